@@ -1,0 +1,78 @@
+"""Toolpaths as arrays: one row per move, column names as constants."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from venzo.core.geometry.contour import Array, Segment, rotation_matrix
+
+KIND, X, Y, Z, CX, CY, FEED = range(7)
+"""Columns: kind, end point, centre of arcs, feed in mm/min (0 for rapids)."""
+RAPID, LINE, CW, CCW = 0.0, 1.0, 2.0, 3.0
+
+
+def row(kind: float, x: float, y: float, z: float, feed: float = 0.0, cx: float = 0.0, cy: float = 0.0) -> list[float]:
+    """One move."""
+    return [kind, x, y, z, cx, cy, feed]
+
+
+def along(segment: Segment, z: float, feed: float) -> list[float]:
+    """The move that follows a line or arc to its end at height z."""
+    from venzo.core.geometry.contour import arc_of
+
+    if segment.bulge == 0.0:
+        return row(LINE, segment.x1, segment.y1, z, feed)
+    cx, cy = arc_of((segment.x0, segment.y0), (segment.x1, segment.y1), segment.bulge)[:2]
+    return row(CCW if segment.bulge > 0 else CW, segment.x1, segment.y1, z, feed, cx, cy)
+
+
+def placed(moves: Array, x: float, y: float, rotation: float) -> Array:
+    """Moves rotated about the part's origin and shifted; mirrored parts are planned mirrored, never mirrored here."""
+    out = moves.copy()
+    turn = rotation_matrix(rotation).T
+    out[:, [X, Y]] = out[:, [X, Y]] @ turn + (x, y)
+    out[:, [CX, CY]] = out[:, [CX, CY]] @ turn + (x, y)
+    return out
+
+
+def lengths(moves: Array) -> Array:
+    """Travel of every move, mm, arcs and helices exact; the first row is only a start point and counts 0."""
+    a, b = moves[:-1], moves[1:]
+    flat = np.hypot(b[:, X] - a[:, X], b[:, Y] - a[:, Y])
+    arcs = b[:, KIND] >= CW
+    if arcs.any():
+        flat = np.where(arcs, np.abs(sweeps(moves)[1:]) * np.hypot(b[:, X] - b[:, CX], b[:, Y] - b[:, CY]), flat)
+    return np.concatenate([[0.0], np.hypot(flat, b[:, Z] - a[:, Z])])
+
+
+def sweeps(moves: Array) -> Array:
+    """Signed angle (radians) of every arc move, 0 for the rest."""
+    a, b = moves[:-1], moves[1:]
+    start = np.arctan2(a[:, Y] - b[:, CY], a[:, X] - b[:, CX])
+    end = np.arctan2(b[:, Y] - b[:, CY], b[:, X] - b[:, CX])
+    ccw = b[:, KIND] == CCW
+    turn = np.where(ccw, end - start, start - end) % (2 * np.pi)
+    turn = np.where(turn < 1e-9, 2 * np.pi, turn)
+    return np.concatenate([[0.0], np.where(b[:, KIND] >= CW, np.where(ccw, turn, -turn), 0.0)])
+
+
+def polyline(moves: Array, chord: float) -> Array:
+    """The path as points ``(n, 3)``, arcs replaced by chords within ``chord`` mm, z linear along arcs."""
+    out = [moves[0, [X, Y, Z]]]
+    turns = sweeps(moves)
+    for i in range(1, len(moves)):
+        m, p = moves[i], moves[i - 1]
+        if m[KIND] < CW:
+            out.append(m[[X, Y, Z]])
+            continue
+        r = math.hypot(m[X] - m[CX], m[Y] - m[CY])
+        half = 2 * math.acos(max(0.0, 1 - chord / r)) if r > chord else math.pi / 2
+        n = max(2, math.ceil(abs(turns[i]) / half))
+        t = np.arange(1, n + 1) / n
+        angle = math.atan2(p[Y] - m[CY], p[X] - m[CX]) + turns[i] * t
+        pts = np.column_stack([m[CX] + r * np.cos(angle), m[CY] + r * np.sin(angle), p[Z] + (m[Z] - p[Z]) * t])
+        pts[-1] = m[[X, Y, Z]]
+        out.extend(pts)
+    return np.array(out)

@@ -1,0 +1,510 @@
+"""Typed commands on the plan. Each is small, checked, and says which things it touches.
+
+``touches`` decides whether a command made on an older revision may still be applied: it may, unless a later revision touched the
+same thing. Commands are pure: ``apply(plan)`` returns a new plan or raises ``BadInput``.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Annotated, Any, Literal
+
+from pydantic import Field, TypeAdapter, ValidationError
+
+from venzo.core.cuts.operations import Operation
+from venzo.core.holding.screws import Screw
+from venzo.core.model import Id, Name, Point, Value
+from venzo.core.plan import AcceptedNest, ContourChoice, Coordinate, Drawing, Order, Part, PartLine, Piece, Plan, Quantity, Setup
+from venzo.core.rules.house import HouseRules, Tabs
+from venzo.core.snags import BadInput
+from venzo.core.stock.machine import Machine
+from venzo.core.stock.material import Material
+from venzo.core.stock.sheet import Stock
+from venzo.core.tooling.cutter import Cutter
+
+
+def _swap(items: tuple, new: Any, key: Callable = lambda v: v.id) -> tuple:
+    """``items`` with the one of the same key replaced, or ``new`` added at the end."""
+    if any(key(i) == key(new) for i in items):
+        return tuple(new if key(i) == key(new) else i for i in items)
+    return (*items, new)
+
+
+def _setup(plan: Plan, setup_id: str) -> Setup:
+    found = plan.setup(setup_id)
+    if found is None:
+        raise BadInput(f"the plan has no setup {setup_id!r}; it may have been removed")
+    return found
+
+
+def _part(plan: Plan, part_id: str) -> Part:
+    found = plan.part(part_id)
+    if found is None:
+        raise BadInput(f"the plan has no part {part_id!r}; it may have been removed")
+    return found
+
+
+def _with(plan: Plan, **fields: Any) -> Plan:
+    return plan.model_copy(update=fields)
+
+
+def _with_setup(plan: Plan, setup: Setup, **fields: Any) -> Plan:
+    """The plan with fields of a setup changed, validated."""
+    try:
+        new = Setup.model_validate({**setup.model_dump(), **{k: _dump(v) for k, v in fields.items()}})
+    except ValidationError as e:
+        raise BadInput(plain_error(e)) from e
+    return _with(plan, setups=_swap(plan.setups, new))
+
+
+def _dump(v: Any) -> Any:
+    if isinstance(v, Value):
+        return v.model_dump()
+    return [_dump(x) for x in v] if isinstance(v, list | tuple) else v
+
+
+def plain_error(e: ValidationError) -> str:
+    """The first fault of a failed validation in one line."""
+    first = e.errors()[0]
+    where = " ".join(str(p) for p in first["loc"] if not isinstance(p, int))
+    said = first.get("input")
+    given = f" ({said!r} was given)" if isinstance(said, int | float | str) and len(str(said)) < 40 else ""
+    return f"{where}: {first['msg'].removeprefix('Value error, ')}{given}".strip(": ")
+
+
+class RenameJob(Value):
+    """Give the job another name."""
+
+    kind: Literal["rename-job"] = "rename-job"
+    name: Name
+
+    def touches(self) -> set[str]:
+        return {"job/name"}
+
+    def says(self, plan: Plan) -> str:
+        return f"job renamed to {self.name}"
+
+    def apply(self, plan: Plan) -> Plan:
+        return _with(plan, name=self.name)
+
+
+class AddOrder(Value):
+    """Add an order (or rename the one with this id)."""
+
+    kind: Literal["add-order"] = "add-order"
+    order: Order
+
+    def touches(self) -> set[str]:
+        return {f"order/{self.order.id}"}
+
+    def says(self, plan: Plan) -> str:
+        return f"order {self.order.name}"
+
+    def apply(self, plan: Plan) -> Plan:
+        return _with(plan, orders=_swap(plan.orders, self.order))
+
+
+class AddSetup(Value):
+    """Add a setup."""
+
+    kind: Literal["add-setup"] = "add-setup"
+    setup: Setup
+
+    def touches(self) -> set[str]:
+        return {f"setup/{self.setup.id}"}
+
+    def says(self, plan: Plan) -> str:
+        return f"setup {self.setup.name} added"
+
+    def apply(self, plan: Plan) -> Plan:
+        if plan.setup(self.setup.id):
+            raise BadInput(f"the plan already has a setup {self.setup.id!r}")
+        return _with(plan, setups=(*plan.setups, self.setup))
+
+
+class AddDrawing(Value):
+    """Take the parts of a drawing into the plan."""
+
+    kind: Literal["add-drawing"] = "add-drawing"
+    drawing: Drawing
+    parts: tuple[Part, ...]
+
+    def touches(self) -> set[str]:
+        return {f"drawing/{self.drawing.id}", *(f"part/{p.id}" for p in self.parts)}
+
+    def says(self, plan: Plan) -> str:
+        return f"{self.drawing.filename}: {len(self.parts)} part{'s' * (len(self.parts) != 1)} taken in"
+
+    def apply(self, plan: Plan) -> Plan:
+        if any(d.id == self.drawing.id for d in plan.drawings):
+            raise BadInput(f"{self.drawing.filename}: this drawing is in the plan already")
+        for p in self.parts:
+            _setup(plan, p.setup)
+            if plan.part(p.id):
+                raise BadInput(f"the plan already has a part {p.id!r}")
+        return _with(plan, drawings=(*plan.drawings, self.drawing), parts=(*plan.parts, *self.parts))
+
+
+class ReviseDrawing(Value):
+    """A newer version of a drawing: matched parts get their new shape, new parts come in, vanished ones are marked missing."""
+
+    kind: Literal["revise-drawing"] = "revise-drawing"
+    drawing: Drawing
+    parts: tuple[Part, ...]
+
+    def touches(self) -> set[str]:
+        return {f"drawing/{self.drawing.id}", *(f"part/{p.id}" for p in self.parts)}
+
+    def says(self, plan: Plan) -> str:
+        return f"{self.drawing.filename}: newer version adopted"
+
+    def apply(self, plan: Plan) -> Plan:
+        if not any(d.id == self.drawing.id for d in plan.drawings):
+            raise BadInput(f"the plan has no drawing {self.drawing.id!r} to revise")
+        parts = plan.parts
+        for p in self.parts:
+            old = plan.part(p.id)
+            # quantities and rules a person set meanwhile stay
+            new = old.model_copy(update={"shape": p.shape, "origin": p.origin, "drawing": p.drawing, "missing": p.missing}) if old else p
+            parts = _swap(parts, new)
+        return _with(plan, drawings=_swap(plan.drawings, self.drawing), parts=parts)
+
+
+class RemovePart(Value):
+    """Remove a part with its pieces and hand choices."""
+
+    kind: Literal["remove-part"] = "remove-part"
+    part: Id
+
+    def touches(self) -> set[str]:
+        return {f"part/{self.part}", f"quantity/{self.part}"}
+
+    def says(self, plan: Plan) -> str:
+        p = plan.part(self.part)
+        return f"{p.name if p else self.part} removed"
+
+    def apply(self, plan: Plan) -> Plan:
+        _part(plan, self.part)
+        setups = tuple(s.model_copy(update={"nest": s.nest.model_copy(update={"pieces": tuple(q for q in s.nest.pieces if q.part != self.part)})}) if s.nest else s
+                       for s in plan.setups)
+        parts = tuple(p for p in plan.parts if p.id != self.part)
+        used = {p.drawing for p in parts}
+        return _with(plan, parts=parts, setups=setups, choices=tuple(c for c in plan.choices if c.part != self.part),
+                     drawings=tuple(d for d in plan.drawings if d.id in used))
+
+
+class SetQuantity(Value):
+    """How many pieces of a part an order wants."""
+
+    kind: Literal["set-quantity"] = "set-quantity"
+    part: Id
+    order: Id
+    quantity: Quantity
+
+    def touches(self) -> set[str]:
+        return {f"quantity/{self.part}"}
+
+    def says(self, plan: Plan) -> str:
+        return f"{_part(plan, self.part).name}: {self.quantity} wanted"
+
+    def apply(self, plan: Plan) -> Plan:
+        p = _part(plan, self.part)
+        if not any(o.id == self.order for o in plan.orders):
+            raise BadInput(f"the plan has no order {self.order!r}")
+        line = PartLine(order=self.order, quantity=self.quantity)
+        p = p.model_copy(update={"lines": _swap(p.lines, line, lambda v: v.order)})
+        # pieces beyond the quantity go, the last copies first
+        setups = tuple(s.model_copy(update={"nest": s.nest.model_copy(update={"pieces": tuple(q for q in s.nest.pieces if q.part != p.id or q.copy_no < p.quantity)})})
+                       if s.nest else s for s in plan.setups)
+        return _with(plan, parts=_swap(plan.parts, p), setups=setups)
+
+
+class SetPart(Value):
+    """Name, allowed rotations, grain and mirroring of a part; only the fields given change."""
+
+    kind: Literal["set-part"] = "set-part"
+    part: Id
+    name: Name | None = None
+    rotations: Literal["free"] | tuple[float, ...] | None = None
+    grain: Literal[0, 90, "none"] | None = None
+    mirror: bool | None = None
+
+    def touches(self) -> set[str]:
+        return {f"part/{self.part}/rules"}
+
+    def says(self, plan: Plan) -> str:
+        return f"{_part(plan, self.part).name}: how it may lie changed" if self.name is None else f"part named {self.name}"
+
+    def apply(self, plan: Plan) -> Plan:
+        p = _part(plan, self.part)
+        new: dict[str, Any] = {k: v for k in ("name", "rotations", "mirror") if (v := getattr(self, k)) is not None}
+        if self.grain is not None:
+            new["grain"] = None if self.grain == "none" else self.grain
+        if new.get("rotations") == ():
+            raise BadInput(f"{p.name}: at least one rotation must be allowed")
+        return _with(plan, parts=_swap(plan.parts, p.model_copy(update=new)))
+
+
+class SetStock(Value):
+    """Add a line of stock to a setup or replace the one with the same id."""
+
+    kind: Literal["set-stock"] = "set-stock"
+    setup: Id
+    stock: Stock
+
+    def touches(self) -> set[str]:
+        return {f"stock/{self.setup}/{self.stock.id}"}
+
+    def says(self, plan: Plan) -> str:
+        return f"{self.stock.name}: {self.stock.thickness:.2f} mm, {self.stock.quantity} on hand"
+
+    def apply(self, plan: Plan) -> Plan:
+        s = _setup(plan, self.setup)
+        if 2 * self.stock.margin >= min(self.stock.width, self.stock.height):
+            raise BadInput(f"{self.stock.name}: a margin of {self.stock.margin:g} mm leaves nothing of a {self.stock.width:g} x {self.stock.height:g} mm sheet")
+        return _with_setup(plan, s, stock=_swap(s.stock, self.stock))
+
+
+class RemoveStock(Value):
+    """Take a line of stock out of a setup, with the pieces on it."""
+
+    kind: Literal["remove-stock"] = "remove-stock"
+    setup: Id
+    stock: Id
+
+    def touches(self) -> set[str]:
+        return {f"stock/{self.setup}/{self.stock}", f"nest/{self.setup}"}
+
+    def says(self, plan: Plan) -> str:
+        return f"stock {self.stock} taken out"
+
+    def apply(self, plan: Plan) -> Plan:
+        s = _setup(plan, self.setup)
+        nest = s.nest.model_copy(update={"pieces": tuple(q for q in s.nest.pieces if q.sheet != self.stock)}) if s.nest else None
+        return _with_setup(plan, s, stock=tuple(k for k in s.stock if k.id != self.stock), nest=nest)
+
+
+class SetSetup(Value):
+    """Change a setup: only the fields given. Machine, material, cutters and rules are snapshots adopted from the library."""
+
+    kind: Literal["set-setup"] = "set-setup"
+    setup: Id
+    name: Name | None = None
+    machine: Machine | None = None
+    material: Material | None = None
+    cutters: tuple[Cutter, ...] | None = None
+    rules: HouseRules | None = None
+    datum: Literal["lower left", "centre"] | None = None
+    z_zero: Literal["top", "bed"] | None = None
+    sheet_at: Point | None = None
+    zones_on: tuple[Id, ...] | None = None
+    allow_in_holes: bool | None = None
+
+    def _given(self) -> dict[str, Any]:
+        return {k: v for k in type(self).model_fields if k not in ("kind", "setup") and (v := getattr(self, k)) is not None}
+
+    def touches(self) -> set[str]:
+        return {f"setup/{self.setup}/{k}" for k in self._given()}
+
+    def says(self, plan: Plan) -> str:
+        words = {"z_zero": "Z zero", "sheet_at": "place of the sheet", "zones_on": "vacuum zones", "allow_in_holes": "parts in holes"}
+        return f"{_setup(plan, self.setup).name}: {', '.join(words.get(k, k) for k in self._given())} changed"
+
+    def apply(self, plan: Plan) -> Plan:
+        s = _setup(plan, self.setup)
+        given = self._given()
+        if "sheet_at" in given and max(map(abs, given["sheet_at"])) > 100_000:
+            raise BadInput("place of the sheet: more than 100 m from the table's corner")
+        if "cutters" in given:
+            ids = [c.id for c in given["cutters"]]
+            used = {o.cutter for o in s.operations} - set(ids)
+            if used:
+                raise BadInput(f"cutter {sorted(used)[0]!r} is used by an operation; choose another cutter there first")
+        if "zones_on" in given:
+            machine = given.get("machine", s.machine)
+            unknown = set(given["zones_on"]) - {z.id for z in machine.zones}
+            if unknown:
+                raise BadInput(f"{machine.name} has no vacuum zone {sorted(unknown)[0]!r}")
+        elif "machine" in given:
+            given["zones_on"] = tuple(z.id for z in given["machine"].zones)
+        return _with_setup(plan, s, **given)
+
+
+class SetOperation(Value):
+    """Replace the operation with the same id, or add one."""
+
+    kind: Literal["set-operation"] = "set-operation"
+    setup: Id
+    operation: Operation
+
+    def touches(self) -> set[str]:
+        return {f"operation/{self.setup}/{self.operation.id}"}
+
+    def says(self, plan: Plan) -> str:
+        return f"profile of {self.operation.on} changed"
+
+    def apply(self, plan: Plan) -> Plan:
+        s = _setup(plan, self.setup)
+        if s.cutter(self.operation.cutter) is None:
+            raise BadInput(f"the setup has no cutter {self.operation.cutter!r}; adopt it from the library first")
+        return _with_setup(plan, s, operations=_swap(s.operations, self.operation))
+
+
+class SetContour(Value):
+    """A hand choice for one contour; only the fields given change. ``automatic``: names of fields that go back to automatic."""
+
+    kind: Literal["set-contour"] = "set-contour"
+    part: Id
+    contour: Name
+    cutter: Id | None = None
+    tabs: tuple[Point, ...] | None = None
+    tab_count: Annotated[int, Field(ge=0, le=40)] | None = None
+    omit: bool | None = None
+    automatic: tuple[Literal["cutter", "tabs", "tab_count"], ...] = ()
+
+    def touches(self) -> set[str]:
+        return {f"choice/{self.part}/{self.contour}"}
+
+    def says(self, plan: Plan) -> str:
+        p = plan.part(self.part)
+        what = ("tabs placed by hand" if self.tabs is not None else f"{self.tab_count} tabs" if self.tab_count is not None else
+                "another cutter" if self.cutter else "left out" if self.omit else "cut again" if self.omit is False else "back to automatic")
+        return f"{p.name if p else self.part}, {self.contour}: {what}"
+
+    def apply(self, plan: Plan) -> Plan:
+        p = _part(plan, self.part)
+        old = plan.choice(self.part, self.contour) or ContourChoice(part=self.part, contour=self.contour)
+        new: dict[str, Any] = {k: v for k in ("cutter", "tabs", "tab_count", "omit") if (v := getattr(self, k)) is not None}
+        if self.tab_count is not None:
+            new["tabs"] = None
+        if self.cutter is not None and _setup(plan, p.setup).cutter(self.cutter) is None:
+            raise BadInput(f"the setup has no cutter {self.cutter!r}; adopt it from the library first")
+        new |= {k: None for k in self.automatic}
+        choice = old.model_copy(update=new)
+        rest = tuple(c for c in plan.choices if (c.part, c.contour) != (self.part, self.contour))
+        return _with(plan, choices=rest if choice.empty else (*rest, choice))
+
+
+class AcceptNest(Value):
+    """Accept a layout that a search found for ``nest.inputs``."""
+
+    kind: Literal["accept-nest"] = "accept-nest"
+    setup: Id
+    nest: AcceptedNest
+
+    def touches(self) -> set[str]:
+        return {f"nest/{self.setup}"}
+
+    def says(self, plan: Plan) -> str:
+        sheets = {(p.sheet, p.sheet_copy) for p in self.nest.pieces}
+        return f"nested {len(self.nest.pieces)} pieces on {len(sheets)} sheet{'s' * (len(sheets) != 1)}"
+
+    def apply(self, plan: Plan) -> Plan:
+        s = _setup(plan, self.setup)
+        for piece in self.nest.pieces:
+            _part(plan, piece.part)
+        return _with_setup(plan, s, nest=self.nest)
+
+
+class MovePiece(Value):
+    """Place one piece by hand."""
+
+    kind: Literal["move-piece"] = "move-piece"
+    setup: Id
+    part: Id
+    copy_no: int
+    x: Coordinate
+    y: Coordinate
+    rotation: Annotated[float, Field(ge=-3600, le=3600)] = 0.0
+    mirrored: bool = False
+    sheet: Id
+    sheet_copy: Annotated[int, Field(ge=0)] = 0
+    locked: bool | None = None
+
+    def touches(self) -> set[str]:
+        return {f"piece/{self.part}#{self.copy_no}"}
+
+    def says(self, plan: Plan) -> str:
+        name = _part(plan, self.part).name
+        return f"{name}, piece {self.copy_no + 1}: {'locked' if self.locked else 'unlocked' if self.locked is False else 'moved by hand'}"
+
+    def apply(self, plan: Plan) -> Plan:
+        s, p = _setup(plan, self.setup), _part(plan, self.part)
+        stock = s.stock_of(self.sheet)
+        if stock is None or self.sheet_copy >= stock.quantity:
+            raise BadInput(f"sheet {self.sheet!r} {self.sheet_copy + 1} is not on hand")
+        if not 0 <= self.copy_no < p.quantity:
+            raise BadInput(f"{p.name}: piece {self.copy_no + 1} is not ordered ({p.quantity} wanted)")
+        if self.mirrored and not p.mirror:
+            raise BadInput(f"{p.name}: may not be mirrored; allow it at the part first")
+        nest = s.nest or AcceptedNest(pieces=(), inputs="", engine="by hand")
+        old = next((q for q in nest.pieces if q.part == self.part and q.copy_no == self.copy_no), None)
+        locked = self.locked if self.locked is not None else (old.locked if old else False)
+        piece = Piece(part=self.part, copy_no=self.copy_no, sheet=self.sheet, sheet_copy=self.sheet_copy, x=self.x, y=self.y,
+                      rotation=self.rotation % 360, mirrored=self.mirrored, locked=locked)
+        return _with_setup(plan, s, nest=nest.model_copy(update={"pieces": _swap(nest.pieces, piece)}))
+
+
+class TakeOffPiece(Value):
+    """Take a piece off its sheet; it is then unplaced."""
+
+    kind: Literal["take-off-piece"] = "take-off-piece"
+    setup: Id
+    part: Id
+    copy_no: int
+
+    def touches(self) -> set[str]:
+        return {f"piece/{self.part}#{self.copy_no}"}
+
+    def says(self, plan: Plan) -> str:
+        return f"{_part(plan, self.part).name}, piece {self.copy_no + 1}: taken off its sheet"
+
+    def apply(self, plan: Plan) -> Plan:
+        s = _setup(plan, self.setup)
+        if s.nest is None:
+            return plan
+        pieces = tuple(q for q in s.nest.pieces if (q.part, q.copy_no) != (self.part, self.copy_no))
+        return _with_setup(plan, s, nest=s.nest.model_copy(update={"pieces": pieces}))
+
+
+class SetScrews(Value):
+    """The screws that hold every sheet of a setup."""
+
+    kind: Literal["set-screws"] = "set-screws"
+    setup: Id
+    screws: tuple[Screw, ...]
+
+    def touches(self) -> set[str]:
+        return {f"setup/{self.setup}/screws"}
+
+    def says(self, plan: Plan) -> str:
+        return f"{len(self.screws)} screws"
+
+    def apply(self, plan: Plan) -> Plan:
+        return _with_setup(plan, _setup(plan, self.setup), screws=self.screws)
+
+
+Command = Annotated[
+    RenameJob | AddOrder | AddSetup | AddDrawing | ReviseDrawing | RemovePart | SetQuantity | SetPart | SetStock | RemoveStock | SetSetup | SetOperation | SetContour
+    | AcceptNest | MovePiece | TakeOffPiece | SetScrews,
+    Field(discriminator="kind"),
+]
+_adapter: TypeAdapter[Command] = TypeAdapter(Command)
+
+
+def read_command(data: Any) -> Command:
+    """A command from JSON data; BadInput with one clear line where it is not one."""
+    try:
+        return _adapter.validate_python(data)
+    except ValidationError as e:
+        raise BadInput(plain_error(e)) from e
+
+
+def tabs_for(setup: Setup, on: str) -> Tabs:
+    """The tab policy in force for outlines or holes of a setup: the operation's own, else the house rule."""
+    op = setup.operation(on)
+    family = setup.material.family
+    if op is not None and op.tabs is not None:
+        return op.tabs
+    house = setup.rules.tabs.get(family, Tabs())
+    return house if on == "outlines" else house.model_copy(update={"count": 0})

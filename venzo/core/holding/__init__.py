@@ -1,0 +1,1 @@
+"""What holds the pieces: tabs and where they go."""

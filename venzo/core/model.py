@@ -1,0 +1,38 @@
+"""The base of every value that people edit: frozen, strict about names, finite numbers only."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+
+class Value(BaseModel):
+    """A frozen document part; equal contents have equal digests."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+
+Family = Literal["wood", "plastic", "aluminium"]
+Id = Annotated[str, Field(min_length=1, max_length=80, pattern=r"^[A-Za-z0-9][A-Za-z0-9 ._-]*$")]
+Name = Annotated[str, Field(min_length=1, max_length=200)]
+Positive = Annotated[float, Field(gt=0, le=100_000)]
+NotNegative = Annotated[float, Field(ge=0, le=100_000)]
+Point = tuple[float, float]
+
+
+def digest(*parts: Any) -> str:
+    """One digest of models, JSON data and strings; the order of dictionary keys does not matter."""
+    def plain(v: Any) -> Any:
+        if isinstance(v, BaseModel):
+            return v.model_dump(mode="json")
+        if isinstance(v, list | tuple):
+            return [plain(x) for x in v]
+        if isinstance(v, dict):
+            return {str(k): plain(x) for k, x in v.items()}
+        return v
+
+    text = json.dumps([plain(p) for p in parts], sort_keys=True, separators=(",", ":"))
+    return hashlib.sha256(text.encode()).hexdigest()[:32]

@@ -1,0 +1,1 @@
+"""How long do moves really take, with axes that must accelerate?"""

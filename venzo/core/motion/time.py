@@ -1,0 +1,78 @@
+"""Acceleration-limited time of a path, with speeds carried through smooth corners."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from venzo.core.cuts.moves import CW, CX, CY, FEED, KIND, RAPID, X, Y, Z, lengths, sweeps
+from venzo.core.geometry.contour import Array
+
+CORNER = 0.02
+"""mm a controller is taken to round a corner by: sets the speed kept through it."""
+
+
+def move_time(distance: float, feed: float, acceleration: float) -> float:
+    """Seconds for one move from rest to rest.
+
+    Trapezoid: with v = feed/60 and a the acceleration, d >= v^2/a takes d/v + v/a, a shorter move 2 sqrt(d/a).
+
+    >>> round(move_time(100, 6000, 1000), 3), round(move_time(1, 6000, 1000), 4)
+    (1.1, 0.0632)
+    """
+    v = feed / 60
+    if distance <= 0:
+        return 0.0
+    return distance / v + v / acceleration if distance >= v * v / acceleration else 2 * math.sqrt(distance / acceleration)
+
+
+def path_time(moves: Array, acceleration: float, rapid: float) -> tuple[float, Array]:
+    """Seconds for a chain of moves from rest to rest, and per move.
+
+    Each corner is passed at the speed at which an arc that rounds it by CORNER keeps to the acceleration
+    (v^2 = a r, r = CORNER s / (1 - s) with s = sin of half the angle between the legs); arcs keep v^2 <= a r. Then one pass back
+    and one forward limit every speed by what acceleration allows.
+    """
+    n = len(moves) - 1
+    if n < 1:
+        return 0.0, np.zeros(len(moves))
+    d = lengths(moves)[1:]
+    kind = moves[1:, KIND]
+    v = np.where(kind == RAPID, rapid, moves[1:, FEED]) / 60
+    turn = sweeps(moves)[1:]
+    a, b = moves[:-1], moves[1:]
+    arcs = kind >= CW
+    radius = np.where(arcs, np.hypot(b[:, X] - b[:, CX], b[:, Y] - b[:, CY]), np.inf)
+    v = np.minimum(v, np.sqrt(acceleration * radius))
+    # unit directions at the start and end of every move
+    chord = np.stack([b[:, X] - a[:, X], b[:, Y] - a[:, Y], b[:, Z] - a[:, Z]], axis=1)
+    norm = np.linalg.norm(chord, axis=1, keepdims=True)
+    straight = np.divide(chord, norm, out=np.zeros_like(chord), where=norm > 1e-12)
+
+    def tangent(p: Array) -> Array:
+        side = np.sign(turn)
+        t = np.stack([-(p[:, Y] - b[:, CY]) * side, (p[:, X] - b[:, CX]) * side, np.zeros(n)], axis=1)
+        size = np.linalg.norm(t, axis=1, keepdims=True)
+        return np.divide(t, size, out=np.zeros_like(t), where=size > 1e-12)
+
+    enter = np.where(arcs[:, None], tangent(a), straight)
+    leave = np.where(arcs[:, None], tangent(b), straight)
+    cos = np.sum(leave[:-1] * enter[1:], axis=1)
+    s = np.sqrt(np.clip((1 - np.clip(-cos, -1, 1)) / 2, 0, 1))  # sin of half the angle between the legs
+    with np.errstate(divide="ignore"):
+        junction = np.sqrt(acceleration * CORNER * s / np.maximum(1 - s, 1e-12))
+    node = np.concatenate([[0.0], np.minimum(junction, np.minimum(v[:-1], v[1:])), [0.0]])
+    reach = (2 * acceleration * d).tolist()
+    u = node.tolist()
+    for i in range(n - 1, -1, -1):
+        u[i] = min(u[i], math.sqrt(u[i + 1] ** 2 + reach[i]))
+    for i in range(n):
+        u[i + 1] = min(u[i + 1], math.sqrt(u[i] ** 2 + reach[i]))
+    u0, u1 = np.array(u[:-1]), np.array(u[1:])
+    peak = np.minimum(v, np.sqrt(acceleration * d + (u0**2 + u1**2) / 2))
+    peak = np.maximum(peak, np.maximum(u0, u1))
+    ramps = (2 * peak**2 - u0**2 - u1**2) / (2 * acceleration)
+    cruise = np.maximum(d - ramps, 0)
+    seconds = np.where(d > 0, (2 * peak - u0 - u1) / acceleration + cruise / np.maximum(peak, 1e-12), 0.0)
+    return float(seconds.sum()), np.concatenate([[0.0], seconds])

@@ -1,0 +1,124 @@
+"""The nest problem that a plan's setup states, and what became of the layout that was accepted for it."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Literal
+
+from venzo.core.geometry.contour import Contour
+from venzo.core.memo import memo
+from venzo.core.model import digest
+from venzo.core.nesting.problem import Keepout, NestPart, NestProblem, NestResult, Placement, SheetKind
+from venzo.core.nesting.verify import faults
+from venzo.core.parts.shape import Shape
+from venzo.core.plan import AcceptedNest, Piece, Plan, Setup
+from venzo.core.snags import BadInput, Remedy, Snag, look, stop
+
+State = Literal["none", "fits", "adrift", "broken"]
+
+
+def nest_problem(plan: Plan, setup: Setup, shapes: Mapping[str, Shape]) -> NestProblem:
+    """The problem of nesting a setup's pieces on its stock, locked pieces included.
+
+    Raises:
+        BadInput: nothing to nest, or nothing to nest it on.
+    """
+    parts = [p for p in plan.parts_of(setup.id) if p.quantity and not p.missing]
+    if not parts:
+        raise BadInput(f"{setup.name}: no pieces to nest; drop a drawing at Parts first")
+    stock = [s for s in setup.stock if s.quantity]
+    if not stock:
+        raise BadInput(f"{setup.name}: no sheet on hand; choose one at Stock & table first")
+    op = setup.operation("outlines")
+    cutter = setup.cutter(op.cutter) if op else None
+    diameter = cutter.diameter if cutter else 0.0
+    kinds = []
+    for s in stock:
+        keepouts = [Keepout(shape=Contour.circle(c.x, c.y, c.head / 2).rows(), clearance=c.clearance(diameter)) for c in setup.screws]
+        kinds.append(SheetKind(id=s.id, width=s.width, height=s.height, quantity=s.quantity, margin=s.margin, grain=s.grain, keepouts=keepouts,
+                               cost=s.price if s.price is not None else s.width * s.height * setup.material.price_m2 / 1e6 or None))
+    items = []
+    for p in parts:
+        shape = shapes[p.shape]
+        items.append(NestPart(id=p.id, outline=shape.region.outline.rows(), holes=[h.rows() for h in shape.region.holes], quantity=p.quantity,
+                              rotations=list(p.rotations) if p.rotations != "free" else "free", grain=p.grain, mirror=p.mirror))
+    locked = [placement(q) for q in (setup.nest.pieces if setup.nest else ()) if q.locked and plan.part(q.part)]
+    return NestProblem(sheets=kinds, parts=items, locked=locked, spacing=setup.spacing, part_in_hole=setup.allow_in_holes)
+
+
+def inputs_digest(problem: NestProblem) -> str:
+    """Digest of what a layout depends on; locked pieces are choices within it, not inputs."""
+    return digest(problem.model_dump(mode="json", exclude={"locked", "steps"}))
+
+
+def placement(q: Piece) -> Placement:
+    """A plan's piece as the nest engine's placement."""
+    return Placement(part=q.part, copy=q.copy_no, sheet=q.sheet, sheet_copy=q.sheet_copy, x=q.x, y=q.y, rotation=q.rotation, mirrored=q.mirrored)
+
+
+def accepted(result: NestResult, problem: NestProblem, engine: str) -> AcceptedNest:
+    """A search result as the plan keeps it; pieces that were locked stay locked."""
+    locked = {(pl.part, pl.copy_) for pl in problem.locked}
+    pieces = tuple(Piece(part=pl.part, copy_no=pl.copy_, sheet=pl.sheet, sheet_copy=pl.sheet_copy, x=pl.x, y=pl.y, rotation=pl.rotation, mirrored=pl.mirrored,
+                         locked=(pl.part, pl.copy_) in locked) for pl in result.placements)
+    return AcceptedNest(pieces=pieces, inputs=inputs_digest(problem), engine=engine, seed=result.seed, steps=result.steps, bound=result.bound["sheets"])
+
+
+@dataclass(frozen=True)
+class Layout:
+    """What became of the accepted layout: its state, the snags, unplaced copies by part, and which pieces are at fault."""
+
+    state: State
+    snags: tuple[Snag, ...]
+    unplaced: dict[str, int]
+    at_fault: frozenset[str]
+
+
+def judge_layout(plan: Plan, setup: Setup, shapes: Mapping[str, Shape]) -> Layout:
+    """*fits*: made for just these inputs, legal and complete; *adrift*: inputs changed or pieces wait, still legal; *broken*: not legal any more."""
+    where = {"setup": setup.id}
+    wanted = {p.id: p.quantity for p in plan.parts_of(setup.id) if p.quantity and not p.missing}
+    pieces = list(setup.nest.pieces) if setup.nest else []
+    if not pieces:
+        if not wanted:
+            return Layout("none", (), {}, frozenset())
+        total = sum(wanted.values())
+        return Layout("none", (stop("nest.none", f"{total} piece{'s' * (total != 1)} not nested yet", where),), wanted, frozenset())
+    try:
+        problem = nest_problem(plan, setup, shapes)
+    except BadInput as e:
+        return Layout("broken", (stop("nest.broken", str(e), where),), wanted, frozenset(q.id for q in pieces))
+    inputs = inputs_digest(problem)
+    placements = [placement(q) for q in pieces]
+
+    def judge() -> list[tuple[int, str]]:
+        known = {s.id for s in problem.sheets}
+        gone = [(i, "its sheet is not on hand any more") for i, pl in enumerate(placements) if pl.sheet not in known]
+        stray = [(i, "its part is not in this setup") for i, pl in enumerate(placements) if pl.part not in wanted]
+        good = [i for i, pl in enumerate(placements) if pl.sheet in known and pl.part in wanted]
+        found = faults(problem, [placements[i] for i in good])
+        return gone + stray + [(good[i], why) for i, why in found]
+
+    wrong = memo("layout", digest(inputs, [q.model_dump() for q in pieces]), judge)
+    placed = Counter(q.part for q in pieces)
+    unplaced = {p: n - placed[p] for p, n in wanted.items() if n > placed[p]}
+    snags: list[Snag] = []
+    names = {p.id: p.name for p in plan.parts}
+    for i, why in wrong[:8]:
+        q = pieces[i]
+        text = why
+        for part_id in sorted({q.part, *wanted}, key=len, reverse=True):
+            text = text.replace(part_id, names.get(part_id, part_id))
+        off = Remedy(label="Take the piece off its sheet", command={"kind": "take-off-piece", "setup": setup.id, "part": q.part, "copy_no": q.copy_no})
+        snags.append(stop("nest.fault", text, {**where, "piece": q.id}, off))
+    for part_id, n in unplaced.items():
+        snags.append(stop("nest.unplaced", f"{names[part_id]}: {n} piece{'s' * (n != 1)} not placed", {**where, "part": part_id}))
+    if wrong:
+        return Layout("broken", tuple(snags), unplaced, frozenset(pieces[i].id for i, _w in wrong))
+    if unplaced or (setup.nest and setup.nest.inputs != inputs):
+        if not unplaced:
+            snags.append(look("nest.adrift", "the layout is still legal, but parts, stock or spacing have changed since; nest again to use the change", where))
+        return Layout("adrift", tuple(snags), unplaced, frozenset())
+    return Layout("fits", (), {}, frozenset())

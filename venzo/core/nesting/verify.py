@@ -1,0 +1,80 @@
+"""Is a layout truly feasible? An independent judge on shapely polygons, sharing nothing with the search."""
+
+from __future__ import annotations
+
+from collections import Counter, defaultdict
+
+from shapely import STRtree
+from shapely.geometry import Polygon, box
+from shapely.geometry.base import BaseGeometry
+from shapely.prepared import prep
+
+from venzo.core.geometry.contour import Contour
+from venzo.core.nesting.problem import NestProblem, Placement, SheetKind
+
+TOLERANCE = 0.004
+"""mm by which a stated distance may be undercut (chords under arcs and rounding)."""
+SLIVER = 0.01
+"""mm2 of overlap that counts as touching."""
+
+
+def usable(sheet: SheetKind) -> BaseGeometry:
+    """The sheet inside its margin."""
+    edge = Polygon(Contour.of(sheet.outline).points(0.001)) if sheet.outline else box(0, 0, sheet.width, sheet.height)
+    return edge.buffer(-sheet.margin, join_style="mitre")
+
+
+def turned_right(problem: NestProblem, part_id: str, placement: Placement) -> bool:
+    """Is the placement's rotation among those the part allows, grain included?"""
+    part = next(p for p in problem.parts if p.id == part_id)
+    sheet = next(s for s in problem.sheets if s.id == placement.sheet)
+    if part.rotations != "free" and all(abs((placement.rotation - a + 180) % 360 - 180) > 1e-3 for a in part.rotations):
+        return False
+    if part.grain is not None and sheet.grain is not None:
+        off = (part.grain + placement.rotation - sheet.grain) % 180
+        return min(off, 180 - off) < 1e-3
+    return True
+
+
+def faults(problem: NestProblem, placements: list[Placement]) -> list[tuple[int, str]]:
+    """Every fault of a layout: (index of the placement, what is wrong). Empty means feasible."""
+    parts = {p.id: p for p in problem.parts}
+    solids = {p.id: p.region() for p in problem.parts}
+    sheets = {s.id: s for s in problem.sheets}
+    out: list[tuple[int, str]] = []
+    by_sheet: dict[tuple[str, int], list[tuple[int, Polygon]]] = defaultdict(list)
+    seen: Counter[tuple[str, int]] = Counter()
+    for i, pl in enumerate(placements):
+        region = solids[pl.part].placed(pl.x, pl.y, pl.rotation, pl.mirrored)
+        polygon = region.polygon(0.001) if problem.part_in_hole else Polygon(region.outline.points(0.001))
+        by_sheet[pl.sheet, pl.sheet_copy].append((i, polygon))
+        seen[pl.part, pl.copy_] += 1
+        if not turned_right(problem, pl.part, pl):
+            out.append((i, f"{pl.part}: a turn of {pl.rotation:g} degrees is not allowed"))
+        if pl.mirrored and not parts[pl.part].mirror:
+            out.append((i, f"{pl.part}: may not be mirrored"))
+        if not 0 <= pl.sheet_copy < sheets[pl.sheet].quantity:
+            out.append((i, f"{pl.part}: sheet {pl.sheet} has no copy {pl.sheet_copy}"))
+        if seen[pl.part, pl.copy_] > 1 or not 0 <= pl.copy_ < parts[pl.part].quantity:
+            out.append((i, f"{pl.part}: copy {pl.copy_} is placed twice or not ordered"))
+    for (sheet_id, _copy), placed in by_sheet.items():
+        sheet = sheets[sheet_id]
+        inner = prep(usable(sheet).buffer(TOLERANCE))
+        keepouts = [(Polygon(Contour.of(k.shape).points(0.001)), problem.spacing if k.clearance is None else k.clearance) for k in sheet.keepouts]
+        polygons = [p for _i, p in placed]
+        tree = STRtree(polygons)
+        for k, (i, polygon) in enumerate(placed):
+            name = placements[i].part
+            if not inner.covers(polygon):
+                out.append((i, f"{name}: outside the margin of sheet {sheet_id}"))
+            for shape, clearance in keepouts:
+                if polygon.distance(shape) < clearance - TOLERANCE or polygon.intersection(shape).area > SLIVER:
+                    out.append((i, f"{name}: nearer than {clearance:g} mm to a keep-out of sheet {sheet_id}"))
+            for j in tree.query(polygon, predicate="dwithin", distance=problem.spacing + 0.01):
+                if j <= k:
+                    continue
+                gap = polygon.distance(polygons[j])
+                if gap < problem.spacing - TOLERANCE or polygon.intersection(polygons[j]).area > SLIVER:
+                    other = placements[placed[j][0]].part
+                    out.append((i, f"{name} and {other}: {gap:.2f} mm apart, {problem.spacing:g} mm needed"))
+    return out

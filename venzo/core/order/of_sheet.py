@@ -1,0 +1,133 @@
+"""The cutting order of one sheet: every cut of every piece placed, ordered and timed."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+from shapely.geometry import Point as ShapelyPoint
+from shapely.geometry import Polygon
+
+from venzo.core.cuts.moves import RAPID, X, Y, Z, lengths, placed, row
+from venzo.core.cuts.of_part import PartCuts
+from venzo.core.cuts.profile import Cut
+from venzo.core.geometry.contour import Array
+from venzo.core.memo import memo
+from venzo.core.model import digest
+from venzo.core.motion.time import path_time
+from venzo.core.order.sequence import VERSION, Task, sequence
+from venzo.core.parts.shape import Shape
+from venzo.core.plan import Piece, Plan, Setup
+
+
+@dataclass(frozen=True)
+class PlacedCut:
+    """A cut on the sheet: moves in sheet coordinates, when it starts (s), how long it takes and the travel before it (mm)."""
+
+    piece: Piece
+    cut: Cut
+    moves: Array
+    begins: float
+    seconds: float
+    cut_length: float
+    travel: float
+
+
+@dataclass(frozen=True)
+class SheetPlan:
+    """One sheet: its pieces and its cuts in order. ``changes``: (time, cutter id) of every cutter loaded."""
+
+    sheet: str
+    copy_no: int
+    pieces: tuple[Piece, ...]
+    cuts: tuple[PlacedCut, ...]
+    changes: tuple[tuple[float, str], ...]
+    seconds: float
+    cut_length: float
+    rapid_length: float
+    key: str
+
+
+def plan_sheet(plan: Plan, setup: Setup, sheet: str, copy_no: int, shapes: Mapping[str, Shape], part_cuts: Mapping[tuple[str, bool], PartCuts]) -> SheetPlan:
+    """Order and time all cuts of one sheet."""
+    pieces = tuple(sorted((q for q in (setup.nest.pieces if setup.nest else ()) if (q.sheet, q.sheet_copy) == (sheet, copy_no) and (q.part, q.mirrored) in part_cuts),
+                          key=lambda q: (q.part, q.copy_no)))
+    items: list[tuple[Piece, Cut, str]] = []
+    for q in pieces:
+        for c in part_cuts[q.part, q.mirrored].cuts:
+            items.append((q, c, c.contour))
+    machine = setup.machine
+    prints = [(q.model_dump(), c.contour, c.cutter, float(c.moves.sum()), c.moves.shape[0]) for q, c, _n in items]
+    key = digest(VERSION, sheet, copy_no, prints, [machine.clearance, machine.retract, machine.rapid, machine.acceleration, machine.change_seconds],
+                 [(c.id, c.number) for c in setup.cutters], [plan.part(q.part).shape for q in pieces if plan.part(q.part)])  # type: ignore[union-attr]
+    return memo("sheet", key, lambda: _plan_sheet(plan, setup, sheet, copy_no, pieces, items, shapes, key))
+
+
+def _plan_sheet(plan: Plan, setup: Setup, sheet: str, copy_no: int, pieces: tuple[Piece, ...], items: list[tuple[Piece, Cut, str]], shapes: Mapping[str, Shape], key: str) -> SheetPlan:
+    machine = setup.machine
+    moved = [placed(c.moves, q.x, q.y, q.rotation) for q, c, _n in items]
+    tasks = _tasks(plan, items, moved, shapes)
+    numbers = {c.id: c.number for c in setup.cutters}
+    order = sequence(tasks, numbers)
+    time, here = 0.0, np.array([0.0, 0.0, machine.clearance])
+    cuts: list[PlacedCut] = []
+    changes: list[tuple[float, str]] = []
+    rapid_length = 0.0
+    loaded = None
+    for i in order:
+        q, c, _name = items[i]
+        m = moved[i]
+        if c.cutter != loaded:
+            loaded = c.cutter
+            changes.append((time, c.cutter))
+            time += machine.change_seconds
+        x, y, z = m[0, [X, Y, Z]]
+        hop = np.array([row(RAPID, *here), row(RAPID, x, y, machine.clearance), row(RAPID, x, y, z)])
+        travel_time, _per = path_time(hop, machine.acceleration, machine.rapid)
+        up = np.array([row(RAPID, *m[-1, [X, Y, Z]]), row(RAPID, m[-1, X], m[-1, Y], machine.clearance)])
+        up_time, _per = path_time(up, machine.acceleration, machine.rapid)
+        # time does not depend on where or how a piece lies: remembered per cut
+        spent = memo("cut-time", digest(float(c.moves.sum()), c.moves.shape[0], c.contour, c.operation, c.cutter, q.part, machine.acceleration, machine.rapid, c.levels, c.tabs),
+                     lambda c=c: path_time(c.moves, machine.acceleration, machine.rapid)[0])
+        length = float(lengths(c.moves).sum())
+        hop_length = float(lengths(hop).sum() + lengths(up).sum())
+        cuts.append(PlacedCut(q, c, m, time + travel_time, spent, length, hop_length))
+        time += travel_time + spent + up_time
+        rapid_length += hop_length
+        here = np.array([m[-1, X], m[-1, Y], machine.clearance])
+    return SheetPlan(sheet, copy_no, pieces, tuple(cuts), tuple(changes), time, sum(c.cut_length for c in cuts), rapid_length, key)
+
+
+def _tasks(plan: Plan, items: list[tuple[Piece, Cut, str]], moved: list[Array], shapes: Mapping[str, Shape]) -> list[Task]:
+    """Insides before their outline; a piece that lies in another's hole before that hole's drop comes free."""
+    of_piece: dict[str, list[int]] = {}
+    for i, (q, _c, _n) in enumerate(items):
+        of_piece.setdefault(q.id, []).append(i)
+    # a piece's representative point tells in whose hole it lies
+    inner: dict[str, ShapelyPoint] = {}
+    for q, _c, _n in items:
+        if q.id not in inner:
+            part = plan.part(q.part)
+            assert part is not None
+            region = shapes[part.shape].region.placed(q.x, q.y, q.rotation, q.mirrored)
+            inner[q.id] = region.polygon(0.1).representative_point()
+    after: list[set[int]] = [set() for _ in items]
+    for i, (q, c, _n) in enumerate(items):
+        own = of_piece[q.id]
+        outlines = [k for k in own if not _is_hole(plan, items[k], shapes)]
+        if i in outlines:
+            after[i] |= set(own) - set(outlines)
+            after[i] |= {k for k in outlines if k < i}  # bays before the main path
+        else:
+            ring = Polygon(c.path.placed(q.x, q.y, q.rotation).points(0.1))
+            for other, point in inner.items():
+                if other != q.id and ring.contains(point):
+                    after[i] |= set(of_piece[other])
+    return [Task((m[0, X], m[0, Y]), (m[-1, X], m[-1, Y]), c.cutter, not _is_hole(plan, (q, c, n), shapes), frozenset(a))
+            for (q, c, n), m, a in zip(items, moved, after, strict=True)]
+
+
+def _is_hole(plan: Plan, item: tuple[Piece, Cut, str], shapes: Mapping[str, Shape]) -> bool:
+    part = plan.part(item[0].part)
+    return part is not None and item[2] != shapes[part.shape].names[0]

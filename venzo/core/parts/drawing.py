@@ -1,0 +1,30 @@
+"""A drawing as read: chains in the drawing's own units, and what came along with them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+from venzo.core.geometry.contour import Contour
+from venzo.core.snags import Snag
+
+LARGEST_FILE = 64 * 1024 * 1024
+"""Bytes; a larger drawing is refused."""
+MOST_ENTITIES = 400_000
+
+
+@dataclass
+class Drawing:
+    """What a reader found.
+
+    ``chains``: lines, arcs and polylines in drawing units, y up. ``loops``: closed loops grouped by a
+    declared fill rule (SVG). ``unit``: the header's unit or None. ``scale_mm``: mm per drawing unit where the
+    file itself fixes it (SVG sizes), else None. ``ignored``: entity kinds that are not cut, with counts.
+    """
+
+    chains: list[Contour] = field(default_factory=list)
+    unit: str | None = None
+    scale_mm: float | None = None
+    unit_hint: str | None = None
+    ignored: dict[str, int] = field(default_factory=dict)
+    entities: int = 0
+    snags: list[Snag] = field(default_factory=list)

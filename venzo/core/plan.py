@@ -1,0 +1,197 @@
+"""The plan: everything about a job that a person decided or accepted. All else is derived from it."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from venzo.core.cuts.operations import Operation
+from venzo.core.holding.screws import Screw
+from venzo.core.model import Id, Name, NotNegative, Point, Value
+from venzo.core.rules.house import HouseRules
+from venzo.core.stock.machine import Machine
+from venzo.core.stock.material import Material
+from venzo.core.stock.sheet import Stock
+from venzo.core.tooling.cutter import Cutter
+
+Coordinate = Annotated[float, Field(ge=-100_000, le=100_000)]
+Quantity = Annotated[int, Field(ge=0, le=10_000)]
+
+
+class Order(Value):
+    """One customer's order; several orders may share sheets."""
+
+    id: Id
+    name: Name
+
+
+class Drawing(Value):
+    """A drawing file: ``blob`` is the digest of the file as it came, ``units`` as understood, ``scale_mm`` mm per unit."""
+
+    id: Id
+    filename: Name
+    blob: str
+    units: str
+    scale_mm: float
+    join: float
+    revision: int = 1
+
+
+class PartLine(Value):
+    """How many pieces of a part an order wants."""
+
+    order: Id
+    quantity: Quantity
+
+
+class Part(Value):
+    """A part. ``shape``: digest of its geometry; ``origin``: where its frame lies in the drawing, mm.
+
+    ``missing``: a newer drawing no longer has it.
+    """
+
+    id: Id
+    name: Name
+    setup: Id
+    drawing: Id
+    shape: str
+    origin: Point
+    lines: tuple[PartLine, ...]
+    rotations: Literal["free"] | tuple[float, ...] = (0.0, 90.0, 180.0, 270.0)
+    grain: Literal[0, 90] | None = None
+    mirror: bool = False
+    missing: bool = False
+
+    @property
+    def quantity(self) -> int:
+        """Pieces wanted over all orders."""
+        return sum(line.quantity for line in self.lines)
+
+
+class ContourChoice(Value):
+    """What a person chose for one contour of a part, anchored in the part's own frame.
+
+    ``tabs``: middles of tabs placed by hand (they replace the automatic ones); ``cutter``: instead of the operation's;
+    ``omit``: not cut, on purpose.
+    """
+
+    part: Id
+    contour: Name
+    cutter: Id | None = None
+    tabs: tuple[Point, ...] | None = None
+    tab_count: Annotated[int, Field(ge=0, le=40)] | None = None
+    omit: bool = False
+
+    @property
+    def empty(self) -> bool:
+        """Nothing chosen: the record can go."""
+        return self.cutter is None and self.tabs is None and self.tab_count is None and not self.omit
+
+
+class Piece(Value):
+    """One copy of a part on a sheet: mirrored (x -> -x), rotated counter-clockwise about the part's origin, moved by (x, y)."""
+
+    part: Id
+    copy_no: Annotated[int, Field(ge=0)]
+    sheet: Id
+    sheet_copy: Annotated[int, Field(ge=0)]
+    x: Coordinate
+    y: Coordinate
+    rotation: Annotated[float, Field(ge=-3600, le=3600)] = 0.0
+    mirrored: bool = False
+    locked: bool = False
+
+    @property
+    def id(self) -> str:
+        """Persistent id of this piece."""
+        return f"{self.part}#{self.copy_no + 1}"
+
+
+class AcceptedNest(Value):
+    """A layout that was accepted, with where it came from. ``inputs``: digest of the nest problem it answered."""
+
+    pieces: tuple[Piece, ...]
+    inputs: str
+    engine: str = ""
+    seed: int = 0
+    steps: int = 0
+    bound: int = 0
+
+
+class Setup(Value):
+    """One machine, one material and its sheets, with snapshots of everything from the library that the plan was made with."""
+
+    id: Id
+    name: Name
+    machine: Machine
+    material: Material
+    cutters: tuple[Cutter, ...]
+    rules: HouseRules
+    stock: tuple[Stock, ...] = ()
+    datum: Literal["lower left", "centre"] = "lower left"
+    z_zero: Literal["top", "bed"] = "top"
+    sheet_at: Point = (0.0, 0.0)
+    """Where the sheet's lower left corner lies on the table, mm."""
+    zones_on: tuple[Id, ...] = ()
+    screws: tuple[Screw, ...] = ()
+    operations: tuple[Operation, ...] = ()
+    nest: AcceptedNest | None = None
+    allow_in_holes: bool = True
+
+    def cutter(self, cutter_id: str) -> Cutter | None:
+        """The pinned cutter with this id."""
+        return next((c for c in self.cutters if c.id == cutter_id), None)
+
+    def stock_of(self, stock_id: str) -> Stock | None:
+        """The stock line with this id."""
+        return next((s for s in self.stock if s.id == stock_id), None)
+
+    def operation(self, on: str) -> Operation | None:
+        """The operation on ``outlines`` or ``holes``."""
+        return next((o for o in self.operations if o.on == on), None)
+
+    @property
+    def spacing(self) -> NotNegative:
+        """Distance between pieces, mm: the outline cutter's diameter plus the web."""
+        op = self.operation("outlines")
+        cutter = self.cutter(op.cutter) if op else None
+        return (cutter.diameter if cutter else 0.0) + self.rules.web
+
+
+class Plan(Value):
+    """A job's plan."""
+
+    id: Id
+    name: Name
+    orders: tuple[Order, ...] = ()
+    drawings: tuple[Drawing, ...] = ()
+    parts: tuple[Part, ...] = ()
+    setups: tuple[Setup, ...] = ()
+    choices: tuple[ContourChoice, ...] = ()
+
+    def part(self, part_id: str) -> Part | None:
+        """The part with this id."""
+        return next((p for p in self.parts if p.id == part_id), None)
+
+    def setup(self, setup_id: str) -> Setup | None:
+        """The setup with this id."""
+        return next((s for s in self.setups if s.id == setup_id), None)
+
+    def parts_of(self, setup_id: str) -> list[Part]:
+        """Parts that are cut in a setup."""
+        return [p for p in self.parts if p.setup == setup_id]
+
+    def choice(self, part_id: str, contour: str) -> ContourChoice | None:
+        """The hand choice for a contour, if any."""
+        return next((c for c in self.choices if c.part == part_id and c.contour == contour), None)
+
+    @property
+    def shapes(self) -> set[str]:
+        """Digests of all geometry the plan refers to."""
+        return {p.shape for p in self.parts}
+
+    @property
+    def blobs(self) -> set[str]:
+        """Digests of everything stored outside the plan."""
+        return self.shapes | {d.blob for d in self.drawings}

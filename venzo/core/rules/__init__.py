@@ -1,0 +1,1 @@
+"""House rules: which school the shop follows, as numbers that can be changed."""

@@ -1,0 +1,1 @@
+"""Materials, sheets with their measured thickness, and the machines they lie on."""

@@ -1,0 +1,64 @@
+"""Sheet stock: size, grain and the thickness that the calipers say."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from venzo.core.model import Id, Name, NotNegative, Positive, Value
+from venzo.core.snags import Snag, look, stop
+
+Reading = Annotated[float, Field(gt=0, le=500)]
+
+
+class Stock(Value):
+    """A kind of sheet on hand. Width lies along the machine's X, height along Y. Lengths mm.
+
+    ``grain``: 0 along the width, 90 along the height, None without. ``readings``: caliper readings of the
+    thickness; their mean replaces the nominal value.
+    """
+
+    id: Id
+    name: Name
+    width: Annotated[float, Field(gt=0, le=20_000)]
+    height: Annotated[float, Field(gt=0, le=20_000)]
+    quantity: Annotated[int, Field(ge=0, le=10_000)] = 1
+    nominal: Annotated[float, Field(gt=0, le=500)]
+    readings: Annotated[tuple[Reading, ...], Field(max_length=200)] = ()
+    margin: NotNegative = 10.0
+    grain: Literal[0, 90] | None = None
+    price: NotNegative | None = None
+    """Price of one sheet; None: area times the material's price."""
+
+    @property
+    def thickness(self) -> Positive:
+        """Mean of the readings, else the nominal thickness, mm."""
+        return sum(self.readings) / len(self.readings) if self.readings else self.nominal
+
+    @property
+    def spread(self) -> NotNegative:
+        """Largest less smallest reading, mm."""
+        return max(self.readings) - min(self.readings) if self.readings else 0.0
+
+
+def thickness_snags(stock: Stock, spread_limit: float, distance_share: float) -> list[Snag]:
+    """Judge the readings: none taken, spread too large, or far from nominal.
+
+    ``spread_limit`` in mm; ``distance_share``: accepted distance from nominal as a share of it.
+    """
+    where = {"stock": stock.id}
+    if not stock.readings:
+        return [look("stock.unmeasured", f"{stock.name}: thickness {stock.nominal:g} mm is nominal; measure it with calipers in several places", where)]
+    out = []
+    off = abs(stock.thickness - stock.nominal)
+    if off > 0.5 * stock.nominal:
+        out.append(stop("stock.far-from-nominal", f"{stock.name}: readings average {stock.thickness:.2f} mm, nominal is {stock.nominal:g} mm; "
+                        "is a reading mistyped, or the wrong sheet on the table?", where))
+    elif off > distance_share * stock.nominal:
+        out.append(look("stock.far-from-nominal", f"{stock.name}: {stock.thickness:.2f} mm is {off:.2f} mm from nominal {stock.nominal:g}; slots that mate with it "
+                        "should be drawn for the measured value", where))
+    if stock.spread > spread_limit:
+        out.append(look("stock.spread", f"{stock.name}: thickness varies by {stock.spread:.2f} mm over the sheet; the overshoot must reach through the thickest place "
+                        f"({max(stock.readings):g} mm)", where))
+    return out

@@ -1,0 +1,1 @@
+"""Cutters: what the shop owns and what each can do in which family of material."""

@@ -1,0 +1,1 @@
+"""What does the job use and cost: area, remnant, cut length, time, money."""

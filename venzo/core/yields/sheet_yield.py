@@ -1,0 +1,74 @@
+"""Yield of one sheet and of a job."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from venzo.core.model import Value
+from venzo.core.order.of_sheet import SheetPlan
+from venzo.core.parts.shape import Shape
+from venzo.core.plan import Plan, Setup
+from venzo.core.stock.sheet import Stock
+
+
+class SheetYield(Value):
+    """Areas in mm2, lengths in mm, time in s, cost in the shop's currency, mass in kg.
+
+    ``remnant``: width and height of the full-height strip left at the high-X end, or None where it is under 50 mm.
+    """
+
+    sheet: str
+    copy_no: int
+    pieces: int
+    net_area: float
+    sheet_area: float
+    utilisation: float
+    used_length: float
+    remnant: tuple[float, float] | None
+    cut_length: float
+    rapid_length: float
+    seconds: float
+    material_cost: float
+    machine_cost: float
+    net_mass: float
+
+
+class JobYield(Value):
+    """The sums over all sheets of a setup."""
+
+    sheets: tuple[SheetYield, ...]
+    pieces: int
+    net_area: float
+    sheet_area: float
+    utilisation: float
+    cut_length: float
+    seconds: float
+    material_cost: float
+    machine_cost: float
+    bound: int
+
+
+def sheet_yield(plan: Plan, setup: Setup, sheet: SheetPlan, stock: Stock, shapes: Mapping[str, Shape]) -> SheetYield:
+    """Figures of one sheet: utilisation = net area of the pieces / sheet area."""
+    net, right = 0.0, 0.0
+    for q in sheet.pieces:
+        part = plan.part(q.part)
+        assert part is not None
+        region = shapes[part.shape].region
+        net += region.area
+        right = max(right, region.outline.placed(q.x, q.y, q.rotation, q.mirrored).bbox[2])
+    area = stock.width * stock.height
+    left = stock.width - right - setup.spacing
+    price = stock.price if stock.price is not None else area * setup.material.price_m2 / 1e6
+    return SheetYield(sheet=sheet.sheet, copy_no=sheet.copy_no, pieces=len(sheet.pieces), net_area=net, sheet_area=area, utilisation=net / area, used_length=right,
+                      remnant=(left, stock.height) if left >= 50 else None, cut_length=sheet.cut_length, rapid_length=sheet.rapid_length, seconds=sheet.seconds,
+                      material_cost=price, machine_cost=sheet.seconds / 3600 * setup.machine.rate_per_hour,
+                      net_mass=net * stock.thickness * setup.material.density / 1e9)
+
+
+def job_yield(sheets: list[SheetYield], bound: int) -> JobYield:
+    """Sums over sheets."""
+    net, area = sum(s.net_area for s in sheets), sum(s.sheet_area for s in sheets)
+    return JobYield(sheets=tuple(sheets), pieces=sum(s.pieces for s in sheets), net_area=net, sheet_area=area, utilisation=net / area if area else 0.0,
+                    cut_length=sum(s.cut_length for s in sheets), seconds=sum(s.seconds for s in sheets), material_cost=sum(s.material_cost for s in sheets),
+                    machine_cost=sum(s.machine_cost for s in sheets), bound=bound)

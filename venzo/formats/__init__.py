@@ -1,0 +1,1 @@
+"""One module per open format. Each reads bytes into core shapes or writes core results; no rule lives here."""

@@ -15,7 +15,7 @@ from venzo.core.cuts.operations import Operation
 from venzo.core.holding.screws import Screw
 from venzo.core.model import Id, Name, Point, Value
 from venzo.core.plan import AcceptedNest, ContourChoice, Coordinate, Drawing, Order, Part, PartLine, Piece, Plan, Quantity, Setup
-from venzo.core.rules.house import HouseRules, Tabs
+from venzo.core.rules.house import HouseRules
 from venzo.core.snags import BadInput
 from venzo.core.stock.machine import Machine
 from venzo.core.stock.material import Material
@@ -422,7 +422,10 @@ class MovePiece(Value):
     locked: bool | None = None
 
     def touches(self) -> set[str]:
-        return {f"piece/{self.part}#{self.copy_no}"}
+        return {f"piece/{self.setup}/{self.part}#{self.copy_no}"}
+
+    def reads(self) -> set[str]:
+        return {f"nest/{self.setup}"}
 
     def says(self, plan: Plan) -> str:
         name = _part(plan, self.part).name
@@ -454,7 +457,10 @@ class TakeOffPiece(Value):
     copy_no: int
 
     def touches(self) -> set[str]:
-        return {f"piece/{self.part}#{self.copy_no}"}
+        return {f"piece/{self.setup}/{self.part}#{self.copy_no}"}
+
+    def reads(self) -> set[str]:
+        return {f"nest/{self.setup}"}
 
     def says(self, plan: Plan) -> str:
         return f"{_part(plan, self.part).name}, piece {self.copy_no + 1}: taken off its sheet"
@@ -492,6 +498,11 @@ Command = Annotated[
 _adapter: TypeAdapter[Command] = TypeAdapter(Command)
 
 
+def reads(command: Command) -> set[str]:
+    """What a command relies on beyond what it touches: a later change there is a conflict too."""
+    return command.reads() if isinstance(command, MovePiece | TakeOffPiece) else set()
+
+
 def read_command(data: Any) -> Command:
     """A command from JSON data; BadInput with one clear line where it is not one."""
     try:
@@ -499,12 +510,3 @@ def read_command(data: Any) -> Command:
     except ValidationError as e:
         raise BadInput(plain_error(e)) from e
 
-
-def tabs_for(setup: Setup, on: str) -> Tabs:
-    """The tab policy in force for outlines or holes of a setup: the operation's own, else the house rule."""
-    op = setup.operation(on)
-    family = setup.material.family
-    if op is not None and op.tabs is not None:
-        return op.tabs
-    house = setup.rules.tabs.get(family, Tabs())
-    return house if on == "outlines" else house.model_copy(update={"count": 0})

@@ -9,7 +9,8 @@ from pydantic import Field
 from venzo.core.cuts.operations import Operation
 from venzo.core.holding.screws import Screw
 from venzo.core.model import Id, Name, NotNegative, Point, Value
-from venzo.core.rules.house import HouseRules
+from venzo.core.rules.house import HouseRules, Tabs
+from venzo.core.snags import Snag
 from venzo.core.stock.machine import Machine
 from venzo.core.stock.material import Material
 from venzo.core.stock.sheet import Stock
@@ -36,6 +37,8 @@ class Drawing(Value):
     scale_mm: float
     join: float
     revision: int = 1
+    snags: tuple[Snag, ...] = ()
+    """What reading it gave cause to say."""
 
 
 class PartLine(Value):
@@ -150,6 +153,14 @@ class Setup(Value):
     def operation(self, on: str) -> Operation | None:
         """The operation on ``outlines`` or ``holes``."""
         return next((o for o in self.operations if o.on == on), None)
+
+    def tabs_on(self, on: str) -> Tabs:
+        """The tab policy in force for ``outlines`` or ``holes``: the operation's own, else the house rule (none on holes)."""
+        op = self.operation(on)
+        if op is not None and op.tabs is not None:
+            return op.tabs
+        house = self.rules.tabs.get(self.material.family, Tabs())
+        return house if on == "outlines" else house.model_copy(update={"count": 0})
 
     @property
     def spacing(self) -> NotNegative:

@@ -6,7 +6,6 @@ from dataclasses import dataclass
 
 from venzo.core.cuts.operations import Profile
 from venzo.core.cuts.profile import Cut, ProfileSettings, cutter_rings, pass_levels, plan_profile
-from venzo.core.edits import tabs_for
 from venzo.core.geometry.contour import Contour
 from venzo.core.holding.tabs import place_tabs, tab_count
 from venzo.core.memo import memo
@@ -115,7 +114,7 @@ def _plan_contour(part: Part, name: str, contour: Contour, inside: bool, op: Pro
         snags.append(stop("cuts.too-deep", f"{label}: the cut is {depth:.2f} mm deep, the cutting edge of {cutter.name} is {cutter.cutting_length:g} mm", where))
     if passes > 400:
         return [], None, [*snags, stop("cuts.absurd", f"{label}: {passes} passes of {largest:g} mm; give a larger depth per pass", where)]
-    policy = tabs_for(setup, "holes" if inside else "outlines")
+    policy = setup.tabs_on("holes" if inside else "outlines")
     count = policy.count if choice is None or choice.tab_count is None else choice.tab_count
     middles, by_hand, said = _tabs(part, name, contour, choice, count, policy, cutter, rules.tab_every, thickness, label, where, setup, inside)
     snags += said

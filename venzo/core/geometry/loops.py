@@ -7,9 +7,7 @@ from collections import defaultdict
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import connected_components
-from scipy.spatial import cKDTree
+import shapely
 
 from venzo.core.geometry.contour import Array, Contour
 from venzo.core.tolerances import JOIN
@@ -27,10 +25,20 @@ class Joined:
 
 def _clusters(points: Array, tolerance: float) -> Array:
     """Cluster number of every point; points within ``tolerance`` of each other share one."""
-    pairs = cKDTree(points).query_pairs(tolerance, output_type="ndarray")
-    n = len(points)
-    graph = coo_matrix((np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), shape=(n, n))
-    return connected_components(graph, directed=False)[1]
+    where = shapely.points(points)
+    pairs = shapely.STRtree(where).query(where, predicate="dwithin", distance=tolerance).T
+    root = list(range(len(points)))
+
+    def find(i: int) -> int:
+        while root[i] != i:
+            root[i] = root[root[i]]
+            i = root[i]
+        return i
+
+    for i, j in pairs[pairs[:, 0] < pairs[:, 1]].tolist():
+        a, b = find(i), find(j)
+        root[max(a, b)] = min(a, b)
+    return np.unique([find(i) for i in range(len(points))], return_inverse=True)[1]
 
 
 def _duplicate_key(c: Contour, a: int, b: int) -> tuple:

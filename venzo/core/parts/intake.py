@@ -135,6 +135,12 @@ def take_in(drawing: Drawing, name: str, units: str = "auto", tolerance: float =
     for x, y in joined.branches[:5]:
         snags.append(look("intake.branch", f"{name}: three or more lines meet at {x:.2f}, {y:.2f} mm; the spaces between them became separate outlines",
                           {"x": round(x, 3), "y": round(y, 3)}))
+    for c in joined.open:
+        x0, y0, x1, y1 = c.bbox
+        within = sum(1 for r in found if x0 < r.outline.bbox[0] and r.outline.bbox[2] < x1 and y0 < r.outline.bbox[1] and r.outline.bbox[3] < y1)
+        if within:
+            snags.append(look("intake.open-around", f"{name}: the open line around {within} closed shape{'s' * (within != 1)} is probably their outline; they were taken for "
+                              "parts of their own. Close the outline before cutting", {"x": round(x0, 3), "y": round(y0, 3)}))
     for c in joined.open[:5]:
         a, b = c.vertices[0], c.vertices[-1]
         gap = float(np.hypot(*(a - b)[:2]))

@@ -1,0 +1,1 @@
+"""The web API: routes in, documents out. No rule of the trade lives here."""

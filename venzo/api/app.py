@@ -1,0 +1,270 @@
+"""The application: routes over the store and the core."""
+
+from __future__ import annotations
+
+import secrets
+from contextlib import asynccontextmanager
+from pathlib import Path
+from typing import Annotated, Any
+
+from fastapi import FastAPI, File, Form, Query, Request, Response, UploadFile
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import FileResponse, JSONResponse
+from fastapi.staticfiles import StaticFiles
+from pydantic import BaseModel, Field
+
+from venzo import __version__, shop
+from venzo.api.guard import Guard
+from venzo.api.view import view
+from venzo.core.edits import AcceptNest, Command
+from venzo.core.nesting.engine import VERSION
+from venzo.core.nesting.layout import accepted, inputs_digest, nest_problem
+from venzo.core.release import programs
+from venzo.core.snags import BadInput
+from venzo.core.units import as_fraction, parse_length, show_length
+from venzo.store.store import Conflict, NotFound, Revision, Store
+from venzo.work.nest_worker import NestWorker, Running
+
+WEB = Path(__file__).parent.parent / "web_dist"
+
+
+class NewJob(BaseModel):
+    """What a new job is started with; machine and material are library ids."""
+
+    name: Annotated[str, Field(max_length=200)]
+    machine: str | None = None
+    material: str | None = None
+
+
+class Edit(BaseModel):
+    """A command made on the revision ``base``."""
+
+    base: int
+    command: Command
+
+
+class NestRequest(BaseModel):
+    """Start a nest for a setup; ``seconds`` of search at most."""
+
+    setup: str
+    seconds: Annotated[float, Field(gt=0, le=3600)] = 8.0
+    seed: int = 1
+
+
+def make_app(store: Store, address: str = "testserver") -> FastAPI:
+    """The web application over one store; ``address`` is the host and port it is reached at."""
+    worker = NestWorker()
+
+    @asynccontextmanager
+    async def life(_app: FastAPI):
+        worker.warm()
+        yield
+        worker.close()
+
+    app = FastAPI(title="Venzo", version=__version__, lifespan=life, docs_url=None, redoc_url=None, openapi_url="/api/openapi.json")
+    app.add_middleware(Guard, address=address)  # type: ignore[arg-type]
+    searches: dict[tuple[str, str], str] = {}
+
+    @app.exception_handler(BadInput)
+    async def _bad(_request: Request, e: BadInput) -> JSONResponse:
+        return JSONResponse({"detail": str(e)}, 422)
+
+    @app.exception_handler(RequestValidationError)
+    async def _invalid(_request: Request, e: RequestValidationError) -> JSONResponse:
+        first = e.errors()[0]
+        where = " ".join(str(p) for p in first["loc"] if p not in ("body", "command", "query") and not isinstance(p, int))
+        return JSONResponse({"detail": f"{where}: {first['msg'].removeprefix('Value error, ')}".strip(": ")}, 422)
+
+    @app.exception_handler(NotFound)
+    async def _missing(_request: Request, e: NotFound) -> JSONResponse:
+        return JSONResponse({"detail": str(e.args[0])}, 404)
+
+    @app.exception_handler(Conflict)
+    async def _conflict(_request: Request, e: Conflict) -> JSONResponse:
+        return JSONResponse({"detail": str(e), "mine": e.mine, "theirs": e.theirs, "head": e.head}, 409)
+
+    def seen(revision: Revision) -> dict[str, Any]:
+        return view(revision, shop.derive(store, revision.plan), store.shapes)
+
+    @app.get("/api/jobs")
+    def jobs() -> list[dict[str, Any]]:
+        """Every job, the last changed first."""
+        return store.jobs()
+
+    @app.post("/api/jobs", status_code=201)
+    def start_job(new: NewJob) -> dict[str, Any]:
+        """Start a job from the library."""
+        return seen(shop.new_job(store, new.name, new.machine, new.material))
+
+    @app.get("/api/jobs/{job}")
+    def get_job(job: str, revision: int | None = None) -> dict[str, Any]:
+        """A job's plan and everything derived from it, at the newest or a given revision."""
+        return seen(store.get(job, revision))
+
+    @app.get("/api/jobs/{job}/history")
+    def history(job: str) -> list[dict[str, Any]]:
+        """Revisions, newest first."""
+        return store.history(job)
+
+    @app.post("/api/jobs/{job}/commands")
+    def edit(job: str, e: Edit) -> dict[str, Any]:
+        """Apply a typed command; 409 when a later revision touched the same thing."""
+        return seen(store.apply(job, e.base, e.command))
+
+    @app.post("/api/jobs/{job}/undo")
+    def undo(job: str) -> dict[str, Any]:
+        """Take the last edit back (appends a revision)."""
+        return seen(store.undo(job))
+
+    @app.post("/api/jobs/{job}/redo")
+    def redo(job: str) -> dict[str, Any]:
+        """Bring back what was undone last."""
+        return seen(store.redo(job))
+
+    @app.post("/api/jobs/{job}/drawings")
+    def drop(job: str, files: Annotated[list[UploadFile], File()], setup: Annotated[str, Form()], units: Annotated[str, Form()] = "auto",
+             join: Annotated[float, Form()] = 0.05) -> dict[str, Any]:
+        """Take drawings in. Each file succeeds or fails by itself; nothing already there is lost."""
+        results = []
+        for f in files:
+            name = f.filename or "drawing"
+            try:
+                revision, intake = shop.take_drawing(store, job, store.get(job).number, setup, name, f.file.read(), units, join)
+                results.append({"file": name, "ok": True, "says": revision.says, "snags": [s.plain() for s in intake.snags]})
+            except BadInput as e:
+                results.append({"file": name, "ok": False, "says": str(e), "snags": []})
+        return {"results": results, "job": seen(store.get(job))}
+
+    @app.get("/api/jobs/{job}/drawings/{drawing}")
+    def original(job: str, drawing: str) -> Response:
+        """The original file of a drawing, as it came."""
+        found = next((d for d in store.get(job).plan.drawings if d.id == drawing), None)
+        if found is None:
+            raise NotFound(f"job {job!r} has no drawing {drawing!r}")
+        return _download(store.blobs.get(found.blob), found.filename, "application/octet-stream")
+
+    @app.post("/api/jobs/{job}/nest", status_code=202)
+    def start_nest(job: str, ask: NestRequest) -> dict[str, Any]:
+        """Start nesting a setup in the background; locked pieces stay."""
+        revision = store.get(job)
+        setup = revision.plan.setup(ask.setup)
+        if setup is None:
+            raise NotFound(f"job {job!r} has no setup {ask.setup!r}")
+        if worker.busy(job, ask.setup):
+            raise BadInput("a nest of this setup is running already; stop it first")
+        problem = nest_problem(revision.plan, setup, store.shapes)
+        problem.check()
+        before = setup.nest.pieces if setup.nest else ()
+
+        def done(r: Running) -> None:
+            """Accept the result if the inputs still match and nobody moved a piece meanwhile."""
+            if r.best is None:
+                r.state, r.message = "failed", "stopped before the first layout"
+                return
+            now = store.get(job)
+            mine = now.plan.setup(ask.setup)
+            if mine is None or inputs_digest(nest_problem(now.plan, mine, store.shapes)) != inputs_digest(problem):
+                r.state, r.message = "outdated", "parts, stock or spacing changed while it ran; nest again"
+                return
+            if (mine.nest.pieces if mine.nest else ()) != before:
+                r.state, r.message = "outdated", "pieces were moved by hand while it ran, and are kept; nest again around them"
+                return
+            try:
+                store.apply(job, now.number, AcceptNest(setup=ask.setup, nest=accepted(r.best, problem, VERSION)))
+            except Conflict as e:
+                r.state, r.message = "outdated", str(e)
+                return
+            r.state = "accepted"
+
+        running = Running(secrets.token_hex(4), job, ask.setup, problem, ask.seconds, done)
+        searches[job, ask.setup] = running.id
+        worker.start(running, ask.seed)
+        return _search(running)
+
+    @app.get("/api/jobs/{job}/nest")
+    def nest_state(job: str, setup: str, after: int = -1) -> dict[str, Any]:
+        """How the last nest of a setup stands; ``after``: number of improvements the screen has seen."""
+        running = worker.get(searches.get((job, setup), ""))
+        return _search(running, after) if running else {"state": "none"}
+
+    @app.post("/api/jobs/{job}/nest/stop")
+    def stop_nest(job: str, setup: str) -> dict[str, Any]:
+        """Stop and keep the best so far."""
+        running = worker.busy(job, setup)
+        if running:
+            worker.stop()
+        return {"state": "stopping" if running else "none"}
+
+    @app.get("/api/jobs/{job}/proof")
+    def proof(job: str) -> dict[str, Any]:
+        """Programs read back and held against the plan, by setup and sheet."""
+        plan = store.get(job).plan
+        out = {}
+        for d in shop.derive(store, plan).values():
+            out[d.setup.id] = [{"sheet": s.sheet, "copy_no": s.copy_no, "moves": p.moves, "seconds": p.seconds, "cut_length": p.cut_length, "rapid_length": p.rapid_length,
+                                "lowest": p.lowest.tolist() if p.moves else None, "highest": p.highest.tolist() if p.moves else None,
+                                "snags": [x.model_dump(mode="json") for x in p.snags]}
+                               for s, p in zip(d.sheets, shop.prove_setup(store, plan, d), strict=True)]
+        return out
+
+    @app.get("/api/jobs/{job}/release.zip")
+    def release(job: str) -> Response:
+        """Programs, setup sheet and manifest as one archive. A setup with a stop gets no programs; the manifest says so."""
+        revision = store.get(job)
+        files, _manifest = shop.release(store, revision.plan, revision.number)
+        return _download(shop.zipped(files), f"{revision.plan.id}_r{revision.number}.zip", "application/zip")
+
+    @app.get("/api/jobs/{job}/files/{name}")
+    def one_file(job: str, name: str, look: bool = False) -> Response:
+        """One program or paper of the release. ``look``: a program's text even while a stop is open, for reading on screen."""
+        revision = store.get(job)
+        if look:
+            for d in shop.derive(store, revision.plan).values():
+                for f in programs(revision.plan, d):
+                    if f.name == name:
+                        return Response(f.text, media_type="text/plain")
+        files, _manifest = shop.release(store, revision.plan, revision.number)
+        body = next((b for n, b in files if n == name), None)
+        if body is None:
+            raise NotFound(f"the release has no file {name!r}: a stop is open, or the plan has changed")
+        return _download(body, name, "application/pdf" if name.endswith(".pdf") else "text/plain")
+
+    @app.get("/api/library")
+    def library() -> dict[str, Any]:
+        """The shop library."""
+        return {kind: store.library(kind) for kind in ("machine", "material", "cutter", "stock", "rules")}
+
+    @app.get("/api/length")
+    def length(text: Annotated[str, Query(max_length=200)], unit: str = "mm") -> dict[str, Any]:
+        """Read a length as people write it: fractions, units, arithmetic."""
+        mm = parse_length(text, unit)
+        return {"mm": mm, "shown": show_length(mm, "mm"), "inch": show_length(mm, "in"), "fraction": as_fraction(mm)}
+
+    if WEB.exists():
+        app.mount("/assets", StaticFiles(directory=WEB / "assets"), name="assets")
+
+        @app.get("/{path:path}", include_in_schema=False)
+        def page(path: str) -> Response:
+            """The page; its own router takes it from there."""
+            if path.startswith("api/"):
+                raise NotFound(f"there is nothing at /{path}")
+            plain = WEB / path
+            if path and plain.is_file() and plain.resolve().is_relative_to(WEB.resolve()):
+                return FileResponse(plain)
+            return FileResponse(WEB / "index.html", headers={"cache-control": "no-cache"})
+
+    return app
+
+
+def _search(r: Running, after: int = -1) -> dict[str, Any]:
+    """A search for the screen; the layout itself only when it is newer than what the screen has."""
+    out: dict[str, Any] = {"state": r.state, "message": r.message, "steps": r.steps, "elapsed": r.elapsed, "seconds": r.seconds, "curve": r.curve, "found": len(r.curve)}
+    if r.best is not None and len(r.curve) > after:
+        out["best"] = r.best.to_json()
+    return out
+
+
+def _download(body: bytes, name: str, kind: str) -> Response:
+    from urllib.parse import quote
+
+    return Response(body, media_type=kind, headers={"content-disposition": f"attachment; filename*=UTF-8''{quote(name)}"})

@@ -1,0 +1,105 @@
+"""The document that the screen draws from: a plan and everything derived, in plain JSON."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+from venzo.core.cuts.of_part import PartCuts
+from venzo.core.derive import DerivedSetup
+from venzo.core.geometry.contour import Contour, arc_of
+from venzo.core.plan import Plan
+from venzo.core.release import contents, programs
+from venzo.store.store import Revision, Shapes
+
+
+def path_of(c: Contour) -> str:
+    """A contour as SVG path data, arcs kept; y up as in the core (the screen flips it).
+
+    >>> path_of(Contour.of([(0, 0), (2, 0), (2, 1)]))
+    'M0 0L2 0L2 1Z'
+    """
+    def n(v: float) -> str:
+        text = f"{v:.3f}".rstrip("0").rstrip(".")
+        return "0" if text in ("", "-0") else text
+
+    out = [f"M{n(c.vertices[0, 0])} {n(c.vertices[0, 1])}"]
+    segments = c.segments()
+    for k, s in enumerate(segments):
+        if s.bulge:
+            r = arc_of((s.x0, s.y0), (s.x1, s.y1), s.bulge)[2]
+            # y is flipped on screen by a transform, which turns the sense of arcs by itself
+            out.append(f"A{n(r)} {n(r)} 0 {int(abs(s.bulge) > 1)} {int(s.bulge > 0)} {n(s.x1)} {n(s.y1)}")
+        elif not (c.closed and k == len(segments) - 1):
+            out.append(f"L{n(s.x1)} {n(s.y1)}")
+    return "".join(out) + ("Z" if c.closed else "")
+
+
+def view(revision: Revision, derived: dict[str, DerivedSetup], shapes: Shapes) -> dict[str, Any]:
+    """Everything a screen needs for one revision."""
+    plan = revision.plan
+    return {
+        "id": plan.id, "name": plan.name, "revision": revision.number, "says": revision.says, "can_undo": revision.can_undo, "can_redo": revision.can_redo,
+        "orders": [o.model_dump() for o in plan.orders],
+        "drawings": [d.model_dump(mode="json", exclude={"blob"}) for d in plan.drawings],
+        "parts": [_part(plan, p.id, shapes) for p in plan.parts],
+        "choices": [c.model_dump(mode="json") for c in plan.choices],
+        "setups": [_setup(plan, derived[s.id]) for s in plan.setups],
+    }
+
+
+def _part(plan: Plan, part_id: str, shapes: Shapes) -> dict[str, Any]:
+    p = plan.part(part_id)
+    assert p is not None
+    shape = shapes[p.shape]
+    box = shape.region.outline.bbox
+    return {
+        "id": p.id, "name": p.name, "setup": p.setup, "drawing": p.drawing, "quantity": p.quantity, "lines": [line.model_dump() for line in p.lines],
+        "rotations": p.rotations, "grain": p.grain, "mirror": p.mirror, "missing": p.missing, "box": [round(v, 4) for v in box],
+        "area": shape.region.area, "perimeter": shape.region.perimeter,
+        "contours": [{"name": n, "d": path_of(c), "size": [round(c.bbox[2] - c.bbox[0], 3), round(c.bbox[3] - c.bbox[1], 3)]} for n, c in shape.contours],
+        "rings": [[[round(float(x), 2), round(float(y), 2)] for x, y in c.points(0.15)] for c in shape.region.loops],
+    }
+
+
+def _setup(plan: Plan, d: DerivedSetup) -> dict[str, Any]:
+    s = d.setup
+    first = next(iter(d.cuts.values()), {})
+    return {
+        **s.model_dump(mode="json", exclude={"nest"}),
+        "spacing": s.spacing,
+        "stock": [{**k.model_dump(mode="json"), "thickness": k.thickness, "spread": k.spread} for k in s.stock],
+        "layout": {"state": d.layout.state, "unplaced": d.layout.unplaced, "at_fault": sorted(d.layout.at_fault), "bound": s.nest.bound if s.nest else 0,
+                   "engine": s.nest.engine if s.nest else "", "steps": s.nest.steps if s.nest else 0},
+        "pieces": [{**q.model_dump(mode="json"), "id": q.id} for q in (s.nest.pieces if s.nest else ())],
+        "snags": [x.model_dump(mode="json") for x in d.snags],
+        "contours": {part: _contours(pc) for (part, flip), pc in first.items() if not flip},
+        "paths": {stock: {f"{part}{'!' if flip else ''}": [{"contour": c.contour, "cutter": c.cutter, "d": path_of(c.path)} for c in pc.cuts]
+                          for (part, flip), pc in parts.items()} for stock, parts in d.cuts.items()},
+        "sheets": [{
+            "sheet": sh.sheet, "copy_no": sh.copy_no, "seconds": sh.seconds, "cut_length": sh.cut_length, "rapid_length": sh.rapid_length, "changes": sh.changes,
+            "cuts": [{"piece": c.piece.id, "contour": c.cut.contour, "cutter": c.cut.cutter, "inside": c.cut.inside, "begins": round(c.begins, 3),
+                      "seconds": round(c.seconds, 3), "passes": len(c.cut.levels), "tabs": len(c.cut.tabs),
+                      "start": [round(float(c.moves[0, 1]), 2), round(float(c.moves[0, 2]), 2)]} for c in sh.cuts],
+        } for sh in d.sheets],
+        "cutters_used": d.cutters_used,
+        "yields": d.yields.model_dump(mode="json"),
+        "release": {**contents(plan, d), "files": [{"name": f.name, "seconds": f.seconds, "sheet": f.sheet, "copy_no": f.copy_no, "cutters": f.cutters} for f in programs(plan, d, False)]},
+        "tabs_policy": s.tabs_on("outlines").model_dump(),
+    }
+
+
+def _contours(pc: PartCuts) -> list[dict[str, Any]]:
+    out = []
+    for c in pc.contours:
+        path = next((k.path for k in pc.cuts if k.contour == c.contour), None)
+        tabs = []
+        for x, y in c.tabs:
+            dx, dy = (1.0, 0.0)
+            if path is not None:
+                s, _away = path.nearest(x, y)
+                px, py, dx, dy = path.at(s)
+            tabs.append([round(x, 3), round(y, 3), round(math.degrees(math.atan2(dy, dx)), 2)])
+        out.append({"contour": c.contour, "operation": c.operation, "cutter": c.cutter, "inside": c.inside, "passes": c.passes, "depth": c.depth, "step_down": c.step_down,
+                    "tabs": tabs, "by_hand": c.tabs_by_hand, "omitted": c.omitted, "reason": c.reason})
+    return out

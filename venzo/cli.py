@@ -1,0 +1,256 @@
+"""The command line: the same abilities without a browser (CONTRACT.md).
+
+Exit codes: 0 done; 2 bad input; 1 done, but with a *stop* snag or pieces left unplaced.
+"""
+
+from __future__ import annotations
+
+import json
+import os
+import sys
+import time
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+
+from venzo.core.snags import BadInput
+
+app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False, help="From drawings to nested, held, ordered and proven programs.")
+Json = Annotated[bool, typer.Option("--json", help="one JSON document on stdout")]
+Data = Annotated[Path | None, typer.Option("--data", help="folder of the shop's data")]
+
+
+def _started() -> float:
+    """When this process started (epoch seconds), so that a time limit covers start-up as well."""
+    try:
+        ticks = float(Path("/proc/self/stat").read_text().rsplit(")", 1)[1].split()[19])
+        boot = next(float(line.split()[1]) for line in Path("/proc/stat").read_text().splitlines() if line.startswith("btime"))
+        began = boot + ticks / os.sysconf("SC_CLK_TCK")
+        return began if 0 <= time.time() - began < 60 else time.time()
+    except (OSError, ValueError, IndexError, StopIteration):
+        return time.time()
+
+
+def _folder(data: Path | None, name: str = "data") -> Path:
+    if data:
+        return data
+    named = os.environ.get("VENZO_DATA")
+    return Path(named) if named else Path.cwd() / f"venzo-{name}"
+
+
+def _say(document: Any, as_json: bool, lines: list[str]) -> None:
+    if as_json:
+        print(json.dumps(document))
+    else:
+        for line in lines:
+            print(line)
+
+
+def _read(path: Path) -> bytes:
+    try:
+        return path.read_bytes()
+    except OSError as e:
+        raise BadInput(f"{path}: cannot be read ({e.strerror}); check the name and the rights") from e
+
+
+def _snag_lines(snags: list[dict[str, Any]]) -> list[str]:
+    return [f"{s['severity']}: {s['message']}" for s in snags]
+
+
+@app.command()
+def intake(file: Path, units: str = "auto", join: float = 0.05, as_json: Json = False) -> None:
+    """Read a drawing and list the parts in it."""
+    from venzo.core.parts.intake import read_file, take_in
+
+    found = take_in(read_file(_read(file), file.name), file.name, units, join)
+    document = found.to_json()
+    lines = [f"{file.name}: {document['units']}, {len(document['parts'])} parts, {document['open_contours']} open lines"]
+    for p in document["parts"]:
+        b = p["bbox_mm"]
+        lines.append(f"  {p['quantity']:4d} x {p['name']}: {b[2] - b[0]:.2f} x {b[3] - b[1]:.2f} mm, {p['holes']} holes, {p['area_mm2'] / 100:.2f} cm2")
+    _say(document, as_json, lines + _snag_lines(document["snags"]))
+    raise typer.Exit(1 if any(s["severity"] == "stop" for s in document["snags"]) else 0)
+
+
+@app.command()
+def nest(problem: Path, seconds: float = 10.0, seed: int = 0, output: Annotated[Path | None, typer.Option("-o")] = None, as_json: Json = False) -> None:
+    """Nest a problem file (CONTRACT.md) within so many seconds of wall time."""
+    began = _started()
+    from pydantic import ValidationError
+
+    from venzo.core.edits import plain_error
+    from venzo.core.nesting.engine import Search
+    from venzo.core.nesting.problem import NestProblem
+
+    if not 0 < seconds <= 86_400:
+        raise BadInput(f"--seconds {seconds:g}: give a time above 0 and up to 86400 seconds")
+    try:
+        asked = NestProblem.model_validate_json(_read(problem))
+    except ValidationError as e:
+        raise BadInput(f"{problem.name}: {plain_error(e)}; see the nest problem in the contract") from e
+    search = Search(asked, seed)
+    deadline = began + seconds - 0.25
+
+    def late() -> bool:
+        return time.time() > deadline and asked.steps is None
+
+    while search.step(late):
+        if (asked.steps is not None and search.steps >= asked.steps) or late():
+            break
+    result = search.best
+    assert result is not None
+    result.seconds = round(time.time() - began, 3)
+    document = result.to_json()
+    if output:
+        output.write_text(json.dumps(document))
+    placed = len(result.placements)
+    _say(document, as_json or not output, [f"{placed} pieces on {len(result.sheets)} sheets in {result.steps} passes",
+                                           *(f"  {u.sheet}/{u.sheet_copy}: {u.used_length:.1f} mm used, {u.utilisation:.1%}" for u in result.sheets),
+                                           *(f"  not placed: {u.quantity} x {u.part}: {u.reason}" for u in result.unplaced)])
+    raise typer.Exit(1 if result.unplaced else 0)
+
+
+def _store(data: Path | None) -> Any:
+    from venzo.store.store import Store
+
+    folder = _folder(data)
+    if not (folder / "venzo.db").exists():
+        raise BadInput(f"{folder}: no shop data there; start with 'venzo demo' or 'venzo serve --data {folder}', or name the folder with --data")
+    return Store(folder)
+
+
+@app.command()
+def plan(job: str, data: Data = None, as_json: Json = False) -> None:
+    """A stored job's derivations: layout, cuts, snags, yield."""
+    from venzo import shop
+
+    store = _store(data)
+    revision = _job(store, job)
+    document: dict[str, Any] = {"job": revision.plan.id, "name": revision.plan.name, "revision": revision.number, "setups": []}
+    lines = [f"{revision.plan.name}, revision {revision.number}"]
+    stops = 0
+    for d in shop.derive(store, revision.plan).values():
+        snags = [s.plain() for s in d.snags]
+        stops += sum(s["severity"] == "stop" for s in snags)
+        document["setups"].append({"id": d.setup.id, "name": d.setup.name, "layout": d.layout.state, "unplaced": d.layout.unplaced, "snags": snags,
+                                   "yield": d.yields.model_dump(mode="json"), "cutters": d.cutters_used,
+                                   "cuts": [{"sheet": s.sheet, "sheet_copy": s.copy_no, "seconds": s.seconds,
+                                             "order": [{"piece": c.piece.id, "contour": c.cut.contour, "cutter": c.cut.cutter, "begins": round(c.begins, 2),
+                                                        "seconds": round(c.seconds, 2), "levels": list(c.cut.levels), "tabs": len(c.cut.tabs)} for c in s.cuts]} for s in d.sheets]})
+        y = d.yields
+        lines.append(f"  {d.setup.name}: layout {d.layout.state}, {y.pieces} pieces on {len(y.sheets)} sheets, {y.utilisation:.1%} used, {y.seconds / 60:.1f} min")
+        lines += ["  " + line for line in _snag_lines(snags)]
+    _say(document, as_json, lines)
+    raise typer.Exit(1 if stops else 0)
+
+
+def _job(store: Any, job: str) -> Any:
+    from venzo.store.store import NotFound
+
+    try:
+        return store.get(job)
+    except NotFound as e:
+        known = ", ".join(j["id"] for j in store.jobs()) or "none"
+        raise BadInput(f"there is no job {job!r}; the jobs are: {known}") from e
+
+
+@app.command()
+def release(job: str, output: Annotated[Path, typer.Option("-o", help="folder for programs and papers")], data: Data = None, as_json: Json = False) -> None:
+    """Write a stored job's programs and papers into a folder."""
+    from venzo import shop
+
+    store = _store(data)
+    revision = _job(store, job)
+    files, manifest = shop.release(store, revision.plan, revision.number)
+    output.mkdir(parents=True, exist_ok=True)
+    for name, body in files:
+        (output / name).write_bytes(body)
+    lines = [f"{len(files)} files in {output}"] + [f"  {n}" for n, _b in files]
+    for s in manifest["setups"]:
+        lines += [f"  leaves out: {w}" for w in s["leaves_out"]] + [f"  stop: {w}" for w in s["stops"]]
+    _say(manifest, as_json, lines)
+    raise typer.Exit(1 if any(s["stops"] for s in manifest["setups"]) else 0)
+
+
+@app.command()
+def serve(host: str = "127.0.0.1", port: int = 8321, data: Data = None) -> None:
+    """Start Venzo on this machine without demo data."""
+    _serve(host, port, _folder(data), False)
+
+
+@app.command()
+def demo(host: str = "127.0.0.1", port: int = 8321, data: Data = None) -> None:
+    """Start Venzo with the demo shop, Marram Works."""
+    _serve(host, port, _folder(data, "demo"), True)
+
+
+@app.command()
+def warm() -> None:
+    """Compile the hot kernels into their cache, so that the first nest starts at once (run at install)."""
+    from venzo.core.nesting.engine import Search
+    from venzo.core.nesting.problem import NestProblem
+
+    square = [[0, 0], [50, 0], [50, 50], [0, 50]]
+    part = {"id": "a", "outline": square, "quantity": 4, "rotations": [0, 45]}
+    Search(NestProblem.model_validate({"sheets": [{"id": "s", "width": 200, "height": 200}], "parts": [part], "spacing": 5})).step()
+
+
+def _serve(host: str, port: int, folder: Path, with_demo: bool) -> None:
+    if host not in ("127.0.0.1", "localhost", "::1"):
+        raise BadInput(f"--host {host}: another host is served only with accounts set up, which this version does not have; use 127.0.0.1")
+    if not 1 <= port <= 65535:
+        raise BadInput(f"--port {port}: use a port from 1 to 65535")
+    import socket
+
+    with socket.socket() as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind((host if host != "localhost" else "127.0.0.1", port))
+        except OSError as e:
+            raise BadInput(f"port {port} is taken by another program; choose one with --port") from e
+    import uvicorn
+
+    from venzo.api.app import make_app
+    from venzo.store.store import Store
+
+    store = Store(folder)
+    if with_demo:
+        from venzo.demo.seed import seed
+
+        if not store.jobs():
+            print("Setting up the demo shop ...", file=sys.stderr)
+        seed(store)
+    elif not store.library("machine"):
+        from venzo.demo.seed import seed_library
+
+        seed_library(store)
+        print("A starter library was put in; change it to your own machines, cutters and stock.", file=sys.stderr)
+    print(f"Venzo is at http://{host}:{port}  (data in {folder}; stop with Ctrl-C)", file=sys.stderr)
+    uvicorn.run(make_app(store, f"{host}:{port}"), host=host, port=port, log_level="warning")
+
+
+def main() -> None:
+    """Entry point: bad input is one clear line and exit code 2, never a stack trace."""
+    try:
+        code = app(standalone_mode=False)
+        raise SystemExit(code if isinstance(code, int) else 0)
+    except BadInput as e:
+        print(" ".join(str(e).split()), file=sys.stderr)
+        raise SystemExit(2) from None
+    except typer.Exit as e:
+        raise SystemExit(e.exit_code) from None
+    except typer.Abort:
+        raise SystemExit(2) from None
+    except KeyboardInterrupt:
+        raise SystemExit(130) from None
+    except Exception as e:
+        if hasattr(e, "format_message"):  # usage faults of the command line itself
+            print(e.format_message(), file=sys.stderr)
+            raise SystemExit(2) from None
+        print(f"unexpected: {type(e).__name__}: {e}; please report it with the input", file=sys.stderr)
+        raise SystemExit(2) from None
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,91 @@
+"""Everything that follows from a plan, computed on demand and never stale."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from venzo.core.cuts.of_part import PartCuts, plan_part
+from venzo.core.nesting.layout import Layout, judge_layout
+from venzo.core.order.of_sheet import SheetPlan, plan_sheet
+from venzo.core.parts.shape import Shape
+from venzo.core.plan import Plan, Setup
+from venzo.core.proof.machine import setup_snags, sheet_snags
+from venzo.core.snags import Snag, stop
+from venzo.core.stock.sheet import Stock, thickness_snags
+from venzo.core.yields.sheet_yield import JobYield, job_yield, sheet_yield
+
+
+@dataclass(frozen=True)
+class DerivedSetup:
+    """All that follows for one setup. ``cuts``: by stock id, then (part id, mirrored)."""
+
+    setup: Setup
+    layout: Layout
+    cuts: dict[str, dict[tuple[str, bool], PartCuts]]
+    sheets: tuple[SheetPlan, ...]
+    yields: JobYield
+    snags: tuple[Snag, ...]
+
+    @property
+    def cutters_used(self) -> list[str]:
+        """Ids of the cutters that cut something, by tool number."""
+        used = {c.cut.cutter for s in self.sheets for c in s.cuts} or {c.cutter for parts in self.cuts.values() for pc in parts.values() for c in pc.cuts}
+        return sorted(used, key=lambda i: (self.setup.cutter(i).number if self.setup.cutter(i) else 0))  # type: ignore[union-attr]
+
+
+def derive(plan: Plan, shapes: Mapping[str, Shape]) -> dict[str, DerivedSetup]:
+    """Derive every setup of a plan; ``shapes`` maps the digests the plan refers to."""
+    return {s.id: derive_setup(plan, s, shapes) for s in plan.setups}
+
+
+def derive_setup(plan: Plan, setup: Setup, shapes: Mapping[str, Shape]) -> DerivedSetup:
+    """Cuts, layout, order, yield and snags of one setup."""
+    layout = judge_layout(plan, setup, shapes)
+    snags: list[Snag] = [*setup_snags(setup), *layout.snags]
+    drawings = {p.drawing for p in plan.parts_of(setup.id)}
+    for d in plan.drawings:
+        if d.id in drawings:
+            snags += [s.model_copy(update={"where": {**(s.where or {}), "drawing": d.id}}) for s in d.snags]
+    cuts: dict[str, dict[tuple[str, bool], PartCuts]] = {}
+    sheets: list[SheetPlan] = []
+    parts = [p for p in plan.parts_of(setup.id) if not p.missing]
+    for p in plan.parts_of(setup.id):
+        if p.missing:
+            snags.append(stop("parts.missing", f"{p.name}: the newer drawing no longer has this part; remove it, or bring the older drawing back", {"part": p.id}))
+    said: set[tuple[str, str]] = set()
+    used = sorted({(q.sheet, q.sheet_copy) for q in setup.nest.pieces}) if setup.nest else []
+    for stock in setup.stock:
+        on_it = [c for s, c in used if s == stock.id]
+        if not on_it and used:
+            continue
+        if stock.quantity:
+            snags += thickness_snags(stock, setup.rules.spread_limit, setup.rules.nominal_share)
+        mirrored = {(q.part, q.mirrored) for q in setup.nest.pieces} if setup.nest else set()
+        here: dict[tuple[str, bool], PartCuts] = {}
+        for p in parts:
+            if not p.quantity:
+                continue
+            choices = [c for c in plan.choices if c.part == p.id]
+            for flip in sorted({m for part, m in mirrored if part == p.id} | {False}):
+                pc = plan_part(p, shapes[p.shape], setup, choices, round(stock.thickness, 4), flip)
+                here[p.id, flip] = pc
+                for s in pc.snags:
+                    if (s.rule, s.message) not in said:
+                        said.add((s.rule, s.message))
+                        snags.append(s)
+        cuts[stock.id] = here
+        for c in on_it:
+            sheet = plan_sheet(plan, setup, stock.id, c, shapes, here)
+            sheets.append(sheet)
+            snags += sheet_snags(setup, sheet, stock)
+    yields = [sheet_yield(plan, setup, s, _stock(setup, s.sheet), shapes) for s in sheets]
+    rank = {"stop": 0, "look": 1, "note": 2}
+    snags.sort(key=lambda s: rank[s.severity])
+    return DerivedSetup(setup, layout, cuts, tuple(sheets), job_yield(yields, setup.nest.bound if setup.nest else 0), tuple(snags))
+
+
+def _stock(setup: Setup, stock_id: str) -> Stock:
+    found = setup.stock_of(stock_id)
+    assert found is not None
+    return found

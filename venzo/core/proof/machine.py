@@ -1,0 +1,105 @@
+"""Does the work fit the machine? Table, dead areas, heights, screws, the way the sheet lies."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+import numpy as np
+
+from venzo.core.cuts.moves import X, Y
+from venzo.core.holding.screws import Screw
+from venzo.core.model import Point
+from venzo.core.order.of_sheet import SheetPlan
+from venzo.core.plan import Setup
+from venzo.core.snags import Remedy, Snag, look, stop
+from venzo.core.stock.sheet import Stock
+
+
+def datum_on_sheet(setup: Setup, stock: Stock) -> Point:
+    """Where program X0 Y0 lies on the sheet, mm from its lower left corner."""
+    return (stock.width / 2, stock.height / 2) if setup.datum == "centre" else (0.0, 0.0)
+
+
+def setup_snags(setup: Setup) -> list[Snag]:
+    """Judge how the stock lies on the table, and the heights and numbers of the setup."""
+    out: list[Snag] = []
+    m, where = setup.machine, {"setup": setup.id}
+    x0, y0 = setup.sheet_at
+    for s in setup.stock:
+        if not s.quantity:
+            continue
+        fits = x0 >= -1e-6 and y0 >= -1e-6 and x0 + s.width <= m.width + 1e-6 and y0 + s.height <= m.height + 1e-6
+        turn = Remedy(label="Turn the sheet", command={"kind": "set-stock", "setup": setup.id, "stock": {
+            **s.model_dump(mode="json"), "width": s.height, "height": s.width, "grain": None if s.grain is None else 90 - s.grain}})
+        turned = x0 + s.height <= m.width + 1e-6 and y0 + s.width <= m.height + 1e-6
+        across = (s.width - s.height) * (m.width - m.height) < 0
+        if not fits:
+            over = max(x0 + s.width - m.width, y0 + s.height - m.height, -x0, -y0)
+            why = " it lies across the machine's long axis;" if across and turned else ""
+            out.append(stop("table.too-small", f"{s.name}: {s.width:g} x {s.height:g} mm reaches {over:.0f} mm over the table of {m.name};{why} "
+                            f"{'turn it' if across and turned else 'move it, or cut a smaller sheet'}", {**where, "stock": s.id}, *([turn] if turned else [])))
+        elif across:
+            out.append(look("table.across", f"{s.name}: its long side lies across the machine's long axis; X and Y may be swapped", {**where, "stock": s.id}, turn))
+    for c in setup.screws:
+        if c.proud >= m.clearance:
+            out.append(stop("table.clearance", f"screw at {c.x:.0f}, {c.y:.0f} stands {c.proud:g} mm proud, the rapid height is only {m.clearance:g} mm", where))
+    by_number: dict[int, str] = {}
+    for c in setup.cutters:
+        if c.number in by_number:
+            out.append(stop("cutters.number", f"{c.name} and {by_number[c.number]} are both T{c.number}; give each cutter its own number", where))
+        by_number[c.number] = c.name
+    for op in setup.operations:
+        cutter, over = setup.cutter(op.cutter), op.overshoot
+        if over is not None and over > 3:
+            worst = stop if over > 12 else look
+            out.append(worst("cuts.overshoot", f"profile of {op.on}: {over:g} mm overshoot cuts {over:g} mm deep into the spoilboard; 0.25 to 0.8 mm is common", where))
+        if op.step_down is not None and cutter and op.step_down > 2 * setup.rules.largest_step(setup.material.family, cutter.diameter):
+            out.append(look("cuts.step-down", f"profile of {op.on}: {op.step_down:g} mm a pass is more than twice the shop's rule of "
+                            f"{setup.rules.largest_step(setup.material.family, cutter.diameter):g} mm for {cutter.name}", where))
+    if setup.spacing > 200:
+        out.append(look("nest.spacing", f"{setup.spacing:g} mm between pieces wastes most of the sheet; the web is {setup.rules.web:g} mm", where))
+    return out
+
+
+def sheet_snags(setup: Setup, sheet: SheetPlan, stock: Stock) -> list[Snag]:
+    """Judge the cuts of one sheet against table, dead areas and screws."""
+    out: list[Snag] = []
+    m = setup.machine
+    where = {"setup": setup.id, "sheet": sheet.sheet, "sheet_copy": sheet.copy_no}
+    hit: set[tuple] = set()
+    for pc in sheet.cuts:
+        cutter = setup.cutter(pc.cut.cutter)
+        if cutter is None:
+            continue
+        x, y = pc.moves[:, X] + setup.sheet_at[0], pc.moves[:, Y] + setup.sheet_at[1]
+        if (x.min() < 0 or y.min() < 0 or x.max() > m.width or y.max() > m.height) and "table" not in hit:
+            hit.add(("table",))
+            out.append(stop("table.outside", f"a cut reaches {max(-x.min(), -y.min(), x.max() - m.width, y.max() - m.height):.1f} mm beyond the table of {m.name}",
+                            {**where, "piece": pc.piece.id}))
+        for k, (ax, ay, bx, by) in enumerate(m.dead_areas):
+            inside = (x > ax) & (x < bx) & (y > ay) & (y < by)
+            if inside.any() and ("dead", k) not in hit:
+                hit.add(("dead", k))
+                out.append(stop("table.dead-area", f"a cut lies in the dead area {ax:g} to {bx:g}, {ay:g} to {by:g} mm of {m.name}; move the sheet or raise its margin",
+                                {**where, "piece": pc.piece.id}))
+        for c in _under(setup.screws, pc.moves, cutter.radius):
+            if c.id not in hit:
+                hit.add((c.id,))
+                out.append(stop("holding.screw-hit", f"the {cutter.name} runs into the screw at {c.x:.0f}, {c.y:.0f}", {**where, "piece": pc.piece.id}))
+    return out
+
+
+def _under(screws: Iterable[Screw], moves: np.ndarray, radius: float) -> list[Screw]:
+    from venzo.core.cuts.moves import polyline
+
+    screws = list(screws)
+    if not screws:
+        return []
+    path = polyline(moves, 0.5)
+    low = path[path[:, 2] < max(s.proud for s in screws)]
+    if not len(low):
+        return []
+    from shapely.geometry import LineString, Point
+
+    line = LineString(path[:, :2])
+    return [s for s in screws if line.distance(Point(s.x, s.y)) < radius + s.head / 2]

@@ -1,0 +1,123 @@
+"""Programs of a setup, and the word on what they contain and what they leave out."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass, replace
+from typing import Any
+
+from venzo.core.cuts.moves import CX, CY, X, Y
+from venzo.core.derive import DerivedSetup
+from venzo.core.memo import memo
+from venzo.core.model import digest
+from venzo.core.order.of_sheet import SheetPlan
+from venzo.core.plan import Plan, Setup
+from venzo.core.proof.machine import datum_on_sheet
+from venzo.core.units import show_length
+
+
+@dataclass(frozen=True)
+class ProgramFile:
+    """One program: file name, text, the sheet it cuts and the cutters it loads."""
+
+    name: str
+    text: str
+    sheet: str
+    copy_no: int
+    cutters: tuple[str, ...]
+    seconds: float
+
+
+def slug(text: str) -> str:
+    """Letters, digits and dashes only, for file names.
+
+    >>> slug("Hide, wall ribs & bench ends")
+    'hide-wall-ribs-bench-ends'
+    """
+    return re.sub(r"[^a-z0-9]+", "-", text.lower()).strip("-")[:40].strip("-") or "job"
+
+
+def programs(plan: Plan, derived: DerivedSetup, written: bool = True) -> list[ProgramFile]:
+    """Every program of a setup: one a sheet, or one a sheet and cutter where the machine has no changer.
+
+    ``written`` False lists them with empty texts, which is quick.
+    """
+    out = []
+    for n, sheet in enumerate(derived.sheets, 1):
+        for k, run in enumerate(_runs(derived.setup, sheet), 1):
+            file = _listed(plan, derived.setup, sheet, n, k, run)
+            if written:
+                s = derived.setup
+                key = digest(sheet.key, file.name, plan.name, s.name, s.datum, s.z_zero, s.machine, s.stock_of(sheet.sheet), s.cutters, s.material, [p.name for p in plan.parts])
+                file = replace(file, text=memo("program", key, lambda run=run, n=n, k=k, sheet=sheet: _text(plan, derived.setup, sheet, n, k, run)))
+            out.append(file)
+    return out
+
+
+def _runs(setup: Setup, sheet: SheetPlan) -> list[list]:
+    """Consecutive cuts by cutter; all of them in one file where the machine changes cutters itself."""
+    runs: list[list] = []
+    for c in sheet.cuts:
+        if not runs or runs[-1][-1].cut.cutter != c.cut.cutter:
+            runs.append([])
+        runs[-1].append(c)
+    return runs if not setup.machine.dialect.tool_change else ([[c for r in runs for c in r]] if runs else [])
+
+
+def _listed(plan: Plan, setup: Setup, sheet: SheetPlan, n: int, k: int, cuts: list) -> ProgramFile:
+    stock = setup.stock_of(sheet.sheet)
+    assert stock is not None
+    used = list(dict.fromkeys(c.cut.cutter for c in cuts))
+    job = slug(plan.name) if len(plan.setups) == 1 else f"{slug(plan.name)}_{slug(setup.name)}"
+    tools = "-".join(f"t{setup.cutter(c).number}" for c in used)  # type: ignore[union-attr]
+    name = f"{stock.width:.0f}x{stock.height:.0f}_{job}_s{n}_{k:02d}_{tools}.{setup.machine.dialect.ending}"
+    return ProgramFile(name, "", sheet.sheet, sheet.copy_no, tuple(used), sum(c.seconds for c in cuts))
+
+
+def _text(plan: Plan, setup: Setup, sheet: SheetPlan, n: int, k: int, cuts: list) -> str:
+    from venzo.formats.gcode import ToolRun, write
+
+    stock = setup.stock_of(sheet.sheet)
+    assert stock is not None
+    dx, dy = datum_on_sheet(setup, stock)
+    runs: list[ToolRun] = []
+    names = {p.id: p.name for p in plan.parts}
+    for c in cuts:
+        cutter = setup.cutter(c.cut.cutter)
+        assert cutter is not None
+        moves = c.moves.copy()
+        moves[:, [X, Y]] -= (dx, dy)
+        moves[:, [CX, CY]] -= (dx, dy)
+        label = f"{names.get(c.piece.part, c.piece.part)} piece {c.piece.copy_no + 1}: {c.cut.contour}"
+        if not runs or runs[-1].number != cutter.number:
+            runs.append(ToolRun(cutter.number, cutter.name, cutter.feeds[setup.material.family].rpm, []))
+        runs[-1].cuts.append((label, moves))
+    unit = "in" if setup.machine.dialect.inch else "mm"
+    used = list(dict.fromkeys(c.cut.cutter for c in cuts))
+    depth = max((-min(c.cut.levels) for c in cuts), default=0.0)
+    at = "top of the material" if setup.z_zero == "top" else "bed (spoilboard)"
+    header = [
+        f"VENZO {plan.name}", f"setup {setup.name}; sheet {n}; file {k}",
+        f"stock {stock.name} {show_length(stock.width, unit)} x {show_length(stock.height, unit)}",
+        f"thickness {show_length(stock.thickness, unit)} {'measured' if stock.readings else 'nominal'}; deepest cut {show_length(depth, unit)}",
+        f"X0 Y0 {setup.datum} of the sheet; Z0 {at}", f"units {'inch' if setup.machine.dialect.inch else 'millimetre'}; {setup.machine.name}",
+        *(f"T{setup.cutter(c).number} {setup.cutter(c).name} D{show_length(setup.cutter(c).diameter, unit)}" for c in used),  # type: ignore[union-attr]
+        f"{len({c.piece.id for c in cuts})} pieces, {len(cuts)} cuts",
+    ]
+    return write(runs, setup.machine.dialect, header, setup.machine.clearance, 0.0 if setup.z_zero == "top" else stock.thickness)
+
+
+def contents(plan: Plan, derived: DerivedSetup) -> dict[str, Any]:
+    """What the release contains and what it leaves out, by name and number."""
+    names = {p.id: p.name for p in plan.parts}
+    cut: dict[str, int] = {}
+    for s in derived.sheets:
+        for q in s.pieces:
+            cut[q.part] = cut.get(q.part, 0) + 1
+    left = [f"{names[p]}: {n} not placed" for p, n in derived.layout.unplaced.items()]
+    left += [f"{p.name}: none wanted" for p in plan.parts_of(derived.setup.id) if not p.quantity]
+    left += [f"{p.name}: missing from the newer drawing" for p in plan.parts_of(derived.setup.id) if p.missing]
+    seen = dict.fromkeys(w for parts in derived.cuts.values() for pc in parts.values() for w in pc.left_out)
+    stops = [s.message for s in derived.snags if s.severity == "stop"]
+    return {"setup": derived.setup.name, "contains": [{"part": names[p], "pieces": n} for p, n in sorted(cut.items(), key=lambda kv: names[kv[0]])],
+            "cuts": sum(len(s.cuts) for s in derived.sheets), "sheets": len(derived.sheets), "leaves_out": [*left, *seen], "stops": stops}

@@ -1,0 +1,143 @@
+"""Drawings of the hide's parts, made as DXF files the way a drawing office would hand them over."""
+
+from __future__ import annotations
+
+import io
+import math
+from collections.abc import Callable
+
+import ezdxf
+from ezdxf.layouts import Modelspace
+
+Draw = Callable[[Modelspace], None]
+
+
+def _file(draw: Draw, units: int = 4) -> bytes:
+    doc = ezdxf.new("R2010", setup=False)
+    doc.header["$INSUNITS"] = units
+    draw(doc.modelspace())
+    out = io.StringIO()
+    doc.write(out)
+    return out.getvalue().encode()
+
+
+def _slot(m: Modelspace, x: float, y: float, w: float, h: float) -> None:
+    m.add_lwpolyline([(x, y), (x + w, y), (x + w, y + h), (x, y + h)], close=True)
+
+
+def _obround(m: Modelspace, x: float, y: float, length: float, width: float) -> None:
+    r = width / 2
+    m.add_lwpolyline([(x + r, y, 0), (x + length - r, y, 1), (x + length - r, y + width, 0), (x + r, y + width, 1)], format="xyb", close=True)
+
+
+def wall_rib(m: Modelspace) -> None:
+    """Curved rib of separate lines and arcs, with two mating slots and a cable hole."""
+    m.add_line((0, 0), (1180, 0))
+    m.add_line((1180, 0), (1180, 90))
+    half = math.degrees(math.asin(590 / 1580))
+    m.add_arc((590, 90 - 1580 * math.cos(math.radians(half))), 1580, 90 - half, 90 + half)
+    m.add_line((0, 90), (0, 0))
+    for x in (250, 912):
+        _slot(m, x, 30, 18, 62)
+    m.add_circle((590, 110), 20)
+    m.add_text("RIB  A", dxfattribs={"layer": "NOTES", "height": 20}).set_placement((40, 30))
+
+
+def bench_end(m: Modelspace) -> None:
+    """Bench end: clipped corners, a hand slot and shelf-pin holes."""
+    m.add_lwpolyline([(0, 0, 0), (420, 0, 0), (420, 300, 0.2), (340, 430, 0), (90, 430, 0.2), (0, 330, 0)], format="xyb", close=True)
+    _obround(m, 140, 340, 140, 34)
+    for k in range(4):
+        m.add_circle((60, 60 + 60 * k), 2.5)
+        m.add_circle((360, 60 + 60 * k), 2.5)
+
+
+def seat_rail(m: Modelspace) -> None:
+    """Long narrow rail with notched ends."""
+    m.add_lwpolyline([(0, 18), (30, 18), (30, 0), (1070, 0), (1070, 18), (1100, 18), (1100, 72), (1070, 72), (1070, 90), (30, 90), (30, 72), (0, 72)], close=True)
+    for x in (200, 550, 900):
+        m.add_circle((x, 45), 6)
+
+
+def shutter_batten(m: Modelspace) -> None:
+    """Narrow batten, round ends."""
+    _obround(m, 0, 0, 620, 46)
+    m.add_circle((40, 23), 4)
+    m.add_circle((580, 23), 4)
+
+
+def viewing_hoop(m: Modelspace) -> None:
+    """Ring around a viewing port: its middle takes other parts."""
+    m.add_circle((0, 0), 190)
+    m.add_circle((0, 0), 138)
+    for k in range(6):
+        m.add_circle((164 * math.cos(k * math.pi / 3), 164 * math.sin(k * math.pi / 3)), 3.5)
+
+
+def gusset(m: Modelspace) -> None:
+    """Corner gusset with a hollow long side."""
+    m.add_lwpolyline([(0, 0, 0), (210, 0, 0), (210, 35, -0.25), (35, 210, 0), (0, 210, 0)], format="xyb", close=True)
+    m.add_circle((45, 45), 14)
+
+
+def shelf(m: Modelspace) -> None:
+    """Rounded shelf with a scribed back edge (spline)."""
+    m.add_line((0, 0), (560, 0))
+    m.add_arc((560, 60), 60, 270, 0)
+    m.add_line((620, 60), (620, 240))
+    m.add_spline([(620, 240), (470, 252), (310, 236), (150, 254), (0, 240)])
+    m.add_line((0, 240), (0, 0))
+
+
+def species_oval(m: Modelspace) -> None:
+    """Oval backing of a species plate (ellipse) with two screw slots."""
+    m.add_ellipse((130, 85), (130, 0), 85 / 130)
+    _obround(m, 30, 80, 24, 10)
+    _obround(m, 206, 80, 24, 10)
+
+
+def peg_plate(m: Modelspace) -> None:
+    """Small plate of the coat-peg row, drawn as a block placed three times."""
+    block = m.doc.blocks.new("PEG")
+    block.add_lwpolyline([(10, 0, 0), (90, 0, 0.41421356), (100, 10, 0), (100, 60, 0.41421356), (90, 70, 0), (10, 70, 0.41421356), (0, 60, 0), (0, 10, 0.41421356)],
+                         format="xyb", close=True)
+    block.add_circle((50, 35), 11)
+    for k in range(3):
+        m.add_blockref("PEG", (130 * k, 0))
+
+
+def hide_sign(m: Modelspace) -> None:
+    """Arrow-headed pointer for the path; a line drawn twice, as happens."""
+    pts = [(0, 30), (230, 30), (230, 0), (330, 65), (230, 130), (230, 100), (0, 100), (26, 65)]
+    for a, b in zip(pts, [*pts[1:], pts[0]], strict=True):
+        m.add_line(a, b)
+    m.add_line(pts[0], pts[1])
+
+
+def slot_retainer(m: Modelspace) -> None:
+    """Retainer frame of a viewing slot, in inches."""
+    m.add_lwpolyline([(0, 0), (9, 0), (9, 4), (0, 4)], close=True)
+    m.add_lwpolyline([(1, 1), (8, 1), (8, 3), (1, 3)], close=True)
+    for x, y in ((0.5, 0.5), (8.5, 0.5), (8.5, 3.5), (0.5, 3.5)):
+        m.add_circle((x, y), 0.09)
+
+
+def lens_disc(m: Modelspace) -> None:
+    """Port lens."""
+    m.add_circle((0, 0), 66)
+
+
+def label_holder(m: Modelspace) -> None:
+    """Label holder with a window."""
+    m.add_lwpolyline([(6, 0, 0), (144, 0, 0.41421356), (150, 6, 0), (150, 54, 0.41421356), (144, 60, 0), (6, 60, 0.41421356), (0, 54, 0), (0, 6, 0.41421356)], format="xyb", close=True)
+    _obround(m, 20, 20, 110, 20)
+
+
+HIDE = {
+    "wall rib x4.dxf": _file(wall_rib), "bench end x6.dxf": _file(bench_end), "seat rail x6.dxf": _file(seat_rail), "shutter batten x8.dxf": _file(shutter_batten),
+    "viewing hoop x2.dxf": _file(viewing_hoop), "gusset x6.dxf": _file(gusset), "shelf x4.dxf": _file(shelf), "species oval x3.dxf": _file(species_oval),
+    "peg plate.dxf": _file(peg_plate), "hide sign x2.dxf": _file(hide_sign),
+}
+"""Main job: file name to DXF bytes; the quantity stands in the name."""
+GLAZING = {"slot retainer x6.dxf": _file(slot_retainer, units=1), "lens disc x4.dxf": _file(lens_disc), "label holder x6.dxf": _file(label_holder)}
+"""Second job, for the small router: acrylic."""

@@ -1,0 +1,86 @@
+"""Fill a store with the demo shop: library, two jobs taken in from drawings, nested and planned."""
+
+from __future__ import annotations
+
+from venzo.core.edits import AcceptNest, AddOrder, RenameJob, SetContour, SetPart, SetScrews, SetSetup
+from venzo.core.holding.screws import Screw
+from venzo.core.nesting.engine import VERSION, Search
+from venzo.core.nesting.layout import accepted, nest_problem
+from venzo.core.plan import Order
+from venzo.core.rules.house import HouseRules
+from venzo.demo.drawings import GLAZING, HIDE
+from venzo.demo.library import CUTTERS, MACHINES, MATERIALS, STOCK
+from venzo.shop import derive, new_job, take_drawing
+from venzo.store.store import Store
+
+STEPS = 60
+
+
+def seed_library(store: Store) -> None:
+    """Put the library of Marram Works into a store."""
+    for kind, items in (("machine", MACHINES), ("material", MATERIALS), ("cutter", CUTTERS)):
+        for item in items:
+            store.put_library(kind, item.model_dump(mode="json"))
+    for material, stock in STOCK:
+        store.put_library("stock", {**stock.model_dump(mode="json"), "material": material})
+    store.put_library("rules", {"id": "house", **HouseRules(name="Marram Works").model_dump(mode="json")})
+
+
+def nest_job(store: Store, job: str, setup_id: str, steps: int = STEPS, seed: int = 1) -> None:
+    """Nest one setup with a fixed number of passes and accept the result."""
+    revision = store.get(job)
+    setup = revision.plan.setup(setup_id)
+    assert setup is not None
+    problem = nest_problem(revision.plan, setup, store.shapes)
+    search = Search(problem, seed)
+    for _ in range(steps):
+        if not search.step():
+            break
+    assert search.best is not None
+    store.apply(job, revision.number, AcceptNest(setup=setup_id, nest=accepted(search.best, problem, VERSION)))
+
+
+def seed(store: Store, steps: int = STEPS) -> None:
+    """The whole demo shop; does nothing when the store already has jobs."""
+    if store.jobs():
+        return
+    seed_library(store)
+    _glazing(store, max(6, steps // 4))
+    _hide(store, steps)
+
+
+def _take(store: Store, job: str, files: dict[str, bytes]) -> None:
+    for name, data in files.items():
+        take_drawing(store, job, store.get(job).number, "main", name, data)
+
+
+def _mend(store: Store, job: str) -> None:
+    """Apply the first remedy of every hole that is too small for its cutter, as the programmer would."""
+    plan = store.get(job).plan
+    for snag in derive(store, plan)["main"].snags:
+        if snag.rule == "cuts.too-small" and snag.remedies:
+            store.apply(job, store.get(job).number, SetContour.model_validate(snag.remedies[0].command))
+
+
+def _hide(store: Store, steps: int) -> None:
+    job = new_job(store, "Estuary hide, ribs and benches", "long-bed", "birch-ply").plan.id
+    store.apply(job, 1, AddOrder(order=Order(id="order-1", name="Saltmarsh Trust, hide 3")))
+    _take(store, job, HIDE)
+    for p in store.get(job).plan.parts:
+        if any(word in p.name for word in ("rib", "rail", "batten")):
+            store.apply(job, store.get(job).number, SetPart(part=p.id, grain=0, rotations=(0.0, 180.0)))
+    store.apply(job, store.get(job).number, SetSetup(setup="main", name="18 mm birch plywood", z_zero="bed"))
+    _mend(store, job)
+    nest_job(store, job, "main", steps)
+
+
+def _glazing(store: Store, steps: int) -> None:
+    job = new_job(store, "Viewing-slot glazing", "small-bench", "acrylic").plan.id
+    store.apply(job, 1, RenameJob(name="Viewing-slot glazing"))
+    store.apply(job, 2, AddOrder(order=Order(id="order-1", name="Saltmarsh Trust, hide 3")))
+    _take(store, job, GLAZING)
+    screws = tuple(Screw(id=f"s{k + 1}", x=x, y=y) for k, (x, y) in enumerate(((12, 12), (988, 12), (988, 588), (12, 588))))
+    store.apply(job, store.get(job).number, SetScrews(setup="main", screws=screws))
+    store.apply(job, store.get(job).number, SetSetup(setup="main", name="6 mm acrylic", sheet_at=(100.0, 100.0)))
+    _mend(store, job)
+    nest_job(store, job, "main", steps)

@@ -1,0 +1,192 @@
+"""The setup sheet: one page a sheet of stock that tells the operator everything, as PDF."""
+
+from __future__ import annotations
+
+import io
+from collections.abc import Mapping
+
+from reportlab.lib.pagesizes import A4
+from reportlab.pdfgen.canvas import Canvas
+
+from venzo.core.derive import DerivedSetup
+from venzo.core.order.of_sheet import SheetPlan
+from venzo.core.parts.shape import Shape
+from venzo.core.plan import Plan
+from venzo.core.proof.machine import datum_on_sheet
+from venzo.core.release import ProgramFile
+from venzo.core.units import as_fraction, show_length
+
+INK = (0.13, 0.15, 0.16)
+CAUTIONS = ("Eyes, ears and lungs: glasses, ear defenders, extraction on, mask where dust escapes. No gloves or loose clothes at the spindle.",
+            "Check the hold, the zero and the clearance over screws and clamps before the spindle starts. First piece: in air or at reduced feed, hand at the stop.",
+            "Never leave a running machine. Local codes, the makers' instructions and trained people come first.")
+
+
+def _clock(seconds: float) -> str:
+    minutes, s = divmod(round(seconds), 60)
+    return f"{minutes // 60}:{minutes % 60:02d}:{s:02d}" if minutes >= 60 else f"{minutes}:{s:02d}"
+
+
+def setup_sheet(plan: Plan, derived: DerivedSetup, files: list[ProgramFile], released: bool, shapes: Mapping[str, Shape], revision: int) -> bytes:
+    """PDF bytes: a page for every sheet with its drawing, zero, cutters in order, files, pieces, snags and cautions."""
+    out = io.BytesIO()
+    c = Canvas(out, pagesize=A4, pageCompression=1)
+    c.setTitle(f"{plan.name}: setup sheet")
+    for n, sheet in enumerate(derived.sheets, 1):
+        _page(c, plan, derived, sheet, n, [f for f in files if (f.sheet, f.copy_no) == (sheet.sheet, sheet.copy_no)], released, shapes, revision)
+        c.showPage()
+    c.save()
+    return out.getvalue()
+
+
+def _page(c: Canvas, plan: Plan, derived: DerivedSetup, sheet: SheetPlan, n: int, files: list[ProgramFile], released: bool, shapes: Mapping[str, Shape], revision: int) -> None:
+    setup = derived.setup
+    stock = setup.stock_of(sheet.sheet)
+    assert stock is not None
+    width, height = A4
+    left, right, y = 40.0, width - 40.0, height - 48.0
+    c.setFillColorRGB(*INK)
+    c.setStrokeColorRGB(*INK)
+    c.setFont("Helvetica-Bold", 17)
+    c.drawString(left, y, plan.name[:60])
+    c.setFont("Helvetica", 10)
+    c.drawRightString(right, y, f"sheet {n} of {len(derived.sheets)}, plan revision {revision}")
+    y -= 16
+    c.drawString(left, y, f"{setup.name} on {setup.machine.name}")
+    c.drawRightString(right, y, "released" if released else "NOT RELEASED: stops open, programs withheld")
+    y -= 8
+    c.line(left, y, right, y)
+    y -= 18
+    zero_z = "top of the material" if setup.z_zero == "top" else "bed (spoilboard)"
+    deepest = max((-min(pc.cut.levels) for pc in sheet.cuts), default=0.0)
+    facts = [("Stock", f"{stock.name}, {show_length(stock.width)} x {show_length(stock.height)}"),
+             ("Thickness", f"{show_length(stock.thickness)} ({as_fraction(stock.thickness)}), "
+              + (f"mean of {len(stock.readings)} readings, spread {stock.spread:.2f}" if stock.readings else "nominal: measure it")),
+             ("Zero X Y", f"{setup.datum} of the sheet; sheet corner at {setup.sheet_at[0]:g}, {setup.sheet_at[1]:g} mm on the table"),
+             ("Zero Z", f"{zero_z}; deepest cut {deepest:.2f} mm below the top ({deepest - stock.thickness:.2f} into the spoilboard)"),
+             ("Rapid height", f"{setup.machine.clearance:g} mm over the top"),
+             ("Hold", _hold(derived, sheet)), ("Time", f"{_clock(sheet.seconds)} estimated, {sheet.cut_length / 1000:.1f} m of cut")]
+    for label, text in facts:
+        c.setFont("Helvetica-Bold", 9.5)
+        c.drawString(left, y, label)
+        c.setFont("Helvetica", 9.5)
+        c.drawString(left + 72, y, text[:100])
+        y -= 13.5
+    y -= 4
+    drawn = _drawing(c, plan, derived, sheet, shapes, left, y, right - left, 250)
+    y -= drawn + 18
+    c.setFont("Helvetica-Bold", 9.5)
+    c.drawString(left, y, "Cutters, in order")
+    y -= 13
+    c.setFont("Helvetica", 9)
+    for _t, cid in sheet.changes[:10]:
+        cutter = setup.cutter(cid)
+        assert cutter is not None
+        f = cutter.feeds[setup.material.family]
+        c.drawString(left, y, f"T{cutter.number}  {cutter.name}  {f.rpm:.0f} rpm, {f.feed / 1000:.1f} m/min"[:62])
+        y -= 12
+    y -= 6
+    c.setFont("Helvetica-Bold", 9.5)
+    c.drawString(left, y, "Files, in running order" if released else "Files withheld")
+    y -= 13
+    c.setFont("Helvetica", 9)
+    for f2 in files[:8]:
+        c.drawString(left, y, f"{f2.name}   {_clock(f2.seconds)}"[:110])
+        y -= 12
+    y -= 6
+    c.setFont("Helvetica-Bold", 9.5)
+    c.drawString(left, y, "Pieces")
+    y -= 13
+    c.setFont("Helvetica", 9)
+    names = {p.id: p.name for p in plan.parts}
+    count: dict[str, int] = {}
+    for q in sheet.pieces:
+        count[names[q.part]] = count.get(names[q.part], 0) + 1
+    y = _wrapped(c, ", ".join(f"{k} {v}x" for k, v in sorted(count.items())), left, y, right - left, 3)
+    snags = [s for s in derived.snags if s.severity != "note"]
+    if snags:
+        y -= 6
+        c.setFont("Helvetica-Bold", 9.5)
+        c.drawString(left, y, "Snags")
+        y -= 13
+        c.setFont("Helvetica", 9)
+        for s in snags[:5]:
+            y = _wrapped(c, f"{s.severity}: {s.message}", left, y, right - left, 2)
+        if len(snags) > 5:
+            c.drawString(left, y, f"and {len(snags) - 5} more on screen")
+            y -= 12
+    c.line(left, 92, right, 92)
+    y = 80.0
+    c.setFont("Helvetica", 8)
+    for text in (*CAUTIONS, *([setup.material.caution] if setup.material.caution else [])):
+        y = _wrapped(c, text, left, y, right - left, 2, 10)
+
+
+def _hold(derived: DerivedSetup, sheet: SheetPlan) -> str:
+    tabs = sum(len(pc.cut.tabs) for pc in sheet.cuts)
+    zones = derived.setup.zones_on
+    how = [f"vacuum zones {', '.join(zones)} on"] if zones else []
+    how += [f"{len(derived.setup.screws)} screws"] if derived.setup.screws else []
+    how += [f"{tabs} tabs"] if tabs else []
+    return ", ".join(how) or "nothing planned: decide before cutting"
+
+
+def _wrapped(c: Canvas, text: str, x: float, y: float, width: float, lines: int, step: float = 12) -> float:
+    from reportlab.lib.utils import simpleSplit
+
+    for line in simpleSplit(text, c._fontname, c._fontsize, width)[:lines]:
+        c.drawString(x, y, line)
+        y -= step
+    return y
+
+
+def _drawing(c: Canvas, plan: Plan, derived: DerivedSetup, sheet: SheetPlan, shapes: Mapping[str, Shape], x: float, y: float, w: float, h: float) -> float:
+    """The sheet to scale with pieces numbered in cutting order, tabs, screws and the zero; returns the height used."""
+    setup = derived.setup
+    stock = setup.stock_of(sheet.sheet)
+    assert stock is not None
+    k = min(w / stock.width, h / stock.height)
+    bottom = y - stock.height * k
+    c.saveState()
+    c.translate(x, bottom)
+    c.setLineWidth(1)
+    c.rect(0, 0, stock.width * k, stock.height * k)
+    order: dict[str, int] = {}
+    for pc in sheet.cuts:
+        if not pc.cut.inside:
+            order.setdefault(pc.piece.id, len(order) + 1)
+    for q in sheet.pieces:
+        part = plan.part(q.part)
+        assert part is not None
+        region = shapes[part.shape].region.placed(q.x, q.y, q.rotation, q.mirrored)
+        path = c.beginPath()
+        for loop in region.loops:
+            pts = loop.points(0.5) * k
+            path.moveTo(*pts[0])
+            for p in pts[1:]:
+                path.lineTo(*p)
+            path.close()
+        c.setLineWidth(0.6)
+        c.setFillColorRGB(0.93, 0.9, 0.82)
+        c.drawPath(path, stroke=1, fill=1, fillMode=0)
+        c.setFillColorRGB(*INK)
+        at = region.polygon(0.5).representative_point()
+        c.setFont("Helvetica", 7)
+        c.drawCentredString(at.x * k, at.y * k - 2.5, str(order.get(q.id, "")))
+    c.setLineWidth(2)
+    for pc in sheet.cuts:
+        for tx, ty in pc.cut.tabs:
+            px, py = pc.cut.path.placed(pc.piece.x, pc.piece.y, pc.piece.rotation).at(pc.cut.path.nearest(tx, ty)[0])[:2]
+            c.line(px * k - 2, py * k - 2, px * k + 2, py * k + 2)
+    c.setLineWidth(0.8)
+    for s in setup.screws:
+        c.circle(s.x * k, s.y * k, max(2.0, s.head / 2 * k))
+    dx, dy = datum_on_sheet(setup, stock)
+    c.circle(dx * k, dy * k, 4)
+    c.line(dx * k, dy * k, dx * k + 24, dy * k)
+    c.line(dx * k, dy * k, dx * k, dy * k + 24)
+    c.setFont("Helvetica-Bold", 8)
+    c.drawString(dx * k + 26, dy * k - 3, "X")
+    c.drawString(dx * k - 3, dy * k + 26, "Y")
+    c.restoreState()
+    return stock.height * k

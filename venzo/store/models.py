@@ -1,0 +1,57 @@
+"""Tables. Plans are JSON documents; a revision is never changed once written."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+from typing import Any
+
+from sqlalchemy import JSON, ForeignKey, Index, LargeBinary, String, Text
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
+
+
+class Base(DeclarativeBase):
+    """Declarative base; its metadata is what migrations build."""
+
+
+def _now() -> datetime:
+    return datetime.now(UTC).replace(tzinfo=None)
+
+
+class JobRow(Base):
+    """A job and its newest revision."""
+
+    __tablename__ = "jobs"
+    id: Mapped[str] = mapped_column(String(80), primary_key=True)
+    name: Mapped[str] = mapped_column(String(200))
+    head: Mapped[int]
+    created: Mapped[datetime] = mapped_column(default=_now)
+    changed: Mapped[datetime] = mapped_column(default=_now)
+
+
+class RevisionRow(Base):
+    """One revision of a plan. ``back``: the revision that undo returns to; ``forward``: the one that redo brings back."""
+
+    __tablename__ = "revisions"
+    job: Mapped[str] = mapped_column(ForeignKey("jobs.id"), primary_key=True)
+    number: Mapped[int] = mapped_column(primary_key=True)
+    plan: Mapped[bytes] = mapped_column(LargeBinary)
+    """zlib-packed JSON."""
+    command: Mapped[Any] = mapped_column(JSON)
+    touches: Mapped[list[str]] = mapped_column(JSON)
+    says: Mapped[str] = mapped_column(Text)
+    back: Mapped[int | None]
+    forward: Mapped[int | None]
+    made: Mapped[datetime] = mapped_column(default=_now)
+
+
+class LibraryRow(Base):
+    """A thing of the shop library: machine, material, cutter, stock or rules."""
+
+    __tablename__ = "library"
+    kind: Mapped[str] = mapped_column(String(20), primary_key=True)
+    id: Mapped[str] = mapped_column(String(80), primary_key=True)
+    place: Mapped[int] = mapped_column(default=0)
+    body: Mapped[Any] = mapped_column(JSON)
+
+
+Index("revisions_by_job", RevisionRow.job, RevisionRow.number)

@@ -1,0 +1,239 @@
+"""The store: revisions by compare-and-set, undo that appends, the library."""
+
+from __future__ import annotations
+
+import json
+import threading
+import zlib
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import Any
+
+from sqlalchemy import Engine, create_engine, event, func, select
+from sqlalchemy.orm import Session
+
+from venzo.core.edits import Command, reads
+from venzo.core.parts.shape import Shape
+from venzo.core.plan import Plan
+from venzo.core.snags import BadInput
+from venzo.store.blobs import Blobs
+from venzo.store.models import JobRow, LibraryRow, RevisionRow
+
+
+class Conflict(Exception):
+    """Two edits of the same thing: ``mine`` and ``theirs`` say what they are, for a person to choose."""
+
+    def __init__(self, mine: str, theirs: list[str], head: int):
+        super().__init__(f"changed meanwhile: {'; '.join(theirs)}")
+        self.mine, self.theirs, self.head = mine, theirs, head
+
+
+class NotFound(KeyError):
+    """No such job or revision."""
+
+
+@dataclass(frozen=True)
+class Revision:
+    """A revision with its plan."""
+
+    number: int
+    plan: Plan
+    says: str
+    can_undo: bool
+    can_redo: bool
+
+
+class Shapes(Mapping[str, Shape]):
+    """Geometry by digest, read from the blobs and remembered."""
+
+    def __init__(self, blobs: Blobs):
+        self._blobs = blobs
+        self._kept: dict[str, Shape] = {}
+
+    def __getitem__(self, digest: str) -> Shape:
+        if digest not in self._kept:
+            self._kept[digest] = Shape.from_json(json.loads(self._blobs.get(digest)))
+        return self._kept[digest]
+
+    def __iter__(self):
+        return iter(self._kept)
+
+    def __len__(self) -> int:
+        return len(self._kept)
+
+    def put(self, shape: Shape) -> str:
+        """Store a shape; returns its digest. What is kept is what will be read: rounded to 1e-6 mm."""
+        text = json.dumps(shape.to_json(), separators=(",", ":"))
+        stored = Shape.from_json(json.loads(text))
+        return self._blobs.put_as(stored.digest, text.encode())
+
+
+def _pack(plan: Plan) -> bytes:
+    return zlib.compress(plan.model_dump_json().encode(), 3)
+
+
+def _engine(path: Path) -> Engine:
+    engine = create_engine(f"sqlite:///{path}", connect_args={"check_same_thread": False, "timeout": 10})
+
+    @event.listens_for(engine, "connect")
+    def _pragmas(connection: Any, _record: Any) -> None:
+        connection.isolation_level = None  # transactions are begun by hand, below
+        for pragma in ("journal_mode=WAL", "synchronous=FULL", "busy_timeout=10000", "foreign_keys=ON"):
+            connection.execute(f"PRAGMA {pragma}")
+
+    @event.listens_for(engine, "begin")
+    def _begin(connection: Any) -> None:
+        connection.exec_driver_sql("BEGIN IMMEDIATE")
+
+    return engine
+
+
+class Store:
+    """One shop's data in one folder: ``venzo.db`` and ``blobs/``."""
+
+    def __init__(self, folder: Path):
+        folder.mkdir(parents=True, exist_ok=True)
+        self.folder = folder
+        self.blobs = Blobs(folder / "blobs")
+        self.shapes = Shapes(self.blobs)
+        self._engine = _engine(folder / "venzo.db")
+        self._lock = threading.Lock()
+        self._migrate()
+
+    def _migrate(self) -> None:
+        from alembic import command
+        from alembic.config import Config
+
+        config = Config()
+        config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
+        with self._engine.begin() as connection:
+            config.attributes["connection"] = connection
+            command.upgrade(config, "head")
+
+    def close(self) -> None:
+        """Let go of the database."""
+        self._engine.dispose()
+
+    # -- jobs -----------------------------------------------------------------
+
+    def jobs(self) -> list[dict[str, Any]]:
+        """Every job: id, name, revision, when changed; newest first."""
+        with Session(self._engine) as s:
+            rows = s.scalars(select(JobRow).order_by(JobRow.changed.desc(), JobRow.id))
+            return [{"id": r.id, "name": r.name, "revision": r.head, "changed": r.changed.isoformat(timespec="seconds")} for r in rows]
+
+    def create(self, plan: Plan, says: str = "job started") -> Revision:
+        """A new job with revision 1."""
+        with Session(self._engine) as s, s.begin():
+            if s.get(JobRow, plan.id):
+                raise BadInput(f"there is a job {plan.id!r} already; choose another name")
+            s.add(JobRow(id=plan.id, name=plan.name, head=1))
+            s.flush()
+            s.add(RevisionRow(job=plan.id, number=1, plan=_pack(plan), command=None, touches=[], says=says, back=None, forward=None))
+        return Revision(1, plan, says, False, False)
+
+    def get(self, job: str, number: int | None = None) -> Revision:
+        """A revision of a job, the newest by default."""
+        with Session(self._engine) as s:
+            return self._revision(self._row(s, job, number))
+
+    def history(self, job: str, limit: int = 200) -> list[dict[str, Any]]:
+        """Revisions, newest first: number, words, when."""
+        with Session(self._engine) as s:
+            self._row(s, job, None)
+            columns = (RevisionRow.number, RevisionRow.says, RevisionRow.made, RevisionRow.back)
+            rows = s.execute(select(*columns).where(RevisionRow.job == job).order_by(RevisionRow.number.desc()).limit(limit))
+            return [{"revision": n, "says": says, "made": made.isoformat(timespec="seconds"), "back": back} for n, says, made, back in rows]
+
+    def _row(self, s: Session, job: str, number: int | None) -> RevisionRow:
+        head = s.get(JobRow, job)
+        if head is None:
+            raise NotFound(f"there is no job {job!r}")
+        row = s.get(RevisionRow, (job, head.head if number is None else number))
+        if row is None:
+            raise NotFound(f"job {job!r} has no revision {number}")
+        return row
+
+    @staticmethod
+    def _revision(row: RevisionRow) -> Revision:
+        return Revision(row.number, Plan.model_validate_json(zlib.decompress(row.plan)), row.says, row.back is not None, row.forward is not None)
+
+    def apply(self, job: str, base: int, command: Command) -> Revision:
+        """Apply a command made on revision ``base``.
+
+        Later revisions that touched other things do not matter: the command is applied on top of them.
+
+        Raises:
+            Conflict: a later revision touched what this command touches or relies on.
+            BadInput: the command makes no sense on this plan.
+        """
+        with self._lock, Session(self._engine) as s, s.begin():
+            head = self._row(s, job, None)
+            if base > head.number or base < 1:
+                raise NotFound(f"job {job!r} has no revision {base}")
+            if base < head.number:
+                mine = command.touches() | reads(command)
+                later = s.execute(select(RevisionRow.touches, RevisionRow.says).where(RevisionRow.job == job, RevisionRow.number > base))
+                theirs = [says for touched, says in later if mine & set(touched)]
+                if theirs:
+                    raise Conflict(command.says(self._revision(head).plan), theirs, head.number)
+            before = self._revision(head).plan
+            plan = command.apply(before)
+            plan = Plan.model_validate(plan.model_dump())
+            return self._append(s, job, plan, command.model_dump(mode="json"), sorted(command.touches()), command.says(before), head.number, None)
+
+    def undo(self, job: str) -> Revision:
+        """Append a revision that returns to the state before the newest edit not yet undone."""
+        with self._lock, Session(self._engine) as s, s.begin():
+            head = self._row(s, job, None)
+            if head.back is None:
+                raise BadInput("there is nothing to undo")
+            target = self._row(s, job, head.back)
+            return self._append(s, job, self._revision(target).plan, {"kind": "undo"}, head.touches, f"undone: {self._says(s, job, head)}", target.back, head.number)
+
+    def redo(self, job: str) -> Revision:
+        """Append a revision that brings back what the last undo took."""
+        with self._lock, Session(self._engine) as s, s.begin():
+            head = self._row(s, job, None)
+            if head.forward is None:
+                raise BadInput("there is nothing to redo")
+            target = self._row(s, job, head.forward)
+            return self._append(s, job, self._revision(target).plan, {"kind": "redo"}, target.touches, f"redone: {self._says(s, job, target)}", head.number, target.forward)
+
+    def _says(self, s: Session, job: str, row: RevisionRow) -> str:
+        return row.says.removeprefix("redone: ").removeprefix("undone: ")
+
+    def _append(self, s: Session, job: str, plan: Plan, command: Any, touches: list[str], says: str, back: int | None, forward: int | None) -> Revision:
+        row_head = s.get(JobRow, job)
+        assert row_head is not None
+        number = row_head.head + 1
+        s.add(RevisionRow(job=job, number=number, plan=_pack(plan), command=command, touches=touches, says=says, back=back, forward=forward))
+        row_head.head, row_head.name, row_head.changed = number, plan.name, datetime.now(UTC).replace(tzinfo=None)
+        return Revision(number, plan, says, back is not None, forward is not None)
+
+    def collect(self) -> int:
+        """Remove blobs that no revision of any job refers to."""
+        wanted: set[str] = set()
+        with Session(self._engine) as s:
+            for (packed,) in s.execute(select(RevisionRow.plan)):
+                wanted |= Plan.model_validate_json(zlib.decompress(packed)).blobs
+        return self.blobs.collect(wanted)
+
+    # -- library --------------------------------------------------------------
+
+    def library(self, kind: str) -> list[dict[str, Any]]:
+        """Everything of one kind, in the shop's order."""
+        with Session(self._engine) as s:
+            return [r.body for r in s.scalars(select(LibraryRow).where(LibraryRow.kind == kind).order_by(LibraryRow.place, LibraryRow.id))]
+
+    def put_library(self, kind: str, item: dict[str, Any]) -> None:
+        """Add or replace a thing of the library."""
+        with Session(self._engine) as s, s.begin():
+            row = s.get(LibraryRow, (kind, item["id"]))
+            if row:
+                row.body = item
+            else:
+                place = s.scalar(select(func.count()).select_from(LibraryRow).where(LibraryRow.kind == kind)) or 0
+                s.add(LibraryRow(kind=kind, id=item["id"], place=place, body=item))

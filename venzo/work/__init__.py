@@ -1,0 +1,1 @@
+"""Long work: searches that run beside the server with progress, best so far and a stop."""

@@ -1,0 +1,161 @@
+"""Nesting in one spawned, niced worker process: progress, best result so far, stop.
+
+One search runs at a time; further ones wait. The worker never touches the store: it gets a problem and hands results back.
+"""
+
+from __future__ import annotations
+
+import contextlib
+import multiprocessing as mp
+import os
+import queue
+import threading
+import time
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from typing import Any
+
+from venzo.core.nesting.problem import NestProblem, NestResult
+
+
+def _work(tasks: Any, answers: Any, stop: Any) -> None:
+    """The worker's loop (in its own process)."""
+    with contextlib.suppress(OSError):
+        os.nice(10)
+    from venzo.cli import warm
+    from venzo.core.nesting.engine import Search
+
+    warm()
+    while True:
+        task = tasks.get()
+        if task is None:
+            return
+        search_id, text, seed, seconds = task
+        began = time.time()
+        try:
+            problem = NestProblem.model_validate_json(text)
+            search = Search(problem, seed)
+
+            def late(began: float = began, seconds: float = seconds) -> bool:
+                return stop.is_set() or time.time() - began > seconds
+
+            seen: tuple | None = None
+            while True:
+                more = search.step(late)
+                best = search.best
+                if best is not None:
+                    mark = (len(best.placements), round(sum(u.used_length for u in best.sheets), 2), len(best.sheets))
+                    answers.put(("best", search_id, best.model_dump_json(by_alias=True) if mark != seen else None, search.steps, time.time() - began))
+                    seen = mark
+                if not more or late():
+                    break
+            answers.put(("done", search_id, None, search.steps, time.time() - began))
+        except Exception as e:
+            answers.put(("failed", search_id, str(e), 0, time.time() - began))
+
+
+@dataclass
+class Running:
+    """One search as the server sees it."""
+
+    id: str
+    job: str
+    setup: str
+    problem: NestProblem
+    seconds: float
+    done: Callable[[Running], None]
+    context: dict[str, Any] = field(default_factory=dict)
+    best: NestResult | None = None
+    curve: list[tuple[float, int, float]] = field(default_factory=list)
+    """(seconds, sheets, utilisation) at every improvement."""
+    steps: int = 0
+    elapsed: float = 0.0
+    state: str = "waiting"
+    message: str = ""
+
+
+class NestWorker:
+    """Owns the worker process; searches are started, watched and stopped here."""
+
+    def __init__(self) -> None:
+        self._context = mp.get_context("spawn")
+        self._lock = threading.Lock()
+        self._process: Any = None
+        self._searches: dict[str, Running] = {}
+
+    def _ensure(self) -> None:
+        if self._process is not None and self._process.is_alive():
+            return
+        self._tasks, self._answers, self._stop = self._context.Queue(), self._context.Queue(), self._context.Event()
+        self._process = self._context.Process(target=_work, args=(self._tasks, self._answers, self._stop), daemon=True)
+        self._process.start()
+        threading.Thread(target=self._listen, args=(self._process, self._answers), daemon=True).start()
+
+    def warm(self) -> None:
+        """Start the worker ahead of the first search."""
+        with self._lock:
+            self._ensure()
+
+    def start(self, running: Running, seed: int) -> None:
+        """Queue a search; ``running.done`` is called when it has ended."""
+        with self._lock:
+            self._ensure()
+            self._stop.clear()
+            self._searches[running.id] = running
+            running.state = "running"
+            self._tasks.put((running.id, running.problem.model_dump_json(by_alias=True), seed, running.seconds))
+
+    def get(self, search_id: str) -> Running | None:
+        """A search by id."""
+        return self._searches.get(search_id)
+
+    def busy(self, job: str, setup: str) -> Running | None:
+        """The search that runs for a setup, if any."""
+        return next((r for r in self._searches.values() if (r.job, r.setup, r.state) == (job, setup, "running")), None)
+
+    def stop(self) -> None:
+        """Stop the running search; what it has found is kept."""
+        if self._process is not None:
+            self._stop.set()
+
+    def close(self) -> None:
+        """End the worker process."""
+        if self._process is not None and self._process.is_alive():
+            self._stop.set()
+            self._tasks.put(None)
+            self._process.join(2)
+            if self._process.is_alive():
+                self._process.terminate()
+
+    def _listen(self, process: Any, answers: Any) -> None:
+        while True:
+            try:
+                kind, search_id, body, steps, elapsed = answers.get(timeout=1.0)
+            except queue.Empty:
+                if not process.is_alive():
+                    for r in self._searches.values():
+                        if r.state == "running":
+                            r.state, r.message = "failed", "the worker ended unexpectedly; start the nest again"
+                    return
+                continue
+            except (EOFError, OSError):
+                return
+            running = self._searches.get(search_id)
+            if running is None:
+                continue
+            running.steps, running.elapsed = steps, elapsed
+            if kind == "best" and body:
+                running.best = NestResult.model_validate_json(body)
+                uses = running.best.sheets
+                running.curve.append((elapsed, len(uses), sum(u.utilisation for u in uses) / max(1, len(uses))))
+            elif kind == "done":
+                self._finish(running)
+            elif kind == "failed":
+                running.state, running.message = "failed", body
+
+    @staticmethod
+    def _finish(running: Running) -> None:
+        try:
+            running.done(running)
+        except Exception as e:
+            running.state, running.message = "failed", str(e)

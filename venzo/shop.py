@@ -9,6 +9,7 @@ import io
 import re
 import secrets
 import zipfile
+from functools import partial
 from pathlib import PurePath
 from typing import Any
 
@@ -16,6 +17,7 @@ from venzo.core import derive as derivation
 from venzo.core.edits import AddDrawing, Command, ReviseDrawing
 from venzo.core.memo import memo
 from venzo.core.model import digest
+from venzo.core.order.of_sheet import SheetPlan
 from venzo.core.parts.intake import FoundPart, Intake, read_file, take_in
 from venzo.core.parts.match import SAME_PART, align, rename
 from venzo.core.parts.shape import Shape
@@ -147,16 +149,20 @@ def derive(store: Store, plan: Plan) -> dict[str, derivation.DerivedSetup]:
 
 def prove_setup(store: Store, plan: Plan, derived: derivation.DerivedSetup) -> list[Proof]:
     """Write every sheet's programs, read them back and hold them against the plan; remembered while nothing changes."""
-    from venzo.formats.gcode import read
-
     files = programs(plan, derived)
     out = []
     for sheet in derived.sheets:
         own = [f for f in files if (f.sheet, f.copy_no) == (sheet.sheet, sheet.copy_no)]
         shapes: list[Shape] = [store.shapes[plan.part(q.part).shape] for q in sheet.pieces]  # type: ignore[union-attr]
         key = digest(sheet.key, [f.text for f in own], [s.digest for s in shapes], list(derived.setup.sheet_at), derived.setup.machine)
-        out.append(memo("proof", key, lambda own=own, sheet=sheet: prove(plan, derived.setup, sheet, [(read(f.text, f.name), _number(derived.setup, f)) for f in own], store.shapes)))
+        out.append(memo("proof", key, partial(_prove, store, plan, derived, sheet, own)))
     return out
+
+
+def _prove(store: Store, plan: Plan, derived: derivation.DerivedSetup, sheet: SheetPlan, files: list[ProgramFile]) -> Proof:
+    from venzo.formats.gcode import read
+
+    return prove(plan, derived.setup, sheet, [(read(f.text, f.name), _number(derived.setup, f)) for f in files], store.shapes)
 
 
 def _number(setup: Setup, file: ProgramFile) -> int:

@@ -5,9 +5,13 @@ from __future__ import annotations
 import math
 from typing import Any
 
+import shapely
+
 from venzo.core.cuts.of_part import PartCuts
 from venzo.core.derive import DerivedSetup
 from venzo.core.geometry.contour import Contour, arc_of
+from venzo.core.memo import memo
+from venzo.core.parts.shape import Shape
 from venzo.core.plan import Plan
 from venzo.core.release import contents, programs
 from venzo.store.store import Revision, Shapes
@@ -48,6 +52,12 @@ def view(revision: Revision, derived: dict[str, DerivedSetup], shapes: Shapes) -
     }
 
 
+def _label_point(shape: Shape) -> list[float]:
+    """Middle of the largest circle that lies in the part: where its name is written."""
+    line = shapely.maximum_inscribed_circle(shape.region.polygon(0.2).buffer(0), tolerance=1.0)
+    return [round(v, 2) for v in line.coords[0]]
+
+
 def _part(plan: Plan, part_id: str, shapes: Shapes) -> dict[str, Any]:
     p = plan.part(part_id)
     assert p is not None
@@ -56,7 +66,7 @@ def _part(plan: Plan, part_id: str, shapes: Shapes) -> dict[str, Any]:
     return {
         "id": p.id, "name": p.name, "setup": p.setup, "drawing": p.drawing, "quantity": p.quantity, "lines": [line.model_dump() for line in p.lines],
         "rotations": p.rotations, "grain": p.grain, "mirror": p.mirror, "missing": p.missing, "box": [round(v, 4) for v in box],
-        "area": shape.region.area, "perimeter": shape.region.perimeter,
+        "label": memo("label", p.shape, lambda: _label_point(shape)), "area": shape.region.area, "perimeter": shape.region.perimeter,
         "contours": [{"name": n, "d": path_of(c), "size": [round(c.bbox[2] - c.bbox[0], 3), round(c.bbox[3] - c.bbox[1], 3)]} for n, c in shape.contours],
         "rings": [[[round(float(x), 2), round(float(y), 2)] for x, y in c.points(0.15)] for c in shape.region.loops],
     }
@@ -98,7 +108,7 @@ def _contours(pc: PartCuts) -> list[dict[str, Any]]:
             dx, dy = (1.0, 0.0)
             if path is not None:
                 s, _away = path.nearest(x, y)
-                px, py, dx, dy = path.at(s)
+                dx, dy = path.at(s)[2:]
             tabs.append([round(x, 3), round(y, 3), round(math.degrees(math.atan2(dy, dx)), 2)])
         out.append({"contour": c.contour, "operation": c.operation, "cutter": c.cutter, "inside": c.inside, "passes": c.passes, "depth": c.depth, "step_down": c.step_down,
                     "tabs": tabs, "by_hand": c.tabs_by_hand, "omitted": c.omitted, "reason": c.reason})

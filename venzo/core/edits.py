@@ -379,7 +379,7 @@ class SetContour(Value):
             new["tabs"] = None
         if self.cutter is not None and _setup(plan, p.setup).cutter(self.cutter) is None:
             raise BadInput(f"the setup has no cutter {self.cutter!r}; adopt it from the library first")
-        new |= {k: None for k in self.automatic}
+        new |= dict.fromkeys(self.automatic)
         choice = old.model_copy(update=new)
         rest = tuple(c for c in plan.choices if (c.part, c.contour) != (self.part, self.contour))
         return _with(plan, choices=rest if choice.empty else (*rest, choice))

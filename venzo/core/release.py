@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass, replace
+from functools import partial
 from typing import Any
 
 from venzo.core.cuts.moves import CX, CY, X, Y
@@ -49,7 +50,7 @@ def programs(plan: Plan, derived: DerivedSetup, written: bool = True) -> list[Pr
             if written:
                 s = derived.setup
                 key = digest(sheet.key, file.name, plan.name, s.name, s.datum, s.z_zero, s.machine, s.stock_of(sheet.sheet), s.cutters, s.material, [p.name for p in plan.parts])
-                file = replace(file, text=memo("program", key, lambda run=run, n=n, k=k, sheet=sheet: _text(plan, derived.setup, sheet, n, k, run)))
+                file = replace(file, text=memo("program", key, partial(_text, plan, s, sheet, n, k, run)))
             out.append(file)
     return out
 
@@ -71,7 +72,7 @@ def _listed(plan: Plan, setup: Setup, sheet: SheetPlan, n: int, k: int, cuts: li
     job = slug(plan.name) if len(plan.setups) == 1 else f"{slug(plan.name)}_{slug(setup.name)}"
     tools = "-".join(f"t{setup.cutter(c).number}" for c in used)  # type: ignore[union-attr]
     name = f"{stock.width:.0f}x{stock.height:.0f}_{job}_s{n}_{k:02d}_{tools}.{setup.machine.dialect.ending}"
-    return ProgramFile(name, "", sheet.sheet, sheet.copy_no, tuple(used), sum(c.seconds for c in cuts))
+    return ProgramFile(name, "", sheet.sheet, sheet.copy_no, tuple(used), cuts[-1].begins + cuts[-1].seconds - cuts[0].begins + len(used) * setup.machine.change_seconds)
 
 
 def _text(plan: Plan, setup: Setup, sheet: SheetPlan, n: int, k: int, cuts: list) -> str:

@@ -121,10 +121,10 @@ def _moves(moves: Array, dialect: Dialect, w: _Writer) -> Iterable[Array]:
             r = math.hypot(m[X] - m[CX], m[Y] - m[CY])
             if not dialect.arcs:
                 for p in polyline(np.array([row(RAPID, px, py, pz), m]), 0.005)[1:]:
-                    yield np.array([*row(LINE, *p, m[FEED]), 0, 0])
+                    yield np.array([*row(LINE, p[0], p[1], p[2], m[FEED]), 0, 0])
                 px, py, pz = x, y, m[Z]
                 continue
-            if math.hypot(x - px, y - py) < 4 * step and _sweep(m, px, py) < math.pi or r < 4 * step:
+            if (math.hypot(x - px, y - py) < 4 * step and _sweep(m, px, py) < math.pi) or r < 4 * step:
                 m = np.array(row(LINE, m[X], m[Y], m[Z], m[FEED]))
         yield np.array([*m, px, py])
         px, py, pz = x, y, m[Z]

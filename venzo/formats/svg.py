@@ -66,18 +66,18 @@ def read(data: bytes, name: str) -> Drawing:
     if images:
         drawing.ignored["image"] = images
     chord = FLATTEN / drawing.scale_mm
-    for e in svg.elements():
-        if not isinstance(e, se.Shape) or e.values.get("display") == "none" or e.values.get("visibility") == "hidden":
+    for shape in svg.elements():
+        if not isinstance(shape, se.Shape) or shape.values.get("display") == "none" or shape.values.get("visibility") == "hidden":
             continue
         drawing.entities += 1
         if drawing.entities > MOST_ENTITIES:
             raise BadInput(f"{name}: more than {MOST_ENTITIES} shapes; split the drawing")
         try:
-            chains = _element(se, e, chord)
+            chains = _element(se, shape, chord)
         except (ValueError, ZeroDivisionError, ArithmeticError, TypeError):
-            drawing.snags.append(look("intake.unreadable", f"{name}: a <{type(e).__name__.lower()}> could not be read and is left out"))
+            drawing.snags.append(look("intake.unreadable", f"{name}: a <{type(shape).__name__.lower()}> could not be read and is left out"))
             continue
-        drawing.chains.extend(_by_fill(chains, str(e.values.get("fill-rule") or "nonzero")))
+        drawing.chains.extend(_by_fill(chains, str(shape.values.get("fill-rule") or "nonzero")))
     if view:
         axis = 2 * view[1] + view[3]
         shift = (view[0], view[1])

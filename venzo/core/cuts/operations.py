@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from typing import Literal
 
-
 from venzo.core.model import Id, NotNegative, Positive, Value
 from venzo.core.rules.house import Tabs
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 from shapely.geometry import Polygon
@@ -130,7 +131,7 @@ def profile_moves(ring: Contour, kept_outside: bool, tabs: list[tuple[float, flo
         if drop > 0 and before > p.tab_top > level and covered:
             cuts.add(s + ramp * (before - p.tab_top) / drop)
         stops = sorted(cuts)
-        for a, b in zip(stops[:-1], stops[1:], strict=True):
+        for a, b in pairwise(stops):
             if b - a < 1e-4:
                 continue
             middle = (a + b) / 2

@@ -13,6 +13,8 @@ from numpy.typing import NDArray
 from venzo.core.tolerances import CHORD, SAME
 
 Array = NDArray[np.float64]
+FLAT = 1e-9
+"""A smaller bulge is a straight line: over 10 m it would belly out by 5 nanometres."""
 
 
 def arc_of(a: Sequence[float], b: Sequence[float], bulge: float) -> tuple[float, float, float, float, float]:
@@ -77,7 +79,7 @@ class Contour:
     @staticmethod
     def of(points: Iterable[Sequence[float]], closed: bool = True, layer: str = "") -> Contour:
         """A contour from ``(x, y)`` or ``(x, y, bulge)`` rows; a repeated closing vertex is dropped."""
-        rows = [(float(p[0]), float(p[1]), float(p[2]) if len(p) > 2 else 0.0) for p in points]
+        rows = [(float(p[0]), float(p[1]), float(p[2]) if len(p) > 2 and abs(p[2]) > FLAT else 0.0) for p in points]
         if closed and len(rows) > 1 and math.dist(rows[0][:2], rows[-1][:2]) < SAME:
             rows.pop()
         return Contour(np.array(rows, dtype=float).reshape(-1, 3), closed, layer)

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 
 import numpy as np
 import shapely
+from numpy.typing import NDArray
 
 from venzo.core.geometry.contour import Array, Contour
 from venzo.core.tolerances import JOIN
@@ -23,7 +24,7 @@ class Joined:
     branches: list[tuple[float, float]]
 
 
-def _clusters(points: Array, tolerance: float) -> Array:
+def _clusters(points: Array, tolerance: float) -> NDArray[np.intp]:
     """Cluster number of every point; points within ``tolerance`` of each other share one."""
     where = shapely.points(points)
     pairs = shapely.STRtree(where).query(where, predicate="dwithin", distance=tolerance).T

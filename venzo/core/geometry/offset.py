@@ -42,8 +42,8 @@ def offset_points(rings: list[Array], distance: float, round_joins: bool = True,
     po.arcTolerance = chord * SCALE
     po.preserveCollinear = False
     join = pyclipr.JoinType.Round if round_joins else pyclipr.JoinType.Miter
-    for ring in rings:
-        po.addPath(np.ascontiguousarray(ring), join, pyclipr.EndType.Polygon)
+    # one group: the offsetter takes its idea of inside and outside from the outermost ring of a group
+    po.addPaths([np.ascontiguousarray(ring) for ring in rings], join, pyclipr.EndType.Polygon)
     return [np.asarray(r)[:, :2] for r in po.execute(distance) if len(r) > 2]
 
 

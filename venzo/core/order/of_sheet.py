@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from functools import partial
 
 import numpy as np
 from shapely.geometry import Point as ShapelyPoint
@@ -19,6 +20,7 @@ from venzo.core.motion.time import path_time
 from venzo.core.order.sequence import VERSION, Task, sequence
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import Piece, Plan, Setup
+from venzo.core.stock.machine import Machine
 
 
 @dataclass(frozen=True)
@@ -89,7 +91,7 @@ def _plan_sheet(plan: Plan, setup: Setup, sheet: str, copy_no: int, pieces: tupl
         up_time, _per = path_time(up, machine.acceleration, machine.rapid)
         # time does not depend on where or how a piece lies: remembered per cut
         spent = memo("cut-time", digest(float(c.moves.sum()), c.moves.shape[0], c.contour, c.operation, c.cutter, q.part, machine.acceleration, machine.rapid, c.levels, c.tabs),
-                     lambda c=c: path_time(c.moves, machine.acceleration, machine.rapid)[0])
+                     partial(_cut_time, c, machine))
         length = float(lengths(c.moves).sum())
         hop_length = float(lengths(hop).sum() + lengths(up).sum())
         cuts.append(PlacedCut(q, c, m, time + travel_time, spent, length, hop_length))
@@ -97,6 +99,10 @@ def _plan_sheet(plan: Plan, setup: Setup, sheet: str, copy_no: int, pieces: tupl
         rapid_length += hop_length
         here = np.array([m[-1, X], m[-1, Y], machine.clearance])
     return SheetPlan(sheet, copy_no, pieces, tuple(cuts), tuple(changes), time, sum(c.cut_length for c in cuts), rapid_length, key)
+
+
+def _cut_time(cut: Cut, machine: Machine) -> float:
+    return path_time(cut.moves, machine.acceleration, machine.rapid)[0]
 
 
 def _tasks(plan: Plan, items: list[tuple[Piece, Cut, str]], moved: list[Array], shapes: Mapping[str, Shape]) -> list[Task]:

@@ -37,7 +37,8 @@ class Proof:
 def prove(plan: Plan, setup: Setup, sheet: SheetPlan, readings: list[tuple[Reading, int]], shapes: Mapping[str, Shape]) -> Proof:
     """Hold the programs of one sheet against the plan.
 
-    Each reading comes with the number of the cutter that is loaded when the file starts. Checks that rapids stay at the safe height, nothing is cut into by more than BUDGET (0.02 mm), every planned contour is cut through except
+    Each reading comes with the number of the cutter that is loaded when the file starts. Checks that rapids stay at the safe
+    height, nothing is cut into by more than BUDGET (0.02 mm), every planned contour is cut through except
     at its tabs, and the cutter stays over the table.
     """
     stock = setup.stock_of(sheet.sheet)
@@ -141,6 +142,7 @@ def _uncut(plan: Plan, setup: Setup, sheet: SheetPlan, bottom: dict[int, list[Li
             if tree is None or not len(tree.query(p, predicate="dwithin", distance=BUDGET)):
                 missed += 1
         if missed:
-            out.append(stop("proof.uncut", f"{names[pc.piece.part]} piece {pc.piece.copy_no + 1}, {pc.cut.contour}: {missed / n:.0%} of it is not cut through", {**where, "piece": pc.piece.id}))
+            out.append(stop("proof.uncut", f"{names[pc.piece.part]} piece {pc.piece.copy_no + 1}, {pc.cut.contour}: {missed / n:.0%} of it is not cut through",
+                            {**where, "piece": pc.piece.id}))
     return out
 

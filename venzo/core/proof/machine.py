@@ -44,15 +44,15 @@ def setup_snags(setup: Setup) -> list[Snag]:
         if c.proud >= m.clearance:
             out.append(stop("table.clearance", f"screw at {c.x:.0f}, {c.y:.0f} stands {c.proud:g} mm proud, the rapid height is only {m.clearance:g} mm", where))
     by_number: dict[int, str] = {}
-    for c in setup.cutters:
-        if c.number in by_number:
-            out.append(stop("cutters.number", f"{c.name} and {by_number[c.number]} are both T{c.number}; give each cutter its own number", where))
-        by_number[c.number] = c.name
+    for tool in setup.cutters:
+        if tool.number in by_number:
+            out.append(stop("cutters.number", f"{tool.name} and {by_number[tool.number]} are both T{tool.number}; give each cutter its own number", where))
+        by_number[tool.number] = tool.name
     for op in setup.operations:
-        cutter, over = setup.cutter(op.cutter), op.overshoot
-        if over is not None and over > 3:
-            worst = stop if over > 12 else look
-            out.append(worst("cuts.overshoot", f"profile of {op.on}: {over:g} mm overshoot cuts {over:g} mm deep into the spoilboard; 0.25 to 0.8 mm is common", where))
+        cutter, extra = setup.cutter(op.cutter), op.overshoot
+        if extra is not None and extra > 3:
+            worst = stop if extra > 12 else look
+            out.append(worst("cuts.overshoot", f"profile of {op.on}: {extra:g} mm overshoot cuts {extra:g} mm deep into the spoilboard; 0.25 to 0.8 mm is common", where))
         if op.step_down is not None and cutter and op.step_down > 2 * setup.rules.largest_step(setup.material.family, cutter.diameter):
             out.append(look("cuts.step-down", f"profile of {op.on}: {op.step_down:g} mm a pass is more than twice the shop's rule of "
                             f"{setup.rules.largest_step(setup.material.family, cutter.diameter):g} mm for {cutter.name}", where))

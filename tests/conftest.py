@@ -1,0 +1,62 @@
+"""Stores to test on: an empty shop with the demo's library, and the whole demo shop."""
+
+from __future__ import annotations
+
+import io
+import os
+
+import ezdxf
+import pytest
+from hypothesis import HealthCheck, settings
+
+from venzo.demo.seed import seed, seed_library
+from venzo.store.store import Store
+
+settings.register_profile("venzo", deadline=None, suppress_health_check=[HealthCheck.too_slow], derandomize=bool(os.environ.get("CI")), print_blob=True)
+settings.load_profile("venzo")
+
+
+@pytest.fixture
+def store(tmp_path):
+    s = Store(tmp_path / "shop")
+    seed_library(s)
+    yield s
+    s.close()
+
+
+@pytest.fixture(scope="session")
+def demo_folder(tmp_path_factory):
+    folder = tmp_path_factory.mktemp("demo")
+    s = Store(folder)
+    seed(s, steps=8)
+    s.close()
+    return folder
+
+
+@pytest.fixture
+def demo(demo_folder, tmp_path):
+    import shutil
+
+    shutil.copytree(demo_folder, tmp_path / "demo")
+    s = Store(tmp_path / "demo")
+    yield s
+    s.close()
+
+
+def dxf(draw, units: int = 4, version: str = "R2010") -> bytes:
+    """A DXF file from a function that draws on the model space."""
+    doc = ezdxf.new(version)
+    doc.header["$INSUNITS"] = units
+    draw(doc.modelspace())
+    out = io.StringIO()
+    doc.write(out)
+    return out.getvalue().encode()
+
+
+def panel(width=300.0, height=200.0, holes=((60.0, 60.0, 20.0),), x=0.0, y=0.0) -> bytes:
+    """A rectangular panel with round holes (x, y, radius)."""
+    def draw(m):
+        m.add_lwpolyline([(x, y), (x + width, y), (x + width, y + height), (x, y + height)], close=True)
+        for hx, hy, r in holes:
+            m.add_circle((x + hx, y + hy), r)
+    return dxf(draw)

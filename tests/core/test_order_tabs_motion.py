@@ -1,0 +1,77 @@
+"""Order keeps every precedence; tabs keep clear of corners; time obeys the closed formula."""
+
+import math
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from tests.core.test_geometry import shapes
+from venzo.core.cuts.moves import LINE, RAPID, row
+from venzo.core.geometry.contour import Contour
+from venzo.core.holding.tabs import FLAT_RADIUS, place_tabs, tab_count
+from venzo.core.motion.time import move_time, path_time
+from venzo.core.order.sequence import Task, sequence, travel
+
+points = st.tuples(st.floats(0, 2000), st.floats(0, 1000))
+
+
+@given(st.lists(st.tuples(points, st.sampled_from("abc"), st.booleans(), st.lists(st.integers(0, 30), max_size=3)), min_size=1, max_size=30))
+def test_every_precedence_is_kept_and_nothing_is_forgotten(rows):
+    tasks = [Task(p, p, c, o, frozenset(a for a in after if a < i)) for i, (p, c, o, after) in enumerate(rows)]
+    order = sequence(tasks, {"a": 1, "b": 2, "c": 3})
+    assert sorted(order) == list(range(len(tasks)))
+    at = {t: k for k, t in enumerate(order)}
+    for i, t in enumerate(tasks):
+        assert all(at[a] < at[i] for a in t.after)
+
+
+def test_insides_come_first_each_cutter_once_and_travel_is_short():
+    rng = np.random.default_rng(4)
+    spots = [tuple(p) for p in rng.uniform(0, 1000, (60, 2))]
+    tasks = [Task(p, p, "small", False) for p in spots] + [Task(p, p, "big", True, frozenset([i])) for i, p in enumerate(spots)]
+    order = sequence(tasks, {"small": 2, "big": 1})
+    assert {tasks[i].cutter for i in order[:60]} == {"small"}
+    # 0.7124 sqrt(n A) is the length of the best long tour (Beardwood, Halton and Hammersley 1959, constant quoted from memory)
+    assert travel(tasks, order[:60]) < 1.35 * 0.7124 * math.sqrt(60 * 1e6) + 1000
+
+
+@given(shapes(), st.integers(1, 8), st.floats(2, 10), st.floats(3, 12))
+def test_tabs_stay_clear_of_corners_and_of_tight_arcs_where_straight_runs_have_room(c, count, width, diameter):
+    tabs = place_tabs(c, count, width, diameter)
+    lift = width + diameter
+    assert len(tabs) <= count
+    straight = [s for s in c.segments() if not s.bulge]
+    room = sum(int((s.length - lift - 4) // (2 * lift)) + 1 for s in straight if s.length > lift + 4)
+    for s in tabs:
+        i = int(np.searchsorted(c.starts, s, side="right")) - 1
+        seg = c.segments()[i]
+        inside = min(s - c.starts[i], c.starts[i + 1] - s)
+        if room >= count:
+            assert not seg.bulge, "straight runs have room"
+            assert inside >= lift / 2 + 2 - 1e-6
+        elif seg.bulge and seg.length / abs(4 * math.atan(seg.bulge)) < FLAT_RADIUS:
+            assert inside >= width / 2 - 1e-6
+    for a, b in zip(tabs, tabs[1:], strict=False):
+        assert b - a >= 2 * lift - 1e-5
+
+
+def test_tab_counts_follow_size():
+    big, small = Contour.of([(0, 0), (3000, 0), (3000, 500), (0, 500)]), Contour.of([(0, 0), (60, 0), (60, 40), (0, 40)])
+    assert tab_count(big, 4, 700, 14) == 10
+    assert tab_count(small, 4, 700, 14) == 4 and tab_count(small, 0, 700, 14) == 0
+    assert len(place_tabs(Contour.circle(0, 0, 60), 4, 6, 8)) == 4
+
+
+@given(st.floats(0.01, 3000), st.floats(200, 30_000), st.floats(100, 5000))
+def test_one_move_takes_what_the_trapezoid_says(distance, feed, a):
+    moves = np.array([row(RAPID, 0, 0, 0), row(LINE, distance, 0, 0, feed)])
+    assert path_time(moves, a, 20_000)[0] == pytest.approx(move_time(distance, feed, a), rel=1e-6)
+
+
+def test_smooth_corners_are_passed_without_stopping_and_sharp_ones_are_not():
+    straight = np.array([row(RAPID, 0, 0, 0), *(row(LINE, 10.0 * k, 0, 0, 6000) for k in range(1, 21))])
+    assert path_time(straight, 1000, 1)[0] == pytest.approx(move_time(200, 6000, 1000), rel=1e-6)
+    back = np.array([row(RAPID, 0, 0, 0), row(LINE, 100, 0, 0, 6000), row(LINE, 0, 0, 0, 6000)])
+    assert path_time(back, 1000, 1)[0] == pytest.approx(2 * move_time(100, 6000, 1000), rel=1e-3)

@@ -1,0 +1,149 @@
+import { Dialog, DialogPanel, DialogTitle } from "@headlessui/react";
+import { useCallback, useEffect, useRef, useState } from "react";
+import { Link, useNavigate, useParams } from "react-router";
+
+import { call, nestState, post, useEdits, useJob, useProof } from "./api";
+import { CutsDocket } from "./CutsStation";
+import { ProveDocket, ReleaseDocket, YieldBoard, YieldDocket } from "./EndStations";
+import { STATIONS, type Job, type NestState, type Piece, type Setup, type Station } from "./model";
+import { NestDocket } from "./NestStation";
+import { PartsDocket, PartsWall } from "./PartsStation";
+import { ReleaseBoard } from "./ReleaseBoard";
+import { RouteBar } from "./RouteBar";
+import { StockDocket } from "./StockStation";
+import { TableView } from "./TableView";
+import { Tape } from "./Tape";
+import { UnitSwitch } from "./units";
+
+const NEST_SECONDS = 8;
+
+export function JobScreen() {
+  const { id = "", station: wanted } = useParams(), job = useJob(id);
+  const station = STATIONS.find((s) => s.id === wanted)?.id ?? "parts";
+  if (job.error) return <main className="p-10"><p role="alert" className="text-[18px] text-stop">{job.error.message}</p><Link className="underline" to="/">All jobs</Link></main>;
+  if (!job.data) return <main className="p-10" role="status">reading the job ...</main>;
+  return <Loaded key={id} job={job.data} station={station} />;
+}
+
+function Loaded({ job, station }: { job: Job; station: Station }) {
+  const go = useNavigate(), edits = useEdits(job.id), setup: Setup = job.setups[0];
+  const [selected, setSelected] = useState<string | null>(null), [part, setPart] = useState<string | null>(null);
+  const [where, setWhere] = useState<[string, number] | null>(null), [time, setTime] = useState<number | null>(null), [history, setHistory] = useState(false);
+  const { nest, preview, start, stop } = useNest(job, setup, edits);
+  const proof = useProof(job.id, job.revision, setup.sheets.length > 0).data?.[setup.id];
+  const shown = preview ?? setup.pieces;
+  const sheets = [...new Map(shown.map((p) => [`${p.sheet}/${p.sheet_copy}`, [p.sheet, p.sheet_copy] as [string, number]])).values()].sort((a, b) => a[0].localeCompare(b[0]) || a[1] - b[1]);
+  const [sheet, copy] = where && sheets.some((s) => s[0] === where[0] && s[1] === where[1]) ? where : sheets[0] ?? [setup.stock.find((s) => s.quantity)?.id ?? "", 0];
+  const plan = setup.sheets.find((s) => s.sheet === sheet && s.copy_no === copy);
+  const show = useCallback((s: string, c: number) => { setWhere([s, c]); setTime(null); }, []);
+  const select = useCallback((pid: string | null) => {
+    setSelected(pid);
+    const p = setup.pieces.find((q) => q.id === pid);
+    if (p) setWhere([p.sheet, p.sheet_copy]);
+  }, [setup.pieces]);
+  const to = useCallback((s: Station) => go(`/job/${job.id}/${s}`), [go, job.id]);
+
+  useEffect(() => {
+    const press = (e: KeyboardEvent) => {
+      const typing = e.target instanceof HTMLElement && /^(INPUT|SELECT|TEXTAREA)$/.test(e.target.tagName);
+      if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "z" && !typing) { e.preventDefault(); if (e.shiftKey) edits.redo(); else edits.undo(); return; }
+      if (typing || e.ctrlKey || e.metaKey || e.altKey) return;
+      const n = Number(e.key);
+      if (n >= 1 && n <= STATIONS.length) to(STATIONS[n - 1].id);
+      if ((e.key === "n" || e.key === "N") && station === "nest" && nest?.state !== "running") start();
+    };
+    window.addEventListener("keydown", press);
+    return () => window.removeEventListener("keydown", press);
+  });
+
+  const move = (p: Piece) => edits.run({ kind: "move-piece", setup: setup.id, part: p.part, copy_no: p.copy_no, x: round(p.x), y: round(p.y), rotation: p.rotation, mirrored: p.mirrored, sheet: p.sheet, sheet_copy: p.sheet_copy });
+  const tape = (station === "cuts" || station === "prove") && plan && plan.cuts.length > 0;
+  return (
+    <div className="grid h-full grid-rows-[auto_auto_1fr_auto]">
+      <header className="flex items-center gap-4 bg-bench px-4 py-1.5">
+        <Link to="/" className="num text-[19px] font-medium tracking-tight" aria-label="venzo, all jobs">venzo</Link>
+        <h1 className="truncate text-[17px] font-semibold">{job.name}</h1>
+        <p className="min-w-0 truncate text-quiet" aria-live="polite">{edits.busy ? "working ..." : <>change <span className="num">{job.revision}</span>: {job.says}</>}</p>
+        <div className="ml-auto flex items-center gap-2"><button className="key" disabled={!job.can_undo || edits.busy} onClick={edits.undo}>Undo</button><button className="key" disabled={!job.can_redo || edits.busy} onClick={edits.redo}>Redo</button><button className="key" onClick={() => setHistory(true)}>History</button><UnitSwitch /></div>
+      </header>
+      <RouteBar job={job} setup={setup} station={station} go={to} proof={proof} nest={nest} />
+      <div className="grid min-h-0 grid-cols-[minmax(0,1fr)_352px]">
+        <main className="relative min-h-0 min-w-0">
+          {station === "parts" ? <PartsWall job={job} setup={setup} edits={edits} selected={part} onSelect={setPart} />
+            : station === "yield" ? <YieldBoard job={job} setup={setup} />
+            : station === "release" ? <ReleaseBoard job={job} setup={setup} />
+            : <TableView job={job} setup={setup} sheet={sheet} copy={copy} station={station} selected={selected} onSelect={select} time={tape ? time : null} preview={preview} onMove={move}
+                onTabs={(p, contour, tabs) => edits.run({ kind: "set-contour", part: p, contour, tabs: tabs.map(([x, y]) => [round(x), round(y)]) })} />}
+          {["stock", "nest", "cuts", "prove"].includes(station) && sheets.length > 1 && (
+            <div className="absolute left-11 top-2 flex gap-1 text-[13px]" role="tablist" aria-label="Sheets">{sheets.map((s, i) => <button key={s.join("/")} role="tab" aria-selected={s[0] === sheet && s[1] === copy} className={`${s[0] === sheet && s[1] === copy ? "key-strong" : "key"} !py-0`} onClick={() => show(...s)}>Sheet {i + 1}</button>)}</div>
+          )}
+          {edits.notice && (
+            <div role={edits.notice.kind === "bad" ? "alert" : "status"} className={`absolute inset-x-6 bottom-4 z-10 flex items-start gap-3 border-l-8 px-3 py-2 shadow-md ${edits.notice.kind === "bad" ? "border-stop bg-stop-soft" : "border-accent bg-[#fffdf8]"}`}>
+              <span className="min-w-0 break-words">{edits.notice.text}</span><button className="key ml-auto !py-0" onClick={() => edits.setNotice(null)}>Close</button></div>
+          )}
+        </main>
+        <aside className="min-h-0 overflow-y-auto border-l-2 border-ink bg-[#fbf7ef] px-4 py-3" aria-label="Docket">
+          {station === "parts" && <PartsDocket job={job} setup={setup} edits={edits} selected={part} onSelect={setPart} />}
+          {station === "stock" && <StockDocket setup={setup} edits={edits} />}
+          {station === "nest" && <NestDocket job={job} setup={setup} edits={edits} selected={selected} nest={nest} onNest={start} onStop={stop} onSelect={select} show={show} />}
+          {station === "cuts" && <CutsDocket job={job} setup={setup} edits={edits} selected={selected} plan={plan} onSelect={select} />}
+          {station === "prove" && <ProveDocket setup={setup} proof={proof} edits={edits} />}
+          {station === "yield" && <YieldDocket job={job} setup={setup} />}
+          {station === "release" && <ReleaseDocket job={job} setup={setup} proof={proof} edits={edits} />}
+        </aside>
+      </div>
+      {tape ? <Tape job={job} setup={setup} plan={plan} time={time} setTime={setTime} selected={selected} onSelect={select} /> : <span />}
+      <History id={job.id} open={history} close={() => setHistory(false)} />
+    </div>
+  );
+}
+
+const round = (v: number) => Math.round(v * 1e4) / 1e4;
+
+/** A nest in the background: polled while it runs, its best layout shown as it improves, the job read again when it is accepted. */
+function useNest(job: Job, setup: Setup, edits: ReturnType<typeof useEdits>) {
+  const [nest, setNest] = useState<NestState | null>(null), [preview, setPreview] = useState<Piece[] | null>(null);
+  const found = useRef(-1), [watching, setWatching] = useState(false);
+  const { refresh, setNotice } = edits;
+  const take = useCallback((s: NestState) => {
+    setNest(s.state === "none" ? null : s);
+    if (s.best && s.state === "running") setPreview(s.best.placements.map((p) => ({ ...p, id: `${p.part}#${p.copy + 1}`, copy_no: p.copy, locked: false })));
+    if (s.found !== undefined) found.current = s.found;
+  }, []);
+  useEffect(() => { nestState(job.id, setup.id, 1e9).then((s) => { if (s.state === "running") { found.current = -1; setWatching(true); } }).catch(() => {}); }, [job.id, setup.id]);
+  useEffect(() => {
+    if (!watching) return;
+    let over = false;
+    const timer = setInterval(() => {
+      nestState(job.id, setup.id, found.current).then((s) => {
+        if (over) return;
+        take(s);
+        if (s.state !== "running" && s.state !== "waiting") {
+          over = true; setWatching(false); setPreview(null); refresh();
+          if (s.state === "failed" || s.state === "outdated") setNotice({ kind: "bad", text: s.message ?? "the nest failed" });
+        }
+      }).catch(() => {});
+    }, 350);
+    return () => { over = true; clearInterval(timer); };
+  }, [watching, job.id, setup.id, take, refresh, setNotice]);
+  const start = () => { found.current = -1; post<NestState>(`/jobs/${job.id}/nest`, { setup: setup.id, seconds: NEST_SECONDS, seed: job.revision }).then((s) => { take(s); setWatching(true); }).catch((e: Error) => setNotice({ kind: "bad", text: e.message })); };
+  const stop = () => { post(`/jobs/${job.id}/nest/stop?setup=${encodeURIComponent(setup.id)}`).catch(() => {}); };
+  return { nest, preview, start, stop };
+}
+
+type Line = { revision: number; says: string; made: string };
+
+function History({ id, open, close }: { id: string; open: boolean; close: () => void }) {
+  const [lines, setLines] = useState<Line[]>([]);
+  useEffect(() => { if (open) call<Line[]>(`/jobs/${id}/history`).then(setLines).catch(() => setLines([])); }, [open, id]);
+  return (
+    <Dialog open={open} onClose={close} className="relative z-30">
+      <div className="fixed inset-0 bg-ink/30" aria-hidden />
+      <div className="fixed inset-y-0 right-0 w-[420px] max-w-full"><DialogPanel className="flex h-full flex-col border-l-2 border-ink bg-paper p-4">
+        <div className="flex items-baseline justify-between"><DialogTitle className="text-[20px] font-semibold">History</DialogTitle><button className="key" onClick={close}>Close</button></div>
+        <p className="label">Every change, the newest first. Undo adds to it; nothing is erased.</p>
+        <ol className="mt-2 min-h-0 flex-1 overflow-auto">{lines.map((l) => <li key={l.revision} className="rule flex gap-3 py-1"><span className="num w-9 text-right">{l.revision}</span><span className="min-w-0 flex-1">{l.says}</span><span className="label num">{l.made.slice(11, 16)}</span></li>)}</ol>
+      </DialogPanel></div>
+    </Dialog>
+  );
+}

@@ -1,0 +1,32 @@
+import "@fontsource/barlow-semi-condensed/latin-400.css";
+import "@fontsource/barlow-semi-condensed/latin-500.css";
+import "@fontsource/barlow-semi-condensed/latin-600.css";
+import "@fontsource/spline-sans-mono/latin-400.css";
+import "@fontsource/spline-sans-mono/latin-500.css";
+import "./index.css";
+
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { StrictMode } from "react";
+import { createRoot } from "react-dom/client";
+import { BrowserRouter, Route, Routes } from "react-router";
+
+import { Jobs } from "./Jobs";
+import { JobScreen } from "./JobScreen";
+import { UnitProvider } from "./units";
+
+const client = new QueryClient({ defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: false, staleTime: 5_000 } } });
+
+createRoot(document.getElementById("root")!).render(
+  <StrictMode>
+    <QueryClientProvider client={client}>
+      <UnitProvider>
+        <BrowserRouter>
+          <Routes>
+            <Route path="/" element={<Jobs />} />
+            <Route path="/job/:id/:station?" element={<JobScreen />} />
+          </Routes>
+        </BrowserRouter>
+      </UnitProvider>
+    </QueryClientProvider>
+  </StrictMode>,
+);

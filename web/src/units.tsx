@@ -1,0 +1,75 @@
+import { createContext, useContext, useEffect, useId, useRef, useState, type ReactNode } from "react";
+
+import { call } from "./api";
+
+export type Unit = "mm" | "in";
+const Context = createContext<{ unit: Unit; setUnit: (u: Unit) => void }>({ unit: "mm", setUnit: () => {} });
+
+export function UnitProvider({ children }: { children: ReactNode }) {
+  const [unit, set] = useState<Unit>(() => (localStorage.getItem("venzo-unit") === "in" ? "in" : "mm"));
+  const setUnit = (u: Unit) => { localStorage.setItem("venzo-unit", u); set(u); };
+  return <Context.Provider value={{ unit, setUnit }}>{children}</Context.Provider>;
+}
+export const useUnit = () => useContext(Context);
+
+const trim = (v: number, digits: number) => {
+  const text = v.toFixed(digits);
+  const short = text.includes(".") ? text.replace(/\.?0+$/, "") : text;
+  return short === "-0" ? "0" : short;
+};
+/** A length in the shop's unit, without its name. */
+export const bare = (mm: number, unit: Unit, digits?: number) => trim(unit === "mm" ? mm : mm / 25.4, digits ?? (unit === "mm" ? 2 : 4));
+export const length = (mm: number, unit: Unit, digits?: number) => `${bare(mm, unit, digits)} ${unit}`;
+export const metres = (mm: number, unit: Unit) => (unit === "mm" ? `${(mm / 1000).toFixed(1)} m` : `${(mm / 304.8).toFixed(1)} ft`);
+export const squareMetres = (mm2: number, unit: Unit) => (unit === "mm" ? `${(mm2 / 1e6).toFixed(2)} m²` : `${(mm2 / 92903.04).toFixed(1)} sq ft`);
+
+type FieldProps = { label: string; mm: number; onCommit: (mm: number) => void; least?: number; hint?: string; digits?: number };
+
+/** A length field: reads fractions, units and arithmetic, and shows the other unit beside what is typed. */
+export function LengthField({ label, mm, onCommit, hint, digits }: FieldProps) {
+  const { unit } = useUnit();
+  const shown = bare(mm, unit, digits);
+  const [text, setText] = useState(shown);
+  const [aside, setAside] = useState("");
+  const [wrong, setWrong] = useState("");
+  const dirty = useRef(false);
+  const id = useId();
+  useEffect(() => { if (!dirty.current) setText(shown); }, [shown]);
+  useEffect(() => {
+    if (!dirty.current) { setAside(length(mm, unit === "mm" ? "in" : "mm")); setWrong(""); return; }
+    const timer = setTimeout(() => {
+      call<{ mm: number }>(`/length?unit=${unit}&text=${encodeURIComponent(text)}`)
+        .then((r) => { setAside(`${length(r.mm, unit)} · ${length(r.mm, unit === "mm" ? "in" : "mm")}`); setWrong(""); })
+        .catch((e: Error) => setWrong(e.message));
+    }, 150);
+    return () => clearTimeout(timer);
+  }, [text, unit, mm]);
+  const commit = async () => {
+    if (!dirty.current) return;
+    try {
+      const r = await call<{ mm: number }>(`/length?unit=${unit}&text=${encodeURIComponent(text)}`);
+      dirty.current = false;
+      setText(bare(r.mm, unit, digits));
+      if (Math.abs(r.mm - mm) > 1e-6) onCommit(r.mm);
+    } catch (e) { setWrong((e as Error).message); }
+  };
+  return (
+    <div className="grid grid-cols-[minmax(0,1fr)_6.2rem] items-baseline gap-x-2 py-0.5">
+      <label htmlFor={id} className="label">{label}</label>
+      <input id={id} className="field text-right" value={text} inputMode="text" autoComplete="off" spellCheck={false} aria-invalid={!!wrong} aria-describedby={`${id}-aside`}
+        onChange={(e) => { dirty.current = true; setText(e.target.value); }} onBlur={commit}
+        onKeyDown={(e) => { if (e.key === "Enter") commit(); if (e.key === "Escape") { dirty.current = false; setText(shown); setWrong(""); } }} />
+      <span id={`${id}-aside`} className={`col-span-2 text-right text-[12px] ${wrong ? "text-stop" : "num text-quiet"}`} role={wrong ? "alert" : undefined}>{wrong || [hint, aside].filter(Boolean).join("  ")}</span>
+    </div>
+  );
+}
+
+export function UnitSwitch() {
+  const { unit, setUnit } = useUnit();
+  return (
+    <button className="num px-2 py-1 text-[15px]" onClick={() => setUnit(unit === "mm" ? "in" : "mm")} aria-label={`Unit: ${unit === "mm" ? "millimetres" : "inches"}. Switch.`}>
+      <span className={unit === "mm" ? "font-medium underline underline-offset-4" : "text-quiet"}>mm</span><span className="text-quiet"> / </span>
+      <span className={unit === "in" ? "font-medium underline underline-offset-4" : "text-quiet"}>in</span>
+    </button>
+  );
+}

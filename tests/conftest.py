@@ -12,7 +12,10 @@ from hypothesis import HealthCheck, settings
 from venzo.demo.seed import seed, seed_library
 from venzo.store.store import Store
 
-settings.register_profile("venzo", deadline=None, suppress_health_check=[HealthCheck.too_slow], derandomize=bool(os.environ.get("CI")), print_blob=True)
+MANY = int(os.environ.get("VENZO_LONG", "1"))
+"""Times as many random cases in the long check (make check-long)."""
+
+settings.register_profile("venzo", deadline=None, max_examples=100 * min(MANY, 5), suppress_health_check=[HealthCheck.too_slow], derandomize=bool(os.environ.get("CI")), print_blob=True)
 settings.load_profile("venzo")
 
 

@@ -1,5 +1,6 @@
 """Contours, fits, offsets and loops, held against shapely and against their own promises."""
 
+import itertools
 import math
 
 import numpy as np
@@ -47,7 +48,7 @@ def test_walking_a_contour_covers_exactly_that_stretch(c, start, laps):
     assert sum(s.length for s in segments) == pytest.approx(s1 - s0, rel=1e-6)
     assert (segments[0].x0, segments[0].y0) == pytest.approx(c.at(s0)[:2], abs=1e-4)
     assert (segments[-1].x1, segments[-1].y1) == pytest.approx(c.at(s1)[:2], abs=1e-4)
-    for a, b in zip(segments, segments[1:], strict=False):
+    for a, b in itertools.pairwise(segments):
         assert (a.x1, a.y1) == pytest.approx((b.x0, b.y0), abs=1e-6)
 
 

@@ -7,6 +7,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from bench.check_layout import check
+from tests.conftest import MANY
 from venzo.core.nesting.engine import Search
 from venzo.core.nesting.problem import NestProblem
 from venzo.core.snags import BadInput
@@ -46,7 +47,7 @@ def problems(draw):
     return {"sheets": sheets, "parts": parts, "spacing": draw(st.sampled_from([0, 1, 6.5])), "part_in_hole": draw(st.booleans())}
 
 
-@settings(max_examples=40)
+@settings(max_examples=40 * MANY)
 @given(problems())
 def test_every_layout_passes_the_outside_judge(problem):
     """bench/check_layout.py uses shapely alone and shares nothing with the search."""

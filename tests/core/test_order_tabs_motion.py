@@ -1,5 +1,6 @@
 """Order keeps every precedence; tabs keep clear of corners; time obeys the closed formula."""
 
+import itertools
 import math
 
 import numpy as np
@@ -53,7 +54,7 @@ def test_tabs_stay_clear_of_corners_and_of_tight_arcs_where_straight_runs_have_r
             assert inside >= lift / 2 + 2 - 1e-6
         elif seg.bulge and seg.length / abs(4 * math.atan(seg.bulge)) < FLAT_RADIUS:
             assert inside >= width / 2 - 1e-6
-    for a, b in zip(tabs, tabs[1:], strict=False):
+    for a, b in itertools.pairwise(tabs):
         assert b - a >= 2 * lift - 1e-5
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import math
+import tempfile
 from collections import Counter
 from collections.abc import Iterator
 
@@ -15,6 +16,8 @@ from venzo.core.parts.drawing import LARGEST_FILE, MOST_ENTITIES, Drawing
 from venzo.core.snags import BadInput, look
 from venzo.core.tolerances import FLATTEN
 
+BINARY = b"AutoCAD Binary DXF"
+"""How the open binary form of the format begins."""
 UNITS = {1: "in", 2: "ft", 4: "mm", 5: "cm", 6: "m"}
 _NOT_CUT = {"TEXT", "MTEXT", "ATTRIB", "ATTDEF", "DIMENSION", "ARC_DIMENSION", "LEADER", "MULTILEADER", "TOLERANCE", "POINT",
             "VIEWPORT", "IMAGE", "WIPEOUT", "OLE2FRAME", "XLINE", "RAY", "HATCH", "MPOLYGON"}
@@ -43,7 +46,7 @@ def read(data: bytes, name: str) -> Drawing:
     if head.startswith((b"AC10", b"\x89PNG", b"PK\x03\x04", b"\xff\xd8")):
         raise BadInput(f"{name}: this is a binary drawing, picture or archive, not a DXF drawing; save it as DXF")
     try:
-        doc, audit = recover.read(io.BytesIO(data))
+        doc, audit = _binary(data) if data.startswith(BINARY) else recover.read(io.BytesIO(data))
     except (ezdxf.DXFError, OSError, ValueError, TypeError, KeyError, IndexError, AttributeError) as e:
         why = str(e).strip().splitlines()[0][:120] if str(e).strip() else type(e).__name__
         raise BadInput(f"{name}: not a readable DXF file ({why}); export it again as DXF R2000 or later") from e
@@ -71,6 +74,17 @@ def read(data: bytes, name: str) -> Drawing:
         listed = ", ".join(f"{n} {kind}" for kind, n in unreadable.items())
         drawing.snags.append(look("intake.unreadable", f"{name}: left out, cannot be read: {listed}"))
     return drawing
+
+
+def _binary(data: bytes):
+    """A binary DXF file, which the library reads from disk only; audited as the others are."""
+    import ezdxf
+
+    with tempfile.NamedTemporaryFile(suffix=".dxf") as f:
+        f.write(data)
+        f.flush()
+        doc = ezdxf.readfile(f.name)
+    return doc, doc.audit()
 
 
 def _entities(doc, ignored: Counter[str]) -> Iterator:

@@ -58,7 +58,7 @@ export function LengthField({ label, mm, onCommit, hint, digits }: FieldProps) {
       <label htmlFor={id} className="label">{label}</label>
       <input id={id} className="field text-right" value={text} inputMode="text" autoComplete="off" spellCheck={false} aria-invalid={!!wrong} aria-describedby={`${id}-aside`}
         onChange={(e) => { dirty.current = true; setText(e.target.value); }} onBlur={commit}
-        onKeyDown={(e) => { if (e.key === "Enter") commit(); if (e.key === "Escape") { dirty.current = false; setText(shown); setWrong(""); } }} />
+        onKeyDown={(e) => { if (e.key === "Enter") e.currentTarget.blur(); if (e.key === "Escape") { dirty.current = false; setText(shown); setWrong(""); } }} />
       <span id={`${id}-aside`} className={`col-span-2 text-right text-[12px] ${wrong ? "text-stop" : "num text-quiet"}`} role={wrong ? "alert" : undefined}>{wrong || [hint, aside].filter(Boolean).join("  ")}</span>
     </div>
   );

@@ -17,7 +17,7 @@ from venzo.core.snags import Remedy, Snag, look, stop
 from venzo.core.tooling.cutter import Cutter
 
 VERSION = "profile-1"
-MATCH = 3.0
+MATCH = 6.0
 """mm; a hand-placed tab further than this from its contour has lost its place."""
 
 
@@ -176,7 +176,8 @@ def _tabs(part: Part, name: str, contour: Contour, choice: ContourChoice | None,
                               Remedy(label="Automatic tabs", command={"kind": "set-contour", "part": part.id, "contour": name, "automatic": ["tabs"]})))
         wanted = len(choice.tabs) - lost
     else:
-        wanted = tab_count(contour, count, every, footprint) if not inside else count
+        counted = inside or (choice is not None and choice.tab_count is not None)
+        wanted = count if counted else tab_count(contour, count, every, footprint)
         middles = [contour.at(s)[:2] for s in place_tabs(contour, wanted, policy.width, cutter.diameter)]
     if middles and policy.height >= thickness:
         snags.append(stop("holding.tab-height", f"{label}: tabs {policy.height:g} mm high are as thick as the {thickness:.2f} mm sheet: nothing would be cut there", where))

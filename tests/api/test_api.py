@@ -1,0 +1,131 @@
+"""The API as a screen and as a stranger would use it."""
+
+import io
+import json
+import subprocess
+import sys
+import time
+import zipfile
+from pathlib import Path
+
+import pypdf
+import pytest
+from starlette.testclient import TestClient
+
+from bench.check_layout import check
+from tests.conftest import dxf, panel
+from venzo.api.app import make_app
+
+VENZO = Path(sys.executable).parent / "venzo"
+
+
+@pytest.fixture
+def api(store):
+    with TestClient(make_app(store), base_url="http://testserver") as c:
+        yield c
+
+
+def start(api, name="A job"):
+    return api.post("/api/jobs", json={"name": name, "machine": "long-bed", "material": "birch-ply"}).json()
+
+
+def drop(api, job, *files, **fields):
+    return api.post(f"/api/jobs/{job}/drawings", data={"setup": "main", **fields}, files=[("files", f) for f in files])
+
+
+def test_from_drawings_to_programs(api):
+    job, drawing = start(api)["id"], panel()
+    answer = drop(api, job, ("panel x3.dxf", drawing), ("bad.dxf", b"%PDF-1.4"), ("words.dxf", dxf(lambda m: m.add_text("hello")))).json()
+    assert [r["ok"] for r in answer["results"]] == [True, False, False]
+    view = answer["job"]
+    assert [(p["name"], p["quantity"]) for p in view["parts"]] == [("panel", 3)], "good files are in, bad ones are named"
+    assert all(r["file"] in r["says"] for r in answer["results"][1:])
+    assert api.get(f"/api/jobs/{job}/drawings/{view['drawings'][0]['id']}").content == drawing, "the file as it came is kept"
+
+    assert api.post(f"/api/jobs/{job}/nest", json={"setup": "main", "seconds": 1}).status_code == 202
+    for _ in range(200):
+        state = api.get(f"/api/jobs/{job}/nest", params={"setup": "main"}).json()
+        if state["state"] not in ("waiting", "running"):
+            break
+        time.sleep(0.1)
+    assert state["state"] == "accepted", state
+    view = api.get(f"/api/jobs/{job}").json()
+    setup = view["setups"][0]
+    assert len(setup["pieces"]) == 3 and setup["layout"]["state"] == "fits" and setup["yields"]["pieces"] == 3
+    assert api.get(f"/api/jobs/{job}/proof").json()["main"][0]["snags"][0]["rule"] == "proof.clear"
+    files = zipfile.ZipFile(io.BytesIO(api.get(f"/api/jobs/{job}/release.zip").content))
+    names = files.namelist()
+    assert len([n for n in names if n.endswith(".nc")]) == 1 and json.loads(files.read("release.json"))["setups"][0]["stops"] == []
+    text = "".join(p.extract_text() for p in pypdf.PdfReader(io.BytesIO(files.read(next(n for n in names if n.endswith(".pdf"))))).pages)
+    assert "lower left of the sheet" in text and "17.6 mm" in text and "8 mm compression" in text and "released" in text
+    assert api.post(f"/api/jobs/{job}/undo").json()["setups"][0]["pieces"] == []
+    assert len(api.post(f"/api/jobs/{job}/redo").json()["setups"][0]["pieces"]) == 3
+
+
+def test_a_nest_that_was_overtaken_is_not_applied(api):
+    job = start(api)["id"]
+    drop(api, job, ("panel.dxf", panel()))
+    part = api.get(f"/api/jobs/{job}").json()["parts"][0]["id"]
+    api.post(f"/api/jobs/{job}/nest", json={"setup": "main", "seconds": 2})
+    base = api.get(f"/api/jobs/{job}").json()["revision"]
+    edit = {"base": base, "command": {"kind": "set-quantity", "part": part, "order": "order-1", "quantity": 4}}
+    assert api.post(f"/api/jobs/{job}/commands", json=edit).status_code == 200
+    api.post(f"/api/jobs/{job}/nest/stop", params={"setup": "main"})
+    for _ in range(200):
+        state = api.get(f"/api/jobs/{job}/nest", params={"setup": "main"}).json()
+        if state["state"] != "running":
+            break
+        time.sleep(0.1)
+    assert state["state"] in ("outdated", "failed") and api.get(f"/api/jobs/{job}").json()["setups"][0]["pieces"] == []
+
+
+def test_errors_are_one_clear_line(api):
+    job = start(api)["id"]
+    for answer, status in ((api.get("/api/jobs/nobody"), 404), (api.post("/api/jobs", json={"name": " "}), 422), (api.get("/api/length", params={"text": "2 bananas"}), 422),
+                           (api.post(f"/api/jobs/{job}/nest", json={"setup": "main", "seconds": 1}), 422), (api.post(f"/api/jobs/{job}/commands", json={"base": 1, "command": {"kind": "x"}}), 422),
+                           (api.post(f"/api/jobs/{job}/undo"), 422)):
+        assert answer.status_code == status and isinstance(answer.json()["detail"], str) and "Traceback" not in answer.text
+    api.post(f"/api/jobs/{job}/commands", json={"base": 1, "command": {"kind": "rename-job", "name": "B"}})
+    conflict = api.post(f"/api/jobs/{job}/commands", json={"base": 1, "command": {"kind": "rename-job", "name": "C"}})
+    assert conflict.status_code == 409 and conflict.json()["theirs"] == ["job renamed to B"] and conflict.json()["mine"] == "job renamed to C"
+
+
+@pytest.mark.parametrize(("headers", "status"), [({"host": "evil.example"}, 403), ({"origin": "http://evil.example"}, 403), ({"origin": "null"}, 403), ({"origin": "http://testserver"}, 200)])
+def test_only_our_own_pages_may_talk_to_it(api, headers, status):
+    assert api.get("/api/jobs", headers=headers).status_code == status
+
+
+def test_length_endpoint(api):
+    assert api.get("/api/length", params={"text": "23/32", "unit": "in"}).json() == {"mm": 18.25625, "shown": "18.26 mm", "inch": "0.7188 in", "fraction": "23/32 in"}
+
+
+def run(*args, code=0):
+    done = subprocess.run([VENZO, *map(str, args)], capture_output=True, text=True, timeout=120)
+    assert done.returncode == code, done.stderr + done.stdout
+    assert "Traceback" not in done.stderr
+    return done
+
+
+def test_command_line_contract(tmp_path, demo):
+    drawing = tmp_path / "p.dxf"
+    drawing.write_bytes(panel())
+    document = json.loads(run("intake", drawing, "--json").stdout)
+    assert set(document) == {"units", "scale_mm", "parts", "open_contours", "snags"} and document["parts"][0]["bbox_mm"] == [0, 0, 300, 200]
+    (tmp_path / "w.dxf").write_bytes(dxf(lambda m: m.add_text("x")))
+    assert json.loads(run("intake", tmp_path / "w.dxf", "--json", code=1).stdout)["snags"][-1]["severity"] == "stop"
+    problem = {"sheets": [{"id": "s", "width": 400, "height": 300, "quantity": 1}], "parts": [{"id": "a", "outline": [[0, 0], [90, 0], [90, 70]], "quantity": 6, "rotations": [0, 180]}], "spacing": 4}
+    (tmp_path / "n.json").write_text(json.dumps({**problem, "steps": 3}))
+    result = json.loads(run("nest", tmp_path / "n.json", "--seconds", 30, "--seed", 4, "--json").stdout)
+    assert check(problem, result)[0] == [] and 1 <= result["steps"] <= 3 and set(result) == {"placements", "unplaced", "sheets", "bound", "seconds", "seed", "steps"}
+    demo.close()
+    estuary = json.loads(run("plan", "estuary-hide-ribs-and-benches", "--data", demo.folder, "--json").stdout)
+    assert estuary["setups"][0]["layout"] == "fits"
+    out = tmp_path / "out"
+    assert json.loads(run("release", "viewing-slot-glazing", "-o", out, "--data", demo.folder, "--json").stdout)["files"]
+    assert len(list(out.glob("*.nc"))) == 2, "no changer: a file a cutter"
+
+
+@pytest.mark.parametrize("args", [("intake", "nowhere.dxf"), ("intake",), ("nest", "nowhere.json"), ("plan", "x", "--data", "/nowhere"), ("serve", "--host", "0.0.0.0"), ("fly",)])
+def test_bad_calls_exit_2_with_one_line(args):
+    done = run(*args, code=2)
+    assert len(done.stderr.strip().splitlines()) == 1 and done.stdout == ""

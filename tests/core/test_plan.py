@@ -1,0 +1,228 @@
+"""The plan: hand choices survive what happens upstream, layouts know their state, commands rebase or conflict."""
+
+import pytest
+
+from tests.conftest import dxf, panel
+from venzo import shop
+from venzo.core.edits import AcceptNest, AddDrawing, MovePiece, SetContour, SetOperation, SetQuantity, SetSetup, SetStock, read_command
+from venzo.core.nesting.engine import Search
+from venzo.core.nesting.layout import accepted, nest_problem
+from venzo.core.snags import BadInput
+from venzo.demo.seed import nest_job
+from venzo.store.store import Conflict
+
+
+def rules(d):
+    return {(s.severity, s.rule) for s in d.snags}
+
+
+class Bench:
+    """A job with one panel, nested, and short words for what a person does to it."""
+
+    def __init__(self, store):
+        self.store = store
+        self.job = shop.new_job(store, "bench", "long-bed", "birch-ply").plan.id
+        self.take(panel(300, 200, ((60, 60, 20), (240, 140, 8))))
+        self.part = self.plan.parts[0].id
+        self.do(SetQuantity(part=self.part, order="order-1", quantity=3))
+        nest_job(store, self.job, "main", 1)
+
+    @property
+    def plan(self):
+        return self.store.get(self.job).plan
+
+    @property
+    def setup(self):
+        return self.plan.setups[0]
+
+    @property
+    def derived(self):
+        return shop.derive(self.store, self.plan)["main"]
+
+    def do(self, command):
+        return self.store.apply(self.job, self.store.get(self.job).number, command)
+
+    def take(self, data, name="panel.dxf"):
+        return shop.take_drawing(self.store, self.job, self.store.get(self.job).number, "main", name, data)
+
+    def tabs(self):
+        return self.derived.cuts["ply-2440"][self.part, False].contours[-1].tabs
+
+
+@pytest.fixture
+def bench(store):
+    return Bench(store)
+
+
+MOVED = ((40.0, 0.0), (300.0, 90.0), (150.0, 200.0))
+
+
+def test_hand_choices_survive_a_revised_drawing_a_thickness_and_a_cutter(bench):
+    bench.do(SetContour(part=bench.part, contour="outline", tabs=MOVED))
+    bench.do(SetContour(part=bench.part, contour="hole 2", cutter="up-4"))
+    q = bench.setup.nest.pieces[0]
+    bench.do(MovePiece(setup="main", part=q.part, copy_no=q.copy_no, x=q.x + 700, y=q.y + 500, sheet=q.sheet, locked=True))
+    spot = bench.setup.nest.pieces[0]
+
+    bench.take(panel(304, 200, ((60, 60, 20), (243, 140, 8)), x=55, y=-20))  # longer, a hole moved, drawn elsewhere
+    bench.do(SetStock(setup="main", stock=bench.setup.stock[0].model_copy(update={"readings": (18.4, 18.5)})))
+    bench.do(SetOperation(setup="main", operation=bench.setup.operation("outlines").model_copy(update={"cutter": "down-6"})))
+
+    assert bench.plan.parts[0].id == bench.part and bench.plan.parts[0].quantity == 3, "the same part, with its quantity"
+    assert len(bench.tabs()) == 3 and bench.tabs()[0] == pytest.approx((40, 0), abs=0.01)
+    plans = {c.contour: c for c in bench.derived.cuts["ply-2440"][bench.part, False].contours}
+    assert plans["hole 2"].cutter == "up-4" and plans["outline"].tabs_by_hand
+    assert bench.setup.nest.pieces[0] == spot and bench.derived.layout.state in ("adrift", "broken")
+    search = Search(nest_problem(bench.plan, bench.setup, bench.store.shapes), 2)
+    search.step()
+    bench.do(AcceptNest(setup="main", nest=accepted(search.best, search.problem, "t")))
+    assert spot in bench.setup.nest.pieces and bench.derived.layout.state == "fits"
+
+
+def test_a_choice_that_finds_no_place_is_a_stop_with_remedies(bench):
+    bench.do(SetContour(part=bench.part, contour="outline", tabs=((150.0, 200.0), (40.0, 0.0))))
+    bench.do(SetContour(part=bench.part, contour="hole 2", cutter="up-4"))
+    bench.take(panel(300, 160, ((60, 60, 20),)))  # the upper edge came down by 40 mm, a hole is gone
+    stops = [s for s in bench.derived.snags if s.rule == "choice.unmatched"]
+    assert len(stops) == 2 and all(s.severity == "stop" and s.remedies for s in stops)
+    assert bench.plan.choice(bench.part, "outline").tabs[0] == (150.0, 200.0), "nothing vanishes by itself"
+    for s in stops:
+        bench.do(read_command(s.remedies[0].command))
+    assert not [s for s in bench.derived.snags if s.rule == "choice.unmatched"]
+
+
+def test_a_new_hole_never_inherits_the_choice_of_a_lost_one(bench):
+    bench.do(SetContour(part=bench.part, contour="hole 2", omit=True))
+    bench.take(panel(300, 200, ((60, 60, 20), (150, 40, 11))))
+    assert "hole 2" not in bench.store.shapes[bench.plan.parts[0].shape].names
+    assert ("stop", "choice.unmatched") in rules(bench.derived)
+
+
+def test_a_part_that_vanishes_from_the_drawing_is_a_stop_and_comes_back(bench):
+    two = dxf(lambda m: (m.add_lwpolyline([(0, 0), (300, 0), (300, 200), (0, 200)], close=True), m.add_lwpolyline([(400, 0), (500, 0), (450, 90)], close=True)))
+    bench.take(two)
+    assert len(bench.plan.parts) == 2
+    bench.take(panel(300, 200, ()))
+    assert [p.missing for p in bench.plan.parts] == [False, True] and ("stop", "parts.missing") in rules(bench.derived)
+    bench.take(two)
+    assert not any(p.missing for p in bench.plan.parts)
+
+
+def test_a_layout_is_fits_adrift_or_broken(bench):
+    assert bench.derived.layout.state == "fits"
+    bench.do(SetSetup(setup="main", rules=bench.setup.rules.model_copy(update={"web": 1.0})))
+    assert bench.derived.layout.state == "adrift" and ("look", "nest.adrift") in rules(bench.derived)
+    bench.do(SetSetup(setup="main", rules=bench.setup.rules.model_copy(update={"web": 60.0})))
+    assert bench.derived.layout.state == "broken" and ("stop", "nest.fault") in rules(bench.derived)
+    bench.do(SetSetup(setup="main", rules=bench.setup.rules.model_copy(update={"web": 2.0})))
+    bench.do(SetQuantity(part=bench.part, order="order-1", quantity=5))
+    assert bench.derived.layout.unplaced == {bench.part: 2} and ("stop", "nest.unplaced") in rules(bench.derived)
+    bench.do(SetQuantity(part=bench.part, order="order-1", quantity=3))
+    assert bench.derived.layout.state == "fits"
+
+
+def test_edits_of_different_things_rebase_and_of_the_same_thing_conflict(bench):
+    base = bench.store.get(bench.job).number
+    bench.do(SetQuantity(part=bench.part, order="order-1", quantity=2))
+    bench.store.apply(bench.job, base, SetSetup(setup="main", z_zero="bed"))
+    assert bench.plan.parts[0].quantity == 2 and bench.setup.z_zero == "bed"
+    with pytest.raises(Conflict) as e:
+        bench.store.apply(bench.job, base, SetQuantity(part=bench.part, order="order-1", quantity=9))
+    assert e.value.mine == "panel: 9 wanted" and e.value.theirs == ["panel: 2 wanted"]
+    base = bench.store.get(bench.job).number
+    nest_job(bench.store, bench.job, "main", 1)
+    with pytest.raises(Conflict):  # a drag made on the layout before
+        bench.store.apply(bench.job, base, MovePiece(setup="main", part=bench.part, copy_no=0, x=1, y=1, sheet="ply-2440"))
+
+
+def test_undo_and_redo_walk_the_whole_history_and_a_new_edit_ends_redo(bench):
+    states = [bench.plan]
+    for n in (4, 5, 6):
+        states.append(bench.do(SetQuantity(part=bench.part, order="order-1", quantity=n)).plan)
+    for plan in reversed(states[:-1]):
+        assert bench.store.undo(bench.job).plan == plan
+    for plan in states[1:]:
+        assert bench.store.redo(bench.job).plan == plan
+    with pytest.raises(BadInput, match="nothing to redo"):
+        bench.store.redo(bench.job)
+    bench.store.undo(bench.job)
+    bench.do(SetQuantity(part=bench.part, order="order-1", quantity=1))
+    with pytest.raises(BadInput):
+        bench.store.redo(bench.job)
+    while bench.store.get(bench.job).can_undo:
+        bench.store.undo(bench.job)
+    assert bench.plan.parts == ()
+
+
+@pytest.mark.parametrize(("change", "rule", "severity"), [
+    (lambda b: b.do(SetOperation(setup="main", operation=b.setup.operation("outlines").model_copy(update={"overshoot": 6.0}))), "cuts.overshoot", "look"),
+    (lambda b: b.do(SetOperation(setup="main", operation=b.setup.operation("outlines").model_copy(update={"overshoot": 400.0}))), "cuts.overshoot", "stop"),
+    (lambda b: b.do(SetOperation(setup="main", operation=b.setup.operation("outlines").model_copy(update={"step_down": 0.001}))), "cuts.absurd", "stop"),
+    (lambda b: b.do(SetContour(part=b.part, contour="outline", tab_count=1)), "holding.single-tab", "look"),
+    (lambda b: (b.do(SetSetup(setup="main", zones_on=())), b.do(SetContour(part=b.part, contour="outline", tab_count=0))), "holding.none", "stop"),
+    (lambda b: b.do(SetStock(setup="main", stock=b.setup.stock[0].model_copy(update={"readings": ()}))), "stock.unmeasured", "look"),
+    (lambda b: b.do(SetStock(setup="main", stock=b.setup.stock[0].model_copy(update={"readings": (17.0, 17.9)}))), "stock.spread", "look"),
+    (lambda b: b.do(SetStock(setup="main", stock=b.setup.stock[0].model_copy(update={"readings": (1.76,)}))), "stock.far-from-nominal", "stop"),
+    (lambda b: b.do(SetStock(setup="main", stock=b.setup.stock[0].model_copy(update={"width": 1220.0, "height": 2440.0}))), "table.too-small", "stop"),
+    (lambda b: b.do(SetStock(setup="main", stock=b.setup.stock[0].model_copy(update={"width": 800.0, "height": 1220.0}))), "table.across", "look"),
+    (lambda b: b.do(SetSetup(setup="main", sheet_at=(0.0, 0.0))), "table.dead-area", "stop"),
+    (lambda b: b.take(panel(300, 200, ((60, 60, 2.0),)), "pin.dxf"), "cuts.too-small", "stop"),
+    (lambda b: b.take(panel(5.5, 5, ()), "chip.dxf"), "holding.tab-room", "look"),
+    (lambda b: b.take(panel(4000, 20, ()), "long.dxf"), "nest.unplaced", "stop"),
+])
+def test_what_goes_wrong_is_said(bench, change, rule, severity):
+    change(bench)
+    found = [s for s in bench.derived.snags if s.rule == rule]
+    assert found and found[0].severity == severity and len(found[0].message) > 20
+
+
+def test_remedies_mend_what_they_name(bench):
+    bench.take(panel(300, 200, ((60, 60, 2.5),)), "pin.dxf")
+    snag = next(s for s in bench.derived.snags if s.rule == "cuts.too-small")
+    assert [r.label for r in snag.remedies] == ["Cut it with 4 mm up-cut", "Leave it out"]
+    bench.do(read_command(snag.remedies[0].command))
+    assert ("stop", "cuts.too-small") not in rules(bench.derived)
+    bench.do(SetStock(setup="main", stock=bench.setup.stock[0].model_copy(update={"width": 1220.0, "height": 2440.0, "grain": 90})))
+    turn = next(s for s in bench.derived.snags if s.rule == "table.too-small").remedies[0]
+    bench.do(read_command(turn.command))
+    assert (bench.setup.stock[0].width, bench.setup.stock[0].grain) == (2440, 0)
+
+
+@pytest.mark.parametrize(("command", "words"), [
+    ({"kind": "set-quantity", "part": "PART", "order": "order-1", "quantity": -3}, "greater than or equal to 0"),
+    ({"kind": "set-quantity", "part": "PART", "order": "order-1", "quantity": 10**9}, "less than or equal"),
+    ({"kind": "set-quantity", "part": "nobody", "order": "order-1", "quantity": 1}, "no part"),
+    ({"kind": "set-setup", "setup": "main", "sheet_at": [float("nan"), 0]}, "finite"),
+    ({"kind": "set-setup", "setup": "main", "zones_on": ["77"]}, "no vacuum zone"),
+    ({"kind": "set-contour", "part": "PART", "contour": "outline", "cutter": "spoon"}, "no cutter"),
+    ({"kind": "move-piece", "setup": "main", "part": "PART", "copy_no": 99, "x": 0, "y": 0, "sheet": "ply-2440"}, "not ordered"),
+    ({"kind": "fly"}, "fly")])
+def test_impossible_edits_are_refused_and_change_nothing(bench, command, words):
+    before = bench.store.get(bench.job)
+    with pytest.raises(BadInput, match=words):
+        bench.do(read_command({k: bench.part if v == "PART" else v for k, v in command.items()}))
+    assert bench.store.get(bench.job) == before
+
+
+def test_a_clearance_below_the_retract_height_is_refused(bench):
+    m = bench.setup.machine.model_dump() | {"clearance": 1.0}
+    with pytest.raises(BadInput, match="clearance"):
+        read_command({"kind": "set-setup", "setup": "main", "machine": m})
+
+
+def test_the_release_withholds_programs_while_a_stop_is_open_and_says_what_it_leaves_out(bench):
+    files, manifest = shop.release(bench.store, bench.plan, 1)
+    assert [n for n, _b in files if n.endswith(".nc")] and not manifest["setups"][0]["stops"]
+    bench.do(SetContour(part=bench.part, contour="hole 1", omit=True))
+    _files, manifest = shop.release(bench.store, bench.plan, 1)
+    assert "panel, hole 1: left out on purpose" in manifest["setups"][0]["leaves_out"]
+    bench.take(panel(300, 200, ((60, 60, 2.0),)), "pin.dxf")
+    files, manifest = shop.release(bench.store, bench.plan, 1)
+    assert not [n for n, _b in files if n.endswith(".nc")] and any("withheld" in w for w in manifest["setups"][0]["leaves_out"])
+    assert any(n.endswith(".pdf") for n, _b in files)
+
+
+def test_the_same_drawing_id_twice_is_refused(bench):
+    d = bench.plan.drawings[0]
+    with pytest.raises(BadInput, match="already"):
+        bench.do(AddDrawing(drawing=d, parts=()))

@@ -1,0 +1,164 @@
+"""A programmer's walk through the real interface in headless Chromium: own drawings to a downloaded program."""
+
+import json
+import socket
+import subprocess
+import sys
+import time
+import urllib.request
+import zipfile
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import expect, sync_playwright
+
+from tests.conftest import dxf, panel
+
+pytestmark = pytest.mark.ui
+ARGS = ["--no-sandbox", "--disable-quic", "--disable-background-networking", "--disable-component-update", "--disable-sync"]
+
+
+@pytest.fixture(scope="module")
+def served(demo_folder, tmp_path_factory):
+    """The demo shop served by the real command, restartable."""
+    import shutil
+
+    folder = tmp_path_factory.mktemp("ui") / "shop"
+    shutil.copytree(demo_folder, folder)
+    with socket.socket() as s:
+        s.bind(("127.0.0.1", 0))
+        port = s.getsockname()[1]
+    running = []
+
+    def up():
+        p = subprocess.Popen([str(Path(sys.executable).parent / "venzo"), "serve", "--port", str(port), "--data", str(folder)], stderr=subprocess.DEVNULL)
+        running.append(p)
+        for _ in range(300):
+            try:
+                urllib.request.urlopen(f"http://127.0.0.1:{port}/api/jobs", timeout=1)
+                return
+            except OSError:
+                time.sleep(0.1)
+        raise AssertionError("the server did not start")
+
+    def restart():
+        running[-1].kill()
+        running[-1].wait()
+        up()
+
+    up()
+    yield f"http://127.0.0.1:{port}", restart
+    for p in running:
+        p.kill()
+
+
+@pytest.fixture
+def page():
+    with sync_playwright() as p:
+        browser = p.chromium.launch(executable_path="/usr/bin/chromium", args=ARGS)
+        page = browser.new_page(viewport={"width": 1280, "height": 800}, accept_downloads=True)
+        page.set_default_timeout(20_000)
+        faults = []
+        page.on("pageerror", lambda e: faults.append(str(e)))
+        page.on("request", lambda r: faults.append(f"asked {r.url}") if "127.0.0.1" not in r.url and not r.url.startswith(("data:", "blob:")) else None)
+        yield page
+        browser.close()
+    assert faults == [], "no script error, nothing loaded from elsewhere"
+
+
+def api(url, path):
+    return json.load(urllib.request.urlopen(url + "/api" + path, timeout=30))
+
+
+def test_from_drawings_to_a_downloaded_program(served, page, tmp_path):
+    url, restart = served
+    page.goto(url)
+    expect(page.get_by_text("Estuary hide, ribs and benches")).to_be_visible()
+    page.get_by_label("Job name").fill("Own job")
+    page.get_by_role("button", name="Start").click()
+    expect(page.get_by_text("No parts yet")).to_be_visible()
+
+    slotted = dxf(lambda m: (m.add_lwpolyline([(0, 0), (500, 0), (500, 160, 0, 0, 0.2), (0, 160)], close=True), m.add_circle((60, 60), 3), m.add_circle((250, 80), 30)))
+    for name, data in (("tray x4.dxf", panel(420, 260, ((80, 80, 25),))), ("rail x3.dxf", slotted), ("report.dxf", b"%PDF-1.4 not a drawing")):
+        (tmp_path / name).write_bytes(data)
+    page.get_by_label("Drawings").set_input_files([str(tmp_path / n) for n in ("tray x4.dxf", "rail x3.dxf", "report.dxf")])
+    expect(page.get_by_role("alert")).to_contain_text("report.dxf: this is a PDF file")
+    expect(page.get_by_role("list", name="Parts").get_by_role("button")).to_have_count(2)
+    expect(page.locator("[data-station=parts]")).to_contain_text("7")
+
+    page.keyboard.press("2")
+    readings = page.get_by_label("Caliper readings").first
+    readings.fill("17.4 17.5 0.69in")
+    readings.press("Enter")
+    expect(page.locator("[data-station=stock]")).to_contain_text("17.48 mm")
+    margin = page.get_by_label("sheet's corner, from the table's left")
+    margin.fill("2 3/8 in + 4")
+    expect(page.locator("aside")).to_contain_text("64.33 mm")
+    margin.press("Enter")
+    expect(page.get_by_text("place of the sheet changed")).to_be_visible()
+
+    page.keyboard.press("3")
+    page.keyboard.press("n")
+    expect(page.get_by_test_id("layout-state")).to_have_text("fits", timeout=60_000)
+    piece = page.locator("[data-piece]").first
+    box = piece.bounding_box()
+    page.mouse.move(box["x"] + box["width"] / 2, box["y"] + 8)
+    page.mouse.down()
+    page.mouse.move(box["x"] + box["width"] / 2 + 40, box["y"] + 18, steps=5)
+    expect(page.get_by_test_id("drag-says")).to_contain_text("mm")
+    page.mouse.up()
+    expect(page.get_by_test_id("layout-state")).to_contain_text("broken")
+    page.get_by_role("button", name="Undo").click()
+    expect(page.get_by_test_id("layout-state")).to_have_text("fits")
+
+    page.keyboard.press("4")
+    page.locator("[data-piece]").first.focus()
+    expect(page.get_by_role("heading", name="piece")).to_be_visible()
+    tab = page.locator("[data-tab]").last
+    before = tab.get_attribute("transform")
+    tab.focus()
+    page.keyboard.press("Shift+ArrowRight")
+    expect(page.get_by_text("placed by hand", exact=True)).to_be_visible()
+    assert page.locator("[data-tab]").last.get_attribute("transform") != before
+    page.keyboard.press("Control+z")
+    expect(page.get_by_text("placed by hand", exact=True)).to_have_count(0)
+    page.mouse.click(60, 180)
+    expect(page.locator("[data-severity=stop]")).to_contain_text("cannot be entered")
+    page.keyboard.press("7")
+    expect(page.get_by_text("Programs withheld")).to_be_visible()
+    page.get_by_role("button", name="Cut it with 4 mm up-cut").first.click()
+    expect(page.get_by_text("Ready to release")).to_be_visible(timeout=30_000)
+    expect(page.get_by_test_id("program")).to_contain_text("G17 G90")
+
+    job = api(url, "/jobs")[0]["id"]
+    revision = api(url, f"/jobs/{job}")["revision"]
+    restart()
+    page.reload()
+    expect(page.get_by_text("Ready to release")).to_be_visible(timeout=30_000)
+    assert api(url, f"/jobs/{job}")["revision"] == revision, "a restart loses nothing"
+    with page.expect_download() as d:
+        page.get_by_role("link", name="Download programs and papers").click()
+    archive = zipfile.ZipFile(d.value.path())
+    program = archive.read(next(n for n in archive.namelist() if n.endswith(".nc"))).decode()
+    assert "M30" in program and "T3" in program and any(n.endswith("setup-sheet.pdf") for n in archive.namelist())
+
+
+def test_every_station_of_the_demo_shows_real_content(served, page):
+    url, _restart = served
+    page.goto(f"{url}/job/estuary-hide-ribs-and-benches/parts")
+    wanted = {"parts": "wall rib", "stock": "mean of 4", "nest": "fits", "cuts": "Order of cuts", "prove": "read back: ", "yield": "What the job uses", "release": "Ready to release"}
+    for n, (station, text) in enumerate(wanted.items(), 1):
+        page.keyboard.press(str(n))
+        expect(page.locator(f"[data-station={station}]")).to_have_attribute("aria-current", "page")
+        expect(page.get_by_text(text).first).to_be_visible(timeout=30_000)
+        assert page.evaluate("document.documentElement.scrollWidth") <= 1280
+    page.keyboard.press("4")
+    tape = page.get_by_test_id("tape")
+    tape.focus()
+    for _ in range(3):
+        page.keyboard.press("ArrowRight")
+    expect(tape).not_to_have_attribute("aria-valuenow", "0")
+    page.get_by_role("button", name="Unit: millimetres").click()
+    expect(page.locator("[data-station=stock]")).to_contain_text("0.6929 in")
+    page.get_by_role("button", name="History").click()
+    expect(page.get_by_role("dialog")).to_contain_text("nested 44 pieces on 2 sheets")

@@ -119,7 +119,7 @@ def audit(store, plan, setup_id="main"):
                 if pts[:, 2].max() <= bottom + 0.002:
                     deep.append((radius, line))
         lines = STRtree([line for _r, line in deep])
-        for q, region, _solid in solids:
+        for q, _region, _solid in solids:
             plans = {c.contour: c for c in d.cuts[sheet.sheet][q.part, q.mirrored].contours}
             for name, contour in store.shapes[plan.part(q.part).shape].contours:
                 planned = plans[name]

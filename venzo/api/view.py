@@ -53,9 +53,9 @@ def view(revision: Revision, derived: dict[str, DerivedSetup], shapes: Shapes) -
 
 
 def _label_point(shape: Shape) -> list[float]:
-    """Middle of the largest circle that lies in the part: where its name is written."""
+    """Middle (x, y) and radius of the largest circle that lies in the part: where its name is written."""
     line = shapely.maximum_inscribed_circle(shape.region.polygon(0.2).buffer(0), tolerance=1.0)
-    return [round(v, 2) for v in line.coords[0]]
+    return [*(round(v, 2) for v in line.coords[0]), round(line.length, 2)]
 
 
 def _part(plan: Plan, part_id: str, shapes: Shapes) -> dict[str, Any]:

@@ -236,6 +236,9 @@ def read(text: str, name: str = "program") -> Reading:
         if motion and not spindle:
             raise fail(n, "a cutting move with the spindle stopped", "give S and M3 before it")
         known.update(k for k in pos if k in words)
+        if not motion and not {"X", "Y"} <= known:  # a lift before X and Y are known happens wherever the machine stands
+            pos = target
+            continue
         if motion in (2, 3):
             centre = _centre(motion, pos, target, words, scale)
             if isinstance(centre, str):

@@ -16,7 +16,8 @@ export function ProveDocket({ setup, proof, edits }: { setup: Setup; proof?: Pro
         <section key={`${p.sheet}/${p.copy_no}`} className="mt-3"><h3 className="font-semibold">Sheet {i + 1}</h3>
           <dl className="grid grid-cols-[1fr_auto] gap-x-3">
             <dt className="label rule py-0.5">moves</dt><dd className="num rule text-right">{p.moves}</dd>
-            <dt className="label rule py-0.5">time, with acceleration</dt><dd className="num rule text-right">{clock(p.seconds)}</dd>
+            <dt className="label rule py-0.5">time of motion, with acceleration</dt><dd className="num rule text-right">{clock(p.seconds)}</dd>
+            <dt className="label rule py-0.5">cutter changes</dt><dd className="num rule text-right">{clock((setup.sheets[i]?.changes.length ?? 0) * setup.machine.change_seconds)}</dd>
             <dt className="label rule py-0.5">cutting / fast travel</dt><dd className="num rule text-right">{metres(p.cut_length, unit)} / {metres(p.rapid_length, unit)}</dd>
             {p.lowest && p.highest && <><dt className="label rule py-0.5">lowest, from the top</dt><dd className="num rule text-right">{length(p.lowest[2], unit)}</dd><dt className="label rule py-0.5">cutter's middle, X</dt><dd className="num rule text-right">{r(p.lowest[0])} to {r(p.highest[0])}</dd><dt className="label rule py-0.5">cutter's middle, Y</dt><dd className="num rule text-right">{r(p.lowest[1])} to {r(p.highest[1])}</dd></>}
           </dl>

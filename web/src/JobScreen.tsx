@@ -56,6 +56,13 @@ function Loaded({ job, station }: { job: Job; station: Station }) {
     return () => window.removeEventListener("keydown", press);
   });
 
+  const { notice, setNotice } = edits;
+  useEffect(() => {
+    if (notice?.kind !== "said") return;
+    const timer = setTimeout(() => setNotice(null), 5000);
+    return () => clearTimeout(timer);
+  }, [notice, setNotice]);
+
   const move = (p: Piece) => edits.run({ kind: "move-piece", setup: setup.id, part: p.part, copy_no: p.copy_no, x: round(p.x), y: round(p.y), rotation: p.rotation, mirrored: p.mirrored, sheet: p.sheet, sheet_copy: p.sheet_copy });
   const tape = (station === "cuts" || station === "prove") && plan && plan.cuts.length > 0;
   return (

@@ -180,7 +180,7 @@ export function TableView({ job, setup, sheet, copy, station, selected, onSelect
           <pattern id="at-fault" width="7" height="7" patternUnits="userSpaceOnUse" patternTransform="rotate(45)"><rect width="7" height="7" fill="#f7e3dd" /><path d="M0 0V7" stroke="#a92f22" strokeWidth="3" /></pattern>
         </defs>
         <g transform={`translate(${cam.x} ${cam.y}) scale(${cam.k} ${-cam.k}) translate(${sx} ${sy})`}>
-          {pieces.map((p) => {
+          {(held ? [...pieces.filter((p) => p.id !== held.id), ...pieces.filter((p) => p.id === held.id)] : pieces).map((p) => {
             const part = parts.get(p.part);
             if (!part) return null;
             const here = held?.id === p.id ? held : p, bad = setup.layout.at_fault.includes(p.id) && held?.id !== p.id, mine = selected === p.id;
@@ -199,9 +199,9 @@ export function TableView({ job, setup, sheet, copy, station, selected, onSelect
         {pieces.map((p) => {
           const part = parts.get(p.part);
           if (!part) return null;
-          const here = held?.id === p.id ? held : p, mid = toSheet(part.label, here);
+          const here = held?.id === p.id ? held : p, mid = toSheet([part.label[0], part.label[1]], here);
           const w = (part.box[2] - part.box[0]) * cam.k, h = (part.box[3] - part.box[1]) * cam.k;
-          if (Math.min(w, h) < 13 || Math.max(w, h) < 34 || (part.name.length * 6.2 > Math.max(w, h) && Math.min(w, h) < 44)) return p.locked ? <LockMark key={p.id} x={cam.x + (mid[0] + sx) * cam.k} y={cam.y - (mid[1] + sy) * cam.k} /> : null;
+          if (part.label[2] * cam.k < 8 || Math.min(w, h) < 13 || Math.max(w, h) < 34 || (part.name.length * 6.2 > Math.max(w, h) && Math.min(w, h) < 44)) return p.locked ? <LockMark key={p.id} x={cam.x + (mid[0] + sx) * cam.k} y={cam.y - (mid[1] + sy) * cam.k} /> : null;
           const upright = (Math.round(here.rotation / 90) % 2 === 0 ? h > w : w > h) && part.name.length * 6.2 > Math.min(w, h);
           const X = cam.x + (mid[0] + sx) * cam.k, Y = cam.y - (mid[1] + sy) * cam.k;
           return (
@@ -241,7 +241,7 @@ export function TableView({ job, setup, sheet, copy, station, selected, onSelect
           {cells.map((v) => { const X = cam.x + v * cam.k; return X > RULER + 4 && X < size[0] - 8 ? <g key={v}><path d={`M${X} ${size[1] - RULER + 8}v5`} stroke="#21262a" /><text x={X} y={size[1] - 7} textAnchor="middle">{bare(v, unit, 2)}</text></g> : null; })}
           {rows.map((v) => { const Y = cam.y - v * cam.k; return Y < size[1] - RULER && Y > 8 ? <g key={v}><path d={`M${RULER + 4} ${Y}h-5`} stroke="#21262a" /><text x={RULER - 3} y={Y + 3.5} textAnchor="end">{bare(v, unit, 2)}</text></g> : null; })}
         </g>
-        {held && <Bubble x={cam.x + (held.x + sx) * cam.k + 14} y={cam.y - (held.y + sy) * cam.k - 14} text={heldTrouble?.text ?? `${bare(held.x - drag!.piece.x, unit)}, ${bare(held.y - drag!.piece.y, unit)}`} bad={!!heldTrouble} width={size[0]} />}
+        {held && <Bubble x={cam.x + (drag!.at[0] + sx) * cam.k + 16} y={cam.y - (drag!.at[1] + sy) * cam.k - 16} text={heldTrouble?.text ?? `${bare(held.x - drag!.piece.x, unit)}, ${bare(held.y - drag!.piece.y, unit)}`} bad={!!heldTrouble} width={size[0]} />}
       </svg>
       <div className="absolute right-2 top-2 flex gap-1 text-[13px]">
         <button className="key !py-0" onClick={() => setCamera(fit("sheet"))}>Sheet</button>

@@ -54,10 +54,13 @@ export function Tape({ job, setup, plan, time, setTime, selected, onSelect }: {
               </g>
             );
           })}
-          {plan.changes.map(([t, id]) => (
-            <g key={`${t}/${id}`}><path d={`M${X(t)} 20V82`} stroke="#21262a" strokeDasharray="1.5 3" />
-              <text x={Math.min(X(t) + 4, width - 150)} y={84} fontSize={12} fill="#625d53">load {setup.cutters.find((c) => c.id === id)?.name ?? id}</text></g>
-          ))}
+          {plan.changes.map(([t, id], i) => {
+            const cutter = setup.cutters.find((c) => c.id === id), name = cutter?.name ?? id, next = plan.changes[i + 1], room = X(next ? next[0] : total) - X(t);
+            return (
+              <g key={`${t}/${id}`}><path d={`M${X(t)} 20V82`} stroke="#21262a" strokeDasharray="1.5 3" />
+                <text x={X(t) + 4} y={84} fontSize={12} fill="#625d53">{room > (name.length + 5) * 6.2 ? `load ${name}` : room > 26 || !next ? `T${cutter?.number}` : ""}<title>load {name}</title></text></g>
+            );
+          })}
           {time !== null && <g><path d={`M${X(time)} 18V90`} stroke="#a92f22" strokeWidth={2} /><rect x={Math.min(Math.max(X(time) - 25, 0), width - 50)} y={0} width={50} height={17} fill="#a92f22" /><text x={Math.min(Math.max(X(time), 25), width - 25)} y={12.5} fontSize={12} fill="#fff" textAnchor="middle" className="num">{clock(time)}</text></g>}
         </svg>
         <span className="sr-only">deepest cut {deepest} passes</span>

@@ -51,7 +51,7 @@ export function useEdits(id: string) {
     onError: failed,
   });
   const back = useMutation({ mutationFn: (way: "undo" | "redo") => post<Job>(`/jobs/${id}/${way}`), scope: { id: `edits-${id}` },
-    onSuccess: (job) => { take(job); setNotice({ kind: "said", text: job.says }); }, onError: failed });
+    onSuccess: (job) => { take(job); setNotice(null); }, onError: failed });
   const drop = useMutation({
     mutationFn: async (ask: { files: File[]; setup: string; units: string }) => {
       const results: DropResult[] = [];

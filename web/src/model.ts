@@ -9,7 +9,7 @@ export type Contour = { name: string; d: string; size: XY };
 export type Part = {
   id: string; name: string; setup: string; drawing: string; quantity: number; lines: { order: string; quantity: number }[];
   rotations: "free" | number[]; grain: 0 | 90 | null; mirror: boolean; missing: boolean; box: [number, number, number, number];
-  label: XY; area: number; perimeter: number; contours: Contour[]; rings: XY[][];
+  label: [number, number, number]; area: number; perimeter: number; contours: Contour[]; rings: XY[][];
 };
 export type Piece = {
   id: string; part: string; copy_no: number; sheet: string; sheet_copy: number; x: number; y: number; rotation: number; mirrored: boolean; locked: boolean;
@@ -27,7 +27,7 @@ export type Operation = {
 };
 export type Machine = {
   id: string; name: string; width: number; height: number; dead_areas: [number, number, number, number][]; zones: { id: string; rect: [number, number, number, number] }[];
-  clearance: number; retract: number; home: string; dialect: { name: string; inch: boolean; tool_change: boolean };
+  clearance: number; retract: number; change_seconds: number; home: string; dialect: { name: string; inch: boolean; tool_change: boolean };
 };
 export type Material = { id: string; name: string; family: "wood" | "plastic" | "aluminium"; price_m2: number; grained: boolean; caution: string };
 export type ContourPlan = {

@@ -106,13 +106,16 @@ def judge_layout(plan: Plan, setup: Setup, shapes: Mapping[str, Shape]) -> Layou
     unplaced = {p: n - placed[p] for p, n in wanted.items() if n > placed[p]}
     snags: list[Snag] = []
     names = {p.id: p.name for p in plan.parts}
-    for i, why in wrong[:8]:
+    by_piece: dict[int, list[str]] = {}
+    for i, why in wrong:
+        by_piece.setdefault(i, []).append(why.removeprefix(f"{pieces[i].part}: "))
+    for i, whys in list(by_piece.items())[:8]:
         q = pieces[i]
-        text = why
-        for part_id in sorted({q.part, *wanted}, key=len, reverse=True):
-            text = text.replace(part_id, names.get(part_id, part_id))
+        said = "; ".join(dict.fromkeys(whys))
+        for part_id, name in names.items():
+            said = said.replace(part_id, name)
         off = Remedy(label="Take the piece off its sheet", command={"kind": "take-off-piece", "setup": setup.id, "part": q.part, "copy_no": q.copy_no})
-        snags.append(stop("nest.fault", text, {**where, "piece": q.id}, off))
+        snags.append(stop("nest.fault", f"{names.get(q.part, q.part)}, piece {q.copy_no + 1}: {said}", {**where, "piece": q.id}, off))
     for part_id, n in unplaced.items():
         snags.append(stop("nest.unplaced", f"{names[part_id]}: {n} piece{'s' * (n != 1)} not placed", {**where, "part": part_id}))
     if wrong:

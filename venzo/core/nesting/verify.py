@@ -76,5 +76,6 @@ def faults(problem: NestProblem, placements: list[Placement]) -> list[tuple[int,
                 gap = polygon.distance(polygons[j])
                 if gap < problem.spacing - TOLERANCE or polygon.intersection(polygons[j]).area > SLIVER:
                     other = placements[placed[j][0]].part
-                    out.append((i, f"{name} and {other}: {gap:.2f} mm apart, {problem.spacing:g} mm needed"))
+                    how = f"{gap:.2f} mm from {other}, {problem.spacing:g} mm needed" if gap > 0 else f"overlaps {other}"
+                    out.append((i, f"{name}: {how}"))
     return out

@@ -14,8 +14,8 @@ install: $(STAMPS)/python
 $(STAMPS)/python: requirements.lock pyproject.toml
 	@mkdir -p $(STAMPS)
 	@test -x $(BIN)/python || $(PYTHON) -m venv .venv 2>/dev/null || (apt-get update -qq && apt-get install -y -qq python3-venv && $(PYTHON) -m venv .venv)
-	$(BIN)/python -m pip install -q --disable-pip-version-check -r requirements.lock
-	$(BIN)/python -m pip install -q --disable-pip-version-check --no-deps -e .
+	$(BIN)/python -m pip install -qq --disable-pip-version-check -r requirements.lock
+	$(BIN)/python -m pip install -qq --disable-pip-version-check --no-deps -e .
 	$(BIN)/venzo warm
 	@touch $@
 
@@ -23,7 +23,8 @@ web: $(STAMPS)/web
 
 $(STAMPS)/npm: web/package.json web/package-lock.json
 	@mkdir -p $(STAMPS)
-	cd web && npm ci --no-audit --no-fund --loglevel=error
+	# not `npm ci`: it refuses a lock without the native packages of other systems; this keeps to the lock and leaves it alone
+	cd web && npm install --no-save --no-audit --no-fund --loglevel=error
 	@touch $@
 
 $(STAMPS)/web: $(STAMPS)/npm web/index.html web/vite.config.ts web/tsconfig.json $(wildcard web/src/*)

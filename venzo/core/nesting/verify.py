@@ -5,12 +5,15 @@ from __future__ import annotations
 from collections import Counter, defaultdict
 
 from shapely import STRtree
+from shapely.affinity import affine_transform
 from shapely.geometry import Polygon, box
 from shapely.geometry.base import BaseGeometry
 from shapely.prepared import prep
 
-from venzo.core.geometry.contour import Contour
-from venzo.core.nesting.problem import NestProblem, Placement, SheetKind
+from venzo.core.geometry.contour import Contour, rotation_matrix
+from venzo.core.memo import memo
+from venzo.core.model import digest
+from venzo.core.nesting.problem import NestPart, NestProblem, Placement, SheetKind
 
 TOLERANCE = 0.004
 """mm by which a stated distance may be undercut (chords under arcs and rounding)."""
@@ -22,6 +25,15 @@ def usable(sheet: SheetKind) -> BaseGeometry:
     """The sheet inside its margin."""
     edge = Polygon(Contour.of(sheet.outline).points(0.001)) if sheet.outline else box(0, 0, sheet.width, sheet.height)
     return edge.buffer(-sheet.margin, join_style="mitre")
+
+
+def _own_polygon(part: NestPart, with_holes: bool) -> Polygon:
+    """The part in its own frame, chords within 0.001 mm."""
+    def make() -> Polygon:
+        region = part.region()
+        return region.polygon(0.001) if with_holes else Polygon(region.outline.points(0.001))
+
+    return memo("solid", digest(part.outline, part.holes, with_holes), make)
 
 
 def turned_right(problem: NestProblem, part_id: str, placement: Placement) -> bool:
@@ -39,14 +51,15 @@ def turned_right(problem: NestProblem, part_id: str, placement: Placement) -> bo
 def faults(problem: NestProblem, placements: list[Placement]) -> list[tuple[int, str]]:
     """Every fault of a layout: (index of the placement, what is wrong). Empty means feasible."""
     parts = {p.id: p for p in problem.parts}
-    solids = {p.id: p.region() for p in problem.parts}
+    solids = {p.id: _own_polygon(p, problem.part_in_hole) for p in problem.parts}
     sheets = {s.id: s for s in problem.sheets}
     out: list[tuple[int, str]] = []
     by_sheet: dict[tuple[str, int], list[tuple[int, Polygon]]] = defaultdict(list)
     seen: Counter[tuple[str, int]] = Counter()
     for i, pl in enumerate(placements):
-        region = solids[pl.part].placed(pl.x, pl.y, pl.rotation, pl.mirrored)
-        polygon = region.polygon(0.001) if problem.part_in_hole else Polygon(region.outline.points(0.001))
+        (a, b), (c, d) = rotation_matrix(pl.rotation)
+        side = -1.0 if pl.mirrored else 1.0
+        polygon = affine_transform(solids[pl.part], [a * side, b, c * side, d, pl.x, pl.y])
         by_sheet[pl.sheet, pl.sheet_copy].append((i, polygon))
         seen[pl.part, pl.copy_] += 1
         if not turned_right(problem, pl.part, pl):

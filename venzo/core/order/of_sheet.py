@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import partial
@@ -10,13 +11,13 @@ import numpy as np
 from shapely.geometry import Point as ShapelyPoint
 from shapely.geometry import Polygon
 
-from venzo.core.cuts.moves import RAPID, X, Y, Z, lengths, placed, row
+from venzo.core.cuts.moves import X, Y, Z, lengths, placed
 from venzo.core.cuts.of_part import PartCuts
 from venzo.core.cuts.profile import Cut
-from venzo.core.geometry.contour import Array
+from venzo.core.geometry.contour import Array, rotation_matrix
 from venzo.core.memo import memo
 from venzo.core.model import digest
-from venzo.core.motion.time import path_time
+from venzo.core.motion.time import move_time, path_time
 from venzo.core.order.sequence import VERSION, Task, sequence
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import Piece, Plan, Setup
@@ -85,15 +86,13 @@ def _plan_sheet(plan: Plan, setup: Setup, sheet: str, copy_no: int, pieces: tupl
             changes.append((time, c.cutter))
             time += machine.change_seconds
         x, y, z = m[0, [X, Y, Z]]
-        hop = np.array([row(RAPID, *here), row(RAPID, x, y, machine.clearance), row(RAPID, x, y, z)])
-        travel_time, _per = path_time(hop, machine.acceleration, machine.rapid)
-        up = np.array([row(RAPID, *m[-1, [X, Y, Z]]), row(RAPID, m[-1, X], m[-1, Y], machine.clearance)])
-        up_time, _per = path_time(up, machine.acceleration, machine.rapid)
+        across, down, up = math.hypot(x - here[0], y - here[1]), machine.clearance - z, machine.clearance - m[-1, Z]
+        travel_time, up_time = (sum(move_time(d, machine.rapid, machine.acceleration) for d in legs) for legs in ((across, down), (up,)))
         # time does not depend on where or how a piece lies: remembered per cut
         spent = memo("cut-time", digest(float(c.moves.sum()), c.moves.shape[0], c.contour, c.operation, c.cutter, q.part, machine.acceleration, machine.rapid, c.levels, c.tabs),
                      partial(_cut_time, c, machine))
         length = float(lengths(c.moves).sum())
-        hop_length = float(lengths(hop).sum() + lengths(up).sum())
+        hop_length = float(across + down + up)
         cuts.append(PlacedCut(q, c, m, time + travel_time, spent, length, hop_length))
         time += travel_time + spent + up_time
         rapid_length += hop_length
@@ -103,6 +102,12 @@ def _plan_sheet(plan: Plan, setup: Setup, sheet: str, copy_no: int, pieces: tupl
 
 def _cut_time(cut: Cut, machine: Machine) -> float:
     return path_time(cut.moves, machine.acceleration, machine.rapid)[0]
+
+
+def _inner_point(shape: Shape) -> tuple[float, float]:
+    """A point surely inside the part, in its own frame."""
+    p = shape.polygon.representative_point()
+    return p.x, p.y
 
 
 def _tasks(plan: Plan, items: list[tuple[Piece, Cut, str]], moved: list[Array], shapes: Mapping[str, Shape]) -> list[Task]:
@@ -116,8 +121,9 @@ def _tasks(plan: Plan, items: list[tuple[Piece, Cut, str]], moved: list[Array], 
         if q.id not in inner:
             part = plan.part(q.part)
             assert part is not None
-            region = shapes[part.shape].region.placed(q.x, q.y, q.rotation, q.mirrored)
-            inner[q.id] = region.polygon(0.1).representative_point()
+            own = memo("inner-point", part.shape, partial(_inner_point, shapes[part.shape]))
+            x, y = rotation_matrix(q.rotation) @ np.array([-own[0] if q.mirrored else own[0], own[1]])
+            inner[q.id] = ShapelyPoint(x + q.x, y + q.y)
     after: list[set[int]] = [set() for _ in items]
     for i, (q, c, _n) in enumerate(items):
         own = of_piece[q.id]

@@ -1,0 +1,31 @@
+"""Pictures of every main view from a running demo. Usage: python docs/take_screenshots.py [http://127.0.0.1:8321]"""
+
+import sys
+from pathlib import Path
+
+from playwright.sync_api import sync_playwright
+
+ADDRESS = sys.argv[1] if len(sys.argv) > 1 else "http://127.0.0.1:8321"
+HERE = Path(__file__).parent / "screenshots"
+JOB = "/job/estuary-hide-ribs-and-benches/"
+ARGS = ["--no-sandbox", "--disable-quic", "--disable-background-networking", "--disable-component-update", "--disable-sync"]
+
+with sync_playwright() as p:
+    browser = p.chromium.launch(executable_path="/usr/bin/chromium", args=ARGS)
+    page = browser.new_page(viewport={"width": 1280, "height": 800})
+
+    def take(name: str) -> None:
+        page.wait_for_load_state("networkidle")
+        page.wait_for_timeout(900)
+        page.screenshot(path=HERE / f"{name}.png")
+
+    for name, path in {"jobs": "/", **{s: JOB + s for s in ("parts", "stock", "nest", "prove", "yield", "release")}}.items():
+        page.goto(ADDRESS + path)
+        take(name)
+    page.goto(ADDRESS + JOB + "cuts")
+    page.wait_for_selector("[data-piece]")
+    tape = page.get_by_test_id("tape").bounding_box()
+    page.mouse.click(tape["x"] + tape["width"] * 0.62, tape["y"] + 40)
+    page.locator("[data-piece]").nth(5).focus()
+    take("cuts")
+    browser.close()

@@ -104,12 +104,22 @@ def take_drawing(store: Store, job: str, base: int, setup_id: str, filename: str
                       revision=old.revision + 1 if old else 1, snags=tuple(intake.snags))
     command: Command
     if old:
-        command = ReviseDrawing(drawing=drawing, parts=tuple(_revised(store, plan, drawing, intake.parts, setup_id)))
+        command = ReviseDrawing(drawing=drawing, parts=tuple(_revised(store, plan, drawing, intake.parts, setup_id, intake.scale_mm / old.scale_mm)))
     else:
         m = QUANTITY.search(PurePath(filename).stem)
         times = int(m.group(1)) if m else 1
         command = AddDrawing(drawing=drawing, parts=tuple(_part(store, plan, drawing, p, setup_id, times) for p in intake.parts))
     return store.apply(job, base, command), intake
+
+
+def reread(store: Store, job: str, base: int, drawing_id: str, units: str) -> tuple[Revision, Intake]:
+    """Read a drawing that is in the plan again in another unit, from the file as it came."""
+    plan = store.get(job).plan
+    drawing = next((d for d in plan.drawings if d.id == drawing_id), None)
+    part = next((p for p in plan.parts if p.drawing == drawing_id), None)
+    if drawing is None or part is None:
+        raise BadInput(f"the plan has no drawing {drawing_id!r}")
+    return take_drawing(store, job, base, part.setup, drawing.filename, store.blobs.get(drawing.blob), units, drawing.join)
 
 
 def _part(store: Store, plan: Plan, drawing: Drawing, found: FoundPart, setup_id: str, times: int = 1) -> Part:
@@ -118,14 +128,18 @@ def _part(store: Store, plan: Plan, drawing: Drawing, found: FoundPart, setup_id
                 lines=(PartLine(order=plan.orders[0].id, quantity=found.quantity * times),))
 
 
-def _revised(store: Store, plan: Plan, drawing: Drawing, found: list[FoundPart], setup_id: str) -> list[Part]:
-    """Old parts with their new shapes, new parts, and vanished parts marked missing."""
+def _revised(store: Store, plan: Plan, drawing: Drawing, found: list[FoundPart], setup_id: str, scale: float = 1.0) -> list[Part]:
+    """Old parts with their new shapes, new parts, and vanished parts marked missing.
+
+    ``scale``: how much larger the new reading is where the unit was corrected; the old shapes are compared at that size.
+    """
+    known = {p.id: store.shapes[p.shape].scaled(scale) for p in plan.parts if p.drawing == drawing.id}
     olds = [p for p in plan.parts if p.drawing == drawing.id]
     scored = []
     for i, f in enumerate(found):
         drawn = f.shape.region.placed(*f.origin)
         for p in olds:
-            x, y, share = align(store.shapes[p.shape], drawn, p.origin)
+            x, y, share = align(known[p.id], drawn, (p.origin[0] * scale, p.origin[1] * scale))
             if share >= SAME_PART:
                 scored.append((share, p.name == f.name, i, p, (x, y), drawn))
     out: dict[str, Part] = {}
@@ -134,7 +148,7 @@ def _revised(store: Store, plan: Plan, drawing: Drawing, found: list[FoundPart],
         if p.id in out or i in used:
             continue
         used.add(i)
-        shape = rename(store.shapes[p.shape], drawn, origin)
+        shape = rename(known[p.id], drawn, origin)
         out[p.id] = p.model_copy(update={"shape": store.shapes.put(shape), "origin": origin, "missing": False})
     for p in olds:
         if p.id not in out:

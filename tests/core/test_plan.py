@@ -4,7 +4,8 @@ import pytest
 
 from tests.conftest import dxf, panel
 from venzo import shop
-from venzo.core.edits import AcceptNest, AddDrawing, MovePiece, SetContour, SetOperation, SetQuantity, SetSetup, SetStock, read_command
+from venzo.core.edits import AcceptNest, AddDrawing, MovePiece, SetContour, SetOperation, SetQuantity, SetScrews, SetSetup, SetStock, read_command
+from venzo.core.holding.screws import Screw
 from venzo.core.nesting.engine import Search
 from venzo.core.nesting.layout import accepted, nest_problem
 from venzo.core.snags import BadInput
@@ -160,6 +161,8 @@ def test_undo_and_redo_walk_the_whole_history_and_a_new_edit_ends_redo(bench):
     (lambda b: b.do(SetOperation(setup="main", operation=b.setup.operation("outlines").model_copy(update={"step_down": 0.001}))), "cuts.absurd", "stop"),
     (lambda b: b.do(SetContour(part=b.part, contour="outline", tab_count=1)), "holding.single-tab", "look"),
     (lambda b: (b.do(SetSetup(setup="main", zones_on=())), b.do(SetContour(part=b.part, contour="outline", tab_count=0))), "holding.none", "stop"),
+    (lambda b: b.do(SetSetup(setup="main", zones_on=())), "holding.sheet", "look"),
+    (lambda b: b.do(SetScrews(setup="main", screws=(Screw(id="a", x=12, y=60),))), "holding.screw-hit", "stop"),
     (lambda b: b.do(SetStock(setup="main", stock=b.setup.stock[0].model_copy(update={"readings": ()}))), "stock.unmeasured", "look"),
     (lambda b: b.do(SetStock(setup="main", stock=b.setup.stock[0].model_copy(update={"readings": (17.0, 17.9)}))), "stock.spread", "look"),
     (lambda b: b.do(SetStock(setup="main", stock=b.setup.stock[0].model_copy(update={"readings": (1.76,)}))), "stock.far-from-nominal", "stop"),

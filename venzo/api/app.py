@@ -135,6 +135,12 @@ def make_app(store: Store, address: str = "testserver") -> FastAPI:
                 results.append({"file": name, "ok": False, "says": str(e), "snags": []})
         return {"results": results, "job": seen(store.get(job))}
 
+    @app.post("/api/jobs/{job}/drawings/{drawing}/reread")
+    def reread(job: str, drawing: str, units: str) -> dict[str, Any]:
+        """Read a drawing again in another unit; its parts keep their quantities and rules."""
+        revision, _intake = shop.reread(store, job, store.get(job).number, drawing, units)
+        return seen(revision)
+
     @app.get("/api/jobs/{job}/drawings/{drawing}")
     def original(job: str, drawing: str) -> Response:
         """The original file of a drawing, as it came."""

@@ -77,11 +77,20 @@ export function YieldDocket({ job, setup }: { job: Job; setup: Setup }) {
 
 export function ReleaseDocket({ job, setup, proof, edits }: { job: Job; setup: Setup; proof?: ProofSheet[]; edits: Edits }) {
   const stops = [...setup.snags, ...(proof ?? []).flatMap((p) => p.snags)].filter((s) => s.severity === "stop"), r = setup.release;
+  const dialect = (fields: Partial<Setup["machine"]["dialect"]>) => {
+    const d = { ...setup.machine.dialect, ...fields };
+    const name = `RS-274, ${d.inch ? "inch" : "metric"}, ${d.tool_change ? "tool change by M6" : "one cutter a file"}`;
+    edits.run({ kind: "set-setup", setup: setup.id, machine: { ...setup.machine, dialect: { ...d, name } }, zones_on: setup.zones_on });
+  };
   const ready = r.files.length > 0 && stops.length === 0 && !!proof;
   return (
     <>
       <h2 className="text-[20px] font-semibold">{ready ? "Ready to release" : r.files.length ? (stops.length ? "Programs withheld" : "Reading the programs back ...") : "Nothing to release yet"}</h2>
       <p className="label">{setup.machine.dialect.name}; revision {job.revision}</p>
+      <div className="mt-1 flex flex-wrap gap-1.5">
+        <button className="key" aria-pressed={setup.machine.dialect.inch} onClick={() => dialect({ inch: !setup.machine.dialect.inch })}>programs in {setup.machine.dialect.inch ? "inches" : "millimetres"}</button>
+        <button className="key" aria-pressed={setup.machine.dialect.tool_change} onClick={() => dialect({ tool_change: !setup.machine.dialect.tool_change })}>{setup.machine.dialect.tool_change ? "one file a sheet, cutters changed by M6" : "a file for each cutter"}</button>
+      </div>
       {r.files.length > 0 && <a className={`${ready ? "key-strong" : "key"} mt-2 inline-block`} href={`/api/jobs/${job.id}/release.zip`} download>{ready ? "Download programs and papers" : "Download the papers only"}</a>}
       <ul className="mt-3">{r.files.map((f) => <li key={f.name} className="rule flex items-baseline gap-2 py-1"><span className="num min-w-0 break-all text-[13px]">{ready ? <a className="underline" href={`/api/jobs/${job.id}/files/${f.name}`}>{f.name}</a> : f.name}</span><span className="num ml-auto">{clock(f.seconds)}</span></li>)}</ul>
       <h3 className="mt-3 font-semibold">Contains</h3>

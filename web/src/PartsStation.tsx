@@ -84,7 +84,7 @@ export function PartsDocket({ job, setup, edits, selected, onSelect }: { job: Jo
     <>
       <input key={part.name} className="field w-full !font-sans text-[20px] font-semibold" defaultValue={part.name} aria-label="Part name" maxLength={200}
         onBlur={(e) => { const v = e.target.value.trim(); if (v && v !== part.name) set({ name: v }); else e.target.value = part.name; }} onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()} />
-      <p className="label mt-0.5">from <a className="underline" href={`/api/jobs/${job.id}/drawings/${part.drawing}`}>{drawing?.filename}</a>, read in {drawing?.units}{drawing && drawing.revision > 1 ? `, version ${drawing.revision}` : ""}</p>
+      <p className="label mt-0.5">from <a className="underline" href={`/api/jobs/${job.id}/drawings/${part.drawing}`}>{drawing?.filename}</a>, read in <select className="border-b border-dotted border-ink bg-transparent text-ink" aria-label="Unit of the drawing" value={drawing?.units} onChange={(e) => edits.reread(part.drawing, e.target.value)}>{[...new Set([drawing?.units ?? "mm", "mm", "cm", "m", "in", "ft"])].map((u) => <option key={u}>{u}</option>)}</select>{drawing && drawing.revision > 1 ? `, version ${drawing.revision}` : ""}</p>
       <div className="mt-2 border border-line bg-paper"><PartPicture part={part} scale={0.0001} height={150} /></div>
       <dl className="mt-2 grid grid-cols-[1fr_auto] gap-x-3">
         {job.orders.map((o) => (

@@ -73,8 +73,10 @@ export function useEdits(id: string) {
     },
     onError: failed,
   });
-  return { run: (c: Record<string, unknown>) => run.mutate(c), undo: () => back.mutate("undo"), redo: () => back.mutate("redo"),
-    drop: drop.mutate, dropping: drop.isPending, dropped, busy: run.isPending || back.isPending, notice, setNotice,
+  const reread = useMutation({ mutationFn: (ask: { drawing: string; units: string }) => post<Job>(`/jobs/${id}/drawings/${ask.drawing}/reread?units=${ask.units}`), scope: { id: `edits-${id}` },
+    onSuccess: (job) => { take(job); setNotice(null); }, onError: failed });
+  return { reread: (drawing: string, units: string) => reread.mutate({ drawing, units }), run: (c: Record<string, unknown>) => run.mutate(c), undo: () => back.mutate("undo"), redo: () => back.mutate("redo"),
+    drop: drop.mutate, dropping: drop.isPending, dropped, busy: run.isPending || back.isPending || reread.isPending, notice, setNotice,
     refresh: () => client.invalidateQueries({ queryKey: ["job", id] }) };
 }
 export type Edits = ReturnType<typeof useEdits>;

@@ -121,8 +121,8 @@ def _tasks(plan: Plan, items: list[tuple[Piece, Cut, str]], moved: list[Array], 
         if q.id not in inner:
             part = plan.part(q.part)
             assert part is not None
-            own = memo("inner-point", part.shape, partial(_inner_point, shapes[part.shape]))
-            x, y = rotation_matrix(q.rotation) @ np.array([-own[0] if q.mirrored else own[0], own[1]])
+            spot = memo("inner-point", part.shape, partial(_inner_point, shapes[part.shape]))
+            x, y = rotation_matrix(q.rotation) @ np.array([-spot[0] if q.mirrored else spot[0], spot[1]])
             inner[q.id] = ShapelyPoint(x + q.x, y + q.y)
     after: list[set[int]] = [set() for _ in items]
     for i, (q, c, _n) in enumerate(items):

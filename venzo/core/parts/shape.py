@@ -32,6 +32,10 @@ class Shape:
         own = Region(region.outline.moved(-x, -y), tuple(h.moved(-x, -y) for h in region.holes))
         return Shape(own, names or ("outline", *(f"hole {k + 1}" for k in range(len(region.holes))))), (x, y)
 
+    def scaled(self, k: float) -> Shape:
+        """The same shape in another size, contour names kept."""
+        return self if k == 1 else Shape(Region(self.region.outline.scaled(k), tuple(h.scaled(k) for h in self.region.holes)), self.names)
+
     @property
     def contours(self) -> Iterator[tuple[str, Contour]]:
         """(contour id, contour), outline first."""

@@ -43,6 +43,13 @@ def setup_snags(setup: Setup) -> list[Snag]:
     for c in setup.screws:
         if c.proud >= m.clearance:
             out.append(stop("table.clearance", f"screw at {c.x:.0f}, {c.y:.0f} stands {c.proud:g} mm proud, the rapid height is only {m.clearance:g} mm", where))
+    if not setup.screws and not setup.zones_on and setup.stock:
+        stock = setup.stock[0]
+        inset = max(10.0, stock.margin / 2)
+        corners = [(inset, inset), (stock.width - inset, inset), (stock.width - inset, stock.height - inset), (inset, stock.height - inset)]
+        screws = [Screw(id=f"s{k + 1}", x=x, y=y).model_dump(mode="json") for k, (x, y) in enumerate(corners)]
+        out.append(look("holding.sheet", "nothing holds the sheet: no vacuum zone is on and no screw is set; screw its margin, or be sure how it is held", where,
+                        Remedy(label="Screw the four corners", command={"kind": "set-screws", "setup": setup.id, "screws": screws})))
     by_number: dict[int, str] = {}
     for tool in setup.cutters:
         if tool.number in by_number:

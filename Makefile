@@ -14,6 +14,8 @@ install: $(STAMPS)/python
 $(STAMPS)/python: requirements.lock pyproject.toml
 	@mkdir -p $(STAMPS)
 	@test -x $(BIN)/python || $(PYTHON) -m venv .venv 2>/dev/null || (apt-get update -qq && apt-get install -y -qq python3-venv && $(PYTHON) -m venv .venv)
+	@# one locked package has no wheel for every Python and is compiled
+	@command -v c++ >/dev/null || (apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq build-essential python3-dev >/dev/null)
 	$(BIN)/python -m pip install -qq --disable-pip-version-check -r requirements.lock
 	$(BIN)/python -m pip install -qq --disable-pip-version-check --no-deps -e .
 	$(BIN)/venzo warm

@@ -171,11 +171,13 @@ def test_undo_and_redo_walk_the_whole_history_and_a_new_edit_ends_redo(bench):
     (lambda b: b.do(SetSetup(setup="main", sheet_at=(0.0, 0.0))), "table.dead-area", "stop"),
     (lambda b: b.take(panel(300, 200, ((60, 60, 2.0),)), "pin.dxf"), "cuts.too-small", "stop"),
     (lambda b: b.take(panel(5.5, 5, ()), "chip.dxf"), "holding.tab-room", "look"),
-    (lambda b: b.take(panel(4000, 20, ()), "long.dxf"), "nest.unplaced", "stop"),
+    (lambda b: (b.take(panel(4000, 20, ()), "long.dxf"), nest_job(b.store, b.job, "main", 1)), "nest.unplaced", "stop"),
 ])
 def test_what_goes_wrong_is_said(bench, change, rule, severity):
     change(bench)
     found = [s for s in bench.derived.snags if s.rule == rule]
+    if rule == "nest.unplaced":
+        assert "1584.0 mm too long for Birch plywood 18" in found[0].message
     assert found and found[0].severity == severity and len(found[0].message) > 20
 
 

@@ -18,7 +18,7 @@ from venzo.api.guard import Guard
 from venzo.api.view import view
 from venzo.core.edits import AcceptNest, Command
 from venzo.core.nesting.engine import VERSION
-from venzo.core.nesting.layout import accepted, inputs_digest, nest_problem
+from venzo.core.nesting.layout import accepted, check_locked, inputs_digest, nest_problem
 from venzo.core.release import programs
 from venzo.core.snags import BadInput
 from venzo.core.units import as_fraction, parse_length, show_length
@@ -160,6 +160,7 @@ def make_app(store: Store, address: str = "testserver") -> FastAPI:
             raise BadInput("a nest of this setup is running already; stop it first")
         problem = nest_problem(revision.plan, setup, store.shapes)
         problem.check()
+        check_locked(revision.plan, problem)
         before = setup.nest.pieces if setup.nest else ()
 
         def done(r: Running) -> None:

@@ -77,7 +77,7 @@ def _setup(plan: Plan, d: DerivedSetup) -> dict[str, Any]:
     first = next(iter(d.cuts.values()), {})
     return {
         **s.model_dump(mode="json", exclude={"nest"}),
-        "spacing": s.spacing,
+        "spacing": plan.spacing(s),
         "stock": [{**k.model_dump(mode="json"), "thickness": k.thickness, "spread": k.spread} for k in s.stock],
         "layout": {"state": d.layout.state, "unplaced": d.layout.unplaced, "at_fault": sorted(d.layout.at_fault), "bound": s.nest.bound if s.nest else 0,
                    "engine": s.nest.engine if s.nest else "", "steps": s.nest.steps if s.nest else 0},

@@ -42,7 +42,7 @@ def derive(plan: Plan, shapes: Mapping[str, Shape]) -> dict[str, DerivedSetup]:
 def derive_setup(plan: Plan, setup: Setup, shapes: Mapping[str, Shape]) -> DerivedSetup:
     """Cuts, layout, order, yield and snags of one setup."""
     layout = judge_layout(plan, setup, shapes)
-    snags: list[Snag] = [*setup_snags(setup), *layout.snags]
+    snags: list[Snag] = [*setup_snags(setup, plan.spacing(setup)), *layout.snags]
     drawings = {p.drawing for p in plan.parts_of(setup.id)}
     for d in plan.drawings:
         if d.id in drawings:

@@ -116,6 +116,8 @@ class AcceptedNest(Value):
 
     pieces: tuple[Piece, ...]
     inputs: str
+    reasons: dict[str, str] = {}
+    """Why copies of a part (id) found no place."""
     engine: str = ""
     seed: int = 0
     steps: int = 0
@@ -162,13 +164,6 @@ class Setup(Value):
         house = self.rules.tabs.get(self.material.family, Tabs())
         return house if on == "outlines" else house.model_copy(update={"count": 0})
 
-    @property
-    def spacing(self) -> NotNegative:
-        """Distance between pieces, mm: the outline cutter's diameter plus the web."""
-        op = self.operation("outlines")
-        cutter = self.cutter(op.cutter) if op else None
-        return (cutter.diameter if cutter else 0.0) + self.rules.web
-
 
 class Plan(Value):
     """A job's plan."""
@@ -192,6 +187,16 @@ class Plan(Value):
     def parts_of(self, setup_id: str) -> list[Part]:
         """Parts that are cut in a setup."""
         return [p for p in self.parts if p.setup == setup_id]
+
+    def spacing(self, setup: Setup) -> NotNegative:
+        """Distance between pieces, mm: the largest cutter that runs between them plus the web.
+
+        The holes' cutter counts where pieces may lie in holes, and so does a cutter chosen by hand for one contour.
+        """
+        mine = {p.id for p in self.parts_of(setup.id)}
+        used = {o.cutter for o in setup.operations if o.on == "outlines" or setup.allow_in_holes}
+        used |= {c.cutter for c in self.choices if c.cutter and c.part in mine and (setup.allow_in_holes or not c.contour.startswith("hole"))}
+        return max((c.diameter for c in setup.cutters if c.id in used), default=0.0) + setup.rules.web
 
     def choice(self, part_id: str, contour: str) -> ContourChoice | None:
         """The hand choice for a contour, if any."""

@@ -50,7 +50,8 @@ function Loaded({ job, station }: { job: Job; station: Station }) {
       if (typing || e.ctrlKey || e.metaKey || e.altKey) return;
       const n = Number(e.key);
       if (n >= 1 && n <= STATIONS.length) to(STATIONS[n - 1].id);
-      if ((e.key === "n" || e.key === "N") && station === "nest" && nest?.state !== "running") start();
+      // the address, not the state: it is right at once when 3 and N follow each other quickly
+      if ((e.key === "n" || e.key === "N") && window.location.pathname.endsWith("/nest") && nest?.state !== "running") start();
     };
     window.addEventListener("keydown", press);
     return () => window.removeEventListener("keydown", press);

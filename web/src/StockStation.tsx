@@ -15,7 +15,7 @@ export function StockDocket({ setup, edits }: { setup: Setup; edits: Edits }) {
   return (
     <>
       <h2 className="text-[20px] font-semibold">{setup.material.name}</h2>
-      <p className="label">on {setup.machine.name}, table {bare(setup.machine.width, unit, 1)} x {bare(setup.machine.height, unit, 1)} {unit}{dead ? `, ${dead} dead area${dead === 1 ? "" : "s"}` : ""}</p>
+      <p className="label">on {setup.machine.name}, table {bare(setup.machine.width, unit, 1)} x {bare(setup.machine.height, unit, 1)} {unit}{dead ? `, ${dead} dead area${dead === 1 ? "" : "s"}` : ""}, home at {setup.machine.home}</p>
       <Snags snags={setup.snags.filter((s) => ["stock", "table"].includes(s.rule.split(".")[0]))} edits={edits} />
       {setup.stock.map((s) => <StockCard key={s.id} stock={s} setup={setup} edits={edits} />)}
       <div className="mt-2 flex flex-wrap gap-1.5">

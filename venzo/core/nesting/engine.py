@@ -90,6 +90,7 @@ class Search:
         self.bound = self._bound()
         self.best: NestResult | None = None
         self._key: tuple[float, ...] = ()
+        self._late = False
         self._best_order: list[list[str]] = []
         self._this_order: list[list[str]] = []
 
@@ -225,11 +226,18 @@ class Search:
         copies = {p.id: iter([c for c in range(p.quantity) if (p.id, c) not in taken]) for p in self.problem.parts}
         failed: Counter[str] = Counter()
         hopeless: set[str] = set()
+        cut_short = False
         for part_id in order:
             if left[part_id] <= 0:
                 continue
-            if stop() and self.best is not None:
-                return False
+            if stop():
+                if self.best is not None:
+                    return False
+                cut_short = True
+            if cut_short:  # a first layout is kept as far as it got
+                left[part_id] -= 1
+                failed[part_id] += 1
+                continue
             left[part_id] -= 1
             placed = None if part_id in hopeless else self._place(part_id, sheets, kinds)
             if placed is None:
@@ -241,8 +249,9 @@ class Search:
             placements.append(Placement(part=part_id, copy=next(copies[part_id]), sheet=sheet.kind.id, sheet_copy=sheet.copy, x=x - pose.dx, y=y - pose.dy,
                                         rotation=pose.rotation, mirrored=pose.mirrored))
         self.steps += 1
+        self._late = cut_short
         self._keep(placements, failed, sheets)
-        return not self._perfect()
+        return not cut_short and not self._perfect()
 
     def _place(self, part_id: str, sheets: dict[tuple[str, int], OpenSheet], kinds: list[SheetKind]):
         for sheet in sheets.values():
@@ -363,7 +372,7 @@ class Search:
                     long = [f"{over_x:.1f} mm too long"] if over_x > 1e-6 else []
                     high = [f"{over_y:.1f} mm too high"] if over_y > 1e-6 else []
                     words = f"{' and '.join(long + high)} for sheet {kind.id} inside its margins" if long + high else ""
-        return words or "no room left on the sheets in stock"
+        return words or ("time ran out before it was tried" if self._late else "no room left on the sheets in stock")
 
     def _bound(self) -> int:
         """No layout can use fewer sheets: net area against the largest sheets first."""

@@ -31,9 +31,7 @@ def nest_problem(plan: Plan, setup: Setup, shapes: Mapping[str, Shape]) -> NestP
     stock = [s for s in setup.stock if s.quantity]
     if not stock:
         raise BadInput(f"{setup.name}: no sheet on hand; choose one at Stock & table first")
-    op = setup.operation("outlines")
-    cutter = setup.cutter(op.cutter) if op else None
-    diameter = cutter.diameter if cutter else 0.0
+    diameter = plan.spacing(setup) - setup.rules.web
     kinds = []
     for s in stock:
         keepouts = [Keepout(shape=Contour.circle(c.x, c.y, c.head / 2).rows(), clearance=c.clearance(diameter)) for c in setup.screws]
@@ -45,7 +43,7 @@ def nest_problem(plan: Plan, setup: Setup, shapes: Mapping[str, Shape]) -> NestP
         items.append(NestPart(id=p.id, outline=shape.region.outline.rows(), holes=[h.rows() for h in shape.region.holes], quantity=p.quantity,
                               rotations=list(p.rotations) if p.rotations != "free" else "free", grain=p.grain, mirror=p.mirror))
     locked = [placement(q) for q in (setup.nest.pieces if setup.nest else ()) if q.locked and plan.part(q.part)]
-    return NestProblem(sheets=kinds, parts=items, locked=locked, spacing=setup.spacing, part_in_hole=setup.allow_in_holes)
+    return NestProblem(sheets=kinds, parts=items, locked=locked, spacing=plan.spacing(setup), part_in_hole=setup.allow_in_holes)
 
 
 def inputs_digest(problem: NestProblem) -> str:
@@ -63,7 +61,8 @@ def accepted(result: NestResult, problem: NestProblem, engine: str) -> AcceptedN
     locked = {(pl.part, pl.copy_) for pl in problem.locked}
     pieces = tuple(Piece(part=pl.part, copy_no=pl.copy_, sheet=pl.sheet, sheet_copy=pl.sheet_copy, x=pl.x, y=pl.y, rotation=pl.rotation, mirrored=pl.mirrored,
                          locked=(pl.part, pl.copy_) in locked) for pl in result.placements)
-    return AcceptedNest(pieces=pieces, inputs=inputs_digest(problem), engine=engine, seed=result.seed, steps=result.steps, bound=result.bound["sheets"])
+    return AcceptedNest(pieces=pieces, inputs=inputs_digest(problem), reasons={u.part: u.reason for u in result.unplaced}, engine=engine, seed=result.seed,
+                        steps=result.steps, bound=result.bound["sheets"])
 
 
 @dataclass(frozen=True)
@@ -76,6 +75,31 @@ class Layout:
     at_fault: frozenset[str]
 
 
+def _unplaced(plan: Plan, setup: Setup, waiting: dict[str, int]) -> list[Snag]:
+    """A stop for every part of which pieces wait for a place, with the reason the search gave."""
+    reasons = setup.nest.reasons if setup.nest else {}
+    stock = {s.id: s.name for s in setup.stock}
+    out = []
+    for p in plan.parts:
+        n = waiting.get(p.id)
+        if n:
+            why = reasons.get(p.id, "")
+            for sheet_id, name in stock.items():
+                why = why.replace(f"sheet {sheet_id}", name)
+            out.append(stop("nest.unplaced", f"{p.name}: {n} piece{'s' * (n != 1)} not placed{': ' + why if why else '; nest again'}", {"setup": setup.id, "part": p.id}))
+    return out
+
+
+def check_locked(plan: Plan, problem: NestProblem) -> None:
+    """Raise BadInput, naming the part, where locked pieces are in each other's way."""
+    wrong = faults(problem, problem.locked)
+    if wrong:
+        said = wrong[0][1]
+        for p in plan.parts:
+            said = said.replace(p.id, p.name)
+        raise BadInput(f"locked pieces are in each other's way: {said}; unlock or move one")
+
+
 def judge_layout(plan: Plan, setup: Setup, shapes: Mapping[str, Shape]) -> Layout:
     """*fits*: made for just these inputs, legal and complete; *adrift*: inputs changed or pieces wait, still legal; *broken*: not legal any more."""
     where = {"setup": setup.id}
@@ -84,6 +108,8 @@ def judge_layout(plan: Plan, setup: Setup, shapes: Mapping[str, Shape]) -> Layou
     if not pieces:
         if not wanted:
             return Layout("none", (), {}, frozenset())
+        if setup.nest and setup.nest.reasons:
+            return Layout("broken", tuple(_unplaced(plan, setup, wanted)), wanted, frozenset())
         total = sum(wanted.values())
         return Layout("none", (stop("nest.none", f"{total} piece{'s' * (total != 1)} not nested yet", where),), wanted, frozenset())
     try:
@@ -116,8 +142,7 @@ def judge_layout(plan: Plan, setup: Setup, shapes: Mapping[str, Shape]) -> Layou
             said = said.replace(part_id, name)
         off = Remedy(label="Take the piece off its sheet", command={"kind": "take-off-piece", "setup": setup.id, "part": q.part, "copy_no": q.copy_no})
         snags.append(stop("nest.fault", f"{names.get(q.part, q.part)}, piece {q.copy_no + 1}: {said}", {**where, "piece": q.id}, off))
-    for part_id, n in unplaced.items():
-        snags.append(stop("nest.unplaced", f"{names[part_id]}: {n} piece{'s' * (n != 1)} not placed", {**where, "part": part_id}))
+    snags += _unplaced(plan, setup, unplaced)
     if wrong:
         return Layout("broken", tuple(snags), unplaced, frozenset(pieces[i].id for i, _w in wrong))
     if unplaced or (setup.nest and setup.nest.inputs != inputs):

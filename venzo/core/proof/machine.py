@@ -20,8 +20,8 @@ def datum_on_sheet(setup: Setup, stock: Stock) -> Point:
     return (stock.width / 2, stock.height / 2) if setup.datum == "centre" else (0.0, 0.0)
 
 
-def setup_snags(setup: Setup) -> list[Snag]:
-    """Judge how the stock lies on the table, and the heights and numbers of the setup."""
+def setup_snags(setup: Setup, spacing: float) -> list[Snag]:
+    """Judge how the stock lies on the table, and the heights and numbers of the setup; ``spacing`` between pieces, mm."""
     out: list[Snag] = []
     m, where = setup.machine, {"setup": setup.id}
     x0, y0 = setup.sheet_at
@@ -63,8 +63,8 @@ def setup_snags(setup: Setup) -> list[Snag]:
         if op.step_down is not None and cutter and op.step_down > 2 * setup.rules.largest_step(setup.material.family, cutter.diameter):
             out.append(look("cuts.step-down", f"profile of {op.on}: {op.step_down:g} mm a pass is more than twice the shop's rule of "
                             f"{setup.rules.largest_step(setup.material.family, cutter.diameter):g} mm for {cutter.name}", where))
-    if setup.spacing > 200:
-        out.append(look("nest.spacing", f"{setup.spacing:g} mm between pieces wastes most of the sheet; the web is {setup.rules.web:g} mm", where))
+    if spacing > 200:
+        out.append(look("nest.spacing", f"{spacing:g} mm between pieces wastes most of the sheet; the web is {setup.rules.web:g} mm", where))
     return out
 
 

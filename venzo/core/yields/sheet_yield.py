@@ -58,7 +58,7 @@ def sheet_yield(plan: Plan, setup: Setup, sheet: SheetPlan, stock: Stock, shapes
         net += region.area
         right = max(right, region.outline.placed(q.x, q.y, q.rotation, q.mirrored).bbox[2])
     area = stock.width * stock.height
-    left = stock.width - right - setup.spacing
+    left = stock.width - right - plan.spacing(setup)
     price = stock.price if stock.price is not None else area * setup.material.price_m2 / 1e6
     return SheetYield(sheet=sheet.sheet, copy_no=sheet.copy_no, pieces=len(sheet.pieces), net_area=net, sheet_area=area, utilisation=net / area, used_length=right,
                       remnant=(left, stock.height) if left >= 50 else None, cut_length=sheet.cut_length, rapid_length=sheet.rapid_length, seconds=sheet.seconds,

@@ -73,7 +73,7 @@ def test_a_drawing_without_unit_gets_the_likely_one_with_the_reason():
 
 @pytest.mark.parametrize(("name", "data", "words"), [
     ("empty.dxf", b"", "empty"), ("spaces.dxf", b" \n ", "empty"), ("plan.dxf", b"%PDF-1.7\n%...", "PDF"), ("photo.dxf", b"\x89PNG\r\n", "picture"),
-    ("noise.dxf", b"\x00\xff\x13" * 500, "not a readable DXF"), ("letter.txt", b"Dear sir", "reads .dxf and .svg"), ("x.svg", b"<svg", "well-formed"),
+    ("noise.dxf", b"\x00\xff\x13" * 500, "not a readable DXF"), ("letter.txt", b"Dear sir", "reads .dxf, .svg"), ("x.svg", b"<svg", "well-formed"),
     ("x.svg", b"<html/>", "not <svg>"), ("bomb.svg", b'<!DOCTYPE s [<!ENTITY a "b">]><svg xmlns="http://www.w3.org/2000/svg"/>', "entities")])
 def test_bad_files_are_refused_by_name_with_a_remedy(name, data, words):
     with pytest.raises(BadInput) as e:

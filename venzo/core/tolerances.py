@@ -3,16 +3,18 @@
 A programmed path may differ from the drawing by at most ``BUDGET``. It is spent so::
 
     flattening of splines and ellipses at intake   FLATTEN        0.002
+    refitting drawn polylines at intake            REFIT_DRAWN    0.005
     chords under arcs before an offset             CHORD          0.002
     the offsetter's own round joins and rounding   OFFSET         0.002
     refitting lines and arcs after the offset      REFIT          0.006
     three decimals in the program                  PROGRAM_ROUND  0.001
     ------------------------------------------------------------------
-                                                                  0.013   (BUDGET 0.02)
+                                                                  0.018   (BUDGET 0.02)
 """
 
 BUDGET = 0.02
 FLATTEN = 0.002
+REFIT_DRAWN = 0.005
 CHORD = 0.002
 OFFSET = 0.002
 REFIT = 0.006

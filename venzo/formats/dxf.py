@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import io
+import logging
 import math
+import re
 import tempfile
 from collections import Counter
 from collections.abc import Iterator
@@ -12,15 +14,17 @@ import numpy as np
 
 from venzo.core.geometry.contour import Contour
 from venzo.core.geometry.fit import fit
-from venzo.core.parts.drawing import LARGEST_FILE, MOST_ENTITIES, Drawing
+from venzo.core.parts.drawing import BROKEN_LINE, LARGEST_FILE, MOST_ENTITIES, Drawing, TextLine
 from venzo.core.snags import BadInput, look
 from venzo.core.tolerances import FLATTEN
 
 BINARY = b"AutoCAD Binary DXF"
 """How the open binary form of the format begins."""
 UNITS = {1: "in", 2: "ft", 4: "mm", 5: "cm", 6: "m"}
-_NOT_CUT = {"TEXT", "MTEXT", "ATTRIB", "ATTDEF", "DIMENSION", "ARC_DIMENSION", "LEADER", "MULTILEADER", "TOLERANCE", "POINT",
-            "VIEWPORT", "IMAGE", "WIPEOUT", "OLE2FRAME", "XLINE", "RAY", "HATCH", "MPOLYGON"}
+_BROKEN = re.compile(r"center|centre|hidden|phantom|dash|dot|divide|border", re.I)
+"""Line types by name whose lines are construction (common practice)."""
+_COLOURS = {1: "red", 2: "yellow", 3: "green", 4: "cyan", 5: "blue", 6: "magenta", 7: "black"}
+_TEXT = ("TEXT", "MTEXT", "ATTRIB", "ATTDEF")
 
 
 def read(data: bytes, name: str) -> Drawing:
@@ -33,9 +37,9 @@ def read(data: bytes, name: str) -> Drawing:
     Raises:
         BadInput: empty, too large, not a DXF file, or damaged beyond recovery.
     """
-    import ezdxf
     from ezdxf import recover
 
+    logging.getLogger("ezdxf").setLevel(logging.CRITICAL)  # what it repaired is said as a snag
     if not data.strip():
         raise BadInput(f"{name}: the file is empty; export the drawing again")
     if len(data) > LARGEST_FILE:
@@ -47,7 +51,7 @@ def read(data: bytes, name: str) -> Drawing:
         raise BadInput(f"{name}: this is a binary drawing, picture or archive, not a DXF drawing; save it as DXF")
     try:
         doc, audit = _binary(data) if data.startswith(BINARY) else recover.read(io.BytesIO(data))
-    except (ezdxf.DXFError, OSError, ValueError, TypeError, KeyError, IndexError, AttributeError) as e:
+    except Exception as e:  # in the hands of a damaged file the library may raise anything
         why = str(e).strip().splitlines()[0][:120] if str(e).strip() else type(e).__name__
         raise BadInput(f"{name}: not a readable DXF file ({why}); export it again as DXF R2000 or later") from e
 
@@ -56,24 +60,48 @@ def read(data: bytes, name: str) -> Drawing:
         count = len(audit.errors) + len(audit.fixes)
         drawing.snags.append(look("intake.recovered", f"{name}: {count} fault{'s' * (count != 1)} in the file were repaired while reading; "
                                   "compare the drawing with what you expect"))
-    drawing.unit = UNITS.get(int(doc.header.get("$INSUNITS", 0) or 0))
-    drawing.unit_hint = {0: "in", 1: "mm"}.get(doc.header.get("$MEASUREMENT", -1)) if "$MEASUREMENT" in doc.header else None
+    drawing.unit = UNITS.get(_header(doc, "$INSUNITS"))
+    drawing.unit_hint = {0: "in", 1: "mm"}.get(_header(doc, "$MEASUREMENT"))
     scale = {"in": 25.4, "ft": 304.8, "cm": 10.0, "m": 1000.0}.get(drawing.unit or "in", 1.0)
     ignored: Counter[str] = Counter()
     unreadable: Counter[str] = Counter()
+    broken = {lt.dxf.name.lower() for lt in doc.linetypes if _BROKEN.search(lt.dxf.name)}
+    by_layer = {layer.dxf.name.lower(): layer.dxf.get("linetype", "").lower() in broken for layer in doc.layers}
+    drawing.colours = {layer.dxf.name: _COLOURS.get(abs(layer.dxf.get("color", 7)), f"colour {abs(layer.dxf.get('color', 7))}") for layer in doc.layers}
+    tilted = 0
     for entity in _entities(doc, ignored):
         drawing.entities += 1
         if drawing.entities > MOST_ENTITIES:
             raise BadInput(f"{name}: more than {MOST_ENTITIES} entities; split the drawing")
         try:
-            drawing.chains.extend(_chains(entity, FLATTEN / scale, ignored))
-        except (ValueError, ZeroDivisionError, ezdxf.DXFError, AttributeError, IndexError, TypeError, ArithmeticError):
+            if entity.dxftype() in _TEXT:
+                ignored[entity.dxftype()] += 1
+                drawing.texts.extend(_text(entity, FLATTEN / scale))
+                continue
+            chains = _chains(entity, FLATTEN / scale, ignored)
+            tilted += bool(chains) and _tilted(entity)
+            linetype = entity.dxf.get("linetype", "BYLAYER").lower()
+            if linetype in broken or (linetype == "bylayer" and by_layer.get(entity.dxf.get("layer", "0").lower())):
+                chains = [Contour(c.vertices, c.closed, c.layer + BROKEN_LINE) for c in chains]
+            drawing.chains.extend(chains)
+        except Exception:  # one bad entity must not cost the rest
             unreadable[entity.dxftype()] += 1
     drawing.ignored = dict(ignored)
+    if tilted:
+        drawing.snags.append(look("intake.tilted", f"{name}: {tilted} line{'s' * (tilted != 1)} drawn in space {'are' if tilted != 1 else 'is'} seen from above here; "
+                                  "a plan drawing lies flat"))
     if unreadable:
         listed = ", ".join(f"{n} {kind}" for kind, n in unreadable.items())
         drawing.snags.append(look("intake.unreadable", f"{name}: left out, cannot be read: {listed}"))
     return drawing
+
+
+def _header(doc, name: str) -> int:
+    """A whole number of the header, -1 where there is none."""
+    try:
+        return int(doc.header[name]) if name in doc.header else -1
+    except Exception:  # a damaged header value is no value
+        return -1
 
 
 def _binary(data: bytes):
@@ -88,11 +116,17 @@ def _binary(data: bytes):
 
 
 def _entities(doc, ignored: Counter[str]) -> Iterator:
-    """Model space with block references taken apart, however deep; frozen and hidden layers left out."""
+    """Model space with block references taken apart, however deep; frozen and hidden layers left out.
+
+    A drawing whose model space is empty is read from its first paper layout that holds something.
+    """
     from ezdxf.disassemble import recursive_decompose
 
     hidden = {layer.dxf.name.lower() for layer in doc.layers if layer.is_frozen() or layer.is_off()}
-    for e in recursive_decompose(doc.modelspace()):
+    space = doc.modelspace()
+    if not len(space):
+        space = next((doc.layout(n) for n in doc.layout_names_in_taborder() if any(e.dxftype() != "VIEWPORT" for e in doc.layout(n))), space)
+    for e in recursive_decompose(space):
         if e.dxf.get("layer", "0").lower() in hidden:
             ignored[f"{e.dxftype()} on a hidden layer"] += 1
         elif e.dxf.get("invisible", 0):
@@ -114,10 +148,78 @@ def _chains(e, chord: float, ignored: Counter[str]) -> list[Contour]:
     if kind == "POLYLINE" and (e.is_poly_face_mesh or e.is_polygon_mesh):
         ignored[kind] += 1
         return []
-    if kind in ("SPLINE", "ELLIPSE", "ARC", "CIRCLE", "LWPOLYLINE", "POLYLINE"):
+    if kind in ("SPLINE", "ELLIPSE", "ARC", "CIRCLE", "LWPOLYLINE", "POLYLINE", "HELIX", "SOLID", "TRACE", "3DFACE"):
         return _finite(_curve(e, chord, layer))
+    if kind in ("HATCH", "MPOLYGON"):
+        return _finite(_hatch(e, chord, layer))
     ignored[kind] += 1
     return []
+
+
+def _hatch(e, chord: float, layer: str) -> list[Contour]:
+    """The boundaries of a hatched area; one that repeats a drawn outline is dropped later as drawn twice."""
+    from ezdxf import path
+
+    out = []
+    for p in path.from_hatch(e):
+        pts = np.array([(v.x, v.y) for v in p.flattening(chord, segments=8)])
+        if len(pts) > 2:
+            pts = pts[:-1] if np.hypot(*(pts[0] - pts[-1])) < 1e-9 else pts
+            out.append(fit(pts, True, chord, layer))
+    return out
+
+
+def _tilted(e) -> bool:
+    """Does a line or curve change its height, or stand on a plane other than the drawing's?"""
+    kind = e.dxftype()
+    if kind == "LINE":
+        return abs(e.dxf.start.z - e.dxf.end.z) > 1e-6
+    if kind == "POLYLINE" and e.is_3d_polyline:
+        z = [v.dxf.location.z for v in e.vertices]
+        return max(z) - min(z) > 1e-6
+    if kind == "SPLINE":
+        z = [p[2] for p in e.control_points]
+        return bool(z) and max(z) - min(z) > 1e-6
+    if kind == "3DFACE":
+        z = [v.z for v in e.wcs_vertices()]
+        return max(z) - min(z) > 1e-6
+    return abs(abs(e.dxf.get("extrusion", (0, 0, 1))[2]) - 1) > 1e-6
+
+
+def _text(e, chord: float) -> list[TextLine]:
+    """The lines of a text with their outlines, set in the bundled plain font at the drawn height, place and turn."""
+    from ezdxf.tools.text import MTextParser, TokenType
+
+    from venzo.formats.fonts import bundled
+
+    kind, layer = e.dxftype(), str(e.dxf.get("layer", "0"))
+    if kind == "MTEXT":
+        words: list[str] = []
+        for t in MTextParser(e.text):
+            words.append({TokenType.WORD: t.data, TokenType.SPACE: " ", TokenType.NBSP: " ", TokenType.NEW_PARAGRAPH: "\n", TokenType.NEW_COLUMN: "\n"}.get(t.type, "")
+                         if isinstance(t.data, str) or t.type != TokenType.WORD else "")
+        lines, height = "".join(words).split("\n"), float(e.dxf.get("char_height", 2.5))
+        at, turn = e.dxf.insert, math.radians(e.get_rotation())
+        point = int(e.dxf.get("attachment_point", 1))
+        across, down = (point - 1) % 3 / 2, (point - 1) // 3
+        lead = height * 5 / 3
+        top = (-height, (len(lines) - 1) / 2 * lead - height / 2, (len(lines) - 1) * lead)[down]
+        rows = [(line, top - k * lead) for k, line in enumerate(lines)]
+    else:
+        place = e.get_placement()
+        at, height, turn = place[1], float(e.dxf.get("height", 2.5)), math.radians(e.dxf.get("rotation", 0.0))
+        across = {"RIGHT": 1.0, "CENTER": 0.5, "MIDDLE": 0.5}.get(place[0].name.split("_")[-1], 0.0)
+        rise = {"TOP": -height, "MIDDLE": -height / 2}.get(place[0].name.split("_")[0], 0.0)
+        rows = [(e.plain_text(), rise)]
+    out = []
+    for line, y in rows:
+        if not line.strip() or not height > 0:
+            continue
+        loops, width, _missing = bundled("plain").outlines(line[:500], 10.0, max(chord * 10 / height, 1e-3))
+        shift = (-across * width * height / 10, y)
+        moved = [k.scaled(height / 10).moved(*shift).placed(at.x, at.y, math.degrees(turn)) for k in loops]
+        out.append(TextLine(line, layer, [Contour(k.vertices, True, layer) for k in moved]))
+    return out
 
 
 def _plane(e, kind: str, layer: str) -> Contour:

@@ -8,10 +8,12 @@ import re
 from xml.etree import ElementTree
 
 import numpy as np
+from shapely import is_valid
 
 from venzo.core.geometry.contour import Array, Contour
 from venzo.core.geometry.fit import fit
-from venzo.core.parts.drawing import LARGEST_FILE, MOST_ENTITIES, Drawing
+from venzo.core.geometry.many import measure, polygons
+from venzo.core.parts.drawing import LARGEST_FILE, MOST_ENTITIES, Drawing, TextLine
 from venzo.core.snags import BadInput, look
 from venzo.core.tolerances import FLATTEN
 
@@ -59,14 +61,19 @@ def read(data: bytes, name: str) -> Drawing:
     except (ValueError, KeyError, IndexError, AttributeError, TypeError, ZeroDivisionError) as e:
         raise BadInput(f"{name}: the SVG could not be read ({e}); save it as plain SVG") from e
 
-    texts = sum(1 for e in root.iter() if str(e.tag).endswith("}text") or e.tag == "text")
-    if texts:
-        drawing.ignored["text"] = texts
+    tags = [str(e.tag).rsplit("}", 1)[-1] for e in root.iter()]
+    if "text" in tags:
+        drawing.ignored["text"] = tags.count("text")
+    if any(e.get("clip-path") or e.get("mask") for e in root.iter()):
+        drawing.snags.append(look("intake.clip", f"{name}: clip paths and masks are not applied: what they hide is read too; compare the parts with what you expect"))
     images = sum(1 for e in root.iter() if str(e.tag).endswith("image"))
     if images:
         drawing.ignored["image"] = images
     chord = FLATTEN / drawing.scale_mm
+    single: list[Contour] = []
     for shape in svg.elements():
+        if isinstance(shape, se.Text):
+            drawing.texts.extend(_text(se, shape, chord))
         if not isinstance(shape, se.Shape) or shape.values.get("display") == "none" or shape.values.get("visibility") == "hidden":
             continue
         drawing.entities += 1
@@ -77,16 +84,63 @@ def read(data: bytes, name: str) -> Drawing:
         except (ValueError, ZeroDivisionError, ArithmeticError, TypeError):
             drawing.snags.append(look("intake.unreadable", f"{name}: a <{type(shape).__name__.lower()}> could not be read and is left out"))
             continue
-        drawing.chains.extend(_by_fill(chains, str(shape.values.get("fill-rule") or "nonzero")))
+        if not _has_fill(shape):
+            drawing.chains.extend(chains)
+        elif len(chains) == 1 and chains[0].closed:
+            single.append(chains[0])  # paints its inside under either rule unless it crosses itself: asked of all at once below
+        else:
+            rule = "evenodd" if shape.values.get("fill-rule") == "evenodd" else "nonzero"
+            drawing.chains.extend(_filled(chains, rule, chord))
+    fine = is_valid(polygons(single, chord))
+    for c, ok in zip(single, fine, strict=True):
+        drawing.chains.extend([c] if ok else _filled([c], "nonzero", chord))
     if view:
         axis = 2 * view[1] + view[3]
         shift = (view[0], view[1])
     else:
         shift = (0.0, 0.0)
+        measure(drawing.chains)
         boxes = [c.bbox for c in drawing.chains]
         axis = (min(b[1] for b in boxes) + max(b[3] for b in boxes)) if boxes else 0.0
     drawing.chains = [_flip(c.moved(*shift), axis) for c in drawing.chains]
+    for t in drawing.texts:
+        t.chains = [_flip(c.moved(*shift), axis) for c in t.chains]
     return drawing
+
+
+def _has_fill(shape) -> bool:
+    """Is the inside of the shape painted? Lines never are; everything else is unless it says fill: none."""
+    return type(shape).__name__ != "SimpleLine" and str(shape.values.get("fill") or "black").strip().lower() not in ("none", "transparent")
+
+
+def _layer(e) -> str:
+    """What tells shapes apart in SVG: the label of their group, else the colour of their line, else of their fill."""
+    values = e.values
+    label = next((str(v) for k, v in values.items() if str(k).rsplit("}", 1)[-1] == "label" and v), "")
+    stroke, fill = (str(values.get(k) or "").strip().lower() for k in ("stroke", "fill"))
+    return label or (stroke if stroke not in ("", "none") else fill if fill not in ("", "none", "currentcolor") else "black")
+
+
+def _text(se, e, chord: float) -> list[TextLine]:
+    """A text with its outlines in the bundled plain font; y down as all of SVG."""
+    from venzo.formats.fonts import bundled
+
+    said = " ".join(str(e.text or "").split())
+    size = float(getattr(e, "font_size", None) or 16.0)
+    if not said or not 0 < size < 1e5:
+        return []
+    font = bundled("plain")
+    loops, width, _missing = font.outlines(said[:500], 10.0, max(chord * 10 / size, 1e-3))
+    k = size * (font.cap / font.em) / 10.0
+    start = {"middle": 0.5, "end": 1.0}.get(str(getattr(e, "anchor", "") or e.values.get("text-anchor")), 0.0) * width
+    m = e.transform
+    turn = np.array([[m.a, m.c], [m.b, m.d]]) @ np.array([[k, 0], [0, -k]])
+    at = np.array([m.a * e.x + m.c * e.y + m.e, m.b * e.x + m.d * e.y + m.f])
+    out = []
+    for c in loops:
+        pts = (c.points(max(chord / k, 1e-3)) - (start, 0)) @ turn.T + at
+        out.append(fit(pts, True, chord, _layer(e)))
+    return [TextLine(said, _layer(e), out)]
 
 
 _SIZE = {"": PX, "px": PX, "mm": 1.0, "cm": 10.0, "in": 25.4, "pt": 25.4 / 72, "pc": 25.4 / 6, "q": 0.25}
@@ -107,67 +161,110 @@ def _flip(c: Contour, axis: float) -> Contour:
     return Contour(v, c.closed, c.layer)
 
 
-def _by_fill(chains: list[Contour], rule: str) -> list[Contour]:
-    """Under the non-zero rule, loops that bound nothing (same winding on both sides filled) are dropped."""
+def _filled(chains: list[Contour], rule: str, chord: float) -> list[Contour]:
+    """The boundary of the painted area of one shape under its fill rule.
+
+    Open subpaths are painted as if closed. Loops that only nest keep their lines and arcs; those that bound nothing are dropped. Loops
+    that cross are united by Clipper and refitted.
+    """
+    from shapely import STRtree
     from shapely.geometry import Point, Polygon
 
-    loops = [c for c in chains if c.closed and abs(c.area) > 1e-12]
+    loops = [c if c.closed else Contour.of(c.vertices, True, c.layer) for c in chains if c.closed or len(c.vertices) > 2]
+    loops = [c for c in loops if abs(c.area) > 1e-12]
+    rest = [c for c in chains if not c.closed and len(c.vertices) <= 2]
+    polygons = [Polygon(c.points(max(chord, 1e-4 * math.sqrt(abs(c.area))))) for c in loops]
+    tree = STRtree(polygons)
+    rings = [p.exterior for p in polygons]
+    crossing = not all(p.is_valid for p in polygons) or any(
+        i < j and rings[i].crosses(rings[j]) for i, p in enumerate(polygons) for j in tree.query(p, predicate="intersects"))
+    if crossing:
+        return rest + _united(loops, rule, chord)
     if rule == "evenodd" or len(loops) < 2:
-        return chains
-    polygons = [Polygon(c.points(max(1e-4, 0.001 * math.sqrt(abs(c.area))))) for c in loops]
-    keep = {id(c) for c in chains if not c.closed}
+        return rest + loops
+    keep = []
     for i, c in enumerate(loops):
         probe = Point(*c.vertices[0, :2])
-        outside = sum(int(math.copysign(1, o.area)) for j, o in enumerate(loops)
-                      if j != i and abs(o.area) > abs(c.area) and polygons[j].covers(probe))
+        outside = sum(int(math.copysign(1, loops[j].area)) for j in tree.query(probe, predicate="intersects")
+                      if j != i and abs(loops[j].area) > abs(c.area))
         if (outside == 0) != (outside + int(math.copysign(1, c.area)) == 0):
-            keep.add(id(c))
-    return [c for c in chains if id(c) in keep]
+            keep.append(c)
+    return rest + keep
+
+
+def _united(loops: list[Contour], rule: str, chord: float) -> list[Contour]:
+    """Crossing loops as the boundary of what they paint, curves refitted."""
+    import pyclipr
+
+    box = np.array([c.bbox for c in loops])
+    span = float(np.abs(box).max())
+    clip = pyclipr.Clipper()
+    clip.scaleFactor = 1e8 / max(span, 1e-9)
+    clip.addPaths([c.points(chord) for c in loops], pyclipr.Subject)
+    area = pyclipr.FillRule.EvenOdd if rule == "evenodd" else pyclipr.FillRule.NonZero
+    return [fit(np.asarray(r)[:, :2], True, chord, loops[0].layer) for r in clip.execute(pyclipr.Union, area) if len(r) > 2]
 
 
 def _element(se, e, chord: float) -> list[Contour]:
-    path = abs(se.Path(e))
-    layer = str(e.values.get("id") or "")
+    path = e if isinstance(e, se.Path) and e.transform.is_identity() else abs(se.Path(e))
+    layer = _layer(e)
     out: list[Contour] = []
-    for sub in path.as_subpaths():
-        pieces: list[Contour] = []
-        closed = False
-        for s in se.Path(sub):
-            if isinstance(s, se.Move):
-                continue
-            if isinstance(s, se.Close):
+    rows: list[list[float]] = []
+    closed = False
+
+    def end() -> None:
+        nonlocal rows, closed
+        if len(rows) > 1:
+            if math.dist(rows[0][:2], rows[-1][:2]) < 1e-6:
                 closed = True
-            if s.start is None or s.end is None:
-                continue
-            pieces.extend(_segment(se, s, chord))
-        rows = [p.vertices[:-1] for p in pieces if p.length > 1e-9]
-        if not rows:
+                rows.pop()
+            if closed:
+                out.append(Contour(np.array(rows), True, layer))
+            else:
+                rows[-1][2] = 0.0
+                out.append(Contour(np.array(rows), False, layer))
+        rows, closed = [], False
+
+    for s in path:
+        if isinstance(s, se.Move):
+            end()
             continue
-        first, last = rows[0][0], pieces[-1].vertices[-1]
-        if math.dist(first[:2], last[:2]) < 1e-6:
+        if isinstance(s, se.Close):
             closed = True
-        elif closed:
-            rows.append(last[None, :])
-        body = np.concatenate(rows if closed else [*rows, last[None, :]])
-        out.append(Contour.of(body, closed, layer))
+        if s.start is None or s.end is None:
+            continue
+        a, b = s.start, s.end
+        if not rows:
+            rows.append([a.x, a.y, 0.0])
+        if isinstance(s, (se.Line, se.Close)):
+            if abs(b.x - a.x) + abs(b.y - a.y) > 1e-9:
+                rows[-1][2] = 0.0
+                rows.append([b.x, b.y, 0.0])
+        else:
+            bent = _curve(se, s, chord)
+            rows[-1][2] = bent[0][2]
+            rows.extend(bent[1:])
+        if isinstance(s, se.Close):
+            end()
+    end()
     return out
 
 
-def _segment(se, s, chord: float) -> list[Contour]:
-    a, b = (s.start.x, s.start.y), (s.end.x, s.end.y)
+def _curve(se, s, chord: float) -> list[list[float]]:
+    """An arc or Bezier curve as vertex rows from its start to its end."""
     if isinstance(s, se.Arc):
         rx, ry = abs(s.rx), abs(s.ry)
         if rx > 0 and abs(rx - ry) < 1e-6 * rx:
             n = max(1, math.ceil(abs(s.sweep) / math.pi - 1e-9))
             bulge = math.tan(s.sweep / n / 4)
-            rows = [(p.x, p.y, bulge) for p in (s.point(i / n) for i in range(n))] + [(*b, 0.0)]
-            return [Contour.of(rows, False)]
+            return [[p.x, p.y, bulge] for p in (s.point(i / n) for i in range(n))] + [[s.end.x, s.end.y, 0.0]]
         n = max(8, math.ceil(abs(s.sweep) / (2 * math.acos(max(0.0, 1 - chord / max(rx, ry, chord)))))) if rx > 0 else 2
-        return [_fitted(np.array([(p.x, p.y) for p in (s.point(i / n) for i in range(n + 1))]), chord)]
-    if isinstance(s, (se.CubicBezier, se.QuadraticBezier)):
+        pts = np.array([(p.x, p.y) for p in (s.point(i / n) for i in range(n + 1))])
+    else:
         ctrl = [s.start, s.control, s.end] if isinstance(s, se.QuadraticBezier) else [s.start, s.control1, s.control2, s.end]
-        return [_fitted(bezier_points(np.array([(p.x, p.y) for p in ctrl]), chord), chord)]
-    return [Contour.of([a, b], False)]
+        pts = bezier_points(np.array([(p.x, p.y) for p in ctrl]), chord)
+    got = fit(pts, False, chord).vertices.tolist()
+    return got if len(got) > 1 else [[*pts[0].tolist(), 0.0], [*pts[-1].tolist(), 0.0]]
 
 
 def bezier_points(control: Array, chord: float) -> Array:
@@ -182,9 +279,3 @@ def bezier_points(control: Array, chord: float) -> Array:
     if degree == 2:
         return (1 - t) ** 2 * control[0] + 2 * t * (1 - t) * control[1] + t**2 * control[2]
     return (1 - t) ** 3 * control[0] + 3 * t * (1 - t) ** 2 * control[1] + 3 * t**2 * (1 - t) * control[2] + t**3 * control[3]
-
-
-def _fitted(pts: Array, chord: float) -> Contour:
-    keep = np.r_[True, np.hypot(*np.diff(pts, axis=0).T) > 1e-9]
-    pts = pts[keep]
-    return fit(pts, False, chord) if len(pts) > 2 else Contour.of(pts, False) if len(pts) == 2 else Contour.of([pts[0], pts[0]], False)

@@ -13,6 +13,8 @@ from numpy.typing import NDArray
 from venzo.core.tolerances import CHORD, SAME
 
 Array = NDArray[np.float64]
+SMALL = 12
+"""Contours of at most so many vertices are measured in plain Python."""
 FLAT = 1e-9
 """A smaller bulge is a straight line: over 10 m it would belly out by 5 nanometres."""
 
@@ -94,6 +96,13 @@ class Contour:
         return (np.round(self.vertices, digits) + 0.0).tolist()
 
     @cached_property
+    def _rows(self) -> list[tuple[float, float, float, float, float]]:
+        """Segments of a small contour as plain numbers: numpy costs more than it saves there."""
+        v = self.vertices.tolist()
+        nxt = v[1:] + v[:1] if self.closed else v[1:]
+        return [(a[0], a[1], b[0], b[1], a[2]) for a, b in zip(v, nxt, strict=False)]
+
+    @cached_property
     def _ends(self) -> tuple[Array, Array, Array]:
         v = self.vertices
         if self.closed:
@@ -103,6 +112,8 @@ class Contour:
     @cached_property
     def lengths(self) -> Array:
         """Length of every segment, mm."""
+        if len(self.vertices) <= SMALL:
+            return np.array([_length(*s) for s in self._rows])
         a, b, bulge = self._ends
         chord = np.hypot(*(b - a).T)
         quarter = np.arctan(np.abs(bulge))
@@ -115,17 +126,27 @@ class Contour:
         """Distance along the contour at which every segment starts, with the total length last."""
         return np.concatenate([[0.0], np.cumsum(self.lengths)])
 
-    @property
+    @cached_property
     def length(self) -> float:
         """Total length, mm (arcs exact)."""
-        return float(self.starts[-1])
+        return float(self.lengths.sum())
 
     @cached_property
     def area(self) -> float:
         """Signed area, mm2: positive counter-clockwise. Arcs are exact (circular segments added)."""
-        a, b, bulge = self._ends
-        if not self.closed or len(a) < 2:
+        if not self.closed or len(self.vertices) < 2:
             return 0.0
+        if len(self.vertices) <= SMALL:
+            ox, oy = self._rows[0][:2]
+            total = 0.0
+            for x0, y0, x1, y1, k in self._rows:
+                total += ((x0 - ox) * (y1 - oy) - (y0 - oy) * (x1 - ox)) / 2
+                if k:
+                    w = 4 * math.atan(k)
+                    r = math.hypot(x1 - x0, y1 - y0) / (2 * math.sin(abs(w) / 2))
+                    total += r * r * (w - math.sin(w)) / 2
+            return total
+        a, b, bulge = self._ends
         shift = a[0]
         p, q = a - shift, b - shift
         area = float(np.sum(p[:, 0] * q[:, 1] - p[:, 1] * q[:, 0]) / 2)
@@ -140,7 +161,12 @@ class Contour:
     @cached_property
     def bbox(self) -> tuple[float, float, float, float]:
         """x0, y0, x1, y1 with the bellies of arcs."""
-        pts = [self.vertices[:, :2]]
+        v = self.vertices
+        if not v[:, 2].any():
+            x0, y0 = v[:, :2].min(axis=0).tolist()
+            x1, y1 = v[:, :2].max(axis=0).tolist()
+            return x0, y0, x1, y1
+        pts = [v[:, :2]]
         for s in self.segments():
             if s.bulge:
                 cx, cy, r, start, sweep = arc_of((s.x0, s.y0), (s.x1, s.y1), s.bulge)
@@ -198,6 +224,8 @@ class Contour:
         a counter-clockwise contour and leaves hollow arcs inscribed, so that the solid polygon contains the
         true region; -1 does the reverse.
         """
+        if not self.vertices[:, 2].any():
+            return self.vertices[:, :2].copy()
         out: list[tuple[float, float]] = []
         for s in self._segments:
             out.append((s.x0, s.y0))
@@ -221,7 +249,15 @@ class Contour:
         """The same contour travelled the other way."""
         v = self.vertices[::-1].copy()
         v[:, 2] = -(np.roll(v[:, 2], -1) if self.closed else np.append(v[1:, 2], 0.0))
-        return Contour(v, self.closed, self.layer)
+        out = Contour(v, self.closed, self.layer)
+        known = self.__dict__
+        if "bbox" in known:
+            out.__dict__["bbox"] = known["bbox"]
+        if "area" in known:
+            out.__dict__["area"] = -known["area"]
+        if "lengths" in known:
+            out.__dict__["lengths"] = np.roll(known["lengths"][::-1], -1) if self.closed else known["lengths"][::-1]
+        return out
 
     def oriented(self, counter_clockwise: bool = True) -> Contour:
         """This contour or its reverse, whichever has the wanted direction."""
@@ -233,7 +269,15 @@ class Contour:
 
     def moved(self, dx: float, dy: float) -> Contour:
         """Shifted by (dx, dy) mm."""
-        return Contour(self.vertices + np.array([dx, dy, 0.0]), self.closed, self.layer)
+        out = Contour(self.vertices + np.array([dx, dy, 0.0]), self.closed, self.layer)
+        known = self.__dict__
+        for same in ("area", "lengths", "starts", "length"):
+            if same in known:
+                out.__dict__[same] = known[same]
+        if "bbox" in known:
+            x0, y0, x1, y1 = known["bbox"]
+            out.__dict__["bbox"] = (x0 + dx, y0 + dy, x1 + dx, y1 + dy)
+        return out
 
     def placed(self, x: float, y: float, rotation: float = 0.0, mirrored: bool = False) -> Contour:
         """Mirrored (x -> -x) if asked, rotated counter-clockwise by degrees about the origin, moved by (x, y)."""
@@ -297,6 +341,14 @@ class Contour:
             if d < best[1]:
                 best = (float(begin) + t * s.length, d)
         return best
+
+
+def _length(x0: float, y0: float, x1: float, y1: float, bulge: float) -> float:
+    chord = math.hypot(x1 - x0, y1 - y0)
+    if not bulge:
+        return chord
+    quarter = math.atan(abs(bulge))
+    return chord * 2 * quarter / math.sin(2 * quarter)
 
 
 def rotation_matrix(degrees: float) -> Array:

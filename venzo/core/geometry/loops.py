@@ -131,8 +131,9 @@ def join(chains: list[Contour], tolerance: float = JOIN) -> Joined:
     for i, (a, b) in edges.items():
         if i in dead_set:
             continue
-        leaving[a].append((_departure(loose[i], False), i, False))
-        leaving[b].append((_departure(loose[i], True), i, True))
+        # where only two chains meet there is nothing to sort
+        leaving[a].append((_departure(loose[i], False) if degree(a) > 2 else 0.0, i, False))
+        leaving[b].append((_departure(loose[i], True) if degree(b) > 2 else 0.0, i, True))
     rank: dict[tuple[int, bool], tuple[int, int]] = {}
     for node, out in leaving.items():
         out.sort()

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
-from shapely import STRtree, make_valid
+from shapely import STRtree, is_valid, make_valid, point_on_surface
 from shapely.geometry import Polygon
-from shapely.geometry.base import BaseGeometry
 
 from venzo.core.geometry.contour import Contour
+from venzo.core.geometry.many import polygons as polygons_of
 from venzo.core.tolerances import CHORD
 
 
@@ -20,12 +21,12 @@ class Region:
     outline: Contour
     holes: tuple[Contour, ...]
 
-    @property
+    @cached_property
     def area(self) -> float:
         """Net area, mm2."""
         return self.outline.area + sum(h.area for h in self.holes)
 
-    @property
+    @cached_property
     def perimeter(self) -> float:
         """Length of all boundaries, mm."""
         return self.outline.length + sum(h.length for h in self.holes)
@@ -56,9 +57,12 @@ def regions(loops: list[Contour]) -> list[Region]:
         return []
     order = np.argsort([-abs(c.area) for c in loops], kind="stable")
     loops = [loops[i] for i in order]
-    polygons = [_solid(c) for c in loops]
+    solids = polygons_of(loops, 0.02)
+    fine = is_valid(solids)
+    polygons = [p if ok else make_valid(p).buffer(0) for p, ok in zip(solids, fine, strict=True)]
+    area = [p.area for p in polygons]
     tree = STRtree(polygons)
-    inner = [p.representative_point() for p in polygons]
+    inner = point_on_surface(np.array(polygons, dtype=object))
     hits: dict[int, list[int]] = {}
     for child, parent in tree.query(inner, predicate="intersects").T:
         if parent < child:
@@ -66,7 +70,7 @@ def regions(loops: list[Contour]) -> list[Region]:
     depth: list[int] = []
     parent_of: list[int | None] = []
     for i in range(len(loops)):
-        around = [j for j in hits.get(i, ()) if polygons[j].area > polygons[i].area]
+        around = [j for j in hits.get(i, ()) if area[j] > area[i]]
         depth.append(len(around))
         parent_of.append(max(around) if around else None)
     holes: dict[int, list[Contour]] = {}
@@ -75,8 +79,3 @@ def regions(loops: list[Contour]) -> list[Region]:
         if depth[i] % 2 and p is not None:
             holes.setdefault(p, []).append(c.oriented(False))
     return [Region(c.oriented(True), tuple(holes.get(i, ()))) for i, c in enumerate(loops) if depth[i] % 2 == 0]
-
-
-def _solid(c: Contour) -> BaseGeometry:
-    p = Polygon(c.points(0.02))
-    return p if p.is_valid else make_valid(p).buffer(0)

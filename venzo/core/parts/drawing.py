@@ -10,18 +10,31 @@ from venzo.core.snags import Snag
 LARGEST_FILE = 64 * 1024 * 1024
 """Bytes; a larger drawing is refused."""
 MOST_ENTITIES = 400_000
+BROKEN_LINE = " (broken lines)"
+"""Ending of the layer name of what is drawn in centre, hidden or other broken lines: construction, by common practice."""
+
+
+@dataclass
+class TextLine:
+    """A line of text in a drawing; ``chains``: its outlines in drawing units, should they be wanted."""
+
+    text: str
+    layer: str
+    chains: list[Contour]
 
 
 @dataclass
 class Drawing:
     """What a reader found.
 
-    ``chains``: lines, arcs and polylines in drawing units, y up. ``loops``: closed loops grouped by a
-    declared fill rule (SVG). ``unit``: the header's unit or None. ``scale_mm``: mm per drawing unit where the
-    file itself fixes it (SVG sizes), else None. ``ignored``: entity kinds that are not cut, with counts.
+    ``chains``: lines, arcs and polylines in drawing units, y up; their ``layer`` is the hint of what they mean. ``unit``: the
+    header's unit or None. ``scale_mm``: mm per drawing unit where the file itself fixes it (SVG sizes), else None. ``colours``: by layer,
+    as the file names them. ``ignored``: entity kinds that are not cut, with counts.
     """
 
     chains: list[Contour] = field(default_factory=list)
+    texts: list[TextLine] = field(default_factory=list)
+    colours: dict[str, str] = field(default_factory=dict)
     unit: str | None = None
     scale_mm: float | None = None
     unit_hint: str | None = None

@@ -1,25 +1,60 @@
-"""From a drawing to parts: unit, joining, outlines and holes, copies counted."""
+"""From a drawing to parts: unit, healing, layers, outlines and holes, features inside them, copies counted."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections import Counter
+from collections.abc import Sequence
+from dataclasses import dataclass, field
 from pathlib import PurePath
+from typing import Annotated, Literal
 
 import numpy as np
+import shapely
+from pydantic import Field
 
 from venzo.core.geometry.contour import Contour
-from venzo.core.geometry.loops import join
+from venzo.core.geometry.many import measure, polygons, simplified
 from venzo.core.geometry.regions import Region, regions
+from venzo.core.model import Value
 from venzo.core.parts.drawing import Drawing
-from venzo.core.parts.shape import Shape, alike
-from venzo.core.snags import BadInput, Snag, look, note, stop
-from venzo.core.tolerances import JOIN
+from venzo.core.parts.healing import Healed, HealLine, heal
+from venzo.core.parts.layers import COMMON, ROLES, LayerRule, Role, depth_of, role_of
+from venzo.core.parts.shape import Feature, Shape, alike
+from venzo.core.snags import BadInput, Remedy, Snag, look, note, stop
+from venzo.core.tolerances import JOIN, REFIT_DRAWN
 from venzo.core.units import MM
 
 SMALLEST = 1e-2
 """mm2; a closed loop smaller than this is dust."""
 LARGEST = 50_000.0
 """mm; a part larger than this is in the wrong unit."""
+_PAPER = ((210, 297), (297, 420), (420, 594), (594, 841), (841, 1189), (215.9, 279.4), (279.4, 431.8), (431.8, 558.8), (558.8, 863.6))
+"""Paper sizes of ISO 216 and ANSI/ASME Y14.1, mm: drawing frames come in them or a little smaller."""
+
+
+class HowRead(Value):
+    """How a drawing is read: all that a person may say about it.
+
+    ``units``: one drawing unit is one of these; ``auto`` believes the file or judges. ``join``, ``refit``: mm. ``scale``: further scaling.
+    ``roles``: what layers mean, by name. ``chosen``: lines and items of the healing list switched on or off, by id.
+    """
+
+    units: Literal["auto", "mm", "cm", "m", "in", "ft"] = "auto"
+    join: Annotated[float, Field(gt=0, le=10)] = JOIN
+    refit: Annotated[float, Field(ge=0, le=1)] = REFIT_DRAWN
+    scale: Annotated[float, Field(gt=0, le=10_000)] = 1.0
+    roles: dict[str, Role] = {}
+    chosen: dict[str, bool] = {}
+
+
+class LayerSeen(Value):
+    """A layer of the drawing: lines on it, its colour as the file names it, what it means and why."""
+
+    name: str
+    lines: int
+    colour: str
+    role: Role
+    why: str
 
 
 @dataclass
@@ -42,6 +77,8 @@ class Intake:
     parts: list[FoundPart]
     open_contours: list[Contour]
     snags: list[Snag]
+    healing: list[HealLine] = field(default_factory=list)
+    layers: list[LayerSeen] = field(default_factory=list)
 
     def to_json(self) -> dict:
         """The document that ``venzo intake --json`` prints (CONTRACT)."""
@@ -58,14 +95,16 @@ class Intake:
 
 def read_file(data: bytes, name: str) -> Drawing:
     """Read bytes by the file's ending or, where that says nothing, by its content."""
-    from venzo.formats import dxf, svg
+    from venzo.formats import dxf, hpgl, svg
 
     ending = PurePath(name).suffix.lower()
+    if ending in (".plt", ".hpgl", ".hpg", ".hpgl2"):
+        return hpgl.read(data, name)
     if ending == ".svg" or (ending != ".dxf" and b"<svg" in data[:4096]):
         return svg.read(data, name)
     if ending == ".dxf" or data[:64].lstrip().startswith((b"0", b"AutoCAD Binary")):
         return dxf.read(data, name)
-    raise BadInput(f"{name}: Venzo reads .dxf and .svg drawings; export the drawing as one of these")
+    raise BadInput(f"{name}: Venzo reads .dxf, .svg, .plt and .hpgl drawings; export the drawing as one of these")
 
 
 def likely_unit(drawing: Drawing) -> tuple[str, str]:
@@ -86,95 +125,238 @@ def likely_unit(drawing: Drawing) -> tuple[str, str]:
     return "mm", f"it is {span:.4g} units across and its coordinates are no inch fractions"
 
 
-def take_in(drawing: Drawing, name: str, units: str = "auto", tolerance: float = JOIN) -> Intake:
+def _settings(units: str | HowRead, tolerance: float, name: str) -> HowRead:
+    if isinstance(units, HowRead):
+        return units
+    if units not in ("auto", "mm", "cm", "m", "in", "ft"):
+        raise BadInput(f"{name}: unknown unit {units!r}; use auto, mm, cm, m, in or ft")
+    if not 0 < tolerance <= 10:
+        raise BadInput(f"{name}: a join tolerance of {tolerance:g} mm is outside 0 to 10 mm; 0.05 suits most drawings")
+    return HowRead(units=units, join=tolerance)  # type: ignore[arg-type]
+
+
+def take_in(drawing: Drawing, name: str, how: str | HowRead = "auto", tolerance: float = JOIN, rules: Sequence[LayerRule] = COMMON) -> Intake:
     """Understand a drawing.
 
     Args:
         drawing: as read by a format module.
         name: file name, for part names and messages.
-        units: ``auto`` or one of mm, cm, m, in, ft (one drawing unit = one of these).
-        tolerance: mm; ends nearer than this are joined.
+        how: all settings, or just the unit (one drawing unit = one of mm, cm, m, in, ft; ``auto``).
+        tolerance: join tolerance in mm, where ``how`` is a unit.
+        rules: what layers mean in this shop.
 
     Raises:
         BadInput: unknown unit, or a join tolerance that is not within 0 to 10 mm.
     """
-    if units != "auto" and units not in ("mm", "cm", "m", "in", "ft"):
-        raise BadInput(f"{name}: unknown unit {units!r}; use auto, mm, cm, m, in or ft")
-    if not 0 < tolerance <= 10:
-        raise BadInput(f"{name}: a join tolerance of {tolerance:g} mm is outside 0 to 10 mm; 0.05 suits most drawings")
+    how = _settings(how, tolerance, name)
     snags = list(drawing.snags)
     if drawing.ignored:
         listed = ", ".join(f"{n} {kind}" for kind, n in sorted(drawing.ignored.items()))
         snags.append(note("intake.ignored", f"{name}: not cut: {listed}"))
-    if not drawing.chains:
+    if not drawing.chains and not (drawing.texts and how.chosen.get("text")):
         what = "only text and annotations" if drawing.ignored else "nothing that can be cut"
         snags.append(stop("intake.no-outline", f"{name}: the drawing holds {what}; draw the outline as lines, arcs or polylines"))
-        return Intake(units if units != "auto" else drawing.unit or "mm", MM.get(drawing.unit or "mm", 1.0), [], [], snags)
+        unit = how.units if how.units != "auto" else drawing.unit or "mm"
+        return Intake(unit, MM.get(unit, 1.0) * how.scale, [], [], snags)
+    unit, scale = _unit(drawing, name, how, snags)
 
-    if units != "auto":
-        unit, scale = units, MM[units]
-    elif drawing.scale_mm is not None:
-        unit, scale = "mm" if drawing.unit else "px", drawing.scale_mm
-        if not drawing.unit:
-            snags.append(look("intake.unit", f"{name}: no physical size in the file; 96 pixels are taken as one inch. Say the unit if that is wrong"))
-    elif drawing.unit:
-        unit, scale = drawing.unit, MM[drawing.unit]
-    else:
-        unit, why = likely_unit(drawing)
-        scale = MM[unit]
-        snags.append(look("intake.unit", f"{name}: the file names no unit; {unit} is taken because {why}. Say the unit if that is wrong"))
-
-    joined = join([c.scaled(scale) if scale != 1 else c for c in drawing.chains], tolerance)
-    loops = [c.simplified(1e-4) for c in joined.closed]
+    layers, groups, healing = _sorted_by_role(drawing, how, rules, scale)
+    if not groups.get("cut"):  # nothing would be a part: the layers' names mean something else here
+        snags.append(look("intake.roles", f"{name}: no layer is left to cut outlines from; all {'were' if len(layers) != 1 else 'was'} read as outlines. Say what each layer means"))
+        groups = {"cut": [c for role, chains in groups.items() if role != "leave out" for c in chains] or [c for chains in groups.values() for c in chains]}
+    healed = {role: heal(chains, how.join, how.refit, how.chosen if role == "cut" else {k.removeprefix(f"{role}/"): v for k, v in how.chosen.items() if k.startswith(f"{role}/")})
+              for role, chains in groups.items() if role != "leave out" and chains}
+    for role, h in healed.items():
+        mark = "" if role == "cut" else f"{role}/"
+        healing += [h_line.model_copy(update={"id": mark + h_line.id, "says": h_line.says if role == "cut" else f"{role}: {h_line.says}",
+                                              "items": tuple(i.model_copy(update={"id": mark + i.id}) for i in h_line.items)}) for h_line in h.lines]
+    cut = healed.get("cut") or Healed([], [], [])
+    loops = simplified(cut.loops, 1e-4)
+    measure([c for c in loops if "area" not in c.__dict__])
     dust = [c for c in loops if abs(c.area) < SMALLEST]
-    found = regions([c for c in loops if abs(c.area) >= SMALLEST])
-    if joined.duplicates:
-        snags.append(note("intake.duplicates", f"{name}: {joined.duplicates} line{'s' * (joined.duplicates != 1)} drawn twice, counted once"))
-    if dust:
-        snags.append(note("intake.dust", f"{name}: {len(dust)} closed loop{'s' * (len(dust) != 1)} under {SMALLEST} mm2 left out"))
-    for x, y in joined.branches[:5]:
-        snags.append(look("intake.branch", f"{name}: three or more lines meet at {x:.2f}, {y:.2f} mm; the spaces between them became separate outlines",
-                          {"x": round(x, 3), "y": round(y, 3)}))
-    for c in joined.open:
-        x0, y0, x1, y1 = c.bbox
-        within = sum(1 for r in found if x0 < r.outline.bbox[0] and r.outline.bbox[2] < x1 and y0 < r.outline.bbox[1] and r.outline.bbox[3] < y1)
-        if within:
-            snags.append(look("intake.open-around", f"{name}: the open line around {within} closed shape{'s' * (within != 1)} is probably their outline; they were taken for "
-                              "parts of their own. Close the outline before cutting", {"x": round(x0, 3), "y": round(y0, 3)}))
-    for c in joined.open[:5]:
-        a, b = c.vertices[0], c.vertices[-1]
-        gap = float(np.hypot(*(a - b)[:2]))
-        snags.append(look("intake.open", f"{name}: an open line from {a[0]:.2f}, {a[1]:.2f} to {b[0]:.2f}, {b[1]:.2f} mm (ends {gap:.2f} mm apart) is not cut; "
-                          f"close it in the drawing or read it with a join tolerance above {gap:.2f} mm", {"x": round(float(a[0]), 3), "y": round(float(a[1]), 3)}))
-    if len(joined.open) > 5:
-        snags.append(look("intake.open", f"{name}: {len(joined.open) - 5} further open lines are not cut"))
+    loops = [c for c in loops if abs(c.area) >= SMALLEST]
+    found = regions(loops)
+    found, frames = _without_frames(found, loops, how, name, snags)
+    healing += frames
+    for seen in layers:
+        if seen.role == "leave out":
+            n = seen.lines
+            snags.append(note("intake.layer", f"{name}: {n} line{'s' * (n != 1)} on layer {seen.name} left out: {seen.why}"))
+    _say_healing(name, healing, dust, cut, found, snags)
+    engraved, opened = _open_lines(cut.open, how, healing)
+    features = [("engraving", c) for c in engraved]
+    for role, h in healed.items():
+        if role != "cut":
+            features += [(_FEATURE[role], c.simplified(1e-4)) for c in h.loops if abs(c.area) >= SMALLEST] + [(_FEATURE[role], c) for c in h.open]
+    _say_open(name, opened, found, snags)
     if not found:
         snags.append(stop("intake.no-outline", f"{name}: no closed outline found among {len(drawing.chains)} lines; close the outline, or raise the join tolerance"))
-    parts = _count(found, PurePath(name).stem)
+    shapes, stray = _with_features(found, features)
+    if stray:
+        snags.append(look("intake.stray", f"{name}: {stray} engraving, groove or pocket line{'s' * (stray != 1)} lie{'s' * (stray == 1)} outside every part and {'are' if stray != 1 else 'is'} left out"))
+    parts = _count(shapes, PurePath(name).stem)
     for p in parts:
         if max(p.shape.size) > LARGEST:
             snags.append(stop("intake.size", f"{name}: {p.name} would be {max(p.shape.size) / 1000:.0f} m long; the unit is wrong. Say the unit"))
         if max(p.shape.size) < 2:
             snags.append(look("intake.size", f"{name}: {p.name} is only {max(p.shape.size):.2f} mm long; is {unit} the right unit?"))
-    return Intake(unit, scale, parts, joined.open, snags)
+    return Intake(unit, scale, parts, opened, snags, healing, layers)
 
 
-def _count(found: list[Region], stem: str) -> list[FoundPart]:
+_FEATURE = {"pocket": "pocket", "groove": "groove", "engrave": "engraving", "drill": "drilling"}
+
+
+def _unit(drawing: Drawing, name: str, how: HowRead, snags: list[Snag]) -> tuple[str, float]:
+    """The unit and the millimetres of one drawing unit."""
+    if how.units != "auto":
+        return how.units, MM[how.units] * how.scale
+    if drawing.scale_mm is not None:
+        if not drawing.unit:
+            snags.append(look("intake.unit", f"{name}: no physical size in the file; 96 pixels are taken as one inch. Say the unit if that is wrong"))
+        return "mm" if drawing.unit else "px", drawing.scale_mm * how.scale
+    if drawing.unit:
+        return drawing.unit, MM[drawing.unit] * how.scale
+    unit, why = likely_unit(drawing)
+    snags.append(look("intake.unit", f"{name}: the file names no unit; {unit} is taken because {why}. Say the unit if that is wrong"))
+    return unit, MM[unit] * how.scale
+
+
+def _sorted_by_role(drawing: Drawing, how: HowRead, rules: Sequence[LayerRule], scale: float) -> tuple[list[LayerSeen], dict[str, list[Contour]], list[HealLine]]:
+    """Layers with their meaning, the chains (mm) by role, and what is said of texts and left-out layers."""
+    count = Counter(c.layer for c in drawing.chains)
+    role = {layer: role_of(layer, rules, how.roles) for layer in count}
+    layers = [LayerSeen(name=k, lines=n, colour=drawing.colours.get(k.split(" (")[0], ""), role=role[k][0], why=role[k][1]) for k, n in sorted(count.items())]
+    groups: dict[str, list[Contour]] = {r: [] for r in ROLES}
+    for c in drawing.chains:
+        groups[role[c.layer][0]].append(c.scaled(scale) if scale != 1 else c)
+    said: list[HealLine] = []
+    if drawing.texts:
+        on = how.chosen.get("text", False)
+        n = len(drawing.texts)
+        said.append(HealLine(id="text", says=f"{n} line{'s' * (n != 1)} of text {'engraved in the plain font' if on else 'left out'}: {', '.join(t.text for t in drawing.texts[:4])[:80]}",
+                             count=n, before=n, after=0, applied=not on))
+        if on:
+            groups["engrave"] += [c.scaled(scale) for t in drawing.texts for c in t.chains]
+    return layers, groups, said
+
+
+def _without_frames(found: list[Region], loops: list[Contour], how: HowRead, name: str, snags: list[Snag]) -> tuple[list[Region], list[HealLine]]:
+    """Drawing frames: a rectangle around everything else. Proposed for removal with the reason; left out once that is said."""
+    said: list[HealLine] = []
+    gone: set[int] = set()
+    boxes = np.array([c.bbox for c in loops]).reshape(-1, 4)
+    for i in sorted(range(len(loops)), key=lambda k: -abs(loops[k].area))[:4]:
+        b = boxes[i]
+        rest = np.array([k for k in range(len(loops)) if k != i and k not in gone], dtype=int)
+        inside = rest[(boxes[rest, 0] > b[0]) & (boxes[rest, 1] > b[1]) & (boxes[rest, 2] < b[2]) & (boxes[rest, 3] < b[3])] if len(rest) else rest
+        w, h = b[2] - b[0], b[3] - b[1]
+        if len(inside) < len(rest) or not len(rest) or abs(loops[i].area) < 0.999 * w * h:
+            break
+        deep = sum(1 for k in inside for j in inside if j != k and (boxes[j, :2] > boxes[k, :2]).all() and (boxes[j, 2:] < boxes[k, 2:]).all())
+        paper = next((p for p in _PAPER for q in (p, p[::-1]) if -1 <= q[0] - w <= 45 and -1 <= q[1] - h <= 45 and (q[0] > 250 or len(inside) > 2)), None)
+        if not deep and not (paper and len(inside) > 2):
+            break
+        why = f"it has the size of a {paper[0]:g} x {paper[1]:g} mm drawing sheet" if paper else f"{len(inside)} outlines lie in it, {deep} of them within one another"
+        key = f"frame:{len(said)}"
+        on = how.chosen.get(key, False)
+        says = f"the {w:.0f} x {h:.0f} mm rectangle around everything is a drawing frame: {why}"
+        said.append(HealLine(id=key, says=f"{says}; {'left out' if on else 'still read as a part'}", count=1, before=1, after=0, applied=on))
+        if not on:
+            snags.append(look("intake.frame", f"{name}: {says}. Leave it out?", None, Remedy(label="Leave the frame out", command={"kind": "read-again", "chosen": {key: True}})))
+            break
+        gone.add(i)
+    return (regions([c for k, c in enumerate(loops) if k not in gone]) if gone else found), said
+
+
+def _say_healing(name: str, healing: list[HealLine], dust: list[Contour], cut: Healed, found: list[Region], snags: list[Snag]) -> None:
+    for h in healing:
+        if h.id.split("/")[-1] in ("twins", "twin-outlines") and h.applied:
+            snags.append(note("intake.duplicates", f"{name}: {h.says}"))
+        elif h.id.split("/")[-1] in ("overlaps", "pinch", "refit") and h.applied:
+            snags.append(note("intake.healed", f"{name}: {h.says}{f'; largest deviation {h.deviation:.3f} mm' if h.deviation else ''}"))
+    if dust:
+        snags.append(note("intake.dust", f"{name}: {len(dust)} closed loop{'s' * (len(dust) != 1)} under {SMALLEST} mm2 left out"))
+    for x, y in cut.branches[:5]:
+        snags.append(look("intake.branch", f"{name}: three or more lines meet at {x:.2f}, {y:.2f} mm; the spaces between them became separate outlines",
+                          {"x": round(x, 3), "y": round(y, 3)}))
+    solids = polygons([r.outline for r in found], 0.02)
+    for r, p, fine in zip(found, solids, shapely.is_valid(solids), strict=True):
+        if not fine:
+            where = shapely.is_valid_reason(p).split("[")[-1].strip("]").split()
+            x, y = (float(where[0]), float(where[1])) if len(where) >= 2 else r.outline.bbox[:2]
+            snags.append(stop("intake.crossing", f"{name}: an outline crosses itself at {x:.2f}, {y:.2f} mm; mend it in the drawing", {"x": round(x, 3), "y": round(y, 3)}))
+
+
+def _open_lines(lines: list[Contour], how: HowRead, healing: list[HealLine]) -> tuple[list[Contour], list[Contour]]:
+    """Open lines on cut layers: those a person wants engraved, and the rest."""
+    engraved, rest = [], []
+    for k, c in enumerate(lines):
+        on = how.chosen.get(f"open:{k}", how.chosen.get("open", False))
+        (engraved if on else rest).append(c)
+    if lines:
+        from venzo.core.parts.healing import MOST_ITEMS, HealItem
+
+        n = len(lines)
+        healing.append(HealLine(id="open", says=f"{n} open line{'s' * (n != 1)} {'engraved' if engraved and not rest else 'not cut'}", count=n, before=n, after=len(engraved), applied=not engraved,
+                                items=tuple(HealItem(id=f"open:{k}", rows=c.rows(3)) for k, c in enumerate(lines[:MOST_ITEMS]))))
+    return engraved, rest
+
+
+def _say_open(name: str, lines: list[Contour], found: list[Region], snags: list[Snag]) -> None:
+    boxes = np.array([r.outline.bbox for r in found]).reshape(-1, 4)
+    for c in lines:
+        x0, y0, x1, y1 = c.bbox
+        within = int(((boxes[:, 0] > x0) & (boxes[:, 1] > y0) & (boxes[:, 2] < x1) & (boxes[:, 3] < y1)).sum())
+        if within:
+            snags.append(look("intake.open-around", f"{name}: the open line around {within} closed shape{'s' * (within != 1)} is probably their outline; they were taken for "
+                              "parts of their own. Close the outline before cutting", {"x": round(x0, 3), "y": round(y0, 3)}))
+    for c in lines[:5]:
+        a, b = c.vertices[0], c.vertices[-1]
+        gap = float(np.hypot(*(a - b)[:2]))
+        mend = f"close it in the drawing or read it with a join tolerance above {gap:.2f} mm" if gap < 10 else "close it in the drawing, or have it engraved"
+        closer = (Remedy(label=f"Join within {gap * 1.2:.2f} mm", command={"kind": "read-again", "join": round(gap * 1.2 + 0.005, 3)}),) if 1e-4 < gap < 3 else ()
+        snags.append(look("intake.open", f"{name}: an open line from {a[0]:.2f}, {a[1]:.2f} to {b[0]:.2f}, {b[1]:.2f} mm (ends {gap:.2f} mm apart) is not cut; {mend}",
+                          {"x": round(float(a[0]), 3), "y": round(float(a[1]), 3)}, *closer))
+    if len(lines) > 5:
+        snags.append(look("intake.open", f"{name}: {len(lines) - 5} further open lines are not cut"))
+
+
+def _with_features(found: list[Region], features: list[tuple[str, Contour]]) -> tuple[list[tuple[Region, list[Feature]]], int]:
+    """Each region with the features that lie in it (in drawing coordinates), and how many lie in none."""
+    out: list[tuple[Region, list[Feature]]] = [(r, []) for r in found]
+    if not features:
+        return out, 0
+    tree = shapely.STRtree(polygons([r.outline for r in found], 0.05))
+    stray = 0
+    for kind, c in sorted(features, key=lambda f: (f[0], f[1].bbox)):
+        probe = shapely.Point(*(c.at(c.length / 2)[:2]))
+        hits = tree.query(probe, predicate="intersects")
+        if not len(hits):
+            stray += 1
+            continue
+        owner = min(hits.tolist(), key=lambda k: found[k].outline.area)
+        mine = out[owner][1]
+        number = sum(f.kind == kind for f in mine) + 1
+        mine.append(Feature(kind, f"{kind} {number}", c.oriented(True) if c.closed else c, depth_of(c.layer)))
+    return out, stray
+
+
+def _count(found: list[tuple[Region, list[Feature]]], stem: str) -> list[FoundPart]:
     """Like shapes collapse into one part with a quantity; reading order is left to right, then up."""
-    found = sorted(found, key=lambda r: (round(r.outline.bbox[0], 1), round(r.outline.bbox[1], 1)))
+    found = sorted(found, key=lambda f: (round(f[0].outline.bbox[0], 1), round(f[0].outline.bbox[1], 1)))
     parts: list[FoundPart] = []
-    buckets: dict[tuple[int, int], list[tuple[FoundPart, Region]]] = {}
-    for r in found:
-        key = (len(r.holes), round(r.perimeter / 2))
-        near = [pr for d in (-1, 0, 1) for pr in buckets.get((key[0], key[1] + d), [])]
-        twin = next((p for p, first in near if alike(first, r)), None)
+    buckets: dict[tuple[int, int, int], list[tuple[FoundPart, Region, list[Feature]]]] = {}
+    for r, features in found:
+        key = (len(r.holes), len(features), round(r.perimeter / 2))
+        near = [pr for d in (-1, 0, 1) for pr in buckets.get((*key[:2], key[2] + d), [])]
+        twin = next((p for p, first, own in near if alike(first, r, own, features)), None)
         if twin:
             twin.quantity += 1
             continue
-        shape, origin = Shape.of(r)
+        shape, origin = Shape.of(r, features=features)
         p = FoundPart(stem, shape, 1, origin, r.outline.layer)
         parts.append(p)
-        buckets.setdefault(key, []).append((p, r))
+        buckets.setdefault(key, []).append((p, r, features))
     if len(parts) > 1:
         for k, p in enumerate(parts):
             p.name = f"{stem} {k + 1}"

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 from shapely.affinity import translate
 from shapely.geometry import Polygon
 
 from venzo.core.geometry.regions import Region
-from venzo.core.parts.shape import Shape
+from venzo.core.parts.shape import Feature, Shape
 
 SAME_PART = 0.6
 """Share of common area (intersection over union) from which two outlines are versions of one part."""
@@ -42,7 +44,7 @@ def align(old: Shape, new: Region, old_origin: tuple[float, float]) -> tuple[flo
     return (*shifts[-best[1]], best[0])
 
 
-def rename(old: Shape, new: Region, origin: tuple[float, float]) -> Shape:
+def rename(old: Shape, new: Region, origin: tuple[float, float], features: Sequence[Feature] = ()) -> Shape:
     """The new region in the old part's frame, its contours named after those they overlap or lie nearest to.
 
     A hole that matches none gets a number not used before, so that a choice made for a lost hole can never slip to another.
@@ -66,4 +68,29 @@ def rename(old: Shape, new: Region, origin: tuple[float, float]) -> Shape:
         if i not in names:
             used += 1
             names[i] = f"hole {used}"
-    return Shape(own, (old.names[0], *(names[i] for i in range(len(news)))))
+    moved = [f.changed(lambda c: c.moved(-origin[0], -origin[1])) for f in features]
+    return Shape(own, (old.names[0], *(names[i] for i in range(len(news)))), _named_features(old.features, moved))
+
+
+def _named_features(olds: Sequence[Feature], news: Sequence[Feature]) -> tuple[Feature, ...]:
+    """New features named after the nearest old one of their kind, each name once."""
+    def middle(f: Feature) -> np.ndarray:
+        b = f.contour.bbox
+        return np.array([b[0] + b[2], b[1] + b[3]]) / 2
+
+    pairs = sorted((float(np.hypot(*(middle(o) - middle(f)))), i, o.name) for i, f in enumerate(news) for o in olds if o.kind == f.kind)
+    names: dict[int, str] = {}
+    for far, i, name in pairs:
+        if i not in names and name not in names.values() and far <= 10 + 0.25 * news[i].contour.length:
+            names[i] = name
+    used = {o.name for o in olds}
+    out = []
+    for i, f in enumerate(news):
+        if i not in names:
+            n = 1
+            while f"{f.kind} {n}" in used:
+                n += 1
+            names[i] = f"{f.kind} {n}"
+            used.add(names[i])
+        out.append(Feature(f.kind, names[i], f.contour, f.depth))
+    return tuple(out)

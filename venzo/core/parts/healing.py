@@ -1,0 +1,379 @@
+"""Healing: what is mended in a drawing before parts are looked for, as a list whose lines can be taken back one by one."""
+
+from __future__ import annotations
+
+import math
+from collections import defaultdict
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from venzo.core.geometry.contour import Array, Contour, arc_of
+from venzo.core.geometry.fit import fit
+from venzo.core.geometry.loops import Joined, join
+from venzo.core.geometry.many import measure
+from venzo.core.model import Value
+
+NEAR = 0.01
+"""mm; lines this near to each other all along are one line drawn twice."""
+MOST_ITEMS = 200
+"""Things listed one by one under a line; more are only counted."""
+
+
+class HealItem(Value):
+    """One thing that was changed or dropped: where it is, in drawing millimetres, as vertex rows; ``id`` takes it back by itself."""
+
+    id: str
+    rows: list[list[float]]
+    closed: bool = False
+
+
+class HealLine(Value):
+    """One kind of mending: what was done, how often, counts before and after, the largest deviation in mm, and whether it is applied."""
+
+    id: str
+    says: str
+    count: int
+    before: int
+    after: int
+    deviation: float = 0.0
+    applied: bool = True
+    items: tuple[HealItem, ...] = ()
+
+
+@dataclass
+class Healed:
+    """Closed loops, lines that stay open, and the list of what was done."""
+
+    loops: list[Contour]
+    open: list[Contour]
+    branches: list[tuple[float, float]]
+    lines: list[HealLine] = field(default_factory=list)
+
+
+class _Choices:
+    """Which lines and items are applied: as a person chose, else by default."""
+
+    def __init__(self, chosen: Mapping[str, bool]):
+        self.chosen = chosen
+
+    def __call__(self, line: str, item: str = "", default: bool = True) -> bool:
+        if item and item in self.chosen:
+            return self.chosen[item]
+        return self.chosen.get(line, default)
+
+
+def _items(line: str, dropped: list[tuple[int, Contour]]) -> tuple[HealItem, ...]:
+    return tuple(HealItem(id=f"{line}:{k}", rows=c.rows(3), closed=c.closed) for k, c in dropped[:MOST_ITEMS])
+
+
+def _s(n: int, one: str, many: str = "") -> str:
+    return f"{n} {one if n == 1 else many or one + 's'}"
+
+
+def heal(chains: list[Contour], tolerance: float, refit: float, chosen: Mapping[str, bool] | None = None) -> Healed:
+    """Mend a drawing, millimetres throughout.
+
+    In this order: points and lines without length dropped; lines drawn twice dropped; lines that partly lie on each other divided so that
+    every stretch is there once; ends joined within ``tolerance``; loops that touch themselves divided; runs of short
+    lines refitted to lines and arcs within ``refit``.
+
+    Args:
+        chains: as read, scaled to mm.
+        tolerance: largest gap that is closed.
+        refit: largest distance between a refitted curve and the drawn one; 0 refits nothing.
+        chosen: line or item ids switched off (False) or on (True) by a person.
+    """
+    apply = _Choices(chosen or {})
+    lines: list[HealLine] = []
+    measure(chains)
+    chains = _without_dust(chains, apply, lines)
+    chains = _without_twins(chains, apply, lines)
+    chains = _without_overlaps(chains, apply, lines)
+    joined = _joined(chains, tolerance, apply, lines)
+    measure([c for c in joined.closed if "area" not in c.__dict__])
+    loops = _split(joined.closed, tolerance, apply, lines)
+    loops = _without_twins(loops, apply, lines, "twin-outlines")
+    loops = _refitted(loops, refit, apply, lines)
+    return Healed(loops, joined.open, joined.branches, lines)
+
+
+def _without_dust(chains: list[Contour], apply: _Choices, lines: list[HealLine]) -> list[Contour]:
+    dust = [(i, c) for i, c in enumerate(chains) if c.length < 1e-6]
+    if dust:
+        lines.append(HealLine(id="dust", says=f"{_s(len(dust), 'point')} without length dropped", count=len(dust), before=len(chains), after=len(chains) - len(dust),
+                              items=_items("dust", dust)))
+    return [c for c in chains if c.length >= 1e-6]  # nothing can be made of them: this line cannot be taken back
+
+
+def _prints(chains: list[Contour]) -> Array:
+    """What tells chains apart ``(n, 6)``: both ends in order (or the box), the middle; equal for copies, either way round."""
+    out = np.empty((len(chains), 6))
+    plain = np.array([not c.closed and len(c.vertices) == 2 for c in chains])
+    if plain.any():
+        v = np.array([c.vertices for c, p in zip(chains, plain, strict=True) if p])
+        a, b, bulge = v[:, 0, :2], v[:, 1, :2], v[:, 0, 2]
+        middle = (a + b) / 2 + np.column_stack([(b - a)[:, 1], (a - b)[:, 0]]) * bulge[:, None] / 2
+        swap = (a[:, 0] > b[:, 0]) | ((a[:, 0] == b[:, 0]) & (a[:, 1] > b[:, 1]))
+        out[plain] = np.hstack([np.where(swap[:, None], b, a), np.where(swap[:, None], a, b), middle])
+    for i in np.flatnonzero(~plain):
+        c = chains[i]
+        if c.closed:
+            out[i] = (*c.bbox, c.length, abs(c.area) ** 0.5)
+        else:
+            p, q, m = tuple(c.vertices[0, :2]), tuple(c.vertices[-1, :2]), c.at(c.length / 2)[:2]
+            out[i] = (*min(p, q), *max(p, q), *m)
+    return out
+
+
+def _without_twins(chains: list[Contour], apply: _Choices, lines: list[HealLine], line: str = "twins") -> list[Contour]:
+    """Exact and near copies dropped, the first drawn kept."""
+    if len(chains) < 2:
+        return chains
+    import shapely
+
+    prints = _prints(chains)
+    spot = shapely.points(prints[:, :2] + prints[:, 2:4])  # the same whichever end comes first
+    i, j = shapely.STRtree(spot).query(spot, predicate="dwithin", distance=6 * NEAR)
+    keep = i < j
+    i, j = i[keep], j[keep]
+    ends = np.minimum(np.abs(prints[i, :4] - prints[j, :4]).max(axis=1), np.abs(prints[i, :4] - prints[j][:, [2, 3, 0, 1]]).max(axis=1))
+    close = (ends <= 2 * NEAR) & (np.abs(prints[i, 4:] - prints[j, 4:]).max(axis=1) <= 2 * NEAR)
+    dropped: set[int] = set()
+    for a, b in sorted(zip(i[close].tolist(), j[close].tolist(), strict=True)):
+        if a not in dropped and b not in dropped and _alike(chains[a], chains[b]):
+            dropped.add(b)
+    if not dropped:
+        return chains
+    twins = [(k, chains[k]) for k in sorted(dropped)]
+    gone = {k for k in dropped if apply(line, f"{line}:{k}")}
+    what = "line" if line == "twins" else "outline"
+    lines.append(HealLine(id=line, says=f"{_s(len(twins), what)} drawn twice, counted once", count=len(twins), before=len(chains), after=len(chains) - len(gone),
+                          applied=apply(line), items=_items(line, twins)))
+    return [c for k, c in enumerate(chains) if k not in gone]
+
+
+def _alike(a: Contour, b: Contour) -> bool:
+    """Does ``b`` run along ``a`` within NEAR?"""
+    if a.closed != b.closed:
+        return False
+    if len(a.vertices) == len(b.vertices) == 2 and not a.closed and not a.vertices[0, 2] and not b.vertices[0, 2]:
+        return True  # straight lines: their ends agree already
+    step = np.linspace(0, b.length, 9)[:-1] + b.length / 17
+    return all(a.nearest(*b.at(s)[:2])[1] <= NEAR for s in step)
+
+
+def _without_overlaps(chains: list[Contour], apply: _Choices, lines: list[HealLine]) -> list[Contour]:
+    """Straight lines and arcs that partly lie on each other, divided at each other's ends so that every stretch is there once."""
+    single = [i for i, c in enumerate(chains) if not c.closed and len(c.vertices) == 2]
+    if len(single) < 2:
+        return chains
+    carriers: dict[tuple, list[int]] = defaultdict(list)
+    for i in single:
+        v = chains[i].vertices
+        if v[0, 2]:
+            cx, cy, r, *_ = arc_of(v[0], v[1], v[0, 2])
+            carriers["arc", round(cx / NEAR / 2), round(cy / NEAR / 2), round(r / NEAR / 2)].append(i)
+        else:
+            d = v[1, :2] - v[0, :2]
+            w = math.atan2(d[1], d[0]) % math.pi
+            w = 0.0 if math.pi - w < 1e-5 else w
+            off = v[0, 0] * math.sin(w) - v[0, 1] * math.cos(w)
+            carriers["line", round(w / 2e-5), round(off / NEAR / 2)].append(i)
+    cut: dict[int, list[Contour]] = {}
+    hit: list[tuple[int, Contour]] = []
+    for key, members in carriers.items():
+        if len(members) < 2:
+            continue
+        spans, at = _spans(key[0], [chains[i] for i in members])
+        ends = np.unique(np.round(np.array(spans).ravel() / NEAR) * NEAR)
+        order = sorted(range(len(members)), key=lambda k: spans[k])
+        reach, lapping = -math.inf, []
+        for k in order:
+            if spans[k][0] < reach - 2 * NEAR:
+                lapping.append(k)
+            reach = max(reach, spans[k][1])
+        if not lapping:
+            continue
+        taken: set[int] = set()
+        own: dict[int, list[Contour]] = {k: [] for k in order}
+        for k in order:
+            inside = ends[(ends > spans[k][0] + NEAR) & (ends < spans[k][1] - NEAR)]
+            stops = [spans[k][0], *inside.tolist(), spans[k][1]]
+            for a, b in zip(stops[:-1], stops[1:], strict=True):
+                slot = round((a + b) / 2 / NEAR)
+                if any(s in taken for s in (slot - 1, slot, slot + 1)):
+                    continue
+                taken.add(slot)
+                own[k].append(at(a, b, chains[members[k]]))
+        for k in lapping:
+            hit.append((members[k], chains[members[k]]))
+            if not apply("overlaps", f"overlaps:{members[k]}"):
+                own[k] = [chains[members[k]]]
+        for k in order:
+            cut[members[k]] = own[k]
+    if not hit:
+        return chains
+    out = [d for i, c in enumerate(chains) for d in cut.get(i, [c])]
+    lines.append(HealLine(id="overlaps", says=f"{_s(len(hit), 'line')} partly on top of another, every stretch counted once", count=len(hit), before=len(chains), after=len(out),
+                          applied=apply("overlaps"), items=_items("overlaps", hit)))
+    return out if apply("overlaps") else chains
+
+
+def _spans(kind: str, members: list[Contour]):
+    """Begin and end of each member along the line or circle they share (mm), and a maker of a stretch of it."""
+    first = members[0].vertices
+    if kind == "line":
+        d = first[1, :2] - first[0, :2]
+        d = d / np.hypot(*d)
+        spans = [tuple(sorted(((c.vertices[:, :2] - first[0, :2]) @ d).tolist())) for c in members]
+
+        def line(a: float, b: float, like: Contour) -> Contour:
+            return Contour.of([first[0, :2] + d * a, first[0, :2] + d * b], False, like.layer)
+        return spans, line
+    cx, cy, r, *_ = arc_of(first[0], first[1], first[0, 2])
+    spans = []
+    for c in members:
+        _x, _y, _r, start, sweep = arc_of(c.vertices[0], c.vertices[1], c.vertices[0, 2])
+        a = start if sweep > 0 else start + sweep
+        a %= 2 * math.pi
+        spans.append((a * r, (a + abs(sweep)) * r))
+
+    def arc(a: float, b: float, like: Contour) -> Contour:
+        p, q = a / r, b / r
+        return Contour.of([(cx + r * math.cos(p), cy + r * math.sin(p), math.tan((q - p) / 4)), (cx + r * math.cos(q), cy + r * math.sin(q))], False, like.layer)
+    return spans, arc
+
+
+def _joined(chains: list[Contour], tolerance: float, apply: _Choices, lines: list[HealLine]) -> Joined:
+    loose = [c for c in chains if not c.closed]
+    if not loose:
+        return join(chains, 1e-4)
+    before = sum(c.closed for c in chains)
+    gap = _largest_gap(chains, tolerance)
+    joined = exact = join(chains, tolerance)
+    if gap > 1e-4:
+        exact = join(chains, 1e-4)
+    result = joined
+    if len(joined.closed) == len(exact.closed) and len(joined.open) == len(exact.open):
+        result, gap = exact, 0.0
+    elif not apply("join"):
+        result, gap = exact, 0.0
+    says = f"{_s(len(loose), 'open line')} joined end to end: {_s(before, 'closed outline')} before, {len(result.closed)} after"
+    if gap > 1e-4:
+        says += f"; gaps up to {gap:.3f} mm closed"
+    elif result is exact and joined is not exact and len(joined.closed) > len(exact.closed):
+        says += f"; {_s(len(joined.closed) - len(exact.closed), 'more')} with gaps up to {tolerance:g} mm closed"
+    lines.append(HealLine(id="join", says=says, count=len(loose), before=before, after=len(result.closed), deviation=gap / 2, applied=apply("join")))
+    return result
+
+
+def _largest_gap(chains: list[Contour], tolerance: float) -> float:
+    """The widest gap between line ends that the tolerance closes, mm."""
+    import shapely
+
+    ends = np.concatenate([c.vertices[[0, -1], :2] for c in chains if not c.closed])
+    pts = shapely.points(ends)
+    i, j = shapely.STRtree(pts).query(pts, predicate="dwithin", distance=tolerance)
+    return float(np.hypot(*(ends[i] - ends[j]).T).max())
+
+
+def _split(loops: list[Contour], tolerance: float, apply: _Choices, lines: list[HealLine]) -> list[Contour]:
+    """Loops that come back to a point they passed, divided there."""
+    out: list[Contour] = []
+    hit: list[tuple[int, Contour]] = []
+    for i, c in enumerate(loops):
+        parts = _pinched(c, min(tolerance, 0.01))
+        if len(parts) > 1:
+            hit.append((i, c))
+            out.extend(parts if apply("pinch", f"pinch:{i}") else [c])
+        else:
+            out.append(c)
+    if hit:
+        lines.append(HealLine(id="pinch", says=f"{_s(len(hit), 'outline')} touching itself divided at that point", count=len(hit), before=len(loops), after=len(out),
+                              applied=apply("pinch"), items=_items("pinch", hit)))
+    return out
+
+
+def _pinched(c: Contour, tolerance: float) -> list[Contour]:
+    """The loops a contour consists of where a vertex is passed twice."""
+    v = c.vertices
+    if len(v) < 4:
+        return [c]
+    keys = [tuple(k) for k in np.round(v[:, :2] / tolerance).tolist()]
+    if len(set(keys)) == len(keys):
+        return [c]
+    number = {k: n for n, k in enumerate(dict.fromkeys(keys))}
+    inverse = [number[k] for k in keys]
+    stack: list[int] = []
+    at: dict[int, int] = {}
+    out: list[Contour] = []
+    for i, k in enumerate(inverse):
+        if k in at:
+            run = stack[at[k]:]
+            if len(run) > 1:
+                out.append(Contour.of(v[run], True, c.layer))
+            for gone in run:
+                at.pop(inverse[gone], None)
+            del stack[len(stack) - len(run):]
+        at[k] = len(stack)
+        stack.append(i)
+    if len(stack) > 1:
+        out.append(Contour.of(v[stack], True, c.layer))
+    return [p for p in out if p.length > 1e-6] or [c]
+
+
+def _refitted(loops: list[Contour], refit: float, apply: _Choices, lines: list[HealLine]) -> list[Contour]:
+    """Runs of short lines as lines and arcs, where that saves at least a third of the nodes."""
+    out: list[Contour] = []
+    hit: list[tuple[int, Contour]] = []
+    before = after = 0
+    worst = 0.0
+    for i, c in enumerate(loops):
+        if refit <= 0 or len(c.vertices) < 8:
+            out.append(c)
+            continue
+        if (c.vertices[:, 2] == 0).sum() <= len(c.vertices) / 2:  # mostly arcs already
+            out.append(c)
+            continue
+        new = _refit(c, refit)
+        if len(new.vertices) > len(c.vertices) * 2 / 3:
+            out.append(c)
+            continue
+        on = apply("refit", f"refit:{i}")
+        hit.append((i, c))
+        before += len(c.vertices)
+        after += len(new.vertices) if on else len(c.vertices)
+        if on:
+            worst = max(worst, deviation(c, new))
+        out.append(new if on else c)
+    if hit:
+        lines.append(HealLine(id="refit", says=f"{_s(len(hit), 'curve')} refitted to lines and arcs: {before} nodes before, {after} after", count=len(hit), before=before, after=after,
+                              deviation=round(worst, 5), applied=apply("refit"), items=_items("refit", hit)))
+    return out
+
+
+def _refit(c: Contour, tolerance: float) -> Contour:
+    """Runs of straight lines refitted; drawn arcs stay as they are."""
+    straight = c.vertices[:, 2] == 0
+    if straight.all():
+        return fit(c.vertices[:, :2], True, tolerance, c.layer)
+    n = len(straight)
+    arcs = np.flatnonzero(~straight)
+    rows: list[list[float]] = []
+    for a, b in zip(arcs, np.append(arcs[1:], arcs[0] + n), strict=True):
+        rows.append(c.vertices[a].tolist())
+        run = c.vertices[np.arange(a + 1, b + 1) % n, :2]
+        if len(run) > 1:
+            rows.extend(fit(run, False, tolerance).vertices[:-1].tolist() if len(run) > 3 else [[*p, 0.0] for p in run[:-1].tolist()])
+    return Contour.of(rows, True, c.layer)
+
+
+def deviation(drawn: Contour, new: Contour) -> float:
+    """Largest distance (mm) of the drawn contour's vertices and segment middles from the new one."""
+    import shapely
+    from shapely.geometry import LinearRing
+
+    probes = np.concatenate([drawn.vertices[:, :2], [s.at(0.5)[:2] for s in drawn.segments()]])
+    return float(shapely.distance(shapely.points(probes), LinearRing(new.points(1e-4))).max())

@@ -1,4 +1,4 @@
-"""What people do with a shop's data, without any web: start a job, take drawings in, derive, release.
+"""What people do with a shop's data, without any web: start a job, derive, prove, release. Drawings have a room of their own (``drawings``).
 
 The command line and the API both work through this room.
 """
@@ -6,22 +6,16 @@ The command line and the API both work through this room.
 from __future__ import annotations
 
 import io
-import re
-import secrets
 import zipfile
 from functools import partial
-from pathlib import PurePath
 from typing import Any
 
 from venzo.core import derive as derivation
-from venzo.core.edits import AddDrawing, Command, ReviseDrawing
 from venzo.core.memo import memo
 from venzo.core.model import digest
 from venzo.core.order.of_sheet import SheetPlan
-from venzo.core.parts.intake import FoundPart, Intake, read_file, take_in
-from venzo.core.parts.match import SAME_PART, align, rename
 from venzo.core.parts.shape import Shape
-from venzo.core.plan import Drawing, Order, Part, PartLine, Plan, Setup
+from venzo.core.plan import Order, Plan, Setup
 from venzo.core.proof.check import Proof, prove
 from venzo.core.release import ProgramFile, contents, programs, slug
 from venzo.core.rules.house import HouseRules
@@ -30,12 +24,8 @@ from venzo.core.snags import BadInput
 from venzo.core.stock.machine import Machine
 from venzo.core.stock.material import Material
 from venzo.core.stock.sheet import Stock
-from venzo.core.tolerances import JOIN
 from venzo.core.tooling.cutter import Cutter
 from venzo.store.store import Revision, Store
-
-QUANTITY = re.compile(r"(?:^|[ _-])(?:x|qty)[ _-]?(\d{1,4})(?=$|[ _-])", re.I)
-"""A quantity in a file name: ``rib_x4.dxf``, ``rib qty 4.dxf``."""
 
 
 def new_setup(store: Store, machine: str | None = None, material: str | None = None, setup_id: str = "main") -> Setup:
@@ -77,83 +67,6 @@ def new_job(store: Store, name: str, machine: str | None = None, material: str |
     job_id = base if base not in taken else next(f"{base}-{n}" for n in range(2, 10_000) if f"{base}-{n}" not in taken)
     setup = new_setup(store, machine, material)
     return store.create(Plan(id=job_id, name=name.strip()[:200], orders=(Order(id="order-1", name="Order 1"),), setups=(setup,)))
-
-
-def read_drawing(data: bytes, filename: str, units: str = "auto", join: float = JOIN) -> Intake:
-    """Read and understand a file; see ``take_in``."""
-    return take_in(read_file(data, filename), filename, units, join)
-
-
-def take_drawing(store: Store, job: str, base: int, setup_id: str, filename: str, data: bytes, units: str = "auto", join: float = JOIN) -> tuple[Revision, Intake]:
-    """Take a drawing into a job: its parts, or, where the plan already has a drawing of this name, its newer version.
-
-    Raises:
-        BadInput: nothing in it can be cut; the job stays as it is.
-    """
-    filename = PurePath(filename.replace("\\", "/")).name[:200] or "drawing"
-    intake = read_drawing(data, filename, units, join)
-    stops = [s for s in intake.snags if s.severity == "stop"]
-    if stops:
-        raise BadInput(stops[0].message)
-    plan = store.get(job).plan
-    if plan.setup(setup_id) is None:
-        raise BadInput(f"the plan has no setup {setup_id!r}")
-    blob = store.blobs.put(data)
-    old = next((d for d in plan.drawings if d.filename.lower() == filename.lower()), None)
-    drawing = Drawing(id=old.id if old else f"d-{secrets.token_hex(3)}", filename=filename, blob=blob, units=intake.units, scale_mm=intake.scale_mm, join=join,
-                      revision=old.revision + 1 if old else 1, snags=tuple(intake.snags))
-    command: Command
-    if old:
-        command = ReviseDrawing(drawing=drawing, parts=tuple(_revised(store, plan, drawing, intake.parts, setup_id, intake.scale_mm / old.scale_mm)))
-    else:
-        m = QUANTITY.search(PurePath(filename).stem)
-        times = int(m.group(1)) if m else 1
-        command = AddDrawing(drawing=drawing, parts=tuple(_part(store, plan, drawing, p, setup_id, times) for p in intake.parts))
-    return store.apply(job, base, command), intake
-
-
-def reread(store: Store, job: str, base: int, drawing_id: str, units: str) -> tuple[Revision, Intake]:
-    """Read a drawing that is in the plan again in another unit, from the file as it came."""
-    plan = store.get(job).plan
-    drawing = next((d for d in plan.drawings if d.id == drawing_id), None)
-    part = next((p for p in plan.parts if p.drawing == drawing_id), None)
-    if drawing is None or part is None:
-        raise BadInput(f"the plan has no drawing {drawing_id!r}")
-    return take_drawing(store, job, base, part.setup, drawing.filename, store.blobs.get(drawing.blob), units, drawing.join)
-
-
-def _part(store: Store, plan: Plan, drawing: Drawing, found: FoundPart, setup_id: str, times: int = 1) -> Part:
-    name = QUANTITY.sub("", found.name).strip(" _-") or found.name
-    return Part(id=f"p-{secrets.token_hex(3)}", name=name.replace("_", " "), setup=setup_id, drawing=drawing.id, shape=store.shapes.put(found.shape), origin=found.origin,
-                lines=(PartLine(order=plan.orders[0].id, quantity=found.quantity * times),))
-
-
-def _revised(store: Store, plan: Plan, drawing: Drawing, found: list[FoundPart], setup_id: str, scale: float = 1.0) -> list[Part]:
-    """Old parts with their new shapes, new parts, and vanished parts marked missing.
-
-    ``scale``: how much larger the new reading is where the unit was corrected; the old shapes are compared at that size.
-    """
-    known = {p.id: store.shapes[p.shape].scaled(scale) for p in plan.parts if p.drawing == drawing.id}
-    olds = [p for p in plan.parts if p.drawing == drawing.id]
-    scored = []
-    for i, f in enumerate(found):
-        drawn = f.shape.region.placed(*f.origin)
-        for p in olds:
-            x, y, share = align(known[p.id], drawn, (p.origin[0] * scale, p.origin[1] * scale))
-            if share >= SAME_PART:
-                scored.append((share, p.name == f.name, i, p, (x, y), drawn))
-    out: dict[str, Part] = {}
-    used: set[int] = set()
-    for _share, _same, i, p, origin, drawn in sorted(scored, key=lambda t: (-round(t[0], 3), not t[1], t[2])):
-        if p.id in out or i in used:
-            continue
-        used.add(i)
-        shape = rename(known[p.id], drawn, origin)
-        out[p.id] = p.model_copy(update={"shape": store.shapes.put(shape), "origin": origin, "missing": False})
-    for p in olds:
-        if p.id not in out:
-            out[p.id] = p.model_copy(update={"missing": True})
-    return [*out.values(), *(_part(store, plan, drawing, f, setup_id) for i, f in enumerate(found) if i not in used)]
 
 
 def derive(store: Store, plan: Plan) -> dict[str, derivation.DerivedSetup]:

@@ -65,11 +65,11 @@ def test_from_drawings_to_programs(api):
 def test_a_drawing_in_the_wrong_unit_is_read_again_and_keeps_what_was_set(api):
     job = start(api)["id"]
     part = drop(api, job, ("panel x3.dxf", panel(30, 20, ((6, 6, 2),)))).json()["job"]["parts"][0]
-    api.post(f"/api/jobs/{job}/commands", json={"base": 2, "command": {"kind": "set-part", "part": part["id"], "grain": 0}})
-    after = api.post(f"/api/jobs/{job}/drawings/{part['drawing']}/reread", params={"units": "in"}).json()["parts"]
+    again = api.post(f"/api/jobs/{job}/commands", json={"base": 2, "command": {"kind": "set-part", "part": part["id"], "grain": 0}}).json()
+    after = api.post(f"/api/jobs/{job}/asks", json={"base": again["revision"], "command": {"kind": "read-again", "drawing": part["drawing"], "units": "in"}}).json()["parts"]
     assert [(p["id"], p["quantity"], p["grain"], p["missing"]) for p in after] == [(part["id"], 3, 0, False)]
     assert after[0]["box"][2] == pytest.approx(762) and [c["name"] for c in after[0]["contours"]] == ["outline", "hole 1"]
-    assert api.post(f"/api/jobs/{job}/drawings/{part['drawing']}/reread", params={"units": "ell"}).status_code == 422
+    assert api.post(f"/api/jobs/{job}/asks", json={"base": 1, "command": {"kind": "read-again", "drawing": part["drawing"], "units": "ell"}}).status_code == 422
 
 
 def test_a_nest_that_was_overtaken_is_not_applied(api):

@@ -3,7 +3,7 @@
 import pytest
 
 from tests.conftest import dxf, panel
-from venzo import shop
+from venzo import drawings, shop
 from venzo.core.edits import AcceptNest, AddDrawing, MovePiece, SetContour, SetOperation, SetQuantity, SetScrews, SetSetup, SetStock, read_command
 from venzo.core.holding.screws import Screw
 from venzo.core.nesting.engine import Search
@@ -44,7 +44,7 @@ class Bench:
         return self.store.apply(self.job, self.store.get(self.job).number, command)
 
     def take(self, data, name="panel.dxf"):
-        return shop.take_drawing(self.store, self.job, self.store.get(self.job).number, "main", name, data)
+        return drawings.take_drawing(self.store, self.job, self.store.get(self.job).number, "main", name, data)
 
     def tabs(self):
         return self.derived.cuts["ply-2440"][self.part, False].contours[-1].tabs

@@ -16,7 +16,7 @@ from shapely.geometry import LineString, Point, Polygon, box
 
 from bench.check_layout import check
 from tests.conftest import MANY, panel
-from venzo import shop
+from venzo import drawings, shop
 from venzo.core.edits import AcceptNest, SetOperation, SetPart, SetQuantity, SetSetup, SetStock
 from venzo.core.nesting.engine import Search
 from venzo.core.nesting.layout import accepted, nest_problem
@@ -174,7 +174,7 @@ def test_random_plans(store, data):
         w, h = draw(st.floats(60, 420)), draw(st.floats(60, 300))
         holes = tuple((draw(st.floats(0.25, 0.75)) * w, draw(st.floats(0.25, 0.75)) * h, draw(st.floats(4.5, 12))) for _ in range(draw(st.integers(0, 1))))
         data_ = panel(w, h, holes) if draw(st.booleans()) else _fancy(w, h, draw)
-        shop.take_drawing(store, job, store.get(job).number, "main", f"part {k}.dxf", data_)
+        drawings.take_drawing(store, job, store.get(job).number, "main", f"part {k}.dxf", data_)
     for p in store.get(job).plan.parts:
         edit(SetQuantity(part=p.id, order="order-1", quantity=draw(st.integers(1, 4))))
         edit(SetPart(part=p.id, mirror=draw(st.booleans()), rotations=draw(st.sampled_from(["free", (0.0, 90.0), (30.0,)]))))

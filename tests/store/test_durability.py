@@ -10,7 +10,7 @@ from pathlib import Path
 import pytest
 
 from tests.conftest import panel
-from venzo import shop
+from venzo import drawings, shop
 from venzo.core.edits import RenameJob, SetQuantity
 from venzo.store.store import Conflict, Store
 
@@ -18,13 +18,13 @@ WRITER = """
 import sys
 from pathlib import Path
 from tests.conftest import panel
-from venzo import shop
+from venzo import drawings, shop
 from venzo.core.edits import RenameJob
 from venzo.store.store import Store
 store = Store(Path(sys.argv[1]))
 for n in range(100000):
     if n % 5 == 4:
-        r, _i = shop.take_drawing(store, "victim", store.get("victim").number, "main", f"p{n}.dxf", panel(100 + n, 50, ()))
+        r, _i = drawings.take_drawing(store, "victim", store.get("victim").number, "main", f"p{n}.dxf", panel(100 + n, 50, ()))
     else:
         r = store.apply("victim", store.get("victim").number, RenameJob(name=f"edit {n}"))
     print(r.number, r.plan.name, len(r.plan.parts), flush=True)
@@ -65,7 +65,7 @@ def test_two_stores_on_one_folder_cannot_overwrite_each_other(store):
 
 def test_blobs_are_collected_only_when_no_revision_names_them(store):
     job = shop.new_job(store, "blobs", "long-bed", "birch-ply").plan.id
-    shop.take_drawing(store, job, 1, "main", "a.dxf", panel())
+    drawings.take_drawing(store, job, 1, "main", "a.dxf", panel())
     part = store.get(job).plan.parts[0].id
     store.apply(job, 2, SetQuantity(part=part, order="order-1", quantity=7))
     store.undo(job)

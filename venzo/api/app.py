@@ -7,13 +7,14 @@ from contextlib import asynccontextmanager
 from pathlib import Path
 from typing import Annotated, Any
 
-from fastapi import FastAPI, File, Form, Query, Request, Response, UploadFile
+from fastapi import FastAPI, Query, Request, Response
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse, JSONResponse
 from fastapi.staticfiles import StaticFiles
 from pydantic import BaseModel, Field
 
 from venzo import __version__, shop
+from venzo.api.drawings import routes as drawing_routes
 from venzo.api.guard import Guard
 from venzo.api.view import view
 from venzo.core.edits import AcceptNest, Command
@@ -121,33 +122,7 @@ def make_app(store: Store, address: str = "testserver") -> FastAPI:
         """Bring back what was undone last."""
         return seen(store.redo(job))
 
-    @app.post("/api/jobs/{job}/drawings")
-    def drop(job: str, files: Annotated[list[UploadFile], File()], setup: Annotated[str, Form()], units: Annotated[str, Form()] = "auto",
-             join: Annotated[float, Form()] = 0.05) -> dict[str, Any]:
-        """Take drawings in. Each file succeeds or fails by itself; nothing already there is lost."""
-        results = []
-        for f in files:
-            name = f.filename or "drawing"
-            try:
-                revision, intake = shop.take_drawing(store, job, store.get(job).number, setup, name, f.file.read(), units, join)
-                results.append({"file": name, "ok": True, "says": revision.says, "snags": [s.plain() for s in intake.snags]})
-            except BadInput as e:
-                results.append({"file": name, "ok": False, "says": str(e), "snags": []})
-        return {"results": results, "job": seen(store.get(job))}
-
-    @app.post("/api/jobs/{job}/drawings/{drawing}/reread")
-    def reread(job: str, drawing: str, units: str) -> dict[str, Any]:
-        """Read a drawing again in another unit; its parts keep their quantities and rules."""
-        revision, _intake = shop.reread(store, job, store.get(job).number, drawing, units)
-        return seen(revision)
-
-    @app.get("/api/jobs/{job}/drawings/{drawing}")
-    def original(job: str, drawing: str) -> Response:
-        """The original file of a drawing, as it came."""
-        found = next((d for d in store.get(job).plan.drawings if d.id == drawing), None)
-        if found is None:
-            raise NotFound(f"job {job!r} has no drawing {drawing!r}")
-        return _download(store.blobs.get(found.blob), found.filename, "application/octet-stream")
+    app.include_router(drawing_routes(store, seen))
 
     @app.post("/api/jobs/{job}/nest", status_code=202)
     def start_nest(job: str, ask: NestRequest) -> dict[str, Any]:
@@ -219,7 +194,7 @@ def make_app(store: Store, address: str = "testserver") -> FastAPI:
         """Programs, setup sheet and manifest as one archive. A setup with a stop gets no programs; the manifest says so."""
         revision = store.get(job)
         files, _manifest = shop.release(store, revision.plan, revision.number)
-        return _download(shop.zipped(files), f"{revision.plan.id}_r{revision.number}.zip", "application/zip")
+        return download(shop.zipped(files), f"{revision.plan.id}_r{revision.number}.zip", "application/zip")
 
     @app.get("/api/jobs/{job}/files/{name}")
     def one_file(job: str, name: str, look: bool = False) -> Response:
@@ -234,7 +209,7 @@ def make_app(store: Store, address: str = "testserver") -> FastAPI:
         body = next((b for n, b in files if n == name), None)
         if body is None:
             raise NotFound(f"the release has no file {name!r}: a stop is open, or the plan has changed")
-        return _download(body, name, "application/pdf" if name.endswith(".pdf") else "text/plain")
+        return download(body, name, "application/pdf" if name.endswith(".pdf") else "text/plain")
 
     @app.get("/api/library")
     def library() -> dict[str, Any]:
@@ -271,7 +246,7 @@ def _search(r: Running, after: int = -1) -> dict[str, Any]:
     return out
 
 
-def _download(body: bytes, name: str, kind: str) -> Response:
+def download(body: bytes, name: str, kind: str) -> Response:
     from urllib.parse import quote
 
     return Response(body, media_type=kind, headers={"content-disposition": f"attachment; filename*=UTF-8''{quote(name)}"})

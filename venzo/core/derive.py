@@ -2,16 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from functools import partial
 
 from venzo.core.cuts.of_part import PartCuts, plan_part
+from venzo.core.memo import memo
+from venzo.core.model import digest
 from venzo.core.nesting.layout import Layout, judge_layout
 from venzo.core.order.of_sheet import SheetPlan, plan_sheet
+from venzo.core.parts.alter import Alteration, alter, says
+from venzo.core.parts.judge import part_snags
 from venzo.core.parts.shape import Shape
-from venzo.core.plan import Plan, Setup
+from venzo.core.plan import Part, Plan, Setup
 from venzo.core.proof.machine import setup_snags, sheet_snags
-from venzo.core.snags import Snag, stop
+from venzo.core.snags import Remedy, Snag, look, stop
 from venzo.core.stock.sheet import Stock, thickness_snags
 from venzo.core.yields.sheet_yield import JobYield, job_yield, sheet_yield
 
@@ -46,13 +51,14 @@ def derive_setup(plan: Plan, setup: Setup, shapes: Mapping[str, Shape]) -> Deriv
     drawings = {p.drawing for p in plan.parts_of(setup.id)}
     for d in plan.drawings:
         if d.id in drawings:
-            snags += [s.model_copy(update={"where": {**(s.where or {}), "drawing": d.id}}) for s in d.snags]
+            snags += [_of_drawing(s, d.id) for s in d.snags]
     cuts: dict[str, dict[tuple[str, bool], PartCuts]] = {}
     sheets: list[SheetPlan] = []
     parts = [p for p in plan.parts_of(setup.id) if not p.missing]
     for p in plan.parts_of(setup.id):
         if p.missing:
             snags.append(stop("parts.missing", f"{p.name}: the newer drawing no longer has this part; remove it, or bring the older drawing back", {"part": p.id}))
+    snags += _part_snags(plan, setup, parts, shapes)
     said: set[tuple[str, str]] = set()
     used = sorted({(q.sheet, q.sheet_copy) for q in setup.nest.pieces}) if setup.nest else []
     for stock in setup.stock:
@@ -83,6 +89,35 @@ def derive_setup(plan: Plan, setup: Setup, shapes: Mapping[str, Shape]) -> Deriv
     rank = {"stop": 0, "look": 1, "note": 2}
     snags.sort(key=lambda s: rank[s.severity])
     return DerivedSetup(setup, layout, cuts, tuple(sheets), job_yield(yields, setup.nest.bound if setup.nest else 0), tuple(snags))
+
+
+def _of_drawing(s: Snag, drawing: str) -> Snag:
+    """A snag of a drawing with the drawing's id, also in its remedies."""
+    remedies = tuple(r.model_copy(update={"command": {**r.command, "drawing": drawing}}) for r in s.remedies)
+    return s.model_copy(update={"where": {**(s.where or {}), "drawing": drawing}, "remedies": remedies})
+
+
+def _part_snags(plan: Plan, setup: Setup, parts: list[Part], shapes: Mapping[str, Shape]) -> list[Snag]:
+    """Judgements on parts as they are, and alterations that no longer find what they were made for."""
+    used = {o.cutter for o in setup.operations}
+    cutters = [c for c in setup.cutters if c.id in used]
+    mates = [(k.name, k.thickness) for s in plan.setups for k in s.stock if k.quantity]
+    out: list[Snag] = []
+    for p in parts:
+        out += part_snags(p.id, p.name, shapes[p.shape], cutters, mates, setup.rules.joint_clearance, setup.rules.least_web)
+        for k, a in enumerate(p.alterations):
+            lost = memo("altered", digest(p.drawn, p.alterations[: k + 1]), partial(_lost, shapes[p.drawn], p.alterations[: k + 1]))
+            rest = [x.model_dump(mode="json") for i, x in enumerate(p.alterations) if i != k]
+            drop = Remedy(label="Drop this alteration", command={"kind": "alter-part", "part": p.id, "alterations": rest})
+            for why in lost:
+                severity = stop if why.startswith(says(a)) else look
+                out.append(severity("parts.alteration", f"{p.name}: {why}", {"part": p.id}, drop))
+    return out
+
+
+def _lost(drawn: Shape, alterations: Sequence[Alteration]) -> list[str]:
+    before = alter(drawn, alterations[:-1])[1]
+    return alter(drawn, alterations)[1][len(before):]
 
 
 def _stock(setup: Setup, stock_id: str) -> Stock:

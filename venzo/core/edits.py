@@ -14,6 +14,7 @@ from pydantic import Field, TypeAdapter, ValidationError
 from venzo.core.cuts.operations import Operation
 from venzo.core.holding.screws import Screw
 from venzo.core.model import Id, Name, Point, Value
+from venzo.core.parts.alter import Alteration, says
 from venzo.core.plan import AcceptedNest, ContourChoice, Coordinate, Drawing, Order, Part, PartLine, Piece, Plan, Quantity, Setup
 from venzo.core.rules.house import HouseRules
 from venzo.core.snags import BadInput
@@ -152,11 +153,13 @@ class ReviseDrawing(Value):
     drawing: Drawing
     parts: tuple[Part, ...]
 
+    why: Annotated[str, Field(max_length=200)] = "newer version adopted"
+
     def touches(self) -> set[str]:
         return {f"drawing/{self.drawing.id}", *(f"part/{p.id}" for p in self.parts)}
 
     def says(self, plan: Plan) -> str:
-        return f"{self.drawing.filename}: newer version adopted"
+        return f"{self.drawing.filename}: {self.why}"
 
     def apply(self, plan: Plan) -> Plan:
         if not any(d.id == self.drawing.id for d in plan.drawings):
@@ -165,7 +168,8 @@ class ReviseDrawing(Value):
         for p in self.parts:
             old = plan.part(p.id)
             # quantities and rules a person set meanwhile stay
-            new = old.model_copy(update={"shape": p.shape, "origin": p.origin, "drawing": p.drawing, "missing": p.missing}) if old else p
+            new = old.model_copy(update={"shape": p.shape, "drawn": p.drawn, "origin": p.origin, "drawing": p.drawing, "missing": p.missing, "versions": p.versions,
+                                         "note": p.note}) if old else p
             parts = _swap(parts, new)
         return _with(plan, drawings=_swap(plan.drawings, self.drawing), parts=parts)
 
@@ -243,6 +247,86 @@ class SetPart(Value):
         if new.get("rotations") == ():
             raise BadInput(f"{p.name}: at least one rotation must be allowed")
         return _with(plan, parts=_swap(plan.parts, p.model_copy(update=new)))
+
+
+class SetAlterations(Value):
+    """What is changed about a part after it was drawn; ``shape`` is the result, made from the shape ``drawn``."""
+
+    kind: Literal["set-alterations"] = "set-alterations"
+    part: Id
+    alterations: Annotated[tuple[Alteration, ...], Field(max_length=200)]
+    shape: str
+    drawn: str
+
+    def touches(self) -> set[str]:
+        return {f"part/{self.part}"}
+
+    def says(self, plan: Plan) -> str:
+        p = _part(plan, self.part)
+        gone = len(self.alterations) < len(p.alterations)
+        return f"{p.name}: {'an alteration taken back' if gone else says(self.alterations[-1]) if self.alterations else 'as drawn again'}"
+
+    def apply(self, plan: Plan) -> Plan:
+        p = _part(plan, self.part)
+        if self.drawn != (p.drawn or p.shape):
+            raise BadInput(f"{p.name}: its drawing has changed meanwhile; make the alteration again")
+        return _with(plan, parts=_swap(plan.parts, p.model_copy(update={"alterations": self.alterations, "shape": self.shape, "drawn": self.drawn})))
+
+
+class NotePart(Value):
+    """What was learned about a part (or an earlier version of it, counted from the oldest)."""
+
+    kind: Literal["note-part"] = "note-part"
+    part: Id
+    note: Annotated[str, Field(max_length=2000)]
+    version: Annotated[int, Field(ge=0)] | None = None
+
+    def touches(self) -> set[str]:
+        return {f"part/{self.part}/note"}
+
+    def says(self, plan: Plan) -> str:
+        return f"{_part(plan, self.part).name}: note kept"
+
+    def apply(self, plan: Plan) -> Plan:
+        p = _part(plan, self.part)
+        if self.version is None:
+            return _with(plan, parts=_swap(plan.parts, p.model_copy(update={"note": self.note})))
+        if self.version >= len(p.versions):
+            raise BadInput(f"{p.name} has no version {self.version + 1}")
+        versions = tuple(v.model_copy(update={"note": self.note}) if k == self.version else v for k, v in enumerate(p.versions))
+        return _with(plan, parts=_swap(plan.parts, p.model_copy(update={"versions": versions})))
+
+
+class CutListLine(Value):
+    """What a cut list says about one part of the plan; None: it says nothing."""
+
+    part: Id
+    quantity: Quantity | None = None
+    grain: Literal[0, 90, "none"] | None = None
+    mirror: bool | None = None
+
+
+class ApplyCutList(Value):
+    """Quantities, grain and faces from a cut list, in one go."""
+
+    kind: Literal["apply-cut-list"] = "apply-cut-list"
+    name: Name
+    order: Id
+    lines: Annotated[tuple[CutListLine, ...], Field(min_length=1, max_length=5000)]
+
+    def touches(self) -> set[str]:
+        return {k for line in self.lines for k in (f"quantity/{line.part}", f"part/{line.part}/rules")}
+
+    def says(self, plan: Plan) -> str:
+        return f"{self.name}: {len(self.lines)} part{'s' * (len(self.lines) != 1)} from the cut list"
+
+    def apply(self, plan: Plan) -> Plan:
+        for line in self.lines:
+            if line.quantity is not None:
+                plan = SetQuantity(part=line.part, order=self.order, quantity=line.quantity).apply(plan)
+            if line.grain is not None or line.mirror is not None:
+                plan = SetPart(part=line.part, grain=line.grain, mirror=line.mirror).apply(plan)
+        return plan
 
 
 class SetStock(Value):
@@ -492,7 +576,7 @@ class SetScrews(Value):
 
 Command = Annotated[
     RenameJob | AddOrder | AddSetup | AddDrawing | ReviseDrawing | RemovePart | SetQuantity | SetPart | SetStock | RemoveStock | SetSetup | SetOperation | SetContour
-    | AcceptNest | MovePiece | TakeOffPiece | SetScrews,
+    | AcceptNest | MovePiece | TakeOffPiece | SetScrews | SetAlterations | NotePart | ApplyCutList,
     Field(discriminator="kind"),
 ]
 _adapter: TypeAdapter[Command] = TypeAdapter(Command)

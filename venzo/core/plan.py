@@ -9,6 +9,9 @@ from pydantic import Field
 from venzo.core.cuts.operations import Operation
 from venzo.core.holding.screws import Screw
 from venzo.core.model import Id, Name, NotNegative, Point, Value
+from venzo.core.parts.alter import Alteration
+from venzo.core.parts.intake import HowRead
+from venzo.core.parts.made import Inset, Recipe
 from venzo.core.rules.house import HouseRules, Tabs
 from venzo.core.snags import Snag
 from venzo.core.stock.machine import Machine
@@ -28,14 +31,18 @@ class Order(Value):
 
 
 class Drawing(Value):
-    """A drawing file: ``blob`` is the digest of the file as it came, ``units`` as understood, ``scale_mm`` mm per unit."""
+    """A drawing file or a recipe of a made part: ``blob`` is the digest of the file as it came, ``units`` as understood, ``scale_mm`` mm per unit.
+
+    ``how``: what a person said about how it is read. ``made``: the recipe, where the parts were made here.
+    """
 
     id: Id
     filename: Name
     blob: str
     units: str
     scale_mm: float
-    join: float
+    how: HowRead = HowRead()
+    made: Recipe | None = None
     revision: int = 1
     snags: tuple[Snag, ...] = ()
     """What reading it gave cause to say."""
@@ -48,10 +55,19 @@ class PartLine(Value):
     quantity: Quantity
 
 
-class Part(Value):
-    """A part. ``shape``: digest of its geometry; ``origin``: where its frame lies in the drawing, mm.
+class PartVersion(Value):
+    """A shape that a part had before, and what was learned from it."""
 
-    ``missing``: a newer drawing no longer has it.
+    shape: str
+    drawing_revision: int
+    note: Annotated[str, Field(max_length=2000)] = ""
+
+
+class Part(Value):
+    """A part. ``shape``: digest of its geometry as it is cut; ``origin``: where its frame lies in the drawing, mm.
+
+    ``drawn``: digest of its geometry as drawn, before ``alterations`` (empty: the same). ``missing``: a newer drawing no longer has it.
+    ``note``: what was learned about it as it is now.
     """
 
     id: Id
@@ -65,6 +81,10 @@ class Part(Value):
     grain: Literal[0, 90] | None = None
     mirror: bool = False
     missing: bool = False
+    drawn: str = ""
+    alterations: Annotated[tuple[Alteration, ...], Field(max_length=200)] = ()
+    versions: tuple[PartVersion, ...] = ()
+    note: Annotated[str, Field(max_length=2000)] = ""
 
     @property
     def quantity(self) -> int:
@@ -205,7 +225,8 @@ class Plan(Value):
     @property
     def shapes(self) -> set[str]:
         """Digests of all geometry the plan refers to."""
-        return {p.shape for p in self.parts}
+        made = {d.made.source for d in self.drawings if isinstance(d.made, Inset)}
+        return {p.shape for p in self.parts} | {p.drawn for p in self.parts if p.drawn} | {v.shape for p in self.parts for v in p.versions} | made
 
     @property
     def blobs(self) -> set[str]:

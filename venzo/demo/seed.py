@@ -10,7 +10,8 @@ from venzo.core.plan import Order
 from venzo.core.rules.house import HouseRules
 from venzo.demo.drawings import GLAZING, HIDE
 from venzo.demo.library import CUTTERS, MACHINES, MATERIALS, STOCK
-from venzo.shop import derive, new_job, take_drawing
+from venzo.drawings import take_drawing
+from venzo.shop import derive, new_job
 from venzo.store.store import Store
 
 STEPS = 60

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from dataclasses import dataclass
 
 from venzo.core.cuts.operations import Profile
@@ -64,7 +65,7 @@ def _plan_part(part: Part, shape: Shape, setup: Setup, choices: list[ContourChoi
     snags: list[Snag] = []
     left_out: list[str] = []
     chosen = {c.contour: c for c in choices}
-    for name in chosen.keys() - set(shape.names):
+    for name in chosen.keys() - set(shape.names) - {f.name for f in shape.features}:
         drop = Remedy(label="Drop this choice", command=_back(part.id, name))
         snags.append(stop("choice.unmatched", f"{part.name}: the drawing no longer has {name}, for which a choice was made by hand", {"part": part.id, "contour": name}, drop))
     ordered = sorted(shape.contours, key=lambda nc: nc[0] == shape.names[0])  # the outline last
@@ -91,6 +92,11 @@ def _plan_part(part: Part, shape: Shape, setup: Setup, choices: list[ContourChoi
         if not found:
             left_out.append(f"{label}: {said[-1].message if said else 'cannot be cut'}")
         cuts += found
+    kinds = Counter(f.kind for f in shape.features)
+    if kinds:
+        listed = ", ".join(f"{n} {kind}{'s' * (n != 1)}" for kind, n in sorted(kinds.items()))
+        snags.append(look("cuts.feature", f"{part.name}: {listed} not cut: no operation for them yet", {"part": part.id}))
+        left_out += [f"{part.name}, {f.name}: no operation for a {f.kind} yet" for f in shape.features]
     return PartCuts(tuple(cuts), tuple(plans), tuple(snags), tuple(left_out))
 
 

@@ -233,7 +233,7 @@ class Contour:
                 continue
             cx, cy, r, start, sweep = arc_of((s.x0, s.y0), (s.x1, s.y1), s.bulge)
             half = 2 * math.acos(max(0.0, 1 - chord / r)) if r > chord else math.pi / 2
-            n = max(2, math.ceil(abs(sweep) / max(half, 1e-4)))
+            n = max(2, math.ceil(abs(sweep) / max(half, 1e-7)))
             if circumscribed and math.copysign(1, s.bulge) == circumscribed:
                 step = sweep / n
                 big = r / math.cos(step / 2)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections import defaultdict
 from collections.abc import Mapping
@@ -201,7 +202,7 @@ def _without_overlaps(chains: list[Contour], apply: _Choices, lines: list[HealLi
         for k in order:
             inside = ends[(ends > spans[k][0] + NEAR) & (ends < spans[k][1] - NEAR)]
             stops = [spans[k][0], *inside.tolist(), spans[k][1]]
-            for a, b in zip(stops[:-1], stops[1:], strict=True):
+            for a, b in itertools.pairwise(stops):
                 slot = round((a + b) / 2 / NEAR)
                 if any(s in taken for s in (slot - 1, slot, slot + 1)):
                     continue
@@ -256,9 +257,7 @@ def _joined(chains: list[Contour], tolerance: float, apply: _Choices, lines: lis
     if gap > 1e-4:
         exact = join(chains, 1e-4)
     result = joined
-    if len(joined.closed) == len(exact.closed) and len(joined.open) == len(exact.open):
-        result, gap = exact, 0.0
-    elif not apply("join"):
+    if (len(joined.closed) == len(exact.closed) and len(joined.open) == len(exact.open)) or not apply("join"):
         result, gap = exact, 0.0
     says = f"{_s(len(loose), 'open line')} joined end to end: {_s(before, 'closed outline')} before, {len(result.closed)} after"
     if gap > 1e-4:

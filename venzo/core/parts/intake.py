@@ -16,6 +16,7 @@ from venzo.core.geometry.contour import Contour
 from venzo.core.geometry.many import measure, polygons, simplified
 from venzo.core.geometry.regions import Region, regions
 from venzo.core.model import Value
+from venzo.core.parts.bridges import bridge, inside_of
 from venzo.core.parts.drawing import Drawing
 from venzo.core.parts.healing import Healed, HealLine, heal
 from venzo.core.parts.layers import COMMON, ROLES, LayerRule, Role, depth_of, role_of
@@ -43,6 +44,8 @@ class HowRead(Value):
     join: Annotated[float, Field(gt=0, le=10)] = JOIN
     refit: Annotated[float, Field(ge=0, le=1)] = REFIT_DRAWN
     scale: Annotated[float, Field(gt=0, le=10_000)] = 1.0
+    bridge: Annotated[float, Field(ge=0, le=200)] = 0.0
+    """Width (mm) of the bridges that hold islands in their holes; 0: islands are parts of their own."""
     roles: dict[str, Role] = {}
     chosen: dict[str, bool] = {}
 
@@ -183,6 +186,7 @@ def take_in(drawing: Drawing, name: str, how: str | HowRead = "auto", tolerance:
             n = seen.lines
             snags.append(note("intake.layer", f"{name}: {n} line{'s' * (n != 1)} on layer {seen.name} left out: {seen.why}"))
     _say_healing(name, healing, dust, cut, found, snags)
+    found = _islands(found, how.bridge, name, healing, snags)
     engraved, opened = _open_lines(cut.open, how, healing)
     features = [("engraving", c) for c in engraved]
     for role, h in healed.items():
@@ -193,8 +197,9 @@ def take_in(drawing: Drawing, name: str, how: str | HowRead = "auto", tolerance:
         snags.append(stop("intake.no-outline", f"{name}: no closed outline found among {len(drawing.chains)} lines; close the outline, or raise the join tolerance"))
     shapes, stray = _with_features(found, features)
     if stray:
-        snags.append(look("intake.stray", f"{name}: {stray} engraving, groove or pocket line{'s' * (stray != 1)} lie{'s' * (stray == 1)} outside every part and {'are' if stray != 1 else 'is'} left out"))
-    parts = _count(shapes, PurePath(name).stem)
+        verb = "lies outside every part and is" if stray == 1 else "lie outside every part and are"
+        snags.append(look("intake.stray", f"{name}: {stray} engraving, groove or pocket line{'s' * (stray != 1)} {verb} left out"))
+    parts = count_alike(shapes, PurePath(name).stem)
     for p in parts:
         if max(p.shape.size) > LARGEST:
             snags.append(stop("intake.size", f"{name}: {p.name} would be {max(p.shape.size) / 1000:.0f} m long; the unit is wrong. Say the unit"))
@@ -268,6 +273,22 @@ def _without_frames(found: list[Region], loops: list[Contour], how: HowRead, nam
     return (regions([c for k, c in enumerate(loops) if k not in gone]) if gone else found), said
 
 
+def _islands(found: list[Region], width: float, name: str, healing: list[HealLine], snags: list[Snag]) -> list[Region]:
+    """The stencil check: shapes inside holes fall out when the hole is cut through. Bridged, or told."""
+    n = sum(owner is not None for owner in inside_of(found))
+    if not n:
+        return found
+    if width:
+        bridged, done = bridge(found, width)
+        healing.append(HealLine(id="bridge", says=f"{done} of {n} island{'s' * (n != 1)} held by bridges {width:g} mm wide", count=done, before=len(found), after=len(bridged)))
+        if done < n:
+            snags.append(look("intake.stencil", f"{name}: {n - done} island{'s' * (n - done != 1)} could not be bridged with {width:g} mm; try a smaller width"))
+        return bridged
+    snags.append(note("intake.stencil", f"{name}: {n} shape{'s' * (n != 1)} lie{'s' * (n == 1)} in the hole of another and fall{'s' * (n == 1)} out when it is cut through; "
+                      "they count as parts of their own. Bridges would hold them", None, Remedy(label="Hold them with 6 mm bridges", command={"kind": "read-again", "bridge": 6.0})))
+    return found
+
+
 def _say_healing(name: str, healing: list[HealLine], dust: list[Contour], cut: Healed, found: list[Region], snags: list[Snag]) -> None:
     for h in healing:
         if h.id.split("/")[-1] in ("twins", "twin-outlines") and h.applied:
@@ -289,7 +310,8 @@ def _say_healing(name: str, healing: list[HealLine], dust: list[Contour], cut: H
 
 def _open_lines(lines: list[Contour], how: HowRead, healing: list[HealLine]) -> tuple[list[Contour], list[Contour]]:
     """Open lines on cut layers: those a person wants engraved, and the rest."""
-    engraved, rest = [], []
+    engraved: list[Contour] = []
+    rest: list[Contour] = []
     for k, c in enumerate(lines):
         on = how.chosen.get(f"open:{k}", how.chosen.get("open", False))
         (engraved if on else rest).append(c)
@@ -297,7 +319,8 @@ def _open_lines(lines: list[Contour], how: HowRead, healing: list[HealLine]) -> 
         from venzo.core.parts.healing import MOST_ITEMS, HealItem
 
         n = len(lines)
-        healing.append(HealLine(id="open", says=f"{n} open line{'s' * (n != 1)} {'engraved' if engraved and not rest else 'not cut'}", count=n, before=n, after=len(engraved), applied=not engraved,
+        says = f"{n} open line{'s' * (n != 1)} {'engraved' if engraved and not rest else 'not cut'}"
+        healing.append(HealLine(id="open", says=says, count=n, before=n, after=len(engraved), applied=not engraved,
                                 items=tuple(HealItem(id=f"open:{k}", rows=c.rows(3)) for k, c in enumerate(lines[:MOST_ITEMS]))))
     return engraved, rest
 
@@ -341,7 +364,7 @@ def _with_features(found: list[Region], features: list[tuple[str, Contour]]) -> 
     return out, stray
 
 
-def _count(found: list[tuple[Region, list[Feature]]], stem: str) -> list[FoundPart]:
+def count_alike(found: list[tuple[Region, list[Feature]]], stem: str) -> list[FoundPart]:
     """Like shapes collapse into one part with a quantity; reading order is left to right, then up."""
     found = sorted(found, key=lambda f: (round(f[0].outline.bbox[0], 1), round(f[0].outline.bbox[1], 1)))
     parts: list[FoundPart] = []

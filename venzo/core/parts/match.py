@@ -44,7 +44,7 @@ def align(old: Shape, new: Region, old_origin: tuple[float, float]) -> tuple[flo
     return (*shifts[-best[1]], best[0])
 
 
-def rename(old: Shape, new: Region, origin: tuple[float, float], features: Sequence[Feature] = ()) -> Shape:
+def rename(old: Shape, new: Region, features: Sequence[Feature], origin: tuple[float, float]) -> Shape:
     """The new region in the old part's frame, its contours named after those they overlap or lie nearest to.
 
     A hole that matches none gets a number not used before, so that a choice made for a lost hole can never slip to another.

@@ -17,7 +17,6 @@ from venzo.core.geometry.contour import Contour
 from venzo.core.geometry.regions import Region
 from venzo.core.tolerances import LIKE
 
-
 FEATURES = ("pocket", "groove", "engraving", "drilling")
 
 

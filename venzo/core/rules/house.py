@@ -8,6 +8,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from venzo.core.model import Family, NotNegative, Positive, Value
+from venzo.core.parts.layers import COMMON, LayerRule
 
 School = Literal["by material", "one diameter", "half diameter"]
 
@@ -37,6 +38,12 @@ class HouseRules(Value):
     tabs: dict[Family, Tabs] = {"wood": Tabs(), "plastic": Tabs(width=5, height=1.5), "aluminium": Tabs(width=4, height=1.0)}
     tab_every: Positive = 700.0
     """Longest stretch of outline without a tab, mm."""
+    layers: tuple[LayerRule, ...] = COMMON
+    """What the layers of drawings mean, by words in their names."""
+    joint_clearance: NotNegative = 0.15
+    """mm by which a slot is wider than the measured sheet that goes into it (common practice: a few thousandths of an inch)."""
+    least_web: Positive = 3.0
+    """Narrowest web between two cuts of a part that is not questioned, mm."""
     spread_limit: Positive = 0.3
     nominal_share: Positive = 0.05
 

@@ -1,0 +1,166 @@
+"""Routes for drawings, parts and what is made here."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Annotated, Any, Literal
+
+from fastapi import APIRouter, File, Form, UploadFile
+from pydantic import BaseModel, ConfigDict, Field
+
+from venzo import drawings
+from venzo.api.view import path_of
+from venzo.core.parts.made import TITLES, Recipe
+from venzo.core.parts.shape import Shape
+from venzo.core.snags import BadInput
+from venzo.formats.fonts import BUNDLED
+from venzo.store.store import NotFound, Revision, Store
+
+
+class ReadAgain(BaseModel):
+    """Read a drawing again with other settings: any field of ``HowRead`` beside the drawing's id."""
+
+    kind: Literal["read-again"] = "read-again"
+    drawing: str
+    model_config = ConfigDict(extra="allow")
+
+
+class AlterPart(BaseModel):
+    """One alteration more (``add``), or the whole list."""
+
+    kind: Literal["alter-part"] = "alter-part"
+    part: str
+    add: dict[str, Any] | None = None
+    alterations: list[dict[str, Any]] | None = None
+
+
+class Ask(BaseModel):
+    """What is done on a revision that needs the drawing itself, not only the plan."""
+
+    base: int
+    command: Annotated[ReadAgain | AlterPart, Field(discriminator="kind")]
+
+
+class ScaleAsk(BaseModel):
+    """Scale to a width or height in mm, or to fit inside a part with a margin."""
+
+    width: float | None = None
+    height: float | None = None
+    inside: str | None = None
+    margin: Annotated[float, Field(ge=0, le=5000)] = 0.0
+
+
+class MakeAsk(BaseModel):
+    """Parts of a recipe for a setup; ``drawing``: change those made before."""
+
+    setup: str
+    recipe: Recipe
+    drawing: str | None = None
+
+
+def answer(store: Store, job: str, ask: Ask) -> Revision:
+    """Carry an ask out."""
+    c = ask.command
+    if isinstance(c, ReadAgain):
+        return drawings.read_again(store, job, ask.base, c.drawing, dict(c.model_extra or {}))[0]
+    return drawings.alter_part(store, job, ask.base, c.part, c.add, c.alterations)
+
+
+def picture(shape: Shape) -> dict[str, Any]:
+    """A shape as the screen draws it: contour and feature paths, box."""
+    return {"box": [round(v, 3) for v in shape.region.outline.bbox], "contours": [{"name": n, "d": path_of(c)} for n, c in shape.contours],
+            "features": [{"name": f.name, "kind": f.kind, "d": path_of(f.contour), "depth": f.depth} for f in shape.features], "area": shape.region.area}
+
+
+def routes(store: Store, seen: Callable[[Revision], dict[str, Any]]) -> APIRouter:
+    """The routes over one store; ``seen`` makes the job document of a revision."""
+    router = APIRouter(prefix="/api")
+
+    @router.post("/jobs/{job}/drawings")
+    def drop(job: str, files: Annotated[list[UploadFile], File()], setup: Annotated[str, Form()], units: Annotated[str, Form()] = "auto",
+             join: Annotated[float, Form()] = 0.05, adopt: Annotated[str | None, Form()] = None) -> dict[str, Any]:
+        """Take drawings and cut lists in. Each file succeeds or fails by itself; nothing already there is lost.
+
+        ``adopt``: ids of parts, separated by commas: of a newer version only these are taken over.
+        """
+        results = []
+        for f in files:
+            name = f.filename or "drawing"
+            try:
+                data = f.file.read()
+                if name.lower().endswith(".csv"):
+                    revision, said = drawings.take_cut_list(store, job, store.get(job).number, setup, name, data)
+                    results.append({"file": name, "ok": not said, "says": "; ".join([revision.says, *said[:5]]), "snags": []})
+                    continue
+                chosen = None if adopt is None else [a for a in adopt.split(",") if a]
+                revision, intake = drawings.take_drawing(store, job, store.get(job).number, setup, name, data, units, join, chosen)
+                results.append({"file": name, "ok": True, "says": revision.says, "snags": [s.plain() for s in intake.snags]})
+            except BadInput as e:
+                results.append({"file": name, "ok": False, "says": str(e), "snags": []})
+        return {"results": results, "job": seen(store.get(job))}
+
+    @router.post("/jobs/{job}/drawings/compare")
+    def compare(job: str, file: Annotated[UploadFile, File()], setup: Annotated[str, Form()]) -> dict[str, Any]:
+        """What a newer file of a known drawing changes, part by part, with pictures of both; nothing is taken in."""
+        found = drawings.compare(store, store.get(job).plan, setup, file.filename or "drawing", file.file.read())
+        for p in found["parts"]:
+            for side in ("old", "new"):
+                p[side] = picture(store.shapes[p[side]]) if p[side] else None
+        return found
+
+    @router.post("/jobs/{job}/asks")
+    def asks(job: str, ask: Ask) -> dict[str, Any]:
+        """Read a drawing again or alter a part."""
+        return seen(answer(store, job, ask))
+
+    @router.get("/jobs/{job}/drawings/{drawing}/reading")
+    def reading(job: str, drawing: str) -> dict[str, Any]:
+        """Settings, layers and the healing list of a drawing."""
+        return drawings.reading(store, store.get(job).plan, drawing)
+
+    @router.post("/jobs/{job}/drawings/{drawing}/scale")
+    def scale(job: str, drawing: str, ask: ScaleAsk) -> dict[str, Any]:
+        """Scale a drawing to a size or into a part."""
+        return seen(drawings.scale_to(store, job, store.get(job).number, drawing, ask.width, ask.height, ask.inside, ask.margin))
+
+    @router.get("/jobs/{job}/parts/{part}/judgement")
+    def judgement(job: str, part: str) -> dict[str, Any]:
+        """What can be measured of a part: radii, narrow places, reach of each cutter, corners, alterations, versions."""
+        out = drawings.judgement(store, store.get(job).plan, part)
+        for v in out["versions"]:
+            v["picture"] = picture(store.shapes[v.pop("shape")])
+        return out
+
+    @router.get("/made")
+    def made() -> dict[str, Any]:
+        """What can be made here, each with its default dimensions."""
+        from typing import get_args
+
+        kinds = get_args(get_args(Recipe)[0])
+        defaults = {k.model_fields["kind"].default: {n: None if f.is_required() else f.default for n, f in k.model_fields.items()} for k in kinds}
+        schemas = {k.model_fields["kind"].default: k.model_json_schema()["properties"] for k in kinds}
+        return {"fonts": list(BUNDLED), "recipes": [{"kind": k, "title": TITLES[k], "defaults": defaults[k], "schema": schemas[k]} for k in TITLES]}
+
+    @router.post("/made/draw")
+    def draw(recipe: Recipe) -> dict[str, Any]:
+        """The parts and named dimensions of a recipe; nothing is taken in."""
+        m = drawings.draw(store, recipe)
+        return {"parts": [{"name": p.name, "quantity": p.quantity, "size": [round(v, 3) for v in p.shape.size], **picture(p.shape)} for p in m.parts],
+                "dimensions": [{"name": n, "mm": v, "from": a, "to": b} for n, v, a, b in m.dimensions], "notes": m.notes}
+
+    @router.post("/jobs/{job}/made")
+    def make(job: str, ask: MakeAsk) -> dict[str, Any]:
+        """Take the parts of a recipe into the job, or change those made before."""
+        return seen(drawings.make_parts(store, job, store.get(job).number, ask.setup, ask.recipe, ask.drawing))
+
+    @router.get("/jobs/{job}/drawings/{drawing}")
+    def original(job: str, drawing: str):
+        """The original file of a drawing, as it came."""
+        from venzo.api.app import download
+
+        found = next((d for d in store.get(job).plan.drawings if d.id == drawing), None)
+        if found is None:
+            raise NotFound(f"job {job!r} has no drawing {drawing!r}")
+        return download(store.blobs.get(found.blob), found.filename, "application/octet-stream")
+
+    return router

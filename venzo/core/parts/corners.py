@@ -1,0 +1,179 @@
+"""Corners of a part: which are inside ones, how sharp, how round; and corners made round or relieved for a round cutter."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from venzo.core.geometry.contour import Contour, arc_of
+
+ReliefStyle = Literal["dog-bone", "T-bone, long side", "T-bone, short side"]
+TANGENT = 0.02
+"""Radians; a smaller change of direction is no corner."""
+
+
+@dataclass(frozen=True)
+class Corner:
+    """A sharp corner between two straight lines: vertex index, place, angle of the waste in it (degrees; inside corners under 180)."""
+
+    index: int
+    x: float
+    y: float
+    inside: bool
+    angle: float
+
+
+@dataclass(frozen=True)
+class Fillet:
+    """A rounded corner between two straight lines, tangent to both: index of the arc's first vertex, middle, radius."""
+
+    index: int
+    x: float
+    y: float
+    inside: bool
+    radius: float
+
+
+def _turn(a: np.ndarray, b: np.ndarray) -> float:
+    return math.atan2(a[0] * b[1] - a[1] * b[0], float(a @ b))
+
+
+def corners(contour: Contour, hole: bool) -> list[Corner]:
+    """Sharp corners between straight lines. A corner is inside where the part lies on its reflex side: a round cutter cannot reach into it."""
+    c = contour.oriented(not hole)  # the part lies on the left
+    v = c.vertices
+    out = []
+    flip = c is not contour
+    n = len(v)
+    for i in range(n):
+        j = (i - 1) % n
+        if v[j, 2] or v[i, 2]:
+            continue
+        a, b = v[i, :2] - v[j, :2], v[(i + 1) % n, :2] - v[i, :2]
+        w = _turn(a, b)
+        if abs(w) < TANGENT or min(np.hypot(*a), np.hypot(*b)) < 1e-6:
+            continue
+        # turning right with the part on the left: the waste angle is under 180 degrees
+        index = (n - 1 - i) % n if flip else i
+        out.append(Corner(index, float(v[i, 0]), float(v[i, 1]), w < 0, 180 - math.degrees(abs(w)) if w < 0 else 180 + math.degrees(abs(w))))
+    return out
+
+
+def fillets(contour: Contour, hole: bool) -> list[Fillet]:
+    """Arcs that round the corner between two straight lines."""
+    v = contour.vertices
+    out = []
+    n = len(v)
+    ccw = contour.area > 0
+    if n < 4:
+        return []
+    for i in range(n):
+        j, k = (i - 1) % n, (i + 1) % n
+        if not v[i, 2] or v[j, 2] or v[k, 2] or abs(v[i, 2]) > 0.999:
+            continue
+        _cx, _cy, r, start, sweep = arc_of(v[i], v[k], v[i, 2])
+        side = math.copysign(1, sweep)
+        t0 = np.array([-math.sin(start), math.cos(start)]) * side
+        t1 = np.array([-math.sin(start + sweep), math.cos(start + sweep)]) * side
+        if abs(_turn(v[i, :2] - v[j, :2], t0)) > TANGENT or abs(_turn(t1, v[(k + 1) % n, :2] - v[k, :2])) > TANGENT:
+            continue
+        solid_left = ccw != hole  # does the part lie on the left of the travel?
+        inside = (sweep < 0) == solid_left
+        mid = contour.segments()[i].at(0.5)
+        out.append(Fillet(i, mid[0], mid[1], inside, r))
+    return out
+
+
+def smallest_inside_radius(contour: Contour, hole: bool) -> float | None:
+    """Radius (mm) of the tightest inside corner or curve: 0 for a sharp inside corner, None where the contour has none."""
+    if any(k.inside for k in corners(contour, hole)):
+        return 0.0
+    c = contour.oriented(not hole)
+    found = []
+    for s in c.segments():
+        if s.bulge < 0:  # the part on the left, the curve turns right: hollow
+            found.append(arc_of((s.x0, s.y0), (s.x1, s.y1), s.bulge)[2])
+    return min(found, default=None)
+
+
+def rounded(contour: Contour, index: int, radius: float) -> Contour | None:
+    """The contour with the sharp corner at vertex ``index`` rounded; None where the neighbouring lines are too short."""
+    v = contour.vertices
+    n = len(v)
+    j, k = (index - 1) % n, (index + 1) % n
+    p, q, r = v[j, :2], v[index, :2], v[k, :2]
+    a, b = q - p, r - q
+    la, lb = float(np.hypot(*a)), float(np.hypot(*b))
+    w = _turn(a, b)
+    t = radius * math.tan(abs(w) / 2)
+    if t > la + 1e-9 or t > lb + 1e-9:
+        return None
+    first, second = q - a / la * t, q + b / lb * t
+    new = np.vstack([v[:index], [[*first, math.tan(w / 4)], [*second, 0.0]], v[index + 1 :]])
+    return Contour.of(new, True, contour.layer)
+
+
+def refilleted(contour: Contour, index: int, radius: float) -> Contour | None:
+    """The contour with the fillet whose arc starts at vertex ``index`` at another radius; None where there is no room."""
+    v = contour.vertices
+    n = len(v)
+    j, k, m = (index - 1) % n, (index + 1) % n, (index + 2) % n
+    p, d = v[j, :2], v[index, :2] - v[j, :2]
+    q, e = v[m, :2], v[k, :2] - v[m, :2]
+    cross = d[0] * e[1] - d[1] * e[0]
+    if abs(cross) < 1e-12:
+        return None
+    s = ((q - p)[0] * e[1] - (q - p)[1] * e[0]) / cross
+    keep = [i for i in range(n) if i != k]
+    sharp = v.copy()
+    sharp[index] = [*(p + d * s), 0.0]
+    return rounded(Contour(sharp[keep], True, contour.layer), keep.index(index), radius)
+
+
+def relieved(contour: Contour, corner: Corner, radius: float, style: ReliefStyle) -> Contour | None:
+    """The contour with a round relief in an inside corner, so that a square corner seats although the cutter is round.
+
+    The circle of ``radius`` passes through the corner: its middle lies on the bisector (dog-bone), or on the longer or
+    shorter of the two sides (T-bone). None where a side is too short for it.
+    """
+    v = contour.vertices
+    n = len(v)
+    i = corner.index
+    q = v[i, :2]
+    back, ahead = v[(i - 1) % n, :2] - q, v[(i + 1) % n, :2] - q
+    lb, la = float(np.hypot(*back)), float(np.hypot(*ahead))
+    u, w = back / lb, ahead / la
+    angle = math.radians(corner.angle)
+    if style == "dog-bone":
+        toward = u + w
+        centre = q + toward / np.hypot(*toward) * radius
+        reach_b = reach_a = 2 * radius * math.cos(angle / 2)
+    else:
+        on_back = (lb >= la) == (style == "T-bone, long side")
+        centre = q + (u if on_back else w) * radius
+        other = max(0.0, 2 * radius * math.cos(angle))
+        reach_b, reach_a = (2 * radius, other) if on_back else (other, 2 * radius)
+    if reach_b > lb + 1e-9 or reach_a > la + 1e-9:
+        return None
+    a, b = q + u * reach_b, q + w * reach_a
+    start, end = math.atan2(*(a - centre)[::-1]), math.atan2(*(b - centre)[::-1])
+    sweep = (end - start) % (2 * math.pi)
+    # of the two ways from a to b the arc takes the one whose middle does not lie in the waste
+    middle = start + sweep / 2
+    m = centre + radius * np.array([math.cos(middle), math.sin(middle)]) - q
+    side = u[0] * w[1] - u[1] * w[0]
+    if (u[0] * m[1] - u[1] * m[0]) * side > 0 and (m[0] * w[1] - m[1] * w[0]) * side > 0:
+        sweep -= 2 * math.pi
+    if abs(sweep) < 1e-9:
+        return None
+    rows = []
+    parts = 2 if abs(sweep) > math.pi - 1e-9 else 1
+    for k in range(parts):
+        t = start + sweep * k / parts
+        at = a if k == 0 else centre + radius * np.array([math.cos(t), math.sin(t)])
+        rows.append([*at, math.tan(sweep / parts / 4)])
+    rows.append([*b, v[i, 2]])
+    return Contour.of(np.vstack([v[:i], rows, v[i + 1 :]]), True, contour.layer)

@@ -1,0 +1,378 @@
+"""What people do with drawings and parts in a job, without any web: take in, read again, compare, alter, make, count by a cut list."""
+
+from __future__ import annotations
+
+import json
+import re
+import secrets
+from collections.abc import Mapping, Sequence
+from hashlib import sha256
+from pathlib import PurePath
+from typing import Any
+
+import shapely
+from pydantic import ValidationError
+
+from venzo.core.edits import AddDrawing, ApplyCutList, Command, ReviseDrawing, SetAlterations, plain_error
+from venzo.core.geometry.regions import Region
+from venzo.core.memo import memo
+from venzo.core.model import digest
+from venzo.core.parts.alter import alter, says
+from venzo.core.parts.intake import FoundPart, HowRead, Intake, read_file, take_in
+from venzo.core.parts.judge import corner_points, judge
+from venzo.core.parts.layers import COMMON, LayerRule
+from venzo.core.parts.made import TITLES, Made, Recipe
+from venzo.core.parts.match import SAME_PART, align, rename
+from venzo.core.parts.shape import Feature, Shape
+from venzo.core.plan import Drawing, Part, PartLine, PartVersion, Plan
+from venzo.core.snags import BadInput
+from venzo.core.tolerances import JOIN
+from venzo.formats.cut_list import match_cut_list, read_cut_list
+from venzo.store.store import Revision, Store
+
+QUANTITY = re.compile(r"(?:^|[ _-])(?:x|qty)[ _-]?(\d{1,4})(?=$|[ _-])", re.I)
+"""A quantity in a file name: ``rib_x4.dxf``, ``rib qty 4.dxf``."""
+MOST_VERSIONS = 40
+
+
+def read_drawing(data: bytes, filename: str, how: HowRead | None = None, rules: Sequence[LayerRule] = COMMON) -> Intake:
+    """Read and understand a file, remembered by its contents and settings; see ``take_in``."""
+    how = how or HowRead()
+    key = digest(filename, how, list(rules), sha256(data).hexdigest())
+    return memo("reading", key, lambda: take_in(read_file(data, filename), filename, how, rules=rules))
+
+
+def _rules(plan: Plan, setup_id: str) -> Sequence[LayerRule]:
+    setup = plan.setup(setup_id)
+    if setup is None:
+        raise BadInput(f"the plan has no setup {setup_id!r}")
+    return setup.rules.layers
+
+
+def _usable(intake: Intake) -> Intake:
+    stops = [s for s in intake.snags if s.severity == "stop" and s.rule != "intake.crossing"]
+    if stops:
+        raise BadInput(stops[0].message)
+    return intake
+
+
+def _how(patch: Mapping[str, Any]) -> HowRead:
+    try:
+        return HowRead.model_validate(patch)
+    except ValidationError as e:
+        raise BadInput(plain_error(e)) from e
+
+
+def take_drawing(store: Store, job: str, base: int, setup_id: str, filename: str, data: bytes, units: str = "auto", join: float = JOIN,
+                 adopt: Sequence[str] | None = None) -> tuple[Revision, Intake]:
+    """Take a drawing into a job: its parts, or, where the plan already has a drawing of this name, its newer version.
+
+    Args:
+        adopt: of a newer version, only these parts (ids); None: all.
+
+    Raises:
+        BadInput: nothing in it can be cut; the job stays as it is.
+    """
+    filename = PurePath(filename.replace("\\", "/")).name[:200] or "drawing"
+    plan = store.get(job).plan
+    old = _known(plan, filename)
+    how = _how({**(old.how.model_dump() if old else {}), "join": join, **({"units": units} if units != "auto" or not old else {})})
+    intake = _usable(read_drawing(data, filename, how, _rules(plan, setup_id)))
+    blob = store.blobs.put(data)
+    drawing = Drawing(id=old.id if old else f"d-{secrets.token_hex(3)}", filename=filename, blob=blob, units=intake.units, scale_mm=intake.scale_mm, how=how,
+                      revision=old.revision + 1 if old else 1, snags=tuple(intake.snags))
+    command: Command
+    if old:
+        parts = _revised(store, plan, drawing, intake.parts, setup_id, intake.scale_mm / old.scale_mm, old.revision)
+        if adopt is not None:
+            kept = {p.id: p for p in plan.parts if p.drawing == old.id}
+            parts = [p if p.id in adopt else kept[p.id] for p in parts if p.id in adopt or p.id in kept]
+        command = ReviseDrawing(drawing=drawing, parts=tuple(parts))
+    else:
+        m = QUANTITY.search(PurePath(filename).stem)
+        times = int(m.group(1)) if m else 1
+        command = AddDrawing(drawing=drawing, parts=tuple(_part(store, plan, drawing, p, setup_id, times) for p in intake.parts))
+    return store.apply(job, base, command), intake
+
+
+def _known(plan: Plan, filename: str) -> Drawing | None:
+    return next((d for d in plan.drawings if d.filename.lower() == filename.lower() and d.made is None), None)
+
+
+def _drawing(plan: Plan, drawing_id: str) -> tuple[Drawing, str]:
+    """A drawing of the plan and the setup its parts are in."""
+    drawing = next((d for d in plan.drawings if d.id == drawing_id), None)
+    part = next((p for p in plan.parts if p.drawing == drawing_id), None)
+    if drawing is None or part is None:
+        raise BadInput(f"the plan has no drawing {drawing_id!r}; it may have been removed")
+    return drawing, part.setup
+
+
+def read_again(store: Store, job: str, base: int, drawing_id: str, patch: Mapping[str, Any]) -> tuple[Revision, Intake]:
+    """Read a drawing that is in the plan again with other settings (fields of ``HowRead``; ``chosen`` and ``roles`` are added to), from the file as it came."""
+    plan = store.get(job).plan
+    drawing, setup_id = _drawing(plan, drawing_id)
+    if drawing.made is not None:
+        raise BadInput(f"{drawing.filename} was made here, not drawn; change its dimensions instead")
+    now = drawing.how.model_dump()
+    merged = {k: {**now[k], **v} if k in ("chosen", "roles") and isinstance(v, Mapping) else v for k, v in patch.items()}
+    how = _how({**now, **merged})
+    intake = _usable(read_drawing(store.blobs.get(drawing.blob), drawing.filename, how, _rules(plan, setup_id)))
+    new = drawing.model_copy(update={"how": how, "units": intake.units, "scale_mm": intake.scale_mm, "snags": tuple(intake.snags)})
+    scale = intake.scale_mm / drawing.scale_mm
+    parts = _revised(store, plan, new, intake.parts, setup_id, scale, None)
+    said = ", ".join(sorted(patch))
+    return store.apply(job, base, ReviseDrawing(drawing=new, parts=tuple(parts), why=f"read again ({said})"[:200])), intake
+
+
+def reading(store: Store, plan: Plan, drawing_id: str) -> dict[str, Any]:
+    """What was done while reading a drawing: settings, layers, the healing list with where each thing is."""
+    drawing, setup_id = _drawing(plan, drawing_id)
+    if drawing.made is not None:
+        return {"drawing": drawing_id, "how": drawing.how.model_dump(), "healing": [], "layers": [], "made": drawing.made.model_dump(), "open": []}
+    intake = read_drawing(store.blobs.get(drawing.blob), drawing.filename, drawing.how, _rules(plan, setup_id))
+    return {"drawing": drawing_id, "how": drawing.how.model_dump(), "healing": [h.model_dump() for h in intake.healing], "layers": [v.model_dump() for v in intake.layers],
+            "made": None, "open": [c.rows(3) for c in intake.open_contours[:200]]}
+
+
+def scale_to(store: Store, job: str, base: int, drawing_id: str, width: float | None = None, height: float | None = None, inside: str | None = None, margin: float = 0.0) -> Revision:
+    """Scale a drawing evenly to a width or height of everything in it, or to fit inside the outline of another part with a margin.
+
+    Raises:
+        BadInput: no size or several; a size that cannot be.
+    """
+    plan = store.get(job).plan
+    drawing, _setup = _drawing(plan, drawing_id)
+    if sum(v is not None for v in (width, height, inside)) != 1:
+        raise BadInput("say one of width, height or the part to fit inside")
+    mine = [p for p in plan.parts if p.drawing == drawing_id and not p.missing]
+    shapes = [store.shapes[p.drawn or p.shape].region.outline.moved(*p.origin) for p in mine]
+    x0, y0 = min(c.bbox[0] for c in shapes), min(c.bbox[1] for c in shapes)
+    x1, y1 = max(c.bbox[2] for c in shapes), max(c.bbox[3] for c in shapes)
+    if inside is not None:
+        target = plan.part(inside)
+        if target is None or target.drawing == drawing_id:
+            raise BadInput("choose a part of another drawing to fit inside")
+        k = _largest_inside(shapely.convex_hull(shapely.union_all([shapely.Polygon(c.points(0.1)) for c in shapes])), store.shapes[target.shape], margin)
+        if k <= 0:
+            raise BadInput(f"nothing fits inside {target.name} with a margin of {margin:g} mm")
+    else:
+        want, have = (width, x1 - x0) if width is not None else (height, y1 - y0)
+        assert want is not None
+        if not 0.1 <= want <= 50_000:
+            raise BadInput(f"a size of {want:g} mm is outside 0.1 to 50,000 mm")
+        k = want / have
+    return read_again(store, job, base, drawing_id, {"scale": drawing.how.scale * k})[0]
+
+
+def _largest_inside(hull: shapely.Polygon, shape: Shape, margin: float) -> float:
+    """Largest even scale at which the hull, its middle at the roomiest place of the outline, keeps the margin."""
+    room = shapely.Polygon(shape.region.outline.points(0.05)).buffer(-margin)
+    if room.is_empty:
+        return 0.0
+    best = 0.0
+    own = hull.centroid
+    for spot in (room.centroid, shapely.Point(shapely.maximum_inscribed_circle(room, tolerance=0.5).coords[0])):
+        low, high = 0.0, max(room.bounds[2] - room.bounds[0], room.bounds[3] - room.bounds[1]) / max(hull.length / 8, 1e-9)
+        for _ in range(40):
+            middle = (low + high) / 2
+            placed = shapely.affinity.translate(shapely.affinity.scale(hull, middle, middle, origin=(own.x, own.y)), spot.x - own.x, spot.y - own.y)
+            if room.covers(placed):
+                low = middle
+            else:
+                high = middle
+        best = max(best, low)
+    return best
+
+
+def _part(store: Store, plan: Plan, drawing: Drawing, found: FoundPart, setup_id: str, times: int = 1) -> Part:
+    name = QUANTITY.sub("", found.name).strip(" _-") or found.name
+    return Part(id=f"p-{secrets.token_hex(3)}", name=name.replace("_", " "), setup=setup_id, drawing=drawing.id, shape=store.shapes.put(found.shape), origin=found.origin,
+                lines=(PartLine(order=plan.orders[0].id, quantity=found.quantity * times),))
+
+
+def _drawn(f: FoundPart) -> tuple[Region, list[Feature]]:
+    """A found part where it lies in its drawing."""
+    x, y = f.origin
+    return f.shape.region.placed(x, y), [Feature(k.kind, k.name, k.contour.moved(x, y), k.depth) for k in f.shape.features]
+
+
+def _same(a: Shape, b: Shape) -> bool:
+    """Do two shapes differ by no more than a hair along their contours?"""
+    if a.digest == b.digest:
+        return True
+    off = a.region.polygon(0.01).buffer(0).symmetric_difference(b.region.polygon(0.01).buffer(0)).area
+    return len(a.features) == len(b.features) and off < 0.01 * (1 + a.region.perimeter / 100)
+
+
+def _matches(store: Store, plan: Plan, drawing: str, found: Sequence[FoundPart], scale: float) -> list[tuple[Part, FoundPart, tuple[float, float]]]:
+    """Which old part is which new one, and where the old part's frame lies in the new drawing."""
+    olds = [p for p in plan.parts if p.drawing == drawing]
+    known = {p.id: store.shapes[p.drawn or p.shape].scaled(scale) for p in olds}
+    scored = []
+    for i, f in enumerate(found):
+        drawn = f.shape.region.placed(*f.origin)
+        for p in olds:
+            x, y, share = align(known[p.id], drawn, (p.origin[0] * scale, p.origin[1] * scale))
+            if share >= SAME_PART:
+                scored.append((share, p.name == f.name, i, p, (x, y)))
+    out, used, taken = [], set(), set()
+    for _share, _same, i, p, origin in sorted(scored, key=lambda t: (-round(t[0], 3), not t[1], t[2])):
+        if p.id not in taken and i not in used:
+            used.add(i)
+            taken.add(p.id)
+            out.append((p, found[i], origin))
+    return out
+
+
+def _revised(store: Store, plan: Plan, drawing: Drawing, found: list[FoundPart], setup_id: str, scale: float = 1.0, was: int | None = None) -> list[Part]:
+    """Old parts with their new shapes and their alterations made again, new parts, and vanished parts marked missing.
+
+    ``scale``: how much larger the new reading is where the unit was corrected; the old shapes are compared at that size. ``was``: the
+    drawing's former revision, kept as a version of each part that changed.
+    """
+    olds = [p for p in plan.parts if p.drawing == drawing.id]
+    out: dict[str, Part] = {}
+    matched = _matches(store, plan, drawing.id, found, scale)
+    for p, f, origin in matched:
+        drawn = rename(store.shapes[p.drawn or p.shape].scaled(scale), *_drawn(f), origin)
+        shape = alter(drawn, p.alterations)[0]
+        new = {"shape": store.shapes.put(shape), "drawn": store.shapes.put(drawn) if p.alterations else "", "origin": origin, "missing": False}
+        if was is not None and new["shape"] != p.shape:
+            new["versions"] = (*p.versions, PartVersion(shape=p.shape, drawing_revision=was, note=p.note))[-MOST_VERSIONS:]
+            new["note"] = ""
+        out[p.id] = p.model_copy(update=new)
+    for p in olds:
+        if p.id not in out:
+            out[p.id] = p.model_copy(update={"missing": True})
+    fresh = [f for f in found if all(f is not g for _p, g, _o in matched)]
+    return [*out.values(), *(_part(store, plan, drawing, f, setup_id) for f in fresh)]
+
+
+def compare(store: Store, plan: Plan, setup_id: str, filename: str, data: bytes) -> dict[str, Any]:
+    """What a newer file of a known drawing changes, part by part, without taking it in.
+
+    Returns:
+        parts as {id, name, state: same | changed | missing | new, old, new: digests, origin, area_mm2: [old, new], choices: hand choices it carries}.
+    """
+    filename = PurePath(filename.replace("\\", "/")).name[:200]
+    old = _known(plan, filename)
+    if old is None:
+        raise BadInput(f"{filename}: the job has no drawing of this name to compare with")
+    intake = _usable(read_drawing(data, filename, old.how, _rules(plan, setup_id)))
+    parts: list[dict[str, Any]] = []
+    matched = _matches(store, plan, old.id, intake.parts, intake.scale_mm / old.scale_mm)
+    for p, f, origin in matched:
+        before = store.shapes[p.drawn or p.shape]
+        drawn = rename(before, *_drawn(f), origin)
+        after, lost, _r = alter(drawn, p.alterations)
+        now = store.shapes[p.shape]
+        held = [c.contour for c in plan.choices if c.part == p.id]
+        lost += [f"{c}: chosen by hand, not in the newer drawing" for c in held if c not in after.names]
+        parts.append({"id": p.id, "name": p.name, "state": "same" if _same(before, drawn) else "changed", "old": store.shapes.put(now), "new": store.shapes.put(after),
+                      "area_mm2": [now.region.area, after.region.area], "choices": held, "lost": lost})
+    seen = {p.id for p, _f, _o in matched}
+    parts += [{"id": p.id, "name": p.name, "state": "missing", "old": p.shape, "new": None, "area_mm2": [store.shapes[p.shape].region.area, 0.0], "choices": [], "lost": []}
+              for p in plan.parts if p.drawing == old.id and p.id not in seen]
+    parts += [{"id": "", "name": f.name, "state": "new", "old": None, "new": store.shapes.put(f.shape), "area_mm2": [0.0, f.shape.region.area], "choices": [], "lost": []}
+              for f in intake.parts if all(f is not g for _p, g, _o in matched)]
+    return {"file": filename, "drawing": old.id, "revision": old.revision + 1, "parts": parts}
+
+
+def alter_part(store: Store, job: str, base: int, part_id: str, add: Mapping[str, Any] | None = None, alterations: Sequence[Mapping[str, Any]] | None = None) -> Revision:
+    """Change a part after it was drawn: one alteration more (``add``; several under the key ``several``), or the whole list anew.
+
+    Raises:
+        BadInput: no such part, or what cannot be made (naming it).
+    """
+    plan = store.get(job).plan
+    p = plan.part(part_id)
+    if p is None:
+        raise BadInput(f"the plan has no part {part_id!r}; it may have been removed")
+    wanted: list[Any] = [a.model_dump() for a in p.alterations] if alterations is None else list(alterations)
+    if add is not None:
+        wanted += add.get("several", [add])
+    drawn = p.drawn or p.shape
+    try:
+        command = SetAlterations.model_validate({"part": part_id, "alterations": wanted, "shape": drawn, "drawn": drawn})
+    except ValidationError as e:
+        raise BadInput(plain_error(e)) from e
+    shape, lost, _removed = alter(store.shapes[drawn], command.alterations)
+    if add is not None and lost and any(why.startswith(says(command.alterations[-1])) for why in lost):
+        raise BadInput(f"{p.name}: {lost[-1]}")
+    if not shape.region.polygon(0.01).is_valid or shape.region.area <= 0:
+        raise BadInput(f"{p.name}: that alteration would make the part cross itself; choose a smaller radius or width")
+    return store.apply(job, base, command.model_copy(update={"shape": store.shapes.put(shape)}))
+
+
+def judgement(store: Store, plan: Plan, part_id: str) -> dict[str, Any]:
+    """Everything that can be measured of a part, for the opened card."""
+    p = plan.part(part_id)
+    setup = plan.setup(p.setup) if p else None
+    if p is None or setup is None:
+        raise BadInput(f"the plan has no part {part_id!r}; it may have been removed")
+    shape = store.shapes[p.shape]
+    j = judge(shape, [c for c in setup.cutters if setup.material.family in c.feeds])
+    removed = alter(store.shapes[p.drawn], p.alterations)[2] if p.alterations else []
+    return {
+        "part": part_id, "inside_radius": j.inside_radius, "sharp_inside": j.sharp_inside,
+        "web": vars(j.web) if j.web else None, "slot": vars(j.slot) if j.slot else None,
+        "reaches": [{**vars(r)} for r in j.reaches],
+        "corners": [{"contour": n, "x": x, "y": y, "angle": a, "inside": i} for n, x, y, a, i in corner_points(shape)],
+        "alterations": [{"says": says(a), "removed_mm2": r, "value": a.model_dump(mode="json")} for a, r in zip(p.alterations, removed, strict=True)],
+        "versions": [{"shape": v.shape, "drawing_revision": v.drawing_revision, "note": v.note} for v in p.versions],
+    }
+
+
+def draw(store: Store, recipe: Recipe) -> Made:
+    """What a recipe makes, without taking it in."""
+    return memo("made", digest(recipe), lambda: recipe.make(lambda key: store.shapes[key]))
+
+
+def make_parts(store: Store, job: str, base: int, setup_id: str, recipe: Recipe, drawing_id: str | None = None) -> Revision:
+    """Take the parts of a recipe into a job, or change the recipe of parts that were made before."""
+    plan = store.get(job).plan
+    _rules(plan, setup_id)
+    made = draw(store, recipe)
+    found = [FoundPart(p.name, p.shape, p.quantity, (0.0, 0.0)) for p in made.parts]
+    x = 0.0
+    for f in found:  # side by side, so that each has a place of its own in the drawing
+        f.origin = (x, 0.0)
+        x += f.shape.size[0] + 20
+    body = json.dumps(recipe.model_dump(mode="json"), sort_keys=True).encode()
+    blob = store.blobs.put(body)
+    if drawing_id is not None:
+        old, setup_id = _drawing(plan, drawing_id)
+        new = old.model_copy(update={"made": recipe, "blob": blob, "revision": old.revision + 1})
+        return store.apply(job, base, ReviseDrawing(drawing=new, parts=tuple(_remade(store, plan, new, found, setup_id)), why="dimensions changed"))
+    taken = {d.filename for d in plan.drawings}
+    title = TITLES[recipe.kind]
+    name = title if title not in taken else next(f"{title} {n}" for n in range(2, 10_000) if f"{title} {n}" not in taken)
+    drawing = Drawing(id=f"d-{secrets.token_hex(3)}", filename=name, blob=blob, units="mm", scale_mm=1.0, made=recipe)
+    return store.apply(job, base, AddDrawing(drawing=drawing, parts=tuple(_part(store, plan, drawing, f, setup_id) for f in found)))
+
+
+def _remade(store: Store, plan: Plan, drawing: Drawing, found: list[FoundPart], setup_id: str) -> list[Part]:
+    """Parts of a changed recipe: the same by name, whatever their size; quantities set by hand stay."""
+    olds = [p for p in plan.parts if p.drawing == drawing.id]
+    out: list[Part] = []
+    left = list(found)
+    for p in olds:
+        f = next((f for f in left if f.name.replace("_", " ") == p.name), left[0] if len(olds) == len(found) and left else None)
+        if f is None:
+            out.append(p.model_copy(update={"missing": True}))
+            continue
+        left.remove(f)
+        shape = alter(f.shape, p.alterations)[0]
+        out.append(p.model_copy(update={"shape": store.shapes.put(shape), "drawn": store.shapes.put(f.shape) if p.alterations else "", "origin": f.origin, "missing": False}))
+    return [*out, *(_part(store, plan, drawing, f, setup_id) for f in left)]
+
+
+def take_cut_list(store: Store, job: str, base: int, setup_id: str, filename: str, data: bytes) -> tuple[Revision, list[str]]:
+    """Apply a CSV cut list to the parts of a setup by name; returns what could not be applied."""
+    plan = store.get(job).plan
+    setup = plan.setup(setup_id)
+    if setup is None:
+        raise BadInput(f"the plan has no setup {setup_id!r}")
+    lines, said = match_cut_list(read_cut_list(data, filename), plan.parts_of(setup_id), setup.material.name, [s.thickness for s in setup.stock], filename)
+    return store.apply(job, base, ApplyCutList(name=filename[:200], order=plan.orders[0].id, lines=tuple(lines))), said

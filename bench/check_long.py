@@ -6,8 +6,11 @@ import os
 import re
 import subprocess
 import sys
+import tarfile
+import tempfile
 import time
 from datetime import UTC, datetime
+from importlib import metadata
 from pathlib import Path
 
 RUNS = [
@@ -15,8 +18,32 @@ RUNS = [
     ("random plans, programs swept with shapely after an independent parser", 10, 12, "tests/reference/test_program_sweep.py::test_random_plans"),
     ("random contours: area, walk, refit, offset, join", 5, 100, "tests/core/test_geometry.py"),
     ("random tabs, orders and moves", 5, 100, "tests/core/test_order_tabs_motion.py"),
+    ("messy drawings, joints, reliefs, narrow places", 10, 60, "tests/core/test_parts.py"),
+    ("an open icon package, all of it", 2, 1000, "tests/reference/test_open_drawings.py"),
     ("damaged drawings", 5, 100, "tests/formats/test_readers.py::test_damaged_files_never_end_in_a_stack_trace"),
 ]
+
+
+def odd_files() -> list[str]:
+    """Every integration drawing in the source distribution of ezdxf (MIT licence): read, or refused with a reason; time and memory."""
+    version = metadata.version("ezdxf")
+    with tempfile.TemporaryDirectory() as folder:
+        began = time.time()
+        got = subprocess.run([sys.executable, "-m", "pip", "download", "-q", "--no-deps", "--no-binary", ":all:", "-d", folder, f"ezdxf=={version}"], capture_output=True)
+        archive = next(iter(Path(folder).glob("*.tar.gz")), None)
+        if got.returncode or archive is None:
+            return ["| odd, old and broken drawings | - | the source distribution could not be had | - |"]
+        with tarfile.open(archive) as tar:
+            members = [m for m in tar.getmembers() if "/integration_tests/data/" in m.name and m.name.lower().endswith((".dxf", ".plt"))]
+            tar.extractall(folder, members, filter="data")
+        files = [str(Path(folder) / m.name) for m in members]
+        code = ("import sys,resource,time\nfrom venzo.core.parts.intake import read_file,take_in\nfrom venzo.core.snags import BadInput\nread=refused=0;slow=0\n"
+                "for f in sys.argv[1:]:\n t=time.time()\n try: take_in(read_file(open(f,'rb').read(),f),f); read+=1\n except BadInput: refused+=1\n slow=max(slow,time.time()-t)\n"
+                "print(read,refused,round(slow,1),resource.getrusage(resource.RUSAGE_SELF).ru_maxrss//1024)")
+        done = subprocess.run([sys.executable, "-c", code, *files], capture_output=True, text=True)
+        said = done.stdout.split() if done.returncode == 0 else []
+        words = f"{said[0]} read, {said[1]} refused with a reason; the slowest {said[2]} s, {said[3]} MB at most" if said else "failed: " + done.stderr.strip().splitlines()[-1][:120]
+        return [f"| odd, old and broken drawings | {len(files)} files | {words} | {time.time() - began:.0f} |"]
 
 
 def main(report: Path) -> int:
@@ -31,6 +58,7 @@ def main(report: Path) -> int:
         print(rows[-1], flush=True)
         if done.returncode:
             print(done.stdout[-4000:])
+    rows += odd_files()
     text = ["# The long check", "", f"Written by `make check-long`, {datetime.now(UTC):%Y-%m-%d}, on 2 cores. Times are for orientation only.", "",
             "| what | random cases | result | seconds |", "| --- | --- | --- | --- |", *rows, ""]
     report.write_text("\n".join(text))

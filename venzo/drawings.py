@@ -276,7 +276,22 @@ def compare(store: Store, plan: Plan, setup_id: str, filename: str, data: bytes)
               for p in plan.parts if p.drawing == old.id and p.id not in seen]
     parts += [{"id": "", "name": f.name, "state": "new", "old": None, "new": store.shapes.put(f.shape), "area_mm2": [0.0, f.shape.region.area], "choices": [], "lost": []}
               for f in intake.parts if all(f is not g for _p, g, _o in matched)]
-    return {"file": filename, "drawing": old.id, "revision": old.revision + 1, "parts": parts}
+    return {"file": filename, "drawing": old.id, "revision": old.revision + 1, "parts": parts, "effects": _effects(store, plan, old, intake, setup_id)}
+
+
+def _effects(store: Store, plan: Plan, old: Drawing, intake: Intake, setup_id: str) -> list[dict[str, Any]]:
+    """What adopting a newer reading whole would do to layout and stops, setup by setup."""
+    from venzo.core.derive import derive
+
+    new = old.model_copy(update={"revision": old.revision + 1, "units": intake.units, "scale_mm": intake.scale_mm, "snags": tuple(intake.snags)})
+    after = ReviseDrawing(drawing=new, parts=tuple(_revised(store, plan, new, intake.parts, setup_id, intake.scale_mm / old.scale_mm, old.revision))).apply(plan)
+    before = derive(plan, store.shapes)
+    out = []
+    for d in derive(after, store.shapes).values():
+        was = before[d.setup.id]
+        had = {s.message for s in was.snags}
+        out.append({"setup": d.setup.id, "layout": [was.layout.state, d.layout.state], "stops": [s.message for s in d.snags if s.severity == "stop" and s.message not in had]})
+    return out
 
 
 def alter_part(store: Store, job: str, base: int, part_id: str, add: Mapping[str, Any] | None = None, alterations: Sequence[Mapping[str, Any]] | None = None) -> Revision:

@@ -69,7 +69,7 @@ def _part(plan: Plan, part_id: str, shapes: Shapes) -> dict[str, Any]:
         "label": memo("label", p.shape, lambda: _label_point(shape)), "area": shape.region.area, "perimeter": shape.region.perimeter,
         "contours": [{"name": n, "d": path_of(c), "size": [round(c.bbox[2] - c.bbox[0], 3), round(c.bbox[3] - c.bbox[1], 3)]} for n, c in shape.contours],
         "features": [{"name": f.name, "kind": f.kind, "d": path_of(f.contour), "depth": f.depth} for f in shape.features],
-        "altered": len(p.alterations), "versions": len(p.versions), "note": p.note,
+        "origin": p.origin, "shape": p.shape, "altered": len(p.alterations), "versions": len(p.versions), "note": p.note,
         "rings": [[[round(float(x), 2), round(float(y), 2)] for x, y in c.points(0.15)] for c in shape.region.loops],
     }
 

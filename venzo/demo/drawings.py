@@ -133,6 +133,37 @@ def label_holder(m: Modelspace) -> None:
     _obround(m, 20, 20, 110, 20)
 
 
+def box_front(m: Modelspace) -> None:
+    """As it came: loose lines with gaps, one drawn twice, one partly on another, centre lines, a pocket and a name to engrave; slots for 18 mm sheet."""
+    for name, colour in (("OUTLINE", 7), ("POCKET 6mm", 5), ("ENGRAVE", 1), ("CONSTRUCTION", 3)):
+        m.doc.layers.add(name, color=colour)
+    m.doc.linetypes.add("CENTER", [50.0, 32.0, -6.0, 6.0, -6.0])
+    line = {"layer": "OUTLINE"}
+    corners = [(0, 0), (180, 0), (180, 240), (90, 300), (0, 240)]
+    for a, b in zip(corners, [*corners[1:], corners[0]], strict=True):
+        m.add_line(a, (b[0] + 0.02, b[1]), dxfattribs=line)
+    m.add_line((180, 240), (180, 0), dxfattribs=line)
+    m.add_line((40, 0), (140, 0), dxfattribs=line)
+    for x in (30, 132):
+        m.add_lwpolyline([(x, 40), (x + 18, 40), (x + 18, 100), (x, 100)], close=True, dxfattribs=line)
+    m.add_lwpolyline([(90 + 16 * math.cos(k * math.pi / 90), 190 + 16 * math.sin(k * math.pi / 90)) for k in range(180)], close=True, dxfattribs=line)
+    m.add_lwpolyline([(60, 120, 0), (120, 120, 0.41421356), (124, 124, 0), (124, 146, 0.41421356), (120, 150, 0), (60, 150, 0.41421356), (56, 146, 0), (56, 124, 0.41421356)],
+                     format="xyb", close=True, dxfattribs={"layer": "POCKET 6mm"})
+    m.add_spline([(60, 22), (75, 30), (90, 20), (105, 30), (120, 22)], dxfattribs={"layer": "ENGRAVE"})
+    m.add_line((90, -20), (90, 320), dxfattribs={"layer": "OUTLINE", "linetype": "CENTER"})
+    m.add_line((-20, 190), (200, 190), dxfattribs={"layer": "CONSTRUCTION"})
+    m.add_text("NEST BOX FRONT", dxfattribs={"layer": "CONSTRUCTION", "height": 8}).set_placement((20, -40))
+
+
+def box_shelf(m: Modelspace) -> None:
+    """A shelf in a drawing frame, its inside fillets as round as the shop's 8 mm cutter."""
+    m.add_lwpolyline([(-60, -60), (420, -60), (420, 260), (-60, 260)], close=True, dxfattribs={"layer": "0"})
+    k = -math.tan(math.pi / 8)
+    m.add_lwpolyline([(0, 0, 0), (320, 0, 0), (320, 150, 0), (230, 150, 0), (230, 104, k), (226, 100, 0), (94, 100, k), (90, 104, 0), (90, 150, 0), (0, 150, 0)], format="xyb", close=True)
+    m.add_lwpolyline([(30, 40), (70, 40), (70, 80), (30, 80)], close=True)
+    m.add_lwpolyline([(44, 54), (56, 54), (56, 66), (44, 66)], close=True)
+
+
 HIDE = {
     "wall rib x4.dxf": _file(wall_rib), "bench end x6.dxf": _file(bench_end), "seat rail x6.dxf": _file(seat_rail), "shutter batten x8.dxf": _file(shutter_batten),
     "viewing hoop x2.dxf": _file(viewing_hoop), "gusset x6.dxf": _file(gusset), "shelf x4.dxf": _file(shelf), "species oval x3.dxf": _file(species_oval),
@@ -141,3 +172,4 @@ HIDE = {
 """Main job: file name to DXF bytes; the quantity stands in the name."""
 GLAZING = {"slot retainer x6.dxf": _file(slot_retainer, units=1), "lens disc x4.dxf": _file(lens_disc), "label holder x6.dxf": _file(label_holder)}
 """Second job, for the small router: acrylic."""
+AS_THEY_CAME = {"box front x4.dxf": _file(box_front), "box shelf x4.dxf": _file(box_shelf)}

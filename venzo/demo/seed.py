@@ -6,11 +6,12 @@ from venzo.core.edits import AcceptNest, AddOrder, RenameJob, SetContour, SetPar
 from venzo.core.holding.screws import Screw
 from venzo.core.nesting.engine import VERSION, Search
 from venzo.core.nesting.layout import accepted, nest_problem
+from venzo.core.parts.made import BoxSet, Lettering
 from venzo.core.plan import Order
 from venzo.core.rules.house import HouseRules
-from venzo.demo.drawings import GLAZING, HIDE
+from venzo.demo.drawings import AS_THEY_CAME, GLAZING, HIDE
 from venzo.demo.library import CUTTERS, MACHINES, MATERIALS, STOCK
-from venzo.drawings import take_drawing
+from venzo.drawings import make_parts, take_drawing
 from venzo.shop import derive, new_job
 from venzo.store.store import Store
 
@@ -46,6 +47,7 @@ def seed(store: Store, steps: int = STEPS) -> None:
     if store.jobs():
         return
     seed_library(store)
+    _nest_boxes(store)
     _glazing(store, max(6, steps // 4))
     _hide(store, steps)
 
@@ -73,6 +75,15 @@ def _hide(store: Store, steps: int) -> None:
     store.apply(job, store.get(job).number, SetSetup(setup="main", name="18 mm birch plywood", z_zero="bed"))
     _mend(store, job)
     nest_job(store, job, "main", steps)
+
+
+def _nest_boxes(store: Store) -> None:
+    """Drawings as they came, still to be understood, and box sides made here."""
+    job = new_job(store, "Nest boxes, drawings as they came", "long-bed", "birch-ply").plan.id
+    store.apply(job, 1, AddOrder(order=Order(id="order-1", name="Hide shop, spring")))
+    _take(store, job, AS_THEY_CAME)
+    make_parts(store, job, store.get(job).number, "main", BoxSet(length=260, width=180, height=120, front=17.6, side=17.6, joint="dovetails", count=2))
+    make_parts(store, job, store.get(job).number, "main", Lettering(text="Wren", font="serif", cap_height=40))
 
 
 def _glazing(store: Store, steps: int) -> None:

@@ -7,8 +7,11 @@ import { CutsDocket } from "./CutsStation";
 import { ProveDocket, ReleaseDocket, YieldBoard, YieldDocket } from "./EndStations";
 import { STATIONS, type Job, type NestState, type Piece, type Setup, type Station } from "./model";
 import { NestDocket } from "./NestStation";
+import { MakeBoard, MakeDocket, useDrawn, type Making } from "./MakeBench";
+import { PartBoard, PartOpenDocket, usePartOpen, type Look } from "./PartOpen";
 import { PartsDocket, PartsWall } from "./PartsStation";
 import { ReleaseBoard } from "./ReleaseBoard";
+import { RevisionBoard } from "./RevisionBoard";
 import { RouteBar } from "./RouteBar";
 import { StockDocket } from "./StockStation";
 import { TableView } from "./TableView";
@@ -29,6 +32,11 @@ function Loaded({ job, station }: { job: Job; station: Station }) {
   const go = useNavigate(), edits = useEdits(job.id), setup: Setup = job.setups[0];
   const [selected, setSelected] = useState<string | null>(null), [part, setPart] = useState<string | null>(null);
   const [where, setWhere] = useState<[string, number] | null>(null), [time, setTime] = useState<number | null>(null), [history, setHistory] = useState(false);
+  const [open, setOpen] = useState(false), [making, setMaking] = useState<Making | null>(null), [look, setLook] = useState<Look>({ cutter: null, heal: null, hover: null }), [style, setStyle] = useState("dog-bone");
+  const opened = open && station === "parts" ? job.parts.find((p) => p.id === part && p.setup === setup.id) : undefined, facts = usePartOpen(job, opened), drawn = useDrawn(making?.recipe);
+  const openPart = (id: string) => { setPart(id); setOpen(true); setMaking(null); setLook({ cutter: null, heal: null, hover: null }); };
+  const change = (d: string) => { const made = job.drawings.find((x) => x.id === d)?.made; if (made) { setOpen(false); setMaking({ recipe: made, drawing: d }); } };
+  const relieve = ([x, y]: [number, number]) => { const op = setup.operations.find((o) => o.on === "outlines"), c = setup.cutters.find((k) => k.id === op?.cutter); if (opened) edits.run({ kind: "alter-part", part: opened.id, add: { kind: "relief", style, radius: (c?.diameter ?? 6) / 2 + 0.05, at: [[x, y]], under: 179 } }); };
   const { nest, preview, start, stop } = useNest(job, setup, edits);
   const proof = useProof(job.id, job.revision, setup.sheets.length > 0).data?.[setup.id];
   const shown = preview ?? setup.pieces;
@@ -77,7 +85,10 @@ function Loaded({ job, station }: { job: Job; station: Station }) {
       <RouteBar job={job} setup={setup} station={station} go={to} proof={proof} nest={nest} />
       <div className="grid min-h-0 grid-cols-[minmax(0,1fr)_352px]">
         <main className="relative min-h-0 min-w-0">
-          {station === "parts" ? <PartsWall job={job} setup={setup} edits={edits} selected={part} onSelect={setPart} />
+          {station === "parts" ? (edits.revised.length ? <RevisionBoard key={edits.revised[0].file.name} revised={edits.revised[0]} setup={setup} edits={edits} />
+              : making ? <MakeBoard {...drawn} onClose={() => setMaking(null)} />
+              : opened ? <PartBoard part={opened} {...facts} look={look} onCorner={relieve} onClose={() => setOpen(false)} />
+              : <PartsWall job={job} setup={setup} edits={edits} selected={part} onSelect={setPart} onOpen={openPart} onMake={() => setMaking({ recipe: { kind: "panel", width: 600, height: 400, corner: "rounded", size: 30 } })} />)
             : station === "yield" ? <YieldBoard job={job} setup={setup} />
             : station === "release" ? <ReleaseBoard job={job} setup={setup} />
             : <TableView job={job} setup={setup} sheet={sheet} copy={copy} station={station} selected={selected} onSelect={select} time={tape ? time : null} preview={preview} onMove={move}
@@ -91,7 +102,10 @@ function Loaded({ job, station }: { job: Job; station: Station }) {
           )}
         </main>
         <aside className="min-h-0 overflow-y-auto border-l-2 border-ink bg-[#fbf7ef] px-4 py-3" aria-label="Docket">
-          {station === "parts" && <PartsDocket job={job} setup={setup} edits={edits} selected={part} onSelect={setPart} />}
+          {station === "parts" && (making ? <MakeDocket job={job} setup={setup} edits={edits} making={making} setMaking={setMaking} {...drawn} onDone={() => setMaking(null)} />
+            : opened ? <PartOpenDocket key={opened.id} job={job} part={opened} setup={setup} edits={edits} look={look} setLook={setLook} style={style} setStyle={setStyle} {...facts}
+                general={<PartsDocket job={job} setup={setup} edits={edits} selected={part} onSelect={(p) => { setPart(p); if (!p) setOpen(false); }} onChange={change} opened />} />
+            : <PartsDocket job={job} setup={setup} edits={edits} selected={part} onSelect={setPart} onOpen={openPart} onChange={change} />)}
           {station === "stock" && <StockDocket setup={setup} edits={edits} />}
           {station === "nest" && <NestDocket job={job} setup={setup} edits={edits} selected={selected} nest={nest} onNest={start} onStop={stop} onSelect={select} show={show} />}
           {station === "cuts" && <CutsDocket job={job} setup={setup} edits={edits} selected={selected} plan={plan} onSelect={select} />}

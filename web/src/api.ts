@@ -1,7 +1,7 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 
-import type { Job, JobLine, Library, NestState, ProofSheet } from "./model";
+import type { Compared, Job, JobLine, Judgement, Library, MadeKinds, NestState, ProofSheet, Reading, Recipe } from "./model";
 
 export class ApiError extends Error {
   constructor(public status: number, message: string) { super(message); }
@@ -28,7 +28,16 @@ export const useJob = (id: string) => useQuery({ queryKey: ["job", id], queryFn:
 export const useProof = (id: string, revision: number, on: boolean) =>
   useQuery({ queryKey: ["proof", id, revision], queryFn: () => call<Record<string, ProofSheet[]>>(`/jobs/${id}/proof`), enabled: on, staleTime: Infinity });
 
+/** Commands that need the drawing itself, not only the plan. */
+const ASKS = new Set(["read-again", "alter-part"]);
+export const useReading = (id: string, drawing: string | undefined, revision: number) =>
+  useQuery({ queryKey: ["reading", id, drawing, revision], queryFn: () => call<Reading>(`/jobs/${id}/drawings/${drawing}/reading`), enabled: !!drawing, placeholderData: keepPreviousData, staleTime: Infinity });
+export const useJudgement = (id: string, part: string | undefined, revision: number) =>
+  useQuery({ queryKey: ["judgement", id, part, revision], queryFn: () => call<Judgement>(`/jobs/${id}/parts/${part}/judgement`), enabled: !!part, placeholderData: keepPreviousData, staleTime: Infinity });
+export const useMade = () => useQuery({ queryKey: ["made"], queryFn: () => call<MadeKinds>("/made"), staleTime: Infinity });
+
 export type Notice = { kind: "bad" | "said"; text: string } | null;
+export type Revised = { file: File; compared: Compared };
 export type DropResult = { file: string; ok: boolean; says: string };
 
 /** Everything that changes a job. Each answer brings the whole job as it is now; errors become a notice and change nothing. */
@@ -36,6 +45,7 @@ export function useEdits(id: string) {
   const client = useQueryClient();
   const [notice, setNotice] = useState<Notice>(null);
   const [dropped, setDropped] = useState<DropResult[]>([]);
+  const [revised, setRevised] = useState<Revised[]>([]);
   const take = (job: Job) => client.setQueryData(["job", id], job);
   const failed = (e: Error) => {
     setNotice({ kind: "bad", text: e instanceof ApiError && e.status === 409 ? `${e.message}. The job was read again; make your change on it.` : e.message });
@@ -44,7 +54,7 @@ export function useEdits(id: string) {
   const run = useMutation({
     mutationFn: (command: Record<string, unknown>) => {
       const base = client.getQueryData<Job>(["job", id])?.revision ?? 1;
-      return post<Job>(`/jobs/${id}/commands`, { base, command });
+      return post<Job>(`/jobs/${id}/${ASKS.has(String(command.kind)) ? "asks" : "commands"}`, { base, command });
     },
     scope: { id: `edits-${id}` },
     onSuccess: (job) => { take(job); setNotice(null); },
@@ -52,31 +62,59 @@ export function useEdits(id: string) {
   });
   const back = useMutation({ mutationFn: (way: "undo" | "redo") => post<Job>(`/jobs/${id}/${way}`), scope: { id: `edits-${id}` },
     onSuccess: (job) => { take(job); setNotice(null); }, onError: failed });
+  const send = async (f: File, setup: string, units: string, adopt?: string[]): Promise<DropResult[]> => {
+    const form = new FormData();
+    form.append("files", f); form.append("setup", setup); form.append("units", units);
+    if (adopt) form.append("adopt", adopt.join(","));
+    const answer = await call<{ results: DropResult[]; job: Job }>(`/jobs/${id}/drawings`, { method: "POST", body: form })
+      .catch((e: Error) => ({ results: [{ file: f.name, ok: false, says: e.message }], job: null }));
+    if (answer.job) take(answer.job);
+    return answer.results;
+  };
+  const say = (results: DropResult[]) => {
+    const bad = results.filter((r) => !r.ok);
+    if (bad.length) setNotice({ kind: "bad", text: bad.map((r) => r.says).join("  ·  ") });
+    else if (results.length) setNotice({ kind: "said", text: results.length === 1 ? results[0].says : `${results.length} files taken in` });
+  };
   const drop = useMutation({
     mutationFn: async (ask: { files: File[]; setup: string; units: string }) => {
-      const results: DropResult[] = [];
+      const results: DropResult[] = [], newer: Revised[] = [];
+      const known = new Set((client.getQueryData<Job>(["job", id])?.drawings ?? []).filter((d) => !d.made).map((d) => d.filename.toLowerCase()));
       for (const f of ask.files) { // one by one: progress shows, and one bad file spoils nothing
-        const form = new FormData();
-        form.append("files", f); form.append("setup", ask.setup); form.append("units", ask.units);
-        const answer = await call<{ results: DropResult[]; job: Job }>(`/jobs/${id}/drawings`, { method: "POST", body: form })
-          .catch((e: Error) => ({ results: [{ file: f.name, ok: false, says: e.message }], job: null }));
-        results.push(...answer.results);
+        if (known.has(f.name.toLowerCase())) { // a newer version is shown before it is taken
+          const form = new FormData();
+          form.append("file", f); form.append("setup", ask.setup);
+          try {
+            const compared = await call<Compared>(`/jobs/${id}/drawings/compare`, { method: "POST", body: form });
+            if (compared.parts.some((p) => p.state !== "same")) newer.push({ file: f, compared });
+            else results.push({ file: f.name, ok: true, says: `${f.name}: nothing in it has changed` });
+          } catch (e) { results.push({ file: f.name, ok: false, says: (e as Error).message }); }
+        } else results.push(...(await send(f, ask.setup, ask.units)));
         setDropped([...results]);
-        if (answer.job) take(answer.job);
       }
+      setRevised((r) => [...r.filter((x) => newer.every((n) => n.file.name !== x.file.name)), ...newer]);
       return results;
     },
     onMutate: () => setDropped([]),
-    onSuccess: (results) => {
-      const bad = results.filter((r) => !r.ok);
-      setNotice(bad.length ? { kind: "bad", text: bad.map((r) => r.says).join("  ·  ") } : { kind: "said", text: `${results.length} file${results.length === 1 ? "" : "s"} taken in` });
-    },
+    onSuccess: say,
     onError: failed,
   });
-  const reread = useMutation({ mutationFn: (ask: { drawing: string; units: string }) => post<Job>(`/jobs/${id}/drawings/${ask.drawing}/reread?units=${ask.units}`), scope: { id: `edits-${id}` },
+  /** Take a newer drawing over, whole or only the parts named; null leaves it. */
+  const adopt = useMutation({
+    mutationFn: async (ask: { revised: Revised; setup: string; parts: string[] | null | undefined }) => {
+      const results = ask.parts === null ? [] : await send(ask.revised.file, ask.setup, "auto", ask.parts);
+      setRevised((r) => r.filter((x) => x !== ask.revised));
+      return results;
+    },
+    onSuccess: say,
+    onError: failed,
+  });
+  const more = useMutation({ mutationFn: (ask: { path: string; body: unknown }) => post<Job>(`/jobs/${id}${ask.path}`, ask.body), scope: { id: `edits-${id}` },
     onSuccess: (job) => { take(job); setNotice(null); }, onError: failed });
-  return { reread: (drawing: string, units: string) => reread.mutate({ drawing, units }), run: (c: Record<string, unknown>) => run.mutate(c), undo: () => back.mutate("undo"), redo: () => back.mutate("redo"),
-    drop: drop.mutate, dropping: drop.isPending, dropped, busy: run.isPending || back.isPending || reread.isPending, notice, setNotice,
+  return { run: (c: Record<string, unknown>) => run.mutate(c), undo: () => back.mutate("undo"), redo: () => back.mutate("redo"),
+    scale: (drawing: string, body: Record<string, unknown>) => more.mutate({ path: `/drawings/${drawing}/scale`, body }),
+    make: (body: { setup: string; recipe: Recipe; drawing?: string }) => more.mutateAsync({ path: "/made", body }),
+    drop: drop.mutate, dropping: drop.isPending, dropped, revised, adopt: adopt.mutate, busy: run.isPending || back.isPending || more.isPending || adopt.isPending, notice, setNotice,
     refresh: () => client.invalidateQueries({ queryKey: ["job", id] }) };
 }
 export type Edits = ReturnType<typeof useEdits>;

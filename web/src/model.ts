@@ -5,11 +5,12 @@ export type Remedy = { label: string; command: Record<string, unknown> };
 export type Snag = { rule: string; severity: Severity; message: string; where: Record<string, unknown> | null; remedies: Remedy[] };
 export type XY = [number, number];
 
+export type Feature = { name: string; kind: string; d: string; depth: number | null };
 export type Contour = { name: string; d: string; size: XY };
 export type Part = {
   id: string; name: string; setup: string; drawing: string; quantity: number; lines: { order: string; quantity: number }[];
   rotations: "free" | number[]; grain: 0 | 90 | null; mirror: boolean; missing: boolean; box: [number, number, number, number];
-  label: [number, number, number]; area: number; perimeter: number; contours: Contour[]; rings: XY[][];
+  origin: XY; shape: string; features: Feature[]; altered: number; versions: number; note: string; label: [number, number, number]; area: number; perimeter: number; contours: Contour[]; rings: XY[][];
 };
 export type Piece = {
   id: string; part: string; copy_no: number; sheet: string; sheet_copy: number; x: number; y: number; rotation: number; mirrored: boolean; locked: boolean;
@@ -55,7 +56,31 @@ export type Setup = {
   release: { contains: { part: string; pieces: number }[]; cuts: number; sheets: number; leaves_out: string[]; stops: string[];
     files: { name: string; seconds: number; sheet: string; copy_no: number; cutters: string[] }[] };
 };
-export type Drawing = { id: string; filename: string; units: string; scale_mm: number; revision: number; snags: Snag[] };
+export type Recipe = { kind: string } & Record<string, string | number | boolean | null>;
+export type Drawing = { id: string; filename: string; units: string; scale_mm: number; revision: number; snags: Snag[]; made: Recipe | null };
+export type Role = "cut" | "pocket" | "groove" | "engrave" | "drill" | "leave out";
+export const ROLES: [Role, string][] = [["cut", "cut through"], ["pocket", "pocket"], ["groove", "groove"], ["engrave", "engrave"], ["drill", "drill"], ["leave out", "leave out"]];
+export type HealItem = { id: string; rows: [number, number, number][]; closed: boolean };
+export type HealLine = { id: string; says: string; count: number; before: number; after: number; deviation: number; applied: boolean; items: HealItem[] };
+export type Reading = {
+  drawing: string; how: { units: string; join: number; refit: number; scale: number; bridge: number; roles: Record<string, Role>; chosen: Record<string, boolean> };
+  healing: HealLine[]; layers: { name: string; lines: number; colour: string; role: Role; why: string }[]; made: Recipe | null;
+};
+export type Narrow = { width: number; x: number; y: number } | null;
+export type Picture = { box: [number, number, number, number]; contours: { name: string; d: string }[]; features: Feature[]; area: number };
+export type Judgement = {
+  inside_radius: number | null; sharp_inside: number; web: Narrow; slot: Narrow;
+  reaches: { cutter: string; name: string; diameter: number; blocked: string[]; left_over: number; patches: XY[][] }[];
+  corners: { contour: string; x: number; y: number; angle: number; inside: boolean }[];
+  alterations: { says: string; removed_mm2: number; value: Record<string, unknown> }[];
+  versions: { drawing_revision: number; note: string; picture: Picture }[];
+};
+export type Drawn = { parts: ({ name: string; quantity: number; size: XY } & Picture)[]; dimensions: { name: string; mm: number; from: XY; to: XY }[]; notes: string[] };
+export type MadeKinds = { fonts: string[]; recipes: { kind: string; title: string; defaults: Recipe; schema: Record<string, { enum?: string[]; anyOf?: unknown[]; type?: string; description?: string }> }[] };
+export type Compared = {
+  file: string; drawing: string; revision: number; effects: { setup: string; layout: [string, string]; stops: string[] }[];
+  parts: { id: string; name: string; state: "same" | "changed" | "missing" | "new"; old: Picture | null; new: Picture | null; area_mm2: XY; choices: string[]; lost: string[] }[];
+};
 export type Job = {
   id: string; name: string; revision: number; says: string; can_undo: boolean; can_redo: boolean; orders: { id: string; name: string }[];
   drawings: Drawing[]; parts: Part[]; setups: Setup[];

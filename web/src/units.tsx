@@ -21,7 +21,8 @@ const trim = (v: number, digits: number) => {
 export const bare = (mm: number, unit: Unit, digits?: number) => trim(unit === "mm" ? mm : mm / 25.4, digits ?? (unit === "mm" ? 2 : 4));
 export const length = (mm: number, unit: Unit, digits?: number) => `${bare(mm, unit, digits)} ${unit}`;
 export const metres = (mm: number, unit: Unit) => (unit === "mm" ? `${(mm / 1000).toFixed(1)} m` : `${(mm / 304.8).toFixed(1)} ft`);
-export const squareMetres = (mm2: number, unit: Unit) => (unit === "mm" ? `${(mm2 / 1e6).toFixed(2)} m²` : `${(mm2 / 92903.04).toFixed(1)} sq ft`);
+/** An area in the unit that leaves figures before the point: m² or cm², square feet or inches. */
+export const squareMetres = (mm2: number, unit: Unit) => (unit === "mm" ? (Math.abs(mm2) < 1e4 ? `${(mm2 / 100).toFixed(1)} cm²` : `${(mm2 / 1e6).toFixed(2)} m²`) : Math.abs(mm2) < 4e4 ? `${(mm2 / 645.16).toFixed(1)} sq in` : `${(mm2 / 92903.04).toFixed(1)} sq ft`);
 
 type FieldProps = { label: string; mm: number; onCommit: (mm: number) => void; least?: number; hint?: string; digits?: number };
 

@@ -90,10 +90,12 @@ class Intake:
             w, h = p.shape.size
             parts.append({
                 "name": p.name, "quantity": p.quantity, "area_mm2": round(p.shape.region.area, 4), "perimeter_mm": round(p.shape.region.perimeter, 4),
+                "features": [{"name": f.name, "kind": f.kind, "depth_mm": f.depth} for f in p.shape.features],
                 "bbox_mm": [round(v, 4) for v in (*p.origin, p.origin[0] + w, p.origin[1] + h)], "holes": len(p.shape.region.holes),
             })
         return {"units": self.units, "scale_mm": self.scale_mm, "parts": parts, "open_contours": len(self.open_contours),
-                "snags": [s.plain() for s in self.snags]}
+                "healing": [{"id": h.id, "says": h.says, "count": h.count, "before": h.before, "after": h.after, "deviation_mm": h.deviation, "applied": h.applied} for h in self.healing],
+                "layers": [v.model_dump() for v in self.layers], "snags": [s.plain() for s in self.snags]}
 
 
 def read_file(data: bytes, name: str) -> Drawing:

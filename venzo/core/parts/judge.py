@@ -83,7 +83,7 @@ def narrowest(region: Polygon | MultiPolygon, upto: float = WIDEST) -> Narrow | 
             if high >= upto:
                 return None
             low, high = high, min(upto, high * 1.4)
-    while high - low > max(0.02, 0.005 * high):
+    while high - low > max(0.005, 0.001 * high):
         middle = (low + high) / 2
         p = _thin(region, middle)
         if p is None:
@@ -91,7 +91,7 @@ def narrowest(region: Polygon | MultiPolygon, upto: float = WIDEST) -> Narrow | 
         else:
             high, found = middle, p
     x, y = shapely.maximum_inscribed_circle(found, tolerance=high * 0.02).coords[0]
-    return Narrow(round(high, 2), round(x, 2), round(y, 2))
+    return Narrow(round(low, 2), round(x, 2), round(y, 2))
 
 
 def waste_of(shape: Shape, room: float) -> list[tuple[str, Polygon | MultiPolygon]]:

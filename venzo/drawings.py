@@ -6,6 +6,7 @@ import json
 import re
 import secrets
 from collections.abc import Mapping, Sequence
+from functools import partial
 from hashlib import sha256
 from pathlib import PurePath
 from typing import Any
@@ -21,13 +22,14 @@ from venzo.core.parts.alter import alter, says
 from venzo.core.parts.intake import FoundPart, HowRead, Intake, read_file, take_in
 from venzo.core.parts.judge import corner_points, judge
 from venzo.core.parts.layers import COMMON, LayerRule
-from venzo.core.parts.made import TITLES, Made, Recipe
+from venzo.core.parts.made import TITLES, Bench, Made, Recipe
 from venzo.core.parts.match import SAME_PART, align, rename
 from venzo.core.parts.shape import Feature, Shape
 from venzo.core.plan import Drawing, Part, PartLine, PartVersion, Plan
 from venzo.core.snags import BadInput
 from venzo.core.tolerances import JOIN
 from venzo.formats.cut_list import match_cut_list, read_cut_list
+from venzo.formats.fonts import BUNDLED, Font, bundled
 from venzo.store.store import Revision, Store
 
 QUANTITY = re.compile(r"(?:^|[ _-])(?:x|qty)[ _-]?(\d{1,4})(?=$|[ _-])", re.I)
@@ -341,7 +343,48 @@ def judgement(store: Store, plan: Plan, part_id: str) -> dict[str, Any]:
 
 def draw(store: Store, recipe: Recipe) -> Made:
     """What a recipe makes, without taking it in."""
-    return memo("made", digest(recipe), lambda: recipe.make(lambda key: store.shapes[key]))
+    return memo("made", digest(recipe), lambda: recipe.make(Bench(lambda key: store.shapes[key], partial(font, store))))
+
+
+def fonts(store: Store) -> list[str]:
+    """Names of the fonts that letters can be set in: those that ship with Venzo, then the shop's own."""
+    own = store.folder / "fonts"
+    return [*BUNDLED, *sorted(p.name for p in own.iterdir() if p.suffix in (".ttf", ".otf"))] if own.is_dir() else list(BUNDLED)
+
+
+def font(store: Store, name: str) -> Font:
+    """A font by name.
+
+    Raises:
+        BadInput: no such font.
+    """
+    if name in BUNDLED or name not in fonts(store):
+        return bundled(name)
+    return memo("font", digest(str(store.folder), name), lambda: Font((store.folder / "fonts" / name).read_bytes(), name))
+
+
+def add_font(store: Store, filename: str, data: bytes) -> str:
+    """Keep a TTF or OTF font with the shop's data; returns the name it is chosen by. A font of a known name is not replaced: jobs rely on it.
+
+    Raises:
+        BadInput: not a font, or the name is taken by another font.
+    """
+    path = PurePath(filename.replace("\\", "/"))
+    name = re.sub(r"[^A-Za-z0-9._-]+", "-", path.stem)[:60] + path.suffix.lower()
+    if path.suffix.lower() not in (".ttf", ".otf"):
+        raise BadInput(f"{filename}: fonts are TTF or OTF files")
+    Font(data, filename)
+    own = store.folder / "fonts"
+    own.mkdir(exist_ok=True)
+    target = own / name
+    if target.exists():
+        if target.read_bytes() != data:
+            raise BadInput(f"{filename}: the shop has another font of this name, and jobs may rely on it; rename the file")
+        return name
+    whole = target.with_suffix(".part")
+    whole.write_bytes(data)
+    whole.replace(target)
+    return name
 
 
 def make_parts(store: Store, job: str, base: int, setup_id: str, recipe: Recipe, drawing_id: str | None = None) -> Revision:

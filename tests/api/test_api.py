@@ -120,7 +120,7 @@ def test_command_line_contract(tmp_path, demo):
     drawing = tmp_path / "p.dxf"
     drawing.write_bytes(panel())
     document = json.loads(run("intake", drawing, "--json").stdout)
-    assert set(document) == {"units", "scale_mm", "parts", "open_contours", "snags"} and document["parts"][0]["bbox_mm"] == [0, 0, 300, 200]
+    assert set(document) >= {"units", "scale_mm", "parts", "open_contours", "snags"} and document["parts"][0]["bbox_mm"] == [0, 0, 300, 200]
     (tmp_path / "w.dxf").write_bytes(dxf(lambda m: m.add_text("x")))
     assert json.loads(run("intake", tmp_path / "w.dxf", "--json", code=1).stdout)["snags"][-1]["severity"] == "stop"
     problem = {"sheets": [{"id": "s", "width": 400, "height": 300, "quantity": 1}], "parts": [{"id": "a", "outline": [[0, 0], [90, 0], [90, 70]], "quantity": 6, "rotations": [0, 180]}], "spacing": 4}

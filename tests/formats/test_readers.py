@@ -10,8 +10,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.conftest import dxf, panel
-from venzo.core.parts.intake import read_file, take_in
+from venzo.core.parts.intake import HowRead, read_file, take_in
 from venzo.core.snags import BadInput
+from venzo.formats.cut_list import read_cut_list
+from venzo.formats.fonts import BUNDLED, FOLDER, Font
 
 
 def found(data: bytes, name: str = "x.dxf", units: str = "auto"):
@@ -57,6 +59,20 @@ def test_every_kind_of_line_is_read(version):
     assert arcs >= 12, "arcs stay arcs"
     rules = {s.rule for s in i.snags}
     assert {"intake.ignored", "intake.duplicates", "intake.open"} <= rules and len(i.open_contours) == 1
+
+
+def test_dimensions_leaders_and_stray_lines_at_a_corner_are_not_cut():
+    def draw(m):
+        m.add_lwpolyline([(0, 0), (100, 0), (100, 50), (0, 50)])
+        m.add_line((0, 50), (0, 0.04))
+        m.add_linear_dim(base=(0, -20), p1=(0, 0), p2=(100, 0)).render()
+        m.add_radius_dim(center=(50, 25), radius=10, angle=45).render()
+        m.add_leader([(10, 10), (30, 30), (40, 30)])
+        m.add_line((100.03, 0), (130, -20))
+    i = found(dxf(draw))
+    part, = i.parts
+    assert part.shape.region.area == pytest.approx(5000, abs=3) and part.shape.region.outline.bbox[2] == pytest.approx(100, abs=1e-6), "a stray line does not pull the corner"
+    assert "2 DIMENSION, 1 LEADER" in next(s.message for s in i.snags if s.rule == "intake.ignored") and len(i.open_contours) == 1
 
 
 @pytest.mark.parametrize(("code", "unit", "mm"), [(1, "in", 25.4), (2, "ft", 304.8), (4, "mm", 1), (5, "cm", 10), (6, "m", 1000)])
@@ -133,3 +149,29 @@ def test_binary_dxf_is_read():
     out = io.BytesIO()
     doc.write(out, fmt="bin")
     assert found(out.getvalue()).parts[0].shape.size == pytest.approx((20, 20))
+
+
+SEEDS = {
+    "a.svg": b'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 100 50" width="100mm"><g transform="rotate(10)"><rect width="10" height="5" rx="2"/><text x="3" y="9">Hi</text>'
+             b'<path d="M0 0C1 2 3 4 5 6A3 2 20 0 1 9 9Z" fill-rule="evenodd"/><use href="#a"/></g><defs><circle id="a" r="4"/></defs></svg>',
+    "a.plt": b"IN;SP1;PU0,0;PD4000,0,4000,2000,0,2000,0,0;SP2;PU2000,1000;CI400;AA100,100,90;PU;SP0;",
+    "a.csv": b"name,qty,thickness,grain\nleaf,3,18 mm,along\nb,2,3/4 in,\n",
+    "a.ttf": (FOLDER / BUNDLED["plain"]).read_bytes(),
+}
+
+
+@given(st.sampled_from(sorted(SEEDS)), st.lists(st.tuples(st.floats(0, 1), st.integers(0, 12), st.sampled_from([b"", b"\x00", b"nan", b"1e400", b"-", b"9999999999999", b'"', b"<g>", b"\r", b"\xff\xfe"])), min_size=1, max_size=6))
+def test_other_damaged_files_never_end_in_a_stack_trace_either(name, edits):
+    data = bytearray(SEEDS[name])
+    for where, gone, new in edits:
+        at = int(where * len(data))
+        data[at : at + gone] = new
+    try:
+        if name == "a.csv":
+            read_cut_list(bytes(data), name)
+        elif name == "a.ttf":
+            Font(bytes(data), name).outlines("ABg&", 10)
+        else:
+            take_in(read_file(bytes(data), name), name, HowRead(bridge=1, chosen={"text": True, "open": True}))
+    except BadInput as e:
+        assert "\n" not in str(e)

@@ -13,7 +13,6 @@ from venzo.api.view import path_of
 from venzo.core.parts.made import TITLES, Recipe
 from venzo.core.parts.shape import Shape
 from venzo.core.snags import BadInput
-from venzo.formats.fonts import BUNDLED
 from venzo.store.store import NotFound, Revision, Store
 
 
@@ -139,7 +138,12 @@ def routes(store: Store, seen: Callable[[Revision], dict[str, Any]]) -> APIRoute
         kinds = get_args(get_args(Recipe)[0])
         defaults = {k.model_fields["kind"].default: {n: None if f.is_required() else f.default for n, f in k.model_fields.items()} for k in kinds}
         schemas = {k.model_fields["kind"].default: k.model_json_schema()["properties"] for k in kinds}
-        return {"fonts": list(BUNDLED), "recipes": [{"kind": k, "title": TITLES[k], "defaults": defaults[k], "schema": schemas[k]} for k in TITLES]}
+        return {"fonts": drawings.fonts(store), "recipes": [{"kind": k, "title": TITLES[k], "defaults": defaults[k], "schema": schemas[k]} for k in TITLES]}
+
+    @router.post("/fonts")
+    def add_font(file: Annotated[UploadFile, File()]) -> dict[str, str]:
+        """Keep a TTF or OTF font with the shop's data."""
+        return {"name": drawings.add_font(store, file.filename or "font.ttf", file.file.read())}
 
     @router.post("/made/draw")
     def draw(recipe: Recipe) -> dict[str, Any]:

@@ -42,7 +42,10 @@ def read_cut_list(data: bytes, name: str) -> list[Row]:
     text = data.decode("utf-8-sig", "replace")
     first = next((line for line in text.splitlines() if line.strip()), "")
     separator = max(";\t,", key=first.count)
-    rows = list(csv.reader(io.StringIO(text), delimiter=separator))
+    try:
+        rows = list(csv.reader(io.StringIO(text, newline=""), delimiter=separator))
+    except csv.Error as e:
+        raise BadInput(f"{name}: not a readable CSV file ({e}); save the list as CSV again") from e
     head = next((k for k, r in enumerate(rows) if any(c.strip() for c in r)), None)
     if head is None:
         raise BadInput(f"{name}: the cut list is empty; it needs a line with name and quantity")

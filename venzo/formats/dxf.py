@@ -118,19 +118,33 @@ def _binary(data: bytes):
 def _entities(doc, ignored: Counter[str]) -> Iterator:
     """Model space with block references taken apart, however deep; frozen and hidden layers left out.
 
-    A drawing whose model space is empty is read from its first paper layout that holds something.
+    A drawing whose model space is empty is read from its first paper layout that holds something. Dimensions and leaders are
+    never taken apart: their lines would be cut.
     """
-    from ezdxf.disassemble import recursive_decompose
-
     hidden = {layer.dxf.name.lower() for layer in doc.layers if layer.is_frozen() or layer.is_off()}
     space = doc.modelspace()
     if not len(space):
         space = next((doc.layout(n) for n in doc.layout_names_in_taborder() if any(e.dxftype() != "VIEWPORT" for e in doc.layout(n))), space)
-    for e in recursive_decompose(space):
+    for e in _flat(space):
         if e.dxf.get("layer", "0").lower() in hidden:
             ignored[f"{e.dxftype()} on a hidden layer"] += 1
         elif e.dxf.get("invisible", 0):
             ignored[f"invisible {e.dxftype()}"] += 1
+        else:
+            yield e
+
+
+def _flat(entities) -> Iterator:
+    """Block references and multiple lines as what they show, everything else as it is."""
+    from ezdxf.entities import Insert, MLine
+
+    for e in entities:
+        if isinstance(e, Insert):
+            for one in e.multi_insert() if e.mcount > 1 else (e,):
+                yield from one.attribs
+                yield from _flat(one.virtual_entities())
+        elif isinstance(e, MLine):
+            yield from e.virtual_entities()
         else:
             yield e
 
@@ -140,18 +154,18 @@ def _chains(e, chord: float, ignored: Counter[str]) -> list[Contour]:
     layer = str(e.dxf.get("layer", "0"))
     if kind == "LINE":
         a, b = e.dxf.start, e.dxf.end
-        return _finite([Contour.of([(a.x, a.y), (b.x, b.y)], False, layer)])
+        return [Contour.of([(a.x, a.y), (b.x, b.y)], False, layer)]
     if kind in ("ARC", "CIRCLE", "LWPOLYLINE") or (kind == "POLYLINE" and e.is_2d_polyline):
         z = e.dxf.get("extrusion", (0, 0, 1))[2]
         if abs(abs(z) - 1) < 1e-6:
-            return _finite([_mirrored(_plane(e, kind, layer)) if z < 0 else _plane(e, kind, layer)])
+            return [_mirrored(_plane(e, kind, layer)) if z < 0 else _plane(e, kind, layer)]
     if kind == "POLYLINE" and (e.is_poly_face_mesh or e.is_polygon_mesh):
         ignored[kind] += 1
         return []
     if kind in ("SPLINE", "ELLIPSE", "ARC", "CIRCLE", "LWPOLYLINE", "POLYLINE", "HELIX", "SOLID", "TRACE", "3DFACE"):
-        return _finite(_curve(e, chord, layer))
+        return _curve(e, chord, layer)
     if kind in ("HATCH", "MPOLYGON"):
-        return _finite(_hatch(e, chord, layer))
+        return _hatch(e, chord, layer)
     ignored[kind] += 1
     return []
 
@@ -289,9 +303,3 @@ def _curve(e, chord: float, layer: str) -> list[Contour]:
         out.append(fit(pts[:-1] if closed else pts, closed, chord, layer))
     return out
 
-
-def _finite(chains: list[Contour]) -> list[Contour]:
-    for c in chains:
-        if not np.isfinite(c.vertices).all() or np.abs(c.vertices[:, :2]).max() > 1e7:
-            raise ValueError("coordinates out of range")
-    return [c for c in chains if len(c.vertices) > 1]

@@ -33,7 +33,7 @@ class Font:
 
     def __init__(self, data: bytes, name: str = "font"):
         import uharfbuzz as hb
-        from fontTools.ttLib import TTFont, TTLibError
+        from fontTools.ttLib import TTFont
 
         if len(data) > LARGEST:
             raise BadInput(f"{name}: {len(data) / 1e6:.0f} MB is over the limit of {LARGEST // 1024**2} MB for a font")
@@ -45,7 +45,7 @@ class Font:
             os2 = self.table.get("OS/2")
             self.cap = float(getattr(os2, "sCapHeight", 0) or 0.7 * self.em)
             self._shaper = hb.Font(hb.Face(data))
-        except (TTLibError, KeyError, AssertionError, ValueError, EOFError, OSError) as e:
+        except Exception as e:  # in the hands of a damaged file the library may raise anything
             raise BadInput(f"{name}: not a readable TTF or OTF font ({type(e).__name__}); choose another file") from e
         self.name = name
 
@@ -78,7 +78,11 @@ class Font:
             if info.codepoint == 0:
                 missing.append(text[info.cluster])
             else:
-                for c in self._glyph(self.order[info.codepoint], chord / scale):
+                try:
+                    glyph = self._glyph(self.order[info.codepoint], chord / scale)
+                except Exception as e:  # in the hands of a damaged file the library may raise anything
+                    raise BadInput(f"{self.name}: the outline of {text[info.cluster]!r} is damaged; choose another font") from e
+                for c in glyph:
                     out.append(c.scaled(scale).moved((x + at.x_offset) * scale, at.y_offset * scale))
             x += at.x_advance
         return out, x * scale, missing

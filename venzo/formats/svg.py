@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import math
 import re
+from functools import lru_cache
 from xml.etree import ElementTree
 
 import numpy as np
@@ -17,6 +18,8 @@ from venzo.core.parts.drawing import LARGEST_FILE, MOST_ENTITIES, Drawing, TextL
 from venzo.core.snags import BadInput, look
 from venzo.core.tolerances import FLATTEN
 
+MOST_CHORDS = 2000
+"""Chords of one curve: absurd sizes must not cost absurd time."""
 PX = 25.4 / 96
 """Millimetres in a CSS pixel."""
 
@@ -42,8 +45,7 @@ def read(data: bytes, name: str) -> Drawing:
     if not root.tag.endswith("svg"):
         raise BadInput(f"{name}: the outermost element is <{root.tag.split('}')[-1]}>, not <svg>; export the drawing as SVG")
     drawing = Drawing()
-    box = [float(v) for v in re.split(r"[\s,]+", root.get("viewBox", "").strip()) if v] if root.get("viewBox") else []
-    view = tuple(box) if len(box) == 4 and box[2] > 0 and box[3] > 0 else None
+    view = _view(root.get("viewBox") or "")
     sizes = [_physical(root.get(side)) for side in ("width", "height")]
     physical = any(s is not None and s[1] for s in sizes)
     if view:
@@ -58,8 +60,9 @@ def read(data: bytes, name: str) -> Drawing:
     ElementTree.register_namespace("", "http://www.w3.org/2000/svg")
     try:
         svg = se.SVG.parse(io.StringIO(ElementTree.tostring(root, encoding="unicode")), reify=True, ppi=96)
-    except (ValueError, KeyError, IndexError, AttributeError, TypeError, ZeroDivisionError) as e:
-        raise BadInput(f"{name}: the SVG could not be read ({e}); save it as plain SVG") from e
+        shapes = list(svg.elements())
+    except Exception as e:  # in the hands of a damaged file the library may raise anything
+        raise BadInput(f"{name}: the SVG could not be read ({' '.join(str(e).split())[:120]}); save it as plain SVG") from e
 
     tags = [str(e.tag).rsplit("}", 1)[-1] for e in root.iter()]
     if "text" in tags:
@@ -71,7 +74,7 @@ def read(data: bytes, name: str) -> Drawing:
         drawing.ignored["image"] = images
     chord = FLATTEN / drawing.scale_mm
     single: list[Contour] = []
-    for shape in svg.elements():
+    for shape in shapes:
         if isinstance(shape, se.Text):
             drawing.texts.extend(_text(se, shape, chord))
         if not isinstance(shape, se.Shape) or shape.values.get("display") == "none" or shape.values.get("visibility") == "hidden":
@@ -81,7 +84,7 @@ def read(data: bytes, name: str) -> Drawing:
             raise BadInput(f"{name}: more than {MOST_ENTITIES} shapes; split the drawing")
         try:
             chains = _element(se, shape, chord)
-        except (ValueError, ZeroDivisionError, ArithmeticError, TypeError):
+        except Exception:  # one bad shape must not cost the rest
             drawing.snags.append(look("intake.unreadable", f"{name}: a <{type(shape).__name__.lower()}> could not be read and is left out"))
             continue
         if not _has_fill(shape):
@@ -141,6 +144,15 @@ def _text(se, e, chord: float) -> list[TextLine]:
         pts = (c.points(max(chord / k, 1e-3)) - (start, 0)) @ turn.T + at
         out.append(fit(pts, True, chord, _layer(e)))
     return [TextLine(said, _layer(e), out)]
+
+
+def _view(text: str) -> tuple[float, ...] | None:
+    """The four numbers of a viewBox, or None where they are not."""
+    try:
+        box = tuple(float(v) for v in re.split(r"[\s,]+", text.strip()) if v)
+    except ValueError:
+        return None
+    return box if len(box) == 4 and all(map(math.isfinite, box)) and box[2] > 0 and box[3] > 0 else None
 
 
 _SIZE = {"": PX, "px": PX, "mm": 1.0, "cm": 10.0, "in": 25.4, "pt": 25.4 / 72, "pc": 25.4 / 6, "q": 0.25}
@@ -258,7 +270,8 @@ def _curve(se, s, chord: float) -> list[list[float]]:
             n = max(1, math.ceil(abs(s.sweep) / math.pi - 1e-9))
             bulge = math.tan(s.sweep / n / 4)
             return [[p.x, p.y, bulge] for p in (s.point(i / n) for i in range(n))] + [[s.end.x, s.end.y, 0.0]]
-        n = max(8, math.ceil(abs(s.sweep) / (2 * math.acos(max(0.0, 1 - chord / max(rx, ry, chord)))))) if rx > 0 else 2
+        fine = 2 * math.acos(max(0.0, 1 - chord / max(rx, ry, chord)))
+        n = min(MOST_CHORDS, max(8, math.ceil(abs(s.sweep) / max(fine, 1e-6)))) if rx > 0 else 2
         pts = np.array([(p.x, p.y) for p in (s.point(i / n) for i in range(n + 1))])
     else:
         ctrl = [s.start, s.control, s.end] if isinstance(s, se.QuadraticBezier) else [s.start, s.control1, s.control2, s.end]
@@ -272,10 +285,16 @@ def bezier_points(control: Array, chord: float) -> Array:
 
     Uses the bound chord error <= max|B''| / (8 n^2), B'' bounded by the control polygon's second differences.
     """
-    degree = len(control) - 1
-    second = np.abs(np.hypot(*np.diff(control, 2, axis=0).T)).max() * degree * (degree - 1)
-    n = int(min(2000, max(4, math.ceil(math.sqrt(second / (8 * chord))))))
+    rows = control.tolist()
+    degree = len(rows) - 1
+    second = max(math.hypot(p[0] - 2 * q[0] + r[0], p[1] - 2 * q[1] + r[1]) for p, q, r in zip(rows, rows[1:], rows[2:], strict=False)) * degree * (degree - 1)
+    n = int(min(MOST_CHORDS, max(4, math.ceil(math.sqrt(second / (8 * chord))))))
+    return _basis(degree, n) @ control
+
+
+@lru_cache(maxsize=2000)
+def _basis(degree: int, n: int) -> Array:
+    """Bernstein polynomials of degree 2 or 3 at n + 1 even places ``(n + 1, degree + 1)``."""
     t = np.linspace(0, 1, n + 1)[:, None]
-    if degree == 2:
-        return (1 - t) ** 2 * control[0] + 2 * t * (1 - t) * control[1] + t**2 * control[2]
-    return (1 - t) ** 3 * control[0] + 3 * t * (1 - t) ** 2 * control[1] + 3 * t**2 * (1 - t) * control[2] + t**3 * control[3]
+    u = 1 - t
+    return np.hstack([u**2, 2 * t * u, t**2] if degree == 2 else [u**3, 3 * t * u**2, 3 * t**2 * u, t**3])

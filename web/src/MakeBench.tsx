@@ -1,6 +1,7 @@
+import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 
-import { post, useMade, type Edits } from "./api";
+import { call, post, useMade, type Edits } from "./api";
 import type { Drawn, Job, MadeKinds, Recipe, Setup } from "./model";
 import { FEATURE_DASH } from "./PartOpen";
 import { length, LengthField, useUnit } from "./units";
@@ -68,8 +69,13 @@ function Dimension({ d, px, text }: { d: Drawn["dimensions"][number]; px: number
 }
 
 export function MakeDocket({ job, setup, edits, making, setMaking, drawn, wrong, onDone }: { job: Job; setup: Setup; edits: Edits; making: Making; setMaking: (m: Making) => void; drawn: Drawn | null; wrong: string; onDone: () => void }) {
-  const { data } = useMade();
+  const { data } = useMade(), client = useQueryClient();
   if (!data) return <p role="status">...</p>;
+  const addFont = (f: File) => {
+    const form = new FormData();
+    form.append("file", f);
+    call<{ name: string }>("/fonts", { method: "POST", body: form }).then(async (r) => { await client.invalidateQueries({ queryKey: ["made"] }); set({ font: r.name }); }).catch((e: Error) => edits.setNotice({ kind: "bad", text: e.message }));
+  };
   const kind = data.recipes.find((r) => r.kind === making.recipe.kind);
   const set = (fields: Recipe | Record<string, unknown>) => setMaking({ ...making, recipe: { ...making.recipe, ...fields } as Recipe });
   const measured = setup.stock.find((s) => s.quantity)?.thickness;
@@ -88,7 +94,8 @@ export function MakeDocket({ job, setup, edits, making, setMaking, drawn, wrong,
           const value = making.recipe[name], label = WORDS[name] ?? name.replaceAll("_", " ");
           const options = schema.enum ?? (schema.anyOf as { enum?: string[]; const?: string }[] | undefined)?.flatMap((o) => o.enum ?? (o.const ? [o.const] : []));
           if (name === "source") return <label key={name} className="flex items-baseline justify-between gap-2 py-1"><span className="label">outline of</span><select className="field !font-sans" value={String(value ?? "")} onChange={(e) => set({ source: e.target.value })}><option value="">choose a part ...</option>{job.parts.map((p) => <option key={p.id} value={p.shape}>{p.name}</option>)}</select></label>;
-          if (name === "font") return <label key={name} className="flex items-baseline justify-between gap-2 py-1"><span className="label">font</span><select className="field !font-sans" value={String(value)} onChange={(e) => set({ font: e.target.value })}>{data.fonts.map((f) => <option key={f}>{f}</option>)}</select></label>;
+          if (name === "font") return <label key={name} className="flex items-baseline justify-between gap-2 py-1"><span className="label">font</span><select className="field !font-sans" value={String(value)} onChange={(e) => set({ font: e.target.value })}>{data.fonts.map((f) => <option key={f}>{f}</option>)}</select>
+            <span className="key relative overflow-hidden !py-0">own font<input type="file" accept=".ttf,.otf" aria-label="Own font" className="absolute inset-0 opacity-0" onChange={(e) => { const f = e.target.files?.[0]; if (f) addFont(f); }} /></span></label>;
           if (options?.length) return <div key={name} className="py-1"><span className="label">{label}</span><div className="flex flex-wrap gap-1.5">{options.map((o) => <button key={o} className={value === o ? "key-strong !py-0" : "key !py-0"} aria-pressed={value === o} onClick={() => set({ [name]: o })}>{o}</button>)}</div></div>;
           if (typeof value === "boolean") return <label key={name} className="flex items-baseline justify-between py-1"><span className="label">{label} too</span><input type="checkbox" checked={value} onChange={(e) => set({ [name]: e.target.checked })} /></label>;
           if (typeof value === "string") return <label key={name} className="block py-1"><span className="label">{label}</span><input className="field w-full !font-sans" value={value} maxLength={300} onChange={(e) => set({ [name]: e.target.value })} /></label>;

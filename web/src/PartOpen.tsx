@@ -147,7 +147,7 @@ function MadeTab({ part, setup, edits, judged, look, setLook }: { part: Part; se
 function ChangesTab({ part, edits, judged, style, setStyle, setup }: { part: Part; edits: Edits; judged?: Judgement; style: string; setStyle: (s: string) => void; setup: Setup }) {
   const { unit } = useUnit();
   const cutter = setup.cutters.find((c) => c.id === setup.operations.find((o) => o.on === "outlines")?.cutter) ?? setup.cutters[0];
-  const [radius, setRadius] = useState((cutter?.diameter ?? 6) / 2 + 0.05), [round, setRound] = useState(5);
+  const [radius, setRadius] = useState((cutter?.diameter ?? 6) / 2 + 0.05), [round, setRound] = useState(5), [under, setUnder] = useState(150);
   const add = (value: Record<string, unknown>) => edits.run({ kind: "alter-part", part: part.id, add: value });
   const list = judged?.alterations ?? [];
   return (
@@ -159,7 +159,7 @@ function ChangesTab({ part, edits, judged, style, setStyle, setup }: { part: Par
       <h3 className="mt-3 font-semibold">Relieve inside corners</h3>
       <div className="flex flex-wrap gap-1.5">{STYLES.map((s) => <button key={s} className={style === s ? "key-strong" : "key"} aria-pressed={style === s} onClick={() => setStyle(s)}>{s}</button>)}</div>
       <LengthField label={`radius (${cutter?.name ?? "cutter"} + a little)`} mm={radius} onCommit={setRadius} />
-      <button className="key" onClick={() => add({ kind: "relief", style, radius })}>All inside corners</button> <span className="label">or choose one on the part</span>
+      <div className="flex flex-wrap items-baseline gap-x-2"><button className="key" onClick={() => add({ kind: "relief", style, radius, under })}>All inside corners up to</button><input type="number" className="field w-16 text-right" min={10} max={179} value={under} aria-label="Largest angle to relieve, degrees" onChange={(e) => setUnder(Math.min(179, Math.max(10, e.target.valueAsNumber || 150)))} /><span className="label">degrees, or choose one on the part</span></div>
       <h3 className="mt-3 font-semibold">Round corners of the outline</h3>
       <LengthField label="radius" mm={round} onCommit={setRound} />
       <button className="key" onClick={() => add({ kind: "rounding", radius: round })}>Outside corners</button> <button className="key" onClick={() => add({ kind: "rounding", radius: round, inside: true })}>Inside corners</button>

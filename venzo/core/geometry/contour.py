@@ -13,6 +13,8 @@ from numpy.typing import NDArray
 from venzo.core.tolerances import CHORD, SAME
 
 Array = NDArray[np.float64]
+MOST_CHORDS = 20_000
+"""Chords of one arc: a circle of a kilometre still keeps within 0.01 mm, larger ones must not cost absurd time."""
 SMALL = 12
 """Contours of at most so many vertices are measured in plain Python."""
 FLAT = 1e-9
@@ -233,7 +235,7 @@ class Contour:
                 continue
             cx, cy, r, start, sweep = arc_of((s.x0, s.y0), (s.x1, s.y1), s.bulge)
             half = 2 * math.acos(max(0.0, 1 - chord / r)) if r > chord else math.pi / 2
-            n = max(2, math.ceil(abs(sweep) / max(half, 1e-7)))
+            n = min(MOST_CHORDS, max(2, math.ceil(abs(sweep) / max(half, 1e-7))))
             if circumscribed and math.copysign(1, s.bulge) == circumscribed:
                 step = sweep / n
                 big = r / math.cos(step / 2)

@@ -20,12 +20,13 @@ def fit(points: Array, closed: bool = True, tolerance: float = REFIT, layer: str
     2
     """
     p = np.ascontiguousarray(points, dtype=float)
-    d = p - np.roll(p, 1, axis=0)
-    keep = d[:, 0] * d[:, 0] + d[:, 1] * d[:, 1] > 1e-14
-    if not closed:
-        keep[0] = True
-    if not keep.all():
-        p = p[keep]
+    if len(p) > 1:
+        d = p[1:] - p[:-1]
+        short = d[:, 0] * d[:, 0] + d[:, 1] * d[:, 1] <= 1e-14
+        if short.any():
+            p = p[np.r_[True, ~short]]
+        if closed and len(p) > 1 and abs(p[0] - p[-1]).max() <= 1e-7:
+            p = p[:-1]
     if len(p) < 3:
         return Contour.of(p, closed, layer)
     if closed:

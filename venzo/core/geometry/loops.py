@@ -42,10 +42,10 @@ def _clusters(points: Array, tolerance: float) -> NDArray[np.intp]:
     return np.unique([find(i) for i in range(len(points))], return_inverse=True)[1]
 
 
-def _duplicate_key(c: Contour, a: int, b: int) -> tuple:
-    """Same for two chains that run over the same points between the same joints, either way round."""
+def _duplicate_key(c: Contour) -> tuple:
+    """Same for two chains between the same joints that run over the same points, either way round."""
     middle = c.at(c.length / 2)[:2]
-    return (min(a, b), max(a, b), round(c.length, 2), round(middle[0], 1), round(middle[1], 1))
+    return (round(c.length, 2), round(middle[0], 1), round(middle[1], 1))
 
 
 def _departure(c: Contour, backwards: bool) -> float:
@@ -88,16 +88,18 @@ def join(chains: list[Contour], tolerance: float = JOIN) -> Joined:
     centre = np.column_stack([np.bincount(label, ends[:, k]) for k in (0, 1)]) / np.bincount(label)[:, None]
     n = len(loose)
     edges: dict[int, tuple[int, int]] = {}
-    keys: set[tuple] = set()
+    between: dict[tuple[int, int], list[int]] = {}
     for i, c in enumerate(loose):
         a, b = int(label[i]), int(label[n + i])
         if a == b and c.length <= 4 * tolerance:
             continue  # dust, shorter than a gap
-        key = _duplicate_key(c, a, b)
-        if key in keys:
-            duplicates += 1
-            continue
-        keys.add(key)
+        joints = (min(a, b), max(a, b))
+        if joints in between:  # only lines between the same two joints can be one line twice
+            keys = {_duplicate_key(loose[k]) for k in between[joints]}
+            if _duplicate_key(c) in keys:
+                duplicates += 1
+                continue
+        between.setdefault(joints, []).append(i)
         edges[i] = (a, b)
     at_node: dict[int, set[int]] = defaultdict(set)
     for i, (a, b) in edges.items():
@@ -123,6 +125,14 @@ def join(chains: list[Contour], tolerance: float = JOIN) -> Joined:
         if degree(other) == 1:
             stack.append(other)
     dead_set = set(dead)
+    # joints of loops lie in the middle of the loops' own ends: a stray line that ends there must not pull them
+    live = [i for i in edges if i not in dead_set]
+    at = np.concatenate([label[live], label[[n + i for i in live]]]).astype(int) if live else np.zeros(0, int)
+    if live:
+        own = np.concatenate([ends[live], ends[[n + i for i in live]]])
+        count = np.bincount(at, minlength=len(centre))
+        mean = np.column_stack([np.bincount(at, own[:, k], minlength=len(centre)) for k in (0, 1)])
+        centre[count > 0] = mean[count > 0] / count[count > 0][:, None]
     branches = [(float(centre[v, 0]), float(centre[v, 1])) for v in at_node if degree(v) > 2]
 
     # half-edges: (chain, backwards?). The next one at a joint is the first clockwise from where we came,

@@ -8,7 +8,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from venzo.core.geometry.contour import Array, Contour
+from venzo.core.geometry.contour import MOST_CHORDS, Array, Contour
 
 
 class _Flat:
@@ -94,7 +94,7 @@ def points(contours: Sequence[Contour], chord: float) -> tuple[Array, NDArray[np
     f = _Flat(contours)
     with np.errstate(divide="ignore", invalid="ignore"):
         half = np.where(f.radius > chord, 2 * np.arccos(np.maximum(0.0, 1 - chord / f.radius)), np.pi / 2)
-        n = np.where(f.arc, np.maximum(2, np.ceil(np.abs(f.sweep) / np.maximum(half, 1e-7))), 1).astype(int)
+        n = np.where(f.arc, np.clip(np.ceil(np.abs(f.sweep) / np.maximum(half, 1e-7)), 2, MOST_CHORDS), 1).astype(int)
     seg = np.repeat(np.arange(len(n)), n)
     k = np.arange(len(seg)) - np.repeat(np.cumsum(n) - n, n)
     t = k / n[seg]

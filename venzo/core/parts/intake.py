@@ -22,7 +22,7 @@ from venzo.core.parts.healing import Healed, HealLine, heal
 from venzo.core.parts.layers import COMMON, ROLES, LayerRule, Role, depth_of, role_of
 from venzo.core.parts.shape import Feature, Shape, alike
 from venzo.core.snags import BadInput, Remedy, Snag, look, note, stop
-from venzo.core.tolerances import JOIN, REFIT_DRAWN
+from venzo.core.tolerances import JOIN, LIKE, REFIT_DRAWN
 from venzo.core.units import MM
 
 SMALLEST = 1e-2
@@ -99,6 +99,13 @@ class Intake:
 
 
 def read_file(data: bytes, name: str) -> Drawing:
+    """Read a drawing; raises BadInput with one clear line where it cannot be."""
+    drawing = _read(data, name)
+    drawing.drop_wild(name)
+    return drawing
+
+
+def _read(data: bytes, name: str) -> Drawing:
     """Read bytes by the file's ending or, where that says nothing, by its content."""
     from venzo.formats import dxf, hpgl, svg
 
@@ -372,9 +379,11 @@ def count_alike(found: list[tuple[Region, list[Feature]]], stem: str) -> list[Fo
     parts: list[FoundPart] = []
     buckets: dict[tuple[int, int, int], list[tuple[FoundPart, Region, list[Feature]]]] = {}
     for r, features in found:
-        key = (len(r.holes), len(features), round(r.perimeter / 2))
-        near = [pr for d in (-1, 0, 1) for pr in buckets.get((*key[:2], key[2] + d), [])]
-        twin = next((p for p, first, own in near if alike(first, r, own, features)), None)
+        area, around = r.area, r.perimeter
+        key = (len(r.holes), len(features), round(around / 2))
+        near = [pr for d in (-1, 0, 1) for pr in buckets.get((*key[:2], key[2] + d), ())]
+        reach = LIKE * (around + 1)
+        twin = next((p for p, first, own in near if abs(first.area - area) <= reach and alike(first, r, own, features)), None)
         if twin:
             twin.quantity += 1
             continue

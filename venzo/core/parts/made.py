@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 from dataclasses import dataclass, field
-from typing import Annotated, Literal
+from typing import Annotated, Literal, Protocol
 
 from pydantic import Field
 
@@ -31,6 +31,22 @@ class MadePart:
     name: str
     shape: Shape
     quantity: int = 1
+
+
+class Outlines(Protocol):
+    """A font, as far as letters to be cut need one."""
+
+    def outlines(self, text: str, cap_height: float) -> tuple[list[Contour], float, list[str]]:
+        """Closed contours, advance in mm, letters that are missing."""
+        ...
+
+
+@dataclass(frozen=True)
+class Bench:
+    """What recipes draw from: shapes by digest and fonts by name."""
+
+    shape: Callable[[str], Shape]
+    font: Callable[[str], Outlines]
 
 
 @dataclass
@@ -66,7 +82,7 @@ class Panel(Value):
     corner: Literal["square", "rounded", "clipped", "notched"] = "rounded"
     size: NotNegative = 30
 
-    def make(self, _shapes: Callable[[str], Shape]) -> Made:
+    def make(self, _bench: Bench) -> Made:
         """Draw it."""
         w, h, s = self.width, self.height, self.size if self.corner != "square" else 0.0
         if 2 * s >= min(w, h) - 1e-9 and s:
@@ -94,7 +110,7 @@ class Ring(Value):
     circle: NotNegative = 0
     """Diameter of the circle the holes lie on; 0: half way between inner and outer."""
 
-    def make(self, _shapes: Callable[[str], Shape]) -> Made:
+    def make(self, _bench: Bench) -> Made:
         """Draw it."""
         if self.inner >= self.outer:
             raise BadInput(f"the inner diameter of {self.inner:g} mm is not smaller than the outer of {self.outer:g} mm")
@@ -126,7 +142,7 @@ class Strip(Value):
     edge: Positive = 40
     """From the strip's end to the middle of the first opening."""
 
-    def make(self, _shapes: Callable[[str], Shape]) -> Made:
+    def make(self, _bench: Bench) -> Made:
         """Draw it."""
         w, b = self.length, self.width
         if self.ends == "round" and w <= b:
@@ -154,9 +170,9 @@ class Inset(Value):
     """Radius that sharp outside corners get afterwards, mm; an inset sharpens every corner rounder than the inset is deep."""
     holes: bool = False
 
-    def make(self, shapes: Callable[[str], Shape]) -> Made:
+    def make(self, bench: Bench) -> Made:
         """Draw it."""
-        source = shapes(self.source)
+        source = bench.shape(self.source)
         if self.distance == 0:
             raise BadInput("a distance of 0 gives the same outline; type how far in (negative) or out")
         loops = source.region.loops if self.holes else [source.region.outline]
@@ -213,7 +229,7 @@ class BoxSet(Value):
         j.check()
         return j
 
-    def make(self, _shapes: Callable[[str], Shape]) -> Made:
+    def make(self, _bench: Bench) -> Made:
         """Draw it."""
         j = self.edge_joint()
         h = self.height
@@ -279,7 +295,7 @@ class MortiseTenon(Value):
     cutter: Positive = 6
     allowance: Annotated[float, Field(ge=0, le=1)] = 0.05
 
-    def make(self, _shapes: Callable[[str], Shape]) -> Made:
+    def make(self, _bench: Bench) -> Made:
         """Draw it."""
         if self.tenon > self.rail_width:
             raise BadInput(f"the tenon ({self.tenon:g} mm) is wider than its rail ({self.rail_width:g} mm)")
@@ -325,11 +341,9 @@ class Lettering(Value):
     font: Annotated[str, Field(max_length=80)] = "plain"
     cap_height: Annotated[float, Field(ge=0.5, le=5000)] = 60
 
-    def make(self, _shapes: Callable[[str], Shape]) -> Made:
+    def make(self, bench: Bench) -> Made:
         """Draw it."""
-        from venzo.formats.fonts import bundled
-
-        loops, advance, missing = bundled(self.font).outlines(self.text, self.cap_height)
+        loops, advance, missing = bench.font(self.font).outlines(self.text, self.cap_height)
         # TrueType letters wind filled areas one way and counters the other; even-odd nesting gives the same for sound fonts
         from venzo.core.parts.intake import count_alike
 

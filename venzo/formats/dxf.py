@@ -50,7 +50,7 @@ def read(data: bytes, name: str) -> Drawing:
     if head.startswith((b"AC10", b"\x89PNG", b"PK\x03\x04", b"\xff\xd8")):
         raise BadInput(f"{name}: this is a binary drawing, picture or archive, not a DXF drawing; save it as DXF")
     try:
-        doc, audit = _binary(data) if data.startswith(BINARY) else recover.read(io.BytesIO(data))
+        doc, audit = _binary(data) if data.startswith(BINARY) else _sound(data) or recover.read(io.BytesIO(data))
     except Exception as e:  # in the hands of a damaged file the library may raise anything
         why = str(e).strip().splitlines()[0][:120] if str(e).strip() else type(e).__name__
         raise BadInput(f"{name}: not a readable DXF file ({why}); export it again as DXF R2000 or later") from e
@@ -102,6 +102,18 @@ def _header(doc, name: str) -> int:
         return int(doc.header[name]) if name in doc.header else -1
     except Exception:  # a damaged header value is no value
         return -1
+
+
+def _sound(data: bytes):
+    """The document and its audit where the file is sound, which is read in half the time that recovery takes; else None."""
+    import ezdxf
+
+    try:
+        doc = ezdxf.read(io.StringIO(data.decode("utf-8"), newline=None))
+        audit = doc.audit()
+    except Exception:  # whatever it is, recovery looks at it again
+        return None
+    return None if audit.has_errors else (doc, audit)
 
 
 def _binary(data: bytes):

@@ -58,10 +58,9 @@ def median(run, rounds: int = 3) -> float:
 
 
 def bare_dxf(data: bytes) -> None:
-    """What the drawing library alone takes to read and audit the file and visit every entity."""
-    from ezdxf import recover
-
-    doc, _audit = recover.read(io.BytesIO(data))
+    """What the drawing library alone takes to read the file, audit it and visit every entity; damaged files would take its recovery, twice as long."""
+    doc = ezdxf.read(io.StringIO(data.decode()))
+    doc.audit()
     for e in doc.modelspace():
         e.dxftype()
 

@@ -250,7 +250,9 @@ class Contour:
     def reversed(self) -> Contour:
         """The same contour travelled the other way."""
         v = self.vertices[::-1].copy()
-        v[:, 2] = -(np.roll(v[:, 2], -1) if self.closed else np.append(v[1:, 2], 0.0))
+        b = -v[:, 2]
+        v[:-1, 2] = b[1:]
+        v[-1, 2] = b[0] if self.closed else 0.0
         out = Contour(v, self.closed, self.layer)
         known = self.__dict__
         if "bbox" in known:
@@ -258,7 +260,8 @@ class Contour:
         if "area" in known:
             out.__dict__["area"] = -known["area"]
         if "lengths" in known:
-            out.__dict__["lengths"] = np.roll(known["lengths"][::-1], -1) if self.closed else known["lengths"][::-1]
+            n = known["lengths"]
+            out.__dict__["lengths"] = np.concatenate([n[-2::-1], n[-1:]]) if self.closed else n[::-1]
         return out
 
     def oriented(self, counter_clockwise: bool = True) -> Contour:

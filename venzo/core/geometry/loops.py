@@ -133,7 +133,8 @@ def join(chains: list[Contour], tolerance: float = JOIN) -> Joined:
         count = np.bincount(at, minlength=len(centre))
         mean = np.column_stack([np.bincount(at, own[:, k], minlength=len(centre)) for k in (0, 1)])
         centre[count > 0] = mean[count > 0] / count[count > 0][:, None]
-    branches = [(float(centre[v, 0]), float(centre[v, 1])) for v in at_node if degree(v) > 2]
+    many = {v: degree(v) for v in at_node}
+    branches = [(float(centre[v, 0]), float(centre[v, 1])) for v, n_at in many.items() if n_at > 2]
 
     # half-edges: (chain, backwards?). The next one at a joint is the first clockwise from where we came,
     # which walks every face of the planar drawing once with the face on the left.
@@ -142,8 +143,8 @@ def join(chains: list[Contour], tolerance: float = JOIN) -> Joined:
         if i in dead_set:
             continue
         # where only two chains meet there is nothing to sort
-        leaving[a].append((_departure(loose[i], False) if degree(a) > 2 else 0.0, i, False))
-        leaving[b].append((_departure(loose[i], True) if degree(b) > 2 else 0.0, i, True))
+        leaving[a].append((_departure(loose[i], False) if many[a] > 2 else 0.0, i, False))
+        leaving[b].append((_departure(loose[i], True) if many[b] > 2 else 0.0, i, True))
     rank: dict[tuple[int, bool], tuple[int, int]] = {}
     for node, out in leaving.items():
         out.sort()

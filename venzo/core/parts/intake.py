@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import gc
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
 from dataclasses import dataclass, field
 from pathlib import PurePath
 from typing import Annotated, Literal
@@ -100,9 +102,22 @@ class Intake:
 
 def read_file(data: bytes, name: str) -> Drawing:
     """Read a drawing; raises BadInput with one clear line where it cannot be."""
-    drawing = _read(data, name)
+    with _uncollected():
+        drawing = _read(data, name)
     drawing.drop_wild(name)
     return drawing
+
+
+@contextmanager
+def _uncollected() -> Iterator[None]:
+    """No cyclic garbage collection meanwhile: reading makes a great many objects, none of them garbage yet."""
+    was = gc.isenabled()
+    gc.disable()
+    try:
+        yield
+    finally:
+        if was:
+            gc.enable()
 
 
 def _read(data: bytes, name: str) -> Drawing:
@@ -160,7 +175,11 @@ def take_in(drawing: Drawing, name: str, how: str | HowRead = "auto", tolerance:
     Raises:
         BadInput: unknown unit, or a join tolerance that is not within 0 to 10 mm.
     """
-    how = _settings(how, tolerance, name)
+    with _uncollected():
+        return _understood(drawing, name, _settings(how, tolerance, name), rules)
+
+
+def _understood(drawing: Drawing, name: str, how: HowRead, rules: Sequence[LayerRule]) -> Intake:
     snags = list(drawing.snags)
     if drawing.ignored:
         listed = ", ".join(f"{n} {kind}" for kind, n in sorted(drawing.ignored.items()))

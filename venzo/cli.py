@@ -188,16 +188,9 @@ def demo(host: str = "127.0.0.1", port: int = 8321, data: Data = None) -> None:
 @app.command()
 def warm() -> None:
     """Compile the hot kernels into their cache, so that the first nest starts at once (run at install)."""
-    from venzo.core.geometry import fit_kernel
-    from venzo.core.geometry.fit import fit
-    from venzo.core.nesting.engine import Search
-    from venzo.core.nesting.problem import NestProblem
+    from venzo.work.warm import warm_kernels
 
-    fit_kernel.warm()
-    fit([(0.0, 0.0), (5.0, 1.0), (10.0, 0.0), (10.0, 8.0)])  # type: ignore[arg-type]
-    square = [[0, 0], [50, 0], [50, 50], [0, 50]]
-    part = {"id": "a", "outline": square, "quantity": 4, "rotations": [0, 45]}
-    Search(NestProblem.model_validate({"sheets": [{"id": "s", "width": 200, "height": 200}], "parts": [part], "spacing": 5})).step()
+    warm_kernels()
 
 
 def _serve(host: str, port: int, folder: Path, with_demo: bool) -> None:

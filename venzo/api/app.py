@@ -14,6 +14,7 @@ from fastapi.staticfiles import StaticFiles
 from pydantic import BaseModel, Field
 
 from venzo import __version__, shop
+from venzo.api.download import download
 from venzo.api.drawings import routes as drawing_routes
 from venzo.api.guard import Guard
 from venzo.api.view import view
@@ -244,9 +245,3 @@ def _search(r: Running, after: int = -1) -> dict[str, Any]:
     if r.best is not None and len(r.curve) > after:
         out["best"] = r.best.to_json()
     return out
-
-
-def download(body: bytes, name: str, kind: str) -> Response:
-    from urllib.parse import quote
-
-    return Response(body, media_type=kind, headers={"content-disposition": f"attachment; filename*=UTF-8''{quote(name)}"})

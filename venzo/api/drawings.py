@@ -9,6 +9,7 @@ from fastapi import APIRouter, File, Form, UploadFile
 from pydantic import BaseModel, ConfigDict, Field
 
 from venzo import drawings
+from venzo.api.download import download
 from venzo.api.view import path_of
 from venzo.core.parts.made import TITLES, Recipe
 from venzo.core.parts.shape import Shape
@@ -160,8 +161,6 @@ def routes(store: Store, seen: Callable[[Revision], dict[str, Any]]) -> APIRoute
     @router.get("/jobs/{job}/drawings/{drawing}")
     def original(job: str, drawing: str):
         """The original file of a drawing, as it came."""
-        from venzo.api.app import download
-
         found = next((d for d in store.get(job).plan.drawings if d.id == drawing), None)
         if found is None:
             raise NotFound(f"job {job!r} has no drawing {drawing!r}")

@@ -8,6 +8,7 @@ from pathlib import Path
 
 import numpy as np
 
+from venzo.core.geometry.bezier import bezier_points
 from venzo.core.geometry.contour import Contour
 from venzo.core.geometry.fit import fit
 from venzo.core.snags import BadInput
@@ -90,8 +91,6 @@ class Font:
     def _glyph(self, name: str, chord: float) -> list[Contour]:
         """Outlines of one glyph in font units."""
         from fontTools.pens.recordingPen import DecomposingRecordingPen
-
-        from venzo.formats.svg import bezier_points
 
         pen = DecomposingRecordingPen(self.glyphs)
         self.glyphs[name].draw(pen)

@@ -5,21 +5,19 @@ from __future__ import annotations
 import io
 import math
 import re
-from functools import lru_cache
 from xml.etree import ElementTree
 
 import numpy as np
 from shapely import is_valid
 
-from venzo.core.geometry.contour import Array, Contour
+from venzo.core.geometry.bezier import MOST_CHORDS, bezier_points
+from venzo.core.geometry.contour import Contour
 from venzo.core.geometry.fit import fit
 from venzo.core.geometry.many import measure, polygons
 from venzo.core.parts.drawing import LARGEST_FILE, MOST_ENTITIES, Drawing, TextLine
 from venzo.core.snags import BadInput, look
 from venzo.core.tolerances import FLATTEN
 
-MOST_CHORDS = 2000
-"""Chords of one curve: absurd sizes must not cost absurd time."""
 PX = 25.4 / 96
 """Millimetres in a CSS pixel."""
 
@@ -278,23 +276,3 @@ def _curve(se, s, chord: float) -> list[list[float]]:
         pts = bezier_points(np.array([(p.x, p.y) for p in ctrl]), chord)
     got = fit(pts, False, chord).vertices.tolist()
     return got if len(got) > 1 else [[*pts[0].tolist(), 0.0], [*pts[-1].tolist(), 0.0]]
-
-
-def bezier_points(control: Array, chord: float) -> Array:
-    """A Bezier curve of degree 2 or 3 as points whose chords stay within ``chord`` of it.
-
-    Uses the bound chord error <= max|B''| / (8 n^2), B'' bounded by the control polygon's second differences.
-    """
-    rows = control.tolist()
-    degree = len(rows) - 1
-    second = max(math.hypot(p[0] - 2 * q[0] + r[0], p[1] - 2 * q[1] + r[1]) for p, q, r in zip(rows, rows[1:], rows[2:], strict=False)) * degree * (degree - 1)
-    n = int(min(MOST_CHORDS, max(4, math.ceil(math.sqrt(second / (8 * chord))))))
-    return _basis(degree, n) @ control
-
-
-@lru_cache(maxsize=2000)
-def _basis(degree: int, n: int) -> Array:
-    """Bernstein polynomials of degree 2 or 3 at n + 1 even places ``(n + 1, degree + 1)``."""
-    t = np.linspace(0, 1, n + 1)[:, None]
-    u = 1 - t
-    return np.hstack([u**2, 2 * t * u, t**2] if degree == 2 else [u**3, 3 * t * u**2, 3 * t**2 * u, t**3])

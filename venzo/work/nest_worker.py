@@ -22,10 +22,10 @@ def _work(tasks: Any, answers: Any, stop: Any) -> None:
     """The worker's loop (in its own process)."""
     with contextlib.suppress(OSError):
         os.nice(10)
-    from venzo.cli import warm
     from venzo.core.nesting.engine import Search
+    from venzo.work.warm import warm_kernels
 
-    warm()
+    warm_kernels()
     while True:
         task = tasks.get()
         if task is None:

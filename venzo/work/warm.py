@@ -1,0 +1,19 @@
+"""Hot kernels compiled ahead of their first use."""
+
+from __future__ import annotations
+
+import numpy as np
+
+
+def warm_kernels() -> None:
+    """Compile the kernels of nesting and refitting into their cache by a tiny run of each."""
+    from venzo.core.geometry import fit_kernel
+    from venzo.core.geometry.fit import fit
+    from venzo.core.nesting.engine import Search
+    from venzo.core.nesting.problem import NestProblem
+
+    fit_kernel.warm()
+    fit(np.array([(0.0, 0.0), (5.0, 1.0), (10.0, 0.0), (10.0, 8.0)]))
+    square = [[0, 0], [50, 0], [50, 50], [0, 50]]
+    part = {"id": "a", "outline": square, "quantity": 4, "rotations": [0, 45]}
+    Search(NestProblem.model_validate({"sheets": [{"id": "s", "width": 200, "height": 200}], "parts": [part], "spacing": 5})).step()

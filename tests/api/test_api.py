@@ -109,6 +109,17 @@ def test_length_endpoint(api):
     assert api.get("/api/length", params={"text": "23/32", "unit": "in"}).json() == {"mm": 18.25625, "shown": "18.26 mm", "inch": "0.7188 in", "fraction": "23/32 in"}
 
 
+def test_a_layers_meaning_becomes_a_house_rule_for_new_jobs(api):
+    assert api.post("/api/library/layer-rules", json={"words": ["rille"], "role": "groove"}).json()["layers"][0] == {"words": ["rille"], "role": "groove"}
+    again = api.post("/api/library/layer-rules", json={"words": ["rille", "pocket"], "role": "engrave"}).json()["layers"]
+    assert [r["role"] for r in again if "rille" in r["words"] or "pocket" in r["words"]] == ["engrave"], "a word means one thing"
+    job = start(api)["id"]
+    data = dxf(lambda m: (m.add_lwpolyline([(0, 0), (200, 0), (200, 100), (0, 100)], close=True), m.add_line((20, 50), (180, 50), dxfattribs={"layer": "Rille A"})))
+    part = drop(api, job, ("board.dxf", data)).json()["job"]["parts"][0]
+    assert [f["kind"] for f in part["features"]] == ["engraving"]
+    assert api.post("/api/library/layer-rules", json={"words": ["x"], "role": "dance"}).status_code == 422
+
+
 def run(*args, code=0):
     done = subprocess.run([VENZO, *map(str, args)], capture_output=True, text=True, timeout=120)
     assert done.returncode == code, done.stderr + done.stdout

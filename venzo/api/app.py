@@ -21,7 +21,9 @@ from venzo.api.view import view
 from venzo.core.edits import AcceptNest, Command
 from venzo.core.nesting.engine import VERSION
 from venzo.core.nesting.layout import accepted, check_locked, inputs_digest, nest_problem
+from venzo.core.parts.layers import LayerRule
 from venzo.core.release import programs
+from venzo.core.rules.house import HouseRules
 from venzo.core.snags import BadInput
 from venzo.core.units import as_fraction, parse_length, show_length
 from venzo.store.store import Conflict, NotFound, Revision, Store
@@ -216,6 +218,15 @@ def make_app(store: Store, address: str = "testserver") -> FastAPI:
     def library() -> dict[str, Any]:
         """The shop library."""
         return {kind: store.library(kind) for kind in ("machine", "material", "cutter", "stock", "rules")}
+
+    @app.post("/api/library/layer-rules")
+    def layer_rule(rule: LayerRule) -> dict[str, Any]:
+        """Add to the shop's house rules what layers with these words mean; new jobs start with it."""
+        kept = store.library("rules")
+        house = HouseRules.model_validate({k: v for k, v in kept[0].items() if k != "id"}) if kept else HouseRules()
+        house = house.with_layer_rule(rule)
+        store.put_library("rules", {"id": kept[0]["id"] if kept else "house", **house.model_dump(mode="json")})
+        return house.model_dump(mode="json")
 
     @app.get("/api/length")
     def length(text: Annotated[str, Query(max_length=200)], unit: str = "mm") -> dict[str, Any]:

@@ -1,7 +1,7 @@
 import { useState } from "react";
 
-import { useJudgement, useReading, type Edits } from "./api";
-import { ROLES, type HealItem, type HealLine, type Job, type Judgement, type Part, type Picture, type Reading, type Setup, type XY } from "./model";
+import { post, useJudgement, useReading, type Edits } from "./api";
+import { ROLES, type HealItem, type HealLine, type Job, type Judgement, type Part, type Picture, type Reading, type Role, type Setup, type XY } from "./model";
 import { Snags } from "./Snags";
 import { bare, length, LengthField, squareMetres, useUnit } from "./units";
 
@@ -68,19 +68,22 @@ export function PartOpenDocket({ job, part, setup, edits, look, setLook, style, 
         {TABS.map((t) => <button key={t} role="tab" aria-selected={tab === t} className={`${tab === t ? "key-strong" : "key"} !px-2 text-[13.5px]`} onClick={() => { setTab(t); setLook({ cutter: null, heal: null, hover: null }); }}>{t}</button>)}
       </div>
       {tab === "Part" && general}
-      {tab === "Drawing" && <DrawingTab job={job} part={part} edits={edits} reading={reading} look={look} setLook={setLook} />}
+      {tab === "Drawing" && <DrawingTab job={job} setup={setup} part={part} edits={edits} reading={reading} look={look} setLook={setLook} />}
       {tab === "Can it be made" && <MadeTab part={part} setup={setup} edits={edits} judged={judged} look={look} setLook={setLook} />}
       {tab === "Changes" && <ChangesTab part={part} edits={edits} judged={judged} style={style} setStyle={setStyle} setup={setup} />}
     </>
   );
 }
 
-function DrawingTab({ job, part, edits, reading, look, setLook }: { job: Job; part: Part; edits: Edits; reading?: Reading; look: Look; setLook: (l: Look) => void }) {
+function DrawingTab({ job, setup, part, edits, reading, look, setLook }: { job: Job; setup: Setup; part: Part; edits: Edits; reading?: Reading; look: Look; setLook: (l: Look) => void }) {
   const { unit } = useUnit();
   const [inside, setInside] = useState("");
   if (!reading) return <p role="status">reading the drawing ...</p>;
   const again = (patch: Record<string, unknown>) => edits.run({ kind: "read-again", drawing: part.drawing, ...patch });
   if (reading.made) return <p className="text-quiet">This part was made here. Change its dimensions with the button at Part.</p>;
+  const word = (layer: string) => layer.toLowerCase().match(/[a-z]{3,}/g)?.sort((a, b) => b.length - a.length)[0];
+  const always = (w: string, role: Role) => post<Setup["rules"]>("/library/layer-rules", { words: [w], role })
+    .then((rules) => edits.run({ kind: "set-setup", setup: part.setup, rules: { ...setup.rules, layers: rules.layers } })).catch((e: Error) => edits.setNotice({ kind: "bad", text: e.message }));
   const others = job.parts.filter((p) => p.drawing !== part.drawing);
   return (
     <>
@@ -92,7 +95,8 @@ function DrawingTab({ job, part, edits, reading, look, setLook }: { job: Job; pa
       <h3 className="mt-2 font-semibold">Layers</h3>
       <table className="w-full"><tbody>{reading.layers.map((l) => (
         <tr key={l.name} className="align-top"><td className="rule py-1 pr-2"><span className="font-medium">{l.name}</span> <span className="label">{l.lines} line{l.lines === 1 ? "" : "s"}{l.colour && l.colour !== "black" ? `, ${l.colour}` : ""}; {l.why}</span></td>
-          <td className="rule py-1"><select className="field !font-sans text-[14px]" aria-label={`Layer ${l.name} means`} value={l.role} onChange={(e) => again({ roles: { [l.name]: e.target.value } })}>{ROLES.map(([r, t]) => <option key={r} value={r}>{t}</option>)}</select></td></tr>
+          <td className="rule py-1"><select className="field !font-sans text-[14px]" aria-label={`Layer ${l.name} means`} value={l.role} onChange={(e) => again({ roles: { [l.name]: e.target.value } })}>{ROLES.map(([r, t]) => <option key={r} value={r}>{t}</option>)}</select>
+            {l.why === "said by hand" && word(l.name) && <button className="block text-[13px] underline decoration-dotted" title={`layers with the word ${word(l.name)} will mean this, here and in new jobs`} onClick={() => always(word(l.name)!, l.role)}>always so for "{word(l.name)}"</button>}</td></tr>
       ))}</tbody></table>
       <h3 className="mt-3 font-semibold">Size of the drawing</h3>
       <p className="label">scaled {reading.how.scale === 1 ? "1 to 1" : `by ${reading.how.scale.toFixed(4)}`} {reading.how.scale !== 1 && <button className="underline" onClick={() => again({ scale: 1 })}>back to 1 to 1</button>}</p>

@@ -56,6 +56,11 @@ class HouseRules(Value):
         factor = {"by material": self.step_factor.get(family, 1.0), "one diameter": 1.0, "half diameter": 0.5}[self.step_down]
         return factor * diameter
 
+    def with_layer_rule(self, rule: LayerRule) -> HouseRules:
+        """These rules with one more about layers; it goes before the others and takes its words from them."""
+        rest = tuple(LayerRule(words=left, role=r.role) for r in self.layers if (left := tuple(w for w in r.words if w not in rule.words)))
+        return self.model_copy(update={"layers": (rule, *rest)})
+
     def passes(self, depth: float, step: float) -> int:
         """Passes for a depth: the excess is accepted over the step.
 

@@ -91,9 +91,7 @@ def take_drawing(store: Store, job: str, base: int, setup_id: str, filename: str
             parts = [p if p.id in adopt else kept[p.id] for p in parts if p.id in adopt or p.id in kept]
         command = ReviseDrawing(drawing=drawing, parts=tuple(parts))
     else:
-        m = QUANTITY.search(PurePath(filename).stem)
-        times = int(m.group(1)) if m else 1
-        command = AddDrawing(drawing=drawing, parts=tuple(_part(store, plan, drawing, p, setup_id, times) for p in intake.parts))
+        command = AddDrawing(drawing=drawing, parts=tuple(_part(store, plan, drawing, p, setup_id) for p in intake.parts))
     return store.apply(job, base, command), intake
 
 
@@ -124,7 +122,8 @@ def read_again(store: Store, job: str, base: int, drawing_id: str, patch: Mappin
     scale = intake.scale_mm / drawing.scale_mm
     parts = _revised(store, plan, new, intake.parts, setup_id, scale, None)
     said = ", ".join(sorted(patch))
-    return store.apply(job, base, ReviseDrawing(drawing=new, parts=tuple(parts), why=f"read again ({said})"[:200])), intake
+    command = ReviseDrawing(drawing=new, parts=tuple(p for p in parts if not p.missing), gone=tuple(p.id for p in parts if p.missing), why=f"read again ({said})"[:200])
+    return store.apply(job, base, command), intake
 
 
 def reading(store: Store, plan: Plan, drawing_id: str) -> dict[str, Any]:
@@ -187,7 +186,10 @@ def _largest_inside(hull: shapely.Polygon, shape: Shape, margin: float) -> float
     return best
 
 
-def _part(store: Store, plan: Plan, drawing: Drawing, found: FoundPart, setup_id: str, times: int = 1) -> Part:
+def _part(store: Store, plan: Plan, drawing: Drawing, found: FoundPart, setup_id: str) -> Part:
+    """A part new to the plan; a quantity in the file's name multiplies what the drawing holds."""
+    m = QUANTITY.search(PurePath(drawing.filename).stem) if drawing.made is None else None
+    times = int(m.group(1)) if m else 1
     name = QUANTITY.sub("", found.name).strip(" _-") or found.name
     return Part(id=f"p-{secrets.token_hex(3)}", name=name.replace("_", " "), setup=setup_id, drawing=drawing.id, shape=store.shapes.put(found.shape), origin=found.origin,
                 lines=(PartLine(order=plan.orders[0].id, quantity=found.quantity * times),))

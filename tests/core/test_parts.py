@@ -323,3 +323,17 @@ def test_scaling_cut_lists_and_made_parts_are_edits_like_others(store):
     drawings.make_parts(store, job, store.get(job).number, "main", BoxSet(length=500), made[0].drawing)
     again = store.get(job).plan.part(made[0].id)
     assert store.shapes[again.shape].size[0] == pytest.approx(500) and again.quantity == 2 and store.get(job).plan.choice(again.id, "outline").tab_count == 5
+
+
+def test_reading_again_drops_parts_nobody_worked_on_and_keeps_the_rest_as_missing(store):
+    job = new_job(store, "job").plan.id
+    drawings.take_drawing(store, job, 1, "main", "box shelf x4.dxf", AS_THEY_CAME["box shelf x4.dxf"])
+    plan = store.get(job).plan
+    frame = next(p for p in plan.parts if store.shapes[p.shape].size[0] == 480)
+    drawings.read_again(store, job, 2, frame.drawing, {"chosen": {"frame:0": True}})
+    after = store.get(job).plan.parts
+    assert [p.missing for p in after] == [False] * len(after) and {p.quantity for p in after} == {4} and max(store.shapes[p.shape].size[0] for p in after) == pytest.approx(320)
+    store.undo(job)
+    store.apply(job, store.get(job).number, SetContour(part=frame.id, contour="outline", tab_count=2))
+    drawings.read_again(store, job, store.get(job).number, frame.drawing, {"chosen": {"frame:0": True}})
+    assert store.get(job).plan.part(frame.id).missing, "work on a part does not vanish"

@@ -153,10 +153,12 @@ class ReviseDrawing(Value):
     drawing: Drawing
     parts: tuple[Part, ...]
 
+    gone: tuple[Id, ...] = ()
+    """Parts that were never worked on and that this reading no longer has: removed. With hand choices, pieces or alterations they stay as missing."""
     why: Annotated[str, Field(max_length=200)] = "newer version adopted"
 
     def touches(self) -> set[str]:
-        return {f"drawing/{self.drawing.id}", *(f"part/{p.id}" for p in self.parts)}
+        return {f"drawing/{self.drawing.id}", *(f"part/{p.id}" for p in self.parts), *(f"part/{p}" for p in self.gone)}
 
     def says(self, plan: Plan) -> str:
         return f"{self.drawing.filename}: {self.why}"
@@ -171,6 +173,8 @@ class ReviseDrawing(Value):
             new = old.model_copy(update={"shape": p.shape, "drawn": p.drawn, "origin": p.origin, "drawing": p.drawing, "missing": p.missing, "versions": p.versions,
                                          "note": p.note}) if old else p
             parts = _swap(parts, new)
+        worked = {c.part for c in plan.choices} | {q.part for s in plan.setups if s.nest for q in s.nest.pieces} | {p.id for p in parts if p.alterations or p.note}
+        parts = tuple(p.model_copy(update={"missing": True}) if p.id in self.gone else p for p in parts if p.id not in self.gone or p.id in worked)
         return _with(plan, drawings=_swap(plan.drawings, self.drawing), parts=parts)
 
 

@@ -82,7 +82,7 @@ def _nest_boxes(store: Store) -> None:
     job = new_job(store, "Nest boxes, drawings as they came", "long-bed", "birch-ply").plan.id
     store.apply(job, 1, AddOrder(order=Order(id="order-1", name="Hide shop, spring")))
     _take(store, job, AS_THEY_CAME)
-    make_parts(store, job, store.get(job).number, "main", BoxSet(length=260, width=180, height=120, front=17.6, side=17.6, joint="dovetails", count=2))
+    make_parts(store, job, store.get(job).number, "main", BoxSet(length=260, width=180, height=120, front=17.6, side=17.6, joint="dovetails", count=2, cutter=8))
     make_parts(store, job, store.get(job).number, "main", Lettering(text="Wren", font="serif", cap_height=40))
 
 

@@ -49,7 +49,7 @@ export function MakeBoard({ drawn, wrong, onClose }: { drawn: Drawn | null; wron
                 <g transform="scale(1 -1)"><path d={p.contours.map((c) => c.d).join("")} fill="#efe0bd" fillRule="evenodd" stroke="#21262a" strokeWidth={1.8} vectorEffect="non-scaling-stroke" />
                   {p.features.map((f) => <path key={f.name} d={f.d} fill="none" stroke="#1c4e49" strokeWidth={1.5} strokeDasharray={FEATURE_DASH[f.kind]} vectorEffect="non-scaling-stroke" />)}</g>
                 <text x={p.box[0]} y={-p.box[3] - 6 * px} fontSize={14 * px} fill="#21262a">{p.quantity} x {p.name}, {length(p.size[0], unit, unit === "mm" ? 1 : 3)} x {length(p.size[1], unit, unit === "mm" ? 1 : 3)}</text>
-                {i === 0 && drawn.dimensions.map((d) => <Dimension key={d.name} d={d} px={px} text={length(d.mm, unit, unit === "mm" ? 2 : 3)} />)}
+                {i === 0 && drawn.dimensions.map((d) => <Dimension key={d.name} d={d} px={px} middle={[(p.box[0] + p.box[2]) / 2, -(p.box[1] + p.box[3]) / 2]} text={length(d.mm, unit, unit === "mm" ? 2 : 3)} />)}
               </g>
             );
           })}
@@ -59,8 +59,10 @@ export function MakeBoard({ drawn, wrong, onClose }: { drawn: Drawn | null; wron
   );
 }
 
-function Dimension({ d, px, text }: { d: Drawn["dimensions"][number]; px: number; text: string }) {
-  const [ax, ay] = [d.from[0], -d.from[1]], [bx, by] = [d.to[0], -d.to[1]], n = Math.hypot(bx - ax, by - ay) || 1, ox = (-(by - ay) / n) * 16 * px, oy = ((bx - ax) / n) * 16 * px;
+function Dimension({ d, px, text, middle }: { d: Drawn["dimensions"][number]; px: number; text: string; middle: [number, number] }) {
+  const [ax, ay] = [d.from[0], -d.from[1]], [bx, by] = [d.to[0], -d.to[1]], n = Math.hypot(bx - ax, by - ay) || 1, nx = -(by - ay) / n, ny = (bx - ax) / n;
+  // the line stands on the side that looks away from the part
+  const out = nx * ((ax + bx) / 2 - middle[0]) + ny * ((ay + by) / 2 - middle[1]) < -1e-6 ? -16 * px : 16 * px, ox = nx * out, oy = ny * out;
   return (
     <g stroke="#8a5a00" fill="#8a5a00"><path d={`M${ax} ${ay}L${ax + ox * 1.3} ${ay + oy * 1.3}M${bx} ${by}L${bx + ox * 1.3} ${by + oy * 1.3}M${ax + ox} ${ay + oy}L${bx + ox} ${by + oy}`} fill="none" strokeWidth={1} vectorEffect="non-scaling-stroke" />
       <circle cx={ax + ox} cy={ay + oy} r={2.4 * px} stroke="none" /><circle cx={bx + ox} cy={by + oy} r={2.4 * px} stroke="none" />
@@ -82,6 +84,8 @@ export function MakeDocket({ job, setup, edits, making, setMaking, drawn, wrong,
   const start = (k: MadeKinds["recipes"][number]): Recipe => {
     const fresh = { ...k.defaults };
     for (const t of ["front", "side", "rail", "board"]) if (t in fresh && measured) fresh[t] = Math.round(measured * 1000) / 1000;
+    const cutter = setup.cutters.find((c) => c.id === setup.operations.find((o) => o.on === "outlines")?.cutter);
+    if ("cutter" in fresh && cutter) fresh.cutter = cutter.diameter;
     if (k.kind === "inset") fresh.source = "";
     return fresh;
   };

@@ -96,7 +96,7 @@ def _plan_part(part: Part, shape: Shape, setup: Setup, choices: list[ContourChoi
     if kinds:
         listed = ", ".join(f"{n} {kind}{'s' * (n != 1)}" for kind, n in sorted(kinds.items()))
         snags.append(look("cuts.feature", f"{part.name}: {listed} not cut: no operation for them yet", {"part": part.id}))
-        left_out += [f"{part.name}, {f.name}: no operation for a {f.kind} yet" for f in shape.features]
+        left_out += [f"{part.name}, {f.name}: no operation for {'an' if f.kind[0] in 'aeiou' else 'a'} {f.kind} yet" for f in shape.features]
     return PartCuts(tuple(cuts), tuple(plans), tuple(snags), tuple(left_out))
 
 

@@ -317,8 +317,8 @@ def alter_part(store: Store, job: str, base: int, part_id: str, add: Mapping[str
     except ValidationError as e:
         raise BadInput(plain_error(e)) from e
     shape, lost, _removed = alter(store.shapes[drawn], command.alterations)
-    if add is not None and lost and any(why.startswith(says(command.alterations[-1])) for why in lost):
-        raise BadInput(f"{p.name}: {lost[-1]}")
+    if add is not None and shape.digest == store.shapes[p.shape].digest:  # nothing came of it: not worth keeping
+        raise BadInput(f"{p.name}: {lost[-1] if lost else 'that changes nothing'}")
     if not shape.region.polygon(0.01).is_valid or shape.region.area <= 0:
         raise BadInput(f"{p.name}: that alteration would make the part cross itself; choose a smaller radius or width")
     return store.apply(job, base, command.model_copy(update={"shape": store.shapes.put(shape)}))

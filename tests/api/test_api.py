@@ -120,6 +120,46 @@ def test_a_layers_meaning_becomes_a_house_rule_for_new_jobs(api):
     assert api.post("/api/library/layer-rules", json={"words": ["x"], "role": "dance"}).status_code == 422
 
 
+def test_parts_are_read_judged_scaled_altered_and_made_over_the_api(api):
+    from venzo.formats.fonts import BUNDLED, FOLDER
+
+    job = start(api)["id"]
+    def slotted(m):
+        m.add_lwpolyline([(0, 0), (200, 0), (200, 100), (0, 100)], close=True)
+        m.add_lwpolyline([(40, 40), (100, 40), (100, 58), (40, 58)], close=True)
+    made = drop(api, job, ("side.dxf", dxf(slotted))).json()["job"]
+    part, at = made["parts"][0], f"/api/jobs/{job}"
+    reading = api.get(f"{at}/drawings/{part['drawing']}/reading").json()
+    assert [v["role"] for v in reading["layers"]] == ["cut"] and reading["how"]["join"] == 0.05
+    judged = api.get(f"{at}/parts/{part['id']}/judgement").json()
+    assert judged["sharp_inside"] == 4 and judged["slot"]["width"] == pytest.approx(18, abs=0.05) and len(judged["corners"]) == 8
+    corner = next(c for c in judged["corners"] if c["inside"])
+    relieve = {"kind": "alter-part", "part": part["id"], "add": {"kind": "relief", "style": "T-bone, long side", "radius": 4.05, "at": [[corner["x"], corner["y"]]]}}
+    altered = api.post(f"{at}/asks", json={"base": made["revision"], "command": relieve}).json()
+    assert altered["parts"][0]["altered"] == 1 and "T-bone" in altered["says"]
+    stale = {**relieve, "add": {"kind": "rounding", "radius": 5}}
+    assert api.post(f"{at}/asks", json={"base": made["revision"], "command": stale}).status_code == 409, "made on what has changed meanwhile"
+    after = api.get(f"{at}/parts/{part['id']}/judgement").json()
+    assert after["sharp_inside"] == 3 and after["alterations"][0]["removed_mm2"] == pytest.approx(3.14159 / 2 * 4.05**2, rel=1e-3)
+    for add, words in (({"kind": "relief", "radius": 80}, "too short"), ({"kind": "fillets", "radius": 3, "to": 4}, "no longer has"), ({"kind": "relief", "radius": -1}, "greater than 0"), ({"kind": "bend"}, "bend")):
+        bad = api.post(f"{at}/asks", json={"base": altered["revision"], "command": {**relieve, "add": add}})
+        assert bad.status_code == 422 and words in bad.json()["detail"], bad.json()
+    scaled = api.post(f"{at}/drawings/{part['drawing']}/scale", json={"width": 400}).json()["parts"][0]
+    assert scaled["box"][2] == pytest.approx(400) and scaled["id"] == part["id"]
+    assert api.post(f"{at}/drawings/{part['drawing']}/scale", json={"width": 1, "height": 2}).status_code == 422
+    kinds = api.get("/api/made").json()
+    assert {r["kind"] for r in kinds["recipes"]} == {"panel", "ring", "strip", "inset", "box", "mortise", "lettering"}
+    font = (FOLDER / BUNDLED["serif"]).read_bytes()
+    name = api.post("/api/fonts", files={"file": ("Own Face.ttf", font)}).json()["name"]
+    assert name in api.get("/api/made").json()["fonts"] and api.post("/api/fonts", files={"file": ("x.ttf", b"not a font")}).status_code == 422
+    letters = api.post("/api/made/draw", json={"kind": "lettering", "text": "AA B", "font": name, "cap_height": 30}).json()
+    assert sorted(p["quantity"] for p in letters["parts"]) == [1, 2]
+    assert api.post("/api/made/draw", json={"kind": "panel", "size": 900}).status_code == 422 and api.post("/api/made/draw", json={"kind": "cube"}).status_code == 422
+    inset = api.post(f"{at}/made", json={"setup": "main", "recipe": {"kind": "inset", "source": scaled["shape"], "distance": -20}}).json()
+    assert [p["name"] for p in inset["parts"]] == ["side", "inset"] and inset["parts"][1]["box"][2] == pytest.approx(360)
+    assert api.get(f"{at}/drawings/{inset['parts'][1]['drawing']}/reading").json()["made"]["distance"] == -20
+
+
 def run(*args, code=0):
     done = subprocess.run([VENZO, *map(str, args)], capture_output=True, text=True, timeout=120)
     assert done.returncode == code, done.stderr + done.stdout

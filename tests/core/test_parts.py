@@ -87,6 +87,7 @@ def test_every_line_of_the_healing_list_can_be_taken_back():
     part, = clean.parts
     lines = {h.id: h for h in clean.healing}
     assert {"text", "overlaps", "join", "refit"} <= set(lines) and lines["refit"].before == 180 and lines["refit"].after == 2 and 0 < lines["refit"].deviation <= 0.005
+    assert "3 closed outlines before, 4 after" in lines["join"].says and "gaps up to 0.020 mm" in lines["join"].says and lines["join-twins"].count == 1
     assert part.shape.region.area == pytest.approx(180 * 240 + 90 * 60 - 2 * 18 * 60 - math.pi * 256, abs=8)
     assert {(f.kind, f.depth) for f in part.shape.features} == {("pocket", 6.0), ("engraving", None)}
     back = found(data, how=HowRead(chosen={"refit": False}))

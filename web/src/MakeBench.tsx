@@ -41,14 +41,14 @@ export function MakeBoard({ drawn, wrong, onClose }: { drawn: Drawn | null; wron
       <button className="key absolute left-4 top-3 z-10" onClick={onClose}>Back to the wall</button>
       {wrong && <p role="alert" className="absolute inset-x-16 top-14 z-10 border-l-8 border-stop bg-stop-soft px-3 py-2">{wrong}</p>}
       {drawn && (
-        <svg className={`h-full w-full ${wrong ? "opacity-40" : ""}`} viewBox={`${-pad} ${-pad} ${W + 2 * pad + 90 * px} ${H + 2 * pad}`} role="img" aria-label="Picture of what is made">
+        <svg className={`h-full w-full ${wrong ? "opacity-40" : ""}`} viewBox={`${-pad - 40 * px} ${-pad - 24 * px} ${W + 2 * pad + 130 * px} ${H + 2 * pad + 24 * px}`} role="img" aria-label="Picture of what is made">
           {parts.map((p, i) => {
             const at = placed[i], h = p.box[3] - p.box[1];
             return (
               <g key={i} transform={`translate(${at.x - p.box[0]} ${at.y + h + p.box[1]})`}>
                 <g transform="scale(1 -1)"><path d={p.contours.map((c) => c.d).join("")} fill="#efe0bd" fillRule="evenodd" stroke="#21262a" strokeWidth={1.8} vectorEffect="non-scaling-stroke" />
                   {p.features.map((f) => <path key={f.name} d={f.d} fill="none" stroke="#1c4e49" strokeWidth={1.5} strokeDasharray={FEATURE_DASH[f.kind]} vectorEffect="non-scaling-stroke" />)}</g>
-                <text x={p.box[0]} y={-p.box[3] - 6 * px} fontSize={14 * px} fill="#21262a">{p.quantity} x {p.name}, {length(p.size[0], unit, unit === "mm" ? 1 : 3)} x {length(p.size[1], unit, unit === "mm" ? 1 : 3)}</text>
+                <text x={columns === 1 ? p.box[2] : p.box[0]} y={-p.box[3] - 6 * px} fontSize={14 * px} textAnchor={columns === 1 ? "end" : "start"} fill="#21262a">{p.quantity} x {p.name}, {length(p.size[0], unit, unit === "mm" ? 1 : 3)} x {length(p.size[1], unit, unit === "mm" ? 1 : 3)}</text>
                 {i === 0 && drawn.dimensions.map((d) => <Dimension key={d.name} d={d} px={px} middle={[(p.box[0] + p.box[2]) / 2, -(p.box[1] + p.box[3]) / 2]} text={length(d.mm, unit, unit === "mm" ? 2 : 3)} />)}
               </g>
             );

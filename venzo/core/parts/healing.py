@@ -266,8 +266,8 @@ def _joined(chains: list[Contour], tolerance: float, apply: _Choices, lines: lis
         says += f"; {_s(len(joined.closed) - len(exact.closed), 'more')} with gaps up to {tolerance:g} mm closed"
     if result.duplicates:
         n = result.duplicates
-        says = f"{_s(n, 'line')} between the same ends as another, within the join tolerance, counted once"
-        lines.append(HealLine(id="join-twins", says=says, count=n, before=len(loose), after=len(loose) - n))
+        twice = f"{_s(n, 'line')} between the same ends as another, within the join tolerance, counted once"
+        lines.append(HealLine(id="join-twins", says=twice, count=n, before=len(loose), after=len(loose) - n))
     if len(result.closed) == before and gap <= 1e-4 and len(joined.closed) == len(result.closed):
         return result  # nothing came of it: nothing to say
     lines.append(HealLine(id="join", says=says, count=len(loose), before=before, after=len(result.closed), deviation=gap / 2, applied=apply("join")))

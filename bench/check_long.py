@@ -19,6 +19,7 @@ RUNS = [
     ("random contours: area, walk, refit, offset, join", 5, 100, "tests/core/test_geometry.py"),
     ("random tabs, orders and moves", 5, 100, "tests/core/test_order_tabs_motion.py"),
     ("messy drawings, joints, reliefs, narrow places", 10, 60, "tests/core/test_parts.py"),
+    ("shapes turned, stored, relieved, bridged, opened", 10, 50, "tests/core/test_part_shapes.py"),
     ("an open icon package, all of it", 2, 1000, "tests/reference/test_open_drawings.py"),
     ("damaged drawings", 5, 100, "tests/formats/test_readers.py::test_damaged_files_never_end_in_a_stack_trace"),
 ]

@@ -13,6 +13,8 @@ import pathops
 import pytest
 from fontTools.svgLib import SVGPath
 from fontTools.ttLib import TTFont
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from tests.conftest import MANY, dxf
 from venzo.core.parts.intake import read_file, take_in
@@ -105,3 +107,60 @@ def test_unevenly_scaled_nested_blocks_hatches_and_faces_have_their_exact_areas(
 
 
 SCALES = ((1, 1, 0), (2, 1, 20), (-1, 3, 77), (0.5, -0.5, 190))
+
+
+# -- exact mathematics: what any reader must find
+
+
+@given(st.sampled_from(["R12", "R2000", "R2004", "R2007", "R2010", "R2013", "R2018"]), st.sampled_from([(1, 25.4), (2, 304.8), (4, 1.0), (5, 10.0), (6, 1000.0)]),
+       st.floats(0.5, 3), st.floats(0, 0.9), st.booleans())
+@settings(max_examples=30 * MANY, deadline=None)
+def test_a_bulged_panel_has_its_exact_area_in_every_version_and_unit(version, unit, size, bulge, crlf):
+    """Area of a circular segment from its bulge: r = c (1 + b2) / (4 b), A = r2 (w - sin w) / 2 with w = 4 atan b."""
+    code, mm = unit
+    w, h = 4 * size, 3 * size
+
+    def draw(m):
+        if version == "R12":
+            m.add_polyline2d([(0, 0, bulge), (w, 0, 0), (w, h, 0), (0, h, 0)], format="xyb", close=True)
+        else:
+            m.add_lwpolyline([(0, 0, -bulge), (w, 0, 0), (w, h, 0), (0, h, 0)], format="xyb", close=True)
+        m.add_circle((w / 2, h * 0.75), size / 4)
+
+    data = dxf(draw, code, version)
+    i = take_in(read_file(data.replace(b"\n", b"\r\n") if crlf else data, "p.dxf"), "p.dxf", {1: "in", 2: "ft", 4: "mm", 5: "cm", 6: "m"}[code])
+    segment = 0.0
+    if bulge > 1e-6:
+        r, turn = w * (1 + bulge**2) / (4 * bulge), 4 * np.arctan(bulge)
+        segment = r * r * (turn - np.sin(turn)) / 2 * (1 if version == "R12" else -1)
+    inner = 0.75 * h - size / 4 > w * bulge / 2 + 0.01 * size or version == "R12"
+    if inner:
+        part, = i.parts
+        assert part.shape.region.area == pytest.approx((w * h + segment - np.pi * size**2 / 16) * mm * mm, rel=1e-6)
+        assert len(part.shape.region.holes) == 1 and i.scale_mm == mm
+
+
+@given(st.floats(0.2, 4), st.floats(0.2, 4), st.floats(-180, 180), st.floats(-40, 40), st.sampled_from([("mm", 1.0), ("cm", 10.0), ("in", 25.4), ("pt", 25.4 / 72), ("px", 25.4 / 96)]), st.floats(0.3, 3))
+@settings(max_examples=40 * MANY, deadline=None)
+def test_svg_transforms_and_sizes_scale_areas_by_their_determinant(sx, sy, turn, skew, unit, ratio):
+    """SVG 1.1, coordinate systems: a transform scales area by |det|; user units by (physical width / viewBox width) squared."""
+    name, mm = unit
+    body = (f'<g transform="translate(150 150) rotate({turn}) skewX({skew})"><g transform="scale({sx} {sy})"><rect x="-10" y="-5" width="20" height="10"/>'
+            '<path d="M40 0a8 8 0 1 0 .001 0z"/></g></g>')
+    data = f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 300 300" width="{300 * ratio}{name}" height="{300 * ratio}{name}">{body}</svg>'.encode()
+    i = take_in(read_file(data, "t.svg"), "t.svg")
+    k = sx * sy * (ratio * mm) ** 2
+    assert sorted(p.shape.region.area for p in i.parts) == pytest.approx(sorted([200 * k, np.pi * 64 * k]), rel=2e-3)
+    assert i.scale_mm == pytest.approx(ratio * mm)
+
+
+@given(st.lists(st.tuples(st.integers(0, 40_000), st.integers(0, 30_000), st.integers(40, 2_000)), min_size=1, max_size=6, unique_by=lambda c: (c[0] // 5_000, c[1] // 5_000)), st.integers(1, 8))
+@settings(max_examples=30 * MANY, deadline=None)
+def test_plotted_circles_and_boxes_keep_their_size(circles, pen):
+    """HPGL: CI draws a circle of the given radius about the pen; one unit is 0.025 mm (common practice)."""
+    far = [c for k, c in enumerate(circles) if all(np.hypot(c[0] - d[0], c[1] - d[1]) > c[2] + d[2] + 100 for d in circles[:k])]
+    data = f"IN;SP{pen};" + "".join(f"PU{x},{y};CI{r};" for x, y, r in far) + "PU;SP0;"
+    i = take_in(read_file(data.encode(), "c.plt"), "c.plt")
+    radii = sorted(p.shape.size[0] / 2 for p in i.parts for _ in range(p.quantity))
+    assert radii == pytest.approx(sorted(r * 0.025 for *_xy, r in far), abs=0.005)
+    assert all(len(p.shape.region.outline.vertices) == 2 for p in i.parts if p.shape.size[0] > 4), "circles come back as circles"

@@ -57,7 +57,7 @@ def read(data: bytes, name: str) -> Drawing:
     drawing.unit = "mm" if physical else None
     ElementTree.register_namespace("", "http://www.w3.org/2000/svg")
     try:
-        svg = se.SVG.parse(io.StringIO(ElementTree.tostring(root, encoding="unicode")), reify=True, ppi=96)
+        svg = se.SVG.parse(io.StringIO(ElementTree.tostring(root, encoding="unicode")), reify=False, ppi=96)
         shapes = list(svg.elements())
     except Exception as e:  # in the hands of a damaged file the library may raise anything
         raise BadInput(f"{name}: the SVG could not be read ({' '.join(str(e).split())[:120]}); save it as plain SVG") from e
@@ -215,8 +215,18 @@ def _united(loops: list[Contour], rule: str, chord: float) -> list[Contour]:
     return [fit(np.asarray(r)[:, :2], True, chord, loops[0].layer) for r in clip.execute(pyclipr.Union, area) if len(r) > 2]
 
 
+def _even(m) -> bool:
+    """Does a transform keep circles round: a turn, a mirroring, an even scale?"""
+    x, y = math.hypot(m.a, m.b), math.hypot(m.c, m.d)
+    return abs(x - y) <= 1e-9 * x and abs(m.a * m.c + m.b * m.d) <= 1e-9 * x * y
+
+
 def _element(se, e, chord: float) -> list[Contour]:
-    path = e if isinstance(e, se.Path) and e.transform.is_identity() else abs(se.Path(e))
+    path = se.Path(e)
+    if not e.transform.is_identity():
+        if not _even(e.transform):  # the library turns skewed arcs into other arcs than they are: they go as cubic curves
+            path.approximate_arcs_with_cubics(error=1 / 16)
+        path = abs(path)
     layer = _layer(e)
     out: list[Contour] = []
     rows: list[list[float]] = []

@@ -161,11 +161,9 @@ def relieved(contour: Contour, corner: Corner, radius: float, style: ReliefStyle
     a, b = q + u * reach_b, q + w * reach_a
     start, end = math.atan2(*(a - centre)[::-1]), math.atan2(*(b - centre)[::-1])
     sweep = (end - start) % (2 * math.pi)
-    # of the two ways from a to b the arc takes the one whose middle does not lie in the waste
+    # of the two ways from a to b the arc takes the one whose middle lies less far out in the waste
     middle = start + sweep / 2
-    m = centre + radius * np.array([math.cos(middle), math.sin(middle)]) - q
-    side = u[0] * w[1] - u[1] * w[0]
-    if (u[0] * m[1] - u[1] * m[0]) * side > 0 and (m[0] * w[1] - m[1] * w[0]) * side > 0:
+    if math.cos(middle) * (u + w)[0] + math.sin(middle) * (u + w)[1] > 0:
         sweep -= 2 * math.pi
     if abs(sweep) < 1e-9:
         return None

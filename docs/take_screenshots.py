@@ -5,10 +5,23 @@ from pathlib import Path
 
 from playwright.sync_api import sync_playwright
 
+from venzo.demo.drawings import _file, box_front
+
 ADDRESS = sys.argv[1] if len(sys.argv) > 1 else "http://127.0.0.1:8321"
 HERE = Path(__file__).parent / "screenshots"
 JOB = "/job/estuary-hide-ribs-and-benches/"
 ARGS = ["--no-sandbox", "--disable-quic", "--disable-background-networking", "--disable-component-update", "--disable-sync"]
+
+
+
+def newer_front(m):
+    """The nest box's front with a perch hole and its left slot moved."""
+    box_front(m)
+    m.add_circle((150, 210), 5, dxfattribs={"layer": "OUTLINE"})
+    for e in m.query("LWPOLYLINE"):
+        if abs(e[0][0] - 30) < 0.1:
+            e.set_points([(25, 60), (43, 60), (43, 130), (25, 130)], format="xy")
+
 
 with sync_playwright() as p:
     browser = p.chromium.launch(executable_path="/usr/bin/chromium", args=ARGS)
@@ -34,6 +47,10 @@ with sync_playwright() as p:
     page.get_by_role("button", name="front and back").first.click()
     page.get_by_role("button", name="Change its dimensions").click()
     take("made-here")
+    page.goto(ADDRESS + "/job/nest-boxes-drawings-as-they-came/parts")
+    page.get_by_label("Drawings").set_input_files({"name": "box front x4.dxf", "mimeType": "image/vnd.dxf", "buffer": _file(newer_front)})
+    page.get_by_role("heading", name="version 2").wait_for()
+    take("newer-drawing")
     page.goto(ADDRESS + JOB + "cuts")
     page.wait_for_selector("[data-piece]")
     tape = page.get_by_test_id("tape").bounding_box()

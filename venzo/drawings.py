@@ -70,6 +70,7 @@ def take_drawing(store: Store, job: str, base: int, setup_id: str, filename: str
     """Take a drawing into a job: its parts, or, where the plan already has a drawing of this name, its newer version.
 
     Args:
+        join: mm; a newer version keeps what was said about the older one.
         adopt: of a newer version, only these parts (ids); None: all.
 
     Raises:
@@ -78,7 +79,7 @@ def take_drawing(store: Store, job: str, base: int, setup_id: str, filename: str
     filename = PurePath(filename.replace("\\", "/")).name[:200] or "drawing"
     plan = store.get(job).plan
     old = _known(plan, filename)
-    how = _how({**(old.how.model_dump() if old else {}), "join": join, **({"units": units} if units != "auto" or not old else {})})
+    how = _how(_carried(old, units).model_dump() if old else {"join": join, "units": units})
     intake = _usable(read_drawing(data, filename, how, _rules(plan, setup_id)))
     blob = store.blobs.put(data)
     drawing = Drawing(id=old.id if old else f"d-{secrets.token_hex(3)}", filename=filename, blob=blob, units=intake.units, scale_mm=intake.scale_mm, how=how,
@@ -93,6 +94,12 @@ def take_drawing(store: Store, job: str, base: int, setup_id: str, filename: str
     else:
         command = AddDrawing(drawing=drawing, parts=tuple(_part(store, plan, drawing, p, setup_id) for p in intake.parts))
     return store.apply(job, base, command), intake
+
+
+def _carried(old: Drawing, units: str = "auto") -> HowRead:
+    """What was said about a drawing, as far as it holds for a newer file: items are counted in the file's order, so choices for single items do not."""
+    chosen = {k: v for k, v in old.how.chosen.items() if ":" not in k or k.startswith("frame:")}
+    return old.how.model_copy(update={"chosen": chosen, **({"units": units} if units != "auto" else {})})
 
 
 def _known(plan: Plan, filename: str) -> Drawing | None:
@@ -263,7 +270,7 @@ def compare(store: Store, plan: Plan, setup_id: str, filename: str, data: bytes)
     old = _known(plan, filename)
     if old is None:
         raise BadInput(f"{filename}: the job has no drawing of this name to compare with")
-    intake = _usable(read_drawing(data, filename, old.how, _rules(plan, setup_id)))
+    intake = _usable(read_drawing(data, filename, _carried(old), _rules(plan, setup_id)))
     parts: list[dict[str, Any]] = []
     matched = _matches(store, plan, old.id, intake.parts, intake.scale_mm / old.scale_mm)
     for p, f, origin in matched:

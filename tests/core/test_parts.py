@@ -340,3 +340,20 @@ def test_reading_again_drops_parts_nobody_worked_on_and_keeps_the_rest_as_missin
     store.apply(job, store.get(job).number, SetContour(part=frame.id, contour="outline", tab_count=2))
     drawings.read_again(store, job, store.get(job).number, frame.drawing, {"chosen": {"frame:0": True}})
     assert store.get(job).plan.part(frame.id).missing, "work on a part does not vanish"
+
+
+def test_a_newer_file_is_read_with_what_was_said_about_the_older_one(store):
+    job = new_job(store, "job").plan.id
+
+    def gapped(size):
+        ends = rect(0, 0, size, 100)
+        return dxf(lambda m: [m.add_line(a, (b[0] + 0.3 * (k == 0), b[1])) for k, (a, b) in enumerate(zip(ends, ends[1:] + ends[:1], strict=True))] + [m.add_circle((50, 50), 10) for _ in range(2)])
+
+    drawings.take_drawing(store, job, 1, "main", "g.dxf", gapped(200), join=0.5)
+    part = next(p for p in store.get(job).plan.parts if store.shapes[p.shape].size[0] > 150)
+    drawings.read_again(store, job, 2, part.drawing, {"chosen": {"twins:5": False, "refit": False}})
+    seen = drawings.compare(store, store.get(job).plan, "main", "g.dxf", gapped(210))
+    drawings.take_drawing(store, job, 3, "main", "g.dxf", gapped(210))
+    drawing = store.get(job).plan.drawings[0]
+    assert drawing.how.join == 0.5 and drawing.how.chosen == {"refit": False}, "choices for single items belong to the older file"
+    assert store.shapes[store.get(job).plan.part(part.id).shape].region.area == pytest.approx(seen["parts"][0]["area_mm2"][1]), "what was shown is what is taken"

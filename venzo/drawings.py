@@ -71,7 +71,7 @@ def take_drawing(store: Store, job: str, base: int, setup_id: str, filename: str
 
     Args:
         join: mm; a newer version keeps what was said about the older one.
-        adopt: of a newer version, only these parts (ids); None: all.
+        adopt: of a newer version, only these parts (ids; ``new``: those the plan does not have yet); None: all.
 
     Raises:
         BadInput: nothing in it can be cut; the job stays as it is.
@@ -89,7 +89,7 @@ def take_drawing(store: Store, job: str, base: int, setup_id: str, filename: str
         parts = _revised(store, plan, drawing, intake.parts, setup_id, intake.scale_mm / old.scale_mm, old.revision)
         if adopt is not None:
             kept = {p.id: p for p in plan.parts if p.drawing == old.id}
-            parts = [p if p.id in adopt else kept[p.id] for p in parts if p.id in adopt or p.id in kept]
+            parts = [kept[p.id] if p.id in kept and p.id not in adopt else p for p in parts if p.id in kept or "new" in adopt]
         command = ReviseDrawing(drawing=drawing, parts=tuple(parts))
     else:
         command = AddDrawing(drawing=drawing, parts=tuple(_part(store, plan, drawing, p, setup_id) for p in intake.parts))

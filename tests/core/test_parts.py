@@ -357,3 +357,11 @@ def test_a_newer_file_is_read_with_what_was_said_about_the_older_one(store):
     drawing = store.get(job).plan.drawings[0]
     assert drawing.how.join == 0.5 and drawing.how.chosen == {"refit": False}, "choices for single items belong to the older file"
     assert store.shapes[store.get(job).plan.part(part.id).shape].region.area == pytest.approx(seen["parts"][0]["area_mm2"][1]), "what was shown is what is taken"
+    more = dxf(lambda m: [m.add_lwpolyline(rect(0, 0, 210, 100), close=True), m.add_circle((50, 50), 10), m.add_lwpolyline(rect(400, 0, 50, 50), close=True)])
+    before = store.get(job).plan
+    drawings.take_drawing(store, job, 4, "main", "g.dxf", more, adopt=[part.id])
+    assert len(store.get(job).plan.parts) == len(before.parts)
+    store.undo(job)
+    drawings.take_drawing(store, job, 6, "main", "g.dxf", more, adopt=["new"])
+    after = store.get(job).plan
+    assert len(after.parts) == len(before.parts) + 1 and after.part(part.id).shape == before.part(part.id).shape

@@ -9,8 +9,9 @@ const STATE = { same: "unchanged", changed: "changed", missing: "gone", new: "ne
 /** A newer drawing before it is taken over: old and new on top of each other, part by part. */
 export function RevisionBoard({ revised, setup, edits }: { revised: Revised; setup: Setup; edits: Edits }) {
   const { unit } = useUnit();
-  const c = revised.compared, old = c.parts.filter((p) => p.id && p.state !== "same");
-  const [chosen, setChosen] = useState<string[]>(old.map((p) => p.id));
+  const c = revised.compared, key = (p: Compared["parts"][number]) => p.id || "new";
+  const old = [...new Set(c.parts.filter((p) => p.state !== "same").map(key))]; // parts new to the plan come or stay away together
+  const [chosen, setChosen] = useState<string[]>(old);
   const few = c.parts.length < 3;
   const all = chosen.length === old.length;
   return (
@@ -24,12 +25,12 @@ export function RevisionBoard({ revised, setup, edits }: { revised: Revised; set
             <p className="num text-[13px]">{squareMetres(p.area_mm2[0], unit)} {p.state !== "same" && <>to {squareMetres(p.area_mm2[1], unit)}</>}</p>
             {p.choices.length > 0 && <p className="label">hand choices on {p.choices.join(", ")}{p.lost.length ? "" : " stay"}</p>}
             {p.lost.map((l) => <p key={l} className="text-[13px] text-stop">{l}</p>)}
-            {p.id && p.state !== "same" && <label className="mt-1 flex items-center gap-1.5"><input type="checkbox" className="accent-[#1c4e49]" checked={chosen.includes(p.id)} onChange={(e) => setChosen(e.target.checked ? [...chosen, p.id] : chosen.filter((x) => x !== p.id))} />adopt</label>}
+            {p.state !== "same" && <label className="mt-1 flex items-center gap-1.5"><input type="checkbox" className="accent-[#1c4e49]" checked={chosen.includes(key(p))} onChange={(e) => setChosen(e.target.checked ? [...chosen, key(p)] : chosen.filter((x) => x !== key(p)))} />{p.id ? "adopt" : "take in, with all that are new"}</label>}
           </li>
         ))}
       </ul>
       {c.effects.map((e) => <p key={e.setup} className="mt-2">Adopted whole, the layout {e.layout[0] === e.layout[1] ? `stays as it is (${e.layout[1] === "none" ? "not nested" : e.layout[1]})` : <>goes from <b>{e.layout[0]}</b> to <b>{e.layout[1]}</b></>}{e.stops.length ? <span className="text-stop">; {e.stops.length} new stop{e.stops.length === 1 ? "" : "s"}: {e.stops.slice(0, 2).join("; ")}</span> : null}.</p>)}
-      <div className="mt-3 flex gap-2"><button className="key-strong" disabled={edits.busy || (!chosen.length && old.length > 0)} onClick={() => edits.adopt({ revised, setup: setup.id, parts: all ? undefined : chosen })}>{all ? "Adopt the newer drawing" : `Adopt ${chosen.length} of ${old.length}`}</button><button className="key" onClick={() => edits.adopt({ revised, setup: setup.id, parts: null })}>Keep the old one</button></div>
+      <div className="mt-3 flex gap-2"><button className="key-strong" disabled={edits.busy || !chosen.length} onClick={() => edits.adopt({ revised, setup: setup.id, parts: all ? undefined : chosen })}>{all ? "Adopt the newer drawing" : `Adopt ${chosen.length} of ${old.length}`}</button><button className="key" onClick={() => edits.adopt({ revised, setup: setup.id, parts: null })}>Keep the old one</button></div>
     </div>
   );
 }

@@ -95,7 +95,7 @@ def nest(problem: Path, seconds: float = 10.0, seed: int = 0, output: Annotated[
     def late() -> bool:
         return time.time() > deadline and asked.steps is None
 
-    while search.step(late):
+    while search.step(late, search.steps / asked.steps if asked.steps else (time.time() - began) / seconds):
         if (asked.steps is not None and search.steps >= asked.steps) or late():
             break
     result = search.best
@@ -105,7 +105,7 @@ def nest(problem: Path, seconds: float = 10.0, seed: int = 0, output: Annotated[
     if output:
         output.write_text(json.dumps(document))
     placed = len(result.placements)
-    _say(document, as_json or not output, [f"{placed} pieces on {len(result.sheets)} sheets in {result.steps} passes",
+    _say(document, as_json or not output, [f"{placed} pieces on {len(result.sheets)} sheets in {result.steps} steps",
                                            *(f"  {u.sheet}/{u.sheet_copy}: {u.used_length:.1f} mm used, {u.utilisation:.1%}" for u in result.sheets),
                                            *(f"  not placed: {u.quantity} x {u.part}: {u.reason}" for u in result.unplaced)])
     raise typer.Exit(1 if result.unplaced else 0)

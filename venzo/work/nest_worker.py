@@ -17,6 +17,9 @@ from typing import Any
 
 from venzo.core.nesting.problem import NestProblem, NestResult
 
+TELL = 0.3
+"""Seconds between layouts sent to the screen."""
+
 
 def _work(tasks: Any, answers: Any, stop: Any) -> None:
     """The worker's loop (in its own process)."""
@@ -39,15 +42,19 @@ def _work(tasks: Any, answers: Any, stop: Any) -> None:
             def late(began: float = began, seconds: float = seconds) -> bool:
                 return stop.is_set() or time.time() - began > seconds
 
-            seen: tuple | None = None
+            told, shown = None, 0.0
             while True:
-                more = search.step(late)
-                best = search.best
-                if best is not None:
-                    mark = (len(best.placements), round(sum(u.used_length for u in best.sheets), 2), len(best.sheets))
-                    answers.put(("best", search_id, best.model_dump_json(by_alias=True) if mark != seen else None, search.steps, time.time() - began))
-                    seen = mark
-                if not more or late():
+                more = search.step(late, (time.time() - began) / seconds)
+                ending = not more or late()
+                # judging and sending a layout costs more than a step: a few times a second is often enough to watch
+                if search.key != told and (ending or time.time() - shown > TELL):
+                    best = search.best
+                    if best is not None:
+                        answers.put(("best", search_id, best.model_dump_json(by_alias=True), search.steps, time.time() - began))
+                    told, shown = search.key, time.time()
+                elif search.steps % 8 == 0:
+                    answers.put(("best", search_id, None, search.steps, time.time() - began))
+                if ending:
                     break
             answers.put(("done", search_id, None, search.steps, time.time() - began))
         except Exception as e:

@@ -16,4 +16,7 @@ def warm_kernels() -> None:
     fit(np.array([(0.0, 0.0), (5.0, 1.0), (10.0, 0.0), (10.0, 8.0)]))
     square = [[0, 0], [50, 0], [50, 50], [0, 50]]
     part = {"id": "a", "outline": square, "quantity": 4, "rotations": [0, 45]}
-    Search(NestProblem.model_validate({"sheets": [{"id": "s", "width": 200, "height": 200}], "parts": [part], "spacing": 5})).step()
+    other = {"id": "b", "outline": [[0, 0], [60, 0], [0, 60]], "quantity": 2, "rotations": [0]}
+    search = Search(NestProblem.model_validate({"sheets": [{"id": "s", "width": 400, "height": 120}], "parts": [part, other], "spacing": 5}))
+    while search.steps < 6 and search.step():
+        pass

@@ -95,6 +95,8 @@ class NestProblem(_Model):
     part_in_hole: bool = True
     objective: str = "sheets-then-remnant"
     steps: Annotated[int, Field(ge=1)] | None = None
+    guillotine: bool = False
+    """Rectangles only: every cut goes from edge to edge of what is left, as a panel saw needs it."""
 
     def check(self) -> None:
         """Raise BadInput for ids used twice, empty shapes, too many pieces or locked pieces that name nothing."""

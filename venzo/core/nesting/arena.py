@@ -1,0 +1,85 @@
+"""One sheet in hand: its pieces, what is fixed on it, and the compiled search's view of both."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from venzo.core.geometry.contour import Array
+from venzo.core.nesting import separate as kernel
+from venzo.core.nesting.forms import Forms
+
+
+class Arena:
+    """Pieces that move within a box among fixed ones.
+
+    Args:
+        forms: of the problem; tables for the pieces and obstacles given must be built (``Arena.tables`` names them).
+        kinds: kind of each moving piece.
+        fixed: (form or obstacle, turn, x, y) of what does not move.
+        box: x0, y0, x1, y1 that pieces stay inside.
+    """
+
+    def __init__(self, forms: Forms, kinds: list[int], fixed: list[tuple[int, int, float, float]], box: tuple[float, float, float, float]):
+        self.forms, self.n = forms, len(kinds)
+        m = self.n + len(fixed)
+        self.kind = np.array(kinds, np.int64)
+        self.box = np.array(box, float)
+        self.pose, self.place = np.zeros((m, 2), np.int64), np.zeros((m, 6))
+        self.kept_pose, self.kept_place = self.pose.copy(), self.place.copy()
+        self.weights, self.depths = np.ones((m, m), np.float32), np.zeros((m, m), np.float32)
+        self.counters, self.best = np.zeros(kernel.COUNTERS, np.int64), np.array([np.inf])
+        # boxes once more in single precision, one row per side, and a flag per piece: what the kernel scans first
+        self._quick, self._flags = np.full((4, (m + 15) & ~7), np.nan, np.float32), np.zeros((m + 15) & ~7, np.uint8)
+        fields = forms.fields
+        self._held = (fields.index, fields.head, fields.edges, fields.cells, fields.lists, fields.deep)  # the addresses below must stay good
+        c = self._context = np.zeros(24, np.int64)
+        arrays: tuple[np.ndarray, ...] = (self.place, self.pose, self.weights, self.depths, forms.boxes, fields.index, fields.relative, forms.spin, *self._held[1:], self._flags)
+        for k, a in enumerate(arrays):
+            c[k] = a.ctypes.data
+        c[14:18] = m, len(fields.shapes), len(forms.angles), fields.k
+        c[20:24] = [row.ctypes.data for row in self._quick]
+        c[18:19].view(np.float64)[0] = self.reach = max([fields.spacing, *fields.clearances.values()]) + 1e-3
+        for i, (form, turn, x, y) in enumerate(fixed):
+            self.put(self.n + i, form, turn, x, y)
+
+    def put(self, i: int, form: int, turn: int, x: float, y: float) -> None:
+        """Lay piece ``i`` with its middle at (x, y)."""
+        b = self.forms.boxes[form, turn]
+        self.pose[i] = form, turn
+        self.place[i] = x, y, x + b[0], y + b[1], x + b[2], y + b[3]
+
+    def load(self, pose: np.ndarray, place: Array) -> None:
+        """Take over where the moving pieces lie."""
+        n = min(self.n, len(pose))
+        self.pose[:n], self.place[:n] = pose[:n], place[:n]
+
+    def begin(self) -> None:
+        """Start an attempt from where the pieces lie now, all weights even."""
+        self.weights[:] = 1
+        self.counters[:] = 0
+        self.best[0] = np.inf
+
+    def advance(self, rng: np.ndarray, quiet: int, budget: int, stop: np.ndarray) -> tuple[int, int]:
+        """Go on with the attempt: (kernel status, evaluations spent)."""
+        before = int(self.counters[kernel.EVALS])
+        f = self.forms
+        status = kernel.separate(self.n, self.kind, f.first_way, f.ways, self.box, self.pose, self.place, self.weights, self.depths, self.kept_pose, self.kept_place,
+                                 f.boxes, self.reach, int(self._context.ctypes.data), self._quick, rng, self.counters, self.best, quiet, budget, stop)
+        return status, int(self.counters[kernel.EVALS]) - before
+
+    @property
+    def right(self) -> float:
+        """Largest x reached by a moving piece (the box's left edge when there is none)."""
+        return float(self.place[: self.n, 4].max(initial=self.box[0]))
+
+    @staticmethod
+    def tables(forms: Forms, kinds: list[int], fixed: list[tuple[int, int, float, float]]) -> list[tuple[int, int, int]]:
+        """The (shape, shape, relative turn) that a search over these pieces can ask for."""
+        poses = {(int(s), int(r)) for k in set(kinds) for s, r in forms.ways[forms.first_way[k] : forms.first_way[k + 1]]}
+        still = {(f, t) for f, t, _x, _y in fixed}
+        relative = forms.fields.relative
+        out = set()
+        for a, ra in poses:
+            for b, rb in poses | still:
+                out.add((a, b, int(relative[ra, rb])) if a <= b else (b, a, int(relative[rb, ra])))
+        return sorted(out)

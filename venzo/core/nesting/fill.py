@@ -1,0 +1,341 @@
+"""A first layout in one pass: each piece at the leftmost free place of the first sheet that takes it.
+
+Bottom-left fill (Burke, Hellier, Kendall and Whitwell 2006, from memory) on a grid of cells, after which each piece settles into exact contact.
+The improving search starts from here; a drawn-out order (large pieces first) decides most of the quality.
+"""
+
+from __future__ import annotations
+
+import math
+from collections import Counter
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+import numpy as np
+from shapely.geometry import Polygon
+
+from venzo.core.geometry.contour import Array, Contour
+from venzo.core.geometry.offset import offset_points
+from venzo.core.nesting.problem import NestProblem, Placement, SheetKind
+from venzo.core.nesting.raster import TOUCH, Grid, Ints, column_runs
+from venzo.core.nesting.slide import edges, settle
+from venzo.core.tolerances import NEST_CHORD
+
+SAFE = 0.003
+"""mm added to the spacing in contact: the offsetter's round joins lie inside the true arc by less than this."""
+FREE_TURNS = 16
+
+
+@dataclass
+class Pose:
+    """A part turned and mirrored, its box corner at (0, 0): rings, contact edges, grown cells."""
+
+    part: str
+    rotation: float
+    mirrored: bool
+    dx: float
+    dy: float
+    width: float
+    height: float
+    rings: list[Array]
+    edges: Array
+    grown: list[Array]
+    swollen: list[Array]
+    runs: dict[float, tuple[int, Ints, Ints, Ints]] = field(default_factory=dict)
+
+
+@dataclass
+class OpenSheet:
+    """A sheet being filled during one pass."""
+
+    kind: SheetKind
+    copy: int
+    grid: Grid
+    obstacles: list[Array]
+    box: tuple[float, float, float, float]
+    started: dict[int, int] = field(default_factory=dict)
+    used: float = 0.0
+    count: int = 0
+
+
+@dataclass
+class Draft:
+    """A layout by one pass: placements, copies by part that found no place, and whether time ran out before all were tried."""
+
+    placements: list[Placement]
+    failed: Counter[str]
+    late: bool = False
+
+
+class Fill:
+    """Fills the sheets of a problem, pass after pass, each in its own order.
+
+    Args:
+        problem: checked by ``NestProblem.check``.
+        seed: of the orders after the first ones.
+    """
+
+    def __init__(self, problem: NestProblem, seed: int = 0):
+        self.problem, self.passes = problem, 0
+        self.parts = {p.id: p for p in problem.parts}
+        self.regions = {p.id: p.region() for p in problem.parts}
+        span = max(max(s.width, s.height) for s in problem.sheets)
+        self.cell = min(10.0, max(0.25, span / 1500))
+        self.rng = np.random.default_rng(seed)
+        self._poses: dict[tuple[str, float | None], list[Pose]] = {}
+        self._blank: dict[str, OpenSheet] = {}
+        self.best_order: list[list[str]] = []
+        self.this_order: list[list[str]] = []
+
+    # -- shapes ---------------------------------------------------------------
+
+    def poses(self, part_id: str, grain: float | None) -> list[Pose]:
+        """Every way the part may lie on a sheet with this grain."""
+        key = (part_id, grain if self.parts[part_id].grain is not None else None)
+        if key not in self._poses:
+            self._poses[key] = self._make_poses(part_id, grain)
+        return self._poses[key]
+
+    def _make_poses(self, part_id: str, grain: float | None) -> list[Pose]:
+        part, region = self.parts[part_id], self.regions[part_id]
+        if part.rotations == "free":
+            flat = Polygon(region.outline.points(0.1)).minimum_rotated_rectangle
+            corner = np.array(flat.exterior.coords)[:2]
+            lean = math.degrees(math.atan2(*(corner[1] - corner[0])[::-1]))
+            turns = [k * 360 / FREE_TURNS for k in range(FREE_TURNS)] + [(-lean + k * 90) % 360 for k in range(4)]
+        else:
+            turns = [t % 360 for t in part.rotations]
+        if part.grain is not None and grain is not None:
+            if part.rotations == "free":
+                turns = [(grain - part.grain) % 360, (grain - part.grain + 180) % 360]
+            turns = [t for t in turns if min((part.grain + t - grain) % 180, (grain - part.grain - t) % 180) < 1e-3]
+        out: list[Pose] = []
+        seen: set[tuple] = set()
+        for mirrored in (False, True) if part.mirror else (False,):
+            for turn in dict.fromkeys(round(t, 9) for t in turns):
+                placed = region.placed(0, 0, turn, mirrored)
+                x0, y0, x1, y1 = placed.outline.bbox
+                loops = placed.loops if self.problem.part_in_hole else [placed.outline]
+                rings = [c.points(NEST_CHORD, 1) - (x0, y0) for c in loops]
+                # poses that look the same (a square turned by 90 degrees) are tried once
+                print_ = (round(x1 - x0, 3), round(y1 - y0, 3), *sorted(map(tuple, np.round(np.concatenate(rings), 2).tolist())))
+                if print_ in seen:
+                    continue
+                seen.add(print_)
+                grow = self.problem.spacing / 2 + TOUCH * self.cell
+                out.append(Pose(part_id, turn, mirrored, x0, y0, x1 - x0, y1 - y0, rings, edges(rings),
+                                _grown(rings, grow, self.cell * 0.05), _grown(rings, self.problem.spacing + SAFE if self.problem.spacing else 0, 0.002)))
+        return out
+
+    def _runs(self, pose: Pose) -> tuple[int, Ints, Ints, Ints]:
+        if self.cell not in pose.runs:
+            pose.runs[self.cell] = column_runs(pose.grown, self.cell)
+        return pose.runs[self.cell]
+
+    # -- sheets ---------------------------------------------------------------
+
+    def _new_sheet(self, kind: SheetKind, copy: int) -> OpenSheet:
+        if kind.id not in self._blank:
+            spacing, cell = self.problem.spacing, self.cell
+            pad = math.ceil((spacing / 2) / cell) + 3
+            grid = Grid(kind.width, kind.height, cell, pad)
+            obstacles: list[Array] = []
+            box = (kind.margin, kind.margin, kind.width - kind.margin, kind.height - kind.margin)
+            if kind.outline:
+                outline = Contour.of(kind.outline).oriented(True).points(NEST_CHORD, -1)
+                inner = offset_points([outline], -kind.margin, round_joins=False) if kind.margin else [outline]
+                beyond = np.array([[-1, -1], [-1, 2], [2, 2], [2, -1]]) * (2 * max(kind.width, kind.height))
+                grid.fill([beyond, *offset_points(inner, -TOUCH * cell)])
+                obstacles.append(edges(inner))
+                xs, ys = np.concatenate(inner).T if inner else (np.zeros(1), np.zeros(1))
+                box = (float(xs.min()), float(ys.min()), float(xs.max()), float(ys.max()))
+            for k in kind.keepouts:
+                ring = Contour.of(k.shape).oriented(True).points(NEST_CHORD, 1)
+                clearance = spacing if k.clearance is None else k.clearance
+                for r in offset_points([ring], max(clearance - spacing / 2, 0) + TOUCH * cell):
+                    grid.fill([r])
+                obstacles.append(edges(offset_points([ring], clearance + SAFE)))
+            self._blank[kind.id] = OpenSheet(kind, -1, grid, obstacles, box)
+        blank = self._blank[kind.id]
+        grid = Grid.__new__(Grid)
+        grid.cell, grid.pad = blank.grid.cell, blank.grid.pad
+        grid.occupied, grid.next_occupied, grid.next_free = blank.grid.occupied.copy(), blank.grid.next_occupied.copy(), blank.grid.next_free.copy()
+        return OpenSheet(kind, copy, grid, list(blank.obstacles), blank.box)
+
+    def _find(self, sheet: OpenSheet, pose: Pose) -> tuple[float, float] | None:
+        """The leftmost, lowest free place (box corner, mm) for a pose on a sheet."""
+        x0, y0, x1, y1 = sheet.box
+        slack_x, slack_y = x1 - x0 - pose.width, y1 - y0 - pose.height
+        if slack_x < -1e-6 or slack_y < -1e-6:
+            return None
+        cell = self.cell
+        # cells are counted from the grid's corner; the box corner falls on a whole cell only by chance
+        ox, oy = math.ceil(x0 / cell - 1e-9), math.ceil(y0 / cell - 1e-9)
+        nx, ny = math.floor((x1 - pose.width) / cell + 1e-9), math.floor((y1 - pose.height) / cell + 1e-9)
+        key = id(pose)
+        runs = self._runs(pose)
+        if sheet.count == 0 and not sheet.kind.outline and not sheet.kind.keepouts:
+            return x0, y0
+        if nx < ox or ny < oy:
+            return None
+        first, pointer, a, b = runs
+        start = max(ox, sheet.started.get(key, ox))
+        ix, iy = sheet.grid.fit((first, pointer, a + oy, b + oy), start, nx, ny - oy)
+        if ix < 0:
+            sheet.started[key] = nx + 1
+            return None
+        sheet.started[key] = ix
+        return ix * cell, (iy + oy) * cell
+
+    def _put(self, sheet: OpenSheet, pose: Pose, x: float, y: float) -> None:
+        sheet.grid.fill([r + (x, y) for r in pose.grown])
+        sheet.obstacles.append(edges([r + (x, y) for r in pose.swollen]))
+        sheet.used = max(sheet.used, x + pose.width)
+        sheet.count += 1
+
+    # -- passes ---------------------------------------------------------------
+
+    def next(self, stop: Callable[[], bool] = lambda: False, partial: bool = False) -> Draft | None:
+        """The next pass. When ``stop`` cuts it short: None, or as far as it got if ``partial``."""
+        order, kinds = self._order(), self._kinds()
+        sheets: dict[tuple[str, int], OpenSheet] = {}
+        placements: list[Placement] = []
+        left = Counter({p.id: p.quantity for p in self.problem.parts})
+        for lock in self.problem.locked:
+            where = (lock.sheet, lock.sheet_copy)
+            if where not in sheets:
+                kind = next(s for s in self.problem.sheets if s.id == lock.sheet)
+                sheets[where] = self._new_sheet(kind, lock.sheet_copy)
+            region = self.regions[lock.part].placed(lock.x, lock.y, lock.rotation, lock.mirrored)
+            rings = [c.points(NEST_CHORD, 1) for c in (region.loops if self.problem.part_in_hole else [region.outline])]
+            sheet = sheets[where]
+            sheet.grid.fill(_grown(rings, self.problem.spacing / 2 + TOUCH * self.cell, self.cell * 0.05))
+            sheet.obstacles.append(edges(_grown(rings, self.problem.spacing + SAFE if self.problem.spacing else 0, 0.002)))
+            sheet.used = max(sheet.used, region.outline.bbox[2])
+            sheet.count += 1
+            placements.append(lock)
+            left[lock.part] -= 1
+        taken = {(pl.part, pl.copy_) for pl in self.problem.locked}
+        copies = {p.id: iter([c for c in range(p.quantity) if (p.id, c) not in taken]) for p in self.problem.parts}
+        failed: Counter[str] = Counter()
+        hopeless: set[str] = set()
+        cut_short = False
+        for part_id in order:
+            if left[part_id] <= 0:
+                continue
+            if stop():
+                if not partial:
+                    return None
+                cut_short = True
+            if cut_short:  # a first layout is kept as far as it got
+                left[part_id] -= 1
+                failed[part_id] += 1
+                continue
+            left[part_id] -= 1
+            placed = None if part_id in hopeless else self._place(part_id, sheets, kinds)
+            if placed is None:
+                failed[part_id] += 1
+                hopeless.add(part_id)
+                continue
+            sheet, pose, x, y = placed
+            self._put(sheet, pose, x, y)
+            placements.append(Placement(part=part_id, copy=next(copies[part_id]), sheet=sheet.kind.id, sheet_copy=sheet.copy, x=x - pose.dx, y=y - pose.dy,
+                                        rotation=pose.rotation, mirrored=pose.mirrored))
+        self.passes += 1
+        return Draft(placements, failed, cut_short)
+
+    def _place(self, part_id: str, sheets: dict[tuple[str, int], OpenSheet], kinds: list[SheetKind]):
+        for sheet in sheets.values():
+            found = self._best_pose(sheet, part_id)
+            if found:
+                return found
+        if self.parts[part_id].fill and sheets:
+            return None
+        for kind in kinds:
+            copy = next((c for c in range(kind.quantity) if (kind.id, c) not in sheets), None)
+            if copy is None:
+                continue
+            sheet = self._new_sheet(kind, copy)
+            found = self._best_pose(sheet, part_id)
+            if found:
+                sheets[kind.id, copy] = sheet
+                return found
+        return None
+
+    def _best_pose(self, sheet: OpenSheet, part_id: str):
+        best = None
+        for pose in self.poses(part_id, sheet.kind.grain):
+            at = self._find(sheet, pose)
+            if at is None:
+                continue
+            reach = max(at[0] + pose.width, sheet.used)
+            key = (round(reach / self.cell), round((at[0] + pose.width) / self.cell), at[1] + pose.height)
+            if best is None or key < best[0]:
+                best = (key, pose, at)
+        if best is None:
+            return None
+        _key, pose, (x, y) = best
+        near = np.concatenate(sheet.obstacles) if sheet.obstacles else np.zeros((0, 4))
+        dx, dy = settle(pose.edges + np.array([x, y, x, y]), near, sheet.box)
+        return sheet, pose, x + dx, y + dy
+
+    def _order(self) -> list[str]:
+        """Pieces in the order of this pass: by size at first, then the best order so far with a few pieces moved.
+
+        Pieces are shuffled in blocks: a group is one block and so stays together.
+        """
+        if self.passes < 3:
+            blocks: dict[tuple, list[str]] = {}
+            sizes: dict[tuple, float] = {}
+            for p in self.problem.parts:
+                b = self.regions[p.id].outline.bbox
+                w, h = b[2] - b[0], b[3] - b[1]
+                size = (w * h, max(w, h) ** 2, min(w, h) * math.sqrt(max(w, h)))[self.passes]
+                for c in range(p.quantity):
+                    key = ("group", p.group) if p.group else ("piece", p.id, c)
+                    blocks.setdefault(key, []).append(p.id)
+                    sizes[key] = max(sizes.get(key, 0.0), size)
+            order = [blocks[k] for k in sorted(blocks, key=lambda k: -sizes[k])]
+        else:
+            order = list(self.best_order)
+            for _ in range(int(self.rng.integers(1, 5))):
+                i, j = self.rng.integers(0, len(order), 2)
+                order.insert(int(j), order.pop(int(i)))
+        order.sort(key=lambda block: (self.parts[block[0]].fill, -self.parts[block[0]].priority))
+        self.this_order = order
+        return [part for block in order for part in block]
+
+    def _kinds(self) -> list[SheetKind]:
+        """Sheets in the order in which new ones are opened: cheapest per area first, then variations."""
+        kinds = sorted(self.problem.sheets, key=lambda s: (s.price / (s.width * s.height), s.price))
+        if self.passes % 3 == 1:
+            kinds.sort(key=lambda s: s.price)
+        elif self.passes > 2 and len(kinds) > 1:
+            kinds = [kinds[i] for i in self.rng.permutation(len(kinds))]
+        return kinds
+
+    def reason(self, part_id: str, late: bool) -> str:
+        """Why a part found no place, in words with the number that is missing."""
+        best = math.inf
+        words = ""
+        for kind in self.problem.sheets:
+            box = self._blank[kind.id].box if kind.id in self._blank else self._new_sheet(kind, 0).box
+            room_x, room_y = box[2] - box[0], box[3] - box[1]
+            poses = self.poses(part_id, kind.grain)
+            if not poses and not words:
+                words = f"none of its allowed rotations lies along the grain of sheet {kind.id}"
+            for pose in poses:
+                over_x, over_y = pose.width - room_x, pose.height - room_y
+                over = max(over_x, 0) + max(over_y, 0)
+                if over < best:
+                    best = over
+                    long = [f"{over_x:.1f} mm too long"] if over_x > 1e-6 else []
+                    high = [f"{over_y:.1f} mm too high"] if over_y > 1e-6 else []
+                    words = f"{' and '.join(long + high)} for sheet {kind.id} inside its margins" if long + high else ""
+        return words or ("time ran out before it was tried" if late else "no room left on the sheets in stock")
+
+
+def _grown(rings: list[Array], distance: float, chord: float) -> list[Array]:
+    if distance <= 0:
+        return rings
+    return offset_points(rings, distance, chord=chord)

@@ -1,0 +1,322 @@
+"""The improving search over all sheets of a layout: shorten one sheet, move pieces to others.
+
+Two threads work side by side; each step gives each a fixed budget of evaluations and then compares what they found, in a fixed order, so
+that a run can be repeated. Sheets are emptied by putting their pieces on others, if need be against smaller ones (separation decides); what
+lies on the emptiest sheet is squeezed together.
+"""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from venzo.core.geometry.contour import Array
+from venzo.core.nesting import separate as kernel
+from venzo.core.nesting.arena import Arena
+from venzo.core.nesting.bound import room
+from venzo.core.nesting.forms import Forms, make_forms
+from venzo.core.nesting.problem import NestProblem, Placement
+from venzo.core.nesting.squeeze import Lie, Squeeze
+from venzo.core.nesting.worth import Worth
+
+THREADS = 2
+BUDGET = 120_000
+"""Evaluations per thread and step: about a tenth of a second."""
+TRY_BUDGET, TRY_QUIET = 60_000, 40
+"""Evaluations, and rounds without progress, after which a piece is said not to fit on a sheet."""
+FULLEST = 0.985
+"""Share of a sheet's room beyond which nothing more is tried on it."""
+PATIENCE = 60
+"""Failed moves between sheets after which moving and squeezing take turns."""
+MOST_BYTES = 500_000_000
+
+Name = tuple[str, int]
+
+
+@dataclass
+class Board:
+    """One sheet in use: its pieces (part, copy) and how they lie; ``still``: what does not move on it."""
+
+    sheet: str
+    copy: int
+    names: list[Name]
+    kinds: list[int]
+    still: list[tuple[int, int, float, float]]
+    box: tuple[float, float, float, float]
+    room: float
+    locked: list[Placement]
+    lie: Lie = field(default_factory=lambda: Lie(0.0, np.zeros((0, 2), np.int64), np.zeros((0, 6))))
+
+    def arena(self, forms: Forms) -> Arena:
+        """A fresh arena with the pieces as they lie."""
+        arena = Arena(forms, self.kinds, self.still, self.box)
+        arena.load(self.lie.pose, self.lie.place)
+        return arena
+
+
+class Improve:
+    """Improves a feasible layout step by step; ``placements`` gives it at any time.
+
+    Args:
+        problem: the problem.
+        worth: its judge of better and worse.
+        start: placements of a feasible layout.
+        seed: same seed and steps give the same layouts.
+    """
+
+    def __init__(self, problem: NestProblem, worth: Worth, start: list[Placement], seed: int):
+        self.problem, self.worth = problem, worth
+        self.forms = make_forms(problem)
+        self.changed = False
+        self.rng = np.random.default_rng([seed, 1])
+        self._seeds = iter(range(seed * 1000 + 1, 2**62))
+        self.boards: list[Board] = []
+        locked = {(pl.part, pl.copy_) for pl in problem.locked}
+        kind_of = {s.id: s for s in problem.sheets}
+        self.grains = {s.id: s.grain for s in problem.sheets}
+        by_sheet: dict[tuple[str, int], list[Placement]] = {}
+        for pl in start:
+            by_sheet.setdefault((pl.sheet, pl.sheet_copy), []).append(pl)
+        for (sheet, copy), pieces in by_sheet.items():
+            still = [(form, self.forms.angles.index(0.0), x, y) for form, x, y in self.forms.obstacles[sheet]]
+            own = [pl for pl in pieces if (pl.part, pl.copy_) in locked]
+            still += [self.forms.pose(pl) for pl in own]
+            free = [pl for pl in pieces if (pl.part, pl.copy_) not in locked]
+            board = Board(sheet, copy, [(pl.part, pl.copy_) for pl in free], [self.kind(pl.part, sheet) for pl in free], still, self.forms.boxes_of[sheet],
+                          room(kind_of[sheet], problem.spacing), own)
+            pose, place = np.zeros((len(free), 2), np.int64), np.zeros((len(free), 6))
+            for i, pl in enumerate(free):
+                form, turn, x, y = self.forms.pose(pl)
+                b = self.forms.boxes[form, turn]
+                pose[i], place[i] = (form, turn), (x, y, x + b[0], y + b[1], x + b[2], y + b[3])
+            board.lie = Lie(float(place[:, 4].max(initial=board.box[0])), pose, place)
+            self.boards.append(board)
+        placed = {(pl.part, pl.copy_) for pl in start}
+        self.waiting: list[Name] = [(p.id, c) for p in problem.parts for c in range(p.quantity) if (p.id, c) not in placed]
+        self._squeezes: list[Squeeze] = []
+        self._squeezed: Board | None = None
+        self._failures = 0
+        self._hopeless: set[tuple[int, Name]] = set()
+        self._pool = ThreadPoolExecutor(THREADS)
+        self._stop = np.zeros(1, np.int64)
+        self._steps = 0
+
+    def kind(self, part: str, sheet: str) -> int:
+        """Kind of a piece of a part on a sheet (its grain may matter)."""
+        grain = self.grains[sheet] if self.worth.parts[part].grain is not None else None
+        return self.forms.kinds[part, grain]
+
+    def placements(self) -> list[Placement]:
+        """The layout as it is now."""
+        out: list[Placement] = []
+        for b in self.boards:
+            out += b.locked
+            for (part, copy), (form, turn), (x, y, *_box) in zip(b.names, b.lie.pose.tolist(), b.lie.place.tolist(), strict=True):
+                out.append(self.forms.placement(part, copy, b.sheet, b.copy, form, turn, x, y))
+        return out
+
+    # -- steps ----------------------------------------------------------------
+
+    def step(self, stop: Callable[[], bool], progress: float | None) -> bool:
+        """One step of both threads. False when nothing can be improved any more or ``stop`` says so."""
+        self.changed = False
+        self._steps += 1
+        if not any(b.names for b in self.boards):
+            return False
+        if progress is None:  # no end known: press now and then, so that a stop finds a tidy layout
+            turn = self._steps % 50
+            press = (turn - 40) / 10 if turn >= 40 else None
+        else:
+            press = (progress - 0.8) / 0.2 if progress > 0.8 else None
+        moving = press is None and self._movable() and (self._failures < PATIENCE or self._steps % 4 == 0)
+        ok = self._move(stop) if moving else self._squeeze(stop, press)
+        return ok and not stop()
+
+    def _ensure(self, board: Board, kinds: list[int], stop: Callable[[], bool]) -> bool:
+        return self.forms.fields.ensure(Arena.tables(self.forms, kinds, board.still), stop)
+
+    def _last(self) -> Board:
+        """The sheet used least, which is the one to empty or shorten."""
+        return min(self.boards, key=lambda b: (self._right(b) / self.worth.sheets[b.sheet].width, self._right(b)))
+
+    @staticmethod
+    def _right(b: Board) -> float:
+        return b.lie.right
+
+    def _squeeze(self, stop: Callable[[], bool], press: float | None) -> bool:
+        board = self._last() if not self.waiting else max(self.boards, key=lambda b: b.room)
+        if not board.names:
+            return False
+        if board is not self._squeezed:
+            if not self._ensure(board, board.kinds, stop):
+                return False
+            floor = board.box[0] + sum(self.worth.areas[p] for p, _c in board.names) / max(1e-9, board.box[3] - board.box[1]) if not board.still else board.box[0]
+            self._squeezes = [Squeeze(board.arena(self.forms), board.lie, floor, next(self._seeds)) for _ in range(THREADS)]
+            self._squeezed = board
+        list(self._pool.map(lambda s: s.advance(BUDGET, self._stop, press), self._squeezes))
+        for s in self._squeezes:
+            if s.best.right < board.lie.right - 1e-9:
+                board.lie = s.best
+                self.changed = True
+        for s in self._squeezes:
+            s.share(board.lie)
+        return True
+
+    # -- between sheets ---------------------------------------------------------
+
+    def _load(self, b: Board) -> float:
+        return sum(self.worth.areas[p] for p, _c in b.names) + sum(self.worth.areas[pl.part] for pl in b.locked)
+
+    def _victim(self) -> Board | None:
+        """The sheet to be emptied: the one with the least on it (None when pieces still wait for a place or it is the only one)."""
+        if self.waiting or len(self.boards) < 2:
+            return None
+        free = [b for b in self.boards if not b.locked and not any(self.worth.parts[p].group for p, _c in b.names)]
+        return min(free, key=self._load) if free else None
+
+    def _movable(self) -> bool:
+        return bool(self.waiting) or self._victim() is not None
+
+    def _move(self, stop: Callable[[], bool]) -> bool:
+        """Each thread tries to bring one more piece onto a sheet."""
+        victim = self._victim()
+        source = list(victim.names) if victim else list(self.waiting)
+        source = [n for n in source if victim is None or not self.worth.parts[n[0]].group]
+        targets = [b for b in self.boards if b is not victim]
+        tasks: list[tuple[Board, Name, int, list[int], Board | None, int]] = []
+        used: set[int] = set()
+        for _ in range(40):
+            if len(tasks) == THREADS or not source or not targets:
+                break
+            board = targets[int(self.rng.integers(len(targets)))]
+            name = source[int(self.rng.integers(len(source)))]
+            if id(board) in used or any(t[1] == name for t in tasks):
+                continue
+            kind = self.kind(name[0], board.sheet)
+            if self.forms.first_way[kind] == self.forms.first_way[kind + 1]:
+                continue
+            free = board.room * FULLEST - self._load(board)
+            area = self.worth.areas[name[0]]
+            out: list[int] = []
+            if area > free or self.rng.uniform() < 0.5:
+                # against one or two smaller pieces that need not stay
+                smaller = [i for i, n in enumerate(board.names) if self._may_leave(n, name, victim is None)]
+                self.rng.shuffle(smaller)
+                given = 0.0
+                for i in smaller[: int(self.rng.integers(1, 3))]:
+                    if given + self.worth.areas[board.names[i][0]] < area * 0.97:
+                        out.append(i)
+                        given += self.worth.areas[board.names[i][0]]
+                if area > free + given:
+                    continue
+            used.add(id(board))
+            tasks.append((board, name, kind, out, victim, next(self._seeds)))
+        if not tasks:
+            self._failures += 5
+            return self._squeeze(stop, None)
+        for board, _n, kind, out, _v, _s in tasks:
+            if not self._ensure(board, [*board.kinds, kind], stop):
+                return False
+            if victim is not None and out and not self._ensure(victim, [*victim.kinds, *(self.kind(board.names[i][0], victim.sheet) for i in out)], stop):
+                return False
+        if self.forms.fields.bytes > MOST_BYTES:
+            return self._squeeze(stop, None)
+        for done in self._pool.map(self._try, tasks):
+            if done is None:
+                self._failures += 1
+            else:
+                board, names, kinds, lie, name, left_out, left = done
+                self._apply(board, names, kinds, lie, name, left_out, left, victim)
+        return True
+
+    def _may_leave(self, leaving: Name, coming: Name, waits: bool) -> bool:
+        a, b = self.worth.parts[leaving[0]], self.worth.parts[coming[0]]
+        if a.group or leaving[0] == coming[0]:
+            return False
+        if waits:  # who leaves will have no place: only what weighs less
+            return (a.fill and not b.fill) or (a.fill == b.fill and self.worth.weight(a.id) < self.worth.weight(b.id) * 0.97 and a.priority <= b.priority)
+        return self.worth.areas[a.id] < self.worth.areas[b.id] * 0.97
+
+    def _try(self, task: tuple[Board, Name, int, list[int], Board | None, int]):
+        """Can the sheet take the piece (and the emptied sheet what leaves for it)? The new lies, or None."""
+        board, name, kind, out, victim, seed = task
+        stay = [i for i in range(len(board.names)) if i not in out]
+        names, kinds = [*(board.names[i] for i in stay), name], [*(board.kinds[i] for i in stay), kind]
+        at = board.lie.place[out[0]] if out else None
+        lie = self._settle(board, kinds, board.lie.pose[stay], board.lie.place[stay], [at], seed)
+        if lie is None:
+            return None
+        left = None
+        if victim is not None:
+            k = victim.names.index(name)
+            rest = [i for i in range(len(victim.names)) if i != k]
+            v_names = [*(victim.names[i] for i in rest), *(board.names[i] for i in out)]
+            v_kinds = [*(victim.kinds[i] for i in rest), *(self.kind(board.names[i][0], victim.sheet) for i in out)]
+            if any(self.forms.first_way[q] == self.forms.first_way[q + 1] for q in v_kinds):
+                return None
+            if out:
+                v_lie = self._settle(victim, v_kinds, victim.lie.pose[rest], victim.lie.place[rest], [victim.lie.place[k]] * len(out), seed + 7)
+                if v_lie is None:
+                    return None
+            else:
+                place = victim.lie.place[rest]
+                v_lie = Lie(float(place[:, 4].max(initial=victim.box[0])), victim.lie.pose[rest], place)
+            left = (v_names, v_kinds, v_lie, len(victim.names))
+        return board, names, kinds, lie, name, [board.names[i] for i in out], left
+
+    def _settle(self, board: Board, kinds: list[int], pose: np.ndarray, place: Array, at: list, seed: int) -> Lie | None:
+        """Separate the pieces of a board with new ones laid near ``at`` (anywhere where None)."""
+        rng = np.random.default_rng(seed)
+        arena = Arena(self.forms, kinds, board.still, board.box)
+        arena.load(pose, place)
+        for k in range(len(pose), len(kinds)):
+            ways = self.forms.ways[self.forms.first_way[kinds[k]] : self.forms.first_way[kinds[k] + 1]]
+            form, turn = (int(v) for v in ways[int(rng.integers(len(ways)))])
+            b = self.forms.boxes[form, turn]
+            spot = at[k - len(pose)]
+            low, high = np.array(board.box[:2]) - b[:2], np.array(board.box[2:]) - b[2:]
+            if (high < low).any():
+                fits = [(int(f), int(t)) for f, t in ways if (self.forms.boxes[f, t][2:] - self.forms.boxes[f, t][:2] <= np.array(board.box[2:]) - np.array(board.box[:2]) + 1e-9).all()]
+                if not fits:
+                    return None
+                form, turn = fits[0]
+                b = self.forms.boxes[form, turn]
+                low, high = np.array(board.box[:2]) - b[:2], np.array(board.box[2:]) - b[2:]
+            x, y = rng.uniform(low, np.maximum(high, low)) if spot is None else np.clip((spot[2:4] + spot[4:6]) / 2 - (b[:2] + b[2:]) / 2, low, np.maximum(high, low))
+            arena.put(k, form, turn, float(x), float(y))
+        arena.begin()
+        status, _spent = arena.advance(np.array([seed * 2654435761 % 2**63 + 88172645463325252], np.uint64), TRY_QUIET, TRY_BUDGET, self._stop)
+        if status != kernel.FEASIBLE:
+            return None
+        return Lie(arena.right, arena.pose[: arena.n].copy(), arena.place[: arena.n].copy())
+
+    def _apply(self, board: Board, names: list[Name], kinds: list[int], lie: Lie, name: Name, out: list[Name], left, victim: Board | None) -> None:
+        if left is not None and victim is not None:
+            v_names, v_kinds, v_lie, count = left
+            if name not in victim.names or (out and len(victim.names) != count):
+                return  # the other thread has changed that sheet meanwhile
+            if out:
+                victim.names, victim.kinds, victim.lie = v_names, v_kinds, v_lie
+            else:
+                k = victim.names.index(name)
+                rest = [i for i in range(len(victim.names)) if i != k]
+                place = victim.lie.place[rest]
+                victim.names, victim.kinds = [victim.names[i] for i in rest], [victim.kinds[i] for i in rest]
+                victim.lie = Lie(float(place[:, 4].max(initial=victim.box[0])), victim.lie.pose[rest], place)
+        else:
+            self.waiting.remove(name)
+            self.waiting += out
+        board.names, board.kinds, board.lie = names, kinds, lie
+        if victim is not None and all(self.worth.parts[p].fill for p, _c in victim.names):
+            # fill pieces never hold a sheet open by themselves
+            self.waiting += victim.names
+            self.boards.remove(victim)
+        self._squeezed, self._failures, self.changed = None, 0, True
+
+    def failed(self) -> Counter[str]:
+        """Copies by part that have no place."""
+        return Counter(p for p, _c in self.waiting)

@@ -1,0 +1,574 @@
+"""Rectangles on rectangular sheets: their own, faster road, and layouts for a panel saw.
+
+Three packers take the pieces in an order; a local search over orders looks for the best layout:
+
+* largest free rectangles (Jylanki 2010, from memory), scored by short side, long side, area or reach;
+* guillotine: every cut goes from edge to edge of what is left, so that a saw can make it;
+* a tree search without any waste for sets whose areas fill the sheet exactly (perfect dissections).
+
+Spacing is folded in once: pieces and sheets grow by it, since it need not be kept to the sheet's edge.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+
+import numba
+import numpy as np
+from shapely.geometry import Polygon
+
+from venzo.core.geometry.contour import Array, rotation_matrix
+from venzo.core.nesting.forms import turns_of
+from venzo.core.nesting.problem import NestProblem, Placement, SheetKind
+from venzo.core.nesting.worth import Worth
+from venzo.core.snags import BadInput
+
+EPS = 1e-7
+MOST_FREE = 600
+"""Free rectangles kept per sheet; the smallest give way."""
+ROUNDS = 60_000
+"""Pieces laid per thread and step: about a tenth of a second."""
+NODES = 3_000_000
+"""Nodes of the waste-free tree search per step."""
+PATIENCE = 60
+"""Steps without a better layout after which the general search takes over."""
+
+
+@numba.njit(cache=True, nogil=True, error_model="numpy")
+def _insert(free, count, x, y, w, h):  # pragma: no cover - compiled
+    """Add a free rectangle unless another holds it; those that it holds go. New count."""
+    if w <= EPS or h <= EPS:
+        return count
+    k = 0
+    while k < count:
+        f = free[k]
+        if f[0] <= x + EPS and f[1] <= y + EPS and f[0] + f[2] >= x + w - EPS and f[1] + f[3] >= y + h - EPS:
+            return count
+        if x <= f[0] + EPS and y <= f[1] + EPS and x + w >= f[0] + f[2] - EPS and y + h >= f[1] + f[3] - EPS:
+            count -= 1
+            free[k] = free[count]
+        else:
+            k += 1
+    if count < len(free):
+        free[count, 0], free[count, 1], free[count, 2], free[count, 3] = x, y, w, h
+        count += 1
+    return count
+
+
+@numba.njit(cache=True, nogil=True, error_model="numpy")
+def _carve(free, count, x, y, w, h):  # pragma: no cover - compiled
+    """Take a placed rectangle out of the largest free rectangles. New count."""
+    old = free[:count].copy()
+    kept = 0
+    hit = np.zeros(count, np.bool_)
+    for k in range(count):
+        f = old[k]
+        hit[k] = x < f[0] + f[2] - EPS and x + w > f[0] + EPS and y < f[1] + f[3] - EPS and y + h > f[1] + EPS
+        if not hit[k]:
+            free[kept] = f
+            kept += 1
+    for k in range(count):
+        if hit[k]:
+            f = old[k]
+            kept = _insert(free, kept, f[0], f[1], x - f[0], f[3])
+            kept = _insert(free, kept, x + w, f[1], f[0] + f[2] - x - w, f[3])
+            kept = _insert(free, kept, f[0], f[1], f[2], y - f[1])
+            kept = _insert(free, kept, f[0], y + h, f[2], f[1] + f[3] - y - h)
+    return kept
+
+
+@numba.njit(cache=True, nogil=True, error_model="numpy")
+def pack(order, w, h, ways, fill, bins, kinds, guillotine, score, best_bin, split, free, counts, out):  # pragma: no cover - compiled
+    """Lay pieces in ``order`` on the bins (``(b, 2)`` width and height, opened in turn; ``kinds`` of each).
+
+    ``ways[piece, kind]``: bit 1 as drawn, bit 2 turned. ``out`` rows: bin (-1: no place), x, y, turned. Returns the number of bins opened.
+    """
+    opened = 0
+    for o in range(len(order)):
+        i = order[o]
+        best, second = 1e300, 1e300
+        at_bin, at_x, at_y, at_turn, at_free = -1, 0.0, 0.0, 0, -1
+        b = 0
+        while b < len(bins):
+            if b == opened:
+                if fill[i] and opened > 0:
+                    break
+                counts[b] = 1
+                free[b, 0, 0], free[b, 0, 1], free[b, 0, 2], free[b, 0, 3] = 0.0, 0.0, bins[b, 0], bins[b, 1]
+            for turn in range(2):
+                if not (ways[i, kinds[b]] >> turn) & 1:
+                    continue
+                pw, ph = (w[i], h[i]) if turn == 0 else (h[i], w[i])
+                for k in range(counts[b]):
+                    f = free[b, k]
+                    rx, ry = f[2] - pw, f[3] - ph
+                    if rx < -EPS or ry < -EPS:
+                        continue
+                    if score == 0:
+                        s, t = min(rx, ry), max(rx, ry)
+                    elif score == 1:
+                        s, t = max(rx, ry), min(rx, ry)
+                    elif score == 2:
+                        s, t = f[2] * f[3] - pw * ph, min(rx, ry)
+                    elif score == 3:
+                        s, t = f[0] + pw, f[1]
+                    else:
+                        s, t = f[0], f[1] + ph
+                    if s < best - EPS or (s < best + EPS and t < second - EPS):
+                        best, second, at_bin, at_x, at_y, at_turn, at_free = s, t, b, f[0], f[1], turn, k
+            # a new sheet is opened only when the open ones cannot take the piece
+            if at_bin >= 0 and (not best_bin or b + 1 >= opened):
+                break
+            b += 1
+        out[i, 0] = at_bin
+        if at_bin < 0:
+            continue
+        opened = max(opened, at_bin + 1)
+        out[i, 1], out[i, 2], out[i, 3] = at_x, at_y, at_turn
+        pw, ph = (w[i], h[i]) if at_turn == 0 else (h[i], w[i])
+        if not guillotine:
+            counts[at_bin] = _carve(free[at_bin], counts[at_bin], at_x, at_y, pw, ph)
+            continue
+        f = free[at_bin, at_free].copy()
+        counts[at_bin] -= 1
+        free[at_bin, at_free] = free[at_bin, counts[at_bin]]
+        rx, ry = f[2] - pw, f[3] - ph
+        across = rx <= ry if split == 0 else (rx > ry if split == 1 else (pw * ry <= ph * rx if split == 2 else pw * ry > ph * rx))
+        # the first cut runs along X (across) or along Y; the two pieces left keep the rest
+        if across:
+            rest = ((f[0] + pw, f[1], rx, ph), (f[0], f[1] + ph, f[2], ry))
+        else:
+            rest = ((f[0] + pw, f[1], rx, f[3]), (f[0], f[1] + ph, pw, ry))
+        for r in rest:
+            if r[2] > EPS and r[3] > EPS and counts[at_bin] < free.shape[1]:
+                k = counts[at_bin]
+                free[at_bin, k, 0], free[at_bin, k, 1], free[at_bin, k, 2], free[at_bin, k, 3] = r
+                counts[at_bin] += 1
+    return opened
+
+
+@numba.njit(cache=True, nogil=True, error_model="numpy")
+def _judge(out, w, h, weight, fill, bins, costs, right, key):  # pragma: no cover - compiled
+    """Key of a packing: weight over, cost, sheets, fill over, shortest used sheet (by share), sum of used lengths."""
+    for k in range(6):
+        key[k] = 0.0
+    right[:] = 0.0
+    for i in range(len(out)):
+        b = int(out[i, 0])
+        if b < 0:
+            key[3 if fill[i] else 0] += weight[i]
+        else:
+            right[b] = max(right[b], out[i, 1] + (w[i] if out[i, 3] == 0 else h[i]))
+    share = 1e300
+    for b in range(len(bins)):
+        if right[b] > 0:
+            key[1] += costs[b]
+            key[2] += 1
+            key[5] += right[b]
+            if right[b] / bins[b, 0] < share:
+                share = right[b] / bins[b, 0]
+                key[4] = right[b]
+
+
+@numba.njit(cache=True, nogil=True, error_model="numpy")
+def _less(a, b):  # pragma: no cover - compiled
+    for k in range(len(a)):
+        if a[k] < b[k] - 1e-6:
+            return -1
+        if a[k] > b[k] + 1e-6:
+            return 1
+    return 0
+
+
+@numba.njit(cache=True, nogil=True, error_model="numpy")
+def climb(order, classes, w, h, ways, fill, weight, bins, kinds, costs, guillotine, settings, best_key, best_out, laid, seed, fresh):  # pragma: no cover - compiled
+    """Local search over orders: swap, move or reverse pieces of one class (priority), keep what is no worse.
+
+    ``order``, ``best_key``, ``best_out`` and ``settings`` (score, best_bin, split, guillotine) hold the state and are changed in place; ``laid`` pieces are laid in all.
+    """
+    np.random.seed(seed)
+    n = len(order)
+    free = np.empty((len(bins), MOST_FREE, 4))
+    counts = np.zeros(len(bins), np.int64)
+    out, key, right = np.zeros((n, 4)), np.zeros(6), np.zeros(len(bins))
+    trial, mode = order.copy(), settings.copy()
+    now = np.full(6, 1e300)
+    done = 0
+    quiet = 0
+    first = fresh
+    while done < laid:
+        trial[:] = order
+        mode[:] = settings
+        if not first:
+            pick = np.random.random()
+            if pick < 0.12:
+                mode[0] = np.random.randint(5)
+                mode[1] = np.random.randint(2)
+                mode[2] = np.random.randint(4)
+                mode[3] = 1 if guillotine else np.random.randint(2)
+            for _ in range(1 + (np.random.randint(4) if pick > 0.7 else 0)):
+                i, j = np.random.randint(n), np.random.randint(n)
+                if classes[trial[i]] != classes[trial[j]]:
+                    continue
+                if np.random.random() < 0.5:
+                    trial[i], trial[j] = trial[j], trial[i]
+                else:
+                    v = trial[i]
+                    if i < j:
+                        for k in range(i, j):
+                            trial[k] = trial[k + 1]
+                    else:
+                        for k in range(i, j, -1):
+                            trial[k] = trial[k - 1]
+                    trial[j] = v
+                    # a move across another class would break the order of classes
+                    for k in range(1, n):
+                        if classes[trial[k - 1]] > classes[trial[k]]:
+                            trial[:] = order
+                            break
+        first = False
+        pack(trial, w, h, ways, fill, bins, kinds, mode[3] == 1, mode[0], mode[1] == 1, mode[2], free, counts, out)
+        _judge(out, w, h, weight, fill, bins, costs, right, key)
+        done += n
+        quiet += 1
+        if _less(key, now) <= 0 or quiet > 4000 // max(1, n // 10):
+            if _less(key, now) < 0 or quiet > 4000 // max(1, n // 10):
+                quiet = 0
+            now[:] = key
+            order[:] = trial
+            settings[:] = mode
+        if _less(key, best_key) < 0:
+            best_key[:] = key
+            best_out[:] = out
+
+
+@numba.njit(cache=True, nogil=True, error_model="numpy")
+def exact(w, h, ways, width, height, state, xs, ys, turned, limit):  # pragma: no cover - compiled
+    """Tree search without waste: lay a piece into the left end of the lowest notch, until the sheet is full.
+
+    Pieces come sorted, largest first. ``state`` (int64): depth, then per depth the choice tried (2 * piece + turn); kept between calls. Returns 1 solved, 0 impossible,
+    2 more nodes wanted.
+    """
+    n = len(w)
+    used = np.zeros(n, np.bool_)
+    # skyline after each depth: x and level of its segments
+    sx, sy = np.zeros((n + 1, n + 2)), np.zeros((n + 1, n + 2))
+    sn = np.zeros(n + 1, np.int64)
+    sn[0] = 1
+    sx[0, 1] = width
+    depth, last = int(state[0]), 0
+    choice = state[1:]
+    for d in range(depth):
+        _lay(d, choice[d], w, h, sx, sy, sn, xs, ys, turned, used, width)
+    if state[1 + depth] == -9:
+        choice[depth] = -1
+    nodes = 0
+    while True:
+        if depth == n:
+            state[0] = depth
+            return 1
+        if nodes > limit:
+            state[0] = depth
+            return 2
+        # the lowest notch, the left one of equals
+        k = 0
+        for q in range(1, sn[depth]):
+            if sy[depth, q] < sy[depth, k] - EPS:
+                k = q
+        gap = sx[depth, k + 1] - sx[depth, k]
+        room = height - sy[depth, k]
+        found = -1
+        c = choice[depth] + 1
+        while c < 2 * n:
+            i, turn = c >> 1, c & 1
+            if used[i] or not (ways[i] >> turn) & 1 or (turn == 1 and (ways[i] & 1) and abs(w[i] - h[i]) < EPS):
+                c += 1
+                continue
+            # of equal pieces only the first unused one is tried
+            same = False
+            for q in range(i - 1, -1, -1):
+                if abs(w[q] - w[i]) > EPS or abs(h[q] - h[i]) > EPS:
+                    break
+                if not used[q] and ways[q] == ways[i]:
+                    same = True
+                    break
+            pw, ph = (w[i], h[i]) if turn == 0 else (h[i], w[i])
+            if same or pw > gap + EPS or ph > room + EPS:
+                c += 1
+                continue
+            rest = gap - pw
+            if rest > EPS:
+                # something must fit into what is left of the notch
+                fits = False
+                for q in range(n):
+                    if not used[q] and q != i and ((ways[q] & 1 and w[q] <= rest + EPS) or (ways[q] & 2 and h[q] <= rest + EPS)):
+                        fits = True
+                        break
+                if not fits:
+                    c += 1
+                    continue
+            found = c
+            break
+        nodes += 1
+        if found < 0:
+            if depth == 0:
+                return 0
+            choice[depth] = -1
+            depth -= 1
+            used[choice[depth] >> 1] = False
+            continue
+        choice[depth] = found
+        _lay(depth, found, w, h, sx, sy, sn, xs, ys, turned, used, width)
+        depth += 1
+        if depth < n:
+            choice[depth] = -1
+
+
+@numba.njit(cache=True, nogil=True, error_model="numpy")
+def _lay(d, c, w, h, sx, sy, sn, xs, ys, turned, used, width):  # pragma: no cover - compiled
+    """Put choice ``c`` on the skyline of depth ``d``, making that of depth d + 1."""
+    i, turn = c >> 1, c & 1
+    pw, ph = (w[i], h[i]) if turn == 0 else (h[i], w[i])
+    used[i] = True
+    m = sn[d]
+    k = 0
+    for q in range(1, m):
+        if sy[d, q] < sy[d, k] - EPS:
+            k = q
+    x, y = sx[d, k], sy[d, k]
+    xs[i], ys[i], turned[i] = x, y, turn
+    e = d + 1
+    count = 0
+    for q in range(m):
+        a, b, level = sx[d, q], sx[d, q + 1], sy[d, q]
+        if q != k:
+            if count and abs(sy[e, count - 1] - level) < EPS:
+                continue
+            sx[e, count], sy[e, count] = a, level
+            count += 1
+            continue
+        if not (count and abs(sy[e, count - 1] - (y + ph)) < EPS):
+            sx[e, count], sy[e, count] = x, y + ph
+            count += 1
+        if b - (x + pw) > EPS:
+            sx[e, count], sy[e, count] = x + pw, level
+            count += 1
+    sx[e, count] = width
+    sn[e] = count
+
+
+@dataclass
+class _Piece:
+    part: str
+    w: float
+    h: float
+
+
+def shape_of(problem: NestProblem, worth: Worth) -> dict[tuple[str, float | None], list[tuple[int, float]]] | None:
+    """For each part and grain its ways as (turned?, rotation), or None when the problem is not one of plain rectangles."""
+    if problem.locked or any(s.outline or s.keepouts for s in problem.sheets):
+        return None
+    out: dict[tuple[str, float | None], list[tuple[int, float]]] = {}
+    for p in problem.parts:
+        if not p.quantity:
+            continue
+        region = worth.regions[p.id]
+        if p.group or (region.holes and problem.part_in_hole) or bool((np.asarray(region.outline.vertices)[:, 2] != 0).any()):
+            return None
+        points = region.outline.points()
+        corner = np.array(Polygon(points).minimum_rotated_rectangle.exterior.coords)[:2]
+        lean = float(-np.degrees(np.arctan2(*(corner[1] - corner[0])[::-1])))
+        for grain in {s.grain for s in problem.sheets}:
+            ways: list[tuple[int, float]] = []
+            size0: Array | None = None
+            for t in turns_of(p, grain, [lean % 360, (lean + 90) % 360]):
+                size = np.ptp(points @ np.array(rotation_matrix(t)).T, axis=0)
+                if abs(size[0] * size[1] - abs(region.outline.area)) > 1e-6 * size[0] * size[1]:
+                    return None
+                size0 = size if size0 is None else size0
+                turned = 0 if np.abs(size - size0).max() < 1e-6 else 1
+                if turned not in [w for w, _t in ways]:
+                    ways.append((turned, t))
+            out[p.id, grain] = ways
+    return out
+
+
+class Rectangles:
+    """The search for plain rectangles. ``placements`` is the best layout so far.
+
+    Args:
+        problem: of plain rectangles (``shape_of`` gives its ways).
+        worth: the judge of better and worse.
+        ways: from ``shape_of``.
+        seed: same seed and steps give the same layouts.
+    """
+
+    def __init__(self, problem: NestProblem, worth: Worth, ways: dict[tuple[str, float | None], list[tuple[int, float]]], seed: int):
+        self.problem, self.worth, self._ways = problem, worth, ways
+        s = problem.spacing
+        names: list[str] = []
+        sizes: list[tuple[float, float]] = []
+        for p in problem.parts:
+            first = next((w for (part, _g), w in ways.items() if part == p.id and w), [(0, 0.0)])
+            x, y = np.ptp(worth.regions[p.id].outline.points() @ np.array(rotation_matrix(first[0][1])).T, axis=0)
+            names += [p.id] * p.quantity
+            sizes += [(float(x) + s, float(y) + s)] * p.quantity
+        self.names = names
+        order = sorted(range(len(names)), key=lambda i: (worth.parts[names[i]].fill, -worth.parts[names[i]].priority, -sizes[i][0] * sizes[i][1]))
+        self.w, self.h = np.array([q[0] for q in sizes]), np.array([q[1] for q in sizes])
+        classes = {c: k for k, c in enumerate(sorted({(worth.parts[n].fill, -worth.parts[n].priority) for n in names}))}
+        self._classes = np.array([classes[worth.parts[n].fill, -worth.parts[n].priority] for n in names])
+        self._fill = np.array([worth.parts[n].fill for n in names])
+        self._weight = np.array([worth.areas[n] if worth.parts[n].fill else worth.weight(n) for n in names])
+        sheets = sorted(problem.sheets, key=lambda k: (k.price / (k.width * k.height), k.price))
+        self._sheets: list[tuple[SheetKind, int]] = []
+        for k in sheets:
+            need = sum(1 for _ in names)
+            self._sheets += [(k, c) for c in range(min(k.quantity, need))]
+        kinds = {k.id: i for i, k in enumerate(sheets)}
+        self._bits = np.zeros((len(names), len(sheets)), np.int64)
+        for i, n in enumerate(names):
+            for k in sheets:
+                first_way = next((w for (part, _g), w in ways.items() if part == n and w), [(0, 0.0)])
+                for turned, _t in self._by_size(n, k.grain, first_way[0][1]):
+                    self._bits[i, kinds[k.id]] |= 1 << turned
+        self._kinds = np.array([kinds[k.id] for k, _c in self._sheets])
+        self._bins = np.array([[max(0.0, k.width - 2 * k.margin + s), max(0.0, k.height - 2 * k.margin + s)] for k, _c in self._sheets]).reshape(-1, 2)
+        self._costs = np.array([k.price for k, _c in self._sheets])
+        n = len(names)
+        self._orders = self._sorted(sizes, order)
+        self._states = [(np.array(order), np.array([k, 0, 0, int(problem.guillotine)]), np.full(6, 1e300), np.full((n, 4), -1.0)) for k in (0, 3)]
+        self._seeds = iter(range(seed * 7919 + 1, 2**31))
+        self._pool = ThreadPoolExecutor(2)
+        self.best_key: Array = np.full(6, 1e300)
+        self._out: Array = np.full((n, 4), -1.0)
+        self._steps = self._quiet = 0
+        self.changed = False
+        self._tree = self._tree_state() if not problem.guillotine else None
+
+    def _sorted(self, sizes: list[tuple[float, float]], order: list[int]) -> list[list[int]]:
+        """The usual orders to begin with: by area, perimeter, long side, short side, difference and ratio of the sides, within each class."""
+        measures: list[Callable[[float, float], float]] = [lambda w, h: w * h, lambda w, h: w + h, lambda w, h: max(w, h), lambda w, h: min(w, h),
+                                                           lambda w, h: abs(w - h), lambda w, h: max(w, h) / min(w, h)]
+        return [order, *(sorted(order, key=lambda i, m=m: (int(self._classes[i]), -m(*sizes[i]))) for m in measures[1:])]  # type: ignore[misc]
+
+    def _sweep(self) -> None:
+        """Every usual order with every packer once; each thread goes on from one of the two best."""
+        n = len(self.names)
+        free, counts, out = np.empty((len(self._bins), MOST_FREE, 4)), np.zeros(len(self._bins), np.int64), np.zeros((n, 4))
+        right = np.zeros(len(self._bins))
+        found = []
+        for order in self._orders[: 6 if n <= 300 else 2]:
+            for cut in (1,) if self.problem.guillotine else (0, 1):
+                for split in range(4 if cut else 1):
+                    for score in range(5):
+                        for best_bin in range(2):
+                            key = np.zeros(6)
+                            pack(np.array(order), self.w, self.h, self._bits, self._fill, self._bins, self._kinds, cut == 1, score, best_bin == 1, split, free, counts, out)
+                            _judge(out, self.w, self.h, self._weight, self._fill, self._bins, self._costs, right, key)
+                            found.append((tuple(np.round(key, 6)), order, (score, best_bin, split, cut)))
+                            if _less(key, self.best_key) < 0:
+                                self._take(out)
+        found.sort(key=lambda q: q[0])
+        for (state_order, mode, _key, _out), (_k, order, best_mode) in zip(self._states, found, strict=False):
+            state_order[:], mode[:] = order, best_mode
+
+    def _by_size(self, part: str, grain: float | None, base: float) -> list[tuple[int, float]]:
+        """Ways on a sheet with this grain, turned or not as seen from rotation ``base``."""
+        points = self.worth.regions[part].outline.points()
+        size0 = np.ptp(points @ np.array(rotation_matrix(base)).T, axis=0)
+        out = []
+        for _turned, t in self._ways[part, grain]:
+            size = np.ptp(points @ np.array(rotation_matrix(t)).T, axis=0)
+            out.append((0 if np.abs(size - size0).max() < 1e-6 else 1, t))
+        return out
+
+    def _tree_state(self):
+        """State of the waste-free search, when the pieces' area is that of a sheet's room over some length."""
+        if len(self.names) > 60 or len(self.problem.sheets) != 1 or not len(self._bins):
+            return None
+        width, height = self._bins[0]
+        area = float(np.sum(self.w * self.h))
+        length = area / height if height else 0.0
+        if not 0 < length <= width + 1e-6:
+            return None
+        order = sorted(range(len(self.names)), key=lambda i: (-self.w[i] * self.h[i], self.w[i], self.h[i]))
+        state = np.full(len(order) + 2, -1, np.int64)
+        state[0] = 0
+        return order, state, float(min(length, width)), float(height)
+
+    def step(self, stop: Callable[[], bool]) -> bool:
+        """One step of both threads; False when the search has gone quiet, is solved or ``stop`` says so."""
+        self.changed = False
+        n = len(self.names)
+        if not n or not len(self._bins):
+            return False
+        if self._tree is not None:
+            order, state, length, height = self._tree
+            xs, ys, turned = np.zeros(n), np.zeros(n), np.zeros(n, np.int64)
+            # the notch search builds upwards; lengths run along X here, so sheets stand on their left edge
+            done = exact(self.h[order], self.w[order], self._bits[order, 0], height, length, state, xs, ys, turned, NODES // 10)
+            if done == 1:
+                out = np.zeros((n, 4))
+                for k, i in enumerate(order):
+                    out[i] = 0, ys[k], xs[k], turned[k]
+                self._take(out)
+                self._tree = None
+                return False
+            if done == 0:
+                self._tree = None
+        fresh = self._steps == 0
+        if fresh:
+            self._sweep()
+
+        def run(k: int, seed: int) -> None:
+            order, mode, key, out = self._states[k]
+            climb(order, self._classes, self.w, self.h, self._bits, self._fill, self._weight, self._bins, self._kinds, self._costs, self.problem.guillotine, mode, key, out,
+                  max(ROUNDS, 2 * n), seed, fresh)
+
+        list(self._pool.map(run, range(2), [next(self._seeds) for _ in range(2)]))
+        self._steps += 1
+        self._quiet += 1
+        for _o, _m, key, out in self._states:
+            if _less(key, self.best_key) < 0:
+                self._take(out)
+        return (self._quiet < PATIENCE or self.problem.guillotine) and not stop()
+
+    def _take(self, out: Array) -> None:
+        right, key = np.zeros(len(self._bins)), np.zeros(6)
+        _judge(out, self.w, self.h, self._weight, self._fill, self._bins, self._costs, right, key)
+        self.best_key, self._out, self._quiet, self.changed = key, out.copy(), 0, True
+
+    def placements(self) -> list[Placement]:
+        """The best layout so far as placements; copies count up in the order of the parts."""
+        copies: dict[str, int] = {}
+        out: list[Placement] = []
+        for i, name in enumerate(self.names):
+            b = int(self._out[i, 0])
+            if b < 0:
+                continue
+            sheet, copy = self._sheets[b]
+            base = next(w for (part, _g), w in self._ways.items() if part == name and w)[0][1]
+            rotation = next(t for turned, t in self._by_size(name, sheet.grain, base) if turned == int(self._out[i, 3]))
+            low = (self.worth.regions[name].outline.points() @ np.array(rotation_matrix(rotation)).T).min(0)
+            x, y = self._out[i, 1] + sheet.margin - low[0], self._out[i, 2] + sheet.margin - low[1]
+            number = copies.get(name, 0)
+            copies[name] = number + 1
+            out.append(Placement(part=name, copy=number, sheet=sheet.id, sheet_copy=copy, x=float(x), y=float(y), rotation=rotation, mirrored=False))
+        return out
+
+
+def refuse_other_shapes(problem: NestProblem, worth: Worth) -> None:
+    """Raise BadInput, naming what stands in the way, when a guillotine layout is asked for and not all is plain rectangles."""
+    if problem.locked:
+        raise BadInput("a guillotine layout cannot keep locked pieces; unlock them or switch guillotine off")
+    for s in problem.sheets:
+        if s.outline or s.keepouts:
+            raise BadInput(f"a guillotine layout needs plain rectangular sheets; sheet {s.id!r} has {'an outline' if s.outline else 'keep-outs'}")
+    for p in problem.parts:
+        if p.quantity:
+            alone = problem.model_copy(update={"parts": [p]})
+            if shape_of(alone, worth) is None:
+                raise BadInput(f"a guillotine layout needs plain rectangles lying square; part {p.id!r} is not one (or belongs to a group)")

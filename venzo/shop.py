@@ -79,7 +79,7 @@ def prove_setup(store: Store, plan: Plan, derived: derivation.DerivedSetup) -> l
     files = programs(plan, derived)
     out = []
     for sheet in derived.sheets:
-        own = [f for f in files if (f.sheet, f.copy_no) == (sheet.sheet, sheet.copy_no)]
+        own = [f for f in files if f.serves(sheet)]
         shapes: list[Shape] = [store.shapes[plan.part(q.part).shape] for q in sheet.pieces]  # type: ignore[union-attr]
         key = digest(sheet.key, [f.text for f in own], [s.digest for s in shapes], list(derived.setup.sheet_at), derived.setup.machine)
         out.append(memo("proof", key, partial(_prove, store, plan, derived, sheet, own)))

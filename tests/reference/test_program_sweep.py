@@ -98,7 +98,7 @@ def audit(store, plan, setup_id="main"):
         overshoot = setup.operation("outlines").overshoot
         overshoot = setup.rules.overshoot[setup.material.family] if overshoot is None else overshoot
         bottom = -stock.thickness - overshoot
-        for f in (f for f in files if (f.sheet, f.copy_no) == (sheet.sheet, sheet.copy_no)):
+        for f in (f for f in files if f.serves(sheet)):
             number = setup.cutter(f.cutters[0]).number
             for tool, rapid, pts in segments(explicit(f.text), number):
                 pts = pts + (dx, dy, -top)

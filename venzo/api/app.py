@@ -20,7 +20,7 @@ from venzo.api.guard import Guard
 from venzo.api.view import view
 from venzo.core.edits import AcceptNest, Command
 from venzo.core.nesting.engine import VERSION
-from venzo.core.nesting.layout import accepted, check_locked, inputs_digest, nest_problem
+from venzo.core.nesting.layout import accepted, check_locked, inputs_digest, nest_problem, placement
 from venzo.core.parts.layers import LayerRule
 from venzo.core.release import programs
 from venzo.core.rules.house import HouseRules
@@ -48,11 +48,12 @@ class Edit(BaseModel):
 
 
 class NestRequest(BaseModel):
-    """Start a nest for a setup; ``seconds`` of search at most."""
+    """Start a nest for a setup; ``seconds`` of search at most. It goes on from the layout there is, unless ``afresh``."""
 
     setup: str
     seconds: Annotated[float, Field(gt=0, le=3600)] = 8.0
     seed: int = 1
+    afresh: bool = False
 
 
 def make_app(store: Store, address: str = "testserver") -> FastAPI:
@@ -161,7 +162,9 @@ def make_app(store: Store, address: str = "testserver") -> FastAPI:
                 return
             r.state = "accepted"
 
-        running = Running(secrets.token_hex(4), job, ask.setup, problem, ask.seconds, done)
+        start = [] if ask.afresh or not before else [placement(q) for q in before]
+        start = start if all(q.sheet in {s.id for s in problem.sheets} and q.part in {p.id for p in problem.parts} for q in start) else []
+        running = Running(secrets.token_hex(4), job, ask.setup, problem, ask.seconds, done, start)
         searches[job, ask.setup] = running.id
         worker.start(running, ask.seed)
         return _search(running)
@@ -252,7 +255,7 @@ def make_app(store: Store, address: str = "testserver") -> FastAPI:
 
 def _search(r: Running, after: int = -1) -> dict[str, Any]:
     """A search for the screen; the layout itself only when it is newer than what the screen has."""
-    out: dict[str, Any] = {"state": r.state, "message": r.message, "steps": r.steps, "elapsed": r.elapsed, "seconds": r.seconds, "curve": r.curve, "found": len(r.curve)}
+    out: dict[str, Any] = {"state": r.state, "message": r.message, "steps": r.steps, "elapsed": r.elapsed, "seconds": r.seconds, "curve": r.curve, "limit": r.limit, "found": len(r.curve)}
     if r.best is not None and len(r.curve) > after:
         out["best"] = r.best.to_json()
     return out

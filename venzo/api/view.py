@@ -11,8 +11,10 @@ from venzo.core.cuts.of_part import PartCuts
 from venzo.core.derive import DerivedSetup
 from venzo.core.geometry.contour import Contour, arc_of
 from venzo.core.memo import memo
+from venzo.core.nesting.layout import figures, inputs_now, placement
+from venzo.core.nesting.worth import same_sheets
 from venzo.core.parts.shape import Shape
-from venzo.core.plan import Plan
+from venzo.core.plan import KeptLayout, Plan, Setup
 from venzo.core.release import contents, programs
 from venzo.store.store import Revision, Shapes
 
@@ -48,7 +50,7 @@ def view(revision: Revision, derived: dict[str, DerivedSetup], shapes: Shapes) -
         "drawings": [d.model_dump(mode="json", exclude={"blob"}) for d in plan.drawings],
         "parts": [_part(plan, p.id, shapes) for p in plan.parts],
         "choices": [c.model_dump(mode="json") for c in plan.choices],
-        "setups": [_setup(plan, derived[s.id]) for s in plan.setups],
+        "setups": [_setup(plan, derived[s.id], shapes) for s in plan.setups],
     }
 
 
@@ -65,7 +67,7 @@ def _part(plan: Plan, part_id: str, shapes: Shapes) -> dict[str, Any]:
     box = shape.region.outline.bbox
     return {
         "id": p.id, "name": p.name, "setup": p.setup, "drawing": p.drawing, "quantity": p.quantity, "lines": [line.model_dump() for line in p.lines],
-        "rotations": p.rotations, "grain": p.grain, "mirror": p.mirror, "missing": p.missing, "box": [round(v, 4) for v in box],
+        "rotations": p.rotations, "grain": p.grain, "mirror": p.mirror, "group": p.group, "priority": p.priority, "fill": p.fill, "missing": p.missing, "box": [round(v, 4) for v in box],
         "label": memo("label", p.shape, lambda: _label_point(shape)), "area": shape.region.area, "perimeter": shape.region.perimeter,
         "contours": [{"name": n, "d": path_of(c), "size": [round(c.bbox[2] - c.bbox[0], 3), round(c.bbox[3] - c.bbox[1], 3)]} for n, c in shape.contours],
         "features": [{"name": f.name, "kind": f.kind, "d": path_of(f.contour), "depth": f.depth} for f in shape.features],
@@ -74,15 +76,32 @@ def _part(plan: Plan, part_id: str, shapes: Shapes) -> dict[str, Any]:
     }
 
 
-def _setup(plan: Plan, d: DerivedSetup) -> dict[str, Any]:
+def _kept(plan: Plan, s: Setup, k: KeptLayout, shapes: Shapes, inputs: str) -> dict[str, Any]:
+    """A kept layout with its figures and its pieces, for a picture beside others."""
+    f = figures(plan, s, k.nest, shapes)
+    return {"id": k.id, "name": k.name, "sheets": f.sheets, "last": f.last, "yield": f.material_yield, "placed": f.pieces, "current": k.nest.inputs == inputs,
+            "pieces": [{"part": q.part, "sheet": q.sheet, "sheet_copy": q.sheet_copy, "x": round(q.x, 1), "y": round(q.y, 1), "rotation": q.rotation, "mirrored": q.mirrored}
+                       for q in k.nest.pieces]}
+
+
+def _layout(plan: Plan, d: DerivedSetup, shapes: Shapes) -> dict[str, Any]:
     s = d.setup
+    f = figures(plan, s, s.nest, shapes) if s.nest else None
+    return {"state": d.layout.state, "unplaced": d.layout.unplaced, "at_fault": sorted(d.layout.at_fault), "bound": s.nest.bound if s.nest else 0, "engine": s.nest.engine if s.nest else "",
+            "steps": s.nest.steps if s.nest else 0, "last": f.last if f else 0.0, "yield": f.material_yield if f else 0.0,
+            "same": [k.model_dump() for k in same_sheets([placement(q) for q in s.nest.pieces])] if s.nest else []}
+
+
+def _setup(plan: Plan, d: DerivedSetup, shapes: Shapes) -> dict[str, Any]:
+    s = d.setup
+    inputs = inputs_now(plan, s, shapes) if s.kept else ""
     first = next(iter(d.cuts.values()), {})
     return {
-        **s.model_dump(mode="json", exclude={"nest"}),
+        **s.model_dump(mode="json", exclude={"nest", "kept"}),
+        "kept": [_kept(plan, s, k, shapes, inputs) for k in s.kept],
         "spacing": plan.spacing(s),
         "stock": [{**k.model_dump(mode="json"), "thickness": k.thickness, "spread": k.spread} for k in s.stock],
-        "layout": {"state": d.layout.state, "unplaced": d.layout.unplaced, "at_fault": sorted(d.layout.at_fault), "bound": s.nest.bound if s.nest else 0,
-                   "engine": s.nest.engine if s.nest else "", "steps": s.nest.steps if s.nest else 0},
+        "layout": _layout(plan, d, shapes),
         "pieces": [{**q.model_dump(mode="json"), "id": q.id} for q in (s.nest.pieces if s.nest else ())],
         "snags": [x.model_dump(mode="json") for x in d.snags],
         "contours": {part: _contours(pc) for (part, flip), pc in first.items() if not flip},
@@ -96,7 +115,8 @@ def _setup(plan: Plan, d: DerivedSetup) -> dict[str, Any]:
         } for sh in d.sheets],
         "cutters_used": d.cutters_used,
         "yields": d.yields.model_dump(mode="json"),
-        "release": {**contents(plan, d), "files": [{"name": f.name, "seconds": f.seconds, "sheet": f.sheet, "copy_no": f.copy_no, "cutters": f.cutters} for f in programs(plan, d, False)]},
+        "release": {**contents(plan, d), "files": [
+            {"name": f.name, "seconds": f.seconds, "sheet": f.sheet, "copy_no": f.copy_no, "copies": f.copies, "cutters": f.cutters} for f in programs(plan, d, False)]},
         "tabs_policy": s.tabs_on("outlines").model_dump(),
     }
 

@@ -12,10 +12,11 @@ from typing import Annotated, Any, Literal
 from pydantic import Field, TypeAdapter, ValidationError
 
 from venzo.core.cuts.operations import Operation
+from venzo.core.geometry.contour import rotation_matrix
 from venzo.core.holding.screws import Screw
 from venzo.core.model import Id, Name, Point, Value
 from venzo.core.parts.alter import Alteration, says
-from venzo.core.plan import AcceptedNest, ContourChoice, Coordinate, Drawing, Order, Part, PartLine, Piece, Plan, Quantity, Setup
+from venzo.core.plan import AcceptedNest, ContourChoice, Coordinate, Drawing, KeptLayout, Order, Part, PartLine, Piece, Plan, Quantity, Setup
 from venzo.core.rules.house import HouseRules
 from venzo.core.snags import BadInput
 from venzo.core.stock.machine import Machine
@@ -236,6 +237,9 @@ class SetPart(Value):
     rotations: Literal["free"] | tuple[float, ...] | None = None
     grain: Literal[0, 90, "none"] | None = None
     mirror: bool | None = None
+    group: Annotated[str, Field(max_length=80)] | None = None
+    priority: Annotated[int, Field(ge=0, le=9)] | None = None
+    fill: bool | None = None
 
     def touches(self) -> set[str]:
         return {f"part/{self.part}/rules"}
@@ -245,7 +249,7 @@ class SetPart(Value):
 
     def apply(self, plan: Plan) -> Plan:
         p = _part(plan, self.part)
-        new: dict[str, Any] = {k: v for k in ("name", "rotations", "mirror") if (v := getattr(self, k)) is not None}
+        new: dict[str, Any] = {k: v for k in ("name", "rotations", "mirror", "group", "priority", "fill") if (v := getattr(self, k)) is not None}
         if self.grain is not None:
             new["grain"] = None if self.grain == "none" else self.grain
         if new.get("rotations") == ():
@@ -333,6 +337,21 @@ class ApplyCutList(Value):
         return plan
 
 
+def _check_outline(stock: Stock) -> None:
+    """Raise BadInput where a remnant's outline crosses itself or leaves its box."""
+    from shapely.geometry import Polygon
+
+    ring = Polygon(stock.outline) if len(stock.outline) > 2 else None
+    if ring is None or not ring.is_valid or ring.area < 1.0:
+        raise BadInput(f"{stock.name}: the outline needs at least three corners and must not cross itself; check the order of its corners")
+    x0, y0, x1, y1 = ring.bounds
+    over = max(-x0, -y0, x1 - stock.width, y1 - stock.height)
+    if over > 1e-6:
+        raise BadInput(f"{stock.name}: the outline reaches {over:.1f} mm outside its {stock.width:g} x {stock.height:g} mm box; enlarge the box or correct the corner")
+    if ring.buffer(-stock.margin).is_empty:
+        raise BadInput(f"{stock.name}: a margin of {stock.margin:g} mm leaves nothing inside the outline")
+
+
 class SetStock(Value):
     """Add a line of stock to a setup or replace the one with the same id."""
 
@@ -348,6 +367,8 @@ class SetStock(Value):
 
     def apply(self, plan: Plan) -> Plan:
         s = _setup(plan, self.setup)
+        if self.stock.outline:
+            _check_outline(self.stock)
         if 2 * self.stock.margin >= min(self.stock.width, self.stock.height):
             raise BadInput(f"{self.stock.name}: a margin of {self.stock.margin:g} mm leaves nothing of a {self.stock.width:g} x {self.stock.height:g} mm sheet")
         return _with_setup(plan, s, stock=_swap(s.stock, self.stock))
@@ -387,6 +408,8 @@ class SetSetup(Value):
     sheet_at: Point | None = None
     zones_on: tuple[Id, ...] | None = None
     allow_in_holes: bool | None = None
+    guillotine: bool | None = None
+    same_layouts: bool | None = None
 
     def _given(self) -> dict[str, Any]:
         return {k: v for k in type(self).model_fields if k not in ("kind", "setup") and (v := getattr(self, k)) is not None}
@@ -395,7 +418,8 @@ class SetSetup(Value):
         return {f"setup/{self.setup}/{k}" for k in self._given()}
 
     def says(self, plan: Plan) -> str:
-        words = {"z_zero": "Z zero", "sheet_at": "place of the sheet", "zones_on": "vacuum zones", "allow_in_holes": "parts in holes"}
+        words = {"z_zero": "Z zero", "sheet_at": "place of the sheet", "zones_on": "vacuum zones", "allow_in_holes": "parts in holes", "guillotine": "cuts from edge to edge",
+                 "same_layouts": "one layout on several sheets"}
         return f"{_setup(plan, self.setup).name}: {', '.join(words.get(k, k) for k in self._given())} changed"
 
     def apply(self, plan: Plan) -> Plan:
@@ -561,6 +585,154 @@ class TakeOffPiece(Value):
         return _with_setup(plan, s, nest=s.nest.model_copy(update={"pieces": pieces}))
 
 
+class LockPieces(Value):
+    """Lock or unlock every piece on a sheet: the next nest lays the others around them."""
+
+    kind: Literal["lock-pieces"] = "lock-pieces"
+    setup: Id
+    sheet: Id
+    sheet_copy: Annotated[int, Field(ge=0)] = 0
+    locked: bool = True
+
+    def touches(self) -> set[str]:
+        return {f"locks/{self.setup}/{self.sheet}/{self.sheet_copy}"}
+
+    def reads(self) -> set[str]:
+        return {f"nest/{self.setup}"}
+
+    def says(self, plan: Plan) -> str:
+        return f"all pieces on a sheet {'locked' if self.locked else 'unlocked'}"
+
+    def apply(self, plan: Plan) -> Plan:
+        s = _setup(plan, self.setup)
+        if s.nest is None:
+            return plan
+        here = (self.sheet, self.sheet_copy)
+        pieces = tuple(q.model_copy(update={"locked": self.locked}) if (q.sheet, q.sheet_copy) == here else q for q in s.nest.pieces)
+        return _with_setup(plan, s, nest=s.nest.model_copy(update={"pieces": pieces}))
+
+
+class SwapPieces(Value):
+    """Let two pieces change places: the middle of each comes to lie where the other's was, each in its own turn."""
+
+    kind: Literal["swap-pieces"] = "swap-pieces"
+    setup: Id
+    part: Id
+    copy_no: int
+    other_part: Id
+    other_copy_no: int
+    middles: tuple[Point, Point] = ((0.0, 0.0), (0.0, 0.0))
+    """Middle of each part's box in its own frame, mm."""
+
+    def touches(self) -> set[str]:
+        return {f"piece/{self.setup}/{self.part}#{self.copy_no}", f"piece/{self.setup}/{self.other_part}#{self.other_copy_no}"}
+
+    def reads(self) -> set[str]:
+        return {f"nest/{self.setup}"}
+
+    def says(self, plan: Plan) -> str:
+        return f"{_part(plan, self.part).name}, piece {self.copy_no + 1} and {_part(plan, self.other_part).name}, piece {self.other_copy_no + 1}: places changed"
+
+    def apply(self, plan: Plan) -> Plan:
+        s = _setup(plan, self.setup)
+        pieces = {(q.part, q.copy_no): q for q in (s.nest.pieces if s.nest else ())}
+        a, b = pieces.get((self.part, self.copy_no)), pieces.get((self.other_part, self.other_copy_no))
+        if a is None or b is None or s.nest is None:
+            raise BadInput("both pieces must lie on a sheet to change places")
+        if a.locked or b.locked:
+            raise BadInput("a locked piece stays where it is; unlock it first")
+
+        def at(q: Piece, middle: Point) -> tuple[float, float]:
+            (c, d), (e, f) = rotation_matrix(q.rotation)
+            x = -middle[0] if q.mirrored else middle[0]
+            return c * x + d * middle[1], e * x + f * middle[1]
+
+        (ax, ay), (bx, by) = at(a, self.middles[0]), at(b, self.middles[1])
+        a2 = a.model_copy(update={"x": b.x + bx - ax, "y": b.y + by - ay, "sheet": b.sheet, "sheet_copy": b.sheet_copy})
+        b2 = b.model_copy(update={"x": a.x + ax - bx, "y": a.y + ay - by, "sheet": a.sheet, "sheet_copy": a.sheet_copy})
+        if a.part == b.part:  # copies of one part take each other's turn as well, so nothing about the layout changes
+            a2, b2 = (q.model_copy(update={"x": o.x, "y": o.y, "rotation": o.rotation, "mirrored": o.mirrored, "sheet": o.sheet, "sheet_copy": o.sheet_copy}) for q, o in ((a, b), (b, a)))
+        pieces[a.part, a.copy_no], pieces[b.part, b.copy_no] = a2, b2
+        return _with_setup(plan, s, nest=s.nest.model_copy(update={"pieces": tuple(pieces.values())}))
+
+
+class KeepLayout(Value):
+    """Lay the layout aside under a name, to compare it with others."""
+
+    kind: Literal["keep-layout"] = "keep-layout"
+    setup: Id
+    id: Id
+    name: Name
+
+    def touches(self) -> set[str]:
+        return {f"kept/{self.setup}/{self.id}"}
+
+    def reads(self) -> set[str]:
+        return {f"nest/{self.setup}"}
+
+    def says(self, plan: Plan) -> str:
+        return f"layout kept: {self.name}"
+
+    def apply(self, plan: Plan) -> Plan:
+        s = _setup(plan, self.setup)
+        if s.nest is None or not s.nest.pieces:
+            raise BadInput(f"{s.name}: there is no layout to keep; nest the pieces first")
+        if any(k.id == self.id for k in s.kept):
+            raise BadInput(f"a layout is kept as {self.id!r} already")
+        if len(s.kept) >= 24:
+            raise BadInput(f"{s.name}: 24 layouts are kept already; forget one first")
+        return _with_setup(plan, s, kept=(*s.kept, KeptLayout(id=self.id, name=self.name, nest=s.nest)))
+
+
+class UseLayout(Value):
+    """Take a kept layout up again; the present one is left (undo brings it back)."""
+
+    kind: Literal["use-layout"] = "use-layout"
+    setup: Id
+    id: Id
+
+    def touches(self) -> set[str]:
+        return {f"nest/{self.setup}"}
+
+    def reads(self) -> set[str]:
+        return {f"kept/{self.setup}/{self.id}"}
+
+    def says(self, plan: Plan) -> str:
+        return f"kept layout taken up: {_kept(_setup(plan, self.setup), self.id).name}"
+
+    def apply(self, plan: Plan) -> Plan:
+        s = _setup(plan, self.setup)
+        nest = _kept(s, self.id).nest
+        known = {p.id for p in plan.parts}
+        return _with_setup(plan, s, nest=nest.model_copy(update={"pieces": tuple(q for q in nest.pieces if q.part in known)}))
+
+
+class ForgetLayout(Value):
+    """Throw a kept layout away."""
+
+    kind: Literal["forget-layout"] = "forget-layout"
+    setup: Id
+    id: Id
+
+    def touches(self) -> set[str]:
+        return {f"kept/{self.setup}/{self.id}"}
+
+    def says(self, plan: Plan) -> str:
+        return f"kept layout thrown away: {_kept(_setup(plan, self.setup), self.id).name}"
+
+    def apply(self, plan: Plan) -> Plan:
+        s = _setup(plan, self.setup)
+        _kept(s, self.id)
+        return _with_setup(plan, s, kept=tuple(k for k in s.kept if k.id != self.id))
+
+
+def _kept(setup: Setup, kept_id: str) -> KeptLayout:
+    found = next((k for k in setup.kept if k.id == kept_id), None)
+    if found is None:
+        raise BadInput(f"{setup.name}: no layout is kept as {kept_id!r}")
+    return found
+
+
 class SetScrews(Value):
     """The screws that hold every sheet of a setup."""
 
@@ -580,7 +752,7 @@ class SetScrews(Value):
 
 Command = Annotated[
     RenameJob | AddOrder | AddSetup | AddDrawing | ReviseDrawing | RemovePart | SetQuantity | SetPart | SetStock | RemoveStock | SetSetup | SetOperation | SetContour
-    | AcceptNest | MovePiece | TakeOffPiece | SetScrews | SetAlterations | NotePart | ApplyCutList,
+    | AcceptNest | MovePiece | TakeOffPiece | LockPieces | SwapPieces | KeepLayout | UseLayout | ForgetLayout | SetScrews | SetAlterations | NotePart | ApplyCutList,
     Field(discriminator="kind"),
 ]
 _adapter: TypeAdapter[Command] = TypeAdapter(Command)

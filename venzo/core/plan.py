@@ -80,6 +80,12 @@ class Part(Value):
     rotations: Literal["free"] | tuple[float, ...] = (0.0, 90.0, 180.0, 270.0)
     grain: Literal[0, 90] | None = None
     mirror: bool = False
+    group: Annotated[str, Field(max_length=80)] = ""
+    """Parts of one group are kept together on a sheet."""
+    priority: Annotated[int, Field(ge=0, le=9)] = 0
+    """Higher is placed first where the sheets do not take all."""
+    fill: bool = False
+    """Used only where it opens no new sheet."""
     missing: bool = False
     drawn: str = ""
     alterations: Annotated[tuple[Alteration, ...], Field(max_length=200)] = ()
@@ -144,6 +150,14 @@ class AcceptedNest(Value):
     bound: int = 0
 
 
+class KeptLayout(Value):
+    """A layout laid aside to compare with others."""
+
+    id: Id
+    name: Name
+    nest: AcceptedNest
+
+
 class Setup(Value):
     """One machine, one material and its sheets, with snapshots of everything from the library that the plan was made with."""
 
@@ -163,6 +177,11 @@ class Setup(Value):
     operations: tuple[Operation, ...] = ()
     nest: AcceptedNest | None = None
     allow_in_holes: bool = True
+    guillotine: bool = False
+    """Rectangles only: every cut from edge to edge, for a panel saw."""
+    same_layouts: bool = False
+    """Prefer one layout on several sheets where it costs no sheet more."""
+    kept: Annotated[tuple[KeptLayout, ...], Field(max_length=24)] = ()
 
     def cutter(self, cutter_id: str) -> Cutter | None:
         """The pinned cutter with this id."""

@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import partial
 from typing import Any
+
+import numpy as np
 
 from venzo.core.cuts.moves import CX, CY, X, Y
 from venzo.core.derive import DerivedSetup
@@ -19,7 +22,7 @@ from venzo.core.units import show_length
 
 @dataclass(frozen=True)
 class ProgramFile:
-    """One program: file name, text, the sheet it cuts and the cutters it loads."""
+    """One program: file name, text, the sheet it cuts (``copies``: all sheets with this very layout) and the cutters it loads."""
 
     name: str
     text: str
@@ -27,6 +30,11 @@ class ProgramFile:
     copy_no: int
     cutters: tuple[str, ...]
     seconds: float
+    copies: tuple[int, ...] = ()
+
+    def serves(self, sheet: SheetPlan) -> bool:
+        """Is this (one of) the sheet's program(s)?"""
+        return self.sheet == sheet.sheet and sheet.copy_no in (self.copies or (self.copy_no,))
 
 
 def slug(text: str) -> str:
@@ -39,20 +47,34 @@ def slug(text: str) -> str:
 
 
 def programs(plan: Plan, derived: DerivedSetup, written: bool = True) -> list[ProgramFile]:
-    """Every program of a setup: one a sheet, or one a sheet and cutter where the machine has no changer.
+    """Every program of a setup: one a layout (sheets that carry the same share it), or one a layout and cutter where the machine has no changer.
 
     ``written`` False lists them with empty texts, which is quick.
     """
     out = []
+    alike = same_cuts(derived.sheets)
     for n, sheet in enumerate(derived.sheets, 1):
+        copies = alike.get(n - 1)
+        if copies is None:
+            continue
         for k, run in enumerate(_runs(derived.setup, sheet), 1):
-            file = _listed(plan, derived.setup, sheet, n, k, run)
+            file = _listed(plan, derived.setup, sheet, n, k, run, copies)
             if written:
                 s = derived.setup
-                key = digest(sheet.key, file.name, plan.name, s.name, s.datum, s.z_zero, s.machine, s.stock_of(sheet.sheet), s.cutters, s.material, [p.name for p in plan.parts])
-                file = replace(file, text=memo("program", key, partial(_text, plan, s, sheet, n, k, run)))
+                key = digest(sheet.key, file.name, len(copies), plan.name, s.name, s.datum, s.z_zero, s.machine, s.stock_of(sheet.sheet), s.cutters, s.material, [p.name for p in plan.parts])
+                file = replace(file, text=memo("program", key, partial(_text, plan, s, sheet, n, k, run, len(copies))))
             out.append(file)
     return out
+
+
+def same_cuts(sheets: Sequence[SheetPlan]) -> dict[int, tuple[int, ...]]:
+    """Index of the first sheet of each layout -> copy numbers of all sheets whose cuts are move for move the same."""
+    first: dict[tuple, int] = {}
+    out: dict[int, list[int]] = {}
+    for i, s in enumerate(sheets):
+        key = (s.sheet, *((c.piece.part, c.cut.contour, c.cut.cutter, np.round(c.moves, 4).tobytes()) for c in s.cuts))
+        out.setdefault(first.setdefault(key, i), []).append(s.copy_no)
+    return {i: tuple(copies) for i, copies in out.items()}
 
 
 def _runs(setup: Setup, sheet: SheetPlan) -> list[list]:
@@ -65,17 +87,20 @@ def _runs(setup: Setup, sheet: SheetPlan) -> list[list]:
     return runs if not setup.machine.dialect.tool_change else ([[c for r in runs for c in r]] if runs else [])
 
 
-def _listed(plan: Plan, setup: Setup, sheet: SheetPlan, n: int, k: int, cuts: list) -> ProgramFile:
+def _listed(plan: Plan, setup: Setup, sheet: SheetPlan, n: int, k: int, cuts: list, copies: tuple[int, ...]) -> ProgramFile:
     stock = setup.stock_of(sheet.sheet)
     assert stock is not None
     used = list(dict.fromkeys(c.cut.cutter for c in cuts))
     job = slug(plan.name) if len(plan.setups) == 1 else f"{slug(plan.name)}_{slug(setup.name)}"
     tools = "-".join(f"t{setup.cutter(c).number}" for c in used)  # type: ignore[union-attr]
-    name = f"{stock.width:.0f}x{stock.height:.0f}_{job}_s{n}_{k:02d}_{tools}.{setup.machine.dialect.ending}"
-    return ProgramFile(name, "", sheet.sheet, sheet.copy_no, tuple(used), cuts[-1].begins + cuts[-1].seconds - cuts[0].begins + len(used) * setup.machine.change_seconds)
+    times = f"x{len(copies)}" if len(copies) > 1 else ""
+    name = f"{stock.width:.0f}x{stock.height:.0f}_{job}_s{n}{times}_{k:02d}_{tools}.{setup.machine.dialect.ending}"
+    return ProgramFile(name, "", sheet.sheet, sheet.copy_no, tuple(used),
+                       cuts[-1].begins + cuts[-1].seconds - cuts[0].begins + len(used) * setup.machine.change_seconds,
+                       copies)
 
 
-def _text(plan: Plan, setup: Setup, sheet: SheetPlan, n: int, k: int, cuts: list) -> str:
+def _text(plan: Plan, setup: Setup, sheet: SheetPlan, n: int, k: int, cuts: list, times: int) -> str:
     from venzo.formats.gcode import ToolRun, write
 
     stock = setup.stock_of(sheet.sheet)
@@ -98,7 +123,7 @@ def _text(plan: Plan, setup: Setup, sheet: SheetPlan, n: int, k: int, cuts: list
     depth = max((-min(c.cut.levels) for c in cuts), default=0.0)
     at = "top of the material" if setup.z_zero == "top" else "bed (spoilboard)"
     header = [
-        f"VENZO {plan.name}", f"setup {setup.name}; sheet {n}; file {k}",
+        f"VENZO {plan.name}", f"setup {setup.name}; sheet {n}; file {k}", *([f"this layout is cut {times} times, on {times} sheets"] if times > 1 else []),
         f"stock {stock.name} {show_length(stock.width, unit)} x {show_length(stock.height, unit)}",
         f"thickness {show_length(stock.thickness, unit)} {'measured' if stock.readings else 'nominal'}; deepest cut {show_length(depth, unit)}",
         f"X0 Y0 {setup.datum} of the sheet; Z0 {at}", f"units {'inch' if setup.machine.dialect.inch else 'millimetre'}; {setup.machine.name}",
@@ -121,4 +146,4 @@ def contents(plan: Plan, derived: DerivedSetup) -> dict[str, Any]:
     seen = dict.fromkeys(w for parts in derived.cuts.values() for pc in parts.values() for w in pc.left_out)
     stops = [s.message for s in derived.snags if s.severity == "stop"]
     return {"setup": derived.setup.name, "contains": [{"part": names[p], "pieces": n} for p, n in sorted(cut.items(), key=lambda kv: names[kv[0]])],
-            "cuts": sum(len(s.cuts) for s in derived.sheets), "sheets": len(derived.sheets), "leaves_out": [*left, *seen], "stops": stops}
+            "cuts": sum(len(s.cuts) for s in derived.sheets), "sheets": len(derived.sheets), "layouts": len(same_cuts(derived.sheets)), "leaves_out": [*left, *seen], "stops": stops}

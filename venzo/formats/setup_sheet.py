@@ -33,7 +33,7 @@ def setup_sheet(plan: Plan, derived: DerivedSetup, files: list[ProgramFile], rel
     c = Canvas(out, pagesize=A4, pageCompression=1)
     c.setTitle(f"{plan.name}: setup sheet")
     for n, sheet in enumerate(derived.sheets, 1):
-        _page(c, plan, derived, sheet, n, [f for f in files if (f.sheet, f.copy_no) == (sheet.sheet, sheet.copy_no)], released, shapes, revision)
+        _page(c, plan, derived, sheet, n, [f for f in files if f.serves(sheet)], released, shapes, revision)
         c.showPage()
     c.save()
     return out.getvalue()

@@ -15,7 +15,9 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Any
 
-from venzo.core.nesting.problem import NestProblem, NestResult
+from venzo.core.nesting.bound import best_yield
+from venzo.core.nesting.problem import NestProblem, NestResult, Placement
+from venzo.core.nesting.worth import Worth
 
 TELL = 0.3
 """Seconds between layouts sent to the screen."""
@@ -33,11 +35,11 @@ def _work(tasks: Any, answers: Any, stop: Any) -> None:
         task = tasks.get()
         if task is None:
             return
-        search_id, text, seed, seconds = task
+        search_id, text, seed, seconds, start = task
         began = time.time()
         try:
             problem = NestProblem.model_validate_json(text)
-            search = Search(problem, seed)
+            search = Search(problem, seed, [Placement.model_validate(p) for p in start])
 
             def late(began: float = began, seconds: float = seconds) -> bool:
                 return stop.is_set() or time.time() - began > seconds
@@ -71,14 +73,21 @@ class Running:
     problem: NestProblem
     seconds: float
     done: Callable[[Running], None]
-    context: dict[str, Any] = field(default_factory=dict)
+    start: list[Placement] = field(default_factory=list)
+    """The layout to go on from."""
     best: NestResult | None = None
     curve: list[tuple[float, int, float]] = field(default_factory=list)
-    """(seconds, sheets, utilisation) at every improvement."""
+    """(seconds, sheets, material yield) at every improvement."""
+    limit: float = 1.0
+    """No layout can have a higher yield."""
     steps: int = 0
     elapsed: float = 0.0
     state: str = "waiting"
     message: str = ""
+
+    def __post_init__(self) -> None:
+        self.worth = Worth(self.problem)
+        self.limit = best_yield(self.problem, self.worth)
 
 
 class NestWorker:
@@ -110,7 +119,7 @@ class NestWorker:
             self._stop.clear()
             self._searches[running.id] = running
             running.state = "running"
-            self._tasks.put((running.id, running.problem.model_dump_json(by_alias=True), seed, running.seconds))
+            self._tasks.put((running.id, running.problem.model_dump_json(by_alias=True), seed, running.seconds, [p.model_dump(by_alias=True) for p in running.start]))
 
     def get(self, search_id: str) -> Running | None:
         """A search by id."""
@@ -154,7 +163,7 @@ class NestWorker:
             if kind == "best" and body:
                 running.best = NestResult.model_validate_json(body)
                 uses = running.best.sheets
-                running.curve.append((elapsed, len(uses), sum(u.utilisation for u in uses) / max(1, len(uses))))
+                running.curve.append((elapsed, len(uses), running.worth.material_yield(uses)))
             elif kind == "done":
                 self._finish(running)
             elif kind == "failed":

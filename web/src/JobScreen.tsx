@@ -13,12 +13,10 @@ import { PartsDocket, PartsWall } from "./PartsStation";
 import { ReleaseBoard } from "./ReleaseBoard";
 import { RevisionBoard } from "./RevisionBoard";
 import { RouteBar } from "./RouteBar";
-import { StockDocket } from "./StockStation";
+import { StockDocket, type Sketch } from "./StockStation";
 import { TableView } from "./TableView";
 import { Tape } from "./Tape";
 import { UnitSwitch } from "./units";
-
-const NEST_SECONDS = 8;
 
 export function JobScreen() {
   const { id = "", station: wanted } = useParams(), job = useJob(id);
@@ -37,7 +35,9 @@ function Loaded({ job, station }: { job: Job; station: Station }) {
   const openPart = (id: string) => { setPart(id); setOpen(true); setMaking(null); setLook({ cutter: null, heal: null, hover: null }); };
   const change = (d: string) => { const made = job.drawings.find((x) => x.id === d)?.made; if (made) { setOpen(false); setMaking({ recipe: made, drawing: d }); } };
   const relieve = ([x, y]: [number, number]) => { const op = setup.operations.find((o) => o.on === "outlines"), c = setup.cutters.find((k) => k.id === op?.cutter); if (opened) edits.run({ kind: "alter-part", part: opened.id, add: { kind: "relief", style, radius: (c?.diameter ?? 6) / 2 + 0.05, at: [[x, y]], under: 179 } }); };
-  const { nest, preview, start, stop } = useNest(job, setup, edits);
+  const [sketch, setSketch] = useState<Sketch>(null);
+  const [seconds, setSeconds] = useState(8), [swap, setSwap] = useState<string | null>(null);
+  const { nest, preview, start, stop } = useNest(job, setup, edits, seconds);
   const proof = useProof(job.id, job.revision, setup.sheets.length > 0).data?.[setup.id];
   const shown = preview ?? setup.pieces;
   const sheets = [...new Map(shown.map((p) => [`${p.sheet}/${p.sheet_copy}`, [p.sheet, p.sheet_copy] as [string, number]])).values()].sort((a, b) => a[0].localeCompare(b[0]) || a[1] - b[1]);
@@ -45,10 +45,17 @@ function Loaded({ job, station }: { job: Job; station: Station }) {
   const plan = setup.sheets.find((s) => s.sheet === sheet && s.copy_no === copy);
   const show = useCallback((s: string, c: number) => { setWhere([s, c]); setTime(null); }, []);
   const select = useCallback((pid: string | null) => {
+    const p = setup.pieces.find((q) => q.id === pid), first = setup.pieces.find((q) => q.id === swap);
+    if (first && p && p.id !== first.id) {
+      const middle = (id: string) => { const b = job.parts.find((v) => v.id === id)?.box ?? [0, 0, 0, 0]; return [(b[0] + b[2]) / 2, (b[1] + b[3]) / 2]; };
+      setSwap(null);
+      edits.run({ kind: "swap-pieces", setup: setup.id, part: first.part, copy_no: first.copy_no, other_part: p.part, other_copy_no: p.copy_no, middles: [middle(first.part), middle(p.part)] });
+      return;
+    }
+    if (!pid) setSwap(null);
     setSelected(pid);
-    const p = setup.pieces.find((q) => q.id === pid);
     if (p) setWhere([p.sheet, p.sheet_copy]);
-  }, [setup.pieces]);
+  }, [setup.pieces, setup.id, swap, job.parts, edits]);
   const to = useCallback((s: Station) => go(`/job/${job.id}/${s}`), [go, job.id]);
 
   useEffect(() => {
@@ -91,7 +98,7 @@ function Loaded({ job, station }: { job: Job; station: Station }) {
               : <PartsWall job={job} setup={setup} edits={edits} selected={part} onSelect={setPart} onOpen={openPart} onMake={() => setMaking({ recipe: { kind: "panel", width: 600, height: 400, corner: "rounded", size: 30 } })} />)
             : station === "yield" ? <YieldBoard job={job} setup={setup} />
             : station === "release" ? <ReleaseBoard job={job} setup={setup} />
-            : <TableView job={job} setup={setup} sheet={sheet} copy={copy} station={station} selected={selected} onSelect={select} time={tape ? time : null} preview={preview} onMove={move}
+            : <TableView job={job} setup={setup} sheet={sketch && station === "stock" ? sketch.stock : sheet} copy={sketch && station === "stock" ? 0 : copy} sketch={station === "stock" ? sketch?.points : undefined} onSketch={(p) => sketch && setSketch({ ...sketch, points: [...sketch.points, p] })} station={station} selected={selected} onSelect={select} time={tape ? time : null} preview={preview} onMove={move}
                 onTabs={(p, contour, tabs) => edits.run({ kind: "set-contour", part: p, contour, tabs: tabs.map(([x, y]) => [round(x), round(y)]) })} />}
           {["stock", "nest", "cuts", "prove"].includes(station) && sheets.length > 1 && (
             <div className="absolute left-11 top-2 flex gap-1 text-[13px]" role="tablist" aria-label="Sheets">{sheets.map((s, i) => <button key={s.join("/")} role="tab" aria-selected={s[0] === sheet && s[1] === copy} className={`${s[0] === sheet && s[1] === copy ? "key-strong" : "key"} !py-0`} onClick={() => show(...s)}>Sheet {i + 1}</button>)}</div>
@@ -106,8 +113,8 @@ function Loaded({ job, station }: { job: Job; station: Station }) {
             : opened ? <PartOpenDocket key={opened.id} job={job} part={opened} setup={setup} edits={edits} look={look} setLook={setLook} style={style} setStyle={setStyle} {...facts}
                 general={<PartsDocket job={job} setup={setup} edits={edits} selected={part} onSelect={(p) => { setPart(p); if (!p) setOpen(false); }} onChange={change} opened />} />
             : <PartsDocket job={job} setup={setup} edits={edits} selected={part} onSelect={setPart} onOpen={openPart} onChange={change} />)}
-          {station === "stock" && <StockDocket setup={setup} edits={edits} />}
-          {station === "nest" && <NestDocket job={job} setup={setup} edits={edits} selected={selected} nest={nest} onNest={start} onStop={stop} onSelect={select} show={show} />}
+          {station === "stock" && <StockDocket setup={setup} edits={edits} sketch={sketch} setSketch={(k) => { setSketch(k); if (k) setWhere([k.stock, 0]); }} />}
+          {station === "nest" && <NestDocket job={job} setup={setup} edits={edits} selected={selected} nest={nest} seconds={seconds} setSeconds={setSeconds} swap={swap} setSwap={setSwap} onNest={start} onStop={stop} onSelect={select} show={show} at={[sheet, copy]} />}
           {station === "cuts" && <CutsDocket job={job} setup={setup} edits={edits} selected={selected} plan={plan} onSelect={select} />}
           {station === "prove" && <ProveDocket setup={setup} proof={proof} edits={edits} />}
           {station === "yield" && <YieldDocket job={job} setup={setup} />}
@@ -123,7 +130,7 @@ function Loaded({ job, station }: { job: Job; station: Station }) {
 const round = (v: number) => Math.round(v * 1e4) / 1e4;
 
 /** A nest in the background: polled while it runs, its best layout shown as it improves, the job read again when it is accepted. */
-function useNest(job: Job, setup: Setup, edits: ReturnType<typeof useEdits>) {
+function useNest(job: Job, setup: Setup, edits: ReturnType<typeof useEdits>, seconds: number) {
   const [nest, setNest] = useState<NestState | null>(null), [preview, setPreview] = useState<Piece[] | null>(null);
   const found = useRef(-1), [watching, setWatching] = useState(false);
   const { refresh, setNotice } = edits;
@@ -148,7 +155,7 @@ function useNest(job: Job, setup: Setup, edits: ReturnType<typeof useEdits>) {
     }, 350);
     return () => { over = true; clearInterval(timer); };
   }, [watching, job.id, setup.id, take, refresh, setNotice]);
-  const start = () => { found.current = -1; post<NestState>(`/jobs/${job.id}/nest`, { setup: setup.id, seconds: NEST_SECONDS, seed: job.revision }).then((s) => { take(s); setWatching(true); }).catch((e: Error) => setNotice({ kind: "bad", text: e.message })); };
+  const start = (afresh = false) => { found.current = -1; post<NestState>(`/jobs/${job.id}/nest`, { setup: setup.id, seconds, seed: job.revision, afresh }).then((s) => { take(s); setWatching(true); }).catch((e: Error) => setNotice({ kind: "bad", text: e.message })); };
   const stop = () => { post(`/jobs/${job.id}/nest/stop?setup=${encodeURIComponent(setup.id)}`).catch(() => {}); };
   return { nest, preview, start, stop };
 }

@@ -120,6 +120,14 @@ export function PartsDocket({ job, setup, edits, selected, onSelect, onOpen, onC
           <button className={part.mirror ? "key-strong" : "key"} aria-pressed={part.mirror} onClick={() => set({ mirror: !part.mirror })}>may be turned over</button>
         </div>
       </fieldset>
+      <fieldset className="mt-3"><legend className="label">On the sheets</legend>
+        <div className="mt-1 flex flex-wrap gap-1.5">
+          <button className={part.priority ? "key-strong" : "key"} aria-pressed={part.priority > 0} onClick={() => set({ priority: part.priority ? 0 : 5 })}>must not be left out</button>
+          <button className={part.fill ? "key-strong" : "key"} aria-pressed={part.fill} onClick={() => set({ fill: !part.fill })}>only to fill gaps</button>
+        </div>
+        <label className="mt-1.5 grid grid-cols-[1fr_9rem] items-baseline gap-2"><span className="label">kept together with parts of the group</span>
+          <input key={part.group} className="field" defaultValue={part.group} maxLength={80} placeholder="no group" aria-label="Group" onBlur={(e) => { const v = e.target.value.trim(); if (v !== part.group) set({ group: v }); }} onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()} /></label>
+      </fieldset>
       <Snags snags={setup.snags.filter((s) => s.where?.part === part.id || s.where?.drawing === part.drawing)} edits={edits} />
       <button className="key mt-3" onClick={() => { onSelect(null); edits.run({ kind: "remove-part", part: part.id }); }}>Remove this part</button>
     </>

@@ -1,12 +1,15 @@
 import { useState } from "react";
 
 import { call, useLibrary, type Edits } from "./api";
-import type { Setup, Stock } from "./model";
+import type { Flaw, Setup, Stock, XY } from "./model";
 import { QuantityField } from "./PartsStation";
 import { Snags } from "./Snags";
 import { bare, length, LengthField, useUnit } from "./units";
 
-export function StockDocket({ setup, edits }: { setup: Setup; edits: Edits }) {
+export type Sketch = { stock: string; points: XY[] } | null;
+type Drawn = { sketch: Sketch; setSketch: (s: Sketch) => void };
+
+export function StockDocket({ setup, edits, sketch, setSketch }: { setup: Setup; edits: Edits } & Drawn) {
   const { unit } = useUnit();
   const library = useLibrary().data;
   const set = (fields: Record<string, unknown>) => edits.run({ kind: "set-setup", setup: setup.id, ...fields });
@@ -17,7 +20,7 @@ export function StockDocket({ setup, edits }: { setup: Setup; edits: Edits }) {
       <h2 className="text-[20px] font-semibold">{setup.material.name}</h2>
       <p className="label">on {setup.machine.name}, table {bare(setup.machine.width, unit, 1)} x {bare(setup.machine.height, unit, 1)} {unit}{dead ? `, ${dead} dead area${dead === 1 ? "" : "s"}` : ""}, home at {setup.machine.home}</p>
       <Snags snags={setup.snags.filter((s) => ["stock", "table"].includes(s.rule.split(".")[0]))} edits={edits} />
-      {setup.stock.map((s) => <StockCard key={s.id} stock={s} setup={setup} edits={edits} />)}
+      {setup.stock.map((s) => <StockCard key={s.id} stock={s} setup={setup} edits={edits} sketch={sketch} setSketch={setSketch} />)}
       <div className="mt-2 flex flex-wrap gap-1.5">
         {offered.map((s) => { const { material: _m, thickness: _t, spread: _s, ...stock } = s; return <button key={s.id} className="key max-w-full truncate" onClick={() => edits.run({ kind: "set-stock", setup: setup.id, stock })}>+ {s.name}</button>; })}
         <button className="key" onClick={() => edits.run({ kind: "set-stock", setup: setup.id, stock: { id: `own-${Date.now().toString(36)}`, name: "Sheet of your own", width: 1220, height: 610, quantity: 1, nominal: setup.stock[0]?.nominal ?? 18 } })}>+ a sheet of your own</button>
@@ -51,7 +54,7 @@ export function StockDocket({ setup, edits }: { setup: Setup; edits: Edits }) {
   );
 }
 
-function StockCard({ stock, setup, edits }: { stock: Stock; setup: Setup; edits: Edits }) {
+function StockCard({ stock, setup, edits, sketch, setSketch }: { stock: Stock; setup: Setup; edits: Edits } & Drawn) {
   const { unit } = useUnit();
   const { thickness: _t, spread: _s, ...plain } = stock;
   const put = (fields: Partial<Stock>) => edits.run({ kind: "set-stock", setup: setup.id, stock: { ...plain, ...fields } });
@@ -66,10 +69,60 @@ function StockCard({ stock, setup, edits }: { stock: Stock; setup: Setup; edits:
         <LengthField label="nominal thickness" mm={stock.nominal} onCommit={(nominal) => put({ nominal })} />
         <LengthField label="margin kept free" mm={stock.margin} onCommit={(margin) => put({ margin })} />
         <div className="flex flex-wrap gap-1.5">{([[null, "no grain"], [0, "along X"], [90, "along Y"]] as const).map(([g, t]) => <button key={t} className={stock.grain === g ? "key-strong" : "key"} onClick={() => put({ grain: g })}>{t}</button>)}
-          <button className="key" onClick={() => put({ width: stock.height, height: stock.width, grain: stock.grain === null ? null : stock.grain === 0 ? 90 : 0 })}>Turn the sheet</button>
+          <button className="key" onClick={() => put({ width: stock.height, height: stock.width, outline: stock.outline.map(([x, y]): XY => [stock.height - y, x]),
+            flaws: stock.flaws.map((f) => ({ ...f, x: stock.height - f.y - f.height, y: f.x, width: f.height, height: f.width })), grain: stock.grain === null ? null : stock.grain === 0 ? 90 : 0 })}>Turn the sheet</button>
           <button className="key" onClick={() => edits.run({ kind: "remove-stock", setup: setup.id, stock: stock.id })}>Take it out</button></div>
       </details>
+      <Remnant stock={stock} put={put} sketch={sketch} setSketch={setSketch} />
     </section>
+  );
+}
+
+/** The outline of a remnant, drawn on the table or typed as corner readings, and what is wrong with the sheet. */
+function Remnant({ stock, put, sketch, setSketch }: { stock: Stock; put: (f: Partial<Stock>) => void } & Drawn) {
+  const { unit } = useUnit();
+  const [wrong, setWrong] = useState("");
+  const shown = stock.outline.map(([x, y]) => `${bare(x, unit)},${bare(y, unit)}`).join("  "), mine = sketch?.stock === stock.id;
+  const commit = async (text: string) => {
+    if (text.trim() === shown.trim()) return;
+    const words = text.trim() ? text.trim().split(/\s*;\s*|\s+/) : [];
+    try {
+      const points = await Promise.all(words.map(async (w): Promise<XY> => {
+        const two = w.split(",");
+        if (two.length !== 2) throw new Error(`"${w}" is not a corner; write X,Y with a comma between, corners apart by spaces`);
+        const [x, y] = await Promise.all(two.map((t) => call<{ mm: number }>(`/length?unit=${unit}&text=${encodeURIComponent(t)}`)));
+        return [x.mm, y.mm];
+      }));
+      if (points.length && points.length < 3) throw new Error("an outline needs at least three corners");
+      setWrong("");
+      put({ outline: points });
+    } catch (e) { setWrong((e as Error).message); }
+  };
+  const flaw = (i: number, fields: Partial<Flaw>) => put({ flaws: stock.flaws.map((f, k) => (k === i ? { ...f, ...fields } : f)) });
+  return (
+    <details className="mt-1" open={mine || undefined}><summary className="label cursor-pointer">{stock.outline.length ? `remnant of ${stock.outline.length} corners` : "whole sheet"}{stock.flaws.length ? `, ${stock.flaws.length} flaw${stock.flaws.length === 1 ? "" : "s"}` : ""}: outline and flaws</summary>
+      <label className="mt-1 block"><span className="label">corner readings, X,Y each, in {unit}</span>
+        <input key={shown} className="field w-full" defaultValue={shown} placeholder={unit === "mm" ? "0,0 900,0 900,300 400,600 0,600" : "0,0 36,0 36,12 0,24"} aria-label="Corner readings" aria-invalid={!!wrong}
+          onBlur={(e) => commit(e.currentTarget.value)} onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()} /></label>
+      {wrong && <span role="alert" className="text-[12.5px] text-stop">{wrong}</span>}
+      <div className="mt-1 flex flex-wrap gap-1.5">
+        {mine ? <>
+          <button className="key-strong" disabled={sketch!.points.length < 3} onClick={() => { put({ outline: sketch!.points }); setSketch(null); }}>Close the outline</button>
+          <button className="key" disabled={!sketch!.points.length} onClick={() => setSketch({ stock: stock.id, points: sketch!.points.slice(0, -1) })}>One corner back</button>
+          <button className="key" onClick={() => setSketch(null)}>Leave it</button>
+        </> : <button className="key" onClick={() => setSketch({ stock: stock.id, points: [] })}>Draw the outline on the table</button>}
+        {stock.outline.length > 0 && !mine && <button className="key" onClick={() => put({ outline: [] })}>Whole sheet again</button>}
+        <button className="key" onClick={() => put({ flaws: [...stock.flaws, { x: stock.width / 2 - 20, y: stock.height / 2 - 20, width: 40, height: 40, clearance: 5 }] })}>+ a flaw</button>
+      </div>
+      {mine && <p className="label mt-1" role="status">Click corner after corner on the table ({sketch!.points.length} so far).</p>}
+      {stock.flaws.map((f, i) => (
+        <fieldset key={i} className="mt-1 border-t border-line pt-1"><legend className="label">flaw {i + 1}</legend>
+          <LengthField label="left, from the sheet's corner" mm={f.x} onCommit={(x) => flaw(i, { x })} /><LengthField label="near side" mm={f.y} onCommit={(y) => flaw(i, { y })} />
+          <LengthField label="along X" mm={f.width} onCommit={(width) => flaw(i, { width })} /><LengthField label="along Y" mm={f.height} onCommit={(height) => flaw(i, { height })} />
+          <LengthField label="kept clear around it" mm={f.clearance} onCommit={(clearance) => flaw(i, { clearance })} />
+          <button className="key !py-0" onClick={() => put({ flaws: stock.flaws.filter((_, k) => k !== i) })}>Take flaw {i + 1} away</button></fieldset>
+      ))}
+    </details>
   );
 }
 

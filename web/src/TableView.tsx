@@ -1,24 +1,26 @@
 import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 
-import { nearestOnRing, toPart, toSheet, trouble, type Trouble } from "./geometry";
+import { neighbours, nearestOnRing, obstaclesOf, snapped, solid, toPart, toSheet, trouble, type Trouble } from "./geometry";
 import { placeOf, type Job, type Part, type Piece, type Setup, type SheetPlan, type Station, type XY } from "./model";
 import { bare, useUnit } from "./units";
 
 type Props = {
   job: Job; setup: Setup; sheet: string; copy: number; station: Station; selected: string | null; onSelect: (id: string | null) => void;
-  time: number | null; preview: Piece[] | null; onMove?: (piece: Piece) => void; onTabs?: (part: string, contour: string, tabs: XY[]) => void;
+  time: number | null; preview: Piece[] | null; sketch?: XY[]; onSketch?: (p: XY) => void; onMove?: (piece: Piece) => void; onTabs?: (part: string, contour: string, tabs: XY[]) => void;
 };
 type Camera = { k: number; x: number; y: number };
 const RULER = 30;
 const HANDLE = { w: 11, h: 6 };
+/** Pixels within which a dragged piece goes into contact by itself; Alt held down leaves it free. */
+const SNAP = 14;
 
 /** The machine's table to scale, seen from where the operator stands: canvas for what is only looked at, SVG for what is grabbed. */
-export function TableView({ job, setup, sheet, copy, station, selected, onSelect, time, preview, onMove, onTabs }: Props) {
+export function TableView({ job, setup, sheet, copy, station, selected, onSelect, time, preview, sketch, onSketch, onMove, onTabs }: Props) {
   const { unit } = useUnit();
   const box = useRef<HTMLDivElement>(null), canvas = useRef<HTMLCanvasElement>(null);
   const [size, setSize] = useState<XY>([0, 0]);
   const [camera, setCamera] = useState<Camera | null>(null);
-  const [drag, setDrag] = useState<{ piece: Piece; from: XY; at: XY } | null>(null);
+  const [drag, setDrag] = useState<{ piece: Piece; from: XY; at: XY; free: boolean } | null>(null);
   const [pan, setPan] = useState<{ from: XY; camera: Camera } | null>(null);
   const [tabDrag, setTabDrag] = useState<{ piece: Piece; contour: string; index: number; tabs: XY[] } | null>(null);
   const [hover, setHover] = useState<XY | null>(null);
@@ -82,8 +84,9 @@ export function TableView({ job, setup, sheet, copy, station, selected, onSelect
     // the sheet, told apart by a quiet texture
     g.translate(sx, sy);
     const family = setup.material.family;
-    g.fillStyle = family === "wood" ? "#eedcb6" : family === "plastic" ? "#e4ecf0" : "#d9dbdc"; g.fillRect(0, 0, stock.width, stock.height);
-    g.save(); g.beginPath(); g.rect(0, 0, stock.width, stock.height); g.clip();
+    const edge = () => { g.beginPath(); if (stock.outline.length > 2) { stock.outline.forEach(([x, y], i) => (i ? g.lineTo(x, y) : g.moveTo(x, y))); g.closePath(); } else g.rect(0, 0, stock.width, stock.height); };
+    g.fillStyle = family === "wood" ? "#eedcb6" : family === "plastic" ? "#e4ecf0" : "#d9dbdc"; edge(); g.fill();
+    g.save(); edge(); g.clip();
     g.lineWidth = px * 0.8;
     if (stock.grain !== null) {
       g.strokeStyle = "rgba(160,120,60,.30)"; g.beginPath();
@@ -106,8 +109,13 @@ export function TableView({ job, setup, sheet, copy, station, selected, onSelect
       g.stroke();
     }
     g.restore();
-    g.strokeStyle = "#21262a"; g.lineWidth = 1.6 * px; g.strokeRect(0, 0, stock.width, stock.height);
-    if (station === "nest" || station === "stock") {
+    g.strokeStyle = "#21262a"; g.lineWidth = 1.6 * px; edge(); g.stroke();
+    for (const f of stock.flaws) {
+      g.save(); g.beginPath(); g.rect(f.x, f.y, f.width, f.height); g.clip(); g.fillStyle = "rgba(110,60,30,.30)"; g.fillRect(f.x, f.y, f.width, f.height);
+      g.strokeStyle = "#5a3216"; g.lineWidth = px * 1.3; g.beginPath(); for (let t = -f.height; t < f.width; t += 7 * px) { g.moveTo(f.x + t, f.y); g.lineTo(f.x + t + f.height, f.y + f.height); g.moveTo(f.x + t, f.y + f.height); g.lineTo(f.x + t + f.height, f.y); } g.stroke(); g.restore();
+      g.lineWidth = px; g.strokeStyle = "#5a3216"; g.strokeRect(f.x, f.y, f.width, f.height);
+    }
+    if ((station === "nest" || station === "stock") && stock.outline.length < 3) {
       g.setLineDash([3 * px, 4 * px]); g.lineWidth = px; g.strokeStyle = "rgba(33,38,42,.5)";
       g.strokeRect(stock.margin, stock.margin, stock.width - 2 * stock.margin, stock.height - 2 * stock.margin); g.setLineDash([]);
     }
@@ -131,9 +139,18 @@ export function TableView({ job, setup, sheet, copy, station, selected, onSelect
     const r = box.current!.getBoundingClientRect();
     return [(e.clientX - r.left - cam.x) / cam.k - sx, (cam.y - (e.clientY - r.top)) / cam.k - sy];
   };
-  const held: Piece | null = drag ? { ...drag.piece, x: drag.piece.x + drag.at[0] - drag.from[0], y: drag.piece.y + drag.at[1] - drag.from[1] } : null;
-  const others = (id: string) => pieces.filter((p) => p.id !== id);
-  const heldTrouble: Trouble = held && stock ? trouble(parts.get(held.part)!, held, others(held.id), parts, stock, setup.spacing) : null;
+  const loose: Piece | null = drag ? { ...drag.piece, x: drag.piece.x + drag.at[0] - drag.from[0], y: drag.piece.y + drag.at[1] - drag.from[1] } : null;
+  const heldId = drag?.piece.id;
+  const around = useMemo(() => (heldId ? neighbours(pieces.filter((p) => p.id !== heldId), parts) : []), [heldId, pieces, parts]);
+  const obstacles = useMemo(() => (stock ? obstaclesOf(stock, setup.screws, setup.spacing - setup.rules.web + 3) : []), [stock, setup.screws, setup.spacing, setup.rules.web]);
+  const { held, contact, heldTrouble } = useMemo(() => {
+    if (!loose || !stock) return { held: null, contact: false, heldTrouble: null as Trouble };
+    const began = performance.now(), part = parts.get(loose.part)!;
+    const snap = drag!.free ? null : snapped(part, loose, around, obstacles, stock, setup.spacing, SNAP / cam.k);
+    const at = snap ?? loose, answer = { held: at, contact: !!snap, heldTrouble: trouble(solid(part, at), around, obstacles, stock, setup.spacing) };
+    performance.measure("venzo-drag", { start: began });
+    return answer;
+  }, [loose?.x, loose?.y, drag?.free, around, obstacles, stock, setup.spacing, cam.k]);
   const movable = station === "nest" && !!onMove && !preview;
 
   const keys = (e: React.KeyboardEvent, p: Piece) => {
@@ -142,6 +159,7 @@ export function TableView({ job, setup, sheet, copy, station, selected, onSelect
     const step = e.shiftKey ? 10 : 1, part = parts.get(p.part)!;
     const nudge: Record<string, XY> = { ArrowLeft: [-step, 0], ArrowRight: [step, 0], ArrowUp: [0, step], ArrowDown: [0, -step] };
     if (nudge[e.key]) { e.preventDefault(); onMove!({ ...p, x: p.x + nudge[e.key][0], y: p.y + nudge[e.key][1] }); }
+    if ((e.key === "m" || e.key === "M") && part.mirror && !p.locked) onMove!(mirroredPiece(p, part));
     if (e.key === "t" || e.key === "T") onMove!(turned(p, part, nextTurn(part, p.rotation, e.shiftKey ? -1 : 1)));
   };
   const wheel = (e: React.WheelEvent) => {
@@ -157,11 +175,14 @@ export function TableView({ job, setup, sheet, copy, station, selected, onSelect
   const cells = ticks(machine.width, cam.k, unit), rows = ticks(machine.height, cam.k, unit);
   return (
     <div ref={box} className="relative h-full w-full touch-none select-none overflow-hidden" onWheel={wheel} data-testid="table"
-      onPointerDown={(e) => { if ((e.target as Element).closest("[data-grab]")) return; setPan({ from: [e.clientX, e.clientY], camera: cam }); onSelect(null); }}
+      onPointerDown={(e) => {
+        if (sketch && onSketch) { const [x, y] = at(e); onSketch([Math.min(stock.width, Math.max(0, Math.round(x))), Math.min(stock.height, Math.max(0, Math.round(y)))]); return; }
+        if ((e.target as Element).closest("[data-grab]")) return; setPan({ from: [e.clientX, e.clientY], camera: cam }); onSelect(null);
+      }}
       onPointerMove={(e) => {
         setHover(at(e));
         if (pan) setCamera({ ...pan.camera, x: pan.camera.x + e.clientX - pan.from[0], y: pan.camera.y + e.clientY - pan.from[1] });
-        if (drag) setDrag({ ...drag, at: at(e) });
+        if (drag) setDrag({ ...drag, at: at(e), free: e.altKey });
         if (tabDrag) {
           const part = parts.get(tabDrag.piece.part)!;
           const on = nearestOnRing(toPart(at(e), tabDrag.piece), ringOf(part, tabDrag.contour));
@@ -191,9 +212,11 @@ export function TableView({ job, setup, sheet, copy, station, selected, onSelect
                 tabIndex={0} role="button" aria-pressed={mine} aria-label={`${part.name}, piece ${p.copy_no + 1}${p.locked ? ", locked" : ""}${bad ? ", at fault" : ""}`}
                 style={{ cursor: movable && !p.locked ? "grab" : "pointer" }}
                 onKeyDown={(e) => keys(e, p)} onFocus={() => onSelect(p.id)}
-                onPointerDown={(e) => { onSelect(p.id); if (movable && !p.locked) { (e.target as Element).closest("svg")!.setPointerCapture?.(e.pointerId); setDrag({ piece: p, from: at(e), at: at(e) }); } }} />
+                onPointerDown={(e) => { onSelect(p.id); if (movable && !p.locked) { (e.target as Element).closest("svg")!.setPointerCapture?.(e.pointerId); setDrag({ piece: p, from: at(e), at: at(e), free: e.altKey }); } }} />
             );
           })}
+          {sketch && sketch.length > 0 && <polyline points={sketch.map((q) => q.join(",")).join(" ")} fill="rgba(28,78,73,.12)" stroke="#1c4e49" strokeWidth={2.4} vectorEffect="non-scaling-stroke" />}
+          {sketch?.map((q, i) => <circle key={i} cx={q[0]} cy={q[1]} r={4 / cam.k} fill="#1c4e49" />)}
           {setup.screws.map((s) => <circle key={s.id} cx={s.x} cy={s.y} r={s.head / 2} fill="#fff" stroke="#21262a" strokeWidth={1.5} vectorEffect="non-scaling-stroke" />)}
         </g>
         {pieces.map((p) => {
@@ -241,7 +264,7 @@ export function TableView({ job, setup, sheet, copy, station, selected, onSelect
           {cells.map((v) => { const X = cam.x + v * cam.k; return X > RULER + 4 && X < size[0] - 8 ? <g key={v}><path d={`M${X} ${size[1] - RULER + 8}v5`} stroke="#21262a" /><text x={X} y={size[1] - 7} textAnchor="middle">{bare(v, unit, 2)}</text></g> : null; })}
           {rows.map((v) => { const Y = cam.y - v * cam.k; return Y < size[1] - RULER && Y > 8 ? <g key={v}><path d={`M${RULER + 4} ${Y}h-5`} stroke="#21262a" /><text x={RULER - 3} y={Y + 3.5} textAnchor="end">{bare(v, unit, 2)}</text></g> : null; })}
         </g>
-        {held && <Bubble x={cam.x + (drag!.at[0] + sx) * cam.k + 16} y={cam.y - (drag!.at[1] + sy) * cam.k - 16} text={heldTrouble?.text ?? `${bare(held.x - drag!.piece.x, unit)}, ${bare(held.y - drag!.piece.y, unit)}`} bad={!!heldTrouble} width={size[0]} />}
+        {held && <Bubble x={cam.x + (drag!.at[0] + sx) * cam.k + 16} y={cam.y - (drag!.at[1] + sy) * cam.k - 16} text={heldTrouble?.text ?? `${bare(held.x - drag!.piece.x, unit)}, ${bare(held.y - drag!.piece.y, unit)}${contact ? ", in contact" : ""}`} bad={!!heldTrouble} width={size[0]} />}
       </svg>
       <div className="absolute right-2 top-2 flex gap-1 text-[13px]">
         <button className="key !py-0" onClick={() => setCamera(fit("sheet"))}>Sheet</button>
@@ -264,6 +287,13 @@ export function turned(p: Piece, part: Part, rotation: number): Piece {
   const mid: XY = [(part.box[0] + part.box[2]) / 2, (part.box[1] + part.box[3]) / 2];
   const before = toSheet(mid, p), after = toSheet(mid, { ...p, rotation });
   return { ...p, rotation, x: p.x + before[0] - after[0], y: p.y + before[1] - after[1] };
+}
+
+/** A piece turned over about the middle of its box. */
+export function mirroredPiece(p: Piece, part: Part): Piece {
+  const mid: XY = [(part.box[0] + part.box[2]) / 2, (part.box[1] + part.box[3]) / 2], flip = { ...p, mirrored: !p.mirrored };
+  const before = toSheet(mid, p), after = toSheet(mid, flip);
+  return { ...flip, x: p.x + before[0] - after[0], y: p.y + before[1] - after[1] };
 }
 
 function ticks(end: number, k: number, unit: "mm" | "in"): number[] {

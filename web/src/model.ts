@@ -9,7 +9,7 @@ export type Feature = { name: string; kind: string; d: string; depth: number | n
 export type Contour = { name: string; d: string; size: XY };
 export type Part = {
   id: string; name: string; setup: string; drawing: string; quantity: number; lines: { order: string; quantity: number }[];
-  rotations: "free" | number[]; grain: 0 | 90 | null; mirror: boolean; missing: boolean; box: [number, number, number, number];
+  rotations: "free" | number[]; grain: 0 | 90 | null; mirror: boolean; group: string; priority: number; fill: boolean; missing: boolean; box: [number, number, number, number];
   origin: XY; shape: string; features: Feature[]; altered: number; versions: number; note: string; label: [number, number, number]; area: number; perimeter: number; contours: Contour[]; rings: XY[][];
 };
 export type Piece = {
@@ -17,8 +17,11 @@ export type Piece = {
 };
 export type Stock = {
   id: string; name: string; width: number; height: number; quantity: number; nominal: number; readings: number[]; margin: number;
-  grain: 0 | 90 | null; price: number | null; thickness: number; spread: number;
+  grain: 0 | 90 | null; price: number | null; thickness: number; spread: number; outline: XY[]; flaws: Flaw[];
 };
+export type Flaw = { x: number; y: number; width: number; height: number; clearance: number };
+export type KeptPiece = Pick<Piece, "part" | "sheet" | "sheet_copy" | "x" | "y" | "rotation" | "mirrored">;
+export type Kept = { id: string; name: string; sheets: number; last: number; yield: number; placed: number; current: boolean; pieces: KeptPiece[] };
 export type Feeds = { rpm: number; feed: number; plunge: number; source: string };
 export type Cutter = { id: string; number: number; name: string; kind: string; diameter: number; flutes: number; cutting_length: number; feeds: Record<string, Feeds> };
 export type Tabs = { count: number; width: number; height: number };
@@ -50,7 +53,8 @@ export type Rules = { name: string; step_down: string; web: number; tabs: Record
 export type Setup = {
   id: string; name: string; machine: Machine; material: Material; cutters: Cutter[]; rules: Rules & Record<string, unknown>; stock: Stock[];
   datum: "lower left" | "centre"; z_zero: "top" | "bed"; sheet_at: XY; zones_on: string[]; screws: Screw[]; operations: Operation[]; spacing: number;
-  layout: { state: "none" | "fits" | "adrift" | "broken"; unplaced: Record<string, number>; at_fault: string[]; bound: number; engine: string; steps: number };
+  layout: { state: "none" | "fits" | "adrift" | "broken"; unplaced: Record<string, number>; at_fault: string[]; bound: number; engine: string; steps: number; last: number; yield: number; same: { sheet: string; copies: number[] }[] };
+  kept: Kept[]; guillotine: boolean; same_layouts: boolean; allow_in_holes: boolean;
   pieces: Piece[]; snags: Snag[]; contours: Record<string, ContourPlan[]>; paths: Record<string, Record<string, { contour: string; cutter: string; d: string }[]>>;
   sheets: SheetPlan[]; cutters_used: string[]; yields: JobYield; tabs_policy: Tabs;
   release: { contains: { part: string; pieces: number }[]; cuts: number; sheets: number; leaves_out: string[]; stops: string[];
@@ -89,7 +93,7 @@ export type JobLine = { id: string; name: string; revision: number; changed: str
 export type Library = { machine: Machine[]; material: Material[]; cutter: Cutter[]; stock: (Stock & { material: string })[] };
 export type NestState = {
   state: "none" | "waiting" | "running" | "accepted" | "outdated" | "failed"; message?: string; steps?: number; elapsed?: number; seconds?: number;
-  curve?: [number, number, number][]; found?: number;
+  curve?: [number, number, number][]; limit?: number; found?: number;
   best?: { placements: { part: string; copy: number; sheet: string; sheet_copy: number; x: number; y: number; rotation: number; mirrored: boolean }[] };
 };
 export type ProofSheet = {

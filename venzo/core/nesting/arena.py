@@ -48,6 +48,15 @@ class Arena:
         self.pose[i] = form, turn
         self.place[i] = x, y, x + b[0], y + b[1], x + b[2], y + b[3]
 
+    @property
+    def address(self) -> int:
+        """Where the kernel finds this arena (for calls of ``separate.weigh``)."""
+        return int(self._context.ctypes.data)
+
+    def refresh(self) -> None:
+        """Bring the kernel's copy of the boxes up to date with ``place``."""
+        self._quick[:, : len(self.place)] = self.place[:, 2:].T
+
     def load(self, pose: np.ndarray, place: Array) -> None:
         """Take over where the moving pieces lie."""
         n = min(self.n, len(pose))
@@ -64,7 +73,7 @@ class Arena:
         before = int(self.counters[kernel.EVALS])
         f = self.forms
         status = kernel.separate(self.n, self.kind, f.first_way, f.ways, self.box, self.pose, self.place, self.weights, self.depths, self.kept_pose, self.kept_place,
-                                 f.boxes, self.reach, int(self._context.ctypes.data), self._quick, rng, self.counters, self.best, quiet, budget, stop)
+                                 f.boxes, self.reach, self.address, self._quick, rng, self.counters, self.best, quiet, budget, stop)
         return status, int(self.counters[kernel.EVALS]) - before
 
     @property

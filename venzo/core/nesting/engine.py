@@ -7,16 +7,16 @@ has passed the independent judge (``verify``).
 
 from __future__ import annotations
 
-from collections import Counter
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 from venzo.core.nesting.bound import sheets_bound, shortest
 from venzo.core.nesting.fill import Fill
 from venzo.core.nesting.improve import Improve
 from venzo.core.nesting.problem import NestProblem, NestResult, Placement, Unplaced
 from venzo.core.nesting.rectangles import Rectangles, refuse_other_shapes, shape_of
+from venzo.core.nesting.repeat import Repeat
 from venzo.core.nesting.verify import faults
-from venzo.core.nesting.worth import Worth
+from venzo.core.nesting.worth import Worth, same_sheets
 from venzo.core.snags import BadInput
 
 VERSION = "separate-1"
@@ -30,12 +30,13 @@ class Search:
     Args:
         problem: checked by ``NestProblem.check``.
         seed: same seed and number of steps give the same result.
+        start: a feasible layout to go on from; the result is never worse. Locked pieces are part of it.
 
     Raises:
         BadInput: the problem or its locked pieces are impossible.
     """
 
-    def __init__(self, problem: NestProblem, seed: int = 0):
+    def __init__(self, problem: NestProblem, seed: int = 0, start: Sequence[Placement] = ()):
         problem.check()
         self.problem, self.seed, self.steps = problem, seed, 0
         locked = faults(problem, problem.locked)
@@ -48,11 +49,18 @@ class Search:
             refuse_other_shapes(problem, self.worth)
         ways = shape_of(problem, self.worth)
         self.rectangles = Rectangles(problem, self.worth, ways, seed) if ways is not None else None
+        self.repeat = Repeat(problem, self.worth, seed) if problem.repeat else None
         self.improve: Improve | None = None
         self._key: tuple[float, ...] | None = None
+        self._start: list[Placement] = []
         self._candidates: list[tuple[list[Placement], bool]] = []
         self._best: NestResult | None = None
-        self._pieces = sum(p.quantity for p in problem.parts)
+        self._fills = FILLS
+        if start and not faults(problem, list(start)):
+            self._keep(list(start), False)
+            self._start, self._fills = list(start), 1
+            if not problem.guillotine:
+                self.rectangles = None
 
     # -- advancing ------------------------------------------------------------
 
@@ -66,21 +74,29 @@ class Search:
             self.steps += 1
             if self.rectangles.changed or self.steps == 1:
                 self._keep(self.rectangles.placements(), False)
+                self._start = self.rectangles.placements()
             if not going and not self.problem.guillotine and not stop():
                 self.rectangles = None
             return (going or self.rectangles is None) and not self._perfect()
-        if self.steps < FILLS:
+        if self.steps < self._fills:
             draft = self.fill.next(stop, partial=self.steps == 0)
             if draft is None:
                 return False
             self.steps += 1
             if self._keep(draft.placements, draft.late):
                 self.fill.best_order = self.fill.this_order
+                self._start = draft.placements
             return not draft.late and not self._perfect()
+        if self.repeat is not None:
+            going = self.repeat.step(stop, Search)
+            self.steps += 1
+            if self.repeat.layout is not None:
+                self._keep(self.repeat.layout, False)
+            if not going:
+                self.repeat = None
+            return not stop()
         if self.improve is None:
-            best = self.best
-            assert best is not None
-            self.improve = Improve(self.problem, self.worth, best.placements, self.seed)
+            self.improve = Improve(self.problem, self.worth, self._start, self.seed)
         going = self.improve.step(stop, progress)
         self.steps += 1
         if self.improve.changed:
@@ -94,13 +110,9 @@ class Search:
 
     # -- judging --------------------------------------------------------------
 
-    def _failed(self, placements: list[Placement]) -> Counter[str]:
-        placed = Counter(pl.part for pl in placements)
-        return Counter({p.id: p.quantity - placed[p.id] for p in self.problem.parts if p.quantity > placed[p.id]})
-
     def _keep(self, placements: list[Placement], late: bool) -> bool:
         """Keep a layout if it is no worse than the best; it is judged when the best is asked for."""
-        key = self.worth.key(self._failed(placements), self.worth.uses(placements))
+        key = self.worth.key(placements)
         if self._key is not None and key > self._key:
             return False
         self._key = key
@@ -126,10 +138,11 @@ class Search:
         return self._best
 
     def _result(self, placements: list[Placement], late: bool) -> NestResult:
-        failed = self._failed(placements)
+        failed = self.worth.failed(placements)
         tidy = [pl.model_copy(update={"x": round(pl.x, 6), "y": round(pl.y, 6)}) for pl in placements]
         unplaced = [Unplaced(part=p, quantity=n, reason=self.fill.reason(p, late)) for p, n in failed.items()]
-        return NestResult(placements=tidy, unplaced=unplaced, sheets=self.worth.uses(tidy), bound={"sheets": self.bound}, seed=self.seed, steps=self.steps)
+        return NestResult(placements=tidy, unplaced=unplaced, sheets=self.worth.uses(tidy), bound={"sheets": self.bound},
+                          layouts=same_sheets(tidy), seed=self.seed, steps=self.steps)
 
     def _perfect(self) -> bool:
         """Nothing better is possible: all placed on one sheet, no longer than the area or the longest piece needs."""
@@ -138,4 +151,4 @@ class Search:
         kind = self.problem.sheets[0]
         room = kind.height - 2 * kind.margin
         longest = max((min((q.width for q in self.fill.poses(p.id, kind.grain) if q.height <= room + 1e-6), default=0.0) for p in self.problem.parts if p.quantity), default=0.0)
-        return self._key[4] <= max(shortest(self.problem, self.worth), longest + kind.margin) + 1e-3
+        return self._key[5] <= max(shortest(self.problem, self.worth), longest + kind.margin) + 1e-3

@@ -23,6 +23,8 @@ CELLS = 48
 """Cells along the longer side of a no-fit polygon's box."""
 EDGE = 8
 """Numbers kept per edge: start x, y, direction x, y, length, side at the start and at the end when that vertex is nearest, unused."""
+NEAR_END = 1e-3
+"""mm beyond an edge's end within which a point still belongs to the edge: rounding must not turn the side at a corner that is hardly one."""
 HEAD = 8
 """Numbers kept per table: x0, y0, 1 / cell, columns, rows, offset of the cells, clearance, unused."""
 
@@ -62,10 +64,10 @@ def _cells(edges, x0, y0, cell, nx, ny, clearance, cells, lists, deep):  # pragm
             for e in range(m):
                 px, py = x - edges[e, 0], y - edges[e, 1]
                 t = px * edges[e, 2] + py * edges[e, 3]
-                if t <= 0.0:
+                if t < -NEAR_END:
                     s = edges[e, 5]
                     qx, qy = px, py
-                elif t >= edges[e, 4]:
+                elif t > edges[e, 4] + NEAR_END:
                     s = edges[e, 6]
                     qx, qy = px - edges[e, 4] * edges[e, 2], py - edges[e, 4] * edges[e, 3]
                 else:
@@ -74,7 +76,7 @@ def _cells(edges, x0, y0, cell, nx, ny, clearance, cells, lists, deep):  # pragm
                     qx, qy = -edges[e, 3] * c, edges[e, 2] * c
                 d = math.sqrt(qx * qx + qy * qy)
                 dist[e] = d
-                if d < best - 1e-9 or (d < best + 1e-9 and s > side and 0.0 < t < edges[e, 4]):
+                if d < best - 1e-9 or (d < best + 1e-9 and s > side and -NEAR_END < t < edges[e, 4] + NEAR_END):
                     best, side, bx, by = d, s, qx, qy
             if side < 0 and best - half >= clearance:
                 continue
@@ -105,8 +107,16 @@ class _Table:
     deep: Array
 
 
+def _corners(loop: Array) -> Array:
+    """The loop without points on a straight line."""
+    before, after = loop - np.roll(loop, 1, axis=0), np.roll(loop, -1, axis=0) - loop
+    turn = before[:, 0] * after[:, 1] - before[:, 1] * after[:, 0]
+    keep = np.abs(turn) > 1e-6 * np.hypot(*before.T) * np.hypot(*after.T)
+    return loop[keep] if keep.sum() > 2 else loop
+
+
 def _table(a: list[Array], b: list[Array], clearance: float, count: int) -> _Table:
-    loops = no_fit(a, b)
+    loops = [_corners(loop) for loop in no_fit(a, b)]
     edges = np.empty((sum(map(len, loops)), EDGE))
     at = 0
     for loop in loops:

@@ -57,6 +57,13 @@ class OpenSheet:
     used: float = 0.0
     count: int = 0
 
+    def copy_of(self) -> OpenSheet:
+        """The sheet as it is, to try something on."""
+        grid = Grid.__new__(Grid)
+        grid.cell, grid.pad = self.grid.cell, self.grid.pad
+        grid.occupied, grid.next_occupied, grid.next_free = self.grid.occupied.copy(), self.grid.next_occupied.copy(), self.grid.next_free.copy()
+        return OpenSheet(self.kind, self.copy, grid, list(self.obstacles), self.box, dict(self.started), self.used, self.count)
+
 
 @dataclass
 class Draft:
@@ -156,11 +163,9 @@ class Fill:
                     grid.fill([r])
                 obstacles.append(edges(offset_points([ring], clearance + SAFE)))
             self._blank[kind.id] = OpenSheet(kind, -1, grid, obstacles, box)
-        blank = self._blank[kind.id]
-        grid = Grid.__new__(Grid)
-        grid.cell, grid.pad = blank.grid.cell, blank.grid.pad
-        grid.occupied, grid.next_occupied, grid.next_free = blank.grid.occupied.copy(), blank.grid.next_occupied.copy(), blank.grid.next_free.copy()
-        return OpenSheet(kind, copy, grid, list(blank.obstacles), blank.box)
+        blank = self._blank[kind.id].copy_of()
+        blank.copy = copy
+        return blank
 
     def _find(self, sheet: OpenSheet, pose: Pose) -> tuple[float, float] | None:
         """The leftmost, lowest free place (box corner, mm) for a pose on a sheet."""
@@ -220,29 +225,61 @@ class Fill:
         failed: Counter[str] = Counter()
         hopeless: set[str] = set()
         cut_short = False
-        for part_id in order:
-            if left[part_id] <= 0:
+        def put(sheet: OpenSheet, pose: Pose, x: float, y: float) -> None:
+            self._put(sheet, pose, x, y)
+            placements.append(Placement(part=pose.part, copy=next(copies[pose.part]), sheet=sheet.kind.id, sheet_copy=sheet.copy, x=x - pose.dx, y=y - pose.dy,
+                                        rotation=pose.rotation, mirrored=pose.mirrored))
+
+        for block in order:
+            wanted: list[str] = []
+            for part_id in block:
+                if left[part_id] > 0:
+                    left[part_id] -= 1
+                    wanted.append(part_id)
+            if not wanted:
                 continue
             if stop():
                 if not partial:
                     return None
                 cut_short = True
             if cut_short:  # a first layout is kept as far as it got
-                left[part_id] -= 1
-                failed[part_id] += 1
+                failed.update(wanted)
                 continue
-            left[part_id] -= 1
-            placed = None if part_id in hopeless else self._place(part_id, sheets, kinds)
-            if placed is None:
-                failed[part_id] += 1
-                hopeless.add(part_id)
-                continue
-            sheet, pose, x, y = placed
-            self._put(sheet, pose, x, y)
-            placements.append(Placement(part=part_id, copy=next(copies[part_id]), sheet=sheet.kind.id, sheet_copy=sheet.copy, x=x - pose.dx, y=y - pose.dy,
-                                        rotation=pose.rotation, mirrored=pose.mirrored))
+            if len(wanted) > 1:
+                together = self._together(wanted, sheets, kinds)
+                if together is not None:
+                    where, sheet, found = together
+                    sheets[where] = sheet
+                    for pose, x, y in found:
+                        placements.append(Placement(part=pose.part, copy=next(copies[pose.part]), sheet=sheet.kind.id, sheet_copy=sheet.copy, x=x - pose.dx, y=y - pose.dy,
+                                                    rotation=pose.rotation, mirrored=pose.mirrored))
+                    continue
+            for part_id in wanted:
+                placed = None if part_id in hopeless else self._place(part_id, sheets, kinds)
+                if placed is None:
+                    failed[part_id] += 1
+                    hopeless.add(part_id)
+                else:
+                    put(*placed)
         self.passes += 1
         return Draft(placements, failed, cut_short)
+
+    def _together(self, group: list[str], sheets: dict[tuple[str, int], OpenSheet], kinds: list[SheetKind]):
+        """The pieces of a group on one sheet, tried on copies of the open sheets and then on a new one; None when no sheet takes them all."""
+        fill = all(self.parts[p].fill for p in group)
+        fresh = [(kind, next((c for c in range(kind.quantity) if (kind.id, c) not in sheets), None)) for kind in kinds] if not (fill and sheets) else []
+        for trial in [*(s.copy_of() for s in sheets.values()), *(self._new_sheet(k, c) for k, c in fresh if c is not None)]:
+            found = []
+            for part_id in group:
+                placed = self._best_pose(trial, part_id)
+                if placed is None:
+                    break
+                _sheet, pose, x, y = placed
+                self._put(trial, pose, x, y)
+                found.append((pose, x, y))
+            if len(found) == len(group):
+                return (trial.kind.id, trial.copy), trial, found
+        return None
 
     def _place(self, part_id: str, sheets: dict[tuple[str, int], OpenSheet], kinds: list[SheetKind]):
         for sheet in sheets.values():
@@ -279,8 +316,8 @@ class Fill:
         dx, dy = settle(pose.edges + np.array([x, y, x, y]), near, sheet.box)
         return sheet, pose, x + dx, y + dy
 
-    def _order(self) -> list[str]:
-        """Pieces in the order of this pass: by size at first, then the best order so far with a few pieces moved.
+    def _order(self) -> list[list[str]]:
+        """Pieces (or groups) in the order of this pass: by size at first, then the best order so far with a few pieces moved.
 
         Pieces are shuffled in blocks: a group is one block and so stays together.
         """
@@ -303,7 +340,7 @@ class Fill:
                 order.insert(int(j), order.pop(int(i)))
         order.sort(key=lambda block: (self.parts[block[0]].fill, -self.parts[block[0]].priority))
         self.this_order = order
-        return [part for block in order for part in block]
+        return order
 
     def _kinds(self) -> list[SheetKind]:
         """Sheets in the order in which new ones are opened: cheapest per area first, then variations."""

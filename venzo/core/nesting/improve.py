@@ -18,6 +18,7 @@ from venzo.core.geometry.contour import Array
 from venzo.core.nesting import separate as kernel
 from venzo.core.nesting.arena import Arena
 from venzo.core.nesting.bound import room
+from venzo.core.nesting.firm import make_firm
 from venzo.core.nesting.forms import Forms, make_forms
 from venzo.core.nesting.problem import NestProblem, Placement
 from venzo.core.nesting.squeeze import Lie, Squeeze
@@ -32,6 +33,7 @@ FULLEST = 0.985
 """Share of a sheet's room beyond which nothing more is tried on it."""
 PATIENCE = 60
 """Failed moves between sheets after which moving and squeezing take turns."""
+FIRM_EVERY = 20
 MOST_BYTES = 500_000_000
 
 Name = tuple[str, int]
@@ -49,6 +51,7 @@ class Board:
     box: tuple[float, float, float, float]
     room: float
     locked: list[Placement]
+    version: int = 0
     lie: Lie = field(default_factory=lambda: Lie(0.0, np.zeros((0, 2), np.int64), np.zeros((0, 6))))
 
     def arena(self, forms: Forms) -> Arena:
@@ -132,8 +135,13 @@ class Improve:
             press = (turn - 40) / 10 if turn >= 40 else None
         else:
             press = (progress - 0.8) / 0.2 if progress > 0.8 else None
-        moving = press is None and self._movable() and (self._failures < PATIENCE or self._steps % 4 == 0)
+        # while moves succeed they come first; the sheet they empty is squeezed in between, so that a stop finds it short
+        moving = press is None and self._movable() and (self._steps % 3 != 0 if self._failures < PATIENCE else self._steps % 4 == 0)
         ok = self._move(stop) if moving else self._squeeze(stop, press)
+        if self._steps % FIRM_EVERY == 0 or (press is not None and self._steps % 5 == 0):
+            for board in self.boards:
+                if self.worth.sheets[board.sheet].firm and self._ensure(board, board.kinds, stop) and make_firm(self.forms, board, self.worth, self.rng):
+                    self.changed, self._squeezed = True, None
         return ok and not stop()
 
     def _ensure(self, board: Board, kinds: list[int], stop: Callable[[], bool]) -> bool:
@@ -265,7 +273,7 @@ class Improve:
             else:
                 place = victim.lie.place[rest]
                 v_lie = Lie(float(place[:, 4].max(initial=victim.box[0])), victim.lie.pose[rest], place)
-            left = (v_names, v_kinds, v_lie, len(victim.names))
+            left = (v_names, v_kinds, v_lie, victim.version)
         return board, names, kinds, lie, name, [board.names[i] for i in out], left
 
     def _settle(self, board: Board, kinds: list[int], pose: np.ndarray, place: Array, at: list, seed: int) -> Lie | None:
@@ -296,8 +304,8 @@ class Improve:
 
     def _apply(self, board: Board, names: list[Name], kinds: list[int], lie: Lie, name: Name, out: list[Name], left, victim: Board | None) -> None:
         if left is not None and victim is not None:
-            v_names, v_kinds, v_lie, count = left
-            if name not in victim.names or (out and len(victim.names) != count):
+            v_names, v_kinds, v_lie, version = left
+            if name not in victim.names or (out and victim.version != version):
                 return  # the other thread has changed that sheet meanwhile
             if out:
                 victim.names, victim.kinds, victim.lie = v_names, v_kinds, v_lie
@@ -307,10 +315,12 @@ class Improve:
                 place = victim.lie.place[rest]
                 victim.names, victim.kinds = [victim.names[i] for i in rest], [victim.kinds[i] for i in rest]
                 victim.lie = Lie(float(place[:, 4].max(initial=victim.box[0])), victim.lie.pose[rest], place)
+            victim.version += 1
         else:
             self.waiting.remove(name)
             self.waiting += out
         board.names, board.kinds, board.lie = names, kinds, lie
+        board.version += 1
         if victim is not None and all(self.worth.parts[p].fill for p, _c in victim.names):
             # fill pieces never hold a sheet open by themselves
             self.waiting += victim.names

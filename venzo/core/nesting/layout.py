@@ -10,11 +10,11 @@ from typing import Literal
 from venzo.core.geometry.contour import Contour
 from venzo.core.memo import memo
 from venzo.core.model import digest
-from venzo.core.nesting.problem import Keepout, NestPart, NestProblem, NestResult, Placement, SheetKind
+from venzo.core.nesting.problem import Firm, Keepout, NestPart, NestProblem, NestResult, Placement, SheetKind
 from venzo.core.nesting.verify import faults
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import AcceptedNest, Piece, Plan, Setup
-from venzo.core.snags import BadInput, Remedy, Snag, look, stop
+from venzo.core.snags import BadInput, Remedy, Snag, look, note, stop
 
 State = Literal["none", "fits", "adrift", "broken"]
 
@@ -35,20 +35,29 @@ def nest_problem(plan: Plan, setup: Setup, shapes: Mapping[str, Shape]) -> NestP
     kinds = []
     for s in stock:
         keepouts = [Keepout(shape=Contour.circle(c.x, c.y, c.head / 2).rows(), clearance=c.clearance(diameter)) for c in setup.screws]
+        keepouts += [Keepout(shape=_ring(f.x, f.y, f.x + f.width, f.y + f.height), clearance=f.clearance) for f in s.flaws]
+        firm = [Firm(shape=_ring(*(v - setup.sheet_at[i % 2] for i, v in enumerate(z.rect)))) for z in setup.machine.zones if z.id in setup.zones_on]
         kinds.append(SheetKind(id=s.id, width=s.width, height=s.height, quantity=s.quantity, margin=s.margin, grain=s.grain, keepouts=keepouts,
-                               cost=s.price if s.price is not None else s.width * s.height * setup.material.price_m2 / 1e6 or None))
+                               outline=[list(q) for q in s.outline] or None, firm=firm if len(setup.zones_on) < len(setup.machine.zones) else [],
+                               cost=s.price if s.price is not None else s.area * setup.material.price_m2 / 1e6 or None))
     items = []
     for p in parts:
         shape = shapes[p.shape]
         items.append(NestPart(id=p.id, outline=shape.region.outline.rows(), holes=[h.rows() for h in shape.region.holes], quantity=p.quantity,
-                              rotations=list(p.rotations) if p.rotations != "free" else "free", grain=p.grain, mirror=p.mirror))
+                              rotations=list(p.rotations) if p.rotations != "free" else "free", grain=p.grain, mirror=p.mirror, group=p.group or None, priority=p.priority, fill=p.fill))
     locked = [placement(q) for q in (setup.nest.pieces if setup.nest else ()) if q.locked and plan.part(q.part)]
-    return NestProblem(sheets=kinds, parts=items, locked=locked, spacing=plan.spacing(setup), part_in_hole=setup.allow_in_holes)
+    return NestProblem(sheets=kinds, parts=items, locked=locked, spacing=plan.spacing(setup), part_in_hole=setup.allow_in_holes,
+                       guillotine=setup.guillotine, repeat=setup.same_layouts)
+
+
+def _ring(x0: float, y0: float, x1: float, y1: float) -> list[list[float]]:
+    return [[x0, y0], [x1, y0], [x1, y1], [x0, y1]]
 
 
 def inputs_digest(problem: NestProblem) -> str:
-    """Digest of what a layout depends on; locked pieces are choices within it, not inputs."""
-    return digest(problem.model_dump(mode="json", exclude={"locked", "steps"}))
+    """Digest of what a layout depends on; locked pieces and wishes that bear on no piece's legality are choices within it, not inputs."""
+    sheets = {i: {"firm"} for i in range(len(problem.sheets))}
+    return digest(problem.model_dump(mode="json", exclude={"locked": True, "steps": True, "guillotine": True, "repeat": True, "sheets": sheets}))
 
 
 def placement(q: Piece) -> Placement:
@@ -86,6 +95,9 @@ def _unplaced(plan: Plan, setup: Setup, waiting: dict[str, int]) -> list[Snag]:
             why = reasons.get(p.id, "")
             for sheet_id, name in stock.items():
                 why = why.replace(f"sheet {sheet_id}", name)
+            if p.fill:
+                out.append(note("nest.unplaced", f"{p.name}: {n} fill piece{'s' * (n != 1)} left over; they open no sheet of their own", {"setup": setup.id, "part": p.id}))
+                continue
             out.append(stop("nest.unplaced", f"{p.name}: {n} piece{'s' * (n != 1)} not placed{': ' + why if why else '; nest again'}", {"setup": setup.id, "part": p.id}))
     return out
 
@@ -145,8 +157,46 @@ def judge_layout(plan: Plan, setup: Setup, shapes: Mapping[str, Shape]) -> Layou
     snags += _unplaced(plan, setup, unplaced)
     if wrong:
         return Layout("broken", tuple(snags), unplaced, frozenset(pieces[i].id for i, _w in wrong))
+    fill = {p.id for p in plan.parts if p.fill}
+    unplaced = {p: n for p, n in unplaced.items() if p not in fill}
     if unplaced or (setup.nest and setup.nest.inputs != inputs):
         if not unplaced:
             snags.append(look("nest.adrift", "the layout is still legal, but parts, stock or spacing have changed since; nest again to use the change", where))
         return Layout("adrift", tuple(snags), unplaced, frozenset())
-    return Layout("fits", (), {}, frozenset())
+    return Layout("fits", tuple(snags), {}, frozenset())
+
+
+@dataclass(frozen=True)
+class Figures:
+    """What a layout comes to: sheets, used length of the last one (mm), material yield and pieces."""
+
+    sheets: int
+    last: float
+    material_yield: float
+    pieces: int
+
+
+def figures(plan: Plan, setup: Setup, nest: AcceptedNest, shapes: Mapping[str, Shape]) -> Figures:
+    """Figures of an accepted or kept layout; pieces of parts or sheets that are gone do not count."""
+    stock = {s.id: s for s in setup.stock}
+    used: dict[tuple[str, int], float] = {}
+    net = 0.0
+    known = [q for q in nest.pieces if plan.part(q.part) and q.sheet in stock]
+    for q in known:
+        region = shapes[plan.part(q.part).shape].region  # type: ignore[union-attr]
+        net += region.area
+        where = (q.sheet, q.sheet_copy)
+        used[where] = max(used.get(where, 0.0), region.outline.placed(q.x, q.y, q.rotation, q.mirrored).bbox[2])
+    if not used:
+        return Figures(0, 0.0, 0.0, 0)
+    last = min(used, key=lambda w: used[w] / stock[w[0]].width)
+    material = sum(stock[s].width * stock[s].height for s, c in used if (s, c) != last) + used[last] * stock[last[0]].height
+    return Figures(len(used), used[last], net / material, len(known))
+
+
+def inputs_now(plan: Plan, setup: Setup, shapes: Mapping[str, Shape]) -> str:
+    """Digest of the inputs that a nest started now would answer; empty when there is nothing to nest."""
+    try:
+        return inputs_digest(nest_problem(plan, setup, shapes))
+    except BadInput:
+        return ""

@@ -27,8 +27,15 @@ class Keepout(_Model):
     clearance: Length | None = None
 
 
+class Firm(_Model):
+    """An area of the sheet where a piece lies more firmly than elsewhere (0 = as elsewhere, 1 = best): over live vacuum, between clamps."""
+
+    shape: Ring
+    firmness: Annotated[float, Field(ge=0, le=1)] = 1.0
+
+
 class SheetKind(_Model):
-    """A kind of sheet: box, optional irregular outline inside it, margin, cost per sheet, copies in stock."""
+    """A kind of sheet: box, optional irregular outline inside it, margin, cost per sheet, copies in stock; ``firm``: where small pieces lie firmest."""
 
     id: str
     width: Annotated[float, Field(gt=0, le=1e6)]
@@ -39,6 +46,7 @@ class SheetKind(_Model):
     grain: float | None = None
     outline: Ring | None = None
     keepouts: list[Keepout] = []
+    firm: list[Firm] = []
 
     @field_validator("keepouts", mode="before")
     @classmethod
@@ -97,6 +105,8 @@ class NestProblem(_Model):
     steps: Annotated[int, Field(ge=1)] | None = None
     guillotine: bool = False
     """Rectangles only: every cut goes from edge to edge of what is left, as a panel saw needs it."""
+    repeat: bool = False
+    """Prefer one layout on several sheets (one program) where that costs no sheet more."""
 
     def check(self) -> None:
         """Raise BadInput for ids used twice, empty shapes, too many pieces or locked pieces that name nothing."""
@@ -135,6 +145,13 @@ class SheetUse(_Model):
     utilisation: float
 
 
+class SameSheets(_Model):
+    """Sheets of one kind that carry the same layout: one program serves them all."""
+
+    sheet: str
+    copies: list[int]
+
+
 class NestResult(_Model):
     """A layout and its figures."""
 
@@ -142,6 +159,7 @@ class NestResult(_Model):
     unplaced: list[Unplaced]
     sheets: list[SheetUse]
     bound: dict[str, int]
+    layouts: list[SameSheets] = []
     seconds: float = 0.0
     seed: int = 0
     steps: int = 0

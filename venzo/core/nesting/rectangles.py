@@ -258,7 +258,7 @@ def exact(w, h, ways, width, height, state, xs, ys, turned, limit):  # pragma: n
     sn = np.zeros(n + 1, np.int64)
     sn[0] = 1
     sx[0, 1] = width
-    depth, last = int(state[0]), 0
+    depth = int(state[0])
     choice = state[1:]
     for d in range(depth):
         _lay(d, choice[d], w, h, sx, sy, sn, xs, ys, turned, used, width)
@@ -368,7 +368,7 @@ class _Piece:
 
 def shape_of(problem: NestProblem, worth: Worth) -> dict[tuple[str, float | None], list[tuple[int, float]]] | None:
     """For each part and grain its ways as (turned?, rotation), or None when the problem is not one of plain rectangles."""
-    if problem.locked or any(s.outline or s.keepouts for s in problem.sheets):
+    if problem.locked or problem.repeat or any(s.outline or s.keepouts for s in problem.sheets):
         return None
     out: dict[tuple[str, float | None], list[tuple[int, float]]] = {}
     for p in problem.parts:
@@ -429,10 +429,10 @@ class Rectangles:
             self._sheets += [(k, c) for c in range(min(k.quantity, need))]
         kinds = {k.id: i for i, k in enumerate(sheets)}
         self._bits = np.zeros((len(names), len(sheets)), np.int64)
-        for i, n in enumerate(names):
+        for i, name in enumerate(names):
             for k in sheets:
-                first_way = next((w for (part, _g), w in ways.items() if part == n and w), [(0, 0.0)])
-                for turned, _t in self._by_size(n, k.grain, first_way[0][1]):
+                first_way = next((w for (part, _g), w in ways.items() if part == name and w), [(0, 0.0)])
+                for turned, _t in self._by_size(name, k.grain, first_way[0][1]):
                     self._bits[i, kinds[k.id]] |= 1 << turned
         self._kinds = np.array([kinds[k.id] for k, _c in self._sheets])
         self._bins = np.array([[max(0.0, k.width - 2 * k.margin + s), max(0.0, k.height - 2 * k.margin + s)] for k, _c in self._sheets]).reshape(-1, 2)

@@ -16,6 +16,7 @@ from llvmlite import ir
 from numba import types
 from numba.extending import intrinsic
 
+NEAR_END = 1e-3
 FEASIBLE, STALLED, SPENT = 1, 2, 3
 
 # counters kept between calls (int64 array)
@@ -102,11 +103,11 @@ def _depth(tid, dx, dy, head, edges, cells, lists, deep):  # pragma: no cover - 
         px, py = dx - f4(e, 0), dy - f4(e, 1)
         ux, uy, length = f4(e, 2), f4(e, 3), f4(e, 4)
         t = px * ux + py * uy
-        if t <= 0.0:
+        if t < -NEAR_END:  # at the very end of an edge its line still says which side it is
             d = px * px + py * py
             if d < best - 1e-7:
                 best, sign = d, f4(e, 5)
-        elif t >= length:
+        elif t > length + NEAR_END:
             px -= length * ux
             py -= length * uy
             d = px * px + py * py
@@ -151,7 +152,7 @@ def weigh(i, shape, turn, x, y, limit, ctx):  # pragma: no cover - compiled
     padded = (n + 7) & -8
     # whose boxes meet this one: a loop that the compiler turns into vector instructions
     for j in range(padded):
-        put1(flags, j, (f4r(left, j) < x1) & (f4r(right, j) > x0) & (f4r(low, j) < y1) & (f4r(high, j) > y0))
+        put1(flags, j, (f4r(left, j) < x1) & (f4r(right, j) > x0) & (f4r(low, j) < y1) & (f4r(high, j) > y0))  # type: ignore[call-arg]
     total = 0.0
     row = weights + i * n * 4
     for w in range(padded >> 3):

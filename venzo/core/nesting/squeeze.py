@@ -19,6 +19,9 @@ SHRINK = 0.01
 """Part of the length taken off in one exploring attempt."""
 QUIET = 200
 """Rounds without 2 % less overlap after which an attempt is given up."""
+PATIENCE = 6
+"""Failed attempts after which the step is halved, down to ``LEAST``."""
+LEAST = 0.0025
 POOL = 20
 PRESS = (5e-4, 1e-5)
 """Part of the length taken off by pressing, at its beginning and at its end."""
@@ -44,6 +47,7 @@ class Squeeze:
         self._open = False
         self._pool: list[tuple[float, np.ndarray, Array]] = []
         self._target = 0.0
+        self._step, self._fails = SHRINK, 0
         self._pressing = False
         b = arena.forms.boxes
         first = arena.forms.ways[arena.forms.first_way[arena.kind]] if arena.n else np.zeros((0, 2), int)
@@ -79,15 +83,20 @@ class Squeeze:
                 if a.right < self.best.right:
                     self.best = Lie(a.right, a.pose[: a.n].copy(), a.place[: a.n].copy())
                 self._pool = []
+                self._step, self._fails = SHRINK, 0
             elif press is None:
                 self._disrupt()
+                self._fails += 1
+                if self._fails >= PATIENCE and self._step > LEAST:
+                    self._step, self._fails = max(LEAST, self._step / 2), 0
+                    self._target = max(self.floor, self.best.right - self._step * (self.best.right - a.box[0]))
 
     def _start(self, press: float | None) -> None:
         a, best = self.arena, self.best
         length = best.right - a.box[0]
         if press is None:
             if not self._pool:
-                self._target = max(self.floor, best.right - SHRINK * length)
+                self._target = max(self.floor, best.right - self._step * length)
             a.box[2] = self._target
         else:
             cut = a.box[0] + self.rng.uniform() * length

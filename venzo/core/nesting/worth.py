@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import Counter
 
 from venzo.core.geometry.regions import Region
-from venzo.core.nesting.problem import NestProblem, Placement, SheetUse
+from venzo.core.nesting.problem import NestProblem, Placement, SameSheets, SheetUse
 
 
 class Worth:
@@ -22,6 +22,11 @@ class Worth:
         """What leaving out one piece weighs: its area, more with priority. Fill pieces weigh apart (see ``key``)."""
         return self.areas[part] * (1 + max(0.0, self.parts[part].priority))
 
+    def failed(self, placements: list[Placement]) -> Counter[str]:
+        """Copies by part that have no place."""
+        placed = Counter(pl.part for pl in placements)
+        return Counter({p.id: p.quantity - placed[p.id] for p in self.problem.parts if p.quantity > placed[p.id]})
+
     def uses(self, placements: list[Placement]) -> list[SheetUse]:
         """Used length and utilisation of every sheet that carries a piece."""
         used: dict[tuple[str, int], float] = {}
@@ -34,10 +39,33 @@ class Worth:
         return [SheetUse(sheet=s, sheet_copy=c, used_length=round(u, 4), utilisation=round(area[s, c] / (self.sheets[s].width * self.sheets[s].height), 6))
                 for (s, c), u in used.items()]
 
-    def key(self, failed: Counter[str], uses: list[SheetUse]) -> tuple[float, ...]:
-        """Weight left over; cost; sheets; fill pieces left over; used length of the last (least used) sheet; sum of used lengths."""
+    def material_yield(self, uses: list[SheetUse]) -> float:
+        """Net area of the pieces over the material they use: whole sheets, the last one only as far as it is used."""
+        net = sum(u.utilisation * self.sheets[u.sheet].width * self.sheets[u.sheet].height for u in uses)
+        whole = [self.sheets[u.sheet].width * self.sheets[u.sheet].height for u in uses]
+        if not uses:
+            return 0.0
+        last = min(range(len(uses)), key=lambda i: uses[i].used_length / self.sheets[uses[i].sheet].width)
+        whole[last] = uses[last].used_length * self.sheets[uses[last].sheet].height
+        return net / sum(whole)
+
+    def key(self, placements: list[Placement]) -> tuple[float, ...]:
+        """Weight left over; cost; sheets; fill pieces left over; layouts (if few are asked for); used length of the last (least used) sheet; sum of used lengths."""
+        failed, uses = self.failed(placements), self.uses(placements)
         over = sum(n * self.weight(p) for p, n in failed.items() if not self.parts[p].fill)
         fill = sum(n * self.areas[p] for p, n in failed.items() if self.parts[p].fill)
         cost = sum(self.sheets[u.sheet].price for u in uses)
         last = min(((u.used_length / self.sheets[u.sheet].width, u.used_length) for u in uses), default=(0.0, 0.0))[1]
-        return (round(over, 3), round(cost, 6), len(uses), round(fill, 3), round(last, 3), round(sum(u.used_length for u in uses), 3))
+        kinds = len(same_sheets(placements)) if self.problem.repeat else 0
+        return (round(over, 3), round(cost, 6), len(uses), round(fill, 3), kinds, round(last, 3), round(sum(u.used_length for u in uses), 3))
+
+
+def same_sheets(placements: list[Placement]) -> list[SameSheets]:
+    """Sheets that carry the same pieces at the same places (within 0.01 mm), most copies first."""
+    on: dict[tuple[str, int], list[tuple]] = {}
+    for pl in placements:
+        on.setdefault((pl.sheet, pl.sheet_copy), []).append((pl.part, round(pl.x, 2), round(pl.y, 2), round(pl.rotation % 360, 3), pl.mirrored))
+    alike: dict[tuple, list[int]] = {}
+    for (sheet, copy), pieces in on.items():
+        alike.setdefault((sheet, tuple(sorted(pieces))), []).append(copy)
+    return sorted((SameSheets(sheet=key[0], copies=sorted(copies)) for key, copies in alike.items()), key=lambda s: (-len(s.copies), s.sheet, s.copies))

@@ -6,10 +6,20 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from venzo.core.model import Id, Name, NotNegative, Positive, Value
+from venzo.core.model import Id, Name, NotNegative, Point, Positive, Value
 from venzo.core.snags import Snag, look, stop
 
 Reading = Annotated[float, Field(gt=0, le=500)]
+
+
+class Flaw(Value):
+    """A place on the sheet that pieces keep clear of: a knot, a dent, a nail. Box in the sheet's frame, mm; ``clearance`` beyond it."""
+
+    x: float
+    y: float
+    width: Annotated[float, Field(gt=0, le=20_000)]
+    height: Annotated[float, Field(gt=0, le=20_000)]
+    clearance: NotNegative = 0.0
 
 
 class Stock(Value):
@@ -30,6 +40,16 @@ class Stock(Value):
     grain: Literal[0, 90] | None = None
     price: NotNegative | None = None
     """Price of one sheet; None: area times the material's price."""
+    outline: Annotated[tuple[Point, ...], Field(max_length=500)] = ()
+    """Corners of an irregular remnant inside the box; empty: the whole box."""
+    flaws: Annotated[tuple[Flaw, ...], Field(max_length=100)] = ()
+
+    @property
+    def area(self) -> float:
+        """Area of the sheet, mm2: of its outline where it has one."""
+        if not self.outline:
+            return self.width * self.height
+        return abs(sum(a[0] * b[1] - b[0] * a[1] for a, b in zip(self.outline, (*self.outline[1:], self.outline[0]), strict=True))) / 2
 
     @property
     def thickness(self) -> Positive:

@@ -57,7 +57,7 @@ def sheet_yield(plan: Plan, setup: Setup, sheet: SheetPlan, stock: Stock, shapes
         region = shapes[part.shape].region
         net += region.area
         right = max(right, region.outline.placed(q.x, q.y, q.rotation, q.mirrored).bbox[2])
-    area = stock.width * stock.height
+    area = stock.area
     left = stock.width - right - plan.spacing(setup)
     price = stock.price if stock.price is not None else area * setup.material.price_m2 / 1e6
     return SheetYield(sheet=sheet.sheet, copy_no=sheet.copy_no, pieces=len(sheet.pieces), net_area=net, sheet_area=area, utilisation=net / area, used_length=right,

@@ -20,3 +20,8 @@ def warm_kernels() -> None:
     search = Search(NestProblem.model_validate({"sheets": [{"id": "s", "width": 400, "height": 120}], "parts": [part, other], "spacing": 5}))
     while search.steps < 6 and search.step():
         pass
+    plain = {"sheets": [{"id": "s", "width": 200, "height": 90}], "parts": [{**part, "quantity": 5, "rotations": [0, 90]}], "spacing": 5}
+    for guillotine in (False, True):
+        search = Search(NestProblem.model_validate({**plain, "guillotine": guillotine}))
+        while search.steps < 2 and search.step():
+            pass

@@ -82,9 +82,11 @@ class Arena:
         return float(self.place[: self.n, 4].max(initial=self.box[0]))
 
     @staticmethod
-    def tables(forms: Forms, kinds: list[int], fixed: list[tuple[int, int, float, float]]) -> list[tuple[int, int, int]]:
-        """The (shape, shape, relative turn) that a search over these pieces can ask for."""
+    def tables(forms: Forms, kinds: list[int], fixed: list[tuple[int, int, float, float]], lying: np.ndarray | None = None) -> list[tuple[int, int, int]]:
+        """The (shape, shape, relative turn) that a search over these pieces can ask for; ``lying``: poses they have now."""
         poses = {(int(s), int(r)) for k in set(kinds) for s, r in forms.ways[forms.first_way[k] : forms.first_way[k + 1]]}
+        if lying is not None:
+            poses |= {(int(s), int(r)) for s, r in lying}
         still = {(f, t) for f, t, _x, _y in fixed}
         relative = forms.fields.relative
         out = set()

@@ -117,7 +117,7 @@ class Search:
             return False
         self._key = key
         self._candidates.append((placements, late))
-        del self._candidates[:-8]
+        del self._candidates[1:-8]  # the first one and the last ones: should the judge refuse a layout, an older one takes its place
         return True
 
     @property

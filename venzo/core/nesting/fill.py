@@ -12,10 +12,10 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 
 import numpy as np
-from shapely.geometry import Polygon
 
 from venzo.core.geometry.contour import Array, Contour
 from venzo.core.geometry.offset import offset_points
+from venzo.core.nesting.forms import COARSE, free_steps, lean_of
 from venzo.core.nesting.problem import NestProblem, Placement, SheetKind
 from venzo.core.nesting.raster import TOUCH, Grid, Ints, column_runs
 from venzo.core.nesting.slide import edges, settle
@@ -23,7 +23,6 @@ from venzo.core.tolerances import NEST_CHORD
 
 SAFE = 0.003
 """mm added to the spacing in contact: the offsetter's round joins lie inside the true arc by less than this."""
-FREE_TURNS = 16
 
 
 @dataclass
@@ -86,6 +85,7 @@ class Fill:
         self.problem, self.passes = problem, 0
         self.parts = {p.id: p for p in problem.parts}
         self.regions = {p.id: p.region() for p in problem.parts}
+        self.free = free_steps(problem)
         span = max(max(s.width, s.height) for s in problem.sheets)
         self.cell = min(10.0, max(0.25, span / 1500))
         self.rng = np.random.default_rng(seed)
@@ -106,10 +106,8 @@ class Fill:
     def _make_poses(self, part_id: str, grain: float | None) -> list[Pose]:
         part, region = self.parts[part_id], self.regions[part_id]
         if part.rotations == "free":
-            flat = Polygon(region.outline.points(0.1)).minimum_rotated_rectangle
-            corner = np.array(flat.exterior.coords)[:2]
-            lean = math.degrees(math.atan2(*(corner[1] - corner[0])[::-1]))
-            turns = [k * 360 / FREE_TURNS for k in range(FREE_TURNS)] + [(-lean + k * 90) % 360 for k in range(4)]
+            lean = lean_of(region.outline.points(COARSE, 1)) if part.grain is None else 0.0
+            turns = [(lean + k * 360 / self.free) % 360 for k in range(self.free)]
         else:
             turns = [t % 360 for t in part.rotations]
         if part.grain is not None and grain is not None:

@@ -37,7 +37,7 @@ def make_firm(forms: Forms, board: Board, worth: Worth, rng: np.random.Generator
     small = [i for i, (part, _c) in enumerate(board.names) if worth.areas[part] <= SMALL * sheet.width * sheet.height]
     if not small or not areas:
         return False
-    right, arena = board.lie.right, board.arena(forms)
+    right, arena = max(board.lie.right, board.locked_right), board.arena(forms)
     arena.refresh()
     low, high = np.array([[*p.bounds[:2]] for p, _v in areas]), np.array([[*p.bounds[2:]] for p, _v in areas])
     moved = False

@@ -7,6 +7,7 @@ under a turn share tables. Arcs stand as circumscribed chords, so a form never l
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -64,6 +65,10 @@ class Forms:
         off = np.array(rotation_matrix(self.angles[turn])) @ f.middle
         return Placement(part=part, copy=copy, sheet=sheet, sheet_copy=sheet_copy, x=x - off[0], y=y - off[1], rotation=(self.angles[turn] + f.lean) % 360, mirrored=f.mirrored)
 
+    def usual(self, form: int, turn: int) -> int:
+        """The first turn at which the form is the same figure as at ``turn``: the one the ways name."""
+        return self.fields.same(form, turn)
+
     def pose(self, pl: Placement) -> tuple[int, int, float, float]:
         """Form, turn and middle of a placement (nearest turn that the search knows)."""
         form = self._by_part[pl.part, pl.mirrored]
@@ -74,8 +79,8 @@ class Forms:
         return form, turn, pl.x + off[0], pl.y + off[1]
 
 
-def _lean(part: NestPart, points: Array) -> float:
-    """Turn that lays the part's narrowest box along the axes."""
+def lean_of(points: Array) -> float:
+    """Turn (degrees, 0 to 90) that lays the narrowest box around points along the axes."""
     corner = np.array(Polygon(points).minimum_rotated_rectangle.exterior.coords)[:2]
     return -math.degrees(math.atan2(*(corner[1] - corner[0])[::-1])) % 90
 
@@ -111,13 +116,20 @@ def turns_of(part: NestPart, grain: float | None, free: list[float]) -> list[flo
     return list(dict.fromkeys(round(t, 9) % 360 for t in turns))
 
 
-def make_forms(problem: NestProblem) -> Forms:
-    """Forms, ways and obstacles of a problem; tables are built later, as they are needed."""
+def free_steps(problem: NestProblem) -> int:
+    """Steps of a full turn at which freely turning parts are tried: as many as tables may be had for."""
+    count = sum(2 if p.mirror else 1 for p in problem.parts if p.quantity)
+    return next((n for n in (16, 8) if count * (count + 1) / 2 * n <= MOST_TABLES), 4)
+
+
+def make_forms(problem: NestProblem, lying: Sequence[Placement] = ()) -> Forms:
+    """Forms, ways and obstacles of a problem; tables are built later, as they are needed.
+
+    ``lying``: placements that the search starts from, whose turns must be known although it would not choose them.
+    """
     parts = [p for p in problem.parts if p.quantity]
     grains = list(dict.fromkeys(s.grain for s in problem.sheets))
-    count = sum(2 if p.mirror else 1 for p in parts)
-    pairs = count * (count + 1) / 2
-    steps = next((n for n in (16, 8) if pairs * n <= MOST_TABLES), 4)
+    steps = free_steps(problem)
     free = [k * 360 / steps for k in range(steps)]
     forms: list[Form] = []
     by_part: dict[tuple[str, bool], int] = {}
@@ -128,7 +140,7 @@ def make_forms(problem: NestProblem) -> Forms:
         base = p.rotations == "free" and p.grain is None
         for mirrored in (False, True) if p.mirror else (False,):
             loops = _loops(p, mirrored, problem.part_in_hole)
-            lean = _lean(p, loops[0]) if base else 0.0
+            lean = lean_of(loops[0]) if base else 0.0
             turn = np.array(rotation_matrix(lean)).T
             loops = [loop @ turn for loop in loops]
             middle = (loops[0].min(0) + loops[0].max(0)) / 2
@@ -143,10 +155,10 @@ def make_forms(problem: NestProblem) -> Forms:
             allowed = turns_of(p, grain, free)
             turns.append([(by_part[p.id, m], t) for m in ((False, True) if p.mirror else (False,)) for t in allowed])
             angles += [t for t in allowed if t not in angles]
-    for lock in problem.locked:
+    for lock in (*problem.locked, *lying):
         form = forms[by_part[lock.part, lock.mirrored]]
         want = (lock.rotation - form.lean) % 360
-        if all(abs((want - a + 180) % 360 - 180) > 1e-9 for a in angles):
+        if all(abs((want - a + 180) % 360 - 180) > 1e-6 for a in angles):
             angles.append(want)
     if 0.0 not in angles:
         angles.append(0.0)

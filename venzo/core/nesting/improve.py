@@ -51,6 +51,8 @@ class Board:
     box: tuple[float, float, float, float]
     room: float
     locked: list[Placement]
+    locked_right: float = 0.0
+    """Largest x that a locked piece reaches: the sheet gets no shorter than that."""
     version: int = 0
     lie: Lie = field(default_factory=lambda: Lie(0.0, np.zeros((0, 2), np.int64), np.zeros((0, 6))))
 
@@ -73,7 +75,7 @@ class Improve:
 
     def __init__(self, problem: NestProblem, worth: Worth, start: list[Placement], seed: int):
         self.problem, self.worth = problem, worth
-        self.forms = make_forms(problem)
+        self.forms = make_forms(problem, start)
         self.changed = False
         self.rng = np.random.default_rng([seed, 1])
         self._seeds = iter(range(seed * 1000 + 1, 2**62))
@@ -91,9 +93,11 @@ class Improve:
             free = [pl for pl in pieces if (pl.part, pl.copy_) not in locked]
             board = Board(sheet, copy, [(pl.part, pl.copy_) for pl in free], [self.kind(pl.part, sheet) for pl in free], still, self.forms.boxes_of[sheet],
                           room(kind_of[sheet], problem.spacing), own)
+            board.locked_right = max((self.forms.boxes[form, turn, 2] + x for form, turn, x, _y in map(self.forms.pose, own)), default=0.0)
             pose, place = np.zeros((len(free), 2), np.int64), np.zeros((len(free), 6))
             for i, pl in enumerate(free):
                 form, turn, x, y = self.forms.pose(pl)
+                turn = self.forms.usual(form, turn)
                 b = self.forms.boxes[form, turn]
                 pose[i], place[i] = (form, turn), (x, y, x + b[0], y + b[1], x + b[2], y + b[3])
             board.lie = Lie(float(place[:, 4].max(initial=board.box[0])), pose, place)
@@ -144,8 +148,9 @@ class Improve:
                     self.changed, self._squeezed = True, None
         return ok and not stop()
 
-    def _ensure(self, board: Board, kinds: list[int], stop: Callable[[], bool]) -> bool:
-        return self.forms.fields.ensure(Arena.tables(self.forms, kinds, board.still), stop)
+    def _ensure(self, board: Board, kinds: list[int], stop: Callable[[], bool], coming: np.ndarray | None = None) -> bool:
+        lying = board.lie.pose if coming is None else np.concatenate([board.lie.pose, coming])
+        return self.forms.fields.ensure(Arena.tables(self.forms, kinds, board.still, lying), stop)
 
     def _last(self) -> Board:
         """The sheet used least, which is the one to empty or shorten."""
@@ -153,7 +158,7 @@ class Improve:
 
     @staticmethod
     def _right(b: Board) -> float:
-        return b.lie.right
+        return max(b.lie.right, b.locked_right)
 
     def _squeeze(self, stop: Callable[[], bool], press: float | None) -> bool:
         board = self._last() if not self.waiting else max(self.boards, key=lambda b: b.room)
@@ -163,6 +168,7 @@ class Improve:
             if not self._ensure(board, board.kinds, stop):
                 return False
             floor = board.box[0] + sum(self.worth.areas[p] for p, _c in board.names) / max(1e-9, board.box[3] - board.box[1]) if not board.still else board.box[0]
+            floor = max(floor, min(board.locked_right, board.box[2]))
             self._squeezes = [Squeeze(board.arena(self.forms), board.lie, floor, next(self._seeds)) for _ in range(THREADS)]
             self._squeezed = board
         list(self._pool.map(lambda s: s.advance(BUDGET, self._stop, press), self._squeezes))

@@ -17,6 +17,7 @@ class Worth:
         self.sheets = {s.id: s for s in problem.sheets}
         self.regions: dict[str, Region] = {p.id: p.region() for p in problem.parts}
         self.areas = {k: r.area for k, r in self.regions.items()}
+        self._right: dict[tuple[str, float, bool], float] = {}
 
     def weight(self, part: str) -> float:
         """What leaving out one piece weighs: its area, more with priority. Fill pieces weigh apart (see ``key``)."""
@@ -32,7 +33,10 @@ class Worth:
         used: dict[tuple[str, int], float] = {}
         area: dict[tuple[str, int], float] = {}
         for pl in placements:
-            right = self.regions[pl.part].outline.placed(pl.x, pl.y, pl.rotation, pl.mirrored).bbox[2]
+            turned = (pl.part, pl.rotation, pl.mirrored)
+            if turned not in self._right:
+                self._right[turned] = self.regions[pl.part].outline.placed(0, 0, pl.rotation, pl.mirrored).bbox[2]
+            right = pl.x + self._right[turned]
             where = (pl.sheet, pl.sheet_copy)
             used[where] = max(used.get(where, 0.0), right)
             area[where] = area.get(where, 0.0) + self.areas[pl.part]

@@ -1,73 +1,15 @@
 """A programmer's walk through the real interface in headless Chromium: own drawings to a downloaded program."""
 
-import json
-import socket
-import subprocess
-import sys
-import time
-import urllib.request
 import zipfile
-from pathlib import Path
 
 import pytest
-from playwright.sync_api import expect, sync_playwright
+from playwright.sync_api import expect
 
 from tests.conftest import dxf, panel
+from tests.ui.conftest import api
 
 pytestmark = pytest.mark.ui
-ARGS = ["--no-sandbox", "--disable-quic", "--disable-background-networking", "--disable-component-update", "--disable-sync"]
 
-
-@pytest.fixture(scope="module")
-def served(demo_folder, tmp_path_factory):
-    """The demo shop served by the real command, restartable."""
-    import shutil
-
-    folder = tmp_path_factory.mktemp("ui") / "shop"
-    shutil.copytree(demo_folder, folder)
-    with socket.socket() as s:
-        s.bind(("127.0.0.1", 0))
-        port = s.getsockname()[1]
-    running = []
-
-    def up():
-        p = subprocess.Popen([str(Path(sys.executable).parent / "venzo"), "serve", "--port", str(port), "--data", str(folder)], stderr=subprocess.DEVNULL)
-        running.append(p)
-        for _ in range(300):
-            try:
-                urllib.request.urlopen(f"http://127.0.0.1:{port}/api/jobs", timeout=1)
-                return
-            except OSError:
-                time.sleep(0.1)
-        raise AssertionError("the server did not start")
-
-    def restart():
-        running[-1].kill()
-        running[-1].wait()
-        up()
-
-    up()
-    yield f"http://127.0.0.1:{port}", restart
-    for p in running:
-        p.kill()
-
-
-@pytest.fixture
-def page():
-    with sync_playwright() as p:
-        browser = p.chromium.launch(executable_path="/usr/bin/chromium", args=ARGS)
-        page = browser.new_page(viewport={"width": 1280, "height": 800}, accept_downloads=True)
-        page.set_default_timeout(20_000)
-        faults = []
-        page.on("pageerror", lambda e: faults.append(str(e)))
-        page.on("request", lambda r: faults.append(f"asked {r.url}") if "127.0.0.1" not in r.url and not r.url.startswith(("data:", "blob:")) else None)
-        yield page
-        browser.close()
-    assert faults == [], "no script error, nothing loaded from elsewhere"
-
-
-def api(url, path):
-    return json.load(urllib.request.urlopen(url + "/api" + path, timeout=30))
 
 
 def test_from_drawings_to_a_downloaded_program(served, page, tmp_path):
@@ -105,8 +47,11 @@ def test_from_drawings_to_a_downloaded_program(served, page, tmp_path):
     page.mouse.move(box["x"] + box["width"] / 2, box["y"] + 8)
     page.mouse.down()
     page.mouse.move(box["x"] + box["width"] / 2 + 40, box["y"] + 18, steps=5)
+    page.keyboard.down("Alt")  # not drawn into contact
+    page.mouse.move(box["x"] + box["width"] / 2 + 41, box["y"] + 18)
     expect(page.get_by_test_id("drag-says")).to_contain_text("mm")
     page.mouse.up()
+    page.keyboard.up("Alt")
     expect(page.get_by_test_id("layout-state")).to_contain_text("broken")
     page.get_by_role("button", name="Undo").click()
     expect(page.get_by_test_id("layout-state")).to_have_text("fits")

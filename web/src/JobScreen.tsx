@@ -35,13 +35,14 @@ function Loaded({ job, station }: { job: Job; station: Station }) {
   const openPart = (id: string) => { setPart(id); setOpen(true); setMaking(null); setLook({ cutter: null, heal: null, hover: null }); };
   const change = (d: string) => { const made = job.drawings.find((x) => x.id === d)?.made; if (made) { setOpen(false); setMaking({ recipe: made, drawing: d }); } };
   const relieve = ([x, y]: [number, number]) => { const op = setup.operations.find((o) => o.on === "outlines"), c = setup.cutters.find((k) => k.id === op?.cutter); if (opened) edits.run({ kind: "alter-part", part: opened.id, add: { kind: "relief", style, radius: (c?.diameter ?? 6) / 2 + 0.05, at: [[x, y]], under: 179 } }); };
-  const [sketch, setSketch] = useState<Sketch>(null);
+  const [sketch, setSketch] = useState<Sketch>(null), [stockShown, setStockShown] = useState<string | null>(null);
   const [seconds, setSeconds] = useState(8), [swap, setSwap] = useState<string | null>(null);
   const { nest, preview, start, stop } = useNest(job, setup, edits, seconds);
   const proof = useProof(job.id, job.revision, setup.sheets.length > 0).data?.[setup.id];
   const shown = preview ?? setup.pieces;
   const sheets = [...new Map(shown.map((p) => [`${p.sheet}/${p.sheet_copy}`, [p.sheet, p.sheet_copy] as [string, number]])).values()].sort((a, b) => a[0].localeCompare(b[0]) || a[1] - b[1]);
   const [sheet, copy] = where && sheets.some((s) => s[0] === where[0] && s[1] === where[1]) ? where : sheets[0] ?? [setup.stock.find((s) => s.quantity)?.id ?? "", 0];
+  const atStock = station !== "stock" ? null : sketch?.stock ?? setup.stock.find((s) => s.id === stockShown)?.id ?? null;
   const plan = setup.sheets.find((s) => s.sheet === sheet && s.copy_no === copy);
   const show = useCallback((s: string, c: number) => { setWhere([s, c]); setTime(null); }, []);
   const select = useCallback((pid: string | null) => {
@@ -98,10 +99,10 @@ function Loaded({ job, station }: { job: Job; station: Station }) {
               : <PartsWall job={job} setup={setup} edits={edits} selected={part} onSelect={setPart} onOpen={openPart} onMake={() => setMaking({ recipe: { kind: "panel", width: 600, height: 400, corner: "rounded", size: 30 } })} />)
             : station === "yield" ? <YieldBoard job={job} setup={setup} />
             : station === "release" ? <ReleaseBoard job={job} setup={setup} />
-            : <TableView job={job} setup={setup} sheet={sketch && station === "stock" ? sketch.stock : sheet} copy={sketch && station === "stock" ? 0 : copy} sketch={station === "stock" ? sketch?.points : undefined} onSketch={(p) => sketch && setSketch({ ...sketch, points: [...sketch.points, p] })} station={station} selected={selected} onSelect={select} time={tape ? time : null} preview={preview} onMove={move}
+            : <TableView job={job} setup={setup} sheet={atStock ?? sheet} copy={atStock && atStock !== sheet ? 0 : copy} sketch={station === "stock" ? sketch?.points : undefined} onSketch={(p) => sketch && setSketch({ ...sketch, points: [...sketch.points, p] })} station={station} selected={selected} onSelect={select} time={tape ? time : null} preview={preview} onMove={move}
                 onTabs={(p, contour, tabs) => edits.run({ kind: "set-contour", part: p, contour, tabs: tabs.map(([x, y]) => [round(x), round(y)]) })} />}
           {["stock", "nest", "cuts", "prove"].includes(station) && sheets.length > 1 && (
-            <div className="absolute left-11 top-2 flex gap-1 text-[13px]" role="tablist" aria-label="Sheets">{sheets.map((s, i) => <button key={s.join("/")} role="tab" aria-selected={s[0] === sheet && s[1] === copy} className={`${s[0] === sheet && s[1] === copy ? "key-strong" : "key"} !py-0`} onClick={() => show(...s)}>Sheet {i + 1}</button>)}</div>
+            <div className="absolute left-11 top-2 flex gap-1 text-[13px]" role="tablist" aria-label="Sheets">{sheets.map((s, i) => <button key={s.join("/")} role="tab" aria-selected={s[0] === (atStock ?? sheet) && s[1] === copy} className={`${s[0] === (atStock ?? sheet) && s[1] === copy ? "key-strong" : "key"} !py-0`} onClick={() => { setStockShown(null); show(...s); }}>Sheet {i + 1}</button>)}</div>
           )}
           {edits.notice && (
             <div role={edits.notice.kind === "bad" ? "alert" : "status"} className={`absolute inset-x-6 bottom-4 z-10 flex items-start gap-3 border-l-8 px-3 py-2 shadow-md ${edits.notice.kind === "bad" ? "border-stop bg-stop-soft" : "border-accent bg-[#fffdf8]"}`}>
@@ -113,7 +114,7 @@ function Loaded({ job, station }: { job: Job; station: Station }) {
             : opened ? <PartOpenDocket key={opened.id} job={job} part={opened} setup={setup} edits={edits} look={look} setLook={setLook} style={style} setStyle={setStyle} {...facts}
                 general={<PartsDocket job={job} setup={setup} edits={edits} selected={part} onSelect={(p) => { setPart(p); if (!p) setOpen(false); }} onChange={change} opened />} />
             : <PartsDocket job={job} setup={setup} edits={edits} selected={part} onSelect={setPart} onOpen={openPart} onChange={change} />)}
-          {station === "stock" && <StockDocket setup={setup} edits={edits} sketch={sketch} setSketch={(k) => { setSketch(k); if (k) setWhere([k.stock, 0]); }} />}
+          {station === "stock" && <StockDocket setup={setup} edits={edits} sketch={sketch} setSketch={setSketch} onShow={setStockShown} />}
           {station === "nest" && <NestDocket job={job} setup={setup} edits={edits} selected={selected} nest={nest} seconds={seconds} setSeconds={setSeconds} swap={swap} setSwap={setSwap} onNest={start} onStop={stop} onSelect={select} show={show} at={[sheet, copy]} />}
           {station === "cuts" && <CutsDocket job={job} setup={setup} edits={edits} selected={selected} plan={plan} onSelect={select} />}
           {station === "prove" && <ProveDocket setup={setup} proof={proof} edits={edits} />}

@@ -7,9 +7,9 @@ import { Snags } from "./Snags";
 import { bare, length, LengthField, useUnit } from "./units";
 
 export type Sketch = { stock: string; points: XY[] } | null;
-type Drawn = { sketch: Sketch; setSketch: (s: Sketch) => void };
+type Drawn = { sketch: Sketch; setSketch: (s: Sketch) => void; onShow?: (stock: string) => void };
 
-export function StockDocket({ setup, edits, sketch, setSketch }: { setup: Setup; edits: Edits } & Drawn) {
+export function StockDocket({ setup, edits, sketch, setSketch, onShow }: { setup: Setup; edits: Edits } & Drawn) {
   const { unit } = useUnit();
   const library = useLibrary().data;
   const set = (fields: Record<string, unknown>) => edits.run({ kind: "set-setup", setup: setup.id, ...fields });
@@ -20,7 +20,7 @@ export function StockDocket({ setup, edits, sketch, setSketch }: { setup: Setup;
       <h2 className="text-[20px] font-semibold">{setup.material.name}</h2>
       <p className="label">on {setup.machine.name}, table {bare(setup.machine.width, unit, 1)} x {bare(setup.machine.height, unit, 1)} {unit}{dead ? `, ${dead} dead area${dead === 1 ? "" : "s"}` : ""}, home at {setup.machine.home}</p>
       <Snags snags={setup.snags.filter((s) => ["stock", "table"].includes(s.rule.split(".")[0]))} edits={edits} />
-      {setup.stock.map((s) => <StockCard key={s.id} stock={s} setup={setup} edits={edits} sketch={sketch} setSketch={setSketch} />)}
+      {setup.stock.map((s) => <StockCard key={s.id} stock={s} setup={setup} edits={edits} sketch={sketch} setSketch={setSketch} onShow={onShow} />)}
       <div className="mt-2 flex flex-wrap gap-1.5">
         {offered.map((s) => { const { material: _m, thickness: _t, spread: _s, ...stock } = s; return <button key={s.id} className="key max-w-full truncate" onClick={() => edits.run({ kind: "set-stock", setup: setup.id, stock })}>+ {s.name}</button>; })}
         <button className="key" onClick={() => edits.run({ kind: "set-stock", setup: setup.id, stock: { id: `own-${Date.now().toString(36)}`, name: "Sheet of your own", width: 1220, height: 610, quantity: 1, nominal: setup.stock[0]?.nominal ?? 18 } })}>+ a sheet of your own</button>
@@ -54,13 +54,13 @@ export function StockDocket({ setup, edits, sketch, setSketch }: { setup: Setup;
   );
 }
 
-function StockCard({ stock, setup, edits, sketch, setSketch }: { stock: Stock; setup: Setup; edits: Edits } & Drawn) {
+function StockCard({ stock, setup, edits, sketch, setSketch, onShow }: { stock: Stock; setup: Setup; edits: Edits } & Drawn) {
   const { unit } = useUnit();
   const { thickness: _t, spread: _s, ...plain } = stock;
   const put = (fields: Partial<Stock>) => edits.run({ kind: "set-stock", setup: setup.id, stock: { ...plain, ...fields } });
   return (
-    <section className="mt-3 border border-line bg-paper px-2.5 py-2" aria-label={stock.name}>
-      <div className="flex items-baseline justify-between gap-2"><b className="truncate font-semibold">{stock.name}</b><span className="flex items-baseline gap-1"><QuantityField value={stock.quantity} onCommit={(quantity) => put({ quantity })} /><span className="label">on hand</span></span></div>
+    <section className="mt-3 border border-line bg-paper px-2.5 py-2" aria-label={stock.name} onFocus={() => onShow?.(stock.id)} onPointerDown={() => onShow?.(stock.id)}>
+      <div className="flex items-baseline justify-between gap-2"><b className="truncate font-semibold">{stock.name}</b><span className="flex items-baseline gap-1"><QuantityField value={stock.quantity} onCommit={(quantity) => put({ quantity })} /><span className="label whitespace-nowrap">on hand</span></span></div>
       <div className="mt-1 flex items-baseline gap-3"><span className="num text-[26px]">{bare(stock.thickness, unit)}</span><span className="label">{unit} thick, {stock.readings.length ? `mean of ${stock.readings.length}, spread ${bare(stock.spread, unit)}` : `nominal ${bare(stock.nominal, unit)}, not measured`}</span></div>
       <Readings stock={stock} onCommit={(readings) => put({ readings })} />
       <details className="mt-1"><summary className="label cursor-pointer">{bare(stock.width, unit, 1)} x {bare(stock.height, unit, 1)} {unit}, margin {bare(stock.margin, unit, 1)}, {stock.grain === null ? "no grain" : stock.grain === 0 ? "grain along X" : "grain along Y"}</summary>
@@ -81,7 +81,7 @@ function StockCard({ stock, setup, edits, sketch, setSketch }: { stock: Stock; s
 /** The outline of a remnant, drawn on the table or typed as corner readings, and what is wrong with the sheet. */
 function Remnant({ stock, put, sketch, setSketch }: { stock: Stock; put: (f: Partial<Stock>) => void } & Drawn) {
   const { unit } = useUnit();
-  const [wrong, setWrong] = useState("");
+  const [wrong, setWrong] = useState(""), [open, setOpen] = useState(false);
   const shown = stock.outline.map(([x, y]) => `${bare(x, unit)},${bare(y, unit)}`).join("  "), mine = sketch?.stock === stock.id;
   const commit = async (text: string) => {
     if (text.trim() === shown.trim()) return;
@@ -100,7 +100,7 @@ function Remnant({ stock, put, sketch, setSketch }: { stock: Stock; put: (f: Par
   };
   const flaw = (i: number, fields: Partial<Flaw>) => put({ flaws: stock.flaws.map((f, k) => (k === i ? { ...f, ...fields } : f)) });
   return (
-    <details className="mt-1" open={mine || undefined}><summary className="label cursor-pointer">{stock.outline.length ? `remnant of ${stock.outline.length} corners` : "whole sheet"}{stock.flaws.length ? `, ${stock.flaws.length} flaw${stock.flaws.length === 1 ? "" : "s"}` : ""}: outline and flaws</summary>
+    <details className="mt-1" open={open} onToggle={(e) => setOpen(e.currentTarget.open)}><summary className="label cursor-pointer">{stock.outline.length ? `remnant of ${stock.outline.length} corners` : "whole sheet"}{stock.flaws.length ? `, ${stock.flaws.length} flaw${stock.flaws.length === 1 ? "" : "s"}` : ""}: outline and flaws</summary>
       <label className="mt-1 block"><span className="label">corner readings, X,Y each, in {unit}</span>
         <input key={shown} className="field w-full" defaultValue={shown} placeholder={unit === "mm" ? "0,0 900,0 900,300 400,600 0,600" : "0,0 36,0 36,12 0,24"} aria-label="Corner readings" aria-invalid={!!wrong}
           onBlur={(e) => commit(e.currentTarget.value)} onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()} /></label>

@@ -1,0 +1,66 @@
+"""The demo shop served by the real command, and a browser page that loads nothing from elsewhere."""
+
+import json
+import socket
+import subprocess
+import sys
+import time
+import urllib.request
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import sync_playwright
+
+ARGS = ["--no-sandbox", "--disable-quic", "--disable-background-networking", "--disable-component-update", "--disable-sync"]
+
+
+@pytest.fixture(scope="module")
+def served(demo_folder, tmp_path_factory):
+    """The demo shop served by the real command, restartable."""
+    import shutil
+
+    folder = tmp_path_factory.mktemp("ui") / "shop"
+    shutil.copytree(demo_folder, folder)
+    with socket.socket() as s:
+        s.bind(("127.0.0.1", 0))
+        port = s.getsockname()[1]
+    running = []
+
+    def up():
+        p = subprocess.Popen([str(Path(sys.executable).parent / "venzo"), "serve", "--port", str(port), "--data", str(folder)], stderr=subprocess.DEVNULL)
+        running.append(p)
+        for _ in range(300):
+            try:
+                urllib.request.urlopen(f"http://127.0.0.1:{port}/api/jobs", timeout=1)
+                return
+            except OSError:
+                time.sleep(0.1)
+        raise AssertionError("the server did not start")
+
+    def restart():
+        running[-1].kill()
+        running[-1].wait()
+        up()
+
+    up()
+    yield f"http://127.0.0.1:{port}", restart
+    for p in running:
+        p.kill()
+
+
+@pytest.fixture
+def page():
+    with sync_playwright() as p:
+        browser = p.chromium.launch(executable_path="/usr/bin/chromium", args=ARGS)
+        page = browser.new_page(viewport={"width": 1280, "height": 800}, accept_downloads=True)
+        page.set_default_timeout(20_000)
+        faults = []
+        page.on("pageerror", lambda e: faults.append(str(e)))
+        page.on("request", lambda r: faults.append(f"asked {r.url}") if "127.0.0.1" not in r.url and not r.url.startswith(("data:", "blob:")) else None)
+        yield page
+        browser.close()
+    assert faults == [], "no script error, nothing loaded from elsewhere"
+
+
+def api(url, path):
+    return json.load(urllib.request.urlopen(url + "/api" + path, timeout=30))

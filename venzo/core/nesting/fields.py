@@ -10,7 +10,7 @@ from __future__ import annotations
 
 import math
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
+from typing import Any
 
 import numba
 import numpy as np
@@ -19,8 +19,11 @@ from numpy.typing import NDArray
 from venzo.core.geometry.contour import Array
 from venzo.core.nesting.nofit import no_fit
 
-CELLS = 48
-"""Cells along the longer side of a no-fit polygon's box."""
+CELLS, FEWER = 48, 32
+"""Cells along the longer side of a no-fit polygon's box; fewer where many tables are needed."""
+MANY = 1500
+BATCH = 256
+"""Tables built between two looks at the stop."""
 EDGE = 8
 """Numbers kept per edge: start x, y, direction x, y, length, side at the start and at the end when that vertex is nearest, unused."""
 NEAR_END = 1e-3
@@ -98,40 +101,46 @@ def _cells(edges, x0, y0, cell, nx, ny, clearance, cells, lists, deep):  # pragm
     return used, deeps
 
 
-@dataclass
-class _Table:
-    head: Array
-    edges: Array
-    cells: NDArray[np.int32]
-    lists: NDArray[np.int32]
-    deep: Array
+@numba.njit(cache=True, nogil=True, error_model="numpy")
+def _corners(loop):  # pragma: no cover - compiled
+    """The loop without points on a straight line; also whether it turns left everywhere."""
+    n = len(loop)
+    keep = np.ones(n, np.bool_)
+    convex = True
+    count = 0
+    for i in range(n):
+        h, j = (i - 1) % n, (i + 1) % n
+        ax, ay, bx, by = loop[i, 0] - loop[h, 0], loop[i, 1] - loop[h, 1], loop[j, 0] - loop[i, 0], loop[j, 1] - loop[i, 1]
+        turn = ax * by - ay * bx
+        keep[i] = abs(turn) > 1e-6 * math.sqrt((ax * ax + ay * ay) * (bx * bx + by * by))
+        count += keep[i]
+        convex = convex and turn >= 0.0
+    return (loop[keep] if count > 2 else loop), convex
 
 
-def _corners(loop: Array) -> Array:
-    """The loop without points on a straight line."""
-    before, after = loop - np.roll(loop, 1, axis=0), np.roll(loop, -1, axis=0) - loop
-    turn = before[:, 0] * after[:, 1] - before[:, 1] * after[:, 0]
-    keep = np.abs(turn) > 1e-6 * np.hypot(*before.T) * np.hypot(*after.T)
-    return loop[keep] if keep.sum() > 2 else loop
-
-
-def _table(a: list[Array], b: list[Array], clearance: float, count: int) -> _Table:
-    loops = [_corners(loop) for loop in no_fit(a, b)]
-    edges = np.empty((sum(map(len, loops)), EDGE))
-    at = 0
-    for loop in loops:
-        _edge_rows(loop, edges[at : at + len(loop)])
-        at += len(loop)
-    points = np.concatenate(loops)
-    lo, hi = points.min(0) - clearance, points.max(0) + clearance
-    size = hi - lo
-    cell = float(max(size)) / count
-    nx, ny = (max(1, math.ceil(v / cell - 1e-9)) for v in size)
-    cells = np.zeros(nx * ny, np.int32)
-    lists, deep = np.empty(nx * ny * (len(edges) + 1), np.int32), np.empty(nx * ny * 3)
-    used, deeps = _cells(edges, lo[0], lo[1], cell, nx, ny, clearance, cells, lists, deep)
-    head = np.array([lo[0], lo[1], 1 / cell, nx, ny, 0, clearance, 0])
-    return _Table(head, edges, cells, lists[:used].copy(), deep[: deeps * 3].copy())
+@numba.njit(cache=True, nogil=True, error_model="numpy")
+def _batch(points, loop_at, table_at, clearance, count, heads, edges, cells, lists, deep, sizes):  # pragma: no cover - compiled
+    """Tables of a batch: heads, edge rows, cells (``count * count`` set aside for each), lists and deep values; numbers used of both in ``sizes``."""
+    used = deeps = 0
+    for t in range(len(table_at) - 1):
+        e0 = loop_at[table_at[t]]
+        e1 = loop_at[table_at[t + 1]]
+        x0 = y0 = 1e300
+        x1 = y1 = -1e300
+        for i in range(e0, e1):
+            x0, y0, x1, y1 = min(x0, points[i, 0]), min(y0, points[i, 1]), max(x1, points[i, 0]), max(y1, points[i, 1])
+        for k in range(table_at[t], table_at[t + 1]):
+            _edge_rows(points[loop_at[k] : loop_at[k + 1]], edges[loop_at[k] : loop_at[k + 1]])
+        c = clearance[t]
+        x0, y0, x1, y1 = x0 - c, y0 - c, x1 + c, y1 + c
+        cell = max(x1 - x0, y1 - y0) / count
+        nx, ny = max(1, math.ceil((x1 - x0) / cell - 1e-9)), max(1, math.ceil((y1 - y0) / cell - 1e-9))
+        a, b = _cells(edges[e0:e1], x0, y0, cell, nx, ny, c, cells[t * count * count :], lists[used:], deep[3 * deeps :])
+        heads[t, 0], heads[t, 1], heads[t, 2], heads[t, 3], heads[t, 4], heads[t, 6] = x0, y0, 1.0 / cell, nx, ny, c
+        sizes[t, 0], sizes[t, 1] = a, b
+        used += a
+        deeps += b
+    return used, deeps
 
 
 class Fields:
@@ -163,6 +172,9 @@ class Fields:
         self.cells = np.zeros(0, np.int32)
         self.lists = np.zeros(0, np.int32)
         self.deep = np.zeros(0, np.float32)
+        self._new: list[list[Any]] = [[], [], [], [], []]
+        self._at, self._count = [0, 0, 0, 0], 0
+        self._convex = [len(s) == 1 and bool(_corners(s[0])[1]) for s in shapes]
 
     def ensure(self, wanted: list[tuple[int, int, int]], stop=lambda: False) -> bool:
         """Build missing tables of (shape a <= shape b, relative turn); False if ``stop`` ended it early."""
@@ -175,47 +187,67 @@ class Fields:
                 for own in same:
                     self.index[own] = self.index[key]
                 del todo[key]
-        made: list[_Table] = []
         keys = list(todo)
+        count = CELLS if len(keys) + len(self.head) <= MANY else FEWER
+        done = 0
         with ThreadPoolExecutor(2) as pool:
-            for i in range(0, len(keys), 64):
+            waiting: Any = None
+            for i in range(0, len(keys), BATCH):
                 if stop():
-                    keys = keys[:i]
                     break
-                made += pool.map(self._make, keys[i : i + 64])
-        base = len(self.head)
-        at_e, at_c, at_l, at_d = len(self.edges), len(self.cells), len(self.lists), len(self.deep)
-        for n, (key, t) in enumerate(zip(keys, made, strict=True)):
-            t.head[5] = at_c
-            up, down = t.cells > 0, t.cells < 0
-            t.cells[up] += at_l  # offset + 1 of the list
-            t.cells[down] -= at_d // 3
-            # a list holds its count, then absolute edge numbers
-            where = np.ones(len(t.lists), bool)
-            where[t.cells[up] - at_l - 1] = False
-            t.lists[where] += at_e
-            at_e, at_c, at_l, at_d = at_e + len(t.edges), at_c + len(t.cells), at_l + len(t.lists), at_d + len(t.deep)
-            for own in (*todo[key], key):
-                self.index[own] = base + n
-        if made:
-            self.head = np.concatenate([self.head, np.array([t.head for t in made])])
-            self.edges = np.concatenate([self.edges, *(t.edges.astype(np.float32) for t in made)])
-            self.cells = np.concatenate([self.cells, *(t.cells for t in made)])
-            self.lists = np.concatenate([self.lists, *(t.lists for t in made)])
-            self.deep = np.concatenate([self.deep, *(t.deep.astype(np.float32) for t in made)])
-        return len(keys) == len(todo)
+                part = keys[i : i + BATCH]
+                # one thread traces the next polygons while the other fills the cells of the last ones
+                batch = [self._loops(key) for key in part]
+                if waiting is not None:
+                    self._add(*waiting.result())
+                waiting = pool.submit(_tables, part, batch, [self._clearance(a, b) for a, b, _r in part], count)
+                done += len(part)
+            if waiting is not None:
+                self._add(*waiting.result())
+        self._gather()
+        for key in keys[:done]:
+            for own in todo[key]:
+                self.index[own] = self.index[key]
+        return done == len(keys)
 
-    def _make(self, key: tuple[int, int, int]) -> _Table:
+    def _clearance(self, a: int, b: int) -> float:
+        return self.clearances.get(a, self.clearances.get(b, self.spacing))
+
+    def _loops(self, key: tuple[int, int, int]) -> list[Array]:
+        """The no-fit polygon of a table."""
         a, b, r = key
         c, s = math.cos(math.radians(self.turns[r])), math.sin(math.radians(self.turns[r]))
-        turn = np.array([[c, s], [-s, c]])
-        la, lb = self.shapes[a], self.shapes[b]
-        clearance = self.clearances.get(a, self.clearances.get(b, self.spacing))
-        lb = [loop @ turn for loop in lb]
-        size_a, size_b = np.ptp(la[0], axis=0), np.ptp(lb[0], axis=0)
-        la = [la[0], *(h for h in la[1:] if (np.ptp(h, axis=0) > size_b + 2 * clearance).all())]
-        lb = [lb[0], *(h for h in lb[1:] if (np.ptp(h, axis=0) > size_a + 2 * clearance).all())]
-        return _table(la, lb, clearance, CELLS)
+        la, lb = self.shapes[a], [loop @ np.array([[c, s], [-s, c]]) for loop in self.shapes[b]]
+        if len(la) > 1 or len(lb) > 1:
+            clearance = self._clearance(a, b)
+            size_a, size_b = np.ptp(la[0], axis=0), np.ptp(lb[0], axis=0)
+            la = [la[0], *(h for h in la[1:] if (np.ptp(h, axis=0) > size_b + 2 * clearance).all())]
+            lb = [lb[0], *(h for h in lb[1:] if (np.ptp(h, axis=0) > size_a + 2 * clearance).all())]
+        return [_corners(loop)[0] for loop in no_fit(la, lb, self._convex[a] and self._convex[b])]
+
+    def _add(self, keys: list[tuple[int, int, int]], heads: Array, edges: Array, cells: NDArray[np.int32], lists: NDArray[np.int32], deep: Array) -> None:
+        """Take a finished batch in; its offsets become those of the pools."""
+        base, (at_e, at_c, at_l, at_d) = self._count, self._at
+        heads[:, 5] += at_c
+        up, down = cells > 0, cells < 0
+        # a list holds its count, then edge numbers
+        where = np.ones(len(lists), bool)
+        where[cells[up] - 1] = False
+        lists[where] += at_e
+        cells[up] += at_l
+        cells[down] -= at_d // 3
+        for pool, new in zip(self._new, (heads, edges, cells, lists, deep), strict=True):
+            pool.append(new)
+        self._at = [at_e + len(edges), at_c + len(cells), at_l + len(lists), at_d + len(deep)]
+        for n, key in enumerate(keys):
+            self.index[key] = base + n
+        self._count += len(keys)
+
+    def _gather(self) -> None:
+        if self._new[0]:
+            self.head, self.edges, self.cells, self.lists, self.deep = (np.concatenate([old, *new]) for old, new in
+                                                                        zip((self.head, self.edges, self.cells, self.lists, self.deep), self._new, strict=True))
+            self._new = [[], [], [], [], []]
 
     def same(self, shape: int, turn: int) -> int:
         """The first turn (index) at which the shape is the same figure as at ``turn``."""
@@ -225,6 +257,33 @@ class Fields:
     def bytes(self) -> int:
         """Memory of all tables."""
         return self.head.nbytes + self.edges.nbytes + self.cells.nbytes + self.lists.nbytes + self.deep.nbytes
+
+
+def _tables(keys: list[tuple[int, int, int]], loops: list[list[Array]], clearances: list[float], count: int) -> tuple[Any, ...]:
+    """A batch of tables from their no-fit polygons; list and deep offsets of each count on within the batch."""
+    flat = [loop for own in loops for loop in own]
+    loop_at = np.concatenate([[0], np.cumsum([len(v) for v in flat])]).astype(np.int64)
+    table_at = np.concatenate([[0], np.cumsum([len(own) for own in loops])]).astype(np.int64)
+    points = np.concatenate(flat)
+    n, area = len(keys), count * count
+    most = np.diff(loop_at[table_at])
+    heads, edges, sizes = np.zeros((n, HEAD)), np.zeros((len(points), EDGE)), np.zeros((n, 2), np.int64)
+    cells, lists, deep = np.zeros(n * area, np.int32), np.empty(int(area * (most + 1).sum()), np.int32), np.empty(3 * n * area)
+    used, deeps = _batch(points, loop_at, table_at, np.array(clearances), count, heads, edges, cells, lists, deep, sizes)
+    out_cells = []
+    at, at_l, at_d = 0, 0, 0
+    for t in range(n):
+        own = cells[t * area : t * area + int(heads[t, 3] * heads[t, 4])]
+        own[own > 0] += at_l
+        own[own < 0] -= at_d
+        lists_of = lists[at_l : at_l + sizes[t, 0]]
+        first = np.ones(len(lists_of), bool)
+        first[own[own > 0] - at_l - 1] = False
+        lists_of[first] += loop_at[table_at[t]]
+        heads[t, 5] = at
+        at, at_l, at_d = at + len(own), at_l + int(sizes[t, 0]), at_d + int(sizes[t, 1])
+        out_cells.append(own)
+    return keys, heads, edges.astype(np.float32), np.concatenate(out_cells), lists[:used].copy(), deep[: 3 * deeps].astype(np.float32)
 
 
 def _symmetry(loops: list[Array], turns: list[float]) -> list[int]:

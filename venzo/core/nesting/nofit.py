@@ -98,12 +98,13 @@ def walks(tail, head, nodes):  # pragma: no cover - compiled
     return order[:done], starts[: count + 1]
 
 
-def no_fit(a: list[Array], b: list[Array]) -> list[Array]:
+def no_fit(a: list[Array], b: list[Array], convex: bool = False) -> list[Array]:
     """Boundary loops of A + (-B), material on the left of each.
 
     Args:
         a, b: loops of the two pieces, outline counter-clockwise first, holes clockwise. Of holes give only those that the other
             piece's box fits into: a piece around a whole hole would hide it.
+        convex: both are known to be convex and without holes; their convolution is the polygon itself.
 
     >>> square = np.array([[0, 0], [2, 0], [2, 1], [0, 1.0]])
     >>> loop, = no_fit([square], [square])
@@ -118,7 +119,7 @@ def no_fit(a: list[Array], b: list[Array]) -> list[Array]:
             order, starts = walks(tail, head, len(la) * len(lb))
             points = la[order // len(lb)] + opposite[order % len(lb)]
             paths += [points[i:j] for i, j in pairwise(starts)]
-    if len(paths) == 1 and len(a[0]) + len(b[0]) >= len(paths[0]) and _convex(a[0]) and _convex(b[0]):
+    if convex and len(paths) == 1:
         return paths
     clip = pyclipr.Clipper()
     clip.scaleFactor = SCALE
@@ -126,8 +127,3 @@ def no_fit(a: list[Array], b: list[Array]) -> list[Array]:
     clip.addPaths([np.ascontiguousarray(p) for p in paths], pyclipr.Subject)
     return [np.asarray(r)[:, :2] for r in clip.execute(pyclipr.Union, pyclipr.FillRule.Positive) if len(r) > 2]
 
-
-def _convex(loop: Array) -> bool:
-    d = np.roll(loop, -1, axis=0) - loop
-    e = np.roll(d, -1, axis=0)
-    return bool((d[:, 0] * e[:, 1] - d[:, 1] * e[:, 0] >= 0).all())

@@ -42,7 +42,8 @@ def test_random_problems_with_holes_keepouts_remnants_and_two_sizes(seed):
     search = Search(NestProblem.model_validate(problem), seed)
     search.step()
     first, key = search.best.to_json(), search.key
-    while search.steps < 30 and search.step(progress=search.steps / 30):
+    steps = 24 if MANY == 1 else 12
+    while search.steps < steps and search.step(progress=search.steps / steps):
         pass
     result = search.best.to_json()
     faults, _figures = check(problem, result)

@@ -74,7 +74,7 @@ def test_gaps_are_exact_and_overlaps_are_never_missed_from_either_side(a, b, spa
         (f, r), (g, q) = (forms.ways[int(rng.integers(len(forms.ways)))] for _ in range(2))
         reach = 1.3 * (np.abs(forms.boxes[f, r]).max() + np.abs(forms.boxes[g, q]).max())
         x, y = (0.0 if rng.random() < 0.15 else float(v) for v in rng.uniform(-reach, reach, 2))
-        arena = Arena(forms, [0, 0], [], (0, 0, 1, 1))
+        arena = Arena(forms, [0, 0], [], [(0, 0, 1, 1)])
         arena.put(0, f, r, 0.0, 0.0)
         arena.put(1, g, q, x, y)
         one = overlaps(0, arena.pose, arena.place, arena.depths, arena.reach, arena.address)

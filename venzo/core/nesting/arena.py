@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 
 from venzo.core.geometry.contour import Array
@@ -10,20 +12,25 @@ from venzo.core.nesting.forms import Forms
 
 
 class Arena:
-    """Pieces that move within a box among fixed ones.
+    """Pieces that move within one room (a sheet's box) or several, among fixed ones.
 
     Args:
         forms: of the problem; tables for the pieces and obstacles given must be built (``Arena.tables`` names them).
         kinds: kind of each moving piece.
         fixed: (form or obstacle, turn, x, y) of what does not move.
-        box: x0, y0, x1, y1 that pieces stay inside.
+        rooms: x0, y0, x1, y1 of each room; they must lie so far apart that nothing in one meets anything in another.
+        home: for each piece the room it may not leave, or -1.
     """
 
-    def __init__(self, forms: Forms, kinds: list[int], fixed: list[tuple[int, int, float, float]], box: tuple[float, float, float, float]):
+    def __init__(self, forms: Forms, kinds: list[int], fixed: list[tuple[int, int, float, float]], rooms: Sequence[tuple[float, float, float, float]], home: list[int] | None = None):
         self.forms, self.n = forms, len(kinds)
         m = self.n + len(fixed)
         self.kind = np.array(kinds, np.int64)
-        self.box = np.array(box, float)
+        self.rooms = np.array(rooms, float).reshape(-1, 4)
+        area = (self.rooms[:, 2] - self.rooms[:, 0]) * (self.rooms[:, 3] - self.rooms[:, 1])
+        self.share = np.cumsum(area) / max(1e-9, float(area.sum()))
+        self.where, self.home = np.zeros(self.n, np.int64), np.full(self.n, -1, np.int64) if home is None else np.array(home, np.int64)
+        self.kept_where = self.where.copy()
         self.pose, self.place = np.zeros((m, 2), np.int64), np.zeros((m, 6))
         self.kept_pose, self.kept_place = self.pose.copy(), self.place.copy()
         self.weights, self.depths = np.ones((m, m), np.float32), np.zeros((m, m), np.float32)
@@ -38,7 +45,7 @@ class Arena:
             c[k] = a.ctypes.data
         c[14:18] = m, len(fields.shapes), len(forms.angles), fields.k
         c[20:24] = [row.ctypes.data for row in self._quick]
-        c[18:19].view(np.float64)[0] = self.reach = max([fields.spacing, *fields.clearances.values()]) + 1e-3
+        c[18:19].view(np.float64)[0] = self.reach = max([fields.spacing, *fields.clearances.values()]) + 1e-2
         for i, (form, turn, x, y) in enumerate(fixed):
             self.put(self.n + i, form, turn, x, y)
 
@@ -57,10 +64,11 @@ class Arena:
         """Bring the kernel's copy of the boxes up to date with ``place``."""
         self._quick[:, : len(self.place)] = self.place[:, 2:].T
 
-    def load(self, pose: np.ndarray, place: Array) -> None:
-        """Take over where the moving pieces lie."""
+    def load(self, pose: np.ndarray, place: Array, where: np.ndarray | None = None) -> None:
+        """Take over where the moving pieces lie (in the first room unless said)."""
         n = min(self.n, len(pose))
         self.pose[:n], self.place[:n] = pose[:n], place[:n]
+        self.where[:n] = 0 if where is None else where[:n]
 
     def begin(self) -> None:
         """Start an attempt from where the pieces lie now, all weights even."""
@@ -72,14 +80,15 @@ class Arena:
         """Go on with the attempt: (kernel status, evaluations spent)."""
         before = int(self.counters[kernel.EVALS])
         f = self.forms
-        status = kernel.separate(self.n, self.kind, f.first_way, f.ways, self.box, self.pose, self.place, self.weights, self.depths, self.kept_pose, self.kept_place,
+        status = kernel.separate(self.n, self.kind, f.first_way, f.ways, self.rooms, self.share, self.where, self.home, self.pose, self.place, self.weights,
+                                 self.depths, self.kept_pose, self.kept_place, self.kept_where,
                                  f.boxes, self.reach, self.address, self._quick, rng, self.counters, self.best, quiet, budget, stop)
         return status, int(self.counters[kernel.EVALS]) - before
 
     @property
     def right(self) -> float:
-        """Largest x reached by a moving piece (the box's left edge when there is none)."""
-        return float(self.place[: self.n, 4].max(initial=self.box[0]))
+        """Largest x reached by a moving piece in the first room (its left edge when there is none)."""
+        return float(self.place[: self.n, 4][self.where == 0].max(initial=self.rooms[0, 0]))
 
     @staticmethod
     def tables(forms: Forms, kinds: list[int], fixed: list[tuple[int, int, float, float]], lying: np.ndarray | None = None) -> list[tuple[int, int, int]]:

@@ -56,6 +56,8 @@ class Forms:
     areas: dict[str, float]
     obstacles: dict[str, list[tuple[int, float, float]]]
     boxes_of: dict[str, tuple[float, float, float, float]]
+    apart: float
+    """mm that two sheets must lie apart so that nothing on one meets anything of the other."""
     _by_part: dict[tuple[str, bool], int] = field(default_factory=dict)
 
     def placement(self, part: str, copy: int, sheet: str, sheet_copy: int, form: int, turn: int, x: float, y: float) -> Placement:
@@ -199,7 +201,7 @@ def make_forms(problem: NestProblem, lying: Sequence[Placement] = ()) -> Forms:
                 known.add(like)
                 ways.append((form_no, k))
         first.append(len(ways))
-    return Forms(fields, forms, angles, boxes, spin, kinds, np.array(first), np.array(ways, np.int64).reshape(-1, 2), areas, obstacles, boxes_of, by_part)
+    return Forms(fields, forms, angles, boxes, spin, kinds, np.array(first), np.array(ways, np.int64).reshape(-1, 2), areas, obstacles, boxes_of, 6 * biggest + 100, by_part)
 
 
 def _obstacles(sheet: SheetKind, spacing: float, biggest: float) -> tuple[tuple[float, float, float, float], list[tuple[list[Array], float]]]:

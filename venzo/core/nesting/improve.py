@@ -31,9 +31,12 @@ TRY_BUDGET, TRY_QUIET = 60_000, 40
 """Evaluations, and rounds without progress, after which a piece is said not to fit on a sheet."""
 FULLEST = 0.985
 """Share of a sheet's room beyond which nothing more is tried on it."""
-PATIENCE = 60
-"""Failed moves between sheets after which moving and squeezing take turns."""
+EVERY, PATIENCE, SELDOM = 3, 30, 4
+"""Every third step squeezes while moves between sheets succeed; after so many failures on end only every fourth step moves."""
+WINDOW, WINDOW_PIECES, WINDOW_PATIENCE = 3, 240, 8
+"""Sheets squeezed together, pieces on them at most, and failures in a row after which other ones are taken."""
 FIRM_EVERY = 20
+"""Steps between two looks for firmer places."""
 MOST_BYTES = 500_000_000
 
 Name = tuple[str, int]
@@ -58,7 +61,7 @@ class Board:
 
     def arena(self, forms: Forms) -> Arena:
         """A fresh arena with the pieces as they lie."""
-        arena = Arena(forms, self.kinds, self.still, self.box)
+        arena = Arena(forms, self.kinds, self.still, [self.box])
         arena.load(self.lie.pose, self.lie.place)
         return arena
 
@@ -105,7 +108,8 @@ class Improve:
         placed = {(pl.part, pl.copy_) for pl in start}
         self.waiting: list[Name] = [(p.id, c) for p in problem.parts for c in range(p.quantity) if (p.id, c) not in placed]
         self._squeezes: list[Squeeze] = []
-        self._squeezed: Board | None = None
+        self._window: list[Board] = []
+        self._offsets: list[float] = []
         self._failures = 0
         self._hopeless: set[tuple[int, Name]] = set()
         self._pool = ThreadPoolExecutor(THREADS)
@@ -140,12 +144,12 @@ class Improve:
         else:
             press = (progress - 0.8) / 0.2 if progress > 0.8 else None
         # while moves succeed they come first; the sheet they empty is squeezed in between, so that a stop finds it short
-        moving = press is None and self._movable() and (self._steps % 3 != 0 if self._failures < PATIENCE else self._steps % 4 == 0)
+        moving = press is None and self._movable() and (self._steps % EVERY != 0 if self._failures < PATIENCE else self._steps % SELDOM == 0)
         ok = self._move(stop) if moving else self._squeeze(stop, press)
         if self._steps % FIRM_EVERY == 0 or (press is not None and self._steps % 5 == 0):
             for board in self.boards:
                 if self.worth.sheets[board.sheet].firm and self._ensure(board, board.kinds, stop) and make_firm(self.forms, board, self.worth, self.rng):
-                    self.changed, self._squeezed = True, None
+                    self.changed, self._window = True, []
         return ok and not stop()
 
     def _ensure(self, board: Board, kinds: list[int], stop: Callable[[], bool], coming: np.ndarray | None = None) -> bool:
@@ -161,24 +165,83 @@ class Improve:
         return max(b.lie.right, b.locked_right)
 
     def _squeeze(self, stop: Callable[[], bool], press: float | None) -> bool:
+        """Make the last sheet shorter, with a few others beside it that its pieces may go to."""
         board = self._last() if not self.waiting else max(self.boards, key=lambda b: b.room)
         if not board.names:
             return False
-        if board is not self._squeezed:
-            if not self._ensure(board, board.kinds, stop):
-                return False
-            floor = board.box[0] + sum(self.worth.areas[p] for p, _c in board.names) / max(1e-9, board.box[3] - board.box[1]) if not board.still else board.box[0]
-            floor = max(floor, min(board.locked_right, board.box[2]))
-            self._squeezes = [Squeeze(board.arena(self.forms), board.lie, floor, next(self._seeds)) for _ in range(THREADS)]
-            self._squeezed = board
+        stuck = len(self.boards) > 1 and press is None and all(s.stuck >= WINDOW_PATIENCE for s in self._squeezes)
+        if not self._window or board is not self._window[0] or stuck:
+            # a sheet that will not get shorter by itself is squeezed together with others that its pieces may go to
+            self._window = [board, *(self._beside(board) if stuck and len(self._window) == 1 else [])]
+            for b in self._window:
+                if not self._ensure(b, [k for w in self._window for k in w.kinds], stop, np.concatenate([w.lie.pose for w in self._window])):
+                    self._window = []
+                    return False
+            self._squeezes = [self._over(self._window) for _ in range(THREADS)]
         list(self._pool.map(lambda s: s.advance(BUDGET, self._stop, press), self._squeezes))
+        best = min((s.best for s in self._squeezes), key=lambda lie: lie.right)
+        if best.right < board.lie.right - 1e-9:
+            self._take(best)
+            self.changed = True
         for s in self._squeezes:
-            if s.best.right < board.lie.right - 1e-9:
-                board.lie = s.best
-                self.changed = True
-        for s in self._squeezes:
-            s.share(board.lie)
+            s.share(best)
+        if not board.names or all(self.worth.parts[p].fill for p, _c in board.names):
+            self._close(board)
         return True
+
+    def _beside(self, board: Board) -> list[Board]:
+        """Other sheets for pieces of this one to go to: with the same grain, not too many pieces in all."""
+        grained = any(p.grain is not None for p in self.worth.parts.values())
+        others = [b for b in self.boards if b is not board and (not grained or self.grains[b.sheet] == self.grains[board.sheet])]
+        out: list[Board] = []
+        count = len(board.names)
+        for k in self.rng.permutation(len(others)):
+            if len(out) < WINDOW - 1 and count + len(others[k].names) <= WINDOW_PIECES:
+                out.append(others[k])
+                count += len(others[k].names)
+        return out
+
+    def _over(self, window: list[Board]) -> Squeeze:
+        """A squeeze of the first sheet of a window; the others lie to the right of it, far apart."""
+        self._offsets, x = [], 0.0
+        for b in window:
+            self._offsets.append(x)
+            x += b.box[2] + self.forms.apart
+        rooms = [(b.box[0] + o, b.box[1], b.box[2] + o, b.box[3]) for b, o in zip(window, self._offsets, strict=True)]
+        still = [(f, t, x + o, y) for b, o in zip(window, self._offsets, strict=True) for f, t, x, y in b.still]
+        home = [w if self.worth.parts[p].group else -1 for w, b in enumerate(window) for p, _c in b.names]
+        arena = Arena(self.forms, [k for b in window for k in b.kinds], still, rooms, home)
+        shift = np.array([1, 0, 1, 0, 1, 0])
+        place = np.concatenate([b.lie.place + o * shift for b, o in zip(window, self._offsets, strict=True)])
+        where = np.concatenate([np.full(len(b.names), w, np.int64) for w, b in enumerate(window)])
+        start = Lie(window[0].lie.right, np.concatenate([b.lie.pose for b in window]), place, where)
+        arena.load(start.pose, start.place, where)
+        first = window[0]
+        floor = max(first.box[0], min(first.locked_right, first.box[2]))
+        if len(window) == 1 and not first.still:
+            floor = max(floor, first.box[0] + sum(self.worth.areas[p] for p, _c in first.names) / max(1e-9, first.box[3] - first.box[1]))
+        self._names = [n for b in window for n in b.names]
+        self._kinds = [k for b in window for k in b.kinds]
+        return Squeeze(arena, start, floor, next(self._seeds), sum(b.lie.right - b.box[0] for b in window))
+
+    def _take(self, lie: Lie) -> None:
+        """Give the sheets of the window what a squeeze has put on them."""
+        assert lie.where is not None
+        shift = np.array([1, 0, 1, 0, 1, 0])
+        for w, (b, o) in enumerate(zip(self._window, self._offsets, strict=True)):
+            mine = np.flatnonzero(lie.where == w)
+            place = lie.place[mine] - o * shift
+            b.names, b.kinds = [self._names[i] for i in mine], [self._kinds[i] for i in mine]
+            b.lie = Lie(float(place[:, 4].max(initial=b.box[0])), lie.pose[mine], place)
+            b.version += 1
+
+    def _close(self, board: Board) -> None:
+        """Take an emptied sheet away (fill pieces never hold one open by themselves)."""
+        if board.locked or len(self.boards) < 2:
+            return
+        self.waiting += board.names
+        self.boards.remove(board)
+        self._window, self.changed = [], True
 
     # -- between sheets ---------------------------------------------------------
 
@@ -208,6 +271,12 @@ class Improve:
                 break
             board = targets[int(self.rng.integers(len(targets)))]
             name = source[int(self.rng.integers(len(source)))]
+            if victim is not None and self.rng.uniform() < 0.25:
+                # what reaches farthest decides the length
+                far = np.argsort(-victim.lie.place[:, 4])[:4]
+                name = victim.names[int(far[int(self.rng.integers(len(far)))])]
+                if name not in source:
+                    continue
             if id(board) in used or any(t[1] == name for t in tasks):
                 continue
             kind = self.kind(name[0], board.sheet)
@@ -273,7 +342,8 @@ class Improve:
             if any(self.forms.first_way[q] == self.forms.first_way[q + 1] for q in v_kinds):
                 return None
             if out:
-                v_lie = self._settle(victim, v_kinds, victim.lie.pose[rest], victim.lie.place[rest], [victim.lie.place[k]] * len(out), seed + 7)
+                v_lie = self._settle(victim, v_kinds, victim.lie.pose[rest], victim.lie.place[rest], [victim.lie.place[k]] * len(out), seed + 7,
+                                     victim.lie.right if seed % 3 == 0 else None)
                 if v_lie is None:
                     return None
             else:
@@ -282,24 +352,25 @@ class Improve:
             left = (v_names, v_kinds, v_lie, victim.version)
         return board, names, kinds, lie, name, [board.names[i] for i in out], left
 
-    def _settle(self, board: Board, kinds: list[int], pose: np.ndarray, place: Array, at: list, seed: int) -> Lie | None:
-        """Separate the pieces of a board with new ones laid near ``at`` (anywhere where None)."""
+    def _settle(self, board: Board, kinds: list[int], pose: np.ndarray, place: Array, at: list, seed: int, right: float | None = None) -> Lie | None:
+        """Separate the pieces of a board with new ones laid near ``at`` (anywhere where None), none beyond ``right``."""
+        box = board.box if right is None else (board.box[0], board.box[1], min(right, board.box[2]), board.box[3])
         rng = np.random.default_rng(seed)
-        arena = Arena(self.forms, kinds, board.still, board.box)
+        arena = Arena(self.forms, kinds, board.still, [box])
         arena.load(pose, place)
         for k in range(len(pose), len(kinds)):
             ways = self.forms.ways[self.forms.first_way[kinds[k]] : self.forms.first_way[kinds[k] + 1]]
             form, turn = (int(v) for v in ways[int(rng.integers(len(ways)))])
             b = self.forms.boxes[form, turn]
             spot = at[k - len(pose)]
-            low, high = np.array(board.box[:2]) - b[:2], np.array(board.box[2:]) - b[2:]
+            low, high = np.array(box[:2]) - b[:2], np.array(box[2:]) - b[2:]
             if (high < low).any():
-                fits = [(int(f), int(t)) for f, t in ways if (self.forms.boxes[f, t][2:] - self.forms.boxes[f, t][:2] <= np.array(board.box[2:]) - np.array(board.box[:2]) + 1e-9).all()]
+                fits = [(int(f), int(t)) for f, t in ways if (self.forms.boxes[f, t][2:] - self.forms.boxes[f, t][:2] <= np.array(box[2:]) - np.array(box[:2]) + 1e-9).all()]
                 if not fits:
                     return None
                 form, turn = fits[0]
                 b = self.forms.boxes[form, turn]
-                low, high = np.array(board.box[:2]) - b[:2], np.array(board.box[2:]) - b[2:]
+                low, high = np.array(box[:2]) - b[:2], np.array(box[2:]) - b[2:]
             x, y = rng.uniform(low, np.maximum(high, low)) if spot is None else np.clip((spot[2:4] + spot[4:6]) / 2 - (b[:2] + b[2:]) / 2, low, np.maximum(high, low))
             arena.put(k, form, turn, float(x), float(y))
         arena.begin()
@@ -328,10 +399,8 @@ class Improve:
         board.names, board.kinds, board.lie = names, kinds, lie
         board.version += 1
         if victim is not None and all(self.worth.parts[p].fill for p, _c in victim.names):
-            # fill pieces never hold a sheet open by themselves
-            self.waiting += victim.names
-            self.boards.remove(victim)
-        self._squeezed, self._failures, self.changed = None, 0, True
+            self._close(victim)
+        self._window, self._failures, self.changed = [], 0, True
 
     def failed(self) -> Counter[str]:
         """Copies by part that have no place."""

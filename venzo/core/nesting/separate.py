@@ -197,24 +197,59 @@ def overlaps(i, pose, place, out, reach, ctx):  # pragma: no cover - compiled
 
 
 @numba.njit(cache=True, nogil=True, error_model="numpy")
-def separate(n, kind, first_way, ways, box, pose, place, weights, depths, kept_pose, kept_place, boxes, reach, ctx, quick, rng, counters,
-             best, quiet_limit, budget, stop):  # pragma: no cover - compiled
+def _fits(s, r, room, boxes):  # pragma: no cover - compiled
+    return boxes[s, r, 2] - boxes[s, r, 0] <= room[2] - room[0] + 1e-9 and boxes[s, r, 3] - boxes[s, r, 1] <= room[3] - room[1] + 1e-9
+
+
+@numba.njit(cache=True, nogil=True, error_model="numpy")
+def _house(i, kind, first_way, ways, rooms, where, home, pose, place, boxes, quick, rng):  # pragma: no cover - compiled
+    """Push a piece back into its room; where that is too small for it, into another way of lying or another room. False when none takes it."""
+    b, s, r = where[i], pose[i, 0], pose[i, 1]
+    if not _fits(s, r, rooms[b], boxes):
+        w0, w1 = first_way[kind[i]], first_way[kind[i] + 1]
+        found = False
+        start_room, start_way = int(_random(rng) * len(rooms)), int(_random(rng) * (w1 - w0))
+        for q in range(len(rooms)):
+            c = home[i] if home[i] >= 0 else ((b + q) % len(rooms) if q == 0 else (start_room + q) % len(rooms))
+            for k in range(w1 - w0):
+                way = w0 + (start_way + k) % (w1 - w0)
+                if _fits(ways[way, 0], ways[way, 1], rooms[c], boxes):
+                    found = True
+                    s, r = ways[way, 0], ways[way, 1]
+                    break
+            if found:
+                if c != b:
+                    room = rooms[c]
+                    place[i, 0] = room[0] - boxes[s, r, 0] + _random(rng) * (room[2] - room[0] - boxes[s, r, 2] + boxes[s, r, 0])
+                    place[i, 1] = room[1] - boxes[s, r, 1] + _random(rng) * (room[3] - room[1] - boxes[s, r, 3] + boxes[s, r, 1])
+                b = c
+                break
+        if not found:
+            return False
+    where[i] = b
+    x = min(max(place[i, 0], rooms[b, 0] - boxes[s, r, 0]), rooms[b, 2] - boxes[s, r, 2])
+    y = min(max(place[i, 1], rooms[b, 1] - boxes[s, r, 1]), rooms[b, 3] - boxes[s, r, 3])
+    _set(i, s, r, x, y, pose, place, boxes, quick)
+    return True
+
+
+@numba.njit(cache=True, nogil=True, error_model="numpy")
+def separate(n, kind, first_way, ways, rooms, share, where, home, pose, place, weights, depths, kept_pose, kept_place, kept_where, boxes, reach, ctx, quick, rng,
+             counters, best, quiet_limit, budget, stop):  # pragma: no cover - compiled
     """Advance the search by about ``budget`` evaluations.
 
     The first ``n`` pieces move, those after them are fixed. ``ways[first_way[k]:first_way[k + 1]]`` are the (shape, turn) that kind
-    ``k`` may take; ``box``: x0, y0, x1, y1. ``kept_*`` take the least overlapping state of this attempt, ``best[0]`` its overlap (inf before the first
-    call). Returns FEASIBLE, STALLED (no better for ``quiet_limit`` rounds) or SPENT.
+    ``k`` may take; ``rooms``: x0, y0, x1, y1 of each sheet, far apart from each other; ``share``: cumulative odds of each being tried; ``where``: the room of
+    each piece; ``home``: the room it may not leave, or -1. ``kept_*`` take the least overlapping state of this attempt, ``best[0]`` its overlap (inf before
+    the first call). Returns FEASIBLE, STALLED (no better for ``quiet_limit`` rounds) or SPENT.
     """
     m = len(pose)
     order = np.empty(n, np.int64)
-    top = np.empty((KEEP + 1, 5))
+    top = np.empty((KEEP + 1, 6))
     if counters[ROUNDS] == 0:
         for i in range(n):
-            # what the box no longer takes is pushed back into it
-            s, r = pose[i, 0], pose[i, 1]
-            x = min(max(place[i, 0], box[0] - boxes[s, r, 0]), box[2] - boxes[s, r, 2])
-            y = min(max(place[i, 1], box[1] - boxes[s, r, 1]), box[3] - boxes[s, r, 3])
-            _set(i, s, r, x, y, pose, place, boxes, quick)
+            if not _house(i, kind, first_way, ways, rooms, where, home, pose, place, boxes, quick, rng):
+                return STALLED
         for i in range(n, m):
             for k in range(4):
                 quick[k, i] = place[i, k + 2]
@@ -238,6 +273,7 @@ def separate(n, kind, first_way, ways, box, pose, place, weights, depths, kept_p
             best[0] = total
             kept_pose[:] = pose
             kept_place[:] = place
+            kept_where[:] = where
         if count == 0:
             counters[EVALS] += evals
             return FEASIBLE
@@ -276,12 +312,19 @@ def separate(n, kind, first_way, ways, box, pose, place, weights, depths, kept_p
             counters[MOVES] += 1
             w0, w1 = first_way[kind[i]], first_way[kind[i] + 1]
             s, r = pose[i, 0], pose[i, 1]
-            # the best few poses so far, best first: value, shape, turn, x, y
+            # the best few poses so far, best first: value, shape, turn, x, y, room
             size = 1
-            top[0, 0], top[0, 1], top[0, 2], top[0, 3], top[0, 4] = row, s, r, place[i, 0], place[i, 1]
+            top[0, 0], top[0, 1], top[0, 2], top[0, 3], top[0, 4], top[0, 5] = row, s, r, place[i, 0], place[i, 1], where[i]
             for q in range(WIDE + NEAR):
                 way = w0 + int(_random(rng) * (w1 - w0))
                 ws, wr = ways[way, 0], ways[way, 1]
+                room_no = where[i]
+                if q < WIDE and home[i] < 0 and len(rooms) > 1:
+                    odds = _random(rng)
+                    room_no = 0
+                    while room_no < len(rooms) - 1 and odds > share[room_no]:
+                        room_no += 1
+                box = rooms[room_no]
                 ax, ay = box[0] - boxes[ws, wr, 0], box[1] - boxes[ws, wr, 1]
                 bx, by = box[2] - boxes[ws, wr, 2], box[3] - boxes[ws, wr, 3]
                 if bx < ax - 1e-9 or by < ay - 1e-9:
@@ -300,16 +343,18 @@ def separate(n, kind, first_way, ways, box, pose, place, weights, depths, kept_p
                     continue
                 at = size if size < KEEP else KEEP - 1
                 while at > 0 and top[at - 1, 0] > value:
-                    for c in range(5):
+                    for c in range(6):
                         top[at, c] = top[at - 1, c]
                     at -= 1
-                top[at, 0], top[at, 1], top[at, 2], top[at, 3], top[at, 4] = value, ws, wr, x, y
+                top[at, 0], top[at, 1], top[at, 2], top[at, 3], top[at, 4], top[at, 5] = value, ws, wr, x, y, room_no
                 size = min(size + 1, KEEP)
                 if value == 0.0:
                     break
-            bv, bs, br, bxx, byy = row, s, r, place[i, 0], place[i, 1]
+            bv, bs, br, bxx, byy, bb = row, s, r, place[i, 0], place[i, 1], where[i]
             for q in range(size):
                 value, ws, wr, x, y = top[q, 0], int(top[q, 1]), int(top[q, 2]), top[q, 3], top[q, 4]
+                room_no = int(top[q, 5])
+                box = rooms[room_no]
                 ax, ay = box[0] - boxes[ws, wr, 0], box[1] - boxes[ws, wr, 1]
                 bx, by = box[2] - boxes[ws, wr, 2], box[3] - boxes[ws, wr, 3]
                 least = min(boxes[ws, wr, 2] - boxes[ws, wr, 0], boxes[ws, wr, 3] - boxes[ws, wr, 1])
@@ -335,9 +380,10 @@ def separate(n, kind, first_way, ways, box, pose, place, weights, depths, kept_p
                     if axis != 0:
                         sy *= grow
                 if value < bv:
-                    bv, bs, br, bxx, byy = value, ws, wr, x, y
+                    bv, bs, br, bxx, byy, bb = value, ws, wr, x, y, room_no
                 if bv == 0.0:
                     break
             if bv < row:
+                where[i] = bb
                 _set(i, bs, br, bxx, byy, pose, place, boxes, quick)
                 overlaps(i, pose, place, depths, reach, ctx)

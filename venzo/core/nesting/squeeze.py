@@ -29,23 +29,30 @@ PRESS = (5e-4, 1e-5)
 
 @dataclass
 class Lie:
-    """How the pieces lie, and the largest x they reach."""
+    """How the pieces lie, and the largest x they reach in the first room; ``where``: the room of each (None: all in the first)."""
 
     right: float
     pose: np.ndarray
     place: Array
+    where: np.ndarray | None = None
 
 
 class Squeeze:
-    """One thread's search for a shorter lie of the pieces in an arena. ``advance`` may be called again and again."""
+    """One thread's search for a lie of the pieces in an arena that leaves the first room shorter. ``advance`` may be called again and again.
 
-    def __init__(self, arena: Arena, start: Lie, floor: float, seed: int):
+    ``length``: mm of sheet that the pieces use in all, of which a step takes off its part.
+    """
+
+    def __init__(self, arena: Arena, start: Lie, floor: float, seed: int, length: float | None = None):
         self.arena, self.floor = arena, floor
+        self._length = length
+        self.stuck = 0
+        """Attempts in a row that failed."""
         self.kernel_rng = np.array([seed * 2654435761 % 2**64 + 88172645463325252], np.uint64)
         self.rng = np.random.default_rng(seed)
         self.best = start
         self._open = False
-        self._pool: list[tuple[float, np.ndarray, Array]] = []
+        self._pool: list[tuple[float, np.ndarray, Array, np.ndarray]] = []
         self._target = 0.0
         self._step, self._fails = SHRINK, 0
         self._pressing = False
@@ -61,7 +68,7 @@ class Squeeze:
             if self._open and not self._pressing and lie.right <= self._target + 1e-9:
                 self._open = False
                 self._pool = []
-                self.arena.load(lie.pose, lie.place)
+                self.arena.load(lie.pose, lie.place, lie.where)
 
     def advance(self, budget: int, stop: np.ndarray, press: float | None = None) -> None:
         """Search on for about ``budget`` evaluations; ``press``: None explores, 0 .. 1 is how far the pressing has come."""
@@ -70,7 +77,7 @@ class Squeeze:
             self._open, self._pressing = False, press is not None
             if not self._pressing:
                 self._pool = []
-                a.load(self.best.pose, self.best.place)
+                a.load(self.best.pose, self.best.place, self.best.where)
         while budget > 0 and not stop[0] and self.best.right > self.floor + 1e-6:
             if not self._open:
                 self._start(press)
@@ -81,50 +88,60 @@ class Squeeze:
             self._open = False
             if status == kernel.FEASIBLE:
                 if a.right < self.best.right:
-                    self.best = Lie(a.right, a.pose[: a.n].copy(), a.place[: a.n].copy())
+                    self.best = Lie(a.right, a.pose[: a.n].copy(), a.place[: a.n].copy(), a.where.copy())
                 self._pool = []
-                self._step, self._fails = SHRINK, 0
+                self._step, self._fails, self.stuck = SHRINK, 0, 0
             elif press is None:
                 self._disrupt()
                 self._fails += 1
+                self.stuck += 1
                 if self._fails >= PATIENCE and self._step > LEAST:
                     self._step, self._fails = max(LEAST, self._step / 2), 0
-                    self._target = max(self.floor, self.best.right - self._step * (self.best.right - a.box[0]))
+                    self._target = self._shorter()
 
     def _start(self, press: float | None) -> None:
         a, best = self.arena, self.best
-        length = best.right - a.box[0]
+        left = float(a.rooms[0, 0])
+        length = best.right - left
         if press is None:
             if not self._pool:
-                self._target = max(self.floor, best.right - self._step * length)
-            a.box[2] = self._target
+                self._target = self._shorter()
+            a.rooms[0, 2] = self._target
         else:
-            cut = a.box[0] + self.rng.uniform() * length
+            cut = left + self.rng.uniform() * length
             step = length * (PRESS[0] * (1 - press) + PRESS[1])
-            a.load(best.pose, best.place)
-            beyond = (a.place[: a.n, 2] + a.place[: a.n, 4]) / 2 > cut
+            a.load(best.pose, best.place, best.where)
+            beyond = (a.where == 0) & ((a.place[: a.n, 2] + a.place[: a.n, 4]) / 2 > cut)
             a.place[: a.n][beyond, 0] -= step
             a.place[: a.n][beyond, 2] -= step
             a.place[: a.n][beyond, 4] -= step
-            a.box[2] = max(self.floor, best.right - step)
+            a.rooms[0, 2] = max(self.floor, best.right - step)
         a.begin()
         self._open = True
 
+    def _shorter(self) -> float:
+        """The next target: a step of the whole length off, but never more than a tenth of the first room's own."""
+        own = self.best.right - float(self.arena.rooms[0, 0])
+        return max(self.floor, self.best.right - min(self._step * (own if self._length is None else self._length), max(0.1 * own, self._step * own)))
+
     def _disrupt(self) -> None:
         a = self.arena
-        self._pool.append((float(a.best[0]), a.kept_pose[: a.n].copy(), a.kept_place[: a.n].copy()))
+        self._pool.append((float(a.best[0]), a.kept_pose[: a.n].copy(), a.kept_place[: a.n].copy(), a.kept_where.copy()))
         self._pool.sort(key=lambda q: q[0])
         del self._pool[POOL:]
         pick = min(len(self._pool) - 1, int(abs(self.rng.normal()) * 0.25 * len(self._pool)))
-        a.load(self._pool[pick][1], self._pool[pick][2])
+        a.load(*self._pool[pick][1:])
         large = self._large
         if len(large) < 2:
             return
         for _ in range(20):
             i, j = (int(v) for v in self.rng.choice(large, 2, replace=False))
-            if a.kind[i] != a.kind[j]:
+            if a.kind[i] != a.kind[j] and (a.where[i] == a.where[j] or (a.home[i] < 0 and a.home[j] < 0)):
                 break
+        else:
+            return
         ci, cj = (a.place[i, 2:4] + a.place[i, 4:6]) / 2, (a.place[j, 2:4] + a.place[j, 4:6]) / 2
+        a.where[i], a.where[j] = int(a.where[j]), int(a.where[i])
         for k, c in ((i, cj), (j, ci)):
             form, turn = (int(v) for v in a.pose[k])
             b = a.forms.boxes[form, turn]

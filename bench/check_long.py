@@ -15,7 +15,8 @@ from pathlib import Path
 
 RUNS = [
     ("random nest problems, judged by bench/check_layout.py", 25, 40, "tests/core/test_nesting.py::test_every_layout_passes_the_outside_judge"),
-    ("random nest problems with holes, keep-outs, remnants and two sheet sizes, improved", 100, 10, "tests/core/test_nest_search.py::test_random_problems_with_holes_keepouts_remnants_and_two_sizes"),
+    ("random nest problems with holes, keep-outs, remnants and two sheet sizes, improved", 100, 10,
+     "tests/core/test_nest_search.py::test_random_problems_with_holes_keepouts_remnants_and_two_sizes"),
     ("no-fit polygons and depth tables against shapely", 20, 60, "tests/core/test_nofit_tables.py"),
     ("layouts for a saw", 20, 8, "tests/core/test_nest_search.py::test_a_saw_can_cut_a_guillotine_layout"),
     ("rectangles against rectpack's packers, 25 sets; dissections", 2, 12, "tests/reference/test_rectangles.py"),

@@ -59,7 +59,8 @@ def main(pieces: int) -> None:
             urllib.request.urlopen(urllib.request.Request(f"{url}/jobs/{job}/drawings", body, {"content-type": "multipart/form-data; boundary=x"}))
             plan = call(f"/jobs/{job}")
             for p in plan["parts"]:
-                plan = call(f"/jobs/{job}/commands", {"base": plan["revision"], "command": {"kind": "set-quantity", "part": p["id"], "order": "order-1", "quantity": pieces // len(plan["parts"])}})
+                many = {"kind": "set-quantity", "part": p["id"], "order": "order-1", "quantity": pieces // len(plan["parts"])}
+                plan = call(f"/jobs/{job}/commands", {"base": plan["revision"], "command": many})
             stock = {"id": "large", "name": "Large", "width": 2900, "height": 1500, "quantity": 1, "nominal": 18}
             call(f"/jobs/{job}/commands", {"base": plan["revision"], "command": {"kind": "set-stock", "setup": "main", "stock": stock}})
             call(f"/jobs/{job}/nest", {"setup": "main", "seconds": 6})

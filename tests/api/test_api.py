@@ -72,6 +72,19 @@ def test_a_drawing_in_the_wrong_unit_is_read_again_and_keeps_what_was_set(api):
     assert api.post(f"/api/jobs/{job}/asks", json={"base": 1, "command": {"kind": "read-again", "drawing": part["drawing"], "units": "ell"}}).status_code == 422
 
 
+def test_a_piece_finds_its_own_place_on_a_sheet(api):
+    job = start(api)["id"]
+    view = drop(api, job, ("panel x3.dxf", panel(1000, 900))).json()["job"]
+    part = view["parts"][0]["id"]
+    for copy in range(3):
+        ask = {"kind": "find-place", "setup": "main", "part": part, "copy_no": copy, "sheet": "ply-2440"}
+        answer = api.post(f"/api/jobs/{job}/asks", json={"base": view["revision"], "command": ask})
+        view = answer.json() if answer.status_code == 200 else view
+    assert answer.status_code == 422 and "no free place" in answer.json()["detail"]
+    setup = view["setups"][0]
+    assert len(setup["pieces"]) == 2 and setup["layout"]["at_fault"] == [] and len({p["x"] for p in setup["pieces"]}) == 2
+
+
 def test_a_nest_that_was_overtaken_is_not_applied(api):
     job = start(api)["id"]
     drop(api, job, ("panel.dxf", panel()))

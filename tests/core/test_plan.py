@@ -4,10 +4,28 @@ import pytest
 
 from tests.conftest import dxf, panel
 from venzo import drawings, shop
-from venzo.core.edits import AcceptNest, AddDrawing, MovePiece, SetContour, SetOperation, SetQuantity, SetScrews, SetSetup, SetStock, read_command
+from venzo.core.edits import (
+    AcceptNest,
+    AddDrawing,
+    ForgetLayout,
+    KeepLayout,
+    LockPieces,
+    MovePiece,
+    SetContour,
+    SetOperation,
+    SetPart,
+    SetQuantity,
+    SetScrews,
+    SetSetup,
+    SetStock,
+    SwapPieces,
+    UseLayout,
+    read_command,
+)
 from venzo.core.holding.screws import Screw
 from venzo.core.nesting.engine import Search
 from venzo.core.nesting.layout import accepted, nest_problem
+from venzo.core.release import programs
 from venzo.core.snags import BadInput
 from venzo.demo.seed import nest_job
 from venzo.store.store import Conflict
@@ -120,6 +138,51 @@ def test_a_layout_is_fits_adrift_or_broken(bench):
     assert bench.derived.layout.unplaced == {bench.part: 2} and ("stop", "nest.unplaced") in rules(bench.derived)
     bench.do(SetQuantity(part=bench.part, order="order-1", quantity=3))
     assert bench.derived.layout.state == "fits"
+
+
+def test_layouts_are_kept_and_pieces_swapped_and_locked(bench):
+    before = {q.id: q for q in bench.setup.nest.pieces}
+    a, b = f"{bench.part}#1", f"{bench.part}#2"
+    bench.do(KeepLayout(setup="main", id="first", name="first"))
+    with pytest.raises(BadInput, match="kept as 'first' already"):
+        bench.do(KeepLayout(setup="main", id="first", name="again"))
+    bench.do(SwapPieces(setup="main", part=bench.part, copy_no=0, other_part=bench.part, other_copy_no=1))
+    after = {q.id: q for q in bench.setup.nest.pieces}
+    assert (after[a].x, after[a].y) == (before[b].x, before[b].y) and bench.derived.layout.state == "fits"
+    bench.do(LockPieces(setup="main", sheet="ply-2440"))
+    assert all(q.locked for q in bench.setup.nest.pieces)
+    with pytest.raises(BadInput, match="locked piece stays"):
+        bench.do(SwapPieces(setup="main", part=bench.part, copy_no=0, other_part=bench.part, other_copy_no=1))
+    bench.do(UseLayout(setup="main", id="first"))
+    assert {q.id: q for q in bench.setup.nest.pieces} == before
+    bench.do(ForgetLayout(setup="main", id="first"))
+    with pytest.raises(BadInput, match="no layout is kept"):
+        bench.do(UseLayout(setup="main", id="first"))
+
+
+def test_a_fill_part_left_over_is_no_stop(bench):
+    bench.do(SetPart(part=bench.part, fill=True))
+    bench.do(SetQuantity(part=bench.part, order="order-1", quantity=9))
+    assert bench.derived.layout.state in ("fits", "adrift") and ("note", "nest.unplaced") in rules(bench.derived) and ("stop", "nest.unplaced") not in rules(bench.derived)
+
+
+def test_sheets_with_the_same_cuts_share_one_program(bench):
+    pieces = [q.model_copy(update={"sheet_copy": q.copy_no, "x": 60.0, "y": 60.0, "rotation": 0.0, "mirrored": False}) for q in bench.setup.nest.pieces]
+    bench.do(SetStock(setup="main", stock=bench.setup.stock_of("ply-2440").model_copy(update={"quantity": 3})))
+    bench.do(AcceptNest(setup="main", nest=bench.setup.nest.model_copy(update={"pieces": tuple(pieces)})))
+    files = programs(bench.plan, bench.derived)
+    assert len(bench.derived.sheets) == 3 and len(files) == 1 and files[0].copies == (0, 1, 2)
+    assert "s1x3_" in files[0].name and "cut 3 times" in files[0].text
+    bench.do(MovePiece(setup="main", part=bench.part, copy_no=1, x=61.0, y=60.0, sheet="ply-2440", sheet_copy=1))
+    assert sorted(f.copies for f in programs(bench.plan, bench.derived)) == [(0, 2), (1,)]
+
+
+@pytest.mark.parametrize(("outline", "words"), [(((0, 0), (900, 0)), "at least three corners"), (((0, 0), (900, 0), (0, 500), (900, 500)), "must not cross"),
+                                                (((0, 0), (2600, 0), (0, 500)), "160.0 mm outside"), (((0, 0), (30, 0), (0, 15)), "leaves nothing inside")])
+def test_a_wrong_outline_of_a_remnant_is_refused_with_its_number(bench, outline, words):
+    stock = bench.setup.stock_of("ply-2440")
+    with pytest.raises(BadInput, match=words):
+        bench.do(SetStock(setup="main", stock=stock.model_copy(update={"outline": outline})))
 
 
 def test_edits_of_different_things_rebase_and_of_the_same_thing_conflict(bench):

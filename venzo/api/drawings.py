@@ -11,6 +11,8 @@ from pydantic import BaseModel, ConfigDict, Field
 from venzo import drawings
 from venzo.api.download import download
 from venzo.api.view import path_of
+from venzo.core.edits import MovePiece
+from venzo.core.nesting.layout import find_place
 from venzo.core.parts.made import TITLES, Recipe
 from venzo.core.parts.shape import Shape
 from venzo.core.snags import BadInput
@@ -34,11 +36,22 @@ class AlterPart(BaseModel):
     alterations: list[dict[str, Any]] | None = None
 
 
+class FindPlace(BaseModel):
+    """Put a piece on a sheet where there is room for it."""
+
+    kind: Literal["find-place"] = "find-place"
+    setup: str
+    part: str
+    copy_no: Annotated[int, Field(ge=0)]
+    sheet: str
+    sheet_copy: Annotated[int, Field(ge=0)] = 0
+
+
 class Ask(BaseModel):
-    """What is done on a revision that needs the drawing itself, not only the plan."""
+    """What is done on a revision that needs the drawing or the geometry itself, not only the plan."""
 
     base: int
-    command: Annotated[ReadAgain | AlterPart, Field(discriminator="kind")]
+    command: Annotated[ReadAgain | AlterPart | FindPlace, Field(discriminator="kind")]
 
 
 class ScaleAsk(BaseModel):
@@ -63,6 +76,14 @@ def answer(store: Store, job: str, ask: Ask) -> Revision:
     c = ask.command
     if isinstance(c, ReadAgain):
         return drawings.read_again(store, job, ask.base, c.drawing, dict(c.model_extra or {}))[0]
+    if isinstance(c, FindPlace):
+        plan = store.get(job).plan
+        setup = plan.setup(c.setup)
+        if setup is None:
+            raise NotFound(f"job {job!r} has no setup {c.setup!r}")
+        pl = find_place(plan, setup, store.shapes, c.part, c.copy_no, c.sheet, c.sheet_copy)
+        return store.apply(job, ask.base, MovePiece(setup=c.setup, part=c.part, copy_no=c.copy_no, x=pl.x, y=pl.y, rotation=pl.rotation, mirrored=pl.mirrored, sheet=pl.sheet,
+                                                    sheet_copy=pl.sheet_copy))
     return drawings.alter_part(store, job, ask.base, c.part, c.add, c.alterations)
 
 

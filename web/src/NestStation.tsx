@@ -60,7 +60,7 @@ export function NestDocket({ job, setup, edits, selected, nest, seconds, setSeco
             {part.mirror && <button className="key" disabled={piece.locked} onClick={() => { const t = mirroredPiece(piece, part); move({ mirrored: t.mirrored, x: t.x, y: t.y }); }}>Turn over</button>}
             <button className={swap ? "key-strong" : "key"} aria-pressed={!!swap} disabled={piece.locked} onClick={() => setSwap(swap ? null : piece.id)}>Change places</button>
             <button className="key" disabled={piece.locked} onClick={() => { onSelect(null); edits.run({ kind: "take-off-piece", setup: setup.id, part: piece.part, copy_no: piece.copy_no }); }}>Take off</button>
-            {y.sheets.filter((s) => s.sheet !== piece.sheet || s.copy_no !== piece.sheet_copy).map((s) => <button key={`${s.sheet}/${s.copy_no}`} className="key" disabled={piece.locked} onClick={() => { move({ sheet: s.sheet, sheet_copy: s.copy_no }); show(s.sheet, s.copy_no); }}>To sheet {y.sheets.indexOf(s) + 1}</button>)}
+            {y.sheets.filter((s) => s.sheet !== piece.sheet || s.copy_no !== piece.sheet_copy).map((s) => <button key={`${s.sheet}/${s.copy_no}`} className="key" disabled={piece.locked} onClick={() => { edits.run({ kind: "find-place", setup: setup.id, part: piece.part, copy_no: piece.copy_no, sheet: s.sheet, sheet_copy: s.copy_no }); show(s.sheet, s.copy_no); }}>To sheet {y.sheets.indexOf(s) + 1}</button>)}
           </div>
           {swap ? <p className="mt-1.5 text-[13.5px]" role="status">Now choose the piece it changes places with.</p>
             : <p className="label mt-1.5">Drag it: near others it goes into contact, with Alt held it stays free. Arrow keys move it 1 mm, with Shift 10 mm; T turns it{part.mirror ? ", M turns it over" : ""}.</p>}
@@ -83,8 +83,7 @@ export function NestDocket({ job, setup, edits, selected, nest, seconds, setSeco
       )}
       {unplaced.length > 0 && setup.pieces.length > 0 && (
         <section className="mt-3"><h3 className="font-semibold">Off the sheets</h3>
-          <ul>{unplaced.map(([id, n]) => { const p = job.parts.find((v) => v.id === id)!; const used = new Set(setup.pieces.filter((q) => q.part === id).map((q) => q.copy_no)); const free = [...Array(p.quantity).keys()].find((c) => !used.has(c)) ?? 0; const s = y.sheets[0];
-            return <li key={id} className="rule flex items-center justify-between py-1"><span>{n} x {p.name}</span>{s && <button className="key" onClick={() => edits.run({ kind: "move-piece", setup: setup.id, part: id, copy_no: free, x: 20 - p.box[0], y: 20 - p.box[1], rotation: p.rotations === "free" ? 0 : p.rotations[0], sheet: s.sheet, sheet_copy: s.copy_no })}>Put on by hand</button>}</li>; })}</ul></section>
+          <ul>{unplaced.map(([id, n]) => { const p = job.parts.find((v) => v.id === id)!; const used = new Set(setup.pieces.filter((q) => q.part === id).map((q) => q.copy_no)); const free = [...Array(p.quantity).keys()].find((c) => !used.has(c)) ?? 0; return <li key={id} className="rule flex items-center justify-between gap-2 py-1"><span>{n} x {p.name}</span><button className="key" onClick={() => edits.run({ kind: "find-place", setup: setup.id, part: id, copy_no: free, sheet: at[0], sheet_copy: at[1] })}>Put on this sheet</button></li>; })}</ul></section>
       )}
       <Snags snags={setup.snags.filter((s) => s.rule.startsWith("nest"))} edits={edits} onFind={(s) => { const p = setup.pieces.find((q) => q.id === s.where?.piece); if (p) { show(p.sheet, p.sheet_copy); onSelect(p.id); } }} />
     </>

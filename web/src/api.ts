@@ -28,8 +28,8 @@ export const useJob = (id: string) => useQuery({ queryKey: ["job", id], queryFn:
 export const useProof = (id: string, revision: number, on: boolean) =>
   useQuery({ queryKey: ["proof", id, revision], queryFn: () => call<Record<string, ProofSheet[]>>(`/jobs/${id}/proof`), enabled: on, staleTime: Infinity });
 
-/** Commands that need the drawing itself, not only the plan. */
-const ASKS = new Set(["read-again", "alter-part"]);
+/** Commands that need the drawing or the geometry itself, not only the plan. */
+const ASKS = new Set(["read-again", "alter-part", "find-place"]);
 export const useReading = (id: string, drawing: string | undefined, revision: number) =>
   useQuery({ queryKey: ["reading", id, drawing, revision], queryFn: () => call<Reading>(`/jobs/${id}/drawings/${drawing}/reading`), enabled: !!drawing, placeholderData: keepPreviousData, staleTime: Infinity });
 export const useJudgement = (id: string, part: string | undefined, revision: number) =>

@@ -200,3 +200,37 @@ def inputs_now(plan: Plan, setup: Setup, shapes: Mapping[str, Shape]) -> str:
         return inputs_digest(nest_problem(plan, setup, shapes))
     except BadInput:
         return ""
+
+
+def find_place(plan: Plan, setup: Setup, shapes: Mapping[str, Shape], part_id: str, copy_no: int, sheet: str, sheet_copy: int) -> Placement:
+    """A free place for one piece on a sheet, leftmost first, among the pieces that lie there already.
+
+    Raises:
+        BadInput: there is none, with what is missing.
+    """
+    from venzo.core.nesting.fill import Fill
+
+    problem = nest_problem(plan, setup, shapes)
+    kind = next((s for s in problem.sheets if s.id == sheet), None)
+    part = next((p for p in problem.parts if p.id == part_id), None)
+    if kind is None or part is None or sheet_copy >= kind.quantity:
+        raise BadInput("no such part or sheet in this setup any more; the job was changed meanwhile")
+    here = [placement(q) for q in (setup.nest.pieces if setup.nest else ()) if (q.sheet, q.sheet_copy) == (sheet, sheet_copy) and (q.part, q.copy_no) != (part_id, copy_no)]
+    still = [pl.model_copy(update={"sheet_copy": 0}) for pl in here if any(p.id == pl.part for p in problem.parts)]
+    count = Counter(pl.part for pl in still)
+    # the pieces that lie there keep their numbers; the one to be placed is the only one left over
+    renumbered, seen = [], Counter[str]()
+    for pl in still:
+        renumbered.append(pl.model_copy(update={"copy_": seen[pl.part]}))
+        seen[pl.part] += 1
+    parts = [p.model_copy(update={"quantity": count[p.id] + (p.id == part_id), "fill": False, "group": None}) for p in problem.parts if count[p.id] or p.id == part_id]
+    one = problem.model_copy(update={"sheets": [kind.model_copy(update={"quantity": 1})], "parts": parts, "locked": renumbered, "steps": None})
+    fill = Fill(one)
+    draft = fill.next()
+    new = draft.placements[len(renumbered):] if draft else []
+    if not new:
+        name = next(p.name for p in plan.parts if p.id == part_id)
+        stock = next(s.name for s in setup.stock if s.id == sheet)
+        why = fill.reason(part_id, False).replace(f"sheet {sheet}", stock).replace("the sheets in stock", "this sheet")
+        raise BadInput(f"{name}: no free place on that sheet of {stock}: {why}; move or take off another piece first")
+    return new[0].model_copy(update={"copy_": copy_no, "sheet_copy": sheet_copy})

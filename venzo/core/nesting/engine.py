@@ -57,8 +57,11 @@ class Search:
         self._best: NestResult | None = None
         self._fills = FILLS
         if start and not faults(problem, list(start)):
-            self._keep(list(start), False)
             self._start, self._fills = list(start), 1
+            if self.worth.failed(self._start):  # what waits for a place is laid around what lies already
+                draft = Fill(problem.model_copy(update={"locked": self._start}), seed).next()
+                self._start = draft.placements if draft is not None else self._start
+            self._keep(self._start, False)
             if not problem.guillotine:
                 self.rectangles = None
 

@@ -106,12 +106,11 @@ class Improve:
             board.lie = Lie(float(place[:, 4].max(initial=board.box[0])), pose, place)
             self.boards.append(board)
         placed = {(pl.part, pl.copy_) for pl in start}
-        self.waiting: list[Name] = [(p.id, c) for p in problem.parts for c in range(p.quantity) if (p.id, c) not in placed]
+        self.waiting: list[Name] = [(p.id, c) for p in problem.parts for c in range(p.quantity) if (p.id, c) not in placed and self._possible(p.id)]
         self._squeezes: list[Squeeze] = []
         self._window: list[Board] = []
         self._offsets: list[float] = []
         self._failures = 0
-        self._hopeless: set[tuple[int, Name]] = set()
         self._pool = ThreadPoolExecutor(THREADS)
         self._stop = np.zeros(1, np.int64)
         self._steps = 0
@@ -120,6 +119,19 @@ class Improve:
         """Kind of a piece of a part on a sheet (its grain may matter)."""
         grain = self.grains[sheet] if self.worth.parts[part].grain is not None else None
         return self.forms.kinds[part, grain]
+
+    def _possible(self, part: str) -> bool:
+        """Does the part fit any sheet in any way, by its box?"""
+        for sheet, (x0, y0, x1, y1) in self.forms.boxes_of.items():
+            kind = self.kind(part, sheet)
+            size = self.forms.boxes[tuple(self.forms.ways[self.forms.first_way[kind] : self.forms.first_way[kind + 1]].T)]
+            if ((size[:, 2] - size[:, 0] <= x1 - x0 + 1e-9) & (size[:, 3] - size[:, 1] <= y1 - y0 + 1e-9)).any():
+                return True
+        return False
+
+    def _urgent(self) -> list[Name]:
+        """Pieces that wait for a place and are more than fill."""
+        return [n for n in self.waiting if not self.worth.parts[n[0]].fill]
 
     def placements(self) -> list[Placement]:
         """The layout as it is now."""
@@ -157,8 +169,8 @@ class Improve:
         return self.forms.fields.ensure(Arena.tables(self.forms, kinds, board.still, lying), stop)
 
     def _last(self) -> Board:
-        """The sheet used least, which is the one to empty or shorten."""
-        return min(self.boards, key=lambda b: (self._right(b) / self.worth.sheets[b.sheet].width, self._right(b)))
+        """The sheet used least of those with pieces to move, which is the one to shorten."""
+        return min((b for b in self.boards if b.names), key=lambda b: (self._right(b) / self.worth.sheets[b.sheet].width, self._right(b)))
 
     @staticmethod
     def _right(b: Board) -> float:
@@ -166,9 +178,7 @@ class Improve:
 
     def _squeeze(self, stop: Callable[[], bool], press: float | None) -> bool:
         """Make the last sheet shorter, with a few others beside it that its pieces may go to."""
-        board = self._last() if not self.waiting else max(self.boards, key=lambda b: b.room)
-        if not board.names:
-            return False
+        board = self._last()
         stuck = len(self.boards) > 1 and press is None and all(s.stuck >= WINDOW_PATIENCE for s in self._squeezes)
         if not self._window or board is not self._window[0] or stuck:
             # a sheet that will not get shorter by itself is squeezed together with others that its pieces may go to
@@ -249,19 +259,21 @@ class Improve:
         return sum(self.worth.areas[p] for p, _c in b.names) + sum(self.worth.areas[pl.part] for pl in b.locked)
 
     def _victim(self) -> Board | None:
-        """The sheet to be emptied: the one with the least on it (None when pieces still wait for a place or it is the only one)."""
-        if self.waiting or len(self.boards) < 2:
+        """The sheet to be emptied: the one with the least on it for its price (None when pieces still wait for a place or it is the only one)."""
+        if len(self.boards) < 2 or self._urgent():
             return None
         free = [b for b in self.boards if not b.locked and not any(self.worth.parts[p].group for p, _c in b.names)]
-        return min(free, key=self._load) if free else None
+        return min(free, key=lambda b: self._load(b) / max(1e-9, self.worth.sheets[b.sheet].price)) if free else None
 
     def _movable(self) -> bool:
         return bool(self.waiting) or self._victim() is not None
 
     def _move(self, stop: Callable[[], bool]) -> bool:
         """Each thread tries to bring one more piece onto a sheet."""
-        victim = self._victim()
-        source = list(victim.names) if victim else list(self.waiting)
+        victim, fill = self._victim(), [n for n in self.waiting if self.worth.parts[n[0]].fill]
+        if victim is not None and fill and self.rng.uniform() < 0.3:
+            victim = None
+        source = list(victim.names) if victim else self._urgent() or fill
         source = [n for n in source if victim is None or not self.worth.parts[n[0]].group]
         targets = [b for b in self.boards if b is not victim]
         tasks: list[tuple[Board, Name, int, list[int], Board | None, int]] = []

@@ -40,7 +40,7 @@ with sync_playwright() as p:
     page.get_by_label("Kept layouts").wait_for()
     page.get_by_role("button", name="Search on").click()
     page.get_by_role("button", name="Search on").wait_for(timeout=60_000)
-    page.locator("[data-piece]").nth(7).click()
+    page.locator("[data-piece]").nth(7).focus()
     take("nest")
     page.goto(ADDRESS + JOB + "stock")
     page.get_by_role("button", name="a sheet of your own").click()

@@ -37,7 +37,8 @@ function Loaded({ job, station }: { job: Job; station: Station }) {
   const relieve = ([x, y]: [number, number]) => { const op = setup.operations.find((o) => o.on === "outlines"), c = setup.cutters.find((k) => k.id === op?.cutter); if (opened) edits.run({ kind: "alter-part", part: opened.id, add: { kind: "relief", style, radius: (c?.diameter ?? 6) / 2 + 0.05, at: [[x, y]], under: 179 } }); };
   const [sketch, setSketch] = useState<Sketch>(null), [stockShown, setStockShown] = useState<string | null>(null);
   const [seconds, setSeconds] = useState(8), [swap, setSwap] = useState<string | null>(null);
-  const { nest, preview, start, stop } = useNest(job, setup, edits, seconds);
+  const [watch, setWatch] = useState(true);
+  const { nest, preview: live, start, stop } = useNest(job, setup, edits, seconds), preview = watch ? live : null;
   const proof = useProof(job.id, job.revision, setup.sheets.length > 0).data?.[setup.id];
   const shown = preview ?? setup.pieces;
   const sheets = [...new Map(shown.map((p) => [`${p.sheet}/${p.sheet_copy}`, [p.sheet, p.sheet_copy] as [string, number]])).values()].sort((a, b) => a[0].localeCompare(b[0]) || a[1] - b[1]);
@@ -115,7 +116,7 @@ function Loaded({ job, station }: { job: Job; station: Station }) {
                 general={<PartsDocket job={job} setup={setup} edits={edits} selected={part} onSelect={(p) => { setPart(p); if (!p) setOpen(false); }} onChange={change} opened />} />
             : <PartsDocket job={job} setup={setup} edits={edits} selected={part} onSelect={setPart} onOpen={openPart} onChange={change} />)}
           {station === "stock" && <StockDocket setup={setup} edits={edits} sketch={sketch} setSketch={setSketch} onShow={setStockShown} />}
-          {station === "nest" && <NestDocket job={job} setup={setup} edits={edits} selected={selected} nest={nest} seconds={seconds} setSeconds={setSeconds} swap={swap} setSwap={setSwap} onNest={start} onStop={stop} onSelect={select} show={show} at={[sheet, copy]} />}
+          {station === "nest" && <NestDocket job={job} setup={setup} edits={edits} selected={selected} nest={nest} seconds={seconds} setSeconds={setSeconds} swap={swap} setSwap={setSwap} watch={watch} setWatch={setWatch} onNest={start} onStop={stop} onSelect={select} show={show} at={[sheet, copy]} />}
           {station === "cuts" && <CutsDocket job={job} setup={setup} edits={edits} selected={selected} plan={plan} onSelect={select} />}
           {station === "prove" && <ProveDocket setup={setup} proof={proof} edits={edits} />}
           {station === "yield" && <YieldDocket job={job} setup={setup} />}

@@ -5,14 +5,14 @@ import { mirroredPiece, nextTurn, turned } from "./TableView";
 import { length, useUnit } from "./units";
 
 type Props = {
-  job: Job; setup: Setup; edits: Edits; selected: string | null; nest: NestState | null; seconds: number; setSeconds: (s: number) => void; swap: string | null; setSwap: (id: string | null) => void;
+  job: Job; setup: Setup; edits: Edits; selected: string | null; nest: NestState | null; seconds: number; setSeconds: (s: number) => void; swap: string | null; setSwap: (id: string | null) => void; watch: boolean; setWatch: (on: boolean) => void;
   onNest: (afresh?: boolean) => void; onStop: () => void; onSelect: (id: string | null) => void; show: (sheet: string, copy: number) => void; at: [string, number];
 };
 const STATE = { none: "not nested", fits: "fits", adrift: "adrift: inputs changed since", broken: "broken: not legal as it lies" };
 
 const TIMES: [number, string][] = [[8, "8 s"], [30, "30 s"], [120, "2 min"], [600, "10 min"]];
 
-export function NestDocket({ job, setup, edits, selected, nest, seconds, setSeconds, swap, setSwap, onNest, onStop, onSelect, show, at }: Props) {
+export function NestDocket({ job, setup, edits, selected, nest, seconds, setSeconds, swap, setSwap, watch, setWatch, onNest, onStop, onSelect, show, at }: Props) {
   const { unit } = useUnit();
   const running = nest?.state === "running";
   const piece = setup.pieces.find((p) => p.id === selected), part = piece && job.parts.find((p) => p.id === piece.part);
@@ -33,6 +33,9 @@ export function NestDocket({ job, setup, edits, selected, nest, seconds, setSeco
       </div>
       <div className="mt-2 flex flex-wrap items-center gap-1.5 text-[13.5px]" role="group" aria-label="Time for the search"><span className="label">search for</span>
         {TIMES.map(([t, text]) => <button key={t} className={`${seconds === t ? "key-strong" : "key"} !py-0`} aria-pressed={seconds === t} disabled={running} onClick={() => setSeconds(t)}>{text}</button>)}</div>
+      {running && <div className="mt-2 flex gap-1.5 text-[13.5px]" role="group" aria-label="What the table shows">
+        <button className={`${watch ? "key-strong" : "key"} !py-0`} aria-pressed={watch} onClick={() => setWatch(true)}>The search, live</button>
+        <button className={`${watch ? "key" : "key-strong"} !py-0`} aria-pressed={!watch} onClick={() => setWatch(false)}>The layout in the plan</button></div>}
       <details className="mt-1"><summary className="label cursor-pointer">{wishes.length ? `Wishes: ${wishes.join(", ")}` : "Wishes for the layout"}</summary>
         <div className="mt-1 grid gap-1 text-[13.5px]">
           {([["allow_in_holes", "pieces may lie in the holes of others", setup.allow_in_holes], ["same_layouts", "the same layout on several sheets, where it costs no sheet more", setup.same_layouts], ["guillotine", "cuts from edge to edge, for a panel saw (rectangles only)", setup.guillotine]] as const).map(([k, text, on]) => (
@@ -119,7 +122,7 @@ function Progress({ nest }: { nest: NestState }) {
       {last && <svg viewBox="0 0 310 72" className="w-full" role="img" aria-label={`Material yield ${(best * 100).toFixed(1)} percent after ${(nest.elapsed ?? 0).toFixed(0)} seconds; no layout can reach ${(limit * 100).toFixed(1)} percent`}>
         <path d={`M4 ${Y(limit)}H304`} stroke="#21262a" strokeDasharray="1 3" /><text x={4} y={Y(limit) - 3} fontSize={11.5} fill="#4d5357" className="num">no layout above {(limit * 100).toFixed(1)} %</text>
         <path d="M4 67H304" stroke="#cdbfa6" /><path d={d} fill="none" stroke="#1c4e49" strokeWidth={2} />
-        <text x={304} y={62} textAnchor="end" fontSize={12.5} className="num">{(best * 100).toFixed(1)} % yield, {last[1]} sheet{last[1] === 1 ? "" : "s"}</text></svg>}
+        <text x={304} y={Math.max(Y(best) - 5, Y(limit) + 12)} textAnchor="end" stroke="#faf6ee" strokeWidth={3} paintOrder="stroke" fontSize={12.5} className="num">{(best * 100).toFixed(1)} % yield, {last[1]} sheet{last[1] === 1 ? "" : "s"}</text></svg>}
     </div>
   );
 }

@@ -12,7 +12,7 @@ export function RouteBar({ job, setup, station, go, proof, nest }: { job: Job; s
   const figure: Record<Station, [string, string]> = {
     parts: [String(pieces), `in ${parts.length} shape${parts.length === 1 ? "" : "s"}`],
     stock: stock.length ? [`${bare(stock[0].thickness, unit)} ${unit}`, measured ? "measured" : "nominal"] : ["-", "no sheet"],
-    nest: nest?.state === "running" ? [`${Math.round(nest.elapsed ?? 0)} s`, "nesting ..."] : y.pieces ? [`${(y.utilisation * 100).toFixed(1)} %`, `${y.sheets.length} sheet${y.sheets.length === 1 ? "" : "s"}, ${setup.layout.state}`] : ["-", "not nested"],
+    nest: nest?.state === "running" ? [`${Math.round(nest.elapsed ?? 0)} s`, "nesting ..."] : y.pieces ? [`${(setup.layout.yield * 100).toFixed(1)} %`, `${y.sheets.length} sheet${y.sheets.length === 1 ? "" : "s"}, ${setup.layout.state}`] : ["-", "not nested"],
     cuts: y.pieces ? [`${setup.cutters_used.length} cutter${setup.cutters_used.length === 1 ? "" : "s"}`, `${setup.release.cuts} cuts`] : ["-", "after the nest"],
     prove: y.pieces ? [clock(y.seconds), proof ? (proofStops ? `${proofStops} stops` : "read back, clear") : "reading back ..."] : ["-", "no program yet"],
     yield: y.pieces ? [squareMetres(y.sheet_area, unit), `${(y.material_cost + y.machine_cost).toFixed(0)} in all`] : ["-", "no sheet used"],

@@ -212,7 +212,7 @@ export function TableView({ job, setup, sheet, copy, station, selected, onSelect
                 tabIndex={0} role="button" aria-pressed={mine} aria-label={`${part.name}, piece ${p.copy_no + 1}${p.locked ? ", locked" : ""}${bad ? ", at fault" : ""}`}
                 style={{ cursor: movable && !p.locked ? "grab" : "pointer" }}
                 onKeyDown={(e) => keys(e, p)} onFocus={() => onSelect(p.id)}
-                onPointerDown={(e) => { onSelect(p.id); if (movable && !p.locked) { (e.target as Element).closest("svg")!.setPointerCapture?.(e.pointerId); setDrag({ piece: p, from: at(e), at: at(e), free: e.altKey }); } }} />
+                onPointerDown={(e) => { onSelect(p.id); if (movable && !p.locked) { performance.clearMeasures("venzo-drag"); (e.target as Element).closest("svg")!.setPointerCapture?.(e.pointerId); setDrag({ piece: p, from: at(e), at: at(e), free: e.altKey }); } }} />
             );
           })}
           {sketch && sketch.length > 0 && <polyline points={sketch.map((q) => q.join(",")).join(" ")} fill="rgba(28,78,73,.12)" stroke="#1c4e49" strokeWidth={2.4} vectorEffect="non-scaling-stroke" />}

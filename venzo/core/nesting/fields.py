@@ -287,20 +287,26 @@ def _tables(keys: list[tuple[int, int, int]], loops: list[list[Array]], clearanc
 
 
 def _symmetry(loops: list[Array], turns: list[float]) -> list[int]:
-    """For each turn the first one that gives the same figure about the origin (a disc: all the first)."""
-    out: list[int] = []
+    """For each turn the first one that gives the same figure about the origin (a disc: nearly all the first)."""
+    fold = _fold(loops)
+    first: dict[float, int] = {}
+    return [first.setdefault(round(round(t % (360 / fold), 5) % (360 / fold), 4), i) for i, t in enumerate(turns)]
+
+
+def _fold(loops: list[Array]) -> int:
+    """Into how many turns the figure comes upon itself in going round once; it divides the corners of the outline.
+
+    >>> _fold([np.array([[1, 0], [0, 1], [-1, 0], [0, -1.0]])]), _fold([np.array([[0, 0], [2, 0], [0, 1.0]])])
+    (4, 1)
+    """
+    n = len(loops[0])
     points = np.concatenate(loops)
     size = float(np.abs(points).max())
-    seen: list[tuple[int, Array]] = []
-    for i, t in enumerate(turns):
-        c, s = math.cos(math.radians(t)), math.sin(math.radians(t))
-        turned = points @ np.array([[c, s], [-s, c]])
-        for k, other in seen:
-            gap = np.abs(turned[:, None, :] - other[None, :, :]).max(2).min(1).max() if len(points) <= 400 else math.inf
-            if gap <= 2e-5 * size + 2e-3:
-                out.append(k)
-                break
-        else:
-            seen.append((i, turned))
-            out.append(i)
-    return out
+    for fold in (d for d in range(n, 1, -1) if n % d == 0):
+        a = 2 * math.pi / fold
+        turned = points @ np.array([[math.cos(a), math.sin(a)], [-math.sin(a), math.cos(a)]])
+        if np.abs(np.concatenate([turned.min(0) - points.min(0), turned.max(0) - points.max(0)])).max() > 2e-5 * size + 2e-3:
+            continue
+        if len(points) <= 1000 and np.abs(turned[:, None, :] - points[None, :, :]).max(2).min(1).max() <= 2e-5 * size + 2e-3:
+            return fold
+    return 1

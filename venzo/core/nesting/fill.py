@@ -21,6 +21,8 @@ from venzo.core.nesting.raster import TOUCH, Grid, Ints, column_runs
 from venzo.core.nesting.slide import edges, settle
 from venzo.core.tolerances import NEST_CHORD
 
+SETTLE = 6
+"""Cells that a piece may settle by, either way."""
 SAFE = 0.003
 """mm added to the spacing in contact: the offsetter's round joins lie inside the true arc by less than this."""
 
@@ -55,13 +57,27 @@ class OpenSheet:
     started: dict[int, int] = field(default_factory=dict)
     used: float = 0.0
     count: int = 0
+    spans: list[tuple[float, float, float, float]] = field(default_factory=list)
+    """Box of each obstacle."""
+
+    def block(self, edge_rows: Array) -> None:
+        """Something that pieces may not touch, as edges already grown by the clearance."""
+        if len(edge_rows):
+            self.obstacles.append(edge_rows)
+            x, y = edge_rows[:, ::2], edge_rows[:, 1::2]
+            self.spans.append((float(x.min()), float(y.min()), float(x.max()), float(y.max())))
+
+    def near(self, x0: float, y0: float, x1: float, y1: float) -> Array:
+        """Edges of the obstacles whose boxes meet a box."""
+        out = [o for o, (a, b, c, d) in zip(self.obstacles, self.spans, strict=True) if c >= x0 and a <= x1 and d >= y0 and b <= y1]
+        return np.concatenate(out) if out else np.zeros((0, 4))
 
     def copy_of(self) -> OpenSheet:
         """The sheet as it is, to try something on."""
         grid = Grid.__new__(Grid)
         grid.cell, grid.pad = self.grid.cell, self.grid.pad
         grid.occupied, grid.next_occupied, grid.next_free = self.grid.occupied.copy(), self.grid.next_occupied.copy(), self.grid.next_free.copy()
-        return OpenSheet(self.kind, self.copy, grid, list(self.obstacles), self.box, dict(self.started), self.used, self.count)
+        return OpenSheet(self.kind, self.copy, grid, list(self.obstacles), self.box, dict(self.started), self.used, self.count, list(self.spans))
 
 
 @dataclass
@@ -144,14 +160,14 @@ class Fill:
             spacing, cell = self.problem.spacing, self.cell
             pad = math.ceil((spacing / 2) / cell) + 3
             grid = Grid(kind.width, kind.height, cell, pad)
-            obstacles: list[Array] = []
+            rims: list[Array] = []
             box = (kind.margin, kind.margin, kind.width - kind.margin, kind.height - kind.margin)
             if kind.outline:
                 outline = Contour.of(kind.outline).oriented(True).points(NEST_CHORD, -1)
                 inner = offset_points([outline], -kind.margin, round_joins=False) if kind.margin else [outline]
                 beyond = np.array([[-1, -1], [-1, 2], [2, 2], [2, -1]]) * (2 * max(kind.width, kind.height))
                 grid.fill([beyond, *offset_points(inner, -TOUCH * cell)])
-                obstacles.append(edges(inner))
+                rims.append(edges(inner))
                 xs, ys = np.concatenate(inner).T if inner else (np.zeros(1), np.zeros(1))
                 box = (float(xs.min()), float(ys.min()), float(xs.max()), float(ys.max()))
             for k in kind.keepouts:
@@ -159,8 +175,10 @@ class Fill:
                 clearance = spacing if k.clearance is None else k.clearance
                 for r in offset_points([ring], max(clearance - spacing / 2, 0) + TOUCH * cell):
                     grid.fill([r])
-                obstacles.append(edges(offset_points([ring], clearance + SAFE)))
-            self._blank[kind.id] = OpenSheet(kind, -1, grid, obstacles, box)
+                rims.append(edges(offset_points([ring], clearance + SAFE)))
+            self._blank[kind.id] = OpenSheet(kind, -1, grid, [], box)
+            for rim in rims:
+                self._blank[kind.id].block(rim)
         blank = self._blank[kind.id].copy_of()
         blank.copy = copy
         return blank
@@ -192,7 +210,7 @@ class Fill:
 
     def _put(self, sheet: OpenSheet, pose: Pose, x: float, y: float) -> None:
         sheet.grid.fill([r + (x, y) for r in pose.grown])
-        sheet.obstacles.append(edges([r + (x, y) for r in pose.swollen]))
+        sheet.block(edges([r + (x, y) for r in pose.swollen]))
         sheet.used = max(sheet.used, x + pose.width)
         sheet.count += 1
 
@@ -213,7 +231,7 @@ class Fill:
             rings = [c.points(NEST_CHORD, 1) for c in (region.loops if self.problem.part_in_hole else [region.outline])]
             sheet = sheets[where]
             sheet.grid.fill(_grown(rings, self.problem.spacing / 2 + TOUCH * self.cell, self.cell * 0.05))
-            sheet.obstacles.append(edges(_grown(rings, self.problem.spacing + SAFE if self.problem.spacing else 0, 0.002)))
+            sheet.block(edges(_grown(rings, self.problem.spacing + SAFE if self.problem.spacing else 0, 0.002)))
             sheet.used = max(sheet.used, region.outline.bbox[2])
             sheet.count += 1
             placements.append(lock)
@@ -310,8 +328,11 @@ class Fill:
         if best is None:
             return None
         _key, pose, (x, y) = best
-        near = np.concatenate(sheet.obstacles) if sheet.obstacles else np.zeros((0, 4))
-        dx, dy = settle(pose.edges + np.array([x, y, x, y]), near, sheet.box)
+        # the grid has found the place to within a cell or two: what is farther off cannot be touched
+        reach = SETTLE * self.cell
+        near = sheet.near(x - reach, y - reach, x + pose.width + reach, y + pose.height + reach)
+        low = (max(sheet.box[0], x - reach), max(sheet.box[1], y - reach), sheet.box[2], sheet.box[3])
+        dx, dy = settle(pose.edges + np.array([x, y, x, y]), near, low)
         return sheet, pose, x + dx, y + dy
 
     def _order(self) -> list[list[str]]:

@@ -20,12 +20,17 @@ class Arena:
         fixed: (form or obstacle, turn, x, y) of what does not move.
         rooms: x0, y0, x1, y1 of each room; they must lie so far apart that nothing in one meets anything in another.
         home: for each piece the room it may not leave, or -1.
+        frozen: ``(n, 2)`` forms and turns that the pieces keep, when tables for all their ways would be too many.
     """
 
-    def __init__(self, forms: Forms, kinds: list[int], fixed: list[tuple[int, int, float, float]], rooms: Sequence[tuple[float, float, float, float]], home: list[int] | None = None):
+    def __init__(self, forms: Forms, kinds: list[int], fixed: list[tuple[int, int, float, float]], rooms: Sequence[tuple[float, float, float, float]], home: list[int] | None = None,
+                 frozen: np.ndarray | None = None):
         self.forms, self.n = forms, len(kinds)
         m = self.n + len(fixed)
         self.kind = np.array(kinds, np.int64)
+        self.first_way, self.ways = forms.first_way, forms.ways
+        if frozen is not None:
+            self.kind, self.first_way, self.ways = np.arange(self.n), np.arange(self.n + 1), np.ascontiguousarray(frozen)
         self.rooms = np.array(rooms, float).reshape(-1, 4)
         area = (self.rooms[:, 2] - self.rooms[:, 0]) * (self.rooms[:, 3] - self.rooms[:, 1])
         self.share = np.cumsum(area) / max(1e-9, float(area.sum()))
@@ -80,7 +85,7 @@ class Arena:
         """Go on with the attempt: (kernel status, evaluations spent)."""
         before = int(self.counters[kernel.EVALS])
         f = self.forms
-        status = kernel.separate(self.n, self.kind, f.first_way, f.ways, self.rooms, self.share, self.where, self.home, self.pose, self.place, self.weights,
+        status = kernel.separate(self.n, self.kind, self.first_way, self.ways, self.rooms, self.share, self.where, self.home, self.pose, self.place, self.weights,
                                  self.depths, self.kept_pose, self.kept_place, self.kept_where,
                                  f.boxes, self.reach, self.address, self._quick, rng, self.counters, self.best, quiet, budget, stop)
         return status, int(self.counters[kernel.EVALS]) - before

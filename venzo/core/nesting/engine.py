@@ -81,7 +81,7 @@ class Search:
             if not going and not self.problem.guillotine and not stop():
                 self.rectangles = None
             return (going or self.rectangles is None) and not self._perfect()
-        if self.steps < self._fills:
+        if self.steps < self._fills or (self.improve is not None and not self.improve.able):
             draft = self.fill.next(stop, partial=self.steps == 0)
             if draft is None:
                 return False

@@ -176,6 +176,10 @@ class Fields:
         self._at, self._count = [0, 0, 0, 0], 0
         self._convex = [len(s) == 1 and bool(_corners(s[0])[1]) for s in shapes]
 
+    def missing(self, wanted: list[tuple[int, int, int]]) -> set[tuple[int, int, int]]:
+        """The tables among those wanted that would have to be built (each figure once)."""
+        return {(a, b, self._same[b][r]) for a, b, r in wanted if self.index[a, b, r] < 0 and self.index[a, b, self._same[b][r]] < 0}
+
     def ensure(self, wanted: list[tuple[int, int, int]], stop=lambda: False) -> bool:
         """Build missing tables of (shape a <= shape b, relative turn); False if ``stop`` ended it early."""
         todo: dict[tuple[int, int, int], list[tuple[int, int, int]]] = {}

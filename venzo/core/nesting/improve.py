@@ -19,7 +19,7 @@ from venzo.core.nesting import separate as kernel
 from venzo.core.nesting.arena import Arena
 from venzo.core.nesting.bound import room
 from venzo.core.nesting.firm import make_firm
-from venzo.core.nesting.forms import Forms, make_forms
+from venzo.core.nesting.forms import MOST_TABLES, Forms, make_forms
 from venzo.core.nesting.problem import NestProblem, Placement
 from venzo.core.nesting.squeeze import Lie, Squeeze
 from venzo.core.nesting.worth import Worth
@@ -35,9 +35,10 @@ EVERY, PATIENCE, SELDOM = 3, 30, 4
 """Every third step squeezes while moves between sheets succeed; after so many failures on end only every fourth step moves."""
 WINDOW, WINDOW_PIECES, WINDOW_PATIENCE = 3, 240, 8
 """Sheets squeezed together, pieces on them at most, and failures in a row after which other ones are taken."""
+MOST_FROZEN = 22_000
+"""Tables that may be had (300 MB, some seven seconds) when pieces keep their turns: about 200 distinct shapes on one sheet."""
 FIRM_EVERY = 20
 """Steps between two looks for firmer places."""
-MOST_BYTES = 500_000_000
 
 Name = tuple[str, int]
 
@@ -79,7 +80,8 @@ class Improve:
     def __init__(self, problem: NestProblem, worth: Worth, start: list[Placement], seed: int):
         self.problem, self.worth = problem, worth
         self.forms = make_forms(problem, start)
-        self.changed = False
+        self.changed, self.able = False, True
+        """``able``: False once there are too many distinct shapes for tables; first passes are then all there is."""
         self.rng = np.random.default_rng([seed, 1])
         self._seeds = iter(range(seed * 1000 + 1, 2**62))
         self.boards: list[Board] = []
@@ -183,11 +185,14 @@ class Improve:
         if not self._window or board is not self._window[0] or stuck:
             # a sheet that will not get shorter by itself is squeezed together with others that its pieces may go to
             self._window = [board, *(self._beside(board) if stuck and len(self._window) == 1 else [])]
-            for b in self._window:
-                if not self._ensure(b, [k for w in self._window for k in w.kinds], stop, np.concatenate([w.lie.pose for w in self._window])):
-                    self._window = []
-                    return False
-            self._squeezes = [self._over(self._window) for _ in range(THREADS)]
+            wanted, frozen = self._tables(self._window)
+            if wanted is None:
+                self.able, self._window = False, []
+                return True
+            if not self.forms.fields.ensure(wanted, stop):
+                self._window = []
+                return False
+            self._squeezes = [self._over(self._window, frozen) for _ in range(THREADS)]
         list(self._pool.map(lambda s: s.advance(BUDGET, self._stop, press), self._squeezes))
         best = min((s.best for s in self._squeezes), key=lambda lie: lie.right)
         if best.right < board.lie.right - 1e-9:
@@ -198,6 +203,15 @@ class Improve:
         if not board.names or all(self.worth.parts[p].fill for p, _c in board.names):
             self._close(board)
         return True
+
+    def _tables(self, window: list[Board]) -> tuple[list[tuple[int, int, int]] | None, bool]:
+        """Tables that a squeeze of these sheets may ask for, and whether pieces must keep their turns to need no more; None when even that is too many."""
+        kinds, lying, still = [k for b in window for k in b.kinds], np.concatenate([b.lie.pose for b in window]), [q for b in window for q in b.still]
+        for frozen in (False, True):
+            wanted = Arena.tables(self.forms, [] if frozen else kinds, still, lying)
+            if len(self.forms.fields.missing(wanted)) + len(self.forms.fields.head) <= (MOST_FROZEN if frozen else MOST_TABLES + MOST_TABLES // 4):
+                return wanted, frozen
+        return None, True
 
     def _beside(self, board: Board) -> list[Board]:
         """Other sheets for pieces of this one to go to: with the same grain, not too many pieces in all."""
@@ -211,7 +225,7 @@ class Improve:
                 count += len(others[k].names)
         return out
 
-    def _over(self, window: list[Board]) -> Squeeze:
+    def _over(self, window: list[Board], frozen: bool) -> Squeeze:
         """A squeeze of the first sheet of a window; the others lie to the right of it, far apart."""
         self._offsets, x = [], 0.0
         for b in window:
@@ -220,7 +234,7 @@ class Improve:
         rooms = [(b.box[0] + o, b.box[1], b.box[2] + o, b.box[3]) for b, o in zip(window, self._offsets, strict=True)]
         still = [(f, t, x + o, y) for b, o in zip(window, self._offsets, strict=True) for f, t, x, y in b.still]
         home = [w if self.worth.parts[p].group else -1 for w, b in enumerate(window) for p, _c in b.names]
-        arena = Arena(self.forms, [k for b in window for k in b.kinds], still, rooms, home)
+        arena = Arena(self.forms, [k for b in window for k in b.kinds], still, rooms, home, np.concatenate([b.lie.pose for b in window]) if frozen else None)
         shift = np.array([1, 0, 1, 0, 1, 0])
         place = np.concatenate([b.lie.place + o * shift for b, o in zip(window, self._offsets, strict=True)])
         where = np.concatenate([np.full(len(b.names), w, np.int64) for w, b in enumerate(window)])
@@ -313,13 +327,16 @@ class Improve:
         if not tasks:
             self._failures += 5
             return self._squeeze(stop, None)
+        wanted: list[tuple[int, int, int]] = []
         for board, _n, kind, out, _v, _s in tasks:
-            if not self._ensure(board, [*board.kinds, kind], stop):
-                return False
-            if victim is not None and out and not self._ensure(victim, [*victim.kinds, *(self.kind(board.names[i][0], victim.sheet) for i in out)], stop):
-                return False
-        if self.forms.fields.bytes > MOST_BYTES:
+            wanted += Arena.tables(self.forms, [*board.kinds, kind], board.still, board.lie.pose)
+            if victim is not None and out:
+                wanted += Arena.tables(self.forms, [*victim.kinds, *(self.kind(board.names[i][0], victim.sheet) for i in out)], victim.still, victim.lie.pose)
+        if len(self.forms.fields.missing(wanted)) + len(self.forms.fields.head) > MOST_TABLES:
+            self._failures += 5
             return self._squeeze(stop, None)
+        if not self.forms.fields.ensure(wanted, stop):
+            return False
         for done in self._pool.map(self._try, tasks):
             if done is None:
                 self._failures += 1

@@ -57,7 +57,7 @@ class Squeeze:
         self._step, self._fails = SHRINK, 0
         self._pressing = False
         b = arena.forms.boxes
-        first = arena.forms.ways[arena.forms.first_way[arena.kind]] if arena.n else np.zeros((0, 2), int)
+        first = arena.ways[arena.first_way[arena.kind]] if arena.n else np.zeros((0, 2), int)
         size = np.prod(b[first[:, 0], first[:, 1], 2:], axis=1) if arena.n else np.zeros(0)
         self._large = np.argsort(-size, kind="stable")[: max(4, (arena.n + 1) // 2)]
 

@@ -1,6 +1,7 @@
 """The plan: hand choices survive what happens upstream, layouts know their state, commands rebase or conflict."""
 
 import pytest
+from shapely.geometry import Polygon, box
 
 from tests.conftest import dxf, panel
 from venzo import drawings, shop
@@ -27,7 +28,9 @@ from venzo.core.nesting.engine import Search
 from venzo.core.nesting.layout import accepted, nest_problem
 from venzo.core.release import programs
 from venzo.core.snags import BadInput
+from venzo.core.stock.sheet import Flaw
 from venzo.demo.seed import nest_job
+from venzo.formats.setup_sheet import setup_sheet
 from venzo.store.store import Conflict
 
 
@@ -294,3 +297,21 @@ def test_the_same_drawing_id_twice_is_refused(bench):
     d = bench.plan.drawings[0]
     with pytest.raises(BadInput, match="already"):
         bench.do(AddDrawing(drawing=d, parts=()))
+
+
+def test_a_remnants_outline_reaches_the_nest_the_yield_and_the_paper(bench):
+    """A corner cut off keeps pieces out, counts in the yield and is drawn on the setup sheet."""
+    stock = bench.setup.stock_of("ply-2440").model_copy(update={"width": 900.0, "height": 600.0, "quantity": 1, "outline": ((0, 0), (900, 0), (900, 250), (500, 600), (0, 600)),
+                                                               "flaws": (Flaw(x=20, y=20, width=100, height=80, clearance=5),)})
+    bench.do(SetStock(setup="main", stock=stock))
+    assert bench.derived.layout.state == "broken" or bench.derived.layout.state == "adrift"
+    nest_job(bench.store, bench.job, "main", 6)
+    derived = bench.derived
+    assert derived.layout.state == "fits" and len(derived.sheets[0].pieces) == 3
+    edge, flaw = Polygon(stock.outline), box(20, 20, 120, 100)
+    shape = bench.store.shapes[bench.plan.part(bench.part).shape].region
+    for q in derived.sheets[0].pieces:
+        lies = shape.placed(q.x, q.y, q.rotation, q.mirrored).polygon(0.01)
+        assert edge.buffer(-stock.margin + 0.01).covers(lies) and lies.distance(flaw) >= 4.99
+    assert derived.yields.sheets[0].sheet_area == pytest.approx(edge.area) and derived.yields.sheets[0].remnant is None
+    assert setup_sheet(bench.plan, derived, programs(bench.plan, derived), True, bench.store.shapes, 1).startswith(b"%PDF")

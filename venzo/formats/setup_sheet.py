@@ -150,7 +150,19 @@ def _drawing(c: Canvas, plan: Plan, derived: DerivedSetup, sheet: SheetPlan, sha
     c.saveState()
     c.translate(x, bottom)
     c.setLineWidth(1)
-    c.rect(0, 0, stock.width * k, stock.height * k)
+    if stock.outline:
+        edge = c.beginPath()
+        edge.moveTo(*(v * k for v in stock.outline[0]))
+        for corner in stock.outline[1:]:
+            edge.lineTo(*(v * k for v in corner))
+        edge.close()
+        c.drawPath(edge, stroke=1, fill=0)
+    else:
+        c.rect(0, 0, stock.width * k, stock.height * k)
+    for f in stock.flaws:  # crossed out
+        c.rect(f.x * k, f.y * k, f.width * k, f.height * k)
+        c.line(f.x * k, f.y * k, (f.x + f.width) * k, (f.y + f.height) * k)
+        c.line(f.x * k, (f.y + f.height) * k, (f.x + f.width) * k, f.y * k)
     order: dict[str, int] = {}
     for pc in sheet.cuts:
         if not pc.cut.inside:

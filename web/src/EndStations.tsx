@@ -43,7 +43,7 @@ export function YieldBoard({ job, setup }: { job: Job; setup: Setup }) {
             <svg viewBox={`-2 ${-stock.height - 2} ${stock.width + 4} ${stock.height + 4}`} className="max-h-[300px] w-full" role="img" aria-label={`Sheet ${i + 1}: ${(s.utilisation * 100).toFixed(1)} % used`}>
               <defs><pattern id={`left-${i}`} width="26" height="26" patternUnits="userSpaceOnUse" patternTransform="rotate(45)"><rect width="26" height="26" fill="#f4eedf" /><path d="M0 0V26" stroke="#1c4e49" strokeWidth="5" opacity=".35" /></pattern></defs>
               <g transform="scale(1 -1)">
-                <rect width={stock.width} height={stock.height} fill="#ddd0b4" stroke="#21262a" strokeWidth={4} />
+                {stock.outline.length > 2 ? <polygon points={stock.outline.map((q) => q.join(",")).join(" ")} fill="#ddd0b4" stroke="#21262a" strokeWidth={4} /> : <rect width={stock.width} height={stock.height} fill="#ddd0b4" stroke="#21262a" strokeWidth={4} />}
                 {setup.pieces.filter((p) => p.sheet === s.sheet && p.sheet_copy === s.copy_no).map((p) => <path key={p.id} d={parts.get(p.part)?.contours.map((c) => c.d).join("")} fillRule="evenodd" transform={`translate(${p.x} ${p.y}) rotate(${p.rotation})${p.mirrored ? " scale(-1 1)" : ""}`} fill="#fbf5e6" stroke="#21262a" strokeWidth={2.5} />)}
                 {s.remnant && <rect x={stock.width - s.remnant[0]} y={0} width={s.remnant[0]} height={s.remnant[1]} fill={`url(#left-${i})`} stroke="#1c4e49" strokeWidth={4} strokeDasharray="18 12" />}
               </g>

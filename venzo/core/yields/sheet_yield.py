@@ -14,7 +14,7 @@ from venzo.core.stock.sheet import Stock
 class SheetYield(Value):
     """Areas in mm2, lengths in mm, time in s, cost in the shop's currency, mass in kg.
 
-    ``remnant``: width and height of the full-height strip left at the high-X end, or None where it is under 50 mm.
+    ``remnant``: width and height of the full-height strip left at the high-X end, or None where it is under 50 mm or the sheet is irregular itself.
     """
 
     sheet: str
@@ -61,7 +61,7 @@ def sheet_yield(plan: Plan, setup: Setup, sheet: SheetPlan, stock: Stock, shapes
     left = stock.width - right - plan.spacing(setup)
     price = stock.price if stock.price is not None else area * setup.material.price_m2 / 1e6
     return SheetYield(sheet=sheet.sheet, copy_no=sheet.copy_no, pieces=len(sheet.pieces), net_area=net, sheet_area=area, utilisation=net / area, used_length=right,
-                      remnant=(left, stock.height) if left >= 50 else None, cut_length=sheet.cut_length, rapid_length=sheet.rapid_length, seconds=sheet.seconds,
+                      remnant=(left, stock.height) if left >= 50 and not stock.outline else None, cut_length=sheet.cut_length, rapid_length=sheet.rapid_length, seconds=sheet.seconds,
                       material_cost=price, machine_cost=sheet.seconds / 3600 * setup.machine.rate_per_hour,
                       net_mass=net * stock.thickness * setup.material.density / 1e9)
 

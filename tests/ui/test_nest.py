@@ -68,6 +68,16 @@ def test_pieces_change_places_are_locked_turned_over_and_go_into_contact(served,
     assert [(after[p]["x"], after[p]["y"]) for p in (a, b)] == [(before[p]["x"], before[p]["y"]) for p in (b, a)]
     page.keyboard.press("Control+z")
 
+    small = min((p for p in api(url, f"/jobs/{JOB}")["parts"] if p["quantity"]), key=lambda p: p["area"])
+    page.get_by_role("tab", name=f"Sheet {before[small['id'] + '#1']['sheet_copy'] + 1}").click()
+    page.locator(f'[data-piece="{small["id"]}#1"]').focus()
+    docket.get_by_role("button", name="One more").click()
+    expect(page.locator(f'[data-piece="{small["id"]}#{small["quantity"] + 1}"]')).to_be_visible()
+    expect(page.get_by_test_id("layout-state")).to_have_text("adrift: inputs changed since")
+    page.keyboard.press("Control+z")
+    page.keyboard.press("Control+z")
+    expect(page.get_by_test_id("layout-state")).to_have_text("fits")
+
     lock = docket.get_by_role("button", name="Lock this sheet")
     lock.click()
     expect(docket.get_by_role("button", name="Nest around the locked")).to_be_visible()

@@ -62,6 +62,11 @@ export function NestDocket({ job, setup, edits, selected, nest, seconds, setSeco
             <button className="key" disabled={piece.locked || (part.rotations !== "free" && part.rotations.length < 2)} onClick={() => { const t = turned(piece, part, nextTurn(part, piece.rotation, 1)); move({ x: t.x, y: t.y, rotation: t.rotation }); }}>Turn</button>
             {part.mirror && <button className="key" disabled={piece.locked} onClick={() => { const t = mirroredPiece(piece, part); move({ mirrored: t.mirrored, x: t.x, y: t.y }); }}>Turn over</button>}
             <button className={swap ? "key-strong" : "key"} aria-pressed={!!swap} disabled={piece.locked} onClick={() => setSwap(swap ? null : piece.id)}>Change places</button>
+            <button className="key" title="One piece more of this part, laid where there is room on this sheet: to make up for a spoiled one" onClick={() => {
+              const line = part.lines[0];
+              edits.run({ kind: "set-quantity", part: part.id, order: line.order, quantity: line.quantity + 1 });
+              edits.run({ kind: "find-place", setup: setup.id, part: part.id, copy_no: part.quantity, sheet: piece.sheet, sheet_copy: piece.sheet_copy });
+            }}>One more</button>
             <button className="key" disabled={piece.locked} onClick={() => { onSelect(null); edits.run({ kind: "take-off-piece", setup: setup.id, part: piece.part, copy_no: piece.copy_no }); }}>Take off</button>
             {y.sheets.filter((s) => s.sheet !== piece.sheet || s.copy_no !== piece.sheet_copy).map((s) => <button key={`${s.sheet}/${s.copy_no}`} className="key" disabled={piece.locked} onClick={() => { edits.run({ kind: "find-place", setup: setup.id, part: piece.part, copy_no: piece.copy_no, sheet: s.sheet, sheet_copy: s.copy_no }); show(s.sheet, s.copy_no); }}>To sheet {y.sheets.indexOf(s) + 1}</button>)}
           </div>

@@ -44,6 +44,7 @@ class Search:
             raise BadInput(f"locked pieces are in each other's way: {locked[0][1]}; unlock or move one")
         self.worth = Worth(problem)
         self.bound = sheets_bound(problem, self.worth)
+        seed = self._seed = abs(seed) % 100_000  # any whole number will do; the kernels' own seeds are made from it
         self.fill = Fill(problem, seed)
         if problem.guillotine:
             refuse_other_shapes(problem, self.worth)
@@ -99,7 +100,7 @@ class Search:
                 self.repeat = None
             return not stop()
         if self.improve is None:
-            self.improve = Improve(self.problem, self.worth, self._start, self.seed)
+            self.improve = Improve(self.problem, self.worth, self._start, self._seed)
         going = self.improve.step(stop, progress)
         self.steps += 1
         if self.improve.changed:

@@ -403,7 +403,7 @@ class Improve:
             x, y = rng.uniform(low, np.maximum(high, low)) if spot is None else np.clip((spot[2:4] + spot[4:6]) / 2 - (b[:2] + b[2:]) / 2, low, np.maximum(high, low))
             arena.put(k, form, turn, float(x), float(y))
         arena.begin()
-        status, _spent = arena.advance(np.array([seed * 2654435761 % 2**63 + 88172645463325252], np.uint64), TRY_QUIET, TRY_BUDGET, self._stop)
+        status, _spent = arena.advance(kernel.random_state(seed), TRY_QUIET, TRY_BUDGET, self._stop)
         if status != kernel.FEASIBLE:
             return None
         return Lie(arena.right, arena.pose[: arena.n].copy(), arena.place[: arena.n].copy())

@@ -67,6 +67,11 @@ def put1(typingctx, address, index, value):
     return types.none(types.int64, types.int64, types.boolean), code
 
 
+def random_state(seed: int) -> np.ndarray:
+    """State of the kernel's random numbers for a seed (never zero, from which xorshift does not move)."""
+    return np.array([(seed * 2654435761 + 88172645463325252) % 2**64 or 1], np.uint64)
+
+
 @numba.njit(cache=True, nogil=True, error_model="numpy", inline="always")
 def _random(rng):  # pragma: no cover - compiled
     """xorshift64*: the next number in [0, 1); ``rng`` is one uint64."""

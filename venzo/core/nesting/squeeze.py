@@ -48,7 +48,7 @@ class Squeeze:
         self._length = length
         self.stuck = 0
         """Attempts in a row that failed."""
-        self.kernel_rng = np.array([seed * 2654435761 % 2**64 + 88172645463325252], np.uint64)
+        self.kernel_rng = kernel.random_state(seed)
         self.rng = np.random.default_rng(seed)
         self.best = start
         self._open = False

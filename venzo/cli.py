@@ -79,7 +79,7 @@ def nest(problem: Path, seconds: float = 10.0, seed: int = 0, output: Annotated[
     began = _started()
     from pydantic import ValidationError
 
-    from venzo.core.edits import plain_error
+    from venzo.core.edits_base import plain_error
     from venzo.core.nesting.engine import Search
     from venzo.core.nesting.problem import NestProblem
 

@@ -14,7 +14,8 @@ from typing import Any
 import shapely
 from pydantic import ValidationError
 
-from venzo.core.edits import AddDrawing, ApplyCutList, Command, ReviseDrawing, SetAlterations, plain_error
+from venzo.core.edits import AddDrawing, ApplyCutList, Command, ReviseDrawing, SetAlterations
+from venzo.core.edits_base import plain_error
 from venzo.core.geometry.regions import Region
 from venzo.core.memo import memo
 from venzo.core.model import digest

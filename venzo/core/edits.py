@@ -6,72 +6,23 @@ same thing. Commands are pure: ``apply(plan)`` returns a new plan or raises ``Ba
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from typing import Annotated, Any, Literal
 
 from pydantic import Field, TypeAdapter, ValidationError
 
 from venzo.core.cuts.operations import Operation
-from venzo.core.geometry.contour import rotation_matrix
+from venzo.core.edits_base import part_of, plain_error, setup_of, swapped, with_fields, with_setup
+from venzo.core.edits_nest import AcceptNest, ForgetLayout, KeepLayout, LockPieces, MovePiece, SwapPieces, TakeOffPiece, UseLayout
 from venzo.core.holding.screws import Screw
 from venzo.core.model import Id, Name, Point, Value
 from venzo.core.parts.alter import Alteration, says
-from venzo.core.plan import AcceptedNest, ContourChoice, Coordinate, Drawing, KeptLayout, Order, Part, PartLine, Piece, Plan, Quantity, Setup
+from venzo.core.plan import ContourChoice, Drawing, Order, Part, PartLine, Plan, Quantity, Setup
 from venzo.core.rules.house import HouseRules
 from venzo.core.snags import BadInput
 from venzo.core.stock.machine import Machine
 from venzo.core.stock.material import Material
 from venzo.core.stock.sheet import Stock
 from venzo.core.tooling.cutter import Cutter
-
-
-def _swap(items: tuple, new: Any, key: Callable = lambda v: v.id) -> tuple:
-    """``items`` with the one of the same key replaced, or ``new`` added at the end."""
-    if any(key(i) == key(new) for i in items):
-        return tuple(new if key(i) == key(new) else i for i in items)
-    return (*items, new)
-
-
-def _setup(plan: Plan, setup_id: str) -> Setup:
-    found = plan.setup(setup_id)
-    if found is None:
-        raise BadInput(f"the plan has no setup {setup_id!r}; it may have been removed")
-    return found
-
-
-def _part(plan: Plan, part_id: str) -> Part:
-    found = plan.part(part_id)
-    if found is None:
-        raise BadInput(f"the plan has no part {part_id!r}; it may have been removed")
-    return found
-
-
-def _with(plan: Plan, **fields: Any) -> Plan:
-    return plan.model_copy(update=fields)
-
-
-def _with_setup(plan: Plan, setup: Setup, **fields: Any) -> Plan:
-    """The plan with fields of a setup changed, validated."""
-    try:
-        new = Setup.model_validate({**setup.model_dump(), **{k: _dump(v) for k, v in fields.items()}})
-    except ValidationError as e:
-        raise BadInput(plain_error(e)) from e
-    return _with(plan, setups=_swap(plan.setups, new))
-
-
-def _dump(v: Any) -> Any:
-    if isinstance(v, Value):
-        return v.model_dump()
-    return [_dump(x) for x in v] if isinstance(v, list | tuple) else v
-
-
-def plain_error(e: ValidationError) -> str:
-    """The first fault of a failed validation in one line."""
-    first = e.errors()[0]
-    where = " ".join(str(p) for p in first["loc"] if not isinstance(p, int))
-    said = first.get("input")
-    given = f" ({said!r} was given)" if isinstance(said, int | float | str) and len(str(said)) < 40 else ""
-    return f"{where}: {first['msg'].removeprefix('Value error, ')}{given}".strip(": ")
 
 
 class RenameJob(Value):
@@ -87,7 +38,7 @@ class RenameJob(Value):
         return f"job renamed to {self.name}"
 
     def apply(self, plan: Plan) -> Plan:
-        return _with(plan, name=self.name)
+        return with_fields(plan, name=self.name)
 
 
 class AddOrder(Value):
@@ -103,7 +54,7 @@ class AddOrder(Value):
         return f"order {self.order.name}"
 
     def apply(self, plan: Plan) -> Plan:
-        return _with(plan, orders=_swap(plan.orders, self.order))
+        return with_fields(plan, orders=swapped(plan.orders, self.order))
 
 
 class AddSetup(Value):
@@ -121,7 +72,7 @@ class AddSetup(Value):
     def apply(self, plan: Plan) -> Plan:
         if plan.setup(self.setup.id):
             raise BadInput(f"the plan already has a setup {self.setup.id!r}")
-        return _with(plan, setups=(*plan.setups, self.setup))
+        return with_fields(plan, setups=(*plan.setups, self.setup))
 
 
 class AddDrawing(Value):
@@ -141,10 +92,10 @@ class AddDrawing(Value):
         if any(d.id == self.drawing.id for d in plan.drawings):
             raise BadInput(f"{self.drawing.filename}: this drawing is in the plan already")
         for p in self.parts:
-            _setup(plan, p.setup)
+            setup_of(plan, p.setup)
             if plan.part(p.id):
                 raise BadInput(f"the plan already has a part {p.id!r}")
-        return _with(plan, drawings=(*plan.drawings, self.drawing), parts=(*plan.parts, *self.parts))
+        return with_fields(plan, drawings=(*plan.drawings, self.drawing), parts=(*plan.parts, *self.parts))
 
 
 class ReviseDrawing(Value):
@@ -173,10 +124,10 @@ class ReviseDrawing(Value):
             # quantities and rules a person set meanwhile stay
             new = old.model_copy(update={"shape": p.shape, "drawn": p.drawn, "origin": p.origin, "drawing": p.drawing, "missing": p.missing, "versions": p.versions,
                                          "note": p.note}) if old else p
-            parts = _swap(parts, new)
+            parts = swapped(parts, new)
         worked = {c.part for c in plan.choices} | {q.part for s in plan.setups if s.nest for q in s.nest.pieces} | {p.id for p in parts if p.alterations or p.note}
         parts = tuple(p.model_copy(update={"missing": True}) if p.id in self.gone else p for p in parts if p.id not in self.gone or p.id in worked)
-        return _with(plan, drawings=_swap(plan.drawings, self.drawing), parts=parts)
+        return with_fields(plan, drawings=swapped(plan.drawings, self.drawing), parts=parts)
 
 
 class RemovePart(Value):
@@ -193,12 +144,12 @@ class RemovePart(Value):
         return f"{p.name if p else self.part} removed"
 
     def apply(self, plan: Plan) -> Plan:
-        _part(plan, self.part)
+        part_of(plan, self.part)
         setups = tuple(s.model_copy(update={"nest": s.nest.model_copy(update={"pieces": tuple(q for q in s.nest.pieces if q.part != self.part)})}) if s.nest else s
                        for s in plan.setups)
         parts = tuple(p for p in plan.parts if p.id != self.part)
         used = {p.drawing for p in parts}
-        return _with(plan, parts=parts, setups=setups, choices=tuple(c for c in plan.choices if c.part != self.part),
+        return with_fields(plan, parts=parts, setups=setups, choices=tuple(c for c in plan.choices if c.part != self.part),
                      drawings=tuple(d for d in plan.drawings if d.id in used))
 
 
@@ -214,18 +165,18 @@ class SetQuantity(Value):
         return {f"quantity/{self.part}"}
 
     def says(self, plan: Plan) -> str:
-        return f"{_part(plan, self.part).name}: {self.quantity} wanted"
+        return f"{part_of(plan, self.part).name}: {self.quantity} wanted"
 
     def apply(self, plan: Plan) -> Plan:
-        p = _part(plan, self.part)
+        p = part_of(plan, self.part)
         if not any(o.id == self.order for o in plan.orders):
             raise BadInput(f"the plan has no order {self.order!r}")
         line = PartLine(order=self.order, quantity=self.quantity)
-        p = p.model_copy(update={"lines": _swap(p.lines, line, lambda v: v.order)})
+        p = p.model_copy(update={"lines": swapped(p.lines, line, lambda v: v.order)})
         # pieces beyond the quantity go, the last copies first
         setups = tuple(s.model_copy(update={"nest": s.nest.model_copy(update={"pieces": tuple(q for q in s.nest.pieces if q.part != p.id or q.copy_no < p.quantity)})})
                        if s.nest else s for s in plan.setups)
-        return _with(plan, parts=_swap(plan.parts, p), setups=setups)
+        return with_fields(plan, parts=swapped(plan.parts, p), setups=setups)
 
 
 class SetPart(Value):
@@ -245,16 +196,16 @@ class SetPart(Value):
         return {f"part/{self.part}/rules"}
 
     def says(self, plan: Plan) -> str:
-        return f"{_part(plan, self.part).name}: how it may lie changed" if self.name is None else f"part named {self.name}"
+        return f"{part_of(plan, self.part).name}: how it may lie changed" if self.name is None else f"part named {self.name}"
 
     def apply(self, plan: Plan) -> Plan:
-        p = _part(plan, self.part)
+        p = part_of(plan, self.part)
         new: dict[str, Any] = {k: v for k in ("name", "rotations", "mirror", "group", "priority", "fill") if (v := getattr(self, k)) is not None}
         if self.grain is not None:
             new["grain"] = None if self.grain == "none" else self.grain
         if new.get("rotations") == ():
             raise BadInput(f"{p.name}: at least one rotation must be allowed")
-        return _with(plan, parts=_swap(plan.parts, p.model_copy(update=new)))
+        return with_fields(plan, parts=swapped(plan.parts, p.model_copy(update=new)))
 
 
 class SetAlterations(Value):
@@ -270,15 +221,15 @@ class SetAlterations(Value):
         return {f"part/{self.part}"}
 
     def says(self, plan: Plan) -> str:
-        p = _part(plan, self.part)
+        p = part_of(plan, self.part)
         gone = len(self.alterations) < len(p.alterations)
         return f"{p.name}: {'an alteration taken back' if gone else says(self.alterations[-1]) if self.alterations else 'as drawn again'}"
 
     def apply(self, plan: Plan) -> Plan:
-        p = _part(plan, self.part)
+        p = part_of(plan, self.part)
         if self.drawn != (p.drawn or p.shape):
             raise BadInput(f"{p.name}: its drawing has changed meanwhile; make the alteration again")
-        return _with(plan, parts=_swap(plan.parts, p.model_copy(update={"alterations": self.alterations, "shape": self.shape, "drawn": self.drawn})))
+        return with_fields(plan, parts=swapped(plan.parts, p.model_copy(update={"alterations": self.alterations, "shape": self.shape, "drawn": self.drawn})))
 
 
 class NotePart(Value):
@@ -293,16 +244,16 @@ class NotePart(Value):
         return {f"part/{self.part}/note"}
 
     def says(self, plan: Plan) -> str:
-        return f"{_part(plan, self.part).name}: note kept"
+        return f"{part_of(plan, self.part).name}: note kept"
 
     def apply(self, plan: Plan) -> Plan:
-        p = _part(plan, self.part)
+        p = part_of(plan, self.part)
         if self.version is None:
-            return _with(plan, parts=_swap(plan.parts, p.model_copy(update={"note": self.note})))
+            return with_fields(plan, parts=swapped(plan.parts, p.model_copy(update={"note": self.note})))
         if self.version >= len(p.versions):
             raise BadInput(f"{p.name} has no version {self.version + 1}")
         versions = tuple(v.model_copy(update={"note": self.note}) if k == self.version else v for k, v in enumerate(p.versions))
-        return _with(plan, parts=_swap(plan.parts, p.model_copy(update={"versions": versions})))
+        return with_fields(plan, parts=swapped(plan.parts, p.model_copy(update={"versions": versions})))
 
 
 class CutListLine(Value):
@@ -366,12 +317,12 @@ class SetStock(Value):
         return f"{self.stock.name}: {self.stock.thickness:.2f} mm, {self.stock.quantity} on hand"
 
     def apply(self, plan: Plan) -> Plan:
-        s = _setup(plan, self.setup)
+        s = setup_of(plan, self.setup)
         if self.stock.outline:
             _check_outline(self.stock)
         if 2 * self.stock.margin >= min(self.stock.width, self.stock.height):
             raise BadInput(f"{self.stock.name}: a margin of {self.stock.margin:g} mm leaves nothing of a {self.stock.width:g} x {self.stock.height:g} mm sheet")
-        return _with_setup(plan, s, stock=_swap(s.stock, self.stock))
+        return with_setup(plan, s, stock=swapped(s.stock, self.stock))
 
 
 class RemoveStock(Value):
@@ -388,9 +339,9 @@ class RemoveStock(Value):
         return f"stock {self.stock} taken out"
 
     def apply(self, plan: Plan) -> Plan:
-        s = _setup(plan, self.setup)
+        s = setup_of(plan, self.setup)
         nest = s.nest.model_copy(update={"pieces": tuple(q for q in s.nest.pieces if q.sheet != self.stock)}) if s.nest else None
-        return _with_setup(plan, s, stock=tuple(k for k in s.stock if k.id != self.stock), nest=nest)
+        return with_setup(plan, s, stock=tuple(k for k in s.stock if k.id != self.stock), nest=nest)
 
 
 class SetSetup(Value):
@@ -420,10 +371,10 @@ class SetSetup(Value):
     def says(self, plan: Plan) -> str:
         words = {"z_zero": "Z zero", "sheet_at": "place of the sheet", "zones_on": "vacuum zones", "allow_in_holes": "parts in holes", "guillotine": "cuts from edge to edge",
                  "same_layouts": "one layout on several sheets"}
-        return f"{_setup(plan, self.setup).name}: {', '.join(words.get(k, k) for k in self._given())} changed"
+        return f"{setup_of(plan, self.setup).name}: {', '.join(words.get(k, k) for k in self._given())} changed"
 
     def apply(self, plan: Plan) -> Plan:
-        s = _setup(plan, self.setup)
+        s = setup_of(plan, self.setup)
         given = self._given()
         if "sheet_at" in given and max(map(abs, given["sheet_at"])) > 100_000:
             raise BadInput("place of the sheet: more than 100 m from the table's corner")
@@ -439,7 +390,7 @@ class SetSetup(Value):
                 raise BadInput(f"{machine.name} has no vacuum zone {sorted(unknown)[0]!r}")
         elif "machine" in given:
             given["zones_on"] = tuple(z.id for z in given["machine"].zones)
-        return _with_setup(plan, s, **given)
+        return with_setup(plan, s, **given)
 
 
 class SetOperation(Value):
@@ -456,10 +407,10 @@ class SetOperation(Value):
         return f"profile of {self.operation.on} changed"
 
     def apply(self, plan: Plan) -> Plan:
-        s = _setup(plan, self.setup)
+        s = setup_of(plan, self.setup)
         if s.cutter(self.operation.cutter) is None:
             raise BadInput(f"the setup has no cutter {self.operation.cutter!r}; adopt it from the library first")
-        return _with_setup(plan, s, operations=_swap(s.operations, self.operation))
+        return with_setup(plan, s, operations=swapped(s.operations, self.operation))
 
 
 class SetContour(Value):
@@ -484,253 +435,17 @@ class SetContour(Value):
         return f"{p.name if p else self.part}, {self.contour}: {what}"
 
     def apply(self, plan: Plan) -> Plan:
-        p = _part(plan, self.part)
+        p = part_of(plan, self.part)
         old = plan.choice(self.part, self.contour) or ContourChoice(part=self.part, contour=self.contour)
         new: dict[str, Any] = {k: v for k in ("cutter", "tabs", "tab_count", "omit") if (v := getattr(self, k)) is not None}
         if self.tab_count is not None:
             new["tabs"] = None
-        if self.cutter is not None and _setup(plan, p.setup).cutter(self.cutter) is None:
+        if self.cutter is not None and setup_of(plan, p.setup).cutter(self.cutter) is None:
             raise BadInput(f"the setup has no cutter {self.cutter!r}; adopt it from the library first")
         new |= dict.fromkeys(self.automatic)
         choice = old.model_copy(update=new)
         rest = tuple(c for c in plan.choices if (c.part, c.contour) != (self.part, self.contour))
-        return _with(plan, choices=rest if choice.empty else (*rest, choice))
-
-
-class AcceptNest(Value):
-    """Accept a layout that a search found for ``nest.inputs``."""
-
-    kind: Literal["accept-nest"] = "accept-nest"
-    setup: Id
-    nest: AcceptedNest
-
-    def touches(self) -> set[str]:
-        return {f"nest/{self.setup}"}
-
-    def says(self, plan: Plan) -> str:
-        sheets = {(p.sheet, p.sheet_copy) for p in self.nest.pieces}
-        return f"nested {len(self.nest.pieces)} pieces on {len(sheets)} sheet{'s' * (len(sheets) != 1)}"
-
-    def apply(self, plan: Plan) -> Plan:
-        s = _setup(plan, self.setup)
-        for piece in self.nest.pieces:
-            _part(plan, piece.part)
-        return _with_setup(plan, s, nest=self.nest)
-
-
-class MovePiece(Value):
-    """Place one piece by hand."""
-
-    kind: Literal["move-piece"] = "move-piece"
-    setup: Id
-    part: Id
-    copy_no: int
-    x: Coordinate
-    y: Coordinate
-    rotation: Annotated[float, Field(ge=-3600, le=3600)] = 0.0
-    mirrored: bool = False
-    sheet: Id
-    sheet_copy: Annotated[int, Field(ge=0)] = 0
-    locked: bool | None = None
-
-    def touches(self) -> set[str]:
-        return {f"piece/{self.setup}/{self.part}#{self.copy_no}"}
-
-    def reads(self) -> set[str]:
-        return {f"nest/{self.setup}"}
-
-    def says(self, plan: Plan) -> str:
-        name = _part(plan, self.part).name
-        return f"{name}, piece {self.copy_no + 1}: {'locked' if self.locked else 'unlocked' if self.locked is False else 'moved by hand'}"
-
-    def apply(self, plan: Plan) -> Plan:
-        s, p = _setup(plan, self.setup), _part(plan, self.part)
-        stock = s.stock_of(self.sheet)
-        if stock is None or self.sheet_copy >= stock.quantity:
-            raise BadInput(f"sheet {self.sheet!r} {self.sheet_copy + 1} is not on hand")
-        if not 0 <= self.copy_no < p.quantity:
-            raise BadInput(f"{p.name}: piece {self.copy_no + 1} is not ordered ({p.quantity} wanted)")
-        if self.mirrored and not p.mirror:
-            raise BadInput(f"{p.name}: may not be mirrored; allow it at the part first")
-        nest = s.nest or AcceptedNest(pieces=(), inputs="", engine="by hand")
-        old = next((q for q in nest.pieces if q.part == self.part and q.copy_no == self.copy_no), None)
-        locked = self.locked if self.locked is not None else (old.locked if old else False)
-        piece = Piece(part=self.part, copy_no=self.copy_no, sheet=self.sheet, sheet_copy=self.sheet_copy, x=self.x, y=self.y,
-                      rotation=self.rotation % 360, mirrored=self.mirrored, locked=locked)
-        return _with_setup(plan, s, nest=nest.model_copy(update={"pieces": _swap(nest.pieces, piece)}))
-
-
-class TakeOffPiece(Value):
-    """Take a piece off its sheet; it is then unplaced."""
-
-    kind: Literal["take-off-piece"] = "take-off-piece"
-    setup: Id
-    part: Id
-    copy_no: int
-
-    def touches(self) -> set[str]:
-        return {f"piece/{self.setup}/{self.part}#{self.copy_no}"}
-
-    def reads(self) -> set[str]:
-        return {f"nest/{self.setup}"}
-
-    def says(self, plan: Plan) -> str:
-        return f"{_part(plan, self.part).name}, piece {self.copy_no + 1}: taken off its sheet"
-
-    def apply(self, plan: Plan) -> Plan:
-        s = _setup(plan, self.setup)
-        if s.nest is None:
-            return plan
-        pieces = tuple(q for q in s.nest.pieces if (q.part, q.copy_no) != (self.part, self.copy_no))
-        return _with_setup(plan, s, nest=s.nest.model_copy(update={"pieces": pieces}))
-
-
-class LockPieces(Value):
-    """Lock or unlock every piece on a sheet: the next nest lays the others around them."""
-
-    kind: Literal["lock-pieces"] = "lock-pieces"
-    setup: Id
-    sheet: Id
-    sheet_copy: Annotated[int, Field(ge=0)] = 0
-    locked: bool = True
-
-    def touches(self) -> set[str]:
-        return {f"locks/{self.setup}/{self.sheet}/{self.sheet_copy}"}
-
-    def reads(self) -> set[str]:
-        return {f"nest/{self.setup}"}
-
-    def says(self, plan: Plan) -> str:
-        return f"all pieces on a sheet {'locked' if self.locked else 'unlocked'}"
-
-    def apply(self, plan: Plan) -> Plan:
-        s = _setup(plan, self.setup)
-        if s.nest is None:
-            return plan
-        here = (self.sheet, self.sheet_copy)
-        pieces = tuple(q.model_copy(update={"locked": self.locked}) if (q.sheet, q.sheet_copy) == here else q for q in s.nest.pieces)
-        return _with_setup(plan, s, nest=s.nest.model_copy(update={"pieces": pieces}))
-
-
-class SwapPieces(Value):
-    """Let two pieces change places: the middle of each comes to lie where the other's was, each in its own turn."""
-
-    kind: Literal["swap-pieces"] = "swap-pieces"
-    setup: Id
-    part: Id
-    copy_no: int
-    other_part: Id
-    other_copy_no: int
-    middles: tuple[Point, Point] = ((0.0, 0.0), (0.0, 0.0))
-    """Middle of each part's box in its own frame, mm."""
-
-    def touches(self) -> set[str]:
-        return {f"piece/{self.setup}/{self.part}#{self.copy_no}", f"piece/{self.setup}/{self.other_part}#{self.other_copy_no}"}
-
-    def reads(self) -> set[str]:
-        return {f"nest/{self.setup}"}
-
-    def says(self, plan: Plan) -> str:
-        return f"{_part(plan, self.part).name}, piece {self.copy_no + 1} and {_part(plan, self.other_part).name}, piece {self.other_copy_no + 1}: places changed"
-
-    def apply(self, plan: Plan) -> Plan:
-        s = _setup(plan, self.setup)
-        pieces = {(q.part, q.copy_no): q for q in (s.nest.pieces if s.nest else ())}
-        a, b = pieces.get((self.part, self.copy_no)), pieces.get((self.other_part, self.other_copy_no))
-        if a is None or b is None or s.nest is None:
-            raise BadInput("both pieces must lie on a sheet to change places")
-        if a.locked or b.locked:
-            raise BadInput("a locked piece stays where it is; unlock it first")
-
-        def at(q: Piece, middle: Point) -> tuple[float, float]:
-            (c, d), (e, f) = rotation_matrix(q.rotation)
-            x = -middle[0] if q.mirrored else middle[0]
-            return c * x + d * middle[1], e * x + f * middle[1]
-
-        (ax, ay), (bx, by) = at(a, self.middles[0]), at(b, self.middles[1])
-        a2 = a.model_copy(update={"x": b.x + bx - ax, "y": b.y + by - ay, "sheet": b.sheet, "sheet_copy": b.sheet_copy})
-        b2 = b.model_copy(update={"x": a.x + ax - bx, "y": a.y + ay - by, "sheet": a.sheet, "sheet_copy": a.sheet_copy})
-        if a.part == b.part:  # copies of one part take each other's turn as well, so nothing about the layout changes
-            a2, b2 = (q.model_copy(update={"x": o.x, "y": o.y, "rotation": o.rotation, "mirrored": o.mirrored, "sheet": o.sheet, "sheet_copy": o.sheet_copy}) for q, o in ((a, b), (b, a)))
-        pieces[a.part, a.copy_no], pieces[b.part, b.copy_no] = a2, b2
-        return _with_setup(plan, s, nest=s.nest.model_copy(update={"pieces": tuple(pieces.values())}))
-
-
-class KeepLayout(Value):
-    """Lay the layout aside under a name, to compare it with others."""
-
-    kind: Literal["keep-layout"] = "keep-layout"
-    setup: Id
-    id: Id
-    name: Name
-
-    def touches(self) -> set[str]:
-        return {f"kept/{self.setup}/{self.id}"}
-
-    def reads(self) -> set[str]:
-        return {f"nest/{self.setup}"}
-
-    def says(self, plan: Plan) -> str:
-        return f"layout kept: {self.name}"
-
-    def apply(self, plan: Plan) -> Plan:
-        s = _setup(plan, self.setup)
-        if s.nest is None or not s.nest.pieces:
-            raise BadInput(f"{s.name}: there is no layout to keep; nest the pieces first")
-        if any(k.id == self.id for k in s.kept):
-            raise BadInput(f"a layout is kept as {self.id!r} already")
-        if len(s.kept) >= 24:
-            raise BadInput(f"{s.name}: 24 layouts are kept already; forget one first")
-        return _with_setup(plan, s, kept=(*s.kept, KeptLayout(id=self.id, name=self.name, nest=s.nest)))
-
-
-class UseLayout(Value):
-    """Take a kept layout up again; the present one is left (undo brings it back)."""
-
-    kind: Literal["use-layout"] = "use-layout"
-    setup: Id
-    id: Id
-
-    def touches(self) -> set[str]:
-        return {f"nest/{self.setup}"}
-
-    def reads(self) -> set[str]:
-        return {f"kept/{self.setup}/{self.id}"}
-
-    def says(self, plan: Plan) -> str:
-        return f"kept layout taken up: {_kept(_setup(plan, self.setup), self.id).name}"
-
-    def apply(self, plan: Plan) -> Plan:
-        s = _setup(plan, self.setup)
-        nest = _kept(s, self.id).nest
-        known = {p.id for p in plan.parts}
-        return _with_setup(plan, s, nest=nest.model_copy(update={"pieces": tuple(q for q in nest.pieces if q.part in known)}))
-
-
-class ForgetLayout(Value):
-    """Throw a kept layout away."""
-
-    kind: Literal["forget-layout"] = "forget-layout"
-    setup: Id
-    id: Id
-
-    def touches(self) -> set[str]:
-        return {f"kept/{self.setup}/{self.id}"}
-
-    def says(self, plan: Plan) -> str:
-        return f"kept layout thrown away: {_kept(_setup(plan, self.setup), self.id).name}"
-
-    def apply(self, plan: Plan) -> Plan:
-        s = _setup(plan, self.setup)
-        _kept(s, self.id)
-        return _with_setup(plan, s, kept=tuple(k for k in s.kept if k.id != self.id))
-
-
-def _kept(setup: Setup, kept_id: str) -> KeptLayout:
-    found = next((k for k in setup.kept if k.id == kept_id), None)
-    if found is None:
-        raise BadInput(f"{setup.name}: no layout is kept as {kept_id!r}")
-    return found
+        return with_fields(plan, choices=rest if choice.empty else (*rest, choice))
 
 
 class SetScrews(Value):
@@ -747,7 +462,7 @@ class SetScrews(Value):
         return f"{len(self.screws)} screws"
 
     def apply(self, plan: Plan) -> Plan:
-        return _with_setup(plan, _setup(plan, self.setup), screws=self.screws)
+        return with_setup(plan, setup_of(plan, self.setup), screws=self.screws)
 
 
 Command = Annotated[

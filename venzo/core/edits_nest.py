@@ -1,0 +1,249 @@
+"""Commands on a setup's layout: accept, move, lock, swap, keep. See ``edits`` for what a command is."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from venzo.core.edits_base import part_of, setup_of, swapped, with_setup
+from venzo.core.geometry.contour import rotation_matrix
+from venzo.core.model import Id, Name, Point, Value
+from venzo.core.plan import AcceptedNest, Coordinate, KeptLayout, Piece, Plan, Setup
+from venzo.core.snags import BadInput
+
+
+class AcceptNest(Value):
+    """Accept a layout that a search found for ``nest.inputs``."""
+
+    kind: Literal["accept-nest"] = "accept-nest"
+    setup: Id
+    nest: AcceptedNest
+
+    def touches(self) -> set[str]:
+        return {f"nest/{self.setup}"}
+
+    def says(self, plan: Plan) -> str:
+        sheets = {(p.sheet, p.sheet_copy) for p in self.nest.pieces}
+        return f"nested {len(self.nest.pieces)} pieces on {len(sheets)} sheet{'s' * (len(sheets) != 1)}"
+
+    def apply(self, plan: Plan) -> Plan:
+        s = setup_of(plan, self.setup)
+        for piece in self.nest.pieces:
+            part_of(plan, piece.part)
+        return with_setup(plan, s, nest=self.nest)
+
+
+class MovePiece(Value):
+    """Place one piece by hand."""
+
+    kind: Literal["move-piece"] = "move-piece"
+    setup: Id
+    part: Id
+    copy_no: int
+    x: Coordinate
+    y: Coordinate
+    rotation: Annotated[float, Field(ge=-3600, le=3600)] = 0.0
+    mirrored: bool = False
+    sheet: Id
+    sheet_copy: Annotated[int, Field(ge=0)] = 0
+    locked: bool | None = None
+
+    def touches(self) -> set[str]:
+        return {f"piece/{self.setup}/{self.part}#{self.copy_no}"}
+
+    def reads(self) -> set[str]:
+        return {f"nest/{self.setup}"}
+
+    def says(self, plan: Plan) -> str:
+        name = part_of(plan, self.part).name
+        return f"{name}, piece {self.copy_no + 1}: {'locked' if self.locked else 'unlocked' if self.locked is False else 'moved by hand'}"
+
+    def apply(self, plan: Plan) -> Plan:
+        s, p = setup_of(plan, self.setup), part_of(plan, self.part)
+        stock = s.stock_of(self.sheet)
+        if stock is None or self.sheet_copy >= stock.quantity:
+            raise BadInput(f"sheet {self.sheet!r} {self.sheet_copy + 1} is not on hand")
+        if not 0 <= self.copy_no < p.quantity:
+            raise BadInput(f"{p.name}: piece {self.copy_no + 1} is not ordered ({p.quantity} wanted)")
+        if self.mirrored and not p.mirror:
+            raise BadInput(f"{p.name}: may not be mirrored; allow it at the part first")
+        nest = s.nest or AcceptedNest(pieces=(), inputs="", engine="by hand")
+        old = next((q for q in nest.pieces if q.part == self.part and q.copy_no == self.copy_no), None)
+        locked = self.locked if self.locked is not None else (old.locked if old else False)
+        piece = Piece(part=self.part, copy_no=self.copy_no, sheet=self.sheet, sheet_copy=self.sheet_copy, x=self.x, y=self.y,
+                      rotation=self.rotation % 360, mirrored=self.mirrored, locked=locked)
+        return with_setup(plan, s, nest=nest.model_copy(update={"pieces": swapped(nest.pieces, piece)}))
+
+
+class TakeOffPiece(Value):
+    """Take a piece off its sheet; it is then unplaced."""
+
+    kind: Literal["take-off-piece"] = "take-off-piece"
+    setup: Id
+    part: Id
+    copy_no: int
+
+    def touches(self) -> set[str]:
+        return {f"piece/{self.setup}/{self.part}#{self.copy_no}"}
+
+    def reads(self) -> set[str]:
+        return {f"nest/{self.setup}"}
+
+    def says(self, plan: Plan) -> str:
+        return f"{part_of(plan, self.part).name}, piece {self.copy_no + 1}: taken off its sheet"
+
+    def apply(self, plan: Plan) -> Plan:
+        s = setup_of(plan, self.setup)
+        if s.nest is None:
+            return plan
+        pieces = tuple(q for q in s.nest.pieces if (q.part, q.copy_no) != (self.part, self.copy_no))
+        return with_setup(plan, s, nest=s.nest.model_copy(update={"pieces": pieces}))
+
+
+class LockPieces(Value):
+    """Lock or unlock every piece on a sheet: the next nest lays the others around them."""
+
+    kind: Literal["lock-pieces"] = "lock-pieces"
+    setup: Id
+    sheet: Id
+    sheet_copy: Annotated[int, Field(ge=0)] = 0
+    locked: bool = True
+
+    def touches(self) -> set[str]:
+        return {f"locks/{self.setup}/{self.sheet}/{self.sheet_copy}"}
+
+    def reads(self) -> set[str]:
+        return {f"nest/{self.setup}"}
+
+    def says(self, plan: Plan) -> str:
+        return f"all pieces on a sheet {'locked' if self.locked else 'unlocked'}"
+
+    def apply(self, plan: Plan) -> Plan:
+        s = setup_of(plan, self.setup)
+        if s.nest is None:
+            return plan
+        here = (self.sheet, self.sheet_copy)
+        pieces = tuple(q.model_copy(update={"locked": self.locked}) if (q.sheet, q.sheet_copy) == here else q for q in s.nest.pieces)
+        return with_setup(plan, s, nest=s.nest.model_copy(update={"pieces": pieces}))
+
+
+class SwapPieces(Value):
+    """Let two pieces change places: the middle of each comes to lie where the other's was, each in its own turn."""
+
+    kind: Literal["swap-pieces"] = "swap-pieces"
+    setup: Id
+    part: Id
+    copy_no: int
+    other_part: Id
+    other_copy_no: int
+    middles: tuple[Point, Point] = ((0.0, 0.0), (0.0, 0.0))
+    """Middle of each part's box in its own frame, mm."""
+
+    def touches(self) -> set[str]:
+        return {f"piece/{self.setup}/{self.part}#{self.copy_no}", f"piece/{self.setup}/{self.other_part}#{self.other_copy_no}"}
+
+    def reads(self) -> set[str]:
+        return {f"nest/{self.setup}"}
+
+    def says(self, plan: Plan) -> str:
+        return f"{part_of(plan, self.part).name}, piece {self.copy_no + 1} and {part_of(plan, self.other_part).name}, piece {self.other_copy_no + 1}: places changed"
+
+    def apply(self, plan: Plan) -> Plan:
+        s = setup_of(plan, self.setup)
+        pieces = {(q.part, q.copy_no): q for q in (s.nest.pieces if s.nest else ())}
+        a, b = pieces.get((self.part, self.copy_no)), pieces.get((self.other_part, self.other_copy_no))
+        if a is None or b is None or s.nest is None:
+            raise BadInput("both pieces must lie on a sheet to change places")
+        if a.locked or b.locked:
+            raise BadInput("a locked piece stays where it is; unlock it first")
+
+        def at(q: Piece, middle: Point) -> tuple[float, float]:
+            (c, d), (e, f) = rotation_matrix(q.rotation)
+            x = -middle[0] if q.mirrored else middle[0]
+            return c * x + d * middle[1], e * x + f * middle[1]
+
+        (ax, ay), (bx, by) = at(a, self.middles[0]), at(b, self.middles[1])
+        a2 = a.model_copy(update={"x": b.x + bx - ax, "y": b.y + by - ay, "sheet": b.sheet, "sheet_copy": b.sheet_copy})
+        b2 = b.model_copy(update={"x": a.x + ax - bx, "y": a.y + ay - by, "sheet": a.sheet, "sheet_copy": a.sheet_copy})
+        if a.part == b.part:  # copies of one part take each other's turn as well, so nothing about the layout changes
+            a2, b2 = (q.model_copy(update={"x": o.x, "y": o.y, "rotation": o.rotation, "mirrored": o.mirrored, "sheet": o.sheet, "sheet_copy": o.sheet_copy}) for q, o in ((a, b), (b, a)))
+        pieces[a.part, a.copy_no], pieces[b.part, b.copy_no] = a2, b2
+        return with_setup(plan, s, nest=s.nest.model_copy(update={"pieces": tuple(pieces.values())}))
+
+
+class KeepLayout(Value):
+    """Lay the layout aside under a name, to compare it with others."""
+
+    kind: Literal["keep-layout"] = "keep-layout"
+    setup: Id
+    id: Id
+    name: Name
+
+    def touches(self) -> set[str]:
+        return {f"kept/{self.setup}/{self.id}"}
+
+    def reads(self) -> set[str]:
+        return {f"nest/{self.setup}"}
+
+    def says(self, plan: Plan) -> str:
+        return f"layout kept: {self.name}"
+
+    def apply(self, plan: Plan) -> Plan:
+        s = setup_of(plan, self.setup)
+        if s.nest is None or not s.nest.pieces:
+            raise BadInput(f"{s.name}: there is no layout to keep; nest the pieces first")
+        if any(k.id == self.id for k in s.kept):
+            raise BadInput(f"a layout is kept as {self.id!r} already")
+        if len(s.kept) >= 24:
+            raise BadInput(f"{s.name}: 24 layouts are kept already; forget one first")
+        return with_setup(plan, s, kept=(*s.kept, KeptLayout(id=self.id, name=self.name, nest=s.nest)))
+
+
+class UseLayout(Value):
+    """Take a kept layout up again; the present one is left (undo brings it back)."""
+
+    kind: Literal["use-layout"] = "use-layout"
+    setup: Id
+    id: Id
+
+    def touches(self) -> set[str]:
+        return {f"nest/{self.setup}"}
+
+    def reads(self) -> set[str]:
+        return {f"kept/{self.setup}/{self.id}"}
+
+    def says(self, plan: Plan) -> str:
+        return f"kept layout taken up: {_kept(setup_of(plan, self.setup), self.id).name}"
+
+    def apply(self, plan: Plan) -> Plan:
+        s = setup_of(plan, self.setup)
+        nest = _kept(s, self.id).nest
+        known = {p.id for p in plan.parts}
+        return with_setup(plan, s, nest=nest.model_copy(update={"pieces": tuple(q for q in nest.pieces if q.part in known)}))
+
+
+class ForgetLayout(Value):
+    """Throw a kept layout away."""
+
+    kind: Literal["forget-layout"] = "forget-layout"
+    setup: Id
+    id: Id
+
+    def touches(self) -> set[str]:
+        return {f"kept/{self.setup}/{self.id}"}
+
+    def says(self, plan: Plan) -> str:
+        return f"kept layout thrown away: {_kept(setup_of(plan, self.setup), self.id).name}"
+
+    def apply(self, plan: Plan) -> Plan:
+        s = setup_of(plan, self.setup)
+        _kept(s, self.id)
+        return with_setup(plan, s, kept=tuple(k for k in s.kept if k.id != self.id))
+
+
+def _kept(setup: Setup, kept_id: str) -> KeptLayout:
+    found = next((k for k in setup.kept if k.id == kept_id), None)
+    if found is None:
+        raise BadInput(f"{setup.name}: no layout is kept as {kept_id!r}")
+    return found

@@ -46,9 +46,9 @@ def test_from_drawings_to_a_downloaded_program(served, page, tmp_path):
     box = piece.bounding_box()
     page.mouse.move(box["x"] + box["width"] / 2, box["y"] + 8)
     page.mouse.down()
-    page.mouse.move(box["x"] + box["width"] / 2 + 40, box["y"] + 18, steps=5)
-    page.keyboard.down("Alt")  # not drawn into contact
-    page.mouse.move(box["x"] + box["width"] / 2 + 41, box["y"] + 18)
+    table = page.get_by_test_id("table").bounding_box()
+    page.keyboard.down("Alt")  # not drawn into contact: half over the sheet's edge
+    page.mouse.move(table["x"] + 60, box["y"] + 8, steps=5)
     expect(page.get_by_test_id("drag-says")).to_contain_text("mm")
     page.mouse.up()
     page.keyboard.up("Alt")

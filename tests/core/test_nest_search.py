@@ -80,6 +80,12 @@ def test_pieces_move_between_sheets_until_one_is_empty():
     assert len(search.best.sheets) <= 2 and not search.best.unplaced and check(problem, search.best.to_json())[0] == []
 
 
+def test_a_run_over_several_sheets_repeats_move_for_move():
+    problem = random_problem(6)
+    one, two = (run(problem, 30, 4).best.placements for _ in range(2))
+    assert one == two and len({(pl.sheet, pl.sheet_copy) for pl in one}) >= 2
+
+
 def test_a_group_shares_a_sheet_and_fill_pieces_open_none():
     problem = {"sheets": [{"id": "s", "width": 600, "height": 400, "quantity": 9, "margin": 5}], "spacing": 6,
                "parts": [{"id": "a", "outline": box(250, 180), "quantity": 9, "rotations": [0, 90]}, {"id": "disc", "outline": [[-40, 0, 1], [40, 0, 1]], "quantity": 60, "fill": True},

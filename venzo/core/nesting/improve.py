@@ -337,7 +337,8 @@ class Improve:
             return self._squeeze(stop, None)
         if not self.forms.fields.ensure(wanted, stop):
             return False
-        for done in self._pool.map(self._try, tasks):
+        # both threads end before either result is applied: a try reads the sheets as they were
+        for done in list(self._pool.map(self._try, tasks)):
             if done is None:
                 self._failures += 1
             else:

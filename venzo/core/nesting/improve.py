@@ -166,9 +166,8 @@ class Improve:
                     self.changed, self._window = True, []
         return ok and not stop()
 
-    def _ensure(self, board: Board, kinds: list[int], stop: Callable[[], bool], coming: np.ndarray | None = None) -> bool:
-        lying = board.lie.pose if coming is None else np.concatenate([board.lie.pose, coming])
-        return self.forms.fields.ensure(Arena.tables(self.forms, kinds, board.still, lying), stop)
+    def _ensure(self, board: Board, kinds: list[int], stop: Callable[[], bool]) -> bool:
+        return self.forms.fields.ensure(Arena.tables(self.forms, kinds, board.still, board.lie.pose), stop)
 
     def _last(self) -> Board:
         """The sheet used least of those with pieces to move, which is the one to shorten."""

@@ -89,7 +89,7 @@ def prove_setup(store: Store, plan: Plan, derived: derivation.DerivedSetup) -> l
 def _prove(store: Store, plan: Plan, derived: derivation.DerivedSetup, sheet: SheetPlan, files: list[ProgramFile]) -> Proof:
     from venzo.formats.gcode import read
 
-    return prove(plan, derived.setup, sheet, [(read(f.text, f.name), _number(derived.setup, f)) for f in files], store.shapes)
+    return prove(plan, derived.setup, sheet, [(read(f.text, f.name), _number(derived.setup, f), f.z_zero) for f in files], store.shapes, derived.cuts[sheet.sheet])
 
 
 def _number(setup: Setup, file: ProgramFile) -> int:

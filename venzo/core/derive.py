@@ -6,7 +6,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import partial
 
-from venzo.core.cuts.of_part import PartCuts, plan_part
+from venzo.core.cuts.of_part import PartCuts, plan_part, setup_key
+from venzo.core.cuts.operations import Profile
 from venzo.core.memo import memo
 from venzo.core.model import digest
 from venzo.core.nesting.layout import Layout, judge_layout
@@ -47,7 +48,8 @@ def derive(plan: Plan, shapes: Mapping[str, Shape]) -> dict[str, DerivedSetup]:
 def derive_setup(plan: Plan, setup: Setup, shapes: Mapping[str, Shape]) -> DerivedSetup:
     """Cuts, layout, order, yield and snags of one setup."""
     layout = judge_layout(plan, setup, shapes)
-    snags: list[Snag] = [*setup_snags(setup, plan.spacing(setup)), *layout.snags]
+    spacing = plan.spacing(setup)
+    snags: list[Snag] = [*setup_snags(setup, spacing), *layout.snags]
     drawings = {p.drawing for p in plan.parts_of(setup.id)}
     for d in plan.drawings:
         if d.id in drawings:
@@ -60,6 +62,7 @@ def derive_setup(plan: Plan, setup: Setup, shapes: Mapping[str, Shape]) -> Deriv
             snags.append(stop("parts.missing", f"{p.name}: the newer drawing no longer has this part; remove it, or bring the older drawing back", {"part": p.id}))
     snags += _part_snags(plan, setup, parts, shapes)
     said: set[tuple[str, str]] = set()
+    key = setup_key(setup)
     used = sorted({(q.sheet, q.sheet_copy) for q in setup.nest.pieces}) if setup.nest else []
     for stock in setup.stock:
         on_it = [c for s, c in used if s == stock.id]
@@ -72,9 +75,9 @@ def derive_setup(plan: Plan, setup: Setup, shapes: Mapping[str, Shape]) -> Deriv
         for p in parts:
             if not p.quantity:
                 continue
-            choices = [c for c in plan.choices if c.part == p.id]
+            choices, steps = [c for c in plan.choices if c.part == p.id], [c for c in plan.steps if c.part == p.id]
             for flip in sorted({m for part, m in mirrored if part == p.id} | {False}):
-                pc = plan_part(p, shapes[p.shape], setup, choices, round(stock.thickness, 4), flip)
+                pc = plan_part(p, shapes[p.shape], setup, choices, steps, round(stock.thickness, 4), spacing, flip, key)
                 here[p.id, flip] = pc
                 for s in pc.snags:
                     if (s.rule, s.message) not in said:
@@ -99,7 +102,7 @@ def _of_drawing(s: Snag, drawing: str) -> Snag:
 
 def _part_snags(plan: Plan, setup: Setup, parts: list[Part], shapes: Mapping[str, Shape]) -> list[Snag]:
     """Judgements on parts as they are, and alterations that no longer find what they were made for."""
-    used = {o.cutter for o in setup.operations}
+    used = {o.cutter for o in setup.operations if isinstance(o, Profile) and o.on in ("outlines", "holes")}
     cutters = [c for c in setup.cutters if c.id in used]
     mates = [(k.name, k.thickness) for s in plan.setups for k in s.stock if k.quantity]
     out: list[Snag] = []

@@ -15,7 +15,7 @@ class Value(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
 
 
-Family = Literal["wood", "plastic", "aluminium"]
+Family = Literal["wood", "plastic", "aluminium", "steel"]
 Id = Annotated[str, Field(min_length=1, max_length=80, pattern=r"^[A-Za-z0-9][A-Za-z0-9 ._-]*$")]
 Name = Annotated[str, Field(min_length=1, max_length=200)]
 Positive = Annotated[float, Field(gt=0, le=100_000)]

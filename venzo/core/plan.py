@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from venzo.core.cuts.operations import Operation
+from venzo.core.cuts.operations import Chamfer, On, Operation, Profile, RecipeSteps
 from venzo.core.holding.screws import Screw
 from venzo.core.model import Id, Name, NotNegative, Point, Value
 from venzo.core.parts.alter import Alteration
@@ -102,7 +102,7 @@ class ContourChoice(Value):
     """What a person chose for one contour of a part, anchored in the part's own frame.
 
     ``tabs``: middles of tabs placed by hand (they replace the automatic ones); ``cutter``: instead of the operation's;
-    ``omit``: not cut, on purpose.
+    ``start``: where the cutter enters; ``omit``: not cut, on purpose.
     """
 
     part: Id
@@ -110,12 +110,28 @@ class ContourChoice(Value):
     cutter: Id | None = None
     tabs: tuple[Point, ...] | None = None
     tab_count: Annotated[int, Field(ge=0, le=40)] | None = None
+    start: Point | None = None
     omit: bool = False
 
     @property
     def empty(self) -> bool:
         """Nothing chosen: the record can go."""
-        return self.cutter is None and self.tabs is None and self.tab_count is None and not self.omit
+        return self.cutter is None and self.tabs is None and self.tab_count is None and self.start is None and not self.omit
+
+
+class StepsChoice(Value):
+    """Steps that a part has of its own for a kind of feature, or for one contour, in place of the setup's."""
+
+    part: Id
+    on: On
+    contour: Annotated[str, Field(max_length=200)] = ""
+    """Empty: every feature of that kind in the part."""
+    steps: Annotated[tuple[Operation, ...], Field(max_length=12)]
+
+    @property
+    def key(self) -> tuple[str, str, str]:
+        """What it is about."""
+        return self.part, self.on if not self.contour else "", self.contour
 
 
 class Piece(Value):
@@ -174,7 +190,9 @@ class Setup(Value):
     """Where the sheet's lower left corner lies on the table, mm."""
     zones_on: tuple[Id, ...] = ()
     screws: tuple[Screw, ...] = ()
-    operations: tuple[Operation, ...] = ()
+    operations: Annotated[tuple[Operation, ...], Field(max_length=80)] = ()
+    recipes: Annotated[tuple[RecipeSteps, ...], Field(max_length=20)] = ()
+    """The recipe each kind of feature took its steps from, as it was then."""
     nest: AcceptedNest | None = None
     allow_in_holes: bool = True
     guillotine: bool = False
@@ -191,17 +209,26 @@ class Setup(Value):
         """The stock line with this id."""
         return next((s for s in self.stock if s.id == stock_id), None)
 
-    def operation(self, on: str) -> Operation | None:
-        """The operation on ``outlines`` or ``holes``."""
-        return next((o for o in self.operations if o.on == on), None)
+    def steps_on(self, on: str) -> tuple[Operation, ...]:
+        """The operations on a kind of feature, in order."""
+        return tuple(o for o in self.operations if o.on == on)
 
-    def tabs_on(self, on: str) -> Tabs:
-        """The tab policy in force for ``outlines`` or ``holes``: the operation's own, else the house rule (none on holes)."""
-        op = self.operation(on)
-        if op is not None and op.tabs is not None:
-            return op.tabs
+    def operation(self, on: str) -> Profile | None:
+        """The last profile on ``outlines`` or ``holes``: the one that leaves the finished edge."""
+        return next((o for o in reversed(self.operations) if o.on == on and isinstance(o, Profile)), None)
+
+    def recipe(self, on: str) -> RecipeSteps | None:
+        """The recipe that the steps on a kind of feature came from."""
+        return next((r for r in self.recipes if r.on == on), None)
+
+    def house_tabs(self, on: str) -> Tabs:
+        """Tabs by house rule: none on holes."""
         house = self.rules.tabs.get(self.material.family, Tabs())
         return house if on == "outlines" else house.model_copy(update={"count": 0})
+
+    def tabs_on(self, on: str) -> Tabs:
+        """The tab policy in force for ``outlines`` or ``holes``: an operation's own, else the house rule."""
+        return next((o.tabs for o in reversed(self.operations) if o.on == on and isinstance(o, Profile) and o.tabs is not None), None) or self.house_tabs(on)
 
 
 class Plan(Value):
@@ -214,6 +241,7 @@ class Plan(Value):
     parts: tuple[Part, ...] = ()
     setups: tuple[Setup, ...] = ()
     choices: tuple[ContourChoice, ...] = ()
+    steps: tuple[StepsChoice, ...] = ()
 
     def part(self, part_id: str) -> Part | None:
         """The part with this id."""
@@ -228,14 +256,27 @@ class Plan(Value):
         return [p for p in self.parts if p.setup == setup_id]
 
     def spacing(self, setup: Setup) -> NotNegative:
-        """Distance between pieces, mm: the largest cutter that runs between them plus the web.
+        """Distance between pieces, mm: the largest cutter that runs between them, with its lead, plus the web.
 
         The holes' cutter counts where pieces may lie in holes, and so does a cutter chosen by hand for one contour.
         """
         mine = {p.id for p in self.parts_of(setup.id)}
-        used = {o.cutter for o in setup.operations if o.on == "outlines" or setup.allow_in_holes}
-        used |= {c.cutter for c in self.choices if c.cutter and c.part in mine and (setup.allow_in_holes or not c.contour.startswith("hole"))}
-        return max((c.diameter for c in setup.cutters if c.id in used), default=0.0) + setup.rules.web
+        between = ("outlines", "holes", "round holes") if setup.allow_in_holes else ("outlines",)
+        steps = [*setup.operations, *(s for c in self.steps if c.part in mine for s in c.steps)]
+        room = [0.0]
+        for s in steps:
+            cutter = setup.cutter(s.cutter)
+            if cutter is None or s.on not in between:
+                continue
+            if isinstance(s, Profile):
+                lead = s.lead_length if s.lead != "none" else 0.0
+                room.append(cutter.diameter + s.side_allowance + (lead if s.lead == "arc" else lead * 0.71))
+            elif isinstance(s, Chamfer):
+                off = s.offset if s.offset is not None else cutter.tip / 2 + (0.25 if cutter.kind == "v-bit" else 0.0)
+                room.append(2 * off + (s.width if cutter.kind == "v-bit" else cutter.corner_radius) - setup.rules.web)
+        by_id = {c.id: c.diameter for c in setup.cutters}
+        room += [by_id.get(c.cutter, 0.0) for c in self.choices if c.cutter and c.part in mine and (setup.allow_in_holes or not c.contour.startswith("hole"))]
+        return max(room) + setup.rules.web
 
     def choice(self, part_id: str, contour: str) -> ContourChoice | None:
         """The hand choice for a contour, if any."""

@@ -31,6 +31,7 @@ class ProgramFile:
     cutters: tuple[str, ...]
     seconds: float
     copies: tuple[int, ...] = ()
+    z_zero: str = "top"
 
     def serves(self, sheet: SheetPlan) -> bool:
         """Is this (one of) the sheet's program(s)?"""
@@ -78,26 +79,32 @@ def same_cuts(sheets: Sequence[SheetPlan]) -> dict[int, tuple[int, ...]]:
 
 
 def _runs(setup: Setup, sheet: SheetPlan) -> list[list]:
-    """Consecutive cuts by cutter; all of them in one file where the machine changes cutters itself."""
+    """Consecutive cuts of one file: all of them where the machine changes cutters itself, else by cutter; another Z zero starts another file."""
     runs: list[list] = []
+    last = None
     for c in sheet.cuts:
-        if not runs or runs[-1][-1].cut.cutter != c.cut.cutter:
+        key = (None if setup.machine.dialect.tool_change else c.cut.cutter, c.cut.z_zero or setup.z_zero)
+        if key != last:
             runs.append([])
+            last = key
         runs[-1].append(c)
-    return runs if not setup.machine.dialect.tool_change else ([[c for r in runs for c in r]] if runs else [])
+    return runs
 
 
 def _listed(plan: Plan, setup: Setup, sheet: SheetPlan, n: int, k: int, cuts: list, copies: tuple[int, ...]) -> ProgramFile:
+    sheet_cuts = sheet.cuts
     stock = setup.stock_of(sheet.sheet)
     assert stock is not None
     used = list(dict.fromkeys(c.cut.cutter for c in cuts))
     job = slug(plan.name) if len(plan.setups) == 1 else f"{slug(plan.name)}_{slug(setup.name)}"
     tools = "-".join(f"t{setup.cutter(c).number}" for c in used)  # type: ignore[union-attr]
     times = f"x{len(copies)}" if len(copies) > 1 else ""
-    name = f"{stock.width:.0f}x{stock.height:.0f}_{job}_s{n}{times}_{k:02d}_{tools}.{setup.machine.dialect.ending}"
+    zero = cuts[0].cut.z_zero or setup.z_zero
+    mixed = {c.cut.z_zero or setup.z_zero for c in sheet_cuts} != {setup.z_zero}
+    name = f"{stock.width:.0f}x{stock.height:.0f}_{job}_s{n}{times}_{k:02d}_{tools}{f'_z-{zero}' if mixed else ''}.{setup.machine.dialect.ending}"
     return ProgramFile(name, "", sheet.sheet, sheet.copy_no, tuple(used),
                        cuts[-1].begins + cuts[-1].seconds - cuts[0].begins + len(used) * setup.machine.change_seconds,
-                       copies)
+                       copies, zero)
 
 
 def _text(plan: Plan, setup: Setup, sheet: SheetPlan, n: int, k: int, cuts: list, times: int) -> str:
@@ -114,14 +121,17 @@ def _text(plan: Plan, setup: Setup, sheet: SheetPlan, n: int, k: int, cuts: list
         moves = c.moves.copy()
         moves[:, [X, Y]] -= (dx, dy)
         moves[:, [CX, CY]] -= (dx, dy)
-        label = f"{names.get(c.piece.part, c.piece.part)} piece {c.piece.copy_no + 1}: {c.cut.contour}"
-        if not runs or runs[-1].number != cutter.number:
-            runs.append(ToolRun(cutter.number, cutter.name, cutter.feeds[setup.material.family].rpm, []))
+        label = f"{names.get(c.piece.part, c.piece.part)} piece {c.piece.copy_no + 1}: {c.cut.contour}, {c.cut.kind}"
+        if not runs or runs[-1].number != cutter.number or runs[-1].rpm != c.cut.rpm:
+            runs.append(ToolRun(cutter.number, cutter.name, c.cut.rpm, []))
         runs[-1].cuts.append((label, moves))
     unit = "in" if setup.machine.dialect.inch else "mm"
     used = list(dict.fromkeys(c.cut.cutter for c in cuts))
     depth = max((-min(c.cut.levels) for c in cuts), default=0.0)
-    at = "top of the material" if setup.z_zero == "top" else "bed (spoilboard)"
+    zero = cuts[0].cut.z_zero or setup.z_zero
+    at = "top of the material" if zero == "top" else "bed (spoilboard)"
+    if zero != setup.z_zero:
+        at += "; NOT AS THE OTHER FILES: touch off again"
     header = [
         f"VENZO {plan.name}", f"setup {setup.name}; sheet {n}; file {k}", *([f"this layout is cut {times} times, on {times} sheets"] if times > 1 else []),
         f"stock {stock.name} {show_length(stock.width, unit)} x {show_length(stock.height, unit)}",
@@ -130,7 +140,7 @@ def _text(plan: Plan, setup: Setup, sheet: SheetPlan, n: int, k: int, cuts: list
         *(f"T{setup.cutter(c).number} {setup.cutter(c).name} D{show_length(setup.cutter(c).diameter, unit)}" for c in used),  # type: ignore[union-attr]
         f"{len({c.piece.id for c in cuts})} pieces, {len(cuts)} cuts",
     ]
-    return write(runs, setup.machine.dialect, header, setup.machine.clearance, 0.0 if setup.z_zero == "top" else stock.thickness)
+    return write(runs, setup.machine.dialect, header, setup.machine.clearance, 0.0 if zero == "top" else stock.thickness)
 
 
 def contents(plan: Plan, derived: DerivedSetup) -> dict[str, Any]:

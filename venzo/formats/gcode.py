@@ -82,12 +82,17 @@ def write(runs: list[ToolRun], dialect: Dialect, header: Iterable[str], clearanc
     w.out += ["%", *(_comment(h) for h in header)]
     w.out += ["G17 G90 G94 G40 G49 G80", "G20" if dialect.inch else "G21", "G54"]
     top = clearance + z_shift
+    loaded = None
     for run in runs:
-        w.modal.clear()
-        w.out.append(_comment(f"cutter T{run.number}: {run.name}"))
-        if dialect.tool_change:
-            w.out += ["M5", f"T{run.number} M6"]
-        w.out.append(f"S{run.rpm:.0f} M3")
+        if loaded == run.number:  # the same cutter at another speed: no change, only a new S
+            w.out.append(f"S{run.rpm:.0f} M3")
+        else:
+            w.modal.clear()
+            w.out.append(_comment(f"cutter T{run.number}: {run.name}"))
+            if dialect.tool_change:
+                w.out += ["M5", f"T{run.number} M6"]
+            w.out.append(f"S{run.rpm:.0f} M3")
+        loaded = run.number
         w.words("G0", {"Z": top})
         for label, moves in run.cuts:
             w.out.append(_comment(label))
@@ -102,7 +107,7 @@ def write(runs: list[ToolRun], dialect: Dialect, header: Iterable[str], clearanc
                 else:
                     w.words("G0" if m[KIND] == RAPID else "G1", {"X": x, "Y": y, "Z": z}, None if m[KIND] == RAPID else m[FEED])
             w.words("G0", {"Z": top})
-        w.out.append("M5")
+    w.out.append("M5")
     w.words("G0", {"Z": top})
     w.out += ["M30", "%"]
     return "\n".join(w.out) + "\n"

@@ -8,6 +8,7 @@ from collections.abc import Mapping
 from reportlab.lib.pagesizes import A4
 from reportlab.pdfgen.canvas import Canvas
 
+from venzo.core.cuts.moves import FEED
 from venzo.core.derive import DerivedSetup
 from venzo.core.order.of_sheet import SheetPlan
 from venzo.core.parts.shape import Shape
@@ -82,8 +83,10 @@ def _page(c: Canvas, plan: Plan, derived: DerivedSetup, sheet: SheetPlan, n: int
     for _t, cid in sheet.changes[:10]:
         cutter = setup.cutter(cid)
         assert cutter is not None
-        f = cutter.feeds[setup.material.family]
-        c.drawString(left, y, f"T{cutter.number}  {cutter.name}  {f.rpm:.0f} rpm, {f.feed / 1000:.1f} m/min"[:62])
+        mine = [pc.cut for pc in sheet.cuts if pc.cut.cutter == cid]
+        feed = max(float(m.moves[:, FEED].max()) for m in mine)
+        rpm = " / ".join(f"{r:.0f}" for r in dict.fromkeys(m.rpm for m in mine))
+        c.drawString(left, y, f"T{cutter.number}  {cutter.name}  {rpm} rpm, {feed / 1000:.1f} m/min ({feed / 25.4:.0f} in/min)  {', '.join(dict.fromkeys(m.kind for m in mine))}"[:110])
         y -= 12
     y -= 6
     c.setFont("Helvetica-Bold", 9.5)
@@ -165,7 +168,7 @@ def _drawing(c: Canvas, plan: Plan, derived: DerivedSetup, sheet: SheetPlan, sha
         c.line(f.x * k, (f.y + f.height) * k, (f.x + f.width) * k, f.y * k)
     order: dict[str, int] = {}
     for pc in sheet.cuts:
-        if not pc.cut.inside:
+        if not pc.cut.inside and pc.cut.frees:
             order.setdefault(pc.piece.id, len(order) + 1)
     for q in sheet.pieces:
         part = plan.part(q.part)

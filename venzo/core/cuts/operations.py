@@ -1,27 +1,179 @@
-"""Operations as a person states them; a discriminated union that grows."""
+"""Operations as a person states them: what is done to which kind of feature, with which cutter. A union told apart by ``kind``.
+
+A number that is None follows the house rule. Several operations on one kind of feature are steps, taken in their order.
+"""
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Annotated, Literal
+
+from pydantic import Field, model_validator
 
 from venzo.core.model import Id, NotNegative, Positive, Value
-from venzo.core.rules.house import Tabs
+from venzo.core.rules.house import Direction, Entry, Tabs
+
+On = Literal["outlines", "holes", "round holes", "pockets", "grooves", "engravings", "drillings"]
+"""Kinds of feature. Round holes are holes too: where no operation is on them, those on holes cut them."""
+FEATURE_ON: dict[str, On] = {"pocket": "pockets", "groove": "grooves", "engraving": "engravings", "drilling": "drillings"}
+Share = Annotated[float, Field(gt=0.02, le=2)]
+StepOver = Annotated[float, Field(gt=0.02, lt=1)]
 
 
-class Profile(Value):
-    """Cut contours through on their waste side. None means: by house rule."""
+class Step(Value):
+    """What every operation has. ``rpm``, ``feed``, ``plunge`` (mm/min) instead of the cutter's; ``feed_share`` scales the feed.
+
+    ``z_zero``: where Z 0 lies for this operation, if not as in the setup; it then gets files of its own.
+    """
+
+    id: Id
+    on: On
+    cutter: Id
+    rpm: Positive | None = None
+    feed: Positive | None = None
+    plunge: Positive | None = None
+    feed_share: Share = 1.0
+    step_down: Positive | None = None
+    depth: Positive | None = None
+    """mm below the top; None: through, or as the drawing says."""
+    z_zero: Literal["top", "bed"] | None = None
+    note: Annotated[str, Field(max_length=300)] = ""
+
+
+class Profile(Step):
+    """Follow a contour: outlines outside, holes and pockets inside, or with the cutter's middle on the line."""
 
     kind: Literal["profile"] = "profile"
-    id: Id
-    on: Literal["outlines", "holes"]
-    cutter: Id
-    direction: Literal["climb", "conventional"] = "climb"
-    step_down: Positive | None = None
+    on: Literal["outlines", "holes", "round holes", "pockets"]
+    side: Literal["waste", "on line"] = "waste"
+    direction: Direction = "climb"
     overshoot: NotNegative | None = None
     ramp_length: Positive | None = None
+    entry: Entry | None = None
+    lead: Literal["none", "straight", "arc"] = "none"
+    """Lateral entry from the waste; it protects a finished edge and tears in closed grooves (common practice)."""
+    lead_length: Positive = 5.0
+    corners: Literal["steady", "slow"] = "steady"
+    side_allowance: NotNegative = 0.0
+    """Left on the wall for a later pass, mm."""
+    floor_allowance: NotNegative = 0.0
+    """Left under the cut, mm: a skin, on a through cut."""
+    one_pass: bool = False
+    """The whole depth at once, whatever the depth rule says."""
     tabs: Tabs | None = None
-    """On holes None means no tabs: the drop falls free."""
+    """None: by house rule on outlines, none on holes (the drop falls free)."""
 
 
-Operation = Profile
-"""Becomes a union, told apart by ``kind``, as kinds of operation arrive."""
+class Pocket(Step):
+    """Clear an area to a depth, around its islands; sides along the part's outline are open."""
+
+    kind: Literal["pocket"] = "pocket"
+    on: Literal["pockets", "grooves", "engravings", "drillings", "round holes"] = "pockets"
+    pattern: Literal["offset", "raster"] = "offset"
+    angle: Annotated[float, Field(ge=-180, le=180)] = 0.0
+    """Of the rows of a raster, degrees from the part's X."""
+    wall_pass: bool = True
+    """Close a raster with a pass along the walls."""
+    step_over: StepOver | None = None
+    direction: Direction = "climb"
+    entry: Entry | None = None
+    ramp_length: Positive | None = None
+    side_allowance: NotNegative = 0.0
+    floor_allowance: NotNegative = 0.0
+    rest: bool = False
+    """Only what the steps before could not reach."""
+    bowl: Id | None = None
+    """Leave steps along the wall for this bowl cutter, which follows."""
+
+
+class Groove(Step):
+    """Follow a line with the cutter's middle: grooves, engraving, score lines. Wider than the cutter if ``width`` says so."""
+
+    kind: Literal["groove"] = "groove"
+    on: Literal["grooves", "engravings"] = "grooves"
+    width: Positive | None = None
+    entry: Entry | None = None
+    ramp_length: Positive | None = None
+
+
+class Drill(Step):
+    """Drill round features to their own size, by pecks."""
+
+    kind: Literal["drill"] = "drill"
+    on: Literal["drillings", "round holes"] = "drillings"
+    peck: Positive | None = None
+    overshoot: NotNegative | None = None
+    dwell: Annotated[float, Field(ge=0, le=10)] = 0.0
+
+
+class Bore(Step):
+    """Bore round features larger than the cutter along a helix."""
+
+    kind: Literal["bore"] = "bore"
+    on: Literal["drillings", "round holes"] = "round holes"
+    pitch: Positive | None = None
+    """mm down a turn; None: a quarter of the diameter, no more than the depth rule."""
+    direction: Direction = "climb"
+    overshoot: NotNegative | None = None
+
+
+class Chamfer(Step):
+    """Break or shape the top edge with a V bit or a roundover cutter."""
+
+    kind: Literal["chamfer"] = "chamfer"
+    on: Literal["outlines", "holes", "round holes", "pockets"] = "outlines"
+    width: Positive = 1.0
+    """Of the chamfer on the face, mm; a roundover cutter makes its own radius."""
+    offset: NotNegative | None = None
+    """How far the cutter's axis runs from the contour, mm; None: clear of the tip (V) or the point's own shift (common practice: about 0.8 mm)."""
+    direction: Direction = "climb"
+
+
+class Face(Step):
+    """Take the whole face of the part down; every side is open."""
+
+    kind: Literal["face"] = "face"
+    on: Literal["outlines"] = "outlines"
+    depth: Positive = 1.0
+    pattern: Literal["offset", "raster"] = "raster"
+    angle: Annotated[float, Field(ge=-180, le=180)] = 0.0
+    step_over: StepOver | None = None
+    direction: Direction = "climb"
+
+
+Operation = Annotated[Profile | Pocket | Groove | Drill | Bore | Chamfer | Face, Field(discriminator="kind")]
+
+
+class RecipeSteps(Value):
+    """A named sequence of operations for a kind of feature and a family of material.
+
+    ``why``: what chose it, in a sentence; ``version`` counts up with every change in the library.
+    """
+
+    id: Id
+    name: Annotated[str, Field(min_length=1, max_length=120)]
+    on: On
+    family: Literal["wood", "plastic", "aluminium", "steel"] | None = None
+    """None: for any material."""
+    steps: Annotated[tuple[Operation, ...], Field(min_length=1, max_length=12)]
+    version: Annotated[int, Field(ge=1)] = 1
+    why: Annotated[str, Field(max_length=300)] = ""
+    rules: Annotated[str, Field(max_length=120)] = ""
+    """Name of the house rules it was made under."""
+
+    @model_validator(mode="after")
+    def _same_feature(self) -> RecipeSteps:
+        wrong = next((s for s in self.steps if s.on != self.on), None)
+        if wrong is not None:
+            raise ValueError(f"recipe {self.name}: step {wrong.id} is on {wrong.on}, the recipe on {self.on}")
+        if len({s.id for s in self.steps}) < len(self.steps):
+            raise ValueError(f"recipe {self.name}: two steps have the same id")
+        return self
+
+
+def differences(step: Step, recipe: RecipeSteps) -> dict[str, tuple[object, object]] | None:
+    """Fields in which a step differs from the recipe's step of the same id: field -> (recipe's, step's); None: the recipe has no such step."""
+    own = next((s for s in recipe.steps if s.id == step.id), None)
+    if own is None or own.kind != step.kind:  # type: ignore[union-attr]
+        return None
+    a, b = own.model_dump(), step.model_dump()
+    return {k: (a[k], b[k]) for k in b if a[k] != b[k]}

@@ -3,18 +3,23 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass
 from itertools import pairwise
 
-import numpy as np
 from shapely.geometry import Polygon
 from shapely.ops import unary_union
 
-from venzo.core.cuts.moves import LINE, RAPID, along, row
+from venzo.core.cuts.leads import Lead, fitting_lead
+from venzo.core.cuts.track import Track, run
 from venzo.core.geometry.contour import Array, Contour
 from venzo.core.geometry.offset import offset
-from venzo.core.snags import Snag, look, note, stop
 from venzo.core.tolerances import SAME
+
+SHARP = math.cos(math.radians(40))
+"""A path that turns by more than 40 degrees at a vertex has a corner there."""
+ZIGZAG = 20.0
+"""mm; stroke of a zigzag entry at most."""
 
 
 @dataclass(frozen=True)
@@ -31,26 +36,11 @@ class ProfileSettings:
     feed: float
     plunge: float
     retract: float
-
-
-@dataclass(frozen=True)
-class Cut:
-    """A planned cut in the part's frame: one ring of one contour by one cutter."""
-
-    contour: str
-    cutter: str
-    operation: str
-    inside: bool
-    moves: Array
-    path: Contour
-    levels: tuple[float, ...]
-    tabs: tuple[tuple[float, float], ...]
-    """Tab middles on the part's contour (x, y)."""
-
-
-def pass_levels(depth: float, passes: int) -> tuple[float, ...]:
-    """Depths of equal passes, negative: ``pass_levels(18, 2) == (-9.0, -18.0)``."""
-    return tuple(-depth * (k + 1) / passes for k in range(passes))
+    begins: float = 0.0
+    entry: str = "ramp"
+    lead: str = "none"
+    lead_length: float = 0.0
+    corner_feed: float = 1.0
 
 
 def cutter_rings(contour: Contour, radius: float, inside: bool) -> list[tuple[Contour, bool]]:
@@ -60,6 +50,8 @@ def cutter_rings(contour: Contour, radius: float, inside: bool) -> list[tuple[Co
     than the cutter gives a further path within the bay.
     """
     solid = contour.oriented(True)
+    if radius <= SAME:
+        return [(solid, inside)]
     if inside:
         return [(r.contour.oriented(True), True) for r in offset([solid], -radius) if not r.hole]
     return [(r.contour.oriented(True), r.hole) for r in offset([solid], radius)]
@@ -68,6 +60,8 @@ def cutter_rings(contour: Contour, radius: float, inside: bool) -> list[tuple[Co
 def unreached(contour: Contour, rings: list[tuple[Contour, bool]], radius: float, inside: bool) -> list[tuple[float, float, float]]:
     """Waste the cutter cannot reach: (x, y, mm2) of every patch larger than a square corner leaves, largest first."""
     region = Polygon(contour.points(0.01)).buffer(0)
+    if not inside and region.area >= region.convex_hull.area * (1 - 1e-9):
+        return []
     swept = unary_union([Polygon(c.points(0.01)).buffer(0).exterior.buffer(radius, quad_segs=32) for c, _o in rings])
     if inside:
         cores = unary_union([Polygon(c.points(0.01)).buffer(0) for c, _o in rings])
@@ -81,12 +75,15 @@ def unreached(contour: Contour, rings: list[tuple[Contour, bool]], radius: float
     return sorted(((round(p.x, 3), round(p.y, 3), a) for p, a in found), key=lambda f: -f[2])
 
 
-def start_of(ring: Contour, tabs: list[float], clear: float) -> float:
-    """Distance along the ring at which to enter: the middle of the longest straight run, stepped aside from tabs."""
-    segs = ring.segments()
-    straight = [i for i, s in enumerate(segs) if s.bulge == 0] or list(range(len(segs)))
-    i = max(straight, key=lambda k: segs[k].length)
-    s = float(ring.starts[i]) + segs[i].length / 2
+def start_of(ring: Contour, tabs: list[float], clear: float, wanted: tuple[float, float] | None = None) -> float:
+    """Distance along the ring at which to enter: where wanted, else the middle of the longest straight run; stepped aside from tabs."""
+    if wanted is not None:
+        s = ring.nearest(*wanted)[0]
+    else:
+        segs = ring.segments()
+        straight = [i for i, g in enumerate(segs) if g.bulge == 0] or list(range(len(segs)))
+        i = max(straight, key=lambda k: segs[k].length)
+        s = float(ring.starts[i]) + segs[i].length / 2
     total = ring.length
     for _ in range(len(tabs)):
         near = [t for t in tabs if abs((s - t + total / 2) % total - total / 2) < clear]
@@ -96,14 +93,36 @@ def start_of(ring: Contour, tabs: list[float], clear: float) -> float:
     return s % total
 
 
-def profile_moves(ring: Contour, kept_outside: bool, tabs: list[tuple[float, float]], p: ProfileSettings) -> Array:
-    """Moves for one ring: ramp in, full laps at every level, over tabs at ``tab_top``.
+def other_starts(ring: Contour) -> list[float]:
+    """Middles of the six longest runs, where a lead may find room."""
+    segs = ring.segments()
+    order = sorted(range(len(segs)), key=lambda k: -segs[k].length)[:6]
+    return [float(ring.starts[k]) + segs[k].length / 2 for k in order]
+
+
+def sharp_corners(path: Contour) -> list[float]:
+    """Distances along a closed path at which it turns by more than 40 degrees."""
+    segs = path.segments()
+    out = []
+    for k, (a, b) in enumerate(zip([*segs[-1:], *segs[:-1]], segs, strict=True)):
+        _x, _y, ax, ay = a.at(1.0)
+        _x, _y, bx, by = b.at(0.0)
+        if ax * bx + ay * by < SHARP:
+            out.append(float(path.starts[k]))
+    return out
+
+
+def profile_moves(ring: Contour, kept_outside: bool, tabs: list[tuple[float, float]], p: ProfileSettings, start: tuple[float, float] | None = None,
+                  clear: Callable[[list[tuple[float, float]]], bool] | None = None) -> tuple[Array, Lead | None]:
+    """Moves for one ring: entry, full laps at every level, over tabs at ``tab_top``; and the lead that was used.
 
     Args:
         ring: path of the cutter's middle, counter-clockwise.
         kept_outside: the part lies outside the path (holes).
         tabs: (x, y) of tab middles on the part's contour.
         p: the settings.
+        start: where to enter, if a person said so.
+        clear: may the cutter's middle be at these points? Asked of leads.
 
     Clockwise around a part is climb cutting for a right-hand spindle; inside a hole counter-clockwise is.
     """
@@ -111,91 +130,91 @@ def profile_moves(ring: Contour, kept_outside: bool, tabs: list[tuple[float, flo
     total = path.length
     lift = p.tab_width / 2 + p.radius  # the cutter's own radius eats into the tab from both sides
     middles = [path.nearest(x, y)[0] for x, y in tabs]
-    s = start_of(path, middles, lift + 1.0) if not _blocked(middles, lift, total) else 0.0
-    x, y = path.at(s)[:2]
-    out = [row(RAPID, x, y, p.retract), row(LINE, x, y, 0.0, p.plunge)]
-    before = 0.0
+    blocked = bool(middles) and len(middles) * 2 * (lift + 1) > total
+    s = 0.0 if blocked else start_of(path, middles, lift + 1.0, start)
+    lead = None
+    if p.lead != "none" and clear is not None:
+        waste_left = kept_outside == (path is ring)
+        aside = [o for o in other_starts(path) if all(abs((o - m + total / 2) % total - total / 2) > lift + 1 for m in middles)]
+        lead = fitting_lead(path, s, waste_left, p.lead, p.lead_length, [] if start else aside, clear)
+        s = lead.s if lead else s
+    corners = sharp_corners(path) if p.corner_feed < 1 else []
+    track = Track(p.retract, p.feed, p.plunge)
+    first = lead.into[0].at(0.0)[:2] if lead else path.at(s)[:2]
+    track.over(*first)
+    before = p.begins
+    if not lead:
+        track.down(min(0.0, before))
     for level in p.levels:
-        drop = before - level
-        ramp = min(p.ramp_length, max(3 * total, 5 * drop))
-        end = s + ramp + total
-        covered = [(a, b) for m in middles for lap in range(math.floor((s - m - lift) / total), math.ceil((end - m + lift) / total) + 1)
-                   for a, b in [(m + lap * total - lift, m + lap * total + lift)] if b > s and a < end] if level < p.tab_top else []
-
-        def height(at: float, s=s, before=before, drop=drop, ramp=ramp) -> float:
-            return before - drop * min(1.0, max(0.0, (at - s) / ramp))
-
-        cuts = {s, s + ramp, end}
-        for a, b in covered:
-            cuts.update(v for v in (a, b) if s < v < end)
-        if drop > 0 and before > p.tab_top > level and covered:
-            cuts.add(s + ramp * (before - p.tab_top) / drop)
-        stops = sorted(cuts)
-        for a, b in pairwise(stops):
-            if b - a < 1e-4:
-                continue
-            middle = (a + b) / 2
-            over = any(t0 < middle < t1 for t0, t1 in covered)
-            z0, z1 = (max(height(v), p.tab_top) if over else height(v) for v in (a, b))
-            px, py, pz = out[-1][1:4]
-            if abs(pz - z0) > 1e-6:
-                out.append(row(LINE, px, py, z0, p.plunge if z0 < pz else p.feed))
-            sloped = abs(z1 - z0) > SAME
-            feed = p.feed if not sloped else min(p.feed, max(p.plunge, p.plunge * math.hypot(b - a, z1 - z0) / abs(z1 - z0)))
-            done = 0.0
-            for seg in path.walk(a, b):
-                done += seg.length
-                out.append(along(seg, z0 + (z1 - z0) * min(1.0, done / (b - a)), feed))
-        s, before = end, level
-    return np.array(out)
+        if lead:
+            track.over(*first)
+            track.down(level)
+            track.follow(lead.into, level, level, sum(g.length for g in lead.into))
+            ramp = 0.0
+        else:
+            ramp = _descend(track, path, s, before, level, p, bool(middles) and level < p.tab_top)
+        _lap(track, path, s, ramp, before, level, middles, lift, corners, p)
+        if lead:
+            track.follow(lead.out, track.at[2], track.at[2], sum(g.length for g in lead.out))
+        else:
+            s += ramp
+        before = level
+    return track.array(), lead
 
 
-def _blocked(middles: list[float], lift: float, total: float) -> bool:
-    return bool(middles) and len(middles) * 2 * (lift + 1) > total
+def _descend(track: Track, path: Contour, s: float, before: float, level: float, p: ProfileSettings, over_tabs: bool) -> float:
+    """Enter a level; returns the length of ramp that the lap itself still has to descend over (0: at depth already)."""
+    drop = before - level
+    if drop <= SAME:
+        return 0.0
+    total = path.length
+    if p.entry == "plunge":
+        track.down(level)
+        return 0.0
+    if p.entry == "zigzag" and not over_tabs:
+        stroke = min(ZIGZAG, p.ramp_length / 2, total / 3)
+        strokes = 2 * max(1, round(p.ramp_length / (2 * stroke)))
+        for k in range(strokes):
+            a, b = before - drop * k / strokes, before - drop * (k + 1) / strokes
+            track.follow(run(path, s, s + stroke) if k % 2 == 0 else run(path, s + stroke, s), a, b, stroke)
+        return 0.0
+    if p.entry == "helix":
+        return max(total, min(p.ramp_length, 3 * total))
+    return min(p.ramp_length, max(3 * total, 5 * drop))
 
 
-def plan_profile(name: str, contour: Contour, cutter: str, operation: str, p: ProfileSettings, tabs: list[tuple[float, float]],
-                 where: dict, label: str) -> tuple[list[Cut], list[Snag]]:
-    """All cuts along one contour and what is to be said about them.
+def _lap(track: Track, path: Contour, s: float, ramp: float, before: float, level: float, middles: list[float], lift: float, corners: list[float], p: ProfileSettings) -> None:
+    """Down a ramp along the path, if any, and once round at the level; over tabs at their height."""
+    total = path.length
+    drop = before - level
+    end = s + ramp + total
 
-    ``label`` names the contour for people (part and contour); ``where`` names it for the screen.
-    """
-    d = 2 * p.radius
-    rings = cutter_rings(contour, p.radius, p.inside)
-    snags: list[Snag] = []
-    if not rings:
-        b = contour.bbox
-        size = f"{b[2] - b[0]:.2f} x {b[3] - b[1]:.2f} mm"
-        return [], [stop("cuts.too-small", f"{label}: {size} cannot be entered by the {d:g} mm cutter; choose a smaller cutter, or leave it out", where)]
-    if p.inside and len(rings) > 1:
-        snags.append(look("cuts.neck", f"{label}: a neck narrower than the {d:g} mm cutter splits it into {len(rings)} separate cuts", where))
-    patches = unreached(contour, rings, p.radius, p.inside)
-    if patches:
-        x, y, _a = patches[0]
-        area = sum(a for _x, _y, a in patches)
-        snags.append(look("cuts.unreached", f"{label}: the {d:g} mm cutter leaves {area:.1f} mm2 uncut in {len(patches)} place{'s' * (len(patches) != 1)}, "
-                          f"the largest at {x:.1f}, {y:.1f}", {**where, "x": x, "y": y}))
-    cuts = []
-    outer = max(range(len(rings)), key=lambda k: abs(rings[k][0].area))
-    order = sorted(range(len(rings)), key=lambda k: (k == outer, k))  # bays first, the main path last
-    for k in order:
-        ring, kept_outside = rings[k]
-        own = [t for t in tabs if _nearest_ring(t, rings) == k]
-        moves = profile_moves(ring, kept_outside, own, p)
-        cuts.append(Cut(name, cutter, operation, p.inside or kept_outside, moves, ring, p.levels, tuple(own)))
-    if p.inside and not tabs:
-        cores = [r for r, _o in rings]
-        wide = max((min(_inradius_box(r, p.radius)) for r in cores), default=0.0)
-        if wide > 25.0:
-            snags.append(note("holding.drop", f"{label}: the drop comes free at its last pass; vacuum or two tabs keep it from tipping", where))
-    return cuts, snags
+    def windows(at: list[float], reach: float) -> list[tuple[float, float]]:
+        return [(a, b) for m in at for lap in range(math.floor((s - m - reach) / total), math.ceil((end - m + reach) / total) + 1)
+                for a, b in [(m + lap * total - reach, m + lap * total + reach)] if b > s and a < end]
+
+    covered = windows(middles, lift) if level < p.tab_top else []
+    slow = windows(corners, max(p.radius / 2, 1.0)) if corners else []
+
+    def height(at: float) -> float:
+        return before - drop * min(1.0, max(0.0, (at - s) / ramp)) if ramp > 0 else level
+
+    cuts = {s, s + ramp, end}
+    for a, b in (*covered, *slow):
+        cuts.update(v for v in (a, b) if s < v < end)
+    if drop > 0 and ramp > 0 and before > p.tab_top > level and covered:
+        cuts.add(s + ramp * (before - p.tab_top) / drop)
+    for a, b in pairwise(sorted(cuts)):
+        if b - a < 1e-4:
+            continue
+        middle = (a + b) / 2
+        over = any(t0 < middle < t1 for t0, t1 in covered)
+        z0, z1 = (max(height(v), p.tab_top) if over else height(v) for v in (a, b))
+        track.down(z0)
+        feed = p.feed * p.corner_feed if any(t0 < middle < t1 for t0, t1 in slow) else p.feed
+        track.follow(path.walk(a, b), z0, z1, b - a, feed)
 
 
-def _inradius_box(ring: Contour, radius: float) -> tuple[float, float]:
-    """Box of the drop left inside a path, mm."""
-    b = ring.bbox
-    return b[2] - b[0] - 2 * radius, b[3] - b[1] - 2 * radius
-
-
-def _nearest_ring(point: tuple[float, float], rings: list[tuple[Contour, bool]]) -> int:
+def nearest_ring(point: tuple[float, float], rings: list[tuple[Contour, bool]]) -> int:
+    """Index of the ring that lies nearest to a point."""
     return min(range(len(rings)), key=lambda k: rings[k][0].nearest(*point)[1])

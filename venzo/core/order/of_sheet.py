@@ -8,12 +8,13 @@ from dataclasses import dataclass
 from functools import partial
 
 import numpy as np
+from shapely import STRtree
 from shapely.geometry import Point as ShapelyPoint
 from shapely.geometry import Polygon
 
 from venzo.core.cuts.moves import X, Y, Z, lengths, placed
+from venzo.core.cuts.cut import Cut
 from venzo.core.cuts.of_part import PartCuts
-from venzo.core.cuts.profile import Cut
 from venzo.core.geometry.contour import Array, rotation_matrix
 from venzo.core.memo import memo
 from venzo.core.model import digest
@@ -61,7 +62,7 @@ def plan_sheet(plan: Plan, setup: Setup, sheet: str, copy_no: int, shapes: Mappi
         for c in part_cuts[q.part, q.mirrored].cuts:
             items.append((q, c, c.contour))
     machine = setup.machine
-    prints = [(q.model_dump(), c.contour, c.cutter, float(c.moves.sum()), c.moves.shape[0]) for q, c, _n in items]
+    prints = [(q.id, q.x, q.y, q.rotation, q.mirrored, c.contour, c.cutter, c.operation, c.step, c.frees, float(c.moves.sum()), c.moves.shape[0]) for q, c, _n in items]
     key = digest(VERSION, sheet, copy_no, prints, [machine.clearance, machine.retract, machine.rapid, machine.acceleration, machine.change_seconds],
                  [(c.id, c.number) for c in setup.cutters], [plan.part(q.part).shape for q in pieces if plan.part(q.part)])  # type: ignore[union-attr]
     return memo("sheet", key, lambda: _plan_sheet(plan, setup, sheet, copy_no, pieces, items, shapes, key))
@@ -111,35 +112,40 @@ def _inner_point(shape: Shape) -> tuple[float, float]:
 
 
 def _tasks(plan: Plan, items: list[tuple[Piece, Cut, str]], moved: list[Array], shapes: Mapping[str, Shape]) -> list[Task]:
-    """Insides before their outline; a piece that lies in another's hole before that hole's drop comes free."""
+    """Faces first, steps of a feature in their order, insides before the outline; a piece that lies in another's hole before that hole's drop comes free."""
     of_piece: dict[str, list[int]] = {}
     for i, (q, _c, _n) in enumerate(items):
         of_piece.setdefault(q.id, []).append(i)
+    frees = [_frees_part(plan, item, shapes) for item in items]
     # a piece's representative point tells in whose hole it lies
-    inner: dict[str, ShapelyPoint] = {}
+    names, points = [], []
     for q, _c, _n in items:
-        if q.id not in inner:
+        if not names or names[-1] != q.id:
             part = plan.part(q.part)
             assert part is not None
             spot = memo("inner-point", part.shape, partial(_inner_point, shapes[part.shape]))
             x, y = rotation_matrix(q.rotation) @ np.array([-spot[0] if q.mirrored else spot[0], spot[1]])
-            inner[q.id] = ShapelyPoint(x + q.x, y + q.y)
+            names.append(q.id)
+            points.append(ShapelyPoint(x + q.x, y + q.y))
+    tree = STRtree(points)
     after: list[set[int]] = [set() for _ in items]
     for i, (q, c, _n) in enumerate(items):
         own = of_piece[q.id]
-        outlines = [k for k in own if not _is_hole(plan, items[k], shapes)]
-        if i in outlines:
-            after[i] |= set(own) - set(outlines)
-            after[i] |= {k for k in outlines if k < i}  # bays before the main path
-        else:
+        after[i] |= {k for k in own if items[k][1].contour == c.contour and items[k][1].step < c.step}
+        if c.kind != "face":
+            after[i] |= {k for k in own if items[k][1].kind == "face"}
+        if frees[i]:
+            after[i] |= {k for k in own if not frees[k]}
+            after[i] |= {k for k in own if frees[k] and items[k][1].step == c.step and k < i}  # bays before the main path
+        elif c.frees and len(names) > 1:
             ring = Polygon(c.path.placed(q.x, q.y, q.rotation).points(0.1))
-            for other, point in inner.items():
-                if other != q.id and ring.contains(point):
-                    after[i] |= set(of_piece[other])
-    return [Task((m[0, X], m[0, Y]), (m[-1, X], m[-1, Y]), c.cutter, not _is_hole(plan, (q, c, n), shapes), frozenset(a))
-            for (q, c, n), m, a in zip(items, moved, after, strict=True)]
+            for k in tree.query(ring, predicate="contains"):
+                if names[k] != q.id:
+                    after[i] |= set(of_piece[names[k]])
+    return [Task((m[0, X], m[0, Y]), (m[-1, X], m[-1, Y]), c.cutter, f, frozenset(a)) for (_q, c, _n), m, a, f in zip(items, moved, after, frees, strict=True)]
 
 
-def _is_hole(plan: Plan, item: tuple[Piece, Cut, str], shapes: Mapping[str, Shape]) -> bool:
+def _frees_part(plan: Plan, item: tuple[Piece, Cut, str], shapes: Mapping[str, Shape]) -> bool:
+    """Does the cut go through along the part's outline?"""
     part = plan.part(item[0].part)
-    return part is not None and item[2] != shapes[part.shape].names[0]
+    return part is not None and item[1].frees and item[2] == shapes[part.shape].names[0]

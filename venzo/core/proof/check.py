@@ -2,23 +2,31 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 from shapely import STRtree
+from shapely.affinity import affine_transform
 from shapely.geometry import LineString, Point, Polygon
+from shapely.geometry.base import BaseGeometry
+from shapely.ops import unary_union
 
+from venzo.core.cuts.areas import Area
 from venzo.core.cuts.moves import KIND, RAPID, X, Y, Z, lengths, polyline
+from venzo.core.cuts.of_part import PartCuts
 from venzo.core.geometry.contour import Array
 from venzo.core.motion.time import path_time
 from venzo.core.order.of_sheet import SheetPlan
 from venzo.core.parts.shape import Shape
-from venzo.core.plan import Plan, Setup
+from venzo.core.plan import Piece, Plan, Setup
 from venzo.core.proof.machine import datum_on_sheet
 from venzo.core.proof.program import Reading
 from venzo.core.snags import Snag, note, stop
 from venzo.core.tolerances import BUDGET, PROVE_CHORD
+
+DEEPER = 0.002
+"""mm; a cut this much deeper than its feature is rounding."""
 
 
 @dataclass(frozen=True)
@@ -34,31 +42,33 @@ class Proof:
     moves: int
 
 
-def prove(plan: Plan, setup: Setup, sheet: SheetPlan, readings: list[tuple[Reading, int]], shapes: Mapping[str, Shape]) -> Proof:
+def prove(plan: Plan, setup: Setup, sheet: SheetPlan, readings: list[tuple[Reading, int, str]], shapes: Mapping[str, Shape], part_cuts: Mapping[tuple[str, bool], PartCuts]) -> Proof:
     """Hold the programs of one sheet against the plan.
 
-    Each reading comes with the number of the cutter that is loaded when the file starts. Checks that rapids stay at the safe
-    height, nothing is cut into by more than BUDGET (0.02 mm), every planned contour is cut through except
-    at its tabs, and the cutter stays over the table.
+    Each reading comes with the number of the cutter that is loaded when the file starts and with the file's Z zero. Checks that rapids stay at the safe
+    height, nothing is cut into by more than BUDGET (0.02 mm), no pocket, groove or edge is cut wider or deeper than it is meant, every planned contour is
+    cut through except at its tabs, every pocket and line is run at its depth, and the cutter stays over the table.
     """
     stock = setup.stock_of(sheet.sheet)
     assert stock is not None
     dx, dy = datum_on_sheet(setup, stock)
-    top = 0.0 if setup.z_zero == "top" else stock.thickness
     where = {"setup": setup.id, "sheet": sheet.sheet, "sheet_copy": sheet.copy_no}
-    solids: list[tuple[str, Polygon]] = []
+    solids: list[tuple[str, _Solid]] = []
     for q in sheet.pieces:
         part = plan.part(q.part)
         assert part is not None
-        solids.append((f"{part.name} piece {q.copy_no + 1}", shapes[part.shape].region.placed(q.x, q.y, q.rotation, q.mirrored).polygon(PROVE_CHORD)))
-    tree = STRtree([p for _n, p in solids])
+        cuts = part_cuts.get((q.part, q.mirrored))
+        body = shapes[part.shape].region.placed(q.x, q.y, q.rotation, q.mirrored).polygon(PROVE_CHORD)
+        solids.append((f"{part.name} piece {q.copy_no + 1}", _Solid(body, q, cuts.areas if cuts else ())))
+    tree = STRtree([p.body for _n, p in solids])
     snags: list[Snag] = []
-    bottom: dict[int, list[LineString]] = {}
+    floors: dict[int, list[tuple[LineString, float]]] = {}
     cut = rapid = seconds = 0.0
     pos = np.array([0.0, 0.0, setup.machine.clearance])
     lowest, highest, count = np.full(3, np.inf), np.full(3, -np.inf), 0
     gouged: set[str] = set()
-    for reading, loaded in readings:
+    for reading, loaded, zero in readings:
+        top = 0.0 if zero == "top" else stock.thickness
         for block in reading.blocks:
             cutter = next((c for c in setup.cutters if c.number == (block.tool or loaded)), None)
             if cutter is None:
@@ -81,17 +91,22 @@ def prove(plan: Plan, setup: Setup, sheet: SheetPlan, readings: list[tuple[Readi
             deep = rapids & (chain[:, Z] < -1e-6)
             if deep.any():
                 snags.append(stop("proof.rapid", f"{int(deep.sum())} fast moves go into the material", where))
-            for line, at_bottom in _cutting_lines(chain, stock.thickness):
-                if at_bottom:
-                    bottom.setdefault(cutter.number, []).append(line)
-                for k in tree.query(line, predicate="dwithin", distance=cutter.radius - BUDGET):
-                    name = solids[k][0]
-                    if name not in gouged:
+            for line, deepest, highest_z in _cutting_lines(chain):
+                if deepest > highest_z - 1e-6:
+                    floors.setdefault(cutter.number, []).append((line, deepest))
+                radius = cutter.radius_at(-deepest)
+                for k in tree.query(line, predicate="dwithin", distance=max(radius - BUDGET, 0.0)):
+                    name, solid = solids[k]
+                    if name in gouged:
+                        continue
+                    keep = solid.keep(-deepest)
+                    away = line.distance(keep) if not keep.is_empty else np.inf
+                    if away < radius - BUDGET:
                         gouged.add(name)
-                        bite = cutter.radius - line.distance(solids[k][1])
-                        snags.append(stop("proof.gouge", f"{name} is cut into by {bite:.3f} mm", where))
+                        bite = radius - away
+                        snags.append(stop("proof.gouge", f"{name} is cut into by {bite:.3f} mm, {-deepest:.2f} mm deep, by {cutter.name}", where))
             pos = m[-1, [X, Y, Z]]
-    snags += _uncut(plan, setup, sheet, bottom, where)
+    snags += _uncut(plan, setup, sheet, stock.thickness, floors, where)
     low_xy = lowest[:2] + setup.sheet_at
     high_xy = highest[:2] + setup.sheet_at
     if count and (low_xy.min() < -1e-6 or high_xy[0] > setup.machine.width + 1e-6 or high_xy[1] > setup.machine.height + 1e-6):
@@ -101,48 +116,75 @@ def prove(plan: Plan, setup: Setup, sheet: SheetPlan, readings: list[tuple[Readi
     return Proof(tuple(snags), lowest, highest, cut, rapid, seconds, count)
 
 
-def _cutting_lines(chain: Array, thickness: float):
-    """Runs of cutting moves below the surface as lines, split where they reach or leave the sheet's underside."""
-    i = 1
-    while i < len(chain):
-        def state(k: int) -> tuple[bool, bool]:
-            below = chain[k, KIND] != RAPID and min(chain[k, Z], chain[k - 1, Z]) < -1e-6
-            return below, below and max(chain[k, Z], chain[k - 1, Z]) <= -thickness + 1e-6
-        now = state(i)
+class _Solid:
+    """A piece and what its cuts may take out of it, by depth."""
+
+    def __init__(self, body: Polygon, piece: Piece, areas: Sequence[Area]):
+        self.body = body
+        c, s = np.cos(np.radians(piece.rotation)), np.sin(np.radians(piece.rotation))
+        self.areas = [(a.depth, affine_transform(a.target, [c, -s, s, c, piece.x, piece.y])) for a in areas]
+        self.kept: dict[int, BaseGeometry] = {}
+
+    def keep(self, depth: float) -> BaseGeometry:
+        """What must not be touched at a depth, mm: the piece less every area that is at least so deep."""
+        fine = [g for d, g in self.areas if d >= depth - DEEPER]
+        if len(fine) not in self.kept:
+            self.kept[len(fine)] = self.body.difference(unary_union(fine)) if fine else self.body
+        return self.kept[len(fine)]
+
+
+def _cutting_lines(chain: Array):
+    """Runs of cutting moves below the surface as (line or point, deepest, highest z), split where they are level and where they slope."""
+    z0, z1 = chain[:-1, Z], chain[1:, Z]
+    below = (chain[1:, KIND] != RAPID) & (np.minimum(z0, z1) < -1e-6)
+    level = np.abs(z1 - z0) < 1e-6
+    i, n = 0, len(z0)
+    while i < n:
         j = i + 1
-        while j < len(chain) and state(j) == now:
-            j += 1
-        if now[0]:
-            pts = polyline(np.vstack([chain[i - 1], chain[i:j]]), PROVE_CHORD)[:, :2]
-            if np.ptp(pts, axis=0).max() > 1e-9:
-                yield LineString(pts), now[1]
+        if not below[i]:
+            i = j
+            continue
+        if level[i]:
+            while j < n and below[j] and level[j] and abs(z1[j] - z1[i]) < 1e-6:
+                j += 1
+        else:
+            while j < n and below[j] and not level[j]:
+                j += 1
+        run = chain[i : j + 1]
+        pts = polyline(np.vstack([run[:1], run[1:]]), PROVE_CHORD)[:, :2]
+        shape = LineString(pts) if np.ptp(pts, axis=0).max() > 1e-9 else Point(pts[0])
+        yield shape, float(run[:, Z].min()), float(run[:, Z].max())
         i = j
 
 
-def _uncut(plan: Plan, setup: Setup, sheet: SheetPlan, bottom: dict[int, list[LineString]], where: dict) -> list[Snag]:
-    """Planned contours whose path is not run at full depth everywhere but at the tabs."""
+def _uncut(plan: Plan, setup: Setup, sheet: SheetPlan, thickness: float, floors: dict[int, list[tuple[LineString, float]]], where: dict) -> list[Snag]:
+    """Planned lines that are not run at their depth everywhere but at the tabs."""
     out = []
     names = {p.id: p.name for p in plan.parts}
-    trees = {n: STRtree(lines) for n, lines in bottom.items()}
+    trees: dict[tuple[int, float], STRtree] = {}
     for pc in sheet.cuts:
         cutter = setup.cutter(pc.cut.cutter)
-        if cutter is None:
+        if cutter is None or not (pc.cut.by_trace or pc.cut.trace):
             continue
-        path = pc.cut.path.placed(pc.piece.x, pc.piece.y, pc.piece.rotation)
+        through = -pc.cut.levels[-1] >= thickness - 1e-6
+        need = -thickness if through and pc.cut.frees else pc.cut.levels[-1]
+        key = (cutter.number, round(need, 3))
+        if key not in trees:
+            trees[key] = STRtree([line for line, z in floors.get(cutter.number, ()) if z <= need + 2e-3])
         lift = max(setup.tabs_on("holes").width, setup.tabs_on("outlines").width) / 2 + cutter.radius + 0.1
-        tabs = [pc.cut.path.nearest(*t)[0] for t in pc.cut.tabs]
-        total = path.length
-        n = max(12, int(total / 4))
-        missed = 0
-        for s in (np.arange(n) + 0.5) * total / n:
-            if any(abs((s - t + total / 2) % total - total / 2) <= lift for t in tabs):
-                continue
-            p = Point(path.at(s)[:2])
-            tree = trees.get(cutter.number)
-            if tree is None or not len(tree.query(p, predicate="dwithin", distance=BUDGET)):
-                missed += 1
+        missed = tried = 0
+        for line in pc.cut.lines:
+            path = line.placed(pc.piece.x, pc.piece.y, pc.piece.rotation)
+            tabs = [line.nearest(*t)[0] for t in pc.cut.tabs]
+            total = path.length
+            n = max(3, int(total / 4)) if pc.cut.trace else max(12, int(total / 4))
+            for s in (np.arange(n) + 0.5) * total / n:
+                if any(abs((s - t + total / 2) % total - total / 2) <= lift for t in tabs):
+                    continue
+                tried += 1
+                if not len(trees[key].query(Point(path.at(s)[:2]), predicate="dwithin", distance=BUDGET)):
+                    missed += 1
         if missed:
-            out.append(stop("proof.uncut", f"{names[pc.piece.part]} piece {pc.piece.copy_no + 1}, {pc.cut.contour}: {missed / n:.0%} of it is not cut through",
-                            {**where, "piece": pc.piece.id}))
+            what = "cut through" if through and pc.cut.frees else f"cut to {-need:.2f} mm"
+            out.append(stop("proof.uncut", f"{names[pc.piece.part]} piece {pc.piece.copy_no + 1}, {pc.cut.contour}: {missed / tried:.0%} of it is not {what}", {**where, "piece": pc.piece.id}))
     return out
-

@@ -56,13 +56,13 @@ def setup_snags(setup: Setup, spacing: float) -> list[Snag]:
             out.append(stop("cutters.number", f"{tool.name} and {by_number[tool.number]} are both T{tool.number}; give each cutter its own number", where))
         by_number[tool.number] = tool.name
     for op in setup.operations:
-        cutter, extra = setup.cutter(op.cutter), op.overshoot
+        cutter, extra = setup.cutter(op.cutter), getattr(op, "overshoot", None)
         if extra is not None and extra > 3:
             worst = stop if extra > 12 else look
-            out.append(worst("cuts.overshoot", f"profile of {op.on}: {extra:g} mm overshoot cuts {extra:g} mm deep into the spoilboard; 0.25 to 0.8 mm is common", where))
-        if op.step_down is not None and cutter and op.step_down > 2 * setup.rules.largest_step(setup.material.family, cutter.diameter):
-            out.append(look("cuts.step-down", f"profile of {op.on}: {op.step_down:g} mm a pass is more than twice the shop's rule of "
-                            f"{setup.rules.largest_step(setup.material.family, cutter.diameter):g} mm for {cutter.name}", where))
+            out.append(worst("cuts.overshoot", f"{op.kind} of {op.on}: {extra:g} mm overshoot cuts {extra:g} mm deep into the spoilboard; 0.25 to 0.8 mm is common", where))
+        largest = setup.rules.largest_step(setup.material.family, cutter.diameter, cutter.kind) if cutter else 0.0
+        if op.step_down is not None and cutter and op.step_down > 2 * largest:
+            out.append(look("cuts.step-down", f"{op.kind} of {op.on}: {op.step_down:g} mm a pass is more than twice the shop's rule of {largest:g} mm for {cutter.name}", where))
     if spacing > 200:
         out.append(look("nest.spacing", f"{spacing:g} mm between pieces wastes most of the sheet; the web is {setup.rules.web:g} mm", where))
     return out

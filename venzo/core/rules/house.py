@@ -11,6 +11,9 @@ from venzo.core.model import Family, NotNegative, Positive, Value
 from venzo.core.parts.layers import COMMON, LayerRule
 
 School = Literal["by material", "one diameter", "half diameter"]
+Plunge = Literal["half the feed", "third of the feed", "fixed"]
+Entry = Literal["ramp", "zigzag", "helix", "plunge"]
+Direction = Literal["climb", "conventional"]
 
 
 class Tabs(Value):
@@ -32,6 +35,32 @@ class HouseRules(Value):
     """Share of the step-down by which a pass may go deeper so that an overshoot does not force a further pass."""
     overshoot: dict[Family, NotNegative] = {"wood": 0.75, "plastic": 0.25, "aluminium": 0.25}
     """Depth below the sheet of a through cut, mm (common practice: 0.03 in plywood, 0.010 in aluminium and thin sheet)."""
+    roughing_double: bool = True
+    """Roughing cutters go two diameters deep whatever the school (common practice: 2 D and twice the feed)."""
+    plunge: Plunge = "half the feed"
+    plunge_fixed: Positive = 1500.0
+    """mm/min, for the rule 'fixed'."""
+    entry: dict[Family, Entry] = {"wood": "ramp", "plastic": "ramp", "aluminium": "ramp", "steel": "ramp"}
+    side_allowance: dict[Family, NotNegative] = {"wood": 1.3, "plastic": 0.25, "aluminium": 0.75}
+    """Left on walls by roughing for a finishing pass, mm (common practice: 0.05 to 1/16 in in hardwood, 0.010 in plastic, 0.030 in aluminium)."""
+    rough_direction: dict[Family, Direction] = {"wood": "climb", "plastic": "climb", "aluminium": "conventional", "steel": "conventional"}
+    finish_direction: dict[Family, Direction] = {"wood": "climb", "plastic": "climb", "aluminium": "climb", "steel": "climb"}
+    """Aluminium is roughed conventional, chips thrown clear, and finished climb in one pass (common practice)."""
+    step_over: Annotated[float, Field(gt=0.02, lt=1)] = 0.6
+    """Pockets: distance between rows over the cutter's diameter (common practice: up to 0.92 for roughing, 0.1 for a finished floor)."""
+    wall_feed: Annotated[float, Field(gt=0.05, le=1)] = 0.5
+    """Share of the feed for the closing pass along a pocket's walls (common practice: half to a tenth where end grain tears)."""
+    corner_feed: Annotated[float, Field(gt=0.05, le=1)] = 0.5
+    """Share of the feed in corners where an operation slows in them."""
+    peck: dict[Family, Positive] = {"wood": 3.0, "plastic": 1.5, "aluminium": 1.0, "steel": 1.0}
+    """Depth of a peck over the drill's diameter."""
+    bore_upto: Positive = 3.0
+    """Round holes of up to so many cutter diameters are bored by helix."""
+    undrawn_depth: Annotated[float, Field(gt=0, le=1)] | None = None
+    """Share of the thickness for pockets and grooves whose drawing gives no depth; None: ask."""
+    engraving_depth: Positive = 0.5
+    deflection_limit: Positive = 0.05
+    """Bend of the cutter's tip that is not questioned, mm."""
     web: NotNegative = 2.0
     """Material left between the cuts of neighbours, mm; spacing = cutter diameter + web."""
     ramp_length: Positive = 50.0
@@ -47,14 +76,30 @@ class HouseRules(Value):
     spread_limit: Positive = 0.3
     nominal_share: Positive = 0.05
 
-    def largest_step(self, family: Family, diameter: float) -> float:
+    def largest_step(self, family: Family, diameter: float, kind: str = "") -> float:
         """Largest depth per pass, mm, by the shop's school.
 
-        >>> HouseRules().largest_step("wood", 9.525), HouseRules().largest_step("aluminium", 9.525)
-        (19.05, 4.7625)
+        >>> HouseRules().largest_step("wood", 9.525), HouseRules().largest_step("aluminium", 9.525), HouseRules(step_down="half diameter").largest_step("aluminium", 12, "roughing")
+        (19.05, 4.7625, 24.0)
         """
-        factor = {"by material": self.step_factor.get(family, 1.0), "one diameter": 1.0, "half diameter": 0.5}[self.step_down]
-        return factor * diameter
+        return self._factor(family, kind) * diameter
+
+    def _factor(self, family: Family, kind: str) -> float:
+        if kind == "roughing" and self.roughing_double:
+            return 2.0
+        return {"by material": self.step_factor.get(family, 0.25 if family == "steel" else 1.0), "one diameter": 1.0, "half diameter": 0.5}[self.step_down]
+
+    def step_reason(self, family: Family, kind: str = "") -> str:
+        """The school in words, with its reason."""
+        if kind == "roughing" and self.roughing_double:
+            return "roughing cutters take 2 diameters a pass: their serrated edge breaks the chip"
+        if self.step_down == "by material":
+            return f"{self._factor(family, kind):g} x diameter in {family}: the softer the deeper"
+        return {"one diameter": "never more than one diameter a pass: the cutter stays stiff", "half diameter": "half a diameter a pass: cautious, quiet, for weak machines and first trials"}[self.step_down]
+
+    def plunge_feed(self, feed: float) -> float:
+        """Plunge by the shop's rule, mm/min."""
+        return {"half the feed": feed / 2, "third of the feed": feed / 3, "fixed": min(self.plunge_fixed, feed)}[self.plunge]
 
     def with_layer_rule(self, rule: LayerRule) -> HouseRules:
         """These rules with one more about layers; it goes before the others and takes its words from them."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
 from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
@@ -44,9 +45,19 @@ class Machine(Value):
     retract: Annotated[float, Field(gt=0, le=500)] = 3.0
     """Height over the top from which the cutter goes down at plunge feed."""
     rapid: Positive = 20_000.0
+    """Top speed of X and Y, mm/min."""
+    z_speed: Positive | None = None
+    """Top speed of Z, mm/min; None: as X and Y."""
+    top_feed: Positive | None = None
+    """Fastest cutting feed the controller runs, mm/min; None: the top speed."""
     acceleration: Annotated[float, Field(gt=0, le=50_000)] = 800.0
     rpm_min: Positive = 6_000.0
     rpm_max: Positive = 24_000.0
+    power: Annotated[tuple[tuple[Positive, Positive], ...], Field(max_length=40)] = ()
+    """The spindle's curve: (rpm, kW at the cutter), rising rpm; empty: not known."""
+    slots: Annotated[int, Field(ge=0, le=200)] = 0
+    """Places in the changer; 0: changed by hand."""
+    cooling: tuple[Literal["air", "mist", "flood"], ...] = ()
     home: Literal["lower left", "lower right", "upper left", "upper right"] = "lower left"
     rate_per_hour: NotNegative = 0.0
     change_seconds: NotNegative = 20.0
@@ -56,4 +67,28 @@ class Machine(Value):
     def _heights(self) -> Machine:
         if self.clearance < self.retract:
             raise ValueError(f"clearance {self.clearance:g} mm is below the retract height {self.retract:g} mm; clearance >= retract > top of stock")
+        if self.rpm_min > self.rpm_max:
+            raise ValueError(f"the slowest spindle speed, {self.rpm_min:g} rpm, is above the fastest, {self.rpm_max:g} rpm")
+        if any(a[0] >= b[0] for a, b in pairwise(self.power)):
+            raise ValueError("the spindle's power curve must rise in rpm from point to point")
         return self
+
+    @property
+    def fastest_feed(self) -> float:
+        """Fastest cutting feed, mm/min."""
+        return min(self.top_feed or self.rapid, self.rapid)
+
+    def power_at(self, rpm: float) -> float | None:
+        """Power at the cutter, kW, between the points of the spindle's curve; below the first it falls with the speed (constant torque). None: not known.
+
+        >>> Machine(id="m", name="m", width=1, height=1, power=((6000, 1.0), (18000, 3.0))).power_at(12000)
+        2.0
+        """
+        if not self.power:
+            return None
+        if rpm <= self.power[0][0]:
+            return self.power[0][1] * rpm / self.power[0][0]
+        for (r0, p0), (r1, p1) in pairwise(self.power):
+            if rpm <= r1:
+                return p0 + (p1 - p0) * (rpm - r0) / (r1 - r0)
+        return self.power[-1][1]

@@ -1,0 +1,175 @@
+"""Is this a good speed and feed? The numbers of a cut, the window they should lie in, and which way to turn the knob."""
+
+from __future__ import annotations
+
+from dataclasses import asdict, dataclass
+from typing import Any
+
+from venzo.core.feeds import mechanics as m
+from venzo.core.feeds.windows import Window, energy, window
+from venzo.core.rules.house import HouseRules
+from venzo.core.snags import BadInput, Snag, look, note, stop
+from venzo.core.stock.machine import Machine
+from venzo.core.stock.material import Material
+from venzo.core.tooling.cutter import KERF, Cutter
+
+SLOWEST, FASTEST = 6_000.0, 24_000.0
+"""rpm taken for a spindle that is not known."""
+POWER_SHARE = 0.8
+"""Share of the spindle's power that a plan may ask for without a word (common practice)."""
+
+
+@dataclass(frozen=True)
+class Advice:
+    """What a cutter does at a speed, feed and engagement. mm, mm/min, m/min, mm3/s, W, N; ``available`` None: the spindle's curve is not known."""
+
+    rpm: float
+    feed: float
+    plunge: float
+    chip_load: float
+    chip_thickness: float
+    surface_speed: float
+    window: Window
+    depth: float
+    width: float
+    step_down: float
+    step_reason: str
+    plunge_reason: str
+    source: str
+    energy: float
+    energy_source: str
+    removal: float
+    power: float
+    available: float | None
+    force: float
+    bend: float
+    snags: tuple[Snag, ...]
+
+    def to_json(self) -> dict[str, Any]:
+        """Plain data for the screen."""
+        return {**asdict(self), "snags": [s.model_dump(mode="json") for s in self.snags]}
+
+
+def metres(feed: float) -> str:
+    """A feed as it is said: m/min with in/min beside it.
+
+    >>> metres(5080)
+    '5.08 m/min (200 in/min)'
+    """
+    return f"{feed / 1000:.3g} m/min ({feed / 25.4:.0f} in/min)"
+
+
+def advise(cutter: Cutter, material: Material, rules: HouseRules, machine: Machine | None = None, rpm: float | None = None, feed: float | None = None, depth: float | None = None,
+           width: float | None = None, plunge: float | None = None) -> Advice:
+    """Work out a cut and judge it.
+
+    Args:
+        cutter: with its own feeds for the family, if the shop has entered them; they stand where no number is given.
+        rpm: None: the cutter's own, else the middle (geometric) of the surface-speed window within what the machine turns.
+        feed: mm/min; None: the cutter's own at its own speed (its chip load at another), else the middle of the chip-load window, the low end in a cut deeper than the diameter.
+        depth: mm engaged along the axis; None: the largest step by house rule, as far as the edge reaches.
+        width: mm engaged across; None: the whole diameter, a slot.
+
+    Raises:
+        BadInput: a number that cannot be, or a jet, which has no spindle.
+    """
+    if cutter.kind in KERF:
+        raise BadInput(f"{cutter.name}: a {cutter.kind} has a kerf and a cutting speed, no spindle; enter its feed in the library")
+    for what, v in (("rpm", rpm), ("feed", feed), ("depth", depth), ("width", width), ("plunge", plunge)):
+        if v is not None and not 0 < v < 1e6:
+            raise BadInput(f"{what} {v:g}: give a number above 0")
+    w = window(cutter, material)
+    own = cutter.feeds.get(material.family)
+    low_rpm, high_rpm = (machine.rpm_min, machine.rpm_max) if machine else (SLOWEST, FASTEST)
+    step = min(rules.largest_step(material.family, cutter.diameter, cutter.kind), cutter.reach)
+    depth = depth if depth is not None else step
+    width = min(width, cutter.diameter) if width is not None else cutter.diameter
+    source = "set by hand" if rpm and feed else own.source if own else "middle of the window"
+    given_rpm = rpm
+    if rpm is None:
+        if feed is not None and own is None:  # the speed that puts this feed in the middle of the window
+            rpm = min(max(feed / (cutter.flutes * sum(w.chip) / 2), low_rpm), high_rpm)
+        else:
+            rpm = own.rpm if own else min(max(m.spindle_speed(cutter.diameter, (w.speed[0] * w.speed[1]) ** 0.5), low_rpm), high_rpm)
+    if feed is None:
+        if own:
+            feed = own.feed if given_rpm is None else own.feed * rpm / own.rpm
+        else:
+            low, high = w.chip
+            aim = low + (high - low) * (0.15 if depth > cutter.diameter * 1.001 else 0.5)
+            feed = m.table_feed(aim, rpm, cutter.flutes)
+            if machine:
+                feed = min(feed, machine.fastest_feed)
+                spare = machine.power_at(rpm)
+                e = energy(material)[0]
+                if spare is not None:
+                    need = m.cutting_power(m.removal_rate(feed, width, depth), e) / 1000
+                    feed = min(feed, feed * POWER_SHARE * spare / need) if need > 0 else feed
+    if plunge is None:
+        plunge, why = (own.plunge, "the cutter's own") if own and given_rpm is None and feed == own.feed else (rules.plunge_feed(feed), f"house rule: {rules.plunge}")
+    else:
+        why = "set by hand"
+    per_joule, energy_source = energy(material)
+    chip, speed = m.chip_load(feed, rpm, cutter.flutes), m.surface_speed(cutter.diameter, rpm)
+    rate = m.removal_rate(feed, width, depth)
+    power = m.cutting_power(rate, per_joule)
+    available = machine.power_at(rpm) if machine else None
+    force = m.cutting_force(power, speed)
+    bend = m.deflection(force, cutter.overhang, min(cutter.diameter, cutter.shank) if cutter.overhang > 1.5 * cutter.cutting_length else cutter.diameter)
+    plain = Advice(rpm, feed, plunge, chip, m.chip_thickness(chip, width, cutter.diameter), speed, w, depth, width, rules.largest_step(material.family, cutter.diameter, cutter.kind),
+                   rules.step_reason(material.family, cutter.kind), why, source, per_joule, energy_source, rate, power, available * 1000 if available is not None else None, force, bend, ())
+    return Advice(**{**plain.__dict__, "snags": tuple(_judge(plain, cutter, material, rules, machine, low_rpm, high_rpm))})
+
+
+def _judge(a: Advice, cutter: Cutter, material: Material, rules: HouseRules, machine: Machine | None, low_rpm: float, high_rpm: float) -> list[Snag]:
+    out: list[Snag] = []
+    name, z = cutter.name, cutter.flutes
+    low, high = a.window.chip
+    where = {"cutter": cutter.id}
+    if not low_rpm - 1e-6 <= a.rpm <= high_rpm + 1e-6 and machine:
+        out.append(stop("feeds.rpm", f"{name}: {a.rpm:.0f} rpm is outside what {machine.name} turns ({low_rpm:.0f} to {high_rpm:.0f})", where))
+    def turns(chip: float) -> str | None:
+        n = a.feed / (chip * z)
+        return f"{n:.0f} rpm" if low_rpm <= n <= high_rpm else None
+    if a.chip_load < low * 0.999:
+        slower = turns(low)
+        say = f"slow the spindle to {slower} or feed {metres(low * a.rpm * z)}" if slower else f"feed {metres(low * a.rpm * z)}"
+        why = {"aluminium": "it rubs, heats and welds", "plastic": "it rubs and melts", "steel": "it rubs and dulls"}.get(material.family, "it rubs, makes dust and burns")
+        out.append(look("feeds.rub", f"{name}: chips of {a.chip_load:.3g} mm a tooth are below the window ({low:.3g} to {high:.3g}); {why}: {say}", where))
+    if a.chip_load > high * 1.001:
+        faster = turns(high)
+        say = f"feed at most {metres(high * a.rpm * z)}" + (f" or turn {faster}" if faster else "")
+        worst = stop if a.chip_load > 2 * high else look
+        out.append(worst("feeds.break", f"{name}: chips of {a.chip_load:.3g} mm a tooth are above the window ({low:.3g} to {high:.3g}); it may break: {say}", where))
+    slow, fast = a.window.speed
+    if a.surface_speed > fast * 1.001:
+        n = m.spindle_speed(cutter.diameter, fast)
+        say = f"slow the spindle to {n:.0f} rpm" if n >= low_rpm else f"this spindle cannot turn slow enough ({n:.0f} rpm): take a smaller cutter"
+        out.append(look("feeds.fast-edge", f"{name}: the edge runs at {a.surface_speed:.0f} m/min, at most {fast:.0f} in {material.family}; {say}", where))
+    if a.surface_speed < slow * 0.999:
+        n = m.spindle_speed(cutter.diameter, slow)
+        say = f"turn {n:.0f} rpm" if n <= high_rpm else "a small cutter on this spindle stays below it: feed gently"
+        out.append((look if n <= high_rpm else note)("feeds.slow-edge", f"{name}: the edge runs at {a.surface_speed:.0f} m/min, at least {slow:.0f} in {material.family} is usual; {say}", where))
+    if a.depth > cutter.diameter * 1.001 and a.chip_load > low + 0.5 * (high - low) and a.width > cutter.diameter / 2:
+        out.append(note("feeds.deep", f"{name}: deeper than its diameter; the low end of the chip-load window ({metres(low * a.rpm * z)}) is kinder", where))
+    if a.chip_thickness < 0.6 * a.chip_load and a.chip_thickness < low:
+        out.append(note("feeds.thin", f"{name}: a skim {a.width:.2g} mm wide makes chips only {a.chip_thickness:.3g} mm thick (chip thinning); it can be fed up to {metres(min(low / max(a.chip_thickness, 1e-9), 4) * a.feed)}", where))
+    if a.available is not None and a.power > a.available * POWER_SHARE:
+        k = a.available * POWER_SHARE / a.power
+        worst = stop if a.power > a.available else look
+        out.append(worst("feeds.power", f"{name}: needs {a.power / 1000:.2f} kW, the spindle gives {a.available / 1000:.2f} kW at {a.rpm:.0f} rpm; feed {metres(a.feed * k)} or go {a.depth * k:.1f} mm deep", where))
+    if a.bend > rules.deflection_limit:
+        out.append(look("feeds.bend", f"{name}: bends {a.bend:.3f} mm at {a.force:.0f} N with {cutter.overhang:.0f} mm standing out; take it shorter, thicker, or go {a.depth * rules.deflection_limit / a.bend:.1f} mm deep", where))
+    if a.depth > a.step_down * (1 + rules.accepted_excess) + 1e-9 and a.width > 0.5 * cutter.diameter:
+        out.append(look("feeds.depth", f"{name}: {a.depth:g} mm engaged is more than the house rule's {a.step_down:g} mm ({a.step_reason})", where))
+    if a.depth > cutter.reach + 1e-9:
+        out.append(stop("feeds.edge", f"{name}: {a.depth:g} mm deep, its edge reaches {cutter.reach:g} mm", where))
+    if machine and a.feed > machine.fastest_feed * 1.001:
+        out.append(look("feeds.top-speed", f"{name}: {metres(a.feed)} is more than {machine.name} runs ({metres(machine.fastest_feed)}); the machine will cut slower than the program says", where))
+    if material.family in ("aluminium", "steel") and cutter.kind == "compression":
+        out.append(look("feeds.kind", f"{name}: a compression cutter packs metal chips; use a single-flute or up-cut one", where))
+    if material.family in ("aluminium", "steel") and machine and not machine.cooling:
+        out.append(note("feeds.dry", f"{material.name}: cut with mist or lubricant and clear the chips; {machine.name} has neither entered", where))
+    if cutter.life and cutter.metres > cutter.life:
+        out.append(look("feeds.worn", f"{name}: {cutter.metres:.0f} m cut, changed after {cutter.life:.0f} m by house rule", where))
+    return out

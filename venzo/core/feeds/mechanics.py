@@ -1,0 +1,78 @@
+"""Formulas of cutting: one function each, its source beside it."""
+
+from __future__ import annotations
+
+import math
+
+CARBIDE = 600_000.0
+"""Young's modulus of cemented carbide, N/mm2 (500 to 650 GPa by grade; Machinery's Handbook, from memory)."""
+
+
+def surface_speed(diameter: float, rpm: float) -> float:
+    """Speed of the cutting edge, m/min: v = pi D n (Machinery's Handbook, speeds and feeds).
+
+    >>> round(surface_speed(12.7, 18000), 1)
+    718.2
+    """
+    return math.pi * diameter * rpm / 1000
+
+
+def spindle_speed(diameter: float, speed: float) -> float:
+    """rpm for a surface speed in m/min: n = v / (pi D); in inch units rpm = 12 SFM / (pi D)."""
+    return speed * 1000 / (math.pi * diameter)
+
+
+def chip_load(feed: float, rpm: float, flutes: int) -> float:
+    """Feed per tooth, mm, from the table feed: f_z = F / (n z) (terms of ISO 3002-3)."""
+    return feed / (rpm * flutes)
+
+
+def table_feed(chip: float, rpm: float, flutes: int) -> float:
+    """Table feed, mm/min: F = n z f_z."""
+    return chip * rpm * flutes
+
+
+def chip_thickness(chip: float, width: float, diameter: float) -> float:
+    """Thickest chip, mm, at a radial engagement ``width``: h = 2 f_z sqrt((ae/D)(1 - ae/D)) below half the diameter, f_z from there on.
+
+    Chip thinning (Machinery's Handbook). A thin skim makes thinner chips than its feed per tooth says.
+
+    >>> chip_thickness(0.2, 6, 12), round(chip_thickness(0.2, 1, 10), 4)
+    (0.2, 0.12)
+    """
+    share = min(max(width / diameter, 0.0), 1.0)
+    return chip if share >= 0.5 else 2 * chip * math.sqrt(share * (1 - share))
+
+
+def removal_rate(feed: float, width: float, depth: float) -> float:
+    """Material removed, mm3/s: feed x width x depth."""
+    return feed * width * depth / 60
+
+
+def cutting_power(rate: float, energy: float) -> float:
+    """Power at the edge, W: removal rate (mm3/s) x specific cutting energy (J/mm3) (Machinery's Handbook, unit power)."""
+    return rate * energy
+
+
+def cutting_force(power: float, speed: float) -> float:
+    """Mean force along the edge's path, N: power (W) over surface speed (m/min)."""
+    return power / (speed / 60) if speed > 0 else 0.0
+
+
+def deflection(force: float, overhang: float, diameter: float, modulus: float = CARBIDE) -> float:
+    """Bend of the tip, mm: d = F L^3 / (3 E I), I = pi d^4 / 64, a cantilever with its load at the end (Machinery's Handbook, beam table).
+
+    >>> round(deflection(100, 40, 6), 4)
+    0.0559
+    """
+    return force * overhang**3 / (3 * modulus * math.pi * diameter**4 / 64)
+
+
+def ball_lip(radius: float, below: float) -> float:
+    """Width of the lip that a ball end leaves on each side of a through cut ``below`` mm under the sheet: R - sqrt(2 R h - h^2), 0 from h = R.
+
+    >>> round(ball_lip(0.125, 0.02), 3)
+    0.057
+    """
+    h = min(max(below, 0.0), radius)
+    return radius - math.sqrt(2 * radius * h - h * h)

@@ -68,11 +68,11 @@ def test_tab_counts_follow_size():
 @given(st.floats(0.01, 3000), st.floats(200, 30_000), st.floats(100, 5000))
 def test_one_move_takes_what_the_trapezoid_says(distance, feed, a):
     moves = np.array([row(RAPID, 0, 0, 0), row(LINE, distance, 0, 0, feed)])
-    assert path_time(moves, a, 20_000)[0] == pytest.approx(move_time(distance, feed, a), rel=1e-6)
+    assert path_time(moves, a, 30_000)[0] == pytest.approx(move_time(distance, feed, a), rel=1e-6)
 
 
 def test_smooth_corners_are_passed_without_stopping_and_sharp_ones_are_not():
     straight = np.array([row(RAPID, 0, 0, 0), *(row(LINE, 10.0 * k, 0, 0, 6000) for k in range(1, 21))])
-    assert path_time(straight, 1000, 1)[0] == pytest.approx(move_time(200, 6000, 1000), rel=1e-6)
+    assert path_time(straight, 1000, 9000)[0] == pytest.approx(move_time(200, 6000, 1000), rel=1e-6)
     back = np.array([row(RAPID, 0, 0, 0), row(LINE, 100, 0, 0, 6000), row(LINE, 0, 0, 0, 6000)])
-    assert path_time(back, 1000, 1)[0] == pytest.approx(2 * move_time(100, 6000, 1000), rel=1e-3)
+    assert path_time(back, 1000, 9000)[0] == pytest.approx(2 * move_time(100, 6000, 1000), rel=1e-3)

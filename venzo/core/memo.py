@@ -8,7 +8,7 @@ from collections.abc import Callable
 from typing import Any, TypeVar
 
 T = TypeVar("T")
-MOST = 4000
+MOST = 8000
 
 _lock = threading.Lock()
 _kept: OrderedDict[tuple[str, str], Any] = OrderedDict()

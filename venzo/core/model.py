@@ -24,15 +24,12 @@ Point = tuple[float, float]
 
 
 def digest(*parts: Any) -> str:
-    """One digest of models, JSON data and strings; the order of dictionary keys does not matter."""
-    def plain(v: Any) -> Any:
-        if isinstance(v, BaseModel):
-            return v.model_dump(mode="json")
-        if isinstance(v, list | tuple):
-            return [plain(x) for x in v]
-        if isinstance(v, dict):
-            return {str(k): plain(x) for k, x in v.items()}
-        return v
-
-    text = json.dumps([plain(p) for p in parts], sort_keys=True, separators=(",", ":"))
+    """One digest of models, JSON data and strings; the order of dictionary keys (strings) does not matter."""
+    text = json.dumps(parts, sort_keys=True, separators=(",", ":"), default=_dumped)
     return hashlib.sha256(text.encode()).hexdigest()[:32]
+
+
+def _dumped(v: Any) -> Any:
+    if isinstance(v, BaseModel):
+        return v.model_dump(mode="json")
+    raise TypeError(f"no digest of a {type(v).__name__}")

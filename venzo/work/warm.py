@@ -11,8 +11,11 @@ def warm_kernels() -> None:
     from venzo.core.geometry.fit import fit
     from venzo.core.nesting.engine import Search
     from venzo.core.nesting.problem import NestProblem
+    from venzo.core.order import two_opt_kernel
 
     fit_kernel.warm()
+    two_opt_kernel.warm()
+    two_opt_kernel.shorten(np.array([(0.0, 0.0), (2.0, 0.0), (1.0, 0.0), (3.0, 0.0)]), np.arange(4), 3, 9.0)
     fit(np.array([(0.0, 0.0), (5.0, 1.0), (10.0, 0.0), (10.0, 8.0)]))
     square = [[0, 0], [50, 0], [50, 50], [0, 50]]
     part = {"id": "a", "outline": square, "quantity": 4, "rotations": [0, 45]}

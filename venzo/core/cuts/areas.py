@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
@@ -33,6 +34,11 @@ class Area:
     loops: tuple[Contour, ...]
     """Boundary of ``allowed``, arcs kept where no side is open: outer loops counter-clockwise, islands clockwise."""
     open_sided: bool = False
+
+    @cached_property
+    def loops_key(self) -> str:
+        """Digest of the boundary."""
+        return hashlib.sha256(b"|".join(c.vertices.tobytes() for c in self.loops)).hexdigest()
 
     @cached_property
     def points(self) -> list[Array]:

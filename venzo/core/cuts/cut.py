@@ -2,13 +2,19 @@
 
 from __future__ import annotations
 
+import hashlib
 from dataclasses import dataclass, field
+from functools import cached_property
 from typing import Literal
 
+from venzo.core.cuts.moves import lengths, placed
 from venzo.core.geometry.contour import Array, Contour
 
+MOST_PLACES = 600
+"""Places that a cut remembers its moves for."""
 
-@dataclass(frozen=True)
+
+@dataclass(frozen=True, eq=False)
 class Cut:
     """One step on one ring of a contour, or on one feature.
 
@@ -37,3 +43,38 @@ class Cut:
     def lines(self) -> tuple[Contour, ...]:
         """What is drawn of it."""
         return self.trace or (self.path,)
+
+    @cached_property
+    def key(self) -> str:
+        """Digest of all that an order or a program depends on."""
+        rest = f"{self.contour}|{self.cutter}|{self.operation}|{self.step}|{self.frees}|{self.rpm}|{self.z_zero}|{self.kind}"
+        return hashlib.sha256(self.moves.tobytes() + rest.encode()).hexdigest()[:24]
+
+    @cached_property
+    def shape_key(self) -> str:
+        """Digest of all that precedence depends on: what it is, and the ring that it lets go."""
+        ring = hashlib.sha256(self.path.vertices.tobytes()).hexdigest()[:16] if self.frees else ""
+        return f"{self.contour}|{self.step}|{self.kind}|{self.frees}|{ring}"
+
+    @cached_property
+    def cut_length(self) -> float:
+        """Travel from its first to its last move, mm."""
+        return float(lengths(self.moves).sum())
+
+    def placed(self, x: float, y: float, rotation: float) -> Array:
+        """The moves where a piece lies; remembered, since an edit elsewhere leaves it there."""
+        kept = self._placed
+        if (x, y, rotation) not in kept:
+            if len(kept) > MOST_PLACES:
+                kept.clear()
+            kept[x, y, rotation] = placed(self.moves, x, y, rotation)
+        return kept[x, y, rotation]
+
+    @cached_property
+    def _placed(self) -> dict[tuple[float, float, float], Array]:
+        return {}
+
+    @cached_property
+    def times(self) -> dict[tuple[float, ...], float]:
+        """Seconds by what a machine can do; filled by the order of a sheet."""
+        return {}

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from functools import partial
 from typing import Any
 
 from shapely import prepare
@@ -345,7 +346,7 @@ class _Planner:
         self.deep_enough(name, cutter, depth)
         rounded_end = cutter.kind in ("ball", "tapered ball", "bowl")
         slotted = slot_line(contour, cutter.diameter) if inside and not on_line and not step.side_allowance else None
-        rings = [(contour.oriented(True), inside)] if on_line else cutter_rings(contour, off, inside)
+        rings = [(contour.oriented(True), inside)] if on_line else memo("rings", f"{self.shape.digest}/{name}/{off!r}", lambda: cutter_rings(contour, off, inside))
         if not rings and not slotted:
             b = contour.bbox
             size = f"{b[2] - b[0]:.2f} x {b[3] - b[1]:.2f} mm"
@@ -376,7 +377,7 @@ class _Planner:
             if not on_line:
                 if inside and len(rings) > 1:
                     self.say(look("cuts.neck", f"{label}: a neck narrower than the {cutter.diameter:g} mm cutter splits it into {len(rings)} separate cuts", where))
-                patches = unreached(contour, rings, off, inside)
+                patches = memo("unreached", f"{self.shape.digest}/{name}/{off!r}", lambda: unreached(contour, rings, off, inside))
                 if patches:
                     x, y, _a = patches[0]
                     area = sum(p[2] for p in patches)
@@ -677,7 +678,9 @@ class _Planner:
             for z in lv.depths:
                 inset = bowl.radius - bowl.radius_at(depth + step.floor_allowance + z) if bowl else 0.0
                 if inset not in cache:
-                    cache[inset] = clear_area(area, radius, step.side_allowance + inset, width_share, step.pattern, step.angle, step.wall_pass, step.direction == "climb", opened)
+                    args = (radius, step.side_allowance + inset, width_share, step.pattern, step.angle, step.wall_pass, step.direction == "climb")
+                    key = digest(area.loops_key, area.target.wkb_hex if area.open_sided else "", opened.wkb_hex if opened is not None else "", list(args))
+                    cache[inset] = memo("pocket", key, partial(clear_area, area, *args, opened))
                 if cache[inset].paths:
                     levels.append((z, cache[inset]))
         except BadInput as e:

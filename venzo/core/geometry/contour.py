@@ -228,6 +228,8 @@ class Contour:
         """
         if not self.vertices[:, 2].any():
             return self.vertices[:, :2].copy()
+        if len(self.vertices) > SMALL and not circumscribed:
+            return self._points(chord)
         out: list[tuple[float, float]] = []
         for s in self._segments:
             out.append((s.x0, s.y0))
@@ -246,6 +248,20 @@ class Contour:
         if not self.closed:
             out.append((float(self.vertices[-1, 0]), float(self.vertices[-1, 1])))
         return np.array(out)
+
+    def _points(self, chord: float) -> Array:
+        """Inscribed ``points`` of a contour of many segments."""
+        a, _b, bulge = self._ends
+        centre, radius, start, sweep = self._arcs
+        with np.errstate(divide="ignore", invalid="ignore"):
+            half = np.where(radius > chord, 2 * np.arccos(np.maximum(0.0, 1 - chord / radius)), math.pi / 2)
+        n = np.where(bulge != 0, np.clip(np.ceil(np.abs(sweep) / np.maximum(half, 1e-7)), 2, MOST_CHORDS), 1).astype(int)
+        seg = np.repeat(np.arange(len(n)), n)
+        k = np.arange(len(seg)) - np.repeat(np.cumsum(n) - n, n)
+        w = start[seg] + sweep[seg] * k / n[seg]
+        turned = centre[seg] + radius[seg, None] * np.column_stack([np.cos(w), np.sin(w)])
+        out = np.where((k > 0)[:, None], turned, a[seg])
+        return out if self.closed else np.vstack([out, self.vertices[-1:, :2]])
 
     def reversed(self) -> Contour:
         """The same contour travelled the other way."""
@@ -327,6 +343,8 @@ class Contour:
 
     def nearest(self, x: float, y: float) -> tuple[float, float]:
         """Distance along the contour of the point nearest to (x, y), and how far away it is (mm)."""
+        if len(self.vertices) > SMALL:
+            return self._nearest(x, y)
         best = (0.0, math.inf)
         for s, begin in zip(self._segments, self.starts[:-1], strict=True):
             if s.bulge == 0.0:
@@ -346,6 +364,36 @@ class Contour:
             if d < best[1]:
                 best = (float(begin) + t * s.length, d)
         return best
+
+    @cached_property
+    def _arcs(self) -> tuple[Array, Array, Array, Array]:
+        """Centre (n, 2), radius, start angle and sweep of every segment; zeros for lines."""
+        a, b, bulge = self._ends
+        arc = bulge != 0
+        d = b - a
+        k = np.where(arc, (1.0 - bulge * bulge) / np.where(arc, 4.0 * bulge, 1.0), 0.0)
+        centre = (a + b) / 2 + np.column_stack([-d[:, 1] * k, d[:, 0] * k])
+        rel = a - centre
+        return centre, np.hypot(rel[:, 0], rel[:, 1]), np.arctan2(rel[:, 1], rel[:, 0]), 4.0 * np.arctan(bulge)
+
+    def _nearest(self, x: float, y: float) -> tuple[float, float]:
+        """``nearest`` for many segments at once."""
+        a, b, bulge = self._ends
+        d = b - a
+        n = np.maximum((d * d).sum(axis=1), 1e-300)
+        t = np.clip(((x - a[:, 0]) * d[:, 0] + (y - a[:, 1]) * d[:, 1]) / n, 0.0, 1.0)
+        away = np.hypot(a[:, 0] + d[:, 0] * t - x, a[:, 1] + d[:, 1] * t - y)
+        arc = bulge != 0
+        if arc.any():
+            centre, radius, start, sweep = self._arcs
+            turn = ((np.arctan2(y - centre[:, 1], x - centre[:, 0]) - start) * np.sign(sweep)) % (2 * math.pi)
+            on = turn <= np.abs(sweep)
+            to_a, to_b = np.hypot(a[:, 0] - x, a[:, 1] - y), np.hypot(b[:, 0] - x, b[:, 1] - y)
+            t_arc = np.where(on, turn / np.maximum(np.abs(sweep), 1e-300), np.where(to_a < to_b, 0.0, 1.0))
+            off = np.where(on, np.abs(np.hypot(x - centre[:, 0], y - centre[:, 1]) - radius), np.minimum(to_a, to_b))
+            t, away = np.where(arc, t_arc, t), np.where(arc, off, away)
+        i = int(np.argmin(away))
+        return float(self.starts[i] + t[i] * self.lengths[i]), float(away[i])
 
 
 def _length(x0: float, y0: float, x1: float, y1: float, bulge: float) -> float:

@@ -27,19 +27,29 @@ def move_time(distance: float, feed: float, acceleration: float) -> float:
     return distance / v + v / acceleration if distance >= v * v / acceleration else 2 * math.sqrt(distance / acceleration)
 
 
-def path_time(moves: Array, acceleration: float, rapid: float) -> tuple[float, Array]:
+def move_times(distances: Array, feed: float, acceleration: float) -> Array:
+    """``move_time`` for many moves (mm) at once, s."""
+    v = feed / 60
+    d = np.maximum(distances, 0.0)
+    return np.where(d >= v * v / acceleration, d / v + v / acceleration, 2 * np.sqrt(d / acceleration)) * (d > 0)
+
+
+def path_time(moves: Array, acceleration: float, rapid: float, z_speed: float | None = None) -> tuple[float, Array]:
     """Seconds for a chain of moves from rest to rest, and per move.
 
     Each corner is passed at the speed at which an arc that rounds it by CORNER keeps to the acceleration
     (v^2 = a r, r = CORNER s / (1 - s) with s = sin of half the angle between the legs); arcs keep v^2 <= a r. Then one pass back
-    and one forward limit every speed by what acceleration allows.
+    and one forward limit every speed by what acceleration allows. No move goes faster up or down than ``z_speed`` (mm/min).
     """
     n = len(moves) - 1
     if n < 1:
         return 0.0, np.zeros(len(moves))
     d = lengths(moves)[1:]
     kind = moves[1:, KIND]
-    v = np.where(kind == RAPID, rapid, moves[1:, FEED]) / 60
+    v = np.where(kind == RAPID, rapid, np.minimum(moves[1:, FEED], rapid)) / 60
+    if z_speed is not None and z_speed < rapid:
+        steep = np.abs(np.diff(moves[:, Z])) / np.maximum(d, 1e-12)
+        v = np.minimum(v, z_speed / 60 / np.maximum(steep, 1e-9))
     turn = sweeps(moves)[1:]
     a, b = moves[:-1], moves[1:]
     arcs = kind >= CW

@@ -129,9 +129,9 @@ def judge_layout(plan: Plan, setup: Setup, shapes: Mapping[str, Shape]) -> Layou
     except BadInput as e:
         return Layout("broken", (stop("nest.broken", str(e), where),), wanted, frozenset(q.id for q in pieces))
     inputs = inputs_digest(problem)
-    placements = [placement(q) for q in pieces]
 
     def judge() -> list[tuple[int, str]]:
+        placements = [placement(q) for q in pieces]
         known = {s.id for s in problem.sheets}
         gone = [(i, "its sheet is not on hand any more") for i, pl in enumerate(placements) if pl.sheet not in known]
         stray = [(i, "its part is not in this setup") for i, pl in enumerate(placements) if pl.part not in wanted]
@@ -139,7 +139,8 @@ def judge_layout(plan: Plan, setup: Setup, shapes: Mapping[str, Shape]) -> Layou
         found = faults(problem, [placements[i] for i in good])
         return gone + stray + [(good[i], why) for i, why in found]
 
-    wrong = memo("layout", digest(inputs, [q.model_dump() for q in pieces]), judge)
+    prints = "|".join(f"{q.part},{q.copy_no},{q.sheet},{q.sheet_copy},{q.x!r},{q.y!r},{q.rotation!r},{q.mirrored}" for q in pieces)
+    wrong = memo("layout", digest(inputs, prints), judge)
     placed = Counter(q.part for q in pieces)
     unplaced = {p: n - placed[p] for p, n in wanted.items() if n > placed[p]}
     snags: list[Snag] = []

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import math
 from collections.abc import Mapping
 from dataclasses import dataclass
@@ -12,16 +13,16 @@ from shapely import STRtree
 from shapely.geometry import Point as ShapelyPoint
 from shapely.geometry import Polygon
 
-from venzo.core.cuts.moves import X, Y, Z, lengths, placed
+from venzo.core.cuts.moves import X, Y, Z
 from venzo.core.cuts.cut import Cut
 from venzo.core.cuts.of_part import PartCuts
 from venzo.core.geometry.contour import Array, rotation_matrix
 from venzo.core.memo import memo
 from venzo.core.model import digest
-from venzo.core.motion.time import move_time, path_time
+from venzo.core.motion.time import move_times, path_time
 from venzo.core.order.sequence import VERSION, Task, sequence
 from venzo.core.parts.shape import Shape
-from venzo.core.plan import Piece, Plan, Setup
+from venzo.core.plan import Part, Piece, Plan, Setup
 from venzo.core.stock.machine import Machine
 
 
@@ -62,7 +63,7 @@ def plan_sheet(plan: Plan, setup: Setup, sheet: str, copy_no: int, shapes: Mappi
         for c in part_cuts[q.part, q.mirrored].cuts:
             items.append((q, c, c.contour))
     machine = setup.machine
-    prints = [(q.id, q.x, q.y, q.rotation, q.mirrored, c.contour, c.cutter, c.operation, c.step, c.frees, float(c.moves.sum()), c.moves.shape[0]) for q, c, _n in items]
+    prints = "|".join(f"{q.id},{q.x!r},{q.y!r},{q.rotation!r},{q.mirrored},{c.key}" for q, c, _n in items)
     key = digest(VERSION, sheet, copy_no, prints, [machine.clearance, machine.retract, machine.rapid, machine.acceleration, machine.change_seconds],
                  [(c.id, c.number) for c in setup.cutters], [plan.part(q.part).shape for q in pieces if plan.part(q.part)])  # type: ignore[union-attr]
     return memo("sheet", key, lambda: _plan_sheet(plan, setup, sheet, copy_no, pieces, items, shapes, key))
@@ -70,39 +71,47 @@ def plan_sheet(plan: Plan, setup: Setup, sheet: str, copy_no: int, shapes: Mappi
 
 def _plan_sheet(plan: Plan, setup: Setup, sheet: str, copy_no: int, pieces: tuple[Piece, ...], items: list[tuple[Piece, Cut, str]], shapes: Mapping[str, Shape], key: str) -> SheetPlan:
     machine = setup.machine
-    moved = [placed(c.moves, q.x, q.y, q.rotation) for q, c, _n in items]
+    moved = [c.placed(q.x, q.y, q.rotation) for q, c, _n in items]
     tasks = _tasks(plan, items, moved, shapes)
     numbers = {c.id: c.number for c in setup.cutters}
-    order = sequence(tasks, numbers)
-    time, here = 0.0, np.array([0.0, 0.0, machine.clearance])
-    cuts: list[PlacedCut] = []
-    changes: list[tuple[float, str]] = []
-    rapid_length = 0.0
-    loaded = None
-    for i in order:
-        q, c, _name = items[i]
-        m = moved[i]
-        if c.cutter != loaded:
-            loaded = c.cutter
-            changes.append((time, c.cutter))
-            time += machine.change_seconds
-        x, y, z = m[0, [X, Y, Z]]
-        across, down, up = math.hypot(x - here[0], y - here[1]), machine.clearance - z, machine.clearance - m[-1, Z]
-        travel_time, up_time = (sum(move_time(d, machine.rapid, machine.acceleration) for d in legs) for legs in ((across, down), (up,)))
-        # time does not depend on where or how a piece lies: remembered per cut
-        spent = memo("cut-time", digest(float(c.moves.sum()), c.moves.shape[0], c.contour, c.operation, c.cutter, q.part, machine.acceleration, machine.rapid, c.levels, c.tabs),
-                     partial(_cut_time, c, machine))
-        length = float(lengths(c.moves).sum())
-        hop_length = float(across + down + up)
-        cuts.append(PlacedCut(q, c, m, time + travel_time, spent, length, hop_length))
-        time += travel_time + spent + up_time
-        rapid_length += hop_length
-        here = np.array([m[-1, X], m[-1, Y], machine.clearance])
-    return SheetPlan(sheet, copy_no, pieces, tuple(cuts), tuple(changes), time, sum(c.cut_length for c in cuts), rapid_length, key)
+    order = _order(tasks, numbers)
+    if not order:
+        return SheetPlan(sheet, copy_no, pieces, (), (), 0.0, 0.0, 0.0, key)
+    starts = np.array([moved[i][0, [X, Y, Z]] for i in order])
+    ends = np.array([moved[i][-1, [X, Y, Z]] for i in order])
+    before = np.vstack([[0.0, 0.0], ends[:-1, :2]])
+    across = np.hypot(*(starts[:, :2] - before).T)
+    down, up = machine.clearance - starts[:, 2], machine.clearance - ends[:, 2]
+    vertical = machine.z_speed or machine.rapid
+    to_it = move_times(across, machine.rapid, machine.acceleration) + move_times(down, vertical, machine.acceleration)
+    from_it = move_times(up, vertical, machine.acceleration)
+    spent = np.array([_cut_time(items[i][1], machine) for i in order])
+    tools = [items[i][1].cutter for i in order]
+    loads = np.array([k == 0 or tools[k] != tools[k - 1] for k in range(len(tools))])
+    whole = loads * machine.change_seconds + to_it + spent + from_it
+    done = np.cumsum(whole)
+    began = done - whole
+    begins = began + loads * machine.change_seconds + to_it
+    hops = (across + down + up).tolist()
+    cuts = tuple(PlacedCut(items[i][0], items[i][1], moved[i], b, s, items[i][1].cut_length, h) for i, b, s, h in zip(order, begins.tolist(), spent.tolist(), hops, strict=True))
+    changes = tuple((float(began[k]), tools[k]) for k in np.flatnonzero(loads))
+    return SheetPlan(sheet, copy_no, pieces, cuts, changes, float(done[-1]), sum(c.cut_length for c in cuts), float(sum(hops)), key)
+
+
+def _order(tasks: list[Task], numbers: dict[str, int]) -> list[int]:
+    """The sequence, remembered by what it depends on: other feeds or depths leave the order as it is."""
+    ends = np.array([(*t.start, *t.end) for t in tasks]).tobytes()
+    rest = "|".join(f"{t.cutter}{t.outline}{sorted(t.after)}" for t in tasks)
+    key = hashlib.sha256(ends + rest.encode()).hexdigest()
+    return memo("order", digest(VERSION, key, numbers), lambda: sequence(tasks, numbers))
 
 
 def _cut_time(cut: Cut, machine: Machine) -> float:
-    return path_time(cut.moves, machine.acceleration, machine.rapid)[0]
+    """Seconds of a cut; they do not depend on where or how its piece lies, so the cut remembers them."""
+    key = (machine.acceleration, machine.rapid, machine.z_speed or machine.rapid)
+    if key not in cut.times:
+        cut.times[key] = path_time(cut.moves, *key)[0]
+    return cut.times[key]
 
 
 def _inner_point(shape: Shape) -> tuple[float, float]:
@@ -113,21 +122,31 @@ def _inner_point(shape: Shape) -> tuple[float, float]:
 
 def _tasks(plan: Plan, items: list[tuple[Piece, Cut, str]], moved: list[Array], shapes: Mapping[str, Shape]) -> list[Task]:
     """Faces first, steps of a feature in their order, insides before the outline; a piece that lies in another's hole before that hole's drop comes free."""
+    by_id = {p.id: p for p in plan.parts}
+    outlines = {p: shapes[by_id[p].shape].names[0] for p in {q.part for q, _c, _n in items}}
+    frees = [c.frees and name == outlines[q.part] for q, c, name in items]
+    prints = "|".join(f"{q.id},{q.x!r},{q.y!r},{q.rotation!r},{q.mirrored},{c.shape_key}" for q, c, _n in items)
+    after = memo("precedence", digest(VERSION, prints, sorted(by_id[p].shape for p in outlines)), lambda: _precedence(items, frees, by_id, shapes))
+    return [Task((m[0, X], m[0, Y]), (m[-1, X], m[-1, Y]), c.cutter, f, a) for (_q, c, _n), m, a, f in zip(items, moved, after, frees, strict=True)]
+
+
+def _precedence(items: list[tuple[Piece, Cut, str]], frees: list[bool], by_id: Mapping[str, Part], shapes: Mapping[str, Shape]) -> list[frozenset[int]]:
+    """For every cut, those that must come before it."""
     of_piece: dict[str, list[int]] = {}
     for i, (q, _c, _n) in enumerate(items):
         of_piece.setdefault(q.id, []).append(i)
-    frees = [_frees_part(plan, item, shapes) for item in items]
     # a piece's representative point tells in whose hole it lies
     names, points = [], []
     for q, _c, _n in items:
         if not names or names[-1] != q.id:
-            part = plan.part(q.part)
-            assert part is not None
+            part = by_id[q.part]
             spot = memo("inner-point", part.shape, partial(_inner_point, shapes[part.shape]))
             x, y = rotation_matrix(q.rotation) @ np.array([-spot[0] if q.mirrored else spot[0], spot[1]])
             names.append(q.id)
             points.append(ShapelyPoint(x + q.x, y + q.y))
     tree = STRtree(points)
+    # no piece lies in a hole that is smaller across than the smallest piece
+    smallest = min((min(shapes[by_id[p].shape].size) for p in {q.part for q, _c, _n in items}), default=0.0)
     after: list[set[int]] = [set() for _ in items]
     for i, (q, c, _n) in enumerate(items):
         own = of_piece[q.id]
@@ -138,14 +157,12 @@ def _tasks(plan: Plan, items: list[tuple[Piece, Cut, str]], moved: list[Array], 
             after[i] |= {k for k in own if not frees[k]}
             after[i] |= {k for k in own if frees[k] and items[k][1].step == c.step and k < i}  # bays before the main path
         elif c.frees and len(names) > 1:
+            x0, y0, x1, y1 = c.path.bbox
+            span = math.hypot(x1 - x0, y1 - y0)
+            if span < smallest:
+                continue
             ring = Polygon(c.path.placed(q.x, q.y, q.rotation).points(0.1))
             for k in tree.query(ring, predicate="contains"):
                 if names[k] != q.id:
                     after[i] |= set(of_piece[names[k]])
-    return [Task((m[0, X], m[0, Y]), (m[-1, X], m[-1, Y]), c.cutter, f, frozenset(a)) for (_q, c, _n), m, a, f in zip(items, moved, after, frees, strict=True)]
-
-
-def _frees_part(plan: Plan, item: tuple[Piece, Cut, str], shapes: Mapping[str, Shape]) -> bool:
-    """Does the cut go through along the part's outline?"""
-    part = plan.part(item[0].part)
-    return part is not None and item[1].frees and item[2] == shapes[part.shape].names[0]
+    return [frozenset(a) for a in after]

@@ -8,7 +8,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-VERSION = "greedy-2opt-1"
+from venzo.core.order.two_opt_kernel import shorten
+
+VERSION = "greedy-2opt-2"
 
 
 @dataclass(frozen=True)
@@ -45,31 +47,44 @@ def sequence(tasks: Sequence[Task], numbers: dict[str, int], at: tuple[float, fl
         ValueError: the precedences form a ring.
     """
     n = len(tasks)
+    if not n:
+        return []
     rank = {c: i for i, c in enumerate(cutter_order(tasks, numbers))}
-    waiting = [set(t.after) for t in tasks]
-    left = set(range(n))
-    open_inside = sum(not t.outline for t in tasks)
-    order: list[int] = []
-    loaded: str | None = None
-    here = at
+    kinds = np.array([rank[t.cutter] for t in tasks])
+    outline = np.array([t.outline for t in tasks])
+    waits = np.array([len(t.after) for t in tasks])
+    followers: list[list[int]] = [[] for _ in tasks]
+    for i, t in enumerate(tasks):
+        for a in t.after:
+            followers[a].append(i)
     starts = np.array([t.start for t in tasks]).reshape(-1, 2)
-    while left:
-        ready = [i for i in left if not waiting[i] & left]
-        if not ready:
-            raise ValueError("the order of cuts contradicts itself")
-        if open_inside:  # outlines wait while any inside cut can be made
-            ready = [i for i in ready if not tasks[i].outline] or ready
-        with_loaded = [i for i in ready if tasks[i].cutter == loaded]
-        if not with_loaded:
-            loaded = min((tasks[i].cutter for i in ready), key=lambda c: rank[c])
-            with_loaded = [i for i in ready if tasks[i].cutter == loaded]
-        index = np.array(with_loaded)
-        far = np.hypot(*(starts[index] - here).T)
-        pick = int(index[int(np.lexsort((index, np.round(far, 6)))[0])])
+    open_ = waits == 0
+    open_inside = int((~outline).sum())
+    order: list[int] = []
+    loaded = -1
+    here = np.array(at, dtype=float)
+    for _ in range(n):
+        ready = open_ & ~outline if open_inside else open_  # outlines wait while any inside cut can be made
+        if open_inside and not ready.any():
+            ready = open_
+        with_loaded = ready & (kinds == loaded)
+        if not with_loaded.any():
+            if not ready.any():
+                raise ValueError("the order of cuts contradicts itself")
+            loaded = int(kinds[ready].min())
+            with_loaded = ready & (kinds == loaded)
+        index = np.flatnonzero(with_loaded)
+        far = np.round(np.hypot(starts[index, 0] - here[0], starts[index, 1] - here[1]), 6)
+        pick = int(index[int(np.argmin(far))])
         order.append(pick)
-        left.discard(pick)
+        open_[pick] = False
+        waits[pick] = -1
+        for f in followers[pick]:
+            waits[f] -= 1
+            if waits[f] == 0:
+                open_[f] = True
         open_inside -= not tasks[pick].outline
-        here = tasks[pick].end
+        here = np.array(tasks[pick].end)
     return _shorten(tasks, order, at)
 
 
@@ -96,22 +111,10 @@ def _two_opt(run: list[int], tasks: Sequence[Task], before: tuple[float, float],
         return run
     # starts and ends nearly coincide on closed profiles: their middle serves both ways round
     pts = np.array([before] + [((tasks[i].start[0] + tasks[i].end[0]) / 2, (tasks[i].start[1] + tasks[i].end[1]) / 2) for i in run] + ([after] if after else []))
-    dist = np.hypot(pts[:, None, 0] - pts[None, :, 0], pts[:, None, 1] - pts[None, :, 1])
     tour = np.arange(len(pts))
     last = len(tour) - (2 if after else 1)
-    for _ in range(40):
-        improved = False
-        for i in range(last):
-            j = np.arange(i + 1, last + 1)
-            a, b, c = tour[i], tour[i + 1], tour[j]
-            d = np.where(j + 1 < len(tour), tour[np.minimum(j + 1, len(tour) - 1)], -1)
-            gain = dist[a, b] - dist[a, c] + np.where(d >= 0, dist[c, d] - dist[b, d], 0.0)
-            k = int(np.argmax(gain))
-            if gain[k] > 1e-6:
-                tour[i + 1 : j[k] + 1] = tour[i + 1 : j[k] + 1][::-1]
-                improved = True
-        if not improved:
-            break
+    step = np.hypot(*np.diff(pts, axis=0).T)
+    shorten(pts, tour, last, float(2 * step.max()))
     return [run[k - 1] for k in tour[1 : last + 1]]
 
 

@@ -82,7 +82,7 @@ def prove(plan: Plan, setup: Setup, sheet: SheetPlan, readings: list[tuple[Readi
             d = lengths(chain)
             rapids = chain[:, KIND] == RAPID
             cut, rapid, count = cut + float(d[~rapids].sum()), rapid + float(d[rapids].sum()), count + len(m)
-            seconds += path_time(chain, setup.machine.acceleration, setup.machine.rapid)[0]
+            seconds += path_time(chain, setup.machine.acceleration, setup.machine.rapid, setup.machine.z_speed)[0]
             lowest, highest = np.minimum(lowest, m[:, [X, Y, Z]].min(axis=0)), np.maximum(highest, m[:, [X, Y, Z]].max(axis=0))
             across = rapids & (np.hypot(*np.diff(chain[:, [X, Y]], axis=0, prepend=chain[:1, [X, Y]]).T) > 1e-6)
             low = across & (np.minimum(chain[:, Z], np.roll(chain[:, Z], 1)) < min(setup.machine.clearance, 1.0) - 1e-6)

@@ -74,21 +74,25 @@ def sheet_snags(setup: Setup, sheet: SheetPlan, stock: Stock) -> list[Snag]:
     m = setup.machine
     where = {"setup": setup.id, "sheet": sheet.sheet, "sheet_copy": sheet.copy_no}
     hit: set[tuple] = set()
-    for pc in sheet.cuts:
+    if not sheet.cuts:
+        return out
+    sizes = np.array([len(pc.moves) for pc in sheet.cuts])
+    first = np.cumsum(sizes) - sizes
+    xy = np.concatenate([pc.moves[:, [X, Y]] for pc in sheet.cuts]) + np.array(setup.sheet_at)
+    lows, highs = np.minimum.reduceat(xy, first), np.maximum.reduceat(xy, first)
+    over = np.maximum((-lows).max(axis=1), (highs - (m.width, m.height)).max(axis=1))
+    if (over > 0).any():
+        worst = int(np.argmax(over))
+        out.append(stop("table.outside", f"a cut reaches {over[worst]:.1f} mm beyond the table of {m.name}", {**where, "piece": sheet.cuts[worst].piece.id}))
+    for ax, ay, bx, by in m.dead_areas:
+        inside = np.flatnonzero((xy[:, 0] > ax) & (xy[:, 0] < bx) & (xy[:, 1] > ay) & (xy[:, 1] < by))
+        if len(inside):
+            piece = sheet.cuts[int(np.searchsorted(first, inside[0], side="right")) - 1].piece
+            out.append(stop("table.dead-area", f"a cut lies in the dead area {ax:g} to {bx:g}, {ay:g} to {by:g} mm of {m.name}; move the sheet or raise its margin", {**where, "piece": piece.id}))
+    for pc in sheet.cuts if setup.screws else ():
         cutter = setup.cutter(pc.cut.cutter)
         if cutter is None:
             continue
-        x, y = pc.moves[:, X] + setup.sheet_at[0], pc.moves[:, Y] + setup.sheet_at[1]
-        if (x.min() < 0 or y.min() < 0 or x.max() > m.width or y.max() > m.height) and "table" not in hit:
-            hit.add(("table",))
-            out.append(stop("table.outside", f"a cut reaches {max(-x.min(), -y.min(), x.max() - m.width, y.max() - m.height):.1f} mm beyond the table of {m.name}",
-                            {**where, "piece": pc.piece.id}))
-        for k, (ax, ay, bx, by) in enumerate(m.dead_areas):
-            inside = (x > ax) & (x < bx) & (y > ay) & (y < by)
-            if inside.any() and ("dead", k) not in hit:
-                hit.add(("dead", k))
-                out.append(stop("table.dead-area", f"a cut lies in the dead area {ax:g} to {bx:g}, {ay:g} to {by:g} mm of {m.name}; move the sheet or raise its margin",
-                                {**where, "piece": pc.piece.id}))
         for c in _under(setup.screws, pc.moves, cutter.radius):
             if c.id not in hit:
                 hit.add((c.id,))

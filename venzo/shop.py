@@ -24,7 +24,7 @@ from venzo.core.snags import BadInput
 from venzo.core.stock.machine import Machine
 from venzo.core.stock.material import Material
 from venzo.core.stock.sheet import Stock
-from venzo.core.tooling.cutter import Cutter
+from venzo.core.tooling.cutter import KERF, Cutter
 from venzo.store.store import Revision, Store
 
 
@@ -44,7 +44,7 @@ def new_setup(store: Store, machine: str | None = None, material: str | None = N
     m, mat = Machine.model_validate(pick("machine", machine)), Material.model_validate(pick("material", material))
     rules = store.library("rules")
     house = HouseRules.model_validate({k: v for k, v in rules[0].items() if k != "id"}) if rules else HouseRules()
-    cutters = tuple(c for c in (Cutter.model_validate(c) for c in store.library("cutter")) if mat.family in c.feeds)
+    cutters = tuple(c for c in (Cutter.model_validate(c) for c in store.library("cutter")) if mat.family in c.feeds and c.kind not in KERF)
     stock = [Stock.model_validate({k: v for k, v in s.items() if k != "material"}) for s in store.library("stock") if s.get("material") == mat.id]
     thickness = stock[0].thickness if stock else 18.0
     return Setup(id=setup_id, name=mat.name, machine=m, material=mat, cutters=cutters, rules=house, stock=tuple(stock[:1]), zones_on=tuple(z.id for z in m.zones),

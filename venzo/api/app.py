@@ -13,17 +13,16 @@ from fastapi.responses import FileResponse, JSONResponse
 from fastapi.staticfiles import StaticFiles
 from pydantic import BaseModel, Field
 
-from venzo import __version__, shop
+from venzo import __version__, library, shop
 from venzo.api.download import download
 from venzo.api.drawings import routes as drawing_routes
 from venzo.api.guard import Guard
+from venzo.api.library import routes as library_routes
 from venzo.api.view import view
 from venzo.core.edits import AcceptNest, Command
 from venzo.core.nesting.engine import VERSION
 from venzo.core.nesting.layout import accepted, check_locked, inputs_digest, nest_problem, placement
-from venzo.core.parts.layers import LayerRule
 from venzo.core.release import programs
-from venzo.core.rules.house import HouseRules
 from venzo.core.snags import BadInput
 from venzo.core.units import as_fraction, parse_length, show_length
 from venzo.store.store import Conflict, NotFound, Revision, Store
@@ -89,7 +88,7 @@ def make_app(store: Store, address: str = "testserver") -> FastAPI:
         return JSONResponse({"detail": str(e), "mine": e.mine, "theirs": e.theirs, "head": e.head}, 409)
 
     def seen(revision: Revision) -> dict[str, Any]:
-        return view(revision, shop.derive(store, revision.plan), store.shapes)
+        return view(revision, shop.derive(store, revision.plan), store.shapes, library.news(store, revision.plan))
 
     @app.get("/api/jobs")
     def jobs() -> list[dict[str, Any]]:
@@ -217,19 +216,7 @@ def make_app(store: Store, address: str = "testserver") -> FastAPI:
             raise NotFound(f"the release has no file {name!r}: a stop is open, or the plan has changed")
         return download(body, name, "application/pdf" if name.endswith(".pdf") else "text/plain")
 
-    @app.get("/api/library")
-    def library() -> dict[str, Any]:
-        """The shop library."""
-        return {kind: store.library(kind) for kind in ("machine", "material", "cutter", "stock", "rules")}
-
-    @app.post("/api/library/layer-rules")
-    def layer_rule(rule: LayerRule) -> dict[str, Any]:
-        """Add to the shop's house rules what layers with these words mean; new jobs start with it."""
-        kept = store.library("rules")
-        house = HouseRules.model_validate({k: v for k, v in kept[0].items() if k != "id"}) if kept else HouseRules()
-        house = house.with_layer_rule(rule)
-        store.put_library("rules", {"id": kept[0]["id"] if kept else "house", **house.model_dump(mode="json")})
-        return house.model_dump(mode="json")
+    app.include_router(library_routes(store))
 
     @app.get("/api/length")
     def length(text: Annotated[str, Query(max_length=200)], unit: str = "mm") -> dict[str, Any]:

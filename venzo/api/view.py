@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
+from dataclasses import asdict
 from typing import Any
 
 import shapely
 
 from venzo.core.cuts.of_part import PartCuts
+from venzo.core.cuts.operations import differences
 from venzo.core.derive import DerivedSetup
 from venzo.core.geometry.contour import Contour, arc_of
 from venzo.core.memo import memo
@@ -41,8 +44,8 @@ def path_of(c: Contour) -> str:
     return "".join(out) + ("Z" if c.closed else "")
 
 
-def view(revision: Revision, derived: dict[str, DerivedSetup], shapes: Shapes) -> dict[str, Any]:
-    """Everything a screen needs for one revision."""
+def view(revision: Revision, derived: dict[str, DerivedSetup], shapes: Shapes, news: Mapping[str, list[dict[str, Any]]] | None = None) -> dict[str, Any]:
+    """Everything a screen needs for one revision; ``news``: by setup, what the library has newer than the plan."""
     plan = revision.plan
     return {
         "id": plan.id, "name": plan.name, "revision": revision.number, "says": revision.says, "can_undo": revision.can_undo, "can_redo": revision.can_redo,
@@ -50,7 +53,8 @@ def view(revision: Revision, derived: dict[str, DerivedSetup], shapes: Shapes) -
         "drawings": [d.model_dump(mode="json", exclude={"blob"}) for d in plan.drawings],
         "parts": [_part(plan, p.id, shapes) for p in plan.parts],
         "choices": [c.model_dump(mode="json") for c in plan.choices],
-        "setups": [_setup(plan, derived[s.id], shapes) for s in plan.setups],
+        "steps": [c.model_dump(mode="json") for c in plan.steps],
+        "setups": [{**_setup(plan, derived[s.id], shapes), "news": (news or {}).get(s.id, [])} for s in plan.setups],
     }
 
 
@@ -105,26 +109,58 @@ def _setup(plan: Plan, d: DerivedSetup, shapes: Shapes) -> dict[str, Any]:
         "pieces": [{**q.model_dump(mode="json"), "id": q.id} for q in (s.nest.pieces if s.nest else ())],
         "snags": [x.model_dump(mode="json") for x in d.snags],
         "contours": {part: _contours(pc) for (part, flip), pc in first.items() if not flip},
-        "paths": {stock: {f"{part}{'!' if flip else ''}": [{"contour": c.contour, "cutter": c.cutter, "d": path_of(c.path)} for c in pc.cuts]
+        "paths": {stock: {f"{part}{'!' if flip else ''}": [{"contour": c.contour, "cutter": c.cutter, "operation": c.operation, "kind": c.kind, "d": "".join(path_of(line) for line in c.lines)} for c in pc.cuts]
                           for (part, flip), pc in parts.items()} for stock, parts in d.cuts.items()},
         "sheets": [{
             "sheet": sh.sheet, "copy_no": sh.copy_no, "seconds": sh.seconds, "cut_length": sh.cut_length, "rapid_length": sh.rapid_length, "changes": sh.changes,
-            "cuts": [{"piece": c.piece.id, "contour": c.cut.contour, "cutter": c.cut.cutter, "inside": c.cut.inside, "begins": round(c.begins, 3),
+            "cuts": [{"piece": c.piece.id, "contour": c.cut.contour, "cutter": c.cut.cutter, "operation": c.cut.operation, "kind": c.cut.kind, "frees": c.cut.frees, "inside": c.cut.inside, "begins": round(c.begins, 3),
                       "seconds": round(c.seconds, 3), "passes": len(c.cut.levels), "tabs": len(c.cut.tabs),
                       "start": [round(float(c.moves[0, 1]), 2), round(float(c.moves[0, 2]), 2)]} for c in sh.cuts],
         } for sh in d.sheets],
-        "cutters_used": d.cutters_used,
+        "cutters_used": d.cutters_used, "reached": _reached(d), "differs": _differs(s),
         "yields": d.yields.model_dump(mode="json"),
         "release": {**contents(plan, d), "files": [
-            {"name": f.name, "seconds": f.seconds, "sheet": f.sheet, "copy_no": f.copy_no, "copies": f.copies, "cutters": f.cutters} for f in programs(plan, d, False)]},
+            {"name": f.name, "seconds": f.seconds, "sheet": f.sheet, "copy_no": f.copy_no, "copies": f.copies, "cutters": f.cutters, "z_zero": f.z_zero} for f in programs(plan, d, False)]},
         "tabs_policy": s.tabs_on("outlines").model_dump(),
     }
+
+
+def _reached(d: DerivedSetup) -> dict[str, dict[str, float]]:
+    """By operation, and by operation and cutter: metres cut, seconds, and the mean speed that acceleration leaves of the feed, mm/min."""
+    sums: dict[str, list[float]] = {}
+    for sheet in d.sheets:
+        for c in sheet.cuts:
+            for key in (c.cut.operation, f"{c.cut.operation}|{c.cut.cutter}"):
+                row = sums.setdefault(key, [0.0, 0.0])
+                row[0] += c.cut_length
+                row[1] += c.seconds
+    return {op: {"metres": round(length / 1000, 3), "seconds": round(seconds, 1), "feed": round(length / seconds * 60, 1) if seconds else 0.0} for op, (length, seconds) in sums.items()}
+
+
+def _differs(s: Setup) -> dict[str, list[str]]:
+    """By kind of feature: in what its steps differ from the recipe they came from, in words."""
+    out: dict[str, list[str]] = {}
+    for r in s.recipes:
+        own = s.steps_on(r.on)
+        said = []
+        for step in own:
+            diff = differences(step, r)
+            if diff is None:
+                said.append(f"step {step.id} is not in the recipe")
+            said += [f"{step.id}: {k.replace('_', ' ')} {_plain(b)}, the recipe says {_plain(a)}" for k, (a, b) in (diff or {}).items()]
+        said += [f"step {x.id} left out" for x in r.steps if x.id not in {o.id for o in own}]
+        out[r.on] = said
+    return out
+
+
+def _plain(v: Any) -> str:
+    return "by house rule" if v is None else f"{v:g}" if isinstance(v, float) else str(v)
 
 
 def _contours(pc: PartCuts) -> list[dict[str, Any]]:
     out = []
     for c in pc.contours:
-        path = next((k.path for k in pc.cuts if k.contour == c.contour), None)
+        path = next((k.path for k in reversed(pc.cuts) if k.contour == c.contour), None)
         tabs = []
         for x, y in c.tabs:
             dx, dy = (1.0, 0.0)
@@ -133,5 +169,6 @@ def _contours(pc: PartCuts) -> list[dict[str, Any]]:
                 dx, dy = path.at(s)[2:]
             tabs.append([round(x, 3), round(y, 3), round(math.degrees(math.atan2(dy, dx)), 2)])
         out.append({"contour": c.contour, "operation": c.operation, "cutter": c.cutter, "inside": c.inside, "passes": c.passes, "depth": c.depth, "step_down": c.step_down,
-                    "tabs": tabs, "by_hand": c.tabs_by_hand, "omitted": c.omitted, "reason": c.reason})
+                    "tabs": tabs, "by_hand": c.tabs_by_hand, "omitted": c.omitted, "reason": c.reason,
+                    "on": c.on, "own_steps": c.own_steps, "steps": [asdict(s) for s in c.steps]})
     return out

@@ -133,6 +133,43 @@ def label_holder(m: Modelspace) -> None:
     _obround(m, 20, 20, 110, 20)
 
 
+def field_desk(m: Modelspace) -> None:
+    """Hinged field desk: a pencil tray with an island, a housing across its back, screw holes to drill and a rule engraved along its edge."""
+    for name in ("POCKET 6mm", "GROOVE 8mm", "DRILL", "ENGRAVE"):
+        m.doc.layers.add(name)
+    k = 0.41421356
+    m.add_lwpolyline([(20, 0, 0), (440, 0, k), (460, 20, 0), (460, 280, k), (440, 300, 0), (20, 300, k), (0, 280, 0), (0, 20, k)], format="xyb", close=True)
+    tray = {"layer": "POCKET 6mm"}
+    m.add_lwpolyline([(58, 40, 0), (402, 40, k), (410, 48, 0), (410, 82, k), (402, 90, 0), (58, 90, k), (50, 82, 0), (50, 48, k)], format="xyb", close=True, dxfattribs=tray)
+    m.add_circle((230, 65), 9, dxfattribs=tray)
+    m.add_lwpolyline([(0, 240), (460, 240), (460, 257.6), (0, 257.6)], close=True, dxfattribs={"layer": "GROOVE 8mm"})
+    for x in (40, 160, 300, 420):
+        m.add_circle((x, 280), 2.5, dxfattribs={"layer": "DRILL"})
+    m.add_line((40, 18), (420, 18), dxfattribs={"layer": "ENGRAVE"})
+    for n in range(20):
+        m.add_line((40 + 20 * n, 18), (40 + 20 * n, 26 if n % 5 else 32), dxfattribs={"layer": "ENGRAVE"})
+
+
+def hinge_plate(m: Modelspace) -> None:
+    """Hinge plate in aluminium: a recess for the leaf, countersink pilots, rounded ends."""
+    m.doc.layers.add("POCKET 1.2mm")
+    m.add_lwpolyline([(10, 0, 0), (110, 0, 1), (110, 40, 0), (10, 40, 1)], format="xyb", close=True)
+    m.add_lwpolyline([(30, 8), (90, 8), (90, 32), (30, 32)], close=True, dxfattribs={"layer": "POCKET 1.2mm"})
+    for x in (10, 110):
+        m.add_circle((x, 20), 4)
+    m.add_circle((60, 20), 7)
+
+
+def latch_plate(m: Modelspace) -> None:
+    """Latch plate: a bolt slot, screw holes and a fine line engraved."""
+    m.doc.layers.add("ENGRAVE")
+    m.add_lwpolyline([(0, 0, 0), (64, 0, 0.41421356), (76, 12, 0), (76, 52, 0.41421356), (64, 64, 0), (0, 64, 0)], format="xyb", close=True)
+    _obround(m, 24, 27, 36, 10)
+    for x, y in ((12, 12), (12, 52)):
+        m.add_circle((x, y), 3)
+    m.add_lwpolyline([(24, 14), (60, 14), (60, 20)], dxfattribs={"layer": "ENGRAVE"})
+
+
 def box_front(m: Modelspace) -> None:
     """As it came: loose lines with gaps, one drawn twice, one partly on another, centre lines, a pocket and a name to engrave; slots for 18 mm sheet."""
     for name, colour in (("OUTLINE", 7), ("POCKET 6mm", 5), ("ENGRAVE", 1), ("CONSTRUCTION", 3)):
@@ -167,9 +204,11 @@ def box_shelf(m: Modelspace) -> None:
 HIDE = {
     "wall rib x4.dxf": _file(wall_rib), "bench end x6.dxf": _file(bench_end), "seat rail x6.dxf": _file(seat_rail), "shutter batten x8.dxf": _file(shutter_batten),
     "viewing hoop x2.dxf": _file(viewing_hoop), "gusset x6.dxf": _file(gusset), "shelf x4.dxf": _file(shelf), "species oval x3.dxf": _file(species_oval),
-    "peg plate.dxf": _file(peg_plate), "hide sign x2.dxf": _file(hide_sign),
+    "peg plate.dxf": _file(peg_plate), "hide sign x2.dxf": _file(hide_sign), "field desk x2.dxf": _file(field_desk),
 }
 """Main job: file name to DXF bytes; the quantity stands in the name."""
 GLAZING = {"slot retainer x6.dxf": _file(slot_retainer, units=1), "lens disc x4.dxf": _file(lens_disc), "label holder x6.dxf": _file(label_holder)}
 """Second job, for the small router: acrylic."""
+PLATES = {"hinge plate x8.dxf": _file(hinge_plate), "latch plate x6.dxf": _file(latch_plate)}
+"""Third job, for the small router: aluminium."""
 AS_THEY_CAME = {"box front x4.dxf": _file(box_front), "box shelf x4.dxf": _file(box_shelf)}

@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
-from venzo.core.edits import AcceptNest, AddOrder, RenameJob, SetContour, SetPart, SetScrews, SetSetup
+from venzo.core.cuts.operations import RecipeSteps
+from venzo.core.edits import AcceptNest, AddOrder, RenameJob, SetContour, SetPart, SetScrews, SetSetup, read_command
 from venzo.core.holding.screws import Screw
 from venzo.core.nesting.engine import VERSION, Search
 from venzo.core.nesting.layout import accepted, nest_problem
 from venzo.core.parts.made import BoxSet, Lettering
 from venzo.core.plan import Order
 from venzo.core.rules.house import HouseRules
-from venzo.demo.drawings import AS_THEY_CAME, GLAZING, HIDE
-from venzo.demo.library import CUTTERS, MACHINES, MATERIALS, STOCK
+from venzo.demo.drawings import AS_THEY_CAME, GLAZING, HIDE, PLATES
+from venzo.demo.library import CUTTERS, HOLDERS, MACHINES, MATERIALS, STOCK
 from venzo.drawings import make_parts, take_drawing
+from venzo.library import apply_recipe, starter_recipes
 from venzo.shop import derive, new_job
 from venzo.store.store import Store
 
@@ -20,12 +22,13 @@ STEPS = 60
 
 def seed_library(store: Store) -> None:
     """Put the library of Marram Works into a store."""
-    for kind, items in (("machine", MACHINES), ("material", MATERIALS), ("cutter", CUTTERS)):
+    for kind, items in (("machine", MACHINES), ("material", MATERIALS), ("cutter", CUTTERS), ("holder", HOLDERS)):
         for item in items:
             store.put_library(kind, item.model_dump(mode="json"))
     for material, stock in STOCK:
         store.put_library("stock", {**stock.model_dump(mode="json"), "material": material})
     store.put_library("rules", {"id": "house", **HouseRules(name="Marram Works").model_dump(mode="json")})
+    starter_recipes(store)
 
 
 def nest_job(store: Store, job: str, setup_id: str, steps: int = STEPS, seed: int = 1) -> None:
@@ -48,6 +51,7 @@ def seed(store: Store, steps: int = STEPS) -> None:
         return
     seed_library(store)
     _nest_boxes(store)
+    _plates(store, max(6, steps // 4))
     _glazing(store, max(6, steps // 4))
     _hide(store, steps)
 
@@ -84,6 +88,21 @@ def _nest_boxes(store: Store) -> None:
     _take(store, job, AS_THEY_CAME)
     make_parts(store, job, store.get(job).number, "main", BoxSet(length=260, width=180, height=120, front=17.6, side=17.6, joint="dovetails", count=2, cutter=8))
     make_parts(store, job, store.get(job).number, "main", Lettering(text="Wren", font="serif", cap_height=40))
+
+
+def _plates(store: Store, steps: int) -> None:
+    """Aluminium: roughed conventional, finished climb by a recipe of the shop; round holes bored; held by screws and tabs."""
+    job = new_job(store, "Hinge and latch plates", "small-bench", "aluminium-6000").plan.id
+    store.apply(job, 1, AddOrder(order=Order(id="order-1", name="Saltmarsh Trust, hide 3")))
+    _take(store, job, PLATES)
+    screws = tuple(Screw(id=f"s{k + 1}", x=x, y=y) for k, (x, y) in enumerate(((10, 10), (490, 10), (490, 490), (10, 490))))
+    store.apply(job, store.get(job).number, SetScrews(setup="main", screws=screws))
+    store.apply(job, store.get(job).number, SetSetup(setup="main", name="3 mm aluminium", sheet_at=(100.0, 100.0)))
+    recipes = {r["id"]: RecipeSteps.model_validate(r) for r in store.library("recipe")}
+    for wanted in ("aluminium-rough-finish", "aluminium-bore", "aluminium-pocket-wall"):
+        store.apply(job, store.get(job).number, read_command(apply_recipe(store, recipes[wanted], "main")))
+    _mend(store, job)
+    nest_job(store, job, "main", steps)
 
 
 def _glazing(store: Store, steps: int) -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import secrets
 import threading
 import zlib
 from collections.abc import Mapping
@@ -100,6 +101,9 @@ class Store:
         self.shapes = Shapes(self.blobs)
         self._engine = _engine(folder / "venzo.db")
         self._lock = threading.Lock()
+        self._library: dict[str, list[dict[str, Any]]] = {}
+        self.library_version = secrets.token_hex(8)
+        """Another one after every change of the library."""
         self._migrate()
 
     def _migrate(self) -> None:
@@ -224,9 +228,13 @@ class Store:
     # -- library --------------------------------------------------------------
 
     def library(self, kind: str) -> list[dict[str, Any]]:
-        """Everything of one kind, in the shop's order."""
-        with Session(self._engine) as s:
-            return [r.body for r in s.scalars(select(LibraryRow).where(LibraryRow.kind == kind).order_by(LibraryRow.place, LibraryRow.id))]
+        """Everything of one kind, in the shop's order; kept in memory, since every answer asks for it."""
+        kept = self._library.get(kind)
+        if kept is None:
+            with Session(self._engine) as s:
+                kept = [r.body for r in s.scalars(select(LibraryRow).where(LibraryRow.kind == kind).order_by(LibraryRow.place, LibraryRow.id))]
+            self._library[kind] = kept
+        return [dict(i) for i in kept]
 
     def put_library(self, kind: str, item: dict[str, Any]) -> None:
         """Add or replace a thing of the library."""
@@ -237,3 +245,14 @@ class Store:
             else:
                 place = s.scalar(select(func.count()).select_from(LibraryRow).where(LibraryRow.kind == kind)) or 0
                 s.add(LibraryRow(kind=kind, id=item["id"], place=place, body=item))
+        self._library.pop(kind, None)
+        self.library_version = secrets.token_hex(8)
+
+    def drop_library(self, kind: str, item: str) -> None:
+        """Take a thing out of the library; nothing happens where it is not there."""
+        with Session(self._engine) as s, s.begin():
+            row = s.get(LibraryRow, (kind, item))
+            if row:
+                s.delete(row)
+        self._library.pop(kind, None)
+        self.library_version = secrets.token_hex(8)

@@ -48,7 +48,7 @@ export function TableView({ job, setup, sheet, copy, station, selected, onSelect
   const free = useMemo(() => { // pieces whose outline has been cut through by the moment on the tape
     if (time === null || !plan) return new Set<string>();
     const names = new Map(job.parts.map((p) => [p.id, p.contours[0].name]));
-    return new Set(plan.cuts.filter((c) => c.contour === names.get(c.piece.split("#")[0]) && c.begins + c.seconds <= time).map((c) => c.piece));
+    return new Set(plan.cuts.filter((c) => c.frees && c.contour === names.get(c.piece.split("#")[0]) && c.begins + c.seconds <= time).map((c) => c.piece));
   }, [time, plan, job.parts]);
 
   // -- canvas: table, grid, zones, sheet with its grain, toolpaths
@@ -122,11 +122,12 @@ export function TableView({ job, setup, sheet, copy, station, selected, onSelect
     if ((station === "cuts" || station === "prove") && plan && !preview) {
       const paths = setup.paths[stock.id] ?? {}, byId = new Map(pieces.map((p) => [p.id, p]));
       for (const cut of plan.cuts) {
-        const p = byId.get(cut.piece), found = p && paths[p.part + (p.mirrored ? "!" : "")]?.filter((c) => c.contour === cut.contour && c.cutter === cut.cutter);
+        const p = byId.get(cut.piece), found = p && paths[p.part + (p.mirrored ? "!" : "")]?.filter((c) => c.contour === cut.contour && c.cutter === cut.cutter && c.operation === cut.operation);
         if (!p || !found) continue;
         const done = time === null || cut.begins + cut.seconds <= time, now = time !== null && !done && cut.begins <= time;
         g.save(); g.translate(p.x, p.y); g.rotate((p.rotation * Math.PI) / 180);
-        g.strokeStyle = now ? "#a92f22" : "#21262a"; g.lineWidth = px * (now ? 3 : done ? 1.1 : 0.8);
+        const fine = cut.kind !== "profile"; // what does not go through is drawn finer
+        g.strokeStyle = now ? "#a92f22" : fine ? "#6b5a3a" : "#21262a"; g.lineWidth = px * (now ? (fine ? 1.8 : 3) : fine ? 0.7 : done ? 1.1 : 0.8);
         g.setLineDash(done || now ? [] : [3 * px, 3 * px]);
         for (const c of found) g.stroke(new Path2D(c.d));
         g.restore();
@@ -207,7 +208,7 @@ export function TableView({ job, setup, sheet, copy, station, selected, onSelect
             const here = held?.id === p.id ? held : p, bad = setup.layout.at_fault.includes(p.id) && held?.id !== p.id, mine = selected === p.id;
             const fill = held?.id === p.id ? (heldTrouble ? "#f3c9be" : "#bcd8cf") : bad ? "url(#at-fault)" : free.has(p.id) ? "#f6f0e2" : mine ? "#bfd8d0" : "rgba(250,244,230,.88)";
             return (
-              <path key={p.id} data-grab data-piece={p.id} d={part.contours.map((c) => c.d).join("")} transform={placeOf(here)} fillRule="evenodd" fill={fill}
+              <path key={p.id} data-grab data-piece={p.id} d={part.contours.map((c) => c.d).join("")} transform={placeOf(here)} fillRule="evenodd" fill={fill} fillOpacity={station === "cuts" || station === "prove" ? 0.55 : undefined}
                 stroke={bad || (held?.id === p.id && heldTrouble) ? "#a92f22" : "#21262a"} strokeWidth={mine ? 2.6 : 1.2} strokeDasharray={free.has(p.id) ? "2 2" : undefined} vectorEffect="non-scaling-stroke"
                 tabIndex={0} role="button" aria-pressed={mine} aria-label={`${part.name}, piece ${p.copy_no + 1}${p.locked ? ", locked" : ""}${bad ? ", at fault" : ""}`}
                 style={{ cursor: movable && !p.locked ? "grab" : "pointer" }}

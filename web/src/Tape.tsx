@@ -17,6 +17,8 @@ export function Tape({ job, setup, plan, time, setTime, selected, onSelect }: {
   const at = (clientX: number) => { const r = box.current!.getBoundingClientRect(); return Math.min(total, Math.max(0, ((clientX - r.left - left) / (width - left - right)) * total)); };
   const step = [5, 10, 30, 60, 120, 300, 600, 1800].find((s) => (s / total) * (width - left - right) > 62) ?? 3600;
   const names = new Map(job.parts.map((p) => [p.id, p.name])), outline = new Map(job.parts.map((p) => [p.id, p.contours[0].name]));
+  const firstFree = new Map<string, number>(); // the cut at which a part is first cut through all round
+  plan.cuts.forEach((c, i) => { if (c.frees && c.contour === outline.get(c.piece.split("#")[0]) && !c.inside) firstFree.has(c.piece) || firstFree.set(c.piece, i); });
   const deepest = Math.max(1, ...plan.cuts.map((c) => c.passes));
   const current = time === null ? null : plan.cuts.findLast((c) => c.begins <= time) ?? null;
   const hop = (way: 1 | -1) => {
@@ -28,7 +30,7 @@ export function Tape({ job, setup, plan, time, setTime, selected, onSelect }: {
       <div className="flex items-baseline gap-3 px-3 pt-1 text-[13.5px]">
         <b className="font-semibold">Order of cuts</b>
         <span className="num">{plan.cuts.length}</span><span className="text-quiet">cuts,</span><span className="num">{clock(total)}</span>
-        <span className="min-w-0 truncate text-quiet">{current ? `${names.get(current.piece.split("#")[0])} piece ${current.piece.split("#")[1]}: ${current.contour}, ${setup.cutters.find((c) => c.id === current.cutter)?.name}, ${current.passes} pass${current.passes === 1 ? "" : "es"}${current.tabs ? `, ${current.tabs} tabs` : ""}` : "drag along the strip, or use the arrow keys, to see the table at a moment"}</span>
+        <span className="min-w-0 truncate text-quiet">{current ? `${names.get(current.piece.split("#")[0])} piece ${current.piece.split("#")[1]}: ${current.contour}, ${current.kind}, ${setup.cutters.find((c) => c.id === current.cutter)?.name}, ${current.passes} pass${current.passes === 1 ? "" : "es"}${current.tabs ? `, ${current.tabs} tabs` : ""}` : "drag along the strip, or use the arrow keys, to see the table at a moment"}</span>
         {time !== null && <button className="key ml-auto !py-0" onClick={() => setTime(null)}>Whole plan</button>}
       </div>
       <div ref={box} role="slider" tabIndex={0} aria-label="Moment in the program" aria-valuemin={0} aria-valuemax={Math.round(total)} aria-valuenow={Math.round(time ?? 0)} aria-valuetext={clock(time ?? 0)}
@@ -45,10 +47,10 @@ export function Tape({ job, setup, plan, time, setTime, selected, onSelect }: {
           ))}
           <text x={8} y={40} fontSize={13} fontWeight={600}>cuts</text><text x={8} y={66} fontSize={13} fontWeight={600}>frees</text>
           {plan.cuts.map((c, i) => {
-            const x = X(c.begins), w = Math.max(1, X(c.begins + c.seconds) - x - 0.6), frees = c.contour === outline.get(c.piece.split("#")[0]), mine = selected === c.piece;
+            const x = X(c.begins), w = Math.max(1, X(c.begins + c.seconds) - x - 0.6), frees = firstFree.get(c.piece) === i, outer = c.frees && c.contour === outline.get(c.piece.split("#")[0]), mine = selected === c.piece;
             return (
               <g key={i} onPointerDown={() => onSelect(c.piece)}>
-                <rect x={x} y={24} width={w} height={26} fill={frees ? (mine ? "#1c4e49" : "#8c8370") : mine ? "#1c4e49" : "url(#inside)"} stroke={mine ? "#1c4e49" : "#5f5847"} strokeWidth={w > 4 ? 0.7 : 0} opacity={time !== null && c.begins + c.seconds > time ? 0.5 : 1} />
+                <rect x={x} y={24} width={w} height={26} fill={outer ? (mine ? "#1c4e49" : "#8c8370") : mine ? "#1c4e49" : "url(#inside)"} stroke={mine ? "#1c4e49" : "#5f5847"} strokeWidth={w > 4 ? 0.7 : 0} opacity={time !== null && c.begins + c.seconds > time ? 0.5 : 1} />
                 {Array.from({ length: c.passes - 1 }, (_, k) => w > 7 ? <path key={k} d={`M${x} ${24 + (26 * (k + 1)) / c.passes}h${w}`} stroke="#faf6ee" strokeWidth={0.9} /> : null)}
                 {frees && <path d={`M${x + w - 4} 58h8l-4 7z`} fill={c.tabs ? "#fffdf8" : "#21262a"} stroke="#21262a" strokeWidth={0.9}><title>{c.tabs ? "cut through but for its tabs" : "free"}</title></path>}
               </g>

@@ -12,6 +12,7 @@ import { BrowserRouter, Route, Routes } from "react-router";
 
 import { Jobs } from "./Jobs";
 import { JobScreen } from "./JobScreen";
+import { Library } from "./Library";
 import { UnitProvider } from "./units";
 
 const client = new QueryClient({ defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: false, staleTime: 5_000 } } });
@@ -24,6 +25,7 @@ createRoot(document.getElementById("root")!).render(
           <Routes>
             <Route path="/" element={<Jobs />} />
             <Route path="/job/:id/:station?" element={<JobScreen />} />
+            <Route path="/library/:shelf?" element={<Library />} />
           </Routes>
         </BrowserRouter>
       </UnitProvider>

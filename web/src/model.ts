@@ -23,22 +23,46 @@ export type Flaw = { x: number; y: number; width: number; height: number; cleara
 export type KeptPiece = Pick<Piece, "part" | "sheet" | "sheet_copy" | "x" | "y" | "rotation" | "mirrored">;
 export type Kept = { id: string; name: string; sheets: number; last: number; yield: number; placed: number; current: boolean; pieces: KeptPiece[] };
 export type Feeds = { rpm: number; feed: number; plunge: number; source: string };
-export type Cutter = { id: string; number: number; name: string; kind: string; diameter: number; flutes: number; cutting_length: number; feeds: Record<string, Feeds> };
+export type Cutter = {
+  id: string; number: number; name: string; kind: string; diameter: number; flutes: number; cutting_length: number; shank: number; tip: number; corner_radius: number; angle: number | null; up_cut: number;
+  centre_cutting: boolean; max_depth: number | null; stick_out: number | null; holder: string | null; feeds: Record<string, Feeds>; metres: number; life: number | null; note: string; silhouette?: XY[];
+};
 export type Tabs = { count: number; width: number; height: number };
+export type On = "outlines" | "holes" | "round holes" | "pockets" | "grooves" | "engravings" | "drillings";
+export type StepKind = "profile" | "pocket" | "groove" | "drill" | "bore" | "chamfer" | "face";
+/** One operation; which of the optional fields count depends on its kind. null: by house rule. */
 export type Operation = {
-  kind: "profile"; id: string; on: "outlines" | "holes"; cutter: string; direction: "climb" | "conventional";
-  step_down: number | null; overshoot: number | null; ramp_length: number | null; tabs: Tabs | null;
+  kind: StepKind; id: string; on: On; cutter: string; rpm: number | null; feed: number | null; plunge: number | null; feed_share: number; step_down: number | null; depth: number | null;
+  z_zero: "top" | "bed" | null; note: string; side?: "waste" | "on line"; direction?: "climb" | "conventional"; overshoot?: number | null; ramp_length?: number | null; entry?: Entry | null;
+  lead?: "none" | "straight" | "arc"; lead_length?: number; corners?: "steady" | "slow"; side_allowance?: number; floor_allowance?: number; one_pass?: boolean; tabs?: Tabs | null;
+  pattern?: "offset" | "raster"; angle?: number; wall_pass?: boolean; step_over?: number | null; rest?: boolean; bowl?: string | null; width?: number | null; peck?: number | null; pitch?: number | null; offset?: number | null;
+};
+export type Entry = "ramp" | "zigzag" | "helix" | "plunge";
+export type LibraryRecipe = { id: string; name: string; on: On; family: string | null; steps: Operation[]; version: number; why: string; rules: string };
+export type StepPlan = {
+  operation: string; kind: StepKind; cutter: string; passes: number; depth: number; begins: number; width: number; rpm: number; feed: number; plunge: number; chip: number; speed: number;
+  window: [number, number, number, number]; entry: string; lead: number; z_zero: string; length: number; left: number; why: [string, string][];
+};
+export type Advice = {
+  rpm: number; feed: number; plunge: number; chip_load: number; chip_thickness: number; surface_speed: number; window: { chip: XY; chip_source: string; speed: XY; speed_source: string };
+  depth: number; width: number; step_down: number; step_reason: string; plunge_reason: string; source: string; energy: number; energy_source: string; removal: number; power: number; available: number | null;
+  force: number; bend: number; snags: Snag[]; flutes: number; diameter: number; rpm_range: XY; run_up: number; reached: { length: number; feed: number }[]; silhouette: XY[]; caution: string;
 };
 export type Machine = {
   id: string; name: string; width: number; height: number; dead_areas: [number, number, number, number][]; zones: { id: string; rect: [number, number, number, number] }[];
+  z_travel: number; rapid: number; z_speed: number | null; top_feed: number | null; acceleration: number; rpm_min: number; rpm_max: number; power: XY[]; slots: number; cooling: string[]; rate_per_hour: number;
   clearance: number; retract: number; change_seconds: number; home: string; dialect: { name: string; inch: boolean; tool_change: boolean };
 };
-export type Material = { id: string; name: string; family: "wood" | "plastic" | "aluminium"; price_m2: number; grained: boolean; caution: string };
+export type Material = {
+  id: string; name: string; family: "wood" | "plastic" | "aluminium" | "steel"; sort: string; density: number; density_source: string; price_m2: number; grained: boolean; caution: string;
+  specific_energy: number | null; energy_source: string; surface_speed: XY | null; speed_source: string; windows: { kinds: string[]; rows: [number, number, number][]; source: string }[]; in_force?: { energy: number; energy_source: string; speed: XY; speed_source: string };
+};
+export type Holder = { id: string; name: string; nose: number; length: number; collets: number[] };
 export type ContourPlan = {
   contour: string; operation: string; cutter: string; inside: boolean; passes: number; depth: number; step_down: number; tabs: [number, number, number][];
-  by_hand: boolean; omitted: boolean; reason: string;
+  by_hand: boolean; omitted: boolean; reason: string; on: On; own_steps: boolean; steps: StepPlan[];
 };
-export type CutCell = { piece: string; contour: string; cutter: string; inside: boolean; begins: number; seconds: number; passes: number; tabs: number; start: XY };
+export type CutCell = { piece: string; contour: string; cutter: string; operation: string; kind: StepKind; frees: boolean; inside: boolean; begins: number; seconds: number; passes: number; tabs: number; start: XY };
 export type SheetPlan = { sheet: string; copy_no: number; seconds: number; cut_length: number; rapid_length: number; changes: [number, string][]; cuts: CutCell[] };
 export type SheetYield = {
   sheet: string; copy_no: number; pieces: number; net_area: number; sheet_area: number; utilisation: number; used_length: number; remnant: XY | null;
@@ -55,10 +79,12 @@ export type Setup = {
   datum: "lower left" | "centre"; z_zero: "top" | "bed"; sheet_at: XY; zones_on: string[]; screws: Screw[]; operations: Operation[]; spacing: number;
   layout: { state: "none" | "fits" | "adrift" | "broken"; unplaced: Record<string, number>; at_fault: string[]; bound: number; engine: string; steps: number; last: number; yield: number; same: { sheet: string; copies: number[] }[] };
   kept: Kept[]; guillotine: boolean; same_layouts: boolean; allow_in_holes: boolean;
-  pieces: Piece[]; snags: Snag[]; contours: Record<string, ContourPlan[]>; paths: Record<string, Record<string, { contour: string; cutter: string; d: string }[]>>;
+  pieces: Piece[]; snags: Snag[]; contours: Record<string, ContourPlan[]>; paths: Record<string, Record<string, { contour: string; cutter: string; operation: string; kind: StepKind; d: string }[]>>;
+  recipes: LibraryRecipe[]; reached: Record<string, { metres: number; seconds: number; feed: number }>; differs: Record<string, string[]>;
+  news: { kind: string; name: string; changes: string[]; command: Record<string, unknown> }[];
   sheets: SheetPlan[]; cutters_used: string[]; yields: JobYield; tabs_policy: Tabs;
   release: { contains: { part: string; pieces: number }[]; cuts: number; sheets: number; leaves_out: string[]; stops: string[];
-    files: { name: string; seconds: number; sheet: string; copy_no: number; cutters: string[] }[] };
+    files: { name: string; seconds: number; sheet: string; copy_no: number; cutters: string[]; z_zero: string }[] };
 };
 export type Recipe = { kind: string } & Record<string, string | number | boolean | null>;
 export type Drawing = { id: string; filename: string; units: string; scale_mm: number; revision: number; snags: Snag[]; made: Recipe | null };
@@ -87,10 +113,10 @@ export type Compared = {
 };
 export type Job = {
   id: string; name: string; revision: number; says: string; can_undo: boolean; can_redo: boolean; orders: { id: string; name: string }[];
-  drawings: Drawing[]; parts: Part[]; setups: Setup[];
+  drawings: Drawing[]; parts: Part[]; setups: Setup[]; steps: { part: string; on: On; contour: string; steps: Operation[] }[];
 };
 export type JobLine = { id: string; name: string; revision: number; changed: string };
-export type Library = { machine: Machine[]; material: Material[]; cutter: Cutter[]; stock: (Stock & { material: string })[] };
+export type Library = { machine: Machine[]; material: Material[]; cutter: Cutter[]; holder: Holder[]; recipe: LibraryRecipe[]; stock: (Stock & { material: string })[]; rules: (Record<string, unknown> & { id: string })[]; known: Material[] };
 export type NestState = {
   state: "none" | "waiting" | "running" | "accepted" | "outdated" | "failed"; message?: string; steps?: number; elapsed?: number; seconds?: number;
   curve?: [number, number, number][]; limit?: number; found?: number;
@@ -106,7 +132,7 @@ export const STATIONS: { id: Station; title: string; rules: string[] }[] = [
   { id: "parts", title: "Parts", rules: ["intake", "parts"] },
   { id: "stock", title: "Stock & table", rules: ["stock", "table"] },
   { id: "nest", title: "Nest", rules: ["nest"] },
-  { id: "cuts", title: "Cuts & hold", rules: ["cuts", "holding", "choice", "cutters"] },
+  { id: "cuts", title: "Cuts & hold", rules: ["cuts", "feeds", "holding", "choice", "cutters"] },
   { id: "prove", title: "Prove", rules: ["proof"] },
   { id: "yield", title: "Yield", rules: [] },
   { id: "release", title: "Release", rules: [] },

@@ -706,7 +706,7 @@ class _Planner:
         left = self._left_over(area, levels[-1][1], radius, step) if opened is None else last.left
         if left > max(0.6 * radius * radius, 0.5) and not any(isinstance(s, Pocket) and s.rest for s in self.steps_of(name, stated.on)[0]):
             self.say(look("cuts.unreached", f"{label}: the {cutter.diameter:g} mm cutter leaves {left:.1f} mm2 of its floor uncut, in corners it cannot enter"
-                          + (" and along the walls" if last.left else "") + "; a smaller cutter can take the rest", where))
+                          + (" and along the walls" if last.left else "") + "; a smaller cutter can take the rest", where, *self._rest_remedy(name, area, cutter, depth, stated)))
         why = [("depth", f"{depth:.2f} mm" + (f", {step.floor_allowance:g} left for a later step" if step.floor_allowance else "")), ("entry", entry_why),
                ("step-over", f"{share:.0%} of the diameter" + ("" if step.step_over else " by house rule") + f", {'rings from the middle out' if step.pattern == 'offset' else f'rows at {step.angle:g} degrees'}")]
         done.append((last, radius, step.side_allowance))
@@ -716,6 +716,15 @@ class _Planner:
         """mm2 of the target that no pass reaches, beyond the allowance left on purpose."""
         want = area.target.buffer(-step.side_allowance) if step.side_allowance else area.target
         return float(want.difference(lines.centres.buffer(radius, quad_segs=24).buffer(0.02)).area) + lines.left
+
+    def _rest_remedy(self, name: str, area: Area, cutter: Cutter, depth: float, stated: Step) -> tuple[Remedy, ...]:
+        """One step more, with the largest cutter of at most two thirds of the diameter that reaches."""
+        steps, _own = self.steps_of(name, stated.on)
+        for other in sorted(self.setup.cutters, key=lambda c: -c.diameter):
+            if other.kind in FLAT and other.diameter <= cutter.diameter * 0.67 and self.family in other.feeds and other.reach >= depth and isinstance(stated, Pocket):
+                more = [*(s.model_dump(mode="json") for s in steps), {"kind": "pocket", "id": f"rest {other.number}", "on": stated.on, "cutter": other.id, "rest": True, "direction": stated.direction}]
+                return (Remedy(label=f"Take the rest with {other.name}", command={"kind": "set-steps", "part": self.part.id, "on": stated.on, "steps": more}),)
+        return ()
 
     def _smaller_pocket(self, name: str, area: Area, cutter: Cutter, depth: float) -> tuple[Remedy, ...]:
         out = []

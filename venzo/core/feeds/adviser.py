@@ -11,7 +11,7 @@ from venzo.core.rules.house import HouseRules
 from venzo.core.snags import BadInput, Snag, look, note, stop
 from venzo.core.stock.machine import Machine
 from venzo.core.stock.material import Material
-from venzo.core.tooling.cutter import KERF, Cutter
+from venzo.core.tooling.cutter import FLAT, KERF, Cutter
 
 SLOWEST, FASTEST = 6_000.0, 24_000.0
 """rpm taken for a spindle that is not known."""
@@ -111,11 +111,11 @@ def advise(cutter: Cutter, material: Material, rules: HouseRules, machine: Machi
         why = "set by hand"
     per_joule, energy_source = energy(material)
     chip, speed = m.chip_load(feed, rpm, cutter.flutes), m.surface_speed(cutter.diameter, rpm)
-    rate = m.removal_rate(feed, width, depth)
+    rate = m.removal_rate(feed, width, depth) * (0.5 if cutter.kind == "v-bit" else 1.0)  # a V takes a triangle
     power = m.cutting_power(rate, per_joule)
     available = machine.power_at(rpm) if machine else None
     force = m.cutting_force(power, speed)
-    bend = m.deflection(force, cutter.overhang, min(cutter.diameter, cutter.shank) if cutter.overhang > 1.5 * cutter.cutting_length else cutter.diameter)
+    bend = 0.0 if cutter.kind == "drill" else m.deflection(force, cutter.overhang, min(cutter.diameter, cutter.shank) if cutter.overhang > 1.5 * cutter.cutting_length else cutter.diameter)
     plain = Advice(rpm, feed, plunge, chip, m.chip_thickness(chip, width, cutter.diameter), speed, w, depth, width, rules.largest_step(material.family, cutter.diameter, cutter.kind),
                    rules.step_reason(material.family, cutter.kind), why, source, per_joule, energy_source, rate, power, available * 1000 if available is not None else None, force, bend, ())
     return Advice(**{**plain.__dict__, "snags": tuple(_judge(plain, cutter, material, rules, machine, low_rpm, high_rpm))})
@@ -146,13 +146,13 @@ def _judge(a: Advice, cutter: Cutter, material: Material, rules: HouseRules, mac
         n = m.spindle_speed(cutter.diameter, fast)
         say = f"slow the spindle to {n:.0f} rpm" if n >= low_rpm else f"this spindle cannot turn slow enough ({n:.0f} rpm): take a smaller cutter"
         out.append(look("feeds.fast-edge", f"{name}: the edge runs at {a.surface_speed:.0f} m/min, at most {fast:.0f} in {material.family}; {say}", where))
-    if a.surface_speed < slow * 0.999:
+    if a.surface_speed < slow * 0.999 and cutter.kind != "drill":
         n = m.spindle_speed(cutter.diameter, slow)
         say = f"turn {n:.0f} rpm" if n <= high_rpm else "a small cutter on this spindle stays below it: feed gently"
         out.append((look if n <= high_rpm else note)("feeds.slow-edge", f"{name}: the edge runs at {a.surface_speed:.0f} m/min, at least {slow:.0f} in {material.family} is usual; {say}", where))
-    if a.depth > cutter.diameter * 1.001 and a.chip_load > low + 0.5 * (high - low) and a.width > cutter.diameter / 2:
+    if a.depth > cutter.diameter * 1.001 and a.chip_load > low + 0.5 * (high - low) and a.width > cutter.diameter / 2 and cutter.kind != "drill":
         out.append(note("feeds.deep", f"{name}: deeper than its diameter; the low end of the chip-load window ({metres(low * a.rpm * z)}) is kinder", where))
-    if a.chip_thickness < 0.6 * a.chip_load and a.chip_thickness < low:
+    if a.chip_thickness < 0.6 * a.chip_load and a.chip_thickness < low and cutter.kind in FLAT:
         out.append(note("feeds.thin", f"{name}: a skim {a.width:.2g} mm wide makes chips only {a.chip_thickness:.3g} mm thick (chip thinning); it can be fed up to {metres(min(low / max(a.chip_thickness, 1e-9), 4) * a.feed)}", where))
     if a.available is not None and a.power > a.available * POWER_SHARE:
         k = a.available * POWER_SHARE / a.power
@@ -160,7 +160,7 @@ def _judge(a: Advice, cutter: Cutter, material: Material, rules: HouseRules, mac
         out.append(worst("feeds.power", f"{name}: needs {a.power / 1000:.2f} kW, the spindle gives {a.available / 1000:.2f} kW at {a.rpm:.0f} rpm; feed {metres(a.feed * k)} or go {a.depth * k:.1f} mm deep", where))
     if a.bend > rules.deflection_limit:
         out.append(look("feeds.bend", f"{name}: bends {a.bend:.3f} mm at {a.force:.0f} N with {cutter.overhang:.0f} mm standing out; take it shorter, thicker, or go {a.depth * rules.deflection_limit / a.bend:.1f} mm deep", where))
-    if a.depth > a.step_down * (1 + rules.accepted_excess) + 1e-9 and a.width > 0.5 * cutter.diameter:
+    if a.depth > a.step_down * (1 + rules.accepted_excess) + 1e-9 and a.width > 0.5 * cutter.diameter and cutter.kind != "drill":
         out.append(look("feeds.depth", f"{name}: {a.depth:g} mm engaged is more than the house rule's {a.step_down:g} mm ({a.step_reason})", where))
     if a.depth > cutter.reach + 1e-9:
         out.append(stop("feeds.edge", f"{name}: {a.depth:g} mm deep, its edge reaches {cutter.reach:g} mm", where))

@@ -6,21 +6,25 @@ from dataclasses import dataclass
 
 from venzo.core.model import Family
 from venzo.core.stock.material import ChipWindow, Material
-from venzo.core.tooling.cutter import Cutter
+from venzo.core.tooling.cutter import Cutter, Kind
 
+_SHAPED: tuple[Kind, ...] = ("v-bit", "roundover", "point roundover", "bowl", "tapered ball")
 CHIPS: dict[Family, tuple[ChipWindow, ...]] = {
     "wood": (
         ChipWindow(kinds=("roughing",), rows=((6, 0.20, 0.60), (12, 0.40, 1.00), (20, 0.50, 1.20)), source="common practice: roughers run at up to twice the feed"),
         ChipWindow(kinds=("surfacing",), rows=((25, 0.08, 0.50), (60, 0.10, 0.70)), source="common practice"),
         ChipWindow(kinds=("drill",), rows=((2, 0.03, 0.12), (10, 0.08, 0.35)), source="common practice"),
+        ChipWindow(kinds=_SHAPED, rows=((3, 0.03, 0.15), (12, 0.08, 0.30), (30, 0.12, 0.50)), source="common practice: shaped cutters run gently, their tips turn slowly"),
         ChipWindow(rows=((1, 0.01, 0.04), (3, 0.05, 0.16), (6, 0.13, 0.40), (9.5, 0.25, 0.60), (12, 0.30, 0.75), (20, 0.35, 0.85)), source="common practice: wood's window is wide"),
     ),
     "plastic": (
         ChipWindow(kinds=("drill",), rows=((2, 0.02, 0.08), (10, 0.06, 0.20)), source="common practice"),
+        ChipWindow(kinds=_SHAPED, rows=((3, 0.02, 0.10), (12, 0.06, 0.20), (30, 0.10, 0.30)), source="common practice: shaped cutters run gently"),
         ChipWindow(rows=((1, 0.01, 0.04), (3, 0.04, 0.13), (6, 0.09, 0.28), (12, 0.15, 0.45)), source="common practice: chips, not dust, or it melts"),
     ),
     "aluminium": (
         ChipWindow(kinds=("drill",), rows=((2, 0.02, 0.05), (10, 0.08, 0.20)), source="common practice"),
+        ChipWindow(kinds=_SHAPED, rows=((3, 0.008, 0.04), (12, 0.03, 0.10)), source="common practice: shaped cutters run gently"),
         ChipWindow(rows=((1, 0.004, 0.012), (3, 0.015, 0.050), (6, 0.030, 0.100), (12, 0.060, 0.150)), source="common practice: narrow; too slow rubs and welds, too fast breaks"),
     ),
     "steel": (ChipWindow(rows=((1, 0.002, 0.008), (3, 0.006, 0.020), (6, 0.015, 0.045), (12, 0.030, 0.080)), source="common practice"),),

@@ -51,7 +51,7 @@ def propose_for(on: On, cutters: Sequence[Cutter], material: Material, thickness
         return (Profile(id=on, on=on, cutter=best.id, direction=direction),)
     if on in ("pockets", "grooves") and mills:
         clearing = [c for c in mills if c.kind != "compression"] or mills
-        best = max(clearing, key=lambda c: (c.diameter <= 8.0, c.diameter if c.diameter <= 6.5 else -c.diameter))
+        best = max(clearing, key=lambda c: (c.diameter <= 6.5, c.kind in ("up-cut", "single-flute", "diamond-tipped"), c.diameter if c.diameter <= 6.5 else -c.diameter))
         pocket = Pocket(id=on, on=on, cutter=best.id, direction=direction)
         return (pocket, Groove(id="groove lines", on="grooves", cutter=best.id)) if on == "grooves" else (pocket,)
     if on == "engravings":

@@ -1,0 +1,195 @@
+"""The shop library as people use it: what it keeps, checked on the way in; cutters merged rather than doubled; what plans have not adopted yet."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from pydantic import ValidationError
+
+from venzo.core.cuts.operations import RecipeSteps
+from venzo.core.edits_base import plain_error
+from venzo.core.feeds.windows import SPEEDS, energy
+from venzo.core.memo import memo
+from venzo.core.model import Value, digest
+from venzo.core.plan import Plan, Setup
+from venzo.core.rules.house import HouseRules
+from venzo.core.rules.recipes import house_recipes
+from venzo.core.snags import BadInput
+from venzo.core.stock.known import KNOWN
+from venzo.core.stock.machine import Machine
+from venzo.core.stock.material import Material
+from venzo.core.tooling.cutter import Cutter, Holder, same_cutter
+from venzo.formats.cutters_csv import Offer, offers, read_cutters, write_cutters
+from venzo.store.store import NotFound, Store
+
+KINDS: dict[str, type[Value]] = {"machine": Machine, "material": Material, "cutter": Cutter, "holder": Holder, "recipe": RecipeSteps}
+SHOWN = ("machine", "material", "cutter", "holder", "recipe", "stock", "rules")
+
+
+def cutters(store: Store) -> list[Cutter]:
+    """The shop's cutters."""
+    return [Cutter.model_validate(c) for c in store.library("cutter")]
+
+
+def rules(store: Store) -> HouseRules:
+    """The shop's house rules."""
+    kept = store.library("rules")
+    return HouseRules.model_validate({k: v for k, v in kept[0].items() if k != "id"}) if kept else HouseRules()
+
+
+def everything(store: Store) -> dict[str, Any]:
+    """The whole library; every cutter with the right half of its outline for the drawing."""
+    out: dict[str, Any] = {kind: store.library(kind) for kind in SHOWN}
+    out["cutter"] = [{**c.model_dump(mode="json"), "silhouette": c.silhouette()} for c in cutters(store)]
+    out["material"] = [{**m, "in_force": in_force(Material.model_validate(m))} for m in out["material"]]
+    out["known"] = [m.model_dump(mode="json") for m in KNOWN]
+    return out
+
+
+def in_force(m: Material) -> dict[str, Any]:
+    """Energy and edge speed that count for a material, its own or the family's, with their sources."""
+    e, why = energy(m)
+    low, high, source = SPEEDS[m.family]
+    own = m.surface_speed or (low, high)
+    return {"energy": e, "energy_source": why, "speed": list(own), "speed_source": (m.speed_source or "the material's entry") if m.surface_speed else source}
+
+
+def put(store: Store, kind: str, item: dict[str, Any]) -> dict[str, Any]:
+    """Add or replace an entry.
+
+    A recipe gets the next version. A cutter must keep its number to itself, and must not be another entry's double.
+
+    Raises:
+        BadInput: the entry is not valid, its tool number is taken, or it doubles another cutter.
+    """
+    if kind == "rules":
+        new = _checked(HouseRules, {k: v for k, v in item.items() if k != "id"}, "house rules")
+        kept = store.library("rules")
+        store.put_library("rules", {"id": kept[0]["id"] if kept else "house", **new.model_dump(mode="json")})
+        return new.model_dump(mode="json")
+    if kind not in KINDS:
+        raise NotFound(f"the library keeps no {kind!r}")
+    value = _checked(KINDS[kind], {k: v for k, v in item.items() if k not in ("silhouette", "in_force")}, kind)
+    if isinstance(value, Cutter):
+        for other in cutters(store):
+            if other.id == value.id:
+                continue
+            if other.number == value.number:
+                free = next(n for n in range(1, 1000) if n not in {c.number for c in cutters(store)})
+                raise BadInput(f"T{value.number} is {other.name}; every cutter has its own number (T{free} is free)")
+            if same_cutter(other, value):
+                raise BadInput(f"{value.name} has the measures of {other.name} (T{other.number}); one cutter is one entry: change that one")
+    if isinstance(value, RecipeSteps):
+        known = {c.id: c for c in cutters(store)}
+        for s in value.steps:
+            if s.cutter not in known:
+                raise BadInput(f"recipe {value.name}: the library has no cutter {s.cutter!r}")
+        old = next((r for r in store.library("recipe") if r["id"] == value.id), None)
+        value = value.model_copy(update={"version": old["version"] + 1 if old else 1, "rules": rules(store).name})
+    store.put_library(kind, value.model_dump(mode="json"))
+    return value.model_dump(mode="json")
+
+
+def _checked(model: type[Value], data: dict[str, Any], kind: str) -> Any:
+    try:
+        return model.model_validate(data)
+    except ValidationError as e:
+        raise BadInput(f"{kind}: {plain_error(e)}") from e
+
+
+def remove(store: Store, kind: str, item: str) -> None:
+    """Take an entry out; plans that were made with it keep their own copy. A cutter that a recipe needs stays."""
+    if kind not in KINDS or not any(i["id"] == item for i in store.library(kind)):
+        raise NotFound(f"the library has no {kind} {item!r}")
+    if kind == "cutter":
+        uses = [r["name"] for r in store.library("recipe") if any(s["cutter"] == item for s in r["steps"])]
+        if uses:
+            raise BadInput(f"recipe {uses[0]!r} cuts with it; change the recipe first")
+    if kind in ("machine", "material") and len(store.library(kind)) == 1:
+        raise BadInput(f"the library needs at least one {kind}")
+    store.drop_library(kind, item)
+
+
+def cutters_csv(store: Store) -> str:
+    """All cutters as CSV."""
+    return write_cutters(cutters(store))
+
+
+def import_cutters(store: Store, data: bytes, name: str, take: bool = False, leave: frozenset[int] = frozenset()) -> list[Offer]:
+    """What a CSV file of cutters would change; with ``take``, done, but for the lines in ``leave``."""
+    found = offers([(n, c) for n, c in read_cutters(data, name) if n not in leave], cutters(store))
+    if take:
+        for o in found:
+            if o.action != "same":
+                store.put_library("cutter", o.cutter.model_dump(mode="json"))
+    return found
+
+
+def book_wear(store: Store, cutter_id: str, metres: float, sharpened: bool = False) -> dict[str, Any]:
+    """Add metres to a cutter's wear, or begin anew where it was sharpened or replaced."""
+    found = next((c for c in cutters(store) if c.id == cutter_id), None)
+    if found is None:
+        raise NotFound(f"the library has no cutter {cutter_id!r}")
+    if not 0 <= metres <= 1e6:
+        raise BadInput(f"{found.name}: {metres:g} m; give metres from 0 to 1,000,000")
+    new = found.model_copy(update={"metres": round((0.0 if sharpened else found.metres) + metres, 3)})
+    store.put_library("cutter", new.model_dump(mode="json"))
+    return new.model_dump(mode="json")
+
+
+def starter_recipes(store: Store) -> None:
+    """Recipes that the shop's cutters and rules allow, where it has none yet."""
+    if not store.library("recipe"):
+        for r in house_recipes(cutters(store), rules(store)):
+            store.put_library("recipe", r.model_dump(mode="json"))
+
+
+def news(store: Store, plan: Plan) -> dict[str, list[dict[str, Any]]]:
+    """By setup: entries that the library has newer than the plan's own copies, what differs, and the command that adopts them. Wear is no news."""
+    key = digest(store.library_version, [s.model_dump(mode="json", include={"id", "cutters", "material", "machine", "rules", "recipes", "zones_on"}) for s in plan.setups])
+    return memo("news", key, lambda: _news(store, plan))
+
+
+def _news(store: Store, plan: Plan) -> dict[str, list[dict[str, Any]]]:
+    own = {c.id: c for c in cutters(store)}
+    materials = {m["id"]: Material.model_validate(m) for m in store.library("material")}
+    machines = {m["id"]: Machine.model_validate(m) for m in store.library("machine")}
+    house = rules(store)
+    recipes = {r["id"]: RecipeSteps.model_validate(r) for r in store.library("recipe")}
+    out: dict[str, list[dict[str, Any]]] = {}
+    for s in plan.setups:
+        said: list[dict[str, Any]] = []
+
+        def offer(kind: str, name: str, old: Value, new: Value, command: Callable[[], dict[str, Any]], skip: tuple[str, ...] = (), said: list = said) -> None:
+            a, b = old.model_dump(mode="json", exclude=set(skip)), new.model_dump(mode="json", exclude=set(skip))
+            if a != b:
+                said.append({"kind": kind, "name": name, "changes": [k.replace("_", " ") for k in b if a.get(k) != b[k]], "command": command()})
+
+        for c in s.cutters:
+            if c.id in own:
+                offer("cutter", c.name, c, own[c.id], lambda c=c, s=s: _swap(s, own[c.id]), ("metres",))
+        if s.material.id in materials:
+            offer("material", s.material.name, s.material, materials[s.material.id], lambda s=s: {"kind": "set-setup", "setup": s.id, "material": materials[s.material.id].model_dump(mode="json")})
+        if s.machine.id in machines:
+            offer("machine", s.machine.name, s.machine, machines[s.machine.id],
+                  lambda s=s: {"kind": "set-setup", "setup": s.id, "machine": machines[s.machine.id].model_dump(mode="json"),
+                               "zones_on": [z for z in s.zones_on if z in {k.id for k in machines[s.machine.id].zones}]})
+        offer("house rules", house.name, s.rules, house, lambda s=s: {"kind": "set-setup", "setup": s.id, "rules": house.model_dump(mode="json")})
+        for r in s.recipes:
+            new = recipes.get(r.id)
+            if new and new.version > r.version:
+                said.append({"kind": "recipe", "name": r.name, "changes": [f"version {new.version}, here {r.version}"], "command": apply_recipe(store, new, s.id)})
+        out[s.id] = said
+    return out
+
+
+def _swap(s: Setup, new: Cutter) -> dict[str, Any]:
+    return {"kind": "set-setup", "setup": s.id, "cutters": [(new if c.id == new.id else c).model_dump(mode="json") for c in s.cutters]}
+
+
+def apply_recipe(store: Store, recipe: RecipeSteps, setup: str | None = None, part: str | None = None, contour: str = "") -> dict[str, Any]:
+    """The command that puts a recipe's steps on a setup, a part or a contour; its cutters come with it."""
+    needed = {s.cutter for s in recipe.steps} | {b for s in recipe.steps if (b := getattr(s, "bowl", None))}
+    who = {"part": part, "contour": contour} if part else {"setup": setup}
+    return {"kind": "set-steps", **who, "on": recipe.on, "recipe": recipe.model_dump(mode="json"), "cutters": [c.model_dump(mode="json") for c in cutters(store) if c.id in needed]}

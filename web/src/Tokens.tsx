@@ -1,0 +1,62 @@
+import { useEffect, useRef, useState, type ReactNode } from "react";
+
+import { call } from "./api";
+import { bare, useUnit } from "./units";
+
+/** Words and numbers within a sentence that are changed where they stand. */
+
+export function Why({ text, children }: { text?: string; children: ReactNode }) {
+  if (!text) return <>{children}</>;
+  return (
+    <span className="group relative">{children}
+      <span role="tooltip" className="pointer-events-none absolute left-1/2 top-full z-30 hidden w-60 -translate-x-1/2 border border-ink bg-[#fffdf8] p-2 text-[13px] font-normal leading-snug shadow group-focus-within:block group-hover:block">{text}</span></span>
+  );
+}
+
+type LengthProps = { label: string; mm: number; why?: string; house?: boolean; onCommit: (mm: number) => void; onHouse?: () => void; digits?: number };
+
+/** A length in the sentence: a click makes it a field that reads fractions, units and arithmetic. Cleared, it goes back to the house rule. */
+export function LengthToken({ label, mm, why, house, onCommit, onHouse, digits }: LengthProps) {
+  const { unit } = useUnit();
+  return <Token label={label} why={why} house={house} onHouse={onHouse} shown={`${bare(mm, unit, digits ?? (unit === "mm" ? 2 : 3))} ${unit}`} start={bare(mm, unit, digits)}
+    read={async (text) => { const r = await call<{ mm: number }>(`/length?unit=${unit}&text=${encodeURIComponent(text)}`); if (Math.abs(r.mm - mm) > 1e-6) onCommit(r.mm); }} />;
+}
+
+/** A plain number in the sentence. ``scale``: what is shown is the value times it. */
+export function NumberToken({ label, value, unit = "", scale = 1, digits = 0, why, house, onCommit, onHouse, least = 0 }: { label: string; value: number; unit?: string; scale?: number; digits?: number; why?: string; house?: boolean; onCommit: (v: number) => void; onHouse?: () => void; least?: number }) {
+  const text = (value * scale).toFixed(digits);
+  return <Token label={label} why={why} house={house} onHouse={onHouse} shown={`${Number(text).toLocaleString("en-US", { minimumFractionDigits: digits, maximumFractionDigits: digits })}${unit}`} start={text}
+    read={async (t) => { const v = Number(t.replace(/[ ,%]/g, "")); if (!Number.isFinite(v) || v < least) throw new Error(`give a number${least > 0 ? ` of at least ${least}` : ""}`); if (Math.abs(v / scale - value) > 1e-9) onCommit(v / scale); }} />;
+}
+
+function Token({ label, shown, start, why, house, onHouse, read }: { label: string; shown: string; start: string; why?: string; house?: boolean; onHouse?: () => void; read: (text: string) => Promise<void> }) {
+  const [text, setText] = useState<string | null>(null), [wrong, setWrong] = useState("");
+  const field = useRef<HTMLInputElement>(null), closing = useRef(false);
+  useEffect(() => { if (text !== null) field.current?.select(); }, [text !== null]);
+  const done = async () => {
+    if (text === null || closing.current) return;
+    closing.current = true;
+    try {
+      if (text.trim() === "" && onHouse) onHouse();
+      else if (text.trim() !== start) await read(text);
+      setText(null); setWrong("");
+    } catch (e) { setWrong((e as Error).message); }
+    closing.current = false;
+  };
+  if (text === null)
+    return <Why text={why}><button className={`num border-b border-dotted border-ink text-[14px] ${house ? "" : "font-medium"}`} aria-label={`${label}: ${shown}`} onClick={() => setText(start)}>{shown}</button></Why>;
+  return (
+    <span className="relative"><input ref={field} className="num w-[5.5rem] border-b-2 border-accent bg-white px-1 text-[14px]" aria-label={label} value={text} spellCheck={false} autoComplete="off" aria-invalid={!!wrong}
+      onChange={(e) => setText(e.target.value)} onBlur={done} onKeyDown={(e) => { e.stopPropagation(); if (e.key === "Enter") { e.preventDefault(); done(); } if (e.key === "Escape") { setText(null); setWrong(""); } }} />
+      {wrong ? <span role="alert" className="absolute left-0 top-full z-30 w-56 border border-stop bg-stop-soft p-1 text-[12.5px] text-stop">{wrong}</span>
+        : onHouse && <span className="absolute left-0 top-full z-30 whitespace-nowrap bg-[#fffdf8] px-1 text-[12px] text-quiet shadow">empty: house rule</span>}</span>
+  );
+}
+
+/** One of a few words; a native list, quiet until it is used. */
+export function Choice<T extends string>({ label, value, options, onPick, why, wide }: { label: string; value: T; options: [T, string][]; onPick: (v: T) => void; why?: string; wide?: boolean }) {
+  return (
+    <Why text={why}><select className={`${wide ? "max-w-[12.5rem]" : ""} cursor-pointer appearance-none [field-sizing:content] border-b border-dotted border-ink bg-transparent px-0 font-medium`} aria-label={label} value={value} onChange={(e) => onPick(e.target.value as T)}>
+      {options.map(([v, text]) => <option key={v} value={v}>{text}</option>)}</select></Why>
+  );
+}

@@ -149,15 +149,18 @@ def feeds(material: Annotated[str, typer.Option(help="wood, plastic, aluminium, 
 
         house = library.rules(_store(data)) if on is not None else house
     a = advise(cutter, stock, house, on, rpm, feed)
-    document = {"chip_load_mm": round(a.chip_load, 6), "surface_speed_m_min": round(a.surface_speed, 3), "rpm": round(a.rpm, 3), "feed_mm_min": round(a.feed, 3), "plunge_mm_min": round(a.plunge, 3),
+    document = {"chip_load_mm": round(a.chip_load, 6), "surface_speed_m_min": round(a.surface_speed, 3), "rpm": round(a.rpm, 3), "feed_mm_min": round(a.feed, 3),
+        "plunge_mm_min": round(a.plunge, 3),
                 "max_step_down_mm": round(a.step_down, 4), "snags": [s.plain() for s in a.snags],
-                "window": {"chip_load_mm": list(a.window.chip), "chip_load_source": a.window.chip_source, "surface_speed_m_min": list(a.window.speed), "surface_speed_source": a.window.speed_source},
-                "feed_in_min": round(a.feed / 25.4, 3), "feed_in_s": round(a.feed / 25.4 / 60, 4), "step_down_rule": a.step_reason, "power_w": round(a.power, 1), "force_n": round(a.force, 1), "bend_mm": round(a.bend, 4)}
+                "window": {"chip_load_mm": list(a.window.chip), "chip_load_source": a.window.chip_source, "surface_speed_m_min": list(a.window.speed),
+                    "surface_speed_source": a.window.speed_source},
+                "feed_in_min": round(a.feed / 25.4, 3), "feed_in_s": round(a.feed / 25.4 / 60, 4), "step_down_rule": a.step_reason, "power_w": round(a.power, 1),
+                    "force_n": round(a.force, 1), "bend_mm": round(a.bend, 4)}
     lines = [f"{cutter.name} in {stock.name}: {a.rpm:.0f} rpm, {metres(a.feed)}, {a.feed / 25.4 / 60:.2f} in/s",
              f"  chip {a.chip_load:.3g} mm a tooth (window {a.window.chip[0]:.3g} to {a.window.chip[1]:.3g}: {a.window.chip_source})",
              f"  edge {a.surface_speed:.0f} m/min (window {a.window.speed[0]:.0f} to {a.window.speed[1]:.0f}: {a.window.speed_source})",
              f"  at most {a.step_down:g} mm a pass: {a.step_reason}; plunge {metres(a.plunge)} ({a.plunge_reason})"]
-    _say(document, as_json, lines + _snag_lines(document["snags"]))
+    _say(document, as_json, lines + [f"{s.severity}: {s.message}" for s in a.snags])
     raise typer.Exit(1 if any(s.severity == "stop" for s in a.snags) else 0)
 
 
@@ -192,7 +195,8 @@ def _tool(text: str) -> Any:
     extra = {"corner_radius": diameter / 8} if kind in ("bowl", "roundover", "point roundover") else {}
     try:
         # the edge is taken long enough for two diameters: the command knows no better
-        return Cutter(id="tool", number=1, name=f"{diameter:g} mm {kind}", kind=kind, diameter=diameter, flutes=flutes, cutting_length=max(4 * diameter, 1.0), shank=diameter, tip=1.0 if kind == "tapered ball" else 0.0, **extra)  # type: ignore[arg-type]
+        return Cutter(id="tool", number=1, name=f"{diameter:g} mm {kind}", kind=kind, diameter=diameter, flutes=flutes, cutting_length=max(4 * diameter, 1.0), shank=diameter,
+            tip=1.0 if kind == "tapered ball" else 0.0, **extra)  # type: ignore[arg-type]
     except ValidationError as e:
         raise BadInput(f"--tool {text}: {plain_error(e)}") from e
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from typing import Any
 
 from pydantic import ValidationError
@@ -161,25 +160,26 @@ def _news(store: Store, plan: Plan) -> dict[str, list[dict[str, Any]]]:
     for s in plan.setups:
         said: list[dict[str, Any]] = []
 
-        def offer(kind: str, name: str, old: Value, new: Value, command: Callable[[], dict[str, Any]], skip: tuple[str, ...] = (), said: list = said) -> None:
+        def offer(kind: str, old: Value, new: Value, command: dict[str, Any], skip: tuple[str, ...] = (), said: list = said) -> None:
             a, b = old.model_dump(mode="json", exclude=set(skip)), new.model_dump(mode="json", exclude=set(skip))
             if a != b:
-                said.append({"kind": kind, "name": name, "changes": [k.replace("_", " ") for k in b if a.get(k) != b[k]], "command": command()})
+                said.append({"kind": kind, "name": b["name"], "changes": [k.replace("_", " ") for k in b if a.get(k) != b[k]], "command": command})
 
         for c in s.cutters:
             if c.id in own:
-                offer("cutter", c.name, c, own[c.id], lambda c=c, s=s: _swap(s, own[c.id]), ("metres",))
+                offer("cutter", c, own[c.id], _swap(s, own[c.id]), ("metres",))
         if s.material.id in materials:
-            offer("material", s.material.name, s.material, materials[s.material.id], lambda s=s: {"kind": "set-setup", "setup": s.id, "material": materials[s.material.id].model_dump(mode="json")})
+            new = materials[s.material.id]
+            offer("material", s.material, new, {"kind": "set-setup", "setup": s.id, "material": new.model_dump(mode="json")})
         if s.machine.id in machines:
-            offer("machine", s.machine.name, s.machine, machines[s.machine.id],
-                  lambda s=s: {"kind": "set-setup", "setup": s.id, "machine": machines[s.machine.id].model_dump(mode="json"),
-                               "zones_on": [z for z in s.zones_on if z in {k.id for k in machines[s.machine.id].zones}]})
-        offer("house rules", house.name, s.rules, house, lambda s=s: {"kind": "set-setup", "setup": s.id, "rules": house.model_dump(mode="json")})
+            table = machines[s.machine.id]
+            zones = [z for z in s.zones_on if z in {k.id for k in table.zones}]
+            offer("machine", s.machine, table, {"kind": "set-setup", "setup": s.id, "machine": table.model_dump(mode="json"), "zones_on": zones})
+        offer("house rules", s.rules, house, {"kind": "set-setup", "setup": s.id, "rules": house.model_dump(mode="json")})
         for r in s.recipes:
-            new = recipes.get(r.id)
-            if new and new.version > r.version:
-                said.append({"kind": "recipe", "name": r.name, "changes": [f"version {new.version}, here {r.version}"], "command": apply_recipe(store, new, s.id)})
+            later = recipes.get(r.id)
+            if later and later.version > r.version:
+                said.append({"kind": "recipe", "name": r.name, "changes": [f"version {later.version}, here {r.version}"], "command": apply_recipe(store, later, s.id)})
         out[s.id] = said
     return out
 

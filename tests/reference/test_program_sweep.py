@@ -13,6 +13,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from shapely import STRtree
 from shapely.geometry import LineString, Point, Polygon, box
+from shapely.ops import unary_union
 
 from bench.check_layout import check
 from tests.conftest import MANY, panel
@@ -88,10 +89,11 @@ def audit(store, plan, setup_id="main"):
         stock = setup.stock_of(sheet.sheet)
         dx, dy = (stock.width / 2, stock.height / 2) if setup.datum == "centre" else (0, 0)
         top = 0.0 if setup.z_zero == "top" else stock.thickness
-        solids = []
+        solids, taken = [], {}
         for q in sheet.pieces:
             region = store.shapes[plan.part(q.part).shape].region.placed(q.x, q.y, q.rotation, q.mirrored)
             solids.append((q, region, Polygon(region.outline.points(0.0005), [h.points(0.0005) for h in region.holes])))
+            taken[q.id] = _taken(store.shapes[plan.part(q.part).shape], q, {c.contour: c for c in d.cuts[sheet.sheet][q.part, q.mirrored].contours}, setup)
         tree = STRtree([s for *_x, s in solids])
         deep: list[tuple[float, LineString]] = []
         table = box(-setup.sheet_at[0], -setup.sheet_at[1], setup.machine.width - setup.sheet_at[0], setup.machine.height - setup.sheet_at[1])
@@ -112,10 +114,15 @@ def audit(store, plan, setup_id="main"):
                     continue
                 assert table.covers(line), "the cutter stays over the table"
                 assert pts[:, 2].min() >= bottom - 0.002, "not deeper than the overshoot"
-                radius = next(c.radius for c in setup.cutters if c.number == tool)
-                if pts[:, 2].min() < -1e-6:
+                cutter = next(c for c in setup.cutters if c.number == tool)
+                depth = -pts[:, 2].min()
+                # the cone of a V bit is as wide as its depth makes it
+                radius = min(cutter.radius, cutter.tip / 2 + depth * math.tan(math.radians(cutter.angle) / 2)) if cutter.kind == "v-bit" else cutter.radius
+                if depth > 1e-6:
                     for k in tree.query(line, predicate="dwithin", distance=radius):
-                        assert line.distance(solids[k][2]) >= radius - LIMIT, f"{solids[k][0].part} is cut into"
+                        q, _region, solid = solids[k]
+                        keep = solid.difference(unary_union([g for deep, g in taken[q.id] if deep >= depth - 0.002]))
+                        assert line.distance(keep) >= radius - LIMIT, f"{q.part} is cut into, {depth:.2f} mm deep"
                 if pts[:, 2].max() <= bottom + 0.002:
                     deep.append((radius, line))
         lines = STRtree([line for _r, line in deep])
@@ -138,6 +145,27 @@ def audit(store, plan, setup_id="main"):
     return d
 
 
+def _taken(shape, q, plans, setup):
+    """What the features of a piece may take out of it, with its depth: areas even-odd, lines as wide as their cutter makes them."""
+    out = []
+    for f in shape.features:
+        plan = plans.get(f.name)
+        c = f.contour.placed(q.x, q.y, q.rotation, q.mirrored)
+        pts = c.points(0.0005)
+        if f.kind in ("pocket", "groove", "drilling") and c.closed:
+            area = Polygon(pts).buffer(0)
+            same = next((k for k, (deep, g) in enumerate(out) if g.buffer(0.01).contains(area) and (plan is None or abs(deep - plan.depth) < 1e-6)), None)
+            if same is not None and f.kind != "drilling":
+                out[same] = (out[same][0], out[same][1].difference(area))  # an island
+            elif plan is not None:
+                out.append((plan.depth, area))
+        elif plan is not None:
+            cutter = setup.cutter(plan.cutter)
+            wide = min(cutter.radius, cutter.tip / 2 + plan.depth * math.tan(math.radians(cutter.angle) / 2)) if cutter.kind == "v-bit" else cutter.radius
+            out.append((plan.depth, LineString(np.vstack([pts, pts[:1]]) if c.closed else pts).buffer(wide + 0.001, quad_segs=64)))
+    return out
+
+
 def circle_points(rows):
     from venzo.core.geometry.contour import Contour
 
@@ -151,7 +179,7 @@ def _placed(t, q):
     return x + q.x, y + q.y
 
 
-@pytest.mark.parametrize("job", ["estuary-hide-ribs-and-benches", "viewing-slot-glazing"])
+@pytest.mark.parametrize("job", ["estuary-hide-ribs-and-benches", "viewing-slot-glazing", "hinge-and-latch-plates"])
 def test_demo_jobs(demo, job):
     plan = demo.get(job).plan
     d = audit(demo, plan)

@@ -100,8 +100,16 @@ def routes(store: Store) -> APIRouter:
         acceleration = machine.acceleration if machine else 800.0
         v = min(advice.feed, machine.fastest_feed if machine else advice.feed) / 60
         reached = [{"length": length, "feed": round(min(v, (acceleration * length) ** 0.5) * 60, 1)} for length in (5, 10, 20, 50, 100, 200, 500)]
-        return {**advice.to_json(), "flutes": cutter.flutes, "diameter": cutter.diameter, "rpm_range": [machine.rpm_min, machine.rpm_max] if machine else [6000.0, 24000.0],
-                "run_up": round(v * v / acceleration, 2), "reached": reached, "silhouette": cutter.silhouette(), "caution": material.caution}
+        return {
+            **advice.to_json(),
+            "flutes": cutter.flutes,
+            "diameter": cutter.diameter,
+            "rpm_range": [machine.rpm_min, machine.rpm_max] if machine else [6000.0, 24000.0],
+            "run_up": round(v * v / acceleration, 2),
+            "reached": reached,
+            "silhouette": cutter.silhouette(),
+            "caution": material.caution,
+        }
 
     return api
 
@@ -120,4 +128,9 @@ def _things(store: Store, ask: FeedsAsk) -> tuple[Cutter, Material, Machine | No
             raise NotFound(f"the library has no {kind} {wanted!r}")
         return found
 
-    return (Cutter.model_validate(pick("cutter", ask.cutter)), Material.model_validate(pick("material", ask.material)), Machine.model_validate(pick("machine", ask.machine)), library.rules(store))
+    return (
+        Cutter.model_validate(pick("cutter", ask.cutter)),
+        Material.model_validate(pick("material", ask.material)),
+        Machine.model_validate(pick("machine", ask.machine)),
+        library.rules(store),
+    )

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import asdict
 from typing import Any
+from weakref import WeakKeyDictionary
 
 import shapely
 
@@ -108,12 +108,12 @@ def _setup(plan: Plan, d: DerivedSetup, shapes: Shapes) -> dict[str, Any]:
         "layout": _layout(plan, d, shapes),
         "pieces": [{**q.model_dump(mode="json"), "id": q.id} for q in (s.nest.pieces if s.nest else ())],
         "snags": [x.model_dump(mode="json") for x in d.snags],
-        "contours": {part: _contours(pc) for (part, flip), pc in first.items() if not flip},
-        "paths": {stock: {f"{part}{'!' if flip else ''}": [{"contour": c.contour, "cutter": c.cutter, "operation": c.operation, "kind": c.kind, "d": "".join(path_of(line) for line in c.lines)} for c in pc.cuts]
-                          for (part, flip), pc in parts.items()} for stock, parts in d.cuts.items()},
+        "contours": {part: _drawn(pc)[0] for (part, flip), pc in first.items() if not flip},
+        "paths": {stock: {f"{part}{'!' if flip else ''}": _drawn(pc)[1] for (part, flip), pc in parts.items()} for stock, parts in d.cuts.items()},
         "sheets": [{
             "sheet": sh.sheet, "copy_no": sh.copy_no, "seconds": sh.seconds, "cut_length": sh.cut_length, "rapid_length": sh.rapid_length, "changes": sh.changes,
-            "cuts": [{"piece": c.piece.id, "contour": c.cut.contour, "cutter": c.cut.cutter, "operation": c.cut.operation, "kind": c.cut.kind, "frees": c.cut.frees, "inside": c.cut.inside, "begins": round(c.begins, 3),
+            "cuts": [{"piece": c.piece.id, "contour": c.cut.contour, "cutter": c.cut.cutter, "operation": c.cut.operation, "kind": c.cut.kind, "frees": c.cut.frees,
+                "inside": c.cut.inside, "begins": round(c.begins, 3),
                       "seconds": round(c.seconds, 3), "passes": len(c.cut.levels), "tabs": len(c.cut.tabs),
                       "start": [round(float(c.moves[0, 1]), 2), round(float(c.moves[0, 2]), 2)]} for c in sh.cuts],
         } for sh in d.sheets],
@@ -157,6 +157,17 @@ def _plain(v: Any) -> str:
     return "by house rule" if v is None else f"{v:g}" if isinstance(v, float) else str(v)
 
 
+_cuts_seen: WeakKeyDictionary[PartCuts, tuple[list[dict[str, Any]], list[dict[str, Any]]]] = WeakKeyDictionary()
+
+
+def _drawn(pc: PartCuts) -> tuple[list[dict[str, Any]], list[dict[str, Any]]]:
+    """Features as planned and the lines of their cuts; worked out once for a part's cuts, which most edits leave as they are."""
+    if pc not in _cuts_seen:
+        _cuts_seen[pc] = (_contours(pc), [{"contour": c.contour, "cutter": c.cutter, "operation": c.operation, "kind": c.kind,
+            "d": "".join(path_of(line) for line in c.lines)} for c in pc.cuts])
+    return _cuts_seen[pc]
+
+
 def _contours(pc: PartCuts) -> list[dict[str, Any]]:
     out = []
     for c in pc.contours:
@@ -170,5 +181,5 @@ def _contours(pc: PartCuts) -> list[dict[str, Any]]:
             tabs.append([round(x, 3), round(y, 3), round(math.degrees(math.atan2(dy, dx)), 2)])
         out.append({"contour": c.contour, "operation": c.operation, "cutter": c.cutter, "inside": c.inside, "passes": c.passes, "depth": c.depth, "step_down": c.step_down,
                     "tabs": tabs, "by_hand": c.tabs_by_hand, "omitted": c.omitted, "reason": c.reason,
-                    "on": c.on, "own_steps": c.own_steps, "steps": [asdict(s) for s in c.steps]})
+                    "on": c.on, "own_steps": c.own_steps, "steps": [dict(vars(s)) for s in c.steps]})
     return out

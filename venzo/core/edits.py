@@ -125,7 +125,8 @@ class ReviseDrawing(Value):
             new = old.model_copy(update={"shape": p.shape, "drawn": p.drawn, "origin": p.origin, "drawing": p.drawing, "missing": p.missing, "versions": p.versions,
                                          "note": p.note}) if old else p
             parts = swapped(parts, new)
-        worked = {c.part for c in plan.choices} | {c.part for c in plan.steps} | {q.part for s in plan.setups if s.nest for q in s.nest.pieces} | {p.id for p in parts if p.alterations or p.note}
+        worked = {c.part for c in plan.choices} | {c.part for c in plan.steps} | {p.id for p in parts if p.alterations or p.note}
+        worked |= {q.part for s in plan.setups if s.nest for q in s.nest.pieces}
         parts = tuple(p.model_copy(update={"missing": True}) if p.id in self.gone else p for p in parts if p.id not in self.gone or p.id in worked)
         return with_fields(plan, drawings=swapped(plan.drawings, self.drawing), parts=parts)
 

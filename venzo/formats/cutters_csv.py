@@ -23,10 +23,46 @@ KINDS: tuple[str, ...] = get_args(Kind)
 FAMILIES: tuple[str, ...] = get_args(Family)
 _LENGTHS = ("diameter", "cutting_length", "shank", "tip", "corner_radius", "up_cut", "max_depth", "stick_out")
 _PLAIN = ("number", "flutes", "angle", "metres", "life")
-_WORDS = {"no": "number", "t": "number", "tool": "number", "type": "kind", "dia": "diameter", "d": "diameter", "flute length": "cutting_length", "cut length": "cutting_length", "length": "cutting_length",
-          "teeth": "flutes", "z": "flutes", "shank diameter": "shank", "radius": "corner_radius", "corner radius": "corner_radius", "included angle": "angle", "stickout": "stick_out", "description": "name"}
-COLUMNS = ("id", "number", "name", "kind", "diameter", "flutes", "cutting_length", "shank", "tip", "corner_radius", "angle", "up_cut", "max_depth", "stick_out", "holder", "metres", "life", "note",
-           *(f"{f} {what}" for f in FAMILIES for what in ("rpm", "feed", "plunge", "source")))
+_WORDS = {
+    "no": "number",
+    "t": "number",
+    "tool": "number",
+    "type": "kind",
+    "dia": "diameter",
+    "d": "diameter",
+    "flute length": "cutting_length",
+    "cut length": "cutting_length",
+    "length": "cutting_length",
+    "teeth": "flutes",
+    "z": "flutes",
+    "shank diameter": "shank",
+    "radius": "corner_radius",
+    "corner radius": "corner_radius",
+    "included angle": "angle",
+    "stickout": "stick_out",
+    "description": "name",
+}
+COLUMNS = (
+    "id",
+    "number",
+    "name",
+    "kind",
+    "diameter",
+    "flutes",
+    "cutting_length",
+    "shank",
+    "tip",
+    "corner_radius",
+    "angle",
+    "up_cut",
+    "max_depth",
+    "stick_out",
+    "holder",
+    "metres",
+    "life",
+    "note",
+    *(f"{f} {what}" for f in FAMILIES for what in ("rpm", "feed", "plunge", "source")),
+)
 
 
 @dataclass

@@ -181,7 +181,7 @@ function PartCuts({ job, setup, edits, selected, plan, partId, onBench, snags }:
         return (
           <section key={on} className="mt-3 border border-line bg-paper px-2.5 py-1.5" aria-label={`${FEATURE[on]} of ${part.name}`}>
             <h3 className="flex items-baseline justify-between gap-2"><b className="text-[16.5px] font-semibold">{FEATURE[on]}</b>
-              {ownPart ? <button className="text-[13.5px] underline" onClick={() => edits.run({ kind: "set-steps", part: part.id, on, steps: [] })}>as the setup says</button> : <button className="text-[13.5px] underline decoration-dotted" onClick={() => edits.run({ kind: "set-steps", part: part.id, on, steps: house })}>steps of its own</button>}</h3>
+              {ownPart ? <span className="flex gap-2"><button className="text-[13.5px] underline" onClick={() => { edits.run({ kind: "set-steps", setup: setup.id, on, steps: ownPart.steps }); edits.run({ kind: "set-steps", part: part.id, on, steps: [] }); }}>for all parts</button><button className="text-[13.5px] underline" onClick={() => edits.run({ kind: "set-steps", part: part.id, on, steps: [] })}>as the setup says</button></span> : <button className="text-[13.5px] underline decoration-dotted" onClick={() => edits.run({ kind: "set-steps", part: part.id, on, steps: house })}>steps of its own</button>}</h3>
             {ownPart && <>
               <RecipeLine on={on} setup={setup} edits={edits} steps={ownPart.steps} target={{ part: part.id }} current="own to this part" differs={difference(ownPart.steps, house)} />
               {ownPart.steps.map((s, i) => {
@@ -203,6 +203,7 @@ function PartCuts({ job, setup, edits, selected, plan, partId, onBench, snags }:
                       {(c.by_hand || c.tabs.length > 0 || !c.inside) && <button className="text-[13px] underline decoration-dotted" onClick={() => choose(c.contour, { automatic: ["tabs", "tab_count"] })}>automatic</button>}</>}
                     <button className="text-[13px] underline decoration-dotted" onClick={() => choose(c.contour, { omit: true }, alike)}>leave out</button>
                     {last && setup.operations.find((o) => o.id === last.operation) && !c.own_steps && contours.length > 1 && <button className="text-[13px] underline decoration-dotted" onClick={() => edits.run({ kind: "set-steps", part: part.id, on, contour: c.contour, steps: house })}>steps of its own</button>}
+                    {job.choices.some((k) => k.part === part.id && k.contour === c.contour && k.start) && <button className="text-[13px] underline" onClick={() => choose(c.contour, { automatic: ["start"] })}>start on a flat again</button>}
                     {job.steps.some((s) => s.part === part.id && s.contour === c.contour) && <button className="text-[13px] underline" onClick={() => choose(c.contour, { automatic: ["steps"] })}>as the others</button>}
                   </p>
                   {job.steps.filter((s) => s.part === part.id && s.contour === c.contour).map((own) => own.steps.map((s, i) => {
@@ -215,7 +216,7 @@ function PartCuts({ job, setup, edits, selected, plan, partId, onBench, snags }:
           </section>
         );
       })}
-      <p className="label mt-2">Drag a tab along its edge on the table; with the keyboard, focus it and use the arrow keys.</p>
+      <p className="label mt-2">Drag a tab or a start point along its edge on the table; with the keyboard, focus it and use the arrow keys.</p>
       <Snags snags={snags} edits={edits} />
     </>
   );

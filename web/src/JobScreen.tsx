@@ -101,7 +101,8 @@ function Loaded({ job, station }: { job: Job; station: Station }) {
             : station === "yield" ? <YieldBoard job={job} setup={setup} />
             : station === "release" ? <ReleaseBoard job={job} setup={setup} />
             : <TableView job={job} setup={setup} sheet={atStock ?? sheet} copy={atStock && atStock !== sheet ? 0 : copy} sketch={station === "stock" ? sketch?.points : undefined} onSketch={(p) => sketch && setSketch({ ...sketch, points: [...sketch.points, p] })} station={station} selected={selected} onSelect={select} time={tape ? time : null} preview={preview} onMove={move}
-                onTabs={(p, contour, tabs) => edits.run({ kind: "set-contour", part: p, contour, tabs: tabs.map(([x, y]) => [round(x), round(y)]) })} />}
+                onTabs={(p, contour, tabs) => edits.run({ kind: "set-contour", part: p, contour, tabs: tabs.map(([x, y]) => [round(x), round(y)]) })}
+                onStart={(p, contour, [x, y]) => edits.run({ kind: "set-contour", part: p, contour, start: [round(x), round(y)] })} />}
           {["stock", "nest", "cuts", "prove"].includes(station) && sheets.length > 1 && (
             <div className="absolute left-11 top-2 flex gap-1 text-[13px]" role="tablist" aria-label="Sheets">{sheets.map((s, i) => <button key={s.join("/")} role="tab" aria-selected={s[0] === (atStock ?? sheet) && s[1] === copy} className={`${s[0] === (atStock ?? sheet) && s[1] === copy ? "key-strong" : "key"} !py-0`} onClick={() => { setStockShown(null); show(...s); }}>Sheet {i + 1}</button>)}</div>
           )}

@@ -6,7 +6,7 @@ import { bare, useUnit } from "./units";
 
 type Props = {
   job: Job; setup: Setup; sheet: string; copy: number; station: Station; selected: string | null; onSelect: (id: string | null) => void;
-  time: number | null; preview: Piece[] | null; sketch?: XY[]; onSketch?: (p: XY) => void; onMove?: (piece: Piece) => void; onTabs?: (part: string, contour: string, tabs: XY[]) => void;
+  time: number | null; preview: Piece[] | null; sketch?: XY[]; onSketch?: (p: XY) => void; onMove?: (piece: Piece) => void; onTabs?: (part: string, contour: string, tabs: XY[]) => void; onStart?: (part: string, contour: string, start: XY) => void;
 };
 type Camera = { k: number; x: number; y: number };
 const RULER = 30;
@@ -15,7 +15,7 @@ const HANDLE = { w: 11, h: 6 };
 const SNAP = 14;
 
 /** The machine's table to scale, seen from where the operator stands: canvas for what is only looked at, SVG for what is grabbed. */
-export function TableView({ job, setup, sheet, copy, station, selected, onSelect, time, preview, sketch, onSketch, onMove, onTabs }: Props) {
+export function TableView({ job, setup, sheet, copy, station, selected, onSelect, time, preview, sketch, onSketch, onMove, onTabs, onStart }: Props) {
   const { unit } = useUnit();
   const box = useRef<HTMLDivElement>(null), canvas = useRef<HTMLCanvasElement>(null);
   const [size, setSize] = useState<XY>([0, 0]);
@@ -23,6 +23,7 @@ export function TableView({ job, setup, sheet, copy, station, selected, onSelect
   const [drag, setDrag] = useState<{ piece: Piece; from: XY; at: XY; free: boolean } | null>(null);
   const [pan, setPan] = useState<{ from: XY; camera: Camera } | null>(null);
   const [tabDrag, setTabDrag] = useState<{ piece: Piece; contour: string; index: number; tabs: XY[] } | null>(null);
+  const [startDrag, setStartDrag] = useState<{ piece: Piece; contour: string; at: XY } | null>(null);
   const [hover, setHover] = useState<XY | null>(null);
   const stock = setup.stock.find((s) => s.id === sheet) ?? setup.stock[0];
   const machine = setup.machine;
@@ -184,6 +185,7 @@ export function TableView({ job, setup, sheet, copy, station, selected, onSelect
         setHover(at(e));
         if (pan) setCamera({ ...pan.camera, x: pan.camera.x + e.clientX - pan.from[0], y: pan.camera.y + e.clientY - pan.from[1] });
         if (drag) setDrag({ ...drag, at: at(e), free: e.altKey });
+        if (startDrag) setStartDrag({ ...startDrag, at: nearestOnRing(toPart(at(e), startDrag.piece), ringOf(parts.get(startDrag.piece.part)!, startDrag.contour)) });
         if (tabDrag) {
           const part = parts.get(tabDrag.piece.part)!;
           const on = nearestOnRing(toPart(at(e), tabDrag.piece), ringOf(part, tabDrag.contour));
@@ -193,9 +195,10 @@ export function TableView({ job, setup, sheet, copy, station, selected, onSelect
       onPointerUp={() => {
         setPan(null);
         if (drag && held) { if (Math.hypot(held.x - drag.piece.x, held.y - drag.piece.y) * cam.k > 2) onMove?.(held); setDrag(null); }
+        if (startDrag) { onStart?.(startDrag.piece.part, startDrag.contour, startDrag.at); setStartDrag(null); }
         if (tabDrag) { onTabs?.(tabDrag.piece.part, tabDrag.contour, tabDrag.tabs); setTabDrag(null); }
       }}
-      onPointerLeave={() => { setHover(null); setPan(null); setDrag(null); setTabDrag(null); }}>
+      onPointerLeave={() => { setHover(null); setPan(null); setDrag(null); setTabDrag(null); setStartDrag(null); }}>
       <canvas ref={canvas} className="absolute inset-0 h-full w-full" aria-hidden />
       <svg className="absolute inset-0 h-full w-full" role="group" aria-label={`Table of ${machine.name} with ${stock.name}, ${pieces.length} pieces`}>
         <defs>
@@ -255,6 +258,23 @@ export function TableView({ job, setup, sheet, copy, station, selected, onSelect
               } : { pointerEvents: "none" })} />
           );
         }))}
+        {station === "cuts" && onStart && plan && selected && (() => { // where the selected piece's contours are entered
+          const p = pieces.find((q) => q.id === selected), part = p && parts.get(p.part), seen = new Set<string>();
+          if (!p || !part) return null;
+          return plan.cuts.filter((c) => c.piece === p.id && c.kind === "profile" && part.contours.some((k) => k.name === c.contour) && !seen.has(c.contour) && seen.add(c.contour)).map((c) => {
+            const own = toPart(c.start, p), ring = ringOf(part, c.contour), on = startDrag?.contour === c.contour ? startDrag.at : nearestOnRing(own, ring), [X, Y] = toSheet(on, p);
+            return (
+              <path key={c.contour} d="M0 -6L6 0L0 6L-6 0Z" transform={`translate(${cam.x + (X + sx) * cam.k} ${cam.y - (Y + sy) * cam.k})`} fill="#fffdf8" stroke="#1c4e49" strokeWidth={2}
+                data-grab data-start={c.contour} tabIndex={0} role="button" style={{ cursor: "grab" }} aria-label={`start of ${c.contour}; arrow keys move it`}
+                onPointerDown={(e) => { e.stopPropagation(); (e.target as Element).closest("svg")!.setPointerCapture?.(e.pointerId); setStartDrag({ piece: p, contour: c.contour, at: on }); }}
+                onKeyDown={(e) => {
+                  const way: Record<string, XY> = { ArrowRight: [1, 0], ArrowLeft: [-1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] }, step = e.shiftKey ? 25 : 5, d = way[e.key];
+                  if (!d) return;
+                  e.preventDefault();
+                  onStart(p.part, c.contour, nearestOnRing(toPart([X + d[0] * step, Y + d[1] * step], p), ring));
+                }} />);
+          });
+        })()}
         <Datum x={cam.x + (sx + (setup.datum === "centre" ? stock.width / 2 : 0)) * cam.k} y={cam.y - (sy + (setup.datum === "centre" ? stock.height / 2 : 0)) * cam.k} z={setup.z_zero} />
         {station === "stock" && machine.zones.map((z) => (
           <text key={z.id} x={cam.x + z.rect[0] * cam.k + 9} y={cam.y - z.rect[3] * cam.k + 17} fontSize={12} fill="#45534f" stroke="#faf6ee" strokeWidth={3} paintOrder="stroke">zone {z.id} {setup.zones_on.includes(z.id) ? "on" : "off"}</text>

@@ -34,7 +34,7 @@ export type StepKind = "profile" | "pocket" | "groove" | "drill" | "bore" | "cha
 export type Operation = {
   kind: StepKind; id: string; on: On; cutter: string; rpm: number | null; feed: number | null; plunge: number | null; feed_share: number; step_down: number | null; depth: number | null;
   z_zero: "top" | "bed" | null; note: string; side?: "waste" | "on line"; direction?: "climb" | "conventional"; overshoot?: number | null; ramp_length?: number | null; entry?: Entry | null;
-  lead?: "none" | "straight" | "arc"; lead_length?: number; corners?: "steady" | "slow"; side_allowance?: number; floor_allowance?: number; one_pass?: boolean; tabs?: Tabs | null;
+  lead?: "none" | "straight" | "arc"; lead_length?: number; corners?: "steady" | "slow" | "round"; side_allowance?: number; floor_allowance?: number; one_pass?: boolean; tabs?: Tabs | null;
   pattern?: "offset" | "raster"; angle?: number; wall_pass?: boolean; step_over?: number | null; rest?: boolean; bowl?: string | null; width?: number | null; peck?: number | null; pitch?: number | null; offset?: number | null;
 };
 export type Entry = "ramp" | "zigzag" | "helix" | "plunge";
@@ -113,7 +113,7 @@ export type Compared = {
 };
 export type Job = {
   id: string; name: string; revision: number; says: string; can_undo: boolean; can_redo: boolean; orders: { id: string; name: string }[];
-  drawings: Drawing[]; parts: Part[]; setups: Setup[]; steps: { part: string; on: On; contour: string; steps: Operation[] }[];
+  drawings: Drawing[]; parts: Part[]; setups: Setup[]; steps: { part: string; on: On; contour: string; steps: Operation[] }[]; choices: { part: string; contour: string; start: XY | null }[];
 };
 export type JobLine = { id: string; name: string; revision: number; changed: string };
 export type Library = { machine: Machine[]; material: Material[]; cutter: Cutter[]; holder: Holder[]; recipe: LibraryRecipe[]; stock: (Stock & { material: string })[]; rules: (Record<string, unknown> & { id: string })[]; known: Material[] };

@@ -25,6 +25,7 @@ class Step(Value):
     ``z_zero``: where Z 0 lies for this operation, if not as in the setup; it then gets files of its own.
     """
 
+    kind: str
     id: Id
     on: On
     cutter: Id
@@ -52,7 +53,8 @@ class Profile(Step):
     lead: Literal["none", "straight", "arc"] = "none"
     """Lateral entry from the waste; it protects a finished edge and tears in closed grooves (common practice)."""
     lead_length: Positive = 5.0
-    corners: Literal["steady", "slow"] = "steady"
+    corners: Literal["steady", "slow", "round"] = "steady"
+    """In inside corners: full feed, slowed by house rule, or rounded, which leaves a little for a later pass and spares the cutter."""
     side_allowance: NotNegative = 0.0
     """Left on the wall for a later pass, mm."""
     floor_allowance: NotNegative = 0.0
@@ -173,7 +175,7 @@ class RecipeSteps(Value):
 def differences(step: Step, recipe: RecipeSteps) -> dict[str, tuple[object, object]] | None:
     """Fields in which a step differs from the recipe's step of the same id: field -> (recipe's, step's); None: the recipe has no such step."""
     own = next((s for s in recipe.steps if s.id == step.id), None)
-    if own is None or own.kind != step.kind:  # type: ignore[union-attr]
+    if own is None or own.kind != step.kind:
         return None
     a, b = own.model_dump(), step.model_dump()
     return {k: (a[k], b[k]) for k in b if a[k] != b[k]}

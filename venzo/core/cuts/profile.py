@@ -57,6 +57,20 @@ def cutter_rings(contour: Contour, radius: float, inside: bool) -> list[tuple[Co
     return [(r.contour.oriented(True), r.hole) for r in offset([solid], radius)]
 
 
+def rounded(rings: list[tuple[Contour, bool]], by: float) -> list[tuple[Contour, bool]]:
+    """Rings whose corners towards the kept material are rounded to a radius ``by``, so that the cutter sweeps through them without dwelling.
+
+    The path only moves away from the part; what it leaves there is for a later pass.
+    """
+    out = []
+    for ring, outside in rings:
+        way = -by if outside else by
+        moved = [r.contour.oriented(True) for r in offset([ring], way) if not r.hole]
+        back = [r.contour.oriented(True) for m in moved for r in offset([m], -way) if not r.hole]
+        out += [(b, outside) for b in back] or [(ring, outside)]
+    return out
+
+
 def unreached(contour: Contour, rings: list[tuple[Contour, bool]], radius: float, inside: bool) -> list[tuple[float, float, float]]:
     """Waste the cutter cannot reach: (x, y, mm2) of every patch larger than a square corner leaves, largest first."""
     region = Polygon(contour.points(0.01)).buffer(0)

@@ -59,8 +59,17 @@ def metres(feed: float) -> str:
     return f"{feed / 1000:.3g} m/min ({feed / 25.4:.0f} in/min)"
 
 
-def advise(cutter: Cutter, material: Material, rules: HouseRules, machine: Machine | None = None, rpm: float | None = None, feed: float | None = None, depth: float | None = None,
-           width: float | None = None, plunge: float | None = None) -> Advice:
+def advise(
+    cutter: Cutter,
+    material: Material,
+    rules: HouseRules,
+    machine: Machine | None = None,
+    rpm: float | None = None,
+    feed: float | None = None,
+    depth: float | None = None,
+    width: float | None = None,
+    plunge: float | None = None,
+) -> Advice:
     """Work out a cut and judge it.
 
     Args:
@@ -116,8 +125,29 @@ def advise(cutter: Cutter, material: Material, rules: HouseRules, machine: Machi
     available = machine.power_at(rpm) if machine else None
     force = m.cutting_force(power, speed)
     bend = 0.0 if cutter.kind == "drill" else m.deflection(force, cutter.overhang, min(cutter.diameter, cutter.shank) if cutter.overhang > 1.5 * cutter.cutting_length else cutter.diameter)
-    plain = Advice(rpm, feed, plunge, chip, m.chip_thickness(chip, width, cutter.diameter), speed, w, depth, width, rules.largest_step(material.family, cutter.diameter, cutter.kind),
-                   rules.step_reason(material.family, cutter.kind), why, source, per_joule, energy_source, rate, power, available * 1000 if available is not None else None, force, bend, ())
+    plain = Advice(
+        rpm,
+        feed,
+        plunge,
+        chip,
+        m.chip_thickness(chip, width, cutter.diameter),
+        speed,
+        w,
+        depth,
+        width,
+        rules.largest_step(material.family, cutter.diameter, cutter.kind),
+        rules.step_reason(material.family, cutter.kind),
+        why,
+        source,
+        per_joule,
+        energy_source,
+        rate,
+        power,
+        available * 1000 if available is not None else None,
+        force,
+        bend,
+        (),
+    )
     return Advice(**{**plain.__dict__, "snags": tuple(_judge(plain, cutter, material, rules, machine, low_rpm, high_rpm))})
 
 
@@ -128,9 +158,11 @@ def _judge(a: Advice, cutter: Cutter, material: Material, rules: HouseRules, mac
     where = {"cutter": cutter.id}
     if not low_rpm - 1e-6 <= a.rpm <= high_rpm + 1e-6 and machine:
         out.append(stop("feeds.rpm", f"{name}: {a.rpm:.0f} rpm is outside what {machine.name} turns ({low_rpm:.0f} to {high_rpm:.0f})", where))
+
     def turns(chip: float) -> str | None:
         n = a.feed / (chip * z)
         return f"{n:.0f} rpm" if low_rpm <= n <= high_rpm else None
+
     if a.chip_load < low * 0.999:
         slower = turns(low)
         say = f"slow the spindle to {slower} or feed {metres(low * a.rpm * z)}" if slower else f"feed {metres(low * a.rpm * z)}"
@@ -149,23 +181,47 @@ def _judge(a: Advice, cutter: Cutter, material: Material, rules: HouseRules, mac
     if a.surface_speed < slow * 0.999 and cutter.kind != "drill":
         n = m.spindle_speed(cutter.diameter, slow)
         say = f"turn {n:.0f} rpm" if n <= high_rpm else "a small cutter on this spindle stays below it: feed gently"
-        out.append((look if n <= high_rpm else note)("feeds.slow-edge", f"{name}: the edge runs at {a.surface_speed:.0f} m/min, at least {slow:.0f} in {material.family} is usual; {say}", where))
+        out.append(
+            (look if n <= high_rpm else note)("feeds.slow-edge", f"{name}: the edge runs at {a.surface_speed:.0f} m/min, at least {slow:.0f} in {material.family} is usual; {say}", where)
+        )
     if a.depth > cutter.diameter * 1.001 and a.chip_load > low + 0.5 * (high - low) and a.width > cutter.diameter / 2 and cutter.kind != "drill":
         out.append(note("feeds.deep", f"{name}: deeper than its diameter; the low end of the chip-load window ({metres(low * a.rpm * z)}) is kinder", where))
     if a.chip_thickness < 0.6 * a.chip_load and a.chip_thickness < low and cutter.kind in FLAT:
-        out.append(note("feeds.thin", f"{name}: a skim {a.width:.2g} mm wide makes chips only {a.chip_thickness:.3g} mm thick (chip thinning); it can be fed up to {metres(min(low / max(a.chip_thickness, 1e-9), 4) * a.feed)}", where))
+        out.append(
+            note(
+                "feeds.thin",
+                f"{name}: a skim {a.width:.2g} mm wide makes chips only {a.chip_thickness:.3g} mm thick (chip thinning); it can be fed up to "
+                f"{metres(min(low / max(a.chip_thickness, 1e-9), 4) * a.feed)}",
+                where,
+            )
+        )
     if a.available is not None and a.power > a.available * POWER_SHARE:
         k = a.available * POWER_SHARE / a.power
         worst = stop if a.power > a.available else look
-        out.append(worst("feeds.power", f"{name}: needs {a.power / 1000:.2f} kW, the spindle gives {a.available / 1000:.2f} kW at {a.rpm:.0f} rpm; feed {metres(a.feed * k)} or go {a.depth * k:.1f} mm deep", where))
+        out.append(
+            worst(
+                "feeds.power",
+                f"{name}: needs {a.power / 1000:.2f} kW, the spindle gives {a.available / 1000:.2f} kW at {a.rpm:.0f} rpm; feed {metres(a.feed * k)} or go {a.depth * k:.1f} mm deep",
+                where,
+            )
+        )
     if a.bend > rules.deflection_limit:
-        out.append(look("feeds.bend", f"{name}: bends {a.bend:.3f} mm at {a.force:.0f} N with {cutter.overhang:.0f} mm standing out; take it shorter, thicker, or go {a.depth * rules.deflection_limit / a.bend:.1f} mm deep", where))
+        out.append(
+            look(
+                "feeds.bend",
+                f"{name}: bends {a.bend:.3f} mm at {a.force:.0f} N with {cutter.overhang:.0f} mm standing out; "
+                f"take it shorter, thicker, or go {a.depth * rules.deflection_limit / a.bend:.1f} mm deep",
+                where,
+            )
+        )
     if a.depth > a.step_down * (1 + rules.accepted_excess) + 1e-9 and a.width > 0.5 * cutter.diameter and cutter.kind != "drill":
         out.append(look("feeds.depth", f"{name}: {a.depth:g} mm engaged is more than the house rule's {a.step_down:g} mm ({a.step_reason})", where))
     if a.depth > cutter.reach + 1e-9:
         out.append(stop("feeds.edge", f"{name}: {a.depth:g} mm deep, its edge reaches {cutter.reach:g} mm", where))
     if machine and a.feed > machine.fastest_feed * 1.001:
-        out.append(look("feeds.top-speed", f"{name}: {metres(a.feed)} is more than {machine.name} runs ({metres(machine.fastest_feed)}); the machine will cut slower than the program says", where))
+        out.append(
+            look("feeds.top-speed", f"{name}: {metres(a.feed)} is more than {machine.name} runs ({metres(machine.fastest_feed)}); the machine will cut slower than the program says", where)
+        )
     if material.family in ("aluminium", "steel") and cutter.kind == "compression":
         out.append(look("feeds.kind", f"{name}: a compression cutter packs metal chips; use a single-flute or up-cut one", where))
     if material.family in ("aluminium", "steel") and machine and not machine.cooling:

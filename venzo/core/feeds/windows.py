@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from dataclasses import dataclass
 
 from venzo.core.model import Family
@@ -63,7 +64,7 @@ def chip_window(cutter: Cutter, material: Material) -> tuple[float, float, str]:
         if d <= rows[0][0]:
             k = d / rows[0][0]  # thinner cutters take chips thinner in proportion
             return rows[0][1] * k, rows[0][2] * k, own.source
-        for (d0, a0, b0), (d1, a1, b1) in zip(rows, rows[1:], strict=False):
+        for (d0, a0, b0), (d1, a1, b1) in itertools.pairwise(rows):
             if d <= d1:
                 t = (d - d0) / (d1 - d0)
                 return a0 + (a1 - a0) * t, b0 + (b1 - b0) * t, own.source

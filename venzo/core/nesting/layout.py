@@ -182,12 +182,13 @@ def figures(plan: Plan, setup: Setup, nest: AcceptedNest, shapes: Mapping[str, S
     stock = {s.id: s for s in setup.stock}
     used: dict[tuple[str, int], float] = {}
     net = 0.0
-    known = [q for q in nest.pieces if plan.part(q.part) and q.sheet in stock]
+    by_id = {p.id: p for p in plan.parts}
+    known = [q for q in nest.pieces if q.part in by_id and q.sheet in stock]
     for q in known:
-        region = shapes[plan.part(q.part).shape].region  # type: ignore[union-attr]
-        net += region.area
+        shape = shapes[by_id[q.part].shape]
+        net += shape.region.area
         where = (q.sheet, q.sheet_copy)
-        used[where] = max(used.get(where, 0.0), region.outline.placed(q.x, q.y, q.rotation, q.mirrored).bbox[2])
+        used[where] = max(used.get(where, 0.0), q.x + shape.right(q.rotation, q.mirrored))
     if not used:
         return Figures(0, 0.0, 0.0, 0)
     last = min(used, key=lambda w: used[w] / stock[w[0]].width)

@@ -13,8 +13,8 @@ from shapely import STRtree
 from shapely.geometry import Point as ShapelyPoint
 from shapely.geometry import Polygon
 
-from venzo.core.cuts.moves import X, Y, Z
 from venzo.core.cuts.cut import Cut
+from venzo.core.cuts.moves import X, Y, Z
 from venzo.core.cuts.of_part import PartCuts
 from venzo.core.geometry.contour import Array, rotation_matrix
 from venzo.core.memo import memo
@@ -136,7 +136,8 @@ def _precedence(items: list[tuple[Piece, Cut, str]], frees: list[bool], by_id: M
     for i, (q, _c, _n) in enumerate(items):
         of_piece.setdefault(q.id, []).append(i)
     # a piece's representative point tells in whose hole it lies
-    names, points = [], []
+    names: list[str] = []
+    points: list[ShapelyPoint] = []
     for q, _c, _n in items:
         if not names or names[-1] != q.id:
             part = by_id[q.part]

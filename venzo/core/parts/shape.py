@@ -70,6 +70,19 @@ class Shape:
         b = self.region.outline.bbox
         return b[2] - b[0], b[3] - b[1]
 
+    def right(self, rotation: float, mirrored: bool) -> float:
+        """Largest x (mm) of the outline turned about its origin; remembered, since many pieces lie alike."""
+        kept = self._rights
+        if (rotation, mirrored) not in kept:
+            if len(kept) > 2000:
+                kept.clear()
+            kept[rotation, mirrored] = self.region.outline.placed(0, 0, rotation, mirrored).bbox[2]
+        return kept[rotation, mirrored]
+
+    @cached_property
+    def _rights(self) -> dict[tuple[float, bool], float]:
+        return {}
+
     @cached_property
     def polygon(self) -> Polygon:
         """The net shape as a shapely polygon, chords within 0.002 mm."""

@@ -186,5 +186,6 @@ def _uncut(plan: Plan, setup: Setup, sheet: SheetPlan, thickness: float, floors:
                     missed += 1
         if missed:
             what = "cut through" if through and pc.cut.frees else f"cut to {-need:.2f} mm"
-            out.append(stop("proof.uncut", f"{names[pc.piece.part]} piece {pc.piece.copy_no + 1}, {pc.cut.contour}: {missed / tried:.0%} of it is not {what}", {**where, "piece": pc.piece.id}))
+            out.append(stop("proof.uncut", f"{names[pc.piece.part]} piece {pc.piece.copy_no + 1}, {pc.cut.contour}: {missed / tried:.0%} of it is not {what}", {**where,
+                "piece": pc.piece.id}))
     return out

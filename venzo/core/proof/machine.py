@@ -88,7 +88,8 @@ def sheet_snags(setup: Setup, sheet: SheetPlan, stock: Stock) -> list[Snag]:
         inside = np.flatnonzero((xy[:, 0] > ax) & (xy[:, 0] < bx) & (xy[:, 1] > ay) & (xy[:, 1] < by))
         if len(inside):
             piece = sheet.cuts[int(np.searchsorted(first, inside[0], side="right")) - 1].piece
-            out.append(stop("table.dead-area", f"a cut lies in the dead area {ax:g} to {bx:g}, {ay:g} to {by:g} mm of {m.name}; move the sheet or raise its margin", {**where, "piece": piece.id}))
+            out.append(stop("table.dead-area", f"a cut lies in the dead area {ax:g} to {bx:g}, {ay:g} to {by:g} mm of {m.name}; move the sheet or raise its margin", {**where,
+                "piece": piece.id}))
     for pc in sheet.cuts if setup.screws else ():
         cutter = setup.cutter(pc.cut.cutter)
         if cutter is None:

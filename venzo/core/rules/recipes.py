@@ -34,37 +34,104 @@ def house_recipes(cutters: Sequence[Cutter], rules: HouseRules) -> list[RecipeSt
         drill = best(f, "drill", upto=20)
         finisher = down or up
         if one:
-            recipe("outline", "Outline in one go", "outlines", f, "both faces clean in one pass" if one.kind == "compression" else "passes by the depth rule",
-                   Profile(id="outline", on="outlines", cutter=one.id, direction=fine_way, one_pass=one.kind == "compression"))
+            recipe(
+                "outline",
+                "Outline in one go",
+                "outlines",
+                f,
+                "both faces clean in one pass" if one.kind == "compression" else "passes by the depth rule",
+                Profile(id="outline", on="outlines", cutter=one.id, direction=fine_way, one_pass=one.kind == "compression"),
+            )
         if up and finisher:
-            recipe("rough-finish", f"Rough with {up.name}, finish with {finisher.name}", "outlines", f,
-                   f"{left:g} mm left by roughing, taken in one full-depth pass so that no step lines show; roughing makes finishers last many times longer",
-                   Profile(id="rough", on="outlines", cutter=up.id, direction=rough_way, side_allowance=left),
-                   Profile(id="finish", on="outlines", cutter=finisher.id, direction=fine_way, lead="arc", lead_length=max(left, 0.5)))
-            recipe("skin", "Onion skin, then free", "outlines", f, "a skin holds every part until the last pass frees it",
-                   Profile(id="to the skin", on="outlines", cutter=up.id, direction=fine_way, floor_allowance=0.5 if f != "aluminium" else 0.2),
-                   Profile(id="free", on="outlines", cutter=up.id, direction=fine_way))
+            recipe(
+                "rough-finish",
+                f"Rough with {up.name}, finish with {finisher.name}",
+                "outlines",
+                f,
+                f"{left:g} mm left by roughing, taken in one full-depth pass so that no step lines show; roughing makes finishers last many times longer",
+                Profile(id="rough", on="outlines", cutter=up.id, direction=rough_way, side_allowance=left),
+                Profile(id="finish", on="outlines", cutter=finisher.id, direction=fine_way, lead="arc", lead_length=max(left, 0.5)),
+            )
+            recipe(
+                "skin",
+                "Onion skin, then free",
+                "outlines",
+                f,
+                "a skin holds every part until the last pass frees it",
+                Profile(id="to the skin", on="outlines", cutter=up.id, direction=fine_way, floor_allowance=0.5 if f != "aluminium" else 0.2),
+                Profile(id="free", on="outlines", cutter=up.id, direction=fine_way),
+            )
         if down and up and f == "wood":
-            recipe("split", "Thick stock: down-cut first, up-cut below", "outlines", f, "clean top face from the down-cut level, chips lifted from the deep slot by the up-cut below",
-                   Profile(id="top level", on="outlines", cutter=down.id, direction=fine_way, depth=down.diameter),
-                   Profile(id="below", on="outlines", cutter=up.id, direction=fine_way))
+            recipe(
+                "split",
+                "Thick stock: down-cut first, up-cut below",
+                "outlines",
+                f,
+                "clean top face from the down-cut level, chips lifted from the deep slot by the up-cut below",
+                Profile(id="top level", on="outlines", cutter=down.id, direction=fine_way, depth=down.diameter),
+                Profile(id="below", on="outlines", cutter=up.id, direction=fine_way),
+            )
         if one and vee:
-            recipe("chamfer-first", "Break the edge first, then cut out", "outlines", f, "with the edge broken, later cuts do not tear the grain",
-                   Chamfer(id="edge", on="outlines", cutter=vee.id, width=0.8), Profile(id="outline", on="outlines", cutter=one.id, direction=fine_way))
+            recipe(
+                "chamfer-first",
+                "Break the edge first, then cut out",
+                "outlines",
+                f,
+                "with the edge broken, later cuts do not tear the grain",
+                Chamfer(id="edge", on="outlines", cutter=vee.id, width=0.8),
+                Profile(id="outline", on="outlines", cutter=one.id, direction=fine_way),
+            )
         if one and point:
-            recipe("round-first", "Round the edge first, then cut out", "outlines", f, "with the edge rounded, later cuts do not tear the grain",
-                   Chamfer(id="edge", on="outlines", cutter=point.id), Profile(id="outline", on="outlines", cutter=one.id, direction=fine_way))
+            recipe(
+                "round-first",
+                "Round the edge first, then cut out",
+                "outlines",
+                f,
+                "with the edge rounded, later cuts do not tear the grain",
+                Chamfer(id="edge", on="outlines", cutter=point.id),
+                Profile(id="outline", on="outlines", cutter=one.id, direction=fine_way),
+            )
         if up:
             recipe("pocket", "Pocket, rings", "pockets", f, "rings from the middle out, the last along the walls", Pocket(id="pocket", on="pockets", cutter=up.id, direction=fine_way))
-            recipe("pocket-wall", "Pocket roughed wide, walls apart", "pockets", f, "92 % step-over for speed; walls closed at half the feed, where end grain tears",
-                   Pocket(id="rough", on="pockets", cutter=up.id, step_over=0.92, side_allowance=min(left, 0.5), direction=rough_way),
-                   Profile(id="walls", on="pockets", cutter=up.id, direction=fine_way, feed_share=rules.wall_feed, lead="arc", lead_length=3.0))
-            recipe("pocket-raster", "Pocket in rows, walls closed", "pockets", f, "rows along the grain leave the quietest floor", Pocket(id="rows", on="pockets", cutter=up.id, pattern="raster", step_over=0.5, direction=fine_way))
-            recipe("bore", "Round holes along a helix", "round holes", f, "a helix is its own ramp and cuts its own size", Bore(id="bore", on="round holes", cutter=up.id, direction=fine_way))
-            recipe("groove", "Grooves by rings and lines", "grooves", f, "areas cleared, lines followed", Pocket(id="areas", on="grooves", cutter=up.id, direction=fine_way), Groove(id="lines", on="grooves", cutter=up.id))
+            recipe(
+                "pocket-wall",
+                "Pocket roughed wide, walls apart",
+                "pockets",
+                f,
+                "92 % step-over for speed; walls closed at half the feed, where end grain tears",
+                Pocket(id="rough", on="pockets", cutter=up.id, step_over=0.92, side_allowance=min(left, 0.5), direction=rough_way),
+                Profile(id="walls", on="pockets", cutter=up.id, direction=fine_way, feed_share=rules.wall_feed, lead="arc", lead_length=3.0),
+            )
+            recipe(
+                "pocket-raster",
+                "Pocket in rows, walls closed",
+                "pockets",
+                f,
+                "rows along the grain leave the quietest floor",
+                Pocket(id="rows", on="pockets", cutter=up.id, pattern="raster", step_over=0.5, direction=fine_way),
+            )
+            recipe(
+                "bore", "Round holes along a helix", "round holes", f, "a helix is its own ramp and cuts its own size", Bore(id="bore", on="round holes", cutter=up.id, direction=fine_way)
+            )
+            recipe(
+                "groove",
+                "Grooves by rings and lines",
+                "grooves",
+                f,
+                "areas cleared, lines followed",
+                Pocket(id="areas", on="grooves", cutter=up.id, direction=fine_way),
+                Groove(id="lines", on="grooves", cutter=up.id),
+            )
         if up and small:
-            recipe("pocket-rest", f"Pocket with {up.name}, corners with {small.name}", "pockets", f, "the larger cutter does the work, the smaller only what it could not reach",
-                   Pocket(id="large", on="pockets", cutter=up.id, direction=rough_way), Pocket(id="rest", on="pockets", cutter=small.id, rest=True, direction=fine_way))
+            recipe(
+                "pocket-rest",
+                f"Pocket with {up.name}, corners with {small.name}",
+                "pockets",
+                f,
+                "the larger cutter does the work, the smaller only what it could not reach",
+                Pocket(id="large", on="pockets", cutter=up.id, direction=rough_way),
+                Pocket(id="rest", on="pockets", cutter=small.id, rest=True, direction=fine_way),
+            )
         if drill:
             recipe("drill", f"Drill with {drill.name}", "drillings", f, "by pecks, chips cleared between them", Drill(id="drill", on="drillings", cutter=drill.id))
     return out

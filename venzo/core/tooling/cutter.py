@@ -9,8 +9,25 @@ from pydantic import Field, model_validator
 
 from venzo.core.model import Family, Id, Name, NotNegative, Positive, Value
 
-Kind = Literal["straight", "up-cut", "down-cut", "compression", "roughing", "single-flute", "diamond-tipped", "ball", "tapered ball", "v-bit", "bowl", "roundover",
-               "point roundover", "surfacing", "drill", "plasma torch", "fluid jet"]
+Kind = Literal[
+    "straight",
+    "up-cut",
+    "down-cut",
+    "compression",
+    "roughing",
+    "single-flute",
+    "diamond-tipped",
+    "ball",
+    "tapered ball",
+    "v-bit",
+    "bowl",
+    "roundover",
+    "point roundover",
+    "surfacing",
+    "drill",
+    "plasma torch",
+    "fluid jet",
+]
 FLAT: tuple[Kind, ...] = ("straight", "up-cut", "down-cut", "compression", "roughing", "single-flute", "diamond-tipped", "surfacing")
 """Kinds that leave an upright wall and a flat floor."""
 KERF: tuple[Kind, ...] = ("plasma torch", "fluid jet")
@@ -166,5 +183,7 @@ class Cutter(Value):
 
 def same_cutter(a: Cutter, b: Cutter) -> bool:
     """Are two entries one cutter? Same kind, flutes and measures within 0.05 mm, whatever they are called or numbered."""
-    near = all(abs(x - y) < 0.05 for x, y in ((a.diameter, b.diameter), (a.cutting_length, b.cutting_length), (a.tip, b.tip), (a.corner_radius, b.corner_radius), (a.angle or 0, b.angle or 0)))
+    near = all(
+        abs(x - y) < 0.05 for x, y in ((a.diameter, b.diameter), (a.cutting_length, b.cutting_length), (a.tip, b.tip), (a.corner_radius, b.corner_radius), (a.angle or 0, b.angle or 0))
+    )
     return near and a.kind == b.kind and a.flutes == b.flutes

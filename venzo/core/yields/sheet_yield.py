@@ -3,10 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from functools import partial
 
-from venzo.core.geometry.contour import Contour
-from venzo.core.memo import memo
 from venzo.core.model import Value
 from venzo.core.order.of_sheet import SheetPlan
 from venzo.core.parts.shape import Shape
@@ -59,7 +56,7 @@ def sheet_yield(plan: Plan, setup: Setup, sheet: SheetPlan, stock: Stock, shapes
         shape = by_id[q.part].shape
         region = shapes[shape].region
         net += region.area
-        right = max(right, q.x + memo("extent", f"{shape}/{q.rotation!r}/{q.mirrored}", partial(_extent, region.outline, q.rotation, q.mirrored)))
+        right = max(right, q.x + shapes[shape].right(q.rotation, q.mirrored))
     area = stock.area
     left = stock.width - right - plan.spacing(setup)
     price = stock.price if stock.price is not None else area * setup.material.price_m2 / 1e6
@@ -67,11 +64,6 @@ def sheet_yield(plan: Plan, setup: Setup, sheet: SheetPlan, stock: Stock, shapes
                       remnant=(left, stock.height) if left >= 50 and not stock.outline else None, cut_length=sheet.cut_length, rapid_length=sheet.rapid_length, seconds=sheet.seconds,
                       material_cost=price, machine_cost=sheet.seconds / 3600 * setup.machine.rate_per_hour,
                       net_mass=net * stock.thickness * setup.material.density / 1e9)
-
-
-def _extent(outline: Contour, rotation: float, mirrored: bool) -> float:
-    """Largest x of an outline turned about its origin, mm."""
-    return outline.placed(0, 0, rotation, mirrored).bbox[2]
 
 
 def job_yield(sheets: list[SheetYield], bound: int) -> JobYield:

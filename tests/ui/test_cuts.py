@@ -1,0 +1,159 @@
+"""Cuts & hold and the shop library as a programmer uses them: sentences edited in place, recipes, own steps, feeds by the window, cutters by CSV."""
+
+import re
+import time
+
+
+def open_cuts(page, served, job="estuary-hide-ribs-and-benches"):
+    address, _restart = served
+    page.goto(f"{address}/job/{job}/cuts")
+    page.get_by_role("heading", name="How it is cut").wait_for()
+    return address
+
+
+def until(true, seconds=20):
+    """Wait for something that the screen does in its own time."""
+    end = time.time() + seconds
+    while not true():
+        assert time.time() < end
+        time.sleep(0.1)
+
+
+def figure(page, address, job, pick):
+    return pick(page.request.get(f"{address}/api/jobs/{job}").json()["setups"][0])
+
+
+def test_a_sentence_is_edited_where_it_stands_and_undone(page, served):
+    job = "estuary-hide-ribs-and-benches"
+    address = open_cuts(page, served)
+    card = page.get_by_role("region", name="Operations on pockets")
+    assert "Clear by" in card.inner_text() and "1 pass" in card.inner_text()
+    card.get_by_role("button", name=re.compile("^step-over")).click()
+    card.get_by_label("step-over", exact=True).fill("45")
+    card.get_by_label("step-over", exact=True).press("Enter")
+    card.get_by_role("button", name="step-over: 45 %").wait_for()
+    assert figure(page, address, job, lambda s: next(o for o in s["operations"] if o["on"] == "pockets")["step_over"]) == 0.45
+    card.get_by_role("button", name=re.compile("^depth")).click()
+    card.get_by_label("depth", exact=True).fill("1/4 in")
+    card.get_by_label("depth", exact=True).press("Enter")
+    card.get_by_role("button", name="depth: 6.35 mm").wait_for()
+    card.get_by_role("button", name=re.compile("^depth")).click()
+    card.get_by_label("depth", exact=True).fill("deep")
+    card.get_by_label("depth", exact=True).press("Enter")
+    page.get_by_role("alert").filter(has_text="deep").wait_for()
+    card.get_by_label("depth", exact=True).press("Escape")
+    card.get_by_label("Cutter for pockets").select_option(label="4 mm up-cut")
+    until(lambda: figure(page, address, job, lambda s: next(o for o in s["operations"] if o["on"] == "pockets")["cutter"]) == "up-4")
+    for _ in range(3):
+        page.keyboard.press("Control+z")
+        time.sleep(0.4)
+    card.get_by_role("button", name="step-over: 60 %").wait_for()
+
+
+def test_hovering_a_number_says_its_rule(page, served):
+    open_cuts(page, served)
+    card = page.get_by_role("region", name="Operations on outlines")
+    card.get_by_text("passes", exact=False).first.hover()
+    tip = card.get_by_role("tooltip").filter(has_text="2 x diameter in wood")
+    tip.first.wait_for()
+    card.get_by_role("button", name=re.compile("^feed")).hover()
+    card.get_by_role("tooltip").filter(has_text="window").first.wait_for()
+
+
+def test_a_recipe_is_put_on_and_kept_and_one_part_has_its_own(page, served):
+    job = "estuary-hide-ribs-and-benches"
+    address = open_cuts(page, served)
+    card = page.get_by_role("region", name="Operations on outlines")
+    card.get_by_label("Recipe for outlines").select_option(label="Break the edge first, then cut out (version 1)")
+    card.get_by_role("button", name=re.compile("^width of the chamfer")).wait_for()
+    kinds = figure(page, address, job, lambda s: [o["kind"] for o in s["operations"] if o["on"] == "outlines"])
+    assert kinds == ["chamfer", "profile"]
+    card.get_by_role("button", name=re.compile("^width of the chamfer")).click()
+    card.get_by_label("width of the chamfer", exact=True).fill("1.2")
+    card.get_by_label("width of the chamfer", exact=True).press("Enter")
+    card.get_by_text("Differs from the recipe: edge: width 1.2, the recipe says 0.8").wait_for()
+    card.get_by_role("button", name="keep as recipe").click()
+    card.get_by_label("Name of the recipe").fill("wide edge first")
+    card.get_by_role("button", name="Keep", exact=True).click()
+    card.get_by_role("option", name="wide edge first (version 1)").wait_for(state="attached")
+    page.locator('[aria-label^="wall rib"]').first.focus()
+    own = page.get_by_role("region", name="Holes of wall rib")
+    own.get_by_role("button", name="steps of its own").first.click()
+    own.get_by_role("button", name="as the setup says").wait_for()
+    own.get_by_label("Cutter for holes").select_option(label="4 mm up-cut")
+    own.get_by_text("Differs from the recipe: cutter up-4 instead of down-6").wait_for()
+    own.get_by_role("button", name="as the setup says").click()
+    own.get_by_role("button", name="as the setup says").wait_for(state="detached")
+    for _ in range(5):
+        page.keyboard.press("Control+z")
+        time.sleep(0.4)
+
+
+def test_what_if_by_the_window_becomes_the_operation_s_feed(page, served):
+    job = "hinge-and-latch-plates"
+    address = open_cuts(page, served, job)
+    page.get_by_role("region", name="Operations on outlines").get_by_role("button", name="window").last.click()
+    bench = page.get_by_role("region", name=re.compile("^Feeds of"))
+    bench.get_by_role("img", name=re.compile("inside the window")).wait_for()
+    bench.get_by_role("button", name=re.compile("^feed, what if")).click()
+    bench.get_by_label("feed, what if").fill("0.2")
+    bench.get_by_label("feed, what if").press("Enter")
+    bench.get_by_role("img", name=re.compile("outside the window")).wait_for()
+    said = bench.get_by_label("Judgement").inner_text()
+    assert "welds" in said and "feed" in said
+    bench.get_by_role("button", name=re.compile("^feed, what if")).click()
+    bench.get_by_label("feed, what if").fill("1.1")
+    bench.get_by_label("feed, what if").press("Enter")
+    bench.get_by_role("button", name=re.compile("^Use .*1.10")).click()
+    page.get_by_role("region", name="Operations on outlines").get_by_role("button", name="feed: 1.10 m/min").wait_for()
+    assert figure(page, address, job, lambda s: [o for o in s["operations"] if o["on"] == "outlines"][-1]["feed"]) == 1100
+
+
+def test_a_start_point_is_moved_by_hand_and_given_back(page, served):
+    job = "estuary-hide-ribs-and-benches"
+    address = open_cuts(page, served)
+    page.locator('[aria-label^="wall rib"]').first.focus()
+    mark = page.get_by_role("button", name="start of outline; arrow keys move it")
+    before = mark.get_attribute("transform")
+    mark.focus()
+    page.keyboard.press("Shift+ArrowRight")
+    until(lambda: mark.get_attribute("transform") != before)
+    choices = page.request.get(f"{address}/api/jobs/{job}").json()["choices"]
+    assert [c["start"] is not None for c in choices if c["contour"] == "outline"] == [True]
+    page.get_by_role("button", name="start on a flat again").click()
+    until(lambda: mark.get_attribute("transform") == before)
+
+
+def test_by_cutter_and_wear(page, served):
+    open_cuts(page, served)
+    page.get_by_role("button", name="by cutter").click()
+    card = page.get_by_role("region", name="Cuts of 6 mm up-cut")
+    assert "reaches" in card.inner_text() and "412.0 m" in card.inner_text()
+    card.get_by_role("button", name="It was cut: book it").click()
+    card.get_by_text("booked").wait_for()
+    until(lambda: "412.0 m" not in card.inner_text())
+
+
+def test_library_shelves_new_cutter_and_import(page, served):
+    address, _restart = served
+    page.goto(f"{address}/library")
+    page.get_by_role("heading", name="Shop library").wait_for()
+    shown = page.get_by_role("list", name="Cutters").get_by_role("button").count()
+    page.get_by_label("CSV of cutters").set_input_files({"name": "bought.csv", "mimeType": "text/csv", "buffer": b"name,kind,diameter,cutting length,flutes\nsix again,up-cut,6,28,2\nslim,straight,2,8,2\n"})
+    offer = page.get_by_role("region", name="Import")
+    assert "in the library already as 6 mm up-cut" in offer.inner_text() and "slim: new" in offer.inner_text()
+    offer.get_by_role("button", name="Take these").click()
+    page.get_by_text("1 new, 0 merged, 1 there already.").wait_for()
+    until(lambda: page.get_by_role("list", name="Cutters").get_by_role("button").count() == shown + 1)
+    page.get_by_role("button", name=re.compile("slim")).click()
+    card = page.get_by_role("article", name="slim")
+    card.get_by_role("button", name=re.compile("^tool number")).click()
+    card.get_by_label("tool number").fill("1")
+    card.get_by_label("tool number").press("Enter")
+    page.get_by_role("alert").filter(has_text="T1 is 8 mm compression").wait_for()
+    card.get_by_role("button", name="Propose from the window").click()
+    card.get_by_text("not tried yet").wait_for()
+    for shelf, word in (("Materials", "specific cutting"), ("Machines", "power curve"), ("Holders", "cutters in it"), ("Recipes", "version"), ("House rules", "depth per pass")):
+        page.get_by_role("link", name=re.compile(shelf)).click()
+        page.wait_for_timeout(200)
+        assert word in page.locator("main").inner_html()

@@ -1,0 +1,330 @@
+"""Steps on outlines and holes: profiles, with what there is to say about the cutter and its passes."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+from shapely import prepare
+from shapely.geometry import Point, Polygon
+
+from venzo.core.cuts.depths import Levels, Opened, levels_for
+from venzo.core.cuts.follow import follow_moves
+from venzo.core.cuts.on_edges import EdgeSteps
+from venzo.core.cuts.operations import Bore, Chamfer, Drill, Face, On, Operation, Pocket, Profile, Step
+from venzo.core.cuts.planner import MOST_PASSES, StepPlan
+from venzo.core.cuts.profile import ProfileSettings, cutter_rings, nearest_ring, profile_moves, rounded, unreached
+from venzo.core.cuts.rounds import FIT, circle_of, slot_line
+from venzo.core.cuts.track import Track
+from venzo.core.feeds.mechanics import ball_lip
+from venzo.core.geometry.contour import Array, Contour
+from venzo.core.holding.on_contour import tabs_for
+from venzo.core.memo import memo
+from venzo.core.snags import Remedy, look, note, stop
+from venzo.core.tolerances import CHORD
+from venzo.core.tooling.cutter import FLAT, Cutter
+
+ROUNDED = 0.5
+"""Radius of rounded inside corners of a path over the cutter's radius."""
+CLOSE = 0.005
+"""mm by which a lead may come nearer than the cutter's radius: rounding."""
+
+
+class ContourSteps(EdgeSteps):
+    """Plans the steps on one outline or hole."""
+
+    def face(self, name: str, contour: Contour, step: Face, k: int) -> StepPlan | None:
+        """Take the whole face down; planned with the pockets."""
+        raise NotImplementedError
+
+    def _contour(self, name: str, contour: Contour, inside: bool) -> None:
+        on: On = "holes" if inside else "outlines"
+        label, where = self.label(name), self.where(name)
+        circle = circle_of(contour) if inside else None
+        steps, own = self.steps_of(name, on)
+        if circle and name not in self.steps_by_contour:
+            rounds, own_rounds = self.steps_of(name, "round holes")
+            fitting = self._fitting(rounds, circle[2], name)
+            if fitting:
+                on, steps, own = "round holes", fitting, own_rounds
+        if self.omit(name, inside, on):
+            return
+        if not steps:
+            self.say(stop("cuts.no-operation", f"{label}: no operation cuts {on}; add one at Cuts & hold", where))
+            self.left_out.append(f"{label}: no operation")
+            return
+        before = len(self.snags)
+        profiles = [s for s in steps if isinstance(s, Profile) and s.side == "waste"]
+        widest = max((c.diameter for s in profiles if (c := self.setup.cutter(s.cutter))), default=0.0)
+        chosen = self.choices.get(name)
+        if chosen and chosen.cutter and (c := self.setup.cutter(chosen.cutter)):
+            widest = c.diameter
+        policy = next((s.tabs for s in reversed(profiles) if s.tabs is not None), None) or self.setup.house_tabs(on)
+        middles: list[tuple[float, float]] = []
+        by_hand = False
+        runnable = widest > 0 and any((c := self.setup.cutter(chosen.cutter if chosen and chosen.cutter else s.cutter)) is not None and self.family in c.feeds for s in profiles)
+        if runnable:
+            middles, by_hand, said = tabs_for(self.part, name, self.drawn.contour(name) or contour, chosen, policy, widest, self.thickness, label, where, self.setup, inside)
+            if not any(-self.thickness + policy.height > -self._depth(s, 0) for s in profiles):
+                said = [s for s in said if s.rule != "holding.none"]
+            self.say(*said)
+        spots = [(-x, y) for x, y in middles] if self.mirrored else middles
+        plans: list[StepPlan] = []
+        opened: list[Opened] = []
+        made = len(self.cuts)
+        reason = ""
+        for k, step in enumerate(steps):
+            if isinstance(step, Profile):
+                plan, why = self._profile(name, contour, inside, step, k, spots, policy.height - self.thickness, policy.width, opened)
+                reason = why or reason
+            elif isinstance(step, Chamfer):
+                plan = self._chamfer(name, contour, inside, step, k)
+            elif isinstance(step, Bore) and circle:
+                plan = self._bore(name, circle, step, k, self.thickness + self._overshoot(step), True)
+            elif isinstance(step, Drill) and circle:
+                plan = self._drill(name, circle, step, k, self.thickness + self._overshoot(step), True)
+            elif isinstance(step, Pocket) and circle:
+                plan = None
+                self.say(stop("cuts.pocket-through", f"{label}: a pocket does not cut through; profile or bore it", where))
+            elif isinstance(step, Face):
+                plan = self.face(name, contour, step, k)
+            else:
+                plan = None
+            if plan:
+                plans.append(plan)
+        self.finish(name, on, inside, plans, own, middles, by_hand, reason)
+        if not any(c.frees or -c.levels[-1] >= self.thickness - 1e-6 for c in self.cuts[made:]):
+            why = next((s.message for s in self.snags[before:] if s.severity == "stop"), "no step cuts through")
+            self.left_out.append(f"{label}: {why}" if len(self.cuts) == made else f"{label}: no step cuts through it")
+
+    def _fitting(self, steps: Sequence[Operation], radius: float, name: str) -> list[Operation]:
+        """Of steps on round features, those that suit one of this radius: a drill its own size, else a bore up to so many cutter diameters."""
+        choice = self.choices.get(name)
+        drills, bores, rest = [], [], []
+        for s in steps:
+            cutter = self.setup.cutter(choice.cutter if choice and choice.cutter else s.cutter)
+            if cutter is None:
+                continue
+            if isinstance(s, Drill) and abs(cutter.diameter - 2 * radius) <= FIT:
+                drills.append(s)
+            elif isinstance(s, Bore) and cutter.diameter * 1.02 < 2 * radius <= cutter.diameter * self.rules.bore_upto + 1e-9:
+                bores.append(s)
+            elif isinstance(s, Profile | Pocket | Chamfer):
+                rest.append(s)
+        first: list[Operation] = [*drills] or [*bores[:1]]
+        return [*first, *rest] if first else [s for s in rest if not isinstance(s, Chamfer)] and [*rest]
+
+    def _overshoot(self, step: Any) -> float:
+        return step.overshoot if step.overshoot is not None else self.rules.overshoot.get(self.family, 0.5)
+
+    def _depth(self, step: Profile, default: float) -> float:
+        """Depth of a profile through the sheet, mm."""
+        if step.depth:
+            return step.depth
+        if step.floor_allowance:
+            return max(self.thickness - step.floor_allowance, 0.01)
+        return self.thickness + self._overshoot(step)
+
+    def _profile(
+        self, name: str, contour: Contour, inside: bool, step: Profile, k: int, tabs: list[tuple[float, float]], tab_top: float, tab_width: float, opened: list[Opened]
+    ) -> tuple[StepPlan | None, str]:
+        label, where = self.label(name), self.where(name)
+        cutter = self.tool(step, name)
+        if cutter is None:
+            return None, ""
+        depth = self._depth(step, 0.0)
+        through = depth >= self.thickness - 1e-6
+        radius = cutter.radius
+        off = radius + step.side_allowance
+        on_line = step.side == "on line"
+        largest, school = self.step_down(step, cutter)
+        self.deep_enough(name, cutter, depth)
+        rounded_end = cutter.kind in ("ball", "tapered ball", "bowl")
+        slotted = slot_line(contour, cutter.diameter) if inside and not on_line and not step.side_allowance else None
+        rings = [(contour.oriented(True), inside)] if on_line else memo("rings", f"{self.shape.digest}/{name}/{off!r}", lambda: cutter_rings(contour, off, inside))
+        if step.corners == "round" and not on_line:
+            rings = rounded(rings, ROUNDED * radius)
+        if not rings and not slotted:
+            b = contour.bbox
+            size = f"{b[2] - b[0]:.2f} x {b[3] - b[1]:.2f} mm"
+            keep = f" with {step.side_allowance:g} mm left on its walls" if step.side_allowance else ""
+            self.say(
+                stop(
+                    "cuts.too-small",
+                    f"{label}: {size} cannot be entered by the {cutter.diameter:g} mm cutter{keep}; choose a smaller cutter, or leave it out",
+                    where,
+                    *self._smaller(name, contour, inside, cutter, depth),
+                )
+            )
+            return None, ""
+        lv = levels_for(depth, -radius if on_line else step.side_allowance, cutter.diameter, largest, self.rules, opened, step.one_pass, school)
+        if len(lv.depths) > MOST_PASSES:
+            self.say(stop("cuts.absurd", f"{label}: {len(lv.depths)} passes of {largest:g} mm; give a larger depth per pass", where))
+            return None, ""
+        entry, ramp, entry_why = self.entry(step, cutter, name)
+        per_pass = max((a - b for a, b in zip((lv.begins, *lv.depths[:-1]), lv.depths, strict=True)), default=depth)
+        a = self.numbers(step, cutter, per_pass, lv.width or 0.05)
+        self._judge_levels(name, cutter, lv, depth, through, rounded_end, step)
+        choice = self.choices.get(name)
+        start = choice.start if choice else None
+        if start and self.mirrored:
+            start = (-start[0], start[1])
+        moves_all: list[Array] = []
+        lead_used = 0.0
+        if slotted:
+            track = Track(self.setup.machine.retract, a.feed, a.plunge)
+            moves = follow_moves([slotted], lv.depths, entry, ramp, track)
+            self.add(name, step, cutter, k, moves, slotted, lv.depths, a, (), True, through, (), True)
+            moves_all.append(moves)
+        else:
+            if not on_line:
+                if inside and len(rings) > 1:
+                    self.say(look("cuts.neck", f"{label}: a neck narrower than the {cutter.diameter:g} mm cutter splits it into {len(rings)} separate cuts", where))
+                patches = memo("unreached", f"{self.shape.digest}/{name}/{off!r}", lambda: unreached(contour, rings, off, inside))
+                if patches:
+                    x, y, _a = patches[0]
+                    area = sum(p[2] for p in patches)
+                    self.say(
+                        look(
+                            "cuts.unreached",
+                            f"{label}: the {cutter.diameter:g} mm cutter leaves {area:.1f} mm2 uncut in {len(patches)} place{'s' * (len(patches) != 1)}, the largest at {x:.1f}, {y:.1f}",
+                            {**where, "x": x, "y": y},
+                        )
+                    )
+            s = ProfileSettings(
+                radius,
+                inside,
+                step.direction == "climb",
+                lv.depths,
+                tab_top,
+                tab_width,
+                ramp,
+                a.feed,
+                a.plunge,
+                self.setup.machine.retract,
+                lv.begins,
+                entry,
+                step.lead,
+                step.lead_length,
+                self.rules.corner_feed if step.corners == "slow" else 1.0,
+            )
+            clear = self._clear(contour, inside, off, radius) if step.lead != "none" and not on_line else None
+            outer = max(range(len(rings)), key=lambda i: abs(rings[i][0].area))
+            for i in sorted(range(len(rings)), key=lambda i: (i == outer, i)):  # bays first, the main path last
+                ring, kept_outside = rings[i]
+                own = [t for t in tabs if nearest_ring(t, rings) == i] if depth > self.thickness + tab_top - 1e-9 or through else []
+                moves, lead = profile_moves(ring, kept_outside, own, s, start, clear)
+                if clear and lead is None:
+                    self.say(
+                        note("cuts.lead", f"{label}: no room for a lead-in of {cutter.name} beside the part and its neighbours ({self.spacing:g} mm); it ramps in along the path", where)
+                    )
+                lead_used = max(lead_used, lead.length if lead else 0.0)
+                self.add(name, step, cutter, k, moves, ring, lv.depths, a, own, inside or kept_outside, through and not on_line, (), True)
+                moves_all.append(moves)
+            if inside and through and not tabs:
+                wide = max((min(_drop_box(r, radius)) for r, _o in rings), default=0.0)
+                if wide > 25.0:
+                    self.say(note("holding.drop", f"{label}: the drop comes free at its last pass; vacuum or two tabs keep it from tipping", where))
+        opened.append(Opened(depth, -radius if on_line else step.side_allowance, radius if on_line else step.side_allowance + cutter.diameter))
+        over = (
+            f"{self.thickness:.2f} mm measured + {self._overshoot(step):.2f} overshoot"
+            if depth > self.thickness
+            else f"{depth:.2f} mm deep" + (f", {step.floor_allowance:g} mm left as a skin" if step.floor_allowance else "")
+        )
+        reason = f"{over}; {lv.reason}"
+        plan = self.step_plan(
+            step,
+            cutter,
+            lv,
+            a,
+            moves_all,
+            "lead" if lead_used else entry,
+            lead_used,
+            0.0,
+            (
+                ("depth", over),
+                ("entry", f"arrives sideways from the waste over {lead_used:g} mm" if lead_used else entry_why),
+                (
+                    "direction",
+                    f"{step.direction}: house rule is {self.rules.rough_direction.get(self.family, 'climb')} roughing, {self.rules.finish_direction.get(self.family, 'climb')} finishing",
+                ),
+            ),
+        )
+        return plan, reason
+
+    def _judge_levels(self, name: str, cutter: Cutter, lv: Levels, depth: float, through: bool, rounded: bool, step: Step) -> None:
+        label, where = self.label(name), self.where(name)
+        first = -lv.depths[0] if lv.begins == 0 else None
+        if cutter.kind == "compression" and first is not None and first < min(cutter.up_cut_length, self.thickness) - 1e-6 and lv.width > 0.5 * cutter.diameter:
+            self.say(
+                look(
+                    "cuts.compression",
+                    f"{label}: the first pass is {first:.2f} mm deep, so the up-cut end of {cutter.name} ({cutter.up_cut_length:g} mm) works in the top face and tears it; "
+                    "one pass over the whole depth, or a down-cut cutter for the first level",
+                    where,
+                    Remedy(label="Whole depth in one pass", command={"kind": "set-operation", "setup": self.setup.id, "operation": {**step.model_dump(mode="json"), "one_pass": True}}),
+                )
+                if isinstance(step, Profile) and step in self.setup.operations
+                else look("cuts.compression", f"{label}: first pass {first:.2f} mm: the up-cut end of {cutter.name} ({cutter.up_cut_length:g} mm) tears the top face", where)
+            )
+        if cutter.kind == "down-cut" and lv.engaged > 2.5 * cutter.diameter and lv.width > 0.5 * cutter.diameter:
+            self.say(
+                note(
+                    "cuts.packing",
+                    f"{cutter.name} packs its chips in slots {lv.engaged:.1f} mm deep; an up-cut cutter below the first level clears them",
+                    {"part": self.part.id, "cutter": cutter.id},
+                )
+            )
+        if rounded and through:
+            r = cutter.radius if cutter.kind == "ball" else cutter.tip / 2 if cutter.kind == "tapered ball" else cutter.corner_radius
+            below = depth - self.thickness
+            if below < r - 1e-6:
+                self.say(
+                    look(
+                        "cuts.lip",
+                        f"{label}: the round end of {cutter.name} leaves a lip {ball_lip(r, below):.2f} mm wide on each side, {below:.2f} mm under the sheet; "
+                        f"gone only at {r:g} mm of overshoot, or with a flat cutter",
+                        where,
+                        *(
+                            [Remedy(label=f"Overshoot {r:g} mm", command={"kind": "set-operation", "setup": self.setup.id, "operation": {**step.model_dump(mode="json"), "overshoot": r}})]
+                            if step in self.setup.operations and isinstance(step, Profile)
+                            else []
+                        ),
+                    )
+                )
+
+    def _clear(self, contour: Contour, inside: bool, off: float, radius: float):
+        """May the cutter's middle be at these points: off the part, and no nearer to a neighbour than the spacing allows?"""
+        poly = Polygon(contour.points(CHORD)).buffer(0)
+        solid = self.shape.polygon
+        prepare(solid)
+        bounded = not inside or self.setup.allow_in_holes
+
+        def clear(points: list[tuple[float, float]]) -> bool:
+            for p in points:
+                at = Point(p)
+                d = solid.distance(at)
+                if d < off - CLOSE or (inside and not poly.contains(at)):
+                    return False
+                if bounded and d > self.spacing - radius + CLOSE:
+                    return False
+            return True
+
+        return clear
+
+    def _smaller(self, name: str, contour: Contour, inside: bool, cutter: Cutter, depth: float) -> tuple[Remedy, ...]:
+        """Cutters of the setup that can enter, the largest first, and leaving the contour out."""
+        out = []
+        for other in sorted(self.setup.cutters, key=lambda c: -c.diameter):
+            fits = other.kind in FLAT and other.diameter < cutter.diameter and self.family in other.feeds and other.cutting_length >= depth
+            if fits and cutter_rings(contour, other.radius, inside):
+                out.append(Remedy(label=f"Cut it with {other.name}", command={"kind": "set-contour", "part": self.part.id, "contour": name, "cutter": other.id}))
+                break
+        out.append(Remedy(label="Leave it out", command={"kind": "set-contour", "part": self.part.id, "contour": name, "omit": True}))
+        return tuple(out)
+
+
+def _drop_box(ring: Contour, radius: float) -> tuple[float, float]:
+    """Box of the drop left inside a path, mm."""
+    b = ring.bbox
+    return b[2] - b[0] - 2 * radius, b[3] - b[1] - 2 * radius

@@ -1,0 +1,464 @@
+"""Steps on pockets, grooves, engravings and drillings, and on a part's whole face."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from functools import partial
+
+from shapely.geometry import LineString, Point, Polygon
+from shapely.ops import unary_union
+
+from venzo.core.cuts.areas import Area, areas, region_of
+from venzo.core.cuts.depths import Opened, levels_for
+from venzo.core.cuts.follow import beside, follow_moves
+from venzo.core.cuts.on_contours import CLOSE, ContourSteps
+from venzo.core.cuts.on_edges import closed_points
+from venzo.core.cuts.operations import FEATURE_ON, Bore, Chamfer, Drill, Face, Groove, On, Operation, Pocket, Profile, Step
+from venzo.core.cuts.planner import MOST_PASSES, StepPlan
+from venzo.core.cuts.pocket import Lines, clear_area, lay_levels, swept_region
+from venzo.core.cuts.profile import ProfileSettings, profile_moves
+from venzo.core.cuts.rounds import FIT, circle_of, slot_line
+from venzo.core.cuts.track import Track
+from venzo.core.geometry.contour import Contour
+from venzo.core.geometry.fit import fit
+from venzo.core.geometry.offset import offset_points, signed_area
+from venzo.core.memo import memo
+from venzo.core.model import digest
+from venzo.core.parts.shape import Feature
+from venzo.core.snags import BadInput, Remedy, look, note, stop
+from venzo.core.tolerances import CHORD
+from venzo.core.tooling.cutter import FLAT, Cutter
+
+
+class FeatureSteps(ContourSteps):
+    """Plans the steps on what is cut into a part but not through it."""
+
+    def _features(self) -> None:
+        closed = [f for f in self.shape.features if f.contour.closed and f.kind in ("pocket", "groove")]
+        depths: dict[str, float] = {}
+        for f in closed:
+            d = self._feature_depth(f)
+            if d:
+                depths[f.name] = d
+        closed = [f for f in closed if f.name in depths]
+        waste = max(0.1, min(self.spacing - 0.05, max((c.diameter for c in self.setup.cutters), default=6.0)))
+        found = areas(self.shape, closed, depths, waste)
+        for f in self.shape.features:
+            on = FEATURE_ON[f.kind]
+            if self.omit(f.name, True, on):
+                continue
+            label, where = self.label(f.name), self.where(f.name)
+            steps, own = self.steps_of(f.name, on)
+            if not steps:
+                add = self._proposal(on)
+                self.say(
+                    stop(
+                        "cuts.no-operation",
+                        f"{label}: no operation cuts {on}; {'add one' if add else 'enter a cutter for it and add one'} at Cuts & hold, or leave it out",
+                        where,
+                        *add,
+                        Remedy(label="Leave it out", command={"kind": "set-contour", "part": self.part.id, "contour": f.name, "omit": True}),
+                    )
+                )
+                self.left_out.append(f"{label}: no operation")
+                continue
+            made = len(self.cuts)
+            if f.kind in ("pocket", "groove") and f.contour.closed:
+                if f.name not in depths:
+                    self._no_depth(f, steps)
+                    continue
+                if f.name in found:
+                    self._area(f, found[f.name], steps, own, on)
+                    self.areas[f.name] = found[f.name]
+            elif f.kind == "drilling":
+                self._drilling(f, steps, own)
+            else:
+                self._line(f, steps, own, on)
+            if len(self.cuts) == made and f.name in (found if f.kind in ("pocket", "groove") and f.contour.closed else [f.name]):
+                said = next((s.message for s in reversed(self.snags) if s.where and s.where.get("contour") == f.name and s.severity == "stop"), "no step suits it")
+                self.left_out.append(f"{label}: {said.removeprefix(label + ': ')}")
+
+    def _feature_depth(self, f: Feature) -> float | None:
+        steps, _own = self.steps_of(f.name, FEATURE_ON[f.kind])
+        given = next((s.depth for s in steps if s.depth), None)
+        if given:
+            return given
+        if f.depth:
+            return f.depth
+        if f.kind == "engraving":
+            return self.rules.engraving_depth
+        return self.rules.undrawn_depth * self.thickness if self.rules.undrawn_depth else None
+
+    def _no_depth(self, f: Feature, steps: Sequence[Operation]) -> None:
+        label = self.label(f.name)
+        half = round(self.thickness / 2, 2)
+        remedies = [
+            Remedy(
+                label=f"{d:g} mm deep",
+                command={"kind": "set-steps", "part": self.part.id, "on": FEATURE_ON[f.kind], "contour": f.name, "steps": [{**s.model_dump(mode="json"), "depth": d} for s in steps]},
+            )
+            for d in (half, 6.0)
+            if d < self.thickness
+        ]
+        self.say(stop("cuts.no-depth", f"{label}: neither the drawing nor its operation says how deep; half the sheet is {half:g} mm", self.where(f.name), *remedies))
+        self.left_out.append(f"{label}: no depth given")
+
+    def _proposal(self, on: On) -> tuple[Remedy, ...]:
+        from venzo.core.rules.propose import propose_for
+
+        found = propose_for(on, self.setup.cutters, self.setup.material, self.thickness, self.rules, self.setup.machine)
+        return (
+            (Remedy(label=f"Add {on} by house rule", command={"kind": "set-steps", "setup": self.setup.id, "on": on, "steps": [s.model_dump(mode="json") for s in found]}),) if found else ()
+        )
+
+    def _area(self, f: Feature, area: Area, steps: Sequence[Operation], own: bool, on: On) -> None:
+        label, where = self.label(f.name), self.where(f.name)
+        plans: list[StepPlan] = []
+        done: list[tuple[Lines, float, float]] = []
+        if area.depth >= self.thickness - 1e-6:
+            self.say(look("cuts.deep-pocket", f"{label}: {area.depth:g} mm deep goes through the {self.thickness:.2f} mm sheet; profile it if it should", where))
+        for k, step in enumerate(steps):
+            plan = None
+            if isinstance(step, Pocket):
+                plan = self._clear_pocket(f.name, area, step, k, step, done, f.kind, f.contour)
+            elif isinstance(step, Profile):
+                plan = self._wall(f.name, area, step, k, done)
+            elif isinstance(step, Chamfer):
+                plan = self._chamfer(f.name, f.contour, True, step, k)
+            elif isinstance(step, Groove) and on == "grooves":
+                cutter = self.setup.cutter(step.cutter)
+                line = slot_line(f.contour, cutter.diameter) if cutter else None
+                if line is not None and not plans:
+                    plan = self._follow(f.name, [line], step, k, area.depth)
+            if plan:
+                plans.append(plan)
+        self.finish(f.name, on, True, plans, own)
+
+    def _clear_pocket(self, name: str, area: Area, step: Pocket, k: int, stated: Step, done: list[tuple[Lines, float, float]], what: str, contour: Contour | None = None) -> StepPlan | None:
+        label, where = self.label(name), self.where(name)
+        cutter = self.tool(step, name)
+        if cutter is None:
+            return None
+        depth = max(0.01, area.depth - step.floor_allowance)
+        self.deep_enough(name, cutter, depth)
+        largest, school = self.step_down(step, cutter)
+        entry, ramp, entry_why = self.entry(step, cutter, name)
+        share = step.step_over or self.rules.step_over
+        if cutter.kind in ("v-bit", "drill", "roundover", "point roundover"):
+            self.say(stop("cuts.kind", f"{label}: a {cutter.kind} does not leave a flat floor; choose an end mill", where))
+            return None
+        radius = cutter.radius
+        floor_radius = cutter.radius_at(0.0) if cutter.kind in ("ball", "tapered ball", "bowl") else radius
+        opened = None
+        begins = 0.0
+        if step.rest:
+            deep = [(lines, r, a) for lines, r, a in done]
+            if not deep:
+                self.say(note("cuts.rest", f"{label}: nothing was cleared before, so the whole is cut", where))
+            else:
+                opened = swept_region([p for lines, r, _a in deep for p in lines.paths], min(r for _l, r, _a in deep))
+        if slot := (slot_line(contour, cutter.diameter) if contour is not None and what == "groove" and not step.side_allowance else None):
+            return self._follow(
+                name,
+                [slot],
+                Groove(
+                    id=step.id,
+                    on="grooves",
+                    cutter=step.cutter,
+                    step_down=step.step_down,
+                    depth=step.depth,
+                    entry=step.entry,
+                    ramp_length=step.ramp_length,
+                    rpm=step.rpm,
+                    feed=step.feed,
+                    plunge=step.plunge,
+                    feed_share=step.feed_share,
+                    z_zero=step.z_zero,
+                ),
+                k,
+                depth,
+            )
+        lv = levels_for(depth, 0.0, cutter.diameter, largest, self.rules, [], False, school)
+        if len(lv.depths) > MOST_PASSES:
+            self.say(stop("cuts.absurd", f"{label}: {len(lv.depths)} passes of {largest:g} mm; give a larger depth per pass", where))
+            return None
+        bowl = self.setup.cutter(step.bowl) if step.bowl else None
+        width_share = share * (floor_radius / radius) if 0 < floor_radius < radius else share
+        levels: list[tuple[float, Lines]] = []
+        cache: dict[float, Lines] = {}
+        try:
+            for z in lv.depths:
+                inset = bowl.radius - bowl.radius_at(depth + step.floor_allowance + z) if bowl else 0.0
+                if inset not in cache:
+                    args = (radius, step.side_allowance + inset, width_share, step.pattern, step.angle, step.wall_pass, step.direction == "climb")
+                    key = digest(area.loops_key, area.target.wkb_hex if area.open_sided else "", opened.wkb_hex if opened is not None else "", list(args))
+                    cache[inset] = memo("pocket", key, partial(clear_area, area, *args, opened))
+                if cache[inset].paths:
+                    levels.append((z, cache[inset]))
+        except BadInput as e:
+            self.say(stop("cuts.absurd", f"{label}: {e}", where))
+            return None
+        if not levels:
+            if opened is not None:
+                self.say(note("cuts.rest", f"{label}: the cutters before left nothing that {cutter.name} reaches", where))
+            else:
+                b = area.target.bounds
+                self.say(
+                    stop(
+                        "cuts.too-small",
+                        f"{label}: {b[2] - b[0]:.2f} x {b[3] - b[1]:.2f} mm cannot be entered by the {cutter.diameter:g} mm cutter; choose a smaller cutter, or leave it out",
+                        where,
+                        *self._smaller_pocket(name, area, cutter, depth),
+                    )
+                )
+            return None
+        per_pass = max(a - b for a, b in zip((0.0, *lv.depths[:-1]), lv.depths, strict=True))
+        a = self.numbers(stated, cutter, per_pass, width_share * cutter.diameter)
+        track = Track(self.setup.machine.retract, a.feed, a.plunge)
+        lay_levels(levels, begins, track, entry, ramp, radius, self.rules.wall_feed if step.pattern == "raster" and step.wall_pass else 1.0)
+        moves = track.array()
+        last = levels[-1][1]
+        path = max(last.paths, key=lambda p: p.length)
+        closed = path if path.closed else Contour.of(path.points(0.1).tolist(), False)
+        self.add(name, stated, cutter, k, moves, closed, [z for z, _l in levels], a, (), True, False, last.paths)
+        left = self._left_over(area, levels[-1][1], radius, step) if opened is None else last.left
+        if left > max(0.6 * radius * radius, 0.5) and not any(isinstance(s, Pocket) and s.rest for s in self.steps_of(name, stated.on)[0]):
+            self.say(
+                look(
+                    "cuts.unreached",
+                    f"{label}: the {cutter.diameter:g} mm cutter leaves {left:.1f} mm2 of its floor uncut, in corners it cannot enter"
+                    + (" and along the walls" if last.left else "")
+                    + "; a smaller cutter can take the rest",
+                    where,
+                    *self._rest_remedy(name, area, cutter, depth, stated),
+                )
+            )
+        why = [
+            ("depth", f"{depth:.2f} mm" + (f", {step.floor_allowance:g} left for a later step" if step.floor_allowance else "")),
+            ("entry", entry_why),
+            (
+                "step-over",
+                f"{share:.0%} of the diameter"
+                + ("" if step.step_over else " by house rule")
+                + f", {'rings from the middle out' if step.pattern == 'offset' else f'rows at {step.angle:g} degrees'}",
+            ),
+        ]
+        done.append((last, radius, step.side_allowance))
+        return self.step_plan(stated, cutter, lv, a, [moves], entry, 0.0, left, why)
+
+    def _left_over(self, area: Area, lines: Lines, radius: float, step: Pocket) -> float:
+        """mm2 of the target that no pass reaches, beyond the allowance left on purpose."""
+        want = area.target.buffer(-step.side_allowance) if step.side_allowance else area.target
+        return float(want.difference(lines.centres.buffer(radius, quad_segs=24).buffer(0.02)).area) + lines.left
+
+    def _rest_remedy(self, name: str, area: Area, cutter: Cutter, depth: float, stated: Step) -> tuple[Remedy, ...]:
+        """One step more, with the largest cutter of at most two thirds of the diameter that reaches."""
+        steps, _own = self.steps_of(name, stated.on)
+        for other in sorted(self.setup.cutters, key=lambda c: -c.diameter):
+            if other.kind in FLAT and other.diameter <= cutter.diameter * 0.67 and self.family in other.feeds and other.reach >= depth and isinstance(stated, Pocket):
+                more = [
+                    *(s.model_dump(mode="json") for s in steps),
+                    {"kind": "pocket", "id": f"rest {other.number}", "on": stated.on, "cutter": other.id, "rest": True, "direction": stated.direction},
+                ]
+                return (Remedy(label=f"Take the rest with {other.name}", command={"kind": "set-steps", "part": self.part.id, "on": stated.on, "steps": more}),)
+        return ()
+
+    def _smaller_pocket(self, name: str, area: Area, cutter: Cutter, depth: float) -> tuple[Remedy, ...]:
+        out = []
+        for other in sorted(self.setup.cutters, key=lambda c: -c.diameter):
+            if other.kind in FLAT and other.diameter < cutter.diameter and self.family in other.feeds and other.reach >= depth and area.centres(other.radius):
+                out.append(Remedy(label=f"Cut it with {other.name}", command={"kind": "set-contour", "part": self.part.id, "contour": name, "cutter": other.id}))
+                break
+        return (*out, Remedy(label="Leave it out", command={"kind": "set-contour", "part": self.part.id, "contour": name, "omit": True}))
+
+    def _wall(self, name: str, area: Area, step: Profile, k: int, done: list[tuple[Lines, float, float]]) -> StepPlan | None:
+        """The closing pass along a pocket's walls and islands, an operation of its own at its own feed."""
+        cutter = self.tool(step, name)
+        if cutter is None:
+            return None
+        depth = step.depth or max(0.01, area.depth - step.floor_allowance)
+        self.deep_enough(name, cutter, depth)
+        loops = area.centres(cutter.radius + step.side_allowance)
+        if not loops:
+            self.say(stop("cuts.too-small", f"{self.label(name)}: the {cutter.diameter:g} mm cutter cannot run along its walls", self.where(name)))
+            return None
+        largest, school = self.step_down(step, cutter)
+        opened = [Opened(depth, a, a + max(2 * r, cutter.diameter + a + 1)) for _l, r, a in done]
+        lv = levels_for(depth, step.side_allowance, cutter.diameter, largest, self.rules, opened, step.one_pass, school)
+        a = self.numbers(step, cutter, lv.engaged or depth, lv.width or 0.05)
+        entry, ramp, entry_why = self.entry(step, cutter, name)
+        centres = region_of(loops)
+
+        def clear(points: list[tuple[float, float]]) -> bool:
+            return all(centres.buffer(CLOSE).covers(Point(p)) for p in points)
+
+        all_moves = []
+        lead_used = 0.0
+        for p in loops:
+            island = signed_area(p) < 0
+            ring = fit(p, True).simplified(1e-4).oriented(True)
+            s = ProfileSettings(
+                cutter.radius,
+                True,
+                step.direction == "climb",
+                lv.depths,
+                0.0,
+                0.0,
+                ramp,
+                a.feed,
+                a.plunge,
+                self.setup.machine.retract,
+                lv.begins,
+                entry,
+                step.lead,
+                step.lead_length,
+                self.rules.corner_feed if step.corners == "slow" else 1.0,
+            )
+            moves, lead = profile_moves(ring, not island, [], s, None, clear if step.lead != "none" else None)
+            lead_used = max(lead_used, lead.length if lead else 0.0)
+            self.add(name, step, cutter, k, moves, ring, lv.depths, a, (), True, False)
+            all_moves.append(moves)
+        return self.step_plan(step, cutter, lv, a, all_moves, "lead" if lead_used else entry, lead_used, 0.0, (("depth", f"{depth:.2f} mm along the walls"), ("entry", entry_why)))
+
+    def _drilling(self, f: Feature, steps: Sequence[Operation], own: bool) -> None:
+        label, where = self.label(f.name), self.where(f.name)
+        circle = circle_of(f.contour)
+        if circle is None:
+            self.say(stop("cuts.not-round", f"{label}: it is on a drilling layer but not round; call its layer a pocket, or leave it out", where))
+            return
+        given = next((s.depth for s in steps if s.depth), None) or f.depth
+        through = given is None or given >= self.thickness - 1e-6
+        fitting = self._fitting(steps, circle[2], f.name)
+        if not fitting:
+            sizes = ", ".join(c.name for s in steps if (c := self.setup.cutter(s.cutter)))
+            able = [
+                c
+                for c in self.setup.cutters
+                if self.family in c.feeds
+                and (abs(c.diameter - 2 * circle[2]) <= FIT if c.kind == "drill" else c.kind in FLAT and c.diameter * 1.02 < 2 * circle[2] <= c.diameter * self.rules.bore_upto)
+            ]
+            able.sort(key=lambda c: (c.kind != "drill", -c.diameter))
+            remedy = [
+                Remedy(
+                    label=f"{'Drill' if c.kind == 'drill' else 'Bore'} with {c.name}",
+                    command={
+                        "kind": "set-steps",
+                        "part": self.part.id,
+                        "on": "drillings",
+                        "contour": f.name,
+                        "steps": [{"kind": "drill" if c.kind == "drill" else "bore", "id": "own", "on": "drillings", "cutter": c.id}],
+                    },
+                )
+                for c in able[:2]
+            ]
+            self.say(
+                stop(
+                    "cuts.drill-size",
+                    f"{label}: {2 * circle[2]:.2f} mm across; {sizes or 'no cutter'} cannot make it (a drill its own size, a bore up to {self.rules.bore_upto:g} diameters)",
+                    where,
+                    *remedy,
+                )
+            )
+            return
+        plans = []
+        for k, step in enumerate(fitting):
+            depth = self.thickness + self._overshoot(step) if through and isinstance(step, Drill | Bore) else given or self.thickness
+            if isinstance(step, Drill):
+                plan = self._drill(f.name, circle, step, k, depth, through)
+            elif isinstance(step, Bore):
+                plan = self._bore(f.name, circle, step, k, depth, through)
+                cutter = self.setup.cutter(step.cutter)
+                if plan and cutter and not through and 2 * circle[2] > 2 * cutter.diameter + 0.01:
+                    self.say(
+                        look(
+                            "cuts.core",
+                            f"{label}: the helix of {cutter.name} leaves a core {2 * circle[2] - 2 * cutter.diameter:.1f} mm thick standing; pocket it, or take a larger cutter",
+                            where,
+                        )
+                    )
+            elif isinstance(step, Pocket):
+                target = Polygon(f.contour.points(CHORD)).buffer(0)
+                plan = self._clear_pocket(f.name, Area(f.name, depth, target, target, (f.contour.oriented(True),)), step, k, step, [], "drilling")
+            else:
+                plan = None
+            if plan:
+                plans.append(plan)
+        target = Polygon(f.contour.points(CHORD)).buffer(0)
+        reach = max((-c.levels[-1] for c in self.cuts if c.contour == f.name), default=0.0)
+        self.areas[f.name] = Area(f.name, reach, target, target, (f.contour,))
+        self.finish(f.name, "drillings", True, plans, own)
+
+    def _line(self, f: Feature, steps: Sequence[Operation], own: bool, on: On) -> None:
+        """An open groove, or an engraving."""
+        label, where = self.label(f.name), self.where(f.name)
+        depth = self._feature_depth(f)
+        if depth is None:
+            self._no_depth(f, steps)
+            return
+        plans = []
+        for k, step in enumerate(steps):
+            if not isinstance(step, Groove):
+                continue
+            cutter = self.setup.cutter(step.cutter)
+            lines = [f.contour]
+            if step.width and cutter and step.width > cutter.diameter + FIT:
+                if f.contour.closed:
+                    self.say(stop("cuts.groove-width", f"{label}: a closed line cannot be widened to {step.width:g} mm; take a cutter of that width", where))
+                    continue
+                try:
+                    lines = beside(f.contour, step.width, cutter.diameter, self.rules.step_over * cutter.diameter)
+                except ValueError as e:
+                    self.say(stop("cuts.groove-width", f"{label}: {e}; take a cutter {step.width:g} mm wide", where))
+                    continue
+            plan = self._follow(f.name, lines, step, k, step.depth or depth)
+            if plan:
+                plans.append(plan)
+        if not plans and not any(isinstance(s, Groove) for s in steps):
+            self.say(stop("cuts.open-line", f"{label}: an open line; it needs a groove operation, not a pocket", where, *self._proposal(on)))
+        self.finish(f.name, on, True, plans, own)
+
+    def _follow(self, name: str, lines: list[Contour], step: Groove, k: int, depth: float) -> StepPlan | None:
+        cutter = self.tool(step, name)
+        if cutter is None:
+            return None
+        self.deep_enough(name, cutter, depth)
+        largest, school = self.step_down(step, cutter)
+        lv = levels_for(depth, 0.0, cutter.diameter, largest, self.rules, [], False, school)
+        if len(lv.depths) > MOST_PASSES:
+            self.say(stop("cuts.absurd", f"{self.label(name)}: {len(lv.depths)} passes of {largest:g} mm; give a larger depth per pass", self.where(name)))
+            return None
+        entry, ramp, entry_why = self.entry(step, cutter, name)
+        wide = 2 * cutter.radius_at(depth)
+        a = self.numbers(step, cutter, lv.engaged / len(lv.depths), min(wide, cutter.diameter))
+        moves = follow_moves(lines, lv.depths, entry, ramp, Track(self.setup.machine.retract, a.feed, a.plunge))
+        self.add(name, step, cutter, k, moves, lines[0], lv.depths, a, (), True, False, lines, True)
+        touched = unary_union([LineString(closed_points(c)).buffer(wide / 2 + 0.01, quad_segs=24) for c in lines])
+        self.areas[f"{name} line {k}"] = Area(name, depth, touched, touched, tuple(lines))
+        return self.step_plan(step, cutter, lv, a, [moves], entry, 0.0, 0.0, (("depth", f"{depth:.2f} mm, {wide:.2f} mm wide at the surface"), ("entry", entry_why)))
+
+    def face(self, name: str, contour: Contour, step: Face, k: int) -> StepPlan | None:
+        cutter = self.tool(step, name)
+        if cutter is None:
+            return None
+        target = Polygon(contour.points(CHORD)).buffer(0)
+        waste = min(self.spacing - 0.05, cutter.diameter)
+        loops = tuple(fit(p) for p in offset_points([contour.oriented(True).points(CHORD)], waste))
+        area = Area(f"{name} face", step.depth, target, region_of([c.points(CHORD) for c in loops]), loops, True)
+        self.areas[f"{name} face {k}"] = area
+        pocket = Pocket(
+            id=step.id,
+            on="pockets",
+            cutter=step.cutter,
+            pattern=step.pattern,
+            angle=step.angle,
+            step_over=step.step_over,
+            direction=step.direction,
+            depth=step.depth,
+            rpm=step.rpm,
+            feed=step.feed,
+            plunge=step.plunge,
+            feed_share=step.feed_share,
+            step_down=step.step_down,
+            z_zero=step.z_zero,
+        )
+        return self._clear_pocket(name, area, pocket, k, step, [], "face")

@@ -1,0 +1,247 @@
+"""What every step asks: which cutter, how fast, how deep, by which entry; and the record of what was planned."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from typing import Any
+
+from venzo.core.cuts.areas import Area
+from venzo.core.cuts.cut import Cut
+from venzo.core.cuts.depths import Levels
+from venzo.core.cuts.moves import lengths
+from venzo.core.cuts.operations import On, Operation, Step
+from venzo.core.feeds.adviser import Advice, advise
+from venzo.core.geometry.contour import Array, Contour
+from venzo.core.geometry.regions import Region
+from venzo.core.parts.shape import Shape
+from venzo.core.plan import ContourChoice, Part, Setup, StepsChoice
+from venzo.core.snags import Snag, look, stop
+from venzo.core.tooling.cutter import KERF, Cutter
+
+MOST_PASSES = 400
+
+
+@dataclass(frozen=True)
+class StepPlan:
+    """One step on one feature as planned, for the screen and the papers. mm, mm/min, m/min, rpm; ``why``: (what, reason) pairs."""
+
+    operation: str
+    kind: str
+    cutter: str
+    passes: int
+    depth: float
+    begins: float
+    width: float
+    rpm: float
+    feed: float
+    plunge: float
+    chip: float
+    speed: float
+    window: tuple[float, float, float, float]
+    entry: str
+    lead: float
+    z_zero: str
+    length: float
+    left: float
+    why: tuple[tuple[str, str], ...]
+
+
+@dataclass(frozen=True)
+class ContourPlan:
+    """One feature as planned: its last cutter, passes and tabs (x, y on the part's contour), and every step."""
+
+    contour: str
+    operation: str
+    cutter: str
+    inside: bool
+    passes: int
+    depth: float
+    step_down: float
+    tabs: tuple[tuple[float, float], ...]
+    tabs_by_hand: bool
+    omitted: bool
+    reason: str
+    on: On = "outlines"
+    steps: tuple[StepPlan, ...] = ()
+    own_steps: bool = False
+    """Its steps were chosen for this part or contour alone."""
+
+
+@dataclass(frozen=True, eq=False)
+class PartCuts:
+    """Cuts of a part in its own frame with what is to be said about them; ``areas``: what its cuts may take out of it, for the proof."""
+
+    cuts: tuple[Cut, ...]
+    contours: tuple[ContourPlan, ...]
+    snags: tuple[Snag, ...]
+    left_out: tuple[str, ...]
+    areas: tuple[Area, ...] = ()
+
+
+class Planner:
+    """One part being planned: what is known of it, what was chosen, and what is to be said on the way."""
+
+    def __init__(self, part: Part, shape: Shape, setup: Setup, choices: Sequence[ContourChoice], steps: Sequence[StepsChoice], thickness: float, spacing: float, mirrored: bool):
+        self.part, self.drawn, self.setup, self.thickness, self.spacing, self.mirrored = part, shape, setup, thickness, spacing, mirrored
+        self.shape = mirrored_shape(shape) if mirrored else shape
+        self.family, self.rules = setup.material.family, setup.rules
+        self.choices = {c.contour: c for c in choices}
+        self.steps_by_contour = {s.contour: s for s in steps if s.contour}
+        self.steps_by_on = {s.on: s for s in steps if not s.contour}
+        self.cuts: list[Cut] = []
+        self.plans: list[ContourPlan] = []
+        self.snags: list[Snag] = []
+        self.left_out: list[str] = []
+        self.areas: dict[str, Area] = {}
+        self.advice: dict[tuple, Advice] = {}
+
+    def say(self, *snags: Snag) -> None:
+        self.snags += snags
+
+    def where(self, name: str) -> dict[str, Any]:
+        return {"part": self.part.id, "contour": name}
+
+    def label(self, name: str) -> str:
+        return self.part.name if name == self.shape.names[0] else f"{self.part.name}, {name}"
+
+    def steps_of(self, name: str, on: On) -> tuple[list[Operation], bool]:
+        """The steps a feature gets, and whether they were chosen for it alone."""
+        own = self.steps_by_contour.get(name) or self.steps_by_on.get(on)
+        return (list(own.steps), True) if own else ([o for o in self.setup.operations if o.on == on], False)
+
+    def omit(self, name: str, inside: bool, on: On) -> bool:
+        choice = self.choices.get(name)
+        if not (choice and choice.omit):
+            return False
+        steps, _own = self.steps_of(name, on)
+        self.plans.append(ContourPlan(name, steps[-1].id if steps else "", steps[-1].cutter if steps else "", inside, 0, 0, 0, (), False, True, "left out on purpose", on))
+        self.left_out.append(f"{self.label(name)}: left out on purpose")
+        return True
+
+    # -- one step's numbers
+
+    def tool(self, step: Step, name: str) -> Cutter | None:
+        """The step's cutter, fit to run; None with the reason said."""
+        choice = self.choices.get(name)
+        cutter = self.setup.cutter(choice.cutter if choice and choice.cutter else step.cutter)
+        label, where = self.label(name), self.where(name)
+        if cutter is None:
+            self.say(stop("cuts.no-cutter", f"{label}: its cutter is not in the setup any more; choose another", where))
+            return None
+        if cutter.kind in KERF:
+            self.say(stop("cuts.jet", f"{label}: {cutter.name} is for a kerf table, {self.setup.machine.name} is a router; choose a cutter", where))
+            return None
+        if self.family not in cutter.feeds and not (step.rpm and step.feed):
+            self.say(stop("cuts.no-feeds", f"{label}: {cutter.name} has no feeds for {self.family}; enter them in the library or choose another cutter", where))
+            return None
+        return cutter
+
+    def numbers(self, step: Step, cutter: Cutter, depth: float, width: float) -> Advice:
+        """Speed and feed of a step, judged once for every like cut."""
+        key = (step.id, step.kind, cutter.id, round(depth, 3), round(width, 3))
+        if key not in self.advice:
+            base = advise(cutter, self.setup.material, self.rules, self.setup.machine, step.rpm, step.feed, max(depth, 0.01), max(width, 0.01), step.plunge)
+            feed = base.feed * step.feed_share
+            if step.feed_share != 1:
+                base = advise(cutter, self.setup.material, self.rules, self.setup.machine, base.rpm, feed, max(depth, 0.01), max(width, 0.01), min(base.plunge, feed))
+                base = replace(base, source=f"{base.source}, {step.feed_share:.0%} of its feed", snags=tuple(s for s in base.snags if s.rule != "feeds.rub" or step.feed_share >= 1))
+            self.advice[key] = base
+            for s in base.snags:
+                if s.rule == "feeds.rpm":
+                    s = s.model_copy(update={"rule": "cuts.rpm"})
+                if s.rule != "feeds.edge":
+                    self.say(s)
+        return self.advice[key]
+
+    def step_down(self, step: Step, cutter: Cutter) -> tuple[float, str]:
+        if step.step_down:
+            return step.step_down, "set by hand"
+        return self.rules.largest_step(self.family, cutter.diameter, cutter.kind), self.rules.step_reason(self.family, cutter.kind)
+
+    def entry(self, step: Any, cutter: Cutter, name: str) -> tuple[str, float, str]:
+        """How a step goes down: entry, ramp length, reason."""
+        entry = step.entry or self.rules.entry.get(self.family, "ramp")
+        why = "set by hand" if step.entry else f"house rule in {self.family}"
+        if entry == "plunge" and not cutter.centre_cutting:
+            self.say(look("cuts.plunge", f"{self.label(name)}: {cutter.name} does not cut at its centre; it ramps in instead of plunging", self.where(name)))
+            entry, why = "ramp", "the cutter does not cut at its centre"
+        return entry, step.ramp_length or self.rules.ramp_length, why
+
+    def deep_enough(self, name: str, cutter: Cutter, depth: float) -> None:
+        if depth > cutter.reach + 1e-9:
+            limit = "the cutting edge of" if cutter.reach == cutter.cutting_length else "the shop's limit for"
+            self.say(stop("cuts.too-deep", f"{self.label(name)}: the cut is {depth:.2f} mm deep, {limit} {cutter.name} is {cutter.reach:g} mm", self.where(name)))
+
+    def add(
+        self,
+        name: str,
+        step: Step,
+        cutter: Cutter,
+        k: int,
+        moves: Array,
+        path: Contour,
+        levels: Sequence[float],
+        a: Advice,
+        tabs: Sequence[tuple[float, float]] = (),
+        inside: bool = True,
+        frees: bool = False,
+        trace: Sequence[Contour] = (),
+        by_trace: bool = False,
+    ) -> None:
+        self.cuts.append(Cut(name, cutter.id, step.id, inside, moves, path, tuple(levels), tuple(tabs), step.kind, k, frees, a.rpm, step.z_zero, tuple(trace), by_trace))
+
+    def step_plan(self, step: Step, cutter: Cutter, lv: Levels, a: Advice, moves: Sequence[Array], entry: str, lead: float, left: float, why: Sequence[tuple[str, str]]) -> StepPlan:
+        chip = f"{a.chip_load:.3g} mm a tooth, window {a.window.chip[0]:.3g} to {a.window.chip[1]:.3g} ({a.window.chip_source})"
+        speed = f"{a.surface_speed:.0f} m/min at the edge, window {a.window.speed[0]:.0f} to {a.window.speed[1]:.0f} ({a.window.speed_source})"
+        reasons = (*why, ("passes", lv.reason), ("feed", f"{a.source}; {chip}"), ("rpm", speed), ("plunge", a.plunge_reason))
+        return StepPlan(
+            step.id,
+            step.kind,
+            cutter.id,
+            len(lv.depths),
+            -lv.depths[-1],
+            -lv.begins,
+            round(lv.width, 3),
+            a.rpm,
+            a.feed,
+            a.plunge,
+            a.chip_load,
+            a.surface_speed,
+            (*a.window.chip, *a.window.speed),
+            entry,
+            lead,
+            step.z_zero or self.setup.z_zero,
+            float(sum(lengths(m).sum() for m in moves)),
+            round(left, 2),
+            reasons,
+        )
+
+    def finish(self, name: str, on: On, inside: bool, plans: list[StepPlan], own: bool, tabs: Sequence[tuple[float, float]] = (), by_hand: bool = False, reason: str = "") -> None:
+        if not plans:
+            return
+        last = plans[-1]
+        self.plans.append(
+            ContourPlan(
+                name,
+                last.operation,
+                last.cutter,
+                inside,
+                last.passes,
+                last.depth,
+                (last.depth - last.begins) / max(1, last.passes),
+                tuple(tabs),
+                by_hand,
+                False,
+                reason or "; ".join(f"{w}" for _k, w in last.why[:2]),
+                on,
+                tuple(plans),
+                own,
+            )
+        )
+
+
+def mirrored_shape(shape: Shape) -> Shape:
+    """The part seen in a mirror (x -> -x), names kept; outline counter-clockwise, holes clockwise."""
+    region = Region(shape.region.outline.placed(0, 0, 0, True).oriented(True), tuple(h.placed(0, 0, 0, True).oriented(False) for h in shape.region.holes))
+    return Shape(region, shape.names, tuple(f.changed(lambda c: c.placed(0, 0, 0, True).oriented(True) if c.closed else c.placed(0, 0, 0, True)) for f in shape.features))

@@ -15,14 +15,14 @@ import time
 import numpy as np
 
 from venzo.core.cuts.moves import CW, KIND, lengths, polyline
-from venzo.core.cuts.operations import Profile
+from venzo.core.cuts.operations import Pocket, Profile
 from venzo.core.derive import derive
 from venzo.core.edits import SetSteps
 from venzo.core.geometry import fit_kernel
 from venzo.core.geometry.contour import Contour
 from venzo.core.geometry.offset import offset_points
 from venzo.core.geometry.regions import Region
-from venzo.core.order import two_opt_kernel
+from venzo.core.order import sequence_kernel
 from venzo.core.parts.shape import Feature, Shape
 from venzo.core.plan import AcceptedNest, Order, Part, PartLine, Piece, Plan, Setup
 from venzo.core.rules.house import HouseRules
@@ -69,7 +69,7 @@ def main() -> None:
     args.add_argument("--edits", type=int, default=60)
     a = args.parse_args()
     fit_kernel.warm()
-    two_opt_kernel.warm()
+    sequence_kernel.warm()
     warm, shapes = build(3, 390)
     derive(warm, shapes)  # compiled kernels and imports are not what is measured
     plan, shapes = build(a.parts, a.pieces)
@@ -90,8 +90,12 @@ def main() -> None:
     print(f"nothing changed {1000 * (time.perf_counter() - began):.0f} ms")
     took = []
     for k in range(a.edits):
-        step = Profile(id="own", on="outlines", cutter="comp-8", overshoot=0.5 + 0.01 * k)
-        edited = SetSteps(part=f"p{k % a.parts}", on="outlines", steps=(step,)).apply(plan)
+        # in turn: another overshoot, a roughing step before (the order changes), another step-over of the pocket
+        finish = Profile(id="own", on="outlines", cutter="comp-8", overshoot=0.5 + 0.01 * k)
+        rough = Profile(id="rough", on="outlines", cutter="up-6", side_allowance=0.5)
+        edit = (SetSteps(part=f"p{k % a.parts}", on="outlines", steps=(finish,)), SetSteps(part=f"p{k % a.parts}", on="outlines", steps=(rough, finish)),
+                SetSteps(part=f"p{k % a.parts}", on="pockets", steps=(Pocket(id="own", cutter="up-6", step_over=0.4 + 0.005 * k),)))[k % 3]
+        edited = edit.apply(plan)
         began = time.perf_counter()
         derive(edited, shapes)
         took.append(time.perf_counter() - began)

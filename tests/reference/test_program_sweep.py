@@ -121,7 +121,7 @@ def audit(store, plan, setup_id="main"):
                 if depth > 1e-6:
                     for k in tree.query(line, predicate="dwithin", distance=radius):
                         q, _region, solid = solids[k]
-                        keep = solid.difference(unary_union([g for deep, g in taken[q.id] if deep >= depth - 0.002]))
+                        keep = solid.difference(unary_union([g for deep, g in taken[q.id] if deep >= depth - 0.002]).buffer(1e-4))
                         assert line.distance(keep) >= radius - LIMIT, f"{q.part} is cut into, {depth:.2f} mm deep"
                 if pts[:, 2].max() <= bottom + 0.002:
                     deep.append((radius, line))
@@ -201,7 +201,7 @@ def test_random_plans(store, data):
     for k in range(draw(st.integers(1, 3))):
         w, h = draw(st.floats(60, 420)), draw(st.floats(60, 300))
         holes = tuple((draw(st.floats(0.25, 0.75)) * w, draw(st.floats(0.25, 0.75)) * h, draw(st.floats(4.5, 12))) for _ in range(draw(st.integers(0, 1))))
-        data_ = panel(w, h, holes) if draw(st.booleans()) else _fancy(w, h, draw)
+        data_ = draw(st.sampled_from([lambda: panel(w, h, holes), lambda: _fancy(w, h, draw), lambda: _featured(w, h, draw)]))()
         drawings.take_drawing(store, job, store.get(job).number, "main", f"part {k}.dxf", data_)
     for p in store.get(job).plan.parts:
         edit(SetQuantity(part=p.id, order="order-1", quantity=draw(st.integers(1, 4))))
@@ -218,7 +218,24 @@ def test_random_plans(store, data):
     search = Search(nest_problem(plan, plan.setups[0], store.shapes), 1)
     search.step()
     plan = edit(AcceptNest(setup="main", nest=accepted(search.best, search.problem, "t"))).plan
-    audit(store, plan)
+    d = audit(store, plan)
+    assert not [x.message for p in shop.prove_setup(store, plan, d) for x in p.snags if x.severity == "stop"], "our own proof finds nothing either"
+
+
+def _featured(w, h, draw):
+    """A panel with a pocket that runs over its edge or stops short of it, an island, a groove and holes to drill."""
+    from tests.conftest import dxf
+
+    x0, over = draw(st.floats(0.55, 0.8)) * w, draw(st.sampled_from([-12.0, 0.0, 5.0]))
+
+    def put(m):
+        m.add_lwpolyline([(0, 0), (w, 0), (w, h), (0, h)], close=True)
+        pocket = {"layer": "POCKET 1.5mm"}
+        m.add_lwpolyline([(x0, 0.2 * h), (w + over, 0.2 * h), (w + over, 0.8 * h), (x0, 0.8 * h)], close=True, dxfattribs=pocket)
+        m.add_circle(((x0 + w) / 2, h / 2), 0.04 * min(w, h), dxfattribs=pocket)
+        m.add_line((0.1 * w, 0.1 * h), (0.4 * w, 0.9 * h), dxfattribs={"layer": "GROOVE 1mm"})
+        m.add_circle((0.45 * w, 0.5 * h), 4.0, dxfattribs={"layer": "DRILL"})
+    return dxf(put)
 
 
 def _fancy(w, h, draw):

@@ -106,7 +106,7 @@ def test_every_station_of_the_demo_shows_real_content(served, page):
     page.get_by_role("button", name="Unit: millimetres").click()
     expect(page.locator("[data-station=stock]")).to_contain_text("0.6929 in")
     page.get_by_role("button", name="History").click()
-    expect(page.get_by_role("dialog")).to_contain_text("nested 44 pieces on 2 sheets")
+    expect(page.get_by_role("dialog")).to_contain_text("nested 46 pieces on 2 sheets")
 
 
 def test_drawings_as_they_come_are_understood_mended_altered_and_revised(served, page, tmp_path):

@@ -11,11 +11,14 @@ def warm_kernels() -> None:
     from venzo.core.geometry.fit import fit
     from venzo.core.nesting.engine import Search
     from venzo.core.nesting.problem import NestProblem
-    from venzo.core.order import two_opt_kernel
+    from venzo.core.order import sequence_kernel
 
     fit_kernel.warm()
-    two_opt_kernel.warm()
-    two_opt_kernel.shorten(np.array([(0.0, 0.0), (2.0, 0.0), (1.0, 0.0), (3.0, 0.0)]), np.arange(4), 3, 9.0)
+    sequence_kernel.warm()
+    spots = np.array([(0.0, 0.0), (2.0, 0.0), (1.0, 0.0), (3.0, 0.0)])
+    sequence_kernel.shorten(spots, np.arange(4), 3, 9.0)
+    none, index = np.zeros(4, dtype=np.int64), np.zeros(5, dtype=np.int64)
+    sequence_kernel.greedy(spots, spots, none, none > 0, none.copy(), index, none, (0.0, 0.0), none.copy())
     fit(np.array([(0.0, 0.0), (5.0, 1.0), (10.0, 0.0), (10.0, 8.0)]))
     square = [[0, 0], [50, 0], [50, 50], [0, 50]]
     part = {"id": "a", "outline": square, "quantity": 4, "rotations": [0, 45]}

@@ -54,6 +54,15 @@ class Area:
         return polygon_loops(region_of(loops).intersection(near))
 
 
+def open_sided(shape: Shape) -> bool:
+    """Has a part a pocket or closed groove that reaches its edge or a hole?"""
+    closed = [f for f in shape.features if f.contour.closed and f.kind in ("pocket", "groove")]
+    if not closed:
+        return False
+    body = shape.polygon.buffer(-TOUCH)
+    return not all(body.contains(Polygon(f.contour.points(CHORD)).buffer(0)) for f in closed)
+
+
 def _joined(target: BaseGeometry, beyond: BaseGeometry) -> BaseGeometry:
     """A pocket and the waste beyond its open sides as one, closing a gap of up to TOUCH between them; sharp corners stay as they are."""
     for gap in (1e-4, TOUCH):

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from venzo.core.cuts.areas import open_sided
 from venzo.core.cuts.on_features import FeatureSteps
+from venzo.core.cuts.operations import Chamfer, Face, Profile
 from venzo.core.cuts.planner import PartCuts
 from venzo.core.memo import memo
 from venzo.core.model import digest
@@ -37,8 +39,17 @@ def plan_part(
     ``spacing``: to the neighbours, mm. ``key``: ``setup_key`` of the setup if known. A mirrored piece is planned from the mirrored shape, so that climb
     stays climb; its moves are in the mirrored frame.
     """
-    key = digest(key or setup_key(setup), part.id, part.name, shape.digest, mirrored, thickness, spacing, choices, steps)
+    room = spacing if _needs_room(shape, setup, steps) else 0.0  # a wider web must not plan parts anew that do not reach beyond their edge
+    key = digest(key or setup_key(setup), part.id, part.name, shape.digest, mirrored, thickness, room, choices, steps)
     return memo("cuts", key, lambda: _Planner(part, shape, setup, choices, steps, thickness, spacing, mirrored).plan())
+
+
+def _needs_room(shape: Shape, setup: Setup, steps: list[StepsChoice]) -> bool:
+    """Does any cut of a part depend on how far its neighbours are: leads, edges, faces, pockets with open sides?"""
+    all_steps = [*setup.operations, *(s for c in steps for s in c.steps)]
+    if any(isinstance(s, Chamfer | Face) or (isinstance(s, Profile) and s.lead != "none" and s.on != "pockets") for s in all_steps):
+        return True
+    return memo("open-sided", shape.digest, lambda: open_sided(shape))
 
 
 class _Planner(FeatureSteps):

@@ -23,7 +23,7 @@ from venzo.core.geometry.fit import fit
 from venzo.core.snags import BadInput
 from venzo.core.tolerances import REFIT
 
-MOST_RINGS = 4000
+MOST_RINGS = 1500
 """Rings or rows of one pocket; more asks for a larger step-over or cutter."""
 SLACK = 0.004
 """mm by which a straight link may graze the boundary of where the cutter's middle may go."""

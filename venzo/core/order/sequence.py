@@ -8,9 +8,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from venzo.core.order.two_opt_kernel import shorten
+from venzo.core.order.sequence_kernel import greedy, shorten
 
-VERSION = "greedy-2opt-2"
+VERSION = "greedy-2opt-3"
 
 
 @dataclass(frozen=True)
@@ -50,41 +50,20 @@ def sequence(tasks: Sequence[Task], numbers: dict[str, int], at: tuple[float, fl
     if not n:
         return []
     rank = {c: i for i, c in enumerate(cutter_order(tasks, numbers))}
-    kinds = np.array([rank[t.cutter] for t in tasks])
+    kinds = np.array([rank[t.cutter] for t in tasks], dtype=np.int64)
     outline = np.array([t.outline for t in tasks])
-    waits = np.array([len(t.after) for t in tasks])
+    waits = np.array([len(t.after) for t in tasks], dtype=np.int64)
     followers: list[list[int]] = [[] for _ in tasks]
     for i, t in enumerate(tasks):
         for a in t.after:
             followers[a].append(i)
-    starts = np.array([t.start for t in tasks]).reshape(-1, 2)
-    open_ = waits == 0
-    open_inside = int((~outline).sum())
-    order: list[int] = []
-    loaded = -1
-    here = np.array(at, dtype=float)
-    for _ in range(n):
-        ready = open_ & ~outline if open_inside else open_  # outlines wait while any inside cut can be made
-        if open_inside and not ready.any():
-            ready = open_
-        with_loaded = ready & (kinds == loaded)
-        if not with_loaded.any():
-            if not ready.any():
-                raise ValueError("the order of cuts contradicts itself")
-            loaded = int(kinds[ready].min())
-            with_loaded = ready & (kinds == loaded)
-        index = np.flatnonzero(with_loaded)
-        far = np.round(np.hypot(starts[index, 0] - here[0], starts[index, 1] - here[1]), 6)
-        pick = int(index[int(np.argmin(far))])
-        order.append(pick)
-        open_[pick] = False
-        waits[pick] = -1
-        for f in followers[pick]:
-            waits[f] -= 1
-            if waits[f] == 0:
-                open_[f] = True
-        open_inside -= not tasks[pick].outline
-        here = np.array(tasks[pick].end)
+    first = np.concatenate([[0], np.cumsum([len(f) for f in followers])]).astype(np.int64)
+    flat = np.array([i for f in followers for i in f] or [0], dtype=np.int64)
+    starts, ends = (np.array([getattr(t, k) for t in tasks], dtype=float).reshape(-1, 2) for k in ("start", "end"))
+    found = np.empty(n, dtype=np.int64)
+    if greedy(starts, ends, kinds, outline, waits, first, flat, at, found) < n:
+        raise ValueError("the order of cuts contradicts itself")
+    order = found.tolist()
     return _shorten(tasks, order, at)
 
 

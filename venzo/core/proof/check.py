@@ -25,6 +25,8 @@ from venzo.core.proof.program import Reading
 from venzo.core.snags import Snag, note, stop
 from venzo.core.tolerances import BUDGET, PROVE_CHORD
 
+HAIR = 1e-4
+"""mm; a strip of material thinner than this between a pocket and the edge of its piece is rounding."""
 DEEPER = 0.002
 """mm; a cut this much deeper than its feature is rounding."""
 
@@ -129,7 +131,7 @@ class _Solid:
         """What must not be touched at a depth, mm: the piece less every area that is at least so deep."""
         fine = [g for d, g in self.areas if d >= depth - DEEPER]
         if len(fine) not in self.kept:
-            self.kept[len(fine)] = self.body.difference(unary_union(fine)) if fine else self.body
+            self.kept[len(fine)] = self.body.difference(unary_union(fine).buffer(HAIR)) if fine else self.body
         return self.kept[len(fine)]
 
 

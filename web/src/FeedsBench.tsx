@@ -17,7 +17,7 @@ export function FeedsBench({ ask, title, onKeep, onBack }: { ask: FeedsAsk; titl
   const { data: a, error } = useQuery({ queryKey: ["feeds", asked], queryFn: () => post<Advice>("/feeds", asked), placeholderData: keepPreviousData, staleTime: 60_000, retry: 0 });
   if (error) return <section><p role="alert" className="text-stop">{error.message}</p>{onBack && <button className="key mt-2" onClick={onBack}>Back</button>}</section>;
   if (!a) return <p role="status">working it out ...</p>;
-  const set = (f: Partial<FeedsAsk>) => setOwn({ ...own, ...f }), rpm = own.rpm ?? a.rpm, feed = own.feed ?? a.feed;
+  const set = (f: Partial<FeedsAsk>) => setOwn((o) => ({ ...o, ...f })), rpm = own.rpm ?? a.rpm, feed = own.feed ?? a.feed;
   const changed = Object.keys(own).length > 0;
   return (
     <section aria-label={`Feeds of ${title}`}>
@@ -34,6 +34,8 @@ export function FeedsBench({ ask, title, onKeep, onBack }: { ask: FeedsAsk; titl
         </div>
         <CutterDrawing points={a.silhouette} height={92} width={56} />
       </div>
+      <ul className="mt-1 grid gap-1" aria-label="Judgement">{a.snags.map((s) => <li key={s.rule} className={`border px-2 py-1 ${s.severity === "stop" ? "border-stop text-stop" : "border-line"}`}><b>{{ stop: "Stop.", look: "Look.", note: "Note." }[s.severity]}</b> {s.message}</li>)}
+        {!a.snags.length && <li className="border border-line px-2 py-1">Inside the window, within power and stiffness.</li>}</ul>
       <table className="mt-1 w-full text-[14px]"><tbody>
         <Row what="feed" value={unit === "mm" ? `${(feed / 1000).toFixed(2)} m/min` : `${(feed / 25.4).toFixed(0)} in/min`} aside={unit === "mm" ? `${(feed / 25.4).toFixed(0)} in/min, ${(feed / 1524).toFixed(2)} in/s` : `${(feed / 1524).toFixed(2)} in/s, ${(feed / 1000).toFixed(2)} m/min`} />
         <Row what="chip a tooth" value={`${bare(a.chip_load, unit, unit === "mm" ? 3 : 4)} ${unit}`} aside={`window ${bare(a.window.chip[0], unit, unit === "mm" ? 3 : 4)} to ${bare(a.window.chip[1], unit, unit === "mm" ? 3 : 4)}; thickest ${bare(a.chip_thickness, unit, unit === "mm" ? 3 : 4)}`} />
@@ -46,8 +48,6 @@ export function FeedsBench({ ask, title, onKeep, onBack }: { ask: FeedsAsk; titl
         <Row what="full speed after" value={`${bare(a.run_up, unit, 1)} ${unit}`} aside={a.reached.filter((r) => r.feed < feed - 1).slice(0, 3).map((r) => `${r.length} mm: ${(r.feed / 1000).toFixed(1)}`).join(", ") + (a.reached.some((r) => r.feed < feed - 1) ? " m/min" : "reached even on 5 mm moves")} />
       </tbody></table>
       <p className="label mt-1">Chip window: {a.window.chip_source}. Edge speed: {a.window.speed_source}. Feeds now: {changed ? "what if" : a.source}. Energy: {a.energy_source}.</p>
-      <ul className="mt-1 grid gap-1" aria-label="Judgement">{a.snags.map((s) => <li key={s.rule} className={`border px-2 py-1 ${s.severity === "stop" ? "border-stop text-stop" : "border-line"}`}><b>{{ stop: "Stop.", look: "Look.", note: "Note." }[s.severity]}</b> {s.message}</li>)}
-        {!a.snags.length && <li className="border border-line px-2 py-1">Inside the window, within power and stiffness.</li>}</ul>
       {a.caution && <p className="label mt-1">{a.caution}</p>}
       {onKeep && <div className="mt-2 flex gap-2"><button className="key-strong" disabled={!changed} onClick={() => onKeep(rpm, feed)}>Use {rpm.toFixed(0)} rpm, {(feed / 1000).toFixed(2)} m/min</button>{changed && <button className="key" onClick={() => setOwn({})}>As it was</button>}</div>}
     </section>

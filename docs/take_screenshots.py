@@ -107,7 +107,7 @@ with sync_playwright() as p:
     page.get_by_role("button", name="feed, what if").click()
     page.get_by_label("feed, what if").fill("0.5")
     page.get_by_label("feed, what if").press("Enter")
-    page.get_by_text("welds").wait_for()
+    page.get_by_role("img", name="outside the window").wait_for()
     take("feeds")
     page.goto(ADDRESS + "/library/cutters")
     page.get_by_role("button", name="3 mm point roundover").click()

@@ -279,8 +279,8 @@ def compare(store: Store, plan: Plan, setup_id: str, filename: str, data: bytes)
         drawn = rename(before, *_drawn(f), origin)
         after, lost, _r = alter(drawn, p.alterations)
         now = store.shapes[p.shape]
-        held = [c.contour for c in plan.choices if c.part == p.id]
-        lost += [f"{c}: chosen by hand, not in the newer drawing" for c in held if c not in after.names]
+        held = list(dict.fromkeys([*(c.contour for c in plan.choices if c.part == p.id), *(c.contour for c in plan.steps if c.part == p.id and c.contour)]))
+        lost += [f"{c}: chosen by hand, not in the newer drawing" for c in held if c not in after.names and c not in {f.name for f in after.features}]
         parts.append({"id": p.id, "name": p.name, "state": "same" if _same(before, drawn) else "changed", "old": store.shapes.put(now), "new": store.shapes.put(after),
                       "area_mm2": [now.region.area, after.region.area], "choices": held, "lost": lost})
     seen = {p.id for p, _f, _o in matched}

@@ -9,6 +9,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 from shapely import affinity, prepare
@@ -20,6 +21,7 @@ from venzo.core.cuts.areas import Area, polygon_loops, polygons_in, region_of
 from venzo.core.cuts.track import Track, ramp_down, run
 from venzo.core.geometry.contour import Array, Contour
 from venzo.core.geometry.fit import fit
+from venzo.core.geometry.offset import offset_points
 from venzo.core.snags import BadInput
 from venzo.core.tolerances import REFIT
 
@@ -27,6 +29,8 @@ MOST_RINGS = 1500
 """Rings or rows of one pocket; more asks for a larger step-over or cutter."""
 SLACK = 0.004
 """mm by which a straight link may graze the boundary of where the cutter's middle may go."""
+COARSE = 0.01
+"""mm by which inner rings may differ from exact offsets."""
 QUAD = 24
 """Chords of a quarter circle where a sweep is reckoned."""
 
@@ -64,7 +68,7 @@ def clear_area(area: Area, radius: float, allowance: float, step_over: float, pa
     centres = region_of(outer)
     step = step_over * 2 * radius
     b = centres.bounds
-    if (max(b[2] - b[0], b[3] - b[1])) / step > MOST_RINGS:
+    if max(b[2] - b[0], b[3] - b[1]) / step > MOST_RINGS * (2 if pattern == "offset" else 1):
         raise BadInput(f"{area.name}: more than {MOST_RINGS} rows at a step-over of {step:.3g} mm; take a larger step-over or cutter")
     opening = centres.buffer(radius, quad_segs=QUAD)
     must = opening.intersection(area.target.buffer(1e-6)) if area.open_sided else opening
@@ -75,26 +79,62 @@ def clear_area(area: Area, radius: float, allowance: float, step_over: float, pa
             return Lines((), centres, 0)
     walls = [_turned(fit(p, True, REFIT).simplified(1e-4), climb) for p in outer]
     if opened is not None:
-        return _rest(area, centres, must, outer, radius, step, climb)
+        return _rest(centres, must, outer, radius, step, climb)
+    inner: list[list[Contour]] = []
     if pattern == "offset":
-        inner: list[list[Contour]] = []
-        for k in range(1, MOST_RINGS):
-            loops = area.centres(radius + allowance + k * step)
-            if not loops:
+        loops = [c.points(COARSE) for c in walls] if climb else [c.reversed().points(COARSE) for c in walls]
+        for _ in range(MOST_RINGS):
+            # each ring from the one before, coarsely: only the outermost lies along a wall, and what rings miss is looked for below
+            loops = offset_points(loops, -step, chord=COARSE)
+            rings = [fit(p, True, COARSE) for p in loops]
+            loops = [r.points(COARSE) for r in rings]
+            if not rings:
                 break
-            inner.append([_turned(fit(p, True, REFIT).simplified(1e-4), climb) for p in loops])
+            inner.append([_turned(r.simplified(1e-4), climb) for r in rings])
         paths = [r for ring in reversed(inner) for r in _near_first(ring)]
     else:
         paths = _rows(centres, step, angle)
     keep_walls = pattern == "offset" or wall_pass
-    swept_lines = [*paths, *(walls if keep_walls else [])]
-    extra = _remains(swept_lines, must, centres, radius, area, not keep_walls)
+    extra = _between(walls, inner, must, centres, radius, step) if pattern == "offset" else []
     left = 0.0
     if not keep_walls:
-        swept = _sweep([*paths, *extra], radius)
-        left = sum(p.area for p in polygons_in(must.difference(swept.buffer(0.02)), 0.05))
+        left = sum(p.area for p in polygons_in(must.difference(_sweep(paths, radius).buffer(0.02)), 0.05))
     ends = _near_first(walls) if keep_walls else []
     return Lines((*paths, *extra, *ends), centres, len(ends), left)
+
+
+def _between(walls: list[Contour], inner: list[list[Contour]], must: BaseGeometry, centres: BaseGeometry, radius: float, step: float) -> list[Contour]:
+    """Closed paths that clear what rings leave between them.
+
+    Let C be the region inside one ring and C' the next, C shrunk by the step. What neither sweeps is C shrunk by the radius less C' grown by it: nothing where the
+    step is at most the radius, since shrinking by more lies inside shrinking by less. So only wider step-overs are looked at, ring by ring. (Rows need no
+    such look: from any place in C the way straight to the nearest row, at most half a step, ends on the row or crosses the wall's ring before.)
+    """
+    if step <= radius - 4 * COARSE:
+        return []
+    rings = [walls, *inner, []]
+    regions_ = [region_of([c.points(COARSE) for c in _as_region(r)]) for r in rings]
+    out: list[Contour] = []
+    for k, (here, nxt) in enumerate(pairwise(regions_)):
+        deep = here.buffer(-radius + 0.012, quad_segs=QUAD)
+        if deep.is_empty:
+            continue
+        rest = deep.difference(nxt.buffer(radius - 0.012, quad_segs=QUAD)) if not nxt.is_empty else deep
+        if rest.area < 0.0004:
+            continue
+        near = [*rings[k], *rings[k + 1]]
+        out += _remains([*near, *out[-40:]], rest.intersection(must), centres, radius)
+    return out
+
+
+def _as_region(rings: list[Contour]) -> list[Contour]:
+    """Rings as they bound a region: the outermost counter-clockwise, those within clockwise. Rings of one distance never overlap, so depth is a matter of containment."""
+    shapes = [Polygon(r.points(COARSE)).buffer(0) for r in rings]
+    out = []
+    for i, r in enumerate(rings):
+        depth = sum(1 for j, other in enumerate(shapes) if j != i and other.area > shapes[i].area and other.contains(shapes[i].representative_point()))
+        out.append(r.oriented(depth % 2 == 0))
+    return out
 
 
 def _turned(ring: Contour, climb: bool) -> Contour:
@@ -127,8 +167,8 @@ def _sweep(paths: Sequence[Contour], radius: float) -> BaseGeometry:
     return MultiLineString([_line(p) for p in paths]).buffer(radius, quad_segs=QUAD)
 
 
-def _remains(paths: Sequence[Contour], must: BaseGeometry, centres: BaseGeometry, radius: float, area: Area, islands_only: bool) -> list[Contour]:
-    """Closed paths that clear what the given ones leave inside.
+def _remains(paths: Sequence[Contour], must: BaseGeometry, centres: BaseGeometry, radius: float) -> list[Contour]:
+    """Closed paths that clear what the given ones leave of ``must``.
 
     A place the opening holds and no path sweeps lies where the cutter's middle may go (else the nearest place on the outermost ring would
     sweep it), so running around its edge clears it; repeated until nothing is left.
@@ -138,10 +178,6 @@ def _remains(paths: Sequence[Contour], must: BaseGeometry, centres: BaseGeometry
     for _ in range(6):
         rest = must.difference(_sweep([*paths, *out], radius).buffer(0.012))
         patches = [p for p in polygons_in(rest, 0.0004) if not p.buffer(-0.004).is_empty]
-        if islands_only:  # along the walls the raster leaves its scallops, as asked
-            patches = [p for p in patches if p.within(area.allowed.buffer(-0.05)) and not p.intersects(area.allowed.boundary.buffer(0.06))]
-        if not patches:
-            break
         found = 0
         for p in patches:
             for piece in polygons_in(p.buffer(0.02).intersection(inside), 1e-5) or _spots(p, inside):
@@ -205,7 +241,7 @@ def _rows(centres: BaseGeometry, step: float, angle: float) -> list[Contour]:
     return [Contour.of([(x * c - y * s, x * s + y * c) for x, y in chain], closed=False).simplified(1e-6) for chain in chains]
 
 
-def _rest(area: Area, centres: BaseGeometry, must: BaseGeometry, outer: list[Array], radius: float, step: float, climb: bool) -> Lines:
+def _rest(centres: BaseGeometry, must: BaseGeometry, outer: list[Array], radius: float, step: float, climb: bool) -> Lines:
     """Only what earlier, larger cutters left: stretches of the rings from which something of it is reached."""
     zone = must.buffer(radius - 0.01, quad_segs=QUAD)
     paths: list[Contour] = []
@@ -227,7 +263,7 @@ def _rest(area: Area, centres: BaseGeometry, must: BaseGeometry, outer: list[Arr
             cut = closed.intersection(zone)
             pieces = [g for g in (getattr(cut, "geoms", None) or [cut]) if g.geom_type == "LineString" and g.length > 1e-3]
             paths += [fit(np.array(c), False, REFIT) for c in _joined(pieces, ring)]
-    extra = _remains(paths, must, centres, radius, area, False)
+    extra = _remains(paths, must, centres, radius)
     return Lines((*paths, *extra), centres, 0)
 
 

@@ -13,7 +13,7 @@ from venzo.core.cuts.follow import follow_moves
 from venzo.core.cuts.on_edges import EdgeSteps
 from venzo.core.cuts.operations import Bore, Chamfer, Drill, Face, On, Operation, Pocket, Profile, Step
 from venzo.core.cuts.planner import MOST_PASSES, StepPlan
-from venzo.core.cuts.profile import ProfileSettings, cutter_rings, nearest_ring, profile_moves, rounded, unreached
+from venzo.core.cuts.profile import cutter_rings, nearest_ring, profile_moves, rounded, unreached
 from venzo.core.cuts.rounds import FIT, circle_of, slot_line
 from venzo.core.cuts.track import Track
 from venzo.core.feeds.mechanics import ball_lip
@@ -191,23 +191,7 @@ class ContourSteps(EdgeSteps):
                             {**where, "x": x, "y": y},
                         )
                     )
-            s = ProfileSettings(
-                radius,
-                inside,
-                step.direction == "climb",
-                lv.depths,
-                tab_top,
-                tab_width,
-                ramp,
-                a.feed,
-                a.plunge,
-                self.setup.machine.retract,
-                lv.begins,
-                entry,
-                step.lead,
-                step.lead_length,
-                self.rules.corner_feed if step.corners == "slow" else 1.0,
-            )
+            s = self.path_settings(step, radius, inside, lv, a, entry, ramp, tab_top, tab_width)
             clear = self._clear(contour, inside, off, radius) if step.lead != "none" and not on_line else None
             outer = max(range(len(rings)), key=lambda i: abs(rings[i][0].area))
             for i in sorted(range(len(rings)), key=lambda i: (i == outer, i)):  # bays first, the main path last

@@ -13,10 +13,10 @@ from venzo.core.cuts.depths import Opened, levels_for
 from venzo.core.cuts.follow import beside, follow_moves
 from venzo.core.cuts.on_contours import CLOSE, ContourSteps
 from venzo.core.cuts.on_edges import closed_points
-from venzo.core.cuts.operations import FEATURE_ON, Bore, Chamfer, Drill, Face, Groove, On, Operation, Pocket, Profile, Step
+from venzo.core.cuts.operations import FEATURE_ON, Bore, Chamfer, Drill, Face, Groove, On, Operation, Pocket, Profile, Step, as_fields
 from venzo.core.cuts.planner import MOST_PASSES, StepPlan
 from venzo.core.cuts.pocket import Lines, clear_area, lay_levels, swept_region
-from venzo.core.cuts.profile import ProfileSettings, profile_moves
+from venzo.core.cuts.profile import profile_moves
 from venzo.core.cuts.rounds import FIT, circle_of, slot_line
 from venzo.core.cuts.track import Track
 from venzo.core.geometry.contour import Contour
@@ -156,25 +156,13 @@ class FeatureSteps(ContourSteps):
             if not deep:
                 self.say(note("cuts.rest", f"{label}: nothing was cleared before, so the whole is cut", where))
             else:
-                opened = swept_region([p for lines, r, _a in deep for p in lines.paths], min(r for _l, r, _a in deep))
+                # what was cleared is the opening of where each cutter's middle could be; a raster without its wall pass left scallops
+                opened = unary_union([swept_region(lines.paths, r) if lines.left else lines.centres.buffer(r, quad_segs=24) for lines, r, _a in deep])
         if slot := (slot_line(contour, cutter.diameter) if contour is not None and what == "groove" and not step.side_allowance else None):
             return self._follow(
                 name,
                 [slot],
-                Groove(
-                    id=step.id,
-                    on="grooves",
-                    cutter=step.cutter,
-                    step_down=step.step_down,
-                    depth=step.depth,
-                    entry=step.entry,
-                    ramp_length=step.ramp_length,
-                    rpm=step.rpm,
-                    feed=step.feed,
-                    plunge=step.plunge,
-                    feed_share=step.feed_share,
-                    z_zero=step.z_zero,
-                ),
+                Groove(**as_fields(step, Groove, on="grooves")),
                 k,
                 depth,
             )
@@ -297,23 +285,7 @@ class FeatureSteps(ContourSteps):
         for p in loops:
             island = signed_area(p) < 0
             ring = fit(p, True).simplified(1e-4).oriented(True)
-            s = ProfileSettings(
-                cutter.radius,
-                True,
-                step.direction == "climb",
-                lv.depths,
-                0.0,
-                0.0,
-                ramp,
-                a.feed,
-                a.plunge,
-                self.setup.machine.retract,
-                lv.begins,
-                entry,
-                step.lead,
-                step.lead_length,
-                self.rules.corner_feed if step.corners == "slow" else 1.0,
-            )
+            s = self.path_settings(step, cutter.radius, True, lv, a, entry, ramp)
             moves, lead = profile_moves(ring, not island, [], s, None, clear if step.lead != "none" else None)
             lead_used = max(lead_used, lead.length if lead else 0.0)
             self.add(name, step, cutter, k, moves, ring, lv.depths, a, (), True, False)
@@ -445,20 +417,5 @@ class FeatureSteps(ContourSteps):
         loops = tuple(fit(p) for p in offset_points([contour.oriented(True).points(CHORD)], waste))
         area = Area(f"{name} face", step.depth, target, region_of([c.points(CHORD) for c in loops]), loops, True)
         self.areas[f"{name} face {k}"] = area
-        pocket = Pocket(
-            id=step.id,
-            on="pockets",
-            cutter=step.cutter,
-            pattern=step.pattern,
-            angle=step.angle,
-            step_over=step.step_over,
-            direction=step.direction,
-            depth=step.depth,
-            rpm=step.rpm,
-            feed=step.feed,
-            plunge=step.plunge,
-            feed_share=step.feed_share,
-            step_down=step.step_down,
-            z_zero=step.z_zero,
-        )
+        pocket = Pocket(**as_fields(step, Pocket, on="pockets"))
         return self._clear_pocket(name, area, pocket, k, step, [], "face")

@@ -5,7 +5,7 @@ A number that is None follows the house rule. Several operations on one kind of 
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import Field, model_validator
 
@@ -170,6 +170,11 @@ class RecipeSteps(Value):
         if len({s.id for s in self.steps}) < len(self.steps):
             raise ValueError(f"recipe {self.name}: two steps have the same id")
         return self
+
+
+def as_fields(step: Step, kind: type[Step], **other: object) -> dict[str, Any]:
+    """What a step says, as far as another kind of step can say it too."""
+    return {**{k: getattr(step, k) for k in kind.model_fields if k != "kind" and k in type(step).model_fields}, **other}
 
 
 def differences(step: Step, recipe: RecipeSteps) -> dict[str, tuple[object, object]] | None:

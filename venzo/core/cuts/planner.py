@@ -10,7 +10,8 @@ from venzo.core.cuts.areas import Area
 from venzo.core.cuts.cut import Cut
 from venzo.core.cuts.depths import Levels
 from venzo.core.cuts.moves import lengths
-from venzo.core.cuts.operations import On, Operation, Step
+from venzo.core.cuts.operations import On, Operation, Profile, Step
+from venzo.core.cuts.profile import ProfileSettings
 from venzo.core.feeds.adviser import Advice, advise
 from venzo.core.geometry.contour import Array, Contour
 from venzo.core.geometry.regions import Region
@@ -167,6 +168,12 @@ class Planner:
             self.say(look("cuts.plunge", f"{self.label(name)}: {cutter.name} does not cut at its centre; it ramps in instead of plunging", self.where(name)))
             entry, why = "ramp", "the cutter does not cut at its centre"
         return entry, step.ramp_length or self.rules.ramp_length, why
+
+    def path_settings(self, step: Profile, radius: float, inside: bool, lv: Levels, a: Advice, entry: str, ramp: float, tab_top: float = 0.0, tab_width: float = 0.0) -> ProfileSettings:
+        """The decided numbers of a profile along one contour or wall."""
+        slow = self.rules.corner_feed if step.corners == "slow" else 1.0
+        return ProfileSettings(radius, inside, step.direction == "climb", lv.depths, tab_top, tab_width, ramp, a.feed, a.plunge, self.setup.machine.retract, lv.begins, entry, step.lead,
+                               step.lead_length, slow)
 
     def deep_enough(self, name: str, cutter: Cutter, depth: float) -> None:
         if depth > cutter.reach + 1e-9:

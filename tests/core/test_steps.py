@@ -163,8 +163,13 @@ def test_compression_lip_plunge_and_depth_are_judged(job):
     job.do(SetSetup(setup="main", cutters=tuple(c.model_copy(update={"centre_cutting": False}) if c.id == "up-6" else c for c in job.plan.setups[0].cutters)))
     job.do(SetSteps(setup="main", on="pockets", steps=(Pocket(id="p", cutter="up-6", entry="plunge", depth=6.0),)))
     assert job.said("cuts.plunge") and job.features()["pocket 1"].steps[0].entry == "ramp"
-    job.do(SetSteps(setup="main", on="grooves", steps=(Groove(id="g", cutter="up-6", depth=40.0),)))
+    for depth, severity in ((20.0, None), (22.0, "look"), (40.0, "stop")):  # 17.6 mm sheet
+        job.do(SetSteps(setup="main", on="grooves", steps=(Groove(id="g", cutter="up-6", depth=depth),)))
+        assert [s.severity for s in job.said("cuts.below")] == ([severity] if severity else [])
     assert job.said("cuts.too-deep")
+    assert [s.severity for s in job.said("cuts.unreached")] == ["note"], "the square corners of a pocket are a note, with a remedy"
+    job.do(read_command(job.said("cuts.unreached")[0].remedies[0].command))
+    assert not job.said("cuts.unreached") and [s.kind for s in job.features()["pocket 1"].steps] == ["pocket", "pocket"]
 
 
 @pytest.mark.parametrize(("command", "words"), [

@@ -138,7 +138,7 @@ class ContourSteps(EdgeSteps):
         off = radius + step.side_allowance
         on_line = step.side == "on line"
         largest, school = self.step_down(step, cutter)
-        self.deep_enough(name, cutter, depth)
+        self.deep_enough(name, cutter, depth, step.depth is None)
         rounded_end = cutter.kind in ("ball", "tapered ball", "bowl")
         slotted = slot_line(contour, cutter.diameter) if inside and not on_line and not step.side_allowance else None
         rings = [(contour.oriented(True), inside)] if on_line else memo("rings", f"{self.shape.digest}/{name}/{off!r}", lambda: cutter_rings(contour, off, inside))

@@ -24,7 +24,7 @@ class EdgeSteps(Planner):
         cutter = self.tool(step, name)
         if cutter is None:
             return None
-        self.deep_enough(name, cutter, depth)
+        self.deep_enough(name, cutter, depth, through)
         largest, school = self.step_down(step, cutter)
         pitch = step.pitch or min(largest, cutter.diameter / 4)
         lv = Levels(
@@ -52,7 +52,7 @@ class EdgeSteps(Planner):
             return None
         point = cutter.height_at(cutter.radius) if cutter.kind == "drill" else 0.0
         full = depth + (point if through else 0.0)
-        self.deep_enough(name, cutter, full)
+        self.deep_enough(name, cutter, full, through)
         peck = step.peck or self.rules.peck.get(self.family, 1.0) * cutter.diameter
         a = self.numbers(step, cutter, min(peck, full), cutter.diameter)
         moves = drill_moves(circle[0], circle[1], full, peck, Track(self.setup.machine.retract, a.feed, a.plunge))

@@ -8,7 +8,7 @@ from functools import partial
 from shapely.geometry import LineString, Point, Polygon
 from shapely.ops import unary_union
 
-from venzo.core.cuts.areas import Area, areas, region_of
+from venzo.core.cuts.areas import Area, areas, polygons_in, region_of
 from venzo.core.cuts.depths import Opened, levels_for
 from venzo.core.cuts.follow import beside, follow_moves
 from venzo.core.cuts.on_contours import CLOSE, ContourSteps
@@ -209,18 +209,12 @@ class FeatureSteps(ContourSteps):
         path = max(last.paths, key=lambda p: p.length)
         closed = path if path.closed else Contour.of(path.points(0.1).tolist(), False)
         self.add(name, stated, cutter, k, moves, closed, [z for z, _l in levels], a, (), True, False, last.paths)
-        left = self._left_over(area, levels[-1][1], radius, step) if opened is None else last.left
+        left, largest_patch = self._left_over(area, last, radius, step) if opened is None else (last.left, 0.0)
         if left > max(0.6 * radius * radius, 0.5) and not any(isinstance(s, Pocket) and s.rest for s in self.steps_of(name, stated.on)[0]):
-            self.say(
-                look(
-                    "cuts.unreached",
-                    f"{label}: the {cutter.diameter:g} mm cutter leaves {left:.1f} mm2 of its floor uncut, in corners it cannot enter"
-                    + (" and along the walls" if last.left else "")
-                    + "; a smaller cutter can take the rest",
-                    where,
-                    *self._rest_remedy(name, area, cutter, depth, stated),
-                )
-            )
+            square = largest_patch <= 0.25 * radius * radius  # what a right angle keeps of a round cutter: (1 - pi/4) r^2
+            words = f"{label}: the {cutter.diameter:g} mm cutter leaves {left:.1f} mm2 of its floor uncut, in {'square ' if square else ''}corners it cannot enter"
+            words += (" and along the walls" if last.left else "") + "; a smaller cutter can take the rest"
+            self.say((note if square else look)("cuts.unreached", words, where, *self._rest_remedy(name, area, cutter, depth, stated)))
         why = [
             ("depth", f"{depth:.2f} mm" + (f", {step.floor_allowance:g} left for a later step" if step.floor_allowance else "")),
             ("entry", entry_why),
@@ -234,10 +228,11 @@ class FeatureSteps(ContourSteps):
         done.append((last, radius, step.side_allowance))
         return self.step_plan(stated, cutter, lv, a, [moves], entry, 0.0, left, why)
 
-    def _left_over(self, area: Area, lines: Lines, radius: float, step: Pocket) -> float:
-        """mm2 of the target that no pass reaches, beyond the allowance left on purpose."""
+    def _left_over(self, area: Area, lines: Lines, radius: float, step: Pocket) -> tuple[float, float]:
+        """mm2 of the target that no pass reaches, beyond the allowance left on purpose, and of its largest patch."""
         want = area.target.buffer(-step.side_allowance) if step.side_allowance else area.target
-        return float(want.difference(lines.centres.buffer(radius, quad_segs=24).buffer(0.02)).area) + lines.left
+        patches = [p.area for p in polygons_in(want.difference(lines.centres.buffer(radius, quad_segs=24).buffer(0.02)))]
+        return sum(patches) + lines.left, max([*patches, lines.left])
 
     def _rest_remedy(self, name: str, area: Area, cutter: Cutter, depth: float, stated: Step) -> tuple[Remedy, ...]:
         """One step more, with the largest cutter of at most two thirds of the diameter that reaches."""

@@ -21,6 +21,8 @@ from venzo.core.snags import Snag, look, stop
 from venzo.core.tooling.cutter import KERF, Cutter
 
 MOST_PASSES = 400
+SPOILED, RUINED = 3.0, 12.0
+"""mm below the sheet from which a stated depth is questioned, and refused."""
 
 
 @dataclass(frozen=True)
@@ -175,10 +177,15 @@ class Planner:
         return ProfileSettings(radius, inside, step.direction == "climb", lv.depths, tab_top, tab_width, ramp, a.feed, a.plunge, self.setup.machine.retract, lv.begins, entry, step.lead,
                                step.lead_length, slow)
 
-    def deep_enough(self, name: str, cutter: Cutter, depth: float) -> None:
+    def deep_enough(self, name: str, cutter: Cutter, depth: float, by_overshoot: bool = False) -> None:
+        """Say where a cut is deeper than its edge reaches, or far deeper than the sheet; an overshoot is judged where it is stated."""
         if depth > cutter.reach + 1e-9:
             limit = "the cutting edge of" if cutter.reach == cutter.cutting_length else "the shop's limit for"
             self.say(stop("cuts.too-deep", f"{self.label(name)}: the cut is {depth:.2f} mm deep, {limit} {cutter.name} is {cutter.reach:g} mm", self.where(name)))
+        below = depth - self.thickness
+        if below > SPOILED and not by_overshoot:
+            words = f"{self.label(name)}: {depth:.2f} mm deep in a sheet of {self.thickness:.2f} mm cuts {below:.2f} mm into the spoilboard; give its depth again"
+            self.say((stop if below > RUINED else look)("cuts.below", words, self.where(name)))
 
     def add(
         self,

@@ -25,10 +25,10 @@ export function FeedsBench({ ask, title, onKeep, onBack }: { ask: FeedsAsk; titl
       <WindowChart a={a} onPick={(chip, speed) => { const n = Math.round((speed * 1000) / (Math.PI * a.diameter)); set({ rpm: Math.min(a.rpm_range[1], Math.max(a.rpm_range[0], n)), feed: Math.round(chip * n * a.flutes) }); }} />
       <div className="flex gap-3">
         <div className="grid flex-1 gap-1 text-[14.5px]">
-          <label className="grid grid-cols-[6.2rem_1fr] items-center gap-2"><NumberToken label="spindle speed, what if" value={rpm} unit=" rpm" onCommit={(v) => set({ rpm: v })} least={1} />
-            <input type="range" min={a.rpm_range[0]} max={a.rpm_range[1]} step={250} value={rpm} aria-label="spindle speed" className="accent-accent" onChange={(e) => set({ rpm: Number(e.target.value), feed })} /></label>
-          <label className="grid grid-cols-[6.2rem_1fr] items-center gap-2"><NumberToken label="feed, what if" value={feed} scale={unit === "mm" ? 1e-3 : 1 / 25.4} digits={unit === "mm" ? 2 : 0} unit={unit === "mm" ? " m/min" : " in/min"} onCommit={(v) => set({ feed: v })} least={0.001} />
-            <input type="range" min={100} max={Math.max(12000, a.feed * 1.5)} step={50} value={feed} aria-label="feed" className="accent-accent" onChange={(e) => set({ feed: Number(e.target.value), rpm })} /></label>
+          <div className="grid grid-cols-[6.2rem_1fr] items-center gap-2"><NumberToken label="spindle speed, what if" value={rpm} unit=" rpm" onCommit={(v) => set({ rpm: v })} least={1} />
+            <input type="range" min={a.rpm_range[0]} max={a.rpm_range[1]} step={250} value={rpm} aria-label="spindle speed" className="accent-accent" onChange={(e) => set({ rpm: Number(e.target.value), feed })} /></div>
+          <div className="grid grid-cols-[6.2rem_1fr] items-center gap-2"><NumberToken label="feed, what if" value={feed} scale={unit === "mm" ? 1e-3 : 1 / 25.4} digits={unit === "mm" ? 2 : 0} unit={unit === "mm" ? " m/min" : " in/min"} onCommit={(v) => set({ feed: v })} least={0.001} />
+            <input type="range" min={100} max={Math.max(12000, a.feed * 1.5)} step={50} value={feed} aria-label="feed" className="accent-accent" onChange={(e) => set({ feed: Number(e.target.value), rpm })} /></div>
           <p><LengthToken label="depth engaged" mm={a.depth} onCommit={(depth) => set({ depth, rpm, feed })} /> deep, <LengthToken label="width engaged" mm={a.width} onCommit={(width) => set({ width, rpm, feed })} /> wide</p>
           <p><NumberToken label="flutes" value={a.flutes} onCommit={(flutes) => set({ flutes: Math.round(flutes), rpm, feed })} least={1} /> flute{a.flutes === 1 ? "" : "s"}, <LengthToken label="diameter" mm={a.diameter} onCommit={(diameter) => set({ diameter, rpm, feed })} /> across</p>
         </div>

@@ -6,12 +6,19 @@ import { bare, useUnit } from "./units";
 /** Words and numbers within a sentence that are changed where they stand. */
 
 export function Why({ text, children }: { text?: string; children: ReactNode }) {
+  const { unit } = useUnit();
+  const [at, setAt] = useState<{ x: number; y: number } | null>(null);
   if (!text) return <>{children}</>;
+  // beside what it explains, never over the window's edge
+  const show = (e: { currentTarget: HTMLElement }) => { const r = e.currentTarget.getBoundingClientRect(); setAt({ x: Math.max(8, Math.min(window.innerWidth - 256, r.left + r.width / 2 - 124)), y: r.bottom > window.innerHeight - 120 ? r.top - 96 : r.bottom + 3 }); };
   return (
-    <span className="group relative">{children}
-      <span role="tooltip" className="pointer-events-none absolute left-1/2 top-full z-30 hidden w-60 -translate-x-1/2 border border-ink bg-[#fffdf8] p-2 text-[13px] font-normal leading-snug shadow group-focus-within:block group-hover:block">{text}</span></span>
+    <span onMouseEnter={show} onMouseLeave={() => setAt(null)} onFocus={show} onBlur={() => setAt(null)}>{children}
+      {at && <span role="tooltip" style={{ left: at.x, top: at.y }} className="pointer-events-none fixed z-40 w-[248px] border border-ink bg-[#fffdf8] p-2 font-sans text-[13px] font-normal leading-snug text-ink shadow">{inUnit(text, unit)}</span>}</span>
   );
 }
+
+/** Reasons are worded in millimetres; a shop that works in inches reads them in inches. */
+const inUnit = (text: string, unit: "mm" | "in") => (unit === "mm" ? text : text.replace(/(\d+(?:\.\d+)?) mm\b/g, (_, v: string) => `${bare(Number(v), "in", Number(v) < 1 ? 4 : 3)} in`));
 
 type LengthProps = { label: string; mm: number; why?: string; house?: boolean; onCommit: (mm: number) => void; onHouse?: () => void; digits?: number };
 

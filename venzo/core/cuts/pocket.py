@@ -43,6 +43,8 @@ class Lines:
     centres: BaseGeometry
     wall: int
     left: float = 0.0
+    both_ways: bool = False
+    """Rows may be run from either end; stretches of rings keep their direction, climb or conventional."""
 
 
 def clear_area(area: Area, radius: float, allowance: float, step_over: float, pattern: str = "offset", angle: float = 0.0, wall_pass: bool = True, climb: bool = True,
@@ -100,7 +102,7 @@ def clear_area(area: Area, radius: float, allowance: float, step_over: float, pa
     if not keep_walls:
         left = sum(p.area for p in polygons_in(must.difference(_sweep(paths, radius).buffer(0.02)), 0.05))
     ends = _near_first(walls) if keep_walls else []
-    return Lines((*paths, *extra, *ends), centres, len(ends), left)
+    return Lines((*paths, *extra, *ends), centres, len(ends), left, pattern == "raster")
 
 
 def _between(walls: list[Contour], inner: list[list[Contour]], must: BaseGeometry, centres: BaseGeometry, radius: float, step: float) -> list[Contour]:
@@ -294,7 +296,7 @@ def lay_levels(levels: Sequence[tuple[float, Lines]], begins: float, track: Trac
                 here = track.at[:2]
                 if path.closed:
                     s = path.nearest(*here)[0]
-                elif math.dist(here, path.vertices[-1, :2]) < math.dist(here, path.vertices[0, :2]):
+                elif lines.both_ways and math.dist(here, path.vertices[-1, :2]) < math.dist(here, path.vertices[0, :2]):
                     path = path.reversed()
                 x, y = path.at(s)[:2]
                 if math.dist(here, (x, y)) < 1e-6 or fat.covers(LineString([here, (x, y)])):

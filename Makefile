@@ -42,7 +42,9 @@ test: install web $(STAMPS)/chromium
 	$(BIN)/ruff check venzo tests bench
 	$(BIN)/mypy
 	cd web && npm run --silent typecheck
-	$(BIN)/python -m pytest -m "not long"
+	@# the browser, and searches that are given wall time, have the machine to themselves
+	$(BIN)/python -m pytest -m "not long" -n 2 --dist worksteal --ignore=tests/ui --deselect tests/reference/test_rectangles.py
+	$(BIN)/python -m pytest -m "not long" tests/ui tests/reference/test_rectangles.py
 
 check-long: install web $(STAMPS)/chromium
 	$(BIN)/python -m bench.check_long docs/check-long.md

@@ -82,6 +82,23 @@ with sync_playwright() as p:
     page.get_by_role("button", name="Sheet", exact=True).click()
     page.locator('[aria-label^="field desk"]').first.focus()
     take("cuts")
+    # how it is held, at a moment of the program, and what holds one piece at a later one
+    page.goto(ADDRESS + JOB + "cuts")
+    page.wait_for_selector("[data-piece][data-hold]")
+    page.get_by_role("tab", name="how held").click()
+    box = page.get_by_test_id("tape").bounding_box()
+
+    def scrub(share: float) -> None:
+        page.mouse.click(box["x"] + 58 + (box["width"] - 76) * share, box["y"] + 70)
+
+    scrub(0.72)
+    page.get_by_role("button", name="compare ways").click()
+    page.locator("[data-way]").nth(3).wait_for(timeout=90_000)
+    take("hold")
+    page.locator('[aria-label^="shutter batten"]').nth(2).focus()
+    scrub(0.93)
+    page.get_by_role("region", name="What holds this").get_by_text("vacuum").first.wait_for()
+    take("hold-piece")
     page.goto(ADDRESS + "/job/viewing-slot-glazing/cuts")
     page.wait_for_selector("[data-piece]")
     card = page.get_by_role("region", name="Operations on outlines")

@@ -214,6 +214,7 @@ def _store(data: Path | None) -> Any:
 def plan(job: str, data: Data = None, as_json: Json = False) -> None:
     """A stored job's derivations: layout, cuts, snags, yield."""
     from venzo import shop
+    from venzo.hold import timeline_view
 
     store = _store(data)
     revision = _job(store, job)
@@ -226,8 +227,10 @@ def plan(job: str, data: Data = None, as_json: Json = False) -> None:
         document["setups"].append({"id": d.setup.id, "name": d.setup.name, "layout": d.layout.state, "unplaced": d.layout.unplaced, "snags": snags,
                                    "yield": d.yields.model_dump(mode="json"), "cutters": d.cutters_used,
                                    "cuts": [{"sheet": s.sheet, "sheet_copy": s.copy_no, "seconds": s.seconds,
-                                             "order": [{"piece": c.piece.id, "contour": c.cut.contour, "cutter": c.cut.cutter, "begins": round(c.begins, 2),
-                                                        "seconds": round(c.seconds, 2), "levels": list(c.cut.levels), "tabs": len(c.cut.tabs)} for c in s.cuts]} for s in d.sheets]})
+                                             "hold": timeline_view(s, h),
+                                             "order": [{"name": c.name, "piece": c.piece.id, "contour": c.cut.contour, "cutter": c.cut.cutter, "begins": round(c.begins, 2),
+                                                        "seconds": round(c.seconds, 2), "levels": list(c.cut.levels), "tabs": len(c.cut.tabs)} for c in s.cuts]}
+                                            for s, h in zip(d.sheets, d.holds, strict=True)]})
         y = d.yields
         lines.append(f"  {d.setup.name}: layout {d.layout.state}, {y.pieces} pieces on {len(y.sheets)} sheets, {y.utilisation:.1%} used, {y.seconds / 60:.1f} min")
         lines += ["  " + line for line in _snag_lines(snags)]

@@ -9,6 +9,7 @@ from pydantic import ValidationError
 from venzo.core.cuts.operations import RecipeSteps
 from venzo.core.edits_base import plain_error
 from venzo.core.feeds.windows import SPEEDS, energy
+from venzo.core.holding.strength import HoldRules
 from venzo.core.memo import memo
 from venzo.core.model import Value, digest
 from venzo.core.plan import Plan, Setup
@@ -174,8 +175,12 @@ def _news(store: Store, plan: Plan) -> dict[str, list[dict[str, Any]]]:
         if s.machine.id in machines:
             table = machines[s.machine.id]
             zones = [z for z in s.zones_on if z in {k.id for k in table.zones}]
+            measured = ("pump", "spoilboard") if s.machine.pump else ()  # a gauge read for this job stands
+            table = table.model_copy(update={k: getattr(s.machine, k) for k in measured})
             offer("machine", s.machine, table, {"kind": "set-setup", "setup": s.id, "machine": table.model_dump(mode="json"), "zones_on": zones})
-        offer("house rules", s.rules, house, {"kind": "set-setup", "setup": s.id, "rules": house.model_dump(mode="json")})
+        # what lies between the pieces is this job's own choice, and so are numbers that a pull scale gave it
+        kept = house.model_copy(update={"between": s.rules.between, "hold": s.rules.hold if s.rules.hold != HoldRules() else house.hold})
+        offer("house rules", s.rules, kept, {"kind": "set-setup", "setup": s.id, "rules": kept.model_dump(mode="json")})
         for r in s.recipes:
             later = recipes.get(r.id)
             if later and later.version > r.version:

@@ -69,9 +69,9 @@ def new_job(store: Store, name: str, machine: str | None = None, material: str |
     return store.create(Plan(id=job_id, name=name.strip()[:200], orders=(Order(id="order-1", name="Order 1"),), setups=(setup,)))
 
 
-def derive(store: Store, plan: Plan) -> dict[str, derivation.DerivedSetup]:
-    """Everything that follows from a plan."""
-    return derivation.derive(plan, store.shapes)
+def derive(store: Store, plan: Plan, hold: bool = True) -> dict[str, derivation.DerivedSetup]:
+    """Everything that follows from a plan; ``hold`` False: only such holds as are known already."""
+    return derivation.derive(plan, store.shapes, hold)
 
 
 def prove_setup(store: Store, plan: Plan, derived: derivation.DerivedSetup) -> list[Proof]:

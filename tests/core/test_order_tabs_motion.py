@@ -7,11 +7,12 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from shapely.geometry import Point, Polygon
 
 from tests.core.test_geometry import shapes
 from venzo.core.cuts.moves import LINE, RAPID, row
 from venzo.core.geometry.contour import Contour
-from venzo.core.holding.tabs import FLAT_RADIUS, place_tabs, tab_count
+from venzo.core.holding.tabs import FINE, FLAT_RADIUS, Shy, outside_of, place_tabs, shy_stretches, tab_count
 from venzo.core.motion.time import move_time, path_time
 from venzo.core.order.sequence import Task, sequence, travel
 
@@ -56,6 +57,32 @@ def test_tabs_stay_clear_of_corners_and_of_tight_arcs_where_straight_runs_have_r
             assert inside >= width / 2 - 1e-6
     for a, b in itertools.pairwise(tabs):
         assert b - a >= 2 * lift - 1e-5
+
+
+@given(shapes(), st.integers(1, 6), st.lists(st.tuples(st.floats(0, 1), st.floats(0.02, 0.3)), max_size=3), st.data())
+def test_tabs_keep_out_of_blocked_stretches_and_of_what_they_shy_from(c, count, rows, data):
+    blocked = [(a * c.length, min(a + w, 1.0) * c.length) for a, w in rows]
+    tabs = place_tabs(c, count, 5, 6, blocked=blocked)
+    for s in tabs:
+        assert not any(a < s < b for a, b in blocked)
+    fine = data.draw(st.lists(st.floats(0, 1), max_size=2))
+    shy = Shy(fine=tuple((f * c.length, min(f + 0.1, 1.0) * c.length) for f in fine))
+    free = place_tabs(c, count, 5, 6, shy)
+    straight = [(float(b) + 7.5, float(b) + s.length - 7.5) for s, b in zip(c.segments(), c.starts[:-1], strict=True) if not s.bulge and s.length > 15]
+    room = sum(int((b - a) // 22) + 1 for a, b in outside_of(straight, shy.fine, 2.5, c.length))
+    if room >= count:
+        assert not any(a < s < b for s in free for a, b in shy.fine), "where a straight run elsewhere has room"
+
+
+@given(shapes())
+def test_fine_detail_is_where_a_disc_does_not_fit(c):
+    """What is called too fine for a tab is narrower there than the disc of its width allows, by shapely's own distances."""
+    width = 5.0
+    solid = Polygon(c.points(0.02)).buffer(0)
+    for a, b in shy_stretches(c, width, 6.0).fine:
+        x, y = c.at((a + b) / 2)[:2]
+        near = solid.buffer(-FINE * width / 2)
+        assert near.is_empty or near.distance(Point(x, y)) > FINE * width / 2 + 0.1
 
 
 def test_tab_counts_follow_size():

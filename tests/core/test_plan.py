@@ -76,6 +76,7 @@ def bench(store):
     return Bench(store)
 
 
+CORNERS = SetScrews(setup="main", screws=tuple(Screw(id=f"s{x}{y}", x=x, y=y) for x in (8, 2432) for y in (8, 1212)))
 MOVED = ((40.0, 0.0), (300.0, 90.0), (150.0, 200.0))
 
 
@@ -225,9 +226,9 @@ def test_undo_and_redo_walk_the_whole_history_and_a_new_edit_ends_redo(bench):
     (lambda b: b.do(SetOperation(setup="main", operation=b.setup.operation("outlines").model_copy(update={"overshoot": 6.0}))), "cuts.overshoot", "look"),
     (lambda b: b.do(SetOperation(setup="main", operation=b.setup.operation("outlines").model_copy(update={"overshoot": 400.0}))), "cuts.overshoot", "stop"),
     (lambda b: b.do(SetOperation(setup="main", operation=b.setup.operation("outlines").model_copy(update={"step_down": 0.001}))), "cuts.absurd", "stop"),
-    (lambda b: b.do(SetContour(part=b.part, contour="outline", tab_count=1)), "holding.single-tab", "look"),
+    (lambda b: (b.do(CORNERS), b.do(SetSetup(setup="main", zones_on=())), b.do(SetContour(part=b.part, contour="outline", tab_count=1))), "holding.single-tab", "stop"),
     (lambda b: (b.do(SetSetup(setup="main", zones_on=())), b.do(SetContour(part=b.part, contour="outline", tab_count=0))), "holding.none", "stop"),
-    (lambda b: b.do(SetSetup(setup="main", zones_on=())), "holding.sheet", "look"),
+    (lambda b: b.do(SetSetup(setup="main", zones_on=())), "holding.sheet", "stop"),
     (lambda b: b.do(SetScrews(setup="main", screws=(Screw(id="a", x=12, y=60),))), "holding.screw-hit", "stop"),
     (lambda b: b.do(SetStock(setup="main", stock=b.setup.stock[0].model_copy(update={"readings": ()}))), "stock.unmeasured", "look"),
     (lambda b: b.do(SetStock(setup="main", stock=b.setup.stock[0].model_copy(update={"readings": (17.0, 17.9)}))), "stock.spread", "look"),
@@ -236,7 +237,7 @@ def test_undo_and_redo_walk_the_whole_history_and_a_new_edit_ends_redo(bench):
     (lambda b: b.do(SetStock(setup="main", stock=b.setup.stock[0].model_copy(update={"width": 800.0, "height": 1220.0}))), "table.across", "look"),
     (lambda b: b.do(SetSetup(setup="main", sheet_at=(0.0, 0.0))), "table.dead-area", "stop"),
     (lambda b: b.take(panel(300, 200, ((60, 60, 2.0),)), "pin.dxf"), "cuts.too-small", "stop"),
-    (lambda b: b.take(panel(5.5, 5, ()), "chip.dxf"), "holding.tab-room", "look"),
+    (lambda b: b.take(panel(5.5, 5, ()), "chip.dxf"), "holding.tabs-none", "look"),
     (lambda b: (b.take(panel(4000, 20, ()), "long.dxf"), nest_job(b.store, b.job, "main", 1)), "nest.unplaced", "stop"),
 ])
 def test_what_goes_wrong_is_said(bench, change, rule, severity):

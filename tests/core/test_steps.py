@@ -192,4 +192,4 @@ def test_an_edit_leaves_other_parts_and_orders_as_they_are(job):
     job.do(SetSteps(part=job.part, on="engravings", steps=(Groove(id="deep", on="engravings", cutter="vee-60", depth=0.8),)))
     after = job.derived
     assert [c.cut.contour for s in before.sheets for c in s.cuts] == [c.cut.contour for s in after.sheets for c in s.cuts]
-    assert plan_sheet(job.plan, job.plan.setups[0], after.sheets[0].sheet, 0, job.store.shapes, after.cuts[after.sheets[0].sheet]) is after.sheets[0]
+    assert plan_sheet(job.plan, job.plan.setups[0], after.sheets[0].sheet, 0, job.store.shapes, after.cuts[after.sheets[0].sheet], after.own) is after.sheets[0]

@@ -93,7 +93,7 @@ def audit(store, plan, setup_id="main"):
         for q in sheet.pieces:
             region = store.shapes[plan.part(q.part).shape].region.placed(q.x, q.y, q.rotation, q.mirrored)
             solids.append((q, region, Polygon(region.outline.points(0.0005), [h.points(0.0005) for h in region.holes])))
-            taken[q.id] = _taken(store.shapes[plan.part(q.part).shape], q, {c.contour: c for c in d.cuts[sheet.sheet][q.part, q.mirrored].contours}, setup)
+            taken[q.id] = _taken(store.shapes[plan.part(q.part).shape], q, {c.contour: c for c in (d.own.get(q.id) or d.cuts[sheet.sheet][q.part, q.mirrored]).contours}, setup)
         tree = STRtree([s for *_x, s in solids])
         deep: list[tuple[float, LineString]] = []
         table = box(-setup.sheet_at[0], -setup.sheet_at[1], setup.machine.width - setup.sheet_at[0], setup.machine.height - setup.sheet_at[1])
@@ -127,7 +127,7 @@ def audit(store, plan, setup_id="main"):
                     deep.append((radius, line))
         lines = STRtree([line for _r, line in deep])
         for q, _region, _solid in solids:
-            plans = {c.contour: c for c in d.cuts[sheet.sheet][q.part, q.mirrored].contours}
+            plans = {c.contour: c for c in (d.own.get(q.id) or d.cuts[sheet.sheet][q.part, q.mirrored]).contours}
             for name, contour in store.shapes[plan.part(q.part).shape].contours:
                 planned = plans[name]
                 radius = setup.cutter(planned.cutter).radius

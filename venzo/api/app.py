@@ -17,6 +17,7 @@ from venzo import __version__, library, shop
 from venzo.api.download import download
 from venzo.api.drawings import routes as drawing_routes
 from venzo.api.guard import Guard
+from venzo.api.hold import routes as hold_routes
 from venzo.api.library import routes as library_routes
 from venzo.api.view import view
 from venzo.core.edits import AcceptNest, Command
@@ -87,8 +88,9 @@ def make_app(store: Store, address: str = "testserver") -> FastAPI:
     async def _conflict(_request: Request, e: Conflict) -> JSONResponse:
         return JSONResponse({"detail": str(e), "mine": e.mine, "theirs": e.theirs, "head": e.head}, 409)
 
-    def seen(revision: Revision) -> dict[str, Any]:
-        return view(revision, shop.derive(store, revision.plan), store.shapes, library.news(store, revision.plan))
+    def seen(revision: Revision, hold: bool = False) -> dict[str, Any]:
+        """An edit is answered at once, with such holds as are known; reading the job works the rest out."""
+        return view(revision, shop.derive(store, revision.plan, hold), store.shapes, library.news(store, revision.plan))
 
     @app.get("/api/jobs")
     def jobs() -> list[dict[str, Any]]:
@@ -103,7 +105,7 @@ def make_app(store: Store, address: str = "testserver") -> FastAPI:
     @app.get("/api/jobs/{job}")
     def get_job(job: str, revision: int | None = None) -> dict[str, Any]:
         """A job's plan and everything derived from it, at the newest or a given revision."""
-        return seen(store.get(job, revision))
+        return seen(store.get(job, revision), True)
 
     @app.get("/api/jobs/{job}/history")
     def history(job: str) -> list[dict[str, Any]]:
@@ -187,7 +189,7 @@ def make_app(store: Store, address: str = "testserver") -> FastAPI:
         """Programs read back and held against the plan, by setup and sheet."""
         plan = store.get(job).plan
         out = {}
-        for d in shop.derive(store, plan).values():
+        for d in shop.derive(store, plan, hold=False).values():
             out[d.setup.id] = [{"sheet": s.sheet, "copy_no": s.copy_no, "moves": p.moves, "seconds": p.seconds, "cut_length": p.cut_length, "rapid_length": p.rapid_length,
                                 "lowest": p.lowest.tolist() if p.moves else None, "highest": p.highest.tolist() if p.moves else None,
                                 "snags": [x.model_dump(mode="json") for x in p.snags]}
@@ -206,7 +208,7 @@ def make_app(store: Store, address: str = "testserver") -> FastAPI:
         """One program or paper of the release. ``look``: a program's text even while a stop is open, for reading on screen."""
         revision = store.get(job)
         if look:
-            for d in shop.derive(store, revision.plan).values():
+            for d in shop.derive(store, revision.plan, hold=False).values():
                 for f in programs(revision.plan, d):
                     if f.name == name:
                         return Response(f.text, media_type="text/plain")
@@ -217,6 +219,7 @@ def make_app(store: Store, address: str = "testserver") -> FastAPI:
         return download(body, name, "application/pdf" if name.endswith(".pdf") else "text/plain")
 
     app.include_router(library_routes(store))
+    app.include_router(hold_routes(store))
 
     @app.get("/api/length")
     def length(text: Annotated[str, Query(max_length=200)], unit: str = "mm") -> dict[str, Any]:

@@ -8,7 +8,7 @@ from typing import Annotated, Any, Literal
 from fastapi import APIRouter, File, Form, UploadFile
 from pydantic import BaseModel, ConfigDict, Field
 
-from venzo import drawings
+from venzo import drawings, hold
 from venzo.api.download import download
 from venzo.api.view import path_of
 from venzo.core.edits import MovePiece
@@ -47,11 +47,22 @@ class FindPlace(BaseModel):
     sheet_copy: Annotated[int, Field(ge=0)] = 0
 
 
+class MoveCut(BaseModel):
+    """Put a cut of a sheet just before another, or at the end (``before`` empty); both by name."""
+
+    kind: Literal["move-cut"] = "move-cut"
+    setup: str
+    sheet: str
+    sheet_copy: Annotated[int, Field(ge=0)] = 0
+    cut: Annotated[str, Field(max_length=400)]
+    before: Annotated[str, Field(max_length=400)] = ""
+
+
 class Ask(BaseModel):
     """What is done on a revision that needs the drawing or the geometry itself, not only the plan."""
 
     base: int
-    command: Annotated[ReadAgain | AlterPart | FindPlace, Field(discriminator="kind")]
+    command: Annotated[ReadAgain | AlterPart | FindPlace | MoveCut, Field(discriminator="kind")]
 
 
 class ScaleAsk(BaseModel):
@@ -84,6 +95,8 @@ def answer(store: Store, job: str, ask: Ask) -> Revision:
         pl = find_place(plan, setup, store.shapes, c.part, c.copy_no, c.sheet, c.sheet_copy)
         return store.apply(job, ask.base, MovePiece(setup=c.setup, part=c.part, copy_no=c.copy_no, x=pl.x, y=pl.y, rotation=pl.rotation, mirrored=pl.mirrored, sheet=pl.sheet,
                                                     sheet_copy=pl.sheet_copy))
+    if isinstance(c, MoveCut):
+        return hold.move_cut(store, job, ask.base, c.setup, c.sheet, c.sheet_copy, c.cut, c.before)
     return drawings.alter_part(store, job, ask.base, c.part, c.add, c.alterations)
 
 

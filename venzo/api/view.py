@@ -19,6 +19,7 @@ from venzo.core.nesting.worth import same_sheets
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import KeptLayout, Plan, Setup
 from venzo.core.release import contents, programs
+from venzo.hold import timeline_view
 from venzo.store.store import Revision, Shapes
 
 
@@ -103,7 +104,7 @@ def _setup(plan: Plan, d: DerivedSetup, shapes: Shapes) -> dict[str, Any]:
     return {
         **s.model_dump(mode="json", exclude={"nest", "kept"}),
         "kept": [_kept(plan, s, k, shapes, inputs) for k in s.kept],
-        "spacing": plan.spacing(s),
+        "spacing": plan.spacing(s), "kerf": plan.kerf(s),
         "stock": [{**k.model_dump(mode="json"), "thickness": k.thickness, "spread": k.spread} for k in s.stock],
         "layout": _layout(plan, d, shapes),
         "pieces": [{**q.model_dump(mode="json"), "id": q.id} for q in (s.nest.pieces if s.nest else ())],
@@ -112,11 +113,14 @@ def _setup(plan: Plan, d: DerivedSetup, shapes: Shapes) -> dict[str, Any]:
         "paths": {stock: {f"{part}{'!' if flip else ''}": _drawn(pc)[1] for (part, flip), pc in parts.items()} for stock, parts in d.cuts.items()},
         "sheets": [{
             "sheet": sh.sheet, "copy_no": sh.copy_no, "seconds": sh.seconds, "cut_length": sh.cut_length, "rapid_length": sh.rapid_length, "changes": sh.changes,
-            "cuts": [{"piece": c.piece.id, "contour": c.cut.contour, "cutter": c.cut.cutter, "operation": c.cut.operation, "kind": c.cut.kind, "frees": c.cut.frees,
+            "hold": timeline_view(sh, held), "refused": [{"cut": m.cut, "before": m.before, "why": why} for m, why in sh.refused],
+            "cuts": [{"name": c.name, "trial": c.trial, "outline": c.outline, "force": round(c.cut.force, 1), "piece": c.piece.id,
+                      "contour": c.cut.contour, "cutter": c.cut.cutter, "operation": c.cut.operation, "kind": c.cut.kind, "frees": c.cut.frees,
                 "inside": c.cut.inside, "begins": round(c.begins, 3),
                       "seconds": round(c.seconds, 3), "passes": len(c.cut.levels), "tabs": len(c.cut.tabs),
                       "start": [round(float(c.moves[0, 1]), 2), round(float(c.moves[0, 2]), 2)]} for c in sh.cuts],
-        } for sh in d.sheets],
+        } for sh, held in zip(d.sheets, d.holds, strict=True)],
+        "own_tabs": {q: _contours(pc)[-1]["tabs"] for q, pc in d.own.items()},
         "cutters_used": d.cutters_used, "reached": _reached(d), "differs": _differs(s),
         "yields": d.yields.model_dump(mode="json"),
         "release": {**contents(plan, d), "files": [

@@ -3,11 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import partial
 
-from venzo.core.cuts.of_part import PartCuts, plan_part, setup_key
+from venzo.core.cuts.of_part import PartCuts, plan_part, setup_key, with_clear_tabs
 from venzo.core.cuts.operations import Profile
+from venzo.core.holding.facing import facing
+from venzo.core.holding.in_the_way import way_snags
+from venzo.core.holding.judge import hold_snags
+from venzo.core.holding.timeline import SheetHold, hold_ready, hold_sheet
 from venzo.core.memo import memo
 from venzo.core.model import digest
 from venzo.core.nesting.layout import Layout, judge_layout
@@ -32,6 +36,10 @@ class DerivedSetup:
     sheets: tuple[SheetPlan, ...]
     yields: JobYield
     snags: tuple[Snag, ...]
+    holds: tuple[SheetHold | None, ...] = ()
+    """Of each sheet what holds its pieces; None: still to be worked out."""
+    own: Mapping[str, PartCuts] = field(default_factory=dict)
+    """Cuts of single pieces whose tabs lie elsewhere than on the part's other copies."""
 
     @property
     def cutters_used(self) -> list[str]:
@@ -40,13 +48,13 @@ class DerivedSetup:
         return sorted(used, key=lambda i: (self.setup.cutter(i).number if self.setup.cutter(i) else 0))  # type: ignore[union-attr]
 
 
-def derive(plan: Plan, shapes: Mapping[str, Shape]) -> dict[str, DerivedSetup]:
-    """Derive every setup of a plan; ``shapes`` maps the digests the plan refers to."""
-    return {s.id: derive_setup(plan, s, shapes) for s in plan.setups}
+def derive(plan: Plan, shapes: Mapping[str, Shape], hold: bool = True) -> dict[str, DerivedSetup]:
+    """Derive every setup of a plan; ``shapes`` maps the digests the plan refers to. ``hold`` False: only such holds as are known already."""
+    return {s.id: derive_setup(plan, s, shapes, hold) for s in plan.setups}
 
 
-def derive_setup(plan: Plan, setup: Setup, shapes: Mapping[str, Shape]) -> DerivedSetup:
-    """Cuts, layout, order, yield and snags of one setup."""
+def derive_setup(plan: Plan, setup: Setup, shapes: Mapping[str, Shape], hold: bool = True) -> DerivedSetup:
+    """Cuts, layout, order, hold, yield and snags of one setup."""
     layout = judge_layout(plan, setup, shapes)
     spacing = plan.spacing(setup)
     snags: list[Snag] = [*setup_snags(setup, spacing), *layout.snags]
@@ -55,7 +63,10 @@ def derive_setup(plan: Plan, setup: Setup, shapes: Mapping[str, Shape]) -> Deriv
         if d.id in drawings:
             snags += [_of_drawing(s, d.id) for s in d.snags]
     cuts: dict[str, dict[tuple[str, bool], PartCuts]] = {}
+    own: dict[str, PartCuts] = {}
     sheets: list[SheetPlan] = []
+    holds: list[SheetHold | None] = []
+    about = ""
     parts = [p for p in plan.parts_of(setup.id) if not p.missing]
     for p in plan.parts_of(setup.id):
         if p.missing:
@@ -85,13 +96,54 @@ def derive_setup(plan: Plan, setup: Setup, shapes: Mapping[str, Shape]) -> Deriv
                         snags.append(s)
         cuts[stock.id] = here
         for c in on_it:
-            sheet = plan_sheet(plan, setup, stock.id, c, shapes, here)
+            clear = _clear_tabs(plan, setup, stock, c, shapes, here, spacing, key) if setup.nest else {}
+            own |= clear
+            sheet = plan_sheet(plan, setup, stock.id, c, shapes, here, clear)
             sheets.append(sheet)
             snags += sheet_snags(setup, sheet, stock)
+            snags += memo("way", digest(sheet.key, stock.thickness, setup.screws, setup.fixings, setup.machine, setup.cutters, setup.rules.hold), partial(way_snags, setup, sheet, stock))
+            snags += _moves(setup, sheet)
+            if hold or hold_ready(setup, sheet, stock):
+                held = hold_sheet(plan, setup, sheet, stock, shapes)
+                holds.append(held)
+                about = about or digest(setup.model_copy(update={"nest": None, "kept": ()}), [(p.id, p.name, p.shape) for p in plan.parts])
+                snags += memo("hold-snags", f"{held.key}|{about}|{digest(stock)}", partial(hold_snags, plan, setup, sheet, stock, held, shapes))
+            else:
+                holds.append(None)
     yields = [sheet_yield(plan, setup, s, _stock(setup, s.sheet), shapes) for s in sheets]
     rank = {"stop": 0, "look": 1, "note": 2}
     snags.sort(key=lambda s: rank[s.severity])
-    return DerivedSetup(setup, layout, cuts, tuple(sheets), job_yield(yields, setup.nest.bound if setup.nest else 0), tuple(snags))
+    return DerivedSetup(setup, layout, cuts, tuple(sheets), job_yield(yields, setup.nest.bound if setup.nest else 0), tuple(snags), tuple(holds), own)
+
+
+def _moves(setup: Setup, sheet: SheetPlan) -> list[Snag]:
+    """Hand moves that no longer go."""
+    out = []
+    for m, why in sheet.refused:
+        rest = [o.model_dump(mode="json") for o in setup.moved_cuts if o != m]
+        where = {"setup": setup.id, "sheet": sheet.sheet, "sheet_copy": sheet.copy_no}
+        drop = Remedy(label="Drop this move", command={"kind": "set-order", "setup": setup.id, "moved_cuts": rest})
+        out.append(look("order.by-hand", f"a cut that was moved by hand is back in its usual place: {why}", where, drop))
+    return out
+
+
+def _clear_tabs(
+    plan: Plan, setup: Setup, stock: Stock, copy_no: int, shapes: Mapping[str, Shape], here: Mapping[tuple[str, bool], PartCuts], spacing: float, key: str
+) -> dict[str, PartCuts]:
+    """Pieces of a sheet whose automatic tabs are moved clear of their neighbours' cuts."""
+    assert setup.nest is not None
+    pieces = [q for q in setup.nest.pieces if (q.sheet, q.sheet_copy) == (stock.id, copy_no) and (q.part, q.mirrored) in here]
+    by_id = {p.id: p for p in plan.parts}
+    out: dict[str, PartCuts] = {}
+    at = {q.id: q for q in pieces}
+    for q_id, blocked in facing(plan, setup, pieces, stock, shapes).items():
+        q, p = at[q_id], by_id[at[q_id].part]
+        base = here[q.part, q.mirrored]
+        choices, steps = [c for c in plan.choices if c.part == p.id], [c for c in plan.steps if c.part == p.id]
+        new = with_clear_tabs(base, p, shapes[p.shape], setup, choices, steps, round(stock.thickness, 4), spacing, q.mirrored, key, blocked)
+        if new is not base:
+            out[q_id] = new
+    return out
 
 
 def _of_drawing(s: Snag, drawing: str) -> Snag:

@@ -12,8 +12,8 @@ from pydantic import Field, TypeAdapter, ValidationError
 
 from venzo.core.cuts.operations import On, Operation, RecipeSteps
 from venzo.core.edits_base import part_of, plain_error, setup_of, swapped, with_fields, with_setup
+from venzo.core.edits_hold import CalibrateHold, SetFixings, SetHold, SetOrder, SetScrews
 from venzo.core.edits_nest import AcceptNest, ForgetLayout, KeepLayout, LockPieces, MovePiece, SwapPieces, TakeOffPiece, UseLayout
-from venzo.core.holding.screws import Screw
 from venzo.core.model import Id, Name, Point, Value
 from venzo.core.parts.alter import Alteration, says
 from venzo.core.plan import ContourChoice, Drawing, Order, Part, PartLine, Plan, Quantity, Setup, StepsChoice
@@ -148,6 +148,8 @@ class RemovePart(Value):
         part_of(plan, self.part)
         setups = tuple(s.model_copy(update={"nest": s.nest.model_copy(update={"pieces": tuple(q for q in s.nest.pieces if q.part != self.part)})}) if s.nest else s
                        for s in plan.setups)
+        setups = tuple(s.model_copy(update={"trial": tuple(t for t in s.trial if not t.startswith(f"{self.part}#")),
+                                            "moved_cuts": tuple(m for m in s.moved_cuts if not m.cut.startswith(f"{self.part}#"))}) for s in setups)
         parts = tuple(p for p in plan.parts if p.id != self.part)
         used = {p.drawing for p in parts}
         return with_fields(plan, parts=parts, setups=setups, choices=tuple(c for c in plan.choices if c.part != self.part), steps=tuple(c for c in plan.steps if c.part != self.part),
@@ -511,26 +513,10 @@ class SetContour(Value):
         return with_fields(plan, choices=rest if choice.empty else (*rest, choice), steps=steps)
 
 
-class SetScrews(Value):
-    """The screws that hold every sheet of a setup."""
-
-    kind: Literal["set-screws"] = "set-screws"
-    setup: Id
-    screws: tuple[Screw, ...]
-
-    def touches(self) -> set[str]:
-        return {f"setup/{self.setup}/screws"}
-
-    def says(self, plan: Plan) -> str:
-        return f"{len(self.screws)} screws"
-
-    def apply(self, plan: Plan) -> Plan:
-        return with_setup(plan, setup_of(plan, self.setup), screws=self.screws)
-
-
 Command = Annotated[
     RenameJob | AddOrder | AddSetup | AddDrawing | ReviseDrawing | RemovePart | SetQuantity | SetPart | SetStock | RemoveStock | SetSetup | SetOperation | SetSteps | SetContour
-    | AcceptNest | MovePiece | TakeOffPiece | LockPieces | SwapPieces | KeepLayout | UseLayout | ForgetLayout | SetScrews | SetAlterations | NotePart | ApplyCutList,
+    | AcceptNest | MovePiece | TakeOffPiece | LockPieces | SwapPieces | KeepLayout | UseLayout | ForgetLayout
+    | SetScrews | SetFixings | SetOrder | SetHold | CalibrateHold | SetAlterations | NotePart | ApplyCutList,
     Field(discriminator="kind"),
 ]
 _adapter: TypeAdapter[Command] = TypeAdapter(Command)

@@ -7,6 +7,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from venzo.core.cuts.operations import Chamfer, On, Operation, Profile, RecipeSteps
+from venzo.core.holding.fixings import Fixing
 from venzo.core.holding.screws import Screw
 from venzo.core.model import Id, Name, NotNegative, Point, Value
 from venzo.core.parts.alter import Alteration
@@ -166,6 +167,19 @@ class AcceptedNest(Value):
     bound: int = 0
 
 
+OrderBy = Literal["insides first", "piece by piece", "small parts first", "heat spread"]
+
+
+class MovedCut(Value):
+    """A cut that a person put just before another (or at the end), on one sheet; both by their ``CutName``."""
+
+    sheet: Id
+    sheet_copy: Annotated[int, Field(ge=0)] = 0
+    cut: Annotated[str, Field(max_length=400)]
+    before: Annotated[str, Field(max_length=400)] = ""
+    """Empty: at the end."""
+
+
 class KeptLayout(Value):
     """A layout laid aside to compare with others."""
 
@@ -189,7 +203,17 @@ class Setup(Value):
     sheet_at: Point = (0.0, 0.0)
     """Where the sheet's lower left corner lies on the table, mm."""
     zones_on: tuple[Id, ...] = ()
-    screws: tuple[Screw, ...] = ()
+    screws: Annotated[tuple[Screw, ...], Field(max_length=400)] = ()
+    fixings: Annotated[tuple[Fixing, ...], Field(max_length=200)] = ()
+    """Clamps, cams, pins, tape, pods and fixture boards."""
+    order_by: OrderBy = "insides first"
+    """How the cuts of a sheet are put in order."""
+    moved_cuts: Annotated[tuple[MovedCut, ...], Field(max_length=2000)] = ()
+    """Cuts that a person moved on the tape."""
+    trial: Annotated[tuple[str, ...], Field(max_length=200)] = ()
+    """Pieces that are cut first, in a program of their own."""
+    insides_apart: bool = False
+    """Insides and outlines in programs of their own."""
     operations: Annotated[tuple[Operation, ...], Field(max_length=80)] = ()
     recipes: Annotated[tuple[RecipeSteps, ...], Field(max_length=20)] = ()
     """The recipe each kind of feature took its steps from, as it was then."""
@@ -256,7 +280,11 @@ class Plan(Value):
         return [p for p in self.parts if p.setup == setup_id]
 
     def spacing(self, setup: Setup) -> NotNegative:
-        """Distance between pieces, mm: the largest cutter that runs between them, with its lead, plus the web.
+        """Distance between pieces, mm: one kerf, or two where the shop keeps a skeleton between them, plus the web."""
+        return self.kerf(setup) * (2 if setup.rules.between == "skeleton" else 1) + setup.rules.web
+
+    def kerf(self, setup: Setup) -> NotNegative:
+        """Room that the cuts of a piece take beside it, mm: the largest cutter that runs between pieces, with its lead and its allowance.
 
         The holes' cutter counts where pieces may lie in holes, and so does a cutter chosen by hand for one contour.
         """
@@ -276,7 +304,7 @@ class Plan(Value):
                 room.append(2 * off + (s.width if cutter.kind == "v-bit" else cutter.corner_radius) - setup.rules.web)
         by_id = {c.id: c.diameter for c in setup.cutters}
         room += [by_id.get(c.cutter, 0.0) for c in self.choices if c.cutter and c.part in mine and (setup.allow_in_holes or not c.contour.startswith("hole"))]
-        return max(room) + setup.rules.web
+        return max(room)
 
     def choice(self, part_id: str, contour: str) -> ContourChoice | None:
         """The hand choice for a contour, if any."""

@@ -55,6 +55,7 @@ def programs(plan: Plan, derived: DerivedSetup, written: bool = True) -> list[Pr
     out = []
     alike = same_cuts(derived.sheets)
     for n, sheet in enumerate(derived.sheets, 1):
+        out += marks_program(plan, derived, sheet, n, written)
         copies = alike.get(n - 1)
         if copies is None:
             continue
@@ -68,6 +69,40 @@ def programs(plan: Plan, derived: DerivedSetup, written: bool = True) -> list[Pr
     return out
 
 
+MARK = 1.5
+"""mm; depth of the marks in which screws are set."""
+
+
+def marks_program(plan: Plan, derived: DerivedSetup, sheet: SheetPlan, n: int, written: bool) -> list[ProgramFile]:
+    """A program that drills shallow marks where the marked screws of a sheet go; none where there are none, or no cutter can drill them."""
+    setup = derived.setup
+    screws = [s for s in setup.screws if s.marked and s.on(sheet.sheet, sheet.copy_no)]
+    fit = [c for c in setup.cutters if c.kind in ("drill", "v-bit", "up-cut", "single-flute", "straight", "down-cut") and c.centre_cutting and setup.material.family in c.feeds]
+    stock = setup.stock_of(sheet.sheet)
+    if not screws or not fit or stock is None:
+        return []
+    cutter = min(fit, key=lambda c: (c.kind not in ("drill", "v-bit"), c.kind != "drill", c.diameter))
+    job = slug(plan.name) if len(plan.setups) == 1 else f"{slug(plan.name)}_{slug(setup.name)}"
+    name = f"{stock.width:.0f}x{stock.height:.0f}_{job}_s{n}_00_screw-marks_t{cutter.number}.{setup.machine.dialect.ending}"
+    feeds = cutter.feeds[setup.material.family]
+    seconds = setup.machine.change_seconds + 3.0 * len(screws)
+    file = ProgramFile(name, "", sheet.sheet, sheet.copy_no, (cutter.id,), seconds, (), setup.z_zero)
+    if not written:
+        return [file]
+    from venzo.core.cuts.rounds import drill_moves
+    from venzo.core.cuts.track import Track
+    from venzo.formats.gcode import ToolRun, write
+
+    dx, dy = datum_on_sheet(setup, stock)
+    cuts = [(f"mark for {s.kind} {s.id}", drill_moves(s.x - dx, s.y - dy, MARK, MARK, Track(setup.machine.retract, feeds.feed, feeds.plunge))) for s in screws]
+    zero = "top of the material" if setup.z_zero == "top" else "bed (spoilboard)"
+    header = [f"VENZO {plan.name}", f"setup {setup.name}; sheet {n}; screw marks", f"X0 Y0 {setup.datum} of the sheet; Z0 {zero}",
+              f"units {'inch' if setup.machine.dialect.inch else 'millimetre'}; {setup.machine.name}", f"T{cutter.number} {cutter.name}",
+              "screw into the marks with the spindle stopped, then run the other files"]
+    text = write([ToolRun(cutter.number, cutter.name, feeds.rpm, cuts)], setup.machine.dialect, header, setup.machine.clearance, 0.0 if setup.z_zero == "top" else stock.thickness)
+    return [replace(file, text=text)]
+
+
 def same_cuts(sheets: Sequence[SheetPlan]) -> dict[int, tuple[int, ...]]:
     """Index of the first sheet of each layout -> copy numbers of all sheets whose cuts are move for move the same."""
     first: dict[tuple, int] = {}
@@ -79,11 +114,12 @@ def same_cuts(sheets: Sequence[SheetPlan]) -> dict[int, tuple[int, ...]]:
 
 
 def _runs(setup: Setup, sheet: SheetPlan) -> list[list]:
-    """Consecutive cuts of one file: all of them where the machine changes cutters itself, else by cutter; another Z zero starts another file."""
+    """Consecutive cuts of one file: all of them where the machine changes cutters itself, else by cutter; another Z zero, the end of the trial and, if so
+    wished, the step from insides to outlines start another."""
     runs: list[list] = []
     last = None
     for c in sheet.cuts:
-        key = (None if setup.machine.dialect.tool_change else c.cut.cutter, c.cut.z_zero or setup.z_zero)
+        key = (None if setup.machine.dialect.tool_change else c.cut.cutter, c.cut.z_zero or setup.z_zero, c.trial, setup.insides_apart and c.outline)
         if key != last:
             runs.append([])
             last = key
@@ -101,7 +137,8 @@ def _listed(plan: Plan, setup: Setup, sheet: SheetPlan, n: int, k: int, cuts: li
     times = f"x{len(copies)}" if len(copies) > 1 else ""
     zero = cuts[0].cut.z_zero or setup.z_zero
     mixed = {c.cut.z_zero or setup.z_zero for c in sheet_cuts} != {setup.z_zero}
-    name = f"{stock.width:.0f}x{stock.height:.0f}_{job}_s{n}{times}_{k:02d}_{tools}{f'_z-{zero}' if mixed else ''}.{setup.machine.dialect.ending}"
+    what = ("_trial" if cuts[0].trial else "") + (("_outlines" if cuts[0].outline else "_insides") if setup.insides_apart else "")
+    name = f"{stock.width:.0f}x{stock.height:.0f}_{job}_s{n}{times}_{k:02d}{what}_{tools}{f'_z-{zero}' if mixed else ''}.{setup.machine.dialect.ending}"
     return ProgramFile(name, "", sheet.sheet, sheet.copy_no, tuple(used),
                        cuts[-1].begins + cuts[-1].seconds - cuts[0].begins + len(used) * setup.machine.change_seconds,
                        copies, zero)

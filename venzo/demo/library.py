@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from venzo.core.holding.vacuum import Pump
 from venzo.core.stock.machine import Dialect, Machine, Zone
 from venzo.core.stock.material import Material
 from venzo.core.stock.sheet import Stock
@@ -12,6 +13,7 @@ from venzo.core.tooling.cutter import Cutter, Feeds, Holder
 MACHINES = [
     Machine(id="long-bed", name="Long Bed", width=3100, height=1600, dead_areas=((0, 0, 60, 1600), (3040, 0, 3100, 1600)),
             zones=tuple(Zone(id=str(n + 1), rect=(60 + 994 * (n % 3), 0 + 800 * (n // 3), 1044 + 994 * (n % 3), 800 + 800 * (n // 3))) for n in range(6)),
+            pump=Pump(pressure=65, flow=300),
             clearance=15, retract=3, rapid=40_000, z_speed=12_000, acceleration=1500, rpm_max=24_000, power=((6000, 2.2), (12_000, 4.5), (18_000, 6.0), (24_000, 6.0)), slots=12,
                 cooling=("air",),
             rate_per_hour=64, change_seconds=12),

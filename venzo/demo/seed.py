@@ -90,6 +90,13 @@ def _nest_boxes(store: Store) -> None:
     make_parts(store, job, store.get(job).number, "main", Lettering(text="Wren", font="serif", cap_height=40))
 
 
+def _tab_held(store: Store, job: str, name: str) -> None:
+    """No vacuum on this table: tabs need a skeleton between the pieces to hold on to."""
+    now = store.get(job)
+    rules = now.plan.setups[0].rules.model_copy(update={"between": "skeleton"})
+    store.apply(job, now.number, SetSetup(setup="main", name=name, sheet_at=(100.0, 100.0), rules=rules))
+
+
 def _plates(store: Store, steps: int) -> None:
     """Aluminium: roughed conventional, finished climb by a recipe of the shop; round holes bored; held by screws and tabs."""
     job = new_job(store, "Hinge and latch plates", "small-bench", "aluminium-6000").plan.id
@@ -97,7 +104,7 @@ def _plates(store: Store, steps: int) -> None:
     _take(store, job, PLATES)
     screws = tuple(Screw(id=f"s{k + 1}", x=x, y=y) for k, (x, y) in enumerate(((10, 10), (490, 10), (490, 490), (10, 490))))
     store.apply(job, store.get(job).number, SetScrews(setup="main", screws=screws))
-    store.apply(job, store.get(job).number, SetSetup(setup="main", name="3 mm aluminium", sheet_at=(100.0, 100.0)))
+    _tab_held(store, job, "3 mm aluminium")
     recipes = {r["id"]: RecipeSteps.model_validate(r) for r in store.library("recipe")}
     for wanted in ("aluminium-rough-finish", "aluminium-bore", "aluminium-pocket-wall"):
         store.apply(job, store.get(job).number, read_command(apply_recipe(store, recipes[wanted], "main")))
@@ -112,6 +119,6 @@ def _glazing(store: Store, steps: int) -> None:
     _take(store, job, GLAZING)
     screws = tuple(Screw(id=f"s{k + 1}", x=x, y=y) for k, (x, y) in enumerate(((12, 12), (988, 12), (988, 588), (12, 588))))
     store.apply(job, store.get(job).number, SetScrews(setup="main", screws=screws))
-    store.apply(job, store.get(job).number, SetSetup(setup="main", name="6 mm acrylic", sheet_at=(100.0, 100.0)))
+    _tab_held(store, job, "6 mm acrylic")
     _mend(store, job)
     nest_job(store, job, "main", steps)

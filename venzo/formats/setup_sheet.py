@@ -129,7 +129,14 @@ def _hold(derived: DerivedSetup, sheet: SheetPlan) -> str:
     tabs = sum(len(pc.cut.tabs) for pc in sheet.cuts)
     zones = derived.setup.zones_on
     how = [f"vacuum zones {', '.join(zones)} on"] if zones else []
-    how += [f"{len(derived.setup.screws)} screws"] if derived.setup.screws else []
+    off = [z.id for z in derived.setup.machine.zones if z.id not in zones]
+    how += [f"zones {', '.join(off)} off"] if zones and off else []
+    screws = [s for s in derived.setup.screws if s.on(sheet.sheet, sheet.copy_no)]
+    how += [f"{len(screws)} {'nails' if all(s.kind == 'nail' for s in screws) else 'screws'}"] if screws else []
+    kinds: dict[str, int] = {}
+    for f in derived.setup.fixings:
+        kinds[f.kind] = kinds.get(f.kind, 0) + 1
+    how += [f"{n} {k}{'s' * (n > 1)}" for k, n in kinds.items()]
     how += [f"{tabs} tabs"] if tabs else []
     return ", ".join(how) or "nothing planned: decide before cutting"
 
@@ -194,7 +201,14 @@ def _drawing(c: Canvas, plan: Plan, derived: DerivedSetup, sheet: SheetPlan, sha
             px, py = pc.cut.path.placed(pc.piece.x, pc.piece.y, pc.piece.rotation).at(pc.cut.path.nearest(tx, ty)[0])[:2]
             c.line(px * k - 2, py * k - 2, px * k + 2, py * k + 2)
     c.setLineWidth(0.8)
+    for fixing in setup.fixings:
+        x0, y0, x1, y1 = fixing.box
+        c.setDash(*([3, 2] if fixing.kind in ("cover", "tape", "pod") else []))
+        c.rect(x0 * k, y0 * k, (x1 - x0) * k, (y1 - y0) * k)
+    c.setDash()
     for s in setup.screws:
+        if not s.on(sheet.sheet, sheet.copy_no):
+            continue
         c.circle(s.x * k, s.y * k, max(2.0, s.head / 2 * k))
     dx, dy = datum_on_sheet(setup, stock)
     c.circle(dx * k, dy * k, 4)

@@ -16,7 +16,7 @@ def warm_kernels() -> None:
     fit_kernel.warm()
     sequence_kernel.warm()
     spots = np.array([(0.0, 0.0), (2.0, 0.0), (1.0, 0.0), (3.0, 0.0)])
-    sequence_kernel.shorten(spots, np.arange(4), 3, 9.0)
+    sequence_kernel.improve(spots, spots, np.arange(4), (0.0, 0.0), None, [[], [], [], []], 2)
     none, index = np.zeros(4, dtype=np.int64), np.zeros(5, dtype=np.int64)
     sequence_kernel.greedy(spots, spots, none, none > 0, none.copy(), index, none, (0.0, 0.0), none.copy())
     fit(np.array([(0.0, 0.0), (5.0, 1.0), (10.0, 0.0), (10.0, 8.0)]))

@@ -3,6 +3,8 @@ import { Link } from "react-router";
 
 import { post, useLibrary, type Edits } from "./api";
 import { FeedsBench, type FeedsAsk } from "./FeedsBench";
+import { HoldDocket, ratioAt, times, WhatHoldsThis } from "./HoldBench";
+import { OrderDocket } from "./OrderBench";
 import { clock, type ContourPlan, type Job, type On, type Operation, type Setup, type SheetPlan, type StepKind, type StepPlan } from "./model";
 import { FEATURE, KINDS_ON, Sentence, speed, StepDetails, suits } from "./Sentence";
 import { Snags } from "./Snags";
@@ -10,18 +12,29 @@ import { LengthToken } from "./Tokens";
 import { bare, length, metres, useUnit } from "./units";
 
 const ORDER: On[] = ["pockets", "grooves", "engravings", "drillings", "round holes", "holes", "outlines"];
-type Props = { job: Job; setup: Setup; edits: Edits; selected: string | null; plan?: SheetPlan; onSelect: (id: string | null) => void };
+type Props = { job: Job; setup: Setup; edits: Edits; selected: string | null; plan?: SheetPlan; onSelect: (id: string | null) => void; time: number | null; setTime: (t: number | null) => void };
+export type CutsView = "cut" | "held" | "order";
 type Bench = { ask: FeedsAsk; title: string; keep?: (rpm: number, feed: number) => void } | null;
 
-export function CutsDocket(props: Props) {
-  const { job, setup, edits, selected, onSelect } = props;
+export function CutsDocket(props: Props & { view: CutsView; setView: (v: CutsView) => void }) {
+  const { view, setView } = props;
+  return (
+    <>
+      <div className="-mt-1 mb-2 flex gap-4 border-b border-line text-[15px]" role="tablist" aria-label="What is looked at">{([["cut", "how cut"], ["held", "how held"], ["order", "in which order"]] as const).map(([v, words]) => <button key={v} role="tab" aria-selected={view === v} className={`-mb-px pb-0.5 ${view === v ? "border-b-[3px] border-accent font-semibold" : "text-quiet"}`} onClick={() => setView(v)}>{words}</button>)}</div>
+      {view === "order" ? <OrderDocket {...props} /> : view === "held" && !props.selected ? <HoldDocket {...props} /> : <CutDocket {...props} held={view === "held"} onHeld={() => setView("held")} />}
+    </>
+  );
+}
+
+function CutDocket(props: Props & { held: boolean; onHeld: () => void }) {
+  const { job, setup, edits, selected, onSelect, held, onHeld } = props;
   const [bench, setBench] = useState<Bench>(null), [group, setGroup] = useState<"part" | "cutter">("part");
   const piece = setup.pieces.find((p) => p.id === selected), part = piece && job.parts.find((p) => p.id === piece.part);
-  const snags = setup.snags.filter((s) => ["cuts", "feeds", "holding", "choice", "cutters"].includes(s.rule.split(".")[0]));
+  const snags = setup.snags.filter((s) => ["cuts", "feeds", "holding", "order", "choice", "cutters"].includes(s.rule.split(".")[0]));
   const find = (s: { where: Record<string, unknown> | null }) => onSelect((s.where?.piece as string) ?? setup.pieces.find((p) => p.part === s.where?.part)?.id ?? null);
   if (bench) return <FeedsBench ask={bench.ask} title={bench.title} onBack={() => setBench(null)} onKeep={bench.keep && ((rpm, feed) => { bench.keep!(rpm, feed); setBench(null); })} />;
   if (piece && part)
-    return <PartCuts {...props} partId={part.id} onBench={setBench} snags={snags.filter((s) => s.where?.part === part.id || s.where?.piece === piece.id)} />;
+    return <PartCuts {...props} held={held} onHeld={onHeld} partId={part.id} onBench={setBench} snags={snags.filter((s) => s.where?.part === part.id || s.where?.piece === piece.id)} />;
   return (
     <>
       <div className="flex items-baseline justify-between gap-2"><h2 className="text-[20px] font-semibold">How it is cut</h2>
@@ -165,7 +178,7 @@ function BookWear({ setup, cutter, metres: m }: { setup: Setup; cutter: string; 
     {said ? <span role="status">{said}</span> : <button className="key !py-0" onClick={async () => { await post(`/library/cutter/${cutter}/wear`, { metres: m }); library.refetch(); setSaid("booked"); }}>It was cut: book it</button>}</p>;
 }
 
-function PartCuts({ job, setup, edits, selected, plan, partId, onBench, snags }: Props & { partId: string; onBench: (b: Bench) => void; snags: Setup["snags"] }) {
+function PartCuts({ job, setup, edits, selected, plan, partId, onBench, snags, time, setTime, held, onHeld }: Props & { held: boolean; onHeld: () => void; partId: string; onBench: (b: Bench) => void; snags: Setup["snags"] }) {
   const { unit } = useUnit();
   const piece = setup.pieces.find((p) => p.id === selected)!, part = job.parts.find((p) => p.id === partId)!;
   const plans = setup.contours[part.id] ?? [], copies = setup.pieces.filter((p) => p.part === part.id).length;
@@ -175,7 +188,10 @@ function PartCuts({ job, setup, edits, selected, plan, partId, onBench, snags }:
   return (
     <>
       <h2 className="text-[20px] font-semibold">{part.name}, piece {piece.copy_no + 1} of {part.quantity}</h2>
-      <p className="label">Choices here hold for all {copies} piece{copies === 1 ? "" : "s"} of this part.</p>
+      {held ? <WhatHoldsThis job={job} setup={setup} plan={plan} piece={piece.id} time={time} setTime={setTime} />
+        : plan?.hold && <p className="flex items-baseline justify-between gap-2 text-[14px]"><span>{ratioAt(plan, piece.id, time) === undefined ? "Part of the sheet at this moment." : <>Held <b className="num">{times(ratioAt(plan, piece.id, time))}×</b> what its cut asks{time === null ? ", at the least" : ""}.</>}</span><button className="underline decoration-dotted" onClick={onHeld}>what holds this?</button></p>}
+      {held && <Snags snags={snags.filter((s) => s.rule.startsWith("holding."))} edits={edits} />}
+      <p className="label mt-2">Choices here hold for all {copies} piece{copies === 1 ? "" : "s"} of this part.</p>
       {groups.map(([on, contours]) => {
         const ownPart = job.steps.find((s) => s.part === part.id && s.on === on && !s.contour), house = setup.operations.filter((o) => o.on === on);
         return (
@@ -201,6 +217,7 @@ function PartCuts({ job, setup, edits, selected, plan, partId, onBench, snags }:
                   <p className="flex flex-wrap items-baseline gap-x-2 text-[14px]">
                     {["outlines", "holes", "round holes"].includes(on) && <><span className="label">tabs</span><TabCount value={c.tabs.length} onCommit={(n) => choose(c.contour, { tab_count: n })} /><span className="label">{c.by_hand ? "placed by hand" : c.tabs.length ? "spread on straight runs" : "none"}</span>
                       {(c.by_hand || c.tabs.length > 0 || !c.inside) && <button className="text-[13px] underline decoration-dotted" onClick={() => choose(c.contour, { automatic: ["tabs", "tab_count"] })}>automatic</button>}</>}
+                    {c.inside && ["holes", "round holes"].includes(on) && size && Math.min(...size) > 30 && <button className="text-[13px] underline decoration-dotted" onClick={() => edits.run({ kind: "set-hold", setup: setup.id, part: part.id, contour: c.contour, way: "skin, by hand" })}>keep its middle on a skin</button>}
                     <button className="text-[13px] underline decoration-dotted" onClick={() => choose(c.contour, { omit: true }, alike)}>leave out</button>
                     {last && setup.operations.find((o) => o.id === last.operation) && !c.own_steps && contours.length > 1 && <button className="text-[13px] underline decoration-dotted" onClick={() => edits.run({ kind: "set-steps", part: part.id, on, contour: c.contour, steps: house })}>steps of its own</button>}
                     {job.choices.some((k) => k.part === part.id && k.contour === c.contour && k.start) && <button className="text-[13px] underline" onClick={() => choose(c.contour, { automatic: ["start"] })}>start on a flat again</button>}
@@ -216,10 +233,18 @@ function PartCuts({ job, setup, edits, selected, plan, partId, onBench, snags }:
           </section>
         );
       })}
-      <p className="label mt-2">Drag a tab or a start point along its edge on the table; with the keyboard, focus it and use the arrow keys.</p>
-      <Snags snags={snags} edits={edits} />
+      <HoldPart job={job} setup={setup} edits={edits} part={part.id} />
+      <p className="label mt-2">Drag a tab or a start point along its edge on the table, double-click an edge for a tab more, Delete takes one away; with the keyboard, focus it and use the arrow keys.</p>
+      <Snags snags={held ? snags.filter((s) => !s.rule.startsWith("holding.")) : snags} edits={edits} />
     </>
   );
+}
+
+/** Another way of holding for one part than the setup's. */
+function HoldPart({ job, setup, edits, part }: { job: Job; setup: Setup; edits: Edits; part: string }) {
+  const own = job.steps.some((s) => s.part === part && s.on === "outlines" && !s.contour);
+  return <p className="mt-2 flex flex-wrap items-baseline gap-x-2 text-[14px]"><span className="label">hold this part by</span>{["tabs", "skin, last pass", "skin, by hand", "nothing"].map((way) => <button key={way} className="underline decoration-dotted" onClick={() => edits.run({ kind: "set-hold", setup: setup.id, part, way })}>{way}</button>)}
+    {own && <button className="underline" onClick={() => edits.run({ kind: "set-steps", part, on: "outlines", steps: [] })}>as the setup says</button>}</p>;
 }
 
 /** Features cut just alike are one line: twenty ticks of a scale are not twenty decisions. */

@@ -3,7 +3,7 @@ import { useCallback, useEffect, useRef, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 
 import { call, nestState, post, useEdits, useJob, useProof } from "./api";
-import { CutsDocket } from "./CutsStation";
+import { CutsDocket, type CutsView } from "./CutsStation";
 import { ProveDocket, ReleaseDocket, YieldBoard, YieldDocket } from "./EndStations";
 import { STATIONS, type Job, type NestState, type Piece, type Setup, type Station } from "./model";
 import { NestDocket } from "./NestStation";
@@ -37,7 +37,7 @@ function Loaded({ job, station }: { job: Job; station: Station }) {
   const relieve = ([x, y]: [number, number]) => { const op = setup.operations.find((o) => o.on === "outlines"), c = setup.cutters.find((k) => k.id === op?.cutter); if (opened) edits.run({ kind: "alter-part", part: opened.id, add: { kind: "relief", style, radius: (c?.diameter ?? 6) / 2 + 0.05, at: [[x, y]], under: 179 } }); };
   const [sketch, setSketch] = useState<Sketch>(null), [stockShown, setStockShown] = useState<string | null>(null);
   const [seconds, setSeconds] = useState(8), [swap, setSwap] = useState<string | null>(null);
-  const [watch, setWatch] = useState(true);
+  const [watch, setWatch] = useState(true), [view, setView] = useState<CutsView>("cut");
   const { nest, preview: live, start, stop } = useNest(job, setup, edits, seconds), preview = watch ? live : null;
   const proof = useProof(job.id, job.revision, setup.sheets.length > 0).data?.[setup.id];
   const shown = preview ?? setup.pieces;
@@ -102,6 +102,7 @@ function Loaded({ job, station }: { job: Job; station: Station }) {
             : station === "release" ? <ReleaseBoard job={job} setup={setup} />
             : <TableView job={job} setup={setup} sheet={atStock ?? sheet} copy={atStock && atStock !== sheet ? 0 : copy} sketch={station === "stock" ? sketch?.points : undefined} onSketch={(p) => sketch && setSketch({ ...sketch, points: [...sketch.points, p] })} station={station} selected={selected} onSelect={select} time={tape ? time : null} preview={preview} onMove={move}
                 onTabs={(p, contour, tabs) => edits.run({ kind: "set-contour", part: p, contour, tabs: tabs.map(([x, y]) => [round(x), round(y)]) })}
+                onScrews={(screws) => edits.run({ kind: "set-screws", setup: setup.id, screws })} onFixings={(fixings) => edits.run({ kind: "set-fixings", setup: setup.id, fixings })}
                 onStart={(p, contour, [x, y]) => edits.run({ kind: "set-contour", part: p, contour, start: [round(x), round(y)] })} />}
           {["stock", "nest", "cuts", "prove"].includes(station) && sheets.length > 1 && (
             <div className="absolute left-11 top-2 flex gap-1 text-[13px]" role="tablist" aria-label="Sheets">{sheets.map((s, i) => <button key={s.join("/")} role="tab" aria-selected={s[0] === (atStock ?? sheet) && s[1] === copy} className={`${s[0] === (atStock ?? sheet) && s[1] === copy ? "key-strong" : "key"} !py-0`} onClick={() => { setStockShown(null); show(...s); }}>Sheet {i + 1}</button>)}</div>
@@ -118,13 +119,13 @@ function Loaded({ job, station }: { job: Job; station: Station }) {
             : <PartsDocket job={job} setup={setup} edits={edits} selected={part} onSelect={setPart} onOpen={openPart} onChange={change} />)}
           {station === "stock" && <StockDocket setup={setup} edits={edits} sketch={sketch} setSketch={setSketch} onShow={setStockShown} />}
           {station === "nest" && <NestDocket job={job} setup={setup} edits={edits} selected={selected} nest={nest} seconds={seconds} setSeconds={setSeconds} swap={swap} setSwap={setSwap} watch={watch} setWatch={setWatch} onNest={start} onStop={stop} onSelect={select} show={show} at={[sheet, copy]} />}
-          {station === "cuts" && <CutsDocket job={job} setup={setup} edits={edits} selected={selected} plan={plan} onSelect={select} />}
+          {station === "cuts" && <CutsDocket job={job} setup={setup} edits={edits} selected={selected} plan={plan} onSelect={select} time={time} setTime={setTime} view={view} setView={setView} />}
           {station === "prove" && <ProveDocket setup={setup} proof={proof} edits={edits} />}
           {station === "yield" && <YieldDocket job={job} setup={setup} />}
           {station === "release" && <ReleaseDocket job={job} setup={setup} proof={proof} edits={edits} />}
         </aside>
       </div>
-      {tape ? <Tape job={job} setup={setup} plan={plan} time={time} setTime={setTime} selected={selected} onSelect={select} /> : <span />}
+      {tape ? <Tape job={job} setup={setup} plan={plan} time={time} setTime={setTime} selected={selected} onSelect={select} onMove={station === "cuts" ? (cut, before) => edits.run({ kind: "move-cut", setup: setup.id, sheet: plan.sheet, sheet_copy: plan.copy_no, cut, before }) : undefined} /> : <span />}
       <History id={job.id} open={history} close={() => setHistory(false)} />
     </div>
   );

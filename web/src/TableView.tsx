@@ -1,12 +1,14 @@
 import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 
 import { neighbours, nearestOnRing, obstaclesOf, snapped, solid, toPart, toSheet, trouble, type Trouble } from "./geometry";
-import { placeOf, type Job, type Part, type Piece, type Setup, type SheetPlan, type Station, type XY } from "./model";
+import { gradeOf, GRADES, gradeFill, HoldPatterns, ratioAt, times } from "./HoldBench";
+import { placeOf, type Fixing, type Job, type Part, type Piece, type Setup, type Screw, type SheetPlan, type Station, type XY } from "./model";
 import { bare, useUnit } from "./units";
 
 type Props = {
   job: Job; setup: Setup; sheet: string; copy: number; station: Station; selected: string | null; onSelect: (id: string | null) => void;
   time: number | null; preview: Piece[] | null; sketch?: XY[]; onSketch?: (p: XY) => void; onMove?: (piece: Piece) => void; onTabs?: (part: string, contour: string, tabs: XY[]) => void; onStart?: (part: string, contour: string, start: XY) => void;
+  onScrews?: (s: Screw[]) => void; onFixings?: (f: Fixing[]) => void;
 };
 type Camera = { k: number; x: number; y: number };
 const RULER = 30;
@@ -15,7 +17,7 @@ const HANDLE = { w: 11, h: 6 };
 const SNAP = 14;
 
 /** The machine's table to scale, seen from where the operator stands: canvas for what is only looked at, SVG for what is grabbed. */
-export function TableView({ job, setup, sheet, copy, station, selected, onSelect, time, preview, sketch, onSketch, onMove, onTabs, onStart }: Props) {
+export function TableView({ job, setup, sheet, copy, station, selected, onSelect, time, preview, sketch, onSketch, onMove, onTabs, onStart, onScrews, onFixings }: Props) {
   const { unit } = useUnit();
   const box = useRef<HTMLDivElement>(null), canvas = useRef<HTMLCanvasElement>(null);
   const [size, setSize] = useState<XY>([0, 0]);
@@ -24,6 +26,7 @@ export function TableView({ job, setup, sheet, copy, station, selected, onSelect
   const [pan, setPan] = useState<{ from: XY; camera: Camera } | null>(null);
   const [tabDrag, setTabDrag] = useState<{ piece: Piece; contour: string; index: number; tabs: XY[] } | null>(null);
   const [startDrag, setStartDrag] = useState<{ piece: Piece; contour: string; at: XY } | null>(null);
+  const [stuff, setStuff] = useState<{ id: string; screw: boolean; dx: number; dy: number; from: XY } | null>(null);
   const [hover, setHover] = useState<XY | null>(null);
   const stock = setup.stock.find((s) => s.id === sheet) ?? setup.stock[0];
   const machine = setup.machine;
@@ -144,7 +147,7 @@ export function TableView({ job, setup, sheet, copy, station, selected, onSelect
   const loose: Piece | null = drag ? { ...drag.piece, x: drag.piece.x + drag.at[0] - drag.from[0], y: drag.piece.y + drag.at[1] - drag.from[1] } : null;
   const heldId = drag?.piece.id;
   const around = useMemo(() => (heldId ? neighbours(pieces.filter((p) => p.id !== heldId), parts) : []), [heldId, pieces, parts]);
-  const obstacles = useMemo(() => (stock ? obstaclesOf(stock, setup.screws, setup.spacing - setup.rules.web + 3) : []), [stock, setup.screws, setup.spacing, setup.rules.web]);
+  const obstacles = useMemo(() => (stock ? obstaclesOf(stock, setup.screws, setup.kerf + 3) : []), [stock, setup.screws, setup.kerf]);
   const { held, contact, heldTrouble } = useMemo(() => {
     if (!loose || !stock) return { held: null, contact: false, heldTrouble: null as Trouble };
     const began = performance.now(), part = parts.get(loose.part)!;
@@ -169,8 +172,29 @@ export function TableView({ job, setup, sheet, copy, station, selected, onSelect
     const k = Math.min(40, Math.max(0.02, cam.k * f));
     setCamera({ k, x: mx - ((mx - cam.x) * k) / cam.k, y: my - ((my - cam.y) * k) / cam.k });
   };
-  const tabsOf = (p: Piece) => (setup.contours[p.part] ?? []).flatMap((c) => c.tabs.map((t, index) => ({ contour: c.contour, index, x: t[0], y: t[1], angle: t[2], hand: c.by_hand })));
+  const tabsOf = (p: Piece) => (setup.contours[p.part] ?? []).flatMap((c) => (c.contour === parts.get(p.part)?.contours[0].name && !c.by_hand && setup.own_tabs[p.id] || c.tabs).map((t, index) => ({ contour: c.contour, index, x: t[0], y: t[1], angle: t[2], hand: c.by_hand })));
   const ringOf = (part: Part, contour: string) => part.rings[part.contours.findIndex((c) => c.name === contour)];
+
+  /** A tab where a person points: on the nearest edge of the piece. */
+  const addTab = (p: Piece, part: Part, to: XY) => {
+    const best = part.contours.map((c, i) => { const on = nearestOnRing(to, part.rings[i]); return { name: c.name, on, away: Math.hypot(on[0] - to[0], on[1] - to[1]) }; }).sort((a, b) => a.away - b.away)[0];
+    if (best && best.away * cam.k < 24) onTabs!(p.part, best.name, [...tabsOf(p).filter((o) => o.contour === best.name).map((o): XY => [o.x, o.y]), best.on]);
+  };
+  const shift = (id: string, screw: boolean, dx: number, dy: number) => {
+    const put = <T extends { id: string; x: number; y: number }>(o: T): T => (o.id === id ? { ...o, x: Math.round((o.x + dx) * 10) / 10, y: Math.round((o.y + dy) * 10) / 10 } : o);
+    if (screw) onScrews?.(setup.screws.map(put)); else onFixings?.(setup.fixings.map(put));
+  };
+  /** Handles of what stands on the table: dragged, or moved with the arrow keys, at Cuts & hold. */
+  const handle = (id: string, screw: boolean, name: string, x: number, y: number) => (station !== "cuts" || !onScrews ? { pointerEvents: "none" as const } : {
+    "data-grab": true, "data-fixing": id, tabIndex: 0, role: "button", style: { cursor: "grab" }, "aria-label": `${name} at ${bare(x, unit, 0)}, ${bare(y, unit, 0)}; arrow keys move it`,
+    onPointerDown: (e: React.PointerEvent) => { e.stopPropagation(); (e.target as Element).closest("svg")!.setPointerCapture?.(e.pointerId); setStuff({ id, screw, dx: 0, dy: 0, from: at(e) }); },
+    onKeyDown: (e: React.KeyboardEvent) => {
+      const way: Record<string, XY> = { ArrowRight: [1, 0], ArrowLeft: [-1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] }, d = way[e.key], step = e.shiftKey ? 50 : 5;
+      if (d) { e.preventDefault(); shift(id, screw, d[0] * step, d[1] * step); }
+      if (e.key === "Delete") { e.preventDefault(); if (screw) onScrews(setup.screws.filter((o) => o.id !== id)); else onFixings?.(setup.fixings.filter((o) => o.id !== id)); }
+    },
+  });
+  const screwsHere = setup.screws.filter((s) => !s.sheet || (s.sheet === stock?.id && s.sheet_copy === copy));
 
   if (!stock) return <div ref={box} className="grid h-full place-items-center text-quiet">No sheet is on the table. Choose one at Stock & table.</div>;
   const showTabs = station === "cuts" || station === "prove";
@@ -185,6 +209,7 @@ export function TableView({ job, setup, sheet, copy, station, selected, onSelect
         setHover(at(e));
         if (pan) setCamera({ ...pan.camera, x: pan.camera.x + e.clientX - pan.from[0], y: pan.camera.y + e.clientY - pan.from[1] });
         if (drag) setDrag({ ...drag, at: at(e), free: e.altKey });
+        if (stuff) { const [x, y] = at(e); setStuff({ ...stuff, dx: x - stuff.from[0], dy: y - stuff.from[1] }); }
         if (startDrag) setStartDrag({ ...startDrag, at: nearestOnRing(toPart(at(e), startDrag.piece), ringOf(parts.get(startDrag.piece.part)!, startDrag.contour)) });
         if (tabDrag) {
           const part = parts.get(tabDrag.piece.part)!;
@@ -195,33 +220,40 @@ export function TableView({ job, setup, sheet, copy, station, selected, onSelect
       onPointerUp={() => {
         setPan(null);
         if (drag && held) { if (Math.hypot(held.x - drag.piece.x, held.y - drag.piece.y) * cam.k > 2) onMove?.(held); setDrag(null); }
+        if (stuff) { if (Math.hypot(stuff.dx, stuff.dy) * cam.k > 2) shift(stuff.id, stuff.screw, stuff.dx, stuff.dy); setStuff(null); }
         if (startDrag) { onStart?.(startDrag.piece.part, startDrag.contour, startDrag.at); setStartDrag(null); }
         if (tabDrag) { onTabs?.(tabDrag.piece.part, tabDrag.contour, tabDrag.tabs); setTabDrag(null); }
       }}
-      onPointerLeave={() => { setHover(null); setPan(null); setDrag(null); setTabDrag(null); setStartDrag(null); }}>
+      onPointerLeave={() => { setHover(null); setPan(null); setDrag(null); setTabDrag(null); setStartDrag(null); setStuff(null); }}>
       <canvas ref={canvas} className="absolute inset-0 h-full w-full" aria-hidden />
       <svg className="absolute inset-0 h-full w-full" role="group" aria-label={`Table of ${machine.name} with ${stock.name}, ${pieces.length} pieces`}>
         <defs>
           <pattern id="at-fault" width="7" height="7" patternUnits="userSpaceOnUse" patternTransform="rotate(45)"><rect width="7" height="7" fill="#f7e3dd" /><path d="M0 0V7" stroke="#a92f22" strokeWidth="3" /></pattern>
+          <HoldPatterns name="table" k={cam.k} />
+          <pattern id="fixing-cover" width={10 / cam.k} height={10 / cam.k} patternUnits="userSpaceOnUse"><path d={`M0 ${10 / cam.k}L${10 / cam.k} 0`} stroke="#7a7058" strokeWidth={1 / cam.k} /></pattern>
         </defs>
         <g transform={`translate(${cam.x} ${cam.y}) scale(${cam.k} ${-cam.k}) translate(${sx} ${sy})`}>
+          {setup.fixings.filter((f) => ["cover", "fixture board", "pod", "tape"].includes(f.kind)).map((f) => { const d = stuff?.id === f.id ? stuff : null; return <rect key={f.id} x={f.x - f.width / 2 + (d?.dx ?? 0)} y={f.y - f.height / 2 + (d?.dy ?? 0)} width={f.width} height={f.height} fill={f.kind === "cover" ? "url(#fixing-cover)" : f.kind === "tape" ? "rgba(196,123,15,.25)" : "rgba(28,78,73,.18)"} stroke="#21262a" strokeWidth={1} strokeDasharray={f.kind === "pod" ? "5 2" : f.kind === "tape" ? "2 2" : undefined} vectorEffect="non-scaling-stroke" {...handle(f.id, false, f.kind, f.x, f.y)}><title>{f.kind}</title></rect>; })}
           {(held ? [...pieces.filter((p) => p.id !== held.id), ...pieces.filter((p) => p.id === held.id)] : pieces).map((p) => {
             const part = parts.get(p.part);
             if (!part) return null;
             const here = held?.id === p.id ? held : p, bad = setup.layout.at_fault.includes(p.id) && held?.id !== p.id, mine = selected === p.id;
-            const fill = held?.id === p.id ? (heldTrouble ? "#f3c9be" : "#bcd8cf") : bad ? "url(#at-fault)" : free.has(p.id) ? "#f6f0e2" : mine ? "#bfd8d0" : "rgba(250,244,230,.88)";
+            const grade = (station === "cuts" || station === "prove") && plan?.hold && !preview ? gradeOf(ratioAt(plan, p.id, time), plan.hold.margin) : null;
+            const fill = grade && held?.id !== p.id ? gradeFill(grade, "table") : held?.id === p.id ? (heldTrouble ? "#f3c9be" : "#bcd8cf") : bad ? "url(#at-fault)" : free.has(p.id) ? "#f6f0e2" : mine ? "#bfd8d0" : "rgba(250,244,230,.88)";
             return (
-              <path key={p.id} data-grab data-piece={p.id} d={part.contours.map((c) => c.d).join("")} transform={placeOf(here)} fillRule="evenodd" fill={fill} fillOpacity={station === "cuts" || station === "prove" ? 0.55 : undefined}
+              <path key={p.id} data-grab data-piece={p.id} d={part.contours.map((c) => c.d).join("")} transform={placeOf(here)} fillRule="evenodd" fill={fill} fillOpacity={grade ? 0.92 : station === "cuts" || station === "prove" ? 0.55 : undefined} data-hold={grade ?? undefined}
                 stroke={bad || (held?.id === p.id && heldTrouble) ? "#a92f22" : "#21262a"} strokeWidth={mine ? 2.6 : 1.2} strokeDasharray={free.has(p.id) ? "2 2" : undefined} vectorEffect="non-scaling-stroke"
                 tabIndex={0} role="button" aria-pressed={mine} aria-label={`${part.name}, piece ${p.copy_no + 1}${p.locked ? ", locked" : ""}${bad ? ", at fault" : ""}`}
                 style={{ cursor: movable && !p.locked ? "grab" : "pointer" }}
-                onKeyDown={(e) => keys(e, p)} onFocus={() => onSelect(p.id)}
+                onKeyDown={(e) => keys(e, p)} onFocus={() => onSelect(p.id)} onDoubleClick={(e) => { if (station === "cuts" && onTabs) addTab(p, part, toPart(at(e), p)); }}
                 onPointerDown={(e) => { onSelect(p.id); if (movable && !p.locked) { performance.clearMeasures("venzo-drag"); (e.target as Element).closest("svg")!.setPointerCapture?.(e.pointerId); setDrag({ piece: p, from: at(e), at: at(e), free: e.altKey }); } }} />
             );
           })}
           {sketch && sketch.length > 0 && <polyline points={sketch.map((q) => q.join(",")).join(" ")} fill="rgba(28,78,73,.12)" stroke="#1c4e49" strokeWidth={2.4} vectorEffect="non-scaling-stroke" />}
           {sketch?.map((q, i) => <circle key={i} cx={q[0]} cy={q[1]} r={4 / cam.k} fill="#1c4e49" />)}
-          {setup.screws.map((s) => <circle key={s.id} cx={s.x} cy={s.y} r={s.head / 2} fill="#fff" stroke="#21262a" strokeWidth={1.5} vectorEffect="non-scaling-stroke" />)}
+          {setup.fixings.filter((f) => ["clamp", "cam", "pin"].includes(f.kind)).map((f) => { const d = stuff?.id === f.id ? stuff : null, x = f.x + (d?.dx ?? 0), y = f.y + (d?.dy ?? 0); return f.kind === "pin" ? <circle key={f.id} cx={x} cy={y} r={Math.max(f.width / 2, 4 / cam.k)} fill="#21262a" {...handle(f.id, false, "pin", f.x, f.y)} />
+            : <g key={f.id} {...handle(f.id, false, f.kind, f.x, f.y)}><rect x={x - f.width / 2} y={y - f.height / 2} width={f.width} height={f.height} fill="#fffdf8" stroke="#21262a" strokeWidth={2} vectorEffect="non-scaling-stroke" /><path d={f.kind === "clamp" ? `M${x - f.width / 2} ${y - f.height / 2}l${f.width} ${f.height}m0 ${-f.height}l${-f.width} ${f.height}` : `M${x - f.width / 2} ${y}h${f.width}`} stroke="#21262a" strokeWidth={1.2} vectorEffect="non-scaling-stroke" /></g>; })}
+          {screwsHere.map((s) => { const d = stuff?.id === s.id ? stuff : null, r = Math.max(s.head / 2, 3.5 / cam.k), x = s.x + (d?.dx ?? 0), y = s.y + (d?.dy ?? 0); return <g key={s.id} {...handle(s.id, true, s.kind, s.x, s.y)}><circle cx={x} cy={y} r={r} fill="#fff" stroke="#21262a" strokeWidth={1.8} strokeDasharray={s.kind === "nail" ? "2 1.5" : undefined} vectorEffect="non-scaling-stroke" /><path d={`M${x - r * 0.6} ${y}h${r * 1.2}`} stroke="#21262a" strokeWidth={1.4} vectorEffect="non-scaling-stroke" pointerEvents="none" /></g>; })}
         </g>
         {pieces.map((p) => {
           const part = parts.get(p.part);
@@ -234,6 +266,7 @@ export function TableView({ job, setup, sheet, copy, station, selected, onSelect
           return (
             <g key={p.id} pointerEvents="none" transform={`translate(${X} ${Y})${upright ? " rotate(-90)" : ""}`}>
               <text textAnchor="middle" dy={p.locked ? -2 : 4} fontSize={12} fill="#21262a" stroke="#faf6ee" strokeWidth={3} paintOrder="stroke">{part.name}</text>
+              {(station === "cuts" || station === "prove") && plan?.hold && !preview && part.label[2] * cam.k > 19 && ratioAt(plan, p.id, time) !== undefined && <text className="num" textAnchor="middle" dy={18} fontSize={13} fontWeight={600} fill="#21262a" stroke="#faf6ee" strokeWidth={3} paintOrder="stroke">{times(ratioAt(plan, p.id, time))}×</text>}
               {p.locked && <LockMark x={0} y={8} />}
             </g>
           );
@@ -246,9 +279,10 @@ export function TableView({ job, setup, sheet, copy, station, selected, onSelect
             <rect key={`${p.id}/${t.contour}/${t.index}`} x={-HANDLE.w / 2} y={-HANDLE.h / 2} width={HANDLE.w} height={HANDLE.h} rx={1}
               transform={`translate(${cam.x + (X + sx) * cam.k} ${cam.y - (Y + sy) * cam.k}) rotate(${angle}) scale(${mine ? 1.35 : 0.8})`} fill={t.hand ? "#1c4e49" : "#fffdf8"} stroke="#21262a" strokeWidth={1.3}
               {...(mine && station === "cuts" && onTabs ? {
-                "data-grab": true, "data-tab": `${t.contour}/${t.index}`, tabIndex: 0, role: "button", style: { cursor: "grab" }, "aria-label": `tab ${t.index + 1} on ${t.contour}; arrow keys move it`,
+                "data-grab": true, "data-tab": `${t.contour}/${t.index}`, tabIndex: 0, role: "button", style: { cursor: "grab" }, "aria-label": `tab ${t.index + 1} on ${t.contour}; arrow keys move it, Delete takes it away`,
                 onPointerDown: (e: React.PointerEvent) => { e.stopPropagation(); (e.target as Element).closest("svg")!.setPointerCapture?.(e.pointerId); setTabDrag({ piece: p, contour: t.contour, index: t.index, tabs: tabsOf(p).filter((o) => o.contour === t.contour).map((o) => [o.x, o.y]) }); },
                 onKeyDown: (e: React.KeyboardEvent) => {
+                  if (e.key === "Delete" || e.key === "Backspace") { e.preventDefault(); onTabs(p.part, t.contour, tabsOf(p).filter((o) => o.contour === t.contour && o.index !== t.index).map((o) => [o.x, o.y])); return; }
                   const way = e.key === "ArrowRight" || e.key === "ArrowUp" ? 1 : e.key === "ArrowLeft" || e.key === "ArrowDown" ? -1 : 0;
                   if (!way) return;
                   e.preventDefault();
@@ -291,6 +325,9 @@ export function TableView({ job, setup, sheet, copy, station, selected, onSelect
         <button className="key !py-0" onClick={() => setCamera(fit("sheet"))}>Sheet</button>
         <button className="key !py-0" onClick={() => setCamera(fit("table"))}>Table</button>
       </div>
+      {(station === "cuts" || station === "prove") && plan?.hold && !preview && (
+        <div className="pointer-events-none absolute bottom-8 right-32 flex items-center gap-3 bg-paper/85 px-2 py-0.5 text-[12.5px]" aria-label="Scale of hold"><b className="font-semibold">{time === null ? "least hold" : "hold"}</b>
+          {GRADES.map(([g, words], i) => <span key={g} className="flex items-center gap-1"><svg width="17" height="13" aria-hidden>{i === 0 && <defs><HoldPatterns name="scale" /></defs>}<rect x=".5" y=".5" width="16" height="12" fill={gradeFill(g, "scale")} stroke="#21262a" strokeWidth=".8" /></svg>{words}</span>)}</div>)}
       {hover && <div className="num pointer-events-none absolute bottom-8 right-2 bg-paper/85 px-1 text-[12px]">{bare(hover[0], unit, unit === "mm" ? 0 : 2)}, {bare(hover[1], unit, unit === "mm" ? 0 : 2)} {unit}</div>}
     </div>
   );

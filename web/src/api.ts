@@ -24,12 +24,18 @@ export const post = <T>(path: string, body?: unknown) =>
 
 export const useJobs = () => useQuery({ queryKey: ["jobs"], queryFn: () => call<JobLine[]>("/jobs") });
 export const useLibrary = () => useQuery({ queryKey: ["library"], queryFn: () => call<Library>("/library"), staleTime: 60_000 });
-export const useJob = (id: string) => useQuery({ queryKey: ["job", id], queryFn: () => call<Job>(`/jobs/${id}`) });
+export const useJob = (id: string) => {
+  const client = useQueryClient();
+  return useQuery({ queryKey: ["job", id], queryFn: async () => {
+    const read = await call<Job>(`/jobs/${id}`), known = client.getQueryData<Job>(["job", id]);
+    return known && known.revision > read.revision ? known : read; // an edit was answered meanwhile
+  } });
+};
 export const useProof = (id: string, revision: number, on: boolean) =>
   useQuery({ queryKey: ["proof", id, revision], queryFn: () => call<Record<string, ProofSheet[]>>(`/jobs/${id}/proof`), enabled: on, staleTime: Infinity });
 
 /** Commands that need the drawing or the geometry itself, not only the plan. */
-const ASKS = new Set(["read-again", "alter-part", "find-place"]);
+const ASKS = new Set(["read-again", "alter-part", "find-place", "move-cut"]);
 export const useReading = (id: string, drawing: string | undefined, revision: number) =>
   useQuery({ queryKey: ["reading", id, drawing, revision], queryFn: () => call<Reading>(`/jobs/${id}/drawings/${drawing}/reading`), enabled: !!drawing, placeholderData: keepPreviousData, staleTime: Infinity });
 export const useJudgement = (id: string, part: string | undefined, revision: number) =>
@@ -46,13 +52,18 @@ export function useEdits(id: string) {
   const [notice, setNotice] = useState<Notice>(null);
   const [dropped, setDropped] = useState<DropResult[]>([]);
   const [revised, setRevised] = useState<Revised[]>([]);
-  const take = (job: Job) => client.setQueryData(["job", id], job);
+  const take = (job: Job) => {
+    client.setQueryData(["job", id], job);
+    // an edit is answered at once; what holds the pieces is read when it has been worked out
+    if (job.setups.some((s) => s.sheets.some((x) => x.hold === null))) client.invalidateQueries({ queryKey: ["job", id] });
+  };
   const failed = (e: Error) => {
     setNotice({ kind: "bad", text: e instanceof ApiError && e.status === 409 ? `${e.message}. The job was read again; make your change on it.` : e.message });
     if (e instanceof ApiError && (e.status === 409 || e.status === 404)) client.invalidateQueries({ queryKey: ["job", id] });
   };
   const run = useMutation({
-    mutationFn: (command: Record<string, unknown>) => {
+    mutationFn: async (command: Record<string, unknown>) => {
+      await client.cancelQueries({ queryKey: ["job", id] }); // an older reading must not overtake the answer
       const base = client.getQueryData<Job>(["job", id])?.revision ?? 1;
       return post<Job>(`/jobs/${id}/${ASKS.has(String(command.kind)) ? "asks" : "commands"}`, { base, command });
     },

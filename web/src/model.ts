@@ -27,7 +27,7 @@ export type Cutter = {
   id: string; number: number; name: string; kind: string; diameter: number; flutes: number; cutting_length: number; shank: number; tip: number; corner_radius: number; angle: number | null; up_cut: number;
   centre_cutting: boolean; max_depth: number | null; stick_out: number | null; holder: string | null; feeds: Record<string, Feeds>; metres: number; life: number | null; note: string; silhouette?: XY[];
 };
-export type Tabs = { count: number; width: number; height: number };
+export type Tabs = { count: number; width: number; height: number; every: number | null; sloped: boolean };
 export type On = "outlines" | "holes" | "round holes" | "pockets" | "grooves" | "engravings" | "drillings";
 export type StepKind = "profile" | "pocket" | "groove" | "drill" | "bore" | "chamfer" | "face";
 /** One operation; which of the optional fields count depends on its kind. null: by house rule. */
@@ -50,7 +50,7 @@ export type Advice = {
 };
 export type Machine = {
   id: string; name: string; width: number; height: number; dead_areas: [number, number, number, number][]; zones: { id: string; rect: [number, number, number, number] }[];
-  z_travel: number; rapid: number; z_speed: number | null; top_feed: number | null; acceleration: number; rpm_min: number; rpm_max: number; power: XY[]; slots: number; cooling: string[]; rate_per_hour: number;
+  pump: { pressure: number; flow: number } | null; spoilboard: { thickness: number; leak: number }; z_travel: number; rapid: number; z_speed: number | null; top_feed: number | null; acceleration: number; rpm_min: number; rpm_max: number; power: XY[]; slots: number; cooling: string[]; rate_per_hour: number;
   clearance: number; retract: number; change_seconds: number; home: string; dialect: { name: string; inch: boolean; tool_change: boolean };
 };
 export type Material = {
@@ -62,8 +62,22 @@ export type ContourPlan = {
   contour: string; operation: string; cutter: string; inside: boolean; passes: number; depth: number; step_down: number; tabs: [number, number, number][];
   by_hand: boolean; omitted: boolean; reason: string; on: On; own_steps: boolean; steps: StepPlan[];
 };
-export type CutCell = { piece: string; contour: string; cutter: string; operation: string; kind: StepKind; frees: boolean; inside: boolean; begins: number; seconds: number; passes: number; tabs: number; start: XY };
-export type SheetPlan = { sheet: string; copy_no: number; seconds: number; cut_length: number; rapid_length: number; changes: [number, string][]; cuts: CutCell[] };
+export type CutCell = { name: string; trial: boolean; outline: boolean; force: number; piece: string; contour: string; cutter: string; operation: string; kind: StepKind; frees: boolean; inside: boolean; begins: number; seconds: number; passes: number; tabs: number; start: XY };
+export type SheetPlan = { sheet: string; copy_no: number; seconds: number; cut_length: number; rapid_length: number; changes: [number, string][]; cuts: CutCell[]; hold: SheetHold | null; refused: { cut: string; before: string; why: string }[] };
+/** What holds the pieces of a sheet through its program; rows are (cut, times the load). */
+export type SheetHold = {
+  pieces: Record<string, [number, number | null][]>; sheet: [number, number | null][]; marks: [number, "stop" | "thin" | "drop" | "loose", string][]; freed: Record<string, number>; loose: Record<string, number>;
+  margin: number; lowest: { ratio: number | null; piece: string; cut: number; kind: string } | null; pressure: XY | null;
+};
+export type Held = { cut: number; kind: string; side: number; up: number; load: number; lift: number; ratio: number | null; area: number; holds: { kind: string; says: string; count: number; side: number; up: number; at: XY[] }[] };
+export type WhatHolds = Held & { pressure: number | null; joined: boolean; freed: number | null; loose: number | null; cuts_left: number; timeline: (Held & { at: number; says: string })[] };
+export type OrderBy = "insides first" | "piece by piece" | "small parts first" | "heat spread";
+export type Figures = { seconds: number; travel: number; changes: number; lowest: number | null; stops: number };
+export type OrderLine = Figures & { order_by: OrderBy; why: string; now: boolean };
+export type WayLine = Figures & { way: string; why: string; now: boolean; tabs: number; hand_seconds: number };
+export type MovedCut = { sheet: string; sheet_copy: number; cut: string; before: string };
+export type Fixing = { kind: "clamp" | "cam" | "pin" | "tape" | "pod" | "fixture board" | "cover"; id: string; x: number; y: number; width: number; height: number; proud: number; force?: number | null; seal?: number };
+export type HoldRules = { friction: Record<string, number>; tab_strength: Record<string, number>; screw_shear: number; screw_pull: number; nail_shear: number; nail_pull: number; clamp_force: number; cam_force: number; margin: number; chatter: number; tab_seconds: number; skin_seconds_m: number; skin: Record<string, number> };
 export type SheetYield = {
   sheet: string; copy_no: number; pieces: number; net_area: number; sheet_area: number; utilisation: number; used_length: number; remnant: XY | null;
   cut_length: number; rapid_length: number; seconds: number; material_cost: number; machine_cost: number; net_mass: number;
@@ -72,11 +86,11 @@ export type JobYield = {
   sheets: SheetYield[]; pieces: number; net_area: number; sheet_area: number; utilisation: number; cut_length: number; seconds: number;
   material_cost: number; machine_cost: number; bound: number;
 };
-export type Screw = { id: string; x: number; y: number; head: number; proud: number };
-export type Rules = { name: string; step_down: string; web: number; tabs: Record<string, Tabs>; overshoot: Record<string, number> };
+export type Screw = { id: string; x: number; y: number; head: number; proud: number; kind: "screw" | "nail"; sheet: string | null; sheet_copy: number; marked: boolean };
+export type Rules = { name: string; step_down: string; web: number; tabs: Record<string, Tabs>; overshoot: Record<string, number>; between: "one kerf" | "skeleton"; hold: HoldRules };
 export type Setup = {
   id: string; name: string; machine: Machine; material: Material; cutters: Cutter[]; rules: Rules & Record<string, unknown>; stock: Stock[];
-  datum: "lower left" | "centre"; z_zero: "top" | "bed"; sheet_at: XY; zones_on: string[]; screws: Screw[]; operations: Operation[]; spacing: number;
+  datum: "lower left" | "centre"; z_zero: "top" | "bed"; sheet_at: XY; zones_on: string[]; screws: Screw[]; operations: Operation[]; spacing: number; kerf: number; fixings: Fixing[]; order_by: OrderBy; moved_cuts: MovedCut[]; trial: string[]; insides_apart: boolean; own_tabs: Record<string, [number, number, number][]>;
   layout: { state: "none" | "fits" | "adrift" | "broken"; unplaced: Record<string, number>; at_fault: string[]; bound: number; engine: string; steps: number; last: number; yield: number; same: { sheet: string; copies: number[] }[] };
   kept: Kept[]; guillotine: boolean; same_layouts: boolean; allow_in_holes: boolean;
   pieces: Piece[]; snags: Snag[]; contours: Record<string, ContourPlan[]>; paths: Record<string, Record<string, { contour: string; cutter: string; operation: string; kind: StepKind; d: string }[]>>;
@@ -132,7 +146,7 @@ export const STATIONS: { id: Station; title: string; rules: string[] }[] = [
   { id: "parts", title: "Parts", rules: ["intake", "parts"] },
   { id: "stock", title: "Stock & table", rules: ["stock", "table"] },
   { id: "nest", title: "Nest", rules: ["nest"] },
-  { id: "cuts", title: "Cuts & hold", rules: ["cuts", "feeds", "holding", "choice", "cutters"] },
+  { id: "cuts", title: "Cuts & hold", rules: ["cuts", "feeds", "holding", "order", "choice", "cutters"] },
   { id: "prove", title: "Prove", rules: ["proof"] },
   { id: "yield", title: "Yield", rules: [] },
   { id: "release", title: "Release", rules: [] },

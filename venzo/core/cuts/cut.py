@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 from dataclasses import dataclass, field
 from functools import cached_property
-from typing import Literal
+from typing import Any, Literal
 
 from venzo.core.cuts.moves import lengths, placed
 from venzo.core.geometry.contour import Array, Contour
@@ -38,6 +38,16 @@ class Cut:
     trace: tuple[Contour, ...] = field(default=())
     by_trace: bool = False
     """The proof holds the path itself to full depth (profiles and grooves)."""
+    tab_top: float | None = None
+    """Z of the tops of its tabs, negative."""
+    tab_width: float = 0.0
+    ring: int = 0
+    """Which of several separate rings of one step (bays before the main path)."""
+    tab_sloped: bool = False
+    force: float = 0.0
+    """N that its heaviest pass pushes sideways with."""
+    lift: float = 0.0
+    """N that it pulls upwards with; negative: it presses down."""
 
     @property
     def lines(self) -> tuple[Contour, ...]:
@@ -72,6 +82,16 @@ class Cut:
 
     @cached_property
     def _placed(self) -> dict[tuple[float, float, float], Array]:
+        return {}
+
+    @cached_property
+    def name(self) -> str:
+        """What it is called within its piece: contour, step, and which of several rings."""
+        return f"{self.contour}/{self.step}" + (f"/{self.ring}" if self.ring else "")
+
+    @cached_property
+    def kerfs(self) -> dict[tuple, Any]:
+        """What it takes out of the sheet, by cutter and thickness."""
         return {}
 
     @cached_property

@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from venzo.core.cuts.areas import open_sided
 from venzo.core.cuts.on_features import FeatureSteps
 from venzo.core.cuts.operations import Chamfer, Face, Profile
 from venzo.core.cuts.planner import PartCuts
+from venzo.core.holding.tabs import Stretch
 from venzo.core.memo import memo
 from venzo.core.model import digest
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import ContourChoice, Part, Setup, StepsChoice
 from venzo.core.snags import Remedy, stop
 
-VERSION = "steps-1"
+VERSION = "steps-3"
 
 
 def setup_key(setup: Setup) -> str:
@@ -25,7 +28,6 @@ def setup_key(setup: Setup) -> str:
         setup.rules,
         setup.material,
         setup.z_zero,
-        bool(setup.zones_on),
         setup.allow_in_holes,
         [m.name, m.retract, m.rpm_min, m.rpm_max, m.power, m.rapid, m.top_feed, list(m.cooling)],
     )
@@ -40,8 +42,39 @@ def plan_part(
     stays climb; its moves are in the mirrored frame.
     """
     room = spacing if _needs_room(shape, setup, steps) else 0.0  # a wider web must not plan parts anew that do not reach beyond their edge
-    key = digest(key or setup_key(setup), part.id, part.name, shape.digest, mirrored, thickness, room, choices, steps)
+    key = digest(key or setup_key(setup), part.id, part.name, part.grain, shape.digest, mirrored, thickness, room, choices, steps)
     return memo("cuts", key, lambda: _Planner(part, shape, setup, choices, steps, thickness, spacing, mirrored).plan())
+
+
+def with_clear_tabs(
+    base: PartCuts,
+    part: Part,
+    shape: Shape,
+    setup: Setup,
+    choices: list[ContourChoice],
+    steps: list[StepsChoice],
+    thickness: float,
+    spacing: float,
+    mirrored: bool,
+    key: str,
+    blocked: tuple[Stretch, ...],
+) -> PartCuts:
+    """``base`` with the automatic tabs of its outline moved clear of ``blocked`` stretches; ``base`` itself where they are, or where a person placed them.
+
+    Arguments as of ``plan_part``; only the outline is planned anew.
+    """
+    outline = shape.region.outline
+    plan = next((c for c in base.contours if c.contour == shape.names[0]), None)
+    if plan is None or plan.tabs_by_hand or not plan.tabs or not blocked:
+        return base
+    width = setup.tabs_on("outlines").width / 2
+    at = [outline.nearest(*t)[0] for t in plan.tabs]
+    if not any(a - width < s + lap < b + width for s in at for a, b in blocked for lap in (-outline.length, 0.0, outline.length)):
+        return base
+    room = spacing if _needs_room(shape, setup, steps) else 0.0
+    rounded = tuple((round(a, 2), round(b, 2)) for a, b in blocked)
+    whole = digest(key, part.id, part.name, part.grain, shape.digest, mirrored, thickness, room, choices, steps, rounded)
+    return memo("clear-tabs", whole, lambda: _Planner(part, shape, setup, choices, steps, thickness, spacing, mirrored).outline_again(base, blocked))
 
 
 def _needs_room(shape: Shape, setup: Setup, steps: list[StepsChoice]) -> bool:
@@ -54,6 +87,19 @@ def _needs_room(shape: Shape, setup: Setup, steps: list[StepsChoice]) -> bool:
 
 class _Planner(FeatureSteps):
     """Plans the whole part."""
+
+    def outline_again(self, base: PartCuts, blocked: tuple[Stretch, ...]) -> PartCuts:
+        """``base`` with the outline planned anew, its tabs clear of ``blocked``."""
+        name = self.shape.names[0]
+        self.blocked = blocked
+        self._contour(name, self.shape.region.outline, False)
+        own = tuple(c for c in self.cuts if c.contour == name)
+        fresh = next((c for c in self.plans if c.contour == name), None)
+        if fresh is None or fresh.tabs == next(c.tabs for c in base.contours if c.contour == name):
+            return base
+        first = next(i for i, c in enumerate(base.cuts) if c.contour == name)
+        cuts = (*(c for c in base.cuts[:first]), *own, *(c for c in base.cuts[first:] if c.contour != name))
+        return replace(base, cuts=cuts, contours=tuple(fresh if c.contour == name else c for c in base.contours))
 
     def plan(self) -> PartCuts:
         known = set(self.shape.names) | {f.name for f in self.shape.features}

@@ -12,18 +12,22 @@ from venzo.core.cuts.depths import Levels, Opened, levels_for
 from venzo.core.cuts.follow import follow_moves
 from venzo.core.cuts.on_edges import EdgeSteps
 from venzo.core.cuts.operations import Bore, Chamfer, Drill, Face, On, Operation, Pocket, Profile, Step
-from venzo.core.cuts.planner import MOST_PASSES, StepPlan
+from venzo.core.cuts.planner import MOST_PASSES, StepPlan, Tab
 from venzo.core.cuts.profile import cutter_rings, nearest_ring, profile_moves, rounded, unreached
 from venzo.core.cuts.rounds import FIT, circle_of, slot_line
 from venzo.core.cuts.track import Track
+from venzo.core.feeds.adviser import advise
 from venzo.core.feeds.mechanics import ball_lip
 from venzo.core.geometry.contour import Array, Contour
 from venzo.core.holding.on_contour import tabs_for
 from venzo.core.memo import memo
+from venzo.core.rules.house import Tabs
 from venzo.core.snags import Remedy, look, note, stop
 from venzo.core.tolerances import CHORD
-from venzo.core.tooling.cutter import FLAT, Cutter
+from venzo.core.tooling.cutter import FLAT, KERF, Cutter
 
+TAB_SHARE = 0.4
+"""Tabs by house rule are at most this share of the sheet's thickness."""
 ROUNDED = 0.5
 """Radius of rounded inside corners of a path over the cutter's radius."""
 CLOSE = 0.005
@@ -59,14 +63,15 @@ class ContourSteps(EdgeSteps):
         chosen = self.choices.get(name)
         if chosen and chosen.cutter and (c := self.setup.cutter(chosen.cutter)):
             widest = c.diameter
-        policy = next((s.tabs for s in reversed(profiles) if s.tabs is not None), None) or self.setup.house_tabs(on)
+        policy = next((s.tabs for s in reversed(profiles) if s.tabs is not None), None) or self._house_tabs(on)
         middles: list[tuple[float, float]] = []
         by_hand = False
         runnable = widest > 0 and any((c := self.setup.cutter(chosen.cutter if chosen and chosen.cutter else s.cutter)) is not None and self.family in c.feeds for s in profiles)
         if runnable:
-            middles, by_hand, said = tabs_for(self.part, name, self.drawn.contour(name) or contour, chosen, policy, widest, self.thickness, label, where, self.setup, inside)
-            if not any(-self.thickness + policy.height > -self._depth(s, 0) for s in profiles):
-                said = [s for s in said if s.rule != "holding.none"]
+            middles, by_hand, said = tabs_for(self.part, name, self.drawn.contour(name) or contour, chosen, policy, widest, self.thickness, label, where, self.setup, inside,
+                                               () if inside else self.blocked, self._load(profiles, chosen.cutter if chosen else None))
+            if not any(self._depth(s, 0) > self.thickness - policy.height for s in profiles):
+                said = [s for s in said if s.rule not in ("holding.tabs-none", "holding.tab-room")]
             self.say(*said)
         spots = [(-x, y) for x, y in middles] if self.mirrored else middles
         plans: list[StepPlan] = []
@@ -75,7 +80,7 @@ class ContourSteps(EdgeSteps):
         reason = ""
         for k, step in enumerate(steps):
             if isinstance(step, Profile):
-                plan, why = self._profile(name, contour, inside, step, k, spots, policy.height - self.thickness, policy.width, opened)
+                plan, why = self._profile(name, contour, inside, step, k, spots, Tab(policy.height - self.thickness, policy.width, policy.sloped), opened)
                 reason = why or reason
             elif isinstance(step, Chamfer):
                 plan = self._chamfer(name, contour, inside, step, k)
@@ -114,6 +119,26 @@ class ContourSteps(EdgeSteps):
         first: list[Operation] = [*drills] or [*bores[:1]]
         return [*first, *rest] if first else [s for s in rest if not isinstance(s, Chamfer)] and [*rest]
 
+    def _house_tabs(self, on: str) -> Tabs:
+        """Tabs by house rule, no thicker than a share of a thin sheet."""
+        house, most = self.setup.house_tabs(on), round(TAB_SHARE * self.thickness, 1)
+        return house if house.height <= most else house.model_copy(update={"height": max(most, 0.2)})
+
+    def _load(self, profiles: Sequence[Profile], other: str | None) -> float:
+        """N that the heaviest of some profiles pushes with in a slot, a rule's step deep: what tabs must bear."""
+        most = 0.0
+        for step in profiles:
+            cutter = self.setup.cutter(other or step.cutter)
+            if cutter is None or cutter.kind in KERF or self.family not in cutter.feeds:
+                continue
+            deep = self._depth(step, 0.0)
+            depth = max(0.01, deep if step.one_pass else min(self.step_down(step, cutter)[0], deep))
+            key = ("slot", step.id, cutter.id, round(depth, 3), 0.0)
+            if key not in self.advice:
+                self.advice[key] = advise(cutter, self.setup.material, self.rules, self.setup.machine, step.rpm, step.feed, depth, cutter.diameter, step.plunge)
+            most = max(most, self.advice[key].force)
+        return most
+
     def _overshoot(self, step: Any) -> float:
         return step.overshoot if step.overshoot is not None else self.rules.overshoot.get(self.family, 0.5)
 
@@ -126,7 +151,7 @@ class ContourSteps(EdgeSteps):
         return self.thickness + self._overshoot(step)
 
     def _profile(
-        self, name: str, contour: Contour, inside: bool, step: Profile, k: int, tabs: list[tuple[float, float]], tab_top: float, tab_width: float, opened: list[Opened]
+        self, name: str, contour: Contour, inside: bool, step: Profile, k: int, tabs: list[tuple[float, float]], tab: Tab, opened: list[Opened]
     ) -> tuple[StepPlan | None, str]:
         label, where = self.label(name), self.where(name)
         cutter = self.tool(step, name)
@@ -191,24 +216,20 @@ class ContourSteps(EdgeSteps):
                             {**where, "x": x, "y": y},
                         )
                     )
-            s = self.path_settings(step, radius, inside, lv, a, entry, ramp, tab_top, tab_width)
+            s = self.path_settings(step, radius, inside, lv, a, entry, ramp, tab)
             clear = self._clear(contour, inside, off, radius) if step.lead != "none" and not on_line else None
             outer = max(range(len(rings)), key=lambda i: abs(rings[i][0].area))
             for i in sorted(range(len(rings)), key=lambda i: (i == outer, i)):  # bays first, the main path last
                 ring, kept_outside = rings[i]
-                own = [t for t in tabs if nearest_ring(t, rings) == i] if depth > self.thickness + tab_top - 1e-9 or through else []
+                own = [t for t in tabs if nearest_ring(t, rings) == i] if depth > -tab.top + 1e-9 else []
                 moves, lead = profile_moves(ring, kept_outside, own, s, start, clear)
                 if clear and lead is None:
                     self.say(
                         note("cuts.lead", f"{label}: no room for a lead-in of {cutter.name} beside the part and its neighbours ({self.spacing:g} mm); it ramps in along the path", where)
                     )
                 lead_used = max(lead_used, lead.length if lead else 0.0)
-                self.add(name, step, cutter, k, moves, ring, lv.depths, a, own, inside or kept_outside, through and not on_line, (), True)
+                self.add(name, step, cutter, k, moves, ring, lv.depths, a, own, inside or kept_outside, through and not on_line, (), True, tab)
                 moves_all.append(moves)
-            if inside and through and not tabs:
-                wide = max((min(_drop_box(r, radius)) for r, _o in rings), default=0.0)
-                if wide > 25.0:
-                    self.say(note("holding.drop", f"{label}: the drop comes free at its last pass; vacuum or two tabs keep it from tipping", where))
         opened.append(Opened(depth, -radius if on_line else step.side_allowance, radius if on_line else step.side_allowance + cutter.diameter))
         over = (
             f"{self.thickness:.2f} mm measured + {self._overshoot(step):.2f} overshoot"
@@ -307,8 +328,3 @@ class ContourSteps(EdgeSteps):
         out.append(Remedy(label="Leave it out", command={"kind": "set-contour", "part": self.part.id, "contour": name, "omit": True}))
         return tuple(out)
 
-
-def _drop_box(ring: Contour, radius: float) -> tuple[float, float]:
-    """Box of the drop left inside a path, mm."""
-    b = ring.bbox
-    return b[2] - b[0] - 2 * radius, b[3] - b[1] - 2 * radius

@@ -15,12 +15,16 @@ from venzo.core.cuts.profile import ProfileSettings
 from venzo.core.feeds.adviser import Advice, advise
 from venzo.core.geometry.contour import Array, Contour
 from venzo.core.geometry.regions import Region
+from venzo.core.holding.strength import LIFT
+from venzo.core.holding.tabs import Stretch
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import ContourChoice, Part, Setup, StepsChoice
 from venzo.core.snags import Snag, look, stop
 from venzo.core.tooling.cutter import KERF, Cutter
 
 MOST_PASSES = 400
+THRUST = 0.2
+"""Share of a drill's force that pushes sideways: its two lips balance but for a little (common practice)."""
 SPOILED, RUINED = 3.0, 12.0
 """mm below the sheet from which a stated depth is questioned, and refused."""
 
@@ -82,6 +86,15 @@ class PartCuts:
     areas: tuple[Area, ...] = ()
 
 
+@dataclass(frozen=True)
+class Tab:
+    """What a contour's tabs are like: Z of their tops (negative), width along the cut, mm, and whether their tops slope."""
+
+    top: float
+    width: float
+    sloped: bool = False
+
+
 class Planner:
     """One part being planned: what is known of it, what was chosen, and what is to be said on the way."""
 
@@ -92,6 +105,8 @@ class Planner:
         self.choices = {c.contour: c for c in choices}
         self.steps_by_contour = {s.contour: s for s in steps if s.contour}
         self.steps_by_on = {s.on: s for s in steps if not s.contour}
+        self.blocked: Sequence[Stretch] = ()
+        """Stretches of the outline, in the drawn frame, on which a tab would hold nothing."""
         self.cuts: list[Cut] = []
         self.plans: list[ContourPlan] = []
         self.snags: list[Snag] = []
@@ -171,11 +186,11 @@ class Planner:
             entry, why = "ramp", "the cutter does not cut at its centre"
         return entry, step.ramp_length or self.rules.ramp_length, why
 
-    def path_settings(self, step: Profile, radius: float, inside: bool, lv: Levels, a: Advice, entry: str, ramp: float, tab_top: float = 0.0, tab_width: float = 0.0) -> ProfileSettings:
+    def path_settings(self, step: Profile, radius: float, inside: bool, lv: Levels, a: Advice, entry: str, ramp: float, tab: Tab = Tab(0.0, 0.0)) -> ProfileSettings:
         """The decided numbers of a profile along one contour or wall."""
         slow = self.rules.corner_feed if step.corners == "slow" else 1.0
-        return ProfileSettings(radius, inside, step.direction == "climb", lv.depths, tab_top, tab_width, ramp, a.feed, a.plunge, self.setup.machine.retract, lv.begins, entry, step.lead,
-                               step.lead_length, slow)
+        return ProfileSettings(radius, inside, step.direction == "climb", lv.depths, tab.top, tab.width, ramp, a.feed, a.plunge, self.setup.machine.retract, lv.begins, entry, step.lead,
+                               step.lead_length, slow, tab.sloped)
 
     def deep_enough(self, name: str, cutter: Cutter, depth: float, by_overshoot: bool = False) -> None:
         """Say where a cut is deeper than its edge reaches, or far deeper than the sheet; an overshoot is judged where it is stated."""
@@ -202,8 +217,34 @@ class Planner:
         frees: bool = False,
         trace: Sequence[Contour] = (),
         by_trace: bool = False,
+        tab: Tab | None = None,
     ) -> None:
-        self.cuts.append(Cut(name, cutter.id, step.id, inside, moves, path, tuple(levels), tuple(tabs), step.kind, k, frees, a.rpm, step.z_zero, tuple(trace), by_trace))
+        ring = sum(c.contour == name and c.step == k for c in self.cuts)
+        self.cuts.append(
+            Cut(
+                name,
+                cutter.id,
+                step.id,
+                inside,
+                moves,
+                path,
+                tuple(levels),
+                tuple(tabs),
+                step.kind,
+                k,
+                frees,
+                a.rpm,
+                step.z_zero,
+                tuple(trace),
+                by_trace,
+                tab.top if tab and tabs else None,
+                tab.width if tab and tabs else 0.0,
+                ring,
+                bool(tab and tabs and tab.sloped),
+                a.force * (THRUST if cutter.kind == "drill" else 1.0),
+                a.force * LIFT.get(cutter.kind, 0.0),
+            )
+        )
 
     def step_plan(self, step: Step, cutter: Cutter, lv: Levels, a: Advice, moves: Sequence[Array], entry: str, lead: float, left: float, why: Sequence[tuple[str, str]]) -> StepPlan:
         chip = f"{a.chip_load:.3g} mm a tooth, window {a.window.chip[0]:.3g} to {a.window.chip[1]:.3g} ({a.window.chip_source})"

@@ -41,6 +41,8 @@ class ProfileSettings:
     lead: str = "none"
     lead_length: float = 0.0
     corner_feed: float = 1.0
+    sloped: bool = False
+    """Tab tops rise and fall along the cut."""
 
 
 def cutter_rings(contour: Contour, radius: float, inside: bool) -> list[tuple[Contour, bool]]:
@@ -210,12 +212,24 @@ def _lap(track: Track, path: Contour, s: float, ramp: float, before: float, leve
     covered = windows(middles, lift) if level < p.tab_top else []
     slow = windows(corners, max(p.radius / 2, 1.0)) if corners else []
 
+    tips = [m for m in middles if p.sloped]
+
+    def top(at: float) -> float:
+        """Z of the tabs' tops: level over the cutter's radius, then falling to the floor of the cut where they slope."""
+        if not tips:
+            return p.tab_top
+        away = min(abs((at - m + total / 2) % total - total / 2) for m in tips)
+        return p.tab_top - (p.tab_top - level) * min(1.0, max(0.0, (away - p.radius) / max(lift - p.radius, SAME)))
+
     def height(at: float) -> float:
         return before - drop * min(1.0, max(0.0, (at - s) / ramp)) if ramp > 0 else level
 
     cuts = {s, s + ramp, end}
     for a, b in (*covered, *slow):
         cuts.update(v for v in (a, b) if s < v < end)
+    if tips and covered:
+        for a, b in covered:
+            cuts.update(v for v in ((a + b) / 2 - p.radius, (a + b) / 2 + p.radius) if s < v < end)
     if drop > 0 and ramp > 0 and before > p.tab_top > level and covered:
         cuts.add(s + ramp * (before - p.tab_top) / drop)
     for a, b in pairwise(sorted(cuts)):
@@ -223,7 +237,7 @@ def _lap(track: Track, path: Contour, s: float, ramp: float, before: float, leve
             continue
         middle = (a + b) / 2
         over = any(t0 < middle < t1 for t0, t1 in covered)
-        z0, z1 = (max(height(v), p.tab_top) if over else height(v) for v in (a, b))
+        z0, z1 = (max(height(v), top(v)) if over else height(v) for v in (a, b))
         track.down(z0)
         feed = p.feed * p.corner_feed if any(t0 < middle < t1 for t0, t1 in slow) else p.feed
         track.follow(path.walk(a, b), z0, z1, b - a, feed)

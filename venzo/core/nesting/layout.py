@@ -31,14 +31,16 @@ def nest_problem(plan: Plan, setup: Setup, shapes: Mapping[str, Shape]) -> NestP
     stock = [s for s in setup.stock if s.quantity]
     if not stock:
         raise BadInput(f"{setup.name}: no sheet on hand; choose one at Stock & table first")
-    diameter = plan.spacing(setup) - setup.rules.web
+    diameter = plan.kerf(setup)
     kinds = []
     for s in stock:
-        keepouts = [Keepout(shape=Contour.circle(c.x, c.y, c.head / 2).rows(), clearance=c.clearance(diameter)) for c in setup.screws]
+        keepouts = [Keepout(shape=Contour.circle(c.x, c.y, c.head / 2).rows(), clearance=c.clearance(diameter)) for c in setup.screws if c.sheet is None]
+        keepouts += [Keepout(shape=_ring(*f.box), clearance=diameter + setup.rules.hold.keep_clear) for f in setup.fixings if f.kind in ("clamp", "pin")]
         keepouts += [Keepout(shape=_ring(f.x, f.y, f.x + f.width, f.y + f.height), clearance=f.clearance) for f in s.flaws]
         firm = [Firm(shape=_ring(*(v - setup.sheet_at[i % 2] for i, v in enumerate(z.rect)))) for z in setup.machine.zones if z.id in setup.zones_on]
+        boards = [Firm(shape=_ring(*f.box)) for f in setup.fixings if f.kind in ("fixture board", "pod")]
         kinds.append(SheetKind(id=s.id, width=s.width, height=s.height, quantity=s.quantity, margin=s.margin, grain=s.grain, keepouts=keepouts,
-                               outline=[list(q) for q in s.outline] or None, firm=firm if len(setup.zones_on) < len(setup.machine.zones) else [],
+                               outline=[list(q) for q in s.outline] or None, firm=boards or (firm if len(setup.zones_on) < len(setup.machine.zones) else []),
                                cost=s.price if s.price is not None else s.area * setup.material.price_m2 / 1e6 or None))
     items = []
     for p in parts:

@@ -20,9 +20,9 @@ from venzo.core.geometry.contour import Array, rotation_matrix
 from venzo.core.memo import memo
 from venzo.core.model import digest
 from venzo.core.motion.time import move_times, path_time
-from venzo.core.order.sequence import VERSION, Task, sequence
+from venzo.core.order.sequence import VERSION, Task, moved, sequence
 from venzo.core.parts.shape import Shape
-from venzo.core.plan import Part, Piece, Plan, Setup
+from venzo.core.plan import MovedCut, Part, Piece, Plan, Setup
 from venzo.core.stock.machine import Machine
 
 
@@ -37,11 +37,23 @@ class PlacedCut:
     seconds: float
     cut_length: float
     travel: float
+    trial: bool = False
+    """It belongs to the pieces that are cut first."""
+    outline: bool = False
+    """It frees its piece."""
+
+    @property
+    def name(self) -> str:
+        """What it is called on its sheet: piece, contour, step."""
+        return f"{self.piece.id}/{self.cut.name}"
 
 
 @dataclass(frozen=True)
 class SheetPlan:
-    """One sheet: its pieces and its cuts in order. ``changes``: (time, cutter id) of every cutter loaded."""
+    """One sheet: its pieces and its cuts in order. ``changes``: (time, cutter id) of every cutter loaded.
+
+    ``refused``: hand moves that the rules forbid now, each with its reason; they were left out. ``moved``: how many were made.
+    """
 
     sheet: str
     copy_no: int
@@ -52,33 +64,42 @@ class SheetPlan:
     cut_length: float
     rapid_length: float
     key: str
+    refused: tuple[tuple[MovedCut, str], ...] = ()
+    moved: int = 0
 
 
-def plan_sheet(plan: Plan, setup: Setup, sheet: str, copy_no: int, shapes: Mapping[str, Shape], part_cuts: Mapping[tuple[str, bool], PartCuts]) -> SheetPlan:
-    """Order and time all cuts of one sheet."""
+def plan_sheet(plan: Plan, setup: Setup, sheet: str, copy_no: int, shapes: Mapping[str, Shape], part_cuts: Mapping[tuple[str, bool], PartCuts],
+               own: Mapping[str, PartCuts] | None = None) -> SheetPlan:
+    """Order and time all cuts of one sheet. ``own``: cuts of single pieces (by id) that differ from their part's."""
     pieces = tuple(sorted((q for q in (setup.nest.pieces if setup.nest else ()) if (q.sheet, q.sheet_copy) == (sheet, copy_no) and (q.part, q.mirrored) in part_cuts),
                           key=lambda q: (q.part, q.copy_no)))
     items: list[tuple[Piece, Cut, str]] = []
     for q in pieces:
-        for c in part_cuts[q.part, q.mirrored].cuts:
+        for c in ((own or {}).get(q.id) or part_cuts[q.part, q.mirrored]).cuts:
             items.append((q, c, c.contour))
     machine = setup.machine
     prints = "|".join(f"{q.id},{q.x!r},{q.y!r},{q.rotation!r},{q.mirrored},{c.key}" for q, c, _n in items)
     key = digest(VERSION, sheet, copy_no, prints, [machine.clearance, machine.retract, machine.rapid, machine.acceleration, machine.change_seconds],
-                 [(c.id, c.number) for c in setup.cutters], [plan.part(q.part).shape for q in pieces if plan.part(q.part)])  # type: ignore[union-attr]
+                 [(c.id, c.number) for c in setup.cutters], [plan.part(q.part).shape for q in pieces if plan.part(q.part)],  # type: ignore[union-attr]
+                 setup.order_by, _moves_on(setup, sheet, copy_no), [q.id for q in pieces if q.id in setup.trial], setup.insides_apart)
     return memo("sheet", key, lambda: _plan_sheet(plan, setup, sheet, copy_no, pieces, items, shapes, key))
+
+
+def _moves_on(setup: Setup, sheet: str, copy_no: int) -> list[MovedCut]:
+    return [m for m in setup.moved_cuts if (m.sheet, m.sheet_copy) == (sheet, copy_no)]
 
 
 def _plan_sheet(plan: Plan, setup: Setup, sheet: str, copy_no: int, pieces: tuple[Piece, ...], items: list[tuple[Piece, Cut, str]], shapes: Mapping[str, Shape], key: str) -> SheetPlan:
     machine = setup.machine
-    moved = [c.placed(q.x, q.y, q.rotation) for q, c, _n in items]
-    tasks = _tasks(plan, items, moved, shapes)
+    placed = [c.placed(q.x, q.y, q.rotation) for q, c, _n in items]
+    tasks, must = _tasks(plan, setup, items, placed, shapes)
     numbers = {c.id: c.number for c in setup.cutters}
-    order = _order(tasks, numbers)
+    by = "insides first" if setup.insides_apart and setup.order_by == "piece by piece" else setup.order_by
+    order, refused, done_moves = _by_hand(_order(tasks, numbers, by), must, items, _moves_on(setup, sheet, copy_no), tasks)
     if not order:
         return SheetPlan(sheet, copy_no, pieces, (), (), 0.0, 0.0, 0.0, key)
-    starts = np.array([moved[i][0, [X, Y, Z]] for i in order])
-    ends = np.array([moved[i][-1, [X, Y, Z]] for i in order])
+    starts = np.array([placed[i][0, [X, Y, Z]] for i in order])
+    ends = np.array([placed[i][-1, [X, Y, Z]] for i in order])
     before = np.vstack([[0.0, 0.0], ends[:-1, :2]])
     across = np.hypot(*(starts[:, :2] - before).T)
     down, up = machine.clearance - starts[:, 2], machine.clearance - ends[:, 2]
@@ -93,17 +114,56 @@ def _plan_sheet(plan: Plan, setup: Setup, sheet: str, copy_no: int, pieces: tupl
     began = done - whole
     begins = began + loads * machine.change_seconds + to_it
     hops = (across + down + up).tolist()
-    cuts = tuple(PlacedCut(items[i][0], items[i][1], moved[i], b, s, items[i][1].cut_length, h) for i, b, s, h in zip(order, begins.tolist(), spent.tolist(), hops, strict=True))
+    trial = any(q.id in setup.trial for q in pieces)
+    cuts = tuple(PlacedCut(items[i][0], items[i][1], placed[i], b, s, items[i][1].cut_length, h, tasks[i].stage == 0 and trial, tasks[i].outline)
+                 for i, b, s, h in zip(order, begins.tolist(), spent.tolist(), hops, strict=True))
     changes = tuple((float(began[k]), tools[k]) for k in np.flatnonzero(loads))
-    return SheetPlan(sheet, copy_no, pieces, cuts, changes, float(done[-1]), sum(c.cut_length for c in cuts), float(sum(hops)), key)
+    return SheetPlan(sheet, copy_no, pieces, cuts, changes, float(done[-1]), sum(c.cut_length for c in cuts), float(sum(hops)), key, tuple(refused), done_moves)
 
 
-def _order(tasks: list[Task], numbers: dict[str, int]) -> list[int]:
+def _by_hand(order: list[int], must: list[frozenset[int]], items: list[tuple[Piece, Cut, str]], moves: list[MovedCut],
+             tasks: list[Task]) -> tuple[list[int], list[tuple[MovedCut, str]], int]:
+    """The order with a person's moves made one after the other; those that the rules forbid are left out with the reason."""
+    at = {f"{q.id}/{c.name}": i for i, (q, c, _n) in enumerate(items)}
+    refused: list[tuple[MovedCut, str]] = []
+    done = 0
+    for m in moves:
+        task, before = at.get(m.cut), at.get(m.before) if m.before else None
+        if task is None or (m.before and before is None) or task == before:
+            refused.append((m, f"{m.cut if task is None else m.before} is not cut on this sheet any more"))
+            continue
+        new, clash = moved(order, must, task, before)
+        if clash:
+            first, then = clash
+            refused.append((m, f"{_called(items, first)} must come before {_called(items, then)}: {_why(items, first, then)}"))
+            continue
+        if tasks[task].stage != tasks[before if before is not None else order[-1]].stage:
+            refused.append((m, f"{_called(items, task)}: trial pieces are cut in a program of their own, before the rest"))
+            continue
+        order, done = new, done + 1
+    return order, refused, done
+
+
+def _called(items: list[tuple[Piece, Cut, str]], i: int) -> str:
+    q, c, _n = items[i]
+    return f"{c.contour}{f', step {c.step + 1},' if c.step else ''} of piece {q.copy_no + 1}"
+
+
+def _why(items: list[tuple[Piece, Cut, str]], first: int, then: int) -> str:
+    (q, c, _n), (r, d, _m) = items[first], items[then]
+    if q.id != r.id:
+        return "the piece lies in a drop that comes free then"
+    if c.contour == d.contour:
+        return "a later step needs what an earlier one has opened"
+    return "the face comes first" if c.kind == "face" else "it would be cut loose"
+
+
+def _order(tasks: list[Task], numbers: dict[str, int], by: str) -> list[int]:
     """The sequence, remembered by what it depends on: other feeds or depths leave the order as it is."""
     ends = np.array([(*t.start, *t.end) for t in tasks]).tobytes()
-    rest = "|".join(f"{t.cutter}{t.outline}{sorted(t.after)}" for t in tasks)
+    rest = "|".join(f"{t.cutter}{t.outline}{t.stage}{t.size if by == 'small parts first' else ''}{sorted(t.after)}" for t in tasks)
     key = hashlib.sha256(ends + rest.encode()).hexdigest()
-    return memo("order", digest(VERSION, key, numbers), lambda: sequence(tasks, numbers))
+    return memo("order", digest(VERSION, key, numbers, by), lambda: sequence(tasks, numbers, by=by))
 
 
 def _cut_time(cut: Cut, machine: Machine) -> float:
@@ -120,18 +180,31 @@ def _inner_point(shape: Shape) -> tuple[float, float]:
     return p.x, p.y
 
 
-def _tasks(plan: Plan, items: list[tuple[Piece, Cut, str]], moved: list[Array], shapes: Mapping[str, Shape]) -> list[Task]:
-    """Faces first, steps of a feature in their order, insides before the outline; a piece that lies in another's hole before that hole's drop comes free."""
+def _tasks(plan: Plan, setup: Setup, items: list[tuple[Piece, Cut, str]], placed: list[Array], shapes: Mapping[str, Shape]) -> tuple[list[Task], list[frozenset[int]]]:
+    """Faces first, steps of a feature in their order, insides before the outline; a piece that lies in another's hole before that hole's drop comes free.
+
+    Also what must come first whatever a person wants: an inside after its outline is allowed where the piece is held then.
+    """
     by_id = {p.id: p for p in plan.parts}
     outlines = {p: shapes[by_id[p].shape].names[0] for p in {q.part for q, _c, _n in items}}
+    areas = {p: shapes[by_id[p].shape].region.area for p in outlines}
     frees = [c.frees and name == outlines[q.part] for q, c, name in items]
     prints = "|".join(f"{q.id},{q.x!r},{q.y!r},{q.rotation!r},{q.mirrored},{c.shape_key}" for q, c, _n in items)
-    after = memo("precedence", digest(VERSION, prints, sorted(by_id[p].shape for p in outlines)), lambda: _precedence(items, frees, by_id, shapes))
-    return [Task((m[0, X], m[0, Y]), (m[-1, X], m[-1, Y]), c.cutter, f, a) for (_q, c, _n), m, a, f in zip(items, moved, after, frees, strict=True)]
+    after, must = memo("precedence", digest(VERSION, prints, sorted(by_id[p].shape for p in outlines)), lambda: _precedence(items, frees, by_id, shapes))
+    first = {i for i, (q, _c, _n) in enumerate(items) if q.id in setup.trial}
+    todo = list(first)
+    while todo:  # what a trial piece waits for is cut with it
+        for a in after[todo.pop()]:
+            if a not in first:
+                first.add(a)
+                todo.append(a)
+    rest = 1 if first else 0
+    return [Task((m[0, X], m[0, Y]), (m[-1, X], m[-1, Y]), c.cutter, f, a, 0 if i in first else rest, areas[q.part])
+            for i, ((q, c, _n), m, a, f) in enumerate(zip(items, placed, after, frees, strict=True))], must
 
 
-def _precedence(items: list[tuple[Piece, Cut, str]], frees: list[bool], by_id: Mapping[str, Part], shapes: Mapping[str, Shape]) -> list[frozenset[int]]:
-    """For every cut, those that must come before it."""
+def _precedence(items: list[tuple[Piece, Cut, str]], frees: list[bool], by_id: Mapping[str, Part], shapes: Mapping[str, Shape]) -> tuple[list[frozenset[int]], list[frozenset[int]]]:
+    """For every cut those that come before it by rule, and of them those that must."""
     of_piece: dict[str, list[int]] = {}
     for i, (q, _c, _n) in enumerate(items):
         of_piece.setdefault(q.id, []).append(i)
@@ -149,14 +222,15 @@ def _precedence(items: list[tuple[Piece, Cut, str]], frees: list[bool], by_id: M
     # no piece lies in a hole that is smaller across than the smallest piece
     smallest = min((min(shapes[by_id[p].shape].size) for p in {q.part for q, _c, _n in items}), default=0.0)
     after: list[set[int]] = [set() for _ in items]
+    soft: list[set[int]] = [set() for _ in items]
     for i, (q, c, _n) in enumerate(items):
         own = of_piece[q.id]
         after[i] |= {k for k in own if items[k][1].contour == c.contour and items[k][1].step < c.step}
         if c.kind != "face":
             after[i] |= {k for k in own if items[k][1].kind == "face"}
         if frees[i]:
-            after[i] |= {k for k in own if not frees[k]}
-            after[i] |= {k for k in own if frees[k] and items[k][1].step == c.step and k < i}  # bays before the main path
+            soft[i] |= {k for k in own if not frees[k]}
+            soft[i] |= {k for k in own if frees[k] and items[k][1].step == c.step and k < i}  # bays before the main path
         elif c.frees and len(names) > 1:
             x0, y0, x1, y1 = c.path.bbox
             span = math.hypot(x1 - x0, y1 - y0)
@@ -166,4 +240,4 @@ def _precedence(items: list[tuple[Piece, Cut, str]], frees: list[bool], by_id: M
             for k in tree.query(ring, predicate="contains"):
                 if names[k] != q.id:
                     after[i] |= set(of_piece[names[k]])
-    return [frozenset(a) for a in after]
+    return [frozenset(a | b) for a, b in zip(after, soft, strict=True)], [frozenset(a) for a in after]

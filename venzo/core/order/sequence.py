@@ -5,19 +5,24 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 
-from venzo.core.order.sequence_kernel import greedy, shorten
+from venzo.core.order.sequence_kernel import greedy, improve
 
-VERSION = "greedy-2opt-3"
+VERSION = "greedy-ils-4"
+EXACT = 7
+"""Runs of no more cuts than this are put in the best order there is."""
+APART = 150.0
+"""mm between cuts that follow one another where heat is to spread."""
 
 
 @dataclass(frozen=True)
 class Task:
     """One cut to be ordered: where it starts and ends (mm), its cutter, and whether it frees its part.
 
-    ``after``: indices of tasks that must come before it.
+    ``after``: indices of tasks that must come before it. ``stage``: 0 is cut before 1 (a trial before the rest), as far as ``after`` allows. ``size``: of its part, mm2.
     """
 
     start: tuple[float, float]
@@ -25,6 +30,8 @@ class Task:
     cutter: str
     outline: bool
     after: frozenset[int] = frozenset()
+    stage: int = 0
+    size: float = 0.0
 
 
 def cutter_order(tasks: Sequence[Task], numbers: dict[str, int]) -> list[str]:
@@ -37,11 +44,30 @@ def cutter_order(tasks: Sequence[Task], numbers: dict[str, int]) -> list[str]:
     return first + both + rest
 
 
-def sequence(tasks: Sequence[Task], numbers: dict[str, int], at: tuple[float, float] = (0.0, 0.0)) -> list[int]:
+def blocks(tasks: Sequence[Task], by: str) -> list[int]:
+    """In which block each task is cut under an order: ``insides first``, ``piece by piece``, ``small parts first`` (outlines in three bands of size) or ``heat spread``."""
+    sizes = sorted({t.size for t in tasks if t.outline})
+    cuts = [sizes[len(sizes) // 3], sizes[2 * len(sizes) // 3]] if by == "small parts first" and len(sizes) > 2 else []
+    out = []
+    for t in tasks:
+        band = sum(t.size >= c for c in cuts) if t.outline else 0
+        out.append(10 * t.stage + (0 if by == "piece by piece" else 1 + band if t.outline else 0))
+    return out
+
+
+def sequence(tasks: Sequence[Task], numbers: dict[str, int], at: tuple[float, float] = (0.0, 0.0), by: str = "insides first", kicks: int | None = None) -> list[int]:
     """An order of all tasks that keeps every ``after``.
 
-    Greedy: stay with the loaded cutter; take inside cuts before outlines; go to the nearest that may be cut. Then 2-opt on
-    runs of tasks that do not constrain each other.
+    Greedy: empty the earliest block; stay with the loaded cutter; go to the nearest that may be cut. Then every run of one cutter and block is shortened as a
+    sequential ordering problem (Escudero 1988): 2-opt and or-opt moves that keep what waits (Or 1976; Gambardella and Dorigo 2000), disturbed by double bridges
+    and settled again (iterated local search, Lourenco, Martin and Stuetzle 2003).
+
+    Args:
+        tasks: the cuts.
+        numbers: tool number by cutter.
+        at: where the cutter comes from, mm.
+        by: see ``blocks``.
+        kicks: disturbances a run; None: a few, so that an edit is answered at once (within a few per cent of what thousands find, docs/benchmarks.md).
 
     Raises:
         ValueError: the precedences form a ring.
@@ -51,7 +77,7 @@ def sequence(tasks: Sequence[Task], numbers: dict[str, int], at: tuple[float, fl
         return []
     rank = {c: i for i, c in enumerate(cutter_order(tasks, numbers))}
     kinds = np.array([rank[t.cutter] for t in tasks], dtype=np.int64)
-    outline = np.array([t.outline for t in tasks])
+    block = np.array(blocks(tasks, by), dtype=np.int64)
     waits = np.array([len(t.after) for t in tasks], dtype=np.int64)
     followers: list[list[int]] = [[] for _ in tasks]
     for i, t in enumerate(tasks):
@@ -61,40 +87,89 @@ def sequence(tasks: Sequence[Task], numbers: dict[str, int], at: tuple[float, fl
     flat = np.array([i for f in followers for i in f] or [0], dtype=np.int64)
     starts, ends = (np.array([getattr(t, k) for t in tasks], dtype=float).reshape(-1, 2) for k in ("start", "end"))
     found = np.empty(n, dtype=np.int64)
-    if greedy(starts, ends, kinds, outline, waits, first, flat, at, found) < n:
+    if greedy(starts, ends, kinds, block, waits, first, flat, at, found) < n:
         raise ValueError("the order of cuts contradicts itself")
-    order = found.tolist()
-    return _shorten(tasks, order, at)
-
-
-def _shorten(tasks: Sequence[Task], order: list[int], at: tuple[float, float]) -> list[int]:
-    """2-opt within runs of one cutter and kind whose members do not wait for each other."""
+    order: list[int] = found.tolist()
     out: list[int] = []
-    i = 0
-    while i < len(order):
-        j = i + 1
-        run = {order[i]}
-        while j < len(order) and tasks[order[j]].cutter == tasks[order[i]].cutter and tasks[order[j]].outline == tasks[order[i]].outline \
-                and not tasks[order[j]].after & run:
-            run.add(order[j])
-            j += 1
+    for i, j in runs([(kinds[k], block[k]) for k in order]):
+        run = order[i:j]
         before = tasks[out[-1]].end if out else at
-        after = tasks[order[j]].start if j < len(order) else None
-        out.extend(_two_opt([order[k] for k in range(i, j)], tasks, before, after))
-        i = j
+        after = tasks[order[j]].start if j < n else None
+        out += _spread(tasks, run, before) if by == "heat spread" else _shortened(tasks, run, starts, ends, before, after, kicks)
     return out
 
 
-def _two_opt(run: list[int], tasks: Sequence[Task], before: tuple[float, float], after: tuple[float, float] | None) -> list[int]:
-    if len(run) < 3:
-        return run
-    # starts and ends nearly coincide on closed profiles: their middle serves both ways round
-    pts = np.array([before] + [((tasks[i].start[0] + tasks[i].end[0]) / 2, (tasks[i].start[1] + tasks[i].end[1]) / 2) for i in run] + ([after] if after else []))
-    tour = np.arange(len(pts))
-    last = len(tour) - (2 if after else 1)
-    step = np.hypot(*np.diff(pts, axis=0).T)
-    shorten(pts, tour, last, float(2 * step.max()))
-    return [run[k - 1] for k in tour[1 : last + 1]]
+def runs(keys: Sequence[object]) -> list[tuple[int, int]]:
+    """Stretches of equal keys as (first, end)."""
+    marks = [0, *(k for k in range(1, len(keys)) if keys[k] != keys[k - 1]), len(keys)]
+    return list(pairwise(marks))
+
+
+def _shortened(tasks: Sequence[Task], run: list[int], starts: np.ndarray, ends: np.ndarray, before: tuple[float, float], after: tuple[float, float] | None, kicks: int | None) -> list[int]:
+    n = len(run)
+    at = {task: k for k, task in enumerate(run)}
+    waits = [[at[a] for a in tasks[i].after if a in at] for i in run]
+    disturbed = kicks if kicks is not None else 110 if n <= 12 else 50
+    if n <= EXACT:
+        return [run[k] for k in _exact(starts[run], ends[run], before, after, waits)]
+    better = improve(starts[run], ends[run], np.arange(n, dtype=np.int64), before, after, waits, disturbed)
+    return [run[k] for k in better]
+
+
+def _exact(starts: np.ndarray, ends: np.ndarray, before: tuple[float, float], after: tuple[float, float] | None, waits: list[list[int]]) -> list[int]:
+    """The shortest legal order of a few cuts, by dynamic programming over subsets (Held and Karp 1962)."""
+    n = len(starts)
+    need = [sum(1 << a for a in w) for w in waits]
+    first: list[list[float]] = starts.tolist()
+    final: list[list[float]] = ends.tolist()
+    way = [[math.dist(a, b) for b in first] for a in final]
+    best: dict[tuple[int, int], tuple[float, int]] = {(1 << i, i): (math.dist(before, first[i]), -1) for i in range(n) if not need[i]}
+    layer = list(best)
+    for _ in range(n - 1):
+        grown: dict[tuple[int, int], tuple[float, int]] = {}
+        for done, last in layer:
+            length = best[done, last][0]
+            for i in range(n):
+                if done >> i & 1 or need[i] & ~done:
+                    continue
+                key, new = (done | 1 << i, i), length + way[last][i]
+                if key not in grown or new < grown[key][0] - 1e-9:
+                    grown[key] = (new, last)
+        best |= grown
+        layer = list(grown)
+    at = min(layer, key=lambda k: best[k][0] + (math.dist(final[k[1]], after) if after else 0.0))
+    out = []
+    while at[1] >= 0:
+        out.append(at[1])
+        at = (at[0] ^ 1 << at[1], best[at][1])
+    return out[::-1]
+
+
+def _spread(tasks: Sequence[Task], run: list[int], before: tuple[float, float]) -> list[int]:
+    """The nearest that lies at least APART from the two cuts before it, else the farthest: heat goes where the last cuts were not."""
+    left = dict.fromkeys(run)
+    inside = set(run)
+    done: list[int] = []
+    here = before
+    while left:
+        ready = [i for i in left if all(a not in inside or a in done for a in tasks[i].after)]
+        last = [tasks[k].end for k in done[-2:]]
+        gap = [min((math.dist(tasks[i].start, p) for p in last), default=math.inf) for i in ready]
+        apart = [i for i, g in zip(ready, gap, strict=True) if g >= APART]
+        pick = min(apart, key=lambda i: (round(math.dist(here, tasks[i].start), 6), i)) if apart else ready[int(np.argmax(gap))]
+        done.append(pick)
+        del left[pick]
+        here = tasks[pick].end
+    return done
+
+
+def moved(order: Sequence[int], after: Sequence[frozenset[int]], task: int, before: int | None) -> tuple[list[int], tuple[int, int] | None]:
+    """``order`` with a task put just before another (None: at the end), and what forbids it: (the task that must come first, the one that waits for it), None where nothing does."""
+    out = [i for i in order if i != task]
+    out.insert(out.index(before) if before is not None else len(out), task)
+    at = {i: k for k, i in enumerate(out)}
+    clash = next(((a, i) for i in out for a in after[i] if at[a] > at[i]), None)
+    return out, clash
 
 
 def travel(tasks: Sequence[Task], order: Sequence[int], at: tuple[float, float] = (0.0, 0.0)) -> float:

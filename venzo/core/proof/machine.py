@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
-
 import numpy as np
 
 from venzo.core.cuts.moves import X, Y
 from venzo.core.holding.screws import Screw
+from venzo.core.holding.timeline import held_at_all
 from venzo.core.model import Point
 from venzo.core.order.of_sheet import SheetPlan
 from venzo.core.plan import Setup
@@ -43,12 +42,13 @@ def setup_snags(setup: Setup, spacing: float) -> list[Snag]:
     for c in setup.screws:
         if c.proud >= m.clearance:
             out.append(stop("table.clearance", f"screw at {c.x:.0f}, {c.y:.0f} stands {c.proud:g} mm proud, the rapid height is only {m.clearance:g} mm", where))
-    if not setup.screws and not setup.zones_on and setup.stock:
+    if setup.stock and not held_at_all(setup):
         stock = setup.stock[0]
         inset = max(10.0, stock.margin / 2)
         corners = [(inset, inset), (stock.width - inset, inset), (stock.width - inset, stock.height - inset), (inset, stock.height - inset)]
         screws = [Screw(id=f"s{k + 1}", x=x, y=y).model_dump(mode="json") for k, (x, y) in enumerate(corners)]
-        out.append(look("holding.sheet", "nothing holds the sheet: no vacuum zone is on and no screw is set; screw its margin, or be sure how it is held", where,
+        on = [Remedy(label="All zones on", command={"kind": "set-setup", "setup": setup.id, "zones_on": [z.id for z in m.zones]})] if m.zones else []
+        out.append(stop("holding.sheet", "nothing holds the sheet: no vacuum zone is on, no screw or clamp is set; say how it is held", where, *on,
                         Remedy(label="Screw the four corners", command={"kind": "set-screws", "setup": setup.id, "screws": screws})))
     by_number: dict[int, str] = {}
     for tool in setup.cutters:
@@ -73,7 +73,6 @@ def sheet_snags(setup: Setup, sheet: SheetPlan, stock: Stock) -> list[Snag]:
     out: list[Snag] = []
     m = setup.machine
     where = {"setup": setup.id, "sheet": sheet.sheet, "sheet_copy": sheet.copy_no}
-    hit: set[tuple] = set()
     if not sheet.cuts:
         return out
     sizes = np.array([len(pc.moves) for pc in sheet.cuts])
@@ -90,28 +89,5 @@ def sheet_snags(setup: Setup, sheet: SheetPlan, stock: Stock) -> list[Snag]:
             piece = sheet.cuts[int(np.searchsorted(first, inside[0], side="right")) - 1].piece
             out.append(stop("table.dead-area", f"a cut lies in the dead area {ax:g} to {bx:g}, {ay:g} to {by:g} mm of {m.name}; move the sheet or raise its margin", {**where,
                 "piece": piece.id}))
-    for pc in sheet.cuts if setup.screws else ():
-        cutter = setup.cutter(pc.cut.cutter)
-        if cutter is None:
-            continue
-        for c in _under(setup.screws, pc.moves, cutter.radius):
-            if c.id not in hit:
-                hit.add((c.id,))
-                out.append(stop("holding.screw-hit", f"the {cutter.name} runs into the screw at {c.x:.0f}, {c.y:.0f}", {**where, "piece": pc.piece.id}))
     return out
 
-
-def _under(screws: Iterable[Screw], moves: np.ndarray, radius: float) -> list[Screw]:
-    from venzo.core.cuts.moves import polyline
-
-    screws = list(screws)
-    if not screws:
-        return []
-    path = polyline(moves, 0.5)
-    low = path[path[:, 2] < max(s.proud for s in screws)]
-    if not len(low):
-        return []
-    from shapely.geometry import LineString, Point
-
-    line = LineString(path[:, :2])
-    return [s for s in screws if line.distance(Point(s.x, s.y)) < radius + s.head / 2]

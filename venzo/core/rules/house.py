@@ -7,6 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
+from venzo.core.holding.strength import HoldRules
 from venzo.core.model import Family, NotNegative, Positive, Value
 from venzo.core.parts.layers import COMMON, LayerRule
 
@@ -22,6 +23,10 @@ class Tabs(Value):
     count: Annotated[int, Field(ge=0, le=40)] = 4
     width: Annotated[float, Field(gt=0, le=100)] = 6.0
     height: Annotated[float, Field(gt=0, le=100)] = 4.0
+    every: Annotated[float, Field(gt=5, le=10_000)] | None = None
+    """One at least every so many mm; None: by house rule."""
+    sloped: bool = False
+    """Tops that rise and fall along the cut: easier to clean up, half as strong."""
 
 
 class HouseRules(Value):
@@ -62,11 +67,15 @@ class HouseRules(Value):
     deflection_limit: Positive = 0.05
     """Bend of the cutter's tip that is not questioned, mm."""
     web: NotNegative = 2.0
-    """Material left between the cuts of neighbours, mm; spacing = cutter diameter + web."""
+    """mm between a piece and its neighbour's cut; spacing = cutter diameter + web, or two diameters + web where a skeleton is kept."""
+    between: Literal["one kerf", "skeleton"] = "one kerf"
+    """One kerf between neighbours saves material and suits vacuum; a skeleton between them is what tabs hold on to (both common practice)."""
     ramp_length: Positive = 50.0
     tabs: dict[Family, Tabs] = {"wood": Tabs(), "plastic": Tabs(width=5, height=1.5), "aluminium": Tabs(width=4, height=1.0)}
     tab_every: Positive = 700.0
     """Longest stretch of outline without a tab, mm."""
+    hold: HoldRules = HoldRules()
+    """What friction, screws and tabs bear."""
     layers: tuple[LayerRule, ...] = COMMON
     """What the layers of drawings mean, by words in their names."""
     joint_clearance: NotNegative = 0.15

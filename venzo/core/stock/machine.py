@@ -7,6 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
+from venzo.core.holding.vacuum import Pump, Spoilboard
 from venzo.core.model import Id, Name, NotNegative, Positive, Value
 
 Rect = tuple[float, float, float, float]
@@ -40,6 +41,9 @@ class Machine(Value):
     z_travel: Positive = 200.0
     dead_areas: tuple[Rect, ...] = ()
     zones: tuple[Zone, ...] = ()
+    pump: Pump | None = None
+    """The vacuum pump; None: estimated where there are zones."""
+    spoilboard: Spoilboard = Spoilboard()
     clearance: Annotated[float, Field(gt=0, le=500)] = 20.0
     """Rapid height over the top of the stock; clears screws and clamps too."""
     retract: Annotated[float, Field(gt=0, le=500)] = 3.0

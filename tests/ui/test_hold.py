@@ -1,0 +1,137 @@
+"""How it is held and in which order, as a programmer uses it: the table shaded, the tape scrubbed and rearranged, what holds this, screws proposed and dragged."""
+
+import re
+import time
+
+from playwright.sync_api import expect
+
+JOB = "estuary-hide-ribs-and-benches"
+
+
+def opened(page, served, tab, job=JOB):
+    address, _restart = served
+    page.goto(f"{address}/job/{job}/cuts")
+    page.get_by_role("tab", name=tab).click()
+    return address
+
+
+def setup_of(page, address, job=JOB):
+    return page.request.get(f"{address}/api/jobs/{job}").json()["setups"][0]
+
+
+def until(true, seconds=30):
+    end = time.time() + seconds
+    while not true():
+        assert time.time() < end
+        time.sleep(0.1)
+
+
+def scrub(page, share):
+    """To a moment on the tape, on the row of the hold."""
+    box = page.get_by_test_id("tape").bounding_box()
+    page.mouse.click(box["x"] + 58 + (box["width"] - 76) * share, box["y"] + 70)
+
+
+def test_the_table_is_shaded_by_hold_and_the_tape_moves_it(page, served):
+    address = opened(page, served, "how held")
+    expect(page.get_by_label("Scale of hold")).to_contain_text("part of the sheet")
+    pieces = page.locator("[data-piece]")
+    expect(pieces.first).to_have_attribute("data-hold", re.compile("firm|enough|thin"))
+    scrub(page, 0.02)
+    expect(page.locator("[data-piece][data-hold=whole]")).to_have_count(pieces.count())
+    scrub(page, 0.99)
+    until(lambda: page.locator("[data-piece][data-hold=whole]").count() < pieces.count())
+    # what holds this, at that moment and before it was parted
+    page.locator("[data-piece]").nth(3).focus()
+    what = page.get_by_role("region", name="What holds this")
+    expect(what).to_contain_text("what its last cut asks")
+    expect(what).to_contain_text("vacuum")
+    expect(what.get_by_role("img")).to_have_attribute("aria-label", re.compile("Loose-part timeline: .*times"))
+    scrub(page, 0.02)
+    expect(what).to_contain_text("It is still part of the sheet")
+    least = setup_of(page, address)["sheets"][0]["hold"]["lowest"]["ratio"]
+    page.keyboard.press("Escape")
+    page.get_by_test_id("table").click(position={"x": 700, "y": 60})
+    expect(page.get_by_label("Lowest hold")).to_contain_text(f"{least:.1f}")
+
+
+def test_ways_are_compared_and_taken_and_zones_switched(page, served):
+    address = opened(page, served, "how held")
+    card = page.get_by_role("region", name="Ways to hold the outlines")
+    card.get_by_role("button", name="compare ways").click()
+    expect(card.locator("[data-way]")).to_have_count(4, timeout=60_000)
+    card.get_by_role("button", name="skin, last pass").click()
+    until(lambda: any(o["floor_allowance"] > 0 for o in setup_of(page, address)["operations"] if o["on"] == "outlines"))
+    page.get_by_role("button", name="Undo").click()
+    until(lambda: not any(o.get("floor_allowance") for o in setup_of(page, address)["operations"] if o["on"] == "outlines"))
+    before = setup_of(page, address)["sheets"][0]["hold"]["pressure"][0]
+    page.get_by_role("region", name="Vacuum").get_by_role("button", name="6 on").click()
+    until(lambda: (setup_of(page, address)["sheets"][0]["hold"]["pressure"] or [0])[0] > before)
+    page.get_by_role("region", name="Screws and clamps").get_by_role("button", name="Cover open zones").click()
+    until(lambda: any(f["kind"] == "cover" for f in setup_of(page, address)["fixings"]))
+    for _ in range(2):
+        page.get_by_role("button", name="Undo").click()
+        page.wait_for_timeout(600)
+
+
+def test_screws_are_proposed_marked_and_dragged(page, served):
+    address = opened(page, served, "how held", "viewing-slot-glazing")
+    had = len(setup_of(page, address, "viewing-slot-glazing")["screws"])
+    page.get_by_role("button", name="Propose screws").click()
+    until(lambda: len(setup_of(page, address, "viewing-slot-glazing")["screws"]) > had)
+    new = setup_of(page, address, "viewing-slot-glazing")["screws"][-1]
+    assert new["marked"] and any("screw-marks" in f["name"] for f in setup_of(page, address, "viewing-slot-glazing")["release"]["files"])
+    page.locator(f"[data-fixing={new['id']}]").focus()
+    page.keyboard.press("ArrowRight")
+    until(lambda: setup_of(page, address, "viewing-slot-glazing")["screws"][-1]["x"] == new["x"] + 5)
+    page.locator(f"[data-fixing={new['id']}]").focus()
+    page.keyboard.press("Delete")
+    until(lambda: new["id"] not in {s["id"] for s in setup_of(page, address, "viewing-slot-glazing")["screws"]})
+    page.get_by_label("Add a fixing").select_option("clamp")
+    until(lambda: any(f["kind"] == "clamp" for f in setup_of(page, address, "viewing-slot-glazing")["fixings"]))
+    page.get_by_role("button", name="take clamp-1 away").click()
+    until(lambda: not setup_of(page, address, "viewing-slot-glazing")["fixings"])
+
+
+def test_the_order_is_compared_moved_by_hand_and_refused_with_a_reason(page, served):
+    address = opened(page, served, "in which order")
+    table = page.get_by_role("region", name="Orders compared")
+    expect(table.locator("[data-order]")).to_have_count(4, timeout=60_000)
+    cuts = [c["name"] for c in setup_of(page, address)["sheets"][0]["cuts"]]
+    outlines = [c for c in setup_of(page, address)["sheets"][0]["cuts"] if c["outline"]]
+    # a cell dragged on the tape: the second outline after the third
+    cells = page.locator("[data-cell]")
+    a, b = (next(i for i, n in enumerate(cuts) if n == outlines[k]["name"]) for k in (3, 5))
+    first, second = cells.nth(a).bounding_box(), cells.nth(b).bounding_box()
+    page.mouse.move(first["x"] + first["width"] / 2, first["y"] + 10)
+    page.mouse.down()
+    page.mouse.move(second["x"] + second["width"] * 0.8, second["y"] + 10, steps=6)
+    page.mouse.up()
+    until(lambda: [c["name"] for c in setup_of(page, address)["sheets"][0]["cuts"]].index(cuts[a]) == b)
+    expect(page.get_by_role("region", name="By hand")).to_contain_text("before")
+    page.get_by_role("button", name="take back").click()
+    until(lambda: [c["name"] for c in setup_of(page, address)["sheets"][0]["cuts"]] == cuts)
+
+
+def test_a_step_is_not_put_before_the_one_that_opens_its_way(page, served):
+    job = "hinge-and-latch-plates"
+    address = opened(page, served, "in which order", job)
+    cuts = [c["name"] for c in setup_of(page, address, job)["sheets"][0]["cuts"]]
+    second = next(i for i, n in enumerate(cuts) if n.endswith("outline/1"))
+    cell = page.locator("[data-cell]").nth(second).bounding_box()
+    page.mouse.click(cell["x"] + cell["width"] / 2, cell["y"] + 10)
+    card = page.get_by_role("region", name="By hand")
+    expect(card).to_contain_text(f"{second + 1} of {len(cuts)}")
+    card.get_by_role("button", name="first").click()
+    expect(page.get_by_role("alert")).to_contain_text("must come before outline, step 2")
+    assert [c["name"] for c in setup_of(page, address, job)["sheets"][0]["cuts"]] == cuts
+
+
+def test_a_trial_piece_comes_first_in_a_program_of_its_own(page, served):
+    address = opened(page, served, "in which order", "hinge-and-latch-plates")
+    page.locator("[data-piece]").nth(5).focus()
+    page.get_by_role("button", name=re.compile("first$")).filter(has_text="piece").click()
+    until(lambda: any("_trial" in f["name"] for f in setup_of(page, address, "hinge-and-latch-plates")["release"]["files"]))
+    expect(page.get_by_test_id("tape")).to_contain_text("trial ends")
+    page.get_by_role("button", name="with the rest").click()
+    until(lambda: not any("_trial" in f["name"] for f in setup_of(page, address, "hinge-and-latch-plates")["release"]["files"]))

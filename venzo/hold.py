@@ -1,0 +1,250 @@
+"""What people ask about holding and order: what holds this, which way is better, may this cut go there, where could screws go.
+
+The command line and the API both work through this room.
+"""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+from venzo.core.derive import DerivedSetup, derive_setup
+from venzo.core.edits_hold import SetHold, SetOrder, Way
+from venzo.core.holding.propose import propose_covers, propose_screws
+from venzo.core.holding.strength import HoldRules
+from venzo.core.holding.timeline import Held, SheetHold, hold_sheet
+from venzo.core.order.of_sheet import SheetPlan
+from venzo.core.plan import MovedCut, OrderBy, Plan, Setup
+from venzo.core.snags import BadInput
+from venzo.store.store import Revision, Store
+
+ORDERS: dict[OrderBy, str] = {
+    "insides first": "all insides while the sheet is whole, then outlines: every cutter once, parts stay tied longest",
+    "piece by piece": "each outline as soon as its own insides are done: shortest travel, parts come free early",
+    "small parts first": "small outlines while the sheet is stiff and the vacuum tight, large ones last",
+    "heat spread": "no two cuts in a row near each other: for plastics that melt and thin metal that buckles",
+}
+WAYS: dict[Way, str] = {
+    "tabs": "tabs: sure without vacuum, cut and cleaned by hand afterwards",
+    "skin, last pass": "onion skin, freed by a last pass: no tabs to clean, the table's surface is spared until the end; the last pass needs little force",
+    "skin, by hand": "onion skin left on: knife or flush-trim cutter at the bench; the program never cuts through",
+    "nothing": "nothing but the table: good vacuum on parts large enough",
+}
+
+
+def one_setup(plan: Plan, setup_id: str) -> Setup:
+    """The setup with an id; BadInput where there is none."""
+    found = plan.setup(setup_id)
+    if found is None:
+        raise BadInput(f"the job has no setup {setup_id!r}")
+    return found
+
+
+def one_sheet(derived: DerivedSetup, sheet: str, copy_no: int) -> SheetPlan:
+    """The sheet with an id and copy number; BadInput where nothing is cut on it."""
+    found = next((s for s in derived.sheets if (s.sheet, s.copy_no) == (sheet, copy_no)), None)
+    if found is None:
+        raise BadInput(f"nothing is cut on sheet {sheet}, copy {copy_no + 1}; nest first")
+    return found
+
+
+def sheet_hold(store: Store, plan: Plan, derived: DerivedSetup, sheet: SheetPlan) -> SheetHold:
+    """The hold of one sheet."""
+    stock = derived.setup.stock_of(sheet.sheet)
+    assert stock is not None
+    return hold_sheet(plan, derived.setup, sheet, stock, store.shapes)
+
+
+def what_holds(store: Store, plan: Plan, setup_id: str, sheet: str, copy_no: int, piece: str, cut: int) -> dict[str, Any]:
+    """What holds a piece after a cut (-1: before the first), with every number."""
+    derived = derive_setup(plan, one_setup(plan, setup_id), store.shapes, hold=False)
+    planned = one_sheet(derived, sheet, copy_no)
+    hold = sheet_hold(store, plan, derived, planned)
+    if not -1 <= cut < len(planned.cuts):
+        raise BadInput(f"the sheet has {len(planned.cuts)} cuts, numbered from 0; {cut} is none of them")
+    held = hold.at(piece, cut)
+    if held is None:
+        raise BadInput(f"piece {piece} is not on this sheet")
+    mine = [k for k, c in enumerate(planned.cuts) if c.piece.id == piece]
+    return {
+        **held_view(held),
+        "pressure": hold.pressures[cut + 1] if hold.pressures else None,
+        "joined": not held.frees,
+        "freed": hold.freed.get(piece),
+        "loose": hold.loose.get(piece),
+        "cuts_left": sum(k > cut for k in mine),
+        "timeline": [{**held_view(h), "at": _end(planned, h.cut), "says": f"{planned.cuts[h.cut].cut.contour}, {planned.cuts[h.cut].cut.kind}"} for h in hold.of_piece.get(piece, ())],
+    }
+
+
+def _end(sheet: SheetPlan, cut: int) -> float:
+    return round(sheet.cuts[cut].begins + sheet.cuts[cut].seconds, 2)
+
+
+def held_view(h: Held) -> dict[str, Any]:
+    """A finding in plain JSON; a ratio without load is None."""
+    groups: dict[str, dict[str, Any]] = {}
+    for x in h.holds:
+        g = groups.setdefault(x.says, {"kind": x.kind, "says": x.says, "count": 0, "side": 0.0, "up": 0.0, "at": []})
+        g["count"] += 1
+        g["side"] += round(x.side, 1)
+        g["up"] += round(x.up, 1)
+        g["at"].append([round(x.x, 1), round(x.y, 1)])
+    return {
+        "cut": h.cut,
+        "kind": h.kind,
+        "side": round(h.side, 1),
+        "up": round(h.up, 1),
+        "load": round(h.load, 1),
+        "lift": round(h.lift, 1),
+        "ratio": ratio(h.ratio),
+        "area": round(h.area, 1),
+        "holds": list(groups.values()),
+    }
+
+
+def ratio(v: float) -> float | None:
+    """A ratio for JSON: None where nothing loads."""
+    return None if math.isinf(v) else round(min(v, 999.0), 3)
+
+
+def lowest(hold: SheetHold, kinds: tuple[str, ...] = ("piece", "sheet")) -> Held | None:
+    """The least held of all pieces at their own cuts, over the whole program."""
+    own = (h for h in hold.held if h.kind in kinds and (h.load > 0.05 or h.lift > 0.05) and (h.kind != "piece" or hold.scene.cuts[h.cut].piece.id == h.piece))
+    return min(own, key=lambda h: h.ratio, default=None)
+
+
+def _figures(store: Store, plan: Plan, derived: DerivedSetup) -> dict[str, Any]:
+    worst: float = math.inf
+    for sheet in derived.sheets:
+        held = lowest(sheet_hold(store, plan, derived, sheet))
+        worst = min(worst, held.ratio if held else math.inf)
+    stops = [s for s in derived.snags if s.severity == "stop" and s.rule.startswith("holding.")]
+    return {
+        "seconds": round(sum(s.seconds for s in derived.sheets), 1),
+        "travel": round(sum(s.rapid_length for s in derived.sheets), 1),
+        "changes": sum(len(s.changes) for s in derived.sheets),
+        "lowest": ratio(worst),
+        "stops": len(stops),
+    }
+
+
+def compare_orders(store: Store, plan: Plan, setup_id: str) -> list[dict[str, Any]]:
+    """Every order of cuts with its time, travel, cutter changes and lowest hold; hand moves are left out of all but the one in force."""
+    setup = one_setup(plan, setup_id)
+    out = []
+    for by, why in ORDERS.items():
+        now = by == setup.order_by
+        other = plan if now else SetOrder(setup=setup_id, order_by=by, moved_cuts=()).apply(plan)
+        out.append({"order_by": by, "why": why, "now": now, **_figures(store, other, derive_setup(other, one_setup(other, setup_id), store.shapes))})
+    return out
+
+
+def compare_ways(store: Store, plan: Plan, setup_id: str) -> list[dict[str, Any]]:
+    """Every way of holding the outlines with machine time, hand work, lowest hold and stops, and the school it follows."""
+    setup = one_setup(plan, setup_id)
+    rules: HoldRules = setup.rules.hold
+    out = []
+    for way, why in WAYS.items():
+        try:
+            other = SetHold(setup=setup_id, way=way).apply(plan)
+        except BadInput:
+            return []
+        derived = derive_setup(other, one_setup(other, setup_id), store.shapes)
+        tabs = sum(len(c.cut.tabs) for s in derived.sheets for c in s.cuts if c.outline)
+        skin = sum(c.cut.path.length for s in derived.sheets for c in s.cuts if way == "skin, by hand" and c.cut.kind == "profile" and not c.cut.inside)
+        by_hand = tabs * rules.tab_seconds + skin / 1000 * rules.skin_seconds_m
+        out.append({"way": way, "why": why, "now": same_way(setup, way), "tabs": tabs, "hand_seconds": round(by_hand), **_figures(store, other, derived)})
+    return out
+
+
+def same_way(setup: Setup, way: Way) -> bool:
+    """Are the setup's outlines held in this way now?"""
+    steps = [o for o in setup.operations if o.on == "outlines" and o.kind == "profile"]
+    skins = [o for o in steps if o.floor_allowance > 0]
+    if skins:
+        return way == ("skin, last pass" if steps[-1] not in skins else "skin, by hand")
+    return bool(steps) and way == ("tabs" if setup.tabs_on("outlines").count else "nothing")
+
+
+def move_cut(store: Store, job: str, base: int, setup_id: str, sheet: str, copy_no: int, cut: str, before: str) -> Revision:
+    """Put a cut just before another (or at the end) on one sheet, if the rules and the hold allow it.
+
+    Raises:
+        BadInput: a rule forbids it, or a piece would be cut with too little to hold it; the reason is said.
+    """
+    if cut == before:
+        raise BadInput("a cut cannot go before itself")
+    plan = store.get(job).plan
+    setup = one_setup(plan, setup_id)
+    was = derive_setup(plan, setup, store.shapes)
+    one_sheet(was, sheet, copy_no)
+    wanted = MovedCut(sheet=sheet, sheet_copy=copy_no, cut=cut, before=before)
+    # a cut that is moved again has one place, the last
+    rest = tuple(m for m in setup.moved_cuts if not (m.cut == cut and (m.sheet, m.sheet_copy) == (sheet, copy_no)))
+    command = SetOrder(setup=setup_id, moved_cuts=(*rest, wanted))
+    now = derive_setup(new := command.apply(plan), one_setup(new, setup_id), store.shapes)
+    planned = one_sheet(now, sheet, copy_no)
+    refused = next((why for m, why in planned.refused if m == wanted), None)
+    if refused:
+        raise BadInput(f"this cut cannot go there: {refused}")
+    known = {s.message for s in was.snags if s.severity == "stop"}
+    worse = next((s for s in now.snags if s.severity == "stop" and s.rule.startswith("holding.") and s.message not in known), None)
+    if worse:
+        raise BadInput(f"this cut cannot go there: {worse.message}")
+    return store.apply(job, base, command)
+
+
+def screws_for(store: Store, plan: Plan, setup_id: str, sheet: str, copy_no: int, count: int, kind: str) -> list[dict[str, Any]]:
+    """Places for screws on one sheet, as ``set-screws`` takes them."""
+    derived = derive_setup(plan, one_setup(plan, setup_id), store.shapes, hold=False)
+    planned = one_sheet(derived, sheet, copy_no)
+    stock = derived.setup.stock_of(sheet)
+    assert stock is not None
+    found = propose_screws(derived.setup, planned, stock, sheet_hold(store, plan, derived, planned), count, kind)
+    if not found:
+        raise BadInput("the layout leaves no waste in which a screw is clear of every cutter and its holder; keep a wider margin, or a skeleton between the pieces")
+    return [s.model_dump(mode="json") for s in found]
+
+
+def covers_for(plan: Plan, setup_id: str) -> list[dict[str, Any]]:
+    """Strips that cover the live spoilboard beside the sheet, as ``set-fixings`` takes them."""
+    setup = one_setup(plan, setup_id)
+    stock = next((s for s in setup.stock if s.quantity), None)
+    return [c.model_dump(mode="json") for c in propose_covers(setup, stock)] if stock else []
+
+
+def timeline_view(sheet: SheetPlan, hold: SheetHold | None) -> dict[str, Any] | None:
+    """What the table and the tape show of a sheet's hold: None while it is worked out.
+
+    ``pieces``: by id, rows (cut, ratio): after that cut the piece is held so many times its load. ``sheet``: the same of what is still one sheet.
+    ``marks``: (cut, kind, piece): "loose", "thin", "stop", "drop".
+    """
+    if hold is None:
+        return None
+    pieces: dict[str, list[list[float | None]]] = {}
+    marks: list[list[Any]] = []
+    whole: list[list[float | None]] = []
+    margin = hold.scene.rules.margin
+    for h in hold.held:
+        loads = h.load > 0.05 or h.lift > 0.05
+        if h.kind == "piece":
+            pieces.setdefault(h.piece, []).append([h.cut, ratio(h.ratio)])
+            if loads and h.ratio < margin:
+                marks.append([h.cut, "stop" if h.ratio < 1 and hold.scene.cuts[h.cut].piece.id == h.piece else "thin", h.piece])
+        elif h.kind == "sheet" and loads:
+            whole.append([h.cut, ratio(h.ratio)])
+        elif h.kind == "drop" and h.frees and h.area > 300:
+            marks.append([h.cut, "drop", h.piece])
+    marks += [[k, "loose", q] for q, k in hold.loose.items()]
+    worst = lowest(hold)
+    return {
+        "pieces": pieces,
+        "sheet": whole,
+        "marks": marks,
+        "freed": hold.freed,
+        "loose": hold.loose,
+        "margin": margin,
+        "lowest": {"ratio": ratio(worst.ratio), "piece": worst.piece, "cut": worst.cut, "kind": worst.kind} if worst else None,
+        "pressure": [round(hold.pressures[0], 1), round(hold.pressures[-1], 1)] if hold.pressures else None,
+    }

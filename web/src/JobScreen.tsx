@@ -150,11 +150,13 @@ function useNest(job: Job, setup: Setup, edits: ReturnType<typeof useEdits>, sec
     const timer = setInterval(() => {
       nestState(job.id, setup.id, found.current).then((s) => {
         if (over) return;
-        take(s);
-        if (s.state !== "running" && s.state !== "waiting") {
-          over = true; setWatching(false); setPreview(null); refresh();
+        if (s.state === "running" || s.state === "waiting") { take(s); return; }
+        over = true;
+        // the keys come back only when the job has been read again: an edit made before would rest on the layout that is gone
+        refresh().finally(() => {
+          take(s); setWatching(false); setPreview(null);
           if (s.state === "failed" || s.state === "outdated") setNotice({ kind: "bad", text: s.message ?? "the nest failed" });
-        }
+        });
       }).catch(() => {});
     }, 350);
     return () => { over = true; clearInterval(timer); };

@@ -111,6 +111,36 @@ def nest(problem: Path, seconds: float = 10.0, seed: int = 0, output: Annotated[
     raise typer.Exit(1 if result.unplaced else 0)
 
 
+@app.command()
+def vcarve(file: Path, angle: Annotated[float, typer.Option(help="included angle of the bit as measured, degrees")], bit_diameter: Annotated[float, typer.Option(help="mm")],
+           output: Annotated[Path, typer.Option("-o")], tip_flat: float = 0.0, tip_radius: float = 0.0, max_depth: float | None = None, floor_depth: float | None = None,
+           clear_diameter: float | None = None, below: float = 0.0, step_down: Annotated[float | None, typer.Option(help="deepest pass of the bit, mm; a light pass at full depth follows")] = None,
+           ridge: Annotated[float | None, typer.Option(help="height of ridges on floors that the bit clears, mm")] = None,
+           line_depth: Annotated[float | None, typer.Option(help="engrave open lines this deep, mm")] = None, thickness: Annotated[float | None, typer.Option(help="of the stock, mm")] = None,
+           units: str = "auto", join: float = 0.05, feed: float = 2400.0, plunge: float = 900.0, rpm: float = 18_000.0, inch: bool = False, as_json: Json = False) -> None:
+    """V-carve all closed outlines of a drawing."""
+    from venzo import carving
+    from venzo.core.carving.bit import Bit
+
+    bit = Bit(angle, bit_diameter, tip_flat, tip_radius)
+    depths = carving.Depths(max_depth, floor_depth, clear_diameter, below, step_down, ridge=ridge)
+    if line_depth is not None and not 0 < line_depth <= 100:
+        raise BadInput(f"--line-depth {line_depth:g}: give a depth above 0 and up to 100 mm")
+    _written(carving.vcarve(_read(file), file.name, bit, depths, carving.Feeds(feed, plunge, rpm), units, join, inch, line_depth, thickness), output, as_json)
+
+
+def _written(made: Any, output: Path, as_json: bool) -> None:
+    """Write a program and print its figures."""
+    try:
+        output.write_text(made.text)
+    except OSError as e:
+        raise BadInput(f"-o {output}: cannot be written ({e.strerror}); choose another name") from e
+    document = made.to_json()
+    lines = [f"{output}: {made.cut_length / 1000:.2f} m cut, {made.seconds / 60:.1f} min, {made.deepest:.2f} mm deep"]
+    _say(document, as_json, lines + _snag_lines(document["snags"]))
+    raise typer.Exit(1 if any(s["severity"] == "stop" for s in document["snags"]) else 0)
+
+
 _TOOL = {"flat": "up-cut", "bull": "bowl", "vee": "v-bit", "v": "v-bit", "taper": "tapered ball"}
 """Short names of kinds, beside the library's own."""
 

@@ -84,6 +84,8 @@ class Intake:
     snags: list[Snag]
     healing: list[HealLine] = field(default_factory=list)
     layers: list[LayerSeen] = field(default_factory=list)
+    regions: list[Region] = field(default_factory=list)
+    """Every closed region where it lies in the drawing, mm."""
 
     def to_json(self) -> dict:
         """The document that ``venzo intake --json`` prints (CONTRACT)."""
@@ -233,7 +235,7 @@ def _understood(drawing: Drawing, name: str, how: HowRead, rules: Sequence[Layer
             snags.append(stop("intake.size", f"{name}: {p.name} would be {max(p.shape.size) / 1000:.0f} m long; the unit is wrong. Say the unit"))
         if max(p.shape.size) < 2:
             snags.append(look("intake.size", f"{name}: {p.name} is only {max(p.shape.size):.2f} mm long; is {unit} the right unit?"))
-    return Intake(unit, scale, parts, opened, snags, healing, layers)
+    return Intake(unit, scale, parts, opened, snags, healing, layers, found)
 
 
 _FEATURE = {"pocket": "pocket", "groove": "groove", "engrave": "engraving", "drill": "drilling"}

@@ -58,7 +58,7 @@ class Cutter(Value):
     """One cutter, one entry. Lengths in mm.
 
     ``tip``: diameter at the very tip (flat of a V bit, point of a roundover; twice the ball's radius of a tapered ball).
-    ``corner_radius``: of a bowl cutter's corner or a roundover's hollow. ``angle``: included angle of a V bit or drill, or of a tapered ball's cone, degrees.
+    ``corner_radius``: of a bowl cutter's corner, a roundover's hollow, or the rounded point of a V bit. ``angle``: included angle of a V bit or drill, or of a tapered ball's cone, degrees.
     """
 
     id: Id
@@ -146,6 +146,11 @@ class Cutter(Value):
         if self.kind == "bowl":
             c = self.corner_radius
             return full - c + math.sqrt(max(0.0, c * c - (c - h) ** 2)) if h < c else full
+        if self.kind == "v-bit" and self.corner_radius:
+            half, ball = math.radians(self.angle or 90) / 2, self.corner_radius
+            if h < (touch := ball * (1 - math.sin(half))):
+                return math.sqrt(max(0.0, ball**2 - (ball - h) ** 2))
+            return min(full, ball * math.cos(half) + (h - touch) * math.tan(half))
         if self.kind in ("v-bit", "drill"):
             return min(full, tip + h * math.tan(math.radians(self.angle or 90) / 2))
         if self.kind == "tapered ball":

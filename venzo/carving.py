@@ -116,8 +116,13 @@ def program(c: Carving, feeds: Feeds, title: str, inch: bool = False, lines: Seq
     elif lines:
         snags.append(note("carve.open", f"{len(lines)} open line{'s' * (len(lines) != 1)} left out; give a depth for lines to engrave them"))
     unit = "inch" if inch else "millimetre"
-    header = [f"VENZO carving {title}", f"X0 Y0 as drawn; Z0 top of the material; units {unit}", *(f"T{r.number} {r.name}" for r in runs), f"deepest {c.deepest:.2f} mm",
-              "mask against dust; the point is sharp even at rest"]
+    header = [
+        f"VENZO carving {title}",
+        f"X0 Y0 as drawn; Z0 top of the material; units {unit}",
+        *(f"T{r.number} {r.name}" for r in runs),
+        f"deepest {c.deepest:.2f} mm",
+        "mask against dust; the point is sharp even at rest",
+    ]
     cut, seconds = totals(runs)
     text = write(_one_run_a_tool(runs), Dialect(inch=inch), header, CLEARANCE, 0.0)
     return Made(text, cut, seconds, max(c.deepest, line_depth or 0.0 if lines else 0.0), snags)
@@ -148,8 +153,18 @@ def _nearest_next(lines: Sequence[Contour]) -> list[Contour]:
     return out
 
 
-def vcarve(data: bytes, name: str, bit: Bit, depths: Depths, feeds: Feeds, units: str = "auto", join: float = 0.05, inch: bool = False, line_depth: float | None = None,
-           thickness: float | None = None) -> Made:
+def vcarve(
+    data: bytes,
+    name: str,
+    bit: Bit,
+    depths: Depths,
+    feeds: Feeds,
+    units: str = "auto",
+    join: float = 0.05,
+    inch: bool = False,
+    line_depth: float | None = None,
+    thickness: float | None = None,
+) -> Made:
     """The program that carves a drawing file.
 
     Raises:
@@ -197,4 +212,3 @@ def lit(s: Surface, colour: tuple[int, int, int] = (206, 172, 122), azimuth: flo
     k = np.clip(0.18 + 0.82 * shade, 0, 1.35) * deep
     rgb = np.clip(np.array(colour)[None, None, :] * k[:, :, None], 0, 255).astype(np.uint8)
     return Image.fromarray(rgb[::-1])
-

@@ -111,13 +111,34 @@ def nest(problem: Path, seconds: float = 10.0, seed: int = 0, output: Annotated[
     raise typer.Exit(1 if result.unplaced else 0)
 
 
+def _opt(text: str, *names: str) -> Any:
+    return typer.Option(*names, help=text)
+
+
 @app.command()
-def vcarve(file: Path, angle: Annotated[float, typer.Option(help="included angle of the bit as measured, degrees")], bit_diameter: Annotated[float, typer.Option(help="mm")],
-           output: Annotated[Path, typer.Option("-o")], tip_flat: float = 0.0, tip_radius: float = 0.0, max_depth: float | None = None, floor_depth: float | None = None,
-           clear_diameter: float | None = None, below: float = 0.0, step_down: Annotated[float | None, typer.Option(help="deepest pass of the bit, mm; a light pass at full depth follows")] = None,
-           ridge: Annotated[float | None, typer.Option(help="height of ridges on floors that the bit clears, mm")] = None,
-           line_depth: Annotated[float | None, typer.Option(help="engrave open lines this deep, mm")] = None, thickness: Annotated[float | None, typer.Option(help="of the stock, mm")] = None,
-           units: str = "auto", join: float = 0.05, feed: float = 2400.0, plunge: float = 900.0, rpm: float = 18_000.0, inch: bool = False, as_json: Json = False) -> None:
+def vcarve(
+    file: Path,
+    angle: Annotated[float, _opt("included angle of the bit as measured, degrees")],
+    bit_diameter: Annotated[float, _opt("mm")],
+    output: Annotated[Path, _opt("program to write", "-o")],
+    tip_flat: float = 0.0,
+    tip_radius: float = 0.0,
+    max_depth: float | None = None,
+    floor_depth: float | None = None,
+    clear_diameter: Annotated[float | None, _opt("of the end mill that clears floors, mm")] = None,
+    below: Annotated[float, _opt("reckoned from a plane so much lower, mm")] = 0.0,
+    step_down: Annotated[float | None, _opt("deepest pass of the bit, mm; a light pass at full depth follows")] = None,
+    ridge: Annotated[float | None, _opt("height of ridges on floors that the bit clears, mm")] = None,
+    line_depth: Annotated[float | None, _opt("engrave open lines this deep, mm")] = None,
+    thickness: Annotated[float | None, _opt("of the stock, mm")] = None,
+    units: str = "auto",
+    join: float = 0.05,
+    feed: float = 2400.0,
+    plunge: float = 900.0,
+    rpm: float = 18_000.0,
+    inch: bool = False,
+    as_json: Json = False,
+) -> None:
     """V-carve all closed outlines of a drawing."""
     from venzo import carving
     from venzo.core.carving.bit import Bit
@@ -127,6 +148,52 @@ def vcarve(file: Path, angle: Annotated[float, typer.Option(help="included angle
     if line_depth is not None and not 0 < line_depth <= 100:
         raise BadInput(f"--line-depth {line_depth:g}: give a depth above 0 and up to 100 mm")
     _written(carving.vcarve(_read(file), file.name, bit, depths, carving.Feeds(feed, plunge, rpm), units, join, inch, line_depth, thickness), output, as_json)
+
+
+@app.command()
+def surface(
+    width: Annotated[float, _opt("mm")],
+    height: Annotated[float, _opt("mm")],
+    cutter: Annotated[float, _opt("diameter, mm")],
+    stepover: Annotated[float, _opt("percent of the diameter")],
+    depth: Annotated[float, _opt("mm a pass")],
+    output: Annotated[Path, _opt("program to write", "-o")],
+    feed: Annotated[float, _opt("mm/min")],
+    rpm: Annotated[float, _opt("of the spindle")],
+    passes: int = 1,
+    overrun: float = 0.0,
+    pattern: str = "rows",
+    ways: Annotated[str, _opt("both ways, climb or conventional")] = "both ways",
+    along: Annotated[str, _opt("x, y or longer")] = "longer",
+    start: Annotated[float, _opt("mm already taken off since Z was set")] = 0.0,
+    finish_depth: float = 0.0,
+    finish_stepover: float = 15.0,
+    plunge: float | None = None,
+    dead: Annotated[list[str] | None, _opt("X0,Y0,X1,Y1 that the cutter must not enter; may be given several times")] = None,
+    inch: bool = False,
+    as_json: Json = False,
+) -> None:
+    """Surface a board or spoilboard in passes."""
+    from pydantic import ValidationError
+
+    from venzo import surfacing
+    from venzo.core.edits_base import plain_error
+    from venzo.core.surfacing.board import Surfacing
+
+    try:
+        given = {"cutter": cutter, "step_over": stepover / 100, "depth": depth, "passes": passes, "overrun": overrun, "pattern": pattern, "ways": ways, "along": along}
+        more = {"start": start, "finish_depth": finish_depth, "finish_step_over": finish_stepover / 100, "feed": feed, "rpm": rpm, "plunge": plunge or min(feed, 1500.0)}
+        asked = Surfacing.model_validate({**given, **more})
+    except ValidationError as e:
+        raise BadInput(f"surface: {plain_error(e)}") from e
+    places = []
+    for text in dead or []:
+        try:
+            x0, y0, x1, y1 = (float(v) for v in text.split(","))
+        except ValueError:
+            raise BadInput(f"--dead {text}: give X0,Y0,X1,Y1 in mm") from None
+        places.append((min(x0, x1), min(y0, y1), max(x0, x1), max(y0, y1)))
+    _written(surfacing.surface(width, height, asked, inch, places), output, as_json)
 
 
 def _written(made: Any, output: Path, as_json: bool) -> None:

@@ -72,7 +72,7 @@ class Bit:
     def radius(self, depth: Array | float) -> Array:
         """Half width (mm) of the cut at a depth over the point; the inverse of ``depth`` up to the bit's own radius.
 
-        >>> float(Bit(90, 6).radius(2.0)), float(Bit(90, 6).radius(50.0))
+        >>> round(float(Bit(90, 6).radius(2.0)), 9), float(Bit(90, 6).radius(50.0))
         (2.0, 3.0)
         """
         h = np.maximum(np.asarray(depth, dtype=float), 0.0)

@@ -7,6 +7,7 @@ along the floor's edge, an end mill clears the floor as far as it reaches, and t
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
@@ -137,8 +138,24 @@ def carve(area: BaseGeometry | Sequence[BaseGeometry], bit: Bit, depths: Depths 
     by_bit = float(sum(r.length for r in rows))
     if not done:
         snags.append(stop("carve.point", f"every stroke is narrower than the bit's point, {bit.tip:g} mm; take a bit with a finer point or enlarge the drawing"))
-    out = Carving(bit, depths, tuple(polygons), tuple(done), tuple(on_floor), _levels(deepest, depths), floor, limit if wide else None, cleared, by_bit, ridge, deepest, 2 * axis.widest, thin,
-                  by if wide else "", tuple(snags))
+    out = Carving(
+        bit,
+        depths,
+        tuple(polygons),
+        tuple(done),
+        tuple(on_floor),
+        _levels(deepest, depths),
+        floor,
+        limit if wide else None,
+        cleared,
+        by_bit,
+        ridge,
+        deepest,
+        2 * axis.widest,
+        thin,
+        by if wide else "",
+        tuple(snags),
+    )
     return out
 
 
@@ -184,7 +201,7 @@ def _branches(axis: Axis, bit: Bit, below: float, foot: float) -> tuple[list[Arr
 def _between(b: Array, low: float, high: float) -> list[Array]:
     """Stretches of a branch whose third column lies between two values, cut exactly there."""
     marks = [b[0]]
-    for p, q in zip(b[:-1], b[1:], strict=True):
+    for p, q in itertools.pairwise(b):
         if p[2] != q[2]:
             ts = sorted(t for v in (low, high) if np.isfinite(v) and 0 < (t := (v - p[2]) / (q[2] - p[2])) < 1)
             marks += [p + (q - p) * t for t in ts]
@@ -210,7 +227,7 @@ def _refined(b: Array, bit: Bit) -> Array:
     """More points where the point's rounding makes the depth curve."""
     touch = bit.tip_radius * np.cos(bit.half)
     rows = [b[:1]]
-    for p, q in zip(b[:-1], b[1:], strict=True):
+    for p, q in itertools.pairwise(b):
         n = 1
         if min(p[2], q[2]) < touch and p[2] != q[2]:
             n = int(np.clip(np.ceil(abs(p[2] - q[2]) / touch * 24), 1, 200))
@@ -336,14 +353,21 @@ def judged(c: Carving, thickness: float | None = None, spread: float = 0.0, unde
         widest = f"strokes of up to {c.widest:.2f} mm are wider than the bit reaches ({2 * float(bit.radius(bit.deepest)):.2f} mm)"
         out.append(look("carve.wide", f"{widest}: they get a flat floor at {c.floor_depth:.2f} mm; a wider bit, a blunter one or a floor cleared by an end mill is quicker", where))
     if c.by_bit and not c.depths.clear:
-        out.append(look("carve.floor", f"the bit alone clears {c.floor.area:.0f} mm2 of floor, {c.by_bit / 1000:.1f} m of rows, and leaves ridges {c.ridge:g} mm high; an end mill is quicker"))
+        out.append(
+            look("carve.floor", f"the bit alone clears {c.floor.area:.0f} mm2 of floor, {c.by_bit / 1000:.1f} m of rows, and leaves ridges {c.ridge:g} mm high; an end mill is quicker")
+        )
     elif c.by_bit > 3000:
         out.append(note("carve.rest", f"the bit takes {c.by_bit / 1000:.1f} m of rows where the {c.depths.clear:g} mm end mill does not reach; a smaller end mill leaves less"))
     if c.depths.clear and not c.cleared and not c.floor.is_empty:
         out.append(look("carve.clear", f"the {c.depths.clear:g} mm end mill fits nowhere on the floor; take a smaller one, or none"))
     if c.thin:
-        out.append(look("carve.thin", f"{len(c.thin)} stroke{'s are' if len(c.thin) > 1 else ' is'} narrower than the bit's point, {bit.tip:g} mm, and stay uncut",
-                        {"places": [list(p) for p in c.thin[:40]]}))
+        out.append(
+            look(
+                "carve.thin",
+                f"{len(c.thin)} stroke{'s are' if len(c.thin) > 1 else ' is'} narrower than the bit's point, {bit.tip:g} mm, and stay uncut",
+                {"places": [list(p) for p in c.thin[:40]]},
+            )
+        )
     elif 0 < c.widest < readable:
         out.append(look("carve.read", f"the widest stroke is {c.widest:.2f} mm: hardly read; reckon it from a plane {readable / 2 / bit.tan:.2f} mm lower, or enlarge it"))
     if bit.angle < 40 and bit.tip < 0.2 and bit.tip_radius < 0.1 and family != "plastic":

@@ -119,8 +119,14 @@ def mating(pair: Inlay, cell: float = 0.1, slack: float = 0.02) -> Mating:
     floor = face & (socket <= -pair.depth + 0.03)
     under = gap[floor] if floor.any() else gap[face]
     outside = socket >= -1e-9
-    return Mating(float(np.maximum(-gap - slack, 0).sum() * cell * cell), float(max(0.0, -gap.min())), float(np.median(under)) if len(under) else pair.gap,
-                  float(gap[face].min()) if face.any() else pair.gap, float(np.median(gap[outside])), slack)
+    return Mating(
+        float(np.maximum(-gap - slack, 0).sum() * cell * cell),
+        float(max(0.0, -gap.min())),
+        float(np.median(under)) if len(under) else pair.gap,
+        float(gap[face].min()) if face.any() else pair.gap,
+        float(np.median(gap[outside])),
+        slack,
+    )
 
 
 def section(pair: Inlay, y: float, cell: float = 0.05) -> tuple[Array, Array, Array]:

@@ -11,6 +11,7 @@ import hashlib
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import partial
+from typing import Any
 
 import numpy as np
 import shapely
@@ -137,7 +138,7 @@ def _axis(polygon: Polygon, tolerance: float) -> Axis:
     return _branches(xy, r, a[keep], b[keep], np.flatnonzero(alone & ~gone), THIN * tolerance)
 
 
-def diagram(segments: Array) -> tuple[Array, Array, Array]:
+def diagram(segments: Array) -> tuple[Any, Any, Any]:
     """The bare segment Voronoi diagram: vertices (n, 2), edges (m, 5) of start, end, cell, twin's cell, linear (each pair once, finite and primary only),
     and cells (k, 2) of site and category (0 a segment, 1 its start, 2 its end)."""
     import pyvoronoi
@@ -154,7 +155,7 @@ def diagram(segments: Array) -> tuple[Array, Array, Array]:
     return vertices, np.column_stack([e[:, 0], e[:, 1], e[:, 2], raw[e[:, 3], 2], e[:, 4]]), cells
 
 
-def _inside(segments: Array, tolerance: float) -> tuple[Array, Array, Array, Array]:
+def _inside(segments: Array, tolerance: float) -> tuple[Any, Any, Any, Any]:
     """Nodes (x, y), their clearance, and edges (a, b) of the diagram inside the region, curved stretches as chords."""
     vertices, edges, cells = diagram(segments)
     kinds = cells[edges[:, 2:4]][:, :, 1]
@@ -202,9 +203,9 @@ def _inside(segments: Array, tolerance: float) -> tuple[Array, Array, Array, Arr
         inside[twin_points] = shapely.contains_xy(_prepared(segments), mid[twin_points])
     # clearance at the vertices: to the segment or the point of any edge there
     r = np.zeros(len(vertices))
-    for ends, v in ((edges[:, 0], p), (edges[:, 1], q)):
+    for node, v in ((edges[:, 0], p), (edges[:, 1], q)):
         to_line = np.abs(np.einsum("ij,ij->i", v - line[:, :2], n))
-        r[ends] = np.where(is_line, to_line, np.hypot(*(v - point).T))
+        r[node] = np.where(is_line, to_line, np.hypot(*(v - point).T))
     r[r < 1e-4] = 0.0
 
     keep = np.flatnonzero(inside & (chord > 0))
@@ -242,7 +243,7 @@ def _prepared(segments: Array) -> BaseGeometry:
     return area
 
 
-def _pruned(xy: Array, r: Array, a: Array, b: Array, tolerance: float) -> tuple[Array, Array]:
+def _pruned(xy: Array, r: Array, a: Any, b: Any, tolerance: float) -> tuple[Any, Any]:
     n, m = len(r), len(a)
     who = np.concatenate([a, b])
     order = np.argsort(who, kind="stable")
@@ -252,7 +253,7 @@ def _pruned(xy: Array, r: Array, a: Array, b: Array, tolerance: float) -> tuple[
     return prune(np.ascontiguousarray(xy), r, first, other, edge, a, b, tolerance)
 
 
-def _branches(xy: Array, r: Array, a: Array, b: Array, alone: Array, tolerance: float) -> Axis:
+def _branches(xy: Array, r: Array, a: Any, b: Any, alone: Any, tolerance: float) -> Axis:
     """Chains of edges between nodes where one ends or several meet."""
     n = len(r)
     degree = np.bincount(np.concatenate([a, b]), minlength=n)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import itertools
+
 import numpy as np
 
 from venzo.core.carving.carve import Carving
@@ -14,7 +16,7 @@ from venzo.core.geometry.contour import Array
 
 def mill_moves(c: Carving, retract: float, feed: float, plunge: float, step_down: float | None = None) -> list[Array]:
     """Moves of the end mill, one array a floor: entry along a ramp, in passes of at most ``step_down`` mm."""
-    out = []
+    out: list[Array] = []
     if c.floor_depth is None:
         return out
     count = max(1, int(np.ceil(c.floor_depth / step_down - 1e-9))) if step_down else 1
@@ -71,7 +73,7 @@ def _at_level(w: Walk, level: float, before: float, finish: float) -> list[Array
 def _cut_at(rows: Array, level: float) -> Array:
     """Points added where a run crosses ``level`` and the surface, so that a clamped height is exact between points."""
     marks = [rows[:1]]
-    for p, q in zip(rows[:-1], rows[1:], strict=True):
+    for p, q in itertools.pairwise(rows):
         if p[2] != q[2]:
             t = sorted(t for v in (level, 0.0) if 0 < (t := (v - p[2]) / (q[2] - p[2])) < 1)
             marks += [(p + (q - p) * k)[None, :] for k in t]
@@ -81,7 +83,7 @@ def _cut_at(rows: Array, level: float) -> Array:
 
 def _laid(runs: list[Array], retract: float, feed: float, plunge: float) -> Array:
     """Runs (n, 3) with lifts between them."""
-    blocks = []
+    blocks: list[Array] = []
     for k, p in enumerate(runs):
         start = p[0]
         head = []

@@ -28,12 +28,12 @@ class Surface:
     @property
     def xs(self) -> Array:
         """x of every column, mm."""
-        return self.x0 + np.arange(self.heights.shape[1]) * self.cell
+        return np.asarray(self.x0 + np.arange(self.heights.shape[1]) * self.cell, dtype=float)
 
     @property
     def ys(self) -> Array:
         """y of every row, mm."""
-        return self.y0 + np.arange(self.heights.shape[0]) * self.cell
+        return np.asarray(self.y0 + np.arange(self.heights.shape[0]) * self.cell, dtype=float)
 
 
 def flat(box: tuple[float, float, float, float], cell: float) -> Surface:
@@ -97,7 +97,11 @@ def _sweep(h, x0, y0, cell, seg, tan, tip, ball, full, kind):  # pragma: no cove
             depth = -low
             if ball > 0.0:
                 half = math.atan(tan)
-                r = min(full, ball * math.cos(half) + max(0.0, depth - ball * (1 - math.sin(half))) * tan) if depth > ball * (1 - math.sin(half)) else min(full, math.sqrt(max(0.0, ball * ball - (ball - depth) ** 2)))
+                r = (
+                    min(full, ball * math.cos(half) + max(0.0, depth - ball * (1 - math.sin(half))) * tan)
+                    if depth > ball * (1 - math.sin(half))
+                    else min(full, math.sqrt(max(0.0, ball * ball - (ball - depth) ** 2)))
+                )
             else:
                 r = min(full, tip + depth * tan)
         j0 = max(0, int(math.floor((min(ax, bx) - r - x0) / cell)))

@@ -44,9 +44,9 @@ def walks(branches: Sequence[Array], lift: float, at: tuple[float, float] = (0.0
     nodes: dict[tuple[int, int], int] = {}
     spots: list[tuple[float, float]] = []
     ends: list[tuple[int, int]] = []
-    for b in branches:
+    for branch in branches:
         pair = []
-        for p in (b[0], b[-1]):
+        for p in (branch[0], branch[-1]):
             key = (round(p[0] / SNAP), round(p[1] / SNAP))
             if key not in nodes:
                 nodes[key] = len(spots)
@@ -60,8 +60,8 @@ def walks(branches: Sequence[Array], lift: float, at: tuple[float, float] = (0.0
         if b != a:
             near[b].append(i)
     depth = np.zeros(len(spots))
-    for b, (i, j) in zip(branches, ends, strict=True):
-        depth[i], depth[j] = b[0, 2], b[-1, 2]
+    for run, (i, j) in zip(branches, ends, strict=True):
+        depth[i], depth[j] = run[0, 2], run[-1, 2]
     part = _parts(len(spots), ends)
     open_ends = np.array([sum(1 if e[0] != e[1] else 2 for e in (ends[i] for i in near[v])) % 2 == 1 for v in range(len(spots))])
     has_open = np.zeros(max(part) + 1, dtype=bool)
@@ -112,8 +112,9 @@ def _parts(count: int, ends: Sequence[tuple[int, int]]) -> list[int]:
     return [names.setdefault(root(v), len(names)) for v in range(count)]
 
 
-def _one(start: int, todo: set[int], ends: Sequence[tuple[int, int]], lengths: Sequence[float], near: Sequence[Sequence[int]], left: Array,
-         lift: float) -> tuple[list[tuple[int, bool, bool]], int]:
+def _one(
+    start: int, todo: set[int], ends: Sequence[tuple[int, int]], lengths: Sequence[float], near: Sequence[Sequence[int]], left: Array, lift: float
+) -> tuple[list[tuple[int, bool, bool]], int]:
     """A walk from ``start`` until a lift is quicker: (branch, forwards, for the second time) in order, and the node it ends at."""
     steps: list[tuple[int, bool, bool]] = []
     v = start

@@ -1,0 +1,100 @@
+"""A board to be surfaced and how: what a person decides."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field, model_validator
+
+from venzo.core.model import Id, Name, NotNegative, Positive, Value
+from venzo.core.stock.machine import Rect
+
+Pattern = Literal["rows", "rows+perimeter", "spiral"]
+Ways = Literal["both ways", "climb", "conventional"]
+
+
+class Reading(Value):
+    """A height read at a point of the board, mm; x, y from its lower left corner, z up from where Z was set to 0."""
+
+    x: Annotated[float, Field(ge=-100_000, le=100_000)]
+    y: Annotated[float, Field(ge=-100_000, le=100_000)]
+    z: Annotated[float, Field(ge=-1000, le=1000)]
+
+
+class Board(Value):
+    """A spoilboard or a board on the table. mm; ``x``, ``y``: its lower left corner in table coordinates. ``thickness``: as it was when it was put down.
+
+    ``least``: below that it is replaced. ``screw_head``: depth of the highest screw head under the top as it was; None: no screws. ``due_metres``: through-cuts
+    after which its top is due; ``due_depth``: depth of scores after which it is due.
+    """
+
+    id: Id
+    name: Name
+    kind: Literal["spoilboard", "board"] = "spoilboard"
+    machine: Id | None = None
+    x: Annotated[float, Field(ge=-100_000, le=100_000)] = 0.0
+    y: Annotated[float, Field(ge=-100_000, le=100_000)] = 0.0
+    width: Annotated[float, Field(gt=5, le=20_000)]
+    height: Annotated[float, Field(gt=5, le=20_000)]
+    thickness: Annotated[float, Field(gt=0.5, le=500)] = 18.0
+    least: NotNegative = 9.0
+    screw_head: Positive | None = None
+    grain: Literal["x", "y"] | None = None
+    due_metres: Positive = 400.0
+    due_depth: Positive = 1.0
+    dead: Annotated[tuple[Rect, ...], Field(max_length=40)] = ()
+    """Places (x0, y0, x1, y1 on the board) that the cutter must not enter: clamps, stops, inserts."""
+
+
+class Surfacing(Value):
+    """How a face is cut. ``cutter``: diameter, mm; ``step_over``: share of the diameter; ``depth`` of each of ``passes``, mm; ``overrun``: how far the cutter's edge
+    runs beyond the work on every side at least. ``finish_step_over``, ``finish_depth``: of one more, last pass; depth 0: none.
+
+    ``start``: depth already taken off since Z was set to 0. ``touch``: where Z 0 is taken.
+    """
+
+    cutter: Annotated[float, Field(gt=0.5, le=200)] = 50.8
+    cutter_name: Annotated[str, Field(max_length=120)] = "surfacing cutter"
+    number: Annotated[int, Field(ge=1, le=999)] = 1
+    step_over: Annotated[float, Field(gt=0.01, le=0.95)] = 0.4
+    depth: Annotated[float, Field(gt=0, le=50)] = 0.8
+    passes: Annotated[int, Field(ge=1, le=200)] = 1
+    finish_step_over: Annotated[float, Field(gt=0.01, le=0.95)] = 0.15
+    finish_depth: Annotated[float, Field(ge=0, le=10)] = 0.0
+    pattern: Pattern = "rows"
+    ways: Ways = "both ways"
+    along: Literal["x", "y", "longer", "grain"] = "longer"
+    inwards: bool = True
+    """A spiral runs from the outside in; False: from the middle out."""
+    overrun: NotNegative = 12.7
+    start: Annotated[float, Field(ge=0, le=500)] = 0.0
+    only_touched: bool = False
+    """Where readings tell that a pass would cut air, it does not go."""
+    feed: Annotated[float, Field(gt=0, le=60_000)] = 6000.0
+    plunge: Annotated[float, Field(gt=0, le=60_000)] = 1500.0
+    rpm: Annotated[float, Field(gt=0, le=60_000)] = 12_000.0
+    touch: Literal["high spot", "middle", "lower left corner"] = "high spot"
+    tram: Annotated[float, Field(ge=-5, le=5)] = 0.0
+    """Tilt of the spindle across the rows, degrees, if it is known: for the ridges to expect."""
+
+    @model_validator(mode="after")
+    def _sound(self) -> Surfacing:
+        if self.pattern == "spiral" and self.ways != "both ways" and not self.inwards:
+            raise ValueError("a spiral outwards starts in the middle of the work; let it run both ways or inwards")
+        return self
+
+    @property
+    def total(self) -> float:
+        """Taken off by all passes, mm."""
+        return self.depth * self.passes + self.finish_depth
+
+    def levels(self) -> list[tuple[float, float]]:
+        """(depth from Z 0 in mm, step-over share) of every pass.
+
+        >>> Surfacing(depth=1, passes=2, finish_depth=0.2, start=0.5).levels()
+        [(1.5, 0.4), (2.5, 0.4), (2.7, 0.15)]
+        """
+        out = [(self.start + self.depth * (k + 1), self.step_over) for k in range(self.passes)]
+        if self.finish_depth:
+            out.append((self.start + self.total, self.finish_step_over))
+        return [(round(d, 9), s) for d, s in out]

@@ -1,0 +1,265 @@
+"""Where does a surfacing cutter run? Rows, perimeter and spiral, so that everything is swept and nothing is stepped on in the middle."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+from shapely.geometry import LineString, Point, Polygon, box
+from shapely.geometry.base import BaseGeometry
+
+from venzo.core.geometry.contour import Array
+from venzo.core.snags import BadInput
+from venzo.core.stock.machine import Rect
+from venzo.core.surfacing.board import Surfacing
+
+CLEAR = 2.0
+"""mm between the work and the cutter's edge where it goes down."""
+HAIR = 0.02
+"""mm further than a corner needs, against rounding."""
+MOST_ROWS = 20_000
+WIDEST_SPIRAL = 0.84
+"""Of the diameter: with wider steps the corners of a square spiral leave spots between them (s <= 2 R / (4 - 2 sqrt 2) = 0.853 D)."""
+
+Extent = Callable[[float], tuple[float, float] | None]
+"""Of a row at a place across: from where to where the cutter's middle has something to do; None: nothing."""
+
+
+@dataclass(frozen=True, eq=False)
+class Run:
+    """One run at one level: points (n, 2) of the cutter's middle. ``outside``: it starts clear of the work, where it may go straight down."""
+
+    points: Array
+    outside: bool
+
+    @property
+    def length(self) -> float:
+        """mm."""
+        return float(np.hypot(*np.diff(self.points, axis=0).T).sum())
+
+
+def row_count(across: float, cutter: float, step: float, overrun: float = 0.0) -> int:
+    """Rows over a width so that the cutter's edge reaches ``overrun`` beyond both sides and no two are further apart than ``step``, mm: ceil((W + 2 o - D) / s) + 1.
+
+    >>> row_count(635, 50.8, 0.4 * 50.8), row_count(635, 50.8, 0.1 * 50.8), row_count(300, 60, 27), row_count(40, 60, 27)
+    (30, 117, 10, 1)
+    """
+    room = across + 2 * overrun - cutter
+    # no allowance for rounding: where the division comes out even a hair over, one row more does no harm, a gap would
+    return 1 if room <= 1e-9 else math.ceil(room / step) + 1
+
+
+def row_places(across: float, cutter: float, step: float, overrun: float) -> Array:
+    """Where the rows' middle lines lie across the work, mm from its edge, evenly spread."""
+    n = row_count(across, cutter, step, overrun)
+    if n > MOST_ROWS:
+        raise BadInput(f"{n} rows over {across:g} mm are over the limit of {MOST_ROWS}; take a larger step-over or cutter")
+    if n == 1:
+        return np.array([across / 2])
+    return np.linspace(cutter / 2 - overrun, across + overrun - cutter / 2, n)
+
+
+def reach_beyond(across: float, cutter: float, places: Array, overrun: float) -> float:
+    """How far beyond the work's ends (mm, negative: short of them) the middle must run so that the ends are swept between rows and to the corners too, and the edge overruns."""
+    r = cutter / 2
+    gap = float(np.diff(places).max()) / 2 if len(places) > 1 else 0.0
+    corner = max(float(places[0]), across - float(places[-1]), 0.0)  # from the outermost row to the work's edge
+    sag = max(gap, corner)
+    if sag >= r - 1e-9:
+        return max(0.0, overrun - r)
+    return max(overrun - r, min(0.0, HAIR - math.sqrt(r * r - sag * sag)))
+
+
+def along_x(s: Surfacing, width: float, height: float, grain: str | None) -> bool:
+    """Do the rows run along x?"""
+    if s.along == "grain" and grain:
+        return grain == "x"
+    if s.along in ("x", "y"):
+        return s.along == "x"
+    return width >= height
+
+
+def runs(
+    s: Surfacing,
+    width: float,
+    height: float,
+    share: float | None = None,
+    grain: str | None = None,
+    dead: Sequence[Rect] = (),
+    reach: BaseGeometry | None = None,
+    extent: Extent | None = None,
+) -> list[Run]:
+    """Runs that surface one level of a board ``width`` x ``height`` mm, its lower left corner at 0, 0.
+
+    Args:
+        s: how.
+        share: step-over over the diameter, if not ``s.step_over``.
+        grain: along "x" or "y".
+        dead: places the cutter must not enter.
+        reach: where its middle can go at all (the machine's travel).
+        extent: what of each row has something to cut; rows only.
+
+    Raises:
+        BadInput: too many rows.
+    """
+    share = s.step_over if share is None else share
+    flip = not along_x(s, width, height, grain)
+    long, across = (height, width) if flip else (width, height)
+    if s.pattern == "spiral":
+        lines = [_spiral(s, long, across, share)]
+    else:
+        lines = []
+        ring = s.pattern == "rows+perimeter"
+        if ring:
+            lines.append(_ring(long, across, _inset(s.cutter, s.overrun), s.ways != "conventional"))
+        lines += _rows(s, long, across, share, ring, extent)
+    if flip:
+        # turned, not mirrored: climb stays climb
+        lines = [np.column_stack([across - p[:, 1], p[:, 0]]) for p in lines]
+    free = _free(s.cutter, width, height, dead, reach)
+    work = box(0, 0, width, height).buffer(s.cutter / 2 + CLEAR / 2)
+    out = []
+    for p in lines:
+        for q in _clipped(p, free):
+            q = _approach(q, s, width, height, free)
+            out.append(Run(q, not work.intersects(Point(q[0]))))
+    return out
+
+
+def _inset(cutter: float, overrun: float) -> float:
+    """Of the outermost ring from the work's edge: the edge overruns, and a square corner is swept too (inset <= R / sqrt 2)."""
+    return min(cutter / 2 - overrun, 0.7 * cutter / 2)
+
+
+def _ring(long: float, across: float, inset: float, climb: bool) -> Array:
+    """The perimeter. Waste is outside and the work inside: climb has the work to the right, clockwise."""
+    a, b, c, d = inset, long - inset, inset, across - inset
+    if b <= a or d <= c:
+        a = b = long / 2 if b <= a else a
+        c, d = (across / 2, across / 2) if d <= c else (c, d)
+    pts = np.array([(a, c), (b, c), (b, d), (a, d), (a, c)])
+    return pts[::-1] if climb else pts
+
+
+def _rows(s: Surfacing, long: float, across: float, share: float, ring: bool, extent: Extent | None) -> list[Array]:
+    places = row_places(across, s.cutter, share * s.cutter, s.overrun)
+    beyond = reach_beyond(across, s.cutter, places, s.overrun)
+    if ring:  # the perimeter has done the ends; rows only have to meet it
+        beyond = min(beyond, -_inset(s.cutter, s.overrun))
+    a, b = -beyond, long + beyond
+    if b <= a:
+        a = b = long / 2
+        b += 1e-3
+    out: list[Array] = []
+    forwards = True
+    for y in places:
+        span = (a, b)
+        if extent is not None:
+            found = extent(float(y))
+            if found is None:
+                continue
+            span = max(a, found[0]), min(b, found[1])
+            if span[1] <= span[0]:
+                continue
+        if s.ways == "both ways":
+            p = np.array([(span[0], y), (span[1], y)])
+            if not forwards:
+                p = p[::-1]
+            if out and abs(out[-1][-1, 1] - y) < 1.01 * share * s.cutter + 1e-6 and abs(out[-1][-1, 0] - p[0, 0]) < s.cutter:
+                out[-1] = np.vstack([out[-1], p])
+            else:
+                out.append(p)
+            forwards = not forwards
+        else:
+            # rows go up across the work, so what is still uncut lies above: to the right of a row run backwards, which is climb for a clockwise spindle
+            back = s.ways == "climb"
+            out.append(np.array([(span[1], y), (span[0], y)] if back else [(span[0], y), (span[1], y)]))
+    return out
+
+
+def _spiral(s: Surfacing, long: float, across: float, share: float) -> Array:
+    inset = _inset(s.cutter, s.overrun)
+    step = min(share, WIDEST_SPIRAL) * s.cutter
+    a, b, c, d = inset, long - inset, inset, across - inset
+    if b < a or d < c:
+        return _ring(long, across, inset, s.ways != "conventional")
+    # steps so that the last turn meets itself in the middle
+    turns = max(1, math.ceil((min(b - a, d - c)) / (2 * step) - 1e-9))
+    step = min(b - a, d - c) / (2 * turns) if min(b - a, d - c) > 0 else step
+    pts = [(a, c), (b, c), (b, d), (a, d)]
+    for k in range(1, turns + 1):
+        x0, x1, y0, y1 = a + k * step, b - k * step, c + k * step, d - k * step
+        pts.append((a + (k - 1) * step, y0))
+        if x1 - x0 < -1e-9 or y1 - y0 < -1e-9:
+            break
+        pts += [(x1, y0), (x1, y1), (x0, y1)] if k < turns or x1 - x0 > 1e-9 or y1 - y0 > 1e-9 else [(x1, y0)]
+    p = np.array([q for i, q in enumerate(pts) if i == 0 or math.dist(q, pts[i - 1]) > 1e-9])
+    if s.ways != "conventional":  # clockwise has the work to the right
+        p = np.column_stack([p[:, 0], across - p[:, 1]])
+    return p if s.inwards else p[::-1]
+
+
+def _free(cutter: float, width: float, height: float, dead: Sequence[Rect], reach: BaseGeometry | None) -> BaseGeometry | None:
+    """Where the cutter's middle may be; None: anywhere."""
+    if not dead and reach is None:
+        return None
+    far = max(width, height) + 10 * cutter
+    free: BaseGeometry = reach if reach is not None else box(-far, -far, width + far, height + far)
+    closed = [box(*d).buffer(cutter / 2, quad_segs=16) for d in dead]
+    return free.difference(shapely.union_all(closed)) if closed else free
+
+
+def _clipped(p: Array, free: BaseGeometry | None) -> list[Array]:
+    """A line's stretches where the middle may be, in the line's direction."""
+    if free is None:
+        return [p]
+    left = LineString(p).intersection(free.buffer(1e-9))
+    parts = [g for g in getattr(left, "geoms", [left]) if isinstance(g, LineString) and g.length > 1e-6]
+    whole = LineString(p)
+    if len(parts) > 1:
+        merged = shapely.line_merge(shapely.multilinestrings(parts), directed=True)
+        parts = [g for g in getattr(merged, "geoms", [merged]) if isinstance(g, LineString)]
+    return [shapely.get_coordinates(g) for g in sorted(parts, key=lambda g: whole.project(Point(g.coords[0])))]
+
+
+def _approach(p: Array, s: Surfacing, width: float, height: float, free: BaseGeometry | None) -> Array:
+    """The run with a way in from clear of the work, where the line points outwards far enough and nothing is in the way."""
+    r = s.cutter / 2 + CLEAR
+    work: Polygon = box(0, 0, width, height)
+    if work.distance(Point(p[0])) >= r:
+        return p
+    ahead = p[1] - p[0]
+    size = float(np.hypot(*ahead))
+    if size < 1e-9:
+        return p
+    back = -ahead / size
+    t = 0.0
+    # straight back along the first stretch, as far as the work and the cutter are wide at most
+    for t in np.linspace(0, s.cutter * 1.5 + s.overrun, 60):
+        q = p[0] + back * t
+        if work.distance(Point(q)) >= r:
+            break
+    else:
+        return p
+    q = p[0] + back * (t + 1e-3)
+    if free is not None and not free.covers(LineString([q, p[0]])):
+        return p
+    if work.intersection(LineString([q, p[0]])).length > s.cutter:
+        return p
+    return np.vstack([q, p])
+
+
+def swept(found: Sequence[Run], cutter: float) -> BaseGeometry:
+    """Area (mm) that the cutter sweeps, chords outside by no more than 0.01 %."""
+    shapes = [(LineString(r.points) if len(r.points) > 1 else Point(r.points[0])).buffer(cutter / 2, quad_segs=64) for r in found]
+    return shapely.union_all(shapes) if shapes else Polygon()
+
+
+def uncut(found: Sequence[Run], cutter: float, width: float, height: float) -> BaseGeometry:
+    """What of the work stays uncut."""
+    left = box(0, 0, width, height).difference(swept(found, cutter).buffer(0.01))
+    parts = [g for g in getattr(left, "geoms", [left]) if isinstance(g, Polygon) and g.area > 0.5]
+    return shapely.union_all(parts) if parts else Polygon()

@@ -1,0 +1,82 @@
+"""Surfacing as programs and papers: what the command line and the API share; a shop's boards and their ledgers."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from shapely.affinity import translate
+from shapely.geometry import box
+from shapely.geometry.base import BaseGeometry
+
+from venzo.carving import CLEARANCE, Made
+from venzo.core.cuts.moves import CX, CY, X, Y
+from venzo.core.snags import BadInput, Snag
+from venzo.core.stock.machine import Dialect, Machine
+from venzo.core.surfacing.board import Board, Surfacing
+from venzo.core.surfacing.flatness import Flatness
+from venzo.core.surfacing.passes import Plan, plan
+from venzo.core.units import show_length
+from venzo.formats.gcode import ToolRun, write
+
+CAUTIONS = ("wear a mask and ear protection: MDF dust; extraction on", "keep hands and clamps out of the cutter's way; look over screw heads first")
+
+
+@dataclass(frozen=True, eq=False)
+class Placed:
+    """A board with its plan and where its lower left corner lies in program coordinates, mm."""
+
+    board: Board
+    plan: Plan
+    at: tuple[float, float]
+
+
+def reach_of(machine: Machine | None, board: Board) -> BaseGeometry | None:
+    """Where the machine's spindle can go, less its dead areas, in the board's coordinates."""
+    if machine is None:
+        return None
+    whole: BaseGeometry = box(0, 0, machine.width, machine.height)
+    for d in machine.dead_areas:
+        whole = whole.difference(box(*d))
+    return translate(whole, -board.x, -board.y)
+
+
+def program(boards: Sequence[Placed], s: Surfacing, title: str, dialect: Dialect = Dialect(), clearance: float = CLEARANCE) -> Made:
+    """One program for one or several boards, each pass of each board named."""
+    cuts = []
+    for b in boards:
+        for layer in b.plan.layers:
+            m = layer.moves.copy()
+            m[:, [X, Y]] += b.at
+            m[:, [CX, CY]] += b.at
+            label = f"{b.board.name}: " if len(boards) > 1 else ""
+            cuts.append((f"{label}{layer.name}, Z-{layer.depth:.3f}, step-over {layer.step_over:.0%}", m))
+    unit = "in" if dialect.inch else "mm"
+    deepest = max((b.plan.deepest for b in boards), default=0.0)
+    sizes = ", ".join(f"{b.board.name} {show_length(b.board.width, unit)} x {show_length(b.board.height, unit)}" for b in boards)
+    zero = f"X0 Y0 lower left corner of {boards[0].board.name if len(boards) == 1 else 'the grid'}; Z0 touched off on the {s.touch}"
+    header = [
+        f"VENZO surfacing {title}",
+        sizes,
+        zero,
+        f"first pass at Z-{boards[0].plan.layers[0].depth:.3f}" if boards and boards[0].plan.layers else "nothing to cut",
+        f"deepest {show_length(deepest, unit)}; T{s.number} {s.cutter_name} D{show_length(s.cutter, unit)}",
+        "touch off before starting: without it the first pass may go in too deep",
+        "draw pencil lines both ways: lines left are low spots",
+        *CAUTIONS,
+    ]
+    text = write([ToolRun(s.number, s.cutter_name, s.rpm, cuts)], dialect, header, clearance, 0.0)
+    snags: list[Snag] = [n for b in boards for n in b.plan.snags]
+    return Made(text, sum(b.plan.cut_length for b in boards), sum(b.plan.seconds for b in boards), deepest, snags)
+
+
+def surface(width: float, height: float, s: Surfacing, inch: bool = False, dead: Sequence[tuple[float, float, float, float]] = (), flat: Flatness | None = None) -> Made:
+    """The program that surfaces one board (``venzo surface``).
+
+    Raises:
+        BadInput: names the number and the remedy.
+    """
+    if not (5 < width <= 20_000 and 5 < height <= 20_000):
+        raise BadInput(f"a board of {width:g} x {height:g} mm: give 5 to 20000 mm each way")
+    board = Board(id="work", name="work", width=width, height=height, kind="board", dead=tuple(dead))
+    return program([Placed(board, plan(board, s, flat), (0.0, 0.0))], s, f"{width:g} x {height:g}", Dialect(inch=inch))

@@ -14,11 +14,13 @@ from fastapi.staticfiles import StaticFiles
 from pydantic import BaseModel, Field
 
 from venzo import __version__, library, shop
+from venzo.api.carve import routes as carve_routes
 from venzo.api.download import download
 from venzo.api.drawings import routes as drawing_routes
 from venzo.api.guard import Guard
 from venzo.api.hold import routes as hold_routes
 from venzo.api.library import routes as library_routes
+from venzo.api.surfacing import routes as surfacing_routes
 from venzo.api.view import view
 from venzo.core.edits import AcceptNest, Command
 from venzo.core.nesting.engine import VERSION
@@ -220,6 +222,8 @@ def make_app(store: Store, address: str = "testserver") -> FastAPI:
 
     app.include_router(library_routes(store))
     app.include_router(hold_routes(store))
+    app.include_router(carve_routes(store))
+    app.include_router(surfacing_routes(store))
 
     @app.get("/api/length")
     def length(text: Annotated[str, Query(max_length=200)], unit: str = "mm") -> dict[str, Any]:

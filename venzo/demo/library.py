@@ -56,6 +56,8 @@ CUTTERS = [
         feeds=_feeds((18_000, 7_000, 2_400))),
     Cutter(id="vee-60", number=7, name="60 degree V bit", kind="v-bit", diameter=12, flutes=2, cutting_length=10, shank=6, angle=60, tip=0.2,
            feeds=_feeds((18_000, 5_400, 1_800), (15_000, 3_000, 1_000), (15_000, 1_200, 300))),
+    Cutter(id="vee-90", number=15, name="90 degree V bit", kind="v-bit", diameter=32, flutes=2, cutting_length=16, shank=8, angle=90, tip=0.1,
+           feeds=_feeds((16_000, 4_800, 1_600))),
     Cutter(id="drill-5", number=8, name="5 mm brad drill", kind="drill", diameter=5, flutes=2, cutting_length=40, shank=5, angle=150, feeds=_feeds((6_000, 1_500, 1_200))),
     Cutter(id="rough-12", number=9, name="12 mm rougher", kind="roughing", diameter=12, flutes=2, cutting_length=45, shank=12, holder="chuck-20", feeds=_feeds((16_000, 13_000, 4_000))),
     Cutter(id="point-3", number=10, name="3 mm point roundover", kind="point roundover", diameter=8, flutes=2, cutting_length=6, shank=6, tip=1.6, corner_radius=3,
@@ -69,6 +71,7 @@ CUTTERS = [
 STOCK: list[tuple[str, Stock]] = [
     ("birch-ply", Stock(id="ply-2440", name="Birch plywood 18, 2440 x 1220", width=2440, height=1220, quantity=4, nominal=18, readings=(17.6, 17.7, 17.5, 17.6), margin=12, grain=0)),
     ("birch-ply", Stock(id="ply-offcut", name="Birch plywood 18, offcut 1220 x 700", width=1220, height=700, quantity=1, nominal=18, readings=(17.6, 17.6), margin=12, grain=0, price=12)),
+    ("oak-board", Stock(id="oak-700", name="Oak board 22, 700 x 240", width=700, height=240, quantity=1, nominal=22, readings=(22.1, 22.0, 22.1, 22.0), margin=10, grain=0)),
     ("acrylic", Stock(id="acrylic-1000", name="Acrylic 6, 1000 x 600", width=1000, height=600, quantity=2, nominal=6, readings=(5.9, 6.0, 5.9), margin=25)),
     ("aluminium-6000", Stock(id="alu-500", name="Aluminium 3, 500 x 500", width=500, height=500, quantity=2, nominal=3, readings=(3.0, 3.0), margin=20)),
 ]

@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+from venzo import benches
 from venzo.core.cuts.operations import RecipeSteps
 from venzo.core.edits import AcceptNest, AddOrder, RenameJob, SetContour, SetPart, SetScrews, SetSetup, read_command
 from venzo.core.holding.screws import Screw
 from venzo.core.nesting.engine import VERSION, Search
 from venzo.core.nesting.layout import accepted, nest_problem
-from venzo.core.parts.made import BoxSet, Lettering
+from venzo.core.parts.made import BoxSet, LetteredBoard, Lettering
 from venzo.core.plan import Order
 from venzo.core.rules.house import HouseRules
+from venzo.core.surfacing.board import Bench, Board, Surfacing
+from venzo.core.surfacing.ledger import Entry
 from venzo.demo.drawings import AS_THEY_CAME, GLAZING, HIDE, PLATES
 from venzo.demo.library import CUTTERS, HOLDERS, MACHINES, MATERIALS, STOCK
 from venzo.drawings import make_parts, take_drawing
@@ -50,7 +53,9 @@ def seed(store: Store, steps: int = STEPS) -> None:
     if store.jobs():
         return
     seed_library(store)
+    _boards(store)
     _nest_boxes(store)
+    _name_board(store)
     _plates(store, max(6, steps // 4))
     _glazing(store, max(6, steps // 4))
     _hide(store, steps)
@@ -88,6 +93,41 @@ def _nest_boxes(store: Store) -> None:
     _take(store, job, AS_THEY_CAME)
     make_parts(store, job, store.get(job).number, "main", BoxSet(length=260, width=180, height=120, front=17.6, side=17.6, joint="dovetails", count=2, cutter=8))
     make_parts(store, job, store.get(job).number, "main", Lettering(text="Wren", font="serif", cap_height=40))
+
+
+def _boards(store: Store) -> None:
+    """A spoilboard due for surfacing, probed by the simulated probe, and two oak boards that are to be planed flat."""
+    bed = Board(id="long-bed-spoilboard", name="Long Bed spoilboard", machine="long-bed", x=100, y=40, width=2900, height=1520, thickness=19, least=10, screw_head=8, due_metres=400,
+                dead=((2780, 0, 2900, 70),))
+    how = Surfacing(cutter=50, cutter_name="50 mm surfacing", number=12, step_over=0.4, depth=0.5, passes=2, finish_depth=0.1, finish_step_over=0.2, feed=9000, plunge=2000,
+                    pattern="rows+perimeter")
+    benches.put(store, Bench(id=bed.id, board=bed, how=how, pitch=300).model_dump(mode="json"))
+    for entry in (
+        Entry(kind="surfaced", removed=0.8, flat=0.05, says="first surfacing after fitting"), Entry(kind="zero", says="touched off on the fresh top"),
+        Entry(kind="through-cut", metres=262.4, score=0.75, says="wall ribs, hide 1"), Entry(kind="through-cut", metres=181.9, score=0.75, says="wall ribs, hide 2"),
+    ):
+        benches.book(store, bed.id, entry)
+    benches.probe(store, bed.id, 9, 5, seed=11)
+    plane = Surfacing(cutter=50, cutter_name="50 mm surfacing", number=12, step_over=0.45, depth=0.8, passes=2, feed=7000, ways="climb", along="grain", overrun=10)
+    for k, (name, w, h, square) in enumerate((("Oak plank A", 900, 210, 1), ("Oak plank B", 840, 190, 23))):
+        board = Board(id=f"oak-plank-{'ab'[k]}", name=name, kind="board", machine="long-bed", x=60, y=0, width=w, height=h, thickness=31, least=20, grain="x")
+        benches.put(store, Bench(id=board.id, board=board, how=plane, pitch=200, square=square, wanted=27).model_dump(mode="json"))
+
+
+def _name_board(store: Store) -> None:
+    """Oak, carved: letters made here, in passes with a light last one."""
+    job = new_job(store, "Name board, carved oak", "small-bench", "oak-board").plan.id
+    store.apply(job, 1, AddOrder(order=Order(id="order-1", name="Saltmarsh Trust, hide 3")))
+    board = LetteredBoard(text="SANDLING HIDE / estuary of the Marr", width=620, height=190, margin=28, border=5, size=22)
+    make_parts(store, job, store.get(job).number, "main", board)
+    part = store.get(job).plan.parts[0].id
+    store.apply(job, store.get(job).number, SetPart(part=part, grain=0, rotations=(0.0, 180.0)))
+    screws = tuple(Screw(id=f"s{k + 1}", x=x, y=y) for k, (x, y) in enumerate(((12, 12), (688, 12), (688, 228), (12, 228))))
+    store.apply(job, store.get(job).number, SetScrews(setup="main", screws=screws))
+    _tab_held(store, job, "22 mm oak")
+    recipes = {r["id"]: RecipeSteps.model_validate(r) for r in store.library("recipe")}
+    store.apply(job, store.get(job).number, read_command(apply_recipe(store, recipes["wood-v-carve"], "main")))
+    nest_job(store, job, "main", 6)
 
 
 def _tab_held(store: Store, job: str, name: str) -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
 
@@ -19,6 +20,16 @@ BUNDLED = {"plain": "barlow-600.ttf", "serif": "vollkorn-600.ttf", "mono": "spli
 """Open fonts that ship with Venzo, by the name people choose them by."""
 LARGEST = 16 * 1024 * 1024
 MOST_LETTERS = 2000
+
+
+@dataclass(frozen=True)
+class Letter:
+    """A letter of a set line: contours about its own origin, where that lies on the line (mm), and its advance."""
+
+    contours: list[Contour]
+    x: float
+    y: float
+    advance: float
 
 
 class Font:
@@ -59,6 +70,11 @@ class Font:
         Raises:
             BadInput: no letters, too many, or a cap height that is not within 0.1 to 5000 mm.
         """
+        found, advance, missing = self.letters(text, cap_height, chord)
+        return [c.moved(g.x, g.y) for g in found for c in g.contours], advance, missing
+
+    def letters(self, text: str, cap_height: float, chord: float = FLATTEN) -> tuple[list[Letter], float, list[str]]:
+        """The same letter by letter, each on its own origin, so that they can be set along a curve. Kerning and ligatures are the font's own."""
         import uharfbuzz as hb
 
         if not text.strip():
@@ -72,7 +88,7 @@ class Font:
         buffer.guess_segment_properties()
         hb.shape(self._shaper, buffer, {"kern": True, "liga": True})
         scale = cap_height / self.cap
-        out: list[Contour] = []
+        out: list[Letter] = []
         x = 0.0
         missing: list[str] = []
         for info, at in zip(buffer.glyph_infos, buffer.glyph_positions, strict=True):
@@ -83,8 +99,7 @@ class Font:
                     glyph = self._glyph(self.order[info.codepoint], chord / scale)
                 except Exception as e:  # in the hands of a damaged file the library may raise anything
                     raise BadInput(f"{self.name}: the outline of {text[info.cluster]!r} is damaged; choose another font") from e
-                for c in glyph:
-                    out.append(c.scaled(scale).moved((x + at.x_offset) * scale, at.y_offset * scale))
+                out.append(Letter([c.scaled(scale) for c in glyph], (x + at.x_offset) * scale, at.y_offset * scale, at.x_advance * scale))
             x += at.x_advance
         return out, x * scale, missing
 

@@ -54,4 +54,15 @@ class LibraryRow(Base):
     body: Mapped[Any] = mapped_column(JSON)
 
 
+class LedgerRow(Base):
+    """An entry in the ledger of a board; never changed, never taken out."""
+
+    __tablename__ = "ledger"
+    number: Mapped[int] = mapped_column(primary_key=True, autoincrement=True)
+    board: Mapped[str] = mapped_column(String(80))
+    made: Mapped[datetime] = mapped_column(default=_now)
+    body: Mapped[Any] = mapped_column(JSON)
+
+
+Index("ledger_by_board", LedgerRow.board, LedgerRow.number)
 Index("revisions_by_job", RevisionRow.job, RevisionRow.number)

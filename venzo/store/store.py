@@ -20,7 +20,7 @@ from venzo.core.parts.shape import Shape
 from venzo.core.plan import Plan
 from venzo.core.snags import BadInput
 from venzo.store.blobs import Blobs
-from venzo.store.models import JobRow, LibraryRow, RevisionRow
+from venzo.store.models import JobRow, LedgerRow, LibraryRow, RevisionRow
 
 
 class Conflict(Exception):
@@ -256,3 +256,19 @@ class Store:
                 s.delete(row)
         self._library.pop(kind, None)
         self.library_version = secrets.token_hex(8)
+
+    # -- ledger ---------------------------------------------------------------
+
+    def ledger(self, board: str) -> list[dict[str, Any]]:
+        """Entries of a board in order: number, when, and the entry."""
+        with Session(self._engine) as s:
+            rows = s.scalars(select(LedgerRow).where(LedgerRow.board == board).order_by(LedgerRow.number))
+            return [{"number": r.number, "made": r.made.isoformat(timespec="seconds"), "entry": r.body} for r in rows]
+
+    def book(self, board: str, entry: dict[str, Any]) -> int:
+        """Add an entry; returns its number."""
+        with Session(self._engine) as s, s.begin():
+            row = LedgerRow(board=board, body=entry)
+            s.add(row)
+            s.flush()
+            return row.number

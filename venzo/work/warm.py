@@ -7,6 +7,7 @@ import numpy as np
 
 def warm_kernels() -> None:
     """Compile the kernels of nesting and refitting into their cache by a tiny run of each."""
+    from venzo.core.carving import medial_kernel, sweep
     from venzo.core.geometry import fit_kernel
     from venzo.core.geometry.fit import fit
     from venzo.core.nesting.engine import Search
@@ -14,6 +15,8 @@ def warm_kernels() -> None:
     from venzo.core.order import sequence_kernel
 
     fit_kernel.warm()
+    medial_kernel.warm()
+    sweep.warm()
     sequence_kernel.warm()
     spots = np.array([(0.0, 0.0), (2.0, 0.0), (1.0, 0.0), (3.0, 0.0)])
     sequence_kernel.improve(spots, spots, np.arange(4), (0.0, 0.0), None, [[], [], [], []], 2)

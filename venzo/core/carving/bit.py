@@ -84,6 +84,14 @@ class Bit:
             r = self.tip / 2 + h * self.tan
         return np.minimum(r, self.diameter / 2)
 
+    def cone_depth(self, clearance: Array | float) -> Array:
+        """Depth at which the bit's flanks, not its point, are ``clearance`` mm apart to each side; negative where that lies above its end.
+
+        What counts where a wall goes on upwards beyond the plane it is reckoned at.
+        """
+        blunt = self.tip / 2 if self.tip else self.tip_radius * (1 - math.sin(self.half)) / math.cos(self.half)
+        return (np.asarray(clearance, dtype=float) - blunt) / self.tan
+
     @property
     def deepest(self) -> float:
         """Depth at which it is as wide as its diameter, or as long as its edge, mm."""

@@ -18,6 +18,7 @@ from shapely.geometry.base import BaseGeometry
 
 from venzo.core.carving.bit import Bit
 from venzo.core.carving.medial import Axis, clean, medial_axis
+from venzo.core.carving.medial_kernel import thin
 from venzo.core.carving.walks import Walk, walks
 from venzo.core.cuts.areas import Area, polygons_in, region_of
 from venzo.core.cuts.pocket import Lines, clear_area
@@ -184,6 +185,8 @@ def _floor(polygons: Sequence[Polygon], foot: float) -> tuple[BaseGeometry, list
 def _branches(axis: Axis, bit: Bit, below: float, foot: float) -> tuple[list[Array], tuple[tuple[float, float], ...]]:
     """Stretches of the axis as (x, y, z) where the clearance is between the point's and ``foot``; and places too thin for the point."""
     least = bit.tip / 2
+    if below:  # the walls go on above the plane: there is room for the point where it stays higher
+        least = max(0.0, float(bit.radius(0.0)) - below * bit.tan)
     out: list[Array] = []
     thin: list[tuple[float, float]] = []
     for b in axis.branches:
@@ -193,9 +196,14 @@ def _branches(axis: Axis, bit: Bit, below: float, foot: float) -> tuple[list[Arr
             continue
         pieces = [b] if (r.min() >= least - 1e-12 and r.max() <= foot + 1e-12) else _between(b, least, foot)
         for piece in pieces:
-            fine = _refined(piece, bit) if bit.tip_radius else piece
-            out.append(np.column_stack([fine[:, :2], -(below + bit.depth(np.maximum(fine[:, 2], least)))]))
+            fine = _refined(piece, bit) if bit.tip_radius and not below else piece
+            out.append(np.column_stack([fine[:, :2], -np.maximum(_depth(bit, fine[:, 2], below), 0.0)]))
     return out, tuple(thin)
+
+
+def _depth(bit: Bit, clearance: Array, below: float) -> Array:
+    """Depth under the surface for a clearance at a plane ``below`` it."""
+    return below + bit.cone_depth(clearance) if below else bit.depth(clearance)
 
 
 def _between(b: Array, low: float, high: float) -> list[Array]:
@@ -237,7 +245,7 @@ def _refined(b: Array, bit: Bit) -> Array:
 
 
 def _spots(axis: Axis, bit: Bit, below: float, foot: float) -> list[tuple[float, float, float]]:
-    return [(x, y, -(below + float(bit.depth(r)))) for x, y, r in axis.spots.tolist() if bit.tip / 2 <= r <= foot]
+    return [(x, y, -float(_depth(bit, np.asarray(r), below))) for x, y, r in axis.spots.tolist() if bit.tip / 2 <= r <= foot]
 
 
 def _ring_branches(rings: Sequence[Array], ramps: list[Array], z: float) -> list[Array]:
@@ -295,23 +303,36 @@ def _clear(floor: BaseGeometry, bit: Bit, depths: Depths, depth: float) -> tuple
         if area / step <= MOST_ROWS:
             break
     rows: list[LineString] = []
+    hair = 0.05 * step  # rings need not follow every chord; they only have to lie a step apart
     for p, rest, milled in rests:
-        near = rest.buffer(step / 2 if milled else 1e-3)
+        near = rest.buffer(step / 2, quad_segs=4).simplify(hair) if milled else p.buffer(1e-3, quad_segs=2)
         shapely.prepare(near)
-        rings = [shapely.get_coordinates(r)[:-1] for r in (p.exterior, *p.interiors)]
+        inner = [shapely.get_coordinates(r)[:-1] for r in (p.exterior, *p.interiors)]
         found: list[LineString] = []
-        for k in range(1, 20_000):
-            loops_in = offset_points(rings, -step * k, chord=min(0.005, ridge / 4))
-            lines_in = [LineString([*loop, loop[0]]) for loop in loops_in]
-            if not lines_in or not any(near.intersects(line) for line in lines_in):
+        for _ in range(20_000):
+            inner = [q for r in offset_points(inner, -step, chord=hair) if len(q := _thinned(r, hair)) > 2]
+            closed = [np.vstack([q, q[:1]]) for q in inner]
+            lines_in = shapely.linestrings(np.concatenate(closed), indices=np.repeat(np.arange(len(closed)), [len(q) for q in closed])).tolist() if closed else []
+            if not lines_in or not shapely.intersects(near, lines_in).any():
                 break
             found += lines_in
         # rings miss the middle where they run out: the axis of the floor takes it
         found += [LineString(b[:, :2]) for b in medial_axis([p], 1.0).branches if len(b) > 1]
-        for line in found:
-            part = line if near.covers(line) else line.intersection(near)
-            rows += [g for g in (part.geoms if hasattr(part, "geoms") else [part]) if isinstance(g, LineString) and g.length > 1e-3]
+        if milled:
+            whole = shapely.covers(near, found)
+            rows += [g for g, ok in zip(found, whole, strict=True) if ok]
+            part = [g for g, ok in zip(found, whole, strict=True) if not ok]
+            cut = shapely.intersection(shapely.multilinestrings(part), near) if part else LineString()
+            rows += [g for g in getattr(cut, "geoms", [cut]) if isinstance(g, LineString) and g.length > 1e-3]
+        else:
+            rows += [g for g in found if g.length > 1e-3]
     return tuple(cleared), ridge, rows
+
+
+def _thinned(ring: Array, tolerance: float) -> Array:
+    """A closed ring with fewer points."""
+    p = np.vstack([ring, ring[:1]])
+    return p[thin(np.column_stack([p, np.zeros(len(p))]), tolerance)][:-1]
 
 
 def _row_walks(rows: Sequence[LineString], z: float, floor: BaseGeometry, at: tuple[float, float], lift: float) -> list[Walk]:

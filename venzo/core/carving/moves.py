@@ -46,6 +46,15 @@ def bit_moves(c: Carving, retract: float, feed: float, plunge: float) -> list[Ar
     return out
 
 
+def chained(passes: list[Array], retract: float) -> Array:
+    """Passes as one run of moves, lifted over from one to the next."""
+    out = [passes[0]]
+    for p in passes[1:]:
+        out.append(np.array([[RAPID, out[-1][-1, 1], out[-1][-1, 2], retract, 0, 0, 0]]))
+        out.append(p)
+    return np.concatenate(out)
+
+
 def _at_level(w: Walk, level: float, before: float, finish: float) -> list[Array]:
     """Stretches of a walk that a pass at ``level`` takes something from: where the pass before, at ``before``, was not yet within ``finish`` of the surface."""
     p = w.points

@@ -68,7 +68,7 @@ def sweep(surface: Surface, moves: Array, bit: Bit | None, radius: float = 0.0) 
     if bit is None:
         _sweep(surface.heights, surface.x0, surface.y0, surface.cell, seg, 1.0, radius, 0.0, radius, 1)
     else:
-        kind = 2 if bit.tip or bit.tip_radius else 0
+        kind = 2 if bit.tip_radius else 3 if bit.tip else 0
         _sweep(surface.heights, surface.x0, surface.y0, surface.cell, seg, bit.tan, bit.tip / 2, bit.tip_radius, bit.diameter / 2, kind)
 
 
@@ -137,9 +137,21 @@ def _sweep(h, x0, y0, cell, seg, tan, tip, ball, full, kind):  # pragma: no cove
                         t = t1 if slope < 0 else t0
                     t = min(t1, max(t0, t))
                     z = base + slope * t + math.hypot(d, t - s) * c
+                elif kind == 3:
+                    # a flat point: the height is convex along the line, so its least value lies at the cone's stationary point, where the flat begins or ends, or at an end
+                    c = 1.0 / tan
+                    if abs(slope) < c:
+                        t = s - slope * d / math.sqrt(c * c - slope * slope)
+                    else:
+                        t = t1 if slope < 0 else t0
+                    z = 1e30
+                    half = math.sqrt(max(0.0, tip * tip - d * d))
+                    for q in (t, s - half, s + half):
+                        q = min(t1, max(t0, q))
+                        z = min(z, base + slope * q + max(0.0, math.hypot(d, q - s) - tip) * c)
                 else:
                     a, b = t0, t1
-                    for _k in range(48):
+                    for _k in range(40):
                         m1, m2 = a + (b - a) / 3, b - (b - a) / 3
                         f1 = base + slope * m1 + _rise(math.hypot(d, m1 - s), tan, tip, ball, kind)
                         f2 = base + slope * m2 + _rise(math.hypot(d, m2 - s), tan, tip, ball, kind)

@@ -6,7 +6,7 @@ from dataclasses import replace
 
 from venzo.core.cuts.areas import open_sided
 from venzo.core.cuts.on_features import FeatureSteps
-from venzo.core.cuts.operations import Chamfer, Face, Profile
+from venzo.core.cuts.operations import Chamfer, Face, Profile, VCarve
 from venzo.core.cuts.planner import PartCuts
 from venzo.core.holding.tabs import Stretch
 from venzo.core.memo import memo
@@ -15,7 +15,7 @@ from venzo.core.parts.shape import Shape
 from venzo.core.plan import ContourChoice, Part, Setup, StepsChoice
 from venzo.core.snags import Remedy, stop
 
-VERSION = "steps-3"
+VERSION = "steps-4"
 
 
 def setup_key(setup: Setup) -> str:
@@ -42,7 +42,7 @@ def plan_part(
     stays climb; its moves are in the mirrored frame.
     """
     room = spacing if _needs_room(shape, setup, steps) else 0.0  # a wider web must not plan parts anew that do not reach beyond their edge
-    key = digest(key or setup_key(setup), part.id, part.name, part.grain, shape.digest, mirrored, thickness, room, choices, steps)
+    key = digest(key or setup_key(setup), part.id, part.name, part.grain, shape.digest, mirrored, thickness, room, _spread(setup, steps, thickness), choices, steps)
     return memo("cuts", key, lambda: _Planner(part, shape, setup, choices, steps, thickness, spacing, mirrored).plan())
 
 
@@ -75,6 +75,13 @@ def with_clear_tabs(
     rounded = tuple((round(a, 2), round(b, 2)) for a, b in blocked)
     whole = digest(key, part.id, part.name, part.grain, shape.digest, mirrored, thickness, room, choices, steps, rounded)
     return memo("clear-tabs", whole, lambda: _Planner(part, shape, setup, choices, steps, thickness, spacing, mirrored).outline_again(base, blocked))
+
+
+def _spread(setup: Setup, steps: list[StepsChoice], thickness: float) -> float:
+    """Thickness spread of the sheets, where a carving's widths depend on it; else 0."""
+    if not any(isinstance(s, VCarve) for s in (*setup.operations, *(s for c in steps for s in c.steps))):
+        return 0.0
+    return max((s.spread for s in setup.stock if abs(s.thickness - thickness) < 1e-3), default=0.0)
 
 
 def _needs_room(shape: Shape, setup: Setup, steps: list[StepsChoice]) -> bool:

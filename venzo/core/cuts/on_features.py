@@ -8,10 +8,13 @@ from functools import partial
 from shapely.geometry import LineString, Point, Polygon
 from shapely.ops import unary_union
 
+from venzo.core.carving.bit import Bit
+from venzo.core.carving.fold import fold
 from venzo.core.cuts.areas import Area, areas, polygons_in, region_of
 from venzo.core.cuts.depths import Opened, levels_for
 from venzo.core.cuts.follow import beside, follow_moves
-from venzo.core.cuts.on_contours import CLOSE, ContourSteps
+from venzo.core.cuts.on_carvings import CarveSteps
+from venzo.core.cuts.on_contours import CLOSE
 from venzo.core.cuts.on_edges import closed_points
 from venzo.core.cuts.operations import FEATURE_ON, Bore, Chamfer, Drill, Face, Groove, On, Operation, Pocket, Profile, Step, as_fields
 from venzo.core.cuts.planner import MOST_PASSES, StepPlan
@@ -30,7 +33,7 @@ from venzo.core.tolerances import CHORD
 from venzo.core.tooling.cutter import FLAT, Cutter
 
 
-class FeatureSteps(ContourSteps):
+class FeatureSteps(CarveSteps):
     """Plans the steps on what is cut into a part but not through it."""
 
     def _features(self) -> None:
@@ -43,9 +46,10 @@ class FeatureSteps(ContourSteps):
         closed = [f for f in closed if f.name in depths]
         waste = max(0.1, min(self.spacing - 0.05, max((c.diameter for c in self.setup.cutters), default=6.0)))
         found = areas(self.shape, closed, depths, waste)
+        carved = self.carvings()
         for f in self.shape.features:
             on = FEATURE_ON[f.kind]
-            if self.omit(f.name, True, on):
+            if f.name in carved or self.omit(f.name, True, on):
                 continue
             label, where = self.label(f.name), self.where(f.name)
             steps, own = self.steps_of(f.name, on)
@@ -80,6 +84,9 @@ class FeatureSteps(ContourSteps):
 
     def _feature_depth(self, f: Feature) -> float | None:
         steps, _own = self.steps_of(f.name, FEATURE_ON[f.kind])
+        skin = next((s.skin for s in steps if isinstance(s, Groove) and s.skin), None)
+        if skin:
+            return max(0.01, self.thickness - skin)
         given = next((s.depth for s in steps if s.depth), None)
         if given:
             return given
@@ -401,7 +408,22 @@ class FeatureSteps(ContourSteps):
         self.add(name, step, cutter, k, moves, lines[0], lv.depths, a, (), True, False, lines, True)
         touched = unary_union([LineString(closed_points(c)).buffer(wide / 2 + 0.01, quad_segs=24) for c in lines])
         self.areas[f"{name} line {k}"] = Area(name, depth, touched, touched, tuple(lines))
-        return self.step_plan(step, cutter, lv, a, [moves], entry, 0.0, 0.0, (("depth", f"{depth:.2f} mm, {wide:.2f} mm wide at the surface"), ("entry", entry_why)))
+        why = [("depth", f"{depth:.2f} mm, {wide:.2f} mm wide at the surface"), ("entry", entry_why)]
+        if step.skin:
+            why.append(self._fold(name, step, cutter))
+        return self.step_plan(step, cutter, lv, a, [moves], entry, 0.0, 0.0, why)
+
+    def _fold(self, name: str, step: Groove, cutter: Cutter) -> tuple[str, str]:
+        """What a folding groove does to the sheet."""
+        try:
+            f = fold(self.thickness, step.skin or 0.0, step.fold, Bit.of(cutter))
+        except BadInput as e:
+            self.say(stop("cuts.fold", f"{self.label(name)}: {e}", self.where(name)))
+            return "fold", str(e)
+        if f.closes < step.fold - 1:
+            self.say(look("cuts.fold", f"{self.label(name)}: {f.says}", self.where(name)))
+        words = f"{step.fold:g} degrees over {step.skin:g} mm of skin: bend allowance {f.allowance:.2f} mm"
+        return "fold", f"{words}, the flat blank is {f.deduction:.2f} mm shorter than the outer sides together; {f.says}"
 
     def face(self, name: str, contour: Contour, step: Face, k: int) -> StepPlan | None:
         cutter = self.tool(step, name)

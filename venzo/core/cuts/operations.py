@@ -95,6 +95,10 @@ class Groove(Step):
     width: Positive | None = None
     entry: Entry | None = None
     ramp_length: Positive | None = None
+    skin: Positive | None = None
+    """Left under a V groove that the sheet is folded along, mm; it says how deep the groove is."""
+    fold: Annotated[float, Field(gt=0, lt=180)] = 90.0
+    """Degrees the sheet is folded by."""
 
 
 class Drill(Step):
@@ -142,7 +146,23 @@ class Face(Step):
     direction: Direction = "climb"
 
 
-Operation = Annotated[Profile | Pocket | Groove | Drill | Bore | Chamfer | Face, Field(discriminator="kind")]
+class VCarve(Step):
+    """Carve closed shapes with a V bit along their middle; ``depth``: of a flat floor, None: as deep as the strokes are wide.
+
+    ``clear``: end mill that clears floors; ``below``: reckoned from a plane so far under the surface; ``finish``: left for a light last pass where
+    ``step_down`` makes several.
+    """
+
+    kind: Literal["v-carve"] = "v-carve"
+    on: Literal["engravings", "pockets"] = "engravings"
+    clear: Id | None = None
+    below: Annotated[float, Field(ge=0, le=50)] = 0.0
+    finish: Annotated[float, Field(ge=0, le=5)] = 0.2
+    ridge: Annotated[float, Field(ge=0.005, le=1)] = 0.05
+    """Height of ridges the bit may leave on floors that it clears itself."""
+
+
+Operation = Annotated[Profile | Pocket | Groove | Drill | Bore | Chamfer | Face | VCarve, Field(discriminator="kind")]
 
 
 class RecipeSteps(Value):

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from typing import Annotated, Literal, Protocol
 
@@ -16,6 +16,7 @@ from venzo.core.model import NotNegative, Positive, Value
 from venzo.core.parts.alter import Relief, alter
 from venzo.core.parts.corners import ReliefStyle, corners, rounded
 from venzo.core.parts.joints import EdgeJoint, mortise
+from venzo.core.parts.lettering import Align, SetLetter, set_in_box, set_lines
 from venzo.core.parts.shape import Feature, Shape
 from venzo.core.snags import BadInput
 from venzo.core.tolerances import CHORD
@@ -38,6 +39,10 @@ class Outlines(Protocol):
 
     def outlines(self, text: str, cap_height: float) -> tuple[list[Contour], float, list[str]]:
         """Closed contours, advance in mm, letters that are missing."""
+        ...
+
+    def letters(self, text: str, cap_height: float) -> tuple[Sequence[SetLetter], float, list[str]]:
+        """Letters one by one, advance in mm, letters that are missing."""
         ...
 
 
@@ -358,7 +363,61 @@ class Lettering(Value):
         return Made([MadePart(p.name, p.shape, p.quantity) for p in found], dims, notes)
 
 
-Recipe = Annotated[Panel | Ring | Strip | Inset | BoxSet | MortiseTenon | Lettering, Field(discriminator="kind")]
-TITLES = {"panel": "Panel", "ring": "Ring or disc", "strip": "Strip with holes or slots", "inset": "Inset or outset of an outline", "box": "Box sides, jointed",
+class LetteredBoard(Value):
+    """A board with text to be carved: lines, an arc, or as large as the board allows, and a border if wanted."""
+
+    kind: Literal["sign"] = "sign"
+    text: Annotated[str, Field(min_length=1, max_length=400)] = "MARRAM WORKS"
+    """Lines are parted by a new line or by " / "."""
+    font: Annotated[str, Field(max_length=80)] = "serif"
+    width: Length = 600
+    height: Length = 180
+    corner: Literal["square", "rounded", "clipped", "notched"] = "rounded"
+    size: NotNegative = 20
+    setting: Literal["as large as fits", "by cap height", "on an arc"] = "as large as fits"
+    cap_height: Annotated[float, Field(ge=0.5, le=5000)] = 60
+    arc: Annotated[float, Field(ge=-50_000, le=50_000)] = 500
+    """Radius of the first baseline; negative bends it down."""
+    align: Align = "middle"
+    leading: Annotated[float, Field(ge=1, le=5)] = 1.6
+    margin: NotNegative = 30
+    border: NotNegative = 0
+    """Width of a carved line around the text, half a margin from the edge; 0: none."""
+
+    def make(self, bench: Bench) -> Made:
+        """Draw it."""
+        board = Panel(width=self.width, height=self.height, corner=self.corner, size=self.size).make(bench).parts[0].shape
+        lines = [line.strip() for line in self.text.replace(" / ", "\n").split("\n")]
+        font = bench.font(self.font)
+        w, h = self.width - 2 * self.margin, self.height - 2 * self.margin
+        if w <= 1 or h <= 1:
+            raise BadInput(f"margins of {self.margin:g} mm leave nothing of a board of {self.width:g} x {self.height:g} mm")
+        cap = self.cap_height
+        if self.setting == "as large as fits":
+            found, cap, missing = set_in_box(lines, font, w, h, self.leading, self.align)
+        else:
+            found, missing = set_lines(lines, font, cap, self.leading, self.align, self.arc if self.setting == "on an arc" else 0.0)
+            boxes = [c.bbox for c in found]
+            x0, y0, x1, y1 = min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes)
+            if x1 - x0 > w + 1e-6 or y1 - y0 > h + 1e-6:
+                raise BadInput(f"the text is {x1 - x0:.0f} x {y1 - y0:.0f} mm, the board has room for {w:.0f} x {h:.0f} mm; take smaller letters, a larger board or less margin")
+            found = [c.moved(-(x0 + x1) / 2, -(y0 + y1) / 2) for c in found]
+        contours = [c.moved(self.width / 2, self.height / 2) for c in found]
+        notes = [f"the font lacks {', '.join(sorted(set(missing)))}"] if missing else []
+        if self.border:
+            off = self.margin / 2
+            rings = [r for d in (off - self.border / 2, off + self.border / 2) for r in offset([board.region.outline], -d)]
+            if len(rings) != 2 or self.border > self.margin / 2:
+                raise BadInput(f"a border {self.border:g} mm wide does not fit a margin of {self.margin:g} mm; take a wider margin")
+            contours += [r.contour for r in rings]
+        features = [Feature("engraving", f"engraving {k + 1}", c.oriented(True)) for k, c in enumerate(sorted(contours, key=lambda c: (round(c.bbox[0], 2), round(c.bbox[1], 2))))]
+        shape, _at = Shape.of(board.region, features=features)
+        dims = [("cap height", cap, (self.width / 2, self.height / 2 - cap / 2), (self.width / 2, self.height / 2 + cap / 2)), ("width", self.width, (0.0, 0.0), (self.width, 0.0)),
+                ("height", self.height, (self.width, 0.0), (self.width, self.height))]
+        return Made([MadePart(f"sign {lines[0][:40]}".strip(), shape)], dims, notes)
+
+
+Recipe = Annotated[Panel | Ring | Strip | Inset | BoxSet | MortiseTenon | Lettering | LetteredBoard, Field(discriminator="kind")]
+TITLES = {"sign": "Lettered board", "panel": "Panel", "ring": "Ring or disc", "strip": "Strip with holes or slots", "inset": "Inset or outset of an outline", "box": "Box sides, jointed",
           "mortise": "Mortise and tenon", "lettering": "Letters"}
 

@@ -6,6 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
+import shapely
 from shapely import STRtree
 from shapely.affinity import affine_transform
 from shapely.geometry import LineString, Point, Polygon
@@ -24,6 +25,7 @@ from venzo.core.proof.machine import datum_on_sheet
 from venzo.core.proof.program import Reading
 from venzo.core.snags import Snag, note, stop
 from venzo.core.tolerances import BUDGET, PROVE_CHORD
+from venzo.core.tooling.cutter import Cutter
 
 HAIR = 1e-4
 """mm; a strip of material thinner than this between a pocket and the edge of its piece is rounding."""
@@ -69,6 +71,7 @@ def prove(plan: Plan, setup: Setup, sheet: SheetPlan, readings: list[tuple[Readi
     pos = np.array([0.0, 0.0, setup.machine.clearance])
     lowest, highest, count = np.full(3, np.inf), np.full(3, -np.inf), 0
     gouged: set[str] = set()
+    carved: dict[int, list[Array]] = {}
     for reading, loaded, zero in readings:
         top = 0.0 if zero == "top" else stock.thickness
         for block in reading.blocks:
@@ -93,7 +96,12 @@ def prove(plan: Plan, setup: Setup, sheet: SheetPlan, readings: list[tuple[Readi
             deep = rapids & (chain[:, Z] < -1e-6)
             if deep.any():
                 snags.append(stop("proof.rapid", f"{int(deep.sum())} fast moves go into the material", where))
+            pointed = cutter.kind == "v-bit"
+            if pointed:
+                snags += _carved_into(chain, cutter, tree, solids, gouged, where)
             for line, deepest, highest_z in _cutting_lines(chain):
+                if pointed and deepest < highest_z - 1e-6:
+                    continue  # a slope of a pointed bit is narrower where it is higher: held against the pieces above
                 if deepest > highest_z - 1e-6:
                     floors.setdefault(cutter.number, []).append((line, deepest))
                 radius = cutter.radius_at(-deepest)
@@ -107,8 +115,11 @@ def prove(plan: Plan, setup: Setup, sheet: SheetPlan, readings: list[tuple[Readi
                         gouged.add(name)
                         bite = radius - away
                         snags.append(stop("proof.gouge", f"{name} is cut into by {bite:.3f} mm, {-deepest:.2f} mm deep, by {cutter.name}", where))
+            if pointed:
+                carved.setdefault(cutter.number, []).append(m[m[:, KIND] != RAPID][:, [X, Y, Z]])
             pos = m[-1, [X, Y, Z]]
     snags += _uncut(plan, setup, sheet, stock.thickness, floors, where)
+    snags += _uncarved(plan, setup, sheet, carved, where)
     low_xy = lowest[:2] + setup.sheet_at
     high_xy = highest[:2] + setup.sheet_at
     if count and (low_xy.min() < -1e-6 or high_xy[0] > setup.machine.width + 1e-6 or high_xy[1] > setup.machine.height + 1e-6):
@@ -159,6 +170,63 @@ def _cutting_lines(chain: Array):
         i = j
 
 
+def _carved_into(chain: Array, cutter: Cutter, tree: STRtree, solids: list[tuple[str, _Solid]], gouged: set[str], where: dict) -> list[Snag]:
+    """Pieces that a pointed bit cuts into on its slopes: at every point and half way to the next the disc it is at the surface must lie in what may go.
+
+    Between these the bit's radius is a straight line and the distance to an edge nearly so.
+    """
+    z0, z1 = chain[:-1, Z], chain[1:, Z]
+    slope = (chain[1:, KIND] != RAPID) & (np.minimum(z0, z1) < -1e-6) & (np.abs(z1 - z0) >= 1e-6)
+    a, b = chain[:-1][slope][:, [X, Y, Z]], chain[1:][slope][:, [X, Y, Z]]
+    pts = np.concatenate([a, (a + b) / 2, b])
+    pts = pts[pts[:, 2] < -1e-6]
+    if not len(pts):
+        return []
+    deepest = -float(pts[:, 2].min())
+    radius = np.array([cutter.radius_at(-z) for z in pts[:, 2]]) - BUDGET
+    spots = shapely.points(pts[:, :2])
+    out = []
+    near: dict[int, list[int]] = {}
+    hits = tree.query(spots, predicate="dwithin", distance=np.maximum(radius, 0.0))
+    for i, k in hits.T.tolist():
+        near.setdefault(k, []).append(i)
+    for k, mine in near.items():
+        name, solid = solids[k]
+        if name in gouged:
+            continue
+        keep = solid.keep(deepest)
+        if keep.is_empty:
+            continue
+        shapely.prepare(keep)
+        bad = shapely.dwithin(keep, spots[mine], np.maximum(radius[mine], 0.0)) & (radius[mine] > 0)
+        if bad.any():
+            worst = np.array(mine)[bad]
+            bite = float((radius[worst] + BUDGET - shapely.distance(keep, spots[worst])).max())
+            gouged.add(name)
+            out.append(stop("proof.gouge", f"{name} is cut into by {bite:.3f} mm by {cutter.name} on a slope", where))
+    return out
+
+
+def _uncarved(plan: Plan, setup: Setup, sheet: SheetPlan, carved: dict[int, list[Array]], where: dict) -> list[Snag]:
+    """Carvings of which the program leaves out something: every planned point must be one of its points, within BUDGET."""
+    from scipy.spatial import cKDTree
+
+    out = []
+    names = {p.id: p.name for p in plan.parts}
+    trees = {n: cKDTree(np.concatenate(rows)) for n, rows in carved.items()}
+    for pc in sheet.cuts:
+        cutter = setup.cutter(pc.cut.cutter)
+        if cutter is None or pc.cut.kind != "v-carve" or cutter.kind != "v-bit":
+            continue
+        want = pc.moves[pc.moves[:, KIND] != RAPID][:, [X, Y, Z]]
+        tree = trees.get(cutter.number)
+        missed = len(want) if tree is None else int((tree.query(want)[0] > BUDGET).sum())
+        if missed:
+            label = f"{names[pc.piece.part]} piece {pc.piece.copy_no + 1}, carving"
+            out.append(stop("proof.uncut", f"{label}: {missed / len(want):.0%} of it is not carved as planned", {**where, "piece": pc.piece.id}))
+    return out
+
+
 def _uncut(plan: Plan, setup: Setup, sheet: SheetPlan, thickness: float, floors: dict[int, list[tuple[LineString, float]]], where: dict) -> list[Snag]:
     """Planned lines that are not run at their depth everywhere but at the tabs."""
     out = []
@@ -166,7 +234,7 @@ def _uncut(plan: Plan, setup: Setup, sheet: SheetPlan, thickness: float, floors:
     trees: dict[tuple[int, float], STRtree] = {}
     for pc in sheet.cuts:
         cutter = setup.cutter(pc.cut.cutter)
-        if cutter is None or not (pc.cut.by_trace or pc.cut.trace):
+        if cutter is None or not (pc.cut.by_trace or pc.cut.trace) or (pc.cut.kind == "v-carve" and cutter.kind == "v-bit"):
             continue
         through = -pc.cut.levels[-1] >= thickness - 1e-6
         need = -thickness if through and pc.cut.frees else pc.cut.levels[-1]

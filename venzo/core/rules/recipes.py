@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
-from venzo.core.cuts.operations import Bore, Chamfer, Drill, Groove, On, Pocket, Profile, RecipeSteps
+from venzo.core.cuts.operations import Bore, Chamfer, Drill, Groove, On, Pocket, Profile, RecipeSteps, VCarve
 from venzo.core.model import Family
 from venzo.core.rules.house import HouseRules
 from venzo.core.tooling.cutter import FLAT, Cutter
@@ -131,6 +131,24 @@ def house_recipes(cutters: Sequence[Cutter], rules: HouseRules) -> list[RecipeSt
                 "the larger cutter does the work, the smaller only what it could not reach",
                 Pocket(id="large", on="pockets", cutter=up.id, direction=rough_way),
                 Pocket(id="rest", on="pockets", cutter=small.id, rest=True, direction=fine_way),
+            )
+        if vee:
+            recipe(
+                "v-carve",
+                f"V-carve with {vee.name}",
+                "engravings",
+                f,
+                "as deep as the strokes are wide, corners come up to the surface; in passes, the last one light, which keeps edges across the grain clean",
+                VCarve(id="carve", on="engravings", cutter=vee.id, step_down=3.0),
+            )
+            clear = best(f, "up-cut", "single-flute", upto=4.0)
+            recipe(
+                "v-carve-floor",
+                f"V-carve, floors cleared with {clear.name if clear else ''}",
+                "engravings",
+                f,
+                "wide letters get a flat floor, which the end mill clears; walls and corners are the bit's",
+                VCarve(id="carve", on="engravings", cutter=vee.id, depth=3.0, clear=clear.id if clear else None) if clear else None,
             )
         if drill:
             recipe("drill", f"Drill with {drill.name}", "drillings", f, "by pecks, chips cleared between them", Drill(id="drill", on="drillings", cutter=drill.id))

@@ -98,3 +98,27 @@ class Surfacing(Value):
         if self.finish_depth:
             out.append((self.start + self.total, self.finish_step_over))
         return [(round(d, 9), s) for d, s in out]
+
+
+class Bench(Value):
+    """A board on the surfacing bench: the board, how it is cut, what was read of it, and what the programmer wants to see."""
+
+    id: Id
+    board: Board
+    how: Surfacing = Surfacing()
+    readings: Annotated[tuple[Reading, ...], Field(max_length=2000)] = ()
+    simulated: bool = False
+    """The readings are the simulated probe's, not this board's."""
+    tilt_across: Annotated[float, Field(ge=-5, le=5)] = 0.05
+    tilt_along: Annotated[float, Field(ge=-5, le=5)] = 0.0
+    """Of the spindle, degrees, for the ridges to expect."""
+    ridge_limit: Annotated[float, Field(gt=0, le=2)] = 0.02
+    """mm; ridges that are not felt (common practice: a few hundredths)."""
+    pitch: Annotated[float, Field(ge=30, le=1000)] = 200.0
+    """Of the numbered grid, mm."""
+    square: Annotated[int, Field(ge=1, le=2000)] | None = None
+    """Number of the grid's square at whose corner it lies, for programs with several boards."""
+    wanted: Annotated[float, Field(gt=0, le=500)] | None = None
+    """Thickness a board should have after both faces."""
+    overlap: Annotated[float, Field(gt=0, le=1000)] = 60.0
+    """Of shifts, where it is longer than the table."""

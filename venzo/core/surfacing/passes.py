@@ -115,7 +115,7 @@ def plan(board: Board, s: Surfacing, flat: Flatness | None = None, reach: BaseGe
         )
     inside = sum(not r.outside for layer in layers for r in layer.runs)
     if inside:
-        snags.append(look("surface.entry", f"{inside} run{'s' * (inside != 1)} cannot start clear of the work and ramp{'s' * (inside == 1)} in over {RAMP:g} mm"))
+        snags.append(note("surface.entry", f"{inside} run{'s' * (inside != 1)} cannot start clear of the work and ramp{'s' * (inside == 1)} in over {RAMP:g} mm"))
     if flat:
         need = flat.least_depth()
         deepest = levels[-1][0]

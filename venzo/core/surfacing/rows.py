@@ -8,6 +8,7 @@ from dataclasses import dataclass
 
 import numpy as np
 import shapely
+from shapely.affinity import affine_transform
 from shapely.geometry import LineString, Point, Polygon, box
 from shapely.geometry.base import BaseGeometry
 
@@ -108,6 +109,7 @@ def runs(
     share = s.step_over if share is None else share
     flip = not along_x(s, width, height, grain)
     long, across = (height, width) if flip else (width, height)
+    free = _free(s.cutter, width, height, dead, reach)
     if s.pattern == "spiral":
         lines = [_spiral(s, long, across, share)]
     else:
@@ -115,11 +117,13 @@ def runs(
         ring = s.pattern == "rows+perimeter"
         if ring:
             lines.append(_ring(long, across, _inset(s.cutter, s.overrun), s.ways != "conventional"))
-        lines += _rows(s, long, across, share, ring, extent)
+        room = None
+        if free is not None:
+            room = affine_transform(free, [0, 1, -1, 0, 0, across]) if flip else free
+        lines += _rows(s, long, across, share, ring, extent, room)
     if flip:
         # turned, not mirrored: climb stays climb
         lines = [np.column_stack([across - p[:, 1], p[:, 0]]) for p in lines]
-    free = _free(s.cutter, width, height, dead, reach)
     work = box(0, 0, width, height).buffer(s.cutter / 2 + CLEAR / 2)
     out = []
     for p in lines:
@@ -144,7 +148,7 @@ def _ring(long: float, across: float, inset: float, climb: bool) -> Array:
     return pts[::-1] if climb else pts
 
 
-def _rows(s: Surfacing, long: float, across: float, share: float, ring: bool, extent: Extent | None) -> list[Array]:
+def _rows(s: Surfacing, long: float, across: float, share: float, ring: bool, extent: Extent | None, room: BaseGeometry | None = None) -> list[Array]:
     places = row_places(across, s.cutter, share * s.cutter, s.overrun)
     beyond = reach_beyond(across, s.cutter, places, s.overrun)
     if ring:  # the perimeter has done the ends; rows only have to meet it
@@ -164,20 +168,28 @@ def _rows(s: Surfacing, long: float, across: float, share: float, ring: bool, ex
             span = max(a, found[0]), min(b, found[1])
             if span[1] <= span[0]:
                 continue
-        if s.ways == "both ways":
-            p = np.array([(span[0], y), (span[1], y)])
-            if not forwards:
-                p = p[::-1]
-            if out and abs(out[-1][-1, 1] - y) < 1.01 * share * s.cutter + 1e-6 and abs(out[-1][-1, 0] - p[0, 0]) < s.cutter:
-                out[-1] = np.vstack([out[-1], p])
+        for lo, hi in _open(span, float(y), room, forwards or s.ways != "both ways"):
+            if s.ways == "both ways":
+                p = np.array([(lo, y), (hi, y)]) if forwards else np.array([(hi, y), (lo, y)])
+                near = bool(out) and 0 < y - out[-1][-1, 1] < 1.01 * share * s.cutter + 1e-6 and abs(out[-1][-1, 0] - p[0, 0]) < s.cutter
+                if near and (room is None or room.buffer(1e-6).covers(LineString([out[-1][-1], p[0]]))):
+                    out[-1] = np.vstack([out[-1], p])
+                else:
+                    out.append(p)
             else:
-                out.append(p)
-            forwards = not forwards
-        else:
-            # rows go up across the work, so what is still uncut lies above: to the right of a row run backwards, which is climb for a clockwise spindle
-            back = s.ways == "climb"
-            out.append(np.array([(span[1], y), (span[0], y)] if back else [(span[0], y), (span[1], y)]))
+                # rows go up across the work, so what is still uncut lies above: to the right of a row run backwards, which is climb for a clockwise spindle
+                out.append(np.array([(hi, y), (lo, y)] if s.ways == "climb" else [(lo, y), (hi, y)]))
+        forwards = not forwards
     return out
+
+
+def _open(span: tuple[float, float], y: float, room: BaseGeometry | None, forwards: bool) -> list[tuple[float, float]]:
+    """Stretches of a row where the cutter's middle may be, in running order."""
+    if room is None:
+        return [span]
+    left = LineString([(span[0], y), (span[1], y)]).intersection(room)
+    found = sorted((g.bounds[0], g.bounds[2]) for g in getattr(left, "geoms", [left]) if isinstance(g, LineString) and g.length > 1e-6)
+    return found if forwards else found[::-1]
 
 
 def _spiral(s: Surfacing, long: float, across: float, share: float) -> Array:

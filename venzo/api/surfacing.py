@@ -1,0 +1,150 @@
+"""Routes of the surfacing bench."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+from fastapi import APIRouter, Query, Response
+from pydantic import BaseModel, Field
+
+from venzo import benches, shop
+from venzo.api.download import download
+from venzo.core.snags import BadInput
+from venzo.core.surfacing.ledger import Entry
+from venzo.core.surfacing.tram import find_tram
+from venzo.formats.surfacing_sheet import surfacing_sheet
+from venzo.store.store import NotFound, Store
+
+
+class Readings(BaseModel):
+    """Readings pasted as text, or a walk of the simulated probe."""
+
+    text: Annotated[str | None, Field(max_length=200_000)] = None
+    inch: bool = False
+    columns: Annotated[int, Field(ge=2, le=40)] = 7
+    rows: Annotated[int, Field(ge=2, le=40)] = 5
+    seed: Annotated[int, Field(ge=0, le=1_000_000)] = 1
+
+
+class Booked(BaseModel):
+    """An entry for the ledger; ``job`` and ``setup`` instead: the through-cuts of that plan. ``planned``: the passes as planned."""
+
+    entry: Entry | None = None
+    planned: bool = False
+    job: str | None = None
+    setup: str | None = None
+
+
+class TramAsk(BaseModel):
+    """A ridge that was felt."""
+
+    height: Annotated[float, Field(ge=0, le=50)]
+    spacing: Annotated[float, Field(gt=0, le=500)]
+    high: Literal["left", "right", "front", "back"]
+    along: Literal["x", "y"]
+    span: Annotated[float, Field(gt=0, le=1000)] = 100.0
+
+
+Ids = Annotated[str, Query(max_length=2000)]
+
+
+def routes(store: Store) -> APIRouter:
+    """Routes over one store."""
+    router = APIRouter(prefix="/api")
+
+    @router.get("/surfacing")
+    def listed() -> list[dict[str, Any]]:
+        """Every board with how it stands."""
+        out = []
+        for b in benches.benches(store):
+            st = benches.state_of(store, b)
+            out.append(
+                {
+                    "id": b.id,
+                    "name": b.board.name,
+                    "kind": b.board.kind,
+                    "machine": b.board.machine,
+                    "square": b.square,
+                    "thickness": st.thickness,
+                    "due": st.due,
+                    "metres": st.metres,
+                    "score": st.score,
+                }
+            )
+        return out
+
+    @router.get("/surfacing/{board}")
+    def one(board: str) -> dict[str, Any]:
+        """A board, its plan, its map and its ledger."""
+        return benches.view(store, benches.bench(store, board))
+
+    @router.put("/surfacing/{board}")
+    def put(board: str, data: dict[str, Any]) -> dict[str, Any]:
+        """Add or change a board."""
+        if data.get("id") != board:
+            raise BadInput(f"the board is {data.get('id')!r}, the address says {board!r}")
+        return benches.view(store, benches.put(store, data))
+
+    @router.delete("/surfacing/{board}")
+    def drop(board: str) -> dict[str, Any]:
+        """Take a board off the bench."""
+        benches.remove(store, board)
+        return {"removed": board}
+
+    @router.post("/surfacing/{board}/readings")
+    def read(board: str, ask: Readings) -> dict[str, Any]:
+        """Readings, pasted or from the simulated probe."""
+        b = benches.paste(store, board, ask.text, ask.inch) if ask.text is not None else benches.probe(store, board, ask.columns, ask.rows, ask.seed)
+        return benches.view(store, b)
+
+    @router.post("/surfacing/{board}/ledger")
+    def book(board: str, ask: Booked) -> dict[str, Any]:
+        """Book an entry, the planned passes, or a job's through-cuts."""
+        if ask.planned:
+            return benches.view(store, benches.surfaced(store, board))
+        if ask.job:
+            revision = store.get(ask.job)
+            derived = shop.derive(store, revision.plan, False)
+            d = derived.get(ask.setup or "") or next(iter(derived.values()), None)
+            if d is None:
+                raise NotFound(f"the job has no setup {ask.setup!r}")
+            metres, score = benches.through_cuts(d)
+            if not metres:
+                raise BadInput(f"{revision.plan.name}: nothing in it cuts through into the spoilboard")
+            benches.book(store, board, Entry(kind="through-cut", metres=round(metres, 3), score=round(score, 3), says=f"{revision.plan.name}, {d.setup.name}"))
+        elif ask.entry:
+            benches.book(store, board, ask.entry)
+        else:
+            raise BadInput("nothing to book: give an entry, a job, or the planned passes")
+        return benches.view(store, benches.bench(store, board))
+
+    @router.get("/surfacing/{board}/program")
+    def program(board: str, others: Ids = "") -> Response:
+        """Its program; several files come as a zip."""
+        files = benches.programs(store, board, [o for o in others.split(",") if o])
+        if len(files) == 1:
+            return download(files[0][1].encode("ascii", "replace"), files[0][0], "text/plain")
+        return download(shop.zipped([(n, t.encode("ascii", "replace")) for n, t in files]), f"surface_{board}.zip", "application/zip")
+
+    @router.get("/surfacing/{board}/grid")
+    def grid(board: str, depth: Annotated[float, Query(gt=0, le=5)] = 0.3) -> Response:
+        """The program that engraves the numbered grid."""
+        name, text = benches.grid_program(store, board, depth)
+        return download(text.encode("ascii", "replace"), name, "text/plain")
+
+    @router.get("/surfacing/{board}/sheet.pdf")
+    def sheet(board: str) -> Response:
+        """The printed sheet."""
+        b = benches.bench(store, board)
+        m = benches.machine_of(store, b)
+        st = benches.state_of(store, b)
+        stopped = any(s.severity == "stop" for s in (*benches.planned(store, b).snags, *st.snags))
+        files = [] if stopped else [n for n, _t in benches.programs(store, board)]
+        return download(surfacing_sheet(b, benches.planned(store, b), st, benches.flat_of(b), m.name if m else "", files), f"surface_{board}.pdf", "application/pdf")
+
+    @router.post("/tram")
+    def tram(ask: TramAsk) -> dict[str, Any]:
+        """Which way the spindle leans."""
+        return vars(find_tram(ask.height, ask.spacing, ask.high, ask.along, ask.span))
+
+    return router

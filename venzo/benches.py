@@ -1,0 +1,327 @@
+"""Boards on the surfacing bench: kept, planned, probed, booked, released."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+import shapely
+from pydantic import ValidationError
+from shapely.geometry import Polygon
+
+from venzo.core.derive import DerivedSetup
+from venzo.core.edits_base import plain_error
+from venzo.core.memo import memo
+from venzo.core.model import digest
+from venzo.core.snags import BadInput, Snag, look, note
+from venzo.core.stock.machine import Dialect, Machine
+from venzo.core.surfacing.board import Bench
+from venzo.core.surfacing.faces import faces
+from venzo.core.surfacing.flatness import Flatness, flatness, pasted
+from venzo.core.surfacing.grid import corner_of, grid_moves, squares
+from venzo.core.surfacing.ledger import Entry, State, state
+from venzo.core.surfacing.passes import Plan, plan
+from venzo.core.surfacing.shifts import Shift, shifts
+from venzo.core.surfacing.tradeoff import choices, worth
+from venzo.devices.probe import SimulatedProbe
+from venzo.formats.gcode import ToolRun, write
+from venzo.store.store import NotFound, Store
+from venzo.surfacing import Placed, program, reach_of
+
+KIND = "bench"
+
+
+def benches(store: Store) -> list[Bench]:
+    """Every board on the bench."""
+    return [Bench.model_validate(b) for b in store.library(KIND)]
+
+
+def bench(store: Store, bench_id: str) -> Bench:
+    """One board.
+
+    Raises:
+        NotFound: no such board.
+    """
+    found = next((b for b in store.library(KIND) if b["id"] == bench_id), None)
+    if found is None:
+        raise NotFound(f"there is no board {bench_id!r} on the bench")
+    return Bench.model_validate(found)
+
+
+def put(store: Store, data: dict[str, Any]) -> Bench:
+    """Add or replace a board.
+
+    Raises:
+        BadInput: the entry is not valid.
+    """
+    try:
+        b = Bench.model_validate(data)
+    except ValidationError as e:
+        raise BadInput(f"board: {plain_error(e)}") from e
+    if b.id != b.board.id:
+        raise BadInput(f"board {b.board.name}: its id {b.board.id!r} is not that of its entry, {b.id!r}")
+    if b.readings:
+        flatness(b.readings, b.board.width, b.board.height)
+    store.put_library(KIND, b.model_dump(mode="json"))
+    return b
+
+
+def remove(store: Store, bench_id: str) -> None:
+    """Take a board off the bench; its ledger stays."""
+    bench(store, bench_id)
+    store.drop_library(KIND, bench_id)
+
+
+def machine_of(store: Store, b: Bench) -> Machine | None:
+    """The machine it lies on."""
+    return next((Machine.model_validate(m) for m in store.library("machine") if m["id"] == b.board.machine), None)
+
+
+def entries(store: Store, bench_id: str) -> list[tuple[int, Entry]]:
+    """The board's ledger."""
+    return [(r["number"], Entry.model_validate(r["entry"])) for r in store.ledger(bench_id)]
+
+
+def flat_of(b: Bench) -> Flatness | None:
+    """What its readings tell."""
+    return flatness(b.readings, b.board.width, b.board.height) if b.readings else None
+
+
+def shifts_of(store: Store, b: Bench) -> list[Shift]:
+    """Positions of a board that is longer than its table along x; one where it fits."""
+    m = machine_of(store, b)
+    room = m.width - max(0.0, b.board.x) if m else b.board.width
+    return shifts(b.board.width, room, b.overlap) if b.board.kind == "board" and room > 10 else [Shift(1, 0.0, b.board.width, 0.0)]
+
+
+def planned(store: Store, b: Bench) -> Plan:
+    """Its passes, remembered while nothing changes; a board in shifts is planned as one, each shift's program is cut from it."""
+    m = machine_of(store, b)
+    acceleration, rapid = (m.acceleration, m.rapid) if m else (800.0, 20_000.0)
+    in_shifts = len(shifts_of(store, b)) > 1
+    key = digest("surfacing-1", b.board, b.how, b.readings, m, in_shifts)
+    return memo("surfacing", key, lambda: plan(b.board, b.how, flat_of(b), None if in_shifts else reach_of(m, b.board), acceleration, rapid))
+
+
+def state_of(store: Store, b: Bench) -> State:
+    """How it stands, with what the plan would take off."""
+    return state(b.board, entries(store, b.id), b.how.total)
+
+
+def view(store: Store, b: Bench) -> dict[str, Any]:
+    """Everything the bench's screen draws."""
+    p, st, flat, m = planned(store, b), state_of(store, b), flat_of(b), machine_of(store, b)
+    found = memo(
+        "tradeoff", digest("1", b.board, b.how, b.tilt_across, b.tilt_along, m), lambda: choices(b.board, b.how, b.tilt_across, b.tilt_along, *((m.acceleration, m.rapid) if m else ()))
+    )
+    best = worth(found, b.ridge_limit)
+    snags = [*p.snags, *st.snags, *_more(store, b, flat, st)]
+    rank = {"stop": 0, "look": 1, "note": 2}
+    snags.sort(key=lambda s: rank[s.severity])
+    nx, ny = squares(b.board.width, b.board.height, b.pitch)
+    return {
+        "bench": b.model_dump(mode="json"),
+        "machine": m.model_dump(mode="json") if m else None,
+        "layers": [
+            {
+                "name": x.name,
+                "depth": x.depth,
+                "takes": x.takes,
+                "step_over": x.step_over,
+                "rows": x.rows,
+                "cut_length": x.cut_length,
+                "seconds": x.seconds,
+                "touched": x.touched,
+                "runs": [{"d": _path(r.points), "outside": r.outside, "start": r.points[0].round(1).tolist()} for r in x.runs],
+            }
+            for x in p.layers
+        ],
+        "skipped": list(p.skipped),
+        "cut_length": p.cut_length,
+        "seconds": p.seconds,
+        "deepest": p.deepest,
+        "uncut": [shapely.get_coordinates(g.exterior).round(1).tolist() for g in getattr(p.uncut, "geoms", [p.uncut]) if isinstance(g, Polygon) and not g.is_empty],
+        "state": {k: v for k, v in vars(st).items() if k != "snags"},
+        "flatness": _flat(flat),
+        "choices": [vars(c) for c in found],
+        "worth": best.share if best else None,
+        "snags": [s.model_dump(mode="json") for s in snags],
+        "ledger": store.ledger(b.id)[::-1],
+        "shifts": [vars(x) for x in shifts_of(store, b)],
+        "squares": [nx, ny],
+        "faces": _faces(b, flat),
+    }
+
+
+def _path(points: np.ndarray) -> str:
+    return "M" + "L".join(f"{x:.1f} {y:.1f}" for x, y in points)
+
+
+def _flat(f: Flatness | None) -> dict[str, Any] | None:
+    if f is None:
+        return None
+    xs, ys, z = f.grid
+    return {
+        "tilt": list(f.tilt),
+        "droop": list(f.droop),
+        "rest": f.rest,
+        "range": f.range,
+        "least": f.least_depth(),
+        "high": f.high.model_dump(),
+        "low": f.low.model_dump(),
+        "x": [round(float(xs[0]), 2), round(float(xs[-1]), 2)],
+        "y": [round(float(ys[0]), 2), round(float(ys[-1]), 2)],
+        "z": [[round(float(v), 3) for v in row] for row in z],
+    }
+
+
+def _faces(b: Bench, flat: Flatness | None) -> dict[str, Any] | None:
+    if b.board.kind != "board":
+        return None
+    need = flat.least_depth() if flat else b.how.total
+    try:
+        f = faces(b.board.thickness, b.wanted, need, b.how.depth)
+    except BadInput as e:
+        return {"wrong": str(e)}
+    return {"first": f.first, "after_first": f.after_first, "second": f.second, "after_second": f.after_second, "says": [s.message for s in f.snags]}
+
+
+def _more(store: Store, b: Bench, flat: Flatness | None, st: State) -> list[Snag]:
+    out: list[Snag] = []
+    m = machine_of(store, b)
+    if b.simulated and b.readings:
+        out.append(note("flat.simulated", SimulatedProbe.says))
+    if abs(st.since_zero - b.how.start) > 1e-6:
+        out.append(
+            look("ledger.start", f"the ledger says {st.since_zero:.2f} mm came off since Z was set to 0, the plan starts at {b.how.start:.2f} mm: take the ledger's, or touch off anew")
+        )
+    if m and not (m.rpm_min <= b.how.rpm <= m.rpm_max):
+        out.append(look("surface.rpm", f"{b.how.rpm:.0f} rpm is outside what {m.name} turns, {m.rpm_min:.0f} to {m.rpm_max:.0f}"))
+    if m and b.how.feed > m.fastest_feed:
+        out.append(note("surface.feed", f"{b.how.feed:.0f} mm/min is more than {m.name} runs, {m.fastest_feed:.0f}; it will be slower than planned"))
+    if flat and flat.range > 2.5:
+        out.append(look("flat.range", f"high and low spot differ by {flat.range:.2f} mm: before so much is cut away, look for what lies under it (chips, a swollen joint, a loose screw)"))
+    return out
+
+
+def probe(store: Store, bench_id: str, columns: int, rows: int, seed: int = 1) -> Bench:
+    """Readings of the simulated probe on a grid."""
+    b = bench(store, bench_id)
+    readings = tuple(SimulatedProbe(b.board, seed).walk(columns, rows))
+    return put(store, b.model_copy(update={"readings": readings, "simulated": True}).model_dump(mode="json"))
+
+
+def paste(store: Store, bench_id: str, text: str, inch: bool = False) -> Bench:
+    """Readings from pasted lines."""
+    b = bench(store, bench_id)
+    readings = tuple(pasted(text, 25.4 if inch else 1.0))
+    return put(store, b.model_copy(update={"readings": readings, "simulated": False}).model_dump(mode="json"))
+
+
+def book(store: Store, bench_id: str, entry: Entry) -> None:
+    """Book an entry, checked against those there are.
+
+    Raises:
+        BadInput: it takes back what is not there or is taken back already, or books nothing.
+    """
+    b = bench(store, bench_id)
+    known = entries(store, bench_id)
+    if entry.kind == "reversed":
+        target = next((e for n, e in known if n == entry.reverses), None)
+        if target is None or target.kind == "reversed":
+            raise BadInput(f"{b.board.name}: its ledger has no entry {entry.reverses} to take back")
+        if any(e.kind == "reversed" and e.reverses == entry.reverses for _n, e in known):
+            raise BadInput(f"{b.board.name}: entry {entry.reverses} is taken back already")
+    if entry.kind == "surfaced" and not entry.removed:
+        raise BadInput(f"{b.board.name}: a surfacing that takes nothing off is not booked")
+    if entry.kind == "surfaced" and entry.removed >= state(b.board, known).thickness:
+        raise BadInput(f"{b.board.name}: {entry.removed:g} mm off a board {state(b.board, known).thickness:g} mm thick; check the number")
+    store.book(bench_id, entry.model_dump(mode="json"))
+
+
+def surfaced(store: Store, bench_id: str) -> Bench:
+    """The planned passes were cut: booked with the flatness to expect, and the plan set to go on below."""
+    b = bench(store, bench_id)
+    p = planned(store, b)
+    flat = flat_of(b)
+    shallow = flat is not None and flat.least_depth() > p.deepest
+    expect = max(0.02, flat.least_depth() - p.deepest) if flat and shallow else 0.02 + max((x.ridge for x in p.layers), default=0.0)
+    kinds = {"rows": "rows", "rows+perimeter": "perimeter and rows", "spiral": "spiral"}
+    says = f"{len(p.layers)} pass{'es' * (len(p.layers) != 1)}, {kinds[b.how.pattern]}, step-over {b.how.step_over:.0%}" + (
+        f", fine {b.how.finish_step_over:.0%}" if b.how.finish_depth else ""
+    )
+    book(store, bench_id, Entry(kind="surfaced", removed=round(b.how.total, 4), flat=round(expect, 3), says=says))
+    again = b.model_copy(update={"how": b.how.model_copy(update={"start": round(b.how.start + b.how.total, 6)}), "readings": (), "simulated": False})
+    return put(store, again.model_dump(mode="json"))
+
+
+def through_cuts(derived: DerivedSetup) -> tuple[float, float]:
+    """Metres that a setup's plan cuts through into the spoilboard, and how deep it goes in, mm."""
+    metres = score = 0.0
+    for sheet in derived.sheets:
+        stock = derived.setup.stock_of(sheet.sheet)
+        for c in sheet.cuts:
+            below = -c.cut.levels[-1] - (stock.thickness if stock else 0.0)
+            if below > 1e-6:
+                metres += c.cut.path.length / 1000
+                score = max(score, below)
+    return metres, score
+
+
+def placed(store: Store, bench_id: str, others: list[str]) -> list[Placed]:
+    """Boards of one program, each at its square of the first one's grid, or at the corner alone."""
+    first = bench(store, bench_id)
+    out = []
+    for k, b in enumerate([first, *(bench(store, o) for o in others)]):
+        at = (0.0, 0.0)
+        if others or b.square:
+            m = machine_of(store, first)
+            w, h = (m.width, m.height) if m else (first.board.width, first.board.height)
+            if b.square is None:
+                raise BadInput(f"{b.board.name}: several boards in one program lie on numbered squares; say which is its")
+            at = corner_of(b.square, w, h, first.pitch)
+        out.append(Placed(b.board, plan(b.board, first.how, flat_of(b)) if k else planned(store, b), at))
+    for i, a in enumerate(out):
+        for o in out[i + 1 :]:
+            if abs(a.at[0] - o.at[0]) < (a.board.width if a.at[0] < o.at[0] else o.board.width) and abs(a.at[1] - o.at[1]) < (a.board.height if a.at[1] < o.at[1] else o.board.height):
+                raise BadInput(f"{a.board.name} and {o.board.name} lie on one another; give them squares further apart")
+    return out
+
+
+def programs(store: Store, bench_id: str, others: list[str] | None = None) -> list[tuple[str, str]]:
+    """(file name, text) of a board's program, one a shift where it is longer than the table.
+
+    Raises:
+        BadInput: a stop stands in the way.
+    """
+    b = bench(store, bench_id)
+    stops = [s.message for s in (*planned(store, b).snags, *state_of(store, b).snags) if s.severity == "stop"]
+    if stops:
+        raise BadInput(f"{b.board.name}: no program while this stands: {stops[0]}")
+    m = machine_of(store, b)
+    dialect, clearance = (m.dialect, m.clearance) if m else (Dialect(), 15.0)
+    stem, ending = f"surface_{b.id}", dialect.ending
+    parts = shifts_of(store, b)
+    if len(parts) == 1 or others:
+        made = program(placed(store, bench_id, others or []), b.how, b.board.name, dialect, clearance)
+        return [(f"{stem}.{ending}", made.text)]
+    out = []
+    for s in parts:
+        piece = b.board.model_copy(update={"width": s.end - s.start, "name": f"{b.board.name}, shift {s.number} of {len(parts)}: line at {s.mark:.0f} mm on the table's zero"})
+        # the cutter may run over the shift's own ends onto the rest of the board: it overlaps the shift before, at the same height
+        made = program([Placed(piece, plan(piece, b.how), (0.0, 0.0))], b.how, piece.name, dialect, clearance)
+        out.append((f"{stem}_shift-{s.number}.{ending}", made.text))
+    return out
+
+
+def grid_program(store: Store, bench_id: str, depth: float = 0.3, number: int = 1, name: str = "V bit or sprung pen") -> tuple[str, str]:
+    """The program that engraves the numbered grid."""
+    b = bench(store, bench_id)
+    m = machine_of(store, b)
+    moves = grid_moves(b.board.width, b.board.height, b.pitch, depth, min(3000.0, b.how.feed), min(1000.0, b.how.plunge), m.retract if m else 3.0)
+    nx, ny = squares(b.board.width, b.board.height, b.pitch)
+    header = [f"VENZO numbered grid on {b.board.name}", f"{nx} x {ny} squares of {b.pitch:g} mm, lines {depth:g} mm deep", "X0 Y0 lower left corner of the board; Z0 its top", name]
+    text = write([ToolRun(number, name, b.how.rpm, [("grid", moves)])], m.dialect if m else Dialect(), header, m.clearance if m else 15.0, 0.0)
+    return f"grid_{b.id}.{m.dialect.ending if m else 'nc'}", text
+
+

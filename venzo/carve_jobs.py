@@ -1,0 +1,169 @@
+"""Carvings of a job: what is carved into a part, what it looks like, and inlays made from it."""
+
+from __future__ import annotations
+
+import io
+from typing import Any
+
+import numpy as np
+import shapely
+
+from venzo.carving import Feeds, carved_surface, lit, program
+from venzo.core.carving.bit import Bit
+from venzo.core.carving.carve import Carving
+from venzo.core.carving.inlay import inlay, mating, section
+from venzo.core.carving.medial import CHORD
+from venzo.core.cuts.of_part import PartCuts
+from venzo.core.derive import DerivedSetup
+from venzo.core.geometry.regions import regions
+from venzo.core.memo import memo
+from venzo.core.model import digest
+from venzo.core.parts.shape import Shape
+from venzo.core.plan import Part, Plan
+from venzo.core.snags import BadInput
+from venzo.core.tooling.cutter import FLAT
+from venzo.shop import derive
+from venzo.store.store import NotFound, Store
+
+CARVED = 0.03
+"""mm; how near a carved surface comes to the ideal; a pair has two."""
+COLOURS = {"wood": (205, 170, 118), "plastic": (226, 228, 224), "aluminium": (198, 202, 206), "steel": (170, 174, 178)}
+
+
+def _of(store: Store, plan: Plan, setup: str, part: str) -> tuple[DerivedSetup, Part, Shape, PartCuts]:
+    d = derive(store, plan, False).get(setup)
+    p = plan.part(part)
+    if d is None or p is None or p.setup != setup:
+        raise NotFound(f"there is no part {part!r} in setup {setup!r}")
+    found = next((parts[part, False] for parts in d.cuts.values() if (part, False) in parts), None)
+    if found is None:
+        raise BadInput(f"{p.name}: nothing is planned for it yet; give its setup stock and steps")
+    return d, p, store.shapes[p.shape], found
+
+
+def picture(store: Store, plan: Plan, setup: str, part: str, px: int = 1100) -> bytes:
+    """The part's face as it will be carved, lit from the side, as PNG: the swept surface of its own moves, what lies outside the part transparent."""
+    d, p, shape, cuts = _of(store, plan, setup, part)
+    key = digest("carved-2", p.shape, p.grain, px, d.setup.material.family, [c.key for c in cuts.cuts], [c.model_dump(mode="json", exclude={"metres"}) for c in d.setup.cutters])
+    return memo("carved", key, lambda: _painted(d, p, shape, cuts, px))
+
+
+def _painted(d: DerivedSetup, p: Part, shape: Shape, cuts: PartCuts, px: int) -> bytes:
+    w, h = shape.size
+    cell = max(w, h) / px
+    runs: list[tuple[Bit | None, float, np.ndarray]] = []
+    for c in cuts.cuts:
+        cutter = d.setup.cutter(c.cutter)
+        if cutter is None or c.frees:
+            continue
+        if cutter.kind == "v-bit":
+            runs.append((Bit.of(cutter), 0.0, c.moves))
+        elif cutter.kind in FLAT:
+            runs.append((None, cutter.radius, c.moves))
+    s = carved_surface(runs, (0.0, 0.0, w, h), cell)
+    image = lit(s, COLOURS.get(d.setup.material.family, COLOURS["wood"]))
+    rgb = np.asarray(image, dtype=float)
+    if d.setup.material.family == "wood" and d.setup.material.grained:
+        rgb = rgb * _grain(rgb.shape[0], rgb.shape[1], p.grain == 90)[:, :, None]
+    x, y = np.meshgrid(s.xs, s.ys)
+    body = shape.polygon
+    shapely.prepare(body)
+    inside = shapely.contains_xy(body, x, y)[::-1]
+    from PIL import Image
+
+    out = io.BytesIO()
+    full = np.dstack([np.clip(rgb, 0, 255), np.where(inside, 255, 0)]).astype(np.uint8)
+    Image.fromarray(full, "RGBA").save(out, "PNG", compress_level=4)
+    return out.getvalue()
+
+
+def _grain(rows: int, columns: int, upright: bool) -> np.ndarray:
+    """A quiet figure along the grain; the same every time."""
+    r = np.random.default_rng(7)
+    across, along = (columns, rows) if upright else (rows, columns)
+    line = np.convolve(r.normal(0, 1, across + 40), np.hanning(9) / 4.5, "same")[20 : 20 + across]
+    wave = np.sin(np.arange(along) / along * 5 + 1)[None, :] * 3
+    at = np.clip(np.arange(across)[:, None] + wave, 0, across - 1).astype(int)
+    k = 1 + 0.022 * line[at]
+    return k.T if upright else k
+
+
+def carving_view(store: Store, plan: Plan, setup: str, part: str) -> dict[str, Any]:
+    """What is carved into a part: its steps with their figures, and the places that are spoken of."""
+    d, p, shape, cuts = _of(store, plan, setup, part)
+    steps = [dict(vars(s)) for c in cuts.contours for s in c.steps if s.kind == "v-carve"]
+    seen: dict[str, dict[str, Any]] = {s["operation"]: s for s in steps}
+    lines = [c for c in cuts.cuts if c.kind == "v-carve"]
+    places = [{"rule": s.rule, "at": s.where["places"]} for s in cuts.snags if s.where and "places" in s.where]
+    return {
+        "part": p.id,
+        "name": p.name,
+        "size": list(shape.size),
+        "steps": list(seen.values()),
+        "shapes": sum(f.contour.closed for f in shape.features if f.kind in ("engraving", "pocket")),
+        "places": places,
+        "snags": [s.model_dump(mode="json") for s in cuts.snags if s.rule.startswith("carve.")],
+        "length": sum(c.cut_length for c in lines),
+        "family": d.setup.material.family,
+        "digest": digest(p.shape, [c.key for c in cuts.cuts]),
+    }
+
+
+def _bit_and_area(store: Store, plan: Plan, setup: str, part: str) -> tuple[Bit, Any, DerivedSetup, str]:
+    d, p, shape, cuts = _of(store, plan, setup, part)
+    lines = [c for c in cuts.cuts if c.kind == "v-carve"]
+    bits = [k for c in lines if (k := d.setup.cutter(c.cutter)) is not None and k.kind == "v-bit"] or [c for c in d.setup.cutters if c.kind == "v-bit"]
+    if not bits:
+        raise BadInput(f"{d.setup.name}: an inlay needs a V bit; put one into the setup")
+    closed = [f.contour.oriented(True) for f in shape.features if f.contour.closed and f.kind in ("engraving", "pocket")]
+    if not closed:
+        raise BadInput(f"{p.name}: it has no closed shapes to make an inlay of; put letters or an ornament on it")
+    return Bit.of(bits[0]), shapely.union_all([r.polygon(CHORD).buffer(0) for r in regions(closed)]), d, p.name
+
+
+def inlay_view(store: Store, plan: Plan, setup: str, part: str, depth: float, gap: float, saw: float, clear: float | None, y: float | None) -> dict[str, Any]:
+    """An inlay pair of a part's closed shapes: how it mates, and the section through both at ``y`` (part coordinates; the middle by default)."""
+    bit, area, _d, name = _bit_and_area(store, plan, setup, part)
+    key = digest("inlay-1", shapely.to_wkb(area, hex=True), vars(bit), depth, gap, saw, clear)
+    pair = memo("inlay", key, lambda: inlay(area, bit, depth, gap, saw, clear=clear))
+    b = area.bounds
+    cell = max(0.1, max(b[2] - b[0], b[3] - b[1]) / 900)
+    fit = memo("mating", f"{key}|{cell:g}", lambda: mating(pair, cell, 2 * CARVED))
+    at = min(max(y if y is not None else (b[1] + b[3]) / 2, b[1]), b[3])
+    xs, socket, plug = section(pair, at, max(0.05, (b[2] - b[0]) / 1600))
+    thin = slice(None, None, max(1, len(xs) // 1600))
+    return {
+        "name": name,
+        "y": at,
+        "range": [b[1], b[3]],
+        "depth": pair.depth,
+        "gap": pair.gap,
+        "plane": pair.plane,
+        "saw": pair.saw,
+        "bit": [bit.angle, bit.diameter],
+        "x": [round(float(v), 2) for v in xs[thin]],
+        "socket": [round(float(v), 3) for v in socket[thin]],
+        "plug": [round(float(v), 3) for v in plug[thin]],
+        "mating": {k: round(v, 4) for k, v in vars(fit).items()},
+        "plug_board": [pair.box[2] - pair.box[0], pair.box[3] - pair.box[1]],
+    }
+
+
+def inlay_programs(store: Store, plan: Plan, setup: str, part: str, depth: float, gap: float, saw: float, clear: float | None) -> list[tuple[str, bytes]]:
+    """The two programs of a pair; the plug's zero is its board's lower left corner, mirrored drawing."""
+    bit, area, d, name = _bit_and_area(store, plan, setup, part)
+    pair = inlay(area, bit, depth, gap, saw, clear=clear)
+    feeds = Feeds()
+    socket = program(pair.socket, feeds, f"{name}, socket", d.setup.machine.dialect.inch)
+    plug = program(_moved(pair.plug, -pair.box[0], -pair.box[1]), feeds, f"{name}, plug, mirrored", d.setup.machine.dialect.inch)
+    ending = d.setup.machine.dialect.ending
+    return [(f"inlay_{part}_socket.{ending}", socket.text.encode("ascii", "replace")), (f"inlay_{part}_plug.{ending}", plug.text.encode("ascii", "replace"))]
+
+
+def _moved(c: Carving, dx: float, dy: float) -> Carving:
+    """The carving planned again where it lies on its own board."""
+    from shapely.affinity import translate
+
+    from venzo.core.carving.carve import carve
+
+    return carve([translate(p, dx, dy) for p in c.polygons], c.bit, c.depths)

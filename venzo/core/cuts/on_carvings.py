@@ -1,0 +1,164 @@
+"""V-carving steps: all closed shapes of a part that share them are one carving, counters and all, in an order without air moves."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from functools import partial
+
+import numpy as np
+import shapely
+
+from venzo.core.carving.bit import Bit
+from venzo.core.carving.carve import Carving, Depths, carve, judged
+from venzo.core.carving.medial import CHORD
+from venzo.core.carving.moves import bit_moves, chained, mill_moves
+from venzo.core.cuts.areas import Area
+from venzo.core.cuts.depths import Levels
+from venzo.core.cuts.on_contours import ContourSteps
+from venzo.core.cuts.operations import FEATURE_ON, Operation, VCarve
+from venzo.core.cuts.planner import StepPlan
+from venzo.core.geometry.contour import Contour
+from venzo.core.geometry.regions import regions
+from venzo.core.memo import memo
+from venzo.core.model import digest
+from venzo.core.parts.shape import Feature
+from venzo.core.snags import BadInput, look, note, stop
+from venzo.core.tooling.cutter import FLAT, Cutter
+
+VERSION = "carve-1"
+ACROSS = 0.35
+"""Share of a carving's length across the grain from which torn edges are spoken of."""
+
+
+class CarveSteps(ContourSteps):
+    """Plans carvings."""
+
+    def carvings(self) -> set[str]:
+        """Plan every carving; the features that belong to one."""
+        groups: dict[str, list[Feature]] = {}
+        steps_of: dict[str, tuple[list[Operation], bool]] = {}
+        for f in self.shape.features:
+            on = FEATURE_ON[f.kind]
+            if not f.contour.closed or on not in ("engravings", "pockets"):
+                continue
+            steps, own = self.steps_of(f.name, on)
+            if not any(isinstance(s, VCarve) for s in steps) or self.omit(f.name, True, on):
+                if any(isinstance(s, VCarve) for s in steps):
+                    groups.setdefault("", []).append(f)
+                continue
+            key = digest(on, [s.model_dump(mode="json") for s in steps])
+            groups.setdefault(key, []).append(f)
+            steps_of[key] = (steps, own)
+        for key, features in groups.items():
+            if key:
+                self._carving(features, *steps_of[key])
+        return {f.name for features in groups.values() for f in features}
+
+    def _carving(self, features: Sequence[Feature], steps: Sequence[Operation], own: bool) -> None:
+        first = features[0].name
+        where = self.where(first)
+        label = f"{self.part.name}, carving"
+        plans: list[StepPlan] = []
+        made = len(self.cuts)
+        for k, step in enumerate(steps):
+            if not isinstance(step, VCarve):
+                self.say(stop("cuts.carve-mixed", f"{label}: a {step.kind} step stands beside a carving; give those shapes steps of their own", where))
+                continue
+            plan = self._carve_step(first, label, features, step, 2 * k)
+            if plan:
+                plans.append(plan)
+        for f in features:
+            self.finish(f.name, FEATURE_ON[f.kind], True, plans, own)
+        if len(self.cuts) == made:
+            said = next((s.message for s in reversed(self.snags) if s.rule.startswith("carve.") or s.rule.startswith("cuts.")), "nothing to carve")
+            self.left_out.append(f"{label}: {said.removeprefix(label + ': ')}")
+
+    def _carve_step(self, name: str, label: str, features: Sequence[Feature], step: VCarve, k: int) -> StepPlan | None:
+        where = self.where(name)
+        cutter = self.tool(step, name)
+        if cutter is None:
+            return None
+        mill = self.setup.cutter(step.clear) if step.clear else None
+        if step.clear and (mill is None or mill.kind not in FLAT or self.family not in mill.feeds):
+            self.say(stop("cuts.no-cutter", f"{label}: the end mill that clears its floor is not in the setup, or has no feeds for {self.family}; choose another", where))
+            return None
+        try:
+            bit = Bit.of(cutter)
+            depths = Depths(None, step.depth, mill.diameter if mill and step.depth else None, step.below, step.step_down, step.finish, step.ridge)
+            contours = [f.contour for f in features]
+            key = digest(VERSION, [c.rows() for c in contours], vars(bit), vars(depths))
+            c: Carving = memo("carving", key, partial(_planned, contours, bit, depths))
+        except BadInput as e:
+            self.say(stop("carve.refused", f"{label}: {e}", where))
+            return None
+        spread = max((s.spread for s in self.setup.stock if abs(s.thickness - self.thickness) < 1e-3), default=0.0)
+        for s in judged(c, self.thickness, spread, family=self.family):
+            self.say(s.model_copy(update={"message": f"{label}: {s.message}", "where": {**where, **(s.where or {})}}))
+        self._tear_out(label, c, cutter, where)
+        if mill and not step.depth:
+            self.say(note("carve.floor-depth", f"{label}: without a depth there is no flat floor for {mill.name} to clear", where))
+        retract = self.setup.machine.retract
+        target = shapely.union_all(list(c.polygons))
+        path = Contour.of(max(c.polygons, key=lambda p: p.area).exterior.coords[:-1])
+        if mill and c.cleared:
+            b = self.numbers(
+                step.model_copy(update={"id": f"{step.id} floor", "rpm": None, "feed": None, "plunge": None, "feed_share": 1.0}),
+                mill,
+                min(c.floor_depth or 1.0, mill.radius),
+                0.45 * mill.diameter,
+            )
+            milled = mill_moves(c, retract, b.feed, b.plunge, self.rules.largest_step(self.family, mill.diameter, mill.kind))
+            floor_step = step.model_copy(update={"cutter": mill.id})
+            for m, lines in zip(milled, c.cleared, strict=True):
+                self.add(name, floor_step, mill, k, m, path, (-(c.floor_depth or 0.0),), b, trace=lines.paths)
+        wide = 2 * float(bit.radius(c.deepest))
+        a = self.numbers(step, cutter, max(0.05, c.deepest / max(1, len(c.levels))), max(0.1, wide / 2))
+        passes = bit_moves(c, retract, a.feed, a.plunge)
+        if not passes:
+            return None
+        drawn = tuple(Contour.of(w.points[:, :2].tolist(), False) for w in (*c.walks, *c.rows) if np.ptp(w.points[:, :2], axis=0).max() > 1e-6)
+        moves = chained(passes, retract)
+        depths_of = (*(v for v in c.levels), -c.deepest)
+        self.add(name, step, cutter, k + 1, moves, path, depths_of, a, trace=drawn)
+        area = target.buffer(step.below * bit.tan + 0.02, quad_segs=24)
+        self.areas[f"{name} carving {k}"] = Area(f"{name} carving", c.deepest, area, area, ())
+        again = sum(w.again for w in c.walks)
+        lifts = len(c.walks) + len(c.rows) - 1
+        why = [
+            ("depth", f"{c.deepest:.2f} mm where strokes are widest, {c.widest:.2f} mm" + (f"; flat floor at {c.floor_depth:.2f} mm by the {c.limited_by}" if c.floor_depth else "")),
+            ("entry", "at corners, where the bit comes up to the surface"),
+            (
+                "order",
+                f"{lifts} lift{'s' * (lifts != 1)} for {len(c.polygons)} shape{'s' * (len(c.polygons) != 1)}; {again / 1000:.2f} m of {c.length / 1000:.2f} m run back along what is carved",
+            ),
+        ]
+        if c.by_bit:
+            why.append(("floor", f"{c.by_bit / 1000:.2f} m of rows by the bit, ridges {c.ridge:g} mm"))
+        reason = f"{len(c.levels)} passes of at most {step.step_down:g} mm, then a light one" if c.levels and step.step_down else "one pass: the bit is only as deep as the stroke is wide"
+        lv = Levels(depths_of, 0.0, c.deepest, c.widest, reason)
+        return self.step_plan(step, cutter, lv, a, [moves], "corner", 0.0, 0.0, why)
+
+    def _tear_out(self, label: str, c: Carving, cutter: Cutter, where: dict) -> None:
+        """Strokes across the grain tear on the side where the edge leaves the wood."""
+        if self.family != "wood" or self.part.grain is None:
+            return
+        d = np.concatenate([np.diff(w.points[:, :2], axis=0) for w in c.walks]) if c.walks else np.empty((0, 2))
+        if not len(d):
+            return
+        size = np.hypot(*d.T)
+        along = d[:, 0] if self.part.grain == 0 else d[:, 1]
+        across = float(size[np.abs(along) < 0.5 * np.maximum(size, 1e-12)].sum() / max(size.sum(), 1e-9))
+        if across > ACROSS:
+            self.say(
+                look(
+                    "carve.tear",
+                    f"{label}: {across:.0%} of its strokes run across the grain, where edges tear out; a sharp bit and a light last pass (a depth per pass) keep them clean",
+                    where,
+                )
+                if not c.levels
+                else note("carve.tear", f"{label}: {across:.0%} of its strokes run across the grain; its last pass is light, keep the bit sharp", where)
+            )
+
+
+def _planned(contours: Sequence[Contour], bit: Bit, depths: Depths) -> Carving:
+    return carve([r.polygon(CHORD).buffer(0) for r in regions([c.oriented(True) for c in contours])], bit, depths)

@@ -1,0 +1,129 @@
+"""The sheet for surfacing: where zero is, where to touch off, what each pass takes, and the pencil lines to look for."""
+
+from __future__ import annotations
+
+import io
+
+from reportlab.lib.pagesizes import A4
+from reportlab.pdfgen.canvas import Canvas
+
+from venzo.core.surfacing.board import Bench
+from venzo.core.surfacing.flatness import Flatness
+from venzo.core.surfacing.ledger import State
+from venzo.core.surfacing.passes import Plan
+from venzo.formats.setup_sheet import INK, _clock, _wrapped
+
+STEPS = (
+    "Look over the board: no screw heads, staples or clamps in the way; screws deeper than the deepest pass.",
+    "Draw pencil lines over the whole face, a hand apart, along and across.",
+    "Set X and Y zero where the drawing shows it. Touch off Z at the marked spot: that height is Z 0. Without it the first pass may go in too deep.",
+    "Mask and ear defenders on, extraction on; keep clear of the cutter, it throws chips far.",
+    "Run it. Look for pencil lines left over: they are low spots; take another pass, or live with them and write it down.",
+    "Feel across the rows. A step means the spindle is out of square: measure it and enter it at the bench, which says which side to shim.",
+)
+
+
+def surfacing_sheet(b: Bench, p: Plan, st: State, flat: Flatness | None, machine: str, files: list[str]) -> bytes:
+    """PDF bytes: one page."""
+    out = io.BytesIO()
+    c = Canvas(out, pagesize=A4, pageCompression=1)
+    c.setTitle(f"{b.board.name}: surfacing")
+    width, height = A4
+    left, right, y = 40.0, width - 40.0, height - 48.0
+    c.setFillColorRGB(*INK)
+    c.setStrokeColorRGB(*INK)
+    c.setFont("Helvetica-Bold", 17)
+    c.drawString(left, y, f"Surfacing: {b.board.name}"[:60])
+    c.setFont("Helvetica", 10)
+    c.drawRightString(right, y, machine)
+    y -= 8
+    c.line(left, y, right, y)
+    y -= 18
+    s = b.how
+    facts = [
+        ("Board", f"{b.board.width:g} x {b.board.height:g} mm, {st.thickness:.2f} mm thick now; {p.deepest - s.start:.2f} mm come off, {st.thickness - (p.deepest - s.start):.2f} mm stay"),
+        ("Cutter", f"T{s.number}  {s.cutter_name}, {s.cutter:g} mm; {s.rpm:.0f} rpm, {s.feed / 1000:.1f} m/min ({s.feed / 25.4:.0f} in/min)"),
+        ("Zero X Y", f"lower left corner of the board, at {b.board.x:g}, {b.board.y:g} mm on the table"),
+        (
+            "Zero Z",
+            f"touch off on the {s.touch}"
+            + (f" (X {flat.high.x:.0f} Y {flat.high.y:.0f})" if flat and s.touch == "high spot" else "")
+            + (f"; {s.start:.2f} mm were taken off since, do not touch off again" if s.start else ""),
+        ),
+        ("Overrun", f"{s.overrun:g} mm on every side; {s.pattern}, {s.ways}"),
+        ("Time", f"{_clock(p.seconds)} estimated, {p.cut_length / 1000:.1f} m"),
+    ]
+    for label, text in facts:
+        c.setFont("Helvetica-Bold", 9.5)
+        c.drawString(left, y, label)
+        c.setFont("Helvetica", 9.5)
+        y = _wrapped(c, text, left + 72, y, right - left - 72, 2) - 1.5
+    y -= 8
+    y = _picture(c, b, p, flat, left, y, right - left, 230)
+    c.setFont("Helvetica-Bold", 9.5)
+    c.drawString(left, y, "Passes")
+    y -= 13
+    c.setFont("Helvetica", 9)
+    for layer in p.layers[:12]:
+        touched = "" if layer.touched is None else f", touches {layer.touched:.0%}"
+        c.drawString(left, y, f"{layer.name}: Z -{layer.depth:.2f}, {layer.rows} rows, step-over {layer.step_over:.0%}, {_clock(layer.seconds)}{touched}")
+        y -= 12
+    for said in p.skipped[:3]:
+        c.drawString(left, y, said)
+        y -= 12
+    for name in files[:4]:
+        c.drawString(left, y, f"file {name}")
+        y -= 12
+    y -= 6
+    c.setFont("Helvetica-Bold", 9.5)
+    c.drawString(left, y, "At the machine")
+    y -= 13
+    c.setFont("Helvetica", 9)
+    for k, step in enumerate(STEPS, 1):
+        c.rect(left, y - 1, 7, 7)
+        y = _wrapped(c, f"{k}. {step}", left + 14, y, right - left - 14, 2)
+    snags = [g for g in (*p.snags, *st.snags) if g.severity != "note"]
+    if snags:
+        y -= 6
+        c.setFont("Helvetica-Bold", 9.5)
+        c.drawString(left, y, "Snags")
+        y -= 13
+        c.setFont("Helvetica", 9)
+        for g in snags[:5]:
+            y = _wrapped(c, f"{g.severity}: {g.message}", left, y, right - left, 2)
+    c.setFont("Helvetica-Oblique", 8)
+    c.drawString(left, 34, "Local codes, the makers' instructions and trained people come first. Never leave a running machine.")
+    c.showPage()
+    c.save()
+    return out.getvalue()
+
+
+def _picture(c: Canvas, b: Bench, p: Plan, flat: Flatness | None, x: float, y: float, w: float, h: float) -> float:
+    """The board with the first pass, high and low spot, and zero; where the next line of text goes."""
+    over = b.how.overrun + b.how.cutter
+    scale = min((w - 20) / (b.board.width + 2 * over), h / (b.board.height + 2 * over))
+    ox, oy = x + 10 + over * scale, y - h + (h - b.board.height * scale) / 2
+    c.setLineWidth(1.2)
+    c.rect(ox, oy, b.board.width * scale, b.board.height * scale)
+    c.setLineWidth(0.3)
+    if p.layers:
+        for r in p.layers[0].runs:
+            path = c.beginPath()
+            for k, (px, py) in enumerate(r.points):
+                (path.moveTo if k == 0 else path.lineTo)(ox + px * scale, oy + py * scale)
+            c.drawPath(path)
+    c.setLineWidth(1)
+    for d in b.board.dead:
+        c.rect(ox + d[0] * scale, oy + d[1] * scale, (d[2] - d[0]) * scale, (d[3] - d[1]) * scale)
+        c.line(ox + d[0] * scale, oy + d[1] * scale, ox + d[2] * scale, oy + d[3] * scale)
+    c.setFont("Helvetica-Bold", 9)
+    c.circle(ox, oy, 4)
+    c.line(ox - 8, oy, ox + 8, oy)
+    c.line(ox, oy - 8, ox, oy + 8)
+    c.drawString(ox + 6, oy - 11, "X0 Y0")
+    if flat:
+        for spot, what in ((flat.high, "high, touch off here" if b.how.touch == "high spot" else "high"), (flat.low, "low")):
+            c.circle(ox + spot.x * scale, oy + spot.y * scale, 3, fill=1)
+            c.drawString(ox + spot.x * scale + 5, oy + spot.y * scale + 3, f"{what} {spot.z:+.2f}")
+    c.setFont("Helvetica", 9)
+    return y - h - 16

@@ -271,16 +271,17 @@ def through_cuts(derived: DerivedSetup) -> tuple[float, float]:
 def placed(store: Store, bench_id: str, others: list[str]) -> list[Placed]:
     """Boards of one program, each at its square of the first one's grid, or at the corner alone."""
     first = bench(store, bench_id)
+    if not others:
+        return [Placed(first.board, planned(store, first), (0.0, 0.0))]
+    m = machine_of(store, first)
+    w, h = (m.width, m.height) if m else (first.board.width, first.board.height)
     out = []
-    for k, b in enumerate([first, *(bench(store, o) for o in others)]):
-        at = (0.0, 0.0)
-        if others or b.square:
-            m = machine_of(store, first)
-            w, h = (m.width, m.height) if m else (first.board.width, first.board.height)
-            if b.square is None:
-                raise BadInput(f"{b.board.name}: several boards in one program lie on numbered squares; say which is its")
-            at = corner_of(b.square, w, h, first.pitch)
-        out.append(Placed(b.board, plan(b.board, first.how, flat_of(b)) if k else planned(store, b), at))
+    for b in [first, *(bench(store, o) for o in others)]:
+        if b.square is None:
+            raise BadInput(f"{b.board.name}: several boards in one program lie on numbered squares; say which is its")
+        at = corner_of(b.square, w, h, first.pitch)
+        here = b.board.model_copy(update={"x": at[0], "y": at[1]})
+        out.append(Placed(b.board, plan(here, first.how, flat_of(b), reach_of(m, here)), at))
     for i, a in enumerate(out):
         for o in out[i + 1 :]:
             if abs(a.at[0] - o.at[0]) < (a.board.width if a.at[0] < o.at[0] else o.board.width) and abs(a.at[1] - o.at[1]) < (a.board.height if a.at[1] < o.at[1] else o.board.height):

@@ -10,8 +10,7 @@ import shapely
 
 from venzo.carving import Feeds, carved_surface, lit, program
 from venzo.core.carving.bit import Bit
-from venzo.core.carving.carve import Carving
-from venzo.core.carving.inlay import inlay, mating, section
+from venzo.core.carving.inlay import Inlay, inlay, mating, section
 from venzo.core.carving.medial import CHORD
 from venzo.core.cuts.of_part import PartCuts
 from venzo.core.derive import DerivedSetup
@@ -121,15 +120,21 @@ def _bit_and_area(store: Store, plan: Plan, setup: str, part: str) -> tuple[Bit,
     return Bit.of(bits[0]), shapely.union_all([r.polygon(CHORD).buffer(0) for r in regions(closed)]), d, p.name
 
 
+def _pair(area: Any, bit: Bit, depth: float, gap: float, saw: float, clear: float | None) -> tuple[Inlay, str]:
+    """A pair, remembered, and its digest."""
+    key = digest("inlay-1", shapely.to_wkb(area, hex=True), vars(bit), depth, gap, saw, clear)
+    return memo("inlay", key, lambda: inlay(area, bit, depth, gap, saw, clear=clear)), key
+
+
 def inlay_view(store: Store, plan: Plan, setup: str, part: str, depth: float, gap: float, saw: float, clear: float | None, y: float | None) -> dict[str, Any]:
     """An inlay pair of a part's closed shapes: how it mates, and the section through both at ``y`` (part coordinates; the middle by default)."""
     bit, area, _d, name = _bit_and_area(store, plan, setup, part)
-    key = digest("inlay-1", shapely.to_wkb(area, hex=True), vars(bit), depth, gap, saw, clear)
-    pair = memo("inlay", key, lambda: inlay(area, bit, depth, gap, saw, clear=clear))
+    pair, key = _pair(area, bit, depth, gap, saw, clear)
     b = area.bounds
     cell = max(0.1, max(b[2] - b[0], b[3] - b[1]) / 900)
-    fit = memo("mating", f"{key}|{cell:g}", lambda: mating(pair, cell, 2 * CARVED))
-    at = min(max(y if y is not None else (b[1] + b[3]) / 2, b[1]), b[3])
+    # a flat point leaves so much standing in the very corners of the socket, which a chisel or a little sanding of the plug's edges takes
+    fit = memo("mating", f"{key}|{cell:g}", lambda: mating(pair, cell, 2 * CARVED + bit.tip / 2 / bit.tan))
+    at = min(max(y if y is not None else _telling(area), b[1]), b[3])
     xs, socket, plug = section(pair, at, max(0.05, (b[2] - b[0]) / 1600))
     thin = slice(None, None, max(1, len(xs) // 1600))
     return {
@@ -149,21 +154,22 @@ def inlay_view(store: Store, plan: Plan, setup: str, part: str, depth: float, ga
     }
 
 
+def _telling(area: Any) -> float:
+    """The height at which a line across crosses most edges: there a section shows most."""
+    x0, y0, x1, y1 = area.bounds
+    ys = np.linspace(y0, y1, 41)[1:-1]
+    lines = shapely.linestrings([[(x0 - 1, v), (x1 + 1, v)] for v in ys.tolist()])
+    crossings = shapely.get_num_geometries(shapely.intersection(lines, area))
+    return float(ys[int(np.argmax(crossings))])
+
+
 def inlay_programs(store: Store, plan: Plan, setup: str, part: str, depth: float, gap: float, saw: float, clear: float | None) -> list[tuple[str, bytes]]:
     """The two programs of a pair; the plug's zero is its board's lower left corner, mirrored drawing."""
     bit, area, d, name = _bit_and_area(store, plan, setup, part)
-    pair = inlay(area, bit, depth, gap, saw, clear=clear)
+    pair = _pair(area, bit, depth, gap, saw, clear)[0]
     feeds = Feeds()
     socket = program(pair.socket, feeds, f"{name}, socket", d.setup.machine.dialect.inch)
-    plug = program(_moved(pair.plug, -pair.box[0], -pair.box[1]), feeds, f"{name}, plug, mirrored", d.setup.machine.dialect.inch)
+    plug = program(pair.plug, feeds, f"{name}, plug, mirrored", d.setup.machine.dialect.inch, shift=(-pair.box[0], -pair.box[1]))
     ending = d.setup.machine.dialect.ending
     return [(f"inlay_{part}_socket.{ending}", socket.text.encode("ascii", "replace")), (f"inlay_{part}_plug.{ending}", plug.text.encode("ascii", "replace"))]
 
-
-def _moved(c: Carving, dx: float, dy: float) -> Carving:
-    """The carving planned again where it lies on its own board."""
-    from shapely.affinity import translate
-
-    from venzo.core.carving.carve import carve
-
-    return carve([translate(p, dx, dy) for p in c.polygons], c.bit, c.depths)

@@ -17,7 +17,7 @@ from venzo.core.carving.medial import CHORD
 from venzo.core.carving.moves import bit_moves, mill_moves
 from venzo.core.carving.sweep import Surface, flat, sweep
 from venzo.core.cuts.follow import follow_moves
-from venzo.core.cuts.moves import RAPID, lengths
+from venzo.core.cuts.moves import CX, CY, RAPID, X, Y, lengths
 from venzo.core.cuts.track import Track
 from venzo.core.geometry.contour import Array, Contour
 from venzo.core.motion.time import path_time
@@ -100,10 +100,11 @@ def runs_of(c: Carving, feeds: Feeds, bit_number: int = 2, mill_number: int = 1,
     return out
 
 
-def program(c: Carving, feeds: Feeds, title: str, inch: bool = False, lines: Sequence[Contour] = (), line_depth: float | None = None, thickness: float | None = None) -> Made:
+def program(c: Carving, feeds: Feeds, title: str, inch: bool = False, lines: Sequence[Contour] = (), line_depth: float | None = None, thickness: float | None = None,
+            shift: tuple[float, float] = (0.0, 0.0)) -> Made:
     """One file: T1 the end mill where floors are cleared, T2 the bit; without floors the bit is T1.
 
-    Open ``lines`` are engraved at ``line_depth`` (mm) with the bit.
+    Open ``lines`` are engraved at ``line_depth`` (mm) with the bit. ``shift``: added to every x and y.
     """
     snags = judged(c, thickness)
     both = bool(c.cleared)
@@ -123,9 +124,18 @@ def program(c: Carving, feeds: Feeds, title: str, inch: bool = False, lines: Seq
         f"deepest {c.deepest:.2f} mm",
         "mask against dust; the point is sharp even at rest",
     ]
+    if shift != (0.0, 0.0):
+        runs = [ToolRun(r.number, r.name, r.rpm, [(label, _shifted(m, *shift)) for label, m in r.cuts]) for r in runs]
     cut, seconds = totals(runs)
     text = write(_one_run_a_tool(runs), Dialect(inch=inch), header, CLEARANCE, 0.0)
     return Made(text, cut, seconds, max(c.deepest, line_depth or 0.0 if lines else 0.0), snags)
+
+
+def _shifted(moves: Array, dx: float, dy: float) -> Array:
+    out = moves.copy()
+    out[:, [X, CX]] += dx
+    out[:, [Y, CY]] += dy
+    return out
 
 
 def _one_run_a_tool(runs: Sequence[ToolRun]) -> list[ToolRun]:
@@ -192,7 +202,7 @@ def carved_surface(runs: Sequence[tuple[Bit | None, float, Array]], box: tuple[f
     return s
 
 
-def lit(s: Surface, colour: tuple[int, int, int] = (206, 172, 122), azimuth: float = 135.0, altitude: float = 38.0, sharp: float = 1.0) -> Any:
+def lit(s: Surface, colour: tuple[int, int, int] = (206, 172, 122), azimuth: float = 135.0, altitude: float = 50.0, sharp: float = 1.0) -> Any:
     """A picture (Pillow image, Y up) of a surface lit from the side: Lambert's law, with depth darkened a little so that floors read.
 
     Args:
@@ -209,6 +219,6 @@ def lit(s: Surface, colour: tuple[int, int, int] = (206, 172, 122), azimuth: flo
     shade = (-gx * light[0] - gy * light[1] + light[2]) / np.sqrt(gx**2 + gy**2 + 1)
     shade = np.clip(shade / light[2], 0, 1.6)
     deep = np.clip(1 + s.heights / max(1e-6, -float(s.heights.min()) or 1.0) * 0.22, 0.5, 1)
-    k = np.clip(0.18 + 0.82 * shade, 0, 1.35) * deep
+    k = np.clip(0.3 + 0.7 * shade, 0, 1.35) * deep
     rgb = np.clip(np.array(colour)[None, None, :] * k[:, :, None], 0, 255).astype(np.uint8)
     return Image.fromarray(rgb[::-1])

@@ -64,7 +64,7 @@ def routes(store: Store) -> APIRouter:
                     "name": b.board.name,
                     "kind": b.board.kind,
                     "machine": b.board.machine,
-                    "square": b.square,
+                    "square": b.square, "width": b.board.width, "height": b.board.height,
                     "thickness": st.thickness,
                     "due": st.due,
                     "metres": st.metres,

@@ -109,8 +109,8 @@ def _boards(store: Store) -> None:
         benches.book(store, bed.id, entry)
     benches.probe(store, bed.id, 9, 5, seed=11)
     plane = Surfacing(cutter=50, cutter_name="50 mm surfacing", number=12, step_over=0.45, depth=0.8, passes=2, feed=7000, ways="climb", along="grain", overrun=10)
-    for k, (name, w, h, square) in enumerate((("Oak plank A", 900, 210, 1), ("Oak plank B", 840, 190, 23))):
-        board = Board(id=f"oak-plank-{'ab'[k]}", name=name, kind="board", machine="long-bed", x=60, y=0, width=w, height=h, thickness=31, least=20, grain="x")
+    for k, (name, w, h, square) in enumerate((("Oak plank A", 900, 210, 2), ("Oak plank B", 840, 190, 24))):
+        board = Board(id=f"oak-plank-{'ab'[k]}", name=name, kind="board", machine="long-bed", x=200, y=0, width=w, height=h, thickness=31, least=20, grain="x")
         benches.put(store, Bench(id=board.id, board=board, how=plane, pitch=200, square=square, wanted=27).model_dump(mode="json"))
 
 

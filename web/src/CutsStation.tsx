@@ -2,6 +2,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 
 import { post, useLibrary, type Edits } from "./api";
+import { carvable, CarveDocket, type CarveLook } from "./CarveBench";
 import { FeedsBench, type FeedsAsk } from "./FeedsBench";
 import { HoldDocket, ratioAt, times, WhatHoldsThis } from "./HoldBench";
 import { OrderDocket } from "./OrderBench";
@@ -13,15 +14,16 @@ import { bare, length, metres, useUnit } from "./units";
 
 const ORDER: On[] = ["pockets", "grooves", "engravings", "drillings", "round holes", "holes", "outlines"];
 type Props = { job: Job; setup: Setup; edits: Edits; selected: string | null; plan?: SheetPlan; onSelect: (id: string | null) => void; time: number | null; setTime: (t: number | null) => void };
-export type CutsView = "cut" | "held" | "order";
+export type CutsView = "cut" | "carve" | "held" | "order";
 type Bench = { ask: FeedsAsk; title: string; keep?: (rpm: number, feed: number) => void } | null;
 
-export function CutsDocket(props: Props & { view: CutsView; setView: (v: CutsView) => void }) {
+export function CutsDocket(props: Props & { view: CutsView; setView: (v: CutsView) => void; carve: CarveLook; setCarve: (c: CarveLook) => void }) {
   const { view, setView } = props;
+  const tabs: [CutsView, string][] = [["cut", "how cut"], ...(carvable(props.job, props.setup).length ? [["carve", "how carved"] as [CutsView, string]] : []), ["held", "how held"], ["order", "in which order"]];
   return (
     <>
-      <div className="-mt-1 mb-2 flex gap-4 border-b border-line text-[15px]" role="tablist" aria-label="What is looked at">{([["cut", "how cut"], ["held", "how held"], ["order", "in which order"]] as const).map(([v, words]) => <button key={v} role="tab" aria-selected={view === v} className={`-mb-px pb-0.5 ${view === v ? "border-b-[3px] border-accent font-semibold" : "text-quiet"}`} onClick={() => setView(v)}>{words}</button>)}</div>
-      {view === "order" ? <OrderDocket {...props} /> : view === "held" && !props.selected ? <HoldDocket {...props} /> : <CutDocket {...props} held={view === "held"} onHeld={() => setView("held")} />}
+      <div className="-mt-1 mb-2 flex gap-3.5 border-b border-line text-[15px]" role="tablist" aria-label="What is looked at">{tabs.map(([v, words]) => <button key={v} role="tab" aria-selected={view === v} className={`-mb-px pb-0.5 ${view === v ? "border-b-[3px] border-accent font-semibold" : "text-quiet"}`} onClick={() => setView(v)}>{words}</button>)}</div>
+      {view === "carve" ? <CarveDocket {...props} look={props.carve} setLook={props.setCarve} /> : view === "order" ? <OrderDocket {...props} /> : view === "held" && !props.selected ? <HoldDocket {...props} /> : <CutDocket {...props} held={view === "held"} onHeld={() => setView("held")} />}
     </>
   );
 }
@@ -30,7 +32,7 @@ function CutDocket(props: Props & { held: boolean; onHeld: () => void }) {
   const { job, setup, edits, selected, onSelect, held, onHeld } = props;
   const [bench, setBench] = useState<Bench>(null), [group, setGroup] = useState<"part" | "cutter">("part");
   const piece = setup.pieces.find((p) => p.id === selected), part = piece && job.parts.find((p) => p.id === piece.part);
-  const snags = setup.snags.filter((s) => ["cuts", "feeds", "holding", "order", "choice", "cutters"].includes(s.rule.split(".")[0]));
+  const snags = setup.snags.filter((s) => ["cuts", "feeds", "carve", "holding", "order", "choice", "cutters"].includes(s.rule.split(".")[0]));
   const find = (s: { where: Record<string, unknown> | null }) => onSelect((s.where?.piece as string) ?? setup.pieces.find((p) => p.part === s.where?.part)?.id ?? null);
   if (bench) return <FeedsBench ask={bench.ask} title={bench.title} onBack={() => setBench(null)} onKeep={bench.keep && ((rpm, feed) => { bench.keep!(rpm, feed); setBench(null); })} />;
   if (piece && part)
@@ -92,7 +94,7 @@ function TabsToken({ setup, step, change }: { setup: Setup; step: Operation; cha
   return <span>{tabs.count ? "" : "no tabs "}<TabCount value={tabs.count} onCommit={(count) => change({ tabs: { ...tabs, count } })} />{tabs.count ? " tabs" : ""}</span>;
 }
 
-function StepTools({ step, index, steps, setup, plan, change, write }: { step: Operation; index: number; steps: Operation[]; setup: Setup; plan?: StepPlan; change: (f: Partial<Operation>) => void; write: (s: Operation[]) => void }) {
+export function StepTools({ step, index, steps, setup, plan, change, write }: { step: Operation; index: number; steps: Operation[]; setup: Setup; plan?: StepPlan; change: (f: Partial<Operation>) => void; write: (s: Operation[]) => void }) {
   const swap = (k: number) => { const next = [...steps]; [next[index], next[k]] = [next[k], next[index]]; write(next); };
   const tabs = step.tabs ?? (step.on === "outlines" ? setup.tabs_policy : null);
   return (
@@ -111,7 +113,7 @@ function AddStep({ on, setup, steps, write, text = "+ a step" }: { on: On; setup
     if (!cutter) return;
     const id = Array.from({ length: 40 }, (_, k) => `${on} ${kind}${k ? ` ${k + 1}` : ""}`).find((i) => !setup.operations.some((o) => o.id === i) && !steps.some((o) => o.id === i))!;
     const fresh = { kind, id, on, cutter: cutter.id } as Operation;
-    write(kind === "chamfer" || kind === "face" ? [fresh, ...steps] : [...steps, fresh]);
+    write(kind === "v-carve" ? [fresh] : kind === "chamfer" || kind === "face" ? [fresh, ...steps] : [...steps, fresh]);
   };
   return <label className="mt-1 inline-flex items-baseline gap-1 text-[13.5px]"><span className="sr-only">Add a step on {on}</span><select className="key !py-0 [field-sizing:content]" value="" aria-label={`Add a step on ${on}`} onChange={(e) => e.target.value && add(e.target.value as StepKind)}><option value="">{text}</option>{KINDS_ON[on].filter(([k]) => setup.cutters.some((c) => suits(k, c))).map(([k, t]) => <option key={k} value={k}>{t}</option>)}</select></label>;
 }

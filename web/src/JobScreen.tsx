@@ -3,6 +3,7 @@ import { useCallback, useEffect, useRef, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 
 import { call, nestState, post, useEdits, useJob, useProof } from "./api";
+import { CarveBoard, NO_LOOK, type CarveLook } from "./CarveBench";
 import { CutsDocket, type CutsView } from "./CutsStation";
 import { ProveDocket, ReleaseDocket, YieldBoard, YieldDocket } from "./EndStations";
 import { STATIONS, type Job, type NestState, type Piece, type Setup, type Station } from "./model";
@@ -37,7 +38,7 @@ function Loaded({ job, station }: { job: Job; station: Station }) {
   const relieve = ([x, y]: [number, number]) => { const op = setup.operations.find((o) => o.on === "outlines"), c = setup.cutters.find((k) => k.id === op?.cutter); if (opened) edits.run({ kind: "alter-part", part: opened.id, add: { kind: "relief", style, radius: (c?.diameter ?? 6) / 2 + 0.05, at: [[x, y]], under: 179 } }); };
   const [sketch, setSketch] = useState<Sketch>(null), [stockShown, setStockShown] = useState<string | null>(null);
   const [seconds, setSeconds] = useState(8), [swap, setSwap] = useState<string | null>(null);
-  const [watch, setWatch] = useState(true), [view, setView] = useState<CutsView>("cut");
+  const [watch, setWatch] = useState(true), [view, setView] = useState<CutsView>("cut"), [carve, setCarve] = useState<CarveLook>(NO_LOOK);
   const { nest, preview: live, start, stop } = useNest(job, setup, edits, seconds), preview = watch ? live : null;
   const proof = useProof(job.id, job.revision, setup.sheets.length > 0).data?.[setup.id];
   const shown = preview ?? setup.pieces;
@@ -99,12 +100,13 @@ function Loaded({ job, station }: { job: Job; station: Station }) {
               : opened ? <PartBoard part={opened} {...facts} look={look} onCorner={relieve} onClose={() => setOpen(false)} />
               : <PartsWall job={job} setup={setup} edits={edits} selected={part} onSelect={setPart} onOpen={openPart} onMake={() => setMaking({ recipe: { kind: "panel", width: 600, height: 400, corner: "rounded", size: 30 } })} />)
             : station === "yield" ? <YieldBoard job={job} setup={setup} />
+            : station === "cuts" && view === "carve" ? <CarveBoard job={job} setup={setup} look={carve} setLook={setCarve} />
             : station === "release" ? <ReleaseBoard job={job} setup={setup} />
             : <TableView job={job} setup={setup} sheet={atStock ?? sheet} copy={atStock && atStock !== sheet ? 0 : copy} sketch={station === "stock" ? sketch?.points : undefined} onSketch={(p) => sketch && setSketch({ ...sketch, points: [...sketch.points, p] })} station={station} selected={selected} onSelect={select} time={tape ? time : null} preview={preview} onMove={move}
                 onTabs={(p, contour, tabs) => edits.run({ kind: "set-contour", part: p, contour, tabs: tabs.map(([x, y]) => [round(x), round(y)]) })}
                 onScrews={(screws) => edits.run({ kind: "set-screws", setup: setup.id, screws })} onFixings={(fixings) => edits.run({ kind: "set-fixings", setup: setup.id, fixings })}
                 onStart={(p, contour, [x, y]) => edits.run({ kind: "set-contour", part: p, contour, start: [round(x), round(y)] })} />}
-          {["stock", "nest", "cuts", "prove"].includes(station) && sheets.length > 1 && (
+          {["stock", "nest", "cuts", "prove"].includes(station) && !(station === "cuts" && view === "carve") && sheets.length > 1 && (
             <div className="absolute left-11 top-2 flex gap-1 text-[13px]" role="tablist" aria-label="Sheets">{sheets.map((s, i) => <button key={s.join("/")} role="tab" aria-selected={s[0] === (atStock ?? sheet) && s[1] === copy} className={`${s[0] === (atStock ?? sheet) && s[1] === copy ? "key-strong" : "key"} !py-0`} onClick={() => { setStockShown(null); show(...s); }}>Sheet {i + 1}</button>)}</div>
           )}
           {edits.notice && (
@@ -119,7 +121,7 @@ function Loaded({ job, station }: { job: Job; station: Station }) {
             : <PartsDocket job={job} setup={setup} edits={edits} selected={part} onSelect={setPart} onOpen={openPart} onChange={change} />)}
           {station === "stock" && <StockDocket setup={setup} edits={edits} sketch={sketch} setSketch={setSketch} onShow={setStockShown} />}
           {station === "nest" && <NestDocket job={job} setup={setup} edits={edits} selected={selected} nest={nest} seconds={seconds} setSeconds={setSeconds} swap={swap} setSwap={setSwap} watch={watch} setWatch={setWatch} onNest={start} onStop={stop} onSelect={select} show={show} at={[sheet, copy]} />}
-          {station === "cuts" && <CutsDocket job={job} setup={setup} edits={edits} selected={selected} plan={plan} onSelect={select} time={time} setTime={setTime} view={view} setView={setView} />}
+          {station === "cuts" && <CutsDocket job={job} setup={setup} edits={edits} selected={selected} plan={plan} onSelect={select} time={time} setTime={setTime} view={view} setView={setView} carve={carve} setCarve={setCarve} />}
           {station === "prove" && <ProveDocket setup={setup} proof={proof} edits={edits} />}
           {station === "yield" && <YieldDocket job={job} setup={setup} />}
           {station === "release" && <ReleaseDocket job={job} setup={setup} proof={proof} edits={edits} />}

@@ -16,7 +16,7 @@ export function Jobs() {
   };
   return (
     <main className="mx-auto grid h-full max-w-5xl grid-rows-[auto_1fr] px-6 py-10">
-      <header className="mb-8 flex items-baseline gap-6"><h1 className="num text-[34px] font-medium tracking-tight">venzo</h1><p className="text-quiet">from drawings to nested, held and proven programs</p><Link to="/library" className="key ml-auto">Shop library</Link></header>
+      <header className="mb-8 flex items-baseline gap-6"><h1 className="num text-[34px] font-medium tracking-tight">venzo</h1><p className="text-quiet">from drawings to nested, held and proven programs</p><span className="ml-auto flex gap-2"><Link to="/surfacing" className="key">Surfacing bench</Link><Link to="/library" className="key">Shop library</Link></span></header>
       <div className="grid content-start gap-8 md:grid-cols-[1.4fr_1fr]">
         <section aria-label="Jobs"><h2 className="mb-2 text-[20px] font-semibold">On the bench</h2>
           {jobs.isLoading && <p role="status">reading ...</p>}

@@ -10,8 +10,8 @@ export type Making = { recipe: Recipe; drawing?: string };
 const COUNTS = new Set(["holes_", "openings", "count", "holes"]);
 const WORDS: Record<string, string> = { across: "opening across", along: "slot length", edge: "first opening from the end", size: "corner size", circle: "circle of holes (0: in the middle)", hole: "hole diameter", front: "front board, measured", side: "side board, measured",
   rail: "rail, measured", board: "board, measured", cutter: "cutter", allowance: "relief allowance", groove: "groove for the bottom, deep", bottom: "bottom thickness", proud: "tenon stands proud", round_to: "round corners to", distance: "distance (inwards is negative)",
-  rail_length: "rail length", rail_width: "rail width", board_length: "board length", board_width: "board width", cap_height: "cap height", count: "tails or fingers", angle: "angle, degrees", lean: "lean, degrees" };
-const ANGLES = new Set(["angle", "lean"]);
+  rail_length: "rail length", rail_width: "rail width", board_length: "board length", board_width: "board width", cap_height: "cap height", count: "tails or fingers", angle: "angle, degrees", lean: "lean, degrees", setting: "letters", arc: "radius of the arc (negative: downwards)", leading: "line spacing, cap heights", border: "border line, wide (0: none)", margin: "margin around the text" };
+const ANGLES = new Set(["angle", "lean", "leading"]);
 
 /** What a recipe draws, asked of the server as its dimensions change. */
 export function useDrawn(recipe: Recipe | undefined) {
@@ -102,6 +102,9 @@ export function MakeDocket({ job, setup, edits, making, setMaking, drawn, wrong,
             <span className="key relative overflow-hidden !py-0">own font<input type="file" accept=".ttf,.otf" aria-label="Own font" className="absolute inset-0 opacity-0" onChange={(e) => { const f = e.target.files?.[0]; if (f) addFont(f); }} /></span></label>;
           if (options?.length) return <div key={name} className="py-1"><span className="label">{label}</span><div className="flex flex-wrap gap-1.5">{options.map((o) => <button key={o} className={value === o ? "key-strong !py-0" : "key !py-0"} aria-pressed={value === o} onClick={() => set({ [name]: o })}>{o}</button>)}</div></div>;
           if (typeof value === "boolean") return <label key={name} className="flex items-baseline justify-between py-1"><span className="label">{label} too</span><input type="checkbox" checked={value} onChange={(e) => set({ [name]: e.target.checked })} /></label>;
+          if (name === "text" && making.recipe.kind === "sign") return <label key={name} className="block py-1"><span className="label">text, a line each</span><textarea className="field h-16 w-full resize-y !font-sans" value={String(value)} maxLength={400} aria-label="text" onChange={(e) => set({ text: e.target.value })} /></label>;
+          if (name === "cap_height" && making.recipe.setting === "as large as fits") return null;
+          if (name === "arc" && making.recipe.setting !== "on an arc") return null;
           if (typeof value === "string") return <label key={name} className="block py-1"><span className="label">{label}</span><input className="field w-full !font-sans" value={value} maxLength={300} onChange={(e) => set({ [name]: e.target.value })} /></label>;
           if ((COUNTS.has(name) && schema.type !== "number") || ANGLES.has(name)) return <label key={name} className="flex items-baseline justify-between gap-2 py-1"><span className="label">{label}</span><input type="number" className="field w-24 text-right" value={Number(value)} step={1} onChange={(e) => Number.isFinite(e.target.valueAsNumber) && set({ [name]: e.target.valueAsNumber })} /></label>;
           return <LengthField key={name} label={label} mm={Number(value)} onCommit={(v) => set({ [name]: v })} />;

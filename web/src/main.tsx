@@ -13,6 +13,7 @@ import { BrowserRouter, Route, Routes } from "react-router";
 import { Jobs } from "./Jobs";
 import { JobScreen } from "./JobScreen";
 import { Library } from "./Library";
+import { SurfacingScreen } from "./Surfacing";
 import { UnitProvider } from "./units";
 
 const client = new QueryClient({ defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: false, staleTime: 5_000 } } });
@@ -26,6 +27,7 @@ createRoot(document.getElementById("root")!).render(
             <Route path="/" element={<Jobs />} />
             <Route path="/job/:id/:station?" element={<JobScreen />} />
             <Route path="/library/:shelf?" element={<Library />} />
+            <Route path="/surfacing/:board?" element={<SurfacingScreen />} />
           </Routes>
         </BrowserRouter>
       </UnitProvider>

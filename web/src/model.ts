@@ -29,13 +29,14 @@ export type Cutter = {
 };
 export type Tabs = { count: number; width: number; height: number; every: number | null; sloped: boolean };
 export type On = "outlines" | "holes" | "round holes" | "pockets" | "grooves" | "engravings" | "drillings";
-export type StepKind = "profile" | "pocket" | "groove" | "drill" | "bore" | "chamfer" | "face";
+export type StepKind = "profile" | "pocket" | "groove" | "drill" | "bore" | "chamfer" | "face" | "v-carve";
 /** One operation; which of the optional fields count depends on its kind. null: by house rule. */
 export type Operation = {
   kind: StepKind; id: string; on: On; cutter: string; rpm: number | null; feed: number | null; plunge: number | null; feed_share: number; step_down: number | null; depth: number | null;
   z_zero: "top" | "bed" | null; note: string; side?: "waste" | "on line"; direction?: "climb" | "conventional"; overshoot?: number | null; ramp_length?: number | null; entry?: Entry | null;
   lead?: "none" | "straight" | "arc"; lead_length?: number; corners?: "steady" | "slow" | "round"; side_allowance?: number; floor_allowance?: number; one_pass?: boolean; tabs?: Tabs | null;
   pattern?: "offset" | "raster"; angle?: number; wall_pass?: boolean; step_over?: number | null; rest?: boolean; bowl?: string | null; width?: number | null; peck?: number | null; pitch?: number | null; offset?: number | null;
+  clear?: string | null; below?: number; finish?: number; ridge?: number; skin?: number | null; fold?: number;
 };
 export type Entry = "ramp" | "zigzag" | "helix" | "plunge";
 export type LibraryRecipe = { id: string; name: string; on: On; family: string | null; steps: Operation[]; version: number; why: string; rules: string };
@@ -146,7 +147,7 @@ export const STATIONS: { id: Station; title: string; rules: string[] }[] = [
   { id: "parts", title: "Parts", rules: ["intake", "parts"] },
   { id: "stock", title: "Stock & table", rules: ["stock", "table"] },
   { id: "nest", title: "Nest", rules: ["nest"] },
-  { id: "cuts", title: "Cuts & hold", rules: ["cuts", "feeds", "holding", "order", "choice", "cutters"] },
+  { id: "cuts", title: "Cuts & hold", rules: ["cuts", "feeds", "carve", "holding", "order", "choice", "cutters"] },
   { id: "prove", title: "Prove", rules: ["proof"] },
   { id: "yield", title: "Yield", rules: [] },
   { id: "release", title: "Release", rules: [] },
@@ -158,3 +159,29 @@ export const clock = (s: number) => {
 };
 export const placeOf = (p: { x: number; y: number; rotation: number; mirrored: boolean }) =>
   `translate(${p.x} ${p.y}) rotate(${p.rotation})${p.mirrored ? " scale(-1 1)" : ""}`;
+
+export type CarveStep = StepPlan & { operation: string };
+export type CarvingView = { part: string; name: string; size: XY; steps: CarveStep[]; shapes: number; places: { rule: string; at: XY[] }[]; snags: Snag[]; length: number; family: string; digest: string };
+export type InlayView = {
+  name: string; y: number; range: XY; depth: number; gap: number; plane: number; saw: number; bit: XY; x: number[]; socket: number[]; plug: number[]; plug_board: XY;
+  mating: { overlap: number; deepest_overlap: number; floor_gap: number; least_gap: number; saw: number; slack: number };
+};
+export type FoldView = { depth: number; width: number; closes: number; allowance: number; setback: number; deduction: number; says: string };
+
+export type Reading3 = { x: number; y: number; z: number };
+export type Board = { id: string; name: string; kind: "spoilboard" | "board"; machine: string | null; x: number; y: number; width: number; height: number; thickness: number; least: number; screw_head: number | null; grain: "x" | "y" | null; due_metres: number; due_depth: number; dead: [number, number, number, number][] };
+export type Surfacing = {
+  cutter: number; cutter_name: string; number: number; step_over: number; depth: number; passes: number; finish_step_over: number; finish_depth: number; pattern: "rows" | "rows+perimeter" | "spiral"; ways: "both ways" | "climb" | "conventional";
+  along: "x" | "y" | "longer" | "grain"; inwards: boolean; overrun: number; start: number; only_touched: boolean; feed: number; plunge: number; rpm: number; touch: "high spot" | "middle" | "lower left corner"; tram: number;
+};
+export type Bench = { id: string; board: Board; how: Surfacing; readings: Reading3[]; simulated: boolean; tilt_across: number; tilt_along: number; ridge_limit: number; pitch: number; square: number | null; wanted: number | null; overlap: number };
+export type LedgerEntry = { number: number; made: string; entry: { kind: "surfaced" | "through-cut" | "zero" | "read" | "replaced" | "reversed"; removed: number; metres: number; score: number; flat: number | null; says: string; reverses: number | null } };
+export type StepOver = { share: number; spacing: number; rows: number; length: number; seconds: number; ridge: number };
+export type BenchView = {
+  bench: Bench; machine: Machine | null; skipped: string[]; cut_length: number; seconds: number; deepest: number; uncut: XY[][]; worth: number | null; choices: StepOver[]; snags: Snag[]; ledger: LedgerEntry[];
+  layers: { name: string; depth: number; takes: number; step_over: number; rows: number; cut_length: number; seconds: number; touched: number | null; runs: { d: string; outside: boolean; start: XY }[] }[];
+  state: { thickness: number; removed: number; since_zero: number; metres: number; score: number; flat: number | null; cover: number | null; due: boolean; passes_left: number | null };
+  flatness: { tilt: XY; droop: XY; rest: number; range: number; least: number; high: Reading3; low: Reading3; x: XY; y: XY; z: number[][] } | null;
+  shifts: { number: number; start: number; end: number; mark: number }[]; squares: XY; faces: { first: number; after_first: number; second: number; after_second: number; says: string[]; wrong?: undefined } | { wrong: string } | null;
+};
+export type BenchLine = { id: string; name: string; kind: Board["kind"]; machine: string | null; square: number | null; width: number; height: number; thickness: number; due: boolean; metres: number; score: number };

@@ -412,12 +412,13 @@ class LetteredBoard(Value):
             contours += [r.contour for r in rings]
         features = [Feature("engraving", f"engraving {k + 1}", c.oriented(True)) for k, c in enumerate(sorted(contours, key=lambda c: (round(c.bbox[0], 2), round(c.bbox[1], 2))))]
         shape, _at = Shape.of(board.region, features=features)
-        dims = [("cap height", cap, (self.width / 2, self.height / 2 - cap / 2), (self.width / 2, self.height / 2 + cap / 2)), ("width", self.width, (0.0, 0.0), (self.width, 0.0)),
+        left = min(c.bbox[0] for c in contours) - 4
+        dims = [("cap height", cap, (left, self.height / 2 + cap / 2), (left, self.height / 2 - cap / 2)), ("width", self.width, (0.0, 0.0), (self.width, 0.0)),
                 ("height", self.height, (self.width, 0.0), (self.width, self.height))]
         return Made([MadePart(f"sign {lines[0][:40]}".strip(), shape)], dims, notes)
 
 
 Recipe = Annotated[Panel | Ring | Strip | Inset | BoxSet | MortiseTenon | Lettering | LetteredBoard, Field(discriminator="kind")]
-TITLES = {"sign": "Lettered board", "panel": "Panel", "ring": "Ring or disc", "strip": "Strip with holes or slots", "inset": "Inset or outset of an outline", "box": "Box sides, jointed",
-          "mortise": "Mortise and tenon", "lettering": "Letters"}
+TITLES = {"panel": "Panel", "ring": "Ring or disc", "strip": "Strip with holes or slots", "inset": "Inset or outset of an outline", "box": "Box sides, jointed",
+          "mortise": "Mortise and tenon", "lettering": "Letters", "sign": "Lettered board"}
 

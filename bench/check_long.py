@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import re
+import shlex
 import subprocess
 import sys
 import tarfile
@@ -26,6 +27,10 @@ RUNS = [
     ("messy drawings, joints, reliefs, narrow places", 10, 60, "tests/core/test_parts.py"),
     ("shapes turned, stored, relieved, bridged, opened", 10, 50, "tests/core/test_part_shapes.py"),
     ("an open icon package, all of it", 2, 1000, "tests/reference/test_open_drawings.py"),
+    ("carved surfaces against the ideal: 200 random polygons, letters, ornaments, inlays", 2, 200, "tests/reference/test_vcarve.py -k 'not icons and not latin'"),
+    ("1,000 open icons and ten fonts' whole Latin sets, carved", 2, 3000, "tests/reference/test_vcarve.py -k 'icons or latin'"),
+    ("surfacing: sweeps, dead areas, tilted discs, planted tilt and droop", 20, 60, "tests/reference/test_surfacing.py"),
+    ("connectivity through time against a flood fill; orders against exact answers", 5, 10, "tests/reference/test_connectivity.py tests/reference/test_order.py"),
     ("damaged drawings", 5, 100, "tests/formats/test_readers.py::test_damaged_files_never_end_in_a_stack_trace"),
 ]
 
@@ -57,7 +62,7 @@ def main(report: Path) -> int:
     rows, failed = [], 0
     for what, times, base, target in RUNS:
         began = time.time()
-        done = subprocess.run([sys.executable, "-m", "pytest", target], env={**os.environ, "VENZO_LONG": str(times)}, capture_output=True, text=True)
+        done = subprocess.run([sys.executable, "-m", "pytest", *shlex.split(target)], env={**os.environ, "VENZO_LONG": str(times)}, capture_output=True, text=True)
         last = next((line for line in reversed(done.stdout.splitlines()) if re.search(r"passed|failed|error", line)), "no result")
         failed += done.returncode != 0
         rows.append(f"| {what} | {times * base} a test | {re.sub(r' in .*', '', last)} | {time.time() - began:.0f} |")

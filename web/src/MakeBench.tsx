@@ -1,5 +1,5 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
+import { useEffect, useState, type Dispatch, type SetStateAction } from "react";
 
 import { call, post, useMade, type Edits } from "./api";
 import type { Drawn, Job, MadeKinds, Recipe, Setup } from "./model";
@@ -70,7 +70,7 @@ function Dimension({ d, px, text, middle }: { d: Drawn["dimensions"][number]; px
   );
 }
 
-export function MakeDocket({ job, setup, edits, making, setMaking, drawn, wrong, onDone }: { job: Job; setup: Setup; edits: Edits; making: Making; setMaking: (m: Making) => void; drawn: Drawn | null; wrong: string; onDone: () => void }) {
+export function MakeDocket({ job, setup, edits, making, setMaking, drawn, wrong, onDone }: { job: Job; setup: Setup; edits: Edits; making: Making; setMaking: Dispatch<SetStateAction<Making | null>>; drawn: Drawn | null; wrong: string; onDone: () => void }) {
   const { data } = useMade(), client = useQueryClient();
   if (!data) return <p role="status">...</p>;
   const addFont = (f: File) => {
@@ -79,7 +79,8 @@ export function MakeDocket({ job, setup, edits, making, setMaking, drawn, wrong,
     call<{ name: string }>("/fonts", { method: "POST", body: form }).then(async (r) => { await client.invalidateQueries({ queryKey: ["made"] }); set({ font: r.name }); }).catch((e: Error) => edits.setNotice({ kind: "bad", text: e.message }));
   };
   const kind = data.recipes.find((r) => r.kind === making.recipe.kind);
-  const set = (fields: Recipe | Record<string, unknown>) => setMaking({ ...making, recipe: { ...making.recipe, ...fields } as Recipe });
+  // on what is there then: fields are read one after the other, and each answer comes a little later
+  const set = (fields: Recipe | Record<string, unknown>) => setMaking((now) => ({ ...(now ?? making), recipe: { ...(now ?? making).recipe, ...fields } as Recipe }));
   const measured = setup.stock.find((s) => s.quantity)?.thickness;
   const start = (k: MadeKinds["recipes"][number]): Recipe => {
     const fresh = { ...k.defaults };

@@ -151,6 +151,48 @@ def vcarve(
 
 
 @app.command()
+def inlay(
+    file: Path,
+    angle: Annotated[float, _opt("included angle of the bit as measured, degrees")],
+    bit_diameter: Annotated[float, _opt("mm")],
+    output: Annotated[Path, _opt("folder for the two programs", "-o")],
+    depth: Annotated[float, _opt("of the socket, mm")] = 4.0,
+    gap: Annotated[float, _opt("for glue under the plug, mm")] = 0.4,
+    saw: Annotated[float, _opt("room to saw the plug off, mm")] = 1.5,
+    clear_diameter: Annotated[float | None, _opt("of the end mill that clears floors, mm")] = None,
+    tip_flat: float = 0.0,
+    units: str = "auto",
+    feed: float = 2400.0,
+    plunge: float = 900.0,
+    rpm: float = 18_000.0,
+    inch: bool = False,
+    as_json: Json = False,
+) -> None:
+    """Socket and plug of an inlay from one drawing."""
+    from venzo import carving
+    from venzo.core.carving.bit import Bit
+    from venzo.core.carving.inlay import inlay as pair_of
+    from venzo.core.carving.inlay import mating
+
+    area, _lines, snags = carving.drawn_area(_read(file), file.name, units)
+    pair = pair_of(area, Bit(angle, bit_diameter, tip_flat), depth, gap, saw, clear=clear_diameter)
+    feeds_ = carving.Feeds(feed, plunge, rpm)
+    made = {
+        "socket": carving.program(pair.socket, feeds_, f"{file.name}, socket", inch),
+        "plug": carving.program(pair.plug, feeds_, f"{file.name}, plug, mirrored", inch, shift=(-pair.box[0], -pair.box[1])),
+    }
+    output.mkdir(parents=True, exist_ok=True)
+    for name, m in made.items():
+        (output / f"{file.stem}_{name}.nc").write_text(m.text)
+    b = area.bounds
+    fit = mating(pair, max(0.05, max(b[2] - b[0], b[3] - b[1]) / 600), 0.06)
+    board = [round(pair.box[2] - pair.box[0], 2), round(pair.box[3] - pair.box[1], 2)]
+    document = {**{k: m.to_json() for k, m in made.items()}, "mating": {k: round(v, 4) for k, v in vars(fit).items()}, "plug_board_mm": board, "snags": [s.plain() for s in snags]}
+    lines = [f"{output / f'{file.stem}_{k}.nc'}: {m.cut_length / 1000:.2f} m cut, {m.seconds / 60:.1f} min, {m.deepest:.2f} mm deep" for k, m in made.items()]
+    _say(document, as_json, [*lines, f"overlap {fit.overlap:.2f} mm3, gap under the plug {fit.floor_gap:.2f} mm, {fit.saw:.2f} mm to saw in"])
+
+
+@app.command()
 def surface(
     width: Annotated[float, _opt("mm")],
     height: Annotated[float, _opt("mm")],

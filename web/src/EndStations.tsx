@@ -1,5 +1,9 @@
-import type { Edits } from "./api";
-import { clock, type Job, type ProofSheet, type Setup } from "./model";
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { Link } from "react-router";
+
+import { call, post, type Edits } from "./api";
+import { clock, type BenchLine, type Job, type ProofSheet, type Setup } from "./model";
 import { Snags } from "./Snags";
 import { bare, length, metres, squareMetres, useUnit } from "./units";
 
@@ -75,6 +79,15 @@ export function YieldDocket({ job, setup }: { job: Job; setup: Setup }) {
   );
 }
 
+/** Once it was cut: its through-cuts go into the ledger of the spoilboard it lay on. */
+function BookSpoilboard({ job, setup }: { job: Job; setup: Setup }) {
+  const boards = useQuery({ queryKey: ["benches"], queryFn: () => call<BenchLine[]>("/surfacing") }).data?.filter((b) => b.kind === "spoilboard" && b.machine === setup.machine.id) ?? [];
+  const [said, setSaid] = useState("");
+  if (!boards.length) return null;
+  const book = (b: BenchLine) => post(`/surfacing/${b.id}/ledger`, { job: job.id, setup: setup.id }).then(() => setSaid(`booked on ${b.name}`)).catch((e: Error) => setSaid(e.message));
+  return <p className="mt-2 flex flex-wrap items-baseline gap-2">{said ? <span role="status">{said}. <Link className="underline" to={`/surfacing/${boards[0].id}`}>Its ledger</Link></span> : boards.map((b) => <button key={b.id} className="key !py-0" onClick={() => book(b)}>It was cut: book it on {b.name}</button>)}</p>;
+}
+
 export function ReleaseDocket({ job, setup, proof, edits }: { job: Job; setup: Setup; proof?: ProofSheet[]; edits: Edits }) {
   const stops = [...setup.snags, ...(proof ?? []).flatMap((p) => p.snags)].filter((s) => s.severity === "stop"), r = setup.release;
   const dialect = (fields: Partial<Setup["machine"]["dialect"]>) => {
@@ -93,6 +106,7 @@ export function ReleaseDocket({ job, setup, proof, edits }: { job: Job; setup: S
       </div>
       {r.files.length > 0 && <a className={`${ready ? "key-strong" : "key"} mt-2 inline-block`} href={`/api/jobs/${job.id}/release.zip`} download>{ready ? "Download programs and papers" : "Download the papers only"}</a>}
       <ul className="mt-3">{r.files.map((f) => <li key={f.name} className="rule flex items-baseline gap-2 py-1"><span className="num min-w-0 break-all text-[13px]">{ready ? <a className="underline" href={`/api/jobs/${job.id}/files/${f.name}`}>{f.name}</a> : f.name}</span><span className="num ml-auto">{clock(f.seconds)}</span></li>)}</ul>
+      {ready && <BookSpoilboard job={job} setup={setup} />}
       <h3 className="mt-3 font-semibold">Contains</h3>
       <p>{r.contains.map((c) => `${c.pieces} x ${c.part}`).join(", ") || "nothing"}</p>
       <p className="label">{r.cuts} cuts on {r.sheets} sheet{r.sheets === 1 ? "" : "s"}</p>

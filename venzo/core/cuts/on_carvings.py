@@ -95,6 +95,7 @@ class CarveSteps(ContourSteps):
         for s in judged(c, self.thickness, spread, family=self.family):
             self.say(s.model_copy(update={"message": f"{label}: {s.message}", "where": {**where, **(s.where or {})}}))
         self._tear_out(label, c, cutter, where)
+        self._run_into(label, c, {f.name for f in features}, where)
         if mill and not step.depth:
             self.say(note("carve.floor-depth", f"{label}: without a depth there is no flat floor for {mill.name} to clear", where))
         retract = self.setup.machine.retract
@@ -137,6 +138,22 @@ class CarveSteps(ContourSteps):
         reason = f"{len(c.levels)} passes of at most {step.step_down:g} mm, then a light one" if c.levels and step.step_down else "one pass: the bit is only as deep as the stroke is wide"
         lv = Levels(depths_of, 0.0, c.deepest, c.widest, reason)
         return self.step_plan(step, cutter, lv, a, [moves], "corner", 0.0, 0.0, why)
+
+    def _run_into(self, label: str, c: Carving, own: set[str], where: dict) -> None:
+        """Other cuts that a carving meets: the part's edge, its holes, pockets, grooves and drillings."""
+        area = shapely.union_all(list(c.polygons)).buffer(c.depths.below * c.bit.tan)
+        body = self.shape.polygon
+        shapely.prepare(area)
+        over = area.difference(body).area
+        if over > 0.05:
+            self.say(look("carve.edge", f"{label}: {over:.1f} mm2 of it lie beyond the part's edge or over a hole, where thin wood breaks away", where))
+        for f in self.shape.features:
+            if f.name in own or f.kind == "engraving" or not f.contour.closed:
+                continue
+            other = shapely.Polygon(f.contour.points(CHORD)).buffer(0)
+            if area.intersects(other) and area.intersection(other).area > 0.05:
+                depth = f" ({f.depth:g} mm deep)" if f.depth else ""
+                self.say(look("carve.under", f"{label}: it meets {f.name}{depth}; what lies under or beside it there is cut away twice", where))
 
     def _tear_out(self, label: str, c: Carving, cutter: Cutter, where: dict) -> None:
         """Strokes across the grain tear on the side where the edge leaves the wood."""

@@ -16,7 +16,7 @@ from venzo.core.cuts.follow import beside, follow_moves
 from venzo.core.cuts.on_carvings import CarveSteps
 from venzo.core.cuts.on_contours import CLOSE
 from venzo.core.cuts.on_edges import closed_points
-from venzo.core.cuts.operations import FEATURE_ON, Bore, Chamfer, Drill, Face, Groove, On, Operation, Pocket, Profile, Step, as_fields
+from venzo.core.cuts.operations import FEATURE_ON, Bore, Chamfer, Drill, Face, Groove, On, Operation, Pocket, Profile, Step, VCarve, as_fields
 from venzo.core.cuts.planner import MOST_PASSES, StepPlan
 from venzo.core.cuts.pocket import Lines, clear_area, lay_levels, swept_region
 from venzo.core.cuts.profile import profile_moves
@@ -370,6 +370,8 @@ class FeatureSteps(CarveSteps):
             self._no_depth(f, steps)
             return
         plans = []
+        if on == "engravings":  # beside carved shapes lines are engraved with the same bit
+            steps = [Groove(**as_fields(s, Groove, depth=None)) if isinstance(s, VCarve) else s for s in steps]
         for k, step in enumerate(steps):
             if not isinstance(step, Groove):
                 continue

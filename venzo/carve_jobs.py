@@ -150,7 +150,7 @@ def inlay_view(store: Store, plan: Plan, setup: str, part: str, depth: float, ga
         "socket": [round(float(v), 3) for v in socket[thin]],
         "plug": [round(float(v), 3) for v in plug[thin]],
         "mating": {k: round(v, 4) for k, v in vars(fit).items()},
-        "plug_board": [pair.box[2] - pair.box[0], pair.box[3] - pair.box[1]],
+        "plug_board": [pair.board[2] - pair.board[0], pair.board[3] - pair.board[1]],
     }
 
 
@@ -169,7 +169,7 @@ def inlay_programs(store: Store, plan: Plan, setup: str, part: str, depth: float
     pair = _pair(area, bit, depth, gap, saw, clear)[0]
     feeds = Feeds()
     socket = program(pair.socket, feeds, f"{name}, socket", d.setup.machine.dialect.inch)
-    plug = program(pair.plug, feeds, f"{name}, plug, mirrored", d.setup.machine.dialect.inch, shift=(-pair.box[0], -pair.box[1]))
+    plug = program(pair.plug, feeds, f"{name}, plug, mirrored", d.setup.machine.dialect.inch, shift=(-pair.board[0], -pair.board[1]))
     ending = d.setup.machine.dialect.ending
     return [(f"inlay_{part}_socket.{ending}", socket.text.encode("ascii", "replace")), (f"inlay_{part}_plug.{ending}", plug.text.encode("ascii", "replace"))]
 

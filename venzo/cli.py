@@ -179,14 +179,14 @@ def inlay(
     feeds_ = carving.Feeds(feed, plunge, rpm)
     made = {
         "socket": carving.program(pair.socket, feeds_, f"{file.name}, socket", inch),
-        "plug": carving.program(pair.plug, feeds_, f"{file.name}, plug, mirrored", inch, shift=(-pair.box[0], -pair.box[1])),
+        "plug": carving.program(pair.plug, feeds_, f"{file.name}, plug, mirrored", inch, shift=(-pair.board[0], -pair.board[1])),
     }
     output.mkdir(parents=True, exist_ok=True)
     for name, m in made.items():
         (output / f"{file.stem}_{name}.nc").write_text(m.text)
     b = area.bounds
     fit = mating(pair, max(0.05, max(b[2] - b[0], b[3] - b[1]) / 600), 0.06)
-    board = [round(pair.box[2] - pair.box[0], 2), round(pair.box[3] - pair.box[1], 2)]
+    board = [round(pair.board[2] - pair.board[0], 2), round(pair.board[3] - pair.board[1], 2)]
     document = {**{k: m.to_json() for k, m in made.items()}, "mating": {k: round(v, 4) for k, v in vars(fit).items()}, "plug_board_mm": board, "snags": [s.plain() for s in snags]}
     lines = [f"{output / f'{file.stem}_{k}.nc'}: {m.cut_length / 1000:.2f} m cut, {m.seconds / 60:.1f} min, {m.deepest:.2f} mm deep" for k, m in made.items()]
     _say(document, as_json, [*lines, f"overlap {fit.overlap:.2f} mm3, gap under the plug {fit.floor_gap:.2f} mm, {fit.saw:.2f} mm to saw in"])

@@ -161,7 +161,7 @@ def test_parts_are_read_judged_scaled_altered_and_made_over_the_api(api):
     assert scaled["box"][2] == pytest.approx(400) and scaled["id"] == part["id"]
     assert api.post(f"{at}/drawings/{part['drawing']}/scale", json={"width": 1, "height": 2}).status_code == 422
     kinds = api.get("/api/made").json()
-    assert {r["kind"] for r in kinds["recipes"]} == {"panel", "ring", "strip", "inset", "box", "mortise", "lettering"}
+    assert {r["kind"] for r in kinds["recipes"]} == {"panel", "ring", "strip", "inset", "box", "mortise", "lettering", "sign"}
     font = (FOLDER / BUNDLED["serif"]).read_bytes()
     name = api.post("/api/fonts", files={"file": ("Own Face.ttf", font)}).json()["name"]
     assert name in api.get("/api/made").json()["fonts"] and api.post("/api/fonts", files={"file": ("x.ttf", b"not a font")}).status_code == 422

@@ -142,3 +142,15 @@ def test_the_two_commands(tmp_path):
     d = json.loads(r.stdout)
     assert r.exit_code == 0 and set(d) == {"cut_length_mm", "time_s", "max_depth_mm", "snags"} and d["max_depth_mm"] == 1.0
     assert run("surface", "--width", 300, "--height", 200, "--cutter", 50, "--stepover", 400, "--depth", 0.5, "--feed", 6000, "--rpm", 12000, "-o", out).exit_code != 0
+
+
+def test_an_inlay_from_the_command_line(tmp_path):
+    drawing = tmp_path / "disc.svg"
+    drawing.write_text('<svg xmlns="http://www.w3.org/2000/svg" width="40mm" height="40mm" viewBox="0 0 40 40"><circle cx="20" cy="20" r="8"/></svg>')
+    r = run("inlay", drawing, "--angle", 60, "--bit-diameter", 20, "--clear-diameter", 3, "--depth", 3, "--gap", 0.3, "-o", tmp_path / "out", "--json")
+    d = json.loads(r.stdout)
+    assert r.exit_code == 0 and d["mating"]["overlap"] == 0 and d["mating"]["floor_gap"] == pytest.approx(0.3, abs=0.02)
+    plug = [p for _t, rapid, p in segments(explicit((tmp_path / "out" / "disc_plug.nc").read_text()), 1) if not rapid]
+    low = min(p[:, :2].min() for p in plug)
+    assert low > 0 and max(p[:, 0].max() for p in plug) < d["plug_board_mm"][0], "the plug's moves lie on its board"
+    assert run("inlay", drawing, "--angle", 60, "--bit-diameter", 20, "--depth", 3, "--gap", 4, "-o", tmp_path / "out").exit_code != 0

@@ -163,3 +163,30 @@ def test_kerning_boxes_and_refusals():
     board = LetteredBoard(text="A / B", border=3).make(BENCH).parts[0].shape
     area = shapely.union_all([r.polygon() for r in regions([f.contour for f in board.features])])
     assert board.polygon.contains(area)
+
+
+def test_open_lines_beside_letters_are_engraved_and_what_a_carving_meets_is_said(store):
+    import ezdxf
+
+    doc = ezdxf.new("R2010")
+    doc.header["$INSUNITS"] = 4
+    m = doc.modelspace()
+    m.add_lwpolyline([(0, 0), (200, 0), (200, 100), (0, 100)], close=True, dxfattribs={"layer": "OUTLINE"})
+    m.add_lwpolyline([(20, 20), (60, 20), (60, 60), (20, 60)], close=True, dxfattribs={"layer": "ENGRAVE"})
+    m.add_line((20, 80), (180, 80), dxfattribs={"layer": "ENGRAVE"})
+    m.add_lwpolyline([(50, 30), (90, 30), (90, 50), (50, 50)], close=True, dxfattribs={"layer": "POCKET 3"})
+    import io
+
+    out = io.StringIO()
+    doc.write(out)
+    shop.new_job(store, "mixed", "small-bench", "oak-board")
+    drawings.take_drawing(store, "mixed", 1, "main", "mixed.dxf", out.getvalue().encode())
+    step = VCarve(id="carve", cutter="vee-60", depth=2.0)
+    store.apply("mixed", store.get("mixed").number, read_command({"kind": "set-steps", "setup": "main", "on": "engravings", "steps": [step.model_dump(mode="json")]}))
+    d = derived(store, store.get("mixed").plan)
+    cuts = next(iter(next(iter(d.cuts.values())).values()))
+    kinds = sorted(c.kind for c in cuts.cuts if c.operation == "carve")
+    assert kinds == ["groove", "v-carve"], "the square is carved, the line engraved with the same bit"
+    assert next(-c.levels[-1] for c in cuts.cuts if c.kind == "groove" and c.operation == "carve") == pytest.approx(0.5), "by house rule for engraving"
+    met = next(s for s in cuts.snags if s.rule == "carve.under")
+    assert "pocket 1" in met.message and met.severity == "look"

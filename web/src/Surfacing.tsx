@@ -4,7 +4,7 @@ import { Link, useNavigate, useParams } from "react-router";
 
 import { call, post, useJobs, useLibrary } from "./api";
 import { clock, type Bench, type BenchLine, type BenchView, type Board, type Snag, type StepOver, type Surfacing as How, type XY } from "./model";
-import { Choice, LengthToken, NumberToken } from "./Tokens";
+import { Choice, inUnit, LengthToken, NumberToken } from "./Tokens";
 import { bare, length, LengthField, metres, UnitSwitch, useUnit } from "./units";
 
 type Tab = "cut" | "flat" | "ridges" | "ledger";
@@ -25,7 +25,7 @@ export function SurfacingScreen() {
   });
   const put = (f: Partial<Bench>) => change.mutate(() => { const now = client.getQueryData<BenchView>(["bench", id])!.bench, next = { ...now, ...f }; return call<BenchView>(`/surfacing/${next.id}`, { method: "PUT", headers: { "content-type": "application/json" }, body: JSON.stringify(next) }); });
   const send = (path: string, body: unknown) => change.mutate(() => post<BenchView>(`/surfacing/${id}${path}`, body));
-  const v = view.data;
+  const v = view.data, { unit } = useUnit();
   return (
     <div className="grid h-full grid-rows-[auto_auto_1fr]">
       <header className="flex items-center gap-4 bg-bench px-4 py-1.5">
@@ -34,7 +34,7 @@ export function SurfacingScreen() {
         <div className="ml-auto flex items-center gap-2"><UnitSwitch /></div>
       </header>
       <nav className="flex gap-1.5 overflow-x-auto border-b-2 border-ink bg-bench px-4 pb-1.5 text-[14.5px]" aria-label="Boards">
-        {list.data?.map((b) => <button key={b.id} className={`border px-3 py-1 text-left ${b.id === id ? "border-ink bg-paper" : "border-line bg-board"}`} aria-current={b.id === id} onClick={() => go(`/surfacing/${b.id}`)}><b className="font-semibold">{b.name}</b> <span className="num">{b.thickness.toFixed(1)}</span>{b.due && <span className="ml-1.5 border border-look px-1 text-[12.5px] text-look">due</span>}</button>)}
+        {list.data?.map((b) => <button key={b.id} className={`border px-3 py-1 text-left ${b.id === id ? "border-ink bg-paper" : "border-line bg-board"}`} aria-current={b.id === id} onClick={() => go(`/surfacing/${b.id}`)}><b className="font-semibold">{b.name}</b> <span className="num">{bare(b.thickness, unit, unit === "mm" ? 1 : 2)}</span>{b.due && <span className="ml-1.5 border border-look px-1 text-[12.5px] text-look">due</span>}</button>)}
         <NewBoard onMade={(made) => { client.invalidateQueries({ queryKey: ["benches"] }); go(`/surfacing/${made}`); }} />
       </nav>
       {!v ? <main className="grid place-items-center text-quiet">{view.error ? <p role="alert" className="text-stop">{(view.error as Error).message}</p> : list.data?.length === 0 ? <p>No board yet. Put a spoilboard or a board on the bench above: its size, its thickness, its machine.</p> : <p role="status">reading ...</p>}</main> : (
@@ -208,7 +208,7 @@ function Faces({ view, put }: Tabs) {
   const f = view.faces!;
   return (
     <section className="mt-2 text-[14.5px]" aria-label="Faces"><p>Wanted thickness <LengthToken label="wanted thickness" mm={view.bench.wanted ?? view.state.thickness - 2 * view.bench.how.depth * view.bench.how.passes} house={view.bench.wanted === null} onCommit={(wanted) => put({ wanted })} onHouse={() => put({ wanted: null })} />.</p>
-      {f.wrong !== undefined ? <p role="alert" className="text-stop">{f.wrong}</p> : <><Facts rows={[["first face takes", length(f.first, unit)], ["left after it", length(f.after_first, unit)], ["second face takes", length(f.second, unit)], ["thickness then", length(f.after_second, unit)]]} /><p className="label">{f.says.join(". ")}.</p></>}</section>
+      {f.wrong !== undefined ? <p role="alert" className="text-stop">{f.wrong}</p> : <><Facts rows={[["first face takes", length(f.first, unit)], ["left after it", length(f.after_first, unit)], ["second face takes", length(f.second, unit)], ["thickness then", length(f.after_second, unit)]]} /><p className="label">{f.says.map((t) => t[0].toUpperCase() + t.slice(1)).join(". ")}.</p></>}</section>
   );
 }
 
@@ -265,7 +265,7 @@ function RidgeTab({ view, put }: Tabs) {
       <section className="mt-3 border-t border-line pt-2" aria-label="Tram finder"><h3 className="text-[16.5px] font-semibold">Feel a step between rows?</h3>
         <p className="leading-[1.65]">A step of <LengthToken label="height of the step" mm={height} digits={unit === "mm" ? 3 : 4} onCommit={setHeight} /> at rows {length(apart, unit, 1)} apart along {x.toUpperCase()}, every row higher at its <Choice label="high side" value={high} options={x === "x" ? [["back", "back"], ["front", "front"]] : [["right", "right"], ["left", "left"]]} onPick={setHigh} /> side; <LengthToken label="between the mount's screws" mm={span} onCommit={setSpan} /> between the mount's screws.</p>
         {found.error && <p role="alert" className="text-stop">{(found.error as Error).message}</p>}
-        {found.data && <><Facts rows={[["out of square", `${found.data.tilt.toFixed(3)}°`], ["over 100 mm", length(found.data.per_100, unit, unit === "mm" ? 3 : 4)], ["shim", length(found.data.shim, unit, unit === "mm" ? 3 : 4)]]} /><p className="mt-1 border-l-4 border-accent pl-2" role="status">{found.data.says}.</p><button className="key mt-1 !py-0.5" onClick={() => put({ tilt_across: Math.round(found.data!.tilt * 1000) / 1000 })}>Reckon with it</button></>}
+        {found.data && <><Facts rows={[["out of square", `${found.data.tilt.toFixed(3)}°`], [`over ${length(100, unit, 2)}`, length(found.data.per_100, unit, unit === "mm" ? 3 : 4)], ["shim", length(found.data.shim, unit, unit === "mm" ? 3 : 4)]]} /><p className="mt-1 border-l-4 border-accent pl-2" role="status">{inUnit(found.data.says, unit)}.</p><button className="key mt-1 !py-0.5" onClick={() => put({ tilt_across: Math.round(found.data!.tilt * 1000) / 1000 })}>Reckon with it</button></>}
       </section>
     </>
   );
@@ -295,8 +295,9 @@ function LedgerTab({ view, send, put }: Tabs & { send: (path: string, body: unkn
 
 const MARK: Record<Snag["severity"], string> = { stop: "border-stop text-stop", look: "border-look text-look", note: "border-line text-quiet" };
 function Said({ snags, view, put, send }: Tabs & { snags: Snag[]; send: (path: string, body: unknown) => void }) {
+  const { unit } = useUnit();
   if (!snags.length) return <p className="label mt-3">No snags here.</p>;
   const remedy = (s: Snag) => s.rule === "ledger.start" ? [["Take the ledger's", () => put({ how: { ...view.bench.how, start: view.state.since_zero } })], ["Touched off anew", () => { send("/ledger", { entry: { kind: "zero", says: "touched off anew" } }); put({ how: { ...view.bench.how, start: 0 } }); }]] as [string, () => void][]
     : s.rule === "surface.air" && !view.bench.how.only_touched && view.bench.how.pattern !== "spiral" ? [["Cut only where it touches", () => put({ how: { ...view.bench.how, only_touched: true } })]] as [string, () => void][] : [];
-  return <section className="mt-3" aria-label="Snags"><h3 className="text-[16.5px] font-semibold">Snags</h3><ul>{snags.map((s, i) => <li key={s.rule + i} className="rule py-1 text-[14.5px]"><span className={`mr-1.5 border px-1 text-[12.5px] ${MARK[s.severity]}`}>{s.severity}</span>{s.message}{remedy(s).map(([t, f]) => <button key={t} className="key ml-1.5 !py-0" onClick={f}>{t}</button>)}</li>)}</ul></section>;
+  return <section className="mt-3" aria-label="Snags"><h3 className="text-[16.5px] font-semibold">Snags</h3><ul>{snags.map((s, i) => <li key={s.rule + i} className="rule py-1 text-[14.5px]"><span className={`mr-1.5 border px-1 text-[12.5px] ${MARK[s.severity]}`}>{s.severity}</span>{inUnit(s.message, unit)}{remedy(s).map(([t, f]) => <button key={t} className="key ml-1.5 !py-0" onClick={f}>{t}</button>)}</li>)}</ul></section>;
 }

@@ -249,6 +249,10 @@ export function TableView({ job, setup, sheet, copy, station, selected, onSelect
                 onPointerDown={(e) => { onSelect(p.id); if (movable && !p.locked) { performance.clearMeasures("venzo-drag"); (e.target as Element).closest("svg")!.setPointerCapture?.(e.pointerId); setDrag({ piece: p, from: at(e), at: at(e), free: e.altKey }); } }} />
             );
           })}
+          {pieces.map((p) => { // what is engraved or pocketed reads through whatever shades the piece
+            const part = parts.get(p.part), here = held?.id === p.id ? held : p;
+            return part && part.features.length > 0 && <path key={`on ${p.id}`} d={part.features.map((f) => f.d).join("")} transform={placeOf(here)} fill={part.features.every((f) => f.kind === "engraving" && f.d.endsWith("Z")) ? "rgba(66,48,24,.42)" : "none"} fillRule="evenodd" stroke="rgba(66,48,24,.75)" strokeWidth={0.7} vectorEffect="non-scaling-stroke" pointerEvents="none" />;
+          })}
           {sketch && sketch.length > 0 && <polyline points={sketch.map((q) => q.join(",")).join(" ")} fill="rgba(28,78,73,.12)" stroke="#1c4e49" strokeWidth={2.4} vectorEffect="non-scaling-stroke" />}
           {sketch?.map((q, i) => <circle key={i} cx={q[0]} cy={q[1]} r={4 / cam.k} fill="#1c4e49" />)}
           {setup.fixings.filter((f) => ["clamp", "cam", "pin"].includes(f.kind)).map((f) => { const d = stuff?.id === f.id ? stuff : null, x = f.x + (d?.dx ?? 0), y = f.y + (d?.dy ?? 0); return f.kind === "pin" ? <circle key={f.id} cx={x} cy={y} r={Math.max(f.width / 2, 4 / cam.k)} fill="#21262a" {...handle(f.id, false, "pin", f.x, f.y)} />

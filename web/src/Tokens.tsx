@@ -18,7 +18,7 @@ export function Why({ text, children }: { text?: string; children: ReactNode }) 
 }
 
 /** Reasons are worded in millimetres; a shop that works in inches reads them in inches. */
-const inUnit = (text: string, unit: "mm" | "in") => (unit === "mm" ? text : text.replace(/(\d+(?:\.\d+)?) mm\b/g, (_, v: string) => `${bare(Number(v), "in", Number(v) < 1 ? 4 : 3)} in`));
+export const inUnit = (text: string, unit: "mm" | "in") => (unit === "mm" ? text : text.replace(/(\d+(?:\.\d+)?) mm\b/g, (_, v: string) => `${bare(Number(v), "in", Number(v) < 1 ? 4 : 3)} in`));
 
 type LengthProps = { label: string; mm: number; why?: string; house?: boolean; onCommit: (mm: number) => void; onHouse?: () => void; digits?: number };
 

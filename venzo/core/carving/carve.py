@@ -33,6 +33,8 @@ MOST_ROWS = 20_000.0
 """mm of rows of the V bit on floors."""
 END_MILL_SIDE = 0.02
 """mm that the end mill keeps from the foot of the walls, which are the bit's."""
+KICKS = 60
+"""Disturbances that the search for a short order tries."""
 STEP_OVER = 0.45
 """Of the end mill, over its diameter."""
 
@@ -133,6 +135,7 @@ def carve(area: BaseGeometry | Sequence[BaseGeometry], bit: Bit, depths: Depths 
     branches = [*ramps, *_ring_branches(rings, ramps, -limit)] if wide else ramps
     done = walks(branches, lift, at)
     done += [Walk(np.array([[x, y, z], [x, y, z]]), 0.0) for x, y, z in _spots(axis, bit, below, foot if wide else np.inf)]
+    done = _in_order(done, at)
     last = done[-1].points[-1, :2] if done else np.array(at)
     on_floor = _row_walks(rows, -limit, floor, (float(last[0]), float(last[1])), lift) if rows else []
     deepest = max([0.0, *(-float(w.points[:, 2].min()) for w in done), limit if cleared else 0.0])
@@ -158,6 +161,17 @@ def carve(area: BaseGeometry | Sequence[BaseGeometry], bit: Bit, depths: Depths 
         tuple(snags),
     )
     return out
+
+
+def _in_order(found: list[Walk], at: tuple[float, float]) -> list[Walk]:
+    """Walks with little travel in air between them; their own direction stays, since each starts where the bit goes in shallowest."""
+    if len(found) < 3:
+        return found
+    from venzo.core.order.sequence_kernel import improve
+
+    starts, ends = np.array([w.points[0, :2] for w in found]), np.array([w.points[-1, :2] for w in found])
+    order = improve(starts, ends, np.arange(len(found)), at, None, [[] for _ in found], KICKS)
+    return [found[int(i)] for i in order]
 
 
 def _levels(deepest: float, depths: Depths) -> tuple[float, ...]:
@@ -372,7 +386,11 @@ def judged(c: Carving, thickness: float | None = None, spread: float = 0.0, unde
     if c.limited_by == "bit":
         where = {"places": [[round(v, 3) for v in p.representative_point().coords[0]] for p in polygons_in(c.floor)][:40]}
         widest = f"strokes of up to {c.widest:.2f} mm are wider than the bit reaches ({2 * float(bit.radius(bit.deepest)):.2f} mm)"
-        out.append(look("carve.wide", f"{widest}: they get a flat floor at {c.floor_depth:.2f} mm; a wider bit, a blunter one or a floor cleared by an end mill is quicker", where))
+        advice = "a wider bit or a blunter one goes deeper" if c.cleared else "a wider bit, a blunter one or a floor cleared by an end mill is quicker"
+        out.append(look("carve.wide", f"{widest}: they get a flat floor at {c.floor_depth:.2f} mm; {advice}", where))
+    asked = c.depths.floor or c.depths.most
+    if asked and asked > bit.deepest + 1e-9 and c.limited_by == "bit":
+        out.append(look("carve.reach", f"{asked:.2f} mm were asked for; the bit is as wide as it is at {bit.deepest:.2f} mm and goes no deeper"))
     if c.by_bit and not c.depths.clear:
         out.append(
             look("carve.floor", f"the bit alone clears {c.floor.area:.0f} mm2 of floor, {c.by_bit / 1000:.1f} m of rows, and leaves ridges {c.ridge:g} mm high; an end mill is quicker")

@@ -36,7 +36,13 @@ class Inlay:
     plane: float
     saw: float
     box: tuple[float, float, float, float]
-    """Of the plug's board, in the plug's (mirrored) coordinates."""
+    """Of the carved ground around the plug at the reckoning plane, in the plug's (mirrored) coordinates."""
+
+    @property
+    def board(self) -> tuple[float, float, float, float]:
+        """What the plug's board must cover at its face, where the outermost walls are wider."""
+        wide = self.plane * self.plug.bit.tan
+        return self.box[0] - wide, self.box[1] - wide, self.box[2] + wide, self.box[3] + wide
 
 
 def inlay(area: BaseGeometry | Sequence[BaseGeometry], bit: Bit, depth: float, gap: float, saw: float, margin: float | None = None, clear: float | None = None) -> Inlay:

@@ -25,7 +25,7 @@ from venzo.core.parts.shape import Feature
 from venzo.core.snags import BadInput, look, note, stop
 from venzo.core.tooling.cutter import FLAT, Cutter
 
-VERSION = "carve-1"
+VERSION = "carve-2"
 ACROSS = 0.35
 """Share of a carving's length across the grain from which torn edges are spoken of."""
 

@@ -87,7 +87,7 @@ class FeatureSteps(CarveSteps):
         skin = next((s.skin for s in steps if isinstance(s, Groove) and s.skin), None)
         if skin:
             return max(0.01, self.thickness - skin)
-        given = next((s.depth for s in steps if s.depth), None)
+        given = next((s.depth for s in steps if s.depth and not isinstance(s, VCarve)), None)
         if given:
             return given
         if f.depth:

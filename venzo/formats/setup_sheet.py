@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import io
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 
 from reportlab.lib.pagesizes import A4
 from reportlab.pdfgen.canvas import Canvas
@@ -15,6 +15,7 @@ from venzo.core.parts.shape import Shape
 from venzo.core.plan import Plan
 from venzo.core.proof.machine import datum_on_sheet
 from venzo.core.release import ProgramFile
+from venzo.core.snags import Snag
 from venzo.core.units import as_fraction, show_length
 
 INK = (0.13, 0.15, 0.16)
@@ -106,23 +107,30 @@ def _page(c: Canvas, plan: Plan, derived: DerivedSetup, sheet: SheetPlan, n: int
     for q in sheet.pieces:
         count[names[q.part]] = count.get(names[q.part], 0) + 1
     y = _wrapped(c, ", ".join(f"{k} {v}x" for k, v in sorted(count.items())), left, y, right - left, 3)
-    snags = [s for s in derived.snags if s.severity != "note"]
-    if snags:
-        y -= 6
-        c.setFont("Helvetica-Bold", 9.5)
-        c.drawString(left, y, "Snags")
-        y -= 13
-        c.setFont("Helvetica", 9)
-        for s in snags[:5]:
-            y = _wrapped(c, f"{s.severity}: {s.message}", left, y, right - left, 2)
-        if len(snags) > 5:
-            c.drawString(left, y, f"and {len(snags) - 5} more on screen")
-            y -= 12
+    y = snag_lines(c, derived.snags, left, y, right - left)
     c.line(left, 92, right, 92)
     y = 80.0
     c.setFont("Helvetica", 8)
     for text in (*CAUTIONS, *([setup.material.caution] if setup.material.caution else [])):
         y = _wrapped(c, text, left, y, right - left, 2, 10)
+
+
+def snag_lines(c: Canvas, found: Sequence[Snag], left: float, y: float, width: float) -> float:
+    """Stops and looks, five at most; where the next line goes."""
+    snags = [s for s in found if s.severity != "note"]
+    if not snags:
+        return y
+    y -= 6
+    c.setFont("Helvetica-Bold", 9.5)
+    c.drawString(left, y, "Snags")
+    y -= 13
+    c.setFont("Helvetica", 9)
+    for s in snags[:5]:
+        y = _wrapped(c, f"{s.severity}: {s.message}", left, y, width, 2)
+    if len(snags) > 5:
+        c.drawString(left, y, f"and {len(snags) - 5} more on screen")
+        y -= 12
+    return y
 
 
 def _hold(derived: DerivedSetup, sheet: SheetPlan) -> str:

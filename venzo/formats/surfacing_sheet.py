@@ -11,7 +11,7 @@ from venzo.core.surfacing.board import Bench
 from venzo.core.surfacing.flatness import Flatness
 from venzo.core.surfacing.ledger import State
 from venzo.core.surfacing.passes import Plan
-from venzo.formats.setup_sheet import INK, _clock, _wrapped
+from venzo.formats.setup_sheet import INK, _clock, _wrapped, snag_lines
 
 STEPS = (
     "Look over the board: no screw heads, staples or clamps in the way; screws deeper than the deepest pass.",
@@ -82,15 +82,7 @@ def surfacing_sheet(b: Bench, p: Plan, st: State, flat: Flatness | None, machine
     for k, step in enumerate(STEPS, 1):
         c.rect(left, y - 1, 7, 7)
         y = _wrapped(c, f"{k}. {step}", left + 14, y, right - left - 14, 2)
-    snags = [g for g in (*p.snags, *st.snags) if g.severity != "note"]
-    if snags:
-        y -= 6
-        c.setFont("Helvetica-Bold", 9.5)
-        c.drawString(left, y, "Snags")
-        y -= 13
-        c.setFont("Helvetica", 9)
-        for g in snags[:5]:
-            y = _wrapped(c, f"{g.severity}: {g.message}", left, y, right - left, 2)
+    y = snag_lines(c, [*p.snags, *st.snags], left, y, right - left)
     c.setFont("Helvetica-Oblique", 8)
     c.drawString(left, 34, "Local codes, the makers' instructions and trained people come first. Never leave a running machine.")
     c.showPage()
@@ -106,12 +98,14 @@ def _picture(c: Canvas, b: Bench, p: Plan, flat: Flatness | None, x: float, y: f
     c.setLineWidth(1.2)
     c.rect(ox, oy, b.board.width * scale, b.board.height * scale)
     c.setLineWidth(0.3)
+    c.setStrokeGray(0.62)
     if p.layers:
         for r in p.layers[0].runs:
             path = c.beginPath()
             for k, (px, py) in enumerate(r.points):
                 (path.moveTo if k == 0 else path.lineTo)(ox + px * scale, oy + py * scale)
             c.drawPath(path)
+    c.setStrokeColorRGB(*INK)
     c.setLineWidth(1)
     for d in b.board.dead:
         c.rect(ox + d[0] * scale, oy + d[1] * scale, (d[2] - d[0]) * scale, (d[3] - d[1]) * scale)
@@ -124,6 +118,11 @@ def _picture(c: Canvas, b: Bench, p: Plan, flat: Flatness | None, x: float, y: f
     if flat:
         for spot, what in ((flat.high, "high, touch off here" if b.how.touch == "high spot" else "high"), (flat.low, "low")):
             c.circle(ox + spot.x * scale, oy + spot.y * scale, 3, fill=1)
-            c.drawString(ox + spot.x * scale + 5, oy + spot.y * scale + 3, f"{what} {spot.z:+.2f}")
+            text = f"{what} {spot.z:+.2f}"
+            tx, ty = ox + spot.x * scale + 6, oy + spot.y * scale + 4
+            c.setFillGray(1)
+            c.rect(tx - 2, ty - 2.5, c.stringWidth(text, "Helvetica-Bold", 9) + 4, 11, stroke=0, fill=1)
+            c.setFillColorRGB(*INK)
+            c.drawString(tx, ty, text)
     c.setFont("Helvetica", 9)
     return y - h - 16

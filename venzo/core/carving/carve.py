@@ -19,7 +19,7 @@ from shapely.geometry.base import BaseGeometry
 from venzo.core.carving.bit import Bit
 from venzo.core.carving.medial import Axis, clean, medial_axis
 from venzo.core.carving.medial_kernel import thin
-from venzo.core.carving.walks import Walk, walks
+from venzo.core.carving.walks import Walk, stretches, walks
 from venzo.core.cuts.areas import Area, polygons_in, region_of
 from venzo.core.cuts.pocket import Lines, clear_area
 from venzo.core.geometry.contour import Array
@@ -230,19 +230,7 @@ def _between(b: Array, low: float, high: float) -> list[Array]:
         marks.append(q)
     pts = np.array(marks)
     mid = (pts[:-1, 2] + pts[1:, 2]) / 2
-    keep = (mid >= low) & (mid <= high)
-    out = []
-    i = 0
-    while i < len(keep):
-        if not keep[i]:
-            i += 1
-            continue
-        j = i
-        while j < len(keep) and keep[j]:
-            j += 1
-        out.append(pts[i : j + 1])
-        i = j
-    return out
+    return [pts[i : j + 1] for i, j in stretches((mid >= low) & (mid <= high))]
 
 
 def _refined(b: Array, bit: Bit) -> Array:

@@ -7,7 +7,7 @@ import itertools
 import numpy as np
 
 from venzo.core.carving.carve import Carving
-from venzo.core.carving.walks import Walk
+from venzo.core.carving.walks import Walk, stretches
 from venzo.core.cuts.moves import LINE, RAPID
 from venzo.core.cuts.pocket import lay_levels
 from venzo.core.cuts.track import Track
@@ -63,19 +63,10 @@ def _at_level(w: Walk, level: float, before: float, finish: float) -> list[Array
         return [np.column_stack([p[:, :2], np.maximum(want, level)])] if want[0] < before - 1e-9 else []
     out = []
     deep = want < before - 1e-9
-    keep = deep[:-1] | deep[1:]
-    i = 0
-    while i < len(keep):
-        if not keep[i]:
-            i += 1
-            continue
-        j = i
-        while j < len(keep) and keep[j]:
-            j += 1
+    for i, j in stretches(deep[:-1] | deep[1:]):
         rows = _cut_at(np.column_stack([p[i : j + 1, :2], want[i : j + 1]]), level)
         rows[:, 2] = np.clip(rows[:, 2], level, 0.0)
         out.append(rows)
-        i = j
     return out
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import heapq
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
@@ -20,6 +21,16 @@ class Walk:
 
     points: Array
     again: float
+
+
+def stretches(keep: Any) -> list[tuple[int, int]]:
+    """First and one past the last index of every run of True.
+
+    >>> stretches(np.array([True, True, False, True]))
+    [(0, 2), (3, 4)]
+    """
+    edges = np.flatnonzero(np.diff(np.concatenate([[False], keep, [False]]).astype(np.int8)))
+    return [(int(a), int(b)) for a, b in zip(edges[::2], edges[1::2], strict=True)]
 
 
 def plan_length(points: Array) -> float:

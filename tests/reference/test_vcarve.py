@@ -10,8 +10,10 @@ import random
 from pathlib import Path
 
 import numpy as np
+import pathops
 import pytest
 import shapely
+import uharfbuzz as hb
 from fontTools.ttLib import TTFont
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -263,6 +265,51 @@ def test_icons_carve():
     assert done >= 0.9 * len(icons())
 
 
+def shaped(data: bytes, letter: str) -> list[str]:
+    """Names of the glyphs that a letter is set with; script faces take another at a word's end."""
+    shaper, buffer = hb.Font(hb.Face(data)), hb.Buffer()
+    buffer.add_str(letter)
+    buffer.guess_segment_properties()
+    hb.shape(shaper, buffer, {"kern": True, "liga": True})
+    order = TTFont(io.BytesIO(data)).getGlyphOrder()
+    return [order[i.codepoint] for i in buffer.glyph_infos]
+
+
+def filled(glyphs, names: list[str], font: Font) -> float:
+    """Area that a printer fills, strokes that overlap counted once, by the path engine of skia-pathops; font units."""
+    total = 0.0
+    for name in names:
+        path = pathops.Path(fillType=pathops.FillType.WINDING)
+        glyphs[name].draw(path.getPen(glyphSet=glyphs))
+        path.simplify(fix_winding=True, keep_starting_points=False)
+        total += abs(path.area)
+    return total
+
+
+def test_strokes_that_overlap_in_a_glyph_are_one():
+    from fontTools.fontBuilder import FontBuilder
+    from fontTools.pens.ttGlyphPen import TTGlyphPen
+
+    pen = TTGlyphPen(None)
+    for x0, y0, x1, y1 in ((0, 300, 700, 400), (300, 0, 400, 700)):  # a cross of two bars
+        pen.moveTo((x0, y0))
+        for p in ((x0, y1), (x1, y1), (x1, y0)):
+            pen.lineTo(p)
+        pen.closePath()
+    fb = FontBuilder(1000, isTTF=True)
+    fb.setupGlyphOrder([".notdef", "t"])
+    fb.setupCharacterMap({ord("t"): "t"})
+    fb.setupGlyf({".notdef": TTGlyphPen(None).glyph(), "t": pen.glyph()})
+    fb.setupHorizontalMetrics({".notdef": (700, 0), "t": (700, 0)})
+    fb.setupHorizontalHeader(ascent=800, descent=-200)
+    fb.setupOS2(sCapHeight=700)
+    fb.setupPost()
+    out = io.BytesIO()
+    fb.save(out)
+    found = regions(Font(out.getvalue(), "bars").outlines("t", 70)[0])
+    assert len(found) == 1 and found[0].area == pytest.approx(2 * 700 - 100, rel=1e-3)
+
+
 @pytest.mark.parametrize("file", FONTS, ids=[f.stem for f in FONTS])
 def test_every_latin_letter_of_ten_fonts_carves(file):
     data = file.read_bytes()
@@ -273,9 +320,10 @@ def test_every_latin_letter_of_ten_fonts_carves(file):
         font.save(out)
         data = out.getvalue()
     table = TTFont(io.BytesIO(data)).getBestCmap()
-    latin = [chr(u) for u in sorted(table) if 0x21 <= u <= 0x17F and u != 0xAD]
+    latin = [chr(u) for u in sorted(table) if 0x21 <= u <= 0x17F and u != 0xAD and not chr(u).isspace()]
     assert len(latin) >= 150, f"{file.name}: a full Latin set"
     font = Font(data, file.stem)
+    glyphs = TTFont(io.BytesIO(data)).getGlyphSet()
     sample = latin if MANY > 1 else random.Random(5).sample(latin, 16)
     for letter in sample:
         loops, _advance, missing = font.outlines(letter, 30)
@@ -283,6 +331,7 @@ def test_every_latin_letter_of_ten_fonts_carves(file):
         if not loops:
             continue
         area = shapely.union_all([r.polygon(0.01) for r in regions(loops)])
+        assert area.area == pytest.approx(filled(glyphs, shaped(data, letter), font) * (30 / font.cap) ** 2, rel=0.005), letter
         c = carve(area, Bit(60, 60))
         assert c.walks, letter
         z = np.concatenate([w.points for w in c.walks])

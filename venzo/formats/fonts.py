@@ -14,6 +14,7 @@ from venzo.core.geometry.contour import Contour
 from venzo.core.geometry.fit import fit
 from venzo.core.snags import BadInput
 from venzo.core.tolerances import FLATTEN
+from venzo.formats.svg import united
 
 FOLDER = Path(__file__).parent / "font_files"
 BUNDLED = {"plain": "barlow-600.ttf", "serif": "vollkorn-600.ttf", "mono": "spline-mono-500.ttf"}
@@ -60,6 +61,7 @@ class Font:
         except Exception as e:  # in the hands of a damaged file the library may raise anything
             raise BadInput(f"{name}: not a readable TTF or OTF font ({type(e).__name__}); choose another file") from e
         self.name = name
+        self._kept: dict[tuple[str, float], list[Contour]] = {}
 
     def outlines(self, text: str, cap_height: float, chord: float = FLATTEN) -> tuple[list[Contour], float, list[str]]:
         """One line of text with its baseline from (0, 0) along X, capitals ``cap_height`` mm high.
@@ -104,7 +106,19 @@ class Font:
         return out, x * scale, missing
 
     def _glyph(self, name: str, chord: float) -> list[Contour]:
-        """Outlines of one glyph in font units."""
+        """Outlines of one glyph in font units; strokes that overlap (script faces are drawn so) made one, as a printer fills them."""
+        key = (name, round(chord, 9))
+        if key not in self._kept:
+            if len(self._kept) > 4000:
+                self._kept.clear()
+            found = self._drawn(name, chord)
+            solid = united(found, "nonzero", chord) if found else []
+            whole, drawn = sum(c.area for c in solid), abs(sum(c.area for c in found))
+            self._kept[key] = solid if abs(whole - drawn) > 1e-3 * max(whole, drawn) else found
+        return self._kept[key]
+
+    def _drawn(self, name: str, chord: float) -> list[Contour]:
+        """Outlines of one glyph as the font has them."""
         from fontTools.pens.recordingPen import DecomposingRecordingPen
 
         pen = DecomposingRecordingPen(self.glyphs)

@@ -189,7 +189,7 @@ def _filled(chains: list[Contour], rule: str, chord: float) -> list[Contour]:
     crossing = not all(p.is_valid for p in polygons) or any(
         i < j and rings[i].crosses(rings[j]) for i, p in enumerate(polygons) for j in tree.query(p, predicate="intersects"))
     if crossing:
-        return rest + _united(loops, rule, chord)
+        return rest + united(loops, rule, chord)
     if rule == "evenodd" or len(loops) < 2:
         return rest + loops
     keep = []
@@ -202,7 +202,7 @@ def _filled(chains: list[Contour], rule: str, chord: float) -> list[Contour]:
     return rest + keep
 
 
-def _united(loops: list[Contour], rule: str, chord: float) -> list[Contour]:
+def united(loops: list[Contour], rule: str, chord: float) -> list[Contour]:
     """Crossing loops as the boundary of what they paint, curves refitted."""
     import pyclipr
 

@@ -100,6 +100,8 @@ with sync_playwright() as p:
     page.wait_for_selector("img[data-ready=true]", timeout=60_000)
     page.get_by_role("button", name="Work one out").click()
     page.get_by_test_id("inlay-section").wait_for(timeout=90_000)
+    figure = page.get_by_test_id("carve-board").locator("figure").first.bounding_box()
+    page.mouse.move(figure["x"] + figure["width"] * 437.5 / 620, figure["y"] + figure["height"] * 60 / 190)
     take("carved")
     page.goto(ADDRESS + "/surfacing/long-bed-spoilboard")
     page.get_by_role("tab", name="how flat").click()

@@ -84,7 +84,10 @@ def entries(store: Store, bench_id: str) -> list[tuple[int, Entry]]:
 
 def flat_of(b: Bench) -> Flatness | None:
     """What its readings tell."""
-    return flatness(b.readings, b.board.width, b.board.height) if b.readings else None
+    if not b.readings:
+        return None
+    key = digest([r.model_dump() for r in b.readings], b.board.width, b.board.height)
+    return memo("flatness", key, lambda: flatness(b.readings, b.board.width, b.board.height))
 
 
 def shifts_of(store: Store, b: Bench) -> list[Shift]:

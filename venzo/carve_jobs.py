@@ -12,6 +12,7 @@ from venzo.carving import Feeds, carved_surface, lit, program
 from venzo.core.carving.bit import Bit
 from venzo.core.carving.inlay import Inlay, inlay, mating, section
 from venzo.core.carving.medial import CHORD
+from venzo.core.cuts.moves import RAPID
 from venzo.core.cuts.of_part import PartCuts
 from venzo.core.derive import DerivedSetup
 from venzo.core.geometry.regions import regions
@@ -106,6 +107,32 @@ def carving_view(store: Store, plan: Plan, setup: str, part: str) -> dict[str, A
         "family": d.setup.material.family,
         "digest": digest(p.shape, [c.key for c in cuts.cuts]),
     }
+
+
+def stroke_at(store: Store, plan: Plan, setup: str, part: str, x: float, y: float) -> dict[str, Any] | None:
+    """Depth and width at the surface of the stroke under a point of the part, mm; None where nothing is carved.
+
+    From the deepest of the bit's moves that reach the point: its own depth there, and the width that the bit has at the surface.
+    """
+    d, _p, _shape, cuts = _of(store, plan, setup, part)
+    best: tuple[float, float, list[float]] | None = None
+    for c in cuts.cuts:
+        cutter = d.setup.cutter(c.cutter)
+        if c.kind != "v-carve" or cutter is None or cutter.kind != "v-bit":
+            continue
+        bit, m = Bit.of(cutter), c.moves
+        a, b = m[:-1, 1:4], m[1:, 1:4]
+        cutting = (m[1:, 0] != RAPID) & (np.minimum(a[:, 2], b[:, 2]) < 0)
+        a, b = a[cutting], b[cutting]
+        step = b[:, :2] - a[:, :2]
+        long = np.maximum((step**2).sum(axis=1), 1e-12)
+        t = np.clip(((x - a[:, 0]) * step[:, 0] + (y - a[:, 1]) * step[:, 1]) / long, 0, 1)
+        near = a + (b - a) * t[:, None]
+        reach = bit.radius(-near[:, 2]) - np.hypot(near[:, 0] - x, near[:, 1] - y)
+        k = int(np.argmax(reach)) if len(reach) else -1
+        if k >= 0 and reach[k] > 0 and (best is None or -near[k, 2] > best[0]):
+            best = (float(-near[k, 2]), 2 * float(bit.radius(-near[k, 2])), [float(near[k, 0]), float(near[k, 1])])
+    return {"depth": round(best[0], 3), "width": round(best[1], 3), "at": [round(v, 2) for v in best[2]]} if best else None
 
 
 def _bit_and_area(store: Store, plan: Plan, setup: str, part: str) -> tuple[Bit, Any, DerivedSetup, str]:

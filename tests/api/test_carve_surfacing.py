@@ -38,6 +38,10 @@ def test_the_carved_board_is_painted_with_its_figures(client):
     light = [sum(image.getpixel((x, y))[:3]) for x in range(20, 480, 3) for y in range(20, image.size[1] - 20, 3)]
     assert max(light) > 1.5 * sorted(light)[len(light) // 2] * 0.7 and min(light) < 0.6 * sorted(light)[len(light) // 2], "lit and shaded walls stand out"
     assert client.get(f"/api/jobs/{JOB}/carved.png?setup=main&part=none").status_code == 404
+    # a stroke measured where it is hovered: the upright of the I of HIDE, whose width is the drawing's
+    at = client.get(f"/api/jobs/{JOB}/carving/at?setup=main&part={part}&x=438&y=130").json()
+    assert at["width"] == pytest.approx(2 * at["depth"] + 0.1, abs=0.01) and 6 < at["width"] < view["steps"][0]["width"]
+    assert client.get(f"/api/jobs/{JOB}/carving/at?setup=main&part={part}&x=2&y=2").json() is None
 
 
 def test_an_inlay_pair_and_a_fold(client):

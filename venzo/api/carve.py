@@ -25,6 +25,11 @@ def routes(store: Store) -> APIRouter:
         """What is carved into a part."""
         return carve_jobs.carving_view(store, store.get(job).plan, setup, part)
 
+    @router.get("/jobs/{job}/carving/at")
+    def stroke(job: str, setup: Text, part: Text, x: float, y: float) -> dict[str, Any] | None:
+        """Depth and width of the stroke under a point."""
+        return carve_jobs.stroke_at(store, store.get(job).plan, setup, part, x, y)
+
     @router.get("/jobs/{job}/carved.png")
     def picture(job: str, setup: Text, part: Text, px: Annotated[int, Query(ge=100, le=2400)] = 1100) -> Response:
         """Its face as it will be, lit from the side."""

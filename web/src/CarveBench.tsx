@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
+import type React from "react";
 
 import { call, type Edits } from "./api";
 import { StepTools } from "./CutsStation";
@@ -9,6 +10,7 @@ import { Snags } from "./Snags";
 import { LengthToken, NumberToken } from "./Tokens";
 import { bare, length, metres, useUnit } from "./units";
 
+type Stroke = { depth: number; width: number; at: XY };
 export type InlayAsk = { depth: number; gap: number; saw: number; clear: number | null; y: number | null };
 export type CarveLook = { part: string | null; path: boolean; inlay: InlayAsk | null };
 export const NO_LOOK: CarveLook = { part: null, path: false, inlay: null };
@@ -30,7 +32,7 @@ const useInlay = (job: Job, setup: Setup, part: Part | undefined, ask: InlayAsk 
 export function CarveBoard({ job, setup, look, setLook }: { job: Job; setup: Setup; look: CarveLook; setLook: (l: CarveLook) => void }) {
   const { unit } = useUnit();
   const part = chosen(job, setup, look), seen = useCarving(job, setup, part), inlay = useInlay(job, setup, part, look.inlay);
-  const box = useRef<HTMLDivElement>(null), [room, setRoom] = useState<XY>([900, 600]), [ready, setReady] = useState("");
+  const box = useRef<HTMLDivElement>(null), [room, setRoom] = useState<XY>([900, 600]), [ready, setReady] = useState(""), [stroke, setStroke] = useState<Stroke | null>(null), waiting = useRef<ReturnType<typeof setTimeout>>(undefined);
   useEffect(() => { const el = box.current; if (!el) return; const w = new ResizeObserver(() => setRoom([el.clientWidth, el.clientHeight])); w.observe(el); return () => w.disconnect(); }, []);
   if (!part) return <p className="grid h-full place-items-center text-quiet">No part here has closed shapes to carve. Make a lettered board at Parts, or drop a drawing with letters.</p>;
   const [w, h] = [part.box[2] - part.box[0], part.box[3] - part.box[1]], below = look.inlay ? 250 : 0;
@@ -38,10 +40,15 @@ export function CarveBoard({ job, setup, look, setLook }: { job: Job; setup: Set
   const address = `/api/jobs/${job.id}/carved.png?setup=${encodeURIComponent(setup.id)}&part=${part.id}&px=${Math.round(Math.min(1600, Math.max(600, w * k * 1.25)) / 100) * 100}&r=${seen.data?.digest ?? ""}`;
   const paths = Object.values(setup.paths)[0]?.[part.id]?.filter((p) => p.kind === "v-carve") ?? [];
   const step = stepOf(setup, part);
+  const measure = (e: React.PointerEvent<HTMLElement>) => {
+    const r = e.currentTarget.getBoundingClientRect(), x = (e.clientX - r.left) / k, y = h - (e.clientY - r.top) / k;
+    clearTimeout(waiting.current);
+    waiting.current = setTimeout(() => call<Stroke | null>(`/jobs/${job.id}/carving/at?setup=${encodeURIComponent(setup.id)}&part=${part.id}&x=${x.toFixed(2)}&y=${y.toFixed(2)}`).then(setStroke).catch(() => setStroke(null)), 60);
+  };
   return (
     <div ref={box} className="absolute inset-0 flex flex-col items-center justify-center gap-3 overflow-hidden p-3" data-testid="carve-board">
       <div className="absolute left-3 top-2 flex gap-1.5 text-[13.5px]"><button className={`${look.path ? "key-strong" : "key"} !py-0`} aria-pressed={look.path} onClick={() => setLook({ ...look, path: !look.path })}>The bit's path</button></div>
-      <figure className="relative" style={{ width: w * k, height: h * k }}>
+      <figure className="relative cursor-crosshair" style={{ width: w * k, height: h * k }} onPointerMove={measure} onPointerLeave={() => { clearTimeout(waiting.current); setStroke(null); }}>
         {seen.data && <img src={address} alt={`${part.name} as it will be carved, lit from the upper left`} className="h-full w-full drop-shadow-md" onLoad={() => setReady(address)} data-ready={ready === address} draggable={false} />}
         {(!seen.data || ready !== address) && <p role="status" className="absolute inset-x-0 top-1/2 text-center text-quiet">{seen.error ? (seen.error as Error).message : "carving it ..."}</p>}
         <svg className="pointer-events-none absolute inset-0" width={w * k} height={h * k} viewBox={`0 0 ${w} ${h}`} aria-hidden>
@@ -51,7 +58,8 @@ export function CarveBoard({ job, setup, look, setLook }: { job: Job; setup: Set
             {look.inlay && inlay.data && <path d={`M0 ${inlay.data.y}H${w}`} stroke="#a92f22" strokeWidth={1.6 / k} strokeDasharray={`${9 / k} ${4 / k} ${2 / k} ${4 / k}`} />}
           </g>
         </svg>
-        <figcaption className="label num absolute -bottom-6 inset-x-0 text-center">{length(w, unit, 0)} x {length(h, unit, 0)}{step ? `; deepest ${length(step.depth, unit)}` : ""}</figcaption>
+        {stroke && <p className="num pointer-events-none absolute z-10 -translate-x-1/2 whitespace-nowrap border border-ink bg-[#fffdf8] px-1.5 text-[13px] shadow" role="status" style={{ left: stroke.at[0] * k, top: Math.max(0, (h - stroke.at[1]) * k - 34) }}>{length(stroke.width, unit)} wide, {length(stroke.depth, unit)} deep</p>}
+        <figcaption className="label num absolute -bottom-6 inset-x-0 text-center">{length(w, unit, 0)} x {length(h, unit, 0)}{step ? `; deepest ${length(step.depth, unit)}; hover a stroke to measure it` : ""}</figcaption>
       </figure>
       {look.inlay && <div className="mt-7 w-full" style={{ height: below - 40 }}>{inlay.error ? <p role="alert" className="text-center text-stop">{(inlay.error as Error).message}</p> : inlay.data ? <Section view={inlay.data} busy={inlay.isFetching} /> : <p role="status" className="text-center text-quiet">working out socket and plug ...</p>}</div>}
     </div>

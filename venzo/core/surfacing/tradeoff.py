@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from venzo.core.cuts.moves import RAPID, lengths
+from venzo.core.motion.time import path_time
 from venzo.core.surfacing.board import Board, Surfacing
-from venzo.core.surfacing.passes import plan
-from venzo.core.surfacing.rows import along_x, row_count
+from venzo.core.surfacing.passes import laid
+from venzo.core.surfacing.rows import along_x, row_count, runs
 from venzo.core.surfacing.tram import ridge
 
 SHARES = (0.1, 0.15, 0.2, 0.3, 0.4, 0.5, 0.6, 0.7, 0.8, 0.9)
@@ -29,11 +31,13 @@ def choices(board: Board, s: Surfacing, tilt_across: float, tilt_along: float = 
     out = []
     across = board.height if along_x(s, board.width, board.height, board.grain) else board.width
     for share in sorted({*SHARES, s.step_over}):
-        one = s.model_copy(update={"step_over": share, "passes": 1, "finish_depth": 0.0, "only_touched": False})
-        p = plan(board, one, acceleration=acceleration, rapid=rapid)
+        found = runs(s, board.width, board.height, share, board.grain)
+        moves = laid(found, s.depth, 0.0, s)
+        d = lengths(moves)
+        seconds = path_time(moves, acceleration, rapid)[0]
         rows = row_count(across, s.cutter, share * s.cutter, s.overrun)
         spacing = (across + 2 * s.overrun - s.cutter) / (rows - 1) if rows > 1 else 0.0
-        out.append(Choice(share, spacing, rows, p.cut_length, p.seconds, ridge(tilt_across, tilt_along, spacing, s.cutter)))
+        out.append(Choice(share, spacing, rows, float(d[moves[:, 0] != RAPID].sum()), seconds, ridge(tilt_across, tilt_along, spacing, s.cutter)))
     return out
 
 

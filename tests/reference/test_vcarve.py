@@ -152,6 +152,15 @@ def test_shapes_whose_depth_is_known():
     assert abs(starts[0][2]) < 1e-6, "it goes in at a corner, where the bit comes up to the surface"
 
 
+@pytest.mark.parametrize("stroke", [5.9995, 6.0, 6.0005, 6.003, 6.02])
+def test_a_stroke_just_as_wide_as_the_bit_is_carved(stroke):
+    area = shapely.union_all([shapely.box(0, 0, 30, stroke), shapely.box(30, -8, 48, 14)])
+    bit = Bit(60, 6)
+    s, c = carved(area, bit, Depths(ridge=0.02), 0.1)
+    off = s.heights - ideal(by_formula(area, s), bit, c.floor_depth)
+    assert c.limited_by == "bit" and np.abs(off).max() < WITHIN, (off.min(), off.max())
+
+
 def test_flat_and_round_points_and_planes_below():
     line = shapely.LineString([(0, 0), (40, 0)]).buffer(2, quad_segs=64)
     assert carve(line, Bit(90, 20, tip=0.6)).deepest == pytest.approx(2 - 0.3, abs=0.01)

@@ -84,13 +84,21 @@ class Bit:
             r = self.tip / 2 + h * self.tan
         return np.minimum(r, self.diameter / 2)
 
+    def cone_radius(self, depth: Array | float) -> Array:
+        """Half width between the flanks at a depth over the point, as far up as the bit is wide; the inverse of ``cone_depth``."""
+        return np.clip(self.blunt + np.asarray(depth, dtype=float) * self.tan, 0.0, self.diameter / 2)
+
+    @property
+    def blunt(self) -> float:
+        """Half width (mm) at which the flanks would meet the level of the point's end."""
+        return self.tip / 2 if self.tip else self.tip_radius * (1 - math.sin(self.half)) / math.cos(self.half)
+
     def cone_depth(self, clearance: Array | float) -> Array:
         """Depth at which the bit's flanks, not its point, are ``clearance`` mm apart to each side; negative where that lies above its end.
 
         What counts where a wall goes on upwards beyond the plane it is reckoned at.
         """
-        blunt = self.tip / 2 if self.tip else self.tip_radius * (1 - math.sin(self.half)) / math.cos(self.half)
-        return (np.asarray(clearance, dtype=float) - blunt) / self.tan
+        return (np.asarray(clearance, dtype=float) - self.blunt) / self.tan
 
     @property
     def deepest(self) -> float:

@@ -19,7 +19,7 @@ from shapely.geometry.base import BaseGeometry
 from venzo.core.carving.bit import Bit
 from venzo.core.carving.medial import Axis, clean, medial_axis
 from venzo.core.carving.medial_kernel import thin
-from venzo.core.carving.walks import Walk, stretches, walks
+from venzo.core.carving.walks import Walk, plan_length, stretches, walks
 from venzo.core.cuts.areas import Area, polygons_in, region_of
 from venzo.core.cuts.pocket import Lines, clear_area
 from venzo.core.geometry.contour import Array
@@ -33,6 +33,10 @@ MOST_ROWS = 20_000.0
 """mm of rows of the V bit on floors."""
 END_MILL_SIDE = 0.02
 """mm that the end mill keeps from the foot of the walls, which are the bit's."""
+HAIR = 0.002
+"""mm; a stroke wider than the limit by less has no floor of its own."""
+SHORT = 0.05
+"""mm; stretches of the axis shorter than this beside a floor are the floor's."""
 KICKS = 60
 """Disturbances that the search for a short order tries."""
 STEP_OVER = 0.45
@@ -123,8 +127,8 @@ def carve(area: BaseGeometry | Sequence[BaseGeometry], bit: Bit, depths: Depths 
     if limit <= below + 1e-9:
         raise BadInput(f"the plane it is reckoned from lies {below:g} mm down, the {by} is {limit:.3g} mm; give more depth, or reckon from higher up")
     axis = medial_axis(polygons, min(1.0, bit.tan / 0.577))
-    foot = float(bit.radius(limit - below))
-    wide = axis.widest > foot + 1e-6
+    foot = float(bit.cone_radius(limit - below) if below else bit.radius(limit - below))
+    wide = axis.widest > foot + HAIR
     floor: BaseGeometry = MultiPolygon()
     rings: list[Array] = []
     if wide:
@@ -208,10 +212,12 @@ def _branches(axis: Axis, bit: Bit, below: float, foot: float) -> tuple[list[Arr
         if least and r.max() < least - 1e-9:
             thin.append((float(b[len(b) // 2, 0]), float(b[len(b) // 2, 1])))
             continue
-        pieces = [b] if (r.min() >= least - 1e-12 and r.max() <= foot + 1e-12) else _between(b, least, foot)
+        pieces = [b] if (r.min() >= least - 1e-12 and r.max() <= foot + HAIR) else _between(b, least, foot)
+        if r.max() > foot + HAIR:  # a stroke just as wide as the limit has a floor too thin for an offset: its middle is run at the limit
+            pieces += [p for p in _between(b, foot, foot + HAIR) if plan_length(p) > SHORT]
         for piece in pieces:
             fine = _refined(piece, bit) if bit.tip_radius and not below else piece
-            out.append(np.column_stack([fine[:, :2], -np.maximum(_depth(bit, fine[:, 2], below), 0.0)]))
+            out.append(np.column_stack([fine[:, :2], -np.maximum(_depth(bit, np.minimum(fine[:, 2], foot), below), 0.0)]))
     return out, tuple(thin)
 
 
@@ -247,7 +253,7 @@ def _refined(b: Array, bit: Bit) -> Array:
 
 
 def _spots(axis: Axis, bit: Bit, below: float, foot: float) -> list[tuple[float, float, float]]:
-    return [(x, y, -float(_depth(bit, np.asarray(r), below))) for x, y, r in axis.spots.tolist() if bit.tip / 2 <= r <= foot]
+    return [(x, y, -float(_depth(bit, np.asarray(min(r, foot)), below))) for x, y, r in axis.spots.tolist() if bit.tip / 2 <= r <= foot + HAIR]
 
 
 def _ring_branches(rings: Sequence[Array], ramps: list[Array], z: float) -> list[Array]:

@@ -7,6 +7,7 @@ import itertools
 import numpy as np
 
 from venzo.core.carving.carve import Carving
+from venzo.core.carving.medial_kernel import thin
 from venzo.core.carving.walks import Walk, stretches
 from venzo.core.cuts.moves import LINE, RAPID
 from venzo.core.cuts.pocket import lay_levels
@@ -36,7 +37,9 @@ def bit_moves(c: Carving, retract: float, feed: float, plunge: float) -> list[Ar
     out = []
     before = 0.0
     for level in c.levels:
-        done = [p for w in c.walks for p in _at_level(w, level, before, c.depths.finish)]
+        # what stays for the last pass lets these follow the path more loosely: fewer blocks, steadier feed
+        loose = min(0.02, c.depths.finish * min(c.bit.tan, 1.0) / 4)
+        done = [p[thin(p, loose)] if len(p) > 2 and loose > 1e-4 else p for w in c.walks for p in _at_level(w, level, before, c.depths.finish)]
         if done:
             out.append(_laid(done, retract, feed, plunge))
         before = level

@@ -25,7 +25,9 @@ from venzo.core.parts.shape import Feature
 from venzo.core.snags import BadInput, look, note, stop
 from venzo.core.tooling.cutter import FLAT, Cutter
 
-VERSION = "carve-2"
+VERSION = "carve-4"
+HOP = 0.3
+"""s that starting, stopping and a short fast move take beside the plunge."""
 ACROSS = 0.35
 """Share of a carving's length across the grain from which torn edges are spoken of."""
 
@@ -86,8 +88,9 @@ class CarveSteps(ContourSteps):
             bit = Bit.of(cutter)
             depths = Depths(None, step.depth, mill.diameter if mill and step.depth else None, step.below, step.step_down, step.finish, step.ridge)
             contours = [f.contour for f in features]
-            key = digest(VERSION, [c.rows() for c in contours], vars(bit), vars(depths))
-            c: Carving = memo("carving", key, partial(_planned, contours, bit, depths))
+            lift = self._lift(step, cutter)
+            key = digest(VERSION, [c.rows() for c in contours], vars(bit), vars(depths), lift)
+            c: Carving = memo("carving", key, partial(_planned, contours, bit, depths, lift))
         except BadInput as e:
             self.say(stop("carve.refused", f"{label}: {e}", where))
             return None
@@ -139,6 +142,13 @@ class CarveSteps(ContourSteps):
         lv = Levels(depths_of, 0.0, c.deepest, c.widest, reason)
         return self.step_plan(step, cutter, lv, a, [moves], "corner", 0.0, 0.0, why)
 
+    def _lift(self, step: VCarve, cutter: Cutter) -> float:
+        """mm of feed travel that lifting, moving over and going down again costs."""
+        own = cutter.feeds.get(self.family)
+        feed = step.feed or (own.feed if own else 3000.0)
+        plunge = step.plunge or (own.plunge if own else 1000.0)
+        return round(feed / 60 * (2 * self.setup.machine.retract / (plunge / 60) + HOP), 1)
+
     def _run_into(self, label: str, c: Carving, own: set[str], where: dict) -> None:
         """Other cuts that a carving meets: the part's edge, its holes, pockets, grooves and drillings."""
         area = shapely.union_all(list(c.polygons)).buffer(c.depths.below * c.bit.tan)
@@ -177,5 +187,5 @@ class CarveSteps(ContourSteps):
             )
 
 
-def _planned(contours: Sequence[Contour], bit: Bit, depths: Depths) -> Carving:
-    return carve([r.polygon(CHORD).buffer(0) for r in regions([c.oriented(True) for c in contours])], bit, depths)
+def _planned(contours: Sequence[Contour], bit: Bit, depths: Depths, lift: float) -> Carving:
+    return carve([r.polygon(CHORD).buffer(0) for r in regions([c.oriented(True) for c in contours])], bit, depths, lift)

@@ -1,4 +1,7 @@
-"""The long check: the random tests with many times the cases, and a report. Usage: python -m bench.check_long REPORT.md"""
+"""The long check: the random tests with many times the cases, and a report. Usage: python -m bench.check_long REPORT.md [WORD ...]
+
+With words only the lines that hold one of them are run; the others stay in the report as they were, each with its date.
+"""
 
 from __future__ import annotations
 
@@ -57,24 +60,30 @@ def odd_files() -> list[str]:
         return [f"| odd, old and broken drawings | {len(files)} files | {words} | {time.time() - began:.0f} |"]
 
 
-def main(report: Path) -> int:
-    """Run every line of RUNS and write the report; returns the number of failed lines."""
-    rows, failed = [], 0
+def main(report: Path, words: list[str]) -> int:
+    """Run the lines of RUNS (those with one of ``words``, if given) and write the report; returns the number of failed lines."""
+    kept = {line.split(" | ")[0].strip("| "): line for line in report.read_text().splitlines() if line.startswith("| ")} if words and report.exists() else {}
+    today, failed = f"{datetime.now(UTC):%Y-%m-%d}", 0
     for what, times, base, target in RUNS:
+        if words and not any(w in what for w in words):
+            continue
         began = time.time()
         done = subprocess.run([sys.executable, "-m", "pytest", *shlex.split(target)], env={**os.environ, "VENZO_LONG": str(times)}, capture_output=True, text=True)
         last = next((line for line in reversed(done.stdout.splitlines()) if re.search(r"passed|failed|error", line)), "no result")
         failed += done.returncode != 0
-        rows.append(f"| {what} | {times * base} a test | {re.sub(r' in .*', '', last)} | {time.time() - began:.0f} |")
-        print(rows[-1], flush=True)
+        kept[what] = f"| {what} | {times * base} a test | {re.sub(r' in .*', '', last)} | {time.time() - began:.0f} | {today} |"
+        print(kept[what], flush=True)
         if done.returncode:
             print(done.stdout[-4000:])
-    rows += odd_files()
-    text = ["# The long check", "", f"Written by `make check-long`, {datetime.now(UTC):%Y-%m-%d}, on 2 cores. Times are for orientation only.", "",
-            "| what | random cases | result | seconds |", "| --- | --- | --- | --- |", *rows, ""]
+    if not words:
+        for row in odd_files():
+            kept[row.split(" | ")[0].strip("| ")] = f"{row} {today} |"
+    rows = [line for what, line in kept.items() if what not in ("what", "---")]
+    text = ["# The long check", "", "Written by `make check-long` on 2 cores; a line that was run again by itself has its own date. Times are for orientation only.", "",
+            "| what | random cases | result | seconds | run on |", "| --- | --- | --- | --- | --- |", *rows, ""]
     report.write_text("\n".join(text))
     return failed
 
 
 if __name__ == "__main__":
-    raise SystemExit(main(Path(sys.argv[1])))
+    raise SystemExit(main(Path(sys.argv[1]), sys.argv[2:]))

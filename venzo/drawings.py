@@ -129,6 +129,12 @@ def read_again(store: Store, job: str, base: int, drawing_id: str, patch: Mappin
     new = drawing.model_copy(update={"how": how, "units": intake.units, "scale_mm": intake.scale_mm, "snags": tuple(intake.snags)})
     scale = intake.scale_mm / drawing.scale_mm
     parts = _revised(store, plan, new, intake.parts, setup_id, scale, None)
+    if "board" in patch or how.board is not None:  # the same thing, carved instead of cut out or the other way about: it keeps its name, its number and its place on the screen
+        gone = [p for p in parts if p.missing]
+        fresh = next((p for p in parts if not p.missing and plan.part(p.id) is None), None)
+        if gone and fresh:
+            kept = fresh.model_copy(update={"id": gone[0].id, "name": gone[0].name, "lines": gone[0].lines, "note": gone[0].note})
+            parts = [kept if p is fresh else p for p in parts if p is not gone[0]]
     said = ", ".join(sorted(patch))
     command = ReviseDrawing(drawing=new, parts=tuple(p for p in parts if not p.missing), gone=tuple(p.id for p in parts if p.missing), why=f"read again ({said})"[:200])
     return store.apply(job, base, command), intake
@@ -170,7 +176,10 @@ def scale_to(store: Store, job: str, base: int, drawing_id: str, width: float | 
         assert want is not None
         if not 0.1 <= want <= 50_000:
             raise BadInput(f"a size of {want:g} mm is outside 0.1 to 50,000 mm")
-        k = want / have
+        edge = 2 * drawing.how.board if drawing.how.board else 0.0  # the margin of a board stays as it is
+        if want <= edge or have <= edge:
+            raise BadInput(f"{want:g} mm leave nothing between the board's margins of {edge / 2:g} mm; take a smaller margin")
+        k = (want - edge) / (have - edge)
     return read_again(store, job, base, drawing_id, {"scale": drawing.how.scale * k})[0]
 
 

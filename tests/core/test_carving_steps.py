@@ -190,3 +190,29 @@ def test_open_lines_beside_letters_are_engraved_and_what_a_carving_meets_is_said
     assert next(-c.levels[-1] for c in cuts.cuts if c.kind == "groove" and c.operation == "carve") == pytest.approx(0.5), "by house rule for engraving"
     met = next(s for s in cuts.snags if s.rule == "carve.under")
     assert "pocket 1" in met.message and met.severity == "look"
+
+
+def test_a_dropped_logo_is_carved_into_a_board(store):
+    from tests.reference.test_open_drawings import ICONS
+
+    data = (ICONS[0].parent / "flower1.svg").read_bytes()
+    shop.new_job(store, "logo", "small-bench", "oak-board")
+    drawings.take_drawing(store, "logo", 1, "main", "flower1.svg", data)
+    plan = store.get("logo").plan
+    before = {p.id for p in plan.parts}
+    drawings.read_again(store, "logo", store.get("logo").number, plan.drawings[0].id, {"board": 12.0})
+    drawings.scale_to(store, "logo", store.get("logo").number, plan.drawings[0].id, width=164.0)
+    plan = store.get("logo").plan
+    assert {p.id for p in plan.parts} <= before and len(plan.parts) == 1, "the part it was, carved instead of cut out"
+    shape = store.shapes[plan.parts[0].shape]
+    x0, y0, x1, y1 = (min(f.contour.bbox[0] for f in shape.features), min(f.contour.bbox[1] for f in shape.features), max(f.contour.bbox[2] for f in shape.features), max(f.contour.bbox[3] for f in shape.features))
+    assert shape.size[0] == pytest.approx(164) and (x0, y0, x1) == pytest.approx((12, 12, 152), abs=1e-4) and y1 < shape.size[1] - 11.9
+    step = VCarve(id="carve", cutter="vee-90")
+    store.apply("logo", store.get("logo").number, read_command({"kind": "set-steps", "setup": "main", "on": "engravings", "steps": [step.model_dump(mode="json")]}))
+    d = derived(store, store.get("logo").plan)
+    cuts = next(iter(next(iter(d.cuts.values())).values())).cuts
+    assert [c.kind for c in cuts] == ["v-carve", "profile"]
+    with pytest.raises(BadInput, match="leave nothing"):
+        drawings.scale_to(store, "logo", store.get("logo").number, plan.drawings[0].id, width=20.0)
+    drawings.read_again(store, "logo", store.get("logo").number, plan.drawings[0].id, {"board": None})
+    assert not any(f.kind == "engraving" for p in store.get("logo").plan.parts for f in store.shapes[p.shape].features)

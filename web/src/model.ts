@@ -108,7 +108,7 @@ export const ROLES: [Role, string][] = [["cut", "cut through"], ["pocket", "pock
 export type HealItem = { id: string; rows: [number, number, number][]; closed: boolean };
 export type HealLine = { id: string; says: string; count: number; before: number; after: number; deviation: number; applied: boolean; items: HealItem[] };
 export type Reading = {
-  drawing: string; how: { units: string; join: number; refit: number; scale: number; bridge: number; roles: Record<string, Role>; chosen: Record<string, boolean> };
+  drawing: string; how: { units: string; join: number; refit: number; scale: number; bridge: number; roles: Record<string, Role>; chosen: Record<string, boolean>; board: number | null };
   healing: HealLine[]; layers: { name: string; lines: number; colour: string; role: Role; why: string }[]; made: Recipe | null;
 };
 export type Narrow = { width: number; x: number; y: number } | null;

@@ -50,6 +50,8 @@ class HowRead(Value):
     """Width (mm) of the bridges that hold islands in their holes; 0: islands are parts of their own."""
     roles: dict[str, Role] = {}
     chosen: dict[str, bool] = {}
+    board: Annotated[float, Field(ge=0, le=2000)] | None = None
+    """Margin (mm) of a rectangular board that everything closed is carved into, as one part; None: closed outlines are parts."""
 
 
 class LayerSeen(Value):
@@ -219,6 +221,10 @@ def _understood(drawing: Drawing, name: str, how: HowRead, rules: Sequence[Layer
     found = _islands(found, how.bridge, name, healing, snags)
     engraved, opened = _open_lines(cut.open, how, healing)
     features = [("engraving", c) for c in engraved]
+    drawn = found
+    if how.board is not None and found:  # a logo, an ornament: nothing in it is cut out, all of it goes into one board
+        features += [("engraving", c) for r in found for c in r.loops]
+        found = [_board(found, how.board)]
     for role, h in healed.items():
         if role != "cut":
             features += [(_FEATURE[role], c.simplified(1e-4)) for c in h.loops if abs(c.area) >= SMALLEST] + [(_FEATURE[role], c) for c in h.open]
@@ -235,7 +241,14 @@ def _understood(drawing: Drawing, name: str, how: HowRead, rules: Sequence[Layer
             snags.append(stop("intake.size", f"{name}: {p.name} would be {max(p.shape.size) / 1000:.0f} m long; the unit is wrong. Say the unit"))
         if max(p.shape.size) < 2:
             snags.append(look("intake.size", f"{name}: {p.name} is only {max(p.shape.size):.2f} mm long; is {unit} the right unit?"))
-    return Intake(unit, scale, parts, opened, snags, healing, layers, found)
+    return Intake(unit, scale, parts, opened, snags, healing, layers, drawn)
+
+
+def _board(found: list[Region], margin: float) -> Region:
+    """A rectangle around everything."""
+    b = np.array([r.outline.bbox for r in found])
+    x0, y0, x1, y1 = (float(v) for v in (b[:, 0].min() - margin, b[:, 1].min() - margin, b[:, 2].max() + margin, b[:, 3].max() + margin))
+    return Region(Contour.of([(x0, y0), (x1, y0), (x1, y1), (x0, y1)]), ())
 
 
 _FEATURE = {"pocket": "pocket", "groove": "groove", "engrave": "engraving", "drill": "drilling"}

@@ -112,6 +112,17 @@ def test_what_a_carver_would_say(store):
     assert any("needs a V bit" in s.message for s in refused)
 
 
+def test_the_material_limits_a_pass(store):
+    plan = job(store, "IO", font="plain", steps=[VCarve(id="carve", cutter="vee-90")])
+    d = derived(store, plan)
+    deep = next(c.cut for c in d.sheets[0].cuts if c.cut.kind == "v-carve")
+    assert 4 < -deep.levels[-1] < 6 and len(deep.levels) == 1, "wood takes up to 6 mm in one pass by house rule"
+    rules = plan.setups[0].rules.model_copy(update={"carve_step": {"wood": 2.0}})
+    store.apply("sign", store.get("sign").number, read_command({"kind": "set-setup", "setup": "main", "rules": rules.model_dump(mode="json")}))
+    d = derived(store, store.get("sign").plan)
+    assert len(next(c.cut for c in d.sheets[0].cuts if c.cut.kind == "v-carve").levels) == 4, "three passes of at most 2 mm, then a light one"
+
+
 def test_a_groove_for_folding_takes_its_depth_from_the_skin(store):
     plan = job(store, "I", steps=[VCarve(id="carve", cutter="vee-60")])
     part = plan.parts[0].id

@@ -84,9 +84,11 @@ class CarveSteps(ContourSteps):
         if step.clear and (mill is None or mill.kind not in FLAT or self.family not in mill.feeds):
             self.say(stop("cuts.no-cutter", f"{label}: the end mill that clears its floor is not in the setup, or has no feeds for {self.family}; choose another", where))
             return None
+        largest = step.step_down or self.rules.carve_step.get(self.family, 6.0)
+        by = "set by hand" if step.step_down else f"house rule for a V bit in {self.family}"
         try:
             bit = Bit.of(cutter)
-            depths = Depths(None, step.depth, mill.diameter if mill and step.depth else None, step.below, step.step_down, step.finish, step.ridge)
+            depths = Depths(None, step.depth, mill.diameter if mill and step.depth else None, step.below, largest, step.finish, step.ridge)
             contours = [f.contour for f in features]
             lift = self._lift(step, cutter)
             key = digest(VERSION, [c.rows() for c in contours], vars(bit), vars(depths), lift)
@@ -138,7 +140,7 @@ class CarveSteps(ContourSteps):
         ]
         if c.by_bit:
             why.append(("floor", f"{c.by_bit / 1000:.2f} m of rows by the bit, ridges {c.ridge:g} mm"))
-        reason = f"{len(c.levels)} passes of at most {step.step_down:g} mm, then a light one" if c.levels and step.step_down else "one pass: the bit is only as deep as the stroke is wide"
+        reason = f"{len(c.levels)} passes of at most {largest:g} mm ({by}), then a light one" if c.levels else f"one pass: no deeper than {largest:g} mm ({by})"
         lv = Levels(depths_of, 0.0, c.deepest, c.widest, reason)
         return self.step_plan(step, cutter, lv, a, [moves], "corner", 0.0, 0.0, why)
 

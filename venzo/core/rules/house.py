@@ -64,6 +64,8 @@ class HouseRules(Value):
     undrawn_depth: Annotated[float, Field(gt=0, le=1)] | None = None
     """Share of the thickness for pockets and grooves whose drawing gives no depth; None: ask."""
     engraving_depth: Positive = 0.5
+    carve_step: dict[Family, Positive] = {"wood": 6.0, "plastic": 2.0, "aluminium": 0.4, "steel": 0.2}
+    """Deepest pass of a V bit, mm; deeper carvings take several and a light last one (common practice: wood nearly always in one)."""
     deflection_limit: Positive = 0.05
     """Bend of the cutter's tip that is not questioned, mm."""
     web: NotNegative = 2.0

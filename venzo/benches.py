@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from itertools import combinations
 from typing import Any
 
 import numpy as np
 import shapely
 from pydantic import ValidationError
-from shapely.geometry import Polygon
+from shapely.geometry import Polygon, box
+from shapely.geometry.base import BaseGeometry
 
 from venzo.core.derive import DerivedSetup
 from venzo.core.edits_base import plain_error
@@ -21,6 +23,7 @@ from venzo.core.surfacing.flatness import Flatness, flatness, pasted
 from venzo.core.surfacing.grid import corner_of, grid_moves, squares
 from venzo.core.surfacing.ledger import Entry, State, state
 from venzo.core.surfacing.passes import Plan, plan
+from venzo.core.surfacing.rows import CLEAR
 from venzo.core.surfacing.shifts import Shift, shifts
 from venzo.core.surfacing.tradeoff import choices, worth
 from venzo.devices.probe import SimulatedProbe
@@ -284,11 +287,16 @@ def placed(store: Store, bench_id: str, others: list[str]) -> list[Placed]:
             raise BadInput(f"{b.board.name}: several boards in one program lie on numbered squares; say which is its")
         at = corner_of(b.square, w, h, first.pitch)
         here = b.board.model_copy(update={"x": at[0], "y": at[1]})
+        if abs(b.how.start - first.how.start) > 1e-6:
+            raise BadInput(f"{b.board.name} starts {b.how.start:g} mm down, {first.board.name} {first.how.start:g} mm: one program cuts both alike; surface them apart, or set Z anew")
         out.append(Placed(b.board, plan(here, first.how, flat_of(b), reach_of(m, here)), at))
-    for i, a in enumerate(out):
-        for o in out[i + 1 :]:
-            if abs(a.at[0] - o.at[0]) < (a.board.width if a.at[0] < o.at[0] else o.board.width) and abs(a.at[1] - o.at[1]) < (a.board.height if a.at[1] < o.at[1] else o.board.height):
-                raise BadInput(f"{a.board.name} and {o.board.name} lie on one another; give them squares further apart")
+    # the cutter goes down beside a board: there must be room for it beside every other
+    room = max(first.how.cutter + 2 * CLEAR, first.how.overrun)
+    for one, two in combinations(out, 2):
+        a, o = (box(k.at[0], k.at[1], k.at[0] + k.board.width, k.at[1] + k.board.height) for k in (one, two))
+        if a.distance(o) < room:
+            words = "lie on one another" if a.intersects(o) else f"lie {a.distance(o):.0f} mm apart"
+            raise BadInput(f"{one.board.name} and {two.board.name} {words}; the cutter goes down between them and needs {room:.0f} mm: give them squares further apart")
     return out
 
 
@@ -299,9 +307,11 @@ def programs(store: Store, bench_id: str, others: list[str] | None = None) -> li
         BadInput: a stop stands in the way.
     """
     b = bench(store, bench_id)
-    stops = [s.message for s in (*planned(store, b).snags, *state_of(store, b).snags) if s.severity == "stop"]
-    if stops:
-        raise BadInput(f"{b.board.name}: no program while this stands: {stops[0]}")
+    for one in (b, *(bench(store, o) for o in others or [])):
+        asked = one.model_copy(update={"how": b.how})
+        stops = [s.message for s in (*planned(store, asked).snags, *state_of(store, asked).snags) if s.severity == "stop"]
+        if stops:
+            raise BadInput(f"{one.board.name}: no program while this stands: {stops[0]}")
     m = machine_of(store, b)
     dialect, clearance = (m.dialect, m.clearance) if m else (Dialect(), 15.0)
     stem, ending = f"surface_{b.id}", dialect.ending
@@ -310,10 +320,14 @@ def programs(store: Store, bench_id: str, others: list[str] | None = None) -> li
         made = program(placed(store, bench_id, others or []), b.how, b.board.name, dialect, clearance)
         return [(f"{stem}.{ending}", made.text)]
     out = []
+    far = 1e6
     for s in parts:
-        piece = b.board.model_copy(update={"width": s.end - s.start, "name": f"{b.board.name}, shift {s.number} of {len(parts)}: line at {s.mark:.0f} mm on the table's zero"})
-        # the cutter may run over the shift's own ends onto the rest of the board: it overlaps the shift before, at the same height
-        made = program([Placed(piece, plan(piece, b.how), (0.0, 0.0))], b.how, piece.name, dialect, clearance)
+        # planned on the whole board, so that the cutter never goes straight down on the part that lies beyond this shift
+        zone: BaseGeometry = box(s.start if s.number > 1 else -far, -far, s.end if s.number < len(parts) else far, far)
+        reach = reach_of(m, b.board.model_copy(update={"x": b.board.x - s.mark}))
+        p = plan(b.board, b.how, flat_of(b), zone.intersection(reach) if reach is not None else zone)
+        named = b.board.model_copy(update={"name": f"{b.board.name}, shift {s.number} of {len(parts)}: line at {s.mark:.0f} mm on the table's zero"})
+        made = program([Placed(named, p, (-s.mark, 0.0))], b.how, named.name, dialect, clearance)
         out.append((f"{stem}_shift-{s.number}.{ending}", made.text))
     return out
 

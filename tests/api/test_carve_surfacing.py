@@ -4,10 +4,13 @@ import io
 import json
 import zipfile
 
+import numpy as np
 import pytest
+import shapely
 from fastapi.testclient import TestClient
 from PIL import Image
 from pypdf import PdfReader
+from shapely.geometry import LineString, Point, box
 from typer.testing import CliRunner
 
 from tests.reference.test_program_sweep import explicit, segments
@@ -110,8 +113,28 @@ def test_programs_papers_and_what_stops_them(client, demo):
     long = {"id": "long-plank", "board": {"id": "long-plank", "name": "Long plank", "kind": "board", "machine": "small-bench", "width": 2400, "height": 200, "thickness": 40}}
     v = client.put("/api/surfacing/long-plank", json=long).json()
     assert len(v["shifts"]) == 2
-    files = zipfile.ZipFile(io.BytesIO(client.get("/api/surfacing/long-plank/program").content)).namelist()
-    assert [f.split("_")[-1] for f in files] == ["shift-1.nc", "shift-2.nc"]
+    for ways in ("both ways", "climb"):
+        long["how"] = {"ways": ways, "passes": 2, "cutter": 40.0}
+        v = client.put("/api/surfacing/long-plank", json=long).json()
+        archive = zipfile.ZipFile(io.BytesIO(client.get("/api/surfacing/long-plank/program").content))
+        assert [f.split("_")[-1] for f in archive.namelist()] == ["shift-1.nc", "shift-2.nc"]
+        board, cleared = box(0, 0, 2400, 200), []
+        for name, shift in zip(archive.namelist(), v["shifts"], strict=True):
+            moves = segments(explicit(archive.read(name).decode()), 1)
+            for k, (_t, rapid, p) in enumerate(moves):
+                x, y = p[-1, 0] + shift["mark"], p[-1, 1]
+                if not rapid and p[-1, 2] < p[0, 2] - 1e-6 and np.hypot(*(p[-1] - p[0])[:2]) < 1e-6 and board.distance(Point(x, y)) < 20:
+                    level = next(q[-1, 2] for _n, fast, q in moves[k + 1 :] if not fast and abs(q[-1, 2] - q[0, 2]) < 1e-9)
+                    assert p[-1, 2] >= level + 0.8 - 1e-6, "straight down on the board only to what the pass before has cleared"
+                if not rapid and abs(p[-1, 2] + 1.6) < 1e-6 and abs(p[0, 2] + 1.6) < 1e-6 and np.ptp(p[:, :2], axis=0).max() > 1e-6:
+                    cleared.append(LineString(p[:, :2] + (shift["mark"], 0)).buffer(20, quad_segs=32))
+        assert shapely.union_all(cleared).buffer(0.02).covers(board), "both shifts together surface all of it"
+    near = client.get("/api/surfacing/oak-plank-b").json()["bench"]
+    client.put("/api/surfacing/oak-plank-b", json={**near, "square": 17})  # just behind plank A, 210 mm wide on squares of 200
+    assert "needs 54 mm" in client.get("/api/surfacing/oak-plank-a/program?others=oak-plank-b").json()["detail"]
+    high = client.post("/api/surfacing/oak-plank-a/readings", json={"text": "0 0 0\n450 100 2.6\n900 210 0"}).json()
+    assert [x["severity"] for x in high["snags"] if x["rule"] == "surface.high"] == ["stop"]
+    assert client.get("/api/surfacing/oak-plank-a/program").status_code == 422
     assert client.put("/api/surfacing/other", json=long).status_code == 422
     long["board"]["width"] = -4
     assert client.put("/api/surfacing/long-plank", json=long).status_code == 422

@@ -12,7 +12,7 @@ from venzo.core.cuts.moves import RAPID, lengths
 from venzo.core.cuts.track import Track
 from venzo.core.geometry.contour import Array
 from venzo.core.motion.time import path_time
-from venzo.core.snags import Snag, look, note
+from venzo.core.snags import Snag, look, note, stop
 from venzo.core.surfacing.board import Board, Surfacing
 from venzo.core.surfacing.flatness import Flatness
 from venzo.core.surfacing.rows import Run, along_x, row_count, runs, uncut
@@ -21,6 +21,8 @@ from venzo.core.surfacing.tram import step_across
 RAMP = 60.0
 """mm along which the cutter goes down where it cannot start outside the work."""
 RETRACT = 3.0
+HEADROOM = 1.0
+"""mm that fast moves keep over the highest reading."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -116,6 +118,12 @@ def plan(board: Board, s: Surfacing, flat: Flatness | None = None, reach: BaseGe
     inside = sum(not r.outside for layer in layers for r in layer.runs)
     if inside:
         snags.append(note("surface.entry", f"{inside} run{'s' * (inside != 1)} cannot start clear of the work and ramp{'s' * (inside == 1)} in over {RAMP:g} mm"))
+    if flat and flat.high.z > RETRACT - HEADROOM:
+        at = f"X {flat.high.x:.0f} Y {flat.high.y:.0f}"
+        snags.append(stop("surface.high", f"{board.name} stands {flat.high.z:.2f} mm over Z 0 at {at}, fast moves pass at {RETRACT:g} mm: touch off on the high spot"))
+    elif flat and flat.high.z > 0.3:
+        bite = levels[0][0] - s.start + flat.high.z
+        snags.append(look("surface.high", f"the high spot stands {flat.high.z:.2f} mm over Z 0: the first pass bites {bite:.2f} mm there; touch off on the high spot"))
     if flat:
         need = flat.least_depth()
         deepest = levels[-1][0]
@@ -129,7 +137,7 @@ def plan(board: Board, s: Surfacing, flat: Flatness | None = None, reach: BaseGe
                 snags.append(note("surface.air", f"{layer.name} touches {share_} of the board" + ("" if s.only_touched else "; the rest of it cuts air")))
     if s.step_over > 0.85 and s.pattern != "spiral":
         snags.append(note("surface.step", f"rows {s.step_over:.0%} of the diameter apart: quick, but the slightest tilt leaves steps to feel"))
-    if s.depth * 1.0 > 0.15 * s.cutter:
+    if s.depth > 0.15 * s.cutter:
         snags.append(look("surface.depth", f"{s.depth:g} mm a pass is much for a surfacing cutter {s.cutter:g} mm in diameter; 0.8 to 1.3 mm is usual"))
     if s.ways == "both ways" and board.grain and board.kind == "board":
         with_grain = (board.grain == "x") == x_rows
@@ -165,10 +173,10 @@ def _ramp(track: Track, p: Array, z0: float, z1: float) -> None:
     d = p[1] - p[0]
     long = float(np.hypot(*d))
     far = p[0] + d * min(1.0, RAMP / 2 / max(long, 1e-9))
-    track.line(float(far[0]), float(far[1]), (z0 + z1) / 2, s_feed(track))
-    track.line(float(p[0][0]), float(p[0][1]), z1, s_feed(track))
+    track.line(float(far[0]), float(far[1]), (z0 + z1) / 2, _ramp_feed(track))
+    track.line(float(p[0][0]), float(p[0][1]), z1, _ramp_feed(track))
 
 
-def s_feed(track: Track) -> float:
+def _ramp_feed(track: Track) -> float:
     """Feed along a ramp: the plunge feed, which the slope keeps far below straight plunging."""
     return max(track.plunge, track.feed / 2)

@@ -29,7 +29,7 @@ from venzo.core.surfacing.tradeoff import choices, worth
 from venzo.devices.probe import SimulatedProbe
 from venzo.formats.gcode import ToolRun, write
 from venzo.store.store import NotFound, Store
-from venzo.surfacing import Placed, program, reach_of
+from venzo.surfacing import Placed, clearance_snags, program, reach_of
 
 KIND = "bench"
 
@@ -201,6 +201,8 @@ def _more(store: Store, b: Bench, flat: Flatness | None, st: State) -> list[Snag
         out.append(
             look("ledger.start", f"the ledger says {st.since_zero:.2f} mm came off since Z was set to 0, the plan starts at {b.how.start:.2f} mm: take the ledger's, or touch off anew")
         )
+    if m:
+        out += clearance_snags([b.board], m.clearance)
     if m and not (m.rpm_min <= b.how.rpm <= m.rpm_max):
         out.append(look("surface.rpm", f"{b.how.rpm:.0f} rpm is outside what {m.name} turns, {m.rpm_min:.0f} to {m.rpm_max:.0f}"))
     if m and b.how.feed > m.fastest_feed:
@@ -309,11 +311,14 @@ def programs(store: Store, bench_id: str, others: list[str] | None = None) -> li
     b = bench(store, bench_id)
     for one in (b, *(bench(store, o) for o in others or [])):
         asked = one.model_copy(update={"how": b.how})
-        stops = [s.message for s in (*planned(store, asked).snags, *state_of(store, asked).snags) if s.severity == "stop"]
+        m = machine_of(store, b)
+        said = (*planned(store, asked).snags, *state_of(store, asked).snags, *(clearance_snags([one.board], m.clearance) if m else ()))
+        stops = [s.message for s in said if s.severity == "stop"]
         if stops:
             raise BadInput(f"{one.board.name}: no program while this stands: {stops[0]}")
     m = machine_of(store, b)
-    dialect, clearance = (m.dialect, m.clearance) if m else (Dialect(), 15.0)
+    tall = max([15.0, *(d.over for one in (b, *(bench(store, o) for o in others or [])) for d in one.board.dead)])
+    dialect, clearance = (m.dialect, m.clearance) if m else (Dialect(), tall)
     stem, ending = f"surface_{b.id}", dialect.ending
     parts = shifts_of(store, b)
     if len(parts) == 1 or others:

@@ -3,25 +3,32 @@
 from __future__ import annotations
 
 import io
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 import shapely
+from shapely.geometry.base import BaseGeometry
 
-from venzo.carving import Feeds, carved_surface, lit, program
+from venzo.carving import carved_surface, lit, moved, proven
 from venzo.core.carving.bit import Bit
-from venzo.core.carving.inlay import Inlay, inlay, mating, section
+from venzo.core.carving.carve import Carving
+from venzo.core.carving.inlay import Inlay, Mating, inlay, mating, mating_snags, section
 from venzo.core.carving.medial import CHORD
+from venzo.core.carving.moves import bit_moves, mill_moves
 from venzo.core.cuts.moves import RAPID
 from venzo.core.cuts.of_part import PartCuts
 from venzo.core.derive import DerivedSetup
+from venzo.core.feeds.adviser import Advice, advise
 from venzo.core.geometry.regions import regions
 from venzo.core.memo import memo
 from venzo.core.model import digest
 from venzo.core.parts.shape import Shape
-from venzo.core.plan import Part, Plan
-from venzo.core.snags import BadInput
-from venzo.core.tooling.cutter import FLAT
+from venzo.core.plan import Part, Plan, Setup
+from venzo.core.snags import BadInput, Snag, stop
+from venzo.core.tooling.cutter import FLAT, Cutter
+from venzo.core.units import show_length
+from venzo.formats.gcode import ToolRun, write
 from venzo.shop import derive
 from venzo.store.store import NotFound, Store
 
@@ -135,37 +142,74 @@ def stroke_at(store: Store, plan: Plan, setup: str, part: str, x: float, y: floa
     return {"depth": round(best[0], 3), "width": round(best[1], 3), "at": [round(v, 2) for v in best[2]]} if best else None
 
 
-def _bit_and_area(store: Store, plan: Plan, setup: str, part: str) -> tuple[Bit, Any, DerivedSetup, str]:
+@dataclass(frozen=True)
+class _Asked:
+    """An inlay as asked for: the cutters of the setup that cut it, its area (mm) and measures."""
+
+    bit: Cutter
+    mill: Cutter | None
+    area: BaseGeometry
+    setup: Setup
+    name: str
+    depth: float
+    gap: float
+    saw: float
+
+    @property
+    def pair(self) -> Inlay:
+        """Socket and plug, remembered."""
+        clear, step = (self.mill.diameter if self.mill else None), self.setup.rules.carve_step.get(self.setup.material.family)
+        return memo("inlay", self.key, lambda: inlay(self.area, Bit.of(self.bit), self.depth, self.gap, self.saw, clear=clear, step_down=step))
+
+    @property
+    def key(self) -> str:
+        """Digest of all that the pair depends on."""
+        rules = self.setup.rules.carve_step
+        return digest("inlay-2", shapely.to_wkb(self.area, hex=True), vars(Bit.of(self.bit)), self.mill.diameter if self.mill else None, self.depth, self.gap, self.saw, rules)
+
+    def advice(self, cutter: Cutter, deep: float) -> Advice:
+        """Speed and feed of one of its cutters by the shop's library and rules."""
+        s = self.setup
+        depth = min(deep, s.rules.carve_step.get(s.material.family, deep) if cutter is self.bit else self.step(cutter))
+        return advise(cutter, s.material, s.rules, s.machine, depth=depth, width=float(Bit.of(cutter).radius(depth)) if cutter is self.bit else cutter.diameter)
+
+    def step(self, mill: Cutter) -> float:
+        """Depth of a pass of the end mill, mm."""
+        return self.setup.rules.largest_step(self.setup.material.family, mill.diameter, mill.kind)
+
+
+def _asked(store: Store, plan: Plan, setup: str, part: str, depth: float, gap: float, saw: float, clear: float | None) -> _Asked:
     d, p, shape, cuts = _of(store, plan, setup, part)
+    family = d.setup.material.family
     lines = [c for c in cuts.cuts if c.kind == "v-carve"]
-    bits = [k for c in lines if (k := d.setup.cutter(c.cutter)) is not None and k.kind == "v-bit"] or [c for c in d.setup.cutters if c.kind == "v-bit"]
+    bits = [k for c in lines if (k := d.setup.cutter(c.cutter)) is not None and k.kind == "v-bit"] or [c for c in d.setup.cutters if c.kind == "v-bit" and family in c.feeds]
     if not bits:
-        raise BadInput(f"{d.setup.name}: an inlay needs a V bit; put one into the setup")
+        raise BadInput(f"{d.setup.name}: an inlay needs a V bit with feeds for {family}; put one into the setup")
     closed = [f.contour.oriented(True) for f in shape.features if f.contour.closed and f.kind in ("engraving", "pocket")]
     if not closed:
         raise BadInput(f"{p.name}: it has no closed shapes to make an inlay of; put letters or an ornament on it")
-    return Bit.of(bits[0]), shapely.union_all([r.polygon(CHORD).buffer(0) for r in regions(closed)]), d, p.name
-
-
-def _pair(area: Any, bit: Bit, depth: float, gap: float, saw: float, clear: float | None) -> tuple[Inlay, str]:
-    """A pair, remembered, and its digest."""
-    key = digest("inlay-1", shapely.to_wkb(area, hex=True), vars(bit), depth, gap, saw, clear)
-    return memo("inlay", key, lambda: inlay(area, bit, depth, gap, saw, clear=clear)), key
+    mill = None
+    if clear is not None:
+        mills = [c for c in d.setup.cutters if c.kind in FLAT and c.kind != "surfacing" and family in c.feeds]
+        mill = next((c for c in mills if abs(c.diameter - clear) < 0.01), None)
+        if mill is None:
+            have = ", ".join(f"{c.diameter:g}" for c in sorted(mills, key=lambda c: c.diameter)) or "none"
+            raise BadInput(f"{d.setup.name}: no end mill {clear:g} mm in diameter with feeds for {family}; those of the setup are {have} mm")
+    area = shapely.union_all([r.polygon(CHORD).buffer(0) for r in regions(closed)])
+    return _Asked(bits[0], mill, area, d.setup, p.name, depth, gap, saw)
 
 
 def inlay_view(store: Store, plan: Plan, setup: str, part: str, depth: float, gap: float, saw: float, clear: float | None, y: float | None) -> dict[str, Any]:
     """An inlay pair of a part's closed shapes: how it mates, and the section through both at ``y`` (part coordinates; the middle by default)."""
-    bit, area, _d, name = _bit_and_area(store, plan, setup, part)
-    pair, key = _pair(area, bit, depth, gap, saw, clear)
-    b = area.bounds
-    cell = max(0.1, max(b[2] - b[0], b[3] - b[1]) / 900)
-    # a flat point leaves so much standing in the very corners of the socket, which a chisel or a little sanding of the plug's edges takes
-    fit = memo("mating", f"{key}|{cell:g}", lambda: mating(pair, cell, 2 * CARVED + bit.tip / 2 / bit.tan))
-    at = min(max(y if y is not None else _telling(area), b[1]), b[3])
+    asked = _asked(store, plan, setup, part, depth, gap, saw, clear)
+    pair, bit = asked.pair, Bit.of(asked.bit)
+    b = asked.area.bounds
+    fit = _fit(asked)
+    at = min(max(y if y is not None else _telling(asked.area), b[1]), b[3])
     xs, socket, plug = section(pair, at, max(0.05, (b[2] - b[0]) / 1600))
     thin = slice(None, None, max(1, len(xs) // 1600))
     return {
-        "name": name,
+        "name": asked.name,
         "y": at,
         "range": [b[1], b[3]],
         "depth": pair.depth,
@@ -173,12 +217,35 @@ def inlay_view(store: Store, plan: Plan, setup: str, part: str, depth: float, ga
         "plane": pair.plane,
         "saw": pair.saw,
         "bit": [bit.angle, bit.diameter],
+        "cutters": [c.name for c in (asked.mill, asked.bit) if c],
         "x": [round(float(v), 2) for v in xs[thin]],
         "socket": [round(float(v), 3) for v in socket[thin]],
         "plug": [round(float(v), 3) for v in plug[thin]],
         "mating": {k: round(v, 4) for k, v in vars(fit).items()},
         "plug_board": [pair.board[2] - pair.board[0], pair.board[3] - pair.board[1]],
+        "snags": [x.model_dump(mode="json") for x in _inlay_snags(asked)],
     }
+
+
+def _fit(asked: _Asked) -> Mating:
+    """How the pair mates; a flat point leaves so much standing in the very corners of the socket, which a chisel or a little sanding of the plug's edges takes."""
+    b, bit = asked.area.bounds, Bit.of(asked.bit)
+    cell = max(0.1, max(b[2] - b[0], b[3] - b[1]) / 900)
+    return memo("mating", f"{asked.key}|{cell:g}", lambda: mating(asked.pair, cell, 2 * CARVED + bit.tip / 2 / bit.tan))
+
+
+def _inlay_snags(asked: _Asked) -> list[Snag]:
+    """What is said of a pair: whether it closes, and of its cutters."""
+    out = mating_snags(_fit(asked))
+    deep = max(asked.pair.socket.deepest, asked.pair.plug.deepest)
+    for c in (asked.mill, asked.bit):
+        if c is None:
+            continue
+        if c.reach < deep - 1e-9:
+            words = f"the plug is carved {deep:.2f} mm deep, the cutting edge of {c.name} is {c.reach:g} mm; take a longer cutter or a shallower socket"
+            out.append(stop("cuts.too-deep", words, {"cutter": c.id}))
+        out += asked.advice(c, deep).snags
+    return out
 
 
 def _telling(area: Any) -> float:
@@ -191,12 +258,45 @@ def _telling(area: Any) -> float:
 
 
 def inlay_programs(store: Store, plan: Plan, setup: str, part: str, depth: float, gap: float, saw: float, clear: float | None) -> list[tuple[str, bytes]]:
-    """The two programs of a pair; the plug's zero is its board's lower left corner, mirrored drawing."""
-    bit, area, d, name = _bit_and_area(store, plan, setup, part)
-    pair = _pair(area, bit, depth, gap, saw, clear)[0]
-    feeds = Feeds()
-    socket = program(pair.socket, feeds, f"{name}, socket", d.setup.machine.dialect.inch)
-    plug = program(pair.plug, feeds, f"{name}, plug, mirrored", d.setup.machine.dialect.inch, shift=(-pair.board[0], -pair.board[1]))
-    ending = d.setup.machine.dialect.ending
-    return [(f"inlay_{part}_socket.{ending}", socket.text.encode("ascii", "replace")), (f"inlay_{part}_plug.{ending}", plug.text.encode("ascii", "replace"))]
+    """The programs of a pair, by the setup's cutters, feeds, heights, dialect and rule of files; the plug's zero is its board's lower left corner, mirrored drawing.
 
+    Raises:
+        BadInput: a *stop* stands in the way.
+    """
+    asked = _asked(store, plan, setup, part, depth, gap, saw, clear)
+    stops = [s.message for s in _inlay_snags(asked) if s.severity == "stop"]
+    if stops:
+        raise BadInput(f"{asked.name}: no programs while this stands: {stops[0]}")
+    pair = asked.pair
+    return [*_inlay_files(asked, part, "socket", pair.socket, (0.0, 0.0)), *_inlay_files(asked, part, "plug", pair.plug, (-pair.board[0], -pair.board[1]))]
+
+
+def _inlay_files(asked: _Asked, part: str, which: str, c: Carving, shift: tuple[float, float]) -> list[tuple[str, bytes]]:
+    """One side of a pair: a file, or a file a cutter where the machine has no changer."""
+    m = asked.setup.machine
+    runs: list[ToolRun] = []
+    if asked.mill and c.cleared:
+        a = asked.advice(asked.mill, c.deepest)
+        milled = mill_moves(c, m.retract, a.feed, a.plunge, asked.step(asked.mill))
+        runs.append(ToolRun(asked.mill.number, asked.mill.name, a.rpm, [(f"{which}, floor {k + 1}", moved(x, *shift)) for k, x in enumerate(milled)]))
+    a = asked.advice(asked.bit, c.deepest)
+    passes = bit_moves(c, m.retract, a.feed, a.plunge)
+    runs.append(ToolRun(asked.bit.number, asked.bit.name, a.rpm, [(f"{which}, pass {k + 1} of {len(passes)}", moved(x, *shift)) for k, x in enumerate(passes)]))
+    out = []
+    for k, file in enumerate([runs] if m.dialect.tool_change else [[r] for r in runs], 1):
+        numbers = "-".join(f"t{r.number}" for r in file)
+        name = f"inlay_{part}_{which}_{k:02d}_{numbers}.{m.dialect.ending}"
+        header = [
+            f"VENZO inlay {asked.name}, {which}{', mirrored' if which == 'plug' else ''}",
+            f"X0 Y0 {'as drawn' if which == 'socket' else 'lower left corner of the plug board'}; Z0 top of the material; units {'inch' if m.dialect.inch else 'millimetre'}; {m.name}",
+            *(f"T{r.number} {r.name}" for r in file),
+            f"deepest {show_length(c.deepest, 'in' if m.dialect.inch else 'mm')}",
+            "mask against dust; the point is sharp even at rest",
+        ]
+        text = write(file, m.dialect, header, m.clearance, 0.0)
+        mill = asked.mill.number if asked.mill else None
+        found = proven(text, name, c, (), mill, shift, loaded=file[0].number)
+        if found:
+            raise BadInput(f"{name}: {found[0].message}")
+        out.append((name, text.encode("ascii", "replace")))
+    return out

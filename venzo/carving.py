@@ -8,6 +8,7 @@ from typing import Any
 
 import numpy as np
 import shapely
+from shapely.geometry import LineString
 from shapely.geometry.base import BaseGeometry
 
 from venzo.core.carving.bit import Bit
@@ -15,6 +16,7 @@ from venzo.core.carving.carve import Carving, carve, judged
 from venzo.core.carving.carve import Depths as Depths
 from venzo.core.carving.medial import CHORD
 from venzo.core.carving.moves import bit_moves, mill_moves
+from venzo.core.carving.proof import carving_snags
 from venzo.core.carving.sweep import Surface, flat, sweep
 from venzo.core.cuts.follow import follow_moves
 from venzo.core.cuts.moves import CX, CY, RAPID, X, Y, lengths
@@ -24,7 +26,7 @@ from venzo.core.motion.time import path_time
 from venzo.core.parts.intake import HowRead, read_file, take_in
 from venzo.core.snags import BadInput, Snag, note
 from venzo.core.stock.machine import Dialect
-from venzo.formats.gcode import ToolRun, write
+from venzo.formats.gcode import ToolRun, read, write
 
 RETRACT, CLEARANCE = 3.0, 10.0
 ACCELERATION, RAPID_SPEED = 800.0, 20_000.0
@@ -125,13 +127,27 @@ def program(c: Carving, feeds: Feeds, title: str, inch: bool = False, lines: Seq
         "mask against dust; the point is sharp even at rest",
     ]
     if shift != (0.0, 0.0):
-        runs = [ToolRun(r.number, r.name, r.rpm, [(label, _shifted(m, *shift)) for label, m in r.cuts]) for r in runs]
+        runs = [ToolRun(r.number, r.name, r.rpm, [(label, moved(m, *shift)) for label, m in r.cuts]) for r in runs]
     cut, seconds = totals(runs)
     text = write(_one_run_a_tool(runs), Dialect(inch=inch), header, CLEARANCE, 0.0)
+    engraved = [LineString(line.points(0.01)).buffer(float(c.bit.radius(line_depth)) + 0.01) for line in lines] if line_depth else []
+    snags += proven(text, title, c, engraved, 1 if both else None, shift)
     return Made(text, cut, seconds, max(c.deepest, line_depth or 0.0 if lines else 0.0), snags)
 
 
-def _shifted(moves: Array, dx: float, dy: float) -> Array:
+def proven(text: str, name: str, c: Carving, engraved: Sequence[BaseGeometry] = (), mill: int | None = None, shift: tuple[float, float] = (0.0, 0.0), loaded: int = 0) -> list[Snag]:
+    """The written program read back and held against the walls of its carving.
+
+    ``mill``: the end mill's number; ``engraved``: what lines take beside it; ``loaded``: the cutter in the collet at its start.
+    """
+    if not c.polygons and not engraved:
+        return []
+    blocks = [((c.depths.clear or 0.0) / 2 if mill is not None and (b.tool or loaded) == mill else None, moved(b.moves, -shift[0], -shift[1])) for b in read(text, name).blocks]
+    return carving_snags([*c.polygons, *engraved], c.bit, c.depths.below, blocks)
+
+
+def moved(moves: Array, dx: float, dy: float) -> Array:
+    """Moves shifted in the plane, mm."""
     out = moves.copy()
     out[:, [X, CX]] += dx
     out[:, [Y, CY]] += dy

@@ -172,7 +172,7 @@ def inlay(
     from venzo import carving
     from venzo.core.carving.bit import Bit
     from venzo.core.carving.inlay import inlay as pair_of
-    from venzo.core.carving.inlay import mating
+    from venzo.core.carving.inlay import mating, mating_snags
 
     area, _lines, snags = carving.drawn_area(_read(file), file.name, units)
     pair = pair_of(area, Bit(angle, bit_diameter, tip_flat), depth, gap, saw, clear=clear_diameter)
@@ -187,9 +187,11 @@ def inlay(
     b = area.bounds
     fit = mating(pair, max(0.05, max(b[2] - b[0], b[3] - b[1]) / 600), 0.06)
     board = [round(pair.board[2] - pair.board[0], 2), round(pair.board[3] - pair.board[1], 2)]
-    document = {**{k: m.to_json() for k, m in made.items()}, "mating": {k: round(v, 4) for k, v in vars(fit).items()}, "plug_board_mm": board, "snags": [s.plain() for s in snags]}
+    found: list[dict[str, Any]] = [s.plain() for s in (*snags, *mating_snags(fit), *(s for m in made.values() for s in m.snags if s.severity == "stop"))]
+    document = {**{k: m.to_json() for k, m in made.items()}, "mating": {k: round(v, 4) for k, v in vars(fit).items()}, "plug_board_mm": board, "snags": found}
     lines = [f"{output / f'{file.stem}_{k}.nc'}: {m.cut_length / 1000:.2f} m cut, {m.seconds / 60:.1f} min, {m.deepest:.2f} mm deep" for k, m in made.items()]
-    _say(document, as_json, [*lines, f"overlap {fit.overlap:.2f} mm3, gap under the plug {fit.floor_gap:.2f} mm, {fit.saw:.2f} mm to saw in"])
+    _say(document, as_json, [*lines, f"overlap {fit.overlap:.2f} mm3, gap under the plug {fit.floor_gap:.2f} mm, {fit.saw:.2f} mm to saw in", *_snag_lines(found)])
+    raise typer.Exit(1 if any(s["severity"] == "stop" for s in found) else 0)
 
 
 @app.command()
@@ -211,7 +213,7 @@ def surface(
     finish_depth: float = 0.0,
     finish_stepover: float = 15.0,
     plunge: float | None = None,
-    dead: Annotated[list[str] | None, _opt("X0,Y0,X1,Y1 that the cutter must not enter; may be given several times")] = None,
+    dead: Annotated[list[str] | None, _opt("X0,Y0,X1,Y1[,HEIGHT[,MARGIN]] that the cutter must not enter and is lifted over; may be given several times")] = None,
     inch: bool = False,
     as_json: Json = False,
 ) -> None:
@@ -220,7 +222,7 @@ def surface(
 
     from venzo import surfacing
     from venzo.core.edits_base import plain_error
-    from venzo.core.surfacing.board import Surfacing
+    from venzo.core.surfacing.board import KeepOut, Surfacing
 
     try:
         given = {"cutter": cutter, "step_over": stepover / 100, "depth": depth, "passes": passes, "overrun": overrun, "pattern": pattern, "ways": ways, "along": along}
@@ -231,10 +233,13 @@ def surface(
     places = []
     for text in dead or []:
         try:
-            x0, y0, x1, y1 = (float(v) for v in text.split(","))
+            numbers = [float(v) for v in text.split(",")]
+            x0, y0, x1, y1 = numbers[:4]
+            places.append(KeepOut.model_validate([min(x0, x1), min(y0, y1), max(x0, x1), max(y0, y1), *numbers[4:]]))
+        except ValidationError as e:
+            raise BadInput(f"--dead {text}: {plain_error(e)}") from e
         except ValueError:
-            raise BadInput(f"--dead {text}: give X0,Y0,X1,Y1 in mm") from None
-        places.append((min(x0, x1), min(y0, y1), max(x0, x1), max(y0, y1)))
+            raise BadInput(f"--dead {text}: give X0,Y0,X1,Y1 and if need be its HEIGHT over Z 0 and the MARGIN round it, in mm") from None
     _written(surfacing.surface(width, height, asked, inch, places), output, as_json)
 
 

@@ -11,9 +11,9 @@ from shapely.geometry.base import BaseGeometry
 
 from venzo.carving import CLEARANCE, Made
 from venzo.core.cuts.moves import CX, CY, X, Y
-from venzo.core.snags import BadInput, Snag
+from venzo.core.snags import BadInput, Snag, stop
 from venzo.core.stock.machine import Dialect, Machine
-from venzo.core.surfacing.board import Board, Surfacing
+from venzo.core.surfacing.board import Board, KeepOut, Surfacing
 from venzo.core.surfacing.flatness import Flatness
 from venzo.core.surfacing.passes import Plan, plan
 from venzo.core.units import show_length
@@ -41,6 +41,15 @@ def reach_of(machine: Machine | None, board: Board) -> BaseGeometry | None:
     return translate(whole, -board.x, -board.y)
 
 
+def clearance_snags(boards: Sequence[Board], clearance: float) -> list[Snag]:
+    """A *stop* where a fixing stands higher than fast moves pass."""
+    tallest = max((d for b in boards for d in b.dead), key=lambda d: d.over, default=None)
+    if tallest is None or tallest.over <= clearance + 1e-9:
+        return []
+    words = f"a fixing stands {tallest.height:g} mm over Z 0 and wants {tallest.margin:g} mm over it, fast moves pass at {clearance:g} mm"
+    return [stop("surface.clearance", f"{words}: take it lower or away, or raise the machine's rapid height to {tallest.over:g} mm")]
+
+
 def program(boards: Sequence[Placed], s: Surfacing, title: str, dialect: Dialect = Dialect(), clearance: float = CLEARANCE) -> Made:
     """One program for one or several boards, each pass of each board named."""
     cuts = []
@@ -65,12 +74,13 @@ def program(boards: Sequence[Placed], s: Surfacing, title: str, dialect: Dialect
         "draw pencil lines both ways: lines left are low spots",
         *CAUTIONS,
     ]
-    text = write([ToolRun(s.number, s.cutter_name, s.rpm, cuts)], dialect, header, clearance, 0.0)
     snags: list[Snag] = [n for b in boards for n in b.plan.snags]
+    snags += clearance_snags([b.board for b in boards], clearance)
+    text = write([ToolRun(s.number, s.cutter_name, s.rpm, cuts)], dialect, header, clearance, 0.0)
     return Made(text, sum(b.plan.cut_length for b in boards), sum(b.plan.seconds for b in boards), deepest, snags)
 
 
-def surface(width: float, height: float, s: Surfacing, inch: bool = False, dead: Sequence[tuple[float, float, float, float]] = (), flat: Flatness | None = None) -> Made:
+def surface(width: float, height: float, s: Surfacing, inch: bool = False, dead: Sequence[KeepOut] = (), flat: Flatness | None = None) -> Made:
     """The program that surfaces one board (``venzo surface``).
 
     Raises:
@@ -79,4 +89,5 @@ def surface(width: float, height: float, s: Surfacing, inch: bool = False, dead:
     if not (5 < width <= 20_000 and 5 < height <= 20_000):
         raise BadInput(f"a board of {width:g} x {height:g} mm: give 5 to 20000 mm each way")
     board = Board(id="work", name="work", width=width, height=height, kind="board", dead=tuple(dead))
-    return program([Placed(board, plan(board, s, flat), (0.0, 0.0))], s, f"{width:g} x {height:g}", Dialect(inch=inch))
+    clearance = max([CLEARANCE, *(d.over for d in dead)])  # no machine is named: the program lifts as high as its fixings ask
+    return program([Placed(board, plan(board, s, flat), (0.0, 0.0))], s, f"{width:g} x {height:g}", Dialect(inch=inch), clearance)

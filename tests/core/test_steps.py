@@ -104,7 +104,7 @@ def test_recipes_bring_their_cutters_say_where_steps_differ_and_count_versions(j
     s = job.plan.setups[0]
     assert s.cutter("up-3") and [o.id for o in s.steps_on("outlines")] == ["rough", "finish"] and s.recipe("outlines").name == "fine edge"
     rough, finish = job.features()["outline"].steps
-    assert rough.passes == 2 and finish.passes == 1 and finish.width == pytest.approx(1.0), "the skim is exempt from the depth rule"
+    assert rough.passes == 2 and finish.passes == 1 and finish.width == pytest.approx(1.0, abs=0.1), "the skim is exempt from the depth rule"
     assert job.plan.spacing(s) == pytest.approx(6 + 1.0 + s.rules.web), "the roughing kerf with its allowance sets the room between parts"
     job.do(SetOperation(setup="main", operation=s.steps_on("outlines")[0].model_copy(update={"side_allowance": 0.5})))
     from venzo.api.view import _differs

@@ -7,6 +7,7 @@ import subprocess
 import sys
 from pathlib import Path
 
+import numpy as np
 import pytest
 from hypothesis import assume, given
 from hypothesis import strategies as st
@@ -62,7 +63,29 @@ def test_deflection_power_and_force():  # d = F L^3 / (3 E I), I = pi d^4 / 64 a
     assert low == pytest.approx(0.68, abs=0.03) and high == pytest.approx(0.90, abs=0.03) and low <= ENERGY["aluminium"][0] <= high
     a = advise(mill(10), material("aluminium"), HouseRules(), None, 12_000, 600, depth=2, width=5)
     assert a.removal == pytest.approx(100) and a.power == pytest.approx(100 * ENERGY["aluminium"][0])
-    assert a.force == pytest.approx(a.power / (math.pi * 0.010 * 12_000 / 60))
+    # mean force along the edge's path: power over surface speed [EX]
+    assert m.cutting_force(a.power, a.surface_speed) == pytest.approx(a.power / (math.pi * 0.010 * 12_000 / 60))
+
+
+@pytest.mark.parametrize("flutes", [1, 2, 3, 4])
+@pytest.mark.parametrize("share", [0.02, 0.1, 0.5, 1.0])
+def test_the_peak_force_is_that_of_the_thickest_chips_in_the_arc(flutes, share):
+    """[EX] Straight flutes: every tooth cuts f_z sin(a) thick; over a whole turn the tangential share does exactly the work that feed, width and depth say."""
+    d, depth, width = 10.0, 3.0, 10.0 * share
+    end = math.acos(1 - 2 * share)
+    angle = np.linspace(0, 2 * math.pi, 72_001)[:-1]
+    teeth = [(angle + 2 * math.pi * k / flutes) % (2 * math.pi) for k in range(flutes)]
+    chips = [np.where(t <= end, np.sin(t), 0.0) * depth for t in teeth]
+    mean = sum(c.mean() for c in chips)
+    assert mean * math.pi * d == pytest.approx(flutes * depth * width, rel=2e-3), "chips of one turn are what one turn's feed removes"
+    fx = sum(c * (-np.sin(t) - m.RADIAL * np.cos(t)) for c, t in zip(chips, teeth, strict=True))
+    fy = sum(c * (np.cos(t) - m.RADIAL * np.sin(t)) for c, t in zip(chips, teeth, strict=True))
+    peak = float(np.hypot(fx, fy).max())
+    assert m.slot_section(depth, width, d, flutes) == pytest.approx(peak, rel=5e-3)
+    if flutes == 2 and share == 1.0:
+        assert peak / mean / math.hypot(1, m.RADIAL) == pytest.approx(math.pi / 2, rel=1e-3), "about 1.5 times the mean for two flutes in a full slot [CP]"
+    if share == 0.02:
+        assert peak / mean > 5, "far more in a thin skim"
 
 
 def test_ball_end_lip():  # [CP] R 0.125 in, 0.02 in below the sheet: 0.057 in a side; [EX] R - sqrt(2 R h - h^2), 0 at h = R

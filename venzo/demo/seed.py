@@ -11,7 +11,7 @@ from venzo.core.nesting.layout import accepted, nest_problem
 from venzo.core.parts.made import BoxSet, LetteredBoard, Lettering
 from venzo.core.plan import Order
 from venzo.core.rules.house import HouseRules
-from venzo.core.surfacing.board import Bench, Board, Surfacing
+from venzo.core.surfacing.board import Bench, Board, KeepOut, Surfacing
 from venzo.core.surfacing.ledger import Entry
 from venzo.demo.drawings import AS_THEY_CAME, GLAZING, HIDE, PLATES
 from venzo.demo.library import CUTTERS, HOLDERS, MACHINES, MATERIALS, STOCK
@@ -98,7 +98,7 @@ def _nest_boxes(store: Store) -> None:
 def _boards(store: Store) -> None:
     """A spoilboard due for surfacing, probed by the simulated probe, and two oak boards that are to be planed flat."""
     bed = Board(id="long-bed-spoilboard", name="Long Bed spoilboard", machine="long-bed", x=100, y=40, width=2900, height=1520, thickness=19, least=10, screw_head=8, due_metres=400,
-                dead=((2780, 0, 2900, 70),))
+                dead=(KeepOut(x0=2780, y0=0, x1=2900, y1=70, height=10),))
     how = Surfacing(cutter=50, cutter_name="50 mm surfacing", number=12, step_over=0.4, depth=0.5, passes=2, finish_depth=0.1, finish_step_over=0.2, feed=9000, plunge=2000,
                     pattern="rows+perimeter")
     benches.put(store, Bench(id=bed.id, board=bed, how=how, pitch=300).model_dump(mode="json"))

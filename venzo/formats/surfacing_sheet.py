@@ -108,8 +108,9 @@ def _picture(c: Canvas, b: Bench, p: Plan, flat: Flatness | None, x: float, y: f
     c.setStrokeColorRGB(*INK)
     c.setLineWidth(1)
     for d in b.board.dead:
-        c.rect(ox + d[0] * scale, oy + d[1] * scale, (d[2] - d[0]) * scale, (d[3] - d[1]) * scale)
-        c.line(ox + d[0] * scale, oy + d[1] * scale, ox + d[2] * scale, oy + d[3] * scale)
+        x0, y0, x1, y1 = d.box
+        c.rect(ox + x0 * scale, oy + y0 * scale, (x1 - x0) * scale, (y1 - y0) * scale)
+        c.line(ox + x0 * scale, oy + y0 * scale, ox + x1 * scale, oy + y1 * scale)
     c.setFont("Helvetica-Bold", 9)
     c.circle(ox, oy, 4)
     c.line(ox - 8, oy, ox + 8, oy)

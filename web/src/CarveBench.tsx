@@ -7,7 +7,7 @@ import { StepTools } from "./CutsStation";
 import { clock, type CarvingView, type FoldView, type InlayView, type Job, type Operation, type Part, type Setup, type XY } from "./model";
 import { Sentence } from "./Sentence";
 import { Snags } from "./Snags";
-import { LengthToken, NumberToken } from "./Tokens";
+import { Choice, LengthToken, NumberToken } from "./Tokens";
 import { bare, length, metres, useUnit } from "./units";
 
 type Stroke = { depth: number; width: number; at: XY };
@@ -125,13 +125,17 @@ export function CarveDocket({ job, setup, edits, look, setLook }: Props) {
   );
 }
 
+const MILLS = new Set(["straight", "up-cut", "down-cut", "compression", "roughing", "single-flute", "diamond-tipped"]);
+
 function InlayForm({ job, setup, part, look, setLook, view, busy }: { job: Job; setup: Setup; part: Part; look: CarveLook; setLook: (l: CarveLook) => void; view?: InlayView; busy: boolean }) {
   const { unit } = useUnit();
   const ask = look.inlay!, set = (f: Partial<InlayAsk>) => setLook({ ...look, inlay: { ...ask, ...f } });
   const [y, setY] = useState<number | null>(null);
+  const mills = setup.cutters.filter((c) => MILLS.has(c.kind) && setup.material.family in c.feeds);
+  const stopped = view?.snags.some((s) => s.severity === "stop") ?? false;
   return (
     <div className="text-[14.5px]">
-      <p className="leading-[1.6]">The socket is <LengthToken label="depth of the socket" mm={ask.depth} onCommit={(depth) => set({ depth })} /> deep, the plug stays <LengthToken label="glue gap" mm={ask.gap} onCommit={(gap) => set({ gap })} why="for glue between the plug's face and the floor" /> above its floor, <LengthToken label="room for the saw" mm={ask.saw} onCommit={(saw) => set({ saw })} /> to saw it off; floors by {ask.clear ? <>an end mill of <LengthToken label="end mill for floors" mm={ask.clear} onCommit={(clear) => set({ clear })} onHouse={() => set({ clear: null })} /></> : <button className="border-b border-dotted border-ink" onClick={() => set({ clear: 3 })}>the bit alone</button>}.</p>
+      <p className="leading-[1.6]">The socket is <LengthToken label="depth of the socket" mm={ask.depth} onCommit={(depth) => set({ depth })} /> deep, the plug stays <LengthToken label="glue gap" mm={ask.gap} onCommit={(gap) => set({ gap })} why="for glue between the plug's face and the floor" /> above its floor, <LengthToken label="room for the saw" mm={ask.saw} onCommit={(saw) => set({ saw })} /> to saw it off; floors by <Choice wide label="end mill for floors" value={ask.clear === null ? "" : String(ask.clear)} options={[["", "the bit alone"], ...mills.map((c): [string, string] => [String(c.diameter), c.name])]} onPick={(v) => set({ clear: v ? Number(v) : null })} />.</p>
       {view && (
         <>
           <dl className={`mt-1 grid grid-cols-[1fr_auto] gap-x-3 ${busy ? "opacity-60" : ""}`}>
@@ -140,7 +144,9 @@ function InlayForm({ job, setup, part, look, setLook, view, busy }: { job: Job; 
             <dt>the plug's size is reckoned</dt><dd className="num text-right">{length(view.plane, unit)} down</dd>
             <dt>the plug's board at least</dt><dd className="num text-right">{bare(view.plug_board[0], unit, 0)} x {length(view.plug_board[1], unit, 0)}</dd></dl>
           <label className="mt-1 flex items-center gap-2"><span className="label shrink-0">section at Y</span><input type="range" className="min-w-0 flex-1 accent-[#1c4e49]" min={view.range[0]} max={view.range[1]} step={(view.range[1] - view.range[0]) / 200} value={y ?? view.y} aria-label="Where the section runs" onChange={(e) => setY(Number(e.target.value))} onPointerUp={() => y !== null && set({ y })} onKeyUp={() => y !== null && set({ y })} /><span className="num w-14 text-right">{bare(y ?? view.y, unit, 1)}</span></label>
-          <p className="mt-1.5"><a className="key inline-block" href={`/api/jobs/${job.id}/inlay.zip?${inlayQuery(setup, part, ask)}`} download>Both programs</a> <span className="label">glue, press in, let it set, saw off, face</span></p>
+          {view.snags.filter((x) => x.severity !== "note").map((x) => <p key={x.message} role={x.severity === "stop" ? "alert" : undefined} className={x.severity === "stop" ? "text-stop" : ""}><b>{x.severity === "stop" ? "Stop." : "Look."}</b> {x.message}</p>)}
+          <p className="label mt-1">cut with {view.cutters.join(" and ")}</p>
+          {!stopped && <p className="mt-1.5"><a className="key inline-block" href={`/api/jobs/${job.id}/inlay.zip?${inlayQuery(setup, part, ask)}`} download>Both programs</a> <span className="label">glue, press in, let it set, saw off, face</span></p>}
         </>)}
     </div>
   );

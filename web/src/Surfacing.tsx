@@ -3,7 +3,7 @@ import { useEffect, useMemo, useRef, useState, type ReactNode } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 
 import { call, post, useJobs, useLibrary } from "./api";
-import { clock, type Bench, type BenchLine, type BenchView, type Board, type Snag, type StepOver, type Surfacing as How, type XY } from "./model";
+import { clock, type Bench, type BenchLine, type BenchView, type Board, type KeepOut, type Snag, type StepOver, type Surfacing as How, type XY } from "./model";
 import { Choice, inUnit, LengthToken, NumberToken } from "./Tokens";
 import { bare, length, LengthField, metres, UnitSwitch, useUnit } from "./units";
 
@@ -119,7 +119,7 @@ function BoardView({ view, tab, others }: { view: BenchView; tab: Tab; others: B
           {grid && !onGrid && <g stroke="#21262a" strokeWidth={px(0.6)} opacity={0.8}>{Array.from({ length: nx + 1 }, (_, i) => <path key={`x${i}`} d={`M${i * step} 0V${ny * step}`} />)}{Array.from({ length: ny + 1 }, (_, i) => <path key={`y${i}`} d={`M0 ${i * step}H${nx * step}`} />)}</g>}
           {!quiet && shown?.runs.map((r, i) => <path key={i} d={r.d} fill="none" stroke="#1c4e49" strokeWidth={px(1.1)} />)}
           {!quiet && shown?.runs.slice(0, 60).map((r, i) => <circle key={i} cx={r.start[0]} cy={r.start[1]} r={px(r.outside ? 3.6 : 3)} fill={r.outside ? "#1c4e49" : "#fffdf8"} stroke="#1c4e49" strokeWidth={px(1.4)} />)}
-          {b.dead.map((d, i) => <rect key={i} x={d[0]} y={d[1]} width={d[2] - d[0]} height={d[3] - d[1]} fill="url(#dead)" stroke="#21262a" strokeWidth={px(1)} />)}
+          {b.dead.map((d, i) => <rect key={i} x={d.x0} y={d.y0} width={d.x1 - d.x0} height={d.y1 - d.y0} fill="url(#dead)" stroke="#21262a" strokeWidth={px(1)} />)}
           {view.uncut.map((u, i) => <polygon key={i} points={u.map((p) => p.join(",")).join(" ")} fill="url(#uncut)" stroke="#a92f22" strokeWidth={px(1)} />)}
           <rect width={b.width} height={b.height} fill="none" stroke="#21262a" strokeWidth={px(2)} />
           {view.shifts.length > 1 && view.shifts.slice(1).map((s) => <g key={s.number} stroke="#a92f22" strokeWidth={px(1.4)} strokeDasharray={`${px(8)} ${px(4)}`}><path d={`M${s.start} ${-px(8)}V${b.height + px(8)}`} /><path d={`M${s.start + view.bench.overlap} ${-px(8)}V${b.height + px(8)}`} /></g>)}
@@ -196,9 +196,8 @@ function CutTab({ view, put, list, others, setOthers }: Tabs & { list: BenchLine
       <table className="mt-2 w-full text-[14px]" aria-label="Passes"><thead><tr className="label text-right"><th className="text-left font-normal">pass</th><th className="font-normal">Z</th><th className="font-normal">rows</th><th className="font-normal">touches</th><th className="font-normal">time</th></tr></thead><tbody>{view.layers.map((l) => <tr key={l.name} className="num text-right"><td className="text-left font-sans">{l.name.replace(/^pass /, "")}</td><td>-{bare(l.depth, unit, unit === "mm" ? 2 : 3)}</td><td>{l.rows}</td><td>{l.touched === null ? "" : percent(l.touched)}</td><td>{clock(l.seconds)}</td></tr>)}
         {view.skipped.map((t) => <tr key={t}><td colSpan={5} className="label">{t}</td></tr>)}<tr className="num border-t border-line text-right font-medium"><td className="text-left font-sans">in all</td><td>-{bare(view.deepest, unit, unit === "mm" ? 2 : 3)}</td><td /><td>{metres(view.cut_length, unit)}</td><td>{clock(view.seconds)}</td></tr></tbody></table>
       <details className="mt-2 text-[14.5px]" open={b.dead.length > 0}><summary className="cursor-pointer">Keep out of {b.dead.length ? `${b.dead.length} place${b.dead.length > 1 ? "s" : ""}` : "nothing"}</summary>
-        {b.dead.map((d, i) => { const set = (j: number, v: number) => { const next = [...d] as [number, number, number, number]; next[j] = v; board({ dead: b.dead.map((o, n) => (n === i ? [Math.min(next[0], next[2]), Math.min(next[1], next[3]), Math.max(next[0], next[2]), Math.max(next[1], next[3])] : o)) }); };
-          return <p key={i} className="leading-[1.7]">X <LengthToken label={`place ${i + 1}, from X`} mm={d[0]} onCommit={(v) => set(0, v)} /> to <LengthToken label={`place ${i + 1}, to X`} mm={d[2]} onCommit={(v) => set(2, v)} />, Y <LengthToken label={`place ${i + 1}, from Y`} mm={d[1]} onCommit={(v) => set(1, v)} /> to <LengthToken label={`place ${i + 1}, to Y`} mm={d[3]} onCommit={(v) => set(3, v)} /> <button className="text-[13px] underline" onClick={() => board({ dead: b.dead.filter((_, n) => n !== i) })}>take out</button></p>; })}
-        <button className="key !py-0" onClick={() => board({ dead: [...b.dead, [b.width / 2 - 30, 0, b.width / 2 + 30, 40]] })}>+ a clamp or stop</button></details>
+        {b.dead.map((d, i) => <KeepOutLine key={i} place={i + 1} at={d} onChange={(next) => board({ dead: b.dead.map((o, n) => (n === i ? next : o)) })} onRemove={() => board({ dead: b.dead.filter((_, n) => n !== i) })} />)}
+        <button className="key !py-0" onClick={() => board({ dead: [...b.dead, { x0: b.width / 2 - 30, y0: 0, x1: b.width / 2 + 30, y1: 40, height: 25, margin: 3 }] })}>+ a clamp or stop</button></details>
       {view.faces && <Faces view={view} put={put} />}
       {more.length > 0 && <fieldset className="mt-2 text-[14.5px]"><legend className="label">In one program, on the numbered grid</legend><p>{b.name} on square <NumberToken label={`square of ${b.name}`} value={view.bench.square ?? 1} least={1} onCommit={(v) => put({ square: Math.round(v) })} /></p>{more.map((o) => <label key={o.id} className="flex items-baseline gap-2"><input type="checkbox" checked={others.includes(o.id)} onChange={(e) => setOthers(e.target.checked ? [...others, o.id] : others.filter((x) => x !== o.id))} />{o.name}{o.square ? <span className="label">on square {o.square}</span> : <span className="text-look">has no square yet</span>}</label>)}</fieldset>}
       <div className="mt-2 flex flex-wrap gap-1.5"><Save address={`/surfacing/${view.bench.id}/program?others=${others.join(",")}`} words={others.length ? `Program for ${others.length + 1} boards` : view.shifts.length > 1 ? `Programs for ${view.shifts.length} shifts` : "Program"} strong /><Save address={`/surfacing/${view.bench.id}/sheet.pdf`} words="Sheet to print" />{b.kind === "spoilboard" && <Save address={`/surfacing/${view.bench.id}/grid?depth=0.3`} words="Grid to engrave" />}</div>
@@ -305,4 +304,22 @@ function Said({ snags, view, put, send }: Tabs & { snags: Snag[]; send: (path: s
   const remedy = (s: Snag) => s.rule === "ledger.start" ? [["Take the ledger's", () => put({ how: { ...view.bench.how, start: view.state.since_zero } })], ["Touched off anew", () => { send("/ledger", { entry: { kind: "zero", says: "touched off anew" } }); put({ how: { ...view.bench.how, start: 0 } }); }]] as [string, () => void][]
     : s.rule === "surface.air" && !view.bench.how.only_touched && view.bench.how.pattern !== "spiral" ? [["Cut only where it touches", () => put({ how: { ...view.bench.how, only_touched: true } })]] as [string, () => void][] : [];
   return <section className="mt-3" aria-label="Snags"><h3 className="text-[16.5px] font-semibold">Snags</h3><ul>{snags.map((s, i) => <li key={s.rule + i} className="rule py-1 text-[14.5px]"><span className={`mr-1.5 border px-1 text-[12.5px] ${MARK[s.severity]}`}>{s.severity}</span>{inUnit(s.message, unit)}{remedy(s).map(([t, f]) => <button key={t} className="key ml-1.5 !py-0" onClick={f}>{t}</button>)}</li>)}</ul></section>;
+}
+
+/** One clamp or stop: where it lies, how high it stands and the room it is given. */
+function KeepOutLine({ place, at, onChange, onRemove }: { place: number; at: KeepOut; onChange: (next: KeepOut) => void; onRemove: () => void }) {
+  const set = (more: Partial<KeepOut>) => {
+    const d = { ...at, ...more };
+    onChange({ ...d, x0: Math.min(d.x0, d.x1), x1: Math.max(d.x0, d.x1), y0: Math.min(d.y0, d.y1), y1: Math.max(d.y0, d.y1) });
+  };
+  const say = `place ${place},`;
+  return (
+    <p className="leading-[1.7]">
+      X <LengthToken label={`${say} from X`} mm={at.x0} onCommit={(x0) => set({ x0 })} /> to <LengthToken label={`${say} to X`} mm={at.x1} onCommit={(x1) => set({ x1 })} />, Y{" "}
+      <LengthToken label={`${say} from Y`} mm={at.y0} onCommit={(y0) => set({ y0 })} /> to <LengthToken label={`${say} to Y`} mm={at.y1} onCommit={(y1) => set({ y1 })} />,{" "}
+      <LengthToken label={`${say} height over Z 0`} mm={at.height} onCommit={(height) => set({ height })} why="fast moves are lifted over it" /> high, with{" "}
+      <LengthToken label={`${say} room round it`} mm={at.margin} onCommit={(margin) => set({ margin })} why="between the cutter's edge and it, and over it" /> of room{" "}
+      <button className="text-[13px] underline" onClick={onRemove}>take out</button>
+    </p>
+  );
 }

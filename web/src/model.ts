@@ -163,13 +163,15 @@ export const placeOf = (p: { x: number; y: number; rotation: number; mirrored: b
 export type CarveStep = StepPlan & { operation: string };
 export type CarvingView = { part: string; name: string; size: XY; steps: CarveStep[]; shapes: number; places: { rule: string; at: XY[] }[]; snags: Snag[]; length: number; family: string; digest: string };
 export type InlayView = {
+  cutters: string[]; snags: Snag[];
   name: string; y: number; range: XY; depth: number; gap: number; plane: number; saw: number; bit: XY; x: number[]; socket: number[]; plug: number[]; plug_board: XY;
   mating: { overlap: number; deepest_overlap: number; floor_gap: number; least_gap: number; saw: number; slack: number };
 };
 export type FoldView = { depth: number; width: number; closes: number; allowance: number; setback: number; deduction: number; says: string };
 
 export type Reading3 = { x: number; y: number; z: number };
-export type Board = { id: string; name: string; kind: "spoilboard" | "board"; machine: string | null; x: number; y: number; width: number; height: number; thickness: number; least: number; screw_head: number | null; grain: "x" | "y" | null; due_metres: number; due_depth: number; dead: [number, number, number, number][] };
+export type Board = { id: string; name: string; kind: "spoilboard" | "board"; machine: string | null; x: number; y: number; width: number; height: number; thickness: number; least: number; screw_head: number | null; grain: "x" | "y" | null; due_metres: number; due_depth: number; dead: KeepOut[] };
+export type KeepOut = { x0: number; y0: number; x1: number; y1: number; height: number; margin: number };
 export type Surfacing = {
   cutter: number; cutter_name: string; number: number; step_over: number; depth: number; passes: number; finish_step_over: number; finish_depth: number; pattern: "rows" | "rows+perimeter" | "spiral"; ways: "both ways" | "climb" | "conventional";
   along: "x" | "y" | "longer" | "grain"; inwards: boolean; overrun: number; start: number; only_touched: boolean; feed: number; plunge: number; rpm: number; touch: "high spot" | "middle" | "lower left corner"; tram: number;

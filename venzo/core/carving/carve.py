@@ -391,7 +391,7 @@ def judged(c: Carving, thickness: float | None = None, spread: float = 0.0, unde
         )
     elif c.by_bit > 3000:
         out.append(note("carve.rest", f"the bit takes {c.by_bit / 1000:.1f} m of rows where the {c.depths.clear:g} mm end mill does not reach; a smaller end mill leaves less"))
-    if c.depths.clear and not c.cleared and not c.floor.is_empty:
+    if c.depths.clear and not c.cleared and not c.floor.buffer(-0.1).is_empty:
         out.append(look("carve.clear", f"the {c.depths.clear:g} mm end mill fits nowhere on the floor; take a smaller one, or none"))
     if c.thin:
         out.append(

@@ -21,7 +21,10 @@ from venzo.core.carving.carve import Carving, Depths, carve
 from venzo.core.carving.moves import bit_moves, mill_moves
 from venzo.core.carving.sweep import Surface, flat, sweep
 from venzo.core.geometry.contour import Array
-from venzo.core.snags import BadInput
+from venzo.core.snags import BadInput, Snag, stop
+
+CLOSES = 0.1
+"""mm of overlap beyond what cutting leaves that glue and a mallet take."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -45,7 +48,8 @@ class Inlay:
         return self.box[0] - wide, self.box[1] - wide, self.box[2] + wide, self.box[3] + wide
 
 
-def inlay(area: BaseGeometry | Sequence[BaseGeometry], bit: Bit, depth: float, gap: float, saw: float, margin: float | None = None, clear: float | None = None) -> Inlay:
+def inlay(area: BaseGeometry | Sequence[BaseGeometry], bit: Bit, depth: float, gap: float, saw: float, margin: float | None = None, clear: float | None = None,
+          step_down: float | None = None) -> Inlay:
     """Plan socket and plug.
 
     Args:
@@ -56,6 +60,7 @@ def inlay(area: BaseGeometry | Sequence[BaseGeometry], bit: Bit, depth: float, g
         saw: between the boards when the plug is in; the plug is sawn off there.
         margin: of cleared ground around the plug; by default as wide as the bit there and the end mill need.
         clear: diameter of the end mill that clears floors.
+        step_down: deepest pass of the bit, mm; a light pass at full depth follows.
 
     Raises:
         BadInput: measures that cannot be.
@@ -78,8 +83,8 @@ def inlay(area: BaseGeometry | Sequence[BaseGeometry], bit: Bit, depth: float, g
     mirrored = scale(whole, -1.0, 1.0, origin=(0.0, 0.0))
     b = mirrored.bounds
     frame = (b[0] - margin, b[1] - margin, b[2] + margin, b[3] + margin)
-    socket = carve(whole, bit, Depths(floor=depth, clear=clear))
-    plug = carve(shapely.box(*frame).difference(mirrored), bit, Depths(floor=deep, clear=clear, below=plane))
+    socket = carve(whole, bit, Depths(floor=depth, clear=clear, step_down=step_down))
+    plug = carve(shapely.box(*frame).difference(mirrored), bit, Depths(floor=deep, clear=clear, below=plane, step_down=step_down))
     return Inlay(socket, plug, depth, gap, plane, saw, frame)
 
 
@@ -95,7 +100,10 @@ def swept(c: Carving, box: tuple[float, float, float, float], cell: float) -> Su
 
 @dataclass(frozen=True)
 class Mating:
-    """How a pair fits, from what the moves really leave: overlap (mm3) beyond ``slack`` mm, the least and the middle gap under the plug's face, and the room for the saw."""
+    """How a pair fits, from what the moves really leave: overlap (mm3) beyond ``slack`` mm, the least and the middle gap under the plug's face, and the room for the saw.
+
+    ``x``, ``y``: where they overlap deepest, in the drawing's coordinates.
+    """
 
     overlap: float
     deepest_overlap: float
@@ -103,6 +111,8 @@ class Mating:
     least_gap: float
     saw: float
     slack: float
+    x: float
+    y: float
 
 
 def gaps(pair: Inlay, cell: float = 0.1, rows: tuple[float, float] | None = None) -> tuple[Array, Array, Array, Surface]:
@@ -120,7 +130,8 @@ def gaps(pair: Inlay, cell: float = 0.1, rows: tuple[float, float] | None = None
 
 def mating(pair: Inlay, cell: float = 0.1, slack: float = 0.02) -> Mating:
     """How the pair fits."""
-    socket, turned, gap, _s = gaps(pair, cell)
+    socket, turned, gap, s = gaps(pair, cell)
+    row, column = np.unravel_index(int(np.argmin(gap)), gap.shape)
     face = turned <= -pair.plane + 1e-6
     floor = face & (socket <= -pair.depth + 0.03)
     under = gap[floor] if floor.any() else gap[face]
@@ -132,7 +143,17 @@ def mating(pair: Inlay, cell: float = 0.1, slack: float = 0.02) -> Mating:
         float(gap[face].min()) if face.any() else pair.gap,
         float(np.median(gap[outside])),
         slack,
+        float(s.xs[column]),
+        float(s.ys[row]),
     )
+
+
+def mating_snags(fit: Mating) -> list[Snag]:
+    """A *stop* where the pair cannot close: somewhere plug and socket both stand, by more than cutting leaves."""
+    if fit.deepest_overlap <= fit.slack + CLOSES:
+        return []
+    words = f"the pair cannot close: plug and socket overlap by {fit.deepest_overlap:.2f} mm at {fit.x:.1f}, {fit.y:.1f}"
+    return [stop("carve.inlay", f"{words}; take a bit with a finer point, a smaller end mill, or enlarge what is narrow there", {"x": round(fit.x, 2), "y": round(fit.y, 2)})]
 
 
 def section(pair: Inlay, y: float, cell: float = 0.05) -> tuple[Array, Array, Array]:

@@ -34,6 +34,8 @@ class Area:
     loops: tuple[Contour, ...]
     """Boundary of ``allowed``, arcs kept where no side is open: outer loops counter-clockwise, islands clockwise."""
     open_sided: bool = False
+    pointed: bool = False
+    """Only a pointed bit may come into it: its walls slope."""
 
     @cached_property
     def loops_key(self) -> str:

@@ -15,7 +15,7 @@ from venzo.core.parts.shape import Shape
 from venzo.core.plan import ContourChoice, Part, Setup, StepsChoice
 from venzo.core.snags import Remedy, stop
 
-VERSION = "steps-4"
+VERSION = "steps-5"
 
 
 def setup_key(setup: Setup) -> str:

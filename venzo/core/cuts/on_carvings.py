@@ -25,7 +25,7 @@ from venzo.core.parts.shape import Feature
 from venzo.core.snags import BadInput, look, note, stop
 from venzo.core.tooling.cutter import FLAT, Cutter
 
-VERSION = "carve-4"
+VERSION = "carve-5"
 HOP = 0.3
 """s that starting, stopping and a short fast move take beside the plunge."""
 ACROSS = 0.35
@@ -127,7 +127,9 @@ class CarveSteps(ContourSteps):
         depths_of = (*(v for v in c.levels), -c.deepest)
         self.add(name, step, cutter, k + 1, moves, path, depths_of, a, trace=drawn)
         area = target.buffer(step.below * bit.tan + 0.02, quad_segs=24)
-        self.areas[f"{name} carving {k}"] = Area(f"{name} carving", c.deepest, area, area, ())
+        self.areas[f"{name} carving {k}"] = Area(f"{name} carving", c.deepest, area, area, (), pointed=True)
+        if c.cleared and c.floor_depth:
+            self.areas[f"{name} floor {k}"] = Area(f"{name} floor", c.floor_depth, c.floor, c.floor, ())
         again = sum(w.again for w in c.walks)
         lifts = len(c.walks) + len(c.rows) - 1
         why = [

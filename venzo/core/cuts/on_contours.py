@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from typing import Any
 
 from shapely import prepare
 from shapely.geometry import Point, Polygon
 
-from venzo.core.cuts.depths import Levels, Opened, levels_for
+from venzo.core.body.engagement import body_around, cell_for
+from venzo.core.body.field import StockBody
+from venzo.core.cuts.depths import DepthRule, Levels, levels_in, levels_in_full
 from venzo.core.cuts.follow import follow_moves
 from venzo.core.cuts.on_edges import EdgeSteps
 from venzo.core.cuts.operations import Bore, Chamfer, Drill, Face, On, Operation, Pocket, Profile, Step
@@ -30,6 +33,8 @@ TAB_SHARE = 0.4
 """Tabs by house rule are at most this share of the sheet's thickness."""
 ROUNDED = 0.5
 """Radius of rounded inside corners of a path over the cutter's radius."""
+MOST_CELLS = 1_500_000
+"""Cells of a body along one contour: longer contours get larger ones."""
 CLOSE = 0.005
 """mm by which a lead may come nearer than the cutter's radius: rounding."""
 
@@ -75,12 +80,12 @@ class ContourSteps(EdgeSteps):
             self.say(*said)
         spots = [(-x, y) for x, y in middles] if self.mirrored else middles
         plans: list[StepPlan] = []
-        opened: list[Opened] = []
+        self.body = self._body_of(contour, steps, name)
         made = len(self.cuts)
         reason = ""
         for k, step in enumerate(steps):
             if isinstance(step, Profile):
-                plan, why = self._profile(name, contour, inside, step, k, spots, Tab(policy.height - self.thickness, policy.width, policy.sloped), opened)
+                plan, why = self._profile(name, contour, inside, step, k, spots, Tab(policy.height - self.thickness, policy.width, policy.sloped))
                 reason = why or reason
             elif isinstance(step, Chamfer):
                 plan = self._chamfer(name, contour, inside, step, k)
@@ -101,6 +106,37 @@ class ContourSteps(EdgeSteps):
         if not any(c.frees or -c.levels[-1] >= self.thickness - 1e-6 for c in self.cuts[made:]):
             why = next((s.message for s in self.snags[before:] if s.severity == "stop"), "no step cuts through")
             self.left_out.append(f"{label}: {why}" if len(self.cuts) == made else f"{label}: no step cuts through it")
+
+    def _body_of(self, contour: Contour, steps: Sequence[Operation], name: str) -> StockBody | None:
+        """A body for the steps on a contour to cut into, where one step follows another; None: nothing comes before."""
+        choice = self.choices.get(name)
+        found = [c for s in steps if (c := self.setup.cutter(choice.cutter if choice and choice.cutter else s.cutter)) is not None and c.kind not in KERF]
+        if len(found) < 2:
+            return None
+        reach = 2 * max(c.diameter for c in found) + max((s.side_allowance for s in steps if isinstance(s, Profile)), default=0.0) + 20.0
+        cell = max(min(cell_for(c) for c in found), math.sqrt(contour.length * 1.5 * max(c.diameter for c in found) / MOST_CELLS))
+        return body_around([contour.points(0.1)], reach, cell)
+
+    def _levels(self, ring: Contour, cutter: Cutter, depth: float, rule: DepthRule, tabs: Sequence[tuple[float, float]], tab: Tab) -> Levels:
+        """Passes along a ring, counting what the steps before have really opened."""
+        if self.body is None or not self.body.used:
+            return levels_in_full(depth, cutter.diameter, rule)
+        lift = tab.width / 2 + cutter.radius + 4 * self.body.cell
+        over = [(s - lift, s + lift) for t in tabs for s in [ring.nearest(*t)[0]]]
+        return levels_in(self.body, ring, cutter, depth, rule, over)
+
+    def _say_closed(self, name: str, cutter: Cutter, step: Profile, lv: Levels) -> None:
+        """Say where the steps before could not enter, and that those stretches are cut apart."""
+        length = sum(s.end - s.start for s in lv.stretches)
+        n = len(lv.stretches)
+        self.say(
+            note(
+                "cuts.not-opened",
+                f"{self.label(name)}: {n} stretch{'es' * (n != 1)}, {length:.0f} mm, where the steps before could not enter: {cutter.name} cuts {'them' if n != 1 else 'it'} apart in "
+                f"{len(lv.stretches[0].depths)} pass{'es' * (len(lv.stretches[0].depths) != 1)} before it runs the whole edge",
+                self.where(name),
+            )
+        )
 
     def _fitting(self, steps: Sequence[Operation], radius: float, name: str) -> list[Operation]:
         """Of steps on round features, those that suit one of this radius: a drill its own size, else a bore up to so many cutter diameters."""
@@ -151,7 +187,7 @@ class ContourSteps(EdgeSteps):
         return self.thickness + self._overshoot(step)
 
     def _profile(
-        self, name: str, contour: Contour, inside: bool, step: Profile, k: int, tabs: list[tuple[float, float]], tab: Tab, opened: list[Opened]
+        self, name: str, contour: Contour, inside: bool, step: Profile, k: int, tabs: list[tuple[float, float]], tab: Tab
     ) -> tuple[StepPlan | None, str]:
         label, where = self.label(name), self.where(name)
         cutter = self.tool(step, name)
@@ -182,13 +218,17 @@ class ContourSteps(EdgeSteps):
                 )
             )
             return None, ""
-        lv = levels_for(depth, -radius if on_line else step.side_allowance, cutter.diameter, largest, self.rules, opened, step.one_pass, school)
+        rule = DepthRule(largest, school, self.rules, step.one_pass)
+        standing = [t for t in tabs if depth > -tab.top + 1e-9]
+        by_ring = [self._levels(ring, cutter, depth, rule, [t for t in standing if nearest_ring(t, rings) == i], tab) for i, (ring, _out) in enumerate(rings)]
+        lv = max(by_ring, key=lambda v: (v.width, v.heaviest, len(v.depths)), default=None) or levels_in_full(depth, cutter.diameter, rule)
         if len(lv.depths) > MOST_PASSES:
             self.say(stop("cuts.absurd", f"{label}: {len(lv.depths)} passes of {largest:g} mm; give a larger depth per pass", where))
             return None, ""
         entry, ramp, entry_why = self.entry(step, cutter, name)
-        per_pass = max((a - b for a, b in zip((lv.begins, *lv.depths[:-1]), lv.depths, strict=True)), default=depth)
-        a = self.numbers(step, cutter, per_pass, lv.width or 0.05)
+        a = self.numbers(step, cutter, lv.heaviest or 0.01, lv.width or 0.05, lv.section)
+        if any(v.stretches for v in by_ring):
+            self._say_closed(name, cutter, step, next(v for v in by_ring if v.stretches))
         self._judge_levels(name, cutter, lv, depth, through, rounded_end, step)
         choice = self.choices.get(name)
         start = choice.start if choice else None
@@ -198,6 +238,7 @@ class ContourSteps(EdgeSteps):
         lead_used = 0.0
         if slotted:
             track = Track(self.setup.machine.retract, a.feed, a.plunge)
+            lv = levels_in_full(depth, cutter.diameter, rule) if lv.begins or lv.stretches else lv
             moves = follow_moves([slotted], lv.depths, entry, ramp, track)
             self.add(name, step, cutter, k, moves, slotted, lv.depths, a, (), True, through, (), True)
             moves_all.append(moves)
@@ -216,21 +257,20 @@ class ContourSteps(EdgeSteps):
                             {**where, "x": x, "y": y},
                         )
                     )
-            s = self.path_settings(step, radius, inside, lv, a, entry, ramp, tab)
             clear = self._clear(contour, inside, off, radius) if step.lead != "none" and not on_line else None
             outer = max(range(len(rings)), key=lambda i: abs(rings[i][0].area))
             for i in sorted(range(len(rings)), key=lambda i: (i == outer, i)):  # bays first, the main path last
                 ring, kept_outside = rings[i]
-                own = [t for t in tabs if nearest_ring(t, rings) == i] if depth > -tab.top + 1e-9 else []
+                own = [t for t in standing if nearest_ring(t, rings) == i]
+                s = self.path_settings(step, radius, inside, by_ring[i], a, entry, ramp, tab)
                 moves, lead = profile_moves(ring, kept_outside, own, s, start, clear)
                 if clear and lead is None:
                     self.say(
                         note("cuts.lead", f"{label}: no room for a lead-in of {cutter.name} beside the part and its neighbours ({self.spacing:g} mm); it ramps in along the path", where)
                     )
                 lead_used = max(lead_used, lead.length if lead else 0.0)
-                self.add(name, step, cutter, k, moves, ring, lv.depths, a, own, inside or kept_outside, through and not on_line, (), True, tab)
+                self.add(name, step, cutter, k, moves, ring, by_ring[i].depths, a, own, inside or kept_outside, through and not on_line, (), True, tab)
                 moves_all.append(moves)
-        opened.append(Opened(depth, -radius if on_line else step.side_allowance, radius if on_line else step.side_allowance + cutter.diameter))
         over = (
             f"{self.thickness:.2f} mm measured + {self._overshoot(step):.2f} overshoot"
             if depth > self.thickness

@@ -2,16 +2,22 @@
 
 from __future__ import annotations
 
+import hashlib
+import math
 from collections.abc import Sequence
+from dataclasses import dataclass, replace
 from functools import partial
 
+import numpy as np
 from shapely.geometry import LineString, Point, Polygon
 from shapely.ops import unary_union
 
+from venzo.core.body.engagement import body_around, cell_for, engage
+from venzo.core.body.field import StockBody
 from venzo.core.carving.bit import Bit
 from venzo.core.carving.fold import fold
 from venzo.core.cuts.areas import Area, areas, polygons_in, region_of
-from venzo.core.cuts.depths import Opened, levels_for
+from venzo.core.cuts.depths import DepthRule, levels_in, levels_in_full, line_moves
 from venzo.core.cuts.follow import beside, follow_moves
 from venzo.core.cuts.on_carvings import CarveSteps
 from venzo.core.cuts.on_contours import CLOSE
@@ -31,6 +37,28 @@ from venzo.core.parts.shape import Feature
 from venzo.core.snags import BadInput, Remedy, look, note, stop
 from venzo.core.tolerances import CHORD
 from venzo.core.tooling.cutter import FLAT, Cutter
+
+POCKET_CELLS = 2_000_000
+"""Cells in which a pocket's engagement is measured."""
+
+
+@dataclass(frozen=True, eq=False)
+class Cleared:
+    """What one step has cleared of an area: its lines by level (negative), the cutter and what it left along the walls, mm."""
+
+    levels: tuple[tuple[float, Lines], ...]
+    cutter: Cutter
+    allowance: float
+
+    @property
+    def lines(self) -> Lines:
+        """Of the deepest level."""
+        return self.levels[-1][1]
+
+    def into(self, body: StockBody) -> None:
+        """Take it out of a body."""
+        for z, lines in self.levels:
+            body.cut(line_moves(lines.paths, -z), self.cutter)
 
 
 class FeatureSteps(CarveSteps):
@@ -121,7 +149,7 @@ class FeatureSteps(CarveSteps):
     def _area(self, f: Feature, area: Area, steps: Sequence[Operation], own: bool, on: On) -> None:
         label, where = self.label(f.name), self.where(f.name)
         plans: list[StepPlan] = []
-        done: list[tuple[Lines, float, float]] = []
+        done: list[Cleared] = []
         if area.depth >= self.thickness - 1e-6:
             self.say(look("cuts.deep-pocket", f"{label}: {area.depth:g} mm deep goes through the {self.thickness:.2f} mm sheet; profile it if it should", where))
         for k, step in enumerate(steps):
@@ -141,7 +169,7 @@ class FeatureSteps(CarveSteps):
                 plans.append(plan)
         self.finish(f.name, on, True, plans, own)
 
-    def _clear_pocket(self, name: str, area: Area, step: Pocket, k: int, stated: Step, done: list[tuple[Lines, float, float]], what: str, contour: Contour | None = None) -> StepPlan | None:
+    def _clear_pocket(self, name: str, area: Area, step: Pocket, k: int, stated: Step, done: list[Cleared], what: str, contour: Contour | None = None) -> StepPlan | None:
         label, where = self.label(name), self.where(name)
         cutter = self.tool(step, name)
         if cutter is None:
@@ -159,12 +187,11 @@ class FeatureSteps(CarveSteps):
         opened = None
         begins = 0.0
         if step.rest:
-            deep = [(lines, r, a) for lines, r, a in done]
-            if not deep:
+            if not done:
                 self.say(note("cuts.rest", f"{label}: nothing was cleared before, so the whole is cut", where))
             else:
                 # what was cleared is the opening of where each cutter's middle could be; a raster without its wall pass left scallops
-                opened = unary_union([swept_region(lines.paths, r) if lines.left else lines.centres.buffer(r, quad_segs=24) for lines, r, _a in deep])
+                opened = unary_union([swept_region(c.lines.paths, c.cutter.radius) if c.lines.left else c.lines.centres.buffer(c.cutter.radius, quad_segs=24) for c in done])
         if slot := (slot_line(contour, cutter.diameter) if contour is not None and what == "groove" and not step.side_allowance else None):
             return self._follow(
                 name,
@@ -173,7 +200,7 @@ class FeatureSteps(CarveSteps):
                 k,
                 depth,
             )
-        lv = levels_for(depth, 0.0, cutter.diameter, largest, self.rules, [], False, school)
+        lv = levels_in_full(depth, cutter.diameter, DepthRule(largest, school, self.rules))
         if len(lv.depths) > MOST_PASSES:
             self.say(stop("cuts.absurd", f"{label}: {len(lv.depths)} passes of {largest:g} mm; give a larger depth per pass", where))
             return None
@@ -208,7 +235,9 @@ class FeatureSteps(CarveSteps):
                 )
             return None
         per_pass = max(a - b for a, b in zip((0.0, *lv.depths[:-1]), lv.depths, strict=True))
-        a = self.numbers(stated, cutter, per_pass, width_share * cutter.diameter)
+        width, section = self._met(levels[0][1], cutter, done if opened is not None else [])
+        lv = replace(lv, width=width)
+        a = self.numbers(stated, cutter, per_pass, width, section * per_pass)
         track = Track(self.setup.machine.retract, a.feed, a.plunge)
         lay_levels(levels, begins, track, entry, ramp, radius, self.rules.wall_feed if step.pattern == "raster" and step.wall_pass else 1.0)
         moves = track.array()
@@ -232,8 +261,24 @@ class FeatureSteps(CarveSteps):
                 + f", {'rings from the middle out' if step.pattern == 'offset' else f'rows at {step.angle:g} degrees'}",
             ),
         ]
-        done.append((last, radius, step.side_allowance))
+        done.append(Cleared(tuple(levels), cutter, step.side_allowance))
         return self.step_plan(stated, cutter, lv, a, [moves], entry, 0.0, left, why)
+
+    def _met(self, lines: Lines, cutter: Cutter, done: Sequence[Cleared]) -> tuple[float, float]:
+        """The widest (mm) that the cutter meets anywhere along lines, and its largest chip section a mm of depth; ``done``: cleared before."""
+        key = digest(hashlib.sha256(b"|".join(p.vertices.tobytes() for p in lines.paths)).hexdigest(), cutter.radius, cutter.flutes, [c.cutter.radius for c in done])
+
+        def measure() -> tuple[float, float]:
+            paths = [p.points(0.1) for p in lines.paths]
+            (x0, y0), (x1, y1) = np.vstack(paths).min(axis=0), np.vstack(paths).max(axis=0)
+            cell = max(cell_for(cutter, 32), math.sqrt((x1 - x0 + cutter.diameter) * (y1 - y0 + cutter.diameter) / POCKET_CELLS))
+            body = body_around(paths, 2 * cutter.diameter, cell)
+            for c in done:
+                Cleared(((-1.0, c.lines),), c.cutter, 0.0).into(body)
+            width, _depth, section = engage(body, line_moves(lines.paths, 1.0), cutter).worst()
+            return max(width, 0.05), max(section, 0.01)
+
+        return memo("pocket-met", key, measure)
 
     def _left_over(self, area: Area, lines: Lines, radius: float, step: Pocket) -> tuple[float, float]:
         """mm2 of the target that no pass reaches, beyond the allowance left on purpose, and of its largest patch."""
@@ -261,7 +306,7 @@ class FeatureSteps(CarveSteps):
                 break
         return (*out, Remedy(label="Leave it out", command={"kind": "set-contour", "part": self.part.id, "contour": name, "omit": True}))
 
-    def _wall(self, name: str, area: Area, step: Profile, k: int, done: list[tuple[Lines, float, float]]) -> StepPlan | None:
+    def _wall(self, name: str, area: Area, step: Profile, k: int, done: list[Cleared]) -> StepPlan | None:
         """The closing pass along a pocket's walls and islands, an operation of its own at its own feed."""
         cutter = self.tool(step, name)
         if cutter is None:
@@ -273,9 +318,17 @@ class FeatureSteps(CarveSteps):
             self.say(stop("cuts.too-small", f"{self.label(name)}: the {cutter.diameter:g} mm cutter cannot run along its walls", self.where(name)))
             return None
         largest, school = self.step_down(step, cutter)
-        opened = [Opened(depth, a, a + max(2 * r, cutter.diameter + a + 1)) for _l, r, a in done]
-        lv = levels_for(depth, step.side_allowance, cutter.diameter, largest, self.rules, opened, step.one_pass, school)
-        a = self.numbers(step, cutter, lv.engaged or depth, lv.width or 0.05)
+        rule = DepthRule(largest, school, self.rules, step.one_pass)
+        rings = [fit(p, True).simplified(1e-4).oriented(True) for p in loops]
+        body = None
+        if done:
+            paths = [np.vstack([p, p[:1]]) for p in loops]
+            body = body_around(paths, 2 * cutter.diameter, cell_for(cutter)).watch(paths, 1.5 * cutter.diameter)
+            for c in done:
+                c.into(body)
+        by_ring = [levels_in(body, r, cutter, depth, rule) if body is not None else levels_in_full(depth, cutter.diameter, rule) for r in rings]
+        lv = max(by_ring, key=lambda v: (v.width, v.heaviest, len(v.depths)))
+        a = self.numbers(step, cutter, lv.heaviest or 0.01, lv.width or 0.05, lv.section)
         entry, ramp, entry_why = self.entry(step, cutter, name)
         centres = region_of(loops)
 
@@ -284,13 +337,12 @@ class FeatureSteps(CarveSteps):
 
         all_moves = []
         lead_used = 0.0
-        for p in loops:
+        for p, ring, levels in zip(loops, rings, by_ring, strict=True):
             island = signed_area(p) < 0
-            ring = fit(p, True).simplified(1e-4).oriented(True)
-            s = self.path_settings(step, cutter.radius, True, lv, a, entry, ramp)
+            s = self.path_settings(step, cutter.radius, True, levels, a, entry, ramp)
             moves, lead = profile_moves(ring, not island, [], s, None, clear if step.lead != "none" else None)
             lead_used = max(lead_used, lead.length if lead else 0.0)
-            self.add(name, step, cutter, k, moves, ring, lv.depths, a, (), True, False)
+            self.add(name, step, cutter, k, moves, ring, levels.depths, a, (), True, False)
             all_moves.append(moves)
         return self.step_plan(step, cutter, lv, a, all_moves, "lead" if lead_used else entry, lead_used, 0.0, (("depth", f"{depth:.2f} mm along the walls"), ("entry", entry_why)))
 
@@ -399,7 +451,7 @@ class FeatureSteps(CarveSteps):
             return None
         self.deep_enough(name, cutter, depth)
         largest, school = self.step_down(step, cutter)
-        lv = levels_for(depth, 0.0, cutter.diameter, largest, self.rules, [], False, school)
+        lv = levels_in_full(depth, cutter.diameter, DepthRule(largest, school, self.rules))
         if len(lv.depths) > MOST_PASSES:
             self.say(stop("cuts.absurd", f"{self.label(name)}: {len(lv.depths)} passes of {largest:g} mm; give a larger depth per pass", self.where(name)))
             return None

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
+from venzo.core.body.field import StockBody
 from venzo.core.cuts.areas import Area
 from venzo.core.cuts.cut import Cut
 from venzo.core.cuts.depths import Levels
@@ -113,6 +114,8 @@ class Planner:
         self.left_out: list[str] = []
         self.areas: dict[str, Area] = {}
         self.advice: dict[tuple, Advice] = {}
+        self.body: StockBody | None = None
+        """What the steps on the feature in hand have left standing, where one follows another."""
 
     def say(self, *snags: Snag) -> None:
         self.snags += snags
@@ -155,15 +158,16 @@ class Planner:
             return None
         return cutter
 
-    def numbers(self, step: Step, cutter: Cutter, depth: float, width: float) -> Advice:
-        """Speed and feed of a step, judged once for every like cut."""
-        key = (step.id, step.kind, cutter.id, round(depth, 3), round(width, 3))
+    def numbers(self, step: Step, cutter: Cutter, depth: float, width: float, section: float | None = None) -> Advice:
+        """Speed and feed of a step, judged once for every like cut; ``section``: the largest chip section over the feed per tooth where it was measured, mm."""
+        key = (step.id, step.kind, cutter.id, round(depth, 3), round(width, 3), round(section, 2) if section is not None else None)
         if key not in self.advice:
-            base = advise(cutter, self.setup.material, self.rules, self.setup.machine, step.rpm, step.feed, max(depth, 0.01), max(width, 0.01), step.plunge)
+            met = (max(depth, 0.01), max(width, 0.01))
+            base = advise(cutter, self.setup.material, self.rules, self.setup.machine, step.rpm, step.feed, *met, step.plunge, section)
             feed = base.feed * step.feed_share
             if step.feed_share != 1:
-                base = advise(cutter, self.setup.material, self.rules, self.setup.machine, base.rpm, feed, max(depth, 0.01), max(width, 0.01), min(base.plunge, feed))
-                base = replace(base, source=f"{base.source}, {step.feed_share:.0%} of its feed", snags=tuple(s for s in base.snags if s.rule != "feeds.rub" or step.feed_share >= 1))
+                base = advise(cutter, self.setup.material, self.rules, self.setup.machine, base.rpm, feed, *met, min(base.plunge, feed), section)
+                base = replace(base, source=f"{base.source}, {step.feed_share:.0%} of its feed")
             self.advice[key] = base
             for s in base.snags:
                 if s.rule == "feeds.rpm":
@@ -190,7 +194,7 @@ class Planner:
         """The decided numbers of a profile along one contour or wall."""
         slow = self.rules.corner_feed if step.corners == "slow" else 1.0
         return ProfileSettings(radius, inside, step.direction == "climb", lv.depths, tab.top, tab.width, ramp, a.feed, a.plunge, self.setup.machine.retract, lv.begins, entry, step.lead,
-                               step.lead_length, slow, tab.sloped)
+                               step.lead_length, slow, tab.sloped, lv.stretches)
 
     def deep_enough(self, name: str, cutter: Cutter, depth: float, by_overshoot: bool = False) -> None:
         """Say where a cut is deeper than its edge reaches, or far deeper than the sheet; an overshoot is judged where it is stated."""
@@ -219,6 +223,8 @@ class Planner:
         by_trace: bool = False,
         tab: Tab | None = None,
     ) -> None:
+        if self.body is not None:
+            self.body.cut(moves, cutter)
         ring = sum(c.contour == name and c.step == k for c in self.cuts)
         self.cuts.append(
             Cut(
@@ -257,7 +263,7 @@ class Planner:
             len(lv.depths),
             -lv.depths[-1],
             -lv.begins,
-            round(lv.width, 3),
+            round(lv.width, 2),
             a.rpm,
             a.feed,
             a.plunge,

@@ -131,6 +131,7 @@ def _between(walls: list[Contour], inner: list[list[Contour]], must: BaseGeometr
 
 def _as_region(rings: list[Contour]) -> list[Contour]:
     """Rings as they bound a region: the outermost counter-clockwise, those within clockwise. Rings of one distance never overlap, so depth is a matter of containment."""
+    rings = [r for r in rings if len(r.points(COARSE)) > 2]  # smaller ones are specks
     shapes = [Polygon(r.points(COARSE)).buffer(0) for r in rings]
     out = []
     for i, r in enumerate(rings):

@@ -10,6 +10,7 @@ from itertools import pairwise
 from shapely.geometry import Polygon
 from shapely.ops import unary_union
 
+from venzo.core.cuts.depths import Stretch
 from venzo.core.cuts.leads import Lead, fitting_lead
 from venzo.core.cuts.track import Track, run
 from venzo.core.geometry.contour import Array, Contour
@@ -43,6 +44,8 @@ class ProfileSettings:
     corner_feed: float = 1.0
     sloped: bool = False
     """Tab tops rise and fall along the cut."""
+    stretches: tuple[Stretch, ...] = ()
+    """Runs of the ring that are cut in passes of their own first: nothing opened them."""
 
 
 def cutter_rings(contour: Contour, radius: float, inside: bool) -> list[tuple[Contour, bool]]:
@@ -154,11 +157,17 @@ def profile_moves(ring: Contour, kept_outside: bool, tabs: list[tuple[float, flo
         aside = [o for o in other_starts(path) if all(abs((o - m + total / 2) % total - total / 2) > lift + 1 for m in middles)]
         lead = fitting_lead(path, s, waste_left, p.lead, p.lead_length, [] if start else aside, clear)
         s = lead.s if lead else s
+    tabs_ = _Tabs(tuple(middles), lift)
     corners = sharp_corners(path) if p.corner_feed < 1 else []
     track = Track(p.retract, p.feed, p.plunge)
     first = lead.into[0].at(0.0)[:2] if lead else path.at(s)[:2]
     track.over(*first)
     before = p.begins
+    for stretch in p.stretches:
+        a = stretch.start if path is ring else ring.reversed_at(stretch.end)
+        _cut_apart(track, path, a, a + stretch.end - stretch.start, stretch, tabs_, p)
+    if p.stretches:
+        track.over(*first)
     if not lead:
         track.down(min(0.0, before))
     for level in p.levels:
@@ -169,7 +178,7 @@ def profile_moves(ring: Contour, kept_outside: bool, tabs: list[tuple[float, flo
             ramp = 0.0
         else:
             ramp = _descend(track, path, s, before, level, p, bool(middles) and level < p.tab_top)
-        _lap(track, path, s, ramp, before, level, middles, lift, corners, p)
+        _run(track, path, s, s + ramp + total, ramp, before, level, tabs_, corners, p)
         if lead:
             track.follow(lead.out, track.at[2], track.at[2], sum(g.length for g in lead.out))
         else:
@@ -199,17 +208,43 @@ def _descend(track: Track, path: Contour, s: float, before: float, level: float,
     return min(p.ramp_length, max(3 * total, 5 * drop))
 
 
-def _lap(track: Track, path: Contour, s: float, ramp: float, before: float, level: float, middles: list[float], lift: float, corners: list[float], p: ProfileSettings) -> None:
-    """Down a ramp along the path, if any, and once round at the level; over tabs at their height."""
-    total = path.length
+@dataclass(frozen=True)
+class _Tabs:
+    """Where tabs stand along a path (distances of their middles), and from how far off a cutter rises over them, mm."""
+
+    middles: tuple[float, ...]
+    lift: float
+
+    def reversed(self, path: Contour) -> _Tabs:
+        """Where they stand along the path travelled the other way."""
+        return _Tabs(tuple(path.reversed_at(m) for m in self.middles), self.lift)
+
+
+def _cut_apart(track: Track, path: Contour, start: float, end: float, stretch: Stretch, tabs: _Tabs, p: ProfileSettings) -> None:
+    """A run of the path in passes of its own: down a ramp from its start, back over the ramp's floor, then along to its end in the path's direction."""
+    before = stretch.begins
+    long = min(p.ramp_length, end - start)
+    for level in stretch.depths:
+        track.over(*path.at(start)[:2])
+        track.down(before)
+        if p.entry != "plunge":
+            _run(track, path, start, start + long, long, before, level, tabs, [], p)
+            back = path.reversed_at(start + long)
+            _run(track, path.reversed(), back, back + long, 0.0, level, level, tabs.reversed(path), [], p)
+        _run(track, path, start, end, 0.0, level, level, tabs, [], p)
+        before = level
+
+
+def _run(track: Track, path: Contour, s: float, end: float, ramp: float, before: float, level: float, tabs: _Tabs, corners: list[float], p: ProfileSettings) -> None:
+    """From ``s`` to ``end`` along the path: down a ramp first, if any, then at the level; over tabs at their height."""
+    total, middles, lift = path.length, tabs.middles, tabs.lift
     drop = before - level
-    end = s + ramp + total
 
     def windows(at: list[float], reach: float) -> list[tuple[float, float]]:
         return [(a, b) for m in at for lap in range(math.floor((s - m - reach) / total), math.ceil((end - m + reach) / total) + 1)
                 for a, b in [(m + lap * total - reach, m + lap * total + reach)] if b > s and a < end]
 
-    covered = windows(middles, lift) if level < p.tab_top else []
+    covered = windows(list(middles), lift) if level < p.tab_top else []
     slow = windows(corners, max(p.radius / 2, 1.0)) if corners else []
 
     tips = [m for m in middles if p.sloped]

@@ -69,6 +69,7 @@ def advise(
     depth: float | None = None,
     width: float | None = None,
     plunge: float | None = None,
+    section: float | None = None,
 ) -> Advice:
     """Work out a cut and judge it.
 
@@ -78,6 +79,8 @@ def advise(
         feed: mm/min; None: the cutter's own at its own speed (its chip load at another), else the middle of the chip-load window, the low end in a cut deeper than the diameter.
         depth: mm engaged along the axis; None: the largest step by house rule, as far as the edge reaches.
         width: mm engaged across; None: the whole diameter, a slot.
+        plunge: mm/min; None: the cutter's own, else by house rule.
+        section: largest chip section in the arc engaged over the feed per tooth, mm, where it was measured; None: that of a straight wall ``width`` mm across.
 
     Raises:
         BadInput: a number that cannot be, or a jet, which has no spindle.
@@ -103,6 +106,8 @@ def advise(
     if feed is None:
         if own:
             feed = own.feed if given_rpm is None else own.feed * rpm / own.rpm
+            if machine and feed > machine.fastest_feed:
+                feed, source = machine.fastest_feed, f"{source}, held to what {machine.name} runs"
         else:
             low, high = w.chip
             aim = low + (high - low) * (0.15 if depth > cutter.diameter * 1.001 else 0.5)
@@ -120,10 +125,14 @@ def advise(
         why = "set by hand"
     per_joule, energy_source = energy(material)
     chip, speed = m.chip_load(feed, rpm, cutter.flutes), m.surface_speed(cutter.diameter, rpm)
-    rate = m.removal_rate(feed, width, depth) * (0.5 if cutter.kind == "v-bit" else 1.0)  # a V takes a triangle
+    drilling = cutter.kind == "drill"
+    rate = m.drilling_rate(plunge, cutter.diameter) if drilling else m.removal_rate(feed, width, depth) * (0.5 if cutter.kind == "v-bit" else 1.0)  # a V takes a triangle
     power = m.cutting_power(rate, per_joule)
     available = machine.power_at(rpm) if machine else None
-    force = m.cutting_force(power, speed)
+    if drilling:
+        force = m.chip_force(per_joule, m.chip_load(plunge, rpm, cutter.flutes), cutter.radius)
+    else:
+        force = m.chip_force(per_joule, chip, section if section is not None else m.slot_section(depth, width, cutter.diameter, cutter.flutes))
     bend = 0.0 if cutter.kind == "drill" else m.deflection(force, cutter.overhang, min(cutter.diameter, cutter.shank) if cutter.overhang > 1.5 * cutter.cutting_length else cutter.diameter)
     plain = Advice(
         rpm,
@@ -184,7 +193,7 @@ def _judge(a: Advice, cutter: Cutter, material: Material, rules: HouseRules, mac
         out.append(
             (look if n <= high_rpm else note)("feeds.slow-edge", f"{name}: the edge runs at {a.surface_speed:.0f} m/min, at least {slow:.0f} in {material.family} is usual; {say}", where)
         )
-    if a.depth > cutter.diameter * 1.001 and a.chip_load > low + 0.5 * (high - low) and a.width > cutter.diameter / 2 and cutter.kind != "drill":
+    if a.depth > cutter.diameter * (1 + rules.accepted_excess) and a.chip_load > low + 0.5 * (high - low) and a.width > cutter.diameter / 2 and cutter.kind != "drill":
         out.append(note("feeds.deep", f"{name}: deeper than its diameter; the low end of the chip-load window ({metres(low * a.rpm * z)}) is kinder", where))
     if a.chip_thickness < 0.6 * a.chip_load and a.chip_thickness < low and cutter.kind in FLAT:
         out.append(
@@ -201,7 +210,8 @@ def _judge(a: Advice, cutter: Cutter, material: Material, rules: HouseRules, mac
         out.append(
             worst(
                 "feeds.power",
-                f"{name}: needs {a.power / 1000:.2f} kW, the spindle gives {a.available / 1000:.2f} kW at {a.rpm:.0f} rpm; feed {metres(a.feed * k)} or go {a.depth * k:.1f} mm deep",
+                f"{name}: needs {a.power / 1000:.2f} kW; of the {a.available / 1000:.2f} kW that the spindle gives at {a.rpm:.0f} rpm a plan may ask for {POWER_SHARE:.0%}, "
+                f"{a.available * POWER_SHARE / 1000:.2f} kW: feed {metres(a.feed * k)} or go {a.depth * k:.1f} mm deep",
                 where,
             )
         )
@@ -222,6 +232,11 @@ def _judge(a: Advice, cutter: Cutter, material: Material, rules: HouseRules, mac
         out.append(
             look("feeds.top-speed", f"{name}: {metres(a.feed)} is more than {machine.name} runs ({metres(machine.fastest_feed)}); the machine will cut slower than the program says", where)
         )
+    if a.plunge > a.feed * 1.001 and cutter.kind != "drill":
+        worst = stop if a.plunge > 3 * a.feed else look
+        out.append(worst("feeds.plunge", f"{name}: it plunges at {metres(a.plunge)}, faster than it feeds ({metres(a.feed)}); half the feed is usual", where))
+    elif a.plunge < 0.05 * a.feed and cutter.kind != "drill":
+        out.append(look("feeds.plunge", f"{name}: it plunges at {metres(a.plunge)}, {a.plunge / a.feed:.0%} of its feed; half is usual, a plunge so slow wastes minutes and rubs", where))
     if material.family in ("aluminium", "steel") and cutter.kind == "compression":
         out.append(look("feeds.kind", f"{name}: a compression cutter packs metal chips; use a single-flute or up-cut one", where))
     if material.family in ("aluminium", "steel") and machine and not machine.cooling:

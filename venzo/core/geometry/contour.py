@@ -263,6 +263,15 @@ class Contour:
         out = np.where((k > 0)[:, None], turned, a[seg])
         return out if self.closed else np.vstack([out, self.vertices[-1:, :2]])
 
+    def reversed_at(self, s: float) -> float:
+        """Distance along the reversed closed contour of the place at distance ``s`` along this one (it starts at this one's last vertex).
+
+        >>> c = Contour.of([(0, 0), (4, 0), (4, 3)])
+        >>> c.reversed().at(c.reversed_at(1.0))[:2]
+        (1.0, 0.0)
+        """
+        return (self.length - float(self.lengths[-1]) - s) % self.length
+
     def reversed(self) -> Contour:
         """The same contour travelled the other way."""
         v = self.vertices[::-1].copy()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -37,6 +38,12 @@ def offset_points(rings: list[Array], distance: float, round_joins: bool = True,
     """
     if distance == 0:
         return rings
+    if distance < 0:
+        # what holds no disc of the distance leaves nothing; as a sliver thinner than the integer grid it would turn its sides round and be grown instead
+        least = math.pi * distance * distance * 0.98
+        rings = [r for r in rings if not 0 <= signed_area(r) < least]
+        if not any(signed_area(r) > 0 for r in rings):
+            return []
     po = pyclipr.ClipperOffset()
     po.scaleFactor = SCALE
     po.arcTolerance = chord * SCALE

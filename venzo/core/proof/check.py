@@ -109,7 +109,7 @@ def prove(plan: Plan, setup: Setup, sheet: SheetPlan, readings: list[tuple[Readi
                     name, solid = solids[k]
                     if name in gouged:
                         continue
-                    keep = solid.keep(-deepest)
+                    keep = solid.keep(-deepest, pointed)
                     away = line.distance(keep) if not keep.is_empty else np.inf
                     if away < radius - BUDGET:
                         gouged.add(name)
@@ -135,15 +135,16 @@ class _Solid:
     def __init__(self, body: Polygon, piece: Piece, areas: Sequence[Area]):
         self.body = body
         c, s = np.cos(np.radians(piece.rotation)), np.sin(np.radians(piece.rotation))
-        self.areas = [(a.depth, affine_transform(a.target, [c, -s, s, c, piece.x, piece.y])) for a in areas]
-        self.kept: dict[int, BaseGeometry] = {}
+        self.areas = [(a.depth, a.pointed, affine_transform(a.target, [c, -s, s, c, piece.x, piece.y])) for a in areas]
+        self.kept: dict[tuple[int, bool], BaseGeometry] = {}
 
-    def keep(self, depth: float) -> BaseGeometry:
-        """What must not be touched at a depth, mm: the piece less every area that is at least so deep."""
-        fine = [g for d, g in self.areas if d >= depth - DEEPER]
-        if len(fine) not in self.kept:
-            self.kept[len(fine)] = self.body.difference(unary_union(fine).buffer(HAIR)) if fine else self.body
-        return self.kept[len(fine)]
+    def keep(self, depth: float, pointed: bool) -> BaseGeometry:
+        """What must not be touched at a depth, mm: the piece less every area that is at least so deep; areas with sloping walls are a pointed bit's alone."""
+        fine = [g for d, slopes, g in self.areas if d >= depth - DEEPER and (pointed or not slopes)]
+        key = (len(fine), pointed)
+        if key not in self.kept:
+            self.kept[key] = self.body.difference(unary_union(fine).buffer(HAIR)) if fine else self.body
+        return self.kept[key]
 
 
 def _cutting_lines(chain: Array):
@@ -194,7 +195,7 @@ def _carved_into(chain: Array, cutter: Cutter, tree: STRtree, solids: list[tuple
         name, solid = solids[k]
         if name in gouged:
             continue
-        keep = solid.keep(deepest)
+        keep = solid.keep(deepest, True)
         if keep.is_empty:
             continue
         shapely.prepare(keep)

@@ -21,6 +21,46 @@ class Reading(Value):
     z: Annotated[float, Field(ge=-1000, le=1000)]
 
 
+class KeepOut(Value):
+    """A clamp, a stop or an insert on the board: its box (mm, board coordinates), how high it stands over Z 0, and the room that cutter and holder leave beside and over it.
+
+    Four numbers in place of the whole entry are its box.
+
+    >>> KeepOut.model_validate([0, 0, 40, 60]).height
+    25.0
+    """
+
+    x0: Annotated[float, Field(ge=-100_000, le=100_000)]
+    y0: Annotated[float, Field(ge=-100_000, le=100_000)]
+    x1: Annotated[float, Field(ge=-100_000, le=100_000)]
+    y1: Annotated[float, Field(ge=-100_000, le=100_000)]
+    height: Annotated[float, Field(ge=0, le=300)] = 25.0
+    margin: Annotated[float, Field(ge=0, le=200)] = 3.0
+
+    @model_validator(mode="before")
+    @classmethod
+    def _numbers(cls, given: object) -> object:
+        if isinstance(given, list | tuple) and 4 <= len(given) <= 6:
+            return dict(zip(("x0", "y0", "x1", "y1", "height", "margin"), given, strict=False))
+        return given
+
+    @model_validator(mode="after")
+    def _sound(self) -> KeepOut:
+        if self.x0 >= self.x1 or self.y0 >= self.y1:
+            raise ValueError(f"a place to keep out of from {self.x0:g}, {self.y0:g} to {self.x1:g}, {self.y1:g} has no size; give its lower left corner first")
+        return self
+
+    @property
+    def box(self) -> Rect:
+        """x0, y0, x1, y1."""
+        return self.x0, self.y0, self.x1, self.y1
+
+    @property
+    def over(self) -> float:
+        """Height at which a tip passes over it, mm."""
+        return self.height + self.margin
+
+
 class Board(Value):
     """A spoilboard or a board on the table. mm; ``x``, ``y``: its lower left corner in table coordinates. ``thickness``: as it was when it was put down.
 
@@ -42,8 +82,8 @@ class Board(Value):
     grain: Literal["x", "y"] | None = None
     due_metres: Positive = 400.0
     due_depth: Positive = 1.0
-    dead: Annotated[tuple[Rect, ...], Field(max_length=40)] = ()
-    """Places (x0, y0, x1, y1 on the board) that the cutter must not enter: clamps, stops, inserts."""
+    dead: Annotated[tuple[KeepOut, ...], Field(max_length=40)] = ()
+    """Places that the cutter must not enter, and must be lifted over: clamps, stops, inserts."""
 
 
 class Surfacing(Value):

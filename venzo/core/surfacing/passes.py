@@ -2,25 +2,37 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from shapely.geometry import LineString, box
 from shapely.geometry.base import BaseGeometry
 
-from venzo.core.cuts.moves import RAPID, lengths
+from venzo.core.body.field import Box, StockBody
+from venzo.core.cuts.moves import RAPID, lengths, row
 from venzo.core.cuts.track import Track
 from venzo.core.geometry.contour import Array
 from venzo.core.motion.time import path_time
 from venzo.core.snags import Snag, look, note, stop
-from venzo.core.surfacing.board import Board, Surfacing
+from venzo.core.surfacing.board import Board, KeepOut, Surfacing
 from venzo.core.surfacing.flatness import Flatness
 from venzo.core.surfacing.rows import Run, along_x, row_count, runs, uncut
 from venzo.core.surfacing.tram import step_across
+from venzo.core.tooling.cutter import Cutter
 
 RAMP = 60.0
 """mm along which the cutter goes down where it cannot start outside the work."""
 RETRACT = 3.0
+STEEPEST = 0.1
+"""mm down a mm along, at most, where it ramps in."""
+FLUSH = 0.02
+"""mm of material that is not called any."""
+CLOSE = 0.5
+"""mm over what stands from which the feed begins."""
+MOST_CELLS = 4_000_000
+"""Cells in which a board is followed."""
 HEADROOM = 1.0
 """mm that fast moves keep over the highest reading."""
 
@@ -72,6 +84,7 @@ def plan(board: Board, s: Surfacing, flat: Flatness | None = None, reach: BaseGe
     skipped: list[str] = []
     snags: list[Snag] = []
     before = s.start
+    body = body_of(board, s, flat)
     x_rows = along_x(s, board.width, board.height, board.grain)
     across = board.height if x_rows else board.width
     levels = s.levels()
@@ -84,7 +97,7 @@ def plan(board: Board, s: Surfacing, flat: Flatness | None = None, reach: BaseGe
             continue
         extent = flat.extent(depth, s.cutter, x_rows) if flat and s.only_touched and touched is not None and touched < 1 and s.pattern != "spiral" else None
         found = runs(s, board.width, board.height, share, board.grain, board.dead, reach, extent)
-        moves = laid(found, depth, before, s)
+        moves = laid(found, depth, s, body, board.dead)
         d = lengths(moves)
         seconds, _each = path_time(moves, acceleration, rapid)
         layers.append(
@@ -149,32 +162,62 @@ def plan(board: Board, s: Surfacing, flat: Flatness | None = None, reach: BaseGe
     return Plan(tuple(layers), tuple(skipped), sum(layer.cut_length for layer in layers), sum(layer.seconds for layer in layers), left, layers[-1].depth if layers else 0.0, tuple(snags))
 
 
-def laid(found: Sequence[Run], depth: float, before: float, s: Surfacing) -> Array:
-    """Runs of one level as moves: straight down outside the work, or along a ramp from what is cleared already."""
+def body_of(board: Board, s: Surfacing, flat: Flatness | None = None) -> StockBody:
+    """The board before the first pass: nothing beside it, its top where the ledger or the readings say."""
+    cell = max(s.cutter / 40, math.sqrt(board.width * board.height / MOST_CELLS))
+    return StockBody(Box(0, 0, board.width, board.height), cell, max(-s.start, flat.high.z) if flat else -s.start)
+
+
+def laid(found: Sequence[Run], depth: float, s: Surfacing, body: StockBody | None = None, dead: Sequence[KeepOut] = ()) -> Array:
+    """Runs of one level as moves, taken out of ``body``: straight down only where nothing stands under the cutter, else along a ramp from what does; over fixings, never across them.
+
+    Without a body (to compare step-overs) every run is taken to start clear.
+    """
     track = Track(RETRACT, s.feed, s.plunge)
+    cutter = Cutter(id="surfacing", number=s.number, name=s.cutter_name, kind="surfacing", diameter=s.cutter, cutting_length=500, shank=12)
+    zones = [(box(*d.box).buffer(s.cutter / 2 + d.margin), max(RETRACT, d.over)) for d in dead]
     for r in found:
-        p = r.points
-        track.over(*p[0])
-        if r.outside:
+        p, first = r.points, len(track.rows)
+        _travel(track, p[0], zones)
+        stands = float(body.highest(p[:1], s.cutter / 2 - 1.5 * body.cell)[0]) if body else -math.inf
+        if stands <= -depth + FLUSH:
             track.down(-depth)
         else:
-            track.down(-before)
-            _ramp(track, p, -before, -depth)
+            track.down(min(RETRACT, stands + (CLOSE if stands > -s.start - FLUSH else 0.0)))
+            _ramp(track, p, track.at[2], -depth)
         for x, y in p[1:]:
             track.line(float(x), float(y))
+        if body:
+            body.cut(np.array(track.rows[max(first - 1, 0) :]), cutter)
     return track.array() if track.rows else np.zeros((1, 7))
 
 
+def _travel(track: Track, to: Array, zones: Sequence[tuple[BaseGeometry, float]]) -> None:
+    """Up, across and down again at rapid: higher where the way crosses a fixing."""
+    high = RETRACT
+    if track.rows:
+        way = LineString([track.at[:2], (float(to[0]), float(to[1]))])
+        high = max([RETRACT, *(over for zone, over in zones if zone.intersects(way))])
+    track.retract = high
+    track.over(float(to[0]), float(to[1]))
+    track.retract = RETRACT
+    if high > RETRACT:
+        track.rows.append(row(RAPID, *track.at[:2], RETRACT))
+
+
 def _ramp(track: Track, p: Array, z0: float, z1: float) -> None:
-    """To and fro along the start of a run, ending where it began."""
+    """To and fro along the start of a run, ending where it began; as often as it takes to keep the slope gentle."""
     if len(p) < 2:
         track.down(z1)
         return
     d = p[1] - p[0]
     long = float(np.hypot(*d))
-    far = p[0] + d * min(1.0, RAMP / 2 / max(long, 1e-9))
-    track.line(float(far[0]), float(far[1]), (z0 + z1) / 2, _ramp_feed(track))
-    track.line(float(p[0][0]), float(p[0][1]), z1, _ramp_feed(track))
+    leg = min(long, RAMP / 2)
+    far = p[0] + d * (leg / max(long, 1e-9))
+    legs = 2 * max(1, math.ceil((z0 - z1) / (2 * leg * STEEPEST) - 1e-9)) if leg > 0.5 else 2
+    for k in range(legs):
+        x, y = far if k % 2 == 0 else p[0]
+        track.line(float(x), float(y), z0 + (z1 - z0) * (k + 1) / legs, _ramp_feed(track))
 
 
 def _ramp_feed(track: Track) -> float:

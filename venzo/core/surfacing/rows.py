@@ -14,8 +14,7 @@ from shapely.geometry.base import BaseGeometry
 
 from venzo.core.geometry.contour import Array
 from venzo.core.snags import BadInput
-from venzo.core.stock.machine import Rect
-from venzo.core.surfacing.board import Surfacing
+from venzo.core.surfacing.board import KeepOut, Surfacing
 
 CLEAR = 2.0
 """mm between the work and the cutter's edge where it goes down."""
@@ -89,7 +88,7 @@ def runs(
     height: float,
     share: float | None = None,
     grain: str | None = None,
-    dead: Sequence[Rect] = (),
+    dead: Sequence[KeepOut] = (),
     reach: BaseGeometry | None = None,
     extent: Extent | None = None,
 ) -> list[Run]:
@@ -214,13 +213,14 @@ def _spiral(s: Surfacing, long: float, across: float, share: float) -> Array:
     return p if s.inwards else p[::-1]
 
 
-def _free(cutter: float, width: float, height: float, dead: Sequence[Rect], reach: BaseGeometry | None) -> BaseGeometry | None:
+def _free(cutter: float, width: float, height: float, dead: Sequence[KeepOut], reach: BaseGeometry | None) -> BaseGeometry | None:
     """Where the cutter's middle may be; None: anywhere."""
     if not dead and reach is None:
         return None
     far = max(width, height) + 10 * cutter
     free: BaseGeometry = reach if reach is not None else box(-far, -far, width + far, height + far)
-    closed = [box(*d).buffer(cutter / 2, quad_segs=16) for d in dead]
+    # round corners as polygons lie outside the true arc, so that the rim never comes nearer than the margin
+    closed = [box(*d.box).buffer((cutter / 2 + d.margin) / math.cos(math.pi / 64), quad_segs=16) for d in dead]
     return free.difference(shapely.union_all(closed)) if closed else free
 
 

@@ -32,7 +32,7 @@ def choices(board: Board, s: Surfacing, tilt_across: float, tilt_along: float = 
     across = board.height if along_x(s, board.width, board.height, board.grain) else board.width
     for share in sorted({*SHARES, s.step_over}):
         found = runs(s, board.width, board.height, share, board.grain)
-        moves = laid(found, s.depth, 0.0, s)
+        moves = laid(found, s.depth, s)
         d = lengths(moves)
         seconds = path_time(moves, acceleration, rapid)[0]
         rows = row_count(across, s.cutter, share * s.cutter, s.overrun)

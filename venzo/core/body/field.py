@@ -1,0 +1,138 @@
+"""The height field: tiles of heights over the stock, lowered by every cut. Z 0 at the top, down negative, mm."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+
+from venzo.core.body import kernel
+from venzo.core.cuts.moves import KIND, RAPID, polyline
+from venzo.core.geometry.contour import Array
+from venzo.core.snags import BadInput
+from venzo.core.tooling.cutter import Cutter
+
+Mask = npt.NDArray[np.bool_]
+CHORD = 0.02
+"""mm; arcs become chords within this."""
+SLOPE = 0.1
+"""mm; a slope is cut into pieces that fall no more, each taken at its higher end: the body never says that more is gone than is."""
+MOST_TILES = 4_000_000
+"""Tiles of one field; only those that a cutter touches take room."""
+RINGS = 96
+"""Steps in which a cutter's profile is tabulated from its axis outwards."""
+
+
+@dataclass(frozen=True)
+class Box:
+    """x0, y0, x1, y1, mm."""
+
+    x0: float
+    y0: float
+    x1: float
+    y1: float
+
+
+class StockBody:
+    """How high the stock stands over ``box``, in cells of ``cell`` mm. ``top``: its height where nothing was cut.
+
+    >>> from venzo.core.cuts.moves import LINE, RAPID, row
+    >>> body = StockBody(Box(0, 0, 60, 20), 0.1)
+    >>> mill = Cutter(id="m", number=1, name="6 mm", kind="up-cut", diameter=6, cutting_length=20)
+    >>> body.cut(np.array([row(RAPID, 10, 10, 3), row(LINE, 10, 10, -5), row(LINE, 50, 10, -5)]), mill)
+    >>> body.heights(np.array([[30, 10], [30, 12.9], [30, 13.1]])).round(2).tolist()
+    [-5.0, -5.0, 0.0]
+
+    Raises:
+        BadInput: more tiles than MOST_TILES.
+    """
+
+    def __init__(self, box: Box, cell: float, top: float = 0.0):
+        side = cell * kernel.TILE
+        self.box, self.cell, self.top = box, cell, top
+        nx, ny = (max(1, math.ceil((b - a) / side)) for a, b in ((box.x0, box.x1), (box.y0, box.y1)))
+        if nx * ny > MOST_TILES:
+            raise BadInput(f"a body of {box.x1 - box.x0:.0f} x {box.y1 - box.y0:.0f} mm in cells of {cell:g} mm is over {MOST_TILES:,} tiles; take larger cells")
+        self.index = np.full((ny, nx), -1, dtype=np.int32)
+        self.tiles = np.zeros((0, kernel.TILE, kernel.TILE), dtype=np.float32)
+        self.used = 0
+        self.watched: Mask | None = None
+
+    def watch(self, paths: Sequence[Array], reach: float) -> StockBody:
+        """Keep heights only within ``reach`` mm of some paths (n, 2 each): elsewhere nothing will be asked."""
+        flags = np.zeros(self.index.shape, dtype=np.bool_)
+        for p in paths:
+            rows = np.column_stack([p[:-1, :2], p[1:, :2], np.zeros(len(p) - 1)])
+            kernel.mark(self.index, self.box.x0, self.box.y0, self.cell, np.ascontiguousarray(rows), reach, flags)
+        self.watched = flags
+        return self
+
+    def copy(self) -> StockBody:
+        """A body of its own in the same state."""
+        out = StockBody.__new__(StockBody)
+        out.box, out.cell, out.top, out.used, out.watched = self.box, self.cell, self.top, self.used, self.watched
+        out.index, out.tiles = self.index.copy(), self.tiles[: self.used].copy()
+        return out
+
+    def cut(self, moves: Array, cutter: Cutter) -> None:
+        """Take away what a cutter's moves (n, 7, the first only a start) sweep; fast moves cut nothing."""
+        found = segments(moves)
+        if len(found):
+            self._room(found, cutter.radius)
+            profile, step = profile_of(cutter)
+            kernel.sweep(self.index, self.tiles, self.box.x0, self.box.y0, self.cell, found, profile, step)
+
+    def heights(self, points: Array) -> Array:
+        """Height at every point (n, 2)."""
+        args = (self.index, self.tiles, self.box.x0, self.box.y0, self.cell, self.top)
+        return np.array([kernel.height(*args, float(x), float(y)) for x, y in points])
+
+    def highest(self, points: Array, radius: float, outside: float = -math.inf) -> Array:
+        """The highest material under a disc of ``radius`` mm at each point (n, 2); ``outside``: what is taken to stand beyond the field."""
+        beyond = outside if math.isfinite(outside) else -1e9
+        return kernel.highest(self.index, self.tiles, self.box.x0, self.box.y0, self.cell, self.top, np.ascontiguousarray(points, dtype=float), radius, beyond)
+
+    def _room(self, found: Array, reach: float) -> None:
+        """Tiles for all that segments touch."""
+        flags = np.zeros(self.index.shape, dtype=np.bool_)
+        kernel.mark(self.index, self.box.x0, self.box.y0, self.cell, np.ascontiguousarray(found[:, :5]), reach + self.cell, flags)
+        if self.watched is not None:
+            flags = flags & self.watched
+        new = np.argwhere(flags & (self.index < 0))
+        if not len(new):
+            return
+        need = self.used + len(new)
+        if need > len(self.tiles):
+            grown = np.full((max(need, int(1.5 * len(self.tiles))), kernel.TILE, kernel.TILE), self.top, dtype=np.float32)
+            grown[: self.used] = self.tiles[: self.used]
+            self.tiles = grown
+        self.index[new[:, 0], new[:, 1]] = np.arange(self.used, need, dtype=np.int32)
+        self.used = need
+
+
+def segments(moves: Array, longest: float = math.inf) -> Array:
+    """Cutting moves as rows (ax, ay, bx, by, z): arcs as chords, slopes as short level pieces at their higher end."""
+    runs: list[Array] = []
+    cutting = np.flatnonzero(moves[1:, KIND] != RAPID) + 1
+    if not len(cutting):
+        return np.zeros((0, 5))
+    for run in np.split(cutting, np.flatnonzero(np.diff(cutting) > 1) + 1):
+        p = polyline(moves[run[0] - 1 : run[-1] + 1], CHORD)
+        d = np.diff(p, axis=0)
+        n = np.maximum(np.ceil(np.abs(d[:, 2]) / SLOPE), np.ceil(np.hypot(d[:, 0], d[:, 1]) / longest)).astype(int)
+        n = np.maximum(n, 1)
+        which = np.repeat(np.arange(len(d)), n)
+        k = np.arange(len(which)) - np.repeat(np.cumsum(n) - n, n)
+        a = p[:-1][which] + d[which] * (k / n[which])[:, None]
+        b = p[:-1][which] + d[which] * ((k + 1) / n[which])[:, None]
+        runs.append(np.column_stack([a[:, :2], b[:, :2], np.maximum(a[:, 2], b[:, 2])]))
+    return np.ascontiguousarray(np.vstack(runs))
+
+
+def profile_of(cutter: Cutter) -> tuple[Array, float]:
+    """The cutter's height over its tip at even steps from its axis outwards, and the step, mm."""
+    step = cutter.radius / RINGS
+    return np.array([cutter.height_at(min(k * step, cutter.radius)) for k in range(RINGS + 1)]), step

@@ -255,6 +255,56 @@ def _written(made: Any, output: Path, as_json: bool) -> None:
     raise typer.Exit(1 if any(s["severity"] == "stop" for s in document["snags"]) else 0)
 
 
+@app.command()
+def prove(
+    files: Annotated[list[Path], typer.Argument(help="programs, run in order on one sheet", metavar="PROGRAM...")],
+    sheet: Annotated[str | None, _opt("WIDTHxHEIGHTxTHICKNESS, mm")] = None,
+    origin: Annotated[str, _opt("where the program's X0 Y0 lies on the sheet, X,Y in mm")] = "0,0",
+    zero: Annotated[str, _opt("where Z 0 lies: top or bed")] = "top",
+    tool: Annotated[list[str] | None, _opt("[N=]kind:mm[:...], as in 1=flat:6.35; may be given several times")] = None,
+    envelope: Annotated[str | None, _opt("what the machine's axes travel, WIDTHxHEIGHTxZ, mm")] = None,
+    sheet_at: Annotated[str, _opt("the sheet's lower left corner in the envelope, X,Y in mm")] = "0,0",
+    accel: Annotated[float, _opt("mm/s2")] = 800.0,
+    rapid: Annotated[float, _opt("mm/min")] = 20_000.0,
+    deviation: Annotated[float, _opt("mm by which the controller rounds corners")] = 0.02,
+    job: Annotated[str | None, _opt("hold it against this stored job's plan")] = None,
+    on: Annotated[str, _opt("SHEET[:COPY] of that job")] = "",
+    data: Data = None,
+    as_json: Json = False,
+) -> None:
+    """Read programs as a controller would and prove them: against a sheet, or against a stored job's plan."""
+    from venzo import prove as proving
+    from venzo.core.proof.world import Axes
+
+    for what, v, most in (("--accel", accel, 50_000), ("--rapid", rapid, 200_000), ("--deviation", deviation, 10)):
+        if not 0 < v <= most:
+            raise BadInput(f"{what} {v:g}: give a number above 0 and up to {most}")
+    texts = [(f.name, _text(f)) for f in files]
+    if job is not None:
+        if len(texts) > 1:
+            raise BadInput(f"--job {job}: one program at a time is held against a plan; {len(texts)} are named")
+        found = proving.prove_against(_store(data), _job(_store(data), job).plan, *texts[0], on)
+    elif sheet is None:
+        raise BadInput("say what the program is held against: --sheet WIDTHxHEIGHTxTHICKNESS, or --job with a stored job")
+    else:
+        if zero not in ("top", "bed"):
+            raise BadInput(f"--zero {zero}: top or bed")
+        if not tool:
+            raise BadInput("name the cutters with --tool, as in --tool 1=flat:6.35")
+        x, y = proving.numbers(origin, "--origin", 2, ",")
+        world = proving.world_of(sheet, tool, envelope, sheet_at, Axes(accel, rapid, deviation))
+        found = proving.prove_programs(texts, world, (x, y), zero == "bed")
+    document = found.to_json()
+    lines = [f"{found.sums.moves} moves, {found.sums.cut_length / 1000:.2f} m cut, {found.sums.seconds / 60:.1f} min" + (f", held against {found.file}" if found.file else "")]
+    _say(document, as_json, lines + _snag_lines(document["snags"]))
+    raise typer.Exit(1 if any(s["severity"] == "stop" for s in document["snags"]) else 0)
+
+
+def _text(path: Path) -> str:
+    """A program file as text; what is not is refused later, where it is read."""
+    return _read(path).decode("utf-8", "replace")
+
+
 _TOOL = {"flat": "up-cut", "bull": "bowl", "vee": "v-bit", "v": "v-bit", "taper": "tapered ball"}
 """Short names of kinds, beside the library's own."""
 

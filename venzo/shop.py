@@ -16,8 +16,9 @@ from venzo.core.model import digest
 from venzo.core.order.of_sheet import SheetPlan
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import Order, Plan, Setup
-from venzo.core.proof.check import Proof, prove
-from venzo.core.release import ProgramFile, contents, programs, slug
+from venzo.core.proof.check import Program, Proof, Subject, prove
+from venzo.core.proof.program import Reading
+from venzo.core.release import ProgramFile, contents, programs, slug, tool_runs
 from venzo.core.rules.house import HouseRules
 from venzo.core.rules.propose import propose_operations
 from venzo.core.snags import BadInput
@@ -75,21 +76,34 @@ def derive(store: Store, plan: Plan, hold: bool = True) -> dict[str, derivation.
 
 
 def prove_setup(store: Store, plan: Plan, derived: derivation.DerivedSetup) -> list[Proof]:
-    """Write every sheet's programs, read them back and hold them against the plan; remembered while nothing changes."""
+    """Write every sheet's programs, read them back and hold them against plan and world; remembered while nothing changes."""
     files = programs(plan, derived)
     out = []
     for sheet in derived.sheets:
         own = [f for f in files if f.serves(sheet)]
         shapes: list[Shape] = [store.shapes[plan.part(q.part).shape] for q in sheet.pieces]  # type: ignore[union-attr]
-        key = digest(sheet.key, [f.text for f in own], [s.digest for s in shapes], list(derived.setup.sheet_at), derived.setup.machine)
+        s = derived.setup
+        key = digest("proof-2", sheet.key, [f.text for f in own], [x.digest for x in shapes], list(s.sheet_at), s.machine, s.cutters, s.screws, s.fixings, s.rules.hold.keep_clear)
         out.append(memo("proof", key, partial(_prove, store, plan, derived, sheet, own)))
     return out
 
 
-def _prove(store: Store, plan: Plan, derived: derivation.DerivedSetup, sheet: SheetPlan, files: list[ProgramFile]) -> Proof:
-    from venzo.formats.gcode import read
+def subject_of(store: Store, plan: Plan, derived: derivation.DerivedSetup, sheet: SheetPlan) -> Subject:
+    """What the programs of a sheet are held against."""
+    return Subject(plan, derived.setup, sheet, store.shapes, derived.cuts[sheet.sheet])
 
-    return prove(plan, derived.setup, sheet, [(read(f.text, f.name), _number(derived.setup, f), f.z_zero) for f in files], store.shapes, derived.cuts[sheet.sheet])
+
+def as_program(subject: Subject, file: ProgramFile, reading: Reading) -> Program:
+    """A reading as one of a sheet's programs."""
+    given = subject.given(file.name, reading, _number(subject.setup, file), file.z_zero)
+    return Program(given, tool_runs(subject.plan, subject.setup, subject.sheet, file), file.cuts)
+
+
+def _prove(store: Store, plan: Plan, derived: derivation.DerivedSetup, sheet: SheetPlan, files: list[ProgramFile]) -> Proof:
+    from venzo.formats.rs274 import read
+
+    subject = subject_of(store, plan, derived, sheet)
+    return prove(subject, [as_program(subject, f, read(f.text, f.name)) for f in files])
 
 
 def _number(setup: Setup, file: ProgramFile) -> int:

@@ -64,11 +64,10 @@ def test_the_proof_finds_a_carving_that_was_tampered_with(store):
     plan = job(store, steps=[VCarve(id="carve", cutter="vee-60")])
     d = derived(store, plan)
     files = programs(plan, d)
-    setup = d.setup
 
     def proven(change):
-        readings = [(read(change(f.text, f.name), f.name), setup.cutter(f.cutters[0]).number, f.z_zero) for f in files]
-        return {s.rule for s in prove(plan, setup, d.sheets[0], readings, store.shapes, d.cuts["oak-700"]).snags}
+        subject = shop.subject_of(store, plan, d, d.sheets[0])
+        return {s.rule for s in prove(subject, [shop.as_program(subject, f, read(change(f.text, f.name), f.name)) for f in files]).snags}
 
     assert proven(lambda t, n: t) == {"proof.clear"}
     lines = next(f.text for f in files if "_t7" in f.name).splitlines()
@@ -76,7 +75,7 @@ def test_the_proof_finds_a_carving_that_was_tampered_with(store):
     deeper = "\n".join(line if k != cutting[len(cutting) // 2] else line.split(" Z-")[0] + " Z-9.5" for k, line in enumerate(lines))
     assert "proof.gouge" in proven(lambda t, n: deeper if "_t7" in n else t)
     shallow = "\n".join(line if k not in cutting[40:90] else line.split(" Z-")[0] + " Z-0.01" for k, line in enumerate(lines))
-    assert proven(lambda t, n: shallow if "_t7" in n else t) == {"proof.uncut"}
+    assert proven(lambda t, n: shallow if "_t7" in n else t) == {"proof.plan", "proof.uncut"}
 
 
 def test_floors_counters_and_own_choices(store):

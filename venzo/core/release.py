@@ -11,12 +11,16 @@ from typing import Any
 import numpy as np
 
 from venzo.core.cuts.moves import CX, CY, X, Y
+from venzo.core.cuts.rounds import drill_moves
+from venzo.core.cuts.track import Track
 from venzo.core.derive import DerivedSetup
 from venzo.core.memo import memo
 from venzo.core.model import digest
-from venzo.core.order.of_sheet import SheetPlan
+from venzo.core.order.of_sheet import PlacedCut, SheetPlan
 from venzo.core.plan import Plan, Setup
 from venzo.core.proof.machine import datum_on_sheet
+from venzo.core.proof.program import ToolRun
+from venzo.core.tooling.cutter import Cutter
 from venzo.core.units import show_length
 
 
@@ -32,6 +36,8 @@ class ProgramFile:
     seconds: float
     copies: tuple[int, ...] = ()
     z_zero: str = "top"
+    cuts: tuple[int, ...] = ()
+    """Indices of the sheet's cuts that it makes; none: it drills the marks of screws."""
 
     def serves(self, sheet: SheetPlan) -> bool:
         """Is this (one of) the sheet's program(s)?"""
@@ -59,8 +65,10 @@ def programs(plan: Plan, derived: DerivedSetup, written: bool = True) -> list[Pr
         copies = alike.get(n - 1)
         if copies is None:
             continue
+        first = 0
         for k, run in enumerate(_runs(derived.setup, sheet), 1):
-            file = _listed(plan, derived.setup, sheet, n, k, run, copies)
+            file = replace(_listed(plan, derived.setup, sheet, n, k, run, copies), cuts=tuple(range(first, first + len(run))))
+            first += len(run)
             if written:
                 s = derived.setup
                 key = digest(sheet.key, file.name, len(copies), plan.name, s.name, s.datum, s.z_zero, s.machine, s.stock_of(sheet.sheet), s.cutters, s.material, [p.name for p in plan.parts])
@@ -84,23 +92,57 @@ def marks_program(plan: Plan, derived: DerivedSetup, sheet: SheetPlan, n: int, w
     cutter = min(fit, key=lambda c: (c.kind not in ("drill", "v-bit"), c.kind != "drill", c.diameter))
     job = slug(plan.name) if len(plan.setups) == 1 else f"{slug(plan.name)}_{slug(setup.name)}"
     name = f"{stock.width:.0f}x{stock.height:.0f}_{job}_s{n}_00_screw-marks_t{cutter.number}.{setup.machine.dialect.ending}"
-    feeds = cutter.feeds[setup.material.family]
     seconds = setup.machine.change_seconds + 3.0 * len(screws)
     file = ProgramFile(name, "", sheet.sheet, sheet.copy_no, (cutter.id,), seconds, (), setup.z_zero)
     if not written:
         return [file]
-    from venzo.core.cuts.rounds import drill_moves
-    from venzo.core.cuts.track import Track
-    from venzo.formats.gcode import ToolRun, write
+    from venzo.formats.gcode import write
 
-    dx, dy = datum_on_sheet(setup, stock)
-    cuts = [(f"mark for {s.kind} {s.id}", drill_moves(s.x - dx, s.y - dy, MARK, MARK, Track(setup.machine.retract, feeds.feed, feeds.plunge))) for s in screws]
     zero = "top of the material" if setup.z_zero == "top" else "bed (spoilboard)"
     header = [f"VENZO {plan.name}", f"setup {setup.name}; sheet {n}; screw marks", f"X0 Y0 {setup.datum} of the sheet; Z0 {zero}",
               f"units {'inch' if setup.machine.dialect.inch else 'millimetre'}; {setup.machine.name}", f"T{cutter.number} {cutter.name}",
               "screw into the marks with the spindle stopped, then run the other files"]
-    text = write([ToolRun(cutter.number, cutter.name, feeds.rpm, cuts)], setup.machine.dialect, header, setup.machine.clearance, 0.0 if setup.z_zero == "top" else stock.thickness)
+    text = write(_mark_runs(setup, sheet, cutter), setup.machine.dialect, header, setup.machine.clearance, 0.0 if setup.z_zero == "top" else stock.thickness)
     return [replace(file, text=text)]
+
+
+def _mark_runs(setup: Setup, sheet: SheetPlan, cutter: Cutter) -> list[ToolRun]:
+    """What the program of screw marks does."""
+    stock = setup.stock_of(sheet.sheet)
+    assert stock is not None
+    dx, dy = datum_on_sheet(setup, stock)
+    feeds = cutter.feeds[setup.material.family]
+    screws = [s for s in setup.screws if s.marked and s.on(sheet.sheet, sheet.copy_no)]
+    cuts = [(f"mark for {s.kind} {s.id}", drill_moves(s.x - dx, s.y - dy, MARK, MARK, Track(setup.machine.retract, feeds.feed, feeds.plunge))) for s in screws]
+    return [ToolRun(cutter.number, cutter.name, feeds.rpm, cuts)]
+
+
+def tool_runs(plan: Plan, setup: Setup, sheet: SheetPlan, file: ProgramFile) -> list[ToolRun]:
+    """What a program is to do, cutter by cutter, in program X and Y with Z 0 at the top of the stock: what is written, and what a file is held against."""
+    if not file.cuts:
+        cutter = setup.cutter(file.cutters[0])
+        assert cutter is not None
+        return _mark_runs(setup, sheet, cutter)
+    return _runs_of(plan, setup, sheet, [sheet.cuts[i] for i in file.cuts])
+
+
+def _runs_of(plan: Plan, setup: Setup, sheet: SheetPlan, cuts: Sequence[PlacedCut]) -> list[ToolRun]:
+    stock = setup.stock_of(sheet.sheet)
+    assert stock is not None
+    dx, dy = datum_on_sheet(setup, stock)
+    runs: list[ToolRun] = []
+    names = {p.id: p.name for p in plan.parts}
+    for c in cuts:
+        cutter = setup.cutter(c.cut.cutter)
+        assert cutter is not None
+        moves = c.moves.copy()
+        moves[:, [X, Y]] -= (dx, dy)
+        moves[:, [CX, CY]] -= (dx, dy)
+        label = f"{names.get(c.piece.part, c.piece.part)} piece {c.piece.copy_no + 1}: {c.cut.contour}, {c.cut.kind}"
+        if not runs or runs[-1].number != cutter.number or runs[-1].rpm != c.cut.rpm:
+            runs.append(ToolRun(cutter.number, cutter.name, c.cut.rpm, []))
+        runs[-1].cuts.append((label, moves))
+    return runs
 
 
 def same_cuts(sheets: Sequence[SheetPlan]) -> dict[int, tuple[int, ...]]:
@@ -145,23 +187,11 @@ def _listed(plan: Plan, setup: Setup, sheet: SheetPlan, n: int, k: int, cuts: li
 
 
 def _text(plan: Plan, setup: Setup, sheet: SheetPlan, n: int, k: int, cuts: list, times: int) -> str:
-    from venzo.formats.gcode import ToolRun, write
+    from venzo.formats.gcode import write
 
     stock = setup.stock_of(sheet.sheet)
     assert stock is not None
-    dx, dy = datum_on_sheet(setup, stock)
-    runs: list[ToolRun] = []
-    names = {p.id: p.name for p in plan.parts}
-    for c in cuts:
-        cutter = setup.cutter(c.cut.cutter)
-        assert cutter is not None
-        moves = c.moves.copy()
-        moves[:, [X, Y]] -= (dx, dy)
-        moves[:, [CX, CY]] -= (dx, dy)
-        label = f"{names.get(c.piece.part, c.piece.part)} piece {c.piece.copy_no + 1}: {c.cut.contour}, {c.cut.kind}"
-        if not runs or runs[-1].number != cutter.number or runs[-1].rpm != c.cut.rpm:
-            runs.append(ToolRun(cutter.number, cutter.name, c.cut.rpm, []))
-        runs[-1].cuts.append((label, moves))
+    runs = _runs_of(plan, setup, sheet, cuts)
     unit = "in" if setup.machine.dialect.inch else "mm"
     used = list(dict.fromkeys(c.cut.cutter for c in cuts))
     depth = max((-min(c.cut.levels) for c in cuts), default=0.0)

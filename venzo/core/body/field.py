@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 import numpy.typing as npt
@@ -13,7 +14,7 @@ from venzo.core.body import kernel
 from venzo.core.cuts.moves import KIND, RAPID, polyline
 from venzo.core.geometry.contour import Array
 from venzo.core.snags import BadInput
-from venzo.core.tooling.cutter import Cutter
+from venzo.core.tooling.cutter import FLAT, Cutter, Kind
 
 Mask = npt.NDArray[np.bool_]
 CHORD = 0.02
@@ -83,7 +84,7 @@ class StockBody:
         if len(found):
             self._room(found, cutter.radius)
             profile, step = profile_of(cutter)
-            kernel.sweep(self.index, self.tiles, self.box.x0, self.box.y0, self.cell, found, profile, step)
+            kernel.sweep(self.index, self.tiles, self.box.x0, self.box.y0, self.cell, self.top, found, profile, step)
 
     def heights(self, points: Array) -> Array:
         """Height at every point (n, 2)."""
@@ -94,6 +95,11 @@ class StockBody:
         """The highest material under a disc of ``radius`` mm at each point (n, 2); ``outside``: what is taken to stand beyond the field."""
         beyond = outside if math.isfinite(outside) else -1e9
         return kernel.highest(self.index, self.tiles, self.box.x0, self.box.y0, self.cell, self.top, np.ascontiguousarray(points, dtype=float), radius, beyond)
+
+    def clash(self, places: Array, cutter: Cutter) -> Array:
+        """How far (mm) a cutter's body would stand in material with its tip at each place (n, 3); negative: clear of it."""
+        profile, step = profile_of(cutter)
+        return kernel.clash(self.index, self.tiles, self.box.x0, self.box.y0, self.cell, self.top, np.ascontiguousarray(places, dtype=float), profile, step)
 
     def _room(self, found: Array, reach: float) -> None:
         """Tiles for all that segments touch."""
@@ -134,5 +140,12 @@ def segments(moves: Array, longest: float = math.inf) -> Array:
 
 def profile_of(cutter: Cutter) -> tuple[Array, float]:
     """The cutter's height over its tip at even steps from its axis outwards, and the step, mm."""
-    step = cutter.radius / RINGS
-    return np.array([cutter.height_at(min(k * step, cutter.radius)) for k in range(RINGS + 1)]), step
+    return _profile(cutter.kind, cutter.diameter, cutter.tip, cutter.corner_radius, cutter.angle, cutter.cutting_length)
+
+
+@lru_cache(256)
+def _profile(kind: Kind, diameter: float, tip: float, corner: float, angle: float | None, edge: float) -> tuple[Array, float]:
+    c = Cutter(id="p", number=1, name="profile", kind=kind, diameter=diameter, tip=tip, corner_radius=corner, angle=angle, cutting_length=edge)
+    step = c.radius / RINGS
+    heights = np.zeros(RINGS + 1) if kind in FLAT else np.array([c.height_at(min(k * step, c.radius)) for k in range(RINGS + 1)])
+    return heights, step

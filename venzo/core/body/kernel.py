@@ -28,13 +28,16 @@ def mark(index, x0, y0, cell, segments, reach, flags):
 
 
 @njit(cache=True, nogil=True)
-def sweep(index, tiles, x0, y0, cell, segments, profile, step):
+def sweep(index, tiles, x0, y0, cell, top, segments, profile, step):
     """Lower every height that a cutter passes: ``profile`` its height over the tip at every ``step`` mm from its axis."""
     ny, nx = index.shape
     rows, columns = ny * TILE, nx * TILE
-    reach = step * (len(profile) - 1)
     for k in range(segments.shape[0]):
         ax, ay, bx, by, z = segments[k, 0], segments[k, 1], segments[k, 2], segments[k, 3], segments[k, 4]
+        wide = len(profile) - 1
+        while wide > 0 and z + profile[wide - 1] >= top:  # as wide as it is below the top
+            wide -= 1
+        reach = step * wide
         dx, dy = bx - ax, by - ay
         long2 = dx * dx + dy * dy
         i0 = max(0, int(math.ceil((min(ay, by) - reach - y0) / cell - 0.5)))
@@ -91,6 +94,26 @@ def highest(index, tiles, x0, y0, cell, top, points, radius, outside):
 
 
 @njit(cache=True, nogil=True)
+def clash(index, tiles, x0, y0, cell, top, places, profile, step):
+    """How far (mm) a cutter at each of ``places`` (n, 3) stands in material, at worst; cells at its rim within one and a half of their size are not asked."""
+    out = np.full(len(places), -1e9)
+    rows, columns = index.shape[0] * TILE, index.shape[1] * TILE
+    reach = step * (len(profile) - 1) - 1.5 * cell
+    for k in range(len(places)):
+        px, py, pz = places[k, 0], places[k, 1], places[k, 2]
+        for i in range(max(0, int(math.ceil((py - reach - y0) / cell - 0.5))), min(rows - 1, int(math.floor((py + reach - y0) / cell - 0.5))) + 1):
+            for j in range(max(0, int(math.ceil((px - reach - x0) / cell - 0.5))), min(columns - 1, int(math.floor((px + reach - x0) / cell - 0.5))) + 1):
+                away = math.hypot(x0 + (j + 0.5) * cell - px, y0 + (i + 0.5) * cell - py)
+                if away > reach:
+                    continue
+                slot = index[i // TILE, j // TILE]
+                h = top if slot < 0 else tiles[slot, i % TILE, j % TILE]
+                low = profile[min(len(profile) - 1, int((away + 1.5 * cell) / step))]
+                out[k] = max(out[k], h - pz - low)
+    return out
+
+
+@njit(cache=True, nogil=True)
 def engage(index, tiles, x0, y0, cell, top, steps, profile, step, radius, limit, flutes, radial, arcs, out):
     """What a cutter meets on its way, and take it away: for every one of ``steps`` (n, 6: ax, ay, bx, by, z, measured?) a row of ``out``.
 
@@ -136,4 +159,4 @@ def engage(index, tiles, x0, y0, cell, top, steps, profile, step, radius, limit,
             out[k, 2] = min(thick, 2.0 * radius)
             out[k, 3] = most
         one[0, 0], one[0, 1], one[0, 2], one[0, 3], one[0, 4] = ax, ay, bx, by, z
-        sweep(index, tiles, x0, y0, cell, one, profile, step)
+        sweep(index, tiles, x0, y0, cell, top, one, profile, step)

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-import math
-
 import numpy as np
+import numpy.typing as npt
 
 from venzo.core.geometry.contour import Array, Segment, rotation_matrix
 
@@ -60,19 +59,26 @@ def sweeps(moves: Array) -> Array:
 
 def polyline(moves: Array, chord: float) -> Array:
     """The path as points ``(n, 3)``, arcs replaced by chords within ``chord`` mm, z linear along arcs."""
-    out = [moves[0, [X, Y, Z]]]
-    turns = sweeps(moves)
-    for i in range(1, len(moves)):
-        m, p = moves[i], moves[i - 1]
-        if m[KIND] < CW:
-            out.append(m[[X, Y, Z]])
-            continue
-        r = math.hypot(m[X] - m[CX], m[Y] - m[CY])
-        half = 2 * math.acos(max(0.0, 1 - chord / r)) if r > chord else math.pi / 2
-        n = max(2, math.ceil(abs(turns[i]) / half))
-        t = np.arange(1, n + 1) / n
-        angle = math.atan2(p[Y] - m[CY], p[X] - m[CX]) + turns[i] * t
-        pts = np.column_stack([m[CX] + r * np.cos(angle), m[CY] + r * np.sin(angle), p[Z] + (m[Z] - p[Z]) * t])
-        pts[-1] = m[[X, Y, Z]]
-        out.extend(pts)
-    return np.array(out)
+    return chords(moves, chord)[0]
+
+
+def chords(moves: Array, chord: float) -> tuple[Array, npt.NDArray[np.int_]]:
+    """The path as points ``(n + 1, 3)`` and, for each of its n chords, the row of the move it belongs to (from 1 on)."""
+    m, p = moves[1:], moves[:-1]
+    if not len(m):
+        return moves[:1][:, [X, Y, Z]].copy(), np.zeros(0, dtype=int)
+    arc = m[:, KIND] >= CW
+    if not arc.any():
+        return moves[:, [X, Y, Z]].copy(), np.arange(1, len(moves))
+    r = np.hypot(m[:, X] - m[:, CX], m[:, Y] - m[:, CY])
+    turn = sweeps(moves)[1:]
+    half = np.where(r > chord, 2 * np.arccos(np.clip(1 - chord / np.maximum(r, 1e-12), -1.0, 1.0)), np.pi / 2)
+    n = np.where(arc, np.maximum(2, np.ceil(np.abs(turn) / half)), 1).astype(int)
+    which = np.repeat(np.arange(len(m)), n)
+    t = (np.arange(len(which)) - np.repeat(np.cumsum(n) - n, n) + 1) / n[which]
+    begin = np.arctan2(p[:, Y] - m[:, CY], p[:, X] - m[:, CX])
+    angle = begin[which] + turn[which] * t
+    out = np.column_stack([m[which, CX] + r[which] * np.cos(angle), m[which, CY] + r[which] * np.sin(angle), p[which, Z] + (m[which, Z] - p[which, Z]) * t])
+    ends = np.cumsum(n) - 1
+    out[ends] = m[:, [X, Y, Z]]
+    return np.vstack([moves[:1][:, [X, Y, Z]], out]), which + 1

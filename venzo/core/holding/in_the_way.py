@@ -67,7 +67,7 @@ def way_snags(setup: Setup, sheet: SheetPlan, stock: Stock) -> list[Snag]:
             close = np.flatnonzero(shapely.intersects(shapes, box(x0, y0, x1, y1)))
             for i in close.tolist():
                 t = things[i]
-                how = _meets(path, t, cutter, keep)
+                how = meets(path, t, cutter, keep)
                 if how and (t.key, how) not in hit:
                     hit.add((t.key, how))
                     said[how, pc.cut.cutter] = said.get((how, pc.cut.cutter), 0) + 1
@@ -76,9 +76,13 @@ def way_snags(setup: Setup, sheet: SheetPlan, stock: Stock) -> list[Snag]:
     return out
 
 
-def _meets(path: Array, t: Obstacle, cutter: Cutter, keep: float) -> str:
+def meets(path: Array, t: Obstacle, cutter: Cutter, keep: float) -> str:
     """How a path (n, 3) of a cutter's tip meets a thing: "cutter", "rapid" (too low over it), "holder", or "" for not at all."""
-    a, b = path[:-1], path[1:]
+    return meets_between(path[:-1], path[1:], t, cutter, keep)
+
+
+def meets_between(a: Array, b: Array, t: Obstacle, cutter: Cutter, keep: float) -> str:
+    """``meets`` for moves from every row of ``a`` to that of ``b`` (n, 3)."""
     low = np.minimum(a[:, 2], b[:, 2])
     lines = shapely.linestrings(np.stack([a[:, :2], b[:, :2] + 1e-9], axis=1))
     away = shapely.distance(lines, t.shape)

@@ -34,11 +34,11 @@ def move_times(distances: Array, feed: float, acceleration: float) -> Array:
     return np.where(d >= v * v / acceleration, d / v + v / acceleration, 2 * np.sqrt(d / acceleration)) * (d > 0)
 
 
-def path_time(moves: Array, acceleration: float, rapid: float, z_speed: float | None = None) -> tuple[float, Array]:
+def path_time(moves: Array, acceleration: float, rapid: float, z_speed: float | None = None, corner: float = CORNER) -> tuple[float, Array]:
     """Seconds for a chain of moves from rest to rest, and per move.
 
-    Each corner is passed at the speed at which an arc that rounds it by CORNER keeps to the acceleration
-    (v^2 = a r, r = CORNER s / (1 - s) with s = sin of half the angle between the legs); arcs keep v^2 <= a r. Then one pass back
+    Each corner is passed at the speed at which an arc that rounds it by ``corner`` mm keeps to the acceleration
+    (v^2 = a r, r = corner s / (1 - s) with s = sin of half the angle between the legs); arcs keep v^2 <= a r. Then one pass back
     and one forward limit every speed by what acceleration allows. No move goes faster up or down than ``z_speed`` (mm/min).
     """
     n = len(moves) - 1
@@ -71,7 +71,7 @@ def path_time(moves: Array, acceleration: float, rapid: float, z_speed: float | 
     cos = np.sum(leave[:-1] * enter[1:], axis=1)
     s = np.sqrt(np.clip((1 - np.clip(-cos, -1, 1)) / 2, 0, 1))  # sin of half the angle between the legs
     with np.errstate(divide="ignore"):
-        junction = np.sqrt(acceleration * CORNER * s / np.maximum(1 - s, 1e-12))
+        junction = np.sqrt(acceleration * corner * s / np.maximum(1 - s, 1e-12))
     node = np.concatenate([[0.0], np.minimum(junction, np.minimum(v[:-1], v[1:])), [0.0]])
     reach = (2 * acceleration * d).tolist()
     u = node.tolist()

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 import shapely
@@ -14,21 +15,30 @@ from shapely.geometry.base import BaseGeometry
 from shapely.ops import unary_union
 
 from venzo.core.cuts.areas import Area
-from venzo.core.cuts.moves import KIND, RAPID, X, Y, Z, lengths, polyline
+from venzo.core.cuts.moves import KIND, RAPID, X, Y, Z, polyline
 from venzo.core.cuts.of_part import PartCuts
 from venzo.core.geometry.contour import Array
-from venzo.core.motion.time import path_time
-from venzo.core.order.of_sheet import SheetPlan
+from venzo.core.holding.in_the_way import obstacles
+from venzo.core.order.of_sheet import PlacedCut, SheetPlan
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import Piece, Plan, Setup
+from venzo.core.proof.compare import first_deviation, planned_sections, read_sections
 from venzo.core.proof.machine import datum_on_sheet
-from venzo.core.proof.program import Reading
+from venzo.core.proof.program import Block, Reading, ToolRun
+from venzo.core.proof.world import Axes, Given, Tool, World, figures, world_snags
 from venzo.core.snags import Snag, note, stop
+from venzo.core.stock.sheet import Stock
 from venzo.core.tolerances import BUDGET, PROVE_CHORD
-from venzo.core.tooling.cutter import Cutter
+from venzo.core.tooling.cutter import FLAT, Cutter
 
 HAIR = 1e-4
 """mm; a strip of material thinner than this between a pocket and the edge of its piece is rounding."""
+OFFSET = "G54"
+"""The work offset that sheets are zeroed in."""
+TAB_SLACK = 0.3
+"""mm along the cut by which a tab may end earlier: rounding of the lift over it."""
+LEVEL = 0.003
+"""mm; ends of a move that differ by less in height are level: three decimals round each of them."""
 DEEPER = 0.002
 """mm; a cut this much deeper than its feature is rounding."""
 
@@ -46,87 +56,165 @@ class Proof:
     moves: int
 
 
-def prove(plan: Plan, setup: Setup, sheet: SheetPlan, readings: list[tuple[Reading, int, str]], shapes: Mapping[str, Shape], part_cuts: Mapping[tuple[str, bool], PartCuts]) -> Proof:
-    """Hold the programs of one sheet against the plan.
+@dataclass(frozen=True)
+class Subject:
+    """What programs are held against: a sheet of a plan, with the shapes and the cuts of its parts."""
 
-    Each reading comes with the number of the cutter that is loaded when the file starts and with the file's Z zero. Checks that rapids stay at the safe
-    height, nothing is cut into by more than BUDGET (0.02 mm), no pocket, groove or edge is cut wider or deeper than it is meant, every planned contour is
-    cut through except at its tabs, every pocket and line is run at its depth, and the cutter stays over the table.
+    plan: Plan
+    setup: Setup
+    sheet: SheetPlan
+    shapes: Mapping[str, Shape]
+    part_cuts: Mapping[tuple[str, bool], PartCuts]
+
+    @property
+    def stock(self) -> Stock:
+        """The sheet itself."""
+        found = self.setup.stock_of(self.sheet.sheet)
+        assert found is not None
+        return found
+
+    @property
+    def where(self) -> dict[str, Any]:
+        """For snags."""
+        return {"setup": self.setup.id, "sheet": self.sheet.sheet, "sheet_copy": self.sheet.copy_no}
+
+    def given(self, name: str, reading: Reading, loaded: int, zero: str) -> Given:
+        """A program where it lies on the sheet."""
+        dx, dy = datum_on_sheet(self.setup, self.stock)
+        return Given(name, reading, loaded, dx, dy, 0.0 if zero == "top" else self.stock.thickness)
+
+    def world(self) -> World:
+        """The sheet, the table and what stands on it."""
+        m, (x, y) = self.setup.machine, self.setup.sheet_at
+        tools = {c.number: Tool(c, c.reach, c.stick_out) for c in self.setup.cutters}
+        reach = (-x, -y, m.width - x, m.height - y)
+        axes = Axes(m.acceleration, m.rapid, z_speed=m.z_speed)
+        return World(self.stock.width, self.stock.height, self.stock.thickness, tools, None, reach, m.z_travel, obstacles(self.setup, self.sheet), self.setup.rules.hold.keep_clear,
+                     min(m.retract, m.clearance), True, axes)
+
+
+@dataclass(frozen=True)
+class Program:
+    """A program of a sheet: how it reads, what it is to do, and which of the sheet's cuts are its own (indices)."""
+
+    given: Given
+    runs: Sequence[ToolRun]
+    cuts: Sequence[int]
+
+
+def prove(subject: Subject, programs: Sequence[Program]) -> Proof:
+    """Hold the programs of one sheet against plan and world.
+
+    Against the plan: every move, feed, speed, cutter and stop is what was planned, and nothing more (``compare``). Against the drawing: no piece is cut into by more than
+    BUDGET (0.02 mm), no pocket, groove or edge is cut wider or deeper than it is meant, every contour is cut as deep as it should be but at its tabs, and the tabs stand.
+    Against the world: fixings, table, stock, spindle, depth (``world``).
     """
-    stock = setup.stock_of(sheet.sheet)
-    assert stock is not None
-    dx, dy = datum_on_sheet(setup, stock)
-    where = {"setup": setup.id, "sheet": sheet.sheet, "sheet_copy": sheet.copy_no}
-    solids: list[tuple[str, _Solid]] = []
-    for q in sheet.pieces:
-        part = plan.part(q.part)
-        assert part is not None
-        cuts = part_cuts.get((q.part, q.mirrored))
-        body = shapes[part.shape].region.placed(q.x, q.y, q.rotation, q.mirrored).polygon(PROVE_CHORD)
-        solids.append((f"{part.name} piece {q.copy_no + 1}", _Solid(body, q, cuts.areas if cuts else ())))
-    tree = STRtree([p.body for _n, p in solids])
-    snags: list[Snag] = []
-    floors: dict[int, list[tuple[LineString, float]]] = {}
-    cut = rapid = seconds = 0.0
-    pos = np.array([0.0, 0.0, setup.machine.clearance])
-    lowest, highest, count = np.full(3, np.inf), np.full(3, -np.inf), 0
-    gouged: set[str] = set()
-    carved: dict[int, list[Array]] = {}
-    for reading, loaded, zero in readings:
-        top = 0.0 if zero == "top" else stock.thickness
-        for block in reading.blocks:
-            cutter = next((c for c in setup.cutters if c.number == (block.tool or loaded)), None)
+    world, givens = subject.world(), [p.given for p in programs]
+    sums = figures(givens, world.axes)
+    snags = [s.model_copy(update={"where": {**subject.where, **(s.where or {})}}) for s in world_snags(world, givens)]
+    for p in programs:
+        snags += _as_planned(subject, p)
+    found = _Geometry(subject)
+    for p in programs:
+        found.program(p.given)
+    snags += found.snags
+    cuts = [subject.sheet.cuts[i] for p in programs for i in p.cuts]
+    snags += _uncut(subject, cuts, found.floors)
+    snags += _tabs(subject, cuts, found.floors)
+    snags += _uncarved(subject, cuts, found.carved)
+    rank = {"stop": 0, "look": 1, "note": 2}
+    snags.sort(key=lambda s: rank[s.severity])
+    if not any(s.severity == "stop" for s in snags):
+        snags.append(note("proof.clear", f"read back: {sums.moves} moves as planned; no part cut into, {_through_words(subject, cuts)}, fast moves clear", subject.where))
+    return Proof(tuple(snags), sums.lowest, sums.highest, sums.cut_length, sums.rapid_length, sums.seconds, sums.moves)
+
+
+def _through_words(subject: Subject, cuts: Sequence[PlacedCut]) -> str:
+    """How many contours are cut through, and what is left under those that are not."""
+    last: dict[tuple[str, str], PlacedCut] = {}
+    for c in cuts:
+        if c.cut.kind in ("profile", "bore", "drill") and c.cut.frees | (c.cut.kind == "profile" and not c.cut.in_area):
+            key = (c.piece.id, c.cut.contour)
+            if key not in last or c.cut.levels[-1] < last[key].cut.levels[-1]:
+                last[key] = c
+    through = sum(-c.cut.levels[-1] >= subject.stock.thickness - 1e-6 for c in last.values())
+    left = sorted({round(subject.stock.thickness + c.cut.levels[-1], 2) for c in last.values() if -c.cut.levels[-1] < subject.stock.thickness - 1e-6})
+    if not left:
+        return "every contour cut through" if through else "no contour to cut through"
+    n = len(last) - through
+    skins = " and ".join(f"{v:g} mm" for v in left)
+    return f"{through} contour{'s' * (through != 1)} cut through, {n} left with a skin of {skins}"
+
+
+def _as_planned(subject: Subject, p: Program) -> list[Snag]:
+    """The first place at which a program does anything else than planned."""
+    m = subject.setup.machine
+    want = planned_sections(p.runs, m.clearance, p.given.top)
+    got = read_sections(p.given.reading.blocks, p.given.loaded)
+    last = max((b.lines[-1] for b in p.given.reading.blocks if b.lines), default=0)
+    out = []
+    wrong = first_deviation(want, got, last)
+    if wrong:
+        where = {**subject.where, "file": p.given.name, "line": wrong.line, "kind": wrong.kind}
+        out.append(stop("proof.plan", f"line {wrong.line}: {wrong.message}", where))
+    other = next((b for b in p.given.reading.blocks if b.offset != OFFSET), None)
+    if other:
+        where = {**subject.where, "file": p.given.name, "line": other.lines[0]}
+        out.append(stop("proof.offset", f"line {other.lines[0]}: the work offset is {other.offset}, the sheet is zeroed in {OFFSET}", where))
+    return out
+
+
+class _Geometry:
+    """Programs against the drawn pieces: what is cut into, and which lines were run how deep."""
+
+    def __init__(self, subject: Subject):
+        self.subject = subject
+        self.snags: list[Snag] = []
+        self.floors: dict[int, list[tuple[LineString, float]]] = {}
+        self.carved: dict[int, list[Array]] = {}
+        self.gouged: set[str] = set()
+        self.solids: list[tuple[str, _Solid]] = []
+        for q in subject.sheet.pieces:
+            part = subject.plan.part(q.part)
+            assert part is not None
+            cuts = subject.part_cuts.get((q.part, q.mirrored))
+            body = subject.shapes[part.shape].region.placed(q.x, q.y, q.rotation, q.mirrored).polygon(PROVE_CHORD)
+            self.solids.append((f"{part.name} piece {q.copy_no + 1}", _Solid(body, q, cuts.areas if cuts else ())))
+        self.tree = STRtree([p.body for _n, p in self.solids])
+
+    def program(self, given: Given) -> None:
+        """Take one program in."""
+        for block in given.reading.blocks:
+            cutter = next((c for c in self.subject.setup.cutters if c.number == (block.tool or given.loaded)), None)
             if cutter is None:
-                snags.append(stop("proof.tool", f"the program loads T{block.tool}, which the setup does not have", where))
-                continue
-            m = block.moves.copy()
-            m[:, [X, Y]] += (dx, dy)
-            m[:, [4, 5]] += (dx, dy)
-            m[:, Z] -= top
-            chain = np.vstack([[0.0, *pos, 0, 0, 0], m])
-            d = lengths(chain)
-            rapids = chain[:, KIND] == RAPID
-            cut, rapid, count = cut + float(d[~rapids].sum()), rapid + float(d[rapids].sum()), count + len(m)
-            seconds += path_time(chain, setup.machine.acceleration, setup.machine.rapid, setup.machine.z_speed)[0]
-            lowest, highest = np.minimum(lowest, m[:, [X, Y, Z]].min(axis=0)), np.maximum(highest, m[:, [X, Y, Z]].max(axis=0))
-            across = rapids & (np.hypot(*np.diff(chain[:, [X, Y]], axis=0, prepend=chain[:1, [X, Y]]).T) > 1e-6)
-            low = across & (np.minimum(chain[:, Z], np.roll(chain[:, Z], 1)) < min(setup.machine.clearance, 1.0) - 1e-6)
-            if low.any():
-                snags.append(stop("proof.rapid", f"{int(low.sum())} fast moves below the safe height", where))
-            deep = rapids & (chain[:, Z] < -1e-6)
-            if deep.any():
-                snags.append(stop("proof.rapid", f"{int(deep.sum())} fast moves go into the material", where))
-            pointed = cutter.kind == "v-bit"
-            if pointed:
-                snags += _carved_into(chain, cutter, tree, solids, gouged, where)
-            for line, deepest, highest_z in _cutting_lines(chain):
-                if pointed and deepest < highest_z - 1e-6:
-                    continue  # a slope of a pointed bit is narrower where it is higher: held against the pieces above
-                if deepest > highest_z - 1e-6:
-                    floors.setdefault(cutter.number, []).append((line, deepest))
-                radius = cutter.radius_at(-deepest)
-                for k in tree.query(line, predicate="dwithin", distance=max(radius - BUDGET, 0.0)):
-                    name, solid = solids[k]
-                    if name in gouged:
-                        continue
-                    keep = solid.keep(-deepest, pointed)
-                    away = line.distance(keep) if not keep.is_empty else np.inf
-                    if away < radius - BUDGET:
-                        gouged.add(name)
-                        bite = radius - away
-                        snags.append(stop("proof.gouge", f"{name} is cut into by {bite:.3f} mm, {-deepest:.2f} mm deep, by {cutter.name}", where))
-            if pointed:
-                carved.setdefault(cutter.number, []).append(m[m[:, KIND] != RAPID][:, [X, Y, Z]])
-            pos = m[-1, [X, Y, Z]]
-    snags += _uncut(plan, setup, sheet, stock.thickness, floors, where)
-    snags += _uncarved(plan, setup, sheet, carved, where)
-    low_xy = lowest[:2] + setup.sheet_at
-    high_xy = highest[:2] + setup.sheet_at
-    if count and (low_xy.min() < -1e-6 or high_xy[0] > setup.machine.width + 1e-6 or high_xy[1] > setup.machine.height + 1e-6):
-        snags.append(stop("proof.table", "the program leaves the table", where))
-    if not snags:
-        snags.append(note("proof.clear", f"read back: {count} moves; no part cut into, every contour cut through, fast moves clear", where))
-    return Proof(tuple(snags), lowest, highest, cut, rapid, seconds, count)
+                continue  # said by the world
+            self._block(given, block, cutter)
+
+    def _block(self, given: Given, block: Block, cutter: Cutter) -> None:
+        chain = given.on_sheet(block)
+        where = {**self.subject.where, "file": given.name}
+        pointed = cutter.kind == "v-bit"
+        if pointed:
+            self.snags += _carved_into(chain, cutter, self.tree, self.solids, self.gouged, where)
+        for line, deepest, highest_z in _cutting_lines(chain):
+            sloped = deepest < highest_z - LEVEL
+            if pointed and sloped:
+                continue  # a slope of a pointed bit is narrower where it is higher: held against the pieces above
+            if not sloped:
+                self.floors.setdefault(cutter.number, []).append((line, highest_z))
+            radius = cutter.radius_at(-deepest)
+            for k in self.tree.query(line, predicate="dwithin", distance=max(radius - BUDGET, 0.0)):
+                name, solid = self.solids[k]
+                if name in self.gouged:
+                    continue
+                keep = solid.keep(-deepest, pointed)
+                away = line.distance(keep) if not keep.is_empty else np.inf
+                if away < radius - BUDGET:
+                    self.gouged.add(name)
+                    words = f"{name} is cut into by {radius - away:.3f} mm, {-deepest:.2f} mm deep, by {cutter.name}"
+                    self.snags.append(stop("proof.gouge", words, where))
+        if pointed:
+            self.carved.setdefault(cutter.number, []).append(chain[chain[:, KIND] != RAPID][:, [X, Y, Z]])
 
 
 class _Solid:
@@ -151,7 +239,7 @@ def _cutting_lines(chain: Array):
     """Runs of cutting moves below the surface as (line or point, deepest, highest z), split where they are level and where they slope."""
     z0, z1 = chain[:-1, Z], chain[1:, Z]
     below = (chain[1:, KIND] != RAPID) & (np.minimum(z0, z1) < -1e-6)
-    level = np.abs(z1 - z0) < 1e-6
+    level = np.abs(z1 - z0) < LEVEL
     i, n = 0, len(z0)
     while i < n:
         j = i + 1
@@ -159,7 +247,7 @@ def _cutting_lines(chain: Array):
             i = j
             continue
         if level[i]:
-            while j < n and below[j] and level[j] and abs(z1[j] - z1[i]) < 1e-6:
+            while j < n and below[j] and level[j] and abs(z1[j] - z1[i]) < LEVEL:
                 j += 1
         else:
             while j < n and below[j] and not level[j]:
@@ -208,32 +296,72 @@ def _carved_into(chain: Array, cutter: Cutter, tree: STRtree, solids: list[tuple
     return out
 
 
-def _uncarved(plan: Plan, setup: Setup, sheet: SheetPlan, carved: dict[int, list[Array]], where: dict) -> list[Snag]:
+def _uncarved(subject: Subject, cuts: Sequence[PlacedCut], carved: dict[int, list[Array]]) -> list[Snag]:
     """Carvings of which the program leaves out something: every planned point must be one of its points, within BUDGET."""
     from scipy.spatial import cKDTree
 
     out = []
-    names = {p.id: p.name for p in plan.parts}
     trees = {n: cKDTree(np.concatenate(rows)) for n, rows in carved.items()}
-    for pc in sheet.cuts:
-        cutter = setup.cutter(pc.cut.cutter)
+    for pc in cuts:
+        cutter = subject.setup.cutter(pc.cut.cutter)
         if cutter is None or pc.cut.kind != "v-carve" or cutter.kind != "v-bit":
             continue
         want = pc.moves[pc.moves[:, KIND] != RAPID][:, [X, Y, Z]]
         tree = trees.get(cutter.number)
         missed = len(want) if tree is None else int((tree.query(want)[0] > BUDGET).sum())
         if missed:
-            label = f"{names[pc.piece.part]} piece {pc.piece.copy_no + 1}, carving"
-            out.append(stop("proof.uncut", f"{label}: {missed / len(want):.0%} of it is not carved as planned", {**where, "piece": pc.piece.id}))
+            words = f"{_named(subject, pc)}, carving: {missed / len(want):.0%} of it is not carved as planned"
+            out.append(stop("proof.uncut", words, {**subject.where, "piece": pc.piece.id}))
     return out
 
 
-def _uncut(plan: Plan, setup: Setup, sheet: SheetPlan, thickness: float, floors: dict[int, list[tuple[LineString, float]]], where: dict) -> list[Snag]:
+def _named(subject: Subject, pc: PlacedCut) -> str:
+    part = subject.plan.part(pc.piece.part)
+    return f"{part.name if part else pc.piece.part} piece {pc.piece.copy_no + 1}"
+
+
+def _tabs(subject: Subject, cuts: Sequence[PlacedCut], floors: dict[int, list[tuple[LineString, float]]]) -> list[Snag]:
+    """Tabs that the program cuts away or thins: beneath the middle of each nothing may be cut lower than its top, unless a later step of the plan takes it off."""
+    out = []
+    for pc in cuts:
+        c, cutter = pc.cut, subject.setup.cutter(pc.cut.cutter)
+        if not c.tabs or c.tab_top is None or cutter is None:
+            continue
+        if any(o.piece.id == pc.piece.id and o.cut.contour == c.contour and o.cut.step > c.step and o.cut.frees and not o.cut.tabs for o in subject.sheet.cuts):
+            continue
+        roots = _roots(pc)
+        for number, lines in floors.items():
+            other = next((k for k in subject.setup.cutters if k.number == number), None)
+            low = [line for line, z in lines if z < c.tab_top - BUDGET]
+            if other is None or not low:
+                continue
+            radius = other.radius if other.kind in FLAT else other.radius_at(c.tab_top - min(z for _l, z in lines))
+            hit = STRtree(low).query(roots, predicate="dwithin", distance=radius + BUDGET)
+            if hit.size:
+                n = len({int(i) for i in hit[0]})
+                words = f"{_named(subject, pc)}, {c.contour}: {n} of its {len(c.tabs)} tabs {'is' if n == 1 else 'are'} cut away or thinned by T{number}"
+                out.append(stop("proof.tabs", words, {**subject.where, "piece": pc.piece.id}))
+                break
+    return out
+
+
+def _roots(pc: PlacedCut) -> Array:
+    """The roots of a cut's tabs on the contour, each as a straight line nearly as long as the tab is wide, where the piece lies."""
+    q, half = pc.piece, max(pc.cut.tab_width / 2 - TAB_SLACK, 0.05)
+    ends = []
+    for x, y in pc.cut.tabs:
+        tx, ty = pc.cut.path.at(pc.cut.path.nearest(x, y)[0])[2:]
+        ends.append([(x - tx * half, y - ty * half), (x + tx * half, y + ty * half)])
+    c, s = np.cos(np.radians(q.rotation)), np.sin(np.radians(q.rotation))
+    return shapely.linestrings(np.array(ends, dtype=float) @ np.array([[c, s], [-s, c]]) + (q.x, q.y))
+
+
+def _uncut(subject: Subject, cuts: Sequence[PlacedCut], floors: dict[int, list[tuple[LineString, float]]]) -> list[Snag]:
     """Planned lines that are not run at their depth everywhere but at the tabs."""
     out = []
-    names = {p.id: p.name for p in plan.parts}
+    setup, thickness, where = subject.setup, subject.stock.thickness, subject.where
     trees: dict[tuple[int, float], STRtree] = {}
-    for pc in sheet.cuts:
+    for pc in cuts:
         cutter = setup.cutter(pc.cut.cutter)
         if cutter is None or not (pc.cut.by_trace or pc.cut.trace) or (pc.cut.kind == "v-carve" and cutter.kind == "v-bit"):
             continue
@@ -241,7 +369,7 @@ def _uncut(plan: Plan, setup: Setup, sheet: SheetPlan, thickness: float, floors:
         need = -thickness if through and pc.cut.frees else pc.cut.levels[-1]
         key = (cutter.number, round(need, 3))
         if key not in trees:
-            trees[key] = STRtree([line for line, z in floors.get(cutter.number, ()) if z <= need + 2e-3])
+            trees[key] = STRtree([line for line, z in floors.get(cutter.number, ()) if z <= need + LEVEL])
         lift = max(setup.tabs_on("holes").width, setup.tabs_on("outlines").width) / 2 + cutter.radius + 0.1
         missed = tried = 0
         for line in pc.cut.lines:
@@ -257,6 +385,6 @@ def _uncut(plan: Plan, setup: Setup, sheet: SheetPlan, thickness: float, floors:
                     missed += 1
         if missed:
             what = "cut through" if through and pc.cut.frees else f"cut to {-need:.2f} mm"
-            out.append(stop("proof.uncut", f"{names[pc.piece.part]} piece {pc.piece.copy_no + 1}, {pc.cut.contour}: {missed / tried:.0%} of it is not {what}", {**where,
+            out.append(stop("proof.uncut", f"{_named(subject, pc)}, {pc.cut.contour}: {missed / tried:.0%} of it is not {what}", {**where,
                 "piece": pc.piece.id}))
     return out

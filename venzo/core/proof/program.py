@@ -1,31 +1,76 @@
-"""The program as a controller sees it: cutters with the moves each makes, in program coordinates (mm)."""
+"""A program as a controller sees it: what each loaded cutter does, with what is switched on at every move, in program coordinates (mm)."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field
+from typing import Literal
 
 import numpy as np
 
 from venzo.core.geometry.contour import Array
 
 
+@dataclass(frozen=True)
+class ToolRun:
+    """Everything one cutter does in a file: (label, moves) of each cut, in program coordinates, mm."""
+
+    number: int
+    name: str
+    rpm: float
+    cuts: list[tuple[str, Array]]
+
+
 @dataclass
 class Block:
-    """What one loaded cutter does. ``moves`` (n, 7) as in ``cuts.moves``; ``lines``: program line of each."""
+    """What one loaded cutter does without a break. ``moves`` (n, 7) as in ``cuts.moves``; ``lines``: program line of each.
+
+    ``speed`` (n): rpm, negative where the spindle turns backwards, 0 where it stands; ``offset``: the work offset in force. Where a block begins is not known
+    (the machine's top, or wherever it stood): its first move is a place, not a way.
+    """
 
     tool: int
     rpm: float
     moves: Array
     lines: list[int] = field(default_factory=list)
+    speed: Array = field(default_factory=lambda: np.zeros(0))
+    offset: str = "G54"
+
+
+EventKind = Literal["change", "stop", "skip", "end", "dwell", "away", "no-speed", "length"]
+
+
+@dataclass(frozen=True)
+class Event:
+    """Something between moves. ``kind``: a cutter change, a stop (M0, M1), a block that may be skipped, the end, a dwell, a way to a place that is not known,
+    a spindle started without a speed, a length offset. ``value``: the cutter's number, seconds. ``turning``: the spindle did; ``z``: height of the tip then, None: the machine's top."""
+
+    kind: EventKind
+    line: int
+    value: float = 0.0
+    turning: bool = False
+    z: float | None = None
+
+
+@dataclass(frozen=True)
+class Fault:
+    """A line that cannot be read as a controller would have to: a word, block or mode that is not understood, a move that cannot be."""
+
+    rule: str
+    line: int
+    message: str
 
 
 @dataclass
 class Reading:
-    """A program read back: blocks in order, words that were met but mean nothing here, and its end."""
+    """A program read back: blocks in order, what happened between them, what could not be read, and whether it ends."""
 
     blocks: list[Block]
     inch: bool
     ended: bool
+    events: Sequence[Event] = ()
+    faults: Sequence[Fault] = ()
+    lines: int = 0
 
     @property
     def moves(self) -> Array:

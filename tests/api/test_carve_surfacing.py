@@ -53,12 +53,18 @@ def test_an_inlay_pair_and_a_fold(client):
     made = client.post("/api/jobs/small/made", json={"base": 1, "setup": "main", "recipe": recipe})
     assert made.status_code == 200, made.text
     part = made.json()["parts"][0]["id"]
-    ask = f"setup=main&part={part}&depth=3&gap=0.3&saw=1.5&clear=3"
+    ask = f"setup=main&part={part}&depth=3&gap=0.3&saw=1.5&clear=4"
     view = client.get(f"/api/jobs/small/inlay?{ask}").json()
     assert view["mating"]["overlap"] == 0 and view["mating"]["floor_gap"] == pytest.approx(0.3, abs=0.02) and min(view["socket"]) == pytest.approx(-3, abs=0.02)
     files = zipfile.ZipFile(io.BytesIO(client.get(f"/api/jobs/small/inlay.zip?{ask}").content))
-    assert sorted(n.rsplit("_", 1)[1] for n in files.namelist()) == ["plug.nc", "socket.nc"]
-    plug = segments(explicit(files.read(next(n for n in files.namelist() if "plug" in n)).decode()), 1)
+    # a machine changed by hand: a file a cutter, by the cutters' own numbers, speeds and heights
+    assert sorted(n.split("_", 2)[2] for n in files.namelist()) == ["plug_01_t3.nc", "plug_02_t7.nc", "socket_01_t3.nc", "socket_02_t7.nc"]
+    texts = {n.split("_", 2)[2]: files.read(n).decode() for n in files.namelist()}
+    assert "S20000 M3" in texts["socket_01_t3.nc"] and "S18000 M3" in texts["socket_02_t7.nc"] and all("G0 Z20" in t for t in texts.values())
+    assert "F3600" in texts["socket_01_t3.nc"] and "F5400" in texts["socket_02_t7.nc"], "the library's feeds"
+    plug = segments(explicit(texts["plug_02_t7.nc"]), 7)
+    none = client.get(f"/api/jobs/small/inlay?{ask.replace('clear=4', 'clear=3.3')}")
+    assert none.status_code == 422 and "no end mill 3.3 mm" in none.json()["detail"]
     assert min(p[:, 2].min() for _t, rapid, p in plug if not rapid) == pytest.approx(-(3 - 0.3 + 1.5), abs=1e-3)
     bad = client.get(f"/api/jobs/small/inlay?setup=main&part={part}&depth=3&gap=3")
     assert bad.status_code == 422 and "less than the depth" in bad.json()["detail"]

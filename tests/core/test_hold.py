@@ -415,7 +415,7 @@ def test_tabs_by_distance(store):
     assert len(b.sheet.cuts[-1].cut.tabs) == 8, "1200 mm round, one every 150"
 
 
-sound_parts = st.lists(st.tuples(st.integers(70, 420), st.integers(60, 300), st.one_of(st.none(), st.floats(4, 50)), st.integers(1, 4)), min_size=1, max_size=4)
+sound_parts = st.lists(st.tuples(st.integers(110, 420), st.integers(90, 300), st.one_of(st.none(), st.floats(4, 50)), st.integers(1, 4)), min_size=1, max_size=4)
 
 
 @settings(max_examples=6 * MANY)

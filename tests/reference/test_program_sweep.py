@@ -220,7 +220,8 @@ def test_random_plans(store, data):
     search.step()
     plan = edit(AcceptNest(setup="main", nest=accepted(search.best, search.problem, "t"))).plan
     d = audit(store, plan)
-    assert not [x.message for p in shop.prove_setup(store, plan, d) for x in p.snags if x.severity == "stop"], "our own proof finds nothing either"
+    known = {"proof.edge"} if any(s.rule == "cuts.too-deep" for s in d.snags) else set()  # a cutter too short was drawn: the plan says so too
+    assert not [x.message for p in shop.prove_setup(store, plan, d) for x in p.snags if x.severity == "stop" and x.rule not in known], "our own proof finds nothing either"
 
 
 def _featured(w, h, draw):

@@ -80,7 +80,7 @@ def derive_setup(plan: Plan, setup: Setup, shapes: Mapping[str, Shape], hold: bo
         if not on_it and used:
             continue
         if stock.quantity:
-            snags += thickness_snags(stock, setup.rules.spread_limit, setup.rules.nominal_share)
+            snags += thickness_snags(stock, setup.rules.spread_limit, setup.rules.nominal_share, setup.id)
         mirrored = {(q.part, q.mirrored) for q in setup.nest.pieces} if setup.nest else set()
         here: dict[tuple[str, bool], PartCuts] = {}
         for p in parts:

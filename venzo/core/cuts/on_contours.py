@@ -6,6 +6,7 @@ import math
 from collections.abc import Sequence
 from typing import Any
 
+import numpy as np
 from shapely import prepare
 from shapely.geometry import Point, Polygon
 
@@ -15,7 +16,7 @@ from venzo.core.cuts.depths import DepthRule, Levels, levels_in, levels_in_full
 from venzo.core.cuts.follow import follow_moves
 from venzo.core.cuts.on_edges import EdgeSteps
 from venzo.core.cuts.operations import Bore, Chamfer, Drill, Face, On, Operation, Pocket, Profile, Step
-from venzo.core.cuts.planner import MOST_PASSES, StepPlan, Tab
+from venzo.core.cuts.planner import MOST_PASSES, SPOILED, StepPlan, Tab
 from venzo.core.cuts.profile import cutter_rings, nearest_ring, profile_moves, rounded, unreached
 from venzo.core.cuts.rounds import FIT, circle_of, slot_line
 from venzo.core.cuts.track import Track
@@ -82,7 +83,9 @@ class ContourSteps(EdgeSteps):
         plans: list[StepPlan] = []
         self.body = self._body_of(contour, steps, name)
         made = len(self.cuts)
+        self.patches: list[tuple[Cutter, list[tuple[float, float, float]]]] = []
         reason = ""
+        steps = self._able(name, contour, inside, steps)
         for k, step in enumerate(steps):
             if isinstance(step, Profile):
                 plan, why = self._profile(name, contour, inside, step, k, spots, Tab(policy.height - self.thickness, policy.width, policy.sloped))
@@ -102,10 +105,96 @@ class ContourSteps(EdgeSteps):
                 plan = None
             if plan:
                 plans.append(plan)
+        self._say_unreached(name)
+        self._say_left(name, inside, steps, made)
         self.finish(name, on, inside, plans, own, middles, by_hand, reason)
         if not any(c.frees or -c.levels[-1] >= self.thickness - 1e-6 for c in self.cuts[made:]):
             why = next((s.message for s in self.snags[before:] if s.severity == "stop"), "no step cuts through")
             self.left_out.append(f"{label}: {why}" if len(self.cuts) == made else f"{label}: no step cuts through it")
+
+    def _able(self, name: str, contour: Contour, inside: bool, steps: list[Operation]) -> list[Operation]:
+        """The steps, with a smaller cutter of the setup in the last profile where none of theirs can enter; profiles that cannot, beside one that can, are left out with a word."""
+        choice = self.choices.get(name)
+        if choice and choice.cutter:
+            return steps
+
+        def enters(step: Profile, cutter: Cutter) -> bool:
+            off = cutter.radius + step.side_allowance
+            return bool(memo("rings", f"{self.shape.digest}/{name}/{off!r}", lambda: cutter_rings(contour, off, inside)) or (inside and slot_line(contour, cutter.diameter)))
+
+        profiles = [(s, c) for s in steps if isinstance(s, Profile) and s.side == "waste" and (c := self.setup.cutter(s.cutter)) is not None and c.kind not in KERF]
+        able = [s for s, c in profiles if enters(s, c)]
+        if not profiles or len(able) == len(profiles):
+            return steps
+        last, widest = profiles[-1]
+        if able:
+            out = [s for s in steps if not isinstance(s, Profile) or s in able or s.side != "waste"]
+            if last in able:
+                gone = " and ".join(c.name for s, c in profiles if s not in able)
+                self.say(note("cuts.smaller", f"{self.label(name)}: {gone} cannot enter; the step with the smaller cutter does it alone", self.where(name)))
+                return out
+            return steps
+        for other in sorted(self.setup.cutters, key=lambda c: -c.diameter):
+            mill = other.kind in FLAT and other.kind not in ("surfacing", "roughing")
+            fit = mill and other.diameter < widest.diameter and self.family in other.feeds and other.reach >= self._depth(last, 0.0)
+            alone = last.model_copy(update={"cutter": other.id, "rpm": None, "feed": None, "plunge": None, "side_allowance": 0.0})
+            if fit and enters(alone, other):
+                words = f"{self.label(name)}: {widest.name} cannot enter; {other.name}, the largest of the setup that can, cuts it instead"
+                self.say(note("cuts.smaller", words, self.where(name)))
+                return [s for s in steps if not isinstance(s, Profile) or s.side != "waste"] + [alone]
+        return steps
+
+    def _say_unreached(self, name: str) -> None:
+        """What the last of the cutters along a contour leaves standing, if no other step takes it."""
+        if not self.patches:
+            return
+        cutter, patches = min(self.patches, key=lambda p: sum(a for _x, _y, a in p[1]))
+        if self.body is not None and self.body.used:
+            heights = self.body.heights(np.array([(x, y) for x, y, _a in patches]))
+            patches = [p for p, h in zip(patches, heights, strict=True) if h > -self.thickness + 0.05]
+        if not patches:
+            return
+        x, y, _a = patches[0]
+        area = sum(p[2] for p in patches)
+        words = f"{self.label(name)}: the {cutter.diameter:g} mm cutter leaves {area:.1f} mm2 uncut in {len(patches)} place{'s' * (len(patches) != 1)}, the largest at {x:.1f}, {y:.1f}"
+        self.say(look("cuts.unreached", words, {**self.where(name), "x": x, "y": y}))
+
+    def _say_left(self, name: str, inside: bool, steps: Sequence[Operation], made: int) -> None:
+        """What stays under a contour: meant, as a skin, or not."""
+        cuts = [c for c in self.cuts[made:] if c.contour == name and c.kind in ("profile", "bore", "drill")]
+        if not cuts or any(-c.levels[-1] >= self.thickness - 1e-6 for c in cuts):
+            return
+        profiles = [s for s in steps if isinstance(s, Profile)]
+        deepest = max(-c.levels[-1] for c in cuts)
+        left = self.thickness - deepest
+        label, where = self.label(name), self.where(name)
+        asked = max((s.floor_allowance for s in profiles), default=0.0)
+        if asked >= self.thickness - 1e-6:
+            words = f"{label}: a skin of {asked:g} mm is as thick as the {self.thickness:.2f} mm sheet: nothing would be cut"
+            self.say(stop("cuts.skin", f"{words}; give the thickness that is to stay", where, *self._house_skin(name, profiles[-1])))
+        elif profiles and profiles[-1].floor_allowance and not profiles[-1].depth:
+            self.say(note("cuts.skin-left", f"{label}: a skin of {left:.2f} mm is left under it on purpose; it is cut or flush-trimmed by hand", where))
+        elif profiles and profiles[-1].side != "on line":
+            words = f"{label}: it is cut {deepest:.2f} mm deep and not through: {left:.2f} mm of the {self.thickness:.2f} mm sheet stay"
+            self.say(stop("cuts.not-through", f"{words}; cut it through, or say that a skin is meant", where, *self._through(name, profiles[-1])))
+
+    def _step_remedy(self, name: str, step: Profile, label: str, **change: Any) -> tuple[Remedy, ...]:
+        """A change to one step, where it was stated: for the setup, the part or the contour."""
+        new = step.model_copy(update=change).model_dump(mode="json")
+        if step in self.setup.operations:
+            return (Remedy(label=label, command={"kind": "set-operation", "setup": self.setup.id, "operation": new}),)
+        own = self.steps_by_contour.get(name) or self.steps_by_on.get(step.on)
+        if own is None or step not in own.steps:
+            return ()
+        steps = [new if s is step else s.model_dump(mode="json") for s in own.steps]
+        return (Remedy(label=label, command={"kind": "set-steps", "part": self.part.id, "on": own.on, "contour": own.contour, "steps": steps}),)
+
+    def _house_skin(self, name: str, step: Profile) -> tuple[Remedy, ...]:
+        skin = self.rules.hold.skin[self.family]
+        return self._step_remedy(name, step, f"Leave {skin:g} mm", floor_allowance=skin)
+
+    def _through(self, name: str, step: Profile) -> tuple[Remedy, ...]:
+        return self._step_remedy(name, step, "Cut it through", depth=None, floor_allowance=0.0)
 
     def _body_of(self, contour: Contour, steps: Sequence[Operation], name: str) -> StockBody | None:
         """A body for the steps on a contour to cut into, where one step follows another; None: nothing comes before."""
@@ -248,15 +337,7 @@ class ContourSteps(EdgeSteps):
                     self.say(look("cuts.neck", f"{label}: a neck narrower than the {cutter.diameter:g} mm cutter splits it into {len(rings)} separate cuts", where))
                 patches = memo("unreached", f"{self.shape.digest}/{name}/{off!r}", lambda: unreached(contour, rings, off, inside))
                 if patches:
-                    x, y, _a = patches[0]
-                    area = sum(p[2] for p in patches)
-                    self.say(
-                        look(
-                            "cuts.unreached",
-                            f"{label}: the {cutter.diameter:g} mm cutter leaves {area:.1f} mm2 uncut in {len(patches)} place{'s' * (len(patches) != 1)}, the largest at {x:.1f}, {y:.1f}",
-                            {**where, "x": x, "y": y},
-                        )
-                    )
+                    self.patches.append((cutter, patches))
             clear = self._clear(contour, inside, off, radius) if step.lead != "none" and not on_line else None
             outer = max(range(len(rings)), key=lambda i: abs(rings[i][0].area))
             for i in sorted(range(len(rings)), key=lambda i: (i == outer, i)):  # bays first, the main path last
@@ -330,13 +411,17 @@ class ContourSteps(EdgeSteps):
                         f"{label}: the round end of {cutter.name} leaves a lip {ball_lip(r, below):.2f} mm wide on each side, {below:.2f} mm under the sheet; "
                         f"gone only at {r:g} mm of overshoot, or with a flat cutter",
                         where,
-                        *(
-                            [Remedy(label=f"Overshoot {r:g} mm", command={"kind": "set-operation", "setup": self.setup.id, "operation": {**step.model_dump(mode="json"), "overshoot": r}})]
-                            if step in self.setup.operations and isinstance(step, Profile)
-                            else []
-                        ),
+                        *(self._flat_end(name, step, depth) if isinstance(step, Profile) else ()),
+                        *(self._step_remedy(name, step, f"Overshoot {r:g} mm", overshoot=r) if isinstance(step, Profile) and r <= SPOILED else ()),
                     )
                 )
+
+    def _flat_end(self, name: str, step: Profile, depth: float) -> tuple[Remedy, ...]:
+        """The same step with a flat cutter of the setup, the nearest in diameter that reaches."""
+        now = self.setup.cutter(step.cutter)
+        able = [c for c in self.setup.cutters if c.kind in FLAT and c.kind not in ("surfacing", "roughing") and self.family in c.feeds and c.reach >= depth]
+        other = min(able, key=lambda c: abs(c.diameter - (now.diameter if now else 6.0)), default=None)
+        return self._step_remedy(name, step, f"Cut it with {other.name}", cutter=other.id) if other else ()
 
     def _clear(self, contour: Contour, inside: bool, off: float, radius: float):
         """May the cutter's middle be at these points: off the part, and no nearer to a neighbour than the spacing allows?"""

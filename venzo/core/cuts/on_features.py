@@ -38,6 +38,8 @@ from venzo.core.snags import BadInput, Remedy, look, note, stop
 from venzo.core.tolerances import CHORD
 from venzo.core.tooling.cutter import FLAT, Cutter
 
+LEAST_FLOOR, THIN_FLOOR = 0.3, 0.05
+"""mm, and share of the sheet's thickness, that must stay under a pocket or groove without a word."""
 POCKET_CELLS = 2_000_000
 """Cells in which a pocket's engagement is measured."""
 
@@ -147,11 +149,9 @@ class FeatureSteps(CarveSteps):
         )
 
     def _area(self, f: Feature, area: Area, steps: Sequence[Operation], own: bool, on: On) -> None:
-        label, where = self.label(f.name), self.where(f.name)
         plans: list[StepPlan] = []
         done: list[Cleared] = []
-        if area.depth >= self.thickness - 1e-6:
-            self.say(look("cuts.deep-pocket", f"{label}: {area.depth:g} mm deep goes through the {self.thickness:.2f} mm sheet; profile it if it should", where))
+        self._floor_left(f.name, area.depth)
         for k, step in enumerate(steps):
             plan = None
             if isinstance(step, Pocket):
@@ -414,6 +414,28 @@ class FeatureSteps(CarveSteps):
         self.areas[f.name] = Area(f.name, reach, target, target, (f.contour,))
         self.finish(f.name, "drillings", True, plans, own)
 
+    def _floor_left(self, name: str, depth: float) -> None:
+        """Say where a pocket or groove goes through the sheet, or nearly."""
+        left = self.thickness - depth
+        label, where = self.label(name), self.where(name)
+        if left <= 1e-6:
+            words = f"{label}: {depth:g} mm deep goes through the {self.thickness:.2f} mm sheet, and what it cuts off is not held"
+            self.say(stop("cuts.deep-pocket", f"{words}; draw it as a hole and profile it, or give it less depth", where, *self._shallower(name)))
+        elif left < max(LEAST_FLOOR, THIN_FLOOR * self.thickness):
+            words = f"{label}: only {left:.2f} mm stay under its {depth:g} mm in a sheet of {self.thickness:.2f} mm: it breaks through where the sheet is thin or the board not flat"
+            self.say(look("cuts.thin-floor", f"{words}; give it less depth, or profile it through", where, *self._shallower(name)))
+
+    def _shallower(self, name: str) -> tuple[Remedy, ...]:
+        """A feature's own steps with as much left under them as a floor needs."""
+        feature = next((f for f in self.shape.features if f.name == name), None)
+        if feature is None:
+            return ()
+        on = FEATURE_ON[feature.kind]
+        depth = round(self.thickness - max(LEAST_FLOOR, THIN_FLOOR * self.thickness) - 0.01, 2)
+        steps = [{**s.model_dump(mode="json"), "depth": depth} for s in self.steps_of(name, on)[0]]
+        command = {"kind": "set-steps", "part": self.part.id, "on": on, "contour": name, "steps": steps}
+        return (Remedy(label=f"{depth:g} mm deep", command=command),) if depth > 0.1 and steps else ()
+
     def _line(self, f: Feature, steps: Sequence[Operation], own: bool, on: On) -> None:
         """An open groove, or an engraving."""
         label, where = self.label(f.name), self.where(f.name)
@@ -421,6 +443,8 @@ class FeatureSteps(CarveSteps):
         if depth is None:
             self._no_depth(f, steps)
             return
+        if not any(isinstance(s, Groove) and s.skin for s in steps):
+            self._floor_left(f.name, depth)
         plans = []
         if on == "engravings":  # beside carved shapes lines are engraved with the same bit
             steps = [Groove(**as_fields(s, Groove, depth=None)) if isinstance(s, VCarve) else s for s in steps]

@@ -26,6 +26,8 @@ from venzo.core.tooling.cutter import KERF, Cutter
 MOST_PASSES = 400
 THRUST = 0.2
 """Share of a drill's force that pushes sideways: its two lips balance but for a little (common practice)."""
+NUT_CLEAR = 1.0
+"""mm that a nut keeps over the stock."""
 SPOILED, RUINED = 3.0, 12.0
 """mm below the sheet from which a stated depth is questioned, and refused."""
 
@@ -153,6 +155,10 @@ class Planner:
         if cutter.kind in KERF:
             self.say(stop("cuts.jet", f"{label}: {cutter.name} is for a kerf table, {self.setup.machine.name} is a router; choose a cutter", where))
             return None
+        wrong = _cannot(cutter, step)
+        if wrong:
+            self.say(stop("cuts.kind", f"{label}: {cutter.name} {wrong}; choose another cutter", where))
+            return None
         if self.family not in cutter.feeds and not (step.rpm and step.feed):
             self.say(stop("cuts.no-feeds", f"{label}: {cutter.name} has no feeds for {self.family}; enter them in the library or choose another cutter", where))
             return None
@@ -201,6 +207,9 @@ class Planner:
         if depth > cutter.reach + 1e-9:
             limit = "the cutting edge of" if cutter.reach == cutter.cutting_length else "the shop's limit for"
             self.say(stop("cuts.too-deep", f"{self.label(name)}: the cut is {depth:.2f} mm deep, {limit} {cutter.name} is {cutter.reach:g} mm", self.where(name)))
+        if cutter.stick_out is not None and depth > cutter.stick_out - NUT_CLEAR:
+            words = f"{self.label(name)}: the cut is {depth:.2f} mm deep, {cutter.name} stands out {cutter.stick_out:g} mm: its nut runs into the work; clamp it longer, or take a longer one"
+            self.say(stop("cuts.stick-out", words, self.where(name)))
         below = depth - self.thickness
         if below > SPOILED and not by_overshoot:
             words = f"{self.label(name)}: {depth:.2f} mm deep in a sheet of {self.thickness:.2f} mm cuts {below:.2f} mm into the spoilboard; give its depth again"
@@ -301,6 +310,17 @@ class Planner:
                 own,
             )
         )
+
+
+def _cannot(cutter: Cutter, step: Step) -> str:
+    """Why a kind of cutter cannot make a step at all; empty: it can."""
+    if cutter.kind == "drill" and step.kind != "drill":
+        return "is a drill: it cuts at its point, not along its side"
+    if cutter.kind in ("roundover", "point roundover") and step.kind in ("profile", "pocket", "bore", "drill", "face"):
+        return f"is a {cutter.kind} cutter: it shapes an edge and cuts nothing through"
+    if cutter.kind == "surfacing" and step.kind in ("profile", "groove", "bore", "drill"):
+        return "is a surfacing cutter: it faces, its edge is too short to cut out with"
+    return ""
 
 
 def mirrored_shape(shape: Shape) -> Shape:

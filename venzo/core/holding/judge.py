@@ -138,10 +138,10 @@ class _Judge:
             n = len({x.piece for x in all_of})
             more = f" and {n - 1} more like it" if n > 1 else ""
             if not self.own(h):
-                self.out.append(look("holding.tabs-cut", f"{self.who(h)}{more}: nothing holds it any more {self.when(h)}", self.about(h), *self._mend(h)))
+                self.out.append(stop("holding.tabs-cut", f"{self.who(h)}{more}: {self._nothing(h)} {self.when(h)}", self.about(h), *self._mend(h)))
             elif self.parts(h):
                 self.out.append(
-                    stop("holding.none", f"{self.who(h)}{more}: no tab, no skin and no vacuum: it is loose when {self.cut(h.cut).contour} is cut through", self.about(h), *self._mend(h))
+                    stop("holding.none", f"{self.who(h)}{more}: {self._nothing(h)}: it is loose when {self.cut(h.cut).contour} is cut through", self.about(h), *self._mend(h))
                 )
             else:
                 freed = self.hold.freed.get(h.piece)
@@ -149,7 +149,7 @@ class _Judge:
                 self.out.append(
                     stop(
                         "holding.loose-cut",
-                        f"{self.who(h)}{more}: {self.what(h.cut)} is cut{after} with nothing left to hold it; cut it earlier, or hold the piece",
+                        f"{self.who(h)}{more}: {self.what(h.cut)} is cut{after}, and {self._nothing(h)}; cut it earlier, or hold the piece",
                         self.about(h),
                         *self._earlier(h),
                         *self._mend(h),
@@ -171,7 +171,7 @@ class _Judge:
                     stop("holding.single-tab", f"{what}: a single tab lets the piece swing; use two or more, or be sure that something else holds it", self.about(h), *self._mend(h))
                 )
             elif not self.own(h):
-                self.out.append(look("holding.tabs-cut", f"{what} ({h.ratio:.2f} times)", self.about(h), *self._mend(h)))
+                self.out.append(stop("holding.tabs-cut", f"{what} ({h.ratio:.2f} times)", self.about(h), *self._mend(h)))
             elif self.hold.freed.get(h.piece, 1 << 30) < h.cut:
                 self.out.append(stop("holding.loose-cut", f"{what}, after it was cut free; cut it earlier, or hold the piece better", self.about(h), *self._earlier(h), *self._mend(h)))
             else:
@@ -194,12 +194,24 @@ class _Judge:
             self.out.append(
                 note(
                     "holding.after-free",
-                    f"{self.who(h)}{f' and {n - 1} more like it' if n > 1 else ''}: {self.what(h.cut)} is cut after it is free, held by {self.words(h)} "
+                    f"{self.who(h)}{f' and {n - 1} more like it' if n > 1 else ''}: {self.what(h.cut)} is cut {self._hangs(h)} {self.words(h)}, "
                     f"with {min(h.side, 1e5):.0f} N against {h.load:.0f}: ordinary work",
                     self.about(h),
                 )
             )
         self._void_tabs()
+
+    @staticmethod
+    def _nothing(h: Held) -> str:
+        """Why nothing holds it: there is nothing, or what there is leads to waste that is loose itself."""
+        if h.joined:
+            return f"its {h.joined} lead{'s' * (not h.joined.endswith('s'))} to waste that nothing holds"
+        return "no tab, no skin and no vacuum holds it"
+
+    @staticmethod
+    def _hangs(h: Held) -> str:
+        """In what state a piece is when it is cut after its outline."""
+        return "when it hangs on" if any(x.kind in ("tab", "skin") for x in h.holds) else "after it is free, held by"
 
     def _void_tabs(self) -> None:
         """Tabs that lead into another piece's cut."""
@@ -209,6 +221,8 @@ class _Judge:
             if at is None or self.sheet.cuts[at].piece.id != q:
                 continue
             placed = len(self.cut(at).tabs)
+            if any(x.kind == "skin" for h in records if h.cut >= at for x in h.holds):
+                continue  # a skin all round holds it
             ends = min(sum(x.kind == "tab" and x.side > 0.5 for x in h.holds) for h in records if h.cut >= at) if any(h.cut >= at for h in records) else placed
             if placed and ends < placed:
                 found.append((next(h for h in records if h.cut >= at), placed - ends, placed))

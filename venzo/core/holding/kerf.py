@@ -58,15 +58,16 @@ def _kerf(cut: Cut, cutter: Cutter, thickness: float) -> Kerf:
     through = deepest <= -thickness + EPS
     path = polyline(cut.moves, CHORD)
     cutting = _cutting(cut, path)
-    gone = swept(path, cutting, -thickness + EPS, cutter) if through else None
+    # a round or pointed end leaves lips beside its way: they hold nothing, so the kerf counts as wide as it is half way up
+    gone = swept(path, cutting, -thickness + EPS, cutter, thickness * THIN) if through else None
     only_gone = Kerf(gone, None, gone, 0.0) if gone is not None else NOTHING
     if cut.kind != "profile":
         return only_gone
-    floor = cut.tab_top if cut.tabs and cut.tab_top is not None else deepest
+    floor = cut.tab_top if through and cut.tabs and cut.tab_top is not None else deepest  # over a skin the tabs are not counted: the skin holds
     if floor > -thickness * (1 - THIN):
         floor = deepest
     left = max(0.0, thickness + floor)
-    low = swept(path, cutting, floor + EPS, cutter) if left > EPS else None
+    low = swept(path, cutting, floor + EPS, cutter, max(0.0, -thickness * (1 - THIN) - floor)) if left > EPS else None
     if low is None:
         return only_gone
     if gone is None:
@@ -96,8 +97,11 @@ def _cutting(cut: Cut, path: Array) -> Array:
     return np.array([tuple(p) not in ends for p in np.round(path[1:], 9).tolist()])
 
 
-def swept(path: Array, cutting: Array, below: float, cutter: Cutter) -> BaseGeometry | None:
-    """Area (mm2 on the face) in which the tip of the cutter comes down to ``below`` (mm) along a path ``(n, 3)``; None where it never does."""
+def swept(path: Array, cutting: Array, below: float, cutter: Cutter, wider: float = 0.0) -> BaseGeometry | None:
+    """Area (mm2 on the face) in which the tip of the cutter comes down to ``below`` (mm) along a path ``(n, 3)``; None where it never does.
+
+    ``wider``: mm over ``below`` at which the cutter's width is taken.
+    """
     runs: list[tuple[list[tuple[float, float]], float]] = []
     open_run = False
     for (a, b), cuts in zip(pairwise(path), cutting, strict=True):
@@ -116,7 +120,7 @@ def swept(path: Array, cutting: Array, below: float, cutter: Cutter) -> BaseGeom
         open_run = t1 >= 1.0
     shapes = []
     for points, lowest in runs:
-        r = max(cutter.radius_at(below - lowest), 0.01)
+        r = max(cutter.radius_at(below + wider - lowest), 0.01)
         far = np.ptp(np.array(points), axis=0).max() > 1e-6
         shapes.append((LineString(points) if far else Point(points[0])).buffer(r, quad_segs=6))
     if not shapes:

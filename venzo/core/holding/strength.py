@@ -45,8 +45,8 @@ class HoldRules(Value):
     """N/mm2 of double-sided tape straight up; peel from an edge takes far less."""
     peel: Positive = 0.5
     """N per mm of width to peel tape from its edge."""
-    margin: Annotated[float, Field(ge=1, le=20)] = 2.0
-    """A piece held with less than so many times its load is looked at."""
+    margin: Annotated[float, Field(ge=1, le=20)] = 1.25
+    """A piece held with less than so many times its load is looked at; the load is the peak of a tooth's way (twice the mean of a slot is 1.25 times its peak)."""
     chatter: Positive = 0.3
     """mm that an end may be bent by its load before it is said to chatter."""
     rise: Positive = 0.5

@@ -28,7 +28,9 @@ from venzo.core.parts.shape import Shape
 from venzo.core.plan import Plan, Setup
 from venzo.core.stock.sheet import Stock
 
-VERSION = "hold-2"
+VERSION = "hold-3"
+BESIDE = 1.0
+"""mm; a screw further from every piece of the sheet holds nothing."""
 SPOTS = 24
 """Points of a cut at which its load is tried."""
 
@@ -67,6 +69,8 @@ class Held:
     area: float
     frees: bool
     holds: tuple[Hold, ...] = field(default=())
+    joined: str = ""
+    """"tabs" or "skin" that join it to the rest, whether or not the rest holds."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -230,7 +234,7 @@ class _Scene:
         if place.geom_type == "Point":
             d = shapely.distance(divided.polygons, place)
             k = int(np.argmin(d))
-            return [(k, 1.0)] if d[k] < 30 else []
+            return [(k, 1.0)] if d[k] < BESIDE else []
         hit = np.flatnonzero(shapely.intersects(divided.polygons, place))
         if not len(hit):
             d = shapely.distance(divided.polygons, place)
@@ -525,7 +529,8 @@ def _backwards(divided: Divided, scene: _Scene, bodies: dict[str, int], owners: 
         of = solid.owners[root]
         q = next(iter(of)) if len(of) == 1 else ""
         kind = "sheet" if len(of) > 1 else "skeleton" if not q else "piece" if solid.find(bodies[q]) == root else "drop"
-        return Held(k, kind, q, root, side, up, load, lift, ratio, float(solid.area[root]), False, holds)
+        joined = "skin" if any(x.kind == "skin" for x in links) else "tabs" if links else ""
+        return Held(k, kind, q, root, side, up, load, lift, ratio, float(solid.area[root]), False, holds, joined)
 
     held: list[Held] = []
     for k in range(end, -1, -1):

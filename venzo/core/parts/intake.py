@@ -31,6 +31,8 @@ SMALLEST = 1e-2
 """mm2; a closed loop smaller than this is dust."""
 LARGEST = 50_000.0
 """mm; a part larger than this is in the wrong unit."""
+SMALL, LONG = 6.0, 5_000.0
+"""mm; a drawing whose largest part is smaller, or longer, asks for its unit."""
 _PAPER = ((210, 297), (297, 420), (420, 594), (594, 841), (841, 1189), (215.9, 279.4), (279.4, 431.8), (431.8, 558.8), (558.8, 863.6))
 """Paper sizes of ISO 216 and ANSI/ASME Y14.1, mm: drawing frames come in them or a little smaller."""
 
@@ -239,9 +241,22 @@ def _understood(drawing: Drawing, name: str, how: HowRead, rules: Sequence[Layer
     for p in parts:
         if max(p.shape.size) > LARGEST:
             snags.append(stop("intake.size", f"{name}: {p.name} would be {max(p.shape.size) / 1000:.0f} m long; the unit is wrong. Say the unit"))
-        if max(p.shape.size) < 2:
-            snags.append(look("intake.size", f"{name}: {p.name} is only {max(p.shape.size):.2f} mm long; is {unit} the right unit?"))
+    snags += _odd_unit(name, unit, [max(p.shape.size) for p in parts])
     return Intake(unit, scale, parts, opened, snags, healing, layers, drawn)
+
+
+def _odd_unit(name: str, unit: str, sizes: Sequence[float]) -> list[Snag]:
+    """Parts whose sizes would be those of a router shop in another unit: an inch drawing called millimetre, a millimetre drawing called inch."""
+    if not sizes:
+        return []
+    longest = max(sizes)
+    other = {"mm": "in", "in": "mm"}.get(unit)
+    said = [Remedy(label=f"Read it in {'inches' if other == 'in' else 'millimetres'}", command={"kind": "read-again", "units": other})] if other else []
+    if longest < SMALL:
+        return [look("intake.size", f"{name}: its largest part is only {longest:.2f} mm long; is {unit} the right unit?", None, *said)]
+    if longest > LONG:
+        return [look("intake.size", f"{name}: its largest part is {longest / 1000:.1f} m long, more than any sheet; is {unit} the right unit?", None, *said)]
+    return []
 
 
 def _board(found: list[Region], margin: float) -> Region:

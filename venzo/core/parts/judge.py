@@ -24,6 +24,8 @@ SAME_RADIUS = 0.03
 """Share by which a fillet may differ from the cutter's radius and still make the cutter stop in the corner."""
 EASIER = 1.067
 """A fillet this many times the cutter's radius lets it keep moving (common practice: 0.40 in for a 0.375 in radius)."""
+RELIEF = 0.05
+"""mm over the cutter's radius that a relief gets, so that the cutter is not stuck (common practice: a couple of thousandths of an inch)."""
 _BUFFER = {"quad_segs": 12}
 
 
@@ -173,16 +175,31 @@ def _part_snags(part_id: str, name: str, shape: Shape, cutters: Sequence[Cutter]
                             offer(f"Make them {to:g} mm", {"kind": "fillets", "radius": round(stalled[0].radius, 4), "to": to})))
     out += _slot_snags(name, shape, mates, clearance, where, offer)
     solid = shape.region.polygon(0.05).buffer(0)
-    thin = _thin(solid, least_web)
+    thin = narrowest(solid, least_web)
     if thin is not None:
-        x, y = thin.representative_point().coords[0]
-        out.append(look("parts.web", f"{name}: a web narrower than {least_web:g} mm at {x:.1f}, {y:.1f}; it breaks or chatters", {**where, "x": round(x, 2), "y": round(y, 2)}))
+        words = f"{name}: a web {thin.width:.2f} mm wide at {thin.x:.1f}, {thin.y:.1f}, {least_web:g} mm is the house rule; it breaks or chatters"
+        out.append(look("parts.web", words, {**where, "x": thin.x, "y": thin.y}))
+    out += _corner_snags(name, shape, cutters, where, offer)
     breadth = 2 * shape.region.area / max(shape.region.perimeter, 1e-9)
     if breadth < 1.0:
         out.append(look("parts.sliver", f"{name}: a sliver, {breadth:.2f} mm broad on average; nothing holds it", where))
     elif max(shape.size) < 60 and min(shape.size) < 40:
         out.append(note("parts.small", f"{name}: {shape.size[0]:.0f} x {shape.size[1]:.0f} mm is little for vacuum to hold; keep its tabs, or cut it while the sheet is whole", where))
     return out
+
+
+def _corner_snags(name: str, shape: Shape, cutters: Sequence[Cutter], where: dict, offer) -> list[Snag]:
+    """Sharp inside corners, which a round cutter leaves round."""
+    outline = shape.names[0]
+    found = [(n, k) for n, c in shape.contours for k in corners(c, n != outline) if k.inside]
+    if not found or not cutters:
+        return []
+    smallest = min(cutters, key=lambda c: c.diameter)
+    n, first = len(found), found[0]
+    words = f"{name}: {n} sharp inside corner{'s' * (n != 1)}, the first in {first[0]} at {first[1].x:.1f}, {first[1].y:.1f}: {smallest.name} leaves a radius of {smallest.radius:g} mm there"
+    spot = {**where, "contour": first[0], "x": round(first[1].x, 2), "y": round(first[1].y, 2)}
+    bones = offer("Dog-bones", {"kind": "relief", "style": "dog-bone", "radius": round(smallest.radius + RELIEF, 3)})
+    return [note("parts.corner", f"{words}; relieve what a square corner must go into", spot, bones)]
 
 
 def _slot_snags(name: str, shape: Shape, mates: Sequence[tuple[str, float]], clearance: float, where: dict, offer) -> list[Snag]:

@@ -78,10 +78,10 @@ class Subject:
         """For snags."""
         return {"setup": self.setup.id, "sheet": self.sheet.sheet, "sheet_copy": self.sheet.copy_no}
 
-    def given(self, name: str, reading: Reading, loaded: int, zero: str) -> Given:
+    def given(self, name: str, reading: Reading, loaded: int, zero: str, bare: bool = False) -> Given:
         """A program where it lies on the sheet."""
         dx, dy = datum_on_sheet(self.setup, self.stock)
-        return Given(name, reading, loaded, dx, dy, 0.0 if zero == "top" else self.stock.thickness)
+        return Given(name, reading, loaded, dx, dy, 0.0 if zero == "top" else self.stock.thickness, bare)
 
     def world(self) -> World:
         """The sheet, the table and what stands on it."""

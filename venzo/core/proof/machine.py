@@ -3,18 +3,24 @@
 from __future__ import annotations
 
 import numpy as np
+from shapely.geometry import Point, Polygon, box
 
 from venzo.core.cuts.moves import X, Y
 from venzo.core.holding.screws import Screw
 from venzo.core.holding.timeline import held_at_all
-from venzo.core.model import Point
+from venzo.core.model import Point as XY
 from venzo.core.order.of_sheet import SheetPlan
 from venzo.core.plan import Setup
 from venzo.core.snags import Remedy, Snag, look, stop
 from venzo.core.stock.sheet import Stock
 
+LOWEST = 1.0
+"""mm over the sheet below which a cutter does not travel without a word."""
+BED_CLEAR = 1.0
+"""mm of spoilboard that stay between a cutter and the table."""
 
-def datum_on_sheet(setup: Setup, stock: Stock) -> Point:
+
+def datum_on_sheet(setup: Setup, stock: Stock) -> XY:
     """Where program X0 Y0 lies on the sheet, mm from its lower left corner."""
     return (stock.width / 2, stock.height / 2) if setup.datum == "centre" else (0.0, 0.0)
 
@@ -39,9 +45,25 @@ def setup_snags(setup: Setup, spacing: float) -> list[Snag]:
                             f"{'turn it' if across and turned else 'move it, or cut a smaller sheet'}", {**where, "stock": s.id}, *([turn] if turned else [])))
         elif across:
             out.append(look("table.across", f"{s.name}: its long side lies across the machine's long axis; X and Y may be swapped", {**where, "stock": s.id}, turn))
-    for c in setup.screws:
-        if c.proud >= m.clearance:
-            out.append(stop("table.clearance", f"screw at {c.x:.0f}, {c.y:.0f} stands {c.proud:g} mm proud, the rapid height is only {m.clearance:g} mm", where))
+    for screw in setup.screws:
+        if screw.proud >= m.clearance:
+            words = f"screw at {screw.x:.0f}, {screw.y:.0f} stands {screw.proud:g} mm proud, the rapid height is only {m.clearance:g} mm"
+            out.append(stop("table.clearance", words, {**where, "fixing": screw.id}, _higher(setup, screw.proud)))
+    for fixing in setup.fixings:
+        if fixing.kind in ("clamp", "cam", "pin") and fixing.proud >= m.clearance:
+            words = f"the {fixing.kind} at {fixing.x:.0f}, {fixing.y:.0f} stands {fixing.proud:g} mm proud, the rapid height is only {m.clearance:g} mm"
+            out.append(stop("table.clearance", words, {**where, "fixing": fixing.id}, _higher(setup, fixing.proud), _without(setup, fixing.id)))
+    if m.retract < LOWEST:
+        up = m.model_copy(update={"retract": 3.0, "clearance": max(m.clearance, 3.0)})
+        command = {"kind": "set-setup", "setup": setup.id, "machine": up.model_dump(mode="json"), "zones_on": list(setup.zones_on)}
+        words = f"the cutter travels {m.retract:g} mm over the sheet within a cut: less than {LOWEST:g} mm, and a bowed sheet or a chip is in its way"
+        out.append((stop if m.clearance < LOWEST else look)("table.heights", words, where, Remedy(label="Retract to 3 mm", command=command)))
+    if m.slots:
+        used = {o.cutter for o in setup.operations} | {c for o in setup.operations if (c := getattr(o, "clear", None))}
+        for tool in setup.cutters:
+            if tool.id in used and tool.number > m.slots:
+                out.append(stop("cutters.slot", f"{tool.name} is T{tool.number}, the changer of {m.name} has {m.slots} places; give it a number that it has", {**where, "cutter": tool.id}))
+    out += _off_the_sheet(setup)
     if setup.stock and not held_at_all(setup):
         stock = setup.stock[0]
         inset = max(10.0, stock.margin / 2)
@@ -68,6 +90,53 @@ def setup_snags(setup: Setup, spacing: float) -> list[Snag]:
     return out
 
 
+def _higher(setup: Setup, proud: float) -> Remedy:
+    """The rapid height over the tallest fixing."""
+    m, keep = setup.machine, setup.rules.hold.keep_clear
+    tallest = max([proud, *(f.proud for f in setup.fixings if f.kind in ("clamp", "cam", "pin")), *(s.proud for s in setup.screws)])
+    up = m.model_copy(update={"clearance": tallest + keep})
+    return Remedy(label=f"Rapid height {tallest + keep:g} mm", command={"kind": "set-setup", "setup": setup.id, "machine": up.model_dump(mode="json"), "zones_on": list(setup.zones_on)})
+
+
+def _without(setup: Setup, fixing: str) -> Remedy:
+    rest = [f.model_dump(mode="json") for f in setup.fixings if f.id != fixing]
+    return Remedy(label="Take it away", command={"kind": "set-fixings", "setup": setup.id, "fixings": rest})
+
+
+def _off_the_sheet(setup: Setup) -> list[Snag]:
+    """Screws that go into nothing."""
+    out = []
+    for s in setup.screws:
+        sheets = [k for k in setup.stock if k.quantity and (s.sheet is None or s.sheet == k.id)]
+        outlines = [Polygon(k.outline) if k.outline else box(0, 0, k.width, k.height) for k in sheets]
+        if sheets and not any(o.contains(Point(s.x, s.y)) for o in outlines):
+            rest = [k.model_dump(mode="json") for k in setup.screws if k.id != s.id]
+            mend = Remedy(label=f"Take the {s.kind} out", command={"kind": "set-screws", "setup": setup.id, "screws": rest})
+            out.append(stop("holding.screw-off", f"the {s.kind} at {s.x:.0f}, {s.y:.0f} lies beside the sheet and holds nothing; move it", {"setup": setup.id, "fixing": s.id}, mend))
+    return out
+
+
+def _below(setup: Setup, sheet: SheetPlan, stock: Stock, where: dict) -> list[Snag]:
+    """Cuts that go deeper into the spoilboard than it is thick, and through cuts that do not reach through the thickest place of the sheet."""
+    out = []
+    deepest = max(sheet.cuts, key=lambda c: -c.cut.levels[-1])
+    below = -deepest.cut.levels[-1] - stock.thickness
+    board = setup.machine.spoilboard.thickness
+    if below > board - BED_CLEAR:
+        words = f"{deepest.cut.contour} goes {below:.2f} mm below the sheet, the spoilboard is {board:g} mm thick: the cutter meets the table"
+        out.append(stop("table.spoilboard", f"{words}; give less overshoot, or enter the board that lies there", {**where, "piece": deepest.piece.id}))
+    through = [c for c in sheet.cuts if c.cut.frees and -c.cut.levels[-1] >= stock.thickness - 1e-6 and (c.cut.z_zero or setup.z_zero) == "top"]
+    if through and stock.readings:
+        shallow = min(through, key=lambda c: -c.cut.levels[-1])
+        over = -shallow.cut.levels[-1] - stock.thickness
+        more = max(stock.readings) - stock.thickness
+        if more > over + 1e-6:
+            bed = Remedy(label="Z zero on the bed", command={"kind": "set-setup", "setup": setup.id, "z_zero": "bed"})
+            words = f"{stock.name} is {max(stock.readings):g} mm thick at its thickest, {more:.2f} mm over the mean; {over:.2f} mm of overshoot do not reach through there"
+            out.append(look("stock.overshoot", f"{words}: touch off on the thickest place with more overshoot, or set Z zero on the bed", {**where, "stock": stock.id}, bed))
+    return out
+
+
 def sheet_snags(setup: Setup, sheet: SheetPlan, stock: Stock) -> list[Snag]:
     """Judge the cuts of one sheet against table, dead areas and screws."""
     out: list[Snag] = []
@@ -75,6 +144,7 @@ def sheet_snags(setup: Setup, sheet: SheetPlan, stock: Stock) -> list[Snag]:
     where = {"setup": setup.id, "sheet": sheet.sheet, "sheet_copy": sheet.copy_no}
     if not sheet.cuts:
         return out
+    out += _below(setup, sheet, stock, where)
     sizes = np.array([len(pc.moves) for pc in sheet.cuts])
     first = np.cumsum(sizes) - sizes
     xy = np.concatenate([pc.moves[:, [X, Y]] for pc in sheet.cuts]) + np.array(setup.sheet_at)

@@ -85,6 +85,8 @@ class Given:
     dx: float = 0.0
     dy: float = 0.0
     top: float = 0.0
+    bare: bool = False
+    """It is run before screws and clamps are set: it drills the marks for them."""
 
     def on_sheet(self, block: Block) -> Array:
         """A block's moves in sheet coordinates."""
@@ -241,7 +243,7 @@ class _Walk:
             self.say(("travel", p.name), stop("proof.rapid", words, self.where(p, b.lines[k])))
 
     def _fixings(self, p: Given, b: Block, m: Array, tool: Tool) -> None:
-        if not self.world.obstacles:
+        if not self.world.obstacles or p.bare:
             return
         path = polyline(m, CHORD)
         a, c = path[:-1, :3], path[1:, :3]

@@ -7,9 +7,13 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from venzo.core.model import Id, Name, NotNegative, Point, Positive, Value
-from venzo.core.snags import Snag, look, stop
+from venzo.core.snags import Remedy, Snag, look, stop
 
 Reading = Annotated[float, Field(gt=0, le=500)]
+
+
+FAR_SHARE, FAR = 0.1, 1.0
+"""Share of the middle reading, and mm, by which one that is no slip of the pen may be off."""
 
 
 class Flaw(Value):
@@ -62,14 +66,36 @@ class Stock(Value):
         return max(self.readings) - min(self.readings) if self.readings else 0.0
 
 
-def thickness_snags(stock: Stock, spread_limit: float, distance_share: float) -> list[Snag]:
+def _slips(readings: tuple[float, ...]) -> list[int]:
+    """Indices of readings that are slips of the pen: a tenth off the middle one and a millimetre at least; of two that differ so, both.
+
+    >>> _slips((17.6, 1.76, 17.7, 17.5)), _slips((17.6, 18.3, 17.5)), _slips((17.6, 16.7, 17.5))
+    ([1], [], [])
+    """
+    if len(readings) < 2:
+        return []
+    ordered = sorted(readings)
+    middle = ordered[len(ordered) // 2] if len(ordered) > 2 else sum(ordered) / 2
+    far = max(FAR_SHARE * middle, min(FAR, 0.25 * middle))
+    return [i for i, r in enumerate(readings) if abs(r - middle) > far]
+
+
+def thickness_snags(stock: Stock, spread_limit: float, distance_share: float, setup: str = "") -> list[Snag]:
     """Judge the readings: none taken, spread too large, or far from nominal.
 
-    ``spread_limit`` in mm; ``distance_share``: accepted distance from nominal as a share of it.
+    ``spread_limit`` in mm; ``distance_share``: accepted distance from nominal as a share of it; ``setup``: for remedies.
     """
     where = {"stock": stock.id}
     if not stock.readings:
         return [look("stock.unmeasured", f"{stock.name}: thickness {stock.nominal:g} mm is nominal; measure it with calipers in several places", where)]
+    odd = _slips(stock.readings)
+    if odd:
+        rest = [r for i, r in enumerate(stock.readings) if i not in odd]
+        said = ", ".join(f"{stock.readings[i]:g}" for i in odd)
+        words = f"{stock.name}: the reading {said} mm is far off the others ({min(rest):g} to {max(rest):g} mm)" if rest else f"{stock.name}: the readings {said} mm are far apart"
+        out_of_it = stock.model_copy(update={"readings": tuple(rest)}).model_dump(mode="json")
+        mend = [Remedy(label=f"Take {said} out", command={"kind": "set-stock", "setup": setup, "stock": out_of_it})] if rest and setup else []
+        return [stop("stock.reading", f"{words}: a slip of the pen? Take it out, or measure again", where, *mend)]
     out = []
     off = abs(stock.thickness - stock.nominal)
     if off > 0.5 * stock.nominal:

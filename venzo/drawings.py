@@ -14,6 +14,7 @@ from typing import Any
 import shapely
 from pydantic import ValidationError
 
+from venzo.core.cuts.operations import Operation
 from venzo.core.edits import AddDrawing, ApplyCutList, Command, ReviseDrawing, SetAlterations
 from venzo.core.edits_base import plain_error
 from venzo.core.geometry.regions import Region
@@ -27,6 +28,7 @@ from venzo.core.parts.made import TITLES, Bench, Made, Recipe
 from venzo.core.parts.match import SAME_PART, align, rename
 from venzo.core.parts.shape import Feature, Shape
 from venzo.core.plan import Drawing, Part, PartLine, PartVersion, Plan
+from venzo.core.rules.propose import propose_operations
 from venzo.core.snags import BadInput
 from venzo.core.tolerances import JOIN
 from venzo.formats.cut_list import match_cut_list, read_cut_list
@@ -93,8 +95,26 @@ def take_drawing(store: Store, job: str, base: int, setup_id: str, filename: str
             parts = [kept[p.id] if p.id in kept and p.id not in adopt else p for p in parts if p.id in kept or "new" in adopt]
         command = ReviseDrawing(drawing=drawing, parts=tuple(parts))
     else:
-        command = AddDrawing(drawing=drawing, parts=tuple(_part(store, plan, drawing, p, setup_id) for p in intake.parts))
+        parts_in = tuple(_part(store, plan, drawing, p, setup_id) for p in intake.parts)
+        command = AddDrawing(drawing=drawing, parts=parts_in, operations=_proposal(store, plan, setup_id, parts_in))
     return store.apply(job, base, command), intake
+
+
+MOST_ASKED = 200
+"""Shapes that a proposal looks at."""
+
+
+def _proposal(store: Store, plan: Plan, setup_id: str, parts: Sequence[Part]) -> tuple[Operation, ...] | None:
+    """Operations that suit the parts of a drawing, where nobody has chosen any yet."""
+    s = plan.setup(setup_id)
+    if s is None or not s.as_proposed:
+        return None
+    shapes = [store.shapes[d] for d in dict.fromkeys([p.shape for p in (*plan.parts_of(setup_id), *parts)])]
+    thickness = s.stock[0].thickness if s.stock else 18.0
+    try:
+        return propose_operations(s.cutters, s.material, thickness, s.rules, s.machine, shapes[:MOST_ASKED])
+    except BadInput:
+        return None
 
 
 def _carried(old: Drawing, units: str = "auto") -> HowRead:
@@ -321,7 +341,18 @@ def alter_part(store: Store, job: str, base: int, part_id: str, add: Mapping[str
     Raises:
         BadInput: no such part, or what cannot be made (naming it).
     """
-    plan = store.get(job).plan
+    command, shape = alteration(store, store.get(job).plan, part_id, add, alterations)
+    return store.apply(job, base, command.model_copy(update={"shape": store.shapes.put(shape)}))
+
+
+def alteration(
+    store: Store, plan: Plan, part_id: str, add: Mapping[str, Any] | None = None, alterations: Sequence[Mapping[str, Any]] | None = None
+) -> tuple[SetAlterations, Shape]:
+    """The command that ``alter_part`` gives, and the shape that comes of it; nothing is stored.
+
+    Raises:
+        BadInput: as ``alter_part``.
+    """
     p = plan.part(part_id)
     if p is None:
         raise BadInput(f"the plan has no part {part_id!r}; it may have been removed")
@@ -338,7 +369,7 @@ def alter_part(store: Store, job: str, base: int, part_id: str, add: Mapping[str
         raise BadInput(f"{p.name}: {lost[-1] if lost else 'that changes nothing'}")
     if not shape.region.polygon(0.01).is_valid or shape.region.area <= 0:
         raise BadInput(f"{p.name}: that alteration would make the part cross itself; choose a smaller radius or width")
-    return store.apply(job, base, command.model_copy(update={"shape": store.shapes.put(shape)}))
+    return command.model_copy(update={"shape": shape.digest}), shape
 
 
 def judgement(store: Store, plan: Plan, part_id: str) -> dict[str, Any]:

@@ -11,6 +11,7 @@ from functools import partial
 from typing import Any
 
 from venzo.core import derive as derivation
+from venzo.core.edits_base import default_zones
 from venzo.core.memo import memo
 from venzo.core.model import digest
 from venzo.core.order.of_sheet import SheetPlan
@@ -48,8 +49,11 @@ def new_setup(store: Store, machine: str | None = None, material: str | None = N
     cutters = tuple(c for c in (Cutter.model_validate(c) for c in store.library("cutter")) if mat.family in c.feeds and c.kind not in KERF)
     stock = [Stock.model_validate({k: v for k, v in s.items() if k != "material"}) for s in store.library("stock") if s.get("material") == mat.id]
     thickness = stock[0].thickness if stock else 18.0
-    return Setup(id=setup_id, name=mat.name, machine=m, material=mat, cutters=cutters, rules=house, stock=tuple(stock[:1]), zones_on=tuple(z.id for z in m.zones),
-                 operations=propose_operations(cutters, mat, thickness, house, m), sheet_at=_first_place(m))
+    at = _first_place(m)
+    zones = default_zones(m, stock[0], at) if stock else tuple(z.id for z in m.zones)
+    operations = propose_operations(cutters, mat, thickness, house, m)
+    return Setup(id=setup_id, name=mat.name, machine=m, material=mat, cutters=cutters, rules=house, stock=tuple(stock[:1]), zones_on=zones,
+                 sheet_at=at).with_proposal(operations)
 
 
 def _first_place(machine: Machine) -> tuple[float, float]:

@@ -250,6 +250,8 @@ def test_what_goes_wrong_is_said(bench, change, rule, severity):
 
 def test_remedies_mend_what_they_name(bench):
     bench.take(panel(300, 200, ((60, 60, 2.5),)), "pin.dxf")
+    assert not [s for s in bench.derived.snags if s.rule == "cuts.too-small"], "a smaller cutter of the setup takes the hole"
+    bench.do(SetContour(part=bench.plan.parts[-1].id, contour="hole 1", cutter="comp-8"))
     snag = next(s for s in bench.derived.snags if s.rule == "cuts.too-small")
     assert [r.label for r in snag.remedies] == ["Cut it with 4 mm up-cut", "Leave it out"]
     bench.do(read_command(snag.remedies[0].command))

@@ -89,7 +89,7 @@ def test_one_part_or_one_contour_has_its_own_steps_and_gives_them_up_again(job):
     assert first < second, "steps of a feature keep their order"
     job.do(SetContour(part=job.part, contour="hole 2", automatic=("steps",)))
     job.do(SetSteps(part=job.part, on="holes", steps=()))
-    assert job.features()["hole 2"].cutter == "down-6" and not job.plan.steps
+    assert job.features()["hole 2"].cutter == "up-6" and not job.plan.steps
 
 
 def test_recipes_bring_their_cutters_say_where_steps_differ_and_count_versions(job):

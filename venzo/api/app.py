@@ -28,9 +28,12 @@ from venzo.core.nesting.layout import accepted, check_locked, inputs_digest, nes
 from venzo.core.release import programs
 from venzo.core.snags import BadInput
 from venzo.core.units import as_fraction, parse_length, show_length
+from venzo.remedies import offered
 from venzo.store.store import Conflict, NotFound, Revision, Store
 from venzo.work.nest_worker import NestWorker, Running
 
+TRYING = 1.5
+"""s that remedies are tried for before a job is shown; the rest is tried when it is read again."""
 WEB = Path(__file__).parent.parent / "web_dist"
 
 
@@ -91,8 +94,10 @@ def make_app(store: Store, address: str = "testserver") -> FastAPI:
         return JSONResponse({"detail": str(e), "mine": e.mine, "theirs": e.theirs, "head": e.head}, 409)
 
     def seen(revision: Revision, hold: bool = False) -> dict[str, Any]:
-        """An edit is answered at once, with such holds as are known; reading the job works the rest out."""
-        return view(revision, shop.derive(store, revision.plan, hold), store.shapes, library.news(store, revision.plan))
+        """An edit is answered at once, with such holds and tried remedies as are known; reading the job works the rest out."""
+        derived = shop.derive(store, revision.plan, hold)
+        snags, complete = offered(store, revision.plan, derived, TRYING if hold else 0.0)
+        return view(revision, derived, store.shapes, library.news(store, revision.plan), snags, not complete)
 
     @app.get("/api/jobs")
     def jobs() -> list[dict[str, Any]]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any
 from weakref import WeakKeyDictionary
 
@@ -19,6 +19,7 @@ from venzo.core.nesting.worth import same_sheets
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import KeptLayout, Plan, Setup
 from venzo.core.release import contents, programs
+from venzo.core.snags import Snag
 from venzo.hold import timeline_view
 from venzo.store.store import Revision, Shapes
 
@@ -45,17 +46,19 @@ def path_of(c: Contour) -> str:
     return "".join(out) + ("Z" if c.closed else "")
 
 
-def view(revision: Revision, derived: dict[str, DerivedSetup], shapes: Shapes, news: Mapping[str, list[dict[str, Any]]] | None = None) -> dict[str, Any]:
-    """Everything a screen needs for one revision; ``news``: by setup, what the library has newer than the plan."""
+def view(revision: Revision, derived: dict[str, DerivedSetup], shapes: Shapes, news: Mapping[str, list[dict[str, Any]]] | None = None,
+         snags: Mapping[str, Sequence[Snag]] | None = None, untried: bool = False) -> dict[str, Any]:
+    """Everything a screen needs for one revision; ``news``: by setup, what the library has newer than the plan; ``snags``: with the remedies that work;
+    ``untried``: some were not tried yet, reading again brings them."""
     plan = revision.plan
     return {
-        "id": plan.id, "name": plan.name, "revision": revision.number, "says": revision.says, "can_undo": revision.can_undo, "can_redo": revision.can_redo,
+        "id": plan.id, "name": plan.name, "revision": revision.number, "says": revision.says, "can_undo": revision.can_undo, "can_redo": revision.can_redo, "untried": untried,
         "orders": [o.model_dump() for o in plan.orders],
         "drawings": [d.model_dump(mode="json", exclude={"blob"}) for d in plan.drawings],
         "parts": [_part(plan, p.id, shapes) for p in plan.parts],
         "choices": [c.model_dump(mode="json") for c in plan.choices],
         "steps": [c.model_dump(mode="json") for c in plan.steps],
-        "setups": [{**_setup(plan, derived[s.id], shapes), "news": (news or {}).get(s.id, [])} for s in plan.setups],
+        "setups": [{**_setup(plan, derived[s.id], shapes, (snags or {}).get(s.id, derived[s.id].snags)), "news": (news or {}).get(s.id, [])} for s in plan.setups],
     }
 
 
@@ -97,7 +100,7 @@ def _layout(plan: Plan, d: DerivedSetup, shapes: Shapes) -> dict[str, Any]:
             "same": [k.model_dump() for k in same_sheets([placement(q) for q in s.nest.pieces])] if s.nest else []}
 
 
-def _setup(plan: Plan, d: DerivedSetup, shapes: Shapes) -> dict[str, Any]:
+def _setup(plan: Plan, d: DerivedSetup, shapes: Shapes, snags: Sequence[Snag]) -> dict[str, Any]:
     s = d.setup
     inputs = inputs_now(plan, s, shapes) if s.kept else ""
     first = next(iter(d.cuts.values()), {})
@@ -108,7 +111,7 @@ def _setup(plan: Plan, d: DerivedSetup, shapes: Shapes) -> dict[str, Any]:
         "stock": [{**k.model_dump(mode="json"), "thickness": k.thickness, "spread": k.spread} for k in s.stock],
         "layout": _layout(plan, d, shapes),
         "pieces": [{**q.model_dump(mode="json"), "id": q.id} for q in (s.nest.pieces if s.nest else ())],
-        "snags": [x.model_dump(mode="json") for x in d.snags],
+        "snags": [x.model_dump(mode="json") for x in snags],
         "contours": {part: _drawn(pc)[0] for (part, flip), pc in first.items() if not flip},
         "paths": {stock: {f"{part}{'!' if flip else ''}": _drawn(pc)[1] for (part, flip), pc in parts.items()} for stock, parts in d.cuts.items()},
         "sheets": [{

@@ -11,6 +11,7 @@ from venzo.core.cuts.operations import Profile
 from venzo.core.holding.facing import facing
 from venzo.core.holding.in_the_way import way_snags
 from venzo.core.holding.judge import hold_snags
+from venzo.core.holding.propose import propose_screws
 from venzo.core.holding.timeline import SheetHold, hold_ready, hold_sheet
 from venzo.core.memo import memo
 from venzo.core.model import digest
@@ -110,10 +111,27 @@ def derive_setup(plan: Plan, setup: Setup, shapes: Mapping[str, Shape], hold: bo
                 snags += memo("hold-snags", f"{held.key}|{about}|{digest(stock)}", partial(hold_snags, plan, setup, sheet, stock, held, shapes))
             else:
                 holds.append(None)
+    snags = _hold_the_sheet(setup, sheets, holds, snags)
     yields = [sheet_yield(plan, setup, s, _stock(setup, s.sheet), shapes) for s in sheets]
     rank = {"stop": 0, "look": 1, "note": 2}
     snags.sort(key=lambda s: rank[s.severity])
     return DerivedSetup(setup, layout, cuts, tuple(sheets), job_yield(yields, setup.nest.bound if setup.nest else 0), tuple(snags), tuple(holds), own)
+
+
+def _hold_the_sheet(setup: Setup, sheets: Sequence[SheetPlan], holds: Sequence[SheetHold | None], snags: list[Snag]) -> list[Snag]:
+    """Where nothing holds the sheet: screws where the layout has waste for them, in place of any in its corners."""
+    if not any(s.rule == "holding.sheet" for s in snags) or not sheets or any(h is None for h in holds):
+        return snags
+    new = [x for sheet, h in zip(sheets, holds, strict=True) if h is not None for x in propose_screws(setup, sheet, _stock(setup, sheet.sheet), h, 8)]
+    named = [s.model_copy(update={"id": f"w{k + 1}"}).model_dump(mode="json") for k, s in enumerate(new)]
+    screw = Remedy(label=f"{len(named)} screws in the waste", command={"kind": "set-screws", "setup": setup.id, "screws": named})
+    out = []
+    for s in snags:
+        if s.rule == "holding.sheet":
+            rest = tuple(r for r in s.remedies if r.command["kind"] != "set-screws")
+            s = s.model_copy(update={"remedies": (*rest, screw) if named else rest})
+        out.append(s)
+    return out
 
 
 def _moves(setup: Setup, sheet: SheetPlan) -> list[Snag]:

@@ -11,7 +11,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Field, TypeAdapter, ValidationError
 
 from venzo.core.cuts.operations import On, Operation, RecipeSteps
-from venzo.core.edits_base import part_of, plain_error, setup_of, swapped, with_fields, with_setup
+from venzo.core.edits_base import followed, part_of, plain_error, setup_of, swapped, with_fields, with_setup
 from venzo.core.edits_hold import CalibrateHold, SetFixings, SetHold, SetOrder, SetScrews
 from venzo.core.edits_nest import AcceptNest, ForgetLayout, KeepLayout, LockPieces, MovePiece, SwapPieces, TakeOffPiece, UseLayout
 from venzo.core.model import Id, Name, Point, Value
@@ -81,6 +81,8 @@ class AddDrawing(Value):
     kind: Literal["add-drawing"] = "add-drawing"
     drawing: Drawing
     parts: tuple[Part, ...]
+    operations: tuple[Operation, ...] | None = None
+    """A proposal that suits its parts, for a setup whose operations nobody has chosen yet."""
 
     def touches(self) -> set[str]:
         return {f"drawing/{self.drawing.id}", *(f"part/{p.id}" for p in self.parts)}
@@ -95,7 +97,11 @@ class AddDrawing(Value):
             setup_of(plan, p.setup)
             if plan.part(p.id):
                 raise BadInput(f"the plan already has a part {p.id!r}")
-        return with_fields(plan, drawings=(*plan.drawings, self.drawing), parts=(*plan.parts, *self.parts))
+        plan = with_fields(plan, drawings=(*plan.drawings, self.drawing), parts=(*plan.parts, *self.parts))
+        setup = plan.setup(self.parts[0].setup) if self.parts else None
+        if self.operations is not None and setup is not None and setup.as_proposed:
+            plan = with_fields(plan, setups=swapped(plan.setups, setup.with_proposal(self.operations)))
+        return plan
 
 
 class ReviseDrawing(Value):
@@ -325,7 +331,7 @@ class SetStock(Value):
             _check_outline(self.stock)
         if 2 * self.stock.margin >= min(self.stock.width, self.stock.height):
             raise BadInput(f"{self.stock.name}: a margin of {self.stock.margin:g} mm leaves nothing of a {self.stock.width:g} x {self.stock.height:g} mm sheet")
-        return with_setup(plan, s, stock=swapped(s.stock, self.stock))
+        return with_fields(plan, setups=swapped(plan.setups, followed(s, s.model_copy(update={"stock": swapped(s.stock, self.stock)}))))
 
 
 class RemoveStock(Value):

@@ -7,9 +7,13 @@ from typing import Any
 
 from pydantic import ValidationError
 
+from venzo.core.holding.vacuum import zones_under
 from venzo.core.model import Value
 from venzo.core.plan import Part, Plan, Setup
+from venzo.core.rules.propose import propose_operations
 from venzo.core.snags import BadInput
+from venzo.core.stock.machine import Machine
+from venzo.core.stock.sheet import Stock
 
 
 def swapped(items: tuple, new: Any, key: Callable = lambda v: v.id) -> tuple:
@@ -62,3 +66,22 @@ def plain_error(e: ValidationError) -> str:
     said = first.get("input")
     given = f" ({said!r} was given)" if isinstance(said, int | float | str) and len(str(said)) < 40 else ""
     return f"{where}: {first['msg'].removeprefix('Value error, ')}{given}".strip(": ")
+
+
+def default_zones(machine: Machine, stock: Stock, at: tuple[float, float]) -> tuple[str, ...]:
+    """Vacuum zones that are on where nobody has said otherwise: those that the sheet covers."""
+    return zones_under([(z.id, z.rect) for z in machine.zones], (at[0], at[1], at[0] + stock.width, at[1] + stock.height))
+
+
+def followed(before: Setup, after: Setup) -> Setup:
+    """What was never chosen follows a change of sheet, place or machine: the zones that are on, and the operations proposed."""
+    if not after.stock or not before.stock:
+        return after
+    if before.zones_on == default_zones(before.machine, before.stock[0], before.sheet_at):
+        after = after.model_copy(update={"zones_on": default_zones(after.machine, after.stock[0], after.sheet_at)})
+    if before.as_proposed and after.stock[0].thickness != before.stock[0].thickness:
+        try:
+            after = after.with_proposal(propose_operations(after.cutters, after.material, after.stock[0].thickness, after.rules, after.machine))
+        except BadInput:
+            return after
+    return after

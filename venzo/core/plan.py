@@ -9,7 +9,7 @@ from pydantic import Field
 from venzo.core.cuts.operations import Chamfer, On, Operation, Profile, RecipeSteps
 from venzo.core.holding.fixings import Fixing
 from venzo.core.holding.screws import Screw
-from venzo.core.model import Id, Name, NotNegative, Point, Value
+from venzo.core.model import Id, Name, NotNegative, Point, Value, digest
 from venzo.core.parts.alter import Alteration
 from venzo.core.parts.intake import HowRead
 from venzo.core.parts.made import Inset, Recipe
@@ -215,6 +215,8 @@ class Setup(Value):
     insides_apart: bool = False
     """Insides and outlines in programs of their own."""
     operations: Annotated[tuple[Operation, ...], Field(max_length=80)] = ()
+    proposed: str = ""
+    """Digest of the operations as the app proposed them: while they are the same, nobody has chosen any, and another sheet or a drawing gets a proposal of its own."""
     recipes: Annotated[tuple[RecipeSteps, ...], Field(max_length=20)] = ()
     """The recipe each kind of feature took its steps from, as it was then."""
     nest: AcceptedNest | None = None
@@ -224,6 +226,15 @@ class Setup(Value):
     same_layouts: bool = False
     """Prefer one layout on several sheets where it costs no sheet more."""
     kept: Annotated[tuple[KeptLayout, ...], Field(max_length=24)] = ()
+
+    @property
+    def as_proposed(self) -> bool:
+        """Are the operations still the app's own proposal?"""
+        return bool(self.proposed) and digest(self.operations) == self.proposed
+
+    def with_proposal(self, operations: tuple[Operation, ...]) -> Setup:
+        """The setup with a proposal in place of its operations."""
+        return self.model_copy(update={"operations": operations, "proposed": digest(operations)})
 
     def cutter(self, cutter_id: str) -> Cutter | None:
         """The pinned cutter with this id."""

@@ -15,6 +15,8 @@ class Remedy(BaseModel):
     model_config = ConfigDict(frozen=True)
     label: str
     command: dict[str, Any]
+    trades: str = ""
+    """What there will be to look at instead, where it is not all gained."""
 
 
 class Snag(BaseModel):

@@ -138,7 +138,9 @@ def _entities(doc, ignored: Counter[str]) -> Iterator:
     if not len(space):
         space = next((doc.layout(n) for n in doc.layout_names_in_taborder() if any(e.dxftype() != "VIEWPORT" for e in doc.layout(n))), space)
     for e in _flat(space):
-        if e.dxf.get("layer", "0").lower() in hidden:
+        if not (e.dxf.is_supported("layer") and e.dxf.is_supported("invisible")):
+            yield e  # what it is cannot be told: its name is damaged, or it is no drawing at all; said as unreadable
+        elif e.dxf.get("layer", "0").lower() in hidden:
             ignored[f"{e.dxftype()} on a hidden layer"] += 1
         elif e.dxf.get("invisible", 0):
             ignored[f"invisible {e.dxftype()}"] += 1

@@ -90,6 +90,9 @@ def write(runs: list[ToolRun], dialect: Dialect, header: Iterable[str], clearanc
             w.words("G0", {"Z": moves[0, Z] + z_shift})
             for m in _moves(moves, dialect, w):
                 x, y, z = m[X], m[Y], m[Z] + z_shift
+                if m[FEED] < 0:
+                    w.out.append(f"G4 P{-m[FEED]:g}")
+                    continue
                 if m[KIND] >= CW:
                     px, py = m[7], m[8]
                     w.words("G2" if m[KIND] == CW else "G3", {"X": x, "Y": y, "Z": z}, m[FEED], (m[CX] - px, m[CY] - py))

@@ -17,8 +17,9 @@ export function Snags({ snags, edits, onFind, most = 30 }: { snags: Snag[]; edit
             <p className="break-words"><b className={s.severity === "stop" ? "text-stop" : ""}>{WORD[s.severity]}</b> {s.message}</p>
             {(s.remedies.length > 0 || (onFind && Boolean(s.where?.piece ?? s.where?.part))) && (
               <div className="mt-1.5 flex flex-wrap gap-1.5">
-                {s.remedies.map((r, k) => <button key={r.label} className={k === 0 ? "key-strong" : "key"} disabled={edits.busy} onClick={() => edits.run(r.command)}>{r.label}</button>)}
+                {s.remedies.map((r, k) => <button key={r.label} className={k === 0 ? "key-strong" : "key"} disabled={edits.busy} title={r.trades ? `Then to look at: ${r.trades}` : undefined} onClick={() => edits.run(r.command)}>{r.label}{r.trades ? " *" : ""}</button>)}
                 {onFind && (s.where?.piece || s.where?.part) ? <button className="key" onClick={() => onFind(s)}>Show it</button> : null}
+                {s.remedies.filter((r) => r.trades).map((r) => <p key={r.label} className="label basis-full">* {r.label}, then to look at: {r.trades}</p>)}
               </div>
             )}
           </div>

@@ -27,7 +27,12 @@ export const useLibrary = () => useQuery({ queryKey: ["library"], queryFn: () =>
 export const useJob = (id: string) => {
   const client = useQueryClient();
   return useQuery({ queryKey: ["job", id], queryFn: async () => {
-    const read = await call<Job>(`/jobs/${id}`), known = client.getQueryData<Job>(["job", id]);
+    let read = await call<Job>(`/jobs/${id}`);
+    for (let n = 0; n < 5 && read.untried && read.revision >= (client.getQueryData<Job>(["job", id])?.revision ?? 0); n++) {
+      client.setQueryData<Job>(["job", id], (now) => (now && now.revision > read.revision ? now : read)); // shown while its remedies are tried
+      read = await call<Job>(`/jobs/${id}`);
+    }
+    const known = client.getQueryData<Job>(["job", id]);
     return known && known.revision > read.revision ? known : read; // an edit was answered meanwhile
   } });
 };
@@ -55,7 +60,7 @@ export function useEdits(id: string) {
   const take = (job: Job) => {
     client.setQueryData(["job", id], job);
     // an edit is answered at once; what holds the pieces is read when it has been worked out
-    if (job.setups.some((s) => s.sheets.some((x) => x.hold === null))) client.invalidateQueries({ queryKey: ["job", id] });
+    if (job.untried || job.setups.some((s) => s.sheets.some((x) => x.hold === null))) client.invalidateQueries({ queryKey: ["job", id] });
   };
   const failed = (e: Error) => {
     setNotice({ kind: "bad", text: e instanceof ApiError && e.status === 409 ? `${e.message}. The job was read again; make your change on it.` : e.message });

@@ -1,7 +1,7 @@
 /** The documents the API returns, as the screens use them. Lengths mm, times s, angles degrees. */
 
 export type Severity = "stop" | "look" | "note";
-export type Remedy = { label: string; command: Record<string, unknown> };
+export type Remedy = { label: string; command: Record<string, unknown>; trades?: string };
 export type Snag = { rule: string; severity: Severity; message: string; where: Record<string, unknown> | null; remedies: Remedy[] };
 export type XY = [number, number];
 
@@ -127,7 +127,7 @@ export type Compared = {
   parts: { id: string; name: string; state: "same" | "changed" | "missing" | "new"; old: Picture | null; new: Picture | null; area_mm2: XY; choices: string[]; lost: string[] }[];
 };
 export type Job = {
-  id: string; name: string; revision: number; says: string; can_undo: boolean; can_redo: boolean; orders: { id: string; name: string }[];
+  id: string; name: string; revision: number; says: string; can_undo: boolean; can_redo: boolean; untried: boolean; orders: { id: string; name: string }[];
   drawings: Drawing[]; parts: Part[]; setups: Setup[]; steps: { part: string; on: On; contour: string; steps: Operation[] }[]; choices: { part: string; contour: string; start: XY | null }[];
 };
 export type JobLine = { id: string; name: string; revision: number; changed: string };

@@ -36,6 +36,11 @@ def placed(moves: Array, x: float, y: float, rotation: float) -> Array:
     return out
 
 
+def dwells(moves: Array) -> Array:
+    """Seconds that each move stands still: a cutting move of no length with a negative feed."""
+    return np.where(moves[:, FEED] < 0, -moves[:, FEED], 0.0)
+
+
 def lengths(moves: Array) -> Array:
     """Travel of every move, mm, arcs and helices exact; the first row is only a start point and counts 0."""
     a, b = moves[:-1], moves[1:]

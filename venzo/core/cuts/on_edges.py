@@ -55,7 +55,7 @@ class EdgeSteps(Planner):
         self.deep_enough(name, cutter, full, through)
         peck = step.peck or self.rules.peck.get(self.family, 1.0) * cutter.diameter
         a = self.numbers(step, cutter, min(peck, full), cutter.diameter)
-        moves = drill_moves(circle[0], circle[1], full, peck, Track(self.setup.machine.retract, a.feed, a.plunge))
+        moves = drill_moves(circle[0], circle[1], full, peck, Track(self.setup.machine.retract, a.feed, a.plunge), step.dwell)
         lv = Levels((-full,), 0.0, full, cutter.diameter, f"pecks of {peck:.1f} mm" + ("" if step.peck else f": {self.rules.peck.get(self.family, 1.0):g} diameters in {self.family}"))
         self.add(name, step, cutter, k, moves, Contour.circle(circle[0], circle[1], cutter.radius), (-full,), a, (), True, through)
         words = f"{depth:.2f} mm" + (f" + {point:.2f} for the drill's point" if through and point else "")
@@ -84,15 +84,6 @@ class EdgeSteps(Planner):
         if depth > self.thickness:
             self.say(stop("cuts.chamfer", f"{label}: the edge cut is {depth:.2f} mm deep, the sheet {self.thickness:.2f} mm", where))
             return None
-        reach = off + cutter.radius_at(depth)
-        if reach > self.spacing + 1e-6 and (not inside or self.setup.allow_in_holes):
-            self.say(
-                stop(
-                    "cuts.neighbour",
-                    f"{label}: {cutter.name} reaches {reach:.1f} mm beyond the edge, neighbours lie {self.spacing:.1f} mm away; make the web {reach - self.spacing:.1f} mm wider",
-                    where,
-                )
-            )
         rings = cutter_rings(contour, off, inside)
         if inside:  # the far wall must stay clear of the flank
             rings = [r for r in rings if cutter_rings(contour, max(off, cutter.radius_at(depth) - width), True)]

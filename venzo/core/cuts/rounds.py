@@ -34,8 +34,8 @@ def peck_depths(depth: float, peck: float) -> list[float]:
     return [-depth * (k + 1) / n for k in range(n)]
 
 
-def drill_moves(x: float, y: float, depth: float, peck: float, track: Track) -> Array:
-    """Down by pecks, out of the hole between them to clear the chips."""
+def drill_moves(x: float, y: float, depth: float, peck: float, track: Track, dwell: float = 0.0) -> Array:
+    """Down by pecks, out of the hole between them to clear the chips; ``dwell``: seconds that it stands at the bottom of each."""
     track.over(x, y)
     done = 0.0
     depths = peck_depths(depth, peck)
@@ -43,6 +43,7 @@ def drill_moves(x: float, y: float, depth: float, peck: float, track: Track) -> 
         if k:
             track.down(min(0.0, done + CLEAR), track.feed)
         track.down(z, track.plunge)
+        track.dwell(dwell)
         if k < len(depths) - 1:
             track.down(track.retract, track.feed)
         done = z

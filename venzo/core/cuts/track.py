@@ -55,6 +55,11 @@ class Track:
             done += s.length
             self.rows.append(along(s, z0 + (z1 - z0) * min(1.0, done / max(length, SAME)), f))
 
+    def dwell(self, seconds: float) -> None:
+        """Stand still: a move of no length whose feed is the time, negative (``moves.dwells``)."""
+        if seconds > 0:
+            self.rows.append(row(LINE, *self.at, -seconds))
+
     def array(self) -> Array:
         """The moves as an array ``(n, 7)``."""
         return np.array(self.rows)

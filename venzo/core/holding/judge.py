@@ -16,15 +16,13 @@ from venzo.core.holding.kerf import kerf_of
 from venzo.core.holding.propose import propose_covers, propose_screws
 from venzo.core.holding.strength import bending, rise_between, tabs_needed
 from venzo.core.holding.timeline import Held, SheetHold, held_at_all, live_area
-from venzo.core.holding.vacuum import ESTIMATED, pressure
+from venzo.core.holding.vacuum import COVERED, ESTIMATED, pressure
 from venzo.core.order.of_sheet import SheetPlan
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import Plan, Setup
 from venzo.core.snags import Remedy, Snag, look, note, stop
 from venzo.core.stock.sheet import Stock
 
-LITTLE = 0.25
-"""A live zone that the work covers less than this leaks more than it holds."""
 SLIVER = 300.0
 """mm2; scraps of skeleton smaller than this are not worth a word."""
 NOTHING = 1.0
@@ -149,7 +147,7 @@ class _Judge:
                 self.out.append(
                     stop(
                         "holding.loose-cut",
-                        f"{self.who(h)}{more}: {self.what(h.cut)} is cut{after}, and {self._nothing(h)}; cut it earlier, or hold the piece",
+                        f"{self.who(h)}{more}: {self.what(h.cut)} is cut{after} with {'nothing left to hold it' if not h.joined else self._nothing(h)}; cut it earlier, or hold the piece",
                         self.about(h),
                         *self._earlier(h),
                         *self._mend(h),
@@ -161,7 +159,9 @@ class _Judge:
             single = self.own(h) and [x.kind for x in h.holds] == ["tab"]
             lifts = h.lift > 0.05 and h.up / h.lift < (h.side / h.load if h.load > 0.05 else math.inf)
             asked = (
-                f"{self.cutter(h.cut)} lifts with {h.lift:.0f} N, {h.up:.0f} N hold it down"
+                f"{self.cutter(h.cut)} pushes with {h.load:.0f} N at the height of its cut and tips it: {self.words(h)} bear{'s' * (len(h.holds) <= 1)} {h.tips:.2f} times that"
+                if h.tips <= h.ratio + 1e-9
+                else f"{self.cutter(h.cut)} lifts with {h.lift:.0f} N, {h.up:.0f} N hold it down"
                 if lifts
                 else f"{self.cutter(h.cut)} pushes with {h.load:.0f} N, {self.words(h)} {self.verb(h)} {h.side:.0f} N"
             )
@@ -537,7 +537,7 @@ class _Judge:
         rects = {z.id: box(z.rect[0] - dx, z.rect[1] - dy, z.rect[2] - dx, z.rect[3] - dy) for z in m.zones}
         covers = shapely.union_all([stock, *(box(*f.box) for f in self.setup.fixings if f.kind in ("cover", "fixture board"))])
         on = [z for z in self.setup.zones_on if z in rects]
-        idle = [z for z in on if rects[z].intersection(covers).area < LITTLE * rects[z].area]
+        idle = [z for z in on if rects[z].intersection(covers).area < COVERED * rects[z].area]
         now = self.hold.pressures[0]
         pump = m.pump or ESTIMATED
         weakest = min((h.ratio for h in self.hold.held if h.kind == "piece"), default=math.inf)

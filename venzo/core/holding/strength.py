@@ -128,6 +128,26 @@ def group_force(forces: Sequence[float], places: Sequence[tuple[float, float]], 
     return total / (1 + e / r) if r > 1e-9 else (total if e < 1e-6 else 0.0)
 
 
+def tipping(holds: Sequence[tuple[float, float, float]], corners: Sequence[tuple[float, float]]) -> float:
+    """N mm that the holds of a body bear before it tips over the edge of its footprint that is worst: the least over the edges of sum(up_i d_i) (moment balance about that edge).
+
+    Args:
+        holds: (x, y, N upwards) of each hold.
+        corners: of the smallest rectangle around the footprint, in order, mm.
+
+    >>> tipping([(10, 50, 100)], [(0, 0), (20, 0), (20, 100), (0, 100)])
+    1000.0
+    """
+    least = math.inf
+    for (ax, ay), (bx, by) in zip(corners, [*corners[1:], corners[0]], strict=True):
+        long = math.hypot(bx - ax, by - ay)
+        if long < 1e-9:
+            return 0.0
+        arms = [abs((bx - ax) * (y - ay) - (by - ay) * (x - ax)) / long for x, y, _n in holds]
+        least = min(least, sum(n * d for (_x, _y, n), d in zip(holds, arms, strict=True)))
+    return least
+
+
 def bending(force: float, length: float, width: float, thickness: float, modulus: float) -> float:
     """mm that the end of a strip bends sideways, held at its root: F L^3 / (3 E I), I = t b^3 / 12 (Machinery's Handbook, beam table)."""
     return force * length**3 / (3 * modulus * thickness * width**3 / 12)

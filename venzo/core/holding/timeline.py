@@ -19,7 +19,7 @@ from venzo.core.geometry.contour import Array
 from venzo.core.holding.fixings import Cam, Clamp, Cover, FixtureBoard, Pin, Pod, Tape
 from venzo.core.holding.kerf import kerf_of, surface
 from venzo.core.holding.pieces import NEVER, Divided, divide, moments
-from venzo.core.holding.strength import HoldRules, friction_force, group_force, shear_force, suction, tab_section, tape_hold
+from venzo.core.holding.strength import HoldRules, friction_force, group_force, shear_force, suction, tab_section, tape_hold, tipping
 from venzo.core.holding.vacuum import ESTIMATED, Spoilboard, pressure
 from venzo.core.memo import known, memo
 from venzo.core.model import digest
@@ -71,6 +71,8 @@ class Held:
     holds: tuple[Hold, ...] = field(default=())
     joined: str = ""
     """"tabs" or "skin" that join it to the rest, whether or not the rest holds."""
+    tips: float = math.inf
+    """What keeps it from tipping over the edge of its footprint, over what tips it: the load at the height of the cut (inf: not asked)."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -167,6 +169,7 @@ class _Scene:
         self.family, self.thickness = setup.material.family, stock.thickness
         self.cuts = sheet.cuts
         self._links: dict[int, Hold] = {}
+        self._feet: dict[int, tuple[tuple[float, float], ...]] = {}
         self.owners: dict[int, str] = {}
         """Whose is each atom that stays solid."""
         self.friction = self.rules.friction[self.family]
@@ -337,6 +340,24 @@ class _Scene:
             side = group_force(f, places, spreads, (float(spots[worst, 0]), float(spots[worst, 1])))
         ratio = min(side / load if load > 0.05 else math.inf, up / lift if lift > 0.05 else math.inf)
         return side, up, ratio, tuple(held)
+
+    def tips(self, divided: Divided, body: int, holds: Sequence[Hold], pc: PlacedCut) -> float:
+        """How far a piece is from tipping under a cut: what its holds bear about the worst edge of its footprint over load times the height at which it acts.
+
+        The load acts half way up what the heaviest pass meets. A piece lower than it is wide hardly ever tips; a tall narrow one does before it slides.
+        """
+        levels = pc.cut.levels
+        before = levels[-2] if len(levels) > 1 else 0.0
+        high = self.thickness + (before + max(levels[-1], -self.thickness)) / 2
+        if high <= 0:
+            return math.inf
+        if body not in self._feet:
+            box_ = divided.polygons[body].minimum_rotated_rectangle
+            self._feet[body] = tuple((float(x), float(y)) for x, y in box_.exterior.coords[:4]) if box_.geom_type == "Polygon" else ()
+        corners = self._feet[body]
+        if not corners:
+            return math.inf
+        return tipping([(h.x, h.y, h.up) for h in holds], corners) / (pc.cut.force * high)
 
     def held_at(self, divided: Divided, body: int, piece: str, cut: int) -> Held:
         """``SheetHold.at``."""
@@ -529,8 +550,10 @@ def _backwards(divided: Divided, scene: _Scene, bodies: dict[str, int], owners: 
         of = solid.owners[root]
         q = next(iter(of)) if len(of) == 1 else ""
         kind = "sheet" if len(of) > 1 else "skeleton" if not q else "piece" if solid.find(bodies[q]) == root else "drop"
+        tips = scene.tips(divided, root, holds, pc) if len(of) == 1 and q and load > 0.05 else math.inf
+        ratio = min(ratio, tips)
         joined = "skin" if any(x.kind == "skin" for x in links) else "tabs" if links else ""
-        return Held(k, kind, q, root, side, up, load, lift, ratio, float(solid.area[root]), False, holds, joined)
+        return Held(k, kind, q, root, side, up, load, lift, ratio, float(solid.area[root]), False, holds, joined, tips)
 
     held: list[Held] = []
     for k in range(end, -1, -1):

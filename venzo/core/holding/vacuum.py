@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Annotated
 
 from pydantic import Field
@@ -23,6 +24,26 @@ class Spoilboard(Value):
     """mm left; screws must not go deeper."""
     leak: Annotated[float, Field(ge=0, le=1000)] = 3.0
     """m3/h through an open m2 for every kPa (common practice for skimmed MDF; faces left on or paint make it far less)."""
+
+
+COVERED = 0.25
+"""A live zone that the work covers less than this leaks more than it holds."""
+
+
+def zones_under(zones: Sequence[tuple[str, tuple[float, float, float, float]]], sheet: tuple[float, float, float, float]) -> tuple[str, ...]:
+    """Ids of the zones (id, x0 y0 x1 y1) that a sheet (x0 y0 x1 y1) covers well enough to switch on; the best covered where none is.
+
+    >>> zones_under([("a", (0, 0, 100, 100)), ("b", (100, 0, 200, 100)), ("c", (200, 0, 300, 100))], (10, 10, 190, 90))
+    ('a', 'b')
+    """
+
+    def share(r: tuple[float, float, float, float]) -> float:
+        w, h = min(r[2], sheet[2]) - max(r[0], sheet[0]), min(r[3], sheet[3]) - max(r[1], sheet[1])
+        return max(0.0, w) * max(0.0, h) / max((r[2] - r[0]) * (r[3] - r[1]), 1e-9)
+
+    shares = {z: share(r) for z, r in zones}
+    best = max(shares.values(), default=0.0)
+    return tuple(z for z, s in shares.items() if s >= COVERED or (best < COVERED and s == best and s > 0))
 
 
 ESTIMATED = Pump(pressure=70.0, flow=400.0)

@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 
-from venzo.core.cuts.moves import CW, CX, CY, FEED, KIND, RAPID, X, Y, Z, lengths, sweeps
+from venzo.core.cuts.moves import CW, CX, CY, FEED, KIND, RAPID, X, Y, Z, dwells, lengths, sweeps
 from venzo.core.geometry.contour import Array
 
 CORNER = 0.02
@@ -46,7 +46,8 @@ def path_time(moves: Array, acceleration: float, rapid: float, z_speed: float | 
         return 0.0, np.zeros(len(moves))
     d = lengths(moves)[1:]
     kind = moves[1:, KIND]
-    v = np.where(kind == RAPID, rapid, np.minimum(moves[1:, FEED], rapid)) / 60
+    stands = dwells(moves)[1:]
+    v = np.where(kind == RAPID, rapid, np.minimum(np.where(stands > 0, rapid, moves[1:, FEED]), rapid)) / 60
     if z_speed is not None and z_speed < rapid:
         steep = np.abs(np.diff(moves[:, Z])) / np.maximum(d, 1e-12)
         v = np.minimum(v, z_speed / 60 / np.maximum(steep, 1e-9))
@@ -73,6 +74,7 @@ def path_time(moves: Array, acceleration: float, rapid: float, z_speed: float | 
     with np.errstate(divide="ignore"):
         junction = np.sqrt(acceleration * corner * s / np.maximum(1 - s, 1e-12))
     node = np.concatenate([[0.0], np.minimum(junction, np.minimum(v[:-1], v[1:])), [0.0]])
+    node[1:][stands > 0] = node[:-1][stands > 0] = 0.0
     reach = (2 * acceleration * d).tolist()
     u = node.tolist()
     for i in range(n - 1, -1, -1):
@@ -84,5 +86,5 @@ def path_time(moves: Array, acceleration: float, rapid: float, z_speed: float | 
     peak = np.maximum(peak, np.maximum(u0, u1))
     ramps = (2 * peak**2 - u0**2 - u1**2) / (2 * acceleration)
     cruise = np.maximum(d - ramps, 0)
-    seconds = np.where(d > 0, (2 * peak - u0 - u1) / acceleration + cruise / np.maximum(peak, 1e-12), 0.0)
+    seconds = stands + np.where(d > 0, (2 * peak - u0 - u1) / acceleration + cruise / np.maximum(peak, 1e-12), 0.0)
     return float(seconds.sum()), np.concatenate([[0.0], seconds])

@@ -228,7 +228,9 @@ def find_place(plan: Plan, setup: Setup, shapes: Mapping[str, Shape], part_id: s
         renumbered.append(pl.model_copy(update={"copy_": seen[pl.part]}))
         seen[pl.part] += 1
     parts = [p.model_copy(update={"quantity": count[p.id] + (p.id == part_id), "fill": False, "group": None}) for p in problem.parts if count[p.id] or p.id == part_id]
-    one = problem.model_copy(update={"sheets": [kind.model_copy(update={"quantity": 1})], "parts": parts, "locked": renumbered, "steps": None})
+    # screws of this one sheet are in the way too
+    heads = [Keepout(shape=Contour.circle(c.x, c.y, c.head / 2).rows(), clearance=c.clearance(plan.kerf(setup))) for c in setup.screws if c.sheet is not None and c.on(sheet, sheet_copy)]
+    one = problem.model_copy(update={"sheets": [kind.model_copy(update={"quantity": 1, "keepouts": [*kind.keepouts, *heads]})], "parts": parts, "locked": renumbered, "steps": None})
     fill = Fill(one)
     draft = fill.next()
     new = draft.placements[len(renumbered):] if draft else []

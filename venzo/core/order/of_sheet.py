@@ -80,7 +80,7 @@ def plan_sheet(plan: Plan, setup: Setup, sheet: str, copy_no: int, shapes: Mappi
     machine = setup.machine
     prints = "|".join(f"{q.id},{q.x!r},{q.y!r},{q.rotation!r},{q.mirrored},{c.key}" for q, c, _n in items)
     key = digest(VERSION, sheet, copy_no, prints, [machine.clearance, machine.retract, machine.rapid, machine.acceleration, machine.change_seconds],
-                 [(c.id, c.number) for c in setup.cutters], [plan.part(q.part).shape for q in pieces if plan.part(q.part)],  # type: ignore[union-attr]
+                 [(c.id, c.number) for c in setup.cutters], [(q.id, q.x, q.y, q.rotation, q.mirrored, plan.part(q.part).shape) for q in pieces if plan.part(q.part)],  # type: ignore[union-attr]
                  setup.order_by, _moves_on(setup, sheet, copy_no), [q.id for q in pieces if q.id in setup.trial], setup.insides_apart)
     return memo("sheet", key, lambda: _plan_sheet(plan, setup, sheet, copy_no, pieces, items, shapes, key))
 

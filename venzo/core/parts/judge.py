@@ -189,9 +189,9 @@ def _part_snags(part_id: str, name: str, shape: Shape, cutters: Sequence[Cutter]
 
 
 def _corner_snags(name: str, shape: Shape, cutters: Sequence[Cutter], where: dict, offer) -> list[Snag]:
-    """Sharp inside corners, which a round cutter leaves round."""
+    """Sharp inside corners of the outline, which a round cutter leaves round; those of holes are told with each hole."""
     outline = shape.names[0]
-    found = [(n, k) for n, c in shape.contours for k in corners(c, n != outline) if k.inside]
+    found = [(outline, k) for k in corners(shape.region.outline, False) if k.inside]
     if not found or not cutters:
         return []
     smallest = min(cutters, key=lambda c: c.diameter)

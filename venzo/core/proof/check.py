@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
@@ -22,7 +23,7 @@ from venzo.core.holding.in_the_way import obstacles
 from venzo.core.order.of_sheet import PlacedCut, SheetPlan
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import Piece, Plan, Setup
-from venzo.core.proof.compare import first_deviation, planned_sections, read_sections
+from venzo.core.proof.compare import first_deviation, planned_dwells, planned_sections, read_sections
 from venzo.core.proof.machine import datum_on_sheet
 from venzo.core.proof.program import Block, Reading, ToolRun
 from venzo.core.proof.world import Axes, Given, Tool, World, figures, world_snags
@@ -157,6 +158,12 @@ def _as_planned(subject: Subject, p: Program) -> list[Snag]:
     if wrong:
         where = {**subject.where, "file": p.given.name, "line": wrong.line, "kind": wrong.kind}
         out.append(stop("proof.plan", f"line {wrong.line}: {wrong.message}", where))
+    meant, made = planned_dwells(p.runs), [e for e in p.given.reading.events if e.kind == "dwell"]
+    odd = next((e for e, s in itertools.zip_longest(made, meant) if e is not None and (s is None or abs(e.value - s) > 0.01)), None)
+    if odd or len(made) < len(meant):
+        line = odd.line if odd else last
+        words = f"line {line}: it dwells {odd.value:g} s where no such dwell is planned" if odd else f"{len(meant) - len(made)} planned dwell(s) are left out"
+        out.append(stop("proof.dwell", words, {**subject.where, "file": p.given.name, "line": line}))
     other = next((b for b in p.given.reading.blocks if b.offset != OFFSET), None)
     if other:
         where = {**subject.where, "file": p.given.name, "line": other.lines[0]}

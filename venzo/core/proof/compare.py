@@ -11,7 +11,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from venzo.core.cuts.moves import FEED, KIND, RAPID, X, Y, Z, chords
+from venzo.core.cuts.moves import FEED, KIND, RAPID, X, Y, Z, chords, dwells
 from venzo.core.geometry.contour import Array
 from venzo.core.proof.program import Block, ToolRun
 from venzo.core.tolerances import BUDGET
@@ -127,6 +127,11 @@ def read_sections(blocks: Sequence[Block], loaded: int) -> list[Section]:
         else:
             out.append(Section(number, b.rpm, runs))
     return out
+
+
+def planned_dwells(runs: Sequence[ToolRun]) -> list[float]:
+    """Seconds of every dwell that a file is to make, in order."""
+    return [float(s) for r in runs for _label, m in r.cuts for s in dwells(m) if s > 0]
 
 
 def first_deviation(planned: Sequence[Section], found: Sequence[Section], last_line: int) -> Deviation | None:

@@ -27,12 +27,13 @@ def house_recipes(cutters: Sequence[Cutter], rules: HouseRules) -> list[RecipeSt
     for family in ("wood", "plastic", "aluminium"):
         f: Family = family  # type: ignore[assignment]
         rough_way, fine_way, left = rules.rough_direction[f], rules.finish_direction[f], rules.side_allowance[f]
-        comp, down, up = best(f, "compression"), best(f, "down-cut"), best(f, "up-cut", "single-flute", "diamond-tipped")
+        comp, down, up = best(f, "compression"), best(f, "down-cut"), best(f, "up-cut", "single-flute") or best(f, "diamond-tipped")
+        diamond = best(f, "diamond-tipped")
         one = up if f != "wood" else comp or up
         small = best(f, *mills, upto=(up.diameter - 0.5) if up else 0.0)
         vee, point = best(f, "v-bit", upto=60), best(f, "point roundover", "roundover", upto=60)
         drill = best(f, "drill", upto=20)
-        finisher = down or up
+        finisher = down or diamond or up  # roughing with what cuts for less makes finishers last
         if one:
             recipe(
                 "outline",

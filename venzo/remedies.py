@@ -1,0 +1,111 @@
+"""Remedies are tried before they are offered: applied to the plan as it is, derived, and kept only if the snag goes and no new *stop* comes.
+
+A remedy that brings something to look at says so. What a trial found is remembered by the plan and the command.
+"""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+
+from venzo.core.derive import DerivedSetup, derive
+from venzo.core.edits import read_command
+from venzo.core.memo import known, memo
+from venzo.core.model import digest
+from venzo.core.parts.shape import Shape
+from venzo.core.plan import Plan
+from venzo.core.snags import BadInput, Remedy, Snag
+from venzo.drawings import alteration
+from venzo.store.store import Store
+
+SEARCHES = frozenset({"read-again", "find-place", "move-cut"})
+"""Kinds of command that read or search anew: what comes of them is shown when they are asked for, so they cannot be tried beforehand."""
+ABOUT = ("setup", "part", "contour", "piece", "sheet", "sheet_copy", "stock", "cutter", "fixing", "drawing")
+"""What of a snag's ``where`` tells which thing it is about."""
+MOST = 60
+"""Remedies of one plan that are tried."""
+RANK = {"note": 0, "look": 1, "stop": 2}
+
+
+@dataclass(frozen=True)
+class Trial:
+    """What came of a remedy: whether it may be offered, and what there is to look at then."""
+
+    works: bool
+    trades: str = ""
+
+
+def key_of(s: Snag) -> tuple:
+    """What a snag is about, whatever its numbers: the rule and the thing."""
+    where = s.where or {}
+    return (s.rule, *(str(where.get(k, "")) for k in ABOUT))
+
+
+class _Shapes(Mapping[str, Shape]):
+    """The store's shapes and one more that is not kept."""
+
+    def __init__(self, store: Store, extra: Shape):
+        self.store, self.extra = store, extra
+
+    def __getitem__(self, key: str) -> Shape:
+        return self.extra if key == self.extra.digest else self.store.shapes[key]
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(())
+
+    def __len__(self) -> int:
+        return 0
+
+
+def try_remedy(store: Store, plan: Plan, derived: Mapping[str, DerivedSetup], snag: Snag, remedy: Remedy) -> Trial:
+    """Apply a remedy to a plan and see: the snag must go (or weigh less), and nothing new may stop the job."""
+    shapes: Mapping[str, Shape] = store.shapes
+    try:
+        if remedy.command["kind"] == "alter-part":
+            c = remedy.command
+            command, shape = alteration(store, plan, c["part"], c.get("add"), c.get("alterations"))
+            after_plan, shapes = command.apply(plan), _Shapes(store, shape)
+        else:
+            after_plan = read_command(remedy.command).apply(plan)
+        after = derive(after_plan, shapes)
+    except BadInput:
+        return Trial(False)
+    before_all = [s for d in derived.values() for s in d.snags]
+    after_all = [s for d in after.values() for s in d.snags]
+    left = max((RANK[s.severity] for s in after_all if key_of(s) == key_of(snag)), default=-1)
+    if left >= RANK[snag.severity]:
+        return Trial(False)
+    known_before = {key_of(s): RANK[s.severity] for s in sorted(before_all, key=lambda s: RANK[s.severity])}
+    new = [s for s in after_all if RANK[s.severity] > known_before.get(key_of(s), -1)]
+    if any(s.severity == "stop" for s in new):
+        return Trial(False)
+    return Trial(True, next((s.message for s in new if s.severity == "look"), ""))
+
+
+def offered(store: Store, plan: Plan, derived: Mapping[str, DerivedSetup], seconds: float) -> tuple[dict[str, tuple[Snag, ...]], bool]:
+    """Every setup's snags with only such remedies as work, and whether all were tried within ``seconds`` (0: only what is known already)."""
+    until = time.monotonic() + seconds
+    about = digest(plan)
+    complete, count = True, 0
+    out: dict[str, tuple[Snag, ...]] = {}
+    for setup, d in derived.items():
+        snags = []
+        for s in d.snags:
+            kept = []
+            for r in s.remedies:
+                if r.command["kind"] in SEARCHES:
+                    kept.append(r)
+                    continue
+                key = digest(about, s.rule, s.where, r.command)
+                if not known("remedy", key) and (time.monotonic() > until or count >= MOST):
+                    complete = complete and count >= MOST
+                    continue
+                count += not known("remedy", key)
+                trial = memo("remedy", key, lambda s=s, r=r: try_remedy(store, plan, derived, s, r))  # type: ignore[misc]
+                if trial.works:
+                    kept.append(r.model_copy(update={"trades": trial.trades}))
+            snags.append(s.model_copy(update={"remedies": tuple(kept)}))
+        out[setup] = tuple(snags)
+    return out, complete
+

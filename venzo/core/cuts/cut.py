@@ -48,6 +48,8 @@ class Cut:
     """N that its heaviest pass pushes sideways with."""
     lift: float = 0.0
     """N that it pulls upwards with; negative: it presses down."""
+    steady_lift: float = 0.0
+    """N that it pulls upwards with on average over a turn."""
     in_area: bool = False
     """It runs along the walls of a pocket: what is left under it is the pocket's floor, not a skin."""
 

@@ -258,6 +258,7 @@ class Planner:
                 bool(tab and tabs and tab.sloped),
                 a.force * (THRUST if cutter.kind == "drill" else 1.0),
                 a.force * LIFT.get(cutter.kind, 0.0),
+                a.mean_force * LIFT.get(cutter.kind, 0.0),
                 step.kind == "profile" and step.on == "pockets",
             )
         )

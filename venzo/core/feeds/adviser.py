@@ -42,6 +42,9 @@ class Advice:
     power: float
     available: float | None
     force: float
+    """Of the heaviest moment of a turn."""
+    mean_force: float
+    """Along the edge's path, over a turn: what a sheet feels that is too heavy to follow single teeth."""
     bend: float
     snags: tuple[Snag, ...]
 
@@ -154,6 +157,7 @@ def advise(
         power,
         available * 1000 if available is not None else None,
         force,
+        m.cutting_force(power, speed),
         bend,
         (),
     )

@@ -469,8 +469,9 @@ class _Judge:
             span = 2 * away
             # half the weight of a span acts in its middle; a span so long that its weight holds it down lifts only where the pull outweighs it
             weight = self.setup.material.density * 9.81e-9 * self.stock.thickness
-            span = min(span, math.sqrt(h.lift / weight))
-            up = rise_between(max(0.0, h.lift - weight * span**2 / 2), span, self.stock.thickness, modulus)
+            lift = max(pc.cut.steady_lift, 0.01)  # a sheet follows the mean of many teeth
+            span = min(span, math.sqrt(lift / weight))
+            up = rise_between(max(0.0, lift - weight * span**2 / 2), span, self.stock.thickness, modulus)
             if up > self.rules.rise and up > worst.get(pc.cut.cutter, (0.0,))[0]:
                 worst[pc.cut.cutter] = (up, away, h)
         for cutter, (up, away, h) in worst.items():
@@ -480,7 +481,7 @@ class _Judge:
             self.out.append(
                 look(
                     "holding.lift",
-                    f"{name} pulls upwards with {h.lift:.0f} N and lifts the {self.stock.thickness:.2g} mm sheet {said}, {away:.0f} mm from the nearest fixing; "
+                    f"{name} pulls upwards with {self.cut(h.cut).steady_lift:.0f} N and lifts the {self.stock.thickness:.2g} mm sheet {said}, {away:.0f} mm from the nearest fixing; "
                     "screw or tape it nearer, hold it with vacuum, or take a down-cut cutter",
                     {**self.where, "cutter": cutter, "cut": h.cut},
                     *self._hold_sheet(10),

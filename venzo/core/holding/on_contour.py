@@ -11,7 +11,7 @@ from venzo.core.holding.tabs import Stretch, loaded_ends, on_detail, place_tabs,
 from venzo.core.memo import memo
 from venzo.core.plan import ContourChoice, Part, Setup
 from venzo.core.rules.house import Tabs
-from venzo.core.snags import Remedy, Snag, look, stop
+from venzo.core.snags import Remedy, Snag, look, note, stop
 
 MOST = 16
 """Tabs that a load alone asks for at most; a heavier cut wants another way of holding."""
@@ -92,7 +92,8 @@ def tabs_for(
     if middles and policy.height >= thickness:
         snags.append(stop("holding.tab-height", f"{label}: tabs {policy.height:g} mm high are as thick as the {thickness:.2f} mm sheet: nothing would be cut there", where))
     if 0 < len(middles) < wanted:
-        snags.append(look("holding.tab-room", f"{label}: room for {len(middles)} of {wanted} tabs clear of corners", where))
+        asked = by_hand or (choice is not None and choice.tab_count is not None)  # else it is asked of the whole sheet whether those there hold enough
+        snags.append((look if asked else note)("holding.tab-room", f"{label}: room for {len(middles)} of {wanted} tabs clear of corners", where))
     narrow: list[tuple[float, float, float]] = []
     for x, y in middles:
         if by_hand and _at_corner(contour, x, y, footprint / 2):

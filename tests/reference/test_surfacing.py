@@ -14,7 +14,7 @@ from shapely.geometry import LineString, Point, box
 from tests.conftest import MANY
 from tests.reference.test_program_sweep import explicit, segments
 from venzo.core.snags import BadInput
-from venzo.core.surfacing.board import Board, Reading, Surfacing
+from venzo.core.surfacing.board import Board, KeepOut, Reading, Surfacing
 from venzo.core.surfacing.faces import faces
 from venzo.core.surfacing.flatness import flatness, pasted
 from venzo.core.surfacing.grid import corner_of, grid_lines, grid_moves
@@ -25,7 +25,8 @@ from venzo.core.surfacing.shifts import shifts
 from venzo.core.surfacing.tradeoff import choices, worth
 from venzo.core.surfacing.tram import dish_along, find_tram, step_across
 from venzo.devices.probe import SCATTER, SimulatedProbe
-from venzo.surfacing import Placed, program, surface
+from venzo.formats.rs274 import read
+from venzo.surfacing import Placed, clearance_snags, program, surface
 
 PATTERNS = st.sampled_from(["rows", "rows+perimeter", "spiral"])
 
@@ -245,3 +246,39 @@ def test_faces_and_the_ledger():
     assert {g.rule: g.severity for g in deep.snags} == {"ledger.screws": "stop"}
     assert state(b, [(1, Entry(kind="surfaced", removed=5.5)), (2, Entry(kind="replaced"))]).thickness == 18
     assert state(b, [(1, Entry(kind="surfaced", removed=1)), (2, Entry(kind="zero")), (3, Entry(kind="surfaced", removed=0.5))]).since_zero == 0.5
+
+
+CLAMPS = ((100, 100, 160, 160), (400, 0, 460, 60), (300, 250, 340, 300))
+
+
+@pytest.mark.parametrize("finish", [0.0, 0.2])
+@pytest.mark.parametrize("pattern", ["rows", "rows+perimeter"])
+def test_fixings_are_lifted_over_and_nothing_is_plunged_into(finish, pattern):
+    """Three clamps and a fine pass: no move, fast or cutting, comes nearer to a clamp than its margin below its height; straight down only where nothing stands.
+
+    Held against shapely: what of the board a disc still meets when it goes down is what no run before it has swept.
+    """
+    keep = [KeepOut.model_validate([*c, 25.0, 3.0]) for c in CLAMPS]
+    s = Surfacing(cutter=50.8, step_over=0.4, depth=0.8, passes=3, finish_depth=finish, finish_step_over=0.15, overrun=5, pattern=pattern)
+    made = surface(600, 400, s, dead=keep)
+    assert not [x.message for x in made.snags if x.severity == "stop"]
+    chain = np.vstack([b.moves for b in read(made.text).blocks])
+    lines = shapely.linestrings(np.stack([chain[:-1, 1:3], chain[1:, 1:3] + 1e-9], axis=1))
+    low = np.minimum(chain[:-1, 3], chain[1:, 3])
+    for k in keep:
+        near = shapely.distance(lines, box(*k.box)) < 25.4 + 3.0 - 1e-3
+        assert (low[near] >= 28.0 - 1e-6).all(), f"{int((low[near] < 28).sum())} moves too near a clamp"
+    board, pieces = box(0, 0, 600, 400), []
+    for a, b, line in zip(chain[:-1], chain[1:], lines, strict=True):
+        if b[0] == 0:
+            continue
+        if np.hypot(*(b[1:3] - a[1:3])) < 1e-6 and b[3] < min(a[3], -0.02):  # straight down: under the foot everything must be gone down to there
+            foot = Point(b[1:3]).buffer(24.4).intersection(board)
+            stands = foot.difference(shapely.union_all([p for z, p in pieces if z <= b[3] + 0.02])).area if not foot.is_empty else 0.0
+            assert stands < 30.0, f"straight down to {b[3]:.2f} at {b[1]:.0f}, {b[2]:.0f} into {stands:.0f} mm2"
+        pieces.append((max(a[3], b[3]), line.buffer(25.4, quad_segs=8)))
+
+
+def test_a_fixing_higher_than_fast_moves_stops():
+    board = Board.model_validate({"id": "b", "name": "bed", "width": 600, "height": 400, "dead": [[100, 100, 160, 160, 40]]})
+    assert [x.rule for x in clearance_snags([board], 15.0)] == ["surface.clearance"] and not clearance_snags([board], 43.0)

@@ -5,6 +5,7 @@ With words only the lines that hold one of them are run; the others stay in the 
 
 from __future__ import annotations
 
+import json
 import os
 import re
 import shlex
@@ -34,6 +35,9 @@ RUNS = [
     ("1,000 open icons and ten fonts' whole Latin sets, carved", 2, 500, "tests/reference/test_vcarve.py -k 'icons or latin'"),
     ("surfacing: sweeps, dead areas, tilted discs, planted tilt and droop", 20, 60, "tests/reference/test_surfacing.py"),
     ("connectivity through time against a flood fill; orders against exact answers", 5, 10, "tests/reference/test_connectivity.py tests/reference/test_order.py"),
+    ("programs tampered with at random places, harm told by an independent reading", 5, 2, "tests/faults/test_tampered_programs.py"),
+    ("the stock body and what a cutter meets in it against exact geometry", 20, 20, "tests/reference/test_engagement.py"),
+    ("floors of carvings at strokes near the critical width", 2, 6, "tests/reference/test_carving_floors.py"),
     ("damaged drawings", 5, 100, "tests/formats/test_readers.py::test_damaged_files_never_end_in_a_stack_trace"),
 ]
 
@@ -60,6 +64,21 @@ def odd_files() -> list[str]:
         return [f"| odd, old and broken drawings | {len(files)} files | {words} | {time.time() - began:.0f} |"]
 
 
+FOUND = Path("tests/found.json")
+"""Random cases that failed, run by ``make test`` ever after (tests/test_found.py)."""
+
+
+def keep_found(output: str) -> int:
+    """Add the random cases that a run of pytest failed on to the list; returns how many were new."""
+    known = json.loads(FOUND.read_text()) if FOUND.exists() else []
+    tests = dict.fromkeys(re.findall(r"^FAILED (\S+?::\w+)", output, re.M))
+    blobs = re.findall(r"@reproduce_failure\('([\d.]+)', b'([^']+)'\)", output)
+    new = [{"test": t, "version": v, "blob": b} for t, (v, b) in zip(tests, blobs, strict=False)]
+    new = [c for c in new if c not in known]
+    FOUND.write_text(json.dumps([*known, *new], indent=1) + "\n")
+    return len(new)
+
+
 def main(report: Path, words: list[str]) -> int:
     """Run the lines of RUNS (those with one of ``words``, if given) and write the report; returns the number of failed lines."""
     kept = {line.split(" | ")[0].strip("| "): line for line in report.read_text().splitlines() if line.startswith("| ")} if words and report.exists() else {}
@@ -74,6 +93,7 @@ def main(report: Path, words: list[str]) -> int:
         kept[what] = f"| {what} | {times * base} a test | {re.sub(r' in .*', '', last)} | {time.time() - began:.0f} | {today} |"
         print(kept[what], flush=True)
         if done.returncode:
+            print(f"{keep_found(done.stdout)} failing cases kept in {FOUND}")
             print(done.stdout[-4000:])
     if not words:
         for row in odd_files():

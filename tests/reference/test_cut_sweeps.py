@@ -9,7 +9,7 @@ import math
 
 import numpy as np
 import pytest
-from hypothesis import assume, given, settings
+from hypothesis import assume, example, given, settings
 from hypothesis import strategies as st
 from shapely import affinity
 from shapely.geometry import LineString, MultiLineString, Point, Polygon
@@ -118,6 +118,9 @@ def pocket_cases(draw):
 @settings(max_examples=CASES)
 @given(pocket_cases(), st.floats(2, 16), st.floats(0.08, 0.99), st.sampled_from(["offset", "raster"]), st.floats(-90, 90), st.sampled_from([0.0, 0.3, 1.0]), st.booleans(),
        st.sampled_from(["ramp", "zigzag", "helix", "plunge"]), st.booleans())
+@example((Contour.of([(45.27013, 0), (-38.91658581, 67.40550387), (-27.48777236, -47.61021832)]), Contour.of([(10.04218285, -9.1646778), (14.1577586, -0.84910205),
+    (5.84218285, -4.92977457), (-2.64301367, -0.67948127), (-3.52530036, -9.1646778), (0.10085676, -14.90600389), (5.84218285, -13.9646778), (12.41954912, -15.74204407)])),
+    8.004935374052575, 0.82, "offset", 0.0, 1.0, False, "ramp", True)  # a ring smaller than its own chords
 def test_a_pocket_clears_its_opening_and_nothing_else(case, diameter, over, pattern, angle, left, climb, entry, mirrored):
     outer, island = case
     region = exact(outer)

@@ -116,8 +116,8 @@ def _page(c: Canvas, plan: Plan, derived: DerivedSetup, sheet: SheetPlan, n: int
 
 
 def snag_lines(c: Canvas, found: Sequence[Snag], left: float, y: float, width: float) -> float:
-    """Stops and looks, five at most; where the next line goes."""
-    snags = [s for s in found if s.severity != "note"]
+    """Stops and looks, and skins that stay on purpose, five at most; where the next line goes."""
+    snags = [s for s in found if s.severity != "note" or s.rule == "cuts.skin-left"]
     if not snags:
         return y
     y -= 6

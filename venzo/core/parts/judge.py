@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 from shapely.geometry import MultiPolygon, Polygon, box
+from shapely.ops import nearest_points
 
 from venzo.core.memo import memo
 from venzo.core.model import digest
@@ -77,8 +78,36 @@ def _thin(region: Polygon | MultiPolygon, width: float) -> Polygon | None:
 
 
 def narrowest(region: Polygon | MultiPolygon, upto: float = WIDEST) -> Narrow | None:
-    """The narrowest web of a region (or slot, of the waste): widths tried upwards, then bisected; None where nothing is narrower than ``upto`` mm."""
-    low, high, found = 0.0, 0.4, None
+    """The narrowest web of a region (or slot, of the waste): None where nothing is narrower than ``upto`` mm.
+
+    Between two of its edges the web is their distance; where one edge bends back on itself widths are tried upwards, then bisected.
+    """
+    between = _between(region)
+    if between is not None and between.width < upto:
+        within = _bent(region, min(upto, between.width))
+        return within or between
+    return _bent(region, upto)
+
+
+def _between(region: Polygon | MultiPolygon) -> Narrow | None:
+    """The least distance between two edges of a region, exact for its polygon, and the middle of it."""
+    best: Narrow | None = None
+    for p in _pieces(region):
+        rings = [p.exterior, *p.interiors]
+        if len(rings) < 2:
+            continue
+        pairs, far = shapely.STRtree(rings).query_nearest(rings, exclusive=True, return_distance=True)
+        k = int(np.argmin(far))
+        (i, j), away = pairs[:, k], float(far[k])
+        if best is None or away < best.width:
+            a, b = nearest_points(rings[int(i)], rings[int(j)])
+            best = Narrow(round(away, 2), round((a.x + b.x) / 2, 2), round((a.y + b.y) / 2, 2))
+    return best
+
+
+def _bent(region: Polygon | MultiPolygon, upto: float) -> Narrow | None:
+    """The narrowest place by opening with discs of growing width."""
+    low, high, found = 0.0, min(0.1, upto), None
     while found is None:
         found = _thin(region, high)
         if found is None:

@@ -115,7 +115,7 @@ export function CarveDocket({ job, setup, edits, look, setLook }: Props) {
       ) : vee ? <p className="mt-2">Its lines are not carved yet. <button className="key-strong" onClick={() => write([{ kind: "v-carve", id: `${on} carve`, on, cutter: vee.id } as Operation])}>Carve them with {vee.name}</button></p>
         : <p className="mt-2 text-look">The setup has no V bit; put one into the shop library and start its steps from there.</p>}
       <section className="mt-3 border-t border-line pt-2" aria-label="Inlay">
-        <h3 className="flex items-baseline justify-between"><b className="text-[16.5px] font-semibold">Inlay pair</b><button className="key !py-0" aria-pressed={!!look.inlay} onClick={() => setLook({ ...look, inlay: look.inlay ? null : { depth: Math.min(4, Math.max(1, (plan?.depth ?? 4) * 0.7)), gap: 0.3, saw: 1.5, clear: 3, y: null } })}>{look.inlay ? "Put away" : "Work one out"}</button></h3>
+        <h3 className="flex items-baseline justify-between"><b className="text-[16.5px] font-semibold">Inlay pair</b><button className="key !py-0" aria-pressed={!!look.inlay} onClick={() => setLook({ ...look, inlay: look.inlay ? null : { depth: Math.min(4, Math.max(1, (plan?.depth ?? 4) * 0.7)), gap: 0.3, saw: 1.5, clear: endMills(setup)[0]?.diameter ?? null, y: null } })}>{look.inlay ? "Put away" : "Work one out"}</button></h3>
         {!look.inlay && <p className="label">Socket and plug from the same outlines and bit, with the section through both.</p>}
         {look.inlay && <InlayForm job={job} setup={setup} part={part} look={look} setLook={setLook} view={inlay.data} busy={inlay.isFetching} />}
       </section>
@@ -125,13 +125,19 @@ export function CarveDocket({ job, setup, edits, look, setLook }: Props) {
   );
 }
 
+/** End mills of the setup that could clear floors, one of each diameter, the finest first. */
+function endMills(setup: Setup) {
+  const able = setup.cutters.filter((c) => MILLS.has(c.kind) && setup.material.family in c.feeds).sort((a, b) => a.diameter - b.diameter);
+  return able.filter((c, k) => k === 0 || able[k - 1].diameter !== c.diameter);
+}
+
 const MILLS = new Set(["straight", "up-cut", "down-cut", "compression", "roughing", "single-flute", "diamond-tipped"]);
 
 function InlayForm({ job, setup, part, look, setLook, view, busy }: { job: Job; setup: Setup; part: Part; look: CarveLook; setLook: (l: CarveLook) => void; view?: InlayView; busy: boolean }) {
   const { unit } = useUnit();
   const ask = look.inlay!, set = (f: Partial<InlayAsk>) => setLook({ ...look, inlay: { ...ask, ...f } });
   const [y, setY] = useState<number | null>(null);
-  const mills = setup.cutters.filter((c) => MILLS.has(c.kind) && setup.material.family in c.feeds);
+  const mills = endMills(setup);
   const stopped = view?.snags.some((s) => s.severity === "stop") ?? false;
   return (
     <div className="text-[14.5px]">

@@ -15,7 +15,7 @@ export function ProveDocket({ setup, proof, edits }: { setup: Setup; proof?: Pro
   return (
     <>
       <h2 className="text-[20px] font-semibold">Read back and held against the plan</h2>
-      <p className="label">Every program is written, read as a controller reads it, and swept over the parts.</p>
+      <p className="label">Every program is written, read as a controller reads it, and held move for move against the plan, the drawn parts and what stands on the table.</p>
       {proof.map((p, i) => (
         <section key={`${p.sheet}/${p.copy_no}`} className="mt-3"><h3 className="font-semibold">Sheet {i + 1}</h3>
           <dl className="grid grid-cols-[1fr_auto] gap-x-3">

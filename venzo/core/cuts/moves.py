@@ -11,6 +11,9 @@ KIND, X, Y, Z, CX, CY, FEED = range(7)
 """Columns: kind, end point, centre of arcs, feed in mm/min (0 for rapids)."""
 RAPID, LINE, CW, CCW = 0.0, 1.0, 2.0, 3.0
 
+TINY = 2e-3
+"""mm; an arc shorter than this is a line: its ends could no longer be told from those of a full circle."""
+
 
 def row(kind: float, x: float, y: float, z: float, feed: float = 0.0, cx: float = 0.0, cy: float = 0.0) -> list[float]:
     """One move."""
@@ -21,7 +24,7 @@ def along(segment: Segment, z: float, feed: float) -> list[float]:
     """The move that follows a line or arc to its end at height z."""
     from venzo.core.geometry.contour import arc_of
 
-    if segment.bulge == 0.0:
+    if segment.bulge == 0.0 or segment.length < TINY:
         return row(LINE, segment.x1, segment.y1, z, feed)
     cx, cy = arc_of((segment.x0, segment.y0), (segment.x1, segment.y1), segment.bulge)[:2]
     return row(CCW if segment.bulge > 0 else CW, segment.x1, segment.y1, z, feed, cx, cy)

@@ -15,7 +15,7 @@ from venzo.core.parts.shape import Shape
 from venzo.core.plan import ContourChoice, Part, Setup, StepsChoice
 from venzo.core.snags import Remedy, stop
 
-VERSION = "steps-5"
+VERSION = "steps-6"
 
 
 def setup_key(setup: Setup) -> str:

@@ -113,7 +113,7 @@ MISTAKES = {
     "a long thin part tied at its middle": (tied_at_its_middle, "holding.chatter", "look", "Tabs towards the ends"),
     "tabs that lead into a neighbour's cut": (side_by_side, "holding.tab-web", "look", "Keep a skeleton between pieces"),
     "a scrap of skeleton that breaks loose": (four_around_a_scrap, "holding.scrap", "look", "Keep a skeleton between pieces"),
-    "nothing holds the sheet": (lambda s: Bench(s, (PLATE, [(100, 100)]), screwed=False).outline({}), "holding.sheet", "stop", "Screw the four corners"),
+    "nothing holds the sheet": (lambda s: Bench(s, (PLATE, [(100, 100)]), screwed=False).outline({}), "holding.sheet", "stop", "screws in the waste"),
     "one nail holds the sheet": (lambda s: Bench(s, (PLATE, [(100, 100)])).outline({}).screw((12, 12), kind="nail"), "holding.sheet-weak", "stop", "screws in the waste"),
     "a small part on weak vacuum": (lambda s: vacuum(s, (rect(60, 40), [(100, 100)])).outline({}).hold_by("nothing"), "holding.weak", "stop", "tabs"),
 }
@@ -193,8 +193,11 @@ SOUND = {
     "sloped tabs, more of them": lambda s: Bench(s, (PLATE, [(100, 100)])).outline({"tabs": {"count": 8, "sloped": True}}),
     "a skin for the knife": lambda s: Bench(s, (PLATE, [(100, 100)])).outline({}).hold_by("skin, by hand"),
     "two screws in each part": lambda s: Bench(s, (PLATE, [(100, 100)])).outline({}).hold_by("nothing").screw((12, 12), (588, 388), (588, 12), (12, 388), (150, 200), (350, 200)),
-    "top clamps on the margin": lambda s: Bench(s, (rect(300, 160), [(150, 120)]), screwed=False).outline({}).fix(*(Clamp(id=f"c{k}", x=x, y=y, proud=15) for k, (x, y) in enumerate(
-        ((20, 20), (580, 20), (580, 380), (20, 380))))),
+    "top clamps on the margin": lambda s: (
+        Bench(s, (rect(300, 160), [(150, 120)]), screwed=False)
+        .outline({})
+        .fix(*(Clamp(id=f"c{k}", x=x, y=y, proud=15) for k, (x, y) in enumerate(((20, 20), (580, 20), (580, 380), (20, 380)))))
+    ),
     "pods under a solid part": pods_under_parts,
     "taped down": taped,
     "a single tab beside vacuum": lambda s: vacuum(s, (PLATE, [(100, 100)])).outline({}).tabs((150, 0)),
@@ -381,7 +384,9 @@ def test_tabs_moved_by_hand_survive_ten_upstream_edits(store):
         "a newer drawing, drawn elsewhere, a hole moved": lambda: alike(panel(300, 200, ((60, 60, 20), (243, 140, 8)), x=55, y=-20)),
         "another part removed": lambda: b.do({"kind": "remove-part", "part": b.part(1)}),
         "may be turned over": lambda: (b.do({"kind": "set-part", "part": b.part(), "mirror": True, "rotations": [90.0]}), nest_job(store, b.job, "main", 2)),
-        "zones, zero and house rules": lambda: b.do({"kind": "set-setup", "setup": "main", "zones_on": ["1"], "z_zero": "bed", "rules": {**b.setup.rules.model_dump(mode="json"), "between": "skeleton"}}),
+        "zones, zero and house rules": lambda: b.do(
+            {"kind": "set-setup", "setup": "main", "zones_on": ["1"], "z_zero": "bed", "rules": {**b.setup.rules.model_dump(mode="json"), "between": "skeleton"}}
+        ),
     }
     for edit, do in edits.items():
         do()

@@ -267,8 +267,8 @@ class Contour:
         """Distance along the reversed closed contour of the place at distance ``s`` along this one (it starts at this one's last vertex).
 
         >>> c = Contour.of([(0, 0), (4, 0), (4, 3)])
-        >>> c.reversed().at(c.reversed_at(1.0))[:2]
-        (1.0, 0.0)
+        >>> [float(v) for v in c.reversed().at(c.reversed_at(1.0))[:2]]
+        [1.0, 0.0]
         """
         return (self.length - float(self.lengths[-1]) - s) % self.length
 

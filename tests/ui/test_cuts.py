@@ -80,8 +80,8 @@ def test_a_recipe_is_put_on_and_kept_and_one_part_has_its_own(page, served):
     own = page.get_by_role("region", name="Holes of wall rib")
     own.get_by_role("button", name="steps of its own").first.click()
     own.get_by_role("button", name="as the setup says").wait_for()
-    own.get_by_label("Cutter for holes").select_option(label="4 mm up-cut")
-    own.get_by_text("Differs from the recipe: cutter up-4 instead of down-6").wait_for()
+    own.get_by_label("Cutter for holes").select_option(label="6 mm down-cut")
+    own.get_by_text("Differs from the recipe: cutter down-6 instead of up-4").wait_for()
     own.get_by_role("button", name="as the setup says").click()
     own.get_by_role("button", name="as the setup says").wait_for(state="detached")
     for _ in range(5):

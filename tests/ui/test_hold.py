@@ -65,7 +65,7 @@ def test_ways_are_compared_and_taken_and_zones_switched(page, served):
     page.get_by_role("button", name="Undo").click()
     until(lambda: not any(o.get("floor_allowance") for o in setup_of(page, address)["operations"] if o["on"] == "outlines"))
     before = setup_of(page, address)["sheets"][0]["hold"]["pressure"][0]
-    page.get_by_role("region", name="Vacuum").get_by_role("button", name="6 on").click()
+    page.get_by_role("region", name="Vacuum").get_by_role("button", name="5 on").click()
     until(lambda: (setup_of(page, address)["sheets"][0]["hold"]["pressure"] or [0])[0] > before)
     page.get_by_role("region", name="Screws and clamps").get_by_role("button", name="Cover open zones").click()
     until(lambda: any(f["kind"] == "cover" for f in setup_of(page, address)["fixings"]))

@@ -16,6 +16,7 @@ __all__ = ["Bench", "Clamp", "Cover", "FixtureBoard", "Pin", "Pod", "Tape", "dis
 
 def rect(w, h, holes=(), pocket=None):
     """A rectangle with round holes (x, y, radius) and maybe a round pocket 6 mm deep."""
+
     def draw(m):
         m.add_lwpolyline([(0, 0), (w, 0), (w, h), (0, h)], close=True)
         for x, y, r in holes:
@@ -23,6 +24,7 @@ def rect(w, h, holes=(), pocket=None):
         if pocket:
             m.doc.layers.add("POCKET 6mm")
             m.add_circle(pocket[:2], pocket[2], dxfattribs={"layer": "POCKET 6mm"})
+
     return dxf(draw)
 
 

@@ -15,7 +15,9 @@ from venzo.store.store import Store
 MANY = int(os.environ.get("VENZO_LONG", "1"))
 """Times as many random cases in the long check (make check-long)."""
 
-settings.register_profile("venzo", deadline=None, max_examples=100 * min(MANY, 5), suppress_health_check=[HealthCheck.too_slow], derandomize=MANY == 1, print_blob=True)  # the same cases every time; the long check explores
+settings.register_profile(
+    "venzo", deadline=None, max_examples=100 * min(MANY, 5), suppress_health_check=[HealthCheck.too_slow], derandomize=MANY == 1, print_blob=True
+)  # the same cases every time; the long check explores
 settings.load_profile("venzo")
 
 
@@ -58,8 +60,10 @@ def dxf(draw, units: int = 4, version: str = "R2010") -> bytes:
 
 def panel(width=300.0, height=200.0, holes=((60.0, 60.0, 20.0),), x=0.0, y=0.0) -> bytes:
     """A rectangular panel with round holes (x, y, radius)."""
+
     def draw(m):
         m.add_lwpolyline([(x, y), (x + width, y), (x + width, y + height), (x, y + height)], close=True)
         for hx, hy, r in holes:
             m.add_circle((x + hx, y + hy), r)
+
     return dxf(draw)

@@ -346,5 +346,3 @@ def grid_program(store: Store, bench_id: str, depth: float = 0.3, number: int = 
     header = [f"VENZO numbered grid on {b.board.name}", f"{nx} x {ny} squares of {b.pitch:g} mm, lines {depth:g} mm deep", "X0 Y0 lower left corner of the board; Z0 its top", name]
     text = write([ToolRun(number, name, b.how.rpm, [("grid", moves)])], m.dialect if m else Dialect(), header, m.clearance if m else 15.0, 0.0)
     return f"grid_{b.id}.{m.dialect.ending if m else 'nc'}", text
-
-

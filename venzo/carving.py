@@ -102,8 +102,16 @@ def runs_of(c: Carving, feeds: Feeds, bit_number: int = 2, mill_number: int = 1,
     return out
 
 
-def program(c: Carving, feeds: Feeds, title: str, inch: bool = False, lines: Sequence[Contour] = (), line_depth: float | None = None, thickness: float | None = None,
-            shift: tuple[float, float] = (0.0, 0.0)) -> Made:
+def program(
+    c: Carving,
+    feeds: Feeds,
+    title: str,
+    inch: bool = False,
+    lines: Sequence[Contour] = (),
+    line_depth: float | None = None,
+    thickness: float | None = None,
+    shift: tuple[float, float] = (0.0, 0.0),
+) -> Made:
     """One file: T1 the end mill where floors are cleared, T2 the bit; without floors the bit is T1.
 
     Open ``lines`` are engraved at ``line_depth`` (mm) with the bit. ``shift``: added to every x and y.

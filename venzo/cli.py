@@ -105,9 +105,15 @@ def nest(problem: Path, seconds: float = 10.0, seed: int = 0, output: Annotated[
     if output:
         output.write_text(json.dumps(document))
     placed = len(result.placements)
-    _say(document, as_json or not output, [f"{placed} pieces on {len(result.sheets)} sheets in {result.steps} steps",
-                                           *(f"  {u.sheet}/{u.sheet_copy}: {u.used_length:.1f} mm used, {u.utilisation:.1%}" for u in result.sheets),
-                                           *(f"  not placed: {u.quantity} x {u.part}: {u.reason}" for u in result.unplaced)])
+    _say(
+        document,
+        as_json or not output,
+        [
+            f"{placed} pieces on {len(result.sheets)} sheets in {result.steps} steps",
+            *(f"  {u.sheet}/{u.sheet_copy}: {u.used_length:.1f} mm used, {u.utilisation:.1%}" for u in result.sheets),
+            *(f"  not placed: {u.quantity} x {u.part}: {u.reason}" for u in result.unplaced),
+        ],
+    )
     raise typer.Exit(1 if result.unplaced else 0)
 
 
@@ -310,8 +316,15 @@ _TOOL = {"flat": "up-cut", "bull": "bowl", "vee": "v-bit", "v": "v-bit", "taper"
 
 
 @app.command()
-def feeds(material: Annotated[str, typer.Option(help="wood, plastic, aluminium, steel, or a material's name")], tool: Annotated[str, typer.Option(help="kind:diameter[:flutes], mm")],
-          rpm: float | None = None, feed: Annotated[float | None, typer.Option(help="mm/min")] = None, machine: str | None = None, data: Data = None, as_json: Json = False) -> None:
+def feeds(
+    material: Annotated[str, typer.Option(help="wood, plastic, aluminium, steel, or a material's name")],
+    tool: Annotated[str, typer.Option(help="kind:diameter[:flutes], mm")],
+    rpm: float | None = None,
+    feed: Annotated[float | None, typer.Option(help="mm/min")] = None,
+    machine: str | None = None,
+    data: Data = None,
+    as_json: Json = False,
+) -> None:
     """Speeds and feeds: what the numbers come to, whether they lie in the window, and which way to turn them."""
     from venzo.core.feeds.adviser import advise, metres
     from venzo.core.rules.house import HouseRules
@@ -343,17 +356,28 @@ def feeds(material: Annotated[str, typer.Option(help="wood, plastic, aluminium, 
 
         house = library.rules(_store(data)) if on is not None else house
     a = advise(cutter, stock, house, on, rpm, feed)
-    document = {"chip_load_mm": round(a.chip_load, 6), "surface_speed_m_min": round(a.surface_speed, 3), "rpm": round(a.rpm, 3), "feed_mm_min": round(a.feed, 3),
+    document = {
+        "chip_load_mm": round(a.chip_load, 6),
+        "surface_speed_m_min": round(a.surface_speed, 3),
+        "rpm": round(a.rpm, 3),
+        "feed_mm_min": round(a.feed, 3),
         "plunge_mm_min": round(a.plunge, 3),
-                "max_step_down_mm": round(a.step_down, 4), "snags": [s.plain() for s in a.snags],
-                "window": {"chip_load_mm": list(a.window.chip), "chip_load_source": a.window.chip_source, "surface_speed_m_min": list(a.window.speed),
-                    "surface_speed_source": a.window.speed_source},
-                "feed_in_min": round(a.feed / 25.4, 3), "feed_in_s": round(a.feed / 25.4 / 60, 4), "step_down_rule": a.step_reason, "power_w": round(a.power, 1),
-                    "force_n": round(a.force, 1), "bend_mm": round(a.bend, 4)}
-    lines = [f"{cutter.name} in {stock.name}: {a.rpm:.0f} rpm, {metres(a.feed)}, {a.feed / 25.4 / 60:.2f} in/s",
-             f"  chip {a.chip_load:.3g} mm a tooth (window {a.window.chip[0]:.3g} to {a.window.chip[1]:.3g}: {a.window.chip_source})",
-             f"  edge {a.surface_speed:.0f} m/min (window {a.window.speed[0]:.0f} to {a.window.speed[1]:.0f}: {a.window.speed_source})",
-             f"  at most {a.step_down:g} mm a pass: {a.step_reason}; plunge {metres(a.plunge)} ({a.plunge_reason})"]
+        "max_step_down_mm": round(a.step_down, 4),
+        "snags": [s.plain() for s in a.snags],
+        "window": {"chip_load_mm": list(a.window.chip), "chip_load_source": a.window.chip_source, "surface_speed_m_min": list(a.window.speed), "surface_speed_source": a.window.speed_source},
+        "feed_in_min": round(a.feed / 25.4, 3),
+        "feed_in_s": round(a.feed / 25.4 / 60, 4),
+        "step_down_rule": a.step_reason,
+        "power_w": round(a.power, 1),
+        "force_n": round(a.force, 1),
+        "bend_mm": round(a.bend, 4),
+    }
+    lines = [
+        f"{cutter.name} in {stock.name}: {a.rpm:.0f} rpm, {metres(a.feed)}, {a.feed / 25.4 / 60:.2f} in/s",
+        f"  chip {a.chip_load:.3g} mm a tooth (window {a.window.chip[0]:.3g} to {a.window.chip[1]:.3g}: {a.window.chip_source})",
+        f"  edge {a.surface_speed:.0f} m/min (window {a.window.speed[0]:.0f} to {a.window.speed[1]:.0f}: {a.window.speed_source})",
+        f"  at most {a.step_down:g} mm a pass: {a.step_reason}; plunge {metres(a.plunge)} ({a.plunge_reason})",
+    ]
     _say(document, as_json, lines + [f"{s.severity}: {s.message}" for s in a.snags])
     raise typer.Exit(1 if any(s.severity == "stop" for s in a.snags) else 0)
 
@@ -389,8 +413,18 @@ def _tool(text: str) -> Any:
     extra = {"corner_radius": diameter / 8} if kind in ("bowl", "roundover", "point roundover") else {}
     try:
         # the edge is taken long enough for two diameters: the command knows no better
-        return Cutter(id="tool", number=1, name=f"{diameter:g} mm {kind}", kind=kind, diameter=diameter, flutes=flutes, cutting_length=max(4 * diameter, 1.0), shank=diameter,
-            tip=1.0 if kind == "tapered ball" else 0.0, **extra)  # type: ignore[arg-type]
+        return Cutter(
+            id="tool",
+            number=1,
+            name=f"{diameter:g} mm {kind}",
+            kind=kind,
+            diameter=diameter,
+            flutes=flutes,
+            cutting_length=max(4 * diameter, 1.0),
+            shank=diameter,
+            tip=1.0 if kind == "tapered ball" else 0.0,
+            **extra,
+        )  # type: ignore[arg-type]
     except ValidationError as e:
         raise BadInput(f"--tool {text}: {plain_error(e)}") from e
 
@@ -418,13 +452,39 @@ def plan(job: str, data: Data = None, as_json: Json = False) -> None:
     for d in shop.derive(store, revision.plan).values():
         snags = [s.plain() for s in d.snags]
         stops += sum(s["severity"] == "stop" for s in snags)
-        document["setups"].append({"id": d.setup.id, "name": d.setup.name, "layout": d.layout.state, "unplaced": d.layout.unplaced, "snags": snags,
-                                   "yield": d.yields.model_dump(mode="json"), "cutters": d.cutters_used,
-                                   "cuts": [{"sheet": s.sheet, "sheet_copy": s.copy_no, "seconds": s.seconds,
-                                             "hold": timeline_view(s, h),
-                                             "order": [{"name": c.name, "piece": c.piece.id, "contour": c.cut.contour, "cutter": c.cut.cutter, "begins": round(c.begins, 2),
-                                                        "seconds": round(c.seconds, 2), "levels": list(c.cut.levels), "tabs": len(c.cut.tabs)} for c in s.cuts]}
-                                            for s, h in zip(d.sheets, d.holds, strict=True)]})
+        document["setups"].append(
+            {
+                "id": d.setup.id,
+                "name": d.setup.name,
+                "layout": d.layout.state,
+                "unplaced": d.layout.unplaced,
+                "snags": snags,
+                "yield": d.yields.model_dump(mode="json"),
+                "cutters": d.cutters_used,
+                "cuts": [
+                    {
+                        "sheet": s.sheet,
+                        "sheet_copy": s.copy_no,
+                        "seconds": s.seconds,
+                        "hold": timeline_view(s, h),
+                        "order": [
+                            {
+                                "name": c.name,
+                                "piece": c.piece.id,
+                                "contour": c.cut.contour,
+                                "cutter": c.cut.cutter,
+                                "begins": round(c.begins, 2),
+                                "seconds": round(c.seconds, 2),
+                                "levels": list(c.cut.levels),
+                                "tabs": len(c.cut.tabs),
+                            }
+                            for c in s.cuts
+                        ],
+                    }
+                    for s, h in zip(d.sheets, d.holds, strict=True)
+                ],
+            }
+        )
         y = d.yields
         lines.append(f"  {d.setup.name}: layout {d.layout.state}, {y.pieces} pieces on {len(y.sheets)} sheets, {y.utilisation:.1%} used, {y.seconds / 60:.1f} min")
         lines += ["  " + line for line in _snag_lines(snags)]

@@ -68,8 +68,9 @@ def _how(patch: Mapping[str, Any]) -> HowRead:
         raise BadInput(plain_error(e)) from e
 
 
-def take_drawing(store: Store, job: str, base: int, setup_id: str, filename: str, data: bytes, units: str = "auto", join: float = JOIN,
-                 adopt: Sequence[str] | None = None) -> tuple[Revision, Intake]:
+def take_drawing(
+    store: Store, job: str, base: int, setup_id: str, filename: str, data: bytes, units: str = "auto", join: float = JOIN, adopt: Sequence[str] | None = None
+) -> tuple[Revision, Intake]:
     """Take a drawing into a job: its parts, or, where the plan already has a drawing of this name, its newer version.
 
     Args:
@@ -85,8 +86,16 @@ def take_drawing(store: Store, job: str, base: int, setup_id: str, filename: str
     how = _how(_carried(old, units).model_dump() if old else {"join": join, "units": units})
     intake = _usable(read_drawing(data, filename, how, _rules(plan, setup_id)))
     blob = store.blobs.put(data)
-    drawing = Drawing(id=old.id if old else f"d-{secrets.token_hex(3)}", filename=filename, blob=blob, units=intake.units, scale_mm=intake.scale_mm, how=how,
-                      revision=old.revision + 1 if old else 1, snags=tuple(intake.snags))
+    drawing = Drawing(
+        id=old.id if old else f"d-{secrets.token_hex(3)}",
+        filename=filename,
+        blob=blob,
+        units=intake.units,
+        scale_mm=intake.scale_mm,
+        how=how,
+        revision=old.revision + 1 if old else 1,
+        snags=tuple(intake.snags),
+    )
     command: Command
     if old:
         parts = _revised(store, plan, drawing, intake.parts, setup_id, intake.scale_mm / old.scale_mm, old.revision)
@@ -166,8 +175,14 @@ def reading(store: Store, plan: Plan, drawing_id: str) -> dict[str, Any]:
     if drawing.made is not None:
         return {"drawing": drawing_id, "how": drawing.how.model_dump(), "healing": [], "layers": [], "made": drawing.made.model_dump(), "open": []}
     intake = read_drawing(store.blobs.get(drawing.blob), drawing.filename, drawing.how, _rules(plan, setup_id))
-    return {"drawing": drawing_id, "how": drawing.how.model_dump(), "healing": [h.model_dump() for h in intake.healing], "layers": [v.model_dump() for v in intake.layers],
-            "made": None, "open": [c.rows(3) for c in intake.open_contours[:200]]}
+    return {
+        "drawing": drawing_id,
+        "how": drawing.how.model_dump(),
+        "healing": [h.model_dump() for h in intake.healing],
+        "layers": [v.model_dump() for v in intake.layers],
+        "made": None,
+        "open": [c.rows(3) for c in intake.open_contours[:200]],
+    }
 
 
 def scale_to(store: Store, job: str, base: int, drawing_id: str, width: float | None = None, height: float | None = None, inside: str | None = None, margin: float = 0.0) -> Revision:
@@ -228,8 +243,15 @@ def _part(store: Store, plan: Plan, drawing: Drawing, found: FoundPart, setup_id
     m = QUANTITY.search(PurePath(drawing.filename).stem) if drawing.made is None else None
     times = int(m.group(1)) if m else 1
     name = QUANTITY.sub("", found.name).strip(" _-") or found.name
-    return Part(id=f"p-{secrets.token_hex(3)}", name=name.replace("_", " "), setup=setup_id, drawing=drawing.id, shape=store.shapes.put(found.shape), origin=found.origin,
-                lines=(PartLine(order=plan.orders[0].id, quantity=found.quantity * times),))
+    return Part(
+        id=f"p-{secrets.token_hex(3)}",
+        name=name.replace("_", " "),
+        setup=setup_id,
+        drawing=drawing.id,
+        shape=store.shapes.put(found.shape),
+        origin=found.origin,
+        lines=(PartLine(order=plan.orders[0].id, quantity=found.quantity * times),),
+    )
 
 
 def _drawn(f: FoundPart) -> tuple[Region, list[Feature]]:
@@ -310,13 +332,29 @@ def compare(store: Store, plan: Plan, setup_id: str, filename: str, data: bytes)
         now = store.shapes[p.shape]
         held = list(dict.fromkeys([*(c.contour for c in plan.choices if c.part == p.id), *(c.contour for c in plan.steps if c.part == p.id and c.contour)]))
         lost += [f"{c}: chosen by hand, not in the newer drawing" for c in held if c not in after.names and c not in {f.name for f in after.features}]
-        parts.append({"id": p.id, "name": p.name, "state": "same" if _same(before, drawn) else "changed", "old": store.shapes.put(now), "new": store.shapes.put(after),
-                      "area_mm2": [now.region.area, after.region.area], "choices": held, "lost": lost})
+        parts.append(
+            {
+                "id": p.id,
+                "name": p.name,
+                "state": "same" if _same(before, drawn) else "changed",
+                "old": store.shapes.put(now),
+                "new": store.shapes.put(after),
+                "area_mm2": [now.region.area, after.region.area],
+                "choices": held,
+                "lost": lost,
+            }
+        )
     seen = {p.id for p, _f, _o in matched}
-    parts += [{"id": p.id, "name": p.name, "state": "missing", "old": p.shape, "new": None, "area_mm2": [store.shapes[p.shape].region.area, 0.0], "choices": [], "lost": []}
-              for p in plan.parts if p.drawing == old.id and p.id not in seen]
-    parts += [{"id": "", "name": f.name, "state": "new", "old": None, "new": store.shapes.put(f.shape), "area_mm2": [0.0, f.shape.region.area], "choices": [], "lost": []}
-              for f in intake.parts if all(f is not g for _p, g, _o in matched)]
+    parts += [
+        {"id": p.id, "name": p.name, "state": "missing", "old": p.shape, "new": None, "area_mm2": [store.shapes[p.shape].region.area, 0.0], "choices": [], "lost": []}
+        for p in plan.parts
+        if p.drawing == old.id and p.id not in seen
+    ]
+    parts += [
+        {"id": "", "name": f.name, "state": "new", "old": None, "new": store.shapes.put(f.shape), "area_mm2": [0.0, f.shape.region.area], "choices": [], "lost": []}
+        for f in intake.parts
+        if all(f is not g for _p, g, _o in matched)
+    ]
     return {"file": filename, "drawing": old.id, "revision": old.revision + 1, "parts": parts, "effects": _effects(store, plan, old, intake, setup_id)}
 
 
@@ -345,9 +383,7 @@ def alter_part(store: Store, job: str, base: int, part_id: str, add: Mapping[str
     return store.apply(job, base, command.model_copy(update={"shape": store.shapes.put(shape)}))
 
 
-def alteration(
-    store: Store, plan: Plan, part_id: str, add: Mapping[str, Any] | None = None, alterations: Sequence[Mapping[str, Any]] | None = None
-) -> tuple[SetAlterations, Shape]:
+def alteration(store: Store, plan: Plan, part_id: str, add: Mapping[str, Any] | None = None, alterations: Sequence[Mapping[str, Any]] | None = None) -> tuple[SetAlterations, Shape]:
     """The command that ``alter_part`` gives, and the shape that comes of it; nothing is stored.
 
     Raises:
@@ -382,8 +418,11 @@ def judgement(store: Store, plan: Plan, part_id: str) -> dict[str, Any]:
     j = judge(shape, [c for c in setup.cutters if setup.material.family in c.feeds])
     removed = alter(store.shapes[p.drawn], p.alterations)[2] if p.alterations else []
     return {
-        "part": part_id, "inside_radius": j.inside_radius, "sharp_inside": j.sharp_inside,
-        "web": vars(j.web) if j.web else None, "slot": vars(j.slot) if j.slot else None,
+        "part": part_id,
+        "inside_radius": j.inside_radius,
+        "sharp_inside": j.sharp_inside,
+        "web": vars(j.web) if j.web else None,
+        "slot": vars(j.slot) if j.slot else None,
         "reaches": [{**vars(r)} for r in j.reaches],
         "corners": [{"contour": n, "x": x, "y": y, "angle": a, "inside": i} for n, x, y, a, i in corner_points(shape)],
         "alterations": [{"says": says(a), "removed_mm2": r, "value": a.model_dump(mode="json")} for a, r in zip(p.alterations, removed, strict=True)],

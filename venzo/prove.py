@@ -23,8 +23,15 @@ from venzo.formats.rs274 import interpret
 from venzo.shop import as_program, derive, subject_of
 from venzo.store.store import Store
 
-KINDS: dict[str, tuple[Kind, int]] = {"flat": ("up-cut", 1), "ball": ("ball", 1), "bull": ("bowl", 2), "vee": ("v-bit", 2), "taper": ("tapered ball", 3), "surfacing": ("surfacing", 1),
-                                      "drill": ("drill", 2)}
+KINDS: dict[str, tuple[Kind, int]] = {
+    "flat": ("up-cut", 1),
+    "ball": ("ball", 1),
+    "bull": ("bowl", 2),
+    "vee": ("v-bit", 2),
+    "taper": ("tapered ball", 3),
+    "surfacing": ("surfacing", 1),
+    "drill": ("drill", 2),
+}
 """Kinds of ``--tool`` with how many numbers each takes."""
 USUAL = {"vee": 90.0, "drill": 118.0}
 """Angles taken where none is given, degrees."""

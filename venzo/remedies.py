@@ -108,4 +108,3 @@ def offered(store: Store, plan: Plan, derived: Mapping[str, DerivedSetup], secon
             snags.append(s.model_copy(update={"remedies": tuple(kept)}))
         out[setup] = tuple(snags)
     return out, complete
-

@@ -36,6 +36,7 @@ def new_setup(store: Store, machine: str | None = None, material: str | None = N
     Raises:
         BadInput: the library lacks what is needed.
     """
+
     def pick(kind: str, wanted: str | None) -> dict[str, Any]:
         items = store.library(kind)
         found = next((i for i in items if wanted is None or i["id"] == wanted), None)
@@ -52,8 +53,7 @@ def new_setup(store: Store, machine: str | None = None, material: str | None = N
     at = _first_place(m)
     zones = default_zones(m, stock[0], at) if stock else tuple(z.id for z in m.zones)
     operations = propose_operations(cutters, mat, thickness, house, m)
-    return Setup(id=setup_id, name=mat.name, machine=m, material=mat, cutters=cutters, rules=house, stock=tuple(stock[:1]), zones_on=zones,
-                 sheet_at=at).with_proposal(operations)
+    return Setup(id=setup_id, name=mat.name, machine=m, material=mat, cutters=cutters, rules=house, stock=tuple(stock[:1]), zones_on=zones, sheet_at=at).with_proposal(operations)
 
 
 def _first_place(machine: Machine) -> tuple[float, float]:

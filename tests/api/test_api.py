@@ -104,16 +104,23 @@ def test_a_nest_that_was_overtaken_is_not_applied(api):
 
 def test_errors_are_one_clear_line(api):
     job = start(api)["id"]
-    for answer, status in ((api.get("/api/jobs/nobody"), 404), (api.post("/api/jobs", json={"name": " "}), 422), (api.get("/api/length", params={"text": "2 bananas"}), 422),
-                           (api.post(f"/api/jobs/{job}/nest", json={"setup": "main", "seconds": 1}), 422), (api.post(f"/api/jobs/{job}/commands", json={"base": 1, "command": {"kind": "x"}}), 422),
-                           (api.post(f"/api/jobs/{job}/undo"), 422)):
+    for answer, status in (
+        (api.get("/api/jobs/nobody"), 404),
+        (api.post("/api/jobs", json={"name": " "}), 422),
+        (api.get("/api/length", params={"text": "2 bananas"}), 422),
+        (api.post(f"/api/jobs/{job}/nest", json={"setup": "main", "seconds": 1}), 422),
+        (api.post(f"/api/jobs/{job}/commands", json={"base": 1, "command": {"kind": "x"}}), 422),
+        (api.post(f"/api/jobs/{job}/undo"), 422),
+    ):
         assert answer.status_code == status and isinstance(answer.json()["detail"], str) and "Traceback" not in answer.text
     api.post(f"/api/jobs/{job}/commands", json={"base": 1, "command": {"kind": "rename-job", "name": "B"}})
     conflict = api.post(f"/api/jobs/{job}/commands", json={"base": 1, "command": {"kind": "rename-job", "name": "C"}})
     assert conflict.status_code == 409 and conflict.json()["theirs"] == ["job renamed to B"] and conflict.json()["mine"] == "job renamed to C"
 
 
-@pytest.mark.parametrize(("headers", "status"), [({"host": "evil.example"}, 403), ({"origin": "http://evil.example"}, 403), ({"origin": "null"}, 403), ({"origin": "http://testserver"}, 200)])
+@pytest.mark.parametrize(
+    ("headers", "status"), [({"host": "evil.example"}, 403), ({"origin": "http://evil.example"}, 403), ({"origin": "null"}, 403), ({"origin": "http://testserver"}, 200)]
+)
 def test_only_our_own_pages_may_talk_to_it(api, headers, status):
     assert api.get("/api/jobs", headers=headers).status_code == status
 
@@ -137,9 +144,11 @@ def test_parts_are_read_judged_scaled_altered_and_made_over_the_api(api):
     from venzo.formats.fonts import BUNDLED, FOLDER
 
     job = start(api)["id"]
+
     def slotted(m):
         m.add_lwpolyline([(0, 0), (200, 0), (200, 100), (0, 100)], close=True)
         m.add_lwpolyline([(40, 40), (100, 40), (100, 58), (40, 58)], close=True)
+
     made = drop(api, job, ("side.dxf", dxf(slotted))).json()["job"]
     part, at = made["parts"][0], f"/api/jobs/{job}"
     reading = api.get(f"{at}/drawings/{part['drawing']}/reading").json()
@@ -154,7 +163,12 @@ def test_parts_are_read_judged_scaled_altered_and_made_over_the_api(api):
     assert api.post(f"{at}/asks", json={"base": made["revision"], "command": stale}).status_code == 409, "made on what has changed meanwhile"
     after = api.get(f"{at}/parts/{part['id']}/judgement").json()
     assert after["sharp_inside"] == 3 and after["alterations"][0]["removed_mm2"] == pytest.approx(3.14159 / 2 * 4.05**2, rel=1e-3)
-    for add, words in (({"kind": "relief", "radius": 80}, "too short"), ({"kind": "fillets", "radius": 3, "to": 4}, "no longer has"), ({"kind": "relief", "radius": -1}, "greater than 0"), ({"kind": "bend"}, "bend")):
+    for add, words in (
+        ({"kind": "relief", "radius": 80}, "too short"),
+        ({"kind": "fillets", "radius": 3, "to": 4}, "no longer has"),
+        ({"kind": "relief", "radius": -1}, "greater than 0"),
+        ({"kind": "bend"}, "bend"),
+    ):
         bad = api.post(f"{at}/asks", json={"base": altered["revision"], "command": {**relieve, "add": add}})
         assert bad.status_code == 422 and words in bad.json()["detail"], bad.json()
     scaled = api.post(f"{at}/drawings/{part['drawing']}/scale", json={"width": 400}).json()["parts"][0]
@@ -187,7 +201,11 @@ def test_command_line_contract(tmp_path, demo):
     assert set(document) >= {"units", "scale_mm", "parts", "open_contours", "snags"} and document["parts"][0]["bbox_mm"] == [0, 0, 300, 200]
     (tmp_path / "w.dxf").write_bytes(dxf(lambda m: m.add_text("x")))
     assert json.loads(run("intake", tmp_path / "w.dxf", "--json", code=1).stdout)["snags"][-1]["severity"] == "stop"
-    problem = {"sheets": [{"id": "s", "width": 400, "height": 300, "quantity": 1}], "parts": [{"id": "a", "outline": [[0, 0], [90, 0], [90, 70]], "quantity": 6, "rotations": [0, 180]}], "spacing": 4}
+    problem = {
+        "sheets": [{"id": "s", "width": 400, "height": 300, "quantity": 1}],
+        "parts": [{"id": "a", "outline": [[0, 0], [90, 0], [90, 70]], "quantity": 6, "rotations": [0, 180]}],
+        "spacing": 4,
+    }
     (tmp_path / "n.json").write_text(json.dumps({**problem, "steps": 3}))
     result = json.loads(run("nest", tmp_path / "n.json", "--seconds", 30, "--seed", 4, "--json").stdout)
     assert check(problem, result)[0] == [] and 1 <= result["steps"] <= 3 and set(result) >= {"placements", "unplaced", "sheets", "bound", "seconds", "seed", "steps", "layouts"}

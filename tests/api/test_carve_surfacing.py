@@ -171,7 +171,30 @@ def test_the_two_commands(tmp_path):
     for bad in (["--angle", 0], ["--angle", 60, "--below", -1], ["--angle", 60, "--clear-diameter", 3], ["--angle", 60, "--max-depth", 0]):
         r = run("vcarve", drawing, "--bit-diameter", 20, "-o", out, *bad)
         assert r.exit_code != 0 and "Traceback" not in (r.stdout + str(r.stderr if r.stderr_bytes else "")), bad
-    r = run("surface", "--width", 300, "--height", 200, "--cutter", 50, "--stepover", 40, "--depth", 0.5, "--passes", 2, "--feed", 6000, "--rpm", 12000, "--pattern", "spiral", "-o", out, "--json")
+    r = run(
+        "surface",
+        "--width",
+        300,
+        "--height",
+        200,
+        "--cutter",
+        50,
+        "--stepover",
+        40,
+        "--depth",
+        0.5,
+        "--passes",
+        2,
+        "--feed",
+        6000,
+        "--rpm",
+        12000,
+        "--pattern",
+        "spiral",
+        "-o",
+        out,
+        "--json",
+    )
     d = json.loads(r.stdout)
     assert r.exit_code == 0 and set(d) == {"cut_length_mm", "time_s", "max_depth_mm", "snags"} and d["max_depth_mm"] == 1.0
     assert run("surface", "--width", 300, "--height", 200, "--cutter", 50, "--stepover", 400, "--depth", 0.5, "--feed", 6000, "--rpm", 12000, "-o", out).exit_code != 0

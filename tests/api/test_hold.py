@@ -52,15 +52,24 @@ def test_a_move_that_a_rule_forbids_is_refused_and_changes_nothing(client):
     cuts = job["setups"][0]["sheets"][0]["cuts"]
     late = next(c for c in cuts if c["name"].endswith("outline/1"))
     early = late["name"].removesuffix("1") + "0"
-    answer = client.post("/api/jobs/hinge-and-latch-plates/asks", json={"base": job["revision"], "command": {"kind": "move-cut", "setup": "main", "sheet": job["setups"][0]["sheets"][0]["sheet"],
-        "cut": late["name"], "before": early}}, headers={"origin": "http://testserver"})
+    answer = client.post(
+        "/api/jobs/hinge-and-latch-plates/asks",
+        json={"base": job["revision"], "command": {"kind": "move-cut", "setup": "main", "sheet": job["setups"][0]["sheets"][0]["sheet"], "cut": late["name"], "before": early}},
+        headers={"origin": "http://testserver"},
+    )
     assert answer.status_code == 422 and "must come before" in answer.json()["detail"]
     assert client.get("/api/jobs/hinge-and-latch-plates").json()["revision"] == job["revision"]
     for before, why in ((late["name"], "before itself"), ("nobody#1/outline/0", "not cut on this sheet")):
-        answer = client.post("/api/jobs/hinge-and-latch-plates/asks", json={"base": job["revision"], "command": {"kind": "move-cut", "setup": "main", "sheet": job["setups"][0]["sheets"][0]["sheet"],
-            "cut": late["name"], "before": before}})
+        answer = client.post(
+            "/api/jobs/hinge-and-latch-plates/asks",
+            json={"base": job["revision"], "command": {"kind": "move-cut", "setup": "main", "sheet": job["setups"][0]["sheets"][0]["sheet"], "cut": late["name"], "before": before}},
+        )
         assert answer.status_code == 422 and why in answer.json()["detail"]
-    for bad in ({"screws": [{"id": "a", "x": 5, "y": 5}, {"id": "a", "x": 9, "y": 9}], "kind": "set-screws"}, {"kind": "set-order", "trial": ["nobody#1"]}, {"kind": "set-fixings", "fixings": [{"kind": "glue", "id": "g", "x": 1, "y": 1}]}):
+    for bad in (
+        {"screws": [{"id": "a", "x": 5, "y": 5}, {"id": "a", "x": 9, "y": 9}], "kind": "set-screws"},
+        {"kind": "set-order", "trial": ["nobody#1"]},
+        {"kind": "set-fixings", "fixings": [{"kind": "glue", "id": "g", "x": 1, "y": 1}]},
+    ):
         assert edit(client, {"setup": "main", **bad}).status_code == 422
 
 

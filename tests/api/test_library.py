@@ -26,10 +26,28 @@ def owned(draw):
     for k in range(n):
         kind = draw(st.sampled_from([*FLAT, "ball", "v-bit", "drill", "bowl"]))
         d = round(draw(st.floats(1, 40)), 3)
-        feeds = {f: Feeds(rpm=draw(st.integers(1000, 24_000)), feed=draw(st.integers(10, 20_000)), plunge=draw(st.integers(10, 5000)), source=draw(st.sampled_from(["maker's data", "=1+1", "shop's log"])))
-                 for f in draw(st.sets(st.sampled_from(["wood", "plastic", "aluminium"]), max_size=2))}
-        c = Cutter(id=f"c{k}", number=k + 1, name=draw(st.sampled_from(["a, b", "6 \"fine\"", "plain", "-minus"])), kind=kind, diameter=d, flutes=draw(st.integers(1, 4)), cutting_length=round(d * 2, 3),
-                   corner_radius=round(d / 4, 3) if kind == "bowl" else 0.0, feeds=feeds, metres=draw(st.sampled_from([0.0, 12.5])), life=draw(st.sampled_from([None, 800.0])))
+        feeds = {
+            f: Feeds(
+                rpm=draw(st.integers(1000, 24_000)),
+                feed=draw(st.integers(10, 20_000)),
+                plunge=draw(st.integers(10, 5000)),
+                source=draw(st.sampled_from(["maker's data", "=1+1", "shop's log"])),
+            )
+            for f in draw(st.sets(st.sampled_from(["wood", "plastic", "aluminium"]), max_size=2))
+        }
+        c = Cutter(
+            id=f"c{k}",
+            number=k + 1,
+            name=draw(st.sampled_from(["a, b", '6 "fine"', "plain", "-minus"])),
+            kind=kind,
+            diameter=d,
+            flutes=draw(st.integers(1, 4)),
+            cutting_length=round(d * 2, 3),
+            corner_radius=round(d / 4, 3) if kind == "bowl" else 0.0,
+            feeds=feeds,
+            metres=draw(st.sampled_from([0.0, 12.5])),
+            life=draw(st.sampled_from([None, 800.0])),
+        )
         if not any(same_cutter(c, o) for o in out):
             out.append(c)
     return out
@@ -51,9 +69,20 @@ def test_importing_the_same_cutters_under_other_names_proposes_merges_never_doub
     assert len({o.cutter.number for o in fresh[: len(cutters)]}) == len(cutters) and len({o.cutter.id for o in fresh[: len(cutters)]}) == len(cutters)
 
 
-@pytest.mark.parametrize(("text", "words"), [
-    ("", "empty"), ("name,size\nx,6", "kind"), ("kind,diameter\nspoon,6", "spoon"), ("kind,diameter\nup-cut,six", "line 2, diameter"), ("kind,diameter\nup-cut,-6", "line 2"),
-    ("kind,diameter,wood rpm\nup-cut,6,18000", "wood feed"), ("kind,diameter,flutes\nup-cut,6,two", "flutes"), ("kind,diameter\nbowl,20", "corner radius"), ("kind;diameter\nup-cut;", "diameter")])
+@pytest.mark.parametrize(
+    ("text", "words"),
+    [
+        ("", "empty"),
+        ("name,size\nx,6", "kind"),
+        ("kind,diameter\nspoon,6", "spoon"),
+        ("kind,diameter\nup-cut,six", "line 2, diameter"),
+        ("kind,diameter\nup-cut,-6", "line 2"),
+        ("kind,diameter,wood rpm\nup-cut,6,18000", "wood feed"),
+        ("kind,diameter,flutes\nup-cut,6,two", "flutes"),
+        ("kind,diameter\nbowl,20", "corner radius"),
+        ("kind;diameter\nup-cut;", "diameter"),
+    ],
+)
 def test_bad_lines_are_named(text, words):
     with pytest.raises(BadInput) as e:
         read_cutters(text.encode(), "bought.csv")
@@ -61,7 +90,7 @@ def test_bad_lines_are_named(text, words):
 
 
 def test_cutters_are_read_as_people_write_them():
-    (_n, c), = read_cutters(b"\xef\xbb\xbfTool;Type;Dia;Flute length;Teeth\nT12;Up cut;1/4 in;3/4 in;3\n", "x.csv")
+    ((_n, c),) = read_cutters(b"\xef\xbb\xbfTool;Type;Dia;Flute length;Teeth\nT12;Up cut;1/4 in;3/4 in;3\n", "x.csv")
     assert (c.number, c.kind, c.diameter, c.cutting_length, c.flutes) == (12, "up-cut", 6.35, 19.05, 3)
 
 
@@ -82,8 +111,13 @@ def test_import_shows_first_and_takes_what_is_wanted(api):
 def test_doubles_taken_numbers_and_nonsense_are_refused_and_nothing_changes(api):
     own = api.get("/api/library").json()
     six = next(c for c in own["cutter"] if c["id"] == "up-6")
-    for change, words in (({"id": "other", "number": 77, "name": "again"}, "one cutter is one entry"), ({"id": "other", "number": 1, "diameter": 9}, "T1 is"), ({"diameter": -3}, "diameter"), ({"kind": "bowl", "diameter": 9}, "corner radius"),
-                          ({"tip": 99.0}, "tip")):
+    for change, words in (
+        ({"id": "other", "number": 77, "name": "again"}, "one cutter is one entry"),
+        ({"id": "other", "number": 1, "diameter": 9}, "T1 is"),
+        ({"diameter": -3}, "diameter"),
+        ({"kind": "bowl", "diameter": 9}, "corner radius"),
+        ({"tip": 99.0}, "tip"),
+    ):
         answer = api.put("/api/library/cutter", json={**six, **change})
         assert answer.status_code == 422 and words in answer.json()["detail"], change
     assert api.put("/api/library/machine", json={**own["machine"][0], "rpm_min": 30_000}).status_code == 422

@@ -76,11 +76,21 @@ def test_several_programs_run_in_order_on_one_stock(nc):
     assert rules(run(slot, nc(through.read_text().replace("X80", "X90"), "c.nc"), *args)[1]) == {"proof.rapid"}, "10 mm further it meets what stands"
 
 
-@pytest.mark.parametrize(("change", "rule"), [
-    (lambda t: t.replace("Z-5", "Z-32"), "proof.deep"), (lambda t: t.replace("M3", "M4"), "proof.sense"), (lambda t: t.replace("S18000 M3", "S18000"), "proof.spindle"),
-    (lambda t: t.replace(" F600", "").replace(" F3000", ""), "proof.feed"), (lambda t: t.replace("G1 X80", "G2 X80 Y20 I4 J0"), "proof.arc"), (lambda t: t.replace("G1 X80", "G81 X80"), "proof.unread"),
-    (lambda t: t.replace("G1 X80", "/G1 X80"), "proof.skip"), (lambda t: t.replace("G1 X80", "M0\nG1 X80"), "proof.pause"), (lambda t: t.replace("G1 X80", "G0 X80"), "proof.rapid"),
-    (lambda t: t.replace("S18000", "T4 M6\nS18000"), "proof.tool")])
+@pytest.mark.parametrize(
+    ("change", "rule"),
+    [
+        (lambda t: t.replace("Z-5", "Z-32"), "proof.deep"),
+        (lambda t: t.replace("M3", "M4"), "proof.sense"),
+        (lambda t: t.replace("S18000 M3", "S18000"), "proof.spindle"),
+        (lambda t: t.replace(" F600", "").replace(" F3000", ""), "proof.feed"),
+        (lambda t: t.replace("G1 X80", "G2 X80 Y20 I4 J0"), "proof.arc"),
+        (lambda t: t.replace("G1 X80", "G81 X80"), "proof.unread"),
+        (lambda t: t.replace("G1 X80", "/G1 X80"), "proof.skip"),
+        (lambda t: t.replace("G1 X80", "M0\nG1 X80"), "proof.pause"),
+        (lambda t: t.replace("G1 X80", "G0 X80"), "proof.rapid"),
+        (lambda t: t.replace("S18000", "T4 M6\nS18000"), "proof.tool"),
+    ],
+)
 def test_what_stops(nc, change, rule):
     code, d = run(nc(change(HEAD + SLOT + END)), "--sheet", "100x60x18", "--tool", "1=flat:6")
     assert code == 1 and rule in rules(d)
@@ -112,11 +122,20 @@ def test_envelope_edge_and_nut(nc):
     assert rules(run(*args, "flat:6:out=10:nut=30")[1]) == {"proof.nut"} and run(*args, "flat:6:out=14:nut=30")[0] == 0
 
 
-@pytest.mark.parametrize(("args", "words"), [
-    (("--sheet", "100x60", "--tool", "flat:6"), "--sheet 100x60"), (("--sheet", "100x60x18", "--tool", "spoon:6"), "not a kind"), (("--sheet", "100x60x18", "--tool", "bull:12"), "bull:12:2"),
-    (("--sheet", "100x60x18"), "--tool"), (("--tool", "flat:6"), "--sheet"), (("--sheet", "100x60x18", "--tool", "flat:6", "--zero", "side"), "top or bed"),
-    (("--sheet", "100x60x18", "--tool", "flat:6", "--accel", "0"), "--accel"), (("--sheet", "100x60x18", "--tool", "1=flat:6", "--tool", "1=flat:8"), "twice"),
-    (("--sheet", "100x60x18", "--tool", "flat:6", "--origin", "5"), "--origin 5")])
+@pytest.mark.parametrize(
+    ("args", "words"),
+    [
+        (("--sheet", "100x60", "--tool", "flat:6"), "--sheet 100x60"),
+        (("--sheet", "100x60x18", "--tool", "spoon:6"), "not a kind"),
+        (("--sheet", "100x60x18", "--tool", "bull:12"), "bull:12:2"),
+        (("--sheet", "100x60x18"), "--tool"),
+        (("--tool", "flat:6"), "--sheet"),
+        (("--sheet", "100x60x18", "--tool", "flat:6", "--zero", "side"), "top or bed"),
+        (("--sheet", "100x60x18", "--tool", "flat:6", "--accel", "0"), "--accel"),
+        (("--sheet", "100x60x18", "--tool", "1=flat:6", "--tool", "1=flat:8"), "twice"),
+        (("--sheet", "100x60x18", "--tool", "flat:6", "--origin", "5"), "--origin 5"),
+    ],
+)
 def test_bad_input_is_one_clear_line(nc, args, words):
     code, said = run(nc(HEAD + SLOT + END), *args)
     assert code == 2 and words in said and "\n" not in said

@@ -215,7 +215,12 @@ def test_a_dropped_logo_is_carved_into_a_board(store):
     plan = store.get("logo").plan
     assert {p.id for p in plan.parts} <= before and len(plan.parts) == 1, "the part it was, carved instead of cut out"
     shape = store.shapes[plan.parts[0].shape]
-    x0, y0, x1, y1 = (min(f.contour.bbox[0] for f in shape.features), min(f.contour.bbox[1] for f in shape.features), max(f.contour.bbox[2] for f in shape.features), max(f.contour.bbox[3] for f in shape.features))
+    x0, y0, x1, y1 = (
+        min(f.contour.bbox[0] for f in shape.features),
+        min(f.contour.bbox[1] for f in shape.features),
+        max(f.contour.bbox[2] for f in shape.features),
+        max(f.contour.bbox[3] for f in shape.features),
+    )
     assert shape.size[0] == pytest.approx(164) and (x0, y0, x1) == pytest.approx((12, 12, 152), abs=1e-4) and y1 < shape.size[1] - 11.9
     step = VCarve(id="carve", cutter="vee-90")
     store.apply("logo", store.get("logo").number, read_command({"kind": "set-steps", "setup": "main", "on": "engravings", "steps": [step.model_dump(mode="json")]}))

@@ -79,6 +79,7 @@ def test_offset_lies_at_the_distance_within_the_budget(c, d):
     for r in rings:
         for x, y in r.contour.points(0.05):
             from shapely.geometry import Point
+
             assert edge.distance(Point(x, y)) == pytest.approx(abs(d), abs=BUDGET - 0.005)
     wanted = Polygon(c.points(0.0005)).buffer(d, quad_segs=180)
     got = Polygon()

@@ -47,7 +47,9 @@ def test_first_cutters_suit_the_sheet_the_holes_and_the_magazine(store):
     rules = HouseRules()
     few = MACHINES[0].model_copy(update={"slots": 3})
     material = now.material.model_copy(update={"family": "wood"})
-    assert all(next(c for c in CUTTERS if c.id == o.cutter).number <= 3 for o in propose_operations(CUTTERS, material, 17.6, rules, few) if o.on == "outlines"), "what has a place in the changer first"
+    assert all(next(c for c in CUTTERS if c.id == o.cutter).number <= 3 for o in propose_operations(CUTTERS, material, 17.6, rules, few) if o.on == "outlines"), (
+        "what has a place in the changer first"
+    )
     diamonds = [r for r in house_recipes(CUTTERS, rules) if sum(getattr(x, "cutter", "") == "diamond-6" for x in r.steps) > 1]
     assert not diamonds, "no recipe takes the finishing cutter for roughing"
 
@@ -62,8 +64,11 @@ def test_a_chosen_step_stays_when_the_sheet_changes(store):
 def test_zones_are_on_where_the_sheet_lies_and_follow_it(store):
     """[CP] The sheet is pushed over as few zones as it needs; those it hardly covers are off from the start."""
     zones = [(z.id, z.rect) for z in MACHINES[0].zones]
-    assert zones_under(zones, (60, 0, 1054, 400)) == ("1",) and set(zones_under(zones, (60, 0, 2500, 1220))) == {"1", "2", "3", "4", "5", "6"} - {"3", "6"} | set(
-        zones_under(zones, (60, 0, 2500, 1220))) and zones_under(zones, (60, 0, 160, 100)) == ("1",)
+    assert (
+        zones_under(zones, (60, 0, 1054, 400)) == ("1",)
+        and set(zones_under(zones, (60, 0, 2500, 1220))) == {"1", "2", "3", "4", "5", "6"} - {"3", "6"} | set(zones_under(zones, (60, 0, 2500, 1220)))
+        and zones_under(zones, (60, 0, 160, 100)) == ("1",)
+    )
     job = shop.new_job(store, "zones", "long-bed", "birch-ply").plan.id
     old = store.get(job).plan.setups[0].stock[0]
     store.apply(job, 1, SetStock(setup="main", stock=old.model_copy(update={"width": 900.0, "height": 600.0})))

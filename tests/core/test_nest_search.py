@@ -62,8 +62,11 @@ def test_random_problems_with_holes_keepouts_remnants_and_two_sizes(seed, monkey
 
 
 def test_improving_shortens_a_strip_and_goes_on_from_a_layout():
-    problem = {"sheets": [{"id": "s", "width": 4000, "height": 600, "quantity": 1}], "spacing": 5,
-               "parts": [{"id": "t", "outline": TRIANGLE, "quantity": 14, "rotations": [0, 90, 180, 270]}, {"id": "r", "outline": [[-60, 0, 1], [60, 0, 1]], "quantity": 10}]}
+    problem = {
+        "sheets": [{"id": "s", "width": 4000, "height": 600, "quantity": 1}],
+        "spacing": 5,
+        "parts": [{"id": "t", "outline": TRIANGLE, "quantity": 14, "rotations": [0, 90, 180, 270]}, {"id": "r", "outline": [[-60, 0, 1], [60, 0, 1]], "quantity": 10}],
+    }
     search = run(problem, 1)
     first = search.key[5]
     better = run(problem, 60)
@@ -74,8 +77,11 @@ def test_improving_shortens_a_strip_and_goes_on_from_a_layout():
 
 def test_pieces_move_between_sheets_until_one_is_empty():
     """A first pass leaves three sheets; two are enough (each side of 600 takes six strips of 95 with spacing 5)."""
-    problem = {"sheets": [{"id": "s", "width": 800, "height": 600, "quantity": 5}], "spacing": 4,
-               "parts": [{"id": "ell", "outline": [[0, 0], [300, 0], [300, 90], [90, 90], [90, 260], [0, 260]], "quantity": 16, "rotations": [0, 90, 180, 270]}]}
+    problem = {
+        "sheets": [{"id": "s", "width": 800, "height": 600, "quantity": 5}],
+        "spacing": 4,
+        "parts": [{"id": "ell", "outline": [[0, 0], [300, 0], [300, 90], [90, 90], [90, 260], [0, 260]], "quantity": 16, "rotations": [0, 90, 180, 270]}],
+    }
     search = run(problem, 150)
     assert len(search.best.sheets) <= 2 and not search.best.unplaced and check(problem, search.best.to_json())[0] == []
 
@@ -87,9 +93,15 @@ def test_a_run_over_several_sheets_repeats_move_for_move():
 
 
 def test_a_group_shares_a_sheet_and_fill_pieces_open_none():
-    problem = {"sheets": [{"id": "s", "width": 600, "height": 400, "quantity": 9, "margin": 5}], "spacing": 6,
-               "parts": [{"id": "a", "outline": box(250, 180), "quantity": 9, "rotations": [0, 90]}, {"id": "disc", "outline": [[-40, 0, 1], [40, 0, 1]], "quantity": 60, "fill": True},
-                         *({"id": f"g{i}", "outline": [[0, 0], [100, 0], [90, 60], [0, 60]], "quantity": 2, "group": "kit"} for i in range(4))]}
+    problem = {
+        "sheets": [{"id": "s", "width": 600, "height": 400, "quantity": 9, "margin": 5}],
+        "spacing": 6,
+        "parts": [
+            {"id": "a", "outline": box(250, 180), "quantity": 9, "rotations": [0, 90]},
+            {"id": "disc", "outline": [[-40, 0, 1], [40, 0, 1]], "quantity": 60, "fill": True},
+            *({"id": f"g{i}", "outline": [[0, 0], [100, 0], [90, 60], [0, 60]], "quantity": 2, "group": "kit"} for i in range(4)),
+        ],
+    }
     best = run(problem, 40).best
     assert len({pl.sheet_copy for pl in best.placements if pl.part[0] == "g"}) == 1
     on = defaultdict(set)
@@ -107,16 +119,27 @@ def test_priority_decides_who_is_left_out():
 
 def test_small_pieces_go_to_the_firm_area_where_there_is_room():
     lock = {"part": "wide", "copy": 0, "sheet": "s", "x": 700, "y": 10, "rotation": 0}
-    base = {"sheets": [{"id": "s", "width": 900, "height": 300, "quantity": 1, "firm": [{"shape": [[350, 0], [650, 0], [650, 300], [350, 300]]}]}], "spacing": 5, "locked": [lock],
-            "parts": [{"id": "wide", "outline": [[0, 0], [180, 0], [170, 280], [0, 280]], "quantity": 1}, {"id": "chip", "outline": [[0, 0], [40, 0], [0, 40]], "quantity": 6, "rotations": [0, 180]}]}
+    base = {
+        "sheets": [{"id": "s", "width": 900, "height": 300, "quantity": 1, "firm": [{"shape": [[350, 0], [650, 0], [650, 300], [350, 300]]}]}],
+        "spacing": 5,
+        "locked": [lock],
+        "parts": [
+            {"id": "wide", "outline": [[0, 0], [180, 0], [170, 280], [0, 280]], "quantity": 1},
+            {"id": "chip", "outline": [[0, 0], [40, 0], [0, 40]], "quantity": 6, "rotations": [0, 180]},
+        ],
+    }
     best = run(base, 40).best
     middle = [pl.x for pl in best.placements if pl.part == "chip"]
     assert sum(350 <= x <= 650 for x in middle) >= 5 and check(base, best.to_json())[0] == []
 
 
 def test_one_layout_is_repeated_where_it_costs_no_sheet_more():
-    problem = {"sheets": [{"id": "s", "width": 1200, "height": 600, "quantity": 20, "margin": 10}], "spacing": 6, "repeat": True,
-               "parts": [{"id": "a", "outline": box(300, 200), "quantity": 21, "rotations": [0, 90]}, {"id": "b", "outline": TRIANGLE, "quantity": 21, "rotations": [0, 180]}]}
+    problem = {
+        "sheets": [{"id": "s", "width": 1200, "height": 600, "quantity": 20, "margin": 10}],
+        "spacing": 6,
+        "repeat": True,
+        "parts": [{"id": "a", "outline": box(300, 200), "quantity": 21, "rotations": [0, 90]}, {"id": "b", "outline": TRIANGLE, "quantity": 21, "rotations": [0, 180]}],
+    }
     best = run(problem, 50).best
     assert max(len(s.copies) for s in best.layouts) >= 3 and not best.unplaced and check(problem, best.to_json())[0] == []
     plain = run({**problem, "repeat": False}, 50).best
@@ -125,7 +148,11 @@ def test_one_layout_is_repeated_where_it_costs_no_sheet_more():
 
 def test_irregular_remnants_come_first_when_they_are_cheaper():
     remnant = {"id": "rest", "width": 500, "height": 500, "outline": [[0, 0], [500, 0], [500, 200], [200, 500], [0, 500]], "quantity": 1, "cost": 1, "margin": 6}
-    problem = {"sheets": [{"id": "full", "width": 1000, "height": 600, "quantity": 3}, remnant], "spacing": 5, "parts": [{"id": "t", "outline": TRIANGLE, "quantity": 4, "rotations": [0, 90, 180, 270]}]}
+    problem = {
+        "sheets": [{"id": "full", "width": 1000, "height": 600, "quantity": 3}, remnant],
+        "spacing": 5,
+        "parts": [{"id": "t", "outline": TRIANGLE, "quantity": 4, "rotations": [0, 90, 180, 270]}],
+    }
     best = run(problem, 40).best
     assert [u.sheet for u in best.sheets] == ["rest"] and check(problem, best.to_json())[0] == []
 
@@ -145,8 +172,12 @@ def guillotine(rects):
 @settings(max_examples=8 * MANY)
 @given(st.lists(st.tuples(st.integers(40, 300), st.integers(40, 300)), min_size=3, max_size=25), st.sampled_from([0.0, 4.0]))
 def test_a_saw_can_cut_a_guillotine_layout(sizes, kerf):
-    problem = {"sheets": [{"id": "s", "width": 900, "height": 600, "quantity": 30}], "spacing": kerf, "guillotine": True,
-               "parts": [{"id": f"r{i}", "outline": box(*s), "quantity": n, "rotations": [0, 90]} for i, (s, n) in enumerate(Counter(sizes).items())]}
+    problem = {
+        "sheets": [{"id": "s", "width": 900, "height": 600, "quantity": 30}],
+        "spacing": kerf,
+        "guillotine": True,
+        "parts": [{"id": f"r{i}", "outline": box(*s), "quantity": n, "rotations": [0, 90]} for i, (s, n) in enumerate(Counter(sizes).items())],
+    }
     result = run(problem, 3).best.to_json()
     assert check(problem, result)[0] == [] and not result["unplaced"]
     on = defaultdict(list)
@@ -166,6 +197,7 @@ def test_the_least_room_a_piece_takes_is_a_true_bound():
     from shapely.geometry import Polygon
 
     from venzo.core.nesting.bound import taken
+
     rng = np.random.default_rng(3)
     for _ in range(200):
         n = int(rng.integers(3, 12))
@@ -179,9 +211,12 @@ def test_the_objective_is_the_contracts():
     problem = NestProblem.model_validate({"sheets": [{"id": "s", "width": 500, "height": 300, "quantity": 3}], "parts": [{"id": "a", "outline": box(100, 100), "quantity": 2}]})
     worth = Worth(problem)
     at = {"part": "a", "sheet": "s", "y": 0}
+
     def layout(*where):
         from venzo.core.nesting.problem import Placement
+
         return [Placement.model_validate({**at, "copy": i, "x": x, "sheet_copy": c}) for i, (c, x) in enumerate(where)]
+
     one, longer, two, left = layout((0, 0), (0, 110)), layout((0, 0), (0, 150)), layout((0, 0), (1, 0)), layout((0, 0))
     assert worth.key(one) < worth.key(longer) < worth.key(two) < worth.key(left)
     assert worth.material_yield(worth.uses(one)) == pytest.approx(2e4 / (210 * 300), rel=1e-4)

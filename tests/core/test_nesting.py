@@ -36,12 +36,31 @@ def problems(draw):
         if kind == "star":
             return [[(w if k % 2 else w / 2.5) * math.cos(k * math.pi / 5), (w if k % 2 else w / 2.5) * math.sin(k * math.pi / 5)] for k in range(10)]
         return [[0, 0, draw(st.sampled_from([0, 0.2, -0.15]))], [w, 0], [w, h], [0, h]]
-    parts = [{"id": f"p{k}", "outline": ring(160), "quantity": draw(st.integers(1, 5)), "rotations": draw(st.sampled_from([[0], [0, 180], [0, 90, 180, 270], [0, 45], "free"])),
-              "mirror": draw(st.booleans()), "grain": draw(st.sampled_from([None, None, 0]))} for k in range(draw(st.integers(1, 4)))]
+
+    parts = [
+        {
+            "id": f"p{k}",
+            "outline": ring(160),
+            "quantity": draw(st.integers(1, 5)),
+            "rotations": draw(st.sampled_from([[0], [0, 180], [0, 90, 180, 270], [0, 45], "free"])),
+            "mirror": draw(st.booleans()),
+            "grain": draw(st.sampled_from([None, None, 0])),
+        }
+        for k in range(draw(st.integers(1, 4)))
+    ]
     if draw(st.booleans()):
         parts.append({"id": "hoop", **RING, "quantity": 2, "rotations": [0]})
-    sheets = [{"id": "full", "width": 500, "height": 300, "quantity": 2, "margin": draw(st.sampled_from([0, 8])), "grain": draw(st.sampled_from([None, 0, 90])),
-               "keepouts": [{"shape": [[240, 140], [260, 140], [260, 160], [240, 160]], "clearance": draw(st.sampled_from([0, 3, 12]))}]}]
+    sheets = [
+        {
+            "id": "full",
+            "width": 500,
+            "height": 300,
+            "quantity": 2,
+            "margin": draw(st.sampled_from([0, 8])),
+            "grain": draw(st.sampled_from([None, 0, 90])),
+            "keepouts": [{"shape": [[240, 140], [260, 140], [260, 160], [240, 160]], "clearance": draw(st.sampled_from([0, 3, 12]))}],
+        }
+    ]
     if draw(st.booleans()):
         sheets.append({"id": "rest", "width": 260, "height": 260, "quantity": 1, "outline": [[0, 0], [260, 0], [260, 110], [120, 260], [0, 260]]})
     return {"sheets": sheets, "parts": parts, "spacing": draw(st.sampled_from([0, 1, 6.5])), "part_in_hole": draw(st.booleans())}
@@ -62,8 +81,11 @@ def test_every_layout_passes_the_outside_judge(problem):
 
 
 def test_caps_go_into_hoops_and_stay_out_when_told():
-    problem = {"sheets": [{"id": "s", "width": 260, "height": 128, "quantity": 1}], "spacing": 4,
-               "parts": [{"id": "hoop", **RING, "quantity": 2}, {"id": "cap", "outline": [[30, 0, 1], [-30, 0, 1]], "quantity": 2}]}
+    problem = {
+        "sheets": [{"id": "s", "width": 260, "height": 128, "quantity": 1}],
+        "spacing": 4,
+        "parts": [{"id": "hoop", **RING, "quantity": 2}, {"id": "cap", "outline": [[30, 0, 1], [-30, 0, 1]], "quantity": 2}],
+    }
     assert solve(problem)["unplaced"] == []
     assert sum(u["quantity"] for u in solve({**problem, "part_in_hole": False})["unplaced"]) == 2
 
@@ -89,12 +111,15 @@ def test_a_part_that_just_fits_is_placed_and_locked_pieces_stay():
     assert check(problem, result)[0] == []
 
 
-@pytest.mark.parametrize(("change", "word"), [
-    ({"parts": [{"id": "a", "outline": ELL}, {"id": "a", "outline": ELL}]}, "twice"),
-    ({"parts": [{"id": "a", "outline": [[0, 0], [5, 5]]}]}, "no area"),
-    ({"locked": [{"part": "x", "sheet": "s", "x": 0, "y": 0}]}, "no such part"),
-    ({"locked": [{"part": "a", "sheet": "s", "x": 900, "y": 0}]}, "in each other's way"),
-])
+@pytest.mark.parametrize(
+    ("change", "word"),
+    [
+        ({"parts": [{"id": "a", "outline": ELL}, {"id": "a", "outline": ELL}]}, "twice"),
+        ({"parts": [{"id": "a", "outline": [[0, 0], [5, 5]]}]}, "no area"),
+        ({"locked": [{"part": "x", "sheet": "s", "x": 0, "y": 0}]}, "no such part"),
+        ({"locked": [{"part": "a", "sheet": "s", "x": 900, "y": 0}]}, "in each other's way"),
+    ],
+)
 def test_impossible_problems_are_refused_by_name(change, word):
     base = {"sheets": [{"id": "s", "width": 300, "height": 200}], "parts": [{"id": "a", "outline": ELL}], "spacing": 5}
     with pytest.raises(BadInput, match=word):

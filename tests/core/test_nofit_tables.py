@@ -23,8 +23,19 @@ def loops(draw, least=15.0, most=90.0):
     if draw(st.booleans()):
         w, h = draw(st.integers(20, 90)), draw(st.integers(20, 90))
         a, b = draw(st.integers(5, w - 5)), draw(st.integers(5, h - 5))
-        return np.array(draw(st.sampled_from([[[0, 0], [w, 0], [w, h], [0, h]], [[0, 0], [w, 0], [w, b], [a, b], [a, h], [0, h]],
-                                              [[0, 0], [w, 0], [w, h], [w - 4, h], [w - 4, 4], [4, 4], [4, h], [0, h]], [[0, 0], [w, 0], [a, h]]])), float) - (w / 2, h / 2)
+        return np.array(
+            draw(
+                st.sampled_from(
+                    [
+                        [[0, 0], [w, 0], [w, h], [0, h]],
+                        [[0, 0], [w, 0], [w, b], [a, b], [a, h], [0, h]],
+                        [[0, 0], [w, 0], [w, h], [w - 4, h], [w - 4, 4], [4, 4], [4, h], [0, h]],
+                        [[0, 0], [w, 0], [a, h]],
+                    ]
+                )
+            ),
+            float,
+        ) - (w / 2, h / 2)
     n = draw(st.integers(3, 11))
     r = draw(st.lists(st.floats(least, most), min_size=n, max_size=n))
     return np.array([[q * math.cos(2 * math.pi * k / n), q * math.sin(2 * math.pi * k / n)] for k, q in enumerate(r)])

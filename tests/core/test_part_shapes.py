@@ -73,7 +73,11 @@ def test_a_stored_shape_comes_back_as_it_was(part):
     r, marks = part
     s, _at = Shape.of(r, features=marks)
     back = Shape.from_json(s.to_json())
-    assert back.digest == s.digest and back.names == s.names and [(f.kind, f.name, f.depth, f.contour.closed) for f in back.features] == [(f.kind, f.name, f.depth, f.contour.closed) for f in s.features]
+    assert (
+        back.digest == s.digest
+        and back.names == s.names
+        and [(f.kind, f.name, f.depth, f.contour.closed) for f in back.features] == [(f.kind, f.name, f.depth, f.contour.closed) for f in s.features]
+    )
     assert back.region.area == pytest.approx(r.area, abs=1e-3) and min(back.region.outline.bbox[:2]) == pytest.approx(0, abs=1e-6)
 
 
@@ -157,10 +161,10 @@ def test_slots_are_known_in_any_direction_and_open_to_a_width(width, ratio, turn
         if ends == "notch":
             c = Contour.of([(-200, -200), (200, -200), (200, long), (width, long), (width, 0), (0, 0), (0, long), (-200, long)])
     c = c.placed(13, -7, turn).oriented(ends == "notch")
-    s, = slots(c, ends != "notch")
+    (s,) = slots(c, ends != "notch")
     assert s.width == pytest.approx(width, abs=1e-6)
     new = widened(c, s, width * factor)
-    again, = slots(new, ends != "notch")
+    (again,) = slots(new, ends != "notch")
     assert again.width == pytest.approx(width * factor, abs=1e-6) and math.dist(again.at, s.at) < 1e-6 and Polygon(new.points()).is_valid
 
 

@@ -84,7 +84,7 @@ def test_a_messy_panel_heals_to_its_outline_and_hole(case):
 def test_every_line_of_the_healing_list_can_be_taken_back():
     data = AS_THEY_CAME["box front x4.dxf"]
     clean = found(data)
-    part, = clean.parts
+    (part,) = clean.parts
     lines = {h.id: h for h in clean.healing}
     assert {"text", "overlaps", "join", "refit"} <= set(lines) and lines["refit"].before == 180 and lines["refit"].after == 2 and 0 < lines["refit"].deviation <= 0.005
     assert "3 closed outlines before, 4 after" in lines["join"].says and "gaps up to 0.020 mm" in lines["join"].says and lines["join-twins"].count == 1
@@ -136,11 +136,18 @@ def test_a_traced_curve_loses_nine_nodes_of_ten_and_circles_come_back():
 
 
 def test_islands_are_told_and_held_by_bridges():
-    data = dxf(lambda m: (m.add_lwpolyline(rect(0, 0, 200, 100), close=True), m.add_lwpolyline(rect(40, 20, 120, 60), close=True), m.add_circle((70, 50), 15), m.add_lwpolyline(rect(110, 35, 30, 30), close=True)))
+    data = dxf(
+        lambda m: (
+            m.add_lwpolyline(rect(0, 0, 200, 100), close=True),
+            m.add_lwpolyline(rect(40, 20, 120, 60), close=True),
+            m.add_circle((70, 50), 15),
+            m.add_lwpolyline(rect(110, 35, 30, 30), close=True),
+        )
+    )
     i = found(data)
     assert len(i.parts) == 3 and "fall" in next(s.message for s in i.snags if s.rule == "intake.stencil")
     held = found(data, how=HowRead(bridge=6))
-    part, = held.parts
+    (part,) = held.parts
     whole = part.shape.polygon
     assert whole.is_valid and whole.geom_type == "Polygon"
     assert whole.area > 200 * 100 - 120 * 60 + math.pi * 225 + 900
@@ -198,7 +205,9 @@ def test_a_square_corner_seats_in_a_relieved_one(style, cutter, allowance, w, h,
     cut = waste.buffer(-cutter + 0.002, quad_segs=128).buffer(cutter, quad_segs=128)
     assert own.difference(cut.buffer(0.004)).area < 1e-3, "the mate fits into what the cutter cleared"
     r, sector = cutter + allowance, (1 - math.pi / 4) * cutter**2
-    assert own.difference(Polygon(s.region.holes[0].points(0.001)).buffer(-cutter, quad_segs=64).buffer(cutter, quad_segs=64)).area == pytest.approx(4 * sector, rel=0.05), "without relief it does not"
+    assert own.difference(Polygon(s.region.holes[0].points(0.001)).buffer(-cutter, quad_segs=64).buffer(cutter, quad_segs=64)).area == pytest.approx(4 * sector, rel=0.05), (
+        "without relief it does not"
+    )
     each = {"dog-bone": (math.pi / 2 - 1) * r * r}.get(style, math.pi / 2 * r * r)
     assert removed[0] == pytest.approx(4 * each, rel=1e-3), "half discs for a T-bone, half discs less their square for a dog-bone"
 
@@ -257,8 +266,23 @@ def test_a_leaning_tenon_passes_its_upright_mortise_with_the_clearance(thick, wi
 
 def test_what_is_made_here_is_sound_and_says_what_cannot_be():
     bench = Bench({"s": shape(rect(0, 0, 100, 60))}.__getitem__, bundled)
-    recipes = [Panel(), Panel(corner="clipped"), Panel(corner="notched"), Ring(holes=8), Ring(inner=0), Strip(), Strip(opening="slots", ends="round"), BoxSet(groove=4), BoxSet(joint="dovetails"),
-               MortiseTenon(), MortiseTenon(lean=60), MortiseTenon(lean=60, leans="across"), Lettering(text="Öland 4"), Inset(source="s", distance=-8), Inset(source="s", distance=8, corners="sharp")]
+    recipes = [
+        Panel(),
+        Panel(corner="clipped"),
+        Panel(corner="notched"),
+        Ring(holes=8),
+        Ring(inner=0),
+        Strip(),
+        Strip(opening="slots", ends="round"),
+        BoxSet(groove=4),
+        BoxSet(joint="dovetails"),
+        MortiseTenon(),
+        MortiseTenon(lean=60),
+        MortiseTenon(lean=60, leans="across"),
+        Lettering(text="Öland 4"),
+        Inset(source="s", distance=-8),
+        Inset(source="s", distance=8, corners="sharp"),
+    ]
     for r in recipes:
         m = r.make(bench)
         assert m.parts and m.dimensions and all(p.shape.polygon.is_valid and p.quantity > 0 for p in m.parts), r
@@ -314,7 +338,9 @@ def test_scaling_cut_lists_and_made_parts_are_edits_like_others(store):
     assert store.shapes[store.get(job).plan.part(leaf.id).shape].size[0] == pytest.approx(280, abs=1)
     store.undo(job)
     assert store.shapes[store.get(job).plan.part(leaf.id).shape].size[0] == pytest.approx(120, abs=0.01)
-    _r, said = drawings.take_cut_list(store, job, store.get(job).number, "main", "list.csv", b"Part;Qty;Material;Grain;Face\nleaf;12;Birch plywood;along;either\nPANEL.dxf;3;Oak;;\ndoor;2;;;\n")
+    _r, said = drawings.take_cut_list(
+        store, job, store.get(job).number, "main", "list.csv", b"Part;Qty;Material;Grain;Face\nleaf;12;Birch plywood;along;either\nPANEL.dxf;3;Oak;;\ndoor;2;;;\n"
+    )
     p = {x.name: x for x in store.get(job).plan.parts}
     assert (p["leaf"].quantity, p["leaf"].grain, p["leaf"].mirror, p["panel"].quantity) == (12, 0, True, 3) and "door" in said[-1] and "Oak" in said[0]
     for bad in (b"", b"a;b\n1;2\n", b"name,quantity\nleaf,many\n", b"name,quantity\nnobody,3\n"):
@@ -347,7 +373,9 @@ def test_a_newer_file_is_read_with_what_was_said_about_the_older_one(store):
 
     def gapped(size):
         ends = rect(0, 0, size, 100)
-        return dxf(lambda m: [m.add_line(a, (b[0] + 0.3 * (k == 0), b[1])) for k, (a, b) in enumerate(zip(ends, ends[1:] + ends[:1], strict=True))] + [m.add_circle((50, 50), 10) for _ in range(2)])
+        return dxf(
+            lambda m: [m.add_line(a, (b[0] + 0.3 * (k == 0), b[1])) for k, (a, b) in enumerate(zip(ends, ends[1:] + ends[:1], strict=True))] + [m.add_circle((50, 50), 10) for _ in range(2)]
+        )
 
     drawings.take_drawing(store, job, 1, "main", "g.dxf", gapped(200), join=0.5)
     part = next(p for p in store.get(job).plan.parts if store.shapes[p.shape].size[0] > 150)

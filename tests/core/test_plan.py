@@ -181,8 +181,15 @@ def test_sheets_with_the_same_cuts_share_one_program(bench):
     assert sorted(f.copies for f in programs(bench.plan, bench.derived)) == [(0, 2), (1,)]
 
 
-@pytest.mark.parametrize(("outline", "words"), [(((0, 0), (900, 0)), "at least three corners"), (((0, 0), (900, 0), (0, 500), (900, 500)), "must not cross"),
-                                                (((0, 0), (2600, 0), (0, 500)), "160.0 mm outside"), (((0, 0), (30, 0), (0, 15)), "leaves nothing inside")])
+@pytest.mark.parametrize(
+    ("outline", "words"),
+    [
+        (((0, 0), (900, 0)), "at least three corners"),
+        (((0, 0), (900, 0), (0, 500), (900, 500)), "must not cross"),
+        (((0, 0), (2600, 0), (0, 500)), "160.0 mm outside"),
+        (((0, 0), (30, 0), (0, 15)), "leaves nothing inside"),
+    ],
+)
 def test_a_wrong_outline_of_a_remnant_is_refused_with_its_number(bench, outline, words):
     stock = bench.setup.stock_of("ply-2440")
     with pytest.raises(BadInput, match=words):
@@ -222,24 +229,27 @@ def test_undo_and_redo_walk_the_whole_history_and_a_new_edit_ends_redo(bench):
     assert bench.plan.parts == ()
 
 
-@pytest.mark.parametrize(("change", "rule", "severity"), [
-    (lambda b: b.do(SetOperation(setup="main", operation=b.setup.operation("outlines").model_copy(update={"overshoot": 6.0}))), "cuts.overshoot", "look"),
-    (lambda b: b.do(SetOperation(setup="main", operation=b.setup.operation("outlines").model_copy(update={"overshoot": 400.0}))), "cuts.overshoot", "stop"),
-    (lambda b: b.do(SetOperation(setup="main", operation=b.setup.operation("outlines").model_copy(update={"step_down": 0.001}))), "cuts.absurd", "stop"),
-    (lambda b: (b.do(CORNERS), b.do(SetSetup(setup="main", zones_on=())), b.do(SetContour(part=b.part, contour="outline", tab_count=1))), "holding.single-tab", "stop"),
-    (lambda b: (b.do(SetSetup(setup="main", zones_on=())), b.do(SetContour(part=b.part, contour="outline", tab_count=0))), "holding.none", "stop"),
-    (lambda b: b.do(SetSetup(setup="main", zones_on=())), "holding.sheet", "stop"),
-    (lambda b: b.do(SetScrews(setup="main", screws=(Screw(id="a", x=12, y=60),))), "holding.screw-hit", "stop"),
-    (lambda b: b.do(SetStock(setup="main", stock=b.setup.stock[0].model_copy(update={"readings": ()}))), "stock.unmeasured", "look"),
-    (lambda b: b.do(SetStock(setup="main", stock=b.setup.stock[0].model_copy(update={"readings": (17.0, 17.9)}))), "stock.spread", "look"),
-    (lambda b: b.do(SetStock(setup="main", stock=b.setup.stock[0].model_copy(update={"readings": (1.76,)}))), "stock.far-from-nominal", "stop"),
-    (lambda b: b.do(SetStock(setup="main", stock=b.setup.stock[0].model_copy(update={"width": 1220.0, "height": 2440.0}))), "table.too-small", "stop"),
-    (lambda b: b.do(SetStock(setup="main", stock=b.setup.stock[0].model_copy(update={"width": 800.0, "height": 1220.0}))), "table.across", "look"),
-    (lambda b: b.do(SetSetup(setup="main", sheet_at=(0.0, 0.0))), "table.dead-area", "stop"),
-    (lambda b: b.take(panel(300, 200, ((60, 60, 2.0),)), "pin.dxf"), "cuts.too-small", "stop"),
-    (lambda b: b.take(panel(5.5, 5, ()), "chip.dxf"), "holding.tabs-none", "look"),
-    (lambda b: (b.take(panel(4000, 20, ()), "long.dxf"), nest_job(b.store, b.job, "main", 1)), "nest.unplaced", "stop"),
-])
+@pytest.mark.parametrize(
+    ("change", "rule", "severity"),
+    [
+        (lambda b: b.do(SetOperation(setup="main", operation=b.setup.operation("outlines").model_copy(update={"overshoot": 6.0}))), "cuts.overshoot", "look"),
+        (lambda b: b.do(SetOperation(setup="main", operation=b.setup.operation("outlines").model_copy(update={"overshoot": 400.0}))), "cuts.overshoot", "stop"),
+        (lambda b: b.do(SetOperation(setup="main", operation=b.setup.operation("outlines").model_copy(update={"step_down": 0.001}))), "cuts.absurd", "stop"),
+        (lambda b: (b.do(CORNERS), b.do(SetSetup(setup="main", zones_on=())), b.do(SetContour(part=b.part, contour="outline", tab_count=1))), "holding.single-tab", "stop"),
+        (lambda b: (b.do(SetSetup(setup="main", zones_on=())), b.do(SetContour(part=b.part, contour="outline", tab_count=0))), "holding.none", "stop"),
+        (lambda b: b.do(SetSetup(setup="main", zones_on=())), "holding.sheet", "stop"),
+        (lambda b: b.do(SetScrews(setup="main", screws=(Screw(id="a", x=12, y=60),))), "holding.screw-hit", "stop"),
+        (lambda b: b.do(SetStock(setup="main", stock=b.setup.stock[0].model_copy(update={"readings": ()}))), "stock.unmeasured", "look"),
+        (lambda b: b.do(SetStock(setup="main", stock=b.setup.stock[0].model_copy(update={"readings": (17.0, 17.9)}))), "stock.spread", "look"),
+        (lambda b: b.do(SetStock(setup="main", stock=b.setup.stock[0].model_copy(update={"readings": (1.76,)}))), "stock.far-from-nominal", "stop"),
+        (lambda b: b.do(SetStock(setup="main", stock=b.setup.stock[0].model_copy(update={"width": 1220.0, "height": 2440.0}))), "table.too-small", "stop"),
+        (lambda b: b.do(SetStock(setup="main", stock=b.setup.stock[0].model_copy(update={"width": 800.0, "height": 1220.0}))), "table.across", "look"),
+        (lambda b: b.do(SetSetup(setup="main", sheet_at=(0.0, 0.0))), "table.dead-area", "stop"),
+        (lambda b: b.take(panel(300, 200, ((60, 60, 2.0),)), "pin.dxf"), "cuts.too-small", "stop"),
+        (lambda b: b.take(panel(5.5, 5, ()), "chip.dxf"), "holding.tabs-none", "look"),
+        (lambda b: (b.take(panel(4000, 20, ()), "long.dxf"), nest_job(b.store, b.job, "main", 1)), "nest.unplaced", "stop"),
+    ],
+)
 def test_what_goes_wrong_is_said(bench, change, rule, severity):
     change(bench)
     found = [s for s in bench.derived.snags if s.rule == rule]
@@ -262,15 +272,19 @@ def test_remedies_mend_what_they_name(bench):
     assert (bench.setup.stock[0].width, bench.setup.stock[0].grain) == (2440, 0)
 
 
-@pytest.mark.parametrize(("command", "words"), [
-    ({"kind": "set-quantity", "part": "PART", "order": "order-1", "quantity": -3}, "greater than or equal to 0"),
-    ({"kind": "set-quantity", "part": "PART", "order": "order-1", "quantity": 10**9}, "less than or equal"),
-    ({"kind": "set-quantity", "part": "nobody", "order": "order-1", "quantity": 1}, "no part"),
-    ({"kind": "set-setup", "setup": "main", "sheet_at": [float("nan"), 0]}, "finite"),
-    ({"kind": "set-setup", "setup": "main", "zones_on": ["77"]}, "no vacuum zone"),
-    ({"kind": "set-contour", "part": "PART", "contour": "outline", "cutter": "spoon"}, "no cutter"),
-    ({"kind": "move-piece", "setup": "main", "part": "PART", "copy_no": 99, "x": 0, "y": 0, "sheet": "ply-2440"}, "not ordered"),
-    ({"kind": "fly"}, "fly")])
+@pytest.mark.parametrize(
+    ("command", "words"),
+    [
+        ({"kind": "set-quantity", "part": "PART", "order": "order-1", "quantity": -3}, "greater than or equal to 0"),
+        ({"kind": "set-quantity", "part": "PART", "order": "order-1", "quantity": 10**9}, "less than or equal"),
+        ({"kind": "set-quantity", "part": "nobody", "order": "order-1", "quantity": 1}, "no part"),
+        ({"kind": "set-setup", "setup": "main", "sheet_at": [float("nan"), 0]}, "finite"),
+        ({"kind": "set-setup", "setup": "main", "zones_on": ["77"]}, "no vacuum zone"),
+        ({"kind": "set-contour", "part": "PART", "contour": "outline", "cutter": "spoon"}, "no cutter"),
+        ({"kind": "move-piece", "setup": "main", "part": "PART", "copy_no": 99, "x": 0, "y": 0, "sheet": "ply-2440"}, "not ordered"),
+        ({"kind": "fly"}, "fly"),
+    ],
+)
 def test_impossible_edits_are_refused_and_change_nothing(bench, command, words):
     before = bench.store.get(bench.job)
     with pytest.raises(BadInput, match=words):
@@ -304,8 +318,15 @@ def test_the_same_drawing_id_twice_is_refused(bench):
 
 def test_a_remnants_outline_reaches_the_nest_the_yield_and_the_paper(bench):
     """A corner cut off keeps pieces out, counts in the yield and is drawn on the setup sheet."""
-    stock = bench.setup.stock_of("ply-2440").model_copy(update={"width": 900.0, "height": 600.0, "quantity": 1, "outline": ((0, 0), (900, 0), (900, 250), (500, 600), (0, 600)),
-                                                               "flaws": (Flaw(x=20, y=20, width=100, height=80, clearance=5),)})
+    stock = bench.setup.stock_of("ply-2440").model_copy(
+        update={
+            "width": 900.0,
+            "height": 600.0,
+            "quantity": 1,
+            "outline": ((0, 0), (900, 0), (900, 250), (500, 600), (0, 600)),
+            "flaws": (Flaw(x=20, y=20, width=100, height=80, clearance=5),),
+        }
+    )
     bench.do(SetStock(setup="main", stock=stock))
     assert bench.derived.layout.state == "broken" or bench.derived.layout.state == "adrift"
     nest_job(bench.store, bench.job, "main", 6)

@@ -70,8 +70,16 @@ def test_a_missing_depth_stops_and_one_click_mends_it(job):
 def test_every_feature_is_cut_before_the_outline_and_drilled_or_bored_by_size(job):
     job.do(read_command(job.said("cuts.no-depth")[0].remedies[1].command))
     made = job.features()
-    assert {n: c.steps[0].kind for n, c in made.items()} == {"pocket 1": "pocket", "groove 1": "groove", "engraving 1": "groove", "drilling 1": "drill", "drilling 2": "bore",
-                                                             "hole 1": "profile", "hole 2": "profile", "outline": "profile"}
+    assert {n: c.steps[0].kind for n, c in made.items()} == {
+        "pocket 1": "pocket",
+        "groove 1": "groove",
+        "engraving 1": "groove",
+        "drilling 1": "drill",
+        "drilling 2": "bore",
+        "hole 1": "profile",
+        "hole 2": "profile",
+        "outline": "profile",
+    }
     for sheet in job.derived.sheets:
         last = {}
         for i, c in enumerate(sheet.cuts):
@@ -172,13 +180,17 @@ def test_compression_lip_plunge_and_depth_are_judged(job):
     assert not job.said("cuts.unreached") and [s.kind for s in job.features()["pocket 1"].steps] == ["pocket", "pocket"]
 
 
-@pytest.mark.parametrize(("command", "words"), [
-    ({"setup": "main", "on": "holes", "steps": [{"kind": "profile", "id": "a", "on": "outlines", "cutter": "comp-8"}]}, "on outlines, not on holes"),
-    ({"setup": "main", "on": "holes", "steps": [{"kind": "profile", "id": "a", "on": "holes", "cutter": "nothing"}]}, "no cutter 'nothing'"),
-    ({"setup": "main", "on": "holes", "steps": [{"kind": "profile", "id": "a", "on": "holes", "cutter": "comp-8"}] * 2}, "same id"),
-    ({"setup": "main", "on": "holes", "steps": [{"kind": "carve", "id": "a", "on": "holes", "cutter": "comp-8"}]}, "carve"),
-    ({"part": "nobody", "on": "holes", "steps": []}, "nobody"),
-    ({"setup": "main", "on": "pockets", "steps": [{"kind": "pocket", "id": "a", "on": "pockets", "cutter": "up-6", "step_over": 1.2}]}, "step_over")])
+@pytest.mark.parametrize(
+    ("command", "words"),
+    [
+        ({"setup": "main", "on": "holes", "steps": [{"kind": "profile", "id": "a", "on": "outlines", "cutter": "comp-8"}]}, "on outlines, not on holes"),
+        ({"setup": "main", "on": "holes", "steps": [{"kind": "profile", "id": "a", "on": "holes", "cutter": "nothing"}]}, "no cutter 'nothing'"),
+        ({"setup": "main", "on": "holes", "steps": [{"kind": "profile", "id": "a", "on": "holes", "cutter": "comp-8"}] * 2}, "same id"),
+        ({"setup": "main", "on": "holes", "steps": [{"kind": "carve", "id": "a", "on": "holes", "cutter": "comp-8"}]}, "carve"),
+        ({"part": "nobody", "on": "holes", "steps": []}, "nobody"),
+        ({"setup": "main", "on": "pockets", "steps": [{"kind": "pocket", "id": "a", "on": "pockets", "cutter": "up-6", "step_over": 1.2}]}, "step_over"),
+    ],
+)
 def test_wrong_steps_are_refused_in_one_line(job, command, words):
     before = job.plan
     with pytest.raises(BadInput) as e:

@@ -143,7 +143,9 @@ def _changes(lines):
 
 def _retracts(lines):
     """Fast moves up out of a cut."""
-    return [i for i, line in enumerate(lines) if re.fullmatch(rf"G0 Z{NUMBER}", line) and 0 < i < len(lines) - 6 and re.search(r"^[XYZGIJ]", lines[i - 1]) and not lines[i + 1].startswith("(")]
+    return [
+        i for i, line in enumerate(lines) if re.fullmatch(rf"G0 Z{NUMBER}", line) and 0 < i < len(lines) - 6 and re.search(r"^[XYZGIJ]", lines[i - 1]) and not lines[i + 1].startswith("(")
+    ]
 
 
 def _lower_travel(lines, rng):

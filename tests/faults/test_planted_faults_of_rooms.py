@@ -130,12 +130,18 @@ def frame(m, *more):
 
 SVG = '<svg xmlns="http://www.w3.org/2000/svg" width="100mm" height="60mm" viewBox="0 0 100 60"{}>{}</svg>'
 INTAKE = {
-    "intake.branch": lambda: drawn(lambda m: [m.add_line(a, b) for a, b in (((0, 0), (50, 0)), ((50, 0), (100, 0)), ((100, 0), (100, 60)), ((100, 60), (50, 60)), ((50, 60), (0, 60)), ((0, 60), (0, 0)), ((50, 0), (50, 60)))]),
+    "intake.branch": lambda: drawn(
+        lambda m: [
+            m.add_line(a, b) for a, b in (((0, 0), (50, 0)), ((50, 0), (100, 0)), ((100, 0), (100, 60)), ((100, 60), (50, 60)), ((50, 60), (0, 60)), ((0, 60), (0, 0)), ((50, 0), (50, 60)))
+        ]
+    ),
     "intake.clip": lambda: drawn(SVG.format("", '<clipPath id="c"><rect width="5" height="5"/></clipPath><rect width="20" height="20" clip-path="url(#c)"/>').encode(), "x.svg"),
     "intake.crossing": lambda: drawn(lambda m: m.add_lwpolyline([(0, 0), (60, 40), (60, 0), (0, 20)], close=True)),
     "intake.duplicates": lambda: drawn(lambda m: (frame(m), frame(m))),
     "intake.dust": lambda: drawn(lambda m: (frame(m), m.add_lwpolyline([(20, 20), (20.09, 20), (20.09, 20.05), (20, 20.05)], close=True)), how=HowRead(join=0.001)),
-    "intake.healed": lambda: drawn(lambda m: (m.add_line((0, 0), (60, 0)), m.add_line((40, 0), (100, 0)), m.add_line((100, 0), (100, 60)), m.add_line((100, 60), (0, 60)), m.add_line((0, 60), (0, 0)))),
+    "intake.healed": lambda: drawn(
+        lambda m: (m.add_line((0, 0), (60, 0)), m.add_line((40, 0), (100, 0)), m.add_line((100, 0), (100, 60)), m.add_line((100, 60), (0, 60)), m.add_line((0, 60), (0, 0)))
+    ),
     "intake.layer": lambda: drawn(_on("DIMENSIONS", lambda m, a: m.add_line((10, 10), (60, 10), dxfattribs=a))),
     "intake.recovered": lambda: drawn(_damaged()),
     "intake.roles": lambda: drawn(lambda m: (m.doc.layers.add("DIMENSIONS"), m.add_lwpolyline([(0, 0), (100, 0), (100, 60), (0, 60)], close=True, dxfattribs={"layer": "DIMENSIONS"}))),
@@ -177,8 +183,13 @@ def flat_plan(z, **how):
 
 
 def on_bench(store, machine="small-bench", z=None, **how):
-    b = Bench(id="b", board=BOARD.model_copy(update={"machine": machine, "width": 600}), how=Surfacing(**how), readings=tuple(r.model_copy(update={"x": r.x * 0.75}) for r in readings(*z)) if z else (),
-              simulated=bool(z))
+    b = Bench(
+        id="b",
+        board=BOARD.model_copy(update={"machine": machine, "width": 600}),
+        how=Surfacing(**how),
+        readings=tuple(r.model_copy(update={"x": r.x * 0.75}) for r in readings(*z)) if z else (),
+        simulated=bool(z),
+    )
     return [SimpleNamespace(**s) for s in bench_view(store, put(store, b.model_dump(mode="json")))["snags"]]
 
 
@@ -311,7 +322,14 @@ def test_dwells_offsets_and_tabs_of_a_plan(demo):
 
 
 def test_tools_of_the_command_line():
-    for text, kind, d in (("flat:6.35", "up-cut", 6.35), ("1=ball:6", "ball", 6), ("bull:12:2", "bowl", 12), ("2=vee:12.7:60", "v-bit", 12.7), ("taper:1:5:6", "tapered ball", 6), ("drill:5", "drill", 5)):
+    for text, kind, d in (
+        ("flat:6.35", "up-cut", 6.35),
+        ("1=ball:6", "ball", 6),
+        ("bull:12:2", "bowl", 12),
+        ("2=vee:12.7:60", "v-bit", 12.7),
+        ("taper:1:5:6", "tapered ball", 6),
+        ("drill:5", "drill", 5),
+    ):
         cutter = tool(text)[1].cutter
         assert cutter.kind == kind and cutter.diameter == d
     assert Tool(mill()).edge is None and World(1, 1, 1, {}).tool(3) is None and Given("p", interpret(HEAD + CUT), 1).top == 0 and Point(0, 0).is_valid

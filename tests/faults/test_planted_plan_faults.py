@@ -104,8 +104,25 @@ PLANS = {
     "carve.edge": ("look", lambda s: steps(bench(s, on("ENGRAVE", lambda m, a: m.add_circle((195, 60), 12, dxfattribs=a))), "engravings", CARVE)),
     "carve.floor-depth": ("note", lambda s: steps(bench(s, CARVED), "engravings", CARVE.model_copy(update={"clear": "up-4"}))),
     "carve.refused": ("stop", lambda s: steps(bench(s, CARVED), "engravings", CARVE.model_copy(update={"below": 12.0}))),
-    "carve.under": ("look", lambda s: steps(bench(s, dxf(lambda m: (m.doc.layers.add("ENGRAVE"), m.doc.layers.add("POCKET 3mm"), m.add_lwpolyline([(0, 0), (200, 0), (200, 120), (0, 120)], close=True),
-        m.add_circle((100, 60), 12, dxfattribs={"layer": "ENGRAVE"}), m.add_circle((105, 60), 14, dxfattribs={"layer": "POCKET 3mm"})))), "engravings", CARVE)),
+    "carve.under": (
+        "look",
+        lambda s: steps(
+            bench(
+                s,
+                dxf(
+                    lambda m: (
+                        m.doc.layers.add("ENGRAVE"),
+                        m.doc.layers.add("POCKET 3mm"),
+                        m.add_lwpolyline([(0, 0), (200, 0), (200, 120), (0, 120)], close=True),
+                        m.add_circle((100, 60), 12, dxfattribs={"layer": "ENGRAVE"}),
+                        m.add_circle((105, 60), 14, dxfattribs={"layer": "POCKET 3mm"}),
+                    )
+                ),
+            ),
+            "engravings",
+            CARVE,
+        ),
+    ),
     "choice.unmatched": ("stop", lambda s: contour(bench(s, rect(200, 120, [(60, 60, 20)])), "hole 7", omit=True)),
     "cuts.absurd": ("stop", lambda s: bench(s).outline({"step_down": 0.01})),
     "cuts.below": ("look", lambda s: steps(bench(s, GROOVE(6)), "grooves", Groove(id="g", cutter="up-6", depth=21.0))),
@@ -153,7 +170,10 @@ PLANS = {
     "holding.screw-hit": ("stop", lambda s: bench(s).screw((100, 160))),
     "holding.screw-off": ("stop", lambda s: bench(s).screw((12, 12), (588, 12), (588, 388), (12, 388), (640, 200))),
     "holding.sheet": ("stop", lambda s: bench(s, screwed=False)),
-    "holding.sheet-thin": ("look", lambda s: _until("holding.sheet-thin", lambda k: held(Bench(s, (PLATE, [(60, 100), (330, 100)])), screw_shear=float(k), screw_pull=float(k)), range(20, 400, 10))),
+    "holding.sheet-thin": (
+        "look",
+        lambda s: _until("holding.sheet-thin", lambda k: held(Bench(s, (PLATE, [(60, 100), (330, 100)])), screw_shear=float(k), screw_pull=float(k)), range(20, 400, 10)),
+    ),
     "holding.sheet-weak": ("stop", lambda s: held(Bench(s, (PLATE, [(60, 100), (330, 100)])), screw_shear=10.0)),
     "holding.single-tab": ("stop", lambda s: contour(bench(s), "outline", tab_count=1)),
     "holding.none": ("stop", lambda s: contour(bench(s), "outline", tab_count=0)),
@@ -163,7 +183,10 @@ PLANS = {
     "holding.tab-corner": ("look", lambda s: contour(bench(s), "outline", tabs=((0.0, 0.0), (100.0, 0.0), (100.0, 120.0)))),
     "holding.tab-room": ("look", lambda s: contour(bench(s), "outline", tab_count=40)),
     "holding.tabs-none": ("look", lambda s: contour(bench(s), "outline", tabs=())),
-    "holding.tabs-cut": ("stop", lambda s: _until("holding.tabs-cut", lambda k: Bench(s, (rect(k, k), [(100 + i * (k + 8.2), 60 + j * (k + 8.2)) for i in range(3) for j in range(3)])), [40, 50, 60, 70])),
+    "holding.tabs-cut": (
+        "stop",
+        lambda s: _until("holding.tabs-cut", lambda k: Bench(s, (rect(k, k), [(100 + i * (k + 8.2), 60 + j * (k + 8.2)) for i in range(3) for j in range(3)])), [40, 50, 60, 70]),
+    ),
     "holding.thin": ("look", lambda s: _until("holding.thin", lambda k: held(bench(s), tab_strength={"wood": k}), [1.0 + 0.25 * n for n in range(20)])),
     "holding.open": ("note", lambda s: machine(bench(s, machine="long-bed", sheet=(700, 500), at=(60.0, 0.0), screwed=False).zones("1"), spoilboard=_board(18.0, 12.0))),
     "nest.adrift": ("look", lambda s: rules(bench(s), web=4.0)),
@@ -278,7 +301,11 @@ def test_every_rule_is_met_by_a_test():
         for n in ast.walk(ast.parse(path.read_text())):
             if isinstance(n, ast.Call) and n.args and isinstance(n.args[0], ast.Constant) and isinstance(n.args[0].value, str) and pattern.fullmatch(n.args[0].value):
                 ids.add(n.args[0].value)
-    ids = {i for i in ids if i.split(".")[0] in {"carve", "choice", "cuts", "cutters", "feeds", "flat", "holding", "intake", "ledger", "nest", "order", "parts", "proof", "stock", "surface", "table"}}
+    ids = {
+        i
+        for i in ids
+        if i.split(".")[0] in {"carve", "choice", "cuts", "cutters", "feeds", "flat", "holding", "intake", "ledger", "nest", "order", "parts", "proof", "stock", "surface", "table"}
+    }
     tests = "".join(p.read_text() for p in (root / "tests").rglob("*.py"))
     missing = sorted(i for i in ids - ELSEWHERE if f'"{i}"' not in tests)
     assert not missing, f"rules that no test meets: {missing}"

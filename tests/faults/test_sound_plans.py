@@ -79,8 +79,14 @@ def planned(store, part, setting):
         m = setup().machine
         do(SetSetup(setup="main", machine=m.model_copy(update={"dialect": m.dialect.model_copy(update={"inch": True})}), zones_on=setup().zones_on))
     old = setup().stock
-    do(SetStock(setup="main", stock=Stock(id=old[0].id, name=old[0].name, width=size[0], height=size[1], quantity=2, nominal=nominal, readings=(thick, thick - 0.05, thick + 0.05), margin=30.0,
-        grain=old[0].grain)))
+    do(
+        SetStock(
+            setup="main",
+            stock=Stock(
+                id=old[0].id, name=old[0].name, width=size[0], height=size[1], quantity=2, nominal=nominal, readings=(thick, thick - 0.05, thick + 0.05), margin=30.0, grain=old[0].grain
+            ),
+        )
+    )
     if machine == "small-bench":
         do(SetSetup(setup="main", sheet_at=(20.0, 20.0)))
     rules = setup().rules

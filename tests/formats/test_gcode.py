@@ -8,8 +8,9 @@ from venzo.core.snags import BadInput
 from venzo.core.stock.machine import Dialect
 from venzo.formats.gcode import ToolRun, read, write
 
-MOVES = np.array([row(RAPID, 10, 10, 3), row(LINE, 10, 10, 0, 900), row(LINE, 40, 10, -5, 2000), row(CCW, 40, 30, -5, 2000, 40, 20), row(LINE, 10, 30, -5, 2000),
-                  row(CCW, 10, 10, -6.25, 2000, 10, 20)])
+MOVES = np.array(
+    [row(RAPID, 10, 10, 3), row(LINE, 10, 10, 0, 900), row(LINE, 40, 10, -5, 2000), row(CCW, 40, 30, -5, 2000, 40, 20), row(LINE, 10, 30, -5, 2000), row(CCW, 10, 10, -6.25, 2000, 10, 20)]
+)
 
 
 @pytest.mark.parametrize("dialect", [Dialect(), Dialect(inch=True), Dialect(arcs=False), Dialect(tool_change=False)])
@@ -31,10 +32,28 @@ def test_zero_on_the_bed_lifts_everything_by_the_thickness():
     assert bed[:, 3] - top[:, 3] == pytest.approx(17.6)
 
 
-@pytest.mark.parametrize(("line", "words"), [
-    ("G1 X5", "without a feed"), ("F100 G1 X5", "spindle stopped"), ("S9 M3 F100 G2 X10 Y0 I4 J0", "radius"), ("S9 M3 F100 G2 X10 Y0", "no radius"), ("G92 X0", "not understood"), ("G18", "not understood"), ("G41 D1", "not understood"), ("T2 M6\nG43 H1", "another cutter"), ("G0 Z5\nG91 G0 X1", "not known"),
-    ("X5", "without a motion word"), ("G0 X1 X2", "twice"), ("G0 G1 X1", "two motion words"), ("G0 X=#1", "cannot read"), ("G38.2 Z-5", "not understood"), ("S9 M3 F9 G1 X1", "is not known"),
-    ("M30\nG0 X1", "after the program's end"), ("S9 M3 F9 G3 X10 Y0 R2", "does not reach")])
+@pytest.mark.parametrize(
+    ("line", "words"),
+    [
+        ("G1 X5", "without a feed"),
+        ("F100 G1 X5", "spindle stopped"),
+        ("S9 M3 F100 G2 X10 Y0 I4 J0", "radius"),
+        ("S9 M3 F100 G2 X10 Y0", "no radius"),
+        ("G92 X0", "not understood"),
+        ("G18", "not understood"),
+        ("G41 D1", "not understood"),
+        ("T2 M6\nG43 H1", "another cutter"),
+        ("G0 Z5\nG91 G0 X1", "not known"),
+        ("X5", "without a motion word"),
+        ("G0 X1 X2", "twice"),
+        ("G0 G1 X1", "two motion words"),
+        ("G0 X=#1", "cannot read"),
+        ("G38.2 Z-5", "not understood"),
+        ("S9 M3 F9 G1 X1", "is not known"),
+        ("M30\nG0 X1", "after the program's end"),
+        ("S9 M3 F9 G3 X10 Y0 R2", "does not reach"),
+    ],
+)
 def test_what_a_controller_must_refuse(line, words):
     with pytest.raises(BadInput, match=words) as e:
         read("G21 G90\n" + line, "p.nc")

@@ -69,8 +69,9 @@ def test_dimensions_leaders_and_stray_lines_at_a_corner_are_not_cut():
         m.add_radius_dim(center=(50, 25), radius=10, angle=45).render()
         m.add_leader([(10, 10), (30, 30), (40, 30)])
         m.add_line((100.03, 0), (130, -20))
+
     i = found(dxf(draw))
-    part, = i.parts
+    (part,) = i.parts
     assert part.shape.region.area == pytest.approx(5000, abs=3) and part.shape.region.outline.bbox[2] == pytest.approx(100, abs=1e-6), "a stray line does not pull the corner"
     assert "2 DIMENSION, 1 LEADER" in next(s.message for s in i.snags if s.rule == "intake.ignored") and len(i.open_contours) == 1
 
@@ -87,10 +88,20 @@ def test_a_drawing_without_unit_gets_the_likely_one_with_the_reason():
     assert found(panel(), units="in").scale_mm == 25.4, "the person has the last word"
 
 
-@pytest.mark.parametrize(("name", "data", "words"), [
-    ("empty.dxf", b"", "empty"), ("spaces.dxf", b" \n ", "empty"), ("plan.dxf", b"%PDF-1.7\n%...", "PDF"), ("photo.dxf", b"\x89PNG\r\n", "picture"),
-    ("noise.dxf", b"\x00\xff\x13" * 500, "not a readable DXF"), ("letter.txt", b"Dear sir", "reads .dxf, .svg"), ("x.svg", b"<svg", "well-formed"),
-    ("x.svg", b"<html/>", "not <svg>"), ("bomb.svg", b'<!DOCTYPE s [<!ENTITY a "b">]><svg xmlns="http://www.w3.org/2000/svg"/>', "entities")])
+@pytest.mark.parametrize(
+    ("name", "data", "words"),
+    [
+        ("empty.dxf", b"", "empty"),
+        ("spaces.dxf", b" \n ", "empty"),
+        ("plan.dxf", b"%PDF-1.7\n%...", "PDF"),
+        ("photo.dxf", b"\x89PNG\r\n", "picture"),
+        ("noise.dxf", b"\x00\xff\x13" * 500, "not a readable DXF"),
+        ("letter.txt", b"Dear sir", "reads .dxf, .svg"),
+        ("x.svg", b"<svg", "well-formed"),
+        ("x.svg", b"<html/>", "not <svg>"),
+        ("bomb.svg", b'<!DOCTYPE s [<!ENTITY a "b">]><svg xmlns="http://www.w3.org/2000/svg"/>', "entities"),
+    ],
+)
 def test_bad_files_are_refused_by_name_with_a_remedy(name, data, words):
     with pytest.raises(BadInput) as e:
         found(data, name)
@@ -107,6 +118,7 @@ def test_an_open_line_around_closed_shapes_is_told():
     def draw(m):
         m.add_lwpolyline([(0, 0), (100, 0), (100, 60), (0, 60), (0, 1)])
         m.add_circle((50, 30), 5)
+
     assert any(s.rule == "intake.open-around" for s in found(dxf(draw)).snags)
 
 
@@ -115,13 +127,19 @@ def test_damaged_files_never_end_in_a_stack_trace(junk, at):
     data = panel()
     at = at * len(data) // 2000
     try:
-        found(data[:at] + junk + data[at + len(junk):])
+        found(data[:at] + junk + data[at + len(junk) :])
     except BadInput as e:
         assert str(e)
 
 
-SHAPES = [("M10 10h80v40h-80z", "nonzero"), ("M0 0C30 -20 70 -20 100 0S130 60 100 80Q50 120 0 80z", "nonzero"), ("M10 50a40 40 0 1 0 80 0a40 40 0 1 0 -80 0z", "nonzero"),
-          ("M0 0h60v60h-60zM20 20v20h20v-20z", "nonzero"), ("M0 0h60v60h-60zM20 20h20v20h-20z", "evenodd"), ("M50 10A40 25 30 1 1 49 10z", "nonzero")]
+SHAPES = [
+    ("M10 10h80v40h-80z", "nonzero"),
+    ("M0 0C30 -20 70 -20 100 0S130 60 100 80Q50 120 0 80z", "nonzero"),
+    ("M10 50a40 40 0 1 0 80 0a40 40 0 1 0 -80 0z", "nonzero"),
+    ("M0 0h60v60h-60zM20 20v20h20v-20z", "nonzero"),
+    ("M0 0h60v60h-60zM20 20h20v20h-20z", "evenodd"),
+    ("M50 10A40 25 30 1 1 49 10z", "nonzero"),
+]
 
 
 @pytest.mark.parametrize(("path", "rule"), SHAPES)
@@ -153,14 +171,19 @@ def test_binary_dxf_is_read():
 
 SEEDS = {
     "a.svg": b'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 100 50" width="100mm"><g transform="rotate(10)"><rect width="10" height="5" rx="2"/><text x="3" y="9">Hi</text>'
-             b'<path d="M0 0C1 2 3 4 5 6A3 2 20 0 1 9 9Z" fill-rule="evenodd"/><use href="#a"/></g><defs><circle id="a" r="4"/></defs></svg>',
+    b'<path d="M0 0C1 2 3 4 5 6A3 2 20 0 1 9 9Z" fill-rule="evenodd"/><use href="#a"/></g><defs><circle id="a" r="4"/></defs></svg>',
     "a.plt": b"IN;SP1;PU0,0;PD4000,0,4000,2000,0,2000,0,0;SP2;PU2000,1000;CI400;AA100,100,90;PU;SP0;",
     "a.csv": b"name,qty,thickness,grain\nleaf,3,18 mm,along\nb,2,3/4 in,\n",
     "a.ttf": (FOLDER / BUNDLED["plain"]).read_bytes(),
 }
 
 
-@given(st.sampled_from(sorted(SEEDS)), st.lists(st.tuples(st.floats(0, 1), st.integers(0, 12), st.sampled_from([b"", b"\x00", b"nan", b"1e400", b"-", b"9999999999999", b'"', b"<g>", b"\r", b"\xff\xfe"])), min_size=1, max_size=6))
+@given(
+    st.sampled_from(sorted(SEEDS)),
+    st.lists(
+        st.tuples(st.floats(0, 1), st.integers(0, 12), st.sampled_from([b"", b"\x00", b"nan", b"1e400", b"-", b"9999999999999", b'"', b"<g>", b"\r", b"\xff\xfe"])), min_size=1, max_size=6
+    ),
+)
 def test_other_damaged_files_never_end_in_a_stack_trace_either(name, edits):
     data = bytearray(SEEDS[name])
     for where, gone, new in edits:

@@ -90,7 +90,8 @@ class Case:
 
 
 panels = st.tuples(st.integers(40, 110), st.integers(30, 90), st.booleans(), st.integers(1, 3)).map(
-    lambda v: (v[0], v[1], ((v[0] / 2, v[1] / 2, min(v[0], v[1]) / 2.6),) if v[2] else (), v[3]))
+    lambda v: (v[0], v[1], ((v[0] / 2, v[1] / 2, min(v[0], v[1]) / 2.6),) if v[2] else (), v[3])
+)
 
 
 def same_partition(mine, theirs):
@@ -100,8 +101,13 @@ def same_partition(mine, theirs):
 
 
 @settings(max_examples=5 * MANY)
-@given(st.lists(panels, min_size=1, max_size=3), st.sampled_from(["tabs", "skin, last pass", "skin, by hand", "nothing", "rough"]), st.sampled_from(["one kerf", "skeleton"]), st.integers(0, 99),
-       st.sampled_from(["insides first", "piece by piece", "small parts first"]))
+@given(
+    st.lists(panels, min_size=1, max_size=3),
+    st.sampled_from(["tabs", "skin, last pass", "skin, by hand", "nothing", "rough"]),
+    st.sampled_from(["one kerf", "skeleton"]),
+    st.integers(0, 99),
+    st.sampled_from(["insides first", "piece by piece", "small parts first"]),
+)
 def test_same_pieces_at_the_same_moments_as_a_flood_fill(tmp_path_factory, parts, way, between, seed, by):
     case = Case(tmp_path_factory.mktemp("c"), (330, 250), parts, way, between, seed)
     case.do(SetOrder(setup="main", order_by=by))

@@ -39,8 +39,16 @@ def cutter(number, diameter, kind="up-cut", **more):
 
 def bench(cutters, *operations, rules=None, web=4.0):
     rules = rules or HouseRules(tabs={"wood": Tabs(count=0)}, web=web)
-    return Setup(id="main", name="s", machine=Machine(id="m", name="m", width=3000, height=2000), material=Material(id="w", name="w", family="wood", density=600), cutters=cutters,
-                 rules=rules, operations=operations, zones_on=("1",))
+    return Setup(
+        id="main",
+        name="s",
+        machine=Machine(id="m", name="m", width=3000, height=2000),
+        material=Material(id="w", name="w", family="wood", density=600),
+        cutters=cutters,
+        rules=rules,
+        operations=operations,
+        zones_on=("1",),
+    )
 
 
 def plan(shape, setup, thickness=18.0, spacing=20.0, steps=(), mirrored=False):
@@ -116,18 +124,51 @@ def pocket_cases(draw):
 
 
 @settings(max_examples=CASES)
-@given(pocket_cases(), st.floats(2, 16), st.floats(0.08, 0.99), st.sampled_from(["offset", "raster"]), st.floats(-90, 90), st.sampled_from([0.0, 0.3, 1.0]), st.booleans(),
-       st.sampled_from(["ramp", "zigzag", "helix", "plunge"]), st.booleans())
-@example((Contour.of([(45.27013, 0), (-38.91658581, 67.40550387), (-27.48777236, -47.61021832)]), Contour.of([(10.04218285, -9.1646778), (14.1577586, -0.84910205),
-    (5.84218285, -4.92977457), (-2.64301367, -0.67948127), (-3.52530036, -9.1646778), (0.10085676, -14.90600389), (5.84218285, -13.9646778), (12.41954912, -15.74204407)])),
-    8.004935374052575, 0.82, "offset", 0.0, 1.0, False, "ramp", True)  # a ring smaller than its own chords
+@given(
+    pocket_cases(),
+    st.floats(2, 16),
+    st.floats(0.08, 0.99),
+    st.sampled_from(["offset", "raster"]),
+    st.floats(-90, 90),
+    st.sampled_from([0.0, 0.3, 1.0]),
+    st.booleans(),
+    st.sampled_from(["ramp", "zigzag", "helix", "plunge"]),
+    st.booleans(),
+)
+@example(
+    (
+        Contour.of([(45.27013, 0), (-38.91658581, 67.40550387), (-27.48777236, -47.61021832)]),
+        Contour.of(
+            [
+                (10.04218285, -9.1646778),
+                (14.1577586, -0.84910205),
+                (5.84218285, -4.92977457),
+                (-2.64301367, -0.67948127),
+                (-3.52530036, -9.1646778),
+                (0.10085676, -14.90600389),
+                (5.84218285, -13.9646778),
+                (12.41954912, -15.74204407),
+            ]
+        ),
+    ),
+    8.004935374052575,
+    0.82,
+    "offset",
+    0.0,
+    1.0,
+    False,
+    "ramp",
+    True,
+)  # a ring smaller than its own chords
 def test_a_pocket_clears_its_opening_and_nothing_else(case, diameter, over, pattern, angle, left, climb, entry, mirrored):
     outer, island = case
     region = exact(outer)
     if island is not None:
         assume(region.buffer(-0.5).contains(exact(island)))
         region = region.difference(exact(island))
-    step = Pocket(id="p", on="pockets", cutter="c1", pattern=pattern, angle=angle, step_over=over, side_allowance=left, floor_allowance=0.5, entry=entry, direction="climb" if climb else "conventional")
+    step = Pocket(
+        id="p", on="pockets", cutter="c1", pattern=pattern, angle=angle, step_over=over, side_allowance=left, floor_allowance=0.5, entry=entry, direction="climb" if climb else "conventional"
+    )
     contours = [outer] + ([island] if island is not None else [])
     setup = bench((cutter(1, diameter),), step, Profile(id="o", on="outlines", cutter="c1"))
     got = plan(pocketed(*contours), setup, mirrored=mirrored)
@@ -206,11 +247,31 @@ def test_open_sides_are_cut_clean_and_neighbours_stay_clear(w, h, diameter, patt
 
 
 @settings(max_examples=CASES)
-@given(shapes(size=60.0), st.floats(2, 12), st.sampled_from([0.0, 0.25, 1.3]), st.sampled_from(["none", "arc", "straight"]), st.floats(1, 8), st.sampled_from(["ramp", "zigzag", "helix", "plunge"]),
-       st.booleans(), st.booleans(), st.sampled_from(["steady", "slow", "round"]), st.floats(1, 20))
+@given(
+    shapes(size=60.0),
+    st.floats(2, 12),
+    st.sampled_from([0.0, 0.25, 1.3]),
+    st.sampled_from(["none", "arc", "straight"]),
+    st.floats(1, 8),
+    st.sampled_from(["ramp", "zigzag", "helix", "plunge"]),
+    st.booleans(),
+    st.booleans(),
+    st.sampled_from(["steady", "slow", "round"]),
+    st.floats(1, 20),
+)
 def test_profiles_leave_their_allowance_and_their_leads_touch_nobody(c, diameter, left, lead, length, entry, climb, inside, corners, web):
     r, spacing = diameter / 2, diameter + web + left
-    op = Profile(id="x", on="holes" if inside else "outlines", cutter="c1", side_allowance=left, lead=lead, lead_length=length, entry=entry, direction="climb" if climb else "conventional", corners=corners)
+    op = Profile(
+        id="x",
+        on="holes" if inside else "outlines",
+        cutter="c1",
+        side_allowance=left,
+        lead=lead,
+        lead_length=length,
+        entry=entry,
+        direction="climb" if climb else "conventional",
+        corners=corners,
+    )
     other = Profile(id="y", on="outlines" if inside else "holes", cutter="c1")
     shape = Shape(Region(BOARD, (c.oriented(False),)), ("outline", "hole 1")) if inside else Shape(Region(c.oriented(True), ()), ("outline",))
     got = plan(shape, bench((cutter(1, diameter),), op, other), spacing=spacing)
@@ -313,7 +374,11 @@ def test_grooves_follow_their_line_at_every_depth(points, diameter, depth, entry
 def test_a_face_is_taken_down_whole_and_no_neighbour_with_it(c, diameter, pattern, over, spacing):
     assume(spacing > 0.6 * diameter)
     shape = Shape(Region(c.oriented(True), ()), ("outline",))
-    got = plan(shape, bench((cutter(1, 6.0), cutter(2, diameter)), Face(id="f", cutter="c2", depth=1.5, pattern=pattern, step_over=over), Profile(id="o", on="outlines", cutter="c1")), spacing=spacing)
+    got = plan(
+        shape,
+        bench((cutter(1, 6.0), cutter(2, diameter)), Face(id="f", cutter="c2", depth=1.5, pattern=pattern, step_over=over), Profile(id="o", on="outlines", cutter="c1")),
+        spacing=spacing,
+    )
     cuts = [k for k in got.cuts if k.kind == "face"]
     part, r = exact(c), diameter / 2
     swept = lines_below(cuts, -1.5).buffer(r, quad_segs=48)
@@ -333,7 +398,9 @@ def test_stairs_under_a_bowl_cutter_follow_its_hollow():
         height = 12.0 + z
         inset = 6 - math.sqrt(36 - (6 - height) ** 2) if height < 6 else 0.0  # the hollow of the corner, exact
         level = lines_below([cuts[0]], z)
-        flat = MultiLineString([g for rapid, p in own_points(cuts[0].moves) if not rapid and np.allclose(p[:, 2], z) and np.ptp(p[:, :2], axis=0).max() > 1e-6 for g in [LineString(p[:, :2])]])
+        flat = MultiLineString(
+            [g for rapid, p in own_points(cuts[0].moves) if not rapid and np.allclose(p[:, 2], z) and np.ptp(p[:, :2], axis=0).max() > 1e-6 for g in [LineString(p[:, :2])]]
+        )
         assert flat.distance(wall) == pytest.approx(4 + 0.3 + inset, abs=TOL), z
         assert level.length > 0
 

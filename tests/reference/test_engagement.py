@@ -105,8 +105,15 @@ def test_a_finisher_steps_down_where_the_rougher_never_was():
     """A 1/8 in finisher in notches that a 1/4 in rougher cannot enter: nowhere more than a skim at full depth (it went 4 D deep in one pass)."""
     tools = {"c1": cutter(1, 6.35), "c2": cutter(2, 3.175)}
     shape = Shape(Region(NOTCHED, ()), ("outline",))
-    got = plan(shape, bench(tuple(tools.values()), Profile(id="r", on="outlines", cutter="c1", side_allowance=0.5), Profile(id="f", on="outlines", cutter="c2"),
-        rules=HouseRules(tabs={"wood": Tabs(count=0)})))
+    got = plan(
+        shape,
+        bench(
+            tuple(tools.values()),
+            Profile(id="r", on="outlines", cutter="c1", side_allowance=0.5),
+            Profile(id="f", on="outlines", cutter="c2"),
+            rules=HouseRules(tabs={"wood": Tabs(count=0)}),
+        ),
+    )
     assert stations(got, tools, 1) < 0.5 * 3.175 + 0.2, "never full width at full depth"
     (said,) = [s for s in got.snags if s.rule == "cuts.not-opened"]
     assert "could not enter" in said.message
@@ -124,8 +131,12 @@ def test_a_narrow_channel_is_no_skim():
     w, c = 3 * inch, 0.11 * inch
     outline = Contour.of([(0, 0), (w, 0), (w, w), (w / 2 + c, w), (w / 2 + c, w / 2), (w / 2 - c, w / 2), (w / 2 - c, w), (0, w)])
     shape = Shape(Region(outline, ()), ("outline",))
-    setup = bench(tuple(tools.values()), Profile(id="r", on="outlines", cutter="c1", side_allowance=0.76), Profile(id="f", on="outlines", cutter="c2"),
-        rules=HouseRules(tabs={"aluminium": Tabs(count=0)}))
+    setup = bench(
+        tuple(tools.values()),
+        Profile(id="r", on="outlines", cutter="c1", side_allowance=0.76),
+        Profile(id="f", on="outlines", cutter="c2"),
+        rules=HouseRules(tabs={"aluminium": Tabs(count=0)}),
+    )
     setup = setup.model_copy(update={"material": Material(id="a", name="6061", family="aluminium", density=2700)})
     got = plan(shape, setup, thickness=0.1875 * inch)
     finish = next(k for k in got.contours if k.contour == "outline").steps[1]

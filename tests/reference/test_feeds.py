@@ -35,6 +35,7 @@ def mill(diameter, flutes=2, kind="up-cut", length=None, **more):
 
 # -- formulas
 
+
 @given(st.floats(0.5, 80), st.floats(1000, 30_000))
 def test_speed_and_feed_in_metric_and_inch_units(d, rpm):  # n = v / (pi D); rpm = 12 SFM / (pi D); F = n z f_z: Machinery's Handbook [M], ISO 3002-3 terms
     v = m.surface_speed(d, rpm)
@@ -94,9 +95,19 @@ def test_ball_end_lip():  # [CP] R 0.125 in, 0.02 in below the sheet: 0.057 in a
 
 # -- depth schools (SHOP-PRACTICE: by material 2 D, 1 D, D/2; never more than D; D/2; roughers 2 D) [CP]
 
-@pytest.mark.parametrize(("school", "family", "kind", "times"), [("by material", "wood", "up-cut", 2), ("by material", "plastic", "up-cut", 1), ("by material", "aluminium", "up-cut", 0.5),
-                                                                 ("one diameter", "wood", "up-cut", 1), ("one diameter", "aluminium", "up-cut", 1), ("half diameter", "wood", "up-cut", 0.5),
-                                                                 ("half diameter", "aluminium", "roughing", 2)])
+
+@pytest.mark.parametrize(
+    ("school", "family", "kind", "times"),
+    [
+        ("by material", "wood", "up-cut", 2),
+        ("by material", "plastic", "up-cut", 1),
+        ("by material", "aluminium", "up-cut", 0.5),
+        ("one diameter", "wood", "up-cut", 1),
+        ("one diameter", "aluminium", "up-cut", 1),
+        ("half diameter", "wood", "up-cut", 0.5),
+        ("half diameter", "aluminium", "roughing", 2),
+    ],
+)
 def test_schools_of_depth_give_the_stated_passes_on_both_sides_of_the_accepted_excess(school, family, kind, times):
     rules, d = HouseRules(step_down=school), 9.525
     step = rules.largest_step(family, d, kind)
@@ -114,6 +125,7 @@ def test_plunge_rules(feed):  # [CP] half the feed; a third; fixed
 
 
 # -- windows and advice
+
 
 def test_windows_hold_the_facts_of_the_trade_and_name_their_sources():
     low, high = window(mill(9.525), material("wood")).chip
@@ -167,7 +179,13 @@ def test_the_power_curve_is_read_between_its_points():
 
 @given(st.sampled_from(["ball", "v-bit", "tapered ball", "bowl", "point roundover", "drill"]), st.floats(3, 20), st.floats(0.01, 0.99))
 def test_a_profile_s_height_is_the_inverse_of_its_radius(kind, d, share):
-    extra = {"v-bit": {"angle": 60, "tip": 0.2}, "tapered ball": {"angle": 12, "tip": d / 4}, "bowl": {"corner_radius": d / 3}, "point roundover": {"tip": d / 8, "corner_radius": d / 4}, "drill": {"angle": 118}}.get(kind, {})
+    extra = {
+        "v-bit": {"angle": 60, "tip": 0.2},
+        "tapered ball": {"angle": 12, "tip": d / 4},
+        "bowl": {"corner_radius": d / 3},
+        "point roundover": {"tip": d / 8, "corner_radius": d / 4},
+        "drill": {"angle": 118},
+    }.get(kind, {})
     c = mill(d, kind=kind, **extra)
     radius = c.radius_at(0) + share * (c.radius - c.radius_at(0))
     assume(radius < c.radius - 1e-6)
@@ -179,7 +197,11 @@ def test_a_profile_s_height_is_the_inverse_of_its_radius(kind, d, share):
 
 # -- materials
 
-@pytest.mark.parametrize(("name", "gravity"), [("northern red oak", 0.63), ("black cherry", 0.50), ("black walnut", 0.55), ("sugar maple", 0.63), ("yellow-poplar", 0.42), ("white oak", 0.68), ("eastern white pine", 0.35)])
+
+@pytest.mark.parametrize(
+    ("name", "gravity"),
+    [("northern red oak", 0.63), ("black cherry", 0.50), ("black walnut", 0.55), ("sugar maple", 0.63), ("yellow-poplar", 0.42), ("white oak", 0.68), ("eastern white pine", 0.35)],
+)
 def test_densities_of_woods(name, gravity):  # Wood Handbook FPL-GTR-282: specific gravity at 12 % moisture x 1120 [M]
     assert find(name).density == pytest.approx(gravity * 1120)
 
@@ -205,7 +227,12 @@ def test_feeds_command_keeps_its_contract(tmp_path):
     assert code == 0 and {"chip_load_mm", "surface_speed_m_min", "rpm", "feed_mm_min", "plunge_mm_min", "max_step_down_mm", "snags"} <= said.keys()
     assert said["chip_load_mm"] == pytest.approx(0.01875 * INCH) and said["max_step_down_mm"] == pytest.approx(0.75 * INCH)
     assert said["surface_speed_m_min"] == pytest.approx(math.pi * 9.525 * 16)
-    for bad, word in ((("--material", "cheese", "--tool", "flat:6"), "cheese"), (("--material", "wood", "--tool", "spoon:6"), "spoon"), (("--material", "wood", "--tool", "flat:0"), "flat:0"),
-                      (("--material", "wood", "--tool", "flat:6", "--rpm", "-5"), "-5"), (("--material", "wood", "--tool", "flat:6", "--machine", "nobody's"), "nobody's")):
+    for bad, word in (
+        (("--material", "cheese", "--tool", "flat:6"), "cheese"),
+        (("--material", "wood", "--tool", "spoon:6"), "spoon"),
+        (("--material", "wood", "--tool", "flat:0"), "flat:0"),
+        (("--material", "wood", "--tool", "flat:6", "--rpm", "-5"), "-5"),
+        (("--material", "wood", "--tool", "flat:6", "--machine", "nobody's"), "nobody's"),
+    ):
         code, out, err = feeds(*bad, "--data", str(tmp_path))
         assert code == 2 and word in err and len(err.strip().splitlines()) == 1 and not out, bad

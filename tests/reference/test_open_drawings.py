@@ -22,8 +22,11 @@ from venzo.formats.fonts import BUNDLED, FOLDER, bundled
 
 ICONS = sorted((Path(__file__).parents[2] / "web/node_modules/bootstrap-icons/icons").glob("*.svg"))
 EXPLAINED = {
-    "apple.svg": "the file draws its outline twice", "cc-square.svg": "the file draws its outline twice",
-    "strava.svg": "two shapes painted partly over one another", "align-top.svg": "two shapes painted partly over one another", "align-bottom.svg": "two shapes painted partly over one another",
+    "apple.svg": "the file draws its outline twice",
+    "cc-square.svg": "the file draws its outline twice",
+    "strava.svg": "two shapes painted partly over one another",
+    "align-top.svg": "two shapes painted partly over one another",
+    "align-bottom.svg": "two shapes painted partly over one another",
 }
 """Icons whose parts differ from the painted area, and why: shapes of their own nest even-odd here, painted ones cover each other."""
 
@@ -79,13 +82,14 @@ def test_a_plotter_file_gives_what_its_words_say():
     data = b"IN;SP1;PU0,0;PD4000,0,4000,2000,0,2000,0,0;SP2;PU2000,1000;CI400;PU;SP0;"
     for head in (b"", b"\x1b%1B"):
         i = take_in(read_file(head + data, "a.plt"), "a.plt")
-        part, = i.parts
+        (part,) = i.parts
         assert part.shape.size == pytest.approx((100, 50)) and part.shape.region.area == pytest.approx(5000 - np.pi * 100, abs=0.2)
         assert {v.name for v in i.layers} == {"pen 1", "pen 2"}
 
 
 def test_unevenly_scaled_nested_blocks_hatches_and_faces_have_their_exact_areas():
     """Exact mathematics: an affine map scales every area by |sx sy|, however nested and turned; a bulge of 1 is a half circle."""
+
     def draw(m):
         doc = m.doc
         b = doc.blocks.new("B")
@@ -112,8 +116,13 @@ SCALES = ((1, 1, 0), (2, 1, 20), (-1, 3, 77), (0.5, -0.5, 190))
 # -- exact mathematics: what any reader must find
 
 
-@given(st.sampled_from(["R12", "R2000", "R2004", "R2007", "R2010", "R2013", "R2018"]), st.sampled_from([(1, 25.4), (2, 304.8), (4, 1.0), (5, 10.0), (6, 1000.0)]),
-       st.floats(0.5, 3), st.floats(0, 0.9), st.booleans())
+@given(
+    st.sampled_from(["R12", "R2000", "R2004", "R2007", "R2010", "R2013", "R2018"]),
+    st.sampled_from([(1, 25.4), (2, 304.8), (4, 1.0), (5, 10.0), (6, 1000.0)]),
+    st.floats(0.5, 3),
+    st.floats(0, 0.9),
+    st.booleans(),
+)
 @settings(max_examples=30 * MANY, deadline=None)
 def test_a_bulged_panel_has_its_exact_area_in_every_version_and_unit(version, unit, size, bulge, crlf):
     """Area of a circular segment from its bulge: r = c (1 + b2) / (4 b), A = r2 (w - sin w) / 2 with w = 4 atan b."""
@@ -135,18 +144,27 @@ def test_a_bulged_panel_has_its_exact_area_in_every_version_and_unit(version, un
         segment = r * r * (turn - np.sin(turn)) / 2 * (1 if version == "R12" else -1)
     inner = 0.75 * h - size / 4 > w * bulge / 2 + 0.01 * size or version == "R12"
     if inner:
-        part, = i.parts
+        (part,) = i.parts
         assert part.shape.region.area == pytest.approx((w * h + segment - np.pi * size**2 / 16) * mm * mm, rel=1e-6)
         assert len(part.shape.region.holes) == 1 and i.scale_mm == mm
 
 
-@given(st.floats(0.2, 4), st.floats(0.2, 4), st.floats(-180, 180), st.floats(-40, 40), st.sampled_from([("mm", 1.0), ("cm", 10.0), ("in", 25.4), ("pt", 25.4 / 72), ("px", 25.4 / 96)]), st.floats(0.3, 3))
+@given(
+    st.floats(0.2, 4),
+    st.floats(0.2, 4),
+    st.floats(-180, 180),
+    st.floats(-40, 40),
+    st.sampled_from([("mm", 1.0), ("cm", 10.0), ("in", 25.4), ("pt", 25.4 / 72), ("px", 25.4 / 96)]),
+    st.floats(0.3, 3),
+)
 @settings(max_examples=40 * MANY, deadline=None)
 def test_svg_transforms_and_sizes_scale_areas_by_their_determinant(sx, sy, turn, skew, unit, ratio):
     """SVG 1.1, coordinate systems: a transform scales area by |det|; user units by (physical width / viewBox width) squared."""
     name, mm = unit
-    body = (f'<g transform="translate(150 150) rotate({turn}) skewX({skew})"><g transform="scale({sx} {sy})"><rect x="-10" y="-5" width="20" height="10"/>'
-            '<path d="M40 0a8 8 0 1 0 .001 0z"/></g></g>')
+    body = (
+        f'<g transform="translate(150 150) rotate({turn}) skewX({skew})"><g transform="scale({sx} {sy})"><rect x="-10" y="-5" width="20" height="10"/>'
+        '<path d="M40 0a8 8 0 1 0 .001 0z"/></g></g>'
+    )
     data = f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 300 300" width="{300 * ratio}{name}" height="{300 * ratio}{name}">{body}</svg>'.encode()
     i = take_in(read_file(data, "t.svg"), "t.svg")
     k = sx * sy * (ratio * mm) ** 2
@@ -154,7 +172,9 @@ def test_svg_transforms_and_sizes_scale_areas_by_their_determinant(sx, sy, turn,
     assert i.scale_mm == pytest.approx(ratio * mm)
 
 
-@given(st.lists(st.tuples(st.integers(0, 40_000), st.integers(0, 30_000), st.integers(40, 2_000)), min_size=1, max_size=6, unique_by=lambda c: (c[0] // 5_000, c[1] // 5_000)), st.integers(1, 8))
+@given(
+    st.lists(st.tuples(st.integers(0, 40_000), st.integers(0, 30_000), st.integers(40, 2_000)), min_size=1, max_size=6, unique_by=lambda c: (c[0] // 5_000, c[1] // 5_000)), st.integers(1, 8)
+)
 @settings(max_examples=30 * MANY, deadline=None)
 def test_plotted_circles_and_boxes_keep_their_size(circles, pen):
     """HPGL: CI draws a circle of the given radius about the pen; one unit is 0.025 mm (common practice)."""

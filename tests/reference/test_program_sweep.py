@@ -79,7 +79,9 @@ def audit(store, plan, setup_id="main"):
     problem = nest_problem(plan, setup, store.shapes)
     raw = problem.model_dump(by_alias=True)
     raw["parts"] = [{**p, "rotations": p["rotations"]} for p in raw["parts"]]
-    pieces = [{"part": q.part, "copy": q.copy_no, "sheet": q.sheet, "sheet_copy": q.sheet_copy, "x": q.x, "y": q.y, "rotation": q.rotation, "mirrored": q.mirrored} for q in setup.nest.pieces]
+    pieces = [
+        {"part": q.part, "copy": q.copy_no, "sheet": q.sheet, "sheet_copy": q.sheet_copy, "x": q.x, "y": q.y, "rotation": q.rotation, "mirrored": q.mirrored} for q in setup.nest.pieces
+    ]
     for s in raw["sheets"]:
         s["keepouts"] = [{"shape": [v[:2] for v in circle_points(k["shape"])], "clearance": k["clearance"]} for k in s["keepouts"]]
     faults, _figures = check(raw, {"placements": pieces, "unplaced": [], "sheets": []})
@@ -209,11 +211,19 @@ def test_random_plans(store, data):
         edit(SetPart(part=p.id, mirror=draw(st.booleans()), rotations=draw(st.sampled_from(["free", (0.0, 90.0), (30.0,)]))))
     setup = store.get(job).plan.setups[0]
     edit(SetStock(setup="main", stock=setup.stock[0].model_copy(update={"width": 2000.0, "height": 1200.0, "readings": (draw(st.floats(2, 19)),), "nominal": 18.0})))
-    edit(SetSetup(setup="main", datum=draw(st.sampled_from(["lower left", "centre"])), z_zero=draw(st.sampled_from(["top", "bed"])),
-                  machine=setup.machine.model_copy(update={"dialect": setup.machine.dialect.model_copy(update={"inch": draw(st.booleans()), "tool_change": draw(st.booleans())})})))
+    edit(
+        SetSetup(
+            setup="main",
+            datum=draw(st.sampled_from(["lower left", "centre"])),
+            z_zero=draw(st.sampled_from(["top", "bed"])),
+            machine=setup.machine.model_copy(update={"dialect": setup.machine.dialect.model_copy(update={"inch": draw(st.booleans()), "tool_change": draw(st.booleans())})}),
+        )
+    )
     for on in ("outlines", "holes"):
         op = setup.operation(on)
-        able = [c.id for c in setup.cutters if setup.material.family in c.feeds and c.diameter < 8.5 and c.kind not in ("drill", "roundover", "point roundover")]  # what can cut along its side
+        able = [
+            c.id for c in setup.cutters if setup.material.family in c.feeds and c.diameter < 8.5 and c.kind not in ("drill", "roundover", "point roundover")
+        ]  # what can cut along its side
         edit(SetOperation(setup="main", operation=op.model_copy(update={"cutter": draw(st.sampled_from(able)), "direction": draw(st.sampled_from(["climb", "conventional"]))})))
     plan = store.get(job).plan
     search = Search(nest_problem(plan, plan.setups[0], store.shapes), 1)
@@ -237,6 +247,7 @@ def _featured(w, h, draw):
         m.add_circle(((x0 + w) / 2, h / 2), 0.04 * min(w, h), dxfattribs=pocket)
         m.add_line((0.1 * w, 0.1 * h), (0.4 * w, 0.9 * h), dxfattribs={"layer": "GROOVE 1mm"})
         m.add_circle((0.45 * w, 0.5 * h), 4.0, dxfattribs={"layer": "DRILL"})
+
     return dxf(put)
 
 

@@ -139,7 +139,9 @@ def test_library_shelves_new_cutter_and_import(page, served):
     page.goto(f"{address}/library")
     page.get_by_role("heading", name="Shop library").wait_for()
     shown = page.get_by_role("list", name="Cutters").get_by_role("button").count()
-    page.get_by_label("CSV of cutters").set_input_files({"name": "bought.csv", "mimeType": "text/csv", "buffer": b"name,kind,diameter,cutting length,flutes\nsix again,up-cut,6,28,2\nslim,straight,2,8,2\n"})
+    page.get_by_label("CSV of cutters").set_input_files(
+        {"name": "bought.csv", "mimeType": "text/csv", "buffer": b"name,kind,diameter,cutting length,flutes\nsix again,up-cut,6,28,2\nslim,straight,2,8,2\n"}
+    )
     offer = page.get_by_role("region", name="Import")
     assert "in the library already as 6 mm up-cut" in offer.inner_text() and "slim: new" in offer.inner_text()
     offer.get_by_role("button", name="Take these").click()

@@ -11,7 +11,6 @@ from tests.ui.conftest import api
 pytestmark = pytest.mark.ui
 
 
-
 def test_from_drawings_to_a_downloaded_program(served, page, tmp_path):
     url, restart = served
     page.goto(url)

@@ -23,8 +23,10 @@ from venzo.api.library import routes as library_routes
 from venzo.api.surfacing import routes as surfacing_routes
 from venzo.api.view import view
 from venzo.core.edits import AcceptNest, Command
+from venzo.core.memo import behind, urgent
 from venzo.core.nesting.engine import VERSION
 from venzo.core.nesting.layout import accepted, check_locked, inputs_digest, nest_problem, placement
+from venzo.core.plan import Plan
 from venzo.core.release import programs
 from venzo.core.snags import BadInput
 from venzo.core.units import as_fraction, parse_length, show_length
@@ -95,8 +97,9 @@ def make_app(store: Store, address: str = "testserver") -> FastAPI:
 
     def seen(revision: Revision, hold: bool = False) -> dict[str, Any]:
         """An edit is answered at once, with such holds and tried remedies as are known; reading the job works the rest out."""
-        derived = shop.derive(store, revision.plan, hold)
-        snags, complete = offered(store, revision.plan, derived, TRYING if hold else 0.0)
+        with behind() if hold else urgent():
+            derived = shop.derive(store, revision.plan, hold)
+            snags, complete = offered(store, revision.plan, derived, TRYING if hold else 0.0)
         return view(revision, derived, store.shapes, library.news(store, revision.plan), snags, not complete)
 
     @app.get("/api/jobs")
@@ -194,13 +197,26 @@ def make_app(store: Store, address: str = "testserver") -> FastAPI:
     @app.get("/api/jobs/{job}/proof")
     def proof(job: str) -> dict[str, Any]:
         """Programs read back and held against the plan, by setup and sheet."""
-        plan = store.get(job).plan
+        with behind():
+            return proven(store.get(job).plan)
+
+    def proven(plan: Plan) -> dict[str, Any]:
         out = {}
         for d in shop.derive(store, plan, hold=False).values():
-            out[d.setup.id] = [{"sheet": s.sheet, "copy_no": s.copy_no, "moves": p.moves, "seconds": p.seconds, "cut_length": p.cut_length, "rapid_length": p.rapid_length,
-                                "lowest": p.lowest.tolist() if p.moves else None, "highest": p.highest.tolist() if p.moves else None,
-                                "snags": [x.model_dump(mode="json") for x in p.snags]}
-                               for s, p in zip(d.sheets, shop.prove_setup(store, plan, d), strict=True)]
+            out[d.setup.id] = [
+                {
+                    "sheet": s.sheet,
+                    "copy_no": s.copy_no,
+                    "moves": p.moves,
+                    "seconds": p.seconds,
+                    "cut_length": p.cut_length,
+                    "rapid_length": p.rapid_length,
+                    "lowest": p.lowest.tolist() if p.moves else None,
+                    "highest": p.highest.tolist() if p.moves else None,
+                    "snags": [x.model_dump(mode="json") for x in p.snags],
+                }
+                for s, p in zip(d.sheets, shop.prove_setup(store, plan, d), strict=True)
+            ]
         return out
 
     @app.get("/api/jobs/{job}/release.zip")

@@ -93,8 +93,9 @@ def answer(store: Store, job: str, ask: Ask) -> Revision:
         if setup is None:
             raise NotFound(f"job {job!r} has no setup {c.setup!r}")
         pl = find_place(plan, setup, store.shapes, c.part, c.copy_no, c.sheet, c.sheet_copy)
-        return store.apply(job, ask.base, MovePiece(setup=c.setup, part=c.part, copy_no=c.copy_no, x=pl.x, y=pl.y, rotation=pl.rotation, mirrored=pl.mirrored, sheet=pl.sheet,
-                                                    sheet_copy=pl.sheet_copy))
+        return store.apply(
+            job, ask.base, MovePiece(setup=c.setup, part=c.part, copy_no=c.copy_no, x=pl.x, y=pl.y, rotation=pl.rotation, mirrored=pl.mirrored, sheet=pl.sheet, sheet_copy=pl.sheet_copy)
+        )
     if isinstance(c, MoveCut):
         return hold.move_cut(store, job, ask.base, c.setup, c.sheet, c.sheet_copy, c.cut, c.before)
     return drawings.alter_part(store, job, ask.base, c.part, c.add, c.alterations)
@@ -102,8 +103,12 @@ def answer(store: Store, job: str, ask: Ask) -> Revision:
 
 def picture(shape: Shape) -> dict[str, Any]:
     """A shape as the screen draws it: contour and feature paths, box."""
-    return {"box": [round(v, 3) for v in shape.region.outline.bbox], "contours": [{"name": n, "d": path_of(c)} for n, c in shape.contours],
-            "features": [{"name": f.name, "kind": f.kind, "d": path_of(f.contour), "depth": f.depth} for f in shape.features], "area": shape.region.area}
+    return {
+        "box": [round(v, 3) for v in shape.region.outline.bbox],
+        "contours": [{"name": n, "d": path_of(c)} for n, c in shape.contours],
+        "features": [{"name": f.name, "kind": f.kind, "d": path_of(f.contour), "depth": f.depth} for f in shape.features],
+        "area": shape.region.area,
+    }
 
 
 def routes(store: Store, seen: Callable[[Revision], dict[str, Any]]) -> APIRouter:
@@ -111,8 +116,14 @@ def routes(store: Store, seen: Callable[[Revision], dict[str, Any]]) -> APIRoute
     router = APIRouter(prefix="/api")
 
     @router.post("/jobs/{job}/drawings")
-    def drop(job: str, files: Annotated[list[UploadFile], File()], setup: Annotated[str, Form()], units: Annotated[str, Form()] = "auto",
-             join: Annotated[float, Form()] = 0.05, adopt: Annotated[str | None, Form()] = None) -> dict[str, Any]:
+    def drop(
+        job: str,
+        files: Annotated[list[UploadFile], File()],
+        setup: Annotated[str, Form()],
+        units: Annotated[str, Form()] = "auto",
+        join: Annotated[float, Form()] = 0.05,
+        adopt: Annotated[str | None, Form()] = None,
+    ) -> dict[str, Any]:
         """Take drawings and cut lists in. Each file succeeds or fails by itself; nothing already there is lost.
 
         ``adopt``: ids of parts, separated by commas: of a newer version only these are taken over.
@@ -184,8 +195,11 @@ def routes(store: Store, seen: Callable[[Revision], dict[str, Any]]) -> APIRoute
     def draw(recipe: Recipe) -> dict[str, Any]:
         """The parts and named dimensions of a recipe; nothing is taken in."""
         m = drawings.draw(store, recipe)
-        return {"parts": [{"name": p.name, "quantity": p.quantity, "size": [round(v, 3) for v in p.shape.size], **picture(p.shape)} for p in m.parts],
-                "dimensions": [{"name": n, "mm": v, "from": a, "to": b} for n, v, a, b in m.dimensions], "notes": m.notes}
+        return {
+            "parts": [{"name": p.name, "quantity": p.quantity, "size": [round(v, 3) for v in p.shape.size], **picture(p.shape)} for p in m.parts],
+            "dimensions": [{"name": n, "mm": v, "from": a, "to": b} for n, v, a, b in m.dimensions],
+            "notes": m.notes,
+        }
 
     @router.post("/jobs/{job}/made")
     def make(job: str, ask: MakeAsk) -> dict[str, Any]:

@@ -38,8 +38,13 @@ class Guard:
 
         async def guarded(message):
             if message["type"] == "http.response.start":
-                message["headers"] = [*message["headers"], (b"x-content-type-options", b"nosniff"), (b"x-frame-options", b"DENY"), (b"referrer-policy", b"no-referrer"),
-                                      (b"content-security-policy", b"default-src 'self'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; frame-ancestors 'none'")]
+                message["headers"] = [
+                    *message["headers"],
+                    (b"x-content-type-options", b"nosniff"),
+                    (b"x-frame-options", b"DENY"),
+                    (b"referrer-policy", b"no-referrer"),
+                    (b"content-security-policy", b"default-src 'self'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; frame-ancestors 'none'"),
+                ]
             await send(message)
 
         await self.app(scope, receive, guarded)

@@ -46,7 +46,7 @@ class DerivedSetup:
     def cutters_used(self) -> list[str]:
         """Ids of the cutters that cut something, by tool number."""
         used = {c.cut.cutter for s in self.sheets for c in s.cuts} or {c.cutter for parts in self.cuts.values() for pc in parts.values() for c in pc.cuts}
-        return sorted(used, key=lambda i: (self.setup.cutter(i).number if self.setup.cutter(i) else 0))  # type: ignore[union-attr]
+        return sorted(used, key=lambda i: self.setup.cutter(i).number if self.setup.cutter(i) else 0)  # type: ignore[union-attr]
 
 
 def derive(plan: Plan, shapes: Mapping[str, Shape], hold: bool = True) -> dict[str, DerivedSetup]:
@@ -190,7 +190,7 @@ def _part_snags(plan: Plan, setup: Setup, parts: list[Part], shapes: Mapping[str
 
 def _lost(drawn: Shape, alterations: Sequence[Alteration]) -> list[str]:
     before = alter(drawn, alterations[:-1])[1]
-    return alter(drawn, alterations)[1][len(before):]
+    return alter(drawn, alterations)[1][len(before) :]
 
 
 def _stock(setup: Setup, stock_id: str) -> Stock:

@@ -128,8 +128,11 @@ class ReviseDrawing(Value):
         for p in self.parts:
             old = plan.part(p.id)
             # quantities and rules a person set meanwhile stay
-            new = old.model_copy(update={"shape": p.shape, "drawn": p.drawn, "origin": p.origin, "drawing": p.drawing, "missing": p.missing, "versions": p.versions,
-                                         "note": p.note}) if old else p
+            new = (
+                old.model_copy(update={"shape": p.shape, "drawn": p.drawn, "origin": p.origin, "drawing": p.drawing, "missing": p.missing, "versions": p.versions, "note": p.note})
+                if old
+                else p
+            )
             parts = swapped(parts, new)
         worked = {c.part for c in plan.choices} | {c.part for c in plan.steps} | {p.id for p in parts if p.alterations or p.note}
         worked |= {q.part for s in plan.setups if s.nest for q in s.nest.pieces}
@@ -152,14 +155,23 @@ class RemovePart(Value):
 
     def apply(self, plan: Plan) -> Plan:
         part_of(plan, self.part)
-        setups = tuple(s.model_copy(update={"nest": s.nest.model_copy(update={"pieces": tuple(q for q in s.nest.pieces if q.part != self.part)})}) if s.nest else s
-                       for s in plan.setups)
-        setups = tuple(s.model_copy(update={"trial": tuple(t for t in s.trial if not t.startswith(f"{self.part}#")),
-                                            "moved_cuts": tuple(m for m in s.moved_cuts if not m.cut.startswith(f"{self.part}#"))}) for s in setups)
+        setups = tuple(s.model_copy(update={"nest": s.nest.model_copy(update={"pieces": tuple(q for q in s.nest.pieces if q.part != self.part)})}) if s.nest else s for s in plan.setups)
+        setups = tuple(
+            s.model_copy(
+                update={"trial": tuple(t for t in s.trial if not t.startswith(f"{self.part}#")), "moved_cuts": tuple(m for m in s.moved_cuts if not m.cut.startswith(f"{self.part}#"))}
+            )
+            for s in setups
+        )
         parts = tuple(p for p in plan.parts if p.id != self.part)
         used = {p.drawing for p in parts}
-        return with_fields(plan, parts=parts, setups=setups, choices=tuple(c for c in plan.choices if c.part != self.part), steps=tuple(c for c in plan.steps if c.part != self.part),
-                     drawings=tuple(d for d in plan.drawings if d.id in used))
+        return with_fields(
+            plan,
+            parts=parts,
+            setups=setups,
+            choices=tuple(c for c in plan.choices if c.part != self.part),
+            steps=tuple(c for c in plan.steps if c.part != self.part),
+            drawings=tuple(d for d in plan.drawings if d.id in used),
+        )
 
 
 class SetQuantity(Value):
@@ -183,8 +195,10 @@ class SetQuantity(Value):
         line = PartLine(order=self.order, quantity=self.quantity)
         p = p.model_copy(update={"lines": swapped(p.lines, line, lambda v: v.order)})
         # pieces beyond the quantity go, the last copies first
-        setups = tuple(s.model_copy(update={"nest": s.nest.model_copy(update={"pieces": tuple(q for q in s.nest.pieces if q.part != p.id or q.copy_no < p.quantity)})})
-                       if s.nest else s for s in plan.setups)
+        setups = tuple(
+            s.model_copy(update={"nest": s.nest.model_copy(update={"pieces": tuple(q for q in s.nest.pieces if q.part != p.id or q.copy_no < p.quantity)})}) if s.nest else s
+            for s in plan.setups
+        )
         return with_fields(plan, parts=swapped(plan.parts, p), setups=setups)
 
 
@@ -378,8 +392,14 @@ class SetSetup(Value):
         return {f"setup/{self.setup}/{k}" for k in self._given()}
 
     def says(self, plan: Plan) -> str:
-        words = {"z_zero": "Z zero", "sheet_at": "place of the sheet", "zones_on": "vacuum zones", "allow_in_holes": "parts in holes", "guillotine": "cuts from edge to edge",
-                 "same_layouts": "one layout on several sheets"}
+        words = {
+            "z_zero": "Z zero",
+            "sheet_at": "place of the sheet",
+            "zones_on": "vacuum zones",
+            "allow_in_holes": "parts in holes",
+            "guillotine": "cuts from edge to edge",
+            "same_layouts": "one layout on several sheets",
+        }
         return f"{setup_of(plan, self.setup).name}: {', '.join(words.get(k, k) for k in self._given())} changed"
 
     def apply(self, plan: Plan) -> Plan:
@@ -500,8 +520,21 @@ class SetContour(Value):
 
     def says(self, plan: Plan) -> str:
         p = plan.part(self.part)
-        what = ("tabs placed by hand" if self.tabs is not None else f"{self.tab_count} tabs" if self.tab_count is not None else
-                "another cutter" if self.cutter else "start moved" if self.start else "left out" if self.omit else "cut again" if self.omit is False else "back to automatic")
+        what = (
+            "tabs placed by hand"
+            if self.tabs is not None
+            else f"{self.tab_count} tabs"
+            if self.tab_count is not None
+            else "another cutter"
+            if self.cutter
+            else "start moved"
+            if self.start
+            else "left out"
+            if self.omit
+            else "cut again"
+            if self.omit is False
+            else "back to automatic"
+        )
         return f"{p.name if p else self.part}, {self.contour}: {what}"
 
     def apply(self, plan: Plan) -> Plan:
@@ -520,9 +553,36 @@ class SetContour(Value):
 
 
 Command = Annotated[
-    RenameJob | AddOrder | AddSetup | AddDrawing | ReviseDrawing | RemovePart | SetQuantity | SetPart | SetStock | RemoveStock | SetSetup | SetOperation | SetSteps | SetContour
-    | AcceptNest | MovePiece | TakeOffPiece | LockPieces | SwapPieces | KeepLayout | UseLayout | ForgetLayout
-    | SetScrews | SetFixings | SetOrder | SetHold | CalibrateHold | SetAlterations | NotePart | ApplyCutList,
+    RenameJob
+    | AddOrder
+    | AddSetup
+    | AddDrawing
+    | ReviseDrawing
+    | RemovePart
+    | SetQuantity
+    | SetPart
+    | SetStock
+    | RemoveStock
+    | SetSetup
+    | SetOperation
+    | SetSteps
+    | SetContour
+    | AcceptNest
+    | MovePiece
+    | TakeOffPiece
+    | LockPieces
+    | SwapPieces
+    | KeepLayout
+    | UseLayout
+    | ForgetLayout
+    | SetScrews
+    | SetFixings
+    | SetOrder
+    | SetHold
+    | CalibrateHold
+    | SetAlterations
+    | NotePart
+    | ApplyCutList,
     Field(discriminator="kind"),
 ]
 _adapter: TypeAdapter[Command] = TypeAdapter(Command)
@@ -539,4 +599,3 @@ def read_command(data: Any) -> Command:
         return _adapter.validate_python(data)
     except ValidationError as e:
         raise BadInput(plain_error(e)) from e
-

@@ -71,8 +71,9 @@ class MovePiece(Value):
         nest = s.nest or AcceptedNest(pieces=(), inputs="", engine="by hand")
         old = next((q for q in nest.pieces if q.part == self.part and q.copy_no == self.copy_no), None)
         locked = self.locked if self.locked is not None else (old.locked if old else False)
-        piece = Piece(part=self.part, copy_no=self.copy_no, sheet=self.sheet, sheet_copy=self.sheet_copy, x=self.x, y=self.y,
-                      rotation=self.rotation % 360, mirrored=self.mirrored, locked=locked)
+        piece = Piece(
+            part=self.part, copy_no=self.copy_no, sheet=self.sheet, sheet_copy=self.sheet_copy, x=self.x, y=self.y, rotation=self.rotation % 360, mirrored=self.mirrored, locked=locked
+        )
         return with_setup(plan, s, nest=nest.model_copy(update={"pieces": swapped(nest.pieces, piece)}))
 
 

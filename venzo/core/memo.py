@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import threading
 from collections import OrderedDict
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from typing import Any, TypeVar
 
 T = TypeVar("T")
@@ -16,6 +17,44 @@ _lock = threading.Lock()
 _kept: OrderedDict[tuple[str, str], Any] = OrderedDict()
 _large: dict[str, OrderedDict[str, None]] = {s: OrderedDict() for s in LARGE}
 
+_urgent = 0
+_turn = threading.Condition()
+_mine = threading.local()
+LONGEST_WAIT = 20.0
+"""Seconds that work done behind waits at one stage."""
+
+
+@contextmanager
+def urgent() -> Iterator[None]:
+    """Work that somebody waits for, an edit: what other threads do ``behind`` pauses before its next stage."""
+    global _urgent
+    with _turn:
+        _urgent += 1
+    try:
+        yield
+    finally:
+        with _turn:
+            _urgent -= 1
+            _turn.notify_all()
+
+
+@contextmanager
+def behind() -> Iterator[None]:
+    """Work of this thread that gives way to urgent work: trials of remedies, proofs, readings again."""
+    before = getattr(_mine, "behind", False)
+    _mine.behind = True
+    try:
+        yield
+    finally:
+        _mine.behind = before
+
+
+def give_way() -> None:
+    """Between two stages: wait while another thread's work is urgent, if this thread's is not."""
+    if getattr(_mine, "behind", False) and _urgent:
+        with _turn:
+            _turn.wait_for(lambda: not _urgent, LONGEST_WAIT)
+
 
 def memo(stage: str, key: str, make: Callable[[], T]) -> T:
     """The result of ``make`` for a stage and the digest of its inputs; the oldest results are forgotten first."""
@@ -25,6 +64,7 @@ def memo(stage: str, key: str, make: Callable[[], T]) -> T:
             if stage in LARGE:
                 _large[stage].move_to_end(key, last=True)
             return _kept[stage, key]
+    give_way()
     value = make()
     with _lock:
         _kept[stage, key] = value

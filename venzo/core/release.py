@@ -99,9 +99,14 @@ def marks_program(plan: Plan, derived: DerivedSetup, sheet: SheetPlan, n: int, w
     from venzo.formats.gcode import write
 
     zero = "top of the material" if setup.z_zero == "top" else "bed (spoilboard)"
-    header = [f"VENZO {plan.name}", f"setup {setup.name}; sheet {n}; screw marks", f"X0 Y0 {setup.datum} of the sheet; Z0 {zero}",
-              f"units {'inch' if setup.machine.dialect.inch else 'millimetre'}; {setup.machine.name}", f"T{cutter.number} {cutter.name}",
-              "screw into the marks with the spindle stopped, then run the other files"]
+    header = [
+        f"VENZO {plan.name}",
+        f"setup {setup.name}; sheet {n}; screw marks",
+        f"X0 Y0 {setup.datum} of the sheet; Z0 {zero}",
+        f"units {'inch' if setup.machine.dialect.inch else 'millimetre'}; {setup.machine.name}",
+        f"T{cutter.number} {cutter.name}",
+        "screw into the marks with the spindle stopped, then run the other files",
+    ]
     text = write(_mark_runs(setup, sheet, cutter), setup.machine.dialect, header, setup.machine.clearance, 0.0 if setup.z_zero == "top" else stock.thickness)
     return [replace(file, text=text)]
 
@@ -181,9 +186,7 @@ def _listed(plan: Plan, setup: Setup, sheet: SheetPlan, n: int, k: int, cuts: li
     mixed = {c.cut.z_zero or setup.z_zero for c in sheet_cuts} != {setup.z_zero}
     what = ("_trial" if cuts[0].trial else "") + (("_outlines" if cuts[0].outline else "_insides") if setup.insides_apart else "")
     name = f"{stock.width:.0f}x{stock.height:.0f}_{job}_s{n}{times}_{k:02d}{what}_{tools}{f'_z-{zero}' if mixed else ''}.{setup.machine.dialect.ending}"
-    return ProgramFile(name, "", sheet.sheet, sheet.copy_no, tuple(used),
-                       cuts[-1].begins + cuts[-1].seconds - cuts[0].begins + len(used) * setup.machine.change_seconds,
-                       copies, zero)
+    return ProgramFile(name, "", sheet.sheet, sheet.copy_no, tuple(used), cuts[-1].begins + cuts[-1].seconds - cuts[0].begins + len(used) * setup.machine.change_seconds, copies, zero)
 
 
 def _text(plan: Plan, setup: Setup, sheet: SheetPlan, n: int, k: int, cuts: list, times: int) -> str:
@@ -200,10 +203,13 @@ def _text(plan: Plan, setup: Setup, sheet: SheetPlan, n: int, k: int, cuts: list
     if zero != setup.z_zero:
         at += "; NOT AS THE OTHER FILES: touch off again"
     header = [
-        f"VENZO {plan.name}", f"setup {setup.name}; sheet {n}; file {k}", *([f"this layout is cut {times} times, on {times} sheets"] if times > 1 else []),
+        f"VENZO {plan.name}",
+        f"setup {setup.name}; sheet {n}; file {k}",
+        *([f"this layout is cut {times} times, on {times} sheets"] if times > 1 else []),
         f"stock {stock.name} {show_length(stock.width, unit)} x {show_length(stock.height, unit)}",
         f"thickness {show_length(stock.thickness, unit)} {'measured' if stock.readings else 'nominal'}; deepest cut {show_length(depth, unit)}",
-        f"X0 Y0 {setup.datum} of the sheet; Z0 {at}", f"units {'inch' if setup.machine.dialect.inch else 'millimetre'}; {setup.machine.name}",
+        f"X0 Y0 {setup.datum} of the sheet; Z0 {at}",
+        f"units {'inch' if setup.machine.dialect.inch else 'millimetre'}; {setup.machine.name}",
         *(f"T{setup.cutter(c).number} {setup.cutter(c).name} D{show_length(setup.cutter(c).diameter, unit)}" for c in used),  # type: ignore[union-attr]
         f"{len({c.piece.id for c in cuts})} pieces, {len(cuts)} cuts",
     ]
@@ -222,5 +228,12 @@ def contents(plan: Plan, derived: DerivedSetup) -> dict[str, Any]:
     left += [f"{p.name}: missing from the newer drawing" for p in plan.parts_of(derived.setup.id) if p.missing]
     seen = dict.fromkeys(w for parts in derived.cuts.values() for pc in parts.values() for w in pc.left_out)
     stops = [s.message for s in derived.snags if s.severity == "stop"]
-    return {"setup": derived.setup.name, "contains": [{"part": names[p], "pieces": n} for p, n in sorted(cut.items(), key=lambda kv: names[kv[0]])],
-            "cuts": sum(len(s.cuts) for s in derived.sheets), "sheets": len(derived.sheets), "layouts": len(same_cuts(derived.sheets)), "leaves_out": [*left, *seen], "stops": stops}
+    return {
+        "setup": derived.setup.name,
+        "contains": [{"part": names[p], "pieces": n} for p, n in sorted(cut.items(), key=lambda kv: names[kv[0]])],
+        "cuts": sum(len(s.cuts) for s in derived.sheets),
+        "sheets": len(derived.sheets),
+        "layouts": len(same_cuts(derived.sheets)),
+        "leaves_out": [*left, *seen],
+        "stops": stops,
+    }

@@ -99,8 +99,7 @@ def species_oval(m: Modelspace) -> None:
 def peg_plate(m: Modelspace) -> None:
     """Small plate of the coat-peg row, drawn as a block placed three times."""
     block = m.doc.blocks.new("PEG")
-    block.add_lwpolyline([(10, 0, 0), (90, 0, 0.41421356), (100, 10, 0), (100, 60, 0.41421356), (90, 70, 0), (10, 70, 0.41421356), (0, 60, 0), (0, 10, 0.41421356)],
-                         format="xyb", close=True)
+    block.add_lwpolyline([(10, 0, 0), (90, 0, 0.41421356), (100, 10, 0), (100, 60, 0.41421356), (90, 70, 0), (10, 70, 0.41421356), (0, 60, 0), (0, 10, 0.41421356)], format="xyb", close=True)
     block.add_circle((50, 35), 11)
     for k in range(3):
         m.add_blockref("PEG", (130 * k, 0))
@@ -184,8 +183,12 @@ def box_front(m: Modelspace) -> None:
     for x in (30, 132):
         m.add_lwpolyline([(x, 40), (x + 18, 40), (x + 18, 100), (x, 100)], close=True, dxfattribs=line)
     m.add_lwpolyline([(90 + 16 * math.cos(k * math.pi / 90), 190 + 16 * math.sin(k * math.pi / 90)) for k in range(180)], close=True, dxfattribs=line)
-    m.add_lwpolyline([(60, 120, 0), (120, 120, 0.41421356), (124, 124, 0), (124, 146, 0.41421356), (120, 150, 0), (60, 150, 0.41421356), (56, 146, 0), (56, 124, 0.41421356)],
-                     format="xyb", close=True, dxfattribs={"layer": "POCKET 6mm"})
+    m.add_lwpolyline(
+        [(60, 120, 0), (120, 120, 0.41421356), (124, 124, 0), (124, 146, 0.41421356), (120, 150, 0), (60, 150, 0.41421356), (56, 146, 0), (56, 124, 0.41421356)],
+        format="xyb",
+        close=True,
+        dxfattribs={"layer": "POCKET 6mm"},
+    )
     m.add_spline([(60, 22), (75, 30), (90, 20), (105, 30), (120, 22)], dxfattribs={"layer": "ENGRAVE"})
     m.add_line((90, -20), (90, 320), dxfattribs={"layer": "OUTLINE", "linetype": "CENTER"})
     m.add_line((-20, 190), (200, 190), dxfattribs={"layer": "CONSTRUCTION"})
@@ -202,9 +205,17 @@ def box_shelf(m: Modelspace) -> None:
 
 
 HIDE = {
-    "wall rib x4.dxf": _file(wall_rib), "bench end x6.dxf": _file(bench_end), "seat rail x6.dxf": _file(seat_rail), "shutter batten x8.dxf": _file(shutter_batten),
-    "viewing hoop x2.dxf": _file(viewing_hoop), "gusset x6.dxf": _file(gusset), "shelf x4.dxf": _file(shelf), "species oval x3.dxf": _file(species_oval),
-    "peg plate.dxf": _file(peg_plate), "hide sign x2.dxf": _file(hide_sign), "field desk x2.dxf": _file(field_desk),
+    "wall rib x4.dxf": _file(wall_rib),
+    "bench end x6.dxf": _file(bench_end),
+    "seat rail x6.dxf": _file(seat_rail),
+    "shutter batten x8.dxf": _file(shutter_batten),
+    "viewing hoop x2.dxf": _file(viewing_hoop),
+    "gusset x6.dxf": _file(gusset),
+    "shelf x4.dxf": _file(shelf),
+    "species oval x3.dxf": _file(species_oval),
+    "peg plate.dxf": _file(peg_plate),
+    "hide sign x2.dxf": _file(hide_sign),
+    "field desk x2.dxf": _file(field_desk),
 }
 """Main job: file name to DXF bytes; the quantity stands in the name."""
 GLAZING = {"slot retainer x6.dxf": _file(slot_retainer, units=1), "lens disc x4.dxf": _file(lens_disc), "label holder x6.dxf": _file(label_holder)}

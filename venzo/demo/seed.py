@@ -97,14 +97,29 @@ def _nest_boxes(store: Store) -> None:
 
 def _boards(store: Store) -> None:
     """A spoilboard due for surfacing, probed by the simulated probe, and two oak boards that are to be planed flat."""
-    bed = Board(id="long-bed-spoilboard", name="Long Bed spoilboard", machine="long-bed", x=100, y=40, width=2900, height=1520, thickness=19, least=10, screw_head=8, due_metres=400,
-                dead=(KeepOut(x0=2780, y0=0, x1=2900, y1=70, height=10),))
-    how = Surfacing(cutter=50, cutter_name="50 mm surfacing", number=12, step_over=0.4, depth=0.5, passes=2, finish_depth=0.1, finish_step_over=0.2, feed=9000, plunge=2000,
-                    pattern="rows+perimeter")
+    bed = Board(
+        id="long-bed-spoilboard",
+        name="Long Bed spoilboard",
+        machine="long-bed",
+        x=100,
+        y=40,
+        width=2900,
+        height=1520,
+        thickness=19,
+        least=10,
+        screw_head=8,
+        due_metres=400,
+        dead=(KeepOut(x0=2780, y0=0, x1=2900, y1=70, height=10),),
+    )
+    how = Surfacing(
+        cutter=50, cutter_name="50 mm surfacing", number=12, step_over=0.4, depth=0.5, passes=2, finish_depth=0.1, finish_step_over=0.2, feed=9000, plunge=2000, pattern="rows+perimeter"
+    )
     benches.put(store, Bench(id=bed.id, board=bed, how=how, pitch=300).model_dump(mode="json"))
     for entry in (
-        Entry(kind="surfaced", removed=0.8, flat=0.05, says="first surfacing after fitting"), Entry(kind="zero", says="touched off on the fresh top"),
-        Entry(kind="through-cut", metres=262.4, score=0.75, says="wall ribs, hide 1"), Entry(kind="through-cut", metres=181.9, score=0.75, says="wall ribs, hide 2"),
+        Entry(kind="surfaced", removed=0.8, flat=0.05, says="first surfacing after fitting"),
+        Entry(kind="zero", says="touched off on the fresh top"),
+        Entry(kind="through-cut", metres=262.4, score=0.75, says="wall ribs, hide 1"),
+        Entry(kind="through-cut", metres=181.9, score=0.75, says="wall ribs, hide 2"),
     ):
         benches.book(store, bed.id, entry)
     benches.probe(store, bed.id, 9, 5, seed=11)

@@ -14,8 +14,14 @@ from venzo.core.snags import BadInput
 from venzo.core.units import parse_length
 
 LARGEST = 4 * 1024 * 1024
-_COLUMNS = {"name": ("name", "part", "description", "item", "piece"), "quantity": ("quantity", "qty", "count", "number", "pcs", "pieces", "no"), "material": ("material", "stock"),
-            "thickness": ("thickness", "thick", "t"), "grain": ("grain",), "face": ("face", "side", "good face")}
+_COLUMNS = {
+    "name": ("name", "part", "description", "item", "piece"),
+    "quantity": ("quantity", "qty", "count", "number", "pcs", "pieces", "no"),
+    "material": ("material", "stock"),
+    "thickness": ("thickness", "thick", "t"),
+    "grain": ("grain",),
+    "face": ("face", "side", "good face"),
+}
 
 
 @dataclass(frozen=True)
@@ -55,6 +61,7 @@ def read_cut_list(data: bytes, name: str) -> list[Row]:
         raise BadInput(f"{name}: the first line must name the columns, name and quantity at least; it says {first.strip()[:60]!r}")
     out = []
     for k, r in enumerate(rows[head + 1 :], head + 2):
+
         def cell(key: str, r: list[str] = r) -> str:
             i = column[key]
             return r[i].strip() if i is not None and i < len(r) else ""

@@ -58,8 +58,7 @@ def read(data: bytes, name: str) -> Drawing:
     drawing = Drawing()
     if audit.has_errors or audit.has_fixes:
         count = len(audit.errors) + len(audit.fixes)
-        drawing.snags.append(look("intake.recovered", f"{name}: {count} fault{'s' * (count != 1)} in the file were repaired while reading; "
-                                  "compare the drawing with what you expect"))
+        drawing.snags.append(look("intake.recovered", f"{name}: {count} fault{'s' * (count != 1)} in the file were repaired while reading; compare the drawing with what you expect"))
     drawing.unit = UNITS.get(_header(doc, "$INSUNITS"))
     drawing.unit_hint = {0: "in", 1: "mm"}.get(_header(doc, "$MEASUREMENT"))
     scale = {"in": 25.4, "ft": 304.8, "cm": 10.0, "m": 1000.0}.get(drawing.unit or "in", 1.0)
@@ -88,8 +87,9 @@ def read(data: bytes, name: str) -> Drawing:
             unreadable[entity.dxftype()] += 1
     drawing.ignored = dict(ignored)
     if tilted:
-        drawing.snags.append(look("intake.tilted", f"{name}: {tilted} line{'s' * (tilted != 1)} drawn in space {'are' if tilted != 1 else 'is'} seen from above here; "
-                                  "a plan drawing lies flat"))
+        drawing.snags.append(
+            look("intake.tilted", f"{name}: {tilted} line{'s' * (tilted != 1)} drawn in space {'are' if tilted != 1 else 'is'} seen from above here; a plan drawing lies flat")
+        )
     if unreadable:
         listed = ", ".join(f"{n} {kind}" for kind, n in unreadable.items())
         drawing.snags.append(look("intake.unreadable", f"{name}: left out, cannot be read: {listed}"))
@@ -224,8 +224,11 @@ def _text(e, chord: float) -> list[TextLine]:
     if kind == "MTEXT":
         words: list[str] = []
         for t in MTextParser(e.text):
-            words.append({TokenType.WORD: t.data, TokenType.SPACE: " ", TokenType.NBSP: " ", TokenType.NEW_PARAGRAPH: "\n", TokenType.NEW_COLUMN: "\n"}.get(t.type, "")
-                         if isinstance(t.data, str) or t.type != TokenType.WORD else "")
+            words.append(
+                {TokenType.WORD: t.data, TokenType.SPACE: " ", TokenType.NBSP: " ", TokenType.NEW_PARAGRAPH: "\n", TokenType.NEW_COLUMN: "\n"}.get(t.type, "")
+                if isinstance(t.data, str) or t.type != TokenType.WORD
+                else ""
+            )
         lines, height = "".join(words).split("\n"), float(e.dxf.get("char_height", 2.5))
         at, turn = e.dxf.insert, math.radians(e.get_rotation())
         point = int(e.dxf.get("attachment_point", 1))
@@ -316,4 +319,3 @@ def _curve(e, chord: float, layer: str) -> list[Contour]:
         closed = bool(np.hypot(*(pts[0] - pts[-1])) < 1e-9) and len(pts) > 3
         out.append(fit(pts[:-1] if closed else pts, closed, chord, layer))
     return out
-

@@ -16,7 +16,6 @@ from venzo.formats.rs274 import read
 __all__ = ["ToolRun", "read", "write"]
 
 
-
 def _comment(text: str) -> str:
     """A comment line that every controller reads: plain characters, no brackets inside."""
     clean = text.encode("ascii", "replace").decode().replace("(", "[").replace(")", "]")

@@ -19,9 +19,11 @@ from venzo.core.snags import Snag
 from venzo.core.units import as_fraction, show_length
 
 INK = (0.13, 0.15, 0.16)
-CAUTIONS = ("Eyes, ears and lungs: glasses, ear defenders, extraction on, mask where dust escapes. No gloves or loose clothes at the spindle.",
-            "Check the hold, the zero and the clearance over screws and clamps before the spindle starts. First piece: in air or at reduced feed, hand at the stop.",
-            "Never leave a running machine. Local codes, the makers' instructions and trained people come first.")
+CAUTIONS = (
+    "Eyes, ears and lungs: glasses, ear defenders, extraction on, mask where dust escapes. No gloves or loose clothes at the spindle.",
+    "Check the hold, the zero and the clearance over screws and clamps before the spindle starts. First piece: in air or at reduced feed, hand at the stop.",
+    "Never leave a running machine. Local codes, the makers' instructions and trained people come first.",
+)
 
 
 def _clock(seconds: float) -> str:
@@ -61,13 +63,19 @@ def _page(c: Canvas, plan: Plan, derived: DerivedSetup, sheet: SheetPlan, n: int
     y -= 18
     zero_z = "top of the material" if setup.z_zero == "top" else "bed (spoilboard)"
     deepest = max((-min(pc.cut.levels) for pc in sheet.cuts), default=0.0)
-    facts = [("Stock", f"{stock.name}, {show_length(stock.width)} x {show_length(stock.height)}"),
-             ("Thickness", f"{show_length(stock.thickness)} ({as_fraction(stock.thickness)}), "
-              + (f"mean of {len(stock.readings)} readings, spread {stock.spread:.2f}" if stock.readings else "nominal: measure it")),
-             ("Zero X Y", f"{setup.datum} of the sheet; sheet corner at {setup.sheet_at[0]:g}, {setup.sheet_at[1]:g} mm on the table"),
-             ("Zero Z", f"{zero_z}; deepest cut {deepest:.2f} mm below the top ({deepest - stock.thickness:.2f} into the spoilboard)"),
-             ("Rapid height", f"{setup.machine.clearance:g} mm over the top"),
-             ("Hold", _hold(derived, sheet)), ("Time", f"{_clock(sheet.seconds)} estimated, {sheet.cut_length / 1000:.1f} m of cut")]
+    facts = [
+        ("Stock", f"{stock.name}, {show_length(stock.width)} x {show_length(stock.height)}"),
+        (
+            "Thickness",
+            f"{show_length(stock.thickness)} ({as_fraction(stock.thickness)}), "
+            + (f"mean of {len(stock.readings)} readings, spread {stock.spread:.2f}" if stock.readings else "nominal: measure it"),
+        ),
+        ("Zero X Y", f"{setup.datum} of the sheet; sheet corner at {setup.sheet_at[0]:g}, {setup.sheet_at[1]:g} mm on the table"),
+        ("Zero Z", f"{zero_z}; deepest cut {deepest:.2f} mm below the top ({deepest - stock.thickness:.2f} into the spoilboard)"),
+        ("Rapid height", f"{setup.machine.clearance:g} mm over the top"),
+        ("Hold", _hold(derived, sheet)),
+        ("Time", f"{_clock(sheet.seconds)} estimated, {sheet.cut_length / 1000:.1f} m of cut"),
+    ]
     for label, text in facts:
         c.setFont("Helvetica-Bold", 9.5)
         c.drawString(left, y, label)

@@ -186,8 +186,7 @@ def _filled(chains: list[Contour], rule: str, chord: float) -> list[Contour]:
     polygons = [Polygon(c.points(max(chord, 1e-4 * math.sqrt(abs(c.area))))) for c in loops]
     tree = STRtree(polygons)
     rings = [p.exterior for p in polygons]
-    crossing = not all(p.is_valid for p in polygons) or any(
-        i < j and rings[i].crosses(rings[j]) for i, p in enumerate(polygons) for j in tree.query(p, predicate="intersects"))
+    crossing = not all(p.is_valid for p in polygons) or any(i < j and rings[i].crosses(rings[j]) for i, p in enumerate(polygons) for j in tree.query(p, predicate="intersects"))
     if crossing:
         return rest + united(loops, rule, chord)
     if rule == "evenodd" or len(loops) < 2:
@@ -195,8 +194,7 @@ def _filled(chains: list[Contour], rule: str, chord: float) -> list[Contour]:
     keep = []
     for i, c in enumerate(loops):
         probe = Point(*c.vertices[0, :2])
-        outside = sum(int(math.copysign(1, loops[j].area)) for j in tree.query(probe, predicate="intersects")
-                      if j != i and abs(loops[j].area) > abs(c.area))
+        outside = sum(int(math.copysign(1, loops[j].area)) for j in tree.query(probe, predicate="intersects") if j != i and abs(loops[j].area) > abs(c.area))
         if (outside == 0) != (outside + int(math.copysign(1, c.area)) == 0):
             keep.append(c)
     return rest + keep

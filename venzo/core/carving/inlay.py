@@ -48,8 +48,9 @@ class Inlay:
         return self.box[0] - wide, self.box[1] - wide, self.box[2] + wide, self.box[3] + wide
 
 
-def inlay(area: BaseGeometry | Sequence[BaseGeometry], bit: Bit, depth: float, gap: float, saw: float, margin: float | None = None, clear: float | None = None,
-          step_down: float | None = None) -> Inlay:
+def inlay(
+    area: BaseGeometry | Sequence[BaseGeometry], bit: Bit, depth: float, gap: float, saw: float, margin: float | None = None, clear: float | None = None, step_down: float | None = None
+) -> Inlay:
     """Plan socket and plug.
 
     Args:

@@ -74,8 +74,21 @@ class ContourSteps(EdgeSteps):
         by_hand = False
         runnable = widest > 0 and any((c := self.setup.cutter(chosen.cutter if chosen and chosen.cutter else s.cutter)) is not None and self.family in c.feeds for s in profiles)
         if runnable:
-            middles, by_hand, said = tabs_for(self.part, name, self.drawn.contour(name) or contour, chosen, policy, widest, self.thickness, label, where, self.setup, inside,
-                                               () if inside else self.blocked, self._load(profiles, chosen.cutter if chosen else None))
+            middles, by_hand, said = tabs_for(
+                self.part,
+                name,
+                self.drawn.contour(name) or contour,
+                chosen,
+                policy,
+                widest,
+                self.thickness,
+                label,
+                where,
+                self.setup,
+                inside,
+                () if inside else self.blocked,
+                self._load(profiles, chosen.cutter if chosen else None),
+            )
             if not any(self._depth(s, 0) > self.thickness - policy.height for s in profiles):
                 said = [s for s in said if s.rule not in ("holding.tabs-none", "holding.tab-room")]
             self.say(*said)
@@ -275,9 +288,7 @@ class ContourSteps(EdgeSteps):
             return max(self.thickness - step.floor_allowance, 0.01)
         return self.thickness + self._overshoot(step)
 
-    def _profile(
-        self, name: str, contour: Contour, inside: bool, step: Profile, k: int, tabs: list[tuple[float, float]], tab: Tab
-    ) -> tuple[StepPlan | None, str]:
+    def _profile(self, name: str, contour: Contour, inside: bool, step: Profile, k: int, tabs: list[tuple[float, float]], tab: Tab) -> tuple[StepPlan | None, str]:
         label, where = self.label(name), self.where(name)
         cutter = self.tool(step, name)
         if cutter is None:
@@ -452,4 +463,3 @@ class ContourSteps(EdgeSteps):
                 break
         out.append(Remedy(label="Leave it out", command={"kind": "set-contour", "part": self.part.id, "contour": name, "omit": True}))
         return tuple(out)
-

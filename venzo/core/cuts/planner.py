@@ -199,8 +199,25 @@ class Planner:
     def path_settings(self, step: Profile, radius: float, inside: bool, lv: Levels, a: Advice, entry: str, ramp: float, tab: Tab = Tab(0.0, 0.0)) -> ProfileSettings:
         """The decided numbers of a profile along one contour or wall."""
         slow = self.rules.corner_feed if step.corners == "slow" else 1.0
-        return ProfileSettings(radius, inside, step.direction == "climb", lv.depths, tab.top, tab.width, ramp, a.feed, a.plunge, self.setup.machine.retract, lv.begins, entry, step.lead,
-                               step.lead_length, slow, tab.sloped, lv.stretches)
+        return ProfileSettings(
+            radius,
+            inside,
+            step.direction == "climb",
+            lv.depths,
+            tab.top,
+            tab.width,
+            ramp,
+            a.feed,
+            a.plunge,
+            self.setup.machine.retract,
+            lv.begins,
+            entry,
+            step.lead,
+            step.lead_length,
+            slow,
+            tab.sloped,
+            lv.stretches,
+        )
 
     def deep_enough(self, name: str, cutter: Cutter, depth: float, by_overshoot: bool = False) -> None:
         """Say where a cut is deeper than its edge reaches, or far deeper than the sheet; an overshoot is judged where it is stated."""

@@ -47,8 +47,9 @@ class Lines:
     """Rows may be run from either end; stretches of rings keep their direction, climb or conventional."""
 
 
-def clear_area(area: Area, radius: float, allowance: float, step_over: float, pattern: str = "offset", angle: float = 0.0, wall_pass: bool = True, climb: bool = True,
-               opened: BaseGeometry | None = None) -> Lines:
+def clear_area(
+    area: Area, radius: float, allowance: float, step_over: float, pattern: str = "offset", angle: float = 0.0, wall_pass: bool = True, climb: bool = True, opened: BaseGeometry | None = None
+) -> Lines:
     """Paths that clear an area.
 
     Args:

@@ -131,8 +131,14 @@ def sharp_corners(path: Contour) -> list[float]:
     return out
 
 
-def profile_moves(ring: Contour, kept_outside: bool, tabs: list[tuple[float, float]], p: ProfileSettings, start: tuple[float, float] | None = None,
-                  clear: Callable[[list[tuple[float, float]]], bool] | None = None) -> tuple[Array, Lead | None]:
+def profile_moves(
+    ring: Contour,
+    kept_outside: bool,
+    tabs: list[tuple[float, float]],
+    p: ProfileSettings,
+    start: tuple[float, float] | None = None,
+    clear: Callable[[list[tuple[float, float]]], bool] | None = None,
+) -> tuple[Array, Lead | None]:
     """Moves for one ring: entry, full laps at every level, over tabs at ``tab_top``; and the lead that was used.
 
     Args:
@@ -241,8 +247,13 @@ def _run(track: Track, path: Contour, s: float, end: float, ramp: float, before:
     drop = before - level
 
     def windows(at: list[float], reach: float) -> list[tuple[float, float]]:
-        return [(a, b) for m in at for lap in range(math.floor((s - m - reach) / total), math.ceil((end - m + reach) / total) + 1)
-                for a, b in [(m + lap * total - reach, m + lap * total + reach)] if b > s and a < end]
+        return [
+            (a, b)
+            for m in at
+            for lap in range(math.floor((s - m - reach) / total), math.ceil((end - m + reach) / total) + 1)
+            for a, b in [(m + lap * total - reach, m + lap * total + reach)]
+            if b > s and a < end
+        ]
 
     covered = windows(list(middles), lift) if level < p.tab_top else []
     slow = windows(corners, max(p.radius / 2, 1.0)) if corners else []

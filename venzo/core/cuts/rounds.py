@@ -75,7 +75,7 @@ def slot_line(contour: Contour, diameter: float) -> Contour | None:
     straight = [s for s in segs if not s.bulge]
     for k, a in enumerate(straight):
         ax, ay = (a.x1 - a.x0) / a.length, (a.y1 - a.y0) / a.length
-        for b in straight[k + 1:]:
+        for b in straight[k + 1 :]:
             bx, by = (b.x1 - b.x0) / b.length, (b.y1 - b.y0) / b.length
             if abs(ax * by - ay * bx) > 1e-3 or ax * bx + ay * by > 0:
                 continue

@@ -138,9 +138,7 @@ class _Judge:
             if not self.own(h):
                 self.out.append(stop("holding.tabs-cut", f"{self.who(h)}{more}: {self._nothing(h)} {self.when(h)}", self.about(h), *self._mend(h)))
             elif self.parts(h):
-                self.out.append(
-                    stop("holding.none", f"{self.who(h)}{more}: {self._nothing(h)}: it is loose when {self.cut(h.cut).contour} is cut through", self.about(h), *self._mend(h))
-                )
+                self.out.append(stop("holding.none", f"{self.who(h)}{more}: {self._nothing(h)}: it is loose when {self.cut(h.cut).contour} is cut through", self.about(h), *self._mend(h)))
             else:
                 freed = self.hold.freed.get(h.piece)
                 after = f" after {self.what(freed)} has cut it free" if freed is not None and freed < h.cut else ""

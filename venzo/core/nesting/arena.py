@@ -23,8 +23,15 @@ class Arena:
         frozen: ``(n, 2)`` forms and turns that the pieces keep, when tables for all their ways would be too many.
     """
 
-    def __init__(self, forms: Forms, kinds: list[int], fixed: list[tuple[int, int, float, float]], rooms: Sequence[tuple[float, float, float, float]], home: list[int] | None = None,
-                 frozen: np.ndarray | None = None):
+    def __init__(
+        self,
+        forms: Forms,
+        kinds: list[int],
+        fixed: list[tuple[int, int, float, float]],
+        rooms: Sequence[tuple[float, float, float, float]],
+        home: list[int] | None = None,
+        frozen: np.ndarray | None = None,
+    ):
         self.forms, self.n = forms, len(kinds)
         m = self.n + len(fixed)
         self.kind = np.array(kinds, np.int64)
@@ -85,9 +92,33 @@ class Arena:
         """Go on with the attempt: (kernel status, evaluations spent)."""
         before = int(self.counters[kernel.EVALS])
         f = self.forms
-        status = kernel.separate(self.n, self.kind, self.first_way, self.ways, self.rooms, self.share, self.where, self.home, self.pose, self.place, self.weights,
-                                 self.depths, self.kept_pose, self.kept_place, self.kept_where,
-                                 f.boxes, self.reach, self.address, self._quick, rng, self.counters, self.best, quiet, budget, stop)
+        status = kernel.separate(
+            self.n,
+            self.kind,
+            self.first_way,
+            self.ways,
+            self.rooms,
+            self.share,
+            self.where,
+            self.home,
+            self.pose,
+            self.place,
+            self.weights,
+            self.depths,
+            self.kept_pose,
+            self.kept_place,
+            self.kept_where,
+            f.boxes,
+            self.reach,
+            self.address,
+            self._quick,
+            rng,
+            self.counters,
+            self.best,
+            quiet,
+            budget,
+            stop,
+        )
         return status, int(self.counters[kernel.EVALS]) - before
 
     @property

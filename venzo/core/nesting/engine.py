@@ -145,8 +145,7 @@ class Search:
         failed = self.worth.failed(placements)
         tidy = [pl.model_copy(update={"x": round(pl.x, 6), "y": round(pl.y, 6)}) for pl in placements]
         unplaced = [Unplaced(part=p, quantity=n, reason=self.fill.reason(p, late)) for p, n in failed.items()]
-        return NestResult(placements=tidy, unplaced=unplaced, sheets=self.worth.uses(tidy), bound={"sheets": self.bound},
-                          layouts=same_sheets(tidy), seed=self.seed, steps=self.steps)
+        return NestResult(placements=tidy, unplaced=unplaced, sheets=self.worth.uses(tidy), bound={"sheets": self.bound}, layouts=same_sheets(tidy), seed=self.seed, steps=self.steps)
 
     def _perfect(self) -> bool:
         """Nothing better is possible: all placed on one sheet, no longer than the area or the longest piece needs."""

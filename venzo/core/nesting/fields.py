@@ -249,8 +249,9 @@ class Fields:
 
     def _gather(self) -> None:
         if self._new[0]:
-            self.head, self.edges, self.cells, self.lists, self.deep = (np.concatenate([old, *new]) for old, new in
-                                                                        zip((self.head, self.edges, self.cells, self.lists, self.deep), self._new, strict=True))
+            self.head, self.edges, self.cells, self.lists, self.deep = (
+                np.concatenate([old, *new]) for old, new in zip((self.head, self.edges, self.cells, self.lists, self.deep), self._new, strict=True)
+            )
             self._new = [[], [], [], [], []]
 
     def same(self, shape: int, turn: int) -> int:

@@ -144,8 +144,21 @@ class Fill:
                     continue
                 seen.add(print_)
                 grow = self.problem.spacing / 2 + TOUCH * self.cell
-                out.append(Pose(part_id, turn, mirrored, x0, y0, x1 - x0, y1 - y0, rings, edges(rings),
-                                _grown(rings, grow, self.cell * 0.05), _grown(rings, self.problem.spacing + SAFE if self.problem.spacing else 0, 0.002)))
+                out.append(
+                    Pose(
+                        part_id,
+                        turn,
+                        mirrored,
+                        x0,
+                        y0,
+                        x1 - x0,
+                        y1 - y0,
+                        rings,
+                        edges(rings),
+                        _grown(rings, grow, self.cell * 0.05),
+                        _grown(rings, self.problem.spacing + SAFE if self.problem.spacing else 0, 0.002),
+                    )
+                )
         return out
 
     def _runs(self, pose: Pose) -> tuple[int, Ints, Ints, Ints]:
@@ -241,10 +254,14 @@ class Fill:
         failed: Counter[str] = Counter()
         hopeless: set[str] = set()
         cut_short = False
+
         def put(sheet: OpenSheet, pose: Pose, x: float, y: float) -> None:
             self._put(sheet, pose, x, y)
-            placements.append(Placement(part=pose.part, copy=next(copies[pose.part]), sheet=sheet.kind.id, sheet_copy=sheet.copy, x=x - pose.dx, y=y - pose.dy,
-                                        rotation=pose.rotation, mirrored=pose.mirrored))
+            placements.append(
+                Placement(
+                    part=pose.part, copy=next(copies[pose.part]), sheet=sheet.kind.id, sheet_copy=sheet.copy, x=x - pose.dx, y=y - pose.dy, rotation=pose.rotation, mirrored=pose.mirrored
+                )
+            )
 
         for block in order:
             wanted: list[str] = []
@@ -267,8 +284,18 @@ class Fill:
                     where, sheet, found = together
                     sheets[where] = sheet
                     for pose, x, y in found:
-                        placements.append(Placement(part=pose.part, copy=next(copies[pose.part]), sheet=sheet.kind.id, sheet_copy=sheet.copy, x=x - pose.dx, y=y - pose.dy,
-                                                    rotation=pose.rotation, mirrored=pose.mirrored))
+                        placements.append(
+                            Placement(
+                                part=pose.part,
+                                copy=next(copies[pose.part]),
+                                sheet=sheet.kind.id,
+                                sheet_copy=sheet.copy,
+                                x=x - pose.dx,
+                                y=y - pose.dy,
+                                rotation=pose.rotation,
+                                mirrored=pose.mirrored,
+                            )
+                        )
                     continue
             for part_id in wanted:
                 placed = None if part_id in hopeless else self._place(part_id, sheets, kinds)

@@ -96,8 +96,9 @@ class Improve:
             own = [pl for pl in pieces if (pl.part, pl.copy_) in locked]
             still += [self.forms.pose(pl) for pl in own]
             free = [pl for pl in pieces if (pl.part, pl.copy_) not in locked]
-            board = Board(sheet, copy, [(pl.part, pl.copy_) for pl in free], [self.kind(pl.part, sheet) for pl in free], still, self.forms.boxes_of[sheet],
-                          room(kind_of[sheet], problem.spacing), own)
+            board = Board(
+                sheet, copy, [(pl.part, pl.copy_) for pl in free], [self.kind(pl.part, sheet) for pl in free], still, self.forms.boxes_of[sheet], room(kind_of[sheet], problem.spacing), own
+            )
             board.locked_right = max((self.forms.boxes[form, turn, 2] + x for form, turn, x, _y in map(self.forms.pose, own)), default=0.0)
             pose, place = np.zeros((len(free), 2), np.int64), np.zeros((len(free), 6))
             for i, pl in enumerate(free):
@@ -371,8 +372,7 @@ class Improve:
             if any(self.forms.first_way[q] == self.forms.first_way[q + 1] for q in v_kinds):
                 return None
             if out:
-                v_lie = self._settle(victim, v_kinds, victim.lie.pose[rest], victim.lie.place[rest], [victim.lie.place[k]] * len(out), seed + 7,
-                                     victim.lie.right if seed % 3 == 0 else None)
+                v_lie = self._settle(victim, v_kinds, victim.lie.pose[rest], victim.lie.place[rest], [victim.lie.place[k]] * len(out), seed + 7, victim.lie.right if seed % 3 == 0 else None)
                 if v_lie is None:
                     return None
             else:

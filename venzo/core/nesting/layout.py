@@ -39,17 +39,39 @@ def nest_problem(plan: Plan, setup: Setup, shapes: Mapping[str, Shape]) -> NestP
         keepouts += [Keepout(shape=_ring(f.x, f.y, f.x + f.width, f.y + f.height), clearance=f.clearance) for f in s.flaws]
         firm = [Firm(shape=_ring(*(v - setup.sheet_at[i % 2] for i, v in enumerate(z.rect)))) for z in setup.machine.zones if z.id in setup.zones_on]
         boards = [Firm(shape=_ring(*f.box)) for f in setup.fixings if f.kind in ("fixture board", "pod")]
-        kinds.append(SheetKind(id=s.id, width=s.width, height=s.height, quantity=s.quantity, margin=s.margin, grain=s.grain, keepouts=keepouts,
-                               outline=[list(q) for q in s.outline] or None, firm=boards or (firm if len(setup.zones_on) < len(setup.machine.zones) else []),
-                               cost=s.price if s.price is not None else s.area * setup.material.price_m2 / 1e6 or None))
+        kinds.append(
+            SheetKind(
+                id=s.id,
+                width=s.width,
+                height=s.height,
+                quantity=s.quantity,
+                margin=s.margin,
+                grain=s.grain,
+                keepouts=keepouts,
+                outline=[list(q) for q in s.outline] or None,
+                firm=boards or (firm if len(setup.zones_on) < len(setup.machine.zones) else []),
+                cost=s.price if s.price is not None else s.area * setup.material.price_m2 / 1e6 or None,
+            )
+        )
     items = []
     for p in parts:
         shape = shapes[p.shape]
-        items.append(NestPart(id=p.id, outline=shape.region.outline.rows(), holes=[h.rows() for h in shape.region.holes], quantity=p.quantity,
-                              rotations=list(p.rotations) if p.rotations != "free" else "free", grain=p.grain, mirror=p.mirror, group=p.group or None, priority=p.priority, fill=p.fill))
+        items.append(
+            NestPart(
+                id=p.id,
+                outline=shape.region.outline.rows(),
+                holes=[h.rows() for h in shape.region.holes],
+                quantity=p.quantity,
+                rotations=list(p.rotations) if p.rotations != "free" else "free",
+                grain=p.grain,
+                mirror=p.mirror,
+                group=p.group or None,
+                priority=p.priority,
+                fill=p.fill,
+            )
+        )
     locked = [placement(q) for q in (setup.nest.pieces if setup.nest else ()) if q.locked and plan.part(q.part)]
-    return NestProblem(sheets=kinds, parts=items, locked=locked, spacing=plan.spacing(setup), part_in_hole=setup.allow_in_holes,
-                       guillotine=setup.guillotine, repeat=setup.same_layouts)
+    return NestProblem(sheets=kinds, parts=items, locked=locked, spacing=plan.spacing(setup), part_in_hole=setup.allow_in_holes, guillotine=setup.guillotine, repeat=setup.same_layouts)
 
 
 def _ring(x0: float, y0: float, x1: float, y1: float) -> list[list[float]]:
@@ -70,10 +92,13 @@ def placement(q: Piece) -> Placement:
 def accepted(result: NestResult, problem: NestProblem, engine: str) -> AcceptedNest:
     """A search result as the plan keeps it; pieces that were locked stay locked."""
     locked = {(pl.part, pl.copy_) for pl in problem.locked}
-    pieces = tuple(Piece(part=pl.part, copy_no=pl.copy_, sheet=pl.sheet, sheet_copy=pl.sheet_copy, x=pl.x, y=pl.y, rotation=pl.rotation, mirrored=pl.mirrored,
-                         locked=(pl.part, pl.copy_) in locked) for pl in result.placements)
-    return AcceptedNest(pieces=pieces, inputs=inputs_digest(problem), reasons={u.part: u.reason for u in result.unplaced}, engine=engine, seed=result.seed,
-                        steps=result.steps, bound=result.bound["sheets"])
+    pieces = tuple(
+        Piece(part=pl.part, copy_no=pl.copy_, sheet=pl.sheet, sheet_copy=pl.sheet_copy, x=pl.x, y=pl.y, rotation=pl.rotation, mirrored=pl.mirrored, locked=(pl.part, pl.copy_) in locked)
+        for pl in result.placements
+    )
+    return AcceptedNest(
+        pieces=pieces, inputs=inputs_digest(problem), reasons={u.part: u.reason for u in result.unplaced}, engine=engine, seed=result.seed, steps=result.steps, bound=result.bound["sheets"]
+    )
 
 
 @dataclass(frozen=True)
@@ -233,7 +258,7 @@ def find_place(plan: Plan, setup: Setup, shapes: Mapping[str, Shape], part_id: s
     one = problem.model_copy(update={"sheets": [kind.model_copy(update={"quantity": 1, "keepouts": [*kind.keepouts, *heads]})], "parts": parts, "locked": renumbered, "steps": None})
     fill = Fill(one)
     draft = fill.next()
-    new = draft.placements[len(renumbered):] if draft else []
+    new = draft.placements[len(renumbered) :] if draft else []
     if not new:
         name = next(p.name for p in plan.parts if p.id == part_id)
         stock = next(s.name for s in setup.stock if s.id == sheet)

@@ -126,4 +126,3 @@ def no_fit(a: list[Array], b: list[Array], convex: bool = False) -> list[Array]:
     clip.preserveCollinear = False
     clip.addPaths([np.ascontiguousarray(p) for p in paths], pyclipr.Subject)
     return [np.asarray(r)[:, :2] for r in clip.execute(pyclipr.Union, pyclipr.FillRule.Positive) if len(r) > 2]
-

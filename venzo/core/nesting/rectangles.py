@@ -450,8 +450,14 @@ class Rectangles:
 
     def _sorted(self, sizes: list[tuple[float, float]], order: list[int]) -> list[list[int]]:
         """The usual orders to begin with: by area, perimeter, long side, short side, difference and ratio of the sides, within each class."""
-        measures: list[Callable[[float, float], float]] = [lambda w, h: w * h, lambda w, h: w + h, lambda w, h: max(w, h), lambda w, h: min(w, h),
-                                                           lambda w, h: abs(w - h), lambda w, h: max(w, h) / min(w, h)]
+        measures: list[Callable[[float, float], float]] = [
+            lambda w, h: w * h,
+            lambda w, h: w + h,
+            lambda w, h: max(w, h),
+            lambda w, h: min(w, h),
+            lambda w, h: abs(w - h),
+            lambda w, h: max(w, h) / min(w, h),
+        ]
         return [order, *(sorted(order, key=lambda i, m=m: (int(self._classes[i]), -m(*sizes[i]))) for m in measures[1:])]  # type: ignore[misc]
 
     def _sweep(self) -> None:
@@ -525,8 +531,25 @@ class Rectangles:
 
         def run(k: int, seed: int) -> None:
             order, mode, key, out = self._states[k]
-            climb(order, self._classes, self.w, self.h, self._bits, self._fill, self._weight, self._bins, self._kinds, self._costs, self.problem.guillotine, mode, key, out,
-                  max(ROUNDS, 2 * n), seed, fresh)
+            climb(
+                order,
+                self._classes,
+                self.w,
+                self.h,
+                self._bits,
+                self._fill,
+                self._weight,
+                self._bins,
+                self._kinds,
+                self._costs,
+                self.problem.guillotine,
+                mode,
+                key,
+                out,
+                max(ROUNDS, 2 * n),
+                seed,
+                fresh,
+            )
 
         list(self._pool.map(run, range(2), [next(self._seeds) for _ in range(2)]))
         self._steps += 1

@@ -28,6 +28,7 @@ WIDE, NEAR, KEEP = 24, 16, 3
 
 def _loader(kind, llvm):
     """A compiled read of ``address[index]``: an array argument would bring its whole descriptor and reference count into each call."""
+
     def load(typingctx, address, index):
         def code(context, builder, signature, args):
             pointer = builder.inttoptr(args[0], llvm.as_pointer())
@@ -58,6 +59,7 @@ def i4(address, index):  # pragma: no cover - compiled
 @intrinsic  # type: ignore[misc]
 def put1(typingctx, address, index, value):
     """address[index] = value for one byte."""
+
     def code(context, builder, signature, args):
         kind = ir.IntType(8)
         pointer = builder.inttoptr(args[0], kind.as_pointer())
@@ -239,8 +241,33 @@ def _house(i, kind, first_way, ways, rooms, where, home, pose, place, boxes, qui
 
 
 @numba.njit(cache=True, nogil=True, error_model="numpy")
-def separate(n, kind, first_way, ways, rooms, share, where, home, pose, place, weights, depths, kept_pose, kept_place, kept_where, boxes, reach, ctx, quick, rng,
-             counters, best, quiet_limit, budget, stop):  # pragma: no cover - compiled
+def separate(
+    n,
+    kind,
+    first_way,
+    ways,
+    rooms,
+    share,
+    where,
+    home,
+    pose,
+    place,
+    weights,
+    depths,
+    kept_pose,
+    kept_place,
+    kept_where,
+    boxes,
+    reach,
+    ctx,
+    quick,
+    rng,
+    counters,
+    best,
+    quiet_limit,
+    budget,
+    stop,
+):  # pragma: no cover - compiled
     """Advance the search by about ``budget`` evaluations.
 
     The first ``n`` pieces move, those after them are fixed. ``ways[first_way[k]:first_way[k + 1]]`` are the (shape, turn) that kind

@@ -29,6 +29,7 @@ def usable(sheet: SheetKind) -> BaseGeometry:
 
 def _own_polygon(part: NestPart, with_holes: bool) -> Polygon:
     """The part in its own frame, chords within 0.001 mm."""
+
     def make() -> Polygon:
         region = part.region()
         return region.polygon(0.001) if with_holes else Polygon(region.outline.points(0.001))

@@ -40,8 +40,7 @@ class Worth:
             where = (pl.sheet, pl.sheet_copy)
             used[where] = max(used.get(where, 0.0), right)
             area[where] = area.get(where, 0.0) + self.areas[pl.part]
-        return [SheetUse(sheet=s, sheet_copy=c, used_length=round(u, 4), utilisation=round(area[s, c] / (self.sheets[s].width * self.sheets[s].height), 6))
-                for (s, c), u in used.items()]
+        return [SheetUse(sheet=s, sheet_copy=c, used_length=round(u, 4), utilisation=round(area[s, c] / (self.sheets[s].width * self.sheets[s].height), 6)) for (s, c), u in used.items()]
 
     def material_yield(self, uses: list[SheetUse]) -> float:
         """Net area of the pieces over the material they use: whole sheets, the last one only as far as it is used."""

@@ -68,20 +68,32 @@ class SheetPlan:
     moved: int = 0
 
 
-def plan_sheet(plan: Plan, setup: Setup, sheet: str, copy_no: int, shapes: Mapping[str, Shape], part_cuts: Mapping[tuple[str, bool], PartCuts],
-               own: Mapping[str, PartCuts] | None = None) -> SheetPlan:
+def plan_sheet(
+    plan: Plan, setup: Setup, sheet: str, copy_no: int, shapes: Mapping[str, Shape], part_cuts: Mapping[tuple[str, bool], PartCuts], own: Mapping[str, PartCuts] | None = None
+) -> SheetPlan:
     """Order and time all cuts of one sheet. ``own``: cuts of single pieces (by id) that differ from their part's."""
-    pieces = tuple(sorted((q for q in (setup.nest.pieces if setup.nest else ()) if (q.sheet, q.sheet_copy) == (sheet, copy_no) and (q.part, q.mirrored) in part_cuts),
-                          key=lambda q: (q.part, q.copy_no)))
+    pieces = tuple(
+        sorted((q for q in (setup.nest.pieces if setup.nest else ()) if (q.sheet, q.sheet_copy) == (sheet, copy_no) and (q.part, q.mirrored) in part_cuts), key=lambda q: (q.part, q.copy_no))
+    )
     items: list[tuple[Piece, Cut, str]] = []
     for q in pieces:
         for c in ((own or {}).get(q.id) or part_cuts[q.part, q.mirrored]).cuts:
             items.append((q, c, c.contour))
     machine = setup.machine
     prints = "|".join(f"{q.id},{q.x!r},{q.y!r},{q.rotation!r},{q.mirrored},{c.key}" for q, c, _n in items)
-    key = digest(VERSION, sheet, copy_no, prints, [machine.clearance, machine.retract, machine.rapid, machine.acceleration, machine.change_seconds],
-                 [(c.id, c.number) for c in setup.cutters], [(q.id, q.x, q.y, q.rotation, q.mirrored, plan.part(q.part).shape) for q in pieces if plan.part(q.part)],  # type: ignore[union-attr]
-                 setup.order_by, _moves_on(setup, sheet, copy_no), [q.id for q in pieces if q.id in setup.trial], setup.insides_apart)
+    key = digest(
+        VERSION,
+        sheet,
+        copy_no,
+        prints,
+        [machine.clearance, machine.retract, machine.rapid, machine.acceleration, machine.change_seconds],
+        [(c.id, c.number) for c in setup.cutters],
+        [(q.id, q.x, q.y, q.rotation, q.mirrored, plan.part(q.part).shape) for q in pieces if plan.part(q.part)],  # type: ignore[union-attr]
+        setup.order_by,
+        _moves_on(setup, sheet, copy_no),
+        [q.id for q in pieces if q.id in setup.trial],
+        setup.insides_apart,
+    )
     return memo("sheet", key, lambda: _plan_sheet(plan, setup, sheet, copy_no, pieces, items, shapes, key))
 
 
@@ -115,14 +127,17 @@ def _plan_sheet(plan: Plan, setup: Setup, sheet: str, copy_no: int, pieces: tupl
     begins = began + loads * machine.change_seconds + to_it
     hops = (across + down + up).tolist()
     trial = any(q.id in setup.trial for q in pieces)
-    cuts = tuple(PlacedCut(items[i][0], items[i][1], placed[i], b, s, items[i][1].cut_length, h, tasks[i].stage == 0 and trial, tasks[i].outline)
-                 for i, b, s, h in zip(order, begins.tolist(), spent.tolist(), hops, strict=True))
+    cuts = tuple(
+        PlacedCut(items[i][0], items[i][1], placed[i], b, s, items[i][1].cut_length, h, tasks[i].stage == 0 and trial, tasks[i].outline)
+        for i, b, s, h in zip(order, begins.tolist(), spent.tolist(), hops, strict=True)
+    )
     changes = tuple((float(began[k]), tools[k]) for k in np.flatnonzero(loads))
     return SheetPlan(sheet, copy_no, pieces, cuts, changes, float(done[-1]), sum(c.cut_length for c in cuts), float(sum(hops)), key, tuple(refused), done_moves)
 
 
-def _by_hand(order: list[int], must: list[frozenset[int]], items: list[tuple[Piece, Cut, str]], moves: list[MovedCut],
-             tasks: list[Task]) -> tuple[list[int], list[tuple[MovedCut, str]], int]:
+def _by_hand(
+    order: list[int], must: list[frozenset[int]], items: list[tuple[Piece, Cut, str]], moves: list[MovedCut], tasks: list[Task]
+) -> tuple[list[int], list[tuple[MovedCut, str]], int]:
     """The order with a person's moves made one after the other; those that the rules forbid are left out with the reason."""
     at = {f"{q.id}/{c.name}": i for i, (q, c, _n) in enumerate(items)}
     refused: list[tuple[MovedCut, str]] = []
@@ -199,8 +214,10 @@ def _tasks(plan: Plan, setup: Setup, items: list[tuple[Piece, Cut, str]], placed
                 first.add(a)
                 todo.append(a)
     rest = 1 if first else 0
-    return [Task((m[0, X], m[0, Y]), (m[-1, X], m[-1, Y]), c.cutter, f, a, 0 if i in first else rest, areas[q.part])
-            for i, ((q, c, _n), m, a, f) in enumerate(zip(items, placed, after, frees, strict=True))], must
+    return [
+        Task((m[0, X], m[0, Y]), (m[-1, X], m[-1, Y]), c.cutter, f, a, 0 if i in first else rest, areas[q.part])
+        for i, ((q, c, _n), m, a, f) in enumerate(zip(items, placed, after, frees, strict=True))
+    ], must
 
 
 def _precedence(items: list[tuple[Piece, Cut, str]], frees: list[bool], by_id: Mapping[str, Part], shapes: Mapping[str, Shape]) -> tuple[list[frozenset[int]], list[frozenset[int]]]:

@@ -93,4 +93,3 @@ def _strips(hole: Polygon, solid: Polygon, width: float, count: int) -> list[Pol
             break
     lines = [LineString([(c.x, c.y), (c.x + (out + width) * d[0], c.y + (out + width) * d[1])]) for _g, _w, out, d in chosen]
     return [line.buffer(width / 2, cap_style="flat").intersection(hole.buffer(width)) for line in lines]
-

@@ -103,8 +103,9 @@ def heal(chains: list[Contour], tolerance: float, refit: float, chosen: Mapping[
 def _without_dust(chains: list[Contour], apply: _Choices, lines: list[HealLine]) -> list[Contour]:
     dust = [(i, c) for i, c in enumerate(chains) if c.length < 1e-6]
     if dust:
-        lines.append(HealLine(id="dust", says=f"{_s(len(dust), 'point')} without length dropped", count=len(dust), before=len(chains), after=len(chains) - len(dust),
-                              items=_items("dust", dust)))
+        lines.append(
+            HealLine(id="dust", says=f"{_s(len(dust), 'point')} without length dropped", count=len(dust), before=len(chains), after=len(chains) - len(dust), items=_items("dust", dust))
+        )
     return [c for c in chains if c.length >= 1e-6]  # nothing can be made of them: this line cannot be taken back
 
 
@@ -150,8 +151,17 @@ def _without_twins(chains: list[Contour], apply: _Choices, lines: list[HealLine]
     twins = [(k, chains[k]) for k in sorted(dropped)]
     gone = {k for k in dropped if apply(line, f"{line}:{k}")}
     what = "line" if line == "twins" else "outline"
-    lines.append(HealLine(id=line, says=f"{_s(len(twins), what)} drawn twice, counted once", count=len(twins), before=len(chains), after=len(chains) - len(gone),
-                          applied=apply(line), items=_items(line, twins)))
+    lines.append(
+        HealLine(
+            id=line,
+            says=f"{_s(len(twins), what)} drawn twice, counted once",
+            count=len(twins),
+            before=len(chains),
+            after=len(chains) - len(gone),
+            applied=apply(line),
+            items=_items(line, twins),
+        )
+    )
     return [c for k, c in enumerate(chains) if k not in gone]
 
 
@@ -217,8 +227,17 @@ def _without_overlaps(chains: list[Contour], apply: _Choices, lines: list[HealLi
     if not hit:
         return chains
     out = [d for i, c in enumerate(chains) for d in cut.get(i, [c])]
-    lines.append(HealLine(id="overlaps", says=f"{_s(len(hit), 'line')} partly on top of another, every stretch counted once", count=len(hit), before=len(chains), after=len(out),
-                          applied=apply("overlaps"), items=_items("overlaps", hit)))
+    lines.append(
+        HealLine(
+            id="overlaps",
+            says=f"{_s(len(hit), 'line')} partly on top of another, every stretch counted once",
+            count=len(hit),
+            before=len(chains),
+            after=len(out),
+            applied=apply("overlaps"),
+            items=_items("overlaps", hit),
+        )
+    )
     return out if apply("overlaps") else chains
 
 
@@ -232,6 +251,7 @@ def _spans(kind: str, members: list[Contour]):
 
         def line(a: float, b: float, like: Contour) -> Contour:
             return Contour.of([first[0, :2] + d * a, first[0, :2] + d * b], False, like.layer)
+
         return spans, line
     cx, cy, r, *_ = arc_of(first[0], first[1], first[0, 2])
     spans = []
@@ -244,6 +264,7 @@ def _spans(kind: str, members: list[Contour]):
     def arc(a: float, b: float, like: Contour) -> Contour:
         p, q = a / r, b / r
         return Contour.of([(cx + r * math.cos(p), cy + r * math.sin(p), math.tan((q - p) / 4)), (cx + r * math.cos(q), cy + r * math.sin(q))], False, like.layer)
+
     return spans, arc
 
 
@@ -296,8 +317,17 @@ def _split(loops: list[Contour], tolerance: float, apply: _Choices, lines: list[
         else:
             out.append(c)
     if hit:
-        lines.append(HealLine(id="pinch", says=f"{_s(len(hit), 'outline')} touching itself divided at that point", count=len(hit), before=len(loops), after=len(out),
-                              applied=apply("pinch"), items=_items("pinch", hit)))
+        lines.append(
+            HealLine(
+                id="pinch",
+                says=f"{_s(len(hit), 'outline')} touching itself divided at that point",
+                count=len(hit),
+                before=len(loops),
+                after=len(out),
+                applied=apply("pinch"),
+                items=_items("pinch", hit),
+            )
+        )
     return out
 
 
@@ -316,12 +346,12 @@ def _pinched(c: Contour, tolerance: float) -> list[Contour]:
     out: list[Contour] = []
     for i, k in enumerate(inverse):
         if k in at:
-            run = stack[at[k]:]
+            run = stack[at[k] :]
             if len(run) > 1:
                 out.append(Contour.of(v[run], True, c.layer))
             for gone in run:
                 at.pop(inverse[gone], None)
-            del stack[len(stack) - len(run):]
+            del stack[len(stack) - len(run) :]
         at[k] = len(stack)
         stack.append(i)
     if len(stack) > 1:
@@ -354,8 +384,18 @@ def _refitted(loops: list[Contour], refit: float, apply: _Choices, lines: list[H
             worst = max(worst, deviation(c, new))
         out.append(new if on else c)
     if hit:
-        lines.append(HealLine(id="refit", says=f"{_s(len(hit), 'curve')} refitted to lines and arcs: {before} nodes before, {after} after", count=len(hit), before=before, after=after,
-                              deviation=round(worst, 5), applied=apply("refit"), items=_items("refit", hit)))
+        lines.append(
+            HealLine(
+                id="refit",
+                says=f"{_s(len(hit), 'curve')} refitted to lines and arcs: {before} nodes before, {after} after",
+                count=len(hit),
+                before=before,
+                after=after,
+                deviation=round(worst, 5),
+                applied=apply("refit"),
+                items=_items("refit", hit),
+            )
+        )
     return out
 
 

@@ -96,14 +96,26 @@ class Intake:
         parts = []
         for p in self.parts:
             w, h = p.shape.size
-            parts.append({
-                "name": p.name, "quantity": p.quantity, "area_mm2": round(p.shape.region.area, 4), "perimeter_mm": round(p.shape.region.perimeter, 4),
-                "features": [{"name": f.name, "kind": f.kind, "depth_mm": f.depth} for f in p.shape.features],
-                "bbox_mm": [round(v, 4) for v in (*p.origin, p.origin[0] + w, p.origin[1] + h)], "holes": len(p.shape.region.holes),
-            })
-        return {"units": self.units, "scale_mm": self.scale_mm, "parts": parts, "open_contours": len(self.open_contours),
-                "healing": [{"id": h.id, "says": h.says, "count": h.count, "before": h.before, "after": h.after, "deviation_mm": h.deviation, "applied": h.applied} for h in self.healing],
-                "layers": [v.model_dump() for v in self.layers], "snags": [s.plain() for s in self.snags]}
+            parts.append(
+                {
+                    "name": p.name,
+                    "quantity": p.quantity,
+                    "area_mm2": round(p.shape.region.area, 4),
+                    "perimeter_mm": round(p.shape.region.perimeter, 4),
+                    "features": [{"name": f.name, "kind": f.kind, "depth_mm": f.depth} for f in p.shape.features],
+                    "bbox_mm": [round(v, 4) for v in (*p.origin, p.origin[0] + w, p.origin[1] + h)],
+                    "holes": len(p.shape.region.holes),
+                }
+            )
+        return {
+            "units": self.units,
+            "scale_mm": self.scale_mm,
+            "parts": parts,
+            "open_contours": len(self.open_contours),
+            "healing": [{"id": h.id, "says": h.says, "count": h.count, "before": h.before, "after": h.after, "deviation_mm": h.deviation, "applied": h.applied} for h in self.healing],
+            "layers": [v.model_dump() for v in self.layers],
+            "snags": [s.plain() for s in self.snags],
+        }
 
 
 def read_file(data: bytes, name: str) -> Drawing:
@@ -201,12 +213,23 @@ def _understood(drawing: Drawing, name: str, how: HowRead, rules: Sequence[Layer
     if not groups.get("cut"):  # nothing would be a part: the layers' names mean something else here
         snags.append(look("intake.roles", f"{name}: no layer is left to cut outlines from; all {'were' if len(layers) != 1 else 'was'} read as outlines. Say what each layer means"))
         groups = {"cut": [c for role, chains in groups.items() if role != "leave out" for c in chains] or [c for chains in groups.values() for c in chains]}
-    healed = {role: heal(chains, how.join, how.refit, how.chosen if role == "cut" else {k.removeprefix(f"{role}/"): v for k, v in how.chosen.items() if k.startswith(f"{role}/")})
-              for role, chains in groups.items() if role != "leave out" and chains}
+    healed = {
+        role: heal(chains, how.join, how.refit, how.chosen if role == "cut" else {k.removeprefix(f"{role}/"): v for k, v in how.chosen.items() if k.startswith(f"{role}/")})
+        for role, chains in groups.items()
+        if role != "leave out" and chains
+    }
     for role, h in healed.items():
         mark = "" if role == "cut" else f"{role}/"
-        healing += [h_line.model_copy(update={"id": mark + h_line.id, "says": h_line.says if role == "cut" else f"{role}: {h_line.says}",
-                                              "items": tuple(i.model_copy(update={"id": mark + i.id}) for i in h_line.items)}) for h_line in h.lines]
+        healing += [
+            h_line.model_copy(
+                update={
+                    "id": mark + h_line.id,
+                    "says": h_line.says if role == "cut" else f"{role}: {h_line.says}",
+                    "items": tuple(i.model_copy(update={"id": mark + i.id}) for i in h_line.items),
+                }
+            )
+            for h_line in h.lines
+        ]
     cut = healed.get("cut") or Healed([], [], [])
     loops = simplified(cut.loops, 1e-4)
     measure([c for c in loops if "area" not in c.__dict__])
@@ -296,8 +319,16 @@ def _sorted_by_role(drawing: Drawing, how: HowRead, rules: Sequence[LayerRule], 
     if drawing.texts:
         on = how.chosen.get("text", False)
         n = len(drawing.texts)
-        said.append(HealLine(id="text", says=f"{n} line{'s' * (n != 1)} of text {'engraved in the plain font' if on else 'left out'}: {', '.join(t.text for t in drawing.texts[:4])[:80]}",
-                             count=n, before=n, after=0, applied=not on))
+        said.append(
+            HealLine(
+                id="text",
+                says=f"{n} line{'s' * (n != 1)} of text {'engraved in the plain font' if on else 'left out'}: {', '.join(t.text for t in drawing.texts[:4])[:80]}",
+                count=n,
+                before=n,
+                after=0,
+                applied=not on,
+            )
+        )
         if on:
             groups["engrave"] += [c.scaled(scale) for t in drawing.texts for c in t.chains]
     return layers, groups, said
@@ -342,8 +373,15 @@ def _islands(found: list[Region], width: float, name: str, healing: list[HealLin
         if done < n:
             snags.append(look("intake.stencil", f"{name}: {n - done} island{'s' * (n - done != 1)} could not be bridged with {width:g} mm; try a smaller width"))
         return bridged
-    snags.append(note("intake.stencil", f"{name}: {n} shape{'s' * (n != 1)} lie{'s' * (n == 1)} in the hole of another and fall{'s' * (n == 1)} out when it is cut through; "
-                      "they count as parts of their own. Bridges would hold them", None, Remedy(label="Hold them with 6 mm bridges", command={"kind": "read-again", "bridge": 6.0})))
+    snags.append(
+        note(
+            "intake.stencil",
+            f"{name}: {n} shape{'s' * (n != 1)} lie{'s' * (n == 1)} in the hole of another and fall{'s' * (n == 1)} out when it is cut through; "
+            "they count as parts of their own. Bridges would hold them",
+            None,
+            Remedy(label="Hold them with 6 mm bridges", command={"kind": "read-again", "bridge": 6.0}),
+        )
+    )
     return found
 
 
@@ -356,8 +394,9 @@ def _say_healing(name: str, healing: list[HealLine], dust: list[Contour], cut: H
     if dust:
         snags.append(note("intake.dust", f"{name}: {len(dust)} closed loop{'s' * (len(dust) != 1)} under {SMALLEST} mm2 left out"))
     for x, y in cut.branches[:5]:
-        snags.append(look("intake.branch", f"{name}: three or more lines meet at {x:.2f}, {y:.2f} mm; the spaces between them became separate outlines",
-                          {"x": round(x, 3), "y": round(y, 3)}))
+        snags.append(
+            look("intake.branch", f"{name}: three or more lines meet at {x:.2f}, {y:.2f} mm; the spaces between them became separate outlines", {"x": round(x, 3), "y": round(y, 3)})
+        )
     solids = polygons([r.outline for r in found], 0.02)
     for r, p, fine in zip(found, solids, shapely.is_valid(solids), strict=True):
         if not fine:
@@ -378,8 +417,17 @@ def _open_lines(lines: list[Contour], how: HowRead, healing: list[HealLine]) -> 
 
         n = len(lines)
         says = f"{n} open line{'s' * (n != 1)} {'engraved' if engraved and not rest else 'not cut'}"
-        healing.append(HealLine(id="open", says=says, count=n, before=n, after=len(engraved), applied=not engraved,
-                                items=tuple(HealItem(id=f"open:{k}", rows=c.rows(3)) for k, c in enumerate(lines[:MOST_ITEMS]))))
+        healing.append(
+            HealLine(
+                id="open",
+                says=says,
+                count=n,
+                before=n,
+                after=len(engraved),
+                applied=not engraved,
+                items=tuple(HealItem(id=f"open:{k}", rows=c.rows(3)) for k, c in enumerate(lines[:MOST_ITEMS])),
+            )
+        )
     return engraved, rest
 
 
@@ -389,15 +437,27 @@ def _say_open(name: str, lines: list[Contour], found: list[Region], snags: list[
         x0, y0, x1, y1 = c.bbox
         within = int(((boxes[:, 0] > x0) & (boxes[:, 1] > y0) & (boxes[:, 2] < x1) & (boxes[:, 3] < y1)).sum())
         if within:
-            snags.append(look("intake.open-around", f"{name}: the open line around {within} closed shape{'s' * (within != 1)} is probably their outline; they were taken for "
-                              "parts of their own. Close the outline before cutting", {"x": round(x0, 3), "y": round(y0, 3)}))
+            snags.append(
+                look(
+                    "intake.open-around",
+                    f"{name}: the open line around {within} closed shape{'s' * (within != 1)} is probably their outline; they were taken for "
+                    "parts of their own. Close the outline before cutting",
+                    {"x": round(x0, 3), "y": round(y0, 3)},
+                )
+            )
     for c in lines[:5]:
         a, b = c.vertices[0], c.vertices[-1]
         gap = float(np.hypot(*(a - b)[:2]))
         mend = f"close it in the drawing or read it with a join tolerance above {gap:.2f} mm" if gap < 10 else "close it in the drawing, or have it engraved"
         closer = (Remedy(label=f"Join within {gap * 1.2:.2f} mm", command={"kind": "read-again", "join": round(gap * 1.2 + 0.005, 3)}),) if 1e-4 < gap < 3 else ()
-        snags.append(look("intake.open", f"{name}: an open line from {a[0]:.2f}, {a[1]:.2f} to {b[0]:.2f}, {b[1]:.2f} mm (ends {gap:.2f} mm apart) is not cut; {mend}",
-                          {"x": round(float(a[0]), 3), "y": round(float(a[1]), 3)}, *closer))
+        snags.append(
+            look(
+                "intake.open",
+                f"{name}: an open line from {a[0]:.2f}, {a[1]:.2f} to {b[0]:.2f}, {b[1]:.2f} mm (ends {gap:.2f} mm apart) is not cut; {mend}",
+                {"x": round(float(a[0]), 3), "y": round(float(a[1]), 3)},
+                *closer,
+            )
+        )
     if len(lines) > 5:
         snags.append(look("intake.open", f"{name}: {len(lines) - 5} further open lines are not cut"))
 

@@ -31,8 +31,10 @@ class EdgeJoint:
         pitch = self.edge / self.count if self.slope or self.count == 1 else self.edge / (2 * self.count + 1)
         least = min(width(i) for board in "AB" for depth in (0.0, 1.0) for i in self.solid(board, depth)) if pitch > 0 else 0.0
         if least < 2.0:
-            raise BadInput(f"{self.count} {'tails' if self.slope else 'fingers'} on a {self.edge:g} mm edge leave only {max(least, 0):.1f} mm at their narrowest; "
-                           "choose fewer, a smaller angle or less clearance")
+            raise BadInput(
+                f"{self.count} {'tails' if self.slope else 'fingers'} on a {self.edge:g} mm edge leave only {max(least, 0):.1f} mm at their narrowest; "
+                "choose fewer, a smaller angle or less clearance"
+            )
 
     def solid(self, board: str, depth: float) -> list[Interval]:
         """Where a board is solid along the edge, at a share ``depth`` of the way through B's thickness (0 at A's shoulder, 1 at its tips).
@@ -108,6 +110,7 @@ def mortise(tenon_thickness: float, tenon_width: float, through: float, clearanc
     if not 20 <= lean <= 90:
         raise BadInput(f"a lean of {lean:g} degrees is outside 20 to 90")
     w = math.radians(lean)
+
     def grow(s: float) -> float:
         return s / math.sin(w) + (through / math.tan(w) if lean < 90 else 0.0)
 

@@ -199,9 +199,14 @@ def _part_snags(part_id: str, name: str, shape: Shape, cutters: Sequence[Cutter]
         stalled = [f for n, c in shape.contours for f in fillets(c, n != outline) if f.inside and abs(f.radius - cutter.radius) <= SAME_RADIUS * cutter.radius]
         if stalled:
             to, n = round(cutter.radius * EASIER, 2), len(stalled)
-            out.append(look("parts.fillet", f"{name}: {n} inside fillet{'s' * (n != 1)} of {stalled[0].radius:.2f} mm {'are' if n != 1 else 'is'} as round as the "
-                            f"{cutter.name}: it stops, squeals and burns there", {**where, "x": stalled[0].x, "y": stalled[0].y},
-                            offer(f"Make them {to:g} mm", {"kind": "fillets", "radius": round(stalled[0].radius, 4), "to": to})))
+            out.append(
+                look(
+                    "parts.fillet",
+                    f"{name}: {n} inside fillet{'s' * (n != 1)} of {stalled[0].radius:.2f} mm {'are' if n != 1 else 'is'} as round as the {cutter.name}: it stops, squeals and burns there",
+                    {**where, "x": stalled[0].x, "y": stalled[0].y},
+                    offer(f"Make them {to:g} mm", {"kind": "fillets", "radius": round(stalled[0].radius, 4), "to": to}),
+                )
+            )
     out += _slot_snags(name, shape, mates, clearance, where, offer)
     solid = shape.region.polygon(0.05).buffer(0)
     thin = narrowest(solid, least_web)
@@ -251,8 +256,14 @@ def _slot_snags(name: str, shape: Shape, mates: Sequence[tuple[str, float]], cle
         several = f"{len(places)} slots" if len(places) > 1 else f"the slot in {first[0]}"
         changes = [{"kind": "slot-width", "contour": c, "at": [round(at[0], 3), round(at[1], 3)], "width": want} for c, at in places]
         spot = {**where, "contour": first[0], "x": first[1][0], "y": first[1][1]}
-        out.append(look("parts.slot", f"{name}: {several}, {width:g} mm, would be {how} for {mate}, measured {thick:.2f} mm", spot,
-                        offer(f"Make {'them' if len(places) > 1 else 'it'} {want:g} mm", {"several": changes})))
+        out.append(
+            look(
+                "parts.slot",
+                f"{name}: {several}, {width:g} mm, would be {how} for {mate}, measured {thick:.2f} mm",
+                spot,
+                offer(f"Make {'them' if len(places) > 1 else 'it'} {want:g} mm", {"several": changes}),
+            )
+        )
     return out
 
 

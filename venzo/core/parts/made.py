@@ -265,9 +265,11 @@ class BoxSet(Value):
         if narrow < self.cutter + 2 * self.allowance:
             notes.append(f"the narrowest gap between {'tails' if j.slope else 'fingers'} is {narrow:.2f} mm: a {self.cutter:g} mm cutter does not enter; choose a thinner one or fewer")
         if self.joint == "dovetails":
-            notes.append("The sides' pins slope through the thickness, which a straight cutter cannot cut in a flat board. Lay the sides outer face up: they are cut "
-                         "through at the sockets' narrow width, and the engraved lines show the wide one. Bring the walls to the line with a tapered cutter of "
-                         f"{self.angle:g} degrees a side, or pare them by hand.")
+            notes.append(
+                "The sides' pins slope through the thickness, which a straight cutter cannot cut in a flat board. Lay the sides outer face up: they are cut "
+                "through at the sockets' narrow width, and the engraved lines show the wide one. Bring the walls to the line with a tapered cutter of "
+                f"{self.angle:g} degrees a side, or pare them by hand."
+            )
         dims = [("length", self.length, (0.0, 0.0), (self.length, 0.0)), ("height", h, (self.length, 0.0), (self.length, h)), ("depth", self.side, (0.0, h), (self.side, h))]
         return Made(parts, dims, notes)
 
@@ -327,8 +329,10 @@ class MortiseTenon(Value):
         notes = []
         if self.lean < 90:
             extra = self.board / math.tan(w)
-            notes.append(f"The mortise has upright walls: it is {extra:.2f} mm longer than the leaning tenon covers on any one level. "
-                         f"The two wedges that stay open are filled, or the walls are pared to {self.lean:g} degrees.")
+            notes.append(
+                f"The mortise has upright walls: it is {extra:.2f} mm longer than the leaning tenon covers on any one level. "
+                f"The two wedges that stay open are filled, or the walls are pared to {self.lean:g} degrees."
+            )
             if self.leans == "across":
                 notes.append("The rail leans across its thickness: its shoulder is square in the drawing and is bevelled by hand or on a saw.")
         if wide < self.cutter + 2 * self.allowance:
@@ -413,12 +417,22 @@ class LetteredBoard(Value):
         features = [Feature("engraving", f"engraving {k + 1}", c.oriented(True)) for k, c in enumerate(sorted(contours, key=lambda c: (round(c.bbox[0], 2), round(c.bbox[1], 2))))]
         shape, _at = Shape.of(board.region, features=features)
         left = min(c.bbox[0] for c in contours) - 4
-        dims = [("cap height", cap, (left, self.height / 2 + cap / 2), (left, self.height / 2 - cap / 2)), ("width", self.width, (0.0, 0.0), (self.width, 0.0)),
-                ("height", self.height, (self.width, 0.0), (self.width, self.height))]
+        dims = [
+            ("cap height", cap, (left, self.height / 2 + cap / 2), (left, self.height / 2 - cap / 2)),
+            ("width", self.width, (0.0, 0.0), (self.width, 0.0)),
+            ("height", self.height, (self.width, 0.0), (self.width, self.height)),
+        ]
         return Made([MadePart(f"sign {lines[0][:40]}".strip(), shape)], dims, notes)
 
 
 Recipe = Annotated[Panel | Ring | Strip | Inset | BoxSet | MortiseTenon | Lettering | LetteredBoard, Field(discriminator="kind")]
-TITLES = {"panel": "Panel", "ring": "Ring or disc", "strip": "Strip with holes or slots", "inset": "Inset or outset of an outline", "box": "Box sides, jointed",
-          "mortise": "Mortise and tenon", "lettering": "Letters", "sign": "Lettered board"}
-
+TITLES = {
+    "panel": "Panel",
+    "ring": "Ring or disc",
+    "strip": "Strip with holes or slots",
+    "inset": "Inset or outset of an outline",
+    "box": "Box sides, jointed",
+    "mortise": "Mortise and tenon",
+    "lettering": "Letters",
+    "sign": "Lettered board",
+}

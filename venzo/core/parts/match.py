@@ -74,6 +74,7 @@ def rename(old: Shape, new: Region, features: Sequence[Feature], origin: tuple[f
 
 def _named_features(olds: Sequence[Feature], news: Sequence[Feature]) -> tuple[Feature, ...]:
     """New features named after the nearest old one of their kind, each name once."""
+
     def middle(f: Feature) -> np.ndarray:
         b = f.contour.bbox
         return np.array([b[0] + b[2], b[1] + b[3]]) / 2

@@ -90,8 +90,7 @@ class Shape:
 
     def to_json(self) -> dict[str, Any]:
         """Vertex rows by contour id; a feature is a dictionary."""
-        return {**{name: c.rows() for name, c in self.contours},
-                **{f.name: {"kind": f.kind, "rows": f.contour.rows(), "closed": f.contour.closed, "depth": f.depth} for f in self.features}}
+        return {**{name: c.rows() for name, c in self.contours}, **{f.name: {"kind": f.kind, "rows": f.contour.rows(), "closed": f.contour.closed, "depth": f.depth} for f in self.features}}
 
     @staticmethod
     def from_json(data: dict[str, Any]) -> Shape:
@@ -173,6 +172,7 @@ def alike(a: Region, b: Region, fa: Sequence[Feature] = (), fb: Sequence[Feature
     if len(a.outline.vertices) == len(b.outline.vertices) and _fits(a, b, 0.0, (bx - ax, by - ay), fa, fb):  # nearly always copies are only moved
         return True
     ca, cb = _centroid(a.outline), _centroid(b.outline)
+
     # marks: points whose distance from the centroid tells the turn: vertices, hole centres, arc middles
     def marks(r: Region, c: np.ndarray) -> np.ndarray:
         pts = [r.outline.vertices[:, :2]] + [_centroid(h)[None, :] for h in r.holes]

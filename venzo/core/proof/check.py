@@ -20,6 +20,7 @@ from venzo.core.cuts.moves import KIND, RAPID, X, Y, Z, polyline
 from venzo.core.cuts.of_part import PartCuts
 from venzo.core.geometry.contour import Array
 from venzo.core.holding.in_the_way import obstacles
+from venzo.core.memo import give_way
 from venzo.core.order.of_sheet import PlacedCut, SheetPlan
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import Piece, Plan, Setup
@@ -90,8 +91,20 @@ class Subject:
         tools = {c.number: Tool(c, c.reach, c.stick_out) for c in self.setup.cutters}
         reach = (-x, -y, m.width - x, m.height - y)
         axes = Axes(m.acceleration, m.rapid, z_speed=m.z_speed)
-        return World(self.stock.width, self.stock.height, self.stock.thickness, tools, None, reach, m.z_travel, obstacles(self.setup, self.sheet), self.setup.rules.hold.keep_clear,
-                     min(m.retract, m.clearance), True, axes)
+        return World(
+            self.stock.width,
+            self.stock.height,
+            self.stock.thickness,
+            tools,
+            None,
+            reach,
+            m.z_travel,
+            obstacles(self.setup, self.sheet),
+            self.setup.rules.hold.keep_clear,
+            min(m.retract, m.clearance),
+            True,
+            axes,
+        )
 
 
 @dataclass(frozen=True)
@@ -192,6 +205,7 @@ class _Geometry:
     def program(self, given: Given) -> None:
         """Take one program in."""
         for block in given.reading.blocks:
+            give_way()
             cutter = next((c for c in self.subject.setup.cutters if c.number == (block.tool or given.loaded)), None)
             if cutter is None:
                 continue  # said by the world
@@ -392,6 +406,5 @@ def _uncut(subject: Subject, cuts: Sequence[PlacedCut], floors: dict[int, list[t
                     missed += 1
         if missed:
             what = "cut through" if through and pc.cut.frees else f"cut to {-need:.2f} mm"
-            out.append(stop("proof.uncut", f"{_named(subject, pc)}, {pc.cut.contour}: {missed / tried:.0%} of it is not {what}", {**where,
-                "piece": pc.piece.id}))
+            out.append(stop("proof.uncut", f"{_named(subject, pc)}, {pc.cut.contour}: {missed / tried:.0%} of it is not {what}", {**where, "piece": pc.piece.id}))
     return out

@@ -34,15 +34,27 @@ def setup_snags(setup: Setup, spacing: float) -> list[Snag]:
         if not s.quantity:
             continue
         fits = x0 >= -1e-6 and y0 >= -1e-6 and x0 + s.width <= m.width + 1e-6 and y0 + s.height <= m.height + 1e-6
-        turn = Remedy(label="Turn the sheet", command={"kind": "set-stock", "setup": setup.id, "stock": {
-            **s.model_dump(mode="json"), "width": s.height, "height": s.width, "grain": None if s.grain is None else 90 - s.grain}})
+        turn = Remedy(
+            label="Turn the sheet",
+            command={
+                "kind": "set-stock",
+                "setup": setup.id,
+                "stock": {**s.model_dump(mode="json"), "width": s.height, "height": s.width, "grain": None if s.grain is None else 90 - s.grain},
+            },
+        )
         turned = x0 + s.height <= m.width + 1e-6 and y0 + s.width <= m.height + 1e-6
         across = (s.width - s.height) * (m.width - m.height) < 0
         if not fits:
             over = max(x0 + s.width - m.width, y0 + s.height - m.height, -x0, -y0)
             why = " it lies across the machine's long axis;" if across and turned else ""
-            out.append(stop("table.too-small", f"{s.name}: {s.width:g} x {s.height:g} mm reaches {over:.0f} mm over the table of {m.name};{why} "
-                            f"{'turn it' if across and turned else 'move it, or cut a smaller sheet'}", {**where, "stock": s.id}, *([turn] if turned else [])))
+            out.append(
+                stop(
+                    "table.too-small",
+                    f"{s.name}: {s.width:g} x {s.height:g} mm reaches {over:.0f} mm over the table of {m.name};{why} {'turn it' if across and turned else 'move it, or cut a smaller sheet'}",
+                    {**where, "stock": s.id},
+                    *([turn] if turned else []),
+                )
+            )
         elif across:
             out.append(look("table.across", f"{s.name}: its long side lies across the machine's long axis; X and Y may be swapped", {**where, "stock": s.id}, turn))
     for screw in setup.screws:
@@ -70,8 +82,15 @@ def setup_snags(setup: Setup, spacing: float) -> list[Snag]:
         corners = [(inset, inset), (stock.width - inset, inset), (stock.width - inset, stock.height - inset), (inset, stock.height - inset)]
         screws = [Screw(id=f"s{k + 1}", x=x, y=y).model_dump(mode="json") for k, (x, y) in enumerate(corners)]
         on = [Remedy(label="All zones on", command={"kind": "set-setup", "setup": setup.id, "zones_on": [z.id for z in m.zones]})] if m.zones else []
-        out.append(stop("holding.sheet", "nothing holds the sheet: no vacuum zone is on, no screw or clamp is set; say how it is held", where, *on,
-                        Remedy(label="Screw the four corners", command={"kind": "set-screws", "setup": setup.id, "screws": screws})))
+        out.append(
+            stop(
+                "holding.sheet",
+                "nothing holds the sheet: no vacuum zone is on, no screw or clamp is set; say how it is held",
+                where,
+                *on,
+                Remedy(label="Screw the four corners", command={"kind": "set-screws", "setup": setup.id, "screws": screws}),
+            )
+        )
     by_number: dict[int, str] = {}
     for tool in setup.cutters:
         if tool.number in by_number:
@@ -157,7 +176,7 @@ def sheet_snags(setup: Setup, sheet: SheetPlan, stock: Stock) -> list[Snag]:
         inside = np.flatnonzero((xy[:, 0] > ax) & (xy[:, 0] < bx) & (xy[:, 1] > ay) & (xy[:, 1] < by))
         if len(inside):
             piece = sheet.cuts[int(np.searchsorted(first, inside[0], side="right")) - 1].piece
-            out.append(stop("table.dead-area", f"a cut lies in the dead area {ax:g} to {bx:g}, {ay:g} to {by:g} mm of {m.name}; move the sheet or raise its margin", {**where,
-                "piece": piece.id}))
+            out.append(
+                stop("table.dead-area", f"a cut lies in the dead area {ax:g} to {bx:g}, {ay:g} to {by:g} mm of {m.name}; move the sheet or raise its margin", {**where, "piece": piece.id})
+            )
     return out
-

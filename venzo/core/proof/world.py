@@ -15,6 +15,7 @@ from venzo.core.body.field import Box, StockBody
 from venzo.core.cuts.moves import KIND, RAPID, X, Y, Z, lengths, polyline
 from venzo.core.geometry.contour import Array
 from venzo.core.holding.in_the_way import Obstacle, meets_between
+from venzo.core.memo import give_way
 from venzo.core.motion.time import CORNER, path_time
 from venzo.core.proof.program import Block, Reading
 from venzo.core.snags import Snag, look, stop
@@ -115,6 +116,7 @@ def figures(programs: Sequence[Given], axes: Axes) -> Figures:
     out = Figures()
     for p in programs:
         for b in p.reading.blocks:
+            give_way()
             m = b.moves
             out.moves += len(m)
             points = polyline(m, 0.001) if len(m) > 1 else m[:, [X, Y, Z]]
@@ -161,6 +163,7 @@ class _Walk:
         for p in programs:
             self._between(p)
             for b in p.reading.blocks:
+                give_way()
                 self._block(p, b)
         self._depth(programs)
         self._axes(programs)
@@ -320,6 +323,7 @@ class _Walk:
     def _depth(self, programs: Sequence[Given]) -> None:
         for p in programs:
             for b in p.reading.blocks:
+                give_way()
                 m = p.on_sheet(b)
                 below = -m[:, Z] - self.world.thickness
                 k = int(np.argmax(below))
@@ -332,6 +336,7 @@ class _Walk:
         low, high = math.inf, -math.inf
         for p in programs:
             for b in p.reading.blocks:
+                give_way()
                 m = p.on_sheet(b)
                 points = polyline(m, CHORD) if len(m) > 1 else m[:, [X, Y, Z]]
                 low, high = min(low, float(points[:, 2].min())), max(high, float(points[:, 2].max()))

@@ -106,8 +106,10 @@ class HouseRules(Value):
             return "roughing cutters take 2 diameters a pass: their serrated edge breaks the chip"
         if self.step_down == "by material":
             return f"{self._factor(family, kind):g} x diameter in {family}: the softer the deeper"
-        return {"one diameter": "never more than one diameter a pass: the cutter stays stiff",
-            "half diameter": "half a diameter a pass: cautious, quiet, for weak machines and first trials"}[self.step_down]
+        return {
+            "one diameter": "never more than one diameter a pass: the cutter stays stiff",
+            "half diameter": "half a diameter a pass: cautious, quiet, for weak machines and first trials",
+        }[self.step_down]
 
     def plunge_feed(self, feed: float) -> float:
         """Plunge by the shop's rule, mm/min."""

@@ -43,9 +43,7 @@ def propose_operations(cutters: Sequence[Cutter], material: Material, thickness:
     return found
 
 
-def propose_for(
-    on: On, cutters: Sequence[Cutter], material: Material, thickness: float, rules: HouseRules, machine: Machine, shapes: Sequence[Shape] = ()
-) -> tuple[Operation, ...]:
+def propose_for(on: On, cutters: Sequence[Cutter], material: Material, thickness: float, rules: HouseRules, machine: Machine, shapes: Sequence[Shape] = ()) -> tuple[Operation, ...]:
     """Steps for one kind of feature; none where the shop has no cutter for it.
 
     Only cutters that the spindle can turn and, where the machine has a changer, that have a place in it, unless there is no other. Outlines: the largest cutter up to 8 mm

@@ -99,12 +99,27 @@ def thickness_snags(stock: Stock, spread_limit: float, distance_share: float, se
     out = []
     off = abs(stock.thickness - stock.nominal)
     if off > 0.5 * stock.nominal:
-        out.append(stop("stock.far-from-nominal", f"{stock.name}: readings average {stock.thickness:.2f} mm, nominal is {stock.nominal:g} mm; "
-                        "is a reading mistyped, or the wrong sheet on the table?", where))
+        out.append(
+            stop(
+                "stock.far-from-nominal",
+                f"{stock.name}: readings average {stock.thickness:.2f} mm, nominal is {stock.nominal:g} mm; is a reading mistyped, or the wrong sheet on the table?",
+                where,
+            )
+        )
     elif off > distance_share * stock.nominal:
-        out.append(look("stock.far-from-nominal", f"{stock.name}: {stock.thickness:.2f} mm is {off:.2f} mm from nominal {stock.nominal:g}; slots that mate with it "
-                        "should be drawn for the measured value", where))
+        out.append(
+            look(
+                "stock.far-from-nominal",
+                f"{stock.name}: {stock.thickness:.2f} mm is {off:.2f} mm from nominal {stock.nominal:g}; slots that mate with it should be drawn for the measured value",
+                where,
+            )
+        )
     if stock.spread > spread_limit:
-        out.append(look("stock.spread", f"{stock.name}: thickness varies by {stock.spread:.2f} mm over the sheet; the overshoot must reach through the thickest place "
-                        f"({max(stock.readings):g} mm)", where))
+        out.append(
+            look(
+                "stock.spread",
+                f"{stock.name}: thickness varies by {stock.spread:.2f} mm over the sheet; the overshoot must reach through the thickest place ({max(stock.readings):g} mm)",
+                where,
+            )
+        )
     return out

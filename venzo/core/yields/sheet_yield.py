@@ -60,15 +60,36 @@ def sheet_yield(plan: Plan, setup: Setup, sheet: SheetPlan, stock: Stock, shapes
     area = stock.area
     left = stock.width - right - plan.spacing(setup)
     price = stock.price if stock.price is not None else area * setup.material.price_m2 / 1e6
-    return SheetYield(sheet=sheet.sheet, copy_no=sheet.copy_no, pieces=len(sheet.pieces), net_area=net, sheet_area=area, utilisation=net / area, used_length=right,
-                      remnant=(left, stock.height) if left >= 50 and not stock.outline else None, cut_length=sheet.cut_length, rapid_length=sheet.rapid_length, seconds=sheet.seconds,
-                      material_cost=price, machine_cost=sheet.seconds / 3600 * setup.machine.rate_per_hour,
-                      net_mass=net * stock.thickness * setup.material.density / 1e9)
+    return SheetYield(
+        sheet=sheet.sheet,
+        copy_no=sheet.copy_no,
+        pieces=len(sheet.pieces),
+        net_area=net,
+        sheet_area=area,
+        utilisation=net / area,
+        used_length=right,
+        remnant=(left, stock.height) if left >= 50 and not stock.outline else None,
+        cut_length=sheet.cut_length,
+        rapid_length=sheet.rapid_length,
+        seconds=sheet.seconds,
+        material_cost=price,
+        machine_cost=sheet.seconds / 3600 * setup.machine.rate_per_hour,
+        net_mass=net * stock.thickness * setup.material.density / 1e9,
+    )
 
 
 def job_yield(sheets: list[SheetYield], bound: int) -> JobYield:
     """Sums over sheets."""
     net, area = sum(s.net_area for s in sheets), sum(s.sheet_area for s in sheets)
-    return JobYield(sheets=tuple(sheets), pieces=sum(s.pieces for s in sheets), net_area=net, sheet_area=area, utilisation=net / area if area else 0.0,
-                    cut_length=sum(s.cut_length for s in sheets), seconds=sum(s.seconds for s in sheets), material_cost=sum(s.material_cost for s in sheets),
-                    machine_cost=sum(s.machine_cost for s in sheets), bound=bound)
+    return JobYield(
+        sheets=tuple(sheets),
+        pieces=sum(s.pieces for s in sheets),
+        net_area=net,
+        sheet_area=area,
+        utilisation=net / area if area else 0.0,
+        cut_length=sum(s.cut_length for s in sheets),
+        seconds=sum(s.seconds for s in sheets),
+        material_cost=sum(s.material_cost for s in sheets),
+        machine_cost=sum(s.machine_cost for s in sheets),
+        bound=bound,
+    )

@@ -17,6 +17,7 @@ from venzo.demo.drawings import AS_THEY_CAME, GLAZING, HIDE, PLATES
 from venzo.demo.library import CUTTERS, HOLDERS, MACHINES, MATERIALS, STOCK
 from venzo.drawings import make_parts, take_drawing
 from venzo.library import apply_recipe, starter_recipes
+from venzo.remedies import SEARCHES, offered
 from venzo.shop import derive, new_job
 from venzo.store.store import Store
 
@@ -46,6 +47,17 @@ def nest_job(store: Store, job: str, setup_id: str, steps: int = STEPS, seed: in
             break
     assert search.best is not None
     store.apply(job, revision.number, AcceptNest(setup=setup_id, nest=accepted(search.best, problem, VERSION)))
+
+
+def clear_stops(store: Store, job: str) -> None:
+    """As a programmer would: take the first remedy offered for whatever stops a job."""
+    for _ in range(3):
+        revision = store.get(job)
+        snags, _complete = offered(store, revision.plan, derive(store, revision.plan, True), 30.0)
+        remedy = next((r for found in snags.values() for s in found if s.severity == "stop" for r in s.remedies if r.command["kind"] not in SEARCHES), None)
+        if remedy is None:
+            return
+        store.apply(job, revision.number, read_command(remedy.command))
 
 
 def seed(store: Store, steps: int = STEPS) -> None:
@@ -84,6 +96,7 @@ def _hide(store: Store, steps: int) -> None:
     store.apply(job, store.get(job).number, SetSetup(setup="main", name="18 mm birch plywood", z_zero="bed"))
     _mend(store, job)
     nest_job(store, job, "main", steps)
+    clear_stops(store, job)
 
 
 def _nest_boxes(store: Store) -> None:

@@ -118,16 +118,12 @@ def levels_in(body: StockBody, ring: Contour, cutter: Cutter, depth: float, rule
         why = f"the steps before opened only {1 - share:.0%} of it; {rule.words()}" if share < 1 else rule.words()
         why = f"{depth + begins:.2f} mm left under the steps before; {rule.words()}" if begins and share == 1 else why
         return Levels(pass_levels(depth, n, -begins), begins, depth + begins, cutter.diameter, why)
-    stretches = tuple(_stretch(body, ring, cutter, a, b, depth, rule) for a, b in met.stretches(closed, 0.75 * cutter.diameter, ring.length))
+    own = pass_levels(depth, rule.rules.passes(depth, rule.step))
+    stretches = tuple(Stretch(a, b, own, 0.0) for a, b in met.stretches(closed, 0.75 * cutter.diameter, ring.length))
     length = sum(s.end - s.start for s in stretches)
     n = len(stretches)
     why = f"{n} stretch{'es' * (n != 1)}, {length:.0f} mm, that the steps before could not enter {'are' if n != 1 else 'is'} cut first; {rule.words()}; then one pass over all"
     return Levels((-depth,), 0.0, depth, cutter.diameter, why, None, stretches)
-
-
-def _stretch(body: StockBody, ring: Contour, cutter: Cutter, start: float, end: float, depth: float, rule: DepthRule) -> Stretch:
-    n = rule.rules.passes(depth, rule.step)
-    return Stretch(start, end, pass_levels(depth, n), 0.0)
 
 
 def measured(body: StockBody, ring: Contour, cutter: Cutter, depth: float, limit: float, over: Sequence[tuple[float, float]] = ()) -> Engagement:

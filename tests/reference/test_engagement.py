@@ -1,6 +1,7 @@
 """What a cutter meets, measured in the stock body, against exact geometry; and passes that count only what was really opened."""
 
 import math
+from itertools import pairwise
 
 import numpy as np
 import pytest
@@ -14,17 +15,21 @@ from tests.reference.test_cut_sweeps import bench, cutter, plan, pocketed
 from venzo import shop
 from venzo.core.body.engagement import cell_for, engage
 from venzo.core.body.field import Box, StockBody
+from venzo.core.cuts.depths import DepthRule, levels_in
 from venzo.core.cuts.moves import CCW, LINE, RAPID, row
 from venzo.core.cuts.operations import Pocket, Profile
 from venzo.core.feeds.mechanics import slot_section
 from venzo.core.geometry.contour import Contour
 from venzo.core.geometry.regions import Region
+from venzo.core.memo import forget
 from venzo.core.parts.shape import Shape
 from venzo.core.rules.house import HouseRules, Tabs
 from venzo.core.stock.material import Material
 from venzo.core.tooling.cutter import Cutter, Feeds
 
 MILL = Cutter(id="m", number=1, name="6 mm", kind="up-cut", diameter=6, cutting_length=30)
+
+VEE = Cutter(id="v", number=2, name="V", kind="v-bit", diameter=12, angle=90, cutting_length=10)
 
 
 def straight(y, z=-5.0, x0=10, x1=90):
@@ -47,6 +52,43 @@ def test_the_body_is_what_shapely_says_was_swept(points):
     away = np.array([line.distance(Point(p)) for p in spots])
     heights = body.heights(spots)
     assert np.allclose(heights[away < 3 - 0.1], z, atol=1e-5) and (heights[away > 3 + 0.1] == 0).all()
+
+
+@settings(max_examples=15 * MANY)
+@given(st.lists(st.tuples(st.floats(4, 96), st.floats(4, 56), st.floats(-8, -0.5)), min_size=2, max_size=7), st.sampled_from([MILL, VEE]))
+def test_moves_in_any_order_leave_one_body(points, tool):
+    """[EX] The lowest wins, so the order of cuts is nothing to the heights; nor is going on where the move before ended, which is swept faster."""
+    ways = [(a[0], a[1], b[0], b[1], min(a[2], b[2])) for a, b in pairwise(points)]
+    there, back = StockBody(Box(0, 0, 100, 60), 0.15), StockBody(Box(0, 0, 100, 60), 0.15)
+    rows = [row(RAPID, *ways[0][:2], 3.0)]
+    for ax, ay, bx, by, z in ways:  # in one go, straight up or down where two ways meet
+        rows += [row(LINE, ax, ay, z), row(LINE, bx, by, z)]
+    there.cut(np.array(rows), tool)
+    for ax, ay, bx, by, z in ways[::-1]:
+        back.cut(np.array([row(RAPID, bx, by, 3.0), row(LINE, bx, by, z), row(LINE, ax, ay, z)]), tool)
+        back.settle()
+    spots = np.stack(np.meshgrid(np.arange(0.5, 100, 0.7), np.arange(0.5, 60, 0.7)), axis=-1).reshape(-1, 2)
+    assert np.allclose(there.heights(spots), back.heights(spots), atol=1e-5)
+
+
+def test_a_body_tells_its_story():
+    """Like cuts, like story, whatever their feed; and what is measured again is what is remembered."""
+    one, other, third = (StockBody(Box(0, 0, 100, 60), 0.1) for _ in range(3))
+    slow, fast = straight(20), straight(20)
+    fast[:, 6] = 4000
+    one.cut(slow, MILL)
+    other.cut(fast, MILL)
+    third.cut(straight(20.001), MILL)
+    assert one.story == other.story != third.story and one.copy().story == one.story and one.touched
+    other.cut(straight(30), MILL)
+    assert one.story != other.story
+    ring, rule = Contour.of([(10, 20), (90, 20), (90, 30), (10, 30)]), DepthRule(2.0, "a third", HouseRules())
+    first = levels_in(one, ring, MILL, 5.0, rule)
+    forget("levels")
+    forget("lap")
+    assert levels_in(one, ring, MILL, 5.0, rule) == first
+    assert levels_in(other, ring, MILL, 5.0, rule) != first, "the other is open further up"
+    assert levels_in(one, ring, MILL, 5.0, rule, [(0.0, 80.0)]) != first, "what lies over tabs is not asked"
 
 
 def test_shaped_cutters_leave_their_profile():

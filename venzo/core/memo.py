@@ -10,7 +10,7 @@ from typing import Any, TypeVar
 
 T = TypeVar("T")
 MOST = 8000
-LARGE = {"hold": 60, "divided": 60}
+LARGE = {"hold": 60, "divided": 60, "lap": 120}
 """Stages whose results are megabytes: so many of each are remembered."""
 
 _lock = threading.Lock()

@@ -6,7 +6,8 @@ import numpy as np
 
 
 def warm_kernels() -> None:
-    """Compile the kernels of nesting and refitting into their cache by a tiny run of each."""
+    """Compile the kernels of nesting, refitting and the stock body into their cache by a tiny run of each."""
+    from venzo.core.body import engagement
     from venzo.core.carving import medial_kernel, sweep
     from venzo.core.geometry import fit_kernel
     from venzo.core.geometry.fit import fit
@@ -17,6 +18,7 @@ def warm_kernels() -> None:
     fit_kernel.warm()
     medial_kernel.warm()
     sweep.warm()
+    engagement.warm()
     sequence_kernel.warm()
     spots = np.array([(0.0, 0.0), (2.0, 0.0), (1.0, 0.0), (3.0, 0.0)])
     sequence_kernel.improve(spots, spots, np.arange(4), (0.0, 0.0), None, [[], [], [], []], 2)

@@ -10,6 +10,7 @@ import numpy as np
 
 from venzo.core.body import kernel
 from venzo.core.body.field import Box, Mask, StockBody, profile_of, segments
+from venzo.core.cuts.moves import LINE, RAPID, row
 from venzo.core.feeds.mechanics import RADIAL
 from venzo.core.geometry.contour import Array
 from venzo.core.tooling.cutter import Cutter
@@ -42,11 +43,15 @@ class Engagement:
         """Widest, deepest and largest section anywhere; zeros where it met nothing."""
         return (float(self.width.max()), float(self.depth.max()), float(self.section.max())) if len(self.s) else (0.0, 0.0, 0.0)
 
-    def without(self, over: Sequence[tuple[float, float]], total: float) -> Engagement:
-        """What was met outside some stretches (from, to) of a closed path ``total`` mm long."""
+    def outside(self, over: Sequence[tuple[float, float]], total: float) -> Mask:
+        """Which steps lie outside some stretches (from, to) of a closed path ``total`` mm long?"""
         keep = np.ones(len(self.s), dtype=bool)
         for a, b in over:
             keep &= (self.s - a) % total > b - a
+        return keep
+
+    def at_steps(self, keep: Mask) -> Engagement:
+        """What was met at some of the steps."""
         return Engagement(self.at[keep], self.s[keep], self.width[keep], self.depth[keep], self.thick[keep], self.section[keep])
 
     def stretches(self, closed: Mask, reach: float, total: float) -> list[tuple[float, float]]:
@@ -77,7 +82,9 @@ def engage(body: StockBody, moves: Array, cutter: Cutter, limit: float = math.in
     if not len(steps):
         none = np.zeros(0)
         return Engagement(np.zeros((0, 3)), none, none, none, none, none)
-    body._room(steps, cutter.radius)
+    body.settle()
+    body.story = body.story_after(moves, cutter)
+    body.room(steps, cutter.radius)
     profile, step = profile_of(cutter)
     rows = np.column_stack([steps, np.ones(len(steps))])
     out = np.zeros((len(steps), 4))
@@ -85,6 +92,19 @@ def engage(body: StockBody, moves: Array, cutter: Cutter, limit: float = math.in
     kernel.engage(body.index, body.tiles, body.box.x0, body.box.y0, body.cell, body.top, rows, profile, step, cutter.radius, far, cutter.flutes, RADIAL, ARCS, out)
     s = np.cumsum(np.hypot(steps[:, 2] - steps[:, 0], steps[:, 3] - steps[:, 1]))
     return Engagement(steps[:, 2:5], s, out[:, 0], out[:, 1], out[:, 2], out[:, 3])
+
+
+def warm() -> None:
+    """Compile the loops over tiles by a cut of some millimetres."""
+    body = StockBody(Box(0, 0, 8, 8), 0.5)
+    mill = Cutter(id="warm", number=1, name="warm", kind="up-cut", diameter=2, cutting_length=8)
+    moves = np.array([row(RAPID, 2, 2, 1), row(LINE, 2, 2, -1), row(LINE, 6, 6, -1)])
+    engage(body, moves, mill)
+    body.cut(moves, mill)
+    body.highest(moves[:, 1:3], 1.0)
+    body.heights(moves[:, 1:3])
+    body.clash(np.ascontiguousarray(moves[:, 1:4]), mill)
+    body.copy().watch([moves[:, 1:3]], 2.0)
 
 
 def body_around(paths: Sequence[Array], reach: float, cell: float) -> StockBody:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -11,7 +12,7 @@ import numpy as np
 import numpy.typing as npt
 
 from venzo.core.body import kernel
-from venzo.core.cuts.moves import KIND, RAPID, polyline
+from venzo.core.cuts.moves import FEED, KIND, RAPID, polyline
 from venzo.core.geometry.contour import Array
 from venzo.core.snags import BadInput
 from venzo.core.tooling.cutter import FLAT, Cutter, Kind
@@ -40,6 +41,9 @@ class Box:
 class StockBody:
     """How high the stock stands over ``box``, in cells of ``cell`` mm. ``top``: its height where nothing was cut.
 
+    Cuts are swept when a height is first asked for. ``story`` is a digest of all that was cut: two bodies with one story are alike, so that what was measured
+    in the one need not be measured again in the other.
+
     >>> from venzo.core.cuts.moves import LINE, RAPID, row
     >>> body = StockBody(Box(0, 0, 60, 20), 0.1)
     >>> mill = Cutter(id="m", number=1, name="6 mm", kind="up-cut", diameter=6, cutting_length=20)
@@ -61,6 +65,13 @@ class StockBody:
         self.tiles = np.zeros((0, kernel.TILE, kernel.TILE), dtype=np.float32)
         self.used = 0
         self.watched: Mask | None = None
+        self.story = _told("", repr((box, cell, top)).encode())
+        self._waiting: list[tuple[Array, Cutter]] = []
+
+    @property
+    def touched(self) -> bool:
+        """Was anything cut?"""
+        return bool(self._waiting) or self.used > 0
 
     def watch(self, paths: Sequence[Array], reach: float) -> StockBody:
         """Keep heights only within ``reach`` mm of some paths (n, 2 each): elsewhere nothing will be asked."""
@@ -69,39 +80,56 @@ class StockBody:
             rows = np.column_stack([p[:-1, :2], p[1:, :2], np.zeros(len(p) - 1)])
             kernel.mark(self.index, self.box.x0, self.box.y0, self.cell, np.ascontiguousarray(rows), reach, flags)
         self.watched = flags
+        self.story = _told(self.story, flags.tobytes())
         return self
 
     def copy(self) -> StockBody:
         """A body of its own in the same state."""
+        self.settle()
         out = StockBody.__new__(StockBody)
-        out.box, out.cell, out.top, out.used, out.watched = self.box, self.cell, self.top, self.used, self.watched
-        out.index, out.tiles = self.index.copy(), self.tiles[: self.used].copy()
+        out.box, out.cell, out.top, out.used, out.watched, out.story = self.box, self.cell, self.top, self.used, self.watched, self.story
+        out.index, out.tiles, out._waiting = self.index.copy(), self.tiles[: self.used].copy(), []
         return out
 
     def cut(self, moves: Array, cutter: Cutter) -> None:
         """Take away what a cutter's moves (n, 7, the first only a start) sweep; fast moves cut nothing."""
-        found = segments(moves)
-        if len(found):
-            self._room(found, cutter.radius)
-            profile, step = profile_of(cutter)
-            kernel.sweep(self.index, self.tiles, self.box.x0, self.box.y0, self.cell, self.top, found, profile, step)
+        self.story = self.story_after(moves, cutter)
+        self._waiting.append((moves, cutter))
+
+    def story_after(self, moves: Array, cutter: Cutter) -> str:
+        """The story once some more moves are cut; how fast they go takes nothing away."""
+        return _told(self.story, repr(_shape(cutter)).encode(), np.ascontiguousarray(moves[:, :FEED]).tobytes())
+
+    def settle(self) -> None:
+        """Sweep the cuts that wait."""
+        for moves, cutter in self._waiting:
+            found = segments(moves, 2 * kernel.TILE * self.cell)
+            if len(found):
+                found = found[np.argsort(found[:, 4], kind="stable")]  # the deepest first: what lies over it is found gone
+                self.room(found, cutter.radius)
+                profile, step = profile_of(cutter)
+                kernel.sweep(self.index, self.tiles, self.box.x0, self.box.y0, self.cell, self.top, found, profile, step)
+        self._waiting = []
 
     def heights(self, points: Array) -> Array:
         """Height at every point (n, 2)."""
+        self.settle()
         args = (self.index, self.tiles, self.box.x0, self.box.y0, self.cell, self.top)
         return np.array([kernel.height(*args, float(x), float(y)) for x, y in points])
 
     def highest(self, points: Array, radius: float, outside: float = -math.inf) -> Array:
         """The highest material under a disc of ``radius`` mm at each point (n, 2); ``outside``: what is taken to stand beyond the field."""
+        self.settle()
         beyond = outside if math.isfinite(outside) else -1e9
         return kernel.highest(self.index, self.tiles, self.box.x0, self.box.y0, self.cell, self.top, np.ascontiguousarray(points, dtype=float), radius, beyond)
 
     def clash(self, places: Array, cutter: Cutter) -> Array:
         """How far (mm) a cutter's body would stand in material with its tip at each place (n, 3); negative: clear of it."""
+        self.settle()
         profile, step = profile_of(cutter)
         return kernel.clash(self.index, self.tiles, self.box.x0, self.box.y0, self.cell, self.top, np.ascontiguousarray(places, dtype=float), profile, step)
 
-    def _room(self, found: Array, reach: float) -> None:
+    def room(self, found: Array, reach: float) -> None:
         """Tiles for all that segments touch."""
         flags = np.zeros(self.index.shape, dtype=np.bool_)
         kernel.mark(self.index, self.box.x0, self.box.y0, self.cell, np.ascontiguousarray(found[:, :5]), reach + self.cell, flags)
@@ -140,7 +168,20 @@ def segments(moves: Array, longest: float = math.inf) -> Array:
 
 def profile_of(cutter: Cutter) -> tuple[Array, float]:
     """The cutter's height over its tip at even steps from its axis outwards, and the step, mm."""
-    return _profile(cutter.kind, cutter.diameter, cutter.tip, cutter.corner_radius, cutter.angle, cutter.cutting_length)
+    return _profile(*_shape(cutter))
+
+
+def _shape(cutter: Cutter) -> tuple[Kind, float, float, float, float | None, float]:
+    """All of a cutter that shapes what it leaves."""
+    return cutter.kind, cutter.diameter, cutter.tip, cutter.corner_radius, cutter.angle, cutter.cutting_length
+
+
+def _told(before: str, *parts: bytes) -> str:
+    """A story with more told."""
+    digest = hashlib.blake2b(before.encode(), digest_size=16)
+    for p in parts:
+        digest.update(p)
+    return digest.hexdigest()
 
 
 @lru_cache(256)

@@ -28,38 +28,109 @@ def mark(index, x0, y0, cell, segments, reach, flags):
 
 
 @njit(cache=True, nogil=True)
+def chord(px, py, radius, y):
+    """Where a line at ``y`` crosses a disc: from and to, mm; the second is the smaller where it does not."""
+    up = radius * radius - (y - py) * (y - py)
+    half = math.sqrt(up) if up >= 0.0 else -1e18
+    return px - half, px + half
+
+
+@njit(cache=True, nogil=True)
+def span(ax, ay, bx, by, radius, y):
+    """Where a line at ``y`` crosses what a disc sweeps from a to b. The swept shape is convex: its two ends lie on one of the discs or on a long side."""
+    left, right = chord(ax, ay, radius, y)
+    l, r = chord(bx, by, radius, y)
+    left, right = min(left, l), max(right, r)
+    dx, dy = bx - ax, by - ay
+    if dy != 0.0:
+        long = math.hypot(dx, dy)
+        for side in (-1.0, 1.0):
+            t = (y - ay - side * radius * dx / long) / dy
+            if 0.0 <= t <= 1.0:
+                x = ax - side * radius * dy / long + t * dx
+                left, right = min(left, x), max(right, x)
+    return left, right
+
+
+@njit(cache=True, nogil=True)
+def lower(index, tiles, i, j0, j1, z):
+    """Lower cells ``j0`` to ``j1`` of row ``i`` to ``z``, where they stand higher."""
+    inside = i % TILE
+    j = j0
+    while j <= j1:
+        t = j // TILE
+        end = min(j1, t * TILE + TILE - 1)
+        slot = index[i // TILE, t]
+        if slot >= 0:
+            for c in range(j - t * TILE, end - t * TILE + 1):
+                if tiles[slot, inside, c] > z:
+                    tiles[slot, inside, c] = z
+        j = end + 1
+
+
+@njit(cache=True, nogil=True)
+def shape_into(index, tiles, x0, cell, i, j0, j1, y, a, profile, step):
+    """Lower cells ``j0`` to ``j1`` of row ``i`` (at ``y``) to a shaped cutter's height over its way ``a`` (ax, ay, bx, by, z)."""
+    ax, ay, z = a[0], a[1], a[4]
+    dx, dy = a[2] - ax, a[3] - ay
+    long2 = dx * dx + dy * dy
+    last = len(profile) - 1
+    for j in range(j0, j1 + 1):
+        slot = index[i // TILE, j // TILE]
+        if slot < 0 or tiles[slot, i % TILE, j % TILE] <= z:
+            continue
+        x = x0 + (j + 0.5) * cell - ax
+        t = 0.0 if long2 == 0.0 else min(1.0, max(0.0, (x * dx + (y - ay) * dy) / long2))
+        away = math.hypot(x - t * dx, y - ay - t * dy) / step
+        n = int(away)
+        h = z + (profile[last] if n >= last else profile[n] + (profile[n + 1] - profile[n]) * (away - n))
+        if h < tiles[slot, i % TILE, j % TILE]:
+            tiles[slot, i % TILE, j % TILE] = h
+
+
+@njit(cache=True, nogil=True)
 def sweep(index, tiles, x0, y0, cell, top, segments, profile, step):
-    """Lower every height that a cutter passes: ``profile`` its height over the tip at every ``step`` mm from its axis."""
-    ny, nx = index.shape
-    rows, columns = ny * TILE, nx * TILE
+    """Lower every height that a cutter passes along ``segments`` (n, 5): ``profile`` is its height over the tip at every ``step`` mm from its axis."""
     for k in range(segments.shape[0]):
-        ax, ay, bx, by, z = segments[k, 0], segments[k, 1], segments[k, 2], segments[k, 3], segments[k, 4]
-        wide = len(profile) - 1
-        while wide > 0 and z + profile[wide - 1] >= top:  # as wide as it is below the top
-            wide -= 1
-        reach = step * wide
-        dx, dy = bx - ax, by - ay
-        long2 = dx * dx + dy * dy
-        i0 = max(0, int(math.ceil((min(ay, by) - reach - y0) / cell - 0.5)))
-        i1 = min(rows - 1, int(math.floor((max(ay, by) + reach - y0) / cell - 0.5)))
-        j0 = max(0, int(math.ceil((min(ax, bx) - reach - x0) / cell - 0.5)))
-        j1 = min(columns - 1, int(math.floor((max(ax, bx) + reach - x0) / cell - 0.5)))
-        for i in range(i0, i1 + 1):
-            y = y0 + (i + 0.5) * cell - ay
-            for j in range(j0, j1 + 1):
-                x = x0 + (j + 0.5) * cell - ax
-                t = 0.0 if long2 == 0.0 else min(1.0, max(0.0, (x * dx + y * dy) / long2))
-                away = math.hypot(x - t * dx, y - t * dy)
-                if away > reach:
-                    continue
-                slot = index[i // TILE, j // TILE]
-                if slot < 0:
-                    continue
-                n = int(away / step)
-                low = profile[n] if n >= len(profile) - 1 else profile[n] + (profile[n + 1] - profile[n]) * (away / step - n)
-                h = z + low
-                if h < tiles[slot, i % TILE, j % TILE]:
-                    tiles[slot, i % TILE, j % TILE] = h
+        sweep_one(index, tiles, x0, y0, cell, top, segments, k, profile, step)
+
+
+@njit(cache=True, nogil=True)
+def sweep_one(index, tiles, x0, y0, cell, top, segments, k, profile, step):
+    """Lower what a cutter passes along segment ``k``.
+
+    A flat cutter that goes on where the segment before ended, no higher, finds its disc there swept already and takes only what lies ahead.
+    """
+    rows, columns = index.shape[0] * TILE, index.shape[1] * TILE
+    ax, ay, bx, by, z = segments[k, 0], segments[k, 1], segments[k, 2], segments[k, 3], segments[k, 4]
+    last = len(profile) - 1
+    wide = last
+    while wide > 0 and z + profile[wide - 1] >= top:  # as wide as it is below the top
+        wide -= 1
+    reach = step * wide
+    flat = profile[last] == 0.0
+    goes_on = flat and k > 0 and abs(segments[k - 1, 2] - ax) + abs(segments[k - 1, 3] - ay) < 1e-9 and segments[k - 1, 4] <= z
+    i0 = max(0, int(math.ceil((min(ay, by) - reach - y0) / cell - 0.5)))
+    i1 = min(rows - 1, int(math.floor((max(ay, by) + reach - y0) / cell - 0.5)))
+    for i in range(i0, i1 + 1):
+        y = y0 + (i + 0.5) * cell
+        left, right = span(ax, ay, bx, by, reach, y)
+        if right < left:
+            continue
+        j0 = max(0, int(math.ceil((left - x0) / cell - 0.5)))
+        j1 = min(columns - 1, int(math.floor((right - x0) / cell - 0.5)))
+        if not flat:
+            shape_into(index, tiles, x0, cell, i, j0, j1, y, segments[k], profile, step)
+            continue
+        if goes_on:
+            done, upto = chord(ax, ay, reach, y)
+            if upto >= done:
+                before = min(j1, int(math.ceil((done - x0) / cell - 0.5)) - 1)
+                if before >= j0:
+                    lower(index, tiles, i, j0, before, z)
+                j0 = max(j0, int(math.floor((upto - x0) / cell - 0.5)) + 1)
+        if j1 >= j0:
+            lower(index, tiles, i, j0, j1, z)
 
 
 @njit(cache=True, nogil=True)
@@ -80,16 +151,28 @@ def highest(index, tiles, x0, y0, cell, top, points, radius, outside):
     rows, columns = index.shape[0] * TILE, index.shape[1] * TILE
     for k in range(len(points)):
         px, py = points[k, 0], points[k, 1]
+        most = -1e9
         for i in range(int(math.ceil((py - radius - y0) / cell - 0.5)), int(math.floor((py + radius - y0) / cell - 0.5)) + 1):
-            for j in range(int(math.ceil((px - radius - x0) / cell - 0.5)), int(math.floor((px + radius - x0) / cell - 0.5)) + 1):
-                if math.hypot(x0 + (j + 0.5) * cell - px, y0 + (i + 0.5) * cell - py) > radius:
+            left, right = chord(px, py, radius, y0 + (i + 0.5) * cell)
+            j0, j1 = int(math.ceil((left - x0) / cell - 0.5)), int(math.floor((right - x0) / cell - 0.5))
+            if j1 < j0:
+                continue
+            if i < 0 or i >= rows or j0 < 0 or j1 >= columns:
+                most = max(most, outside)
+                if i < 0 or i >= rows:
                     continue
-                if i < 0 or j < 0 or i >= rows or j >= columns:
-                    h = outside
-                else:
-                    slot = index[i // TILE, j // TILE]
-                    h = top if slot < 0 else tiles[slot, i % TILE, j % TILE]
-                out[k] = max(out[k], h)
+                j0, j1 = max(j0, 0), min(j1, columns - 1)
+            for t in range(j0 // TILE, j1 // TILE + 1 if j1 >= j0 else j0 // TILE):
+                slot = index[i // TILE, t]
+                if slot < 0:
+                    most = max(most, top)
+                    continue
+                line = tiles[slot, i % TILE]
+                for j in range(max(j0 - t * TILE, 0), min(j1 - t * TILE, TILE - 1) + 1):
+                    most = max(most, line[j])
+            if most >= max(top, outside):
+                break
+        out[k] = most
     return out
 
 
@@ -122,7 +205,6 @@ def engage(index, tiles, x0, y0, cell, top, steps, profile, step, radius, limit,
     """
     inside = radius - 0.75 * cell
     met = np.zeros(arcs)
-    one = np.zeros((1, 5))
     turn = math.pi / (arcs - 1)
     sine = np.sin(np.arange(arcs) * turn)
     cosine = np.cos(np.arange(arcs) * turn)
@@ -158,5 +240,4 @@ def engage(index, tiles, x0, y0, cell, top, steps, profile, step, radius, limit,
             out[k, 1] = deep
             out[k, 2] = min(thick, 2.0 * radius)
             out[k, 3] = most
-        one[0, 0], one[0, 1], one[0, 2], one[0, 3], one[0, 4] = ax, ay, bx, by, z
-        sweep(index, tiles, x0, y0, cell, top, one, profile, step)
+        sweep_one(index, tiles, x0, y0, cell, top, steps, k, profile, step)

@@ -11,6 +11,8 @@ from venzo.core.body.engagement import Engagement, engage
 from venzo.core.body.field import StockBody
 from venzo.core.cuts.moves import LINE, RAPID, along, row
 from venzo.core.geometry.contour import Array, Contour
+from venzo.core.memo import memo
+from venzo.core.model import digest
 from venzo.core.rules.house import HouseRules
 from venzo.core.tooling.cutter import Cutter
 
@@ -96,13 +98,19 @@ def levels_in(body: StockBody, ring: Contour, cutter: Cutter, depth: float, rule
     Where it meets more, the earlier cutters could not enter: those stretches are cut apart in passes of their own first, or the whole ring steps down where they
     are most of it. ``over``: stretches (from, to along the ring) where it rises over tabs and meets what is meant to stay.
     """
-    met = measured(body, ring, cutter, depth, rule.most, over)
+    about = digest(body.story_after(lap(ring, depth), cutter), cutter.flutes, rule.step, rule.school, rule.rules.accepted_excess, rule.one_pass, [list(o) for o in over])
+    return memo("levels", about, lambda: _levels_in(body, ring, cutter, depth, rule, over))
+
+
+def _levels_in(body: StockBody, ring: Contour, cutter: Cutter, depth: float, rule: DepthRule, over: Sequence[tuple[float, float]]) -> Levels:
+    run = measured(body, ring, cutter, depth, rule.most).without(over, ring.length)
+    met = run.met
     if not len(met.s):
         return levels_in_full(depth, cutter.diameter, rule)
     width, engaged, section = met.worst()
     if engaged <= TRACE:
         return Levels((-depth,), -depth, 0.0, 0.0, "open already: a spring pass", 0.0)
-    begins = min(0.0, float(body.highest(met.at[:, :2], cutter.radius - 1.5 * body.cell).max()))
+    begins = min(0.0, float(run.high.max()))
     begins = 0.0 if begins > -TRACE else max(begins, -depth)
     if rule.one_pass:
         return Levels((-depth,), begins, engaged, width, "one pass, as stated", section)
@@ -126,9 +134,27 @@ def levels_in(body: StockBody, ring: Contour, cutter: Cutter, depth: float, rule
     return Levels((-depth,), 0.0, depth, cutter.diameter, why, None, stretches)
 
 
-def measured(body: StockBody, ring: Contour, cutter: Cutter, depth: float, limit: float, over: Sequence[tuple[float, float]] = ()) -> Engagement:
-    """What one lap of a ring at full depth meets in a body, which stays as it is; nothing is said of the stretches ``over``."""
-    return engage(body.copy(), lap(ring, depth), cutter, limit).without(over, ring.length)
+@dataclass(frozen=True, eq=False)
+class Lap:
+    """One lap of a ring at full depth: what the cutter meets, and the highest that stood under it at each step before it came, mm."""
+
+    met: Engagement
+    high: Array
+
+    def without(self, over: Sequence[tuple[float, float]], total: float) -> Lap:
+        """The lap outside some stretches (from, to) of a closed path ``total`` mm long."""
+        keep = self.met.outside(over, total)
+        return Lap(self.met.at_steps(keep), self.high[keep])
+
+
+def measured(body: StockBody, ring: Contour, cutter: Cutter, depth: float, limit: float) -> Lap:
+    """What one lap of a ring at full depth meets in a body, which stays as it is."""
+
+    def run() -> Lap:
+        met = engage(body.copy(), lap(ring, depth), cutter, limit)
+        return Lap(met, body.highest(met.at[:, :2], cutter.radius - 1.5 * body.cell))
+
+    return memo("lap", f"{body.story_after(lap(ring, depth), cutter)}/{cutter.flutes}/{limit!r}", run)
 
 
 def lap(ring: Contour, depth: float) -> Array:

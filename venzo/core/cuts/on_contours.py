@@ -162,7 +162,7 @@ class ContourSteps(EdgeSteps):
         if not self.patches:
             return
         cutter, patches = min(self.patches, key=lambda p: sum(a for _x, _y, a in p[1]))
-        if self.body is not None and self.body.used:
+        if self.body is not None and self.body.touched:
             heights = self.body.heights(np.array([(x, y) for x, y, _a in patches]))
             patches = [p for p, h in zip(patches, heights, strict=True) if h > -self.thickness + 0.05]
         if not patches:
@@ -221,7 +221,7 @@ class ContourSteps(EdgeSteps):
 
     def _levels(self, ring: Contour, cutter: Cutter, depth: float, rule: DepthRule, tabs: Sequence[tuple[float, float]], tab: Tab) -> Levels:
         """Passes along a ring, counting what the steps before have really opened."""
-        if self.body is None or not self.body.used:
+        if self.body is None or not self.body.touched:
             return levels_in_full(depth, cutter.diameter, rule)
         lift = tab.width / 2 + cutter.radius + 4 * self.body.cell
         over = [(s - lift, s + lift) for t in tabs for s in [ring.nearest(*t)[0]]]

@@ -111,19 +111,24 @@ def tabs_for(
 
 
 def _automatic(part: Part, name: str, contour: Contour, count: int, policy: Tabs, diameter: float, blocked: Sequence[Stretch]) -> list[float]:
+    """Places of tabs, distances along a contour; what a cut's speed or depth changes leaves them as they are."""
     if count <= 0:
         return []
     grain = float(part.grain) if part.grain is not None else None
     key = f"{part.shape}/{name}"
     shy = shy_stretches(contour, policy.width, diameter, grain, key)
     loaded = memo("ends", key, lambda: loaded_ends(contour))
-    for n in range(count, min(2, count) - 1, -1) if blocked else ():
-        clear = place_tabs(contour, n, policy.width, diameter, shy, blocked, loaded)
-        gaps = [(b - a) % contour.length for a, b in zip(clear, [*clear[1:], *clear[:1]], strict=True)]
-        # tabs crowded on the one free stretch hold no better than a few of them
-        if len(clear) == n and (n <= 2 or min(gaps) >= contour.length / (3 * n)):
-            return clear
-    return place_tabs(contour, count, policy.width, diameter, shy, (), loaded)
+
+    def place() -> list[float]:
+        for n in range(count, min(2, count) - 1, -1) if blocked else ():
+            clear = place_tabs(contour, n, policy.width, diameter, shy, blocked, loaded)
+            gaps = [(b - a) % contour.length for a, b in zip(clear, [*clear[1:], *clear[:1]], strict=True)]
+            # tabs crowded on the one free stretch hold no better than a few of them
+            if len(clear) == n and (n <= 2 or min(gaps) >= contour.length / (3 * n)):
+                return clear
+        return place_tabs(contour, count, policy.width, diameter, shy, (), loaded)
+
+    return memo("tabs", f"{key}/{count}/{policy.width!r}/{diameter!r}/{grain!r}/{[tuple(b) for b in blocked]!r}", place)
 
 
 def _at_corner(contour: Contour, x: float, y: float, reach: float) -> bool:

@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 
 from tests.bench import Bench, Clamp, Cover, FixtureBoard, Pin, Pod, Tape, disc, rect, ring, screws
 from tests.conftest import MANY
+from tests.faults.offers import offers_mend
 from venzo import hold, shop
 from venzo.core.cuts.operations import Profile
 from venzo.core.edits import SetContour, SetOrder, SetQuantity, SetScrews, SetSetup, SetSteps, SetStock
@@ -117,8 +118,12 @@ MISTAKES = {
     "one nail holds the sheet": (lambda s: Bench(s, (PLATE, [(100, 100)])).outline({}).screw((12, 12), kind="nail"), "holding.sheet-weak", "stop", "screws in the waste"),
     "a small part on weak vacuum": (lambda s: vacuum(s, (rect(60, 40), [(100, 100)])).outline({}).hold_by("nothing"), "holding.weak", "stop", "tabs"),
 }
-UNMENDED = {"tabs that lead into a neighbour's cut", "a scrap of skeleton that breaks loose"}
-"""The remedy asks for another nest first."""
+UNMENDED = {
+    "tabs that lead into a neighbour's cut": "asks for another nest first",
+    "a scrap of skeleton that breaks loose": "asks for another nest first",
+    "a zone off under a small part": "the zone holds with 0.3 times what the cutter pushes: another stop",
+}
+"""What the rule would say is no remedy when it is tried, so it is not offered."""
 
 
 @pytest.mark.parametrize("mistake", MISTAKES)
@@ -130,11 +135,9 @@ def test_a_mistake_is_found_and_its_remedy_mends_it(store, mistake):
     assert found[0].severity == severity and len(found[0].message) > 25
     if label is None:
         return
-    remedy = next((r for r in found[0].remedies if label in r.label), None)
-    assert remedy, [r.label for r in found[0].remedies]
-    b.do(remedy.command)
-    if mistake not in UNMENDED:
-        assert len(b.said(rule)) < len(found), [s.message for s in b.said(rule)]
+    assert any(label in r.label for r in found[0].remedies), [r.label for r in found[0].remedies]
+    done = offers_mend(b, rule)
+    assert any(label in said for said in done) == (mistake not in UNMENDED), done
 
 
 # -- sound plans

@@ -1,6 +1,7 @@
 """Faults planted in plans: for each the rule that must speak, and how gravely. What each rule offers as a remedy is applied for real: it clears what it names and stops nothing new."""
 
 import ast
+import math
 import re
 from pathlib import Path
 
@@ -8,12 +9,13 @@ import pytest
 
 from tests.bench import Bench, Clamp, rect, ring
 from tests.conftest import dxf
+from tests.core.test_hold import MISTAKES
+from tests.faults.offers import offers_mend
 from venzo import drawings, remedies, shop
 from venzo.core.cuts.operations import Bore, Chamfer, Groove, Pocket, Profile, VCarve
-from venzo.core.edits import SetContour, SetSetup, SetSteps, SetStock, read_command
+from venzo.core.edits import SetContour, SetSetup, SetSteps, SetStock
 from venzo.core.plan import AcceptedNest
 from venzo.demo.library import CUTTERS
-from venzo.remedies import RANK, SEARCHES, key_of
 
 PLATE = rect(200, 120)
 NOTCHED = [(0, 0), (120, 0), (120, 60), (62.5, 60), (62.5, 30), (57.5, 30), (57.5, 60), (0, 60)]
@@ -88,6 +90,28 @@ GROOVE = lambda d: on(f"GROOVE {d}mm", lambda m, a: m.add_line((20, 60), (180, 6
 CARVED = on("ENGRAVE", lambda m, a: m.add_circle((100, 60), 12, dxfattribs=a))
 DRILLED = lambda r, d="": on(f"DRILL {d}".strip(), lambda m, a: m.add_circle((100, 60), r, dxfattribs=a))  # noqa: E731
 CARVE = VCarve(id="carve", on="engravings", cutter="vee-60")
+
+
+FILLETED = dxf(lambda m: m.add_lwpolyline([(0, 0, 0), (200, 0, 0), (200, 60, 0), (84, 60, -math.tan(math.pi / 8)), (80, 64, 0), (80, 120, 0), (0, 120, 0)], format="xyb", close=True))
+"""An inside corner of 4 mm, as round as the 8 mm cutter."""
+
+
+def slotted(store):
+    """A slot 18.2 mm wide for the sheet of 17.6 mm: 0.6 mm loose."""
+    return bench(store, ring([(0, 0), (90, 0), (90, 50), (108.2, 50), (108.2, 0), (200, 0), (200, 120), (0, 120)]))
+
+
+def altered_away(store):
+    """A slot is relieved, then the newer drawing has none."""
+    b = bench(store, holed([(60, 40), (120, 40), (120, 60), (60, 60)]))
+    drawings.alter_part(store, b.job, store.get(b.job).number, b.part(), {"kind": "relief", "style": "dog-bone", "radius": 3.05})
+    drawings.take_drawing(store, b.job, store.get(b.job).number, "main", "part0.dxf", PLATE)
+    return b
+
+
+def moved_cut_gone(store):
+    b = bench(store, rect(200, 120, [(60, 60, 20)])).outline({}).move("hole 1/0")
+    return contour(b, "hole 1", omit=True)
 
 
 def overlapping(s):
@@ -194,6 +218,10 @@ PLANS = {
     "nest.none": ("stop", lambda s: _bare(bench(s))),
     "nest.spacing": ("look", lambda s: rules(bench(s), web=300.0)),
     "nest.broken": ("stop", lambda s: stock(bench(s), quantity=0)),
+    "order.by-hand": ("look", moved_cut_gone),
+    "parts.alteration": ("stop", altered_away),
+    "parts.fillet": ("look", lambda s: bench(s, FILLETED)),
+    "parts.slot": ("look", slotted),
     "parts.corner": ("note", lambda s: Bench(s, (ring([(0, 0), (200, 0), (200, 60), (80, 60), (80, 120), (0, 120)]), [(100, 100)]))),
     "parts.small": ("note", lambda s: bench(s, rect(50, 30))),
     "parts.web": ("look", lambda s: bench(s, rect(200, 120, [(60, 60, 20), (101, 60, 20)]))),
@@ -255,27 +283,7 @@ def test_a_planted_fault_is_said_by_its_rule_and_its_remedies_mend_it(store, rul
     found = b.said(rule)
     assert found, f"{rule} says nothing; said were {sorted({s.rule for s in b.derived.snags})}"
     assert severity in {s.severity for s in found} and all(len(s.message) > 20 for s in found)
-    derived = shop.derive(store, b.plan)
-    offered, complete = remedies.offered(store, b.plan, derived, 60.0)
-    assert complete
-    base, head = b.store.get(b.job).number, b.plan
-    stops = {key_of(s) for d in derived.values() for s in d.snags if s.severity == "stop"}
-    for snag in [s for s in offered["main"] if s.rule == rule]:
-        for r in snag.remedies:
-            if r.command["kind"] in SEARCHES:
-                continue
-            if r.command["kind"] == "alter-part":
-                drawings.alter_part(store, b.job, store.get(b.job).number, r.command["part"], r.command.get("add"), r.command.get("alterations"))
-            else:
-                b.do(read_command(r.command))
-            after = [s for d in shop.derive(store, b.plan).values() for s in d.snags]
-            still = max((RANK[s.severity] for s in after if key_of(s) == key_of(snag)), default=-1)
-            assert still < RANK[snag.severity], f"{rule}: {r.label!r} does not clear it"
-            new = [s.message for s in after if s.severity == "stop" and key_of(s) not in stops]
-            assert not new, f"{rule}: {r.label!r} brings {new}"
-            while b.plan != head:
-                b.store.undo(b.job)
-    assert base
+    offers_mend(b, rule)
 
 
 def test_bad_remedies_are_not_offered(store):
@@ -289,17 +297,32 @@ def test_bad_remedies_are_not_offered(store):
     assert not [r.label for s in offered["main"] for r in s.remedies if "skeleton" in r.label], "the layout would have to be made anew first"
 
 
+RULE = re.compile(r"[a-z]+\.[a-z-]+")
+NEVER_LAID = {"holding.loose-drop", "holding.loose-scrap"}
+"""The order of cuts keeps clear of both; they are planted by hand in the other table. Snags of intake offer to read the file in another way."""
 ELSEWHERE = {"jobs.id"}
 """Looks like a rule's id and is none: a foreign key."""
 
 
+def test_every_rule_that_offers_something_is_tried():
+    """What a rule offers is applied in one of the two tables; those left over read, search or are met by no plan that can be laid."""
+    root = Path(__file__).parents[2] / "venzo"
+    offers = set()
+    for path in root.rglob("*.py"):
+        for n in ast.walk(ast.parse(path.read_text())):
+            says = isinstance(n, ast.Call) and n.args and isinstance(n.args[0], ast.Constant) and RULE.fullmatch(str(n.args[0].value))
+            if says and (len(n.args) > 3 or any(isinstance(a, ast.Starred) for a in n.args)):
+                offers.add(n.args[0].value)
+    tried = set(PLANS) | {rule for _make, rule, _severity, _label in MISTAKES.values()}
+    assert {r for r in offers - tried if not r.startswith("intake.")} == NEVER_LAID and len(offers) > 50
+
+
 def test_every_rule_is_met_by_a_test():
     root = Path(__file__).parents[2]
-    pattern = re.compile(r"[a-z]+\.[a-z-]+")
     ids = set()
     for path in (root / "venzo").rglob("*.py"):
         for n in ast.walk(ast.parse(path.read_text())):
-            if isinstance(n, ast.Call) and n.args and isinstance(n.args[0], ast.Constant) and isinstance(n.args[0].value, str) and pattern.fullmatch(n.args[0].value):
+            if isinstance(n, ast.Call) and n.args and isinstance(n.args[0], ast.Constant) and isinstance(n.args[0].value, str) and RULE.fullmatch(n.args[0].value):
                 ids.add(n.args[0].value)
     ids = {
         i

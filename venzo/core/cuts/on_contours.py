@@ -123,7 +123,8 @@ class ContourSteps(EdgeSteps):
         self.finish(name, on, inside, plans, own, middles, by_hand, reason)
         if not any(c.frees or -c.levels[-1] >= self.thickness - 1e-6 for c in self.cuts[made:]):
             why = next((s.message for s in self.snags[before:] if s.severity == "stop"), "no step cuts through")
-            self.left_out.append(f"{label}: {why}" if len(self.cuts) == made else f"{label}: no step cuts through it")
+            skin = next((s.message for s in self.snags[before:] if s.rule == "cuts.skin-left"), f"{label}: no step cuts through it")
+            self.left_out.append(f"{label}: {why}" if len(self.cuts) == made else skin)
 
     def _able(self, name: str, contour: Contour, inside: bool, steps: list[Operation]) -> list[Operation]:
         """The steps, with a smaller cutter of the setup in the last profile where none of theirs can enter; profiles that cannot, beside one that can, are left out with a word."""

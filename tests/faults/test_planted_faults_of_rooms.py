@@ -1,14 +1,17 @@
 """Faults planted in carvings, feeds, drawings, surfacing and programs: the rule that must speak."""
 
 import dataclasses
+import math
 from types import SimpleNamespace
 
 import numpy as np
 import pytest
 import shapely
-from shapely.geometry import Point, Polygon, box
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from shapely.geometry import LineString, Point, Polygon, box
 
-from tests.conftest import dxf
+from tests.conftest import MANY, dxf
 from venzo import carving, shop
 from venzo.benches import put
 from venzo.benches import view as bench_view
@@ -333,3 +336,26 @@ def test_tools_of_the_command_line():
         cutter = tool(text)[1].cutter
         assert cutter.kind == kind and cutter.diameter == d
     assert Tool(mill()).edge is None and World(1, 1, 1, {}).tool(3) is None and Given("p", interpret(HEAD + CUT), 1).top == 0 and Point(0, 0).is_valid
+
+
+SLOTS = st.lists(st.tuples(st.floats(10, 90), st.floats(10, 90), st.floats(10, 90), st.floats(10, 90), st.floats(0.5, 17.0)), min_size=2, max_size=5)
+
+
+@settings(max_examples=15 * MANY)
+@given(SLOTS, st.data())
+def test_programs_in_order_on_one_stock_are_as_one(slots, data):
+    """A fast move down into a slot is clear when the slot was cut before, in the same program or in one that ran earlier on the same stock; else it is found."""
+    cut = [f"G0 X{a:.3f} Y{b:.3f}\nG1 Z{-z:.3f} F500\nG1 X{c:.3f} Y{d:.3f} F2000\nG0 Z5\n" for a, b, c, d, z in slots]
+    which = data.draw(st.integers(0, len(slots) - 1))
+    c, d, z = slots[which][2:]
+    again = f"G0 X{c:.3f} Y{d:.3f}\nG0 Z{-z + 0.1:.3f}\nG0 Z5\n"
+    at = data.draw(st.integers(1, len(slots)))
+    end = "M5\nM30\n"
+    parts = [HEAD + "".join(cut[:at]) + end, HEAD + "".join(cut[at:]) + again + end]
+    made = world_of("100x100x18", ["flat:6"], None, "0,0", Axes())
+    verdict = lambda texts: {s.rule for s in prove_programs([(f"p{k}.nc", t) for k, t in enumerate(texts)], made, (0.0, 0.0), False).snags}  # noqa: E731
+    assert verdict(parts) == verdict([HEAD + "".join(cut) + again + end]) == set()
+    ways = [LineString([e[:2], e[2:4]]) if math.dist(e[:2], e[2:4]) else Point(e[:2]) for k, e in enumerate(slots) if k != which]
+    if min(w.distance(Point(c, d)) for w in ways) > 7:
+        alone = [HEAD + "".join(x for k, x in enumerate(cut) if k != which) + again + end, HEAD + cut[which] + end]
+        assert "proof.rapid" in verdict(alone), "the slot was not cut yet"

@@ -1,14 +1,21 @@
 """Values from outside the project, each with its source; [CP] common practice, [EX] exact mathematics, [M] quoted from memory."""
 
 import math
+from fractions import Fraction
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
+from tests.conftest import dxf
 from venzo.core.cuts.operations import Profile
 from venzo.core.motion.time import move_time
+from venzo.core.parts.intake import read_file, take_in
+from venzo.core.parts.layers import depth_of
 from venzo.core.rules.house import HouseRules
+from venzo.core.snags import BadInput
 from venzo.core.tooling.cutter import Cutter, Feeds
-from venzo.core.units import as_fraction, parse_length, show_length
+from venzo.core.units import as_fraction, parse_corners, parse_length, parse_lengths, show_length
 
 INCH = 25.4
 
@@ -51,10 +58,82 @@ def test_measured_thickness_and_overshoot_give_the_depth(store):  # [CP] 0.72 + 
         ("-3/8 in", "mm", -9.525),
         (".5 in", "mm", 12.7),
         ("250 thou", "mm", 6.35),
+        # mixed lengths as shops write them [CP]
+        *((t, "in", 1.125 * INCH) for t in ("1-1/8", "1 1/8", '1-1/8"', "1⅛", "1 ⅛", "1-⅛", "1 + 1/8", "1 1⁄8")),
+        ("7-1/2", "in", 7.5 * INCH),
+        ("2' 3-1/2\"", "mm", 27.5 * INCH),
+        ("2ft 3 1/2in", "mm", 27.5 * INCH),
+        ("2'-3-1/2\"", "mm", 27.5 * INCH),
+        ("3/4in-0.8mm", "mm", 18.25),
+        (".5", "in", 12.7),
+        ("0,5", "in", 12.7),
+        ("17,6", "mm", 17.6),
+        # a minus with spaces, or before a number of its own
+        ("1 - 1/8", "in", 0.875 * INCH),
+        ("1 -1/8", "in", 0.875 * INCH),
+        ("1/2-1/4", "in", 0.25 * INCH),
+        ("1 1/2-1/4", "in", 1.25 * INCH),
+        ("2440-8", "mm", 2432),
+        ("1.5-1/8", "in", 1.375 * INCH),
     ],
 )
 def test_lengths_as_people_write_them(text, unit, mm):  # 1 in = 25.4 mm exactly (international inch)
     assert parse_length(text, unit) == pytest.approx(mm)
+
+
+@pytest.mark.parametrize(
+    ("text", "why"), [("15 1/2, 16", "more than one"), ("1,220", "1220 or 1.220"), ("1-9/8", "no proper fraction"), ("1 1/0", "no proper"), ("2 440", "left over"), ("5' 3", "missing")]
+)
+def test_what_can_be_read_in_two_ways_is_not_read(text, why):
+    with pytest.raises(BadInput, match=why):
+        parse_length(text, "in")
+
+
+@given(st.integers(0, 400), st.integers(1, 63), st.sampled_from(["{w}-{n}/{d}", "{w} {n}/{d}", "{w} + {n}/{d}", '{w}-{n}/{d}"', "{w} {n}/{d} in", "0 - (-{w} - {n}/{d})"]))
+def test_mixed_numbers_add_their_fraction(whole, above, written):
+    """[EX] However a whole number and a fraction are written together, the fraction adds to it."""
+    f = Fraction(above, 64)
+    text = written.format(w=whole, n=f.numerator, d=f.denominator)
+    assert parse_length(text, "in") == pytest.approx(float(whole + f) * INCH, abs=1e-6)
+
+
+def test_lists_and_pairs_of_lengths():  # [CP] a comma followed by a space parts a pair
+    assert parse_lengths("15 1/2, 16", "in") == [393.7, 406.4]
+    assert parse_lengths("1 1/8 1 1/8; 0.69 11/16", "in") == [28.575, 28.575, 17.526, 17.4625]
+    assert parse_corners("0, 0; 36-1/2, 0; 36 1/2, 12", "in")[1:] == [(927.1, 0.0), (927.1, 304.8)] == parse_corners("0,0 36.5,0 36.5,12", "in")[1:]
+    for bad in ("1 2 3", "0, 0; 5", "0,5,0 1,1"):
+        with pytest.raises(BadInput, match="corner"):
+            parse_corners(bad)
+
+
+@pytest.mark.parametrize(
+    ("layer", "unit", "mm"),
+    [
+        ("POCKET 0.5", "in", 12.7),
+        ("POCKET .5", "in", 12.7),
+        ("POCKET 1/2", "in", 12.7),
+        ('POCKET 0.5"', "mm", 12.7),
+        ("POCKET-1-1/8", "in", 28.575),
+        ("POCKET_⅜", "in", 9.525),
+        ("pocket 6", "mm", 6),
+        ("pocket 6mm", "in", 6),
+        ("GROOVE 5,5", "mm", 5.5),
+        ("POCKET T3 6mm", "mm", 6),
+        ("drill 5 z12", "mm", 12),
+        ("POCKET 3 6", "mm", None),
+        ("POCKET 1/2", "mm", None),
+    ],
+)
+def test_a_depth_in_a_layers_name_has_the_drawings_unit(layer, unit, mm):
+    assert depth_of(layer, unit) == (pytest.approx(mm) if mm is not None else None)
+    if set(layer) & set('/"'):
+        return  # no name of a layer in DXF, but in SVG
+    plate = dxf(
+        lambda m: [m.add_lwpolyline([(0, 0), (9, 0), (9, 6), (0, 6)], close=True), m.add_lwpolyline([(2, 2), (4, 2), (4, 4), (2, 4)], close=True, dxfattribs={"layer": layer})],
+        1 if unit == "in" else 4,
+    )
+    (part,) = take_in(read_file(plate, "plate.dxf"), "plate.dxf").parts
+    assert part.shape.features[0].depth == (pytest.approx(mm) if mm is not None else None)
 
 
 def test_lengths_are_shown_in_both_units():

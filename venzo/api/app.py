@@ -29,7 +29,7 @@ from venzo.core.nesting.layout import accepted, check_locked, inputs_digest, nes
 from venzo.core.plan import Plan
 from venzo.core.release import programs
 from venzo.core.snags import BadInput
-from venzo.core.units import as_fraction, parse_length, show_length
+from venzo.core.units import as_fraction, parse_corners, parse_length, parse_lengths, show_length
 from venzo.remedies import offered
 from venzo.store.store import Conflict, NotFound, Revision, Store
 from venzo.work.nest_worker import NestWorker, Running
@@ -250,7 +250,18 @@ def make_app(store: Store, address: str = "testserver") -> FastAPI:
     def length(text: Annotated[str, Query(max_length=200)], unit: str = "mm") -> dict[str, Any]:
         """Read a length as people write it: fractions, units, arithmetic."""
         mm = parse_length(text, unit)
-        return {"mm": mm, "shown": show_length(mm, "mm"), "inch": show_length(mm, "in"), "fraction": as_fraction(mm)}
+        said = "the comma is read as a decimal point" if "," in text else ""
+        return {"mm": mm, "shown": show_length(mm, "mm"), "inch": show_length(mm, "in"), "fraction": as_fraction(mm), "said": said}
+
+    @app.get("/api/lengths")
+    def lengths(text: Annotated[str, Query(max_length=4000)], unit: str = "mm") -> dict[str, list[float]]:
+        """Read several lengths, parted by a comma and a space, a semicolon or spaces."""
+        return {"mm": parse_lengths(text, unit)}
+
+    @app.get("/api/corners")
+    def corners(text: Annotated[str, Query(max_length=4000)], unit: str = "mm") -> dict[str, list[tuple[float, float]]]:
+        """Read corners as X, Y pairs."""
+        return {"mm": parse_corners(text, unit)}
 
     if WEB.exists():
         app.mount("/assets", StaticFiles(directory=WEB / "assets"), name="assets")

@@ -15,7 +15,7 @@ from venzo.core.edits_base import plain_error
 from venzo.core.model import Family
 from venzo.core.snags import BadInput
 from venzo.core.tooling.cutter import Cutter, Kind, same_cutter
-from venzo.core.units import parse_length
+from venzo.core.units import parse_length, parse_number
 
 LARGEST = 2 * 1024 * 1024
 MOST = 2000
@@ -138,9 +138,9 @@ def _cutter(cells: dict[str, str], name: str, n: int) -> Cutter:
         family, _, what = key.partition(" ")
         if family in FAMILIES and what in ("rpm", "feed", "plunge", "source"):
             try:
-                feeds.setdefault(family, {})[what] = text if what == "source" else float(text)
-            except ValueError:
-                raise fail(key, f"{text!r} is not a number; rpm, or feed in mm/min") from None
+                feeds.setdefault(family, {})[what] = text if what == "source" else parse_number(text)
+            except BadInput as e:
+                raise fail(key, f"{e}; rpm, or feed in mm/min") from None
         elif key in _LENGTHS:
             try:
                 values[key] = parse_length(text)
@@ -148,9 +148,9 @@ def _cutter(cells: dict[str, str], name: str, n: int) -> Cutter:
                 raise fail(key, str(e)) from None
         elif key in _PLAIN:
             try:
-                values[key] = float(text.upper().removeprefix("T"))
-            except ValueError:
-                raise fail(key, f"{text!r} is not a number") from None
+                values[key] = parse_number(text.upper().removeprefix("T"))
+            except BadInput as e:
+                raise fail(key, str(e)) from None
             if key in ("number", "flutes"):
                 values[key] = int(values[key])
         elif key in ("id", "name", "kind", "holder", "note"):

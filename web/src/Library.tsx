@@ -7,7 +7,7 @@ import { FeedsBench } from "./FeedsBench";
 import type { Cutter, Holder, HoldRules, Library as Lib, LibraryRecipe, Machine, Material } from "./model";
 import { FEATURE } from "./Sentence";
 import { Choice, LengthToken, NumberToken } from "./Tokens";
-import { bare, length, metres, UnitSwitch, useUnit } from "./units";
+import { bare, length, metres, readLengths, UnitSwitch, useUnit } from "./units";
 
 const KINDS = ["straight", "up-cut", "down-cut", "compression", "roughing", "single-flute", "diamond-tipped", "ball", "tapered ball", "v-bit", "bowl", "roundover", "point roundover", "surfacing", "drill", "plasma torch", "fluid jet"];
 const FAMILIES = ["wood", "plastic", "aluminium", "steel"];
@@ -50,12 +50,20 @@ const count = (lib: Lib, id: string) => ({ cutters: lib.cutter.length, materials
 const Line = ({ what, children }: { what: string; children: ReactNode }) => <p className="rule grid grid-cols-[8.5rem_1fr] items-baseline gap-2 py-1"><span className="label">{what}</span><span>{children}</span></p>;
 
 /** Text that is changed where it stands. */
-function TextToken({ label, value, onCommit, area }: { label: string; value: string; onCommit: (v: string) => void; area?: boolean }) {
-  const [text, setText] = useState<string | null>(null);
-  const done = () => { if (text !== null && text.trim() !== value) onCommit(text.trim()); setText(null); };
+function TextToken({ label, value, onCommit, area }: { label: string; value: string; onCommit: (v: string) => unknown; area?: boolean }) {
+  const [text, setText] = useState<string | null>(null), [wrong, setWrong] = useState("");
+  const done = async () => {
+    try {
+      if (text !== null && text.trim() !== value) await onCommit(text.trim());
+      setText(null); setWrong("");
+    } catch (e) { setWrong((e as Error).message); }
+  };
   if (text === null) return <button className="border-b border-dotted border-ink text-left" aria-label={`${label}: ${value || "none"}`} onClick={() => setText(value)}>{value || <span className="text-quiet">none</span>}</button>;
-  const props = { "aria-label": label, value: text, autoFocus: true, maxLength: 400, className: "w-full border-b-2 border-accent bg-white px-1", onChange: (e: { target: { value: string } }) => setText(e.target.value), onBlur: done };
-  return area ? <textarea rows={2} {...props} /> : <input {...props} onKeyDown={(e) => { if (e.key === "Enter") done(); if (e.key === "Escape") setText(null); }} />;
+  const props = { "aria-label": label, "aria-invalid": !!wrong, value: text, autoFocus: true, maxLength: 400, className: "w-full border-b-2 border-accent bg-white px-1", onChange: (e: { target: { value: string } }) => setText(e.target.value), onBlur: done };
+  return (
+    <>{area ? <textarea rows={2} {...props} /> : <input {...props} onKeyDown={(e) => { if (e.key === "Enter") done(); if (e.key === "Escape") { setText(null); setWrong(""); } }} />}
+      {wrong && <span role="alert" className="block text-[12.5px] text-stop">{wrong}</span>}</>
+  );
 }
 
 // -- cutters
@@ -207,7 +215,7 @@ function Holders({ lib, save, remove }: Ctx) {
       <div className="grid grid-cols-2 gap-3">{lib.holder.map((h: Holder) => (
         <article key={h.id} className="border border-line bg-paper p-3" aria-label={h.name}><h2 className="text-[18px] font-semibold"><TextToken label="name" value={h.name} onCommit={(name) => save("holder", { ...h, name })} /></h2>
           <Line what="nose"><LengthToken label="nose" mm={h.nose} onCommit={(nose) => save("holder", { ...h, nose })} /> across, reaches <LengthToken label="length" mm={h.length} onCommit={(l) => save("holder", { ...h, length: l })} /> below the spindle</Line>
-          <Line what="collets"><TextToken label={`collets, ${unit}`} value={h.collets.map((d) => bare(d, unit)).join(", ")} onCommit={(v) => save("holder", { ...h, collets: v.split(/[,;]\s*/).map((x) => Number(x) * (unit === "mm" ? 1 : 25.4)).filter((x) => x > 0) })} /></Line>
+          <Line what="collets"><TextToken label={`collets, ${unit}`} value={h.collets.map((d) => bare(d, unit)).join(", ")} onCommit={async (v) => save("holder", { ...h, collets: await readLengths(v, unit) })} /></Line>
           <Line what="cutters in it">{lib.cutter.filter((c) => c.holder === h.id).map((c) => c.name).join(", ") || "none"}</Line>
           <p className="mt-2"><button className="key !py-0" onClick={() => remove("holder", h.id)}>Take out</button></p></article>))}</div>
     </div>

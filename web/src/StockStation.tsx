@@ -1,10 +1,10 @@
 import { useState } from "react";
 
-import { call, useLibrary, type Edits } from "./api";
+import { useLibrary, type Edits } from "./api";
 import type { Flaw, Setup, Stock, XY } from "./model";
 import { QuantityField } from "./PartsStation";
 import { Snags } from "./Snags";
-import { bare, length, LengthField, useUnit } from "./units";
+import { bare, length, LengthField, readCorners, readLengths, useUnit } from "./units";
 
 export type Sketch = { stock: string; points: XY[] } | null;
 type Drawn = { sketch: Sketch; setSketch: (s: Sketch) => void; onShow?: (stock: string) => void };
@@ -82,17 +82,11 @@ function StockCard({ stock, setup, edits, sketch, setSketch, onShow }: { stock: 
 function Remnant({ stock, put, sketch, setSketch }: { stock: Stock; put: (f: Partial<Stock>) => void } & Drawn) {
   const { unit } = useUnit();
   const [wrong, setWrong] = useState(""), [open, setOpen] = useState(false);
-  const shown = stock.outline.map(([x, y]) => `${bare(x, unit)},${bare(y, unit)}`).join("  "), mine = sketch?.stock === stock.id;
+  const shown = stock.outline.map(([x, y]) => `${bare(x, unit)}, ${bare(y, unit)}`).join("; "), mine = sketch?.stock === stock.id;
   const commit = async (text: string) => {
     if (text.trim() === shown.trim()) return;
-    const words = text.trim() ? text.trim().split(/\s*;\s*|\s+/) : [];
     try {
-      const points = await Promise.all(words.map(async (w): Promise<XY> => {
-        const two = w.split(",");
-        if (two.length !== 2) throw new Error(`"${w}" is not a corner; write X,Y with a comma between, corners apart by spaces`);
-        const [x, y] = await Promise.all(two.map((t) => call<{ mm: number }>(`/length?unit=${unit}&text=${encodeURIComponent(t)}`)));
-        return [x.mm, y.mm];
-      }));
+      const points: XY[] = await readCorners(text, unit);
       if (points.length && points.length < 3) throw new Error("an outline needs at least three corners");
       setWrong("");
       put({ outline: points });
@@ -101,8 +95,8 @@ function Remnant({ stock, put, sketch, setSketch }: { stock: Stock; put: (f: Par
   const flaw = (i: number, fields: Partial<Flaw>) => put({ flaws: stock.flaws.map((f, k) => (k === i ? { ...f, ...fields } : f)) });
   return (
     <details className="mt-1" open={open} onToggle={(e) => setOpen(e.currentTarget.open)}><summary className="label cursor-pointer">{stock.outline.length ? `remnant of ${stock.outline.length} corners` : "whole sheet"}{stock.flaws.length ? `, ${stock.flaws.length} flaw${stock.flaws.length === 1 ? "" : "s"}` : ""}: outline and flaws</summary>
-      <label className="mt-1 block"><span className="label">corner readings, X,Y each, in {unit}</span>
-        <input key={shown} className="field w-full" defaultValue={shown} placeholder={unit === "mm" ? "0,0 900,0 900,300 400,600 0,600" : "0,0 36,0 36,12 0,24"} aria-label="Corner readings" aria-invalid={!!wrong}
+      <label className="mt-1 block"><span className="label">corner readings, X, Y; X, Y; ... in {unit}</span>
+        <input key={shown} className="field w-full" defaultValue={shown} placeholder={unit === "mm" ? "0, 0; 900, 0; 900, 300; 400, 600; 0, 600" : "0, 0; 36 1/2, 0; 36 1/2, 12; 0, 24"} aria-label="Corner readings" aria-invalid={!!wrong}
           onBlur={(e) => commit(e.currentTarget.value)} onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()} /></label>
       {wrong && <span role="alert" className="text-[12.5px] text-stop">{wrong}</span>}
       <div className="mt-1 flex flex-wrap gap-1.5">
@@ -132,14 +126,13 @@ function Readings({ stock, onCommit }: { stock: Stock; onCommit: (r: number[]) =
   const shown = stock.readings.map((r) => bare(r, unit)).join("  ");
   const [wrong, setWrong] = useState("");
   const commit = async (el: HTMLInputElement) => {
-    const words = el.value.trim() ? el.value.trim().split(/\s*;\s*|\s{1,}(?=[\d.])/) : [];
     if (el.value.trim() === shown.trim()) return;
     try {
-      const read = await Promise.all(words.map((w) => call<{ mm: number }>(`/length?unit=${unit}&text=${encodeURIComponent(w)}`)));
-      const bad = read.findIndex((r) => r.mm <= 0 || r.mm > 500);
-      if (bad >= 0) { setWrong(`${words[bad]} cannot be a thickness`); return; }
+      const read = await readLengths(el.value, unit);
+      const bad = read.find((mm) => mm <= 0 || mm > 500);
+      if (bad !== undefined) { setWrong(`${length(bad, unit)} cannot be a thickness`); return; }
       setWrong("");
-      onCommit(read.map((r) => r.mm));
+      onCommit(read);
     } catch (e) { setWrong((e as Error).message); }
   };
   return (

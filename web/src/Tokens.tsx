@@ -1,7 +1,6 @@
 import { useEffect, useRef, useState, type ReactNode } from "react";
 
-import { call } from "./api";
-import { bare, useUnit } from "./units";
+import { bare, plainNumber, readLength, useUnit } from "./units";
 
 /** Words and numbers within a sentence that are changed where they stand. */
 
@@ -26,14 +25,14 @@ type LengthProps = { label: string; mm: number; why?: string; house?: boolean; o
 export function LengthToken({ label, mm, why, house, onCommit, onHouse, digits }: LengthProps) {
   const { unit } = useUnit();
   return <Token label={label} why={why} house={house} onHouse={onHouse} shown={`${bare(mm, unit, digits ?? (unit === "mm" ? 2 : 3))} ${unit}`} start={bare(mm, unit, digits)}
-    read={async (text) => { const r = await call<{ mm: number }>(`/length?unit=${unit}&text=${encodeURIComponent(text)}`); if (Math.abs(r.mm - mm) > 1e-6) onCommit(r.mm); }} />;
+    read={async (text) => { const r = await readLength(text, unit); if (Math.abs(r.mm - mm) > 1e-6) onCommit(r.mm); }} />;
 }
 
 /** A plain number in the sentence. ``scale``: what is shown is the value times it. */
 export function NumberToken({ label, value, unit = "", scale = 1, digits = 0, why, house, onCommit, onHouse, least = 0 }: { label: string; value: number; unit?: string; scale?: number; digits?: number; why?: string; house?: boolean; onCommit: (v: number) => void; onHouse?: () => void; least?: number }) {
   const text = (value * scale).toFixed(digits);
   return <Token label={label} why={why} house={house} onHouse={onHouse} shown={`${Number(text).toLocaleString("en-US", { minimumFractionDigits: digits, maximumFractionDigits: digits })}${unit}`} start={text}
-    read={async (t) => { const v = Number(t.replace(/[ ,%]/g, "")); if (!Number.isFinite(v) || v < least) throw new Error(`give a number${least > 0 ? ` of at least ${least}` : ""}`); if (Math.abs(v / scale - value) > 1e-9) onCommit(v / scale); }} />;
+    read={async (t) => { const v = plainNumber(t); if (!Number.isFinite(v) || v < least) throw new Error(`give a number${least > 0 ? ` of at least ${least}` : ""}`); if (Math.abs(v / scale - value) > 1e-9) onCommit(v / scale); }} />;
 }
 
 function Token({ label, shown, start, why, house, onHouse, read }: { label: string; shown: string; start: string; why?: string; house?: boolean; onHouse?: () => void; read: (text: string) => Promise<void> }) {

@@ -24,6 +24,20 @@ export const metres = (mm: number, unit: Unit) => (unit === "mm" ? `${(mm / 1000
 /** An area in the unit that leaves figures before the point: m² or cm², square feet or inches. */
 export const squareMetres = (mm2: number, unit: Unit) => (unit === "mm" ? (Math.abs(mm2) < 1e4 ? `${(mm2 / 100).toFixed(1)} cm²` : `${(mm2 / 1e6).toFixed(2)} m²`) : Math.abs(mm2) < 4e4 ? `${(mm2 / 645.16).toFixed(1)} sq in` : `${(mm2 / 92903.04).toFixed(1)} sq ft`);
 
+const ask = <T,>(path: string, text: string, unit: Unit) => call<T>(`/${path}?unit=${unit}&text=${encodeURIComponent(text)}`);
+/** A length as people write it, read by the server; ``said``: what was taken for granted. */
+export const readLength = (text: string, unit: Unit) => ask<{ mm: number; said: string }>("length", text, unit);
+/** Several lengths: "15 1/2, 16". */
+export const readLengths = async (text: string, unit: Unit) => (text.trim() ? (await ask<{ mm: number[] }>("lengths", text, unit)).mm : []);
+/** Corners: "0, 0; 15 1/2, 16". */
+export const readCorners = async (text: string, unit: Unit) => (text.trim() ? (await ask<{ mm: [number, number][] }>("corners", text, unit)).mm : []);
+/** A plain number as people write it: 18,000 is grouped, 0,5 has a decimal comma; NaN where it is none. */
+export function plainNumber(text: string): number {
+  const t = text.replace(/[\s\u00a0%]/g, "");
+  if (!t) return NaN;
+  return Number(/^[-+]?[1-9]\d{0,2}(,\d{3})+(\.\d+)?$/.test(t) ? t.replace(/,/g, "") : t.replace(",", "."));
+}
+
 type FieldProps = { label: string; mm: number; onCommit: (mm: number) => void; least?: number; hint?: string; digits?: number };
 
 /** A length field: reads fractions, units and arithmetic, and shows the other unit beside what is typed. */
@@ -39,8 +53,8 @@ export function LengthField({ label, mm, onCommit, hint, digits }: FieldProps) {
   useEffect(() => {
     if (!dirty.current) { setAside(length(mm, unit === "mm" ? "in" : "mm")); setWrong(""); return; }
     const timer = setTimeout(() => {
-      call<{ mm: number }>(`/length?unit=${unit}&text=${encodeURIComponent(text)}`)
-        .then((r) => { setAside(`${length(r.mm, unit)} · ${length(r.mm, unit === "mm" ? "in" : "mm")}`); setWrong(""); })
+      readLength(text, unit)
+        .then((r) => { setAside([r.said, `${length(r.mm, unit)} · ${length(r.mm, unit === "mm" ? "in" : "mm")}`].filter(Boolean).join("  ")); setWrong(""); })
         .catch((e: Error) => setWrong(e.message));
     }, 150);
     return () => clearTimeout(timer);
@@ -48,7 +62,7 @@ export function LengthField({ label, mm, onCommit, hint, digits }: FieldProps) {
   const commit = async () => {
     if (!dirty.current) return;
     try {
-      const r = await call<{ mm: number }>(`/length?unit=${unit}&text=${encodeURIComponent(text)}`);
+      const r = await readLength(text, unit);
       dirty.current = false;
       setText(bare(r.mm, unit, digits));
       if (Math.abs(r.mm - mm) > 1e-6) onCommit(r.mm);

@@ -256,7 +256,7 @@ def _understood(drawing: Drawing, name: str, how: HowRead, rules: Sequence[Layer
     _say_open(name, opened, found, snags)
     if not found:
         snags.append(stop("intake.no-outline", f"{name}: no closed outline found among {len(drawing.chains)} lines; close the outline, or raise the join tolerance"))
-    shapes, stray = _with_features(found, features)
+    shapes, stray = _with_features(found, features, unit)
     if stray:
         verb = "lies outside every part and is" if stray == 1 else "lie outside every part and are"
         snags.append(look("intake.stray", f"{name}: {stray} engraving, groove or pocket line{'s' * (stray != 1)} {verb} left out"))
@@ -462,7 +462,7 @@ def _say_open(name: str, lines: list[Contour], found: list[Region], snags: list[
         snags.append(look("intake.open", f"{name}: {len(lines) - 5} further open lines are not cut"))
 
 
-def _with_features(found: list[Region], features: list[tuple[str, Contour]]) -> tuple[list[tuple[Region, list[Feature]]], int]:
+def _with_features(found: list[Region], features: list[tuple[str, Contour]], unit: str) -> tuple[list[tuple[Region, list[Feature]]], int]:
     """Each region with the features that lie in it (in drawing coordinates), and how many lie in none."""
     out: list[tuple[Region, list[Feature]]] = [(r, []) for r in found]
     if not features:
@@ -478,7 +478,7 @@ def _with_features(found: list[Region], features: list[tuple[str, Contour]]) -> 
         owner = min(hits.tolist(), key=lambda k: found[k].outline.area)
         mine = out[owner][1]
         number = sum(f.kind == kind for f in mine) + 1
-        mine.append(Feature(kind, f"{kind} {number}", c.oriented(True) if c.closed else c, depth_of(c.layer)))
+        mine.append(Feature(kind, f"{kind} {number}", c.oriented(True) if c.closed else c, depth_of(c.layer, unit)))
     return out, stray
 
 

@@ -10,10 +10,14 @@ from pydantic import Field
 
 from venzo.core.model import Value
 from venzo.core.parts.drawing import BROKEN_LINE
+from venzo.core.snags import BadInput
+from venzo.core.units import parse_length, plain_signs
 
 Role = Literal["cut", "pocket", "groove", "engrave", "drill", "leave out"]
 ROLES: tuple[Role, ...] = ("cut", "pocket", "groove", "engrave", "drill", "leave out")
-_DEPTH = re.compile(r"(\d+(?:[.,]\d+)?)\s*(mm|in)?\b", re.I)
+DEEPEST = 200.0
+"""mm; a larger number in a layer's name is no depth."""
+_DEPTH = re.compile(r"(?<![\d.,/])(?P<mark>(?:\b[a-z])?)-?(?P<number>\d+(?:-|\s+)\d+/\d+|\d+/\d+|\d+(?:[.,]\d+)?|[.,]\d+)\s*(?P<unit>mm\b|cm\b|in\b|inch\b|\"|'')?(?![\d/])(?![.,]\d)", re.I)
 
 
 class LayerRule(Value):
@@ -79,16 +83,24 @@ def role_of(layer: str, rules: Sequence[LayerRule] = COMMON, chosen: Mapping[str
     return "cut", "nothing says otherwise"
 
 
-def depth_of(layer: str) -> float | None:
-    """A depth that a layer's name gives, mm.
+def depth_of(layer: str, unit: str = "mm") -> float | None:
+    """A depth that a layer's name gives, mm; a bare number is in the drawing's ``unit``. None where it gives none, or several and no unit tells which.
 
-    >>> depth_of("pocket 6"), depth_of("GROOVE_5.5mm"), depth_of("groove 1/4"), depth_of("outline")
-    (6.0, 5.5, None, None)
+    >>> depth_of("pocket 6"), depth_of("GROOVE_5.5mm"), depth_of("Z6 pocket"), depth_of("pocket T3")
+    (6.0, 5.5, 6.0, None)
+    >>> depth_of("pocket .5", "in"), depth_of("POCKET 1/2", "in"), depth_of('pocket 0.5"'), depth_of("POCKET-1-1/8", "in")
+    (12.7, 12.7, 12.7, 28.575)
     """
-    if "/" in layer or role_of(layer)[0] in ("cut", "leave out"):
+    bare = {"ft": "in", "m": "mm", "px": "mm"}.get(unit, unit)
+    found = [m for m in _DEPTH.finditer(plain_signs(layer.removesuffix(BROKEN_LINE).replace("_", " "))) if m["mark"].lower() in ("", "z")]
+    told = [m for m in found if m["unit"]] or [m for m in found if m["mark"]] or found
+    if len({m["number"] + (m["unit"] or "") for m in told}) != 1:
         return None
-    m = _DEPTH.search(layer.replace("_", " "))
-    if not m:
+    number, own = told[0]["number"], told[0]["unit"]
+    if "/" in number and not own and bare != "in":
+        return None  # a fraction in a metric drawing: whoever wrote it meant inches, or a name
+    try:
+        value = parse_length(number + (own or ""), bare)
+    except BadInput:
         return None
-    value = float(m.group(1).replace(",", ".")) * (25.4 if (m.group(2) or "").lower() == "in" else 1.0)
-    return value if 0 < value < 200 else None
+    return value if 0 < value < DEEPEST else None

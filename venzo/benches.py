@@ -13,6 +13,7 @@ from shapely.geometry.base import BaseGeometry
 
 from venzo.core.derive import DerivedSetup
 from venzo.core.edits_base import plain_error
+from venzo.core.edits_fields import with_changes
 from venzo.core.memo import memo
 from venzo.core.model import digest
 from venzo.core.snags import BadInput, Snag, look, note
@@ -61,11 +62,34 @@ def put(store: Store, data: dict[str, Any]) -> Bench:
         b = Bench.model_validate(data)
     except ValidationError as e:
         raise BadInput(f"board: {plain_error(e)}") from e
+    return _keep(store, b, f"{b.board.name} put on the bench")
+
+
+def change(store: Store, bench_id: str, fields: dict[str, Any]) -> Bench:
+    """Change only the fields named of a board; nested ones are merged.
+
+    Raises:
+        NotFound: no such board.
+        BadInput: a field it has not, or what comes of it is not valid.
+    """
+    with store.shelf:
+        old = bench(store, bench_id)
+        named = [k.replace("_", " ") for key, v in fields.items() for k in (v if isinstance(v, dict) else [key])]
+        return _keep(store, with_changes(old, fields, old.board.name, ("id",)), f"{old.board.name}: {', '.join(named)} changed")
+
+
+def undo(store: Store, bench_id: str) -> Bench:
+    """Take back the last change of a board; its ledger stays as it is."""
+    store.undo_library((KIND,), bench_id)
+    return bench(store, bench_id)
+
+
+def _keep(store: Store, b: Bench, says: str) -> Bench:
     if b.id != b.board.id:
         raise BadInput(f"board {b.board.name}: its id {b.board.id!r} is not that of its entry, {b.id!r}")
     if b.readings:
         flatness(b.readings, b.board.width, b.board.height)
-    store.put_library(KIND, b.model_dump(mode="json"))
+    store.put_library(KIND, b.model_dump(mode="json"), says)
     return b
 
 
@@ -216,14 +240,13 @@ def probe(store: Store, bench_id: str, columns: int, rows: int, seed: int = 1) -
     """Readings of the simulated probe on a grid."""
     b = bench(store, bench_id)
     readings = tuple(SimulatedProbe(b.board, seed).walk(columns, rows))
-    return put(store, b.model_copy(update={"readings": readings, "simulated": True}).model_dump(mode="json"))
+    return change(store, bench_id, {"readings": [r.model_dump(mode="json") for r in readings], "simulated": True})
 
 
 def paste(store: Store, bench_id: str, text: str, inch: bool = False) -> Bench:
     """Readings from pasted lines."""
-    b = bench(store, bench_id)
-    readings = tuple(pasted(text, 25.4 if inch else 1.0))
-    return put(store, b.model_copy(update={"readings": readings, "simulated": False}).model_dump(mode="json"))
+    readings = pasted(text, 25.4 if inch else 1.0)
+    return change(store, bench_id, {"readings": [r.model_dump(mode="json") for r in readings], "simulated": False})
 
 
 def book(store: Store, bench_id: str, entry: Entry) -> None:
@@ -259,8 +282,7 @@ def surfaced(store: Store, bench_id: str) -> Bench:
         f", fine {b.how.finish_step_over:.0%}" if b.how.finish_depth else ""
     )
     book(store, bench_id, Entry(kind="surfaced", removed=round(b.how.total, 4), flat=round(expect, 3), says=says))
-    again = b.model_copy(update={"how": b.how.model_copy(update={"start": round(b.how.start + b.how.total, 6)}), "readings": (), "simulated": False})
-    return put(store, again.model_dump(mode="json"))
+    return change(store, bench_id, {"how": {"start": round(b.how.start + b.how.total, 6)}, "readings": [], "simulated": False})
 
 
 def through_cuts(derived: DerivedSetup) -> tuple[float, float]:

@@ -8,6 +8,7 @@ from pydantic import ValidationError
 
 from venzo.core.cuts.operations import RecipeSteps
 from venzo.core.edits_base import plain_error
+from venzo.core.edits_fields import with_changes
 from venzo.core.feeds.windows import SPEEDS, energy
 from venzo.core.holding.strength import HoldRules
 from venzo.core.memo import memo
@@ -56,21 +57,54 @@ def in_force(m: Material) -> dict[str, Any]:
 
 
 def put(store: Store, kind: str, item: dict[str, Any]) -> dict[str, Any]:
-    """Add or replace an entry.
+    """Add an entry, or replace the one with its id as a whole.
 
     A recipe gets the next version. A cutter must keep its number to itself, and must not be another entry's double.
 
     Raises:
-        BadInput: the entry is not valid, its tool number is taken, or it doubles another cutter.
+        BadInput: the entry is not valid, its tool number is taken, it doubles another cutter, or it is the whole of the house rules without naming them all.
     """
-    if kind == "rules":
-        new = _checked(HouseRules, {k: v for k, v in item.items() if k != "id"}, "house rules")
-        kept = store.library("rules")
-        store.put_library("rules", {"id": kept[0]["id"] if kept else "house", **new.model_dump(mode="json")})
-        return new.model_dump(mode="json")
-    if kind not in KINDS:
-        raise NotFound(f"the library keeps no {kind!r}")
-    value = _checked(KINDS[kind], {k: v for k, v in item.items() if k not in ("silhouette", "in_force")}, kind)
+    with store.shelf:
+        if kind == "rules":
+            missing = [k for k in HouseRules.model_fields if k not in item]
+            if missing:
+                raise BadInput(f"house rules: {len(missing)} of them are not named ({', '.join(missing[:3])} ...); change only those that you mean, by PATCH")
+            return _put_rules(store, _checked(HouseRules, {k: v for k, v in item.items() if k != "id"}, "house rules"), "house rules replaced")
+        if kind not in KINDS:
+            raise NotFound(f"the library keeps no {kind!r}")
+        value = _checked(KINDS[kind], {k: v for k, v in item.items() if k not in ("silhouette", "in_force")}, kind)
+        there = any(i["id"] == value.id for i in store.library(kind))  # type: ignore[attr-defined]
+        return _shelve(store, kind, value, "replaced" if there else "added")
+
+
+def change(store: Store, kind: str, item: str, fields: dict[str, Any]) -> dict[str, Any]:
+    """Change only the fields named of an entry; nested ones are merged.
+
+    Raises:
+        NotFound: no such entry.
+        BadInput: a field it has not, or what comes of it is not valid.
+    """
+    with store.shelf:
+        words = f"{', '.join(k.replace('_', ' ') for k in fields)} changed"
+        if kind == "rules":
+            return _put_rules(store, with_changes(rules(store), fields, "house rules", ()), f"house rules: {words}")
+        if kind not in KINDS:
+            raise NotFound(f"the library keeps no {kind!r}")
+        found = next((i for i in store.library(kind) if i["id"] == item), None)
+        if found is None:
+            raise NotFound(f"the library has no {kind} {item!r}")
+        old = KINDS[kind].model_validate(found)
+        return _shelve(store, kind, with_changes(old, fields, found.get("name", item), ("id",)), words)
+
+
+def _put_rules(store: Store, new: HouseRules, says: str) -> dict[str, Any]:
+    kept = store.library("rules")
+    store.put_library("rules", {"id": kept[0]["id"] if kept else "house", **new.model_dump(mode="json")}, says)
+    return new.model_dump(mode="json")
+
+
+def _shelve(store: Store, kind: str, value: Any, words: str) -> dict[str, Any]:
+    """Check an entry against the others and keep it."""
     if isinstance(value, Cutter):
         for other in cutters(store):
             if other.id == value.id:
@@ -87,7 +121,7 @@ def put(store: Store, kind: str, item: dict[str, Any]) -> dict[str, Any]:
                 raise BadInput(f"recipe {value.name}: the library has no cutter {s.cutter!r}")
         old = next((r for r in store.library("recipe") if r["id"] == value.id), None)
         value = value.model_copy(update={"version": old["version"] + 1 if old else 1, "rules": rules(store).name})
-    store.put_library(kind, value.model_dump(mode="json"))
+    store.put_library(kind, value.model_dump(mode="json"), f"{value.name}: {words}")
     return value.model_dump(mode="json")
 
 
@@ -100,15 +134,27 @@ def _checked(model: type[Value], data: dict[str, Any], kind: str) -> Any:
 
 def remove(store: Store, kind: str, item: str) -> None:
     """Take an entry out; plans that were made with it keep their own copy. A cutter that a recipe needs stays."""
-    if kind not in KINDS or not any(i["id"] == item for i in store.library(kind)):
-        raise NotFound(f"the library has no {kind} {item!r}")
-    if kind == "cutter":
-        uses = [r["name"] for r in store.library("recipe") if any(s["cutter"] == item for s in r["steps"])]
-        if uses:
-            raise BadInput(f"recipe {uses[0]!r} cuts with it; change the recipe first")
-    if kind in ("machine", "material") and len(store.library(kind)) == 1:
-        raise BadInput(f"the library needs at least one {kind}")
-    store.drop_library(kind, item)
+    with store.shelf:
+        found = next((i for i in store.library(kind) if i["id"] == item), None) if kind in KINDS else None
+        if found is None:
+            raise NotFound(f"the library has no {kind} {item!r}")
+        if kind == "cutter":
+            uses = [r["name"] for r in store.library("recipe") if any(s["cutter"] == item for s in r["steps"])]
+            if uses:
+                raise BadInput(f"recipe {uses[0]!r} cuts with it; change the recipe first")
+        if kind in ("machine", "material") and len(store.library(kind)) == 1:
+            raise BadInput(f"the library needs at least one {kind}")
+        store.drop_library(kind, item, f"{found.get('name', item)} taken out")
+
+
+def undo(store: Store) -> str:
+    """Take back the last change of the library; what it was, in words."""
+    return store.undo_library(SHOWN)
+
+
+def history(store: Store, before: int | None = None) -> list[dict[str, Any]]:
+    """Changes of the library, newest first, 200 at a time; ``before``: only older than that number."""
+    return store.library_history(SHOWN, before=before)
 
 
 def cutters_csv(store: Store) -> str:
@@ -118,24 +164,28 @@ def cutters_csv(store: Store) -> str:
 
 def import_cutters(store: Store, data: bytes, name: str, take: bool = False, leave: frozenset[int] = frozenset()) -> list[Offer]:
     """What a CSV file of cutters would change; with ``take``, done, but for the lines in ``leave``."""
-    found = offers([(n, c) for n, c in read_cutters(data, name) if n not in leave], cutters(store))
-    if take:
-        for o in found:
-            if o.action != "same":
-                store.put_library("cutter", o.cutter.model_dump(mode="json"))
+    read = read_cutters(data, name)
+    with store.shelf:
+        found = offers([(n, c) for n, c in read if n not in leave], cutters(store))
+        if take:
+            for o in found:
+                if o.action != "same":
+                    store.put_library("cutter", o.cutter.model_dump(mode="json"), f"{o.cutter.name}: from {name}")
     return found
 
 
 def book_wear(store: Store, cutter_id: str, metres: float, sharpened: bool = False) -> dict[str, Any]:
     """Add metres to a cutter's wear, or begin anew where it was sharpened or replaced."""
-    found = next((c for c in cutters(store) if c.id == cutter_id), None)
-    if found is None:
-        raise NotFound(f"the library has no cutter {cutter_id!r}")
-    if not 0 <= metres <= 1e6:
-        raise BadInput(f"{found.name}: {metres:g} m; give metres from 0 to 1,000,000")
-    new = found.model_copy(update={"metres": round((0.0 if sharpened else found.metres) + metres, 3)})
-    store.put_library("cutter", new.model_dump(mode="json"))
-    return new.model_dump(mode="json")
+    with store.shelf:
+        found = next((c for c in cutters(store) if c.id == cutter_id), None)
+        if found is None:
+            raise NotFound(f"the library has no cutter {cutter_id!r}")
+        if not 0 <= metres <= 1e6:
+            raise BadInput(f"{found.name}: {metres:g} m; give metres from 0 to 1,000,000")
+        new = found.model_copy(update={"metres": round((0.0 if sharpened else found.metres) + metres, 3)})
+        words = f"sharpened, {metres:g} m since" if sharpened else f"{metres:g} m booked"
+        store.put_library("cutter", new.model_dump(mode="json"), f"{found.name}: {words}")
+        return new.model_dump(mode="json")
 
 
 def starter_recipes(store: Store) -> None:

@@ -126,7 +126,7 @@ def test_only_our_own_pages_may_talk_to_it(api, headers, status):
 
 
 def test_length_endpoint(api):
-    assert api.get("/api/length", params={"text": "23/32", "unit": "in"}).json() == {"mm": 18.25625, "shown": "18.26 mm", "inch": "0.7188 in", "fraction": "23/32 in"}
+    assert api.get("/api/length", params={"text": "23/32", "unit": "in"}).json() == {"mm": 18.25625, "shown": "18.26 mm", "inch": "0.7188 in", "fraction": "23/32 in", "said": ""}
 
 
 def test_a_layers_meaning_becomes_a_house_rule_for_new_jobs(api):

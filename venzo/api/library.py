@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated, Any
 
-from fastapi import APIRouter, File, Form, Response, UploadFile
+from fastapi import APIRouter, Body, File, Form, Query, Response, UploadFile
 from pydantic import BaseModel, Field
 
 from venzo import library
@@ -57,7 +57,8 @@ def routes(store: Store) -> APIRouter:
     @api.post("/library/layer-rules")
     def layer_rule(rule: LayerRule) -> dict[str, Any]:
         """Add to the shop's house rules what layers with these words mean; new jobs start with it."""
-        return library.put(store, "rules", library.rules(store).with_layer_rule(rule).model_dump(mode="json"))
+        with store.shelf:
+            return library.put(store, "rules", library.rules(store).with_layer_rule(rule).model_dump(mode="json"))
 
     @api.get("/library/cutters.csv")
     def csv_out() -> Response:
@@ -77,6 +78,21 @@ def routes(store: Store) -> APIRouter:
     def put(kind: str, item: dict[str, Any]) -> dict[str, Any]:
         """Add or replace an entry."""
         return library.put(store, kind, item)
+
+    @api.patch("/library/{kind}/{item}")
+    def change(kind: str, item: str, fields: Annotated[dict[str, Any], Body(min_length=1, max_length=60)]) -> dict[str, Any]:
+        """Change only the fields named; nested ones are merged. The house rules are ``rules/house``."""
+        return library.change(store, kind, item, fields)
+
+    @api.get("/library/history")
+    def history(before: Annotated[int | None, Query(ge=1, le=2**31)] = None) -> list[dict[str, Any]]:
+        """Changes of the library, newest first."""
+        return library.history(store, before)
+
+    @api.post("/library/undo")
+    def undo() -> dict[str, str]:
+        """Take the last change of the library back."""
+        return {"says": library.undo(store)}
 
     @api.delete("/library/{kind}/{item}")
     def remove(kind: str, item: str) -> dict[str, Any]:

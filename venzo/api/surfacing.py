@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated, Any, Literal
 
-from fastapi import APIRouter, Query, Response
+from fastapi import APIRouter, Body, Query, Response
 from pydantic import BaseModel, Field
 
 from venzo import benches, shop
@@ -86,6 +86,16 @@ def routes(store: Store) -> APIRouter:
         if data.get("id") != board:
             raise BadInput(f"the board is {data.get('id')!r}, the address says {board!r}")
         return benches.view(store, benches.put(store, data))
+
+    @router.patch("/surfacing/{board}")
+    def change(board: str, fields: Annotated[dict[str, Any], Body(min_length=1, max_length=60)]) -> dict[str, Any]:
+        """Change only the fields named; nested ones are merged."""
+        return benches.view(store, benches.change(store, board, fields))
+
+    @router.post("/surfacing/{board}/undo")
+    def undo(board: str) -> dict[str, Any]:
+        """Take the last change of a board back; its ledger stays."""
+        return benches.view(store, benches.undo(store, board))
 
     @router.delete("/surfacing/{board}")
     def drop(board: str) -> dict[str, Any]:

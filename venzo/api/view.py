@@ -13,13 +13,14 @@ from venzo.core.cuts.of_part import PartCuts
 from venzo.core.cuts.operations import differences
 from venzo.core.derive import DerivedSetup
 from venzo.core.geometry.contour import Contour, arc_of
+from venzo.core.geometry.regions import Region
 from venzo.core.memo import memo
 from venzo.core.nesting.layout import figures, inputs_now, placement
 from venzo.core.nesting.worth import same_sheets
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import KeptLayout, Plan, Setup
 from venzo.core.release import contents, programs
-from venzo.core.snags import Snag
+from venzo.core.snags import BadInput, Snag
 from venzo.hold import timeline_view
 from venzo.store.store import Revision, Shapes
 
@@ -75,6 +76,10 @@ def view(
     }
 
 
+GONE = Shape.of(Region(Contour.of([(0, 0), (1, 0), (1, 1), (0, 1)]), ()))[0]
+"""Drawn in place of a shape that cannot be read."""
+
+
 def _label_point(shape: Shape) -> list[float]:
     """Middle (x, y) and radius of the largest circle that lies in the part: where its name is written."""
     line = shapely.maximum_inscribed_circle(shape.region.polygon(0.2).buffer(0), tolerance=1.0)
@@ -84,7 +89,10 @@ def _label_point(shape: Shape) -> list[float]:
 def _part(plan: Plan, part_id: str, shapes: Shapes) -> dict[str, Any]:
     p = plan.part(part_id)
     assert p is not None
-    shape = shapes[p.shape]
+    try:
+        shape = shapes[p.shape]
+    except (BadInput, LookupError, ValueError):
+        shape = GONE  # its setup says so with a stop; the plan opens all the same
     box = shape.region.outline.bbox
     return {
         "id": p.id,
@@ -101,7 +109,7 @@ def _part(plan: Plan, part_id: str, shapes: Shapes) -> dict[str, Any]:
         "fill": p.fill,
         "missing": p.missing,
         "box": [round(v, 4) for v in box],
-        "label": memo("label", p.shape, lambda: _label_point(shape)),
+        "label": memo("label", shape.digest, lambda: _label_point(shape)),
         "area": shape.region.area,
         "perimeter": shape.region.perimeter,
         "contours": [{"name": n, "d": path_of(c), "size": [round(c.bbox[2] - c.bbox[0], 3), round(c.bbox[3] - c.bbox[1], 3)]} for n, c in shape.contours],
@@ -134,7 +142,7 @@ def _kept(plan: Plan, s: Setup, k: KeptLayout, shapes: Shapes, inputs: str) -> d
 
 def _layout(plan: Plan, d: DerivedSetup, shapes: Shapes) -> dict[str, Any]:
     s = d.setup
-    f = figures(plan, s, s.nest, shapes) if s.nest else None
+    f = figures(plan, s, s.nest, shapes) if s.nest and not d.underived else None
     return {
         "state": d.layout.state,
         "unplaced": d.layout.unplaced,
@@ -150,11 +158,12 @@ def _layout(plan: Plan, d: DerivedSetup, shapes: Shapes) -> dict[str, Any]:
 
 def _setup(plan: Plan, d: DerivedSetup, shapes: Shapes, snags: Sequence[Snag]) -> dict[str, Any]:
     s = d.setup
-    inputs = inputs_now(plan, s, shapes) if s.kept else ""
+    kept = () if d.underived else s.kept
+    inputs = inputs_now(plan, s, shapes) if kept else ""
     first = next(iter(d.cuts.values()), {})
     return {
         **s.model_dump(mode="json", exclude={"nest", "kept"}),
-        "kept": [_kept(plan, s, k, shapes, inputs) for k in s.kept],
+        "kept": [_kept(plan, s, k, shapes, inputs) for k in kept],
         "spacing": plan.spacing(s),
         "kerf": plan.kerf(s),
         "stock": [{**k.model_dump(mode="json"), "thickness": k.thickness, "spread": k.spread} for k in s.stock],

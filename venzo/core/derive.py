@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import partial
@@ -22,9 +23,11 @@ from venzo.core.parts.judge import part_snags
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import Part, Plan, Setup
 from venzo.core.proof.machine import setup_snags, sheet_snags
-from venzo.core.snags import Remedy, Snag, look, stop
+from venzo.core.snags import BadInput, Remedy, Snag, look, stop
 from venzo.core.stock.sheet import Stock, thickness_snags
 from venzo.core.yields.sheet_yield import JobYield, job_yield, sheet_yield
+
+UNDERIVED = "plan.underived"
 
 
 @dataclass(frozen=True)
@@ -43,6 +46,11 @@ class DerivedSetup:
     """Cuts of single pieces whose tabs lie elsewhere than on the part's other copies."""
 
     @property
+    def underived(self) -> bool:
+        """Could it not be planned at all?"""
+        return any(s.rule == UNDERIVED for s in self.snags)
+
+    @property
     def cutters_used(self) -> list[str]:
         """Ids of the cutters that cut something, by tool number."""
         used = {c.cut.cutter for s in self.sheets for c in s.cuts} or {c.cutter for parts in self.cuts.values() for pc in parts.values() for c in pc.cuts}
@@ -50,8 +58,39 @@ class DerivedSetup:
 
 
 def derive(plan: Plan, shapes: Mapping[str, Shape], hold: bool = True) -> dict[str, DerivedSetup]:
-    """Derive every setup of a plan; ``shapes`` maps the digests the plan refers to. ``hold`` False: only such holds as are known already."""
-    return {s.id: derive_setup(plan, s, shapes, hold) for s in plan.setups}
+    """Derive every setup of a plan; ``shapes`` maps the digests the plan refers to. ``hold`` False: only such holds as are known already.
+
+    A setup that cannot be derived is a *stop* that says why, so that the plan still opens and the edit can be undone.
+    """
+    out = {}
+    for s in plan.setups:
+        try:
+            out[s.id] = derive_setup(plan, s, shapes, hold)
+        except BadInput as e:
+            out[s.id] = _underived(s, str(e))
+        except (ArithmeticError, AttributeError, LookupError, MemoryError, RuntimeError, TypeError, ValueError) as e:
+            logging.getLogger("venzo").exception("plan %s, setup %s", plan.id, s.id)
+            out[s.id] = _underived(s, f"{type(e).__name__}: {e}")
+    return out
+
+
+def _underived(setup: Setup, why: str) -> DerivedSetup:
+    """A setup of which nothing follows, and why."""
+    words = f"this setup cannot be planned as it stands: {' '.join(why.split())[:300]}; undo the last edit, or change what it names"
+    snags = (stop(UNDERIVED, words, {"setup": setup.id}),)
+    return DerivedSetup(setup, Layout("broken", (), {}, frozenset()), {}, (), job_yield([], 0), snags)
+
+
+def check_derives(plan: Plan, shapes: Mapping[str, Shape], before: Plan | None = None) -> None:
+    """Refuse a plan of which a setup cannot be derived, unless it could not be ``before`` either.
+
+    Raises:
+        BadInput: naming what cannot be planned.
+    """
+    was = {i for i, d in derive(before, shapes, False).items() if d.underived} if before else set()
+    for i, d in derive(plan, shapes, False).items():
+        if d.underived and i not in was:
+            raise BadInput(f"nothing was changed: {d.snags[0].message.split('; undo')[0]}")
 
 
 def derive_setup(plan: Plan, setup: Setup, shapes: Mapping[str, Shape], hold: bool = True) -> DerivedSetup:

@@ -12,6 +12,7 @@ from pydantic import Field, TypeAdapter, ValidationError
 
 from venzo.core.cuts.operations import On, Operation, RecipeSteps
 from venzo.core.edits_base import followed, part_of, plain_error, setup_of, swapped, with_fields, with_setup
+from venzo.core.edits_fields import ChangeFixings, ChangeQuantity, ChangeScrews, ChangeSetup, ChangeSteps, ChangeStock
 from venzo.core.edits_hold import CalibrateHold, SetFixings, SetHold, SetOrder, SetScrews
 from venzo.core.edits_nest import AcceptNest, ForgetLayout, KeepLayout, LockPieces, MovePiece, SwapPieces, TakeOffPiece, UseLayout
 from venzo.core.model import Id, Name, Point, Value
@@ -431,7 +432,7 @@ class SetOperation(Value):
     operation: Operation
 
     def touches(self) -> set[str]:
-        return {f"operation/{self.setup}/{self.operation.id}"}
+        return {f"operation/{self.setup}/{self.operation.on}/{self.operation.id}"}
 
     def says(self, plan: Plan) -> str:
         return f"{self.operation.kind} of {self.operation.on} changed"
@@ -567,6 +568,12 @@ Command = Annotated[
     | SetOperation
     | SetSteps
     | SetContour
+    | ChangeSteps
+    | ChangeQuantity
+    | ChangeScrews
+    | ChangeFixings
+    | ChangeStock
+    | ChangeSetup
     | AcceptNest
     | MovePiece
     | TakeOffPiece

@@ -54,6 +54,21 @@ class LibraryRow(Base):
     body: Mapped[Any] = mapped_column(JSON)
 
 
+class LibraryChangeRow(Base):
+    """One change of the library: what a thing was before and after (None: it was not there). ``undoes``: the change it takes back."""
+
+    __tablename__ = "library_changes"
+    number: Mapped[int] = mapped_column(primary_key=True, autoincrement=True)
+    kind: Mapped[str] = mapped_column(String(20))
+    item: Mapped[str] = mapped_column(String(80))
+    before: Mapped[Any] = mapped_column(JSON(none_as_null=True), nullable=True)
+    after: Mapped[Any] = mapped_column(JSON(none_as_null=True), nullable=True)
+    says: Mapped[str] = mapped_column(Text)
+    undoes: Mapped[int | None]
+    made: Mapped[datetime] = mapped_column(default=_now)
+    __table_args__ = (Index("library_changes_by_item", "kind", "item", "number"),)
+
+
 class LedgerRow(Base):
     """An entry in the ledger of a board; never changed, never taken out."""
 

@@ -6,7 +6,7 @@ import json
 import secrets
 import threading
 import zlib
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
@@ -15,12 +15,13 @@ from typing import Any
 from sqlalchemy import Engine, create_engine, event, func, select
 from sqlalchemy.orm import Session
 
+from venzo.core.derive import check_derives
 from venzo.core.edits import Command, reads
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import Plan
 from venzo.core.snags import BadInput
 from venzo.store.blobs import Blobs
-from venzo.store.models import JobRow, LedgerRow, LibraryRow, RevisionRow
+from venzo.store.models import JobRow, LedgerRow, LibraryChangeRow, LibraryRow, RevisionRow
 
 
 class Conflict(Exception):
@@ -71,6 +72,20 @@ class Shapes(Mapping[str, Shape]):
         return self._blobs.put_as(stored.digest, text.encode())
 
 
+def _said(row: RevisionRow) -> str:
+    """An edit in its own words, whether it was made or brought back."""
+    return row.says.removeprefix("redone: ")
+
+
+WITHIN = ("operation/", "choice/", "stock/", "setup/")
+"""Things that hold other things: whoever replaces one touches all that lies in it."""
+
+
+def _meet(a: str, b: str) -> bool:
+    """Do two commands touch the same thing, or one what lies within the other's?"""
+    return a == b or (a.startswith(WITHIN) and (a.startswith(f"{b}/") or b.startswith(f"{a}/")))
+
+
 def _pack(plan: Plan) -> bytes:
     return zlib.compress(plan.model_dump_json().encode(), 3)
 
@@ -101,6 +116,9 @@ class Store:
         self.shapes = Shapes(self.blobs)
         self._engine = _engine(folder / "venzo.db")
         self._lock = threading.Lock()
+        self._turns: dict[str, threading.Lock] = {}
+        self.shelf = threading.RLock()
+        """Held by whoever reads a thing of the library to write it changed: two of them never take each other back."""
         self._library: dict[str, list[dict[str, Any]]] = {}
         self.library_version = secrets.token_hex(8)
         """Another one after every change of the library."""
@@ -171,43 +189,63 @@ class Store:
 
         Raises:
             Conflict: a later revision touched what this command touches or relies on.
-            BadInput: the command makes no sense on this plan.
+            BadInput: the command makes no sense on this plan, or what it leads to cannot be planned. Nothing is stored then.
         """
-        with self._lock, Session(self._engine) as s, s.begin():
-            head = self._row(s, job, None)
-            if base > head.number or base < 1:
-                raise NotFound(f"job {job!r} has no revision {base}")
-            if base < head.number:
-                mine = command.touches() | reads(command)
-                later = s.execute(select(RevisionRow.touches, RevisionRow.says).where(RevisionRow.job == job, RevisionRow.number > base))
-                theirs = [says for touched, says in later if mine & set(touched)]
-                if theirs:
-                    raise Conflict(command.says(self._revision(head).plan), theirs, head.number)
-            before = self._revision(head).plan
-            plan = command.apply(before)
-            plan = Plan.model_validate(plan.model_dump())
-            return self._append(s, job, plan, command.model_dump(mode="json"), sorted(command.touches()), command.says(before), head.number, None)
+        with self._turn(job):
+            with Session(self._engine) as s:
+                head = self._row(s, job, None)
+                self._may_apply(s, job, base, head, command)
+                before, at = self._revision(head).plan, head.number
+            # planned before it is stored, and without holding up edits of other jobs
+            plan = Plan.model_validate(command.apply(before).model_dump())
+            check_derives(plan, self.shapes, before)
+            with self._lock, Session(self._engine) as s, s.begin():
+                head = self._row(s, job, None)
+                if head.number != at:
+                    raise Conflict(command.says(before), [head.says], head.number)
+                return self._append(s, job, plan, command.model_dump(mode="json"), sorted(command.touches()), command.says(before), at, None)
+
+    def _turn(self, job: str) -> threading.Lock:
+        """Edits of one job wait for each other, in the order they came."""
+        with self._lock:
+            return self._turns.setdefault(job, threading.Lock())
+
+    def _may_apply(self, s: Session, job: str, base: int, head: RevisionRow, command: Command) -> None:
+        """Raise where a revision after ``base`` touched what a command touches or relies on."""
+        if base > head.number or base < 1:
+            raise NotFound(f"job {job!r} has no revision {base}")
+        if base == head.number:
+            return
+        mine = command.touches() | reads(command)
+        later = s.execute(select(RevisionRow.touches, RevisionRow.says).where(RevisionRow.job == job, RevisionRow.number > base))
+        theirs = [says for touched, says in later if any(_meet(a, b) for a in mine for b in touched)]
+        if theirs:
+            raise Conflict(command.says(self._revision(head).plan), theirs, head.number)
 
     def undo(self, job: str) -> Revision:
         """Append a revision that returns to the state before the newest edit not yet undone."""
-        with self._lock, Session(self._engine) as s, s.begin():
+        with self._turn(job), self._lock, Session(self._engine) as s, s.begin():
             head = self._row(s, job, None)
             if head.back is None:
                 raise BadInput("there is nothing to undo")
-            target = self._row(s, job, head.back)
-            return self._append(s, job, self._revision(target).plan, {"kind": "undo"}, head.touches, f"undone: {self._says(s, job, head)}", target.back, head.number)
+            target, top = self._row(s, job, head.back), self._top(s, job, head)
+            return self._append(s, job, self._revision(target).plan, {"kind": "undo"}, top.touches, f"undone: {_said(top)}", target.back, head.number)
 
     def redo(self, job: str) -> Revision:
         """Append a revision that brings back what the last undo took."""
-        with self._lock, Session(self._engine) as s, s.begin():
+        with self._turn(job), self._lock, Session(self._engine) as s, s.begin():
             head = self._row(s, job, None)
             if head.forward is None:
                 raise BadInput("there is nothing to redo")
             target = self._row(s, job, head.forward)
-            return self._append(s, job, self._revision(target).plan, {"kind": "redo"}, target.touches, f"redone: {self._says(s, job, target)}", head.number, target.forward)
+            return self._append(s, job, self._revision(target).plan, {"kind": "redo"}, target.touches, f"redone: {_said(self._top(s, job, target))}", head.number, target.forward)
 
-    def _says(self, s: Session, job: str, row: RevisionRow) -> str:
-        return row.says.removeprefix("redone: ").removeprefix("undone: ")
+    def _top(self, s: Session, job: str, row: RevisionRow) -> RevisionRow:
+        """The edit that is on top of a revision's state: of an undone one what was before it."""
+        while row.command and row.command.get("kind") == "undo":
+            undone = self._row(s, job, row.forward)
+            row = self._row(s, job, undone.back)
+        return row
 
     def _append(self, s: Session, job: str, plan: Plan, command: Any, touches: list[str], says: str, back: int | None, forward: int | None) -> Revision:
         row_head = s.get(JobRow, job)
@@ -236,26 +274,63 @@ class Store:
             self._library[kind] = kept
         return [dict(i) for i in kept]
 
-    def put_library(self, kind: str, item: dict[str, Any]) -> None:
-        """Add or replace a thing of the library."""
-        with Session(self._engine) as s, s.begin():
-            row = s.get(LibraryRow, (kind, item["id"]))
-            if row:
-                row.body = item
-            else:
-                place = s.scalar(select(func.count()).select_from(LibraryRow).where(LibraryRow.kind == kind)) or 0
-                s.add(LibraryRow(kind=kind, id=item["id"], place=place, body=item))
-        self._library.pop(kind, None)
-        self.library_version = secrets.token_hex(8)
+    def put_library(self, kind: str, item: dict[str, Any], says: str = "") -> None:
+        """Add or replace a thing of the library; ``says``: in words, for its history (a shop being set up has none)."""
+        self._shelve(kind, item["id"], item, says)
 
-    def drop_library(self, kind: str, item: str) -> None:
+    def drop_library(self, kind: str, item: str, says: str = "") -> None:
         """Take a thing out of the library; nothing happens where it is not there."""
-        with Session(self._engine) as s, s.begin():
-            row = s.get(LibraryRow, (kind, item))
-            if row:
-                s.delete(row)
-        self._library.pop(kind, None)
-        self.library_version = secrets.token_hex(8)
+        self._shelve(kind, item, None, says)
+
+    def _shelve(self, kind: str, item: str, body: dict[str, Any] | None, says: str, undoes: int | None = None) -> None:
+        with self.shelf:
+            with Session(self._engine) as s, s.begin():
+                row = s.get(LibraryRow, (kind, item))
+                before = row.body if row else None
+                if before == body:
+                    return
+                if row and body is not None:
+                    row.body = body
+                elif row:
+                    s.delete(row)
+                else:
+                    last = s.scalar(select(func.max(LibraryRow.place)).where(LibraryRow.kind == kind))
+                    s.add(LibraryRow(kind=kind, id=item, place=0 if last is None else last + 1, body=body))
+                if says:
+                    s.add(LibraryChangeRow(kind=kind, item=item, before=before, after=body, says=says, undoes=undoes))
+            self._library.pop(kind, None)
+            self.library_version = secrets.token_hex(8)
+
+    def library_history(self, kinds: Sequence[str], item: str | None = None, limit: int = 200, before: int | None = None) -> list[dict[str, Any]]:
+        """Changes of some kinds of things (or of one), newest first; ``before``: only older than that number."""
+        wanted = select(LibraryChangeRow).where(LibraryChangeRow.kind.in_(kinds))
+        wanted = wanted.where(LibraryChangeRow.item == item) if item else wanted
+        wanted = wanted.where(LibraryChangeRow.number < before) if before else wanted
+        with Session(self._engine) as s:
+            undone = set(s.scalars(select(LibraryChangeRow.undoes).where(LibraryChangeRow.undoes.is_not(None))))
+            rows = s.scalars(wanted.order_by(LibraryChangeRow.number.desc()).limit(limit))
+            return [
+                {"number": r.number, "kind": r.kind, "item": r.item, "says": r.says, "made": r.made.isoformat(timespec="seconds"), "undone": r.number in undone, "undoes": r.undoes}
+                for r in rows
+            ]
+
+    def undo_library(self, kinds: Sequence[str], item: str | None = None) -> str:
+        """Take back the newest change of some kinds of things (or of one) that was not taken back yet; says which.
+
+        Raises:
+            BadInput: there is none.
+        """
+        with self.shelf:
+            with Session(self._engine) as s:
+                undone = select(LibraryChangeRow.undoes).where(LibraryChangeRow.undoes.is_not(None))
+                wanted = select(LibraryChangeRow).where(LibraryChangeRow.kind.in_(kinds), LibraryChangeRow.undoes.is_(None), LibraryChangeRow.number.not_in(undone))
+                wanted = wanted.where(LibraryChangeRow.item == item) if item else wanted
+                top = s.scalars(wanted.order_by(LibraryChangeRow.number.desc()).limit(1)).first()
+                if top is None:
+                    raise BadInput("there is nothing to undo")
+                kind, thing, body, says, number = top.kind, top.item, top.before, f"undone: {top.says}", top.number
+            self._shelve(kind, thing, body, says, number)
+            return says
 
     # -- ledger ---------------------------------------------------------------
 

@@ -2,9 +2,9 @@ import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import type React from "react";
 
-import { call, type Edits } from "./api";
+import { call, type Edits, stepsChange } from "./api";
 import { StepTools } from "./CutsStation";
-import { clock, type CarvingView, type FoldView, type InlayView, type Job, type Operation, type Part, type Setup, type XY } from "./model";
+import { type CarvingView, Changes, clock, type FoldView, type InlayView, type Job, type Operation, type Part, type Setup, type XY } from "./model";
 import { Sentence } from "./Sentence";
 import { Snags } from "./Snags";
 import { Choice, LengthToken, NumberToken } from "./Tokens";
@@ -97,7 +97,8 @@ export function CarveDocket({ job, setup, edits, look, setLook }: Props) {
   if (!part) return <p>No part of this setup has closed shapes to carve.</p>;
   const on = part.features.find((f) => f.d.endsWith("Z") && (f.kind === "engraving" || f.kind === "pocket"))!.kind === "pocket" ? "pockets" : "engravings";
   const own = job.steps.find((s) => s.part === part.id && s.on === on && !s.contour), steps = own?.steps ?? setup.operations.filter((o) => o.on === on), step = steps.find((s) => s.kind === "v-carve");
-  const write = (next: Operation[]) => edits.run(own ? { kind: "set-steps", part: part.id, on, steps: next } : { kind: "set-steps", setup: setup.id, on, steps: next });
+  const at = own ? { part: part.id } : { setup: setup.id };
+  const write = (next: Operation[]) => edits.run({ kind: "change-steps", ...at, on, ...stepsChange(steps, next) }), change = (f: Changes) => step && edits.run({ kind: "change-steps", ...at, on, change: [{ id: step.id, fields: f }] });
   const plan = seen.data?.steps.find((s) => s.operation === step?.id), vee = setup.cutters.filter((c) => c.kind === "v-bit").sort((a, b) => b.diameter - a.diameter)[0];
   const seconds = setup.sheets.flatMap((s) => s.cuts).filter((c) => c.kind === "v-carve" && c.piece.startsWith(`${part.id}#`)), one = seconds.filter((c) => c.piece === seconds[0]?.piece).reduce((n, c) => n + c.seconds, 0);
   const figures: [string, string][] = plan ? [["widest stroke at the surface", length(plan.width, unit)], ["deepest", length(plan.depth, unit)], ["cutting", metres(plan.length, unit)], ["time a piece", one ? clock(one) : "not nested"]] : [];
@@ -108,7 +109,7 @@ export function CarveDocket({ job, setup, edits, look, setLook }: Props) {
       {all.length === 1 && <p className="label">{part.name}, {seen.data?.shapes ?? ""} closed outlines. {own ? "Its own steps." : "As the setup says."}</p>}
       {step ? (
         <section className="mt-2 border border-line bg-paper px-2.5 py-1" aria-label={`Carving of ${part.name}`}>
-          <Sentence step={step} setup={setup} plan={plan} change={(f) => write(steps.map((o) => (o.id === step.id ? { ...o, ...f } : o)))} tools={<StepTools step={step} index={steps.indexOf(step)} steps={steps} setup={setup} plan={plan} change={(f) => write(steps.map((o) => (o.id === step.id ? { ...o, ...f } : o)))} write={write} />} />
+          <Sentence step={step} setup={setup} plan={plan} change={change} tools={<StepTools step={step} index={steps.indexOf(step)} steps={steps} setup={setup} plan={plan} change={change} write={write} />} />
           <dl className="grid grid-cols-2 gap-x-3 pb-1 text-[14px]">{figures.map(([k, v]) => <div key={k} className="contents"><dt className="label">{k}</dt><dd className="num text-right">{v}</dd></div>)}</dl>
           {plan && <p className="label pb-1">{plan.why.find(([k]) => k === "order")?.[1]}.</p>}
         </section>

@@ -1,12 +1,12 @@
 import { useState } from "react";
 import { Link } from "react-router";
 
-import { post, useLibrary, type Edits } from "./api";
+import { type Edits, post, stepsChange, useLibrary, useCount } from "./api";
 import { carvable, CarveDocket, type CarveLook } from "./CarveBench";
 import { FeedsBench, type FeedsAsk } from "./FeedsBench";
 import { HoldDocket, ratioAt, times, WhatHoldsThis } from "./HoldBench";
 import { OrderDocket } from "./OrderBench";
-import { clock, type ContourPlan, type Job, type On, type Operation, type Setup, type SheetPlan, type StepKind, type StepPlan } from "./model";
+import { Changes, clock, type ContourPlan, type Job, type On, type Operation, type Setup, type SheetPlan, type StepKind, type StepPlan } from "./model";
 import { FEATURE, KINDS_ON, Sentence, speed, StepDetails, suits } from "./Sentence";
 import { Snags } from "./Snags";
 import { LengthToken } from "./Tokens";
@@ -32,7 +32,7 @@ function CutDocket(props: Props & { held: boolean; onHeld: () => void }) {
   const { job, setup, edits, selected, onSelect, held, onHeld } = props;
   const [bench, setBench] = useState<Bench>(null), [group, setGroup] = useState<"part" | "cutter">("part");
   const piece = setup.pieces.find((p) => p.id === selected), part = piece && job.parts.find((p) => p.id === piece.part);
-  const snags = setup.snags.filter((s) => ["cuts", "feeds", "carve", "holding", "order", "choice", "cutters"].includes(s.rule.split(".")[0]));
+  const snags = setup.snags.filter((s) => ["plan", "cuts", "feeds", "carve", "holding", "order", "choice", "cutters"].includes(s.rule.split(".")[0]));
   const find = (s: { where: Record<string, unknown> | null }) => onSelect((s.where?.piece as string) ?? setup.pieces.find((p) => p.part === s.where?.part)?.id ?? null);
   if (bench) return <FeedsBench ask={bench.ask} title={bench.title} onBack={() => setBench(null)} onKeep={bench.keep && ((rpm, feed) => { bench.keep!(rpm, feed); setBench(null); })} />;
   if (piece && part)
@@ -49,7 +49,7 @@ function CutDocket(props: Props & { held: boolean; onHeld: () => void }) {
   );
 }
 
-const benchFor = (job: Job, setup: Setup, step: Operation, plan: StepPlan | undefined, change: (f: Partial<Operation>) => void): Bench => {
+const benchFor = (job: Job, setup: Setup, step: Operation, plan: StepPlan | undefined, change: (f: Changes) => void): Bench => {
   const cutter = setup.cutters.find((c) => c.id === step.cutter);
   return { title: cutter?.name ?? "cutter", ask: { cutter: step.cutter, job: job.id, setup: setup.id, ...(plan ? { rpm: plan.rpm, feed: plan.feed, depth: Math.max(0.05, (plan.depth - plan.begins) / Math.max(1, plan.passes)), width: Math.max(0.05, plan.width) } : {}) },
     keep: (rpm, feed) => change({ rpm, feed: feed / step.feed_share }) };
@@ -68,13 +68,13 @@ function ByFeature({ job, setup, edits, onBench }: Props & { onBench: (b: Bench)
     <>
       {here.map((on) => {
         const steps = setup.operations.filter((o) => o.on === on), plans = all.filter((c) => c.on === on && !c.own_steps), own = all.filter((c) => c.on === on && c.own_steps).length, left = all.filter((c) => c.on === on && c.omitted).length;
-        const write = (next: Operation[]) => edits.run({ kind: "set-steps", setup: setup.id, on, steps: next });
+        const write = (next: Operation[]) => edits.run({ kind: "change-steps", setup: setup.id, on, ...stepsChange(steps, next) });
         return (
           <section key={on} className="mt-3 border border-line bg-paper px-2.5 py-1.5" aria-label={`Operations on ${on}`}>
             <h3 className="flex items-baseline justify-between gap-2"><b className="text-[16.5px] font-semibold">{FEATURE[on]}</b><span className="label num">{all.filter((c) => c.on === on).length}{own ? `, ${own} with steps of ${own === 1 ? "its" : "their"} own` : ""}{left ? `, ${left} left out` : ""}</span></h3>
             <RecipeLine on={on} setup={setup} edits={edits} steps={steps} target={{ setup: setup.id }} current={setup.recipes.find((r) => r.on === on)?.name} differs={setup.differs[on]} />
             {steps.map((s, i) => {
-              const plan = plans.flatMap((c) => c.steps).find((p) => p.operation === s.id), change = (f: Partial<Operation>) => edits.run({ kind: "set-operation", setup: setup.id, operation: { ...s, ...f } });
+              const plan = plans.flatMap((c) => c.steps).find((p) => p.operation === s.id), change = (f: Changes) => edits.run({ kind: "change-steps", setup: setup.id, on, change: [{ id: s.id, fields: f }] });
               const tabs = s.kind === "profile" && (on === "outlines" || on === "holes" || on === "round holes") && i === steps.length - 1 ? <TabsToken setup={setup} step={s} change={change} /> : undefined;
               return <Sentence key={s.id} step={s} setup={setup} plan={plan} change={change} tabs={tabs} onFeeds={() => onBench(benchFor(job, setup, s, plan, change))} tools={<StepTools step={s} index={i} steps={steps} setup={setup} plan={plan} change={change} write={write} />} />;
             })}
@@ -83,24 +83,24 @@ function ByFeature({ job, setup, edits, onBench }: Props & { onBench: (b: Bench)
         );
       })}
       {absent.length > 0 && <p className="label mt-2">No {absent.map((on) => FEATURE[on].toLowerCase()).join(", ")} in these drawings{absent.includes("round holes") ? "; round holes are cut as holes unless they get steps of their own" : ""}.</p>}
-      {absent.includes("round holes") && <AddStep on="round holes" setup={setup} steps={[]} write={(next) => edits.run({ kind: "set-steps", setup: setup.id, on: "round holes", steps: next })} text="Steps for round holes" />}
+      {absent.includes("round holes") && <AddStep on="round holes" setup={setup} steps={[]} write={(next) => edits.run({ kind: "change-steps", setup: setup.id, on: "round holes", add: next })} text="Steps for round holes" />}
     </>
   );
 }
 
-function TabsToken({ setup, step, change }: { setup: Setup; step: Operation; change: (f: Partial<Operation>) => void }) {
+function TabsToken({ setup, step, change }: { setup: Setup; step: Operation; change: (f: Changes) => void }) {
   const house = setup.rules.tabs[setup.material.family] ?? { count: 4, width: 6, height: 4 };
   const tabs = step.tabs ?? (step.on === "outlines" ? house : { ...house, count: 0 });
-  return <span>{tabs.count ? "" : "no tabs "}<TabCount value={tabs.count} onCommit={(count) => change({ tabs: { ...tabs, count } })} />{tabs.count ? " tabs" : ""}</span>;
+  return <span>{tabs.count ? "" : "no tabs "}<TabCount value={tabs.count} onCommit={(count) => change({ tabs: { count } })} />{tabs.count ? " tabs" : ""}</span>;
 }
 
-export function StepTools({ step, index, steps, setup, plan, change, write }: { step: Operation; index: number; steps: Operation[]; setup: Setup; plan?: StepPlan; change: (f: Partial<Operation>) => void; write: (s: Operation[]) => void }) {
+export function StepTools({ step, index, steps, setup, plan, change, write }: { step: Operation; index: number; steps: Operation[]; setup: Setup; plan?: StepPlan; change: (f: Changes) => void; write: (s: Operation[]) => void }) {
   const swap = (k: number) => { const next = [...steps]; [next[index], next[k]] = [next[k], next[index]]; write(next); };
   const tabs = step.tabs ?? (step.on === "outlines" ? setup.tabs_policy : null);
   return (
     <details className="text-[13.5px]"><summary className="label cursor-pointer">more</summary>
       <StepDetails step={step} setup={setup} plan={plan} change={change} />
-      {step.kind === "profile" && tabs && step.on !== "pockets" && <p className="py-0.5 text-[14px]">Tabs <LengthToken label="tab width" mm={tabs.width} house={!step.tabs} onCommit={(width) => change({ tabs: { ...tabs, width } })} /> wide and <LengthToken label="tab height over the bed" mm={tabs.height} house={!step.tabs} onCommit={(height) => change({ tabs: { ...tabs, height } })} /> over the bed{step.tabs ? <>; <button className="underline decoration-dotted" onClick={() => change({ tabs: null })}>by house rule</button></> : " by house rule"}.</p>}
+      {step.kind === "profile" && tabs && step.on !== "pockets" && <p className="py-0.5 text-[14px]">Tabs <LengthToken label="tab width" mm={tabs.width} house={!step.tabs} onCommit={(width) => change({ tabs: { width } })} /> wide and <LengthToken label="tab height over the bed" mm={tabs.height} house={!step.tabs} onCommit={(height) => change({ tabs: { height } })} /> over the bed{step.tabs ? <>; <button className="underline decoration-dotted" onClick={() => change({ tabs: null })}>by house rule</button></> : " by house rule"}.</p>}
       <div className="flex flex-wrap gap-1.5 pb-1"><button className="key !py-0" disabled={index === 0} onClick={() => swap(index - 1)}>earlier</button><button className="key !py-0" disabled={index === steps.length - 1} onClick={() => swap(index + 1)}>later</button>
         <button className="key !py-0" onClick={() => write(steps.filter((s) => s.id !== step.id))}>Take this step out</button></div>
     </details>
@@ -203,10 +203,10 @@ function PartCuts({ job, setup, edits, selected, plan, partId, onBench, snags, t
             {ownPart && <>
               <RecipeLine on={on} setup={setup} edits={edits} steps={ownPart.steps} target={{ part: part.id }} current="own to this part" differs={difference(ownPart.steps, house)} />
               {ownPart.steps.map((s, i) => {
-                const p = contours.flatMap((c) => c.steps).find((x) => x.operation === s.id), write = (next: Operation[]) => edits.run({ kind: "set-steps", part: part.id, on, steps: next }), change = (f: Partial<Operation>) => write(ownPart.steps.map((o) => (o.id === s.id ? { ...o, ...f } : o)));
+                const p = contours.flatMap((c) => c.steps).find((x) => x.operation === s.id), write = (next: Operation[]) => edits.run({ kind: "change-steps", part: part.id, on, ...stepsChange(ownPart.steps, next) }), change = (f: Changes) => edits.run({ kind: "change-steps", part: part.id, on, change: [{ id: s.id, fields: f }] });
                 return <Sentence key={s.id} step={s} setup={setup} plan={p} change={change} onFeeds={() => onBench(benchFor(job, setup, s, p, change))} tools={<StepTools step={s} index={i} steps={ownPart.steps} setup={setup} plan={p} change={change} write={write} />} />;
               })}
-              <AddStep on={on} setup={setup} steps={ownPart.steps} write={(next) => edits.run({ kind: "set-steps", part: part.id, on, steps: next })} /></>}
+              <AddStep on={on} setup={setup} steps={ownPart.steps} write={(next) => edits.run({ kind: "change-steps", part: part.id, on, ...stepsChange(ownPart.steps, next) })} /></>}
             {folded(contours, job, part.id).map(({ first: c, alike }) => {
               const title = c.contour === part.contours[0].name ? "Outline" : c.contour[0].toUpperCase() + c.contour.slice(1), size = part.contours.find((k) => k.name === c.contour)?.size;
               const last = c.steps[c.steps.length - 1], houseCutter = (ownPart?.steps ?? house).at(-1)?.cutter;
@@ -226,7 +226,7 @@ function PartCuts({ job, setup, edits, selected, plan, partId, onBench, snags, t
                     {job.steps.some((s) => s.part === part.id && s.contour === c.contour) && <button className="text-[13px] underline" onClick={() => choose(c.contour, { automatic: ["steps"] })}>as the others</button>}
                   </p>
                   {job.steps.filter((s) => s.part === part.id && s.contour === c.contour).map((own) => own.steps.map((s, i) => {
-                    const p = c.steps.find((x) => x.operation === s.id), write = (next: Operation[]) => edits.run({ kind: "set-steps", part: part.id, on, contour: c.contour, steps: next }), change = (f: Partial<Operation>) => write(own.steps.map((o) => (o.id === s.id ? { ...o, ...f } : o)));
+                    const p = c.steps.find((x) => x.operation === s.id), write = (next: Operation[]) => edits.run({ kind: "change-steps", part: part.id, on, contour: c.contour, ...stepsChange(own.steps, next) }), change = (f: Changes) => edits.run({ kind: "change-steps", part: part.id, on, contour: c.contour, change: [{ id: s.id, fields: f }] });
                     return <Sentence key={s.id} step={s} setup={setup} plan={p} change={change} onFeeds={() => onBench(benchFor(job, setup, s, p, change))} tools={<StepTools step={s} index={i} steps={own.steps} setup={setup} plan={p} change={change} write={write} />} />;
                   }))}
                 </div>
@@ -272,6 +272,7 @@ function difference(own: Operation[], house: Operation[]): string[] {
   return out;
 }
 
-const TabCount = ({ value, onCommit }: { value: number; onCommit: (n: number) => void }) => (
-  <span className="inline-flex items-center"><button className="key !px-2 !py-0" aria-label="one tab fewer" disabled={value === 0} onClick={() => onCommit(value - 1)}>-</button><span className="num w-7 text-center">{value}</span><button className="key !px-2 !py-0" aria-label="one tab more" disabled={value >= 40} onClick={() => onCommit(value + 1)}>+</button></span>
-);
+function TabCount({ value, onCommit }: { value: number; onCommit: (n: number) => void }) {
+  const [count, set] = useCount(value, onCommit);
+  return <span className="inline-flex items-center"><button className="key !px-2 !py-0" aria-label="one tab fewer" disabled={count === 0} onClick={() => set(count - 1)}>-</button><span className="num w-7 text-center">{count}</span><button className="key !px-2 !py-0" aria-label="one tab more" disabled={count >= 40} onClick={() => set(count + 1)}>+</button></span>;
+}

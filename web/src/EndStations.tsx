@@ -93,7 +93,7 @@ export function ReleaseDocket({ job, setup, proof, edits }: { job: Job; setup: S
   const dialect = (fields: Partial<Setup["machine"]["dialect"]>) => {
     const d = { ...setup.machine.dialect, ...fields };
     const name = `RS-274, ${d.inch ? "inch" : "metric"}, ${d.tool_change ? "tool change by M6" : "one cutter a file"}`;
-    edits.run({ kind: "set-setup", setup: setup.id, machine: { ...setup.machine, dialect: { ...d, name } }, zones_on: setup.zones_on });
+    edits.run({ kind: "change-setup", setup: setup.id, machine: { dialect: { ...fields, name } } });
   };
   const ready = r.files.length > 0 && stops.length === 0 && !!proof;
   return (

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 
-import { call, type Edits } from "./api";
+import { call, type Edits, listChange } from "./api";
 import { clock, type Fixing, type Job, type Screw, type Setup, type SheetPlan, type Tabs, type WayLine, type WhatHolds } from "./model";
 import { Snags } from "./Snags";
 import { Choice, LengthToken, NumberToken } from "./Tokens";
@@ -40,8 +40,8 @@ export function ratioAt(plan: SheetPlan | undefined, piece: string, time: number
 
 export function HoldDocket({ job, setup, edits, plan, onSelect }: Props) {
   const { unit } = useUnit();
-  const hold = plan?.hold, set = (fields: Record<string, unknown>) => edits.run({ kind: "set-setup", setup: setup.id, ...fields });
-  const rules = (fields: Record<string, unknown>) => set({ rules: { ...setup.rules, ...fields } }), reckon = (fields: Partial<Setup["rules"]["hold"]>) => rules({ hold: { ...setup.rules.hold, ...fields } });
+  const hold = plan?.hold;
+  const change = (fields: Record<string, unknown>) => edits.run({ kind: "change-setup", setup: setup.id, ...fields }), rules = (fields: Record<string, unknown>) => change({ rules: fields }), reckon = (fields: Partial<Setup["rules"]["hold"]>) => rules({ hold: fields });
   const low = hold?.lowest, piece = low && setup.pieces.find((p) => p.id === low.piece), part = piece && job.parts.find((p) => p.id === piece.part), family = setup.material.family;
   const find = (s: { where: Record<string, unknown> | null }) => onSelect((s.where?.piece as string) ?? setup.pieces.find((p) => p.part === s.where?.part)?.id ?? null);
   return (
@@ -55,18 +55,18 @@ export function HoldDocket({ job, setup, edits, plan, onSelect }: Props) {
       {setup.machine.zones.length > 0 && (
         <section className="mt-3 border border-line bg-paper px-2.5 py-1.5" aria-label="Vacuum">
           <h3 className="flex items-baseline justify-between gap-2"><b className="text-[16.5px] font-semibold">Vacuum</b>{hold?.pressure && <span className="label"><span className="num">{hold.pressure[0].toFixed(0)}</span> kPa at the start, <span className="num">{hold.pressure[1].toFixed(0)}</span> at the end</span>}</h3>
-          <div className="mt-1 flex flex-wrap gap-1.5">{setup.machine.zones.map((z) => { const on = setup.zones_on.includes(z.id); return <button key={z.id} className={`${on ? "key-strong" : "key"} !px-2 !py-0`} aria-pressed={on} onClick={() => set({ zones_on: on ? setup.zones_on.filter((v) => v !== z.id) : [...setup.zones_on, z.id] })}>{z.id} {on ? "on" : "off"}</button>; })}</div>
-          <p className="mt-1 text-[14px]">Pump reaches <NumberToken label="Deepest vacuum" value={setup.machine.pump?.pressure ?? 70} unit=" kPa" digits={0} house={!setup.machine.pump} why={setup.machine.pump ? "as entered for this machine" : "not entered: estimated as a small shop pump (common practice); read the gauge with the table covered"} onCommit={(v) => set({ machine: { ...setup.machine, pump: { pressure: v, flow: setup.machine.pump?.flow ?? 400 } }, zones_on: setup.zones_on })} /> and moves{" "}
-            <NumberToken label="Free flow" value={setup.machine.pump?.flow ?? 400} unit=" m³/h" digits={0} house={!setup.machine.pump} onCommit={(v) => set({ machine: { ...setup.machine, pump: { pressure: setup.machine.pump?.pressure ?? 70, flow: v } }, zones_on: setup.zones_on })} />; the spoilboard leaks{" "}
-            <NumberToken label="Leak of the spoilboard" value={setup.machine.spoilboard.leak} unit="" digits={1} why="m³/h through an open m² for every kPa; skimmed MDF about 3, paint or unskimmed faces far less" onCommit={(v) => set({ machine: { ...setup.machine, spoilboard: { ...setup.machine.spoilboard, leak: v } }, zones_on: setup.zones_on })} /> m³/h per m² and kPa.</p>
+          <div className="mt-1 flex flex-wrap gap-1.5">{setup.machine.zones.map((z) => { const on = setup.zones_on.includes(z.id); return <button key={z.id} className={`${on ? "key-strong" : "key"} !px-2 !py-0`} aria-pressed={on} onClick={() => change({ zones: { [z.id]: !on } })}>{z.id} {on ? "on" : "off"}</button>; })}</div>
+          <p className="mt-1 text-[14px]">Pump reaches <NumberToken label="Deepest vacuum" value={setup.machine.pump?.pressure ?? 70} unit=" kPa" digits={0} house={!setup.machine.pump} why={setup.machine.pump ? "as entered for this machine" : "not entered: estimated as a small shop pump (common practice); read the gauge with the table covered"} onCommit={(v) => change({ machine: { pump: setup.machine.pump ? { pressure: v } : { pressure: v, flow: 400 } } })} /> and moves{" "}
+            <NumberToken label="Free flow" value={setup.machine.pump?.flow ?? 400} unit=" m³/h" digits={0} house={!setup.machine.pump} onCommit={(v) => change({ machine: { pump: setup.machine.pump ? { flow: v } : { pressure: 70, flow: v } } })} />; the spoilboard leaks{" "}
+            <NumberToken label="Leak of the spoilboard" value={setup.machine.spoilboard.leak} unit="" digits={1} why="m³/h through an open m² for every kPa; skimmed MDF about 3, paint or unskimmed faces far less" onCommit={(v) => change({ machine: { spoilboard: { leak: v } } })} /> m³/h per m² and kPa.</p>
         </section>)}
       <Fixings setup={setup} edits={edits} plan={plan} job={job} />
       <section className="mt-3 border border-line bg-paper px-2.5 py-1.5" aria-label="Between the pieces"><h3><b className="text-[16.5px] font-semibold">Between the pieces</b></h3>
         <div className="mt-1 flex gap-1.5">{(["one kerf", "skeleton"] as const).map((b) => <button key={b} className={`${setup.rules.between === b ? "key-strong" : "key"} !px-2 !py-0`} aria-pressed={setup.rules.between === b} onClick={() => rules({ between: b })}>{b === "one kerf" ? "one kerf" : "a skeleton"}</button>)}</div>
         <p className="label mt-1">{length(setup.spacing, unit, 1)} apart. {setup.rules.between === "one kerf" ? "One kerf saves material; tabs between neighbours hold nothing." : "A web stays between the kerfs for tabs to hold on to."} A change asks for a new nest.</p></section>
       <details className="mt-3"><summary className="cursor-pointer font-semibold">What is reckoned with</summary>
-        <p className="text-[14px] leading-relaxed">On the bed {setup.material.name.toLowerCase()} has a friction of <NumberToken label="Friction" value={setup.rules.hold.friction[family]} digits={2} onCommit={(v) => reckon({ friction: { ...setup.rules.hold.friction, [family]: v } })} />;
-          its tabs bear <NumberToken label="Strength of tabs" value={setup.rules.hold.tab_strength[family]} digits={1} unit=" N/mm²" onCommit={(v) => reckon({ tab_strength: { ...setup.rules.hold.tab_strength, [family]: v } })} />; a skin is <LengthToken label="Skin" mm={setup.rules.hold.skin[family]} onCommit={(v) => reckon({ skin: { ...setup.rules.hold.skin, [family]: v } })} /> thick.
+        <p className="text-[14px] leading-relaxed">On the bed {setup.material.name.toLowerCase()} has a friction of <NumberToken label="Friction" value={setup.rules.hold.friction[family]} digits={2} onCommit={(v) => reckon({ friction: { [family]: v } })} />;
+          its tabs bear <NumberToken label="Strength of tabs" value={setup.rules.hold.tab_strength[family]} digits={1} unit=" N/mm²" onCommit={(v) => reckon({ tab_strength: { [family]: v } })} />; a skin is <LengthToken label="Skin" mm={setup.rules.hold.skin[family]} onCommit={(v) => reckon({ skin: { [family]: v } })} /> thick.
           A screw bears <NumberToken label="Screw sideways" value={setup.rules.hold.screw_shear} unit=" N" onCommit={(v) => reckon({ screw_shear: v })} /> sideways and <NumberToken label="Screw upwards" value={setup.rules.hold.screw_pull} unit=" N" onCommit={(v) => reckon({ screw_pull: v })} /> upwards,
           a nail <NumberToken label="Nail sideways" value={setup.rules.hold.nail_shear} unit=" N" onCommit={(v) => reckon({ nail_shear: v })} />, a clamp presses <NumberToken label="Clamp" value={setup.rules.hold.clamp_force} unit=" N" onCommit={(v) => reckon({ clamp_force: v })} />.
           A piece is looked at below <NumberToken label="Margin" value={setup.rules.hold.margin} unit="×" digits={1} least={1} onCommit={(v) => reckon({ margin: v })} /> its load.</p>
@@ -100,12 +100,12 @@ function Ways({ job, setup, edits }: { job: Job; setup: Setup; edits: Edits }) {
 /** The tabs that outlines get, as a sentence that is edited where it stands. */
 function TabLine({ setup, edits }: { setup: Setup; edits: Edits }) {
   const step = setup.operations.findLast((o) => o.on === "outlines" && o.kind === "profile"), t = setup.tabs_policy, house = !step?.tabs, skin = setup.operations.find((o) => o.on === "outlines" && (o.floor_allowance ?? 0) > 0);
-  const put = (f: Partial<Tabs>) => step && edits.run({ kind: "set-operation", setup: setup.id, operation: { ...step, tabs: { ...t, ...f } } });
+  const put = (f: Partial<Tabs>) => step && edits.run({ kind: "change-steps", setup: setup.id, on: "outlines", change: [{ id: step.id, fields: { tabs: f } }] });
   if (!step) return <p className="label">No step cuts the outlines yet.</p>;
   return (
     <p className="mt-1 text-[14px] leading-relaxed">{t.count ? <>At least <NumberToken label="Tabs" value={t.count} house={house} onCommit={(count) => put({ count: Math.round(count) })} /> tabs, <LengthToken label="Tab width" mm={t.width} house={house} onCommit={(width) => put({ width })} /> wide and <LengthToken label="Tab height" mm={t.height} house={house} onCommit={(height) => put({ height })} /> high,{" "}
       <Choice label="Tops" value={t.sloped ? "sloped" : "flat"} options={[["flat", "flat"], ["sloped", "sloped"]]} why="a sloped top cleans up easier and holds half" onPick={(v) => put({ sloped: v === "sloped" })} /> on top, one at least every <LengthToken label="Distance" mm={t.every ?? Number(setup.rules.tab_every ?? 700)} digits={0} house={t.every === null} onCommit={(every) => put({ every })} onHouse={() => put({ every: null })} />.</> : <>No tabs. <button className="underline decoration-dotted" onClick={() => edits.run({ kind: "set-hold", setup: setup.id, way: "tabs" })}>tabs by house rule</button></>}
-      {skin && <> A skin of <LengthToken label="Skin of the outlines" mm={skin.floor_allowance ?? 0} onCommit={(floor_allowance) => edits.run({ kind: "set-operation", setup: setup.id, operation: { ...skin, floor_allowance } })} /> is left{setup.operations.some((o) => o.id === "off the skin") ? " and taken by the last pass" : " for knife or flush-trimmer"}.</>}</p>
+      {skin && <> A skin of <LengthToken label="Skin of the outlines" mm={skin.floor_allowance ?? 0} onCommit={(floor_allowance) => edits.run({ kind: "change-steps", setup: setup.id, on: "outlines", change: [{ id: skin.id, fields: { floor_allowance } }] })} /> is left{setup.operations.some((o) => o.id === "off the skin") ? " and taken by the last pass" : " for knife or flush-trimmer"}.</>}</p>
   );
 }
 
@@ -116,13 +116,13 @@ function Fixings({ job, setup, edits, plan }: { job: Job; setup: Setup; edits: E
   const { unit } = useUnit();
   const [wrong, setWrong] = useState("");
   const stock = setup.stock.find((s) => s.id === plan?.sheet) ?? setup.stock[0], here = setup.screws.filter((s) => !s.sheet || (s.sheet === plan?.sheet && s.sheet_copy === plan?.copy_no));
-  const put = (screws: Screw[]) => edits.run({ kind: "set-screws", setup: setup.id, screws }), fix = (fixings: Fixing[]) => edits.run({ kind: "set-fixings", setup: setup.id, fixings });
+  const put = (screws: Screw[]) => edits.run({ kind: "change-screws", setup: setup.id, ...listChange(setup.screws, screws) }), fix = (fixings: Fixing[]) => edits.run({ kind: "change-fixings", setup: setup.id, ...listChange(setup.fixings, fixings) });
   const ask = async (kind: string) => {
     try { setWrong(""); put([...setup.screws, ...(await call<Screw[]>(`/jobs/${job.id}/screws?setup=${setup.id}&sheet=${plan!.sheet}&copy_no=${plan!.copy_no}&count=6&kind=${kind}`))]); } catch (e) { setWrong((e as Error).message); }
   };
   const cover = async () => { const found = await call<Fixing[]>(`/jobs/${job.id}/covers?setup=${setup.id}`); fix([...setup.fixings.filter((f) => f.kind !== "cover"), ...found]); };
   const add = (kind: string) => { const n = setup.fixings.length + 1, id = [...Array(300).keys()].map((i) => `${kind.replace(" ", "-")}-${i + 1}`).find((v) => !setup.fixings.some((f) => f.id === v))!; fix([...setup.fixings, { kind, id, x: 60 * n, y: 40, ...NEW[kind] } as Fixing]); };
-  const change = (id: string, f: Partial<Fixing>) => fix(setup.fixings.map((o) => (o.id === id ? { ...o, ...f } : o)));
+  const change = (id: string, f: Partial<Fixing>) => edits.run({ kind: "change-fixings", setup: setup.id, change: [{ id, fields: f }] });
   const marked = here.filter((s) => s.marked).length;
   return (
     <section className="mt-3 border border-line bg-paper px-2.5 py-1.5" aria-label="Screws and clamps">

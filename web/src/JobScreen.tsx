@@ -2,7 +2,7 @@ import { Dialog, DialogPanel, DialogTitle } from "@headlessui/react";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 
-import { call, nestState, post, useEdits, useJob, useProof } from "./api";
+import { call, listChange, nestState, post, useEdits, useJob, useProof } from "./api";
 import { CarveBoard, NO_LOOK, type CarveLook } from "./CarveBench";
 import { CutsDocket, type CutsView } from "./CutsStation";
 import { ProveDocket, ReleaseDocket, YieldBoard, YieldDocket } from "./EndStations";
@@ -104,7 +104,7 @@ function Loaded({ job, station }: { job: Job; station: Station }) {
             : station === "release" ? <ReleaseBoard job={job} setup={setup} />
             : <TableView job={job} setup={setup} sheet={atStock ?? sheet} copy={atStock && atStock !== sheet ? 0 : copy} sketch={station === "stock" ? sketch?.points : undefined} onSketch={(p) => sketch && setSketch({ ...sketch, points: [...sketch.points, p] })} station={station} selected={selected} onSelect={select} time={tape ? time : null} preview={preview} onMove={move}
                 onTabs={(p, contour, tabs) => edits.run({ kind: "set-contour", part: p, contour, tabs: tabs.map(([x, y]) => [round(x), round(y)]) })}
-                onScrews={(screws) => edits.run({ kind: "set-screws", setup: setup.id, screws })} onFixings={(fixings) => edits.run({ kind: "set-fixings", setup: setup.id, fixings })}
+                onScrews={(screws) => edits.run({ kind: "change-screws", setup: setup.id, ...listChange(setup.screws, screws) })} onFixings={(fixings) => edits.run({ kind: "change-fixings", setup: setup.id, ...listChange(setup.fixings, fixings) })}
                 onStart={(p, contour, [x, y]) => edits.run({ kind: "set-contour", part: p, contour, start: [round(x), round(y)] })} />}
           {["stock", "nest", "cuts", "prove"].includes(station) && !(station === "cuts" && view === "carve") && sheets.length > 1 && (
             <div className="absolute left-11 top-2 flex gap-1 text-[13px]" role="tablist" aria-label="Sheets">{sheets.map((s, i) => <button key={s.join("/")} role="tab" aria-selected={s[0] === (atStock ?? sheet) && s[1] === copy} className={`${s[0] === (atStock ?? sheet) && s[1] === copy ? "key-strong" : "key"} !py-0`} onClick={() => { setStockShown(null); show(...s); }}>Sheet {i + 1}</button>)}</div>

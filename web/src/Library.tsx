@@ -1,7 +1,8 @@
+import { useQuery } from "@tanstack/react-query";
 import { useRef, useState, type ReactNode } from "react";
 import { Link, useParams } from "react-router";
 
-import { call, post, useLibrary } from "./api";
+import { call, changedFields, patch, post, useLibrary } from "./api";
 import { CutterDrawing } from "./CutterDrawing";
 import { FeedsBench } from "./FeedsBench";
 import type { Cutter, Holder, HoldRules, Library as Lib, LibraryRecipe, Machine, Material } from "./model";
@@ -19,11 +20,15 @@ type Ctx = { lib: Lib; save: Save; remove: (kind: string, id: string) => void };
 export function Library() {
   const { shelf = "cutters" } = useParams(), library = useLibrary();
   const [said, setSaid] = useState<{ bad: boolean; text: string } | null>(null);
+  const [past, setPast] = useState(false);
   if (library.error) return <p role="alert" className="p-6 text-stop">{library.error.message}</p>;
   if (!library.data) return <p role="status" className="p-6">reading ...</p>;
   const save: Save = async (kind, item) => {
     try {
-      await call(`/library/${kind}`, { method: "PUT", headers: { "content-type": "application/json" }, body: JSON.stringify(item) });
+      const known = kind === "rules" ? library.data!.rules[0] : (library.data![kind as "cutter"] as { id: string }[]).find((k) => k.id === (item as { id: string }).id);
+      const fields = known && changedFields(known, item);
+      if (!known) await call(`/library/${kind}`, { method: "PUT", headers: { "content-type": "application/json" }, body: JSON.stringify(item) });
+      else if (Object.keys(fields!).length) await patch(`/library/${kind}/${encodeURIComponent(known.id)}`, fields);
       await library.refetch(); setSaid(null);
       return true;
     } catch (e) { setSaid({ bad: true, text: (e as Error).message }); return false; }
@@ -32,17 +37,32 @@ export function Library() {
     try { await call(`/library/${kind}/${encodeURIComponent(id)}`, { method: "DELETE" }); await library.refetch(); setSaid({ bad: false, text: "Taken out of the library. Plans made with it keep their own copy." }); }
     catch (e) { setSaid({ bad: true, text: (e as Error).message }); }
   };
+  const undo = async () => {
+    try { const r = await post<{ says: string }>("/library/undo"); await library.refetch(); setSaid({ bad: false, text: `${r.says}.` }); } catch (e) { setSaid({ bad: true, text: (e as Error).message }); }
+  };
   const ctx: Ctx = { lib: library.data, save, remove };
   return (
     <main className="mx-auto flex h-full max-w-[1280px] flex-col px-6 py-4">
-      <header className="flex items-baseline gap-6"><Link to="/" className="num text-[24px] font-medium tracking-tight">venzo</Link><h1 className="text-[22px] font-semibold">Shop library</h1><span className="ml-auto" /><UnitSwitch /></header>
+      <header className="flex items-baseline gap-6"><Link to="/" className="num text-[24px] font-medium tracking-tight">venzo</Link><h1 className="text-[22px] font-semibold">Shop library</h1><span className="ml-auto" /><button className="key" onClick={undo}>Undo</button><button className="key" aria-expanded={past} onClick={() => setPast(!past)}>History</button><UnitSwitch /></header>
       <nav aria-label="Shelves" className="mt-2 flex border-b-2 border-ink">{SHELVES.map(([id, title]) => <Link key={id} to={`/library/${id}`} aria-current={shelf === id ? "page" : undefined} className={`border-r border-dashed border-line px-4 py-1.5 ${shelf === id ? "bg-paper font-semibold" : "text-quiet hover:bg-accent-soft/60"}`}>{title} <span className="num text-[13px]">{count(library.data, id)}</span></Link>)}</nav>
       {said && <p role={said.bad ? "alert" : "status"} className={`mt-2 border px-3 py-1.5 ${said.bad ? "border-stop bg-stop-soft text-stop" : "border-line bg-accent-soft"}`}>{said.text} <button className="underline" onClick={() => setSaid(null)}>close</button></p>}
+      {past && <Past at={library.dataUpdatedAt} />}
       <div className="min-h-0 flex-1 overflow-auto py-3">
         {shelf === "cutters" && <Cutters {...ctx} refetch={() => library.refetch()} say={setSaid} />}{shelf === "materials" && <Materials {...ctx} />}{shelf === "machines" && <Machines {...ctx} />}
         {shelf === "holders" && <Holders {...ctx} />}{shelf === "recipes" && <Recipes {...ctx} />}{shelf === "rules" && <Rules {...ctx} />}
       </div>
     </main>
+  );
+}
+
+/** What was changed in the library, newest first. */
+function Past({ at }: { at: number }) {
+  const list = useQuery({ queryKey: ["library-history", at], queryFn: () => call<{ number: number; says: string; made: string; undone: boolean }[]>("/library/history") });
+  return (
+    <ol aria-label="History of the library" className="mt-2 max-h-52 overflow-auto border border-line bg-paper px-3 py-1.5 text-[14px]">
+      {list.data?.map((c) => <li key={c.number} className={`rule flex justify-between gap-3 py-0.5 ${c.undone ? "text-quiet line-through" : ""}`}><span className="min-w-0 break-words">{c.says}</span><span className="num shrink-0 text-quiet">{c.made.replace("T", " ").slice(0, 16)}</span></li>)}
+      {list.data?.length === 0 && <li className="label">Nothing has been changed yet.</li>}
+    </ol>
   );
 }
 

@@ -64,7 +64,7 @@ export function NestDocket({ job, setup, edits, selected, nest, seconds, setSeco
             <button className={swap ? "key-strong" : "key"} aria-pressed={!!swap} disabled={piece.locked} onClick={() => setSwap(swap ? null : piece.id)}>Change places</button>
             <button className="key" title="One piece more of this part, laid where there is room on this sheet: to make up for a spoiled one" onClick={() => {
               const line = part.lines[0];
-              edits.run({ kind: "set-quantity", part: part.id, order: line.order, quantity: line.quantity + 1 });
+              edits.run({ kind: "change-quantity", part: part.id, order: line.order, more: 1 });
               edits.run({ kind: "find-place", setup: setup.id, part: part.id, copy_no: part.quantity, sheet: piece.sheet, sheet_copy: piece.sheet_copy });
             }}>One more</button>
             <button className="key" disabled={piece.locked} onClick={() => { onSelect(null); edits.run({ kind: "take-off-piece", setup: setup.id, part: piece.part, copy_no: piece.copy_no }); }}>Take off</button>

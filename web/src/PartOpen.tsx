@@ -68,14 +68,14 @@ export function PartOpenDocket({ job, part, setup, edits, look, setLook, style, 
         {TABS.map((t) => <button key={t} role="tab" aria-selected={tab === t} className={`${tab === t ? "key-strong" : "key"} !px-2 text-[13.5px]`} onClick={() => { setTab(t); setLook({ cutter: null, heal: null, hover: null }); }}>{t}</button>)}
       </div>
       {tab === "Part" && general}
-      {tab === "Drawing" && <DrawingTab job={job} setup={setup} part={part} edits={edits} reading={reading} look={look} setLook={setLook} />}
+      {tab === "Drawing" && <DrawingTab job={job} part={part} edits={edits} reading={reading} look={look} setLook={setLook} />}
       {tab === "Can it be made" && <MadeTab part={part} setup={setup} edits={edits} judged={judged} look={look} setLook={setLook} />}
       {tab === "Changes" && <ChangesTab part={part} edits={edits} judged={judged} style={style} setStyle={setStyle} setup={setup} />}
     </>
   );
 }
 
-function DrawingTab({ job, setup, part, edits, reading, look, setLook }: { job: Job; setup: Setup; part: Part; edits: Edits; reading?: Reading; look: Look; setLook: (l: Look) => void }) {
+function DrawingTab({ job, part, edits, reading, look, setLook }: { job: Job; part: Part; edits: Edits; reading?: Reading; look: Look; setLook: (l: Look) => void }) {
   const { unit } = useUnit();
   const [inside, setInside] = useState("");
   if (!reading) return <p role="status">reading the drawing ...</p>;
@@ -83,7 +83,7 @@ function DrawingTab({ job, setup, part, edits, reading, look, setLook }: { job: 
   if (reading.made) return <p className="text-quiet">This part was made here. Change its dimensions with the button at Part.</p>;
   const word = (layer: string) => layer.toLowerCase().match(/[a-z]{3,}/g)?.sort((a, b) => b.length - a.length)[0];
   const always = (w: string, role: Role) => post<Setup["rules"]>("/library/layer-rules", { words: [w], role })
-    .then((rules) => edits.run({ kind: "set-setup", setup: part.setup, rules: { ...setup.rules, layers: rules.layers } })).catch((e: Error) => edits.setNotice({ kind: "bad", text: e.message }));
+    .then((rules) => edits.run({ kind: "change-setup", setup: part.setup, rules: { layers: rules.layers } })).catch((e: Error) => edits.setNotice({ kind: "bad", text: e.message }));
   const others = job.parts.filter((p) => p.drawing !== part.drawing);
   return (
     <>

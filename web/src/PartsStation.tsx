@@ -18,7 +18,7 @@ export function PartsWall({ job, setup, edits, selected, onSelect, onOpen, onMak
   const take = (files: FileList | null) => { if (files?.length) edits.drop({ files: [...files], setup: setup.id, units }); };
   const keys = (e: React.KeyboardEvent, p: Part) => {
     const line = p.lines[0], more = e.key === "+" ? 1 : e.key === "-" ? -1 : 0;
-    if (more && line && line.quantity + more >= 0) edits.run({ kind: "set-quantity", part: p.id, order: line.order, quantity: line.quantity + more });
+    if (more && line && line.quantity + more >= 0) edits.run({ kind: "change-quantity", part: p.id, order: line.order, more });
     if (e.key === "o") onOpen(p.id);
     if (e.key === "g") edits.run({ kind: "set-part", part: p.id, grain: p.grain === null ? 0 : p.grain === 0 ? 90 : "none" });
     if (e.key === "m") edits.run({ kind: "set-part", part: p.id, mirror: !p.mirror });

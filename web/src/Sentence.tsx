@@ -1,6 +1,6 @@
 import type { ReactNode } from "react";
 
-import type { Cutter, Entry, On, Operation, Setup, StepKind, StepPlan } from "./model";
+import type { Changes, Cutter, Entry, On, Operation, Setup, StepKind, StepPlan } from "./model";
 import { Choice, LengthToken, NumberToken, Why } from "./Tokens";
 import { bare, length, useUnit, type Unit } from "./units";
 
@@ -16,7 +16,7 @@ const ENTRIES: [Entry, string][] = [["ramp", "ramps in"], ["zigzag", "ramps to a
 export const speed = (mmMin: number, unit: Unit) => (unit === "mm" ? `${(mmMin / 1000).toFixed(mmMin < 1000 ? 2 : 1)} m/min` : `${(mmMin / 25.4).toFixed(0)} in/min`);
 const why = (p: StepPlan | undefined, what: string) => p?.why.find(([k]) => k === what)?.[1];
 
-type Props = { step: Operation; setup: Setup; plan?: StepPlan; subject?: string; change: (fields: Partial<Operation>) => void; onFeeds?: () => void; tools?: ReactNode; tabs?: ReactNode };
+type Props = { step: Operation; setup: Setup; plan?: StepPlan; subject?: string; change: (fields: Changes) => void; onFeeds?: () => void; tools?: ReactNode; tabs?: ReactNode };
 
 /** An operation as a sentence. Every underlined word or number is changed where it stands; hovering a number says which rule made it. */
 export function Sentence({ step, setup, plan, subject, change, onFeeds, tools, tabs }: Props) {
@@ -80,7 +80,7 @@ export function suits(kind: StepKind, c: Cutter): boolean {
 }
 
 /** What is seldom changed, behind a fold. */
-export function StepDetails({ step, setup, plan, change }: { step: Operation; setup: Setup; plan?: StepPlan; change: (fields: Partial<Operation>) => void }) {
+export function StepDetails({ step, setup, plan, change }: { step: Operation; setup: Setup; plan?: StepPlan; change: (fields: Changes) => void }) {
   const rules = setup.rules as unknown as Record<string, never>, family = setup.material.family;
   const bowls = setup.cutters.filter((c) => c.kind === "bowl" && c.id !== step.cutter);
   return (

@@ -1,7 +1,7 @@
 import { useState } from "react";
 
 import { useLibrary, type Edits } from "./api";
-import type { Flaw, Setup, Stock, XY } from "./model";
+import type { Changes, Flaw, Setup, Stock, XY } from "./model";
 import { QuantityField } from "./PartsStation";
 import { Snags } from "./Snags";
 import { bare, length, LengthField, readCorners, readLengths, useUnit } from "./units";
@@ -33,14 +33,14 @@ export function StockDocket({ setup, edits, sketch, setSketch, onShow }: { setup
         <p className="label mt-1">{setup.z_zero === "top" ? "Z at the top: an error in thickness goes into the spoilboard." : "Z on the bed: through cuts are exact; an error in thickness goes into pocket depth."}</p>
       </fieldset>
       <div className="mt-2">
-        <LengthField label="sheet's corner, from the table's left" mm={setup.sheet_at[0]} onCommit={(v) => set({ sheet_at: [v, setup.sheet_at[1]] })} />
-        <LengthField label="sheet's corner, from the table's near side" mm={setup.sheet_at[1]} onCommit={(v) => set({ sheet_at: [setup.sheet_at[0], v] })} />
+        <LengthField label="sheet's corner, from the table's left" mm={setup.sheet_at[0]} onCommit={(x) => edits.run({ kind: "change-setup", setup: setup.id, corner: { x } })} />
+        <LengthField label="sheet's corner, from the table's near side" mm={setup.sheet_at[1]} onCommit={(y) => edits.run({ kind: "change-setup", setup: setup.id, corner: { y } })} />
       </div>
       {setup.machine.zones.length > 0 && (
         <fieldset className="mt-2"><legend className="font-semibold">Vacuum zones</legend>
           <div className="mt-1 flex flex-wrap gap-1.5">{setup.machine.zones.map((z) => {
             const on = setup.zones_on.includes(z.id);
-            return <button key={z.id} className={on ? "key-strong" : "key"} aria-pressed={on} onClick={() => set({ zones_on: on ? setup.zones_on.filter((v) => v !== z.id) : [...setup.zones_on, z.id] })}>{z.id} {on ? "on" : "off"}</button>;
+            return <button key={z.id} className={on ? "key-strong" : "key"} aria-pressed={on} onClick={() => edits.run({ kind: "change-setup", setup: setup.id, zones: { [z.id]: !on } })}>{z.id} {on ? "on" : "off"}</button>;
           })}</div></fieldset>
       )}
       {setup.screws.length > 0 && <p className="label mt-2">{setup.screws.length} screws hold each sheet; parts keep {length(setup.spacing - setup.rules.web + 3, unit, 1)} from their heads.</p>}
@@ -56,8 +56,7 @@ export function StockDocket({ setup, edits, sketch, setSketch, onShow }: { setup
 
 function StockCard({ stock, setup, edits, sketch, setSketch, onShow }: { stock: Stock; setup: Setup; edits: Edits } & Drawn) {
   const { unit } = useUnit();
-  const { thickness: _t, spread: _s, ...plain } = stock;
-  const put = (fields: Partial<Stock>) => edits.run({ kind: "set-stock", setup: setup.id, stock: { ...plain, ...fields } });
+  const put = (fields: Changes) => edits.run({ kind: "change-stock", setup: setup.id, stock: stock.id, fields });
   return (
     <section className="mt-3 border border-line bg-paper px-2.5 py-2" aria-label={stock.name} onFocus={() => onShow?.(stock.id)} onPointerDown={() => onShow?.(stock.id)}>
       <div className="flex items-baseline justify-between gap-2"><b className="truncate font-semibold">{stock.name}</b><span className="flex items-baseline gap-1"><QuantityField value={stock.quantity} onCommit={(quantity) => put({ quantity })} /><span className="label whitespace-nowrap">on hand</span></span></div>
@@ -79,7 +78,7 @@ function StockCard({ stock, setup, edits, sketch, setSketch, onShow }: { stock: 
 }
 
 /** The outline of a remnant, drawn on the table or typed as corner readings, and what is wrong with the sheet. */
-function Remnant({ stock, put, sketch, setSketch }: { stock: Stock; put: (f: Partial<Stock>) => void } & Drawn) {
+function Remnant({ stock, put, sketch, setSketch }: { stock: Stock; put: (f: Changes) => void } & Drawn) {
   const { unit } = useUnit();
   const [wrong, setWrong] = useState(""), [open, setOpen] = useState(false);
   const shown = stock.outline.map(([x, y]) => `${bare(x, unit)}, ${bare(y, unit)}`).join("; "), mine = sketch?.stock === stock.id;
@@ -92,7 +91,7 @@ function Remnant({ stock, put, sketch, setSketch }: { stock: Stock; put: (f: Par
       put({ outline: points });
     } catch (e) { setWrong((e as Error).message); }
   };
-  const flaw = (i: number, fields: Partial<Flaw>) => put({ flaws: stock.flaws.map((f, k) => (k === i ? { ...f, ...fields } : f)) });
+  const flaw = (i: number, fields: Partial<Flaw>) => put({ flaws: { [i]: fields } });
   return (
     <details className="mt-1" open={open} onToggle={(e) => setOpen(e.currentTarget.open)}><summary className="label cursor-pointer">{stock.outline.length ? `remnant of ${stock.outline.length} corners` : "whole sheet"}{stock.flaws.length ? `, ${stock.flaws.length} flaw${stock.flaws.length === 1 ? "" : "s"}` : ""}: outline and flaws</summary>
       <label className="mt-1 block"><span className="label">corner readings, X, Y; X, Y; ... in {unit}</span>

@@ -2,7 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useMemo, useRef, useState, type ReactNode } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 
-import { call, post, useJobs, useLibrary } from "./api";
+import { call, changedFields, patch, post, useJobs, useLibrary } from "./api";
 import { clock, type Bench, type BenchLine, type BenchView, type Board, type KeepOut, type Snag, type StepOver, type Surfacing as How, type XY } from "./model";
 import { Choice, inUnit, LengthToken, NumberToken } from "./Tokens";
 import { bare, length, LengthField, metres, UnitSwitch, useUnit } from "./units";
@@ -23,7 +23,7 @@ export function SurfacingScreen() {
     onSuccess: (v) => { client.setQueryData(["bench", v.bench.id], v); client.invalidateQueries({ queryKey: ["benches"] }); setWrong(""); },
     onError: (e: Error) => setWrong(e.message),
   });
-  const put = (f: Partial<Bench>) => change.mutate(() => { const now = client.getQueryData<BenchView>(["bench", id])!.bench, next = { ...now, ...f }; return call<BenchView>(`/surfacing/${next.id}`, { method: "PUT", headers: { "content-type": "application/json" }, body: JSON.stringify(next) }); });
+  const put = (f: Partial<Bench>) => { const fields = changedFields(v!.bench, f); if (Object.keys(fields).length) change.mutate(() => patch<BenchView>(`/surfacing/${id}`, fields)); };
   const send = (path: string, body: unknown) => change.mutate(() => post<BenchView>(`/surfacing/${id}${path}`, body));
   const v = view.data, { unit } = useUnit();
   return (
@@ -31,7 +31,7 @@ export function SurfacingScreen() {
       <header className="flex items-center gap-4 bg-bench px-4 py-1.5">
         <Link to="/" className="num text-[19px] font-medium tracking-tight" aria-label="venzo, all jobs">venzo</Link><h1 className="text-[17px] font-semibold">Surfacing bench</h1>
         <p className="min-w-0 truncate text-quiet" aria-live="polite">{change.isPending || view.isFetching ? "working ..." : v ? `${v.bench.board.name}${v.machine ? ` on ${v.machine.name}` : ""}` : ""}</p>
-        <div className="ml-auto flex items-center gap-2"><UnitSwitch /></div>
+        <div className="ml-auto flex items-center gap-2"><button className="key" disabled={!v} title="Take the last change of this board back; its ledger stays" onClick={() => send("/undo", {})}>Undo</button><UnitSwitch /></div>
       </header>
       <nav className="flex gap-1.5 overflow-x-auto border-b-2 border-ink bg-bench px-4 pb-1.5 text-[14.5px]" aria-label="Boards">
         {list.data?.map((b) => <button key={b.id} className={`border px-3 py-1 text-left ${b.id === id ? "border-ink bg-paper" : "border-line bg-board"}`} aria-current={b.id === id} onClick={() => go(`/surfacing/${b.id}`)}><b className="font-semibold">{b.name}</b> <span className="num">{bare(b.thickness, unit, unit === "mm" ? 1 : 2)}</span>{b.due && <span className="ml-1.5 border border-look px-1 text-[12.5px] text-look">due</span>}</button>)}

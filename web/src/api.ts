@@ -1,5 +1,5 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { useEffect, useState } from "react";
 
 import type { Compared, Job, JobLine, Judgement, Library, MadeKinds, NestState, ProofSheet, Reading, Recipe } from "./model";
 
@@ -21,6 +21,20 @@ export async function call<T>(path: string, init?: RequestInit): Promise<T> {
 
 export const post = <T>(path: string, body?: unknown) =>
   call<T>(path, { method: "POST", headers: { "content-type": "application/json" }, body: body === undefined ? undefined : JSON.stringify(body) });
+
+export const patch = <T>(path: string, body: unknown) => call<T>(path, { method: "PATCH", headers: { "content-type": "application/json" }, body: JSON.stringify(body) });
+
+const plain = (v: unknown): v is Record<string, unknown> => typeof v === "object" && v !== null && !Array.isArray(v);
+/** Only the fields in which a thing differs from what it was, nested ones too; where a nested one lost a key, the whole of it. */
+export function changedFields(before: object, after: object): Record<string, unknown> {
+  const was = before as Record<string, unknown>, out: Record<string, unknown> = {};
+  for (const [k, v] of Object.entries(after)) {
+    if (v === undefined || JSON.stringify(v) === JSON.stringify(was[k])) continue;
+    const old = was[k];
+    out[k] = !plain(v) || !plain(old) ? v : Object.keys(old).every((x) => x in v) ? changedFields(old, v) : { "=": v };
+  }
+  return out;
+}
 
 export const useJobs = () => useQuery({ queryKey: ["jobs"], queryFn: () => call<JobLine[]>("/jobs") });
 export const useLibrary = () => useQuery({ queryKey: ["library"], queryFn: () => call<Library>("/library"), staleTime: 60_000 });
@@ -47,9 +61,38 @@ export const useJudgement = (id: string, part: string | undefined, revision: num
   useQuery({ queryKey: ["judgement", id, part, revision], queryFn: () => call<Judgement>(`/jobs/${id}/parts/${part}/judgement`), enabled: !!part, placeholderData: keepPreviousData, staleTime: Infinity });
 export const useMade = () => useQuery({ queryKey: ["made"], queryFn: () => call<MadeKinds>("/made"), staleTime: Infinity });
 
+type Thing = { id: string };
+type ListChange = { add: unknown[]; change: { id: string; fields: Record<string, unknown> }[]; drop: string[] };
+/** What a list of things with ids becomes, as what is added, changed field by field, and dropped: a command names nothing else. */
+export function listChange<T extends Thing>(before: T[], after: T[]): ListChange {
+  const was = new Map(before.map((t) => [t.id, t]));
+  const fields = (a: T, b: T) => Object.fromEntries(Object.entries(b).filter(([k, v]) => JSON.stringify(v) !== JSON.stringify(a[k as keyof T])));
+  return {
+    add: after.filter((t) => !was.has(t.id)),
+    change: after.flatMap((t) => { const old = was.get(t.id), f = old ? fields(old, t) : {}; return Object.keys(f).length ? [{ id: t.id, fields: f }] : []; }),
+    drop: before.filter((t) => !after.some((n) => n.id === t.id)).map((t) => t.id),
+  };
+}
+/** The same for steps, whose order matters. */
+export function stepsChange<T extends Thing>(before: T[], after: T[]): ListChange & { order?: string[] } {
+  const c = listChange(before, after), kept = before.filter((t) => !c.drop.includes(t.id)).map((t) => t.id), now = after.map((t) => t.id);
+  return [...kept, ...c.add.map((t) => (t as Thing).id)].join("|") === now.join("|") ? c : { ...c, order: now };
+}
+
+/** A count that goes on from what was clicked last, while the answers to earlier clicks are on their way. */
+export function useCount(value: number, onCommit: (n: number) => void): [number, (n: number) => void] {
+  const [asked, ask] = useState<number | null>(null);
+  useEffect(() => { ask((now) => (now === value ? null : now)); }, [value]);
+  useEffect(() => { if (asked === null) return; const timer = setTimeout(() => ask(null), 20_000); return () => clearTimeout(timer); }, [asked]); // a refused edit
+  return [asked ?? value, (n) => { ask(n === value ? null : n); onCommit(n); }];
+}
+
 export type Notice = { kind: "bad" | "said"; text: string } | null;
 export type Revised = { file: File; compared: Compared };
 export type DropResult = { file: string; ok: boolean; says: string };
+
+/** Edits that put a whole list in the place of the one that was seen: refused where that has changed, instead of taking the change back. */
+const whole = (c: Record<string, unknown>) => (c.kind === "set-contour" && "tabs" in c) || c.kind === "set-order";
 
 /** Everything that changes a job. Each answer brings the whole job as it is now; errors become a notice and change nothing. */
 export function useEdits(id: string) {
@@ -67,9 +110,9 @@ export function useEdits(id: string) {
     if (e instanceof ApiError && (e.status === 409 || e.status === 404)) client.invalidateQueries({ queryKey: ["job", id] });
   };
   const run = useMutation({
-    mutationFn: async (command: Record<string, unknown>) => {
+    mutationFn: async ({ command, seen }: { command: Record<string, unknown>; seen: number }) => {
       await client.cancelQueries({ queryKey: ["job", id] }); // an older reading must not overtake the answer
-      const base = client.getQueryData<Job>(["job", id])?.revision ?? 1;
+      const base = whole(command) ? seen : (client.getQueryData<Job>(["job", id])?.revision ?? 1);
       return post<Job>(`/jobs/${id}/${ASKS.has(String(command.kind)) ? "asks" : "commands"}`, { base, command });
     },
     scope: { id: `edits-${id}` },
@@ -127,7 +170,7 @@ export function useEdits(id: string) {
   });
   const more = useMutation({ mutationFn: (ask: { path: string; body: unknown }) => post<Job>(`/jobs/${id}${ask.path}`, ask.body), scope: { id: `edits-${id}` },
     onSuccess: (job) => { take(job); setNotice(null); }, onError: failed });
-  return { run: (c: Record<string, unknown>) => run.mutate(c), undo: () => back.mutate("undo"), redo: () => back.mutate("redo"),
+  return { run: (command: Record<string, unknown>) => run.mutate({ command, seen: client.getQueryData<Job>(["job", id])?.revision ?? 1 }), undo: () => back.mutate("undo"), redo: () => back.mutate("redo"),
     scale: (drawing: string, body: Record<string, unknown>) => more.mutate({ path: `/drawings/${drawing}/scale`, body }),
     make: (body: { setup: string; recipe: Recipe; drawing?: string }) => more.mutateAsync({ path: "/made", body }),
     drop: drop.mutate, dropping: drop.isPending, dropped, revised, adopt: adopt.mutate, busy: run.isPending || back.isPending || more.isPending || adopt.isPending, notice, setNotice,

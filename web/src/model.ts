@@ -147,7 +147,7 @@ export const STATIONS: { id: Station; title: string; rules: string[] }[] = [
   { id: "parts", title: "Parts", rules: ["intake", "parts"] },
   { id: "stock", title: "Stock & table", rules: ["stock", "table"] },
   { id: "nest", title: "Nest", rules: ["nest"] },
-  { id: "cuts", title: "Cuts & hold", rules: ["cuts", "feeds", "carve", "holding", "order", "choice", "cutters"] },
+  { id: "cuts", title: "Cuts & hold", rules: ["plan", "cuts", "feeds", "carve", "holding", "order", "choice", "cutters"] },
   { id: "prove", title: "Prove", rules: ["proof"] },
   { id: "yield", title: "Yield", rules: [] },
   { id: "release", title: "Release", rules: [] },
@@ -187,3 +187,6 @@ export type BenchView = {
   shifts: { number: number; start: number; end: number; mark: number }[]; squares: XY; faces: { first: number; after_first: number; second: number; after_second: number; says: string[]; wrong?: undefined } | { wrong: string } | null;
 };
 export type BenchLine = { id: string; name: string; kind: Board["kind"]; machine: string | null; square: number | null; width: number; height: number; thickness: number; due: boolean; metres: number; score: number };
+
+/** Fields of a thing that change; nested ones and items of a list by their number are merged by the server. */
+export type Changes = Record<string, unknown>;

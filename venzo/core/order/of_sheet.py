@@ -242,11 +242,12 @@ def _precedence(items: list[tuple[Piece, Cut, str]], frees: list[bool], by_id: M
     soft: list[set[int]] = [set() for _ in items]
     for i, (q, c, _n) in enumerate(items):
         own = of_piece[q.id]
-        after[i] |= {k for k in own if items[k][1].contour == c.contour and items[k][1].step < c.step}
-        if c.kind != "face":
+        if c.kind != "face":  # the face comes first, whichever step it is
+            after[i] |= {k for k in own if items[k][1].contour == c.contour and items[k][1].step < c.step}
             after[i] |= {k for k in own if items[k][1].kind == "face"}
         if frees[i]:
-            soft[i] |= {k for k in own if not frees[k]}
+            later = {k for k in own if items[k][1].contour == c.contour and items[k][1].step > c.step}  # a person put it behind: what holds the piece then is judged
+            soft[i] |= {k for k in own if not frees[k]} - later
             soft[i] |= {k for k in own if frees[k] and items[k][1].step == c.step and k < i}  # bays before the main path
         elif c.frees and len(names) > 1:
             x0, y0, x1, y1 = c.path.bbox

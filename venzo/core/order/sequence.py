@@ -10,6 +10,7 @@ from itertools import pairwise
 import numpy as np
 
 from venzo.core.order.sequence_kernel import greedy, improve
+from venzo.core.snags import BadInput
 
 VERSION = "greedy-ils-4"
 EXACT = 7
@@ -88,7 +89,7 @@ def sequence(tasks: Sequence[Task], numbers: dict[str, int], at: tuple[float, fl
     starts, ends = (np.array([getattr(t, k) for t in tasks], dtype=float).reshape(-1, 2) for k in ("start", "end"))
     found = np.empty(n, dtype=np.int64)
     if greedy(starts, ends, kinds, block, waits, first, flat, at, found) < n:
-        raise ValueError("the order of cuts contradicts itself")
+        raise BadInput("the order of cuts contradicts itself: two cuts each wait for the other; take the last change of steps or order back")
     order: list[int] = found.tolist()
     out: list[int] = []
     for i, j in runs([(kinds[k], block[k]) for k in order]):

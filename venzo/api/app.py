@@ -22,16 +22,16 @@ from venzo.api.hold import routes as hold_routes
 from venzo.api.library import routes as library_routes
 from venzo.api.surfacing import routes as surfacing_routes
 from venzo.api.view import view
-from venzo.core.edits import AcceptNest, Command
+from venzo.core.edits import Command
 from venzo.core.memo import behind, urgent
-from venzo.core.nesting.engine import VERSION
-from venzo.core.nesting.layout import accepted, check_locked, inputs_digest, nest_problem, placement
+from venzo.core.nesting.layout import check_locked, inputs_digest, nest_problem, placement
 from venzo.core.plan import Plan
 from venzo.core.release import programs
 from venzo.core.snags import BadInput
 from venzo.core.units import as_fraction, parse_corners, parse_length, parse_lengths, show_length
 from venzo.remedies import offered
 from venzo.store.store import Conflict, NotFound, Revision, Store
+from venzo.work.nest_result import settle_nest
 from venzo.work.nest_worker import NestWorker, Running
 
 TRYING = 1.5
@@ -167,11 +167,9 @@ def make_app(store: Store, address: str = "testserver") -> FastAPI:
                 r.state, r.message = "outdated", "pieces were moved by hand while it ran, and are kept; nest again around them"
                 return
             try:
-                store.apply(job, now.number, AcceptNest(setup=ask.setup, nest=accepted(r.best, problem, VERSION)))
+                r.state, r.message = settle_nest(store, now, mine, problem, r.best, ask.afresh)
             except Conflict as e:
                 r.state, r.message = "outdated", str(e)
-                return
-            r.state = "accepted"
 
         start = [] if ask.afresh or not before else [placement(q) for q in before]
         start = start if all(q.sheet in {s.id for s in problem.sheets} and q.part in {p.id for p in problem.parts} for q in start) else []
@@ -184,14 +182,14 @@ def make_app(store: Store, address: str = "testserver") -> FastAPI:
     def nest_state(job: str, setup: str, after: int = -1) -> dict[str, Any]:
         """How the last nest of a setup stands; ``after``: number of improvements the screen has seen."""
         running = worker.get(searches.get((job, setup), ""))
-        return _search(running, after) if running else {"state": "none"}
+        return {**_search(running, after), "ahead": worker.ahead(running)} if running else {"state": "none"}
 
     @app.post("/api/jobs/{job}/nest/stop")
     def stop_nest(job: str, setup: str) -> dict[str, Any]:
         """Stop and keep the best so far."""
         running = worker.busy(job, setup)
         if running:
-            worker.stop()
+            worker.stop(running)
         return {"state": "stopping" if running else "none"}
 
     @app.get("/api/jobs/{job}/proof")

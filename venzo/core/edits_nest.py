@@ -174,12 +174,13 @@ class SwapPieces(Value):
 
 
 class KeepLayout(Value):
-    """Lay the layout aside under a name, to compare it with others."""
+    """Lay the layout aside under a name, to compare it with others; ``nest``: another than the one there is."""
 
     kind: Literal["keep-layout"] = "keep-layout"
     setup: Id
     id: Id
     name: Name
+    nest: AcceptedNest | None = None
 
     def touches(self) -> set[str]:
         return {f"kept/{self.setup}/{self.id}"}
@@ -192,13 +193,14 @@ class KeepLayout(Value):
 
     def apply(self, plan: Plan) -> Plan:
         s = setup_of(plan, self.setup)
-        if s.nest is None or not s.nest.pieces:
+        nest = self.nest or s.nest
+        if nest is None or not nest.pieces:
             raise BadInput(f"{s.name}: there is no layout to keep; nest the pieces first")
         if any(k.id == self.id for k in s.kept):
             raise BadInput(f"a layout is kept as {self.id!r} already")
         if len(s.kept) >= 24:
             raise BadInput(f"{s.name}: 24 layouts are kept already; forget one first")
-        return with_setup(plan, s, kept=(*s.kept, KeptLayout(id=self.id, name=self.name, nest=s.nest)))
+        return with_setup(plan, s, kept=(*s.kept, KeptLayout(id=self.id, name=self.name, nest=nest)))
 
 
 class UseLayout(Value):

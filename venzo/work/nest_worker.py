@@ -21,10 +21,14 @@ from venzo.core.nesting.worth import Worth
 
 TELL = 0.3
 """Seconds between layouts sent to the screen."""
+FLAGS = 4096
+"""Stop flags shared with the worker, one for every search that may wait or run."""
+ENDED = 40
+"""Searches that have ended and are still known."""
 
 
-def _work(tasks: Any, answers: Any, stop: Any) -> None:
-    """The worker's loop (in its own process)."""
+def _work(tasks: Any, answers: Any, flags: Any, parent: int) -> None:
+    """The worker's loop (in its own process); it ends when the server is gone, however that came about."""
     with contextlib.suppress(OSError):
         os.nice(10)
     from venzo.core.nesting.engine import Search
@@ -32,17 +36,26 @@ def _work(tasks: Any, answers: Any, stop: Any) -> None:
 
     warm_kernels()
     while True:
-        task = tasks.get()
+        try:
+            task = tasks.get(timeout=1.0)
+        except queue.Empty:
+            if os.getppid() != parent:
+                return
+            continue
         if task is None:
             return
-        search_id, text, seed, seconds, start = task
+        search_id, ticket, text, seed, seconds, start = task
         began = time.time()
+        if flags[ticket % FLAGS]:
+            answers.put(("done", search_id, None, 0, 0.0))
+            continue
+        answers.put(("began", search_id, None, 0, 0.0))
         try:
             problem = NestProblem.model_validate_json(text)
             search = Search(problem, seed, [Placement.model_validate(p) for p in start])
 
-            def late(began: float = began, seconds: float = seconds) -> bool:
-                return stop.is_set() or time.time() - began > seconds
+            def late(began: float = began, seconds: float = seconds, ticket: int = ticket) -> bool:
+                return bool(flags[ticket % FLAGS]) or time.time() - began > seconds or os.getppid() != parent
 
             told, shown = None, 0.0
             while True:
@@ -84,6 +97,13 @@ class Running:
     elapsed: float = 0.0
     state: str = "waiting"
     message: str = ""
+    ticket: int = 0
+    """Counts searches; its stop flag is found by it."""
+
+    @property
+    def over(self) -> bool:
+        """Has it ended, in whichever way?"""
+        return self.state not in ("waiting", "running")
 
     def __post_init__(self) -> None:
         self.worth = Worth(self.problem)
@@ -98,12 +118,13 @@ class NestWorker:
         self._lock = threading.Lock()
         self._process: Any = None
         self._searches: dict[str, Running] = {}
+        self._tickets = 0
 
     def _ensure(self) -> None:
         if self._process is not None and self._process.is_alive():
             return
-        self._tasks, self._answers, self._stop = self._context.Queue(), self._context.Queue(), self._context.Event()
-        self._process = self._context.Process(target=_work, args=(self._tasks, self._answers, self._stop), daemon=True)
+        self._tasks, self._answers, self._flags = self._context.Queue(), self._context.Queue(), self._context.RawArray("b", FLAGS)
+        self._process = self._context.Process(target=_work, args=(self._tasks, self._answers, self._flags, os.getpid()), daemon=True)
         self._process.start()
         threading.Thread(target=self._listen, args=(self._process, self._answers), daemon=True).start()
 
@@ -116,28 +137,40 @@ class NestWorker:
         """Queue a search; ``running.done`` is called when it has ended."""
         with self._lock:
             self._ensure()
-            self._stop.clear()
+            self._forget_old()
+            self._tickets += 1
+            running.ticket = self._tickets
+            self._flags[running.ticket % FLAGS] = 0
             self._searches[running.id] = running
-            running.state = "running"
-            self._tasks.put((running.id, running.problem.model_dump_json(by_alias=True), seed, running.seconds, [p.model_dump(by_alias=True) for p in running.start]))
+            start = [p.model_dump(by_alias=True) for p in running.start]
+            self._tasks.put((running.id, running.ticket, running.problem.model_dump_json(by_alias=True), seed, running.seconds, start))
+
+    def _forget_old(self) -> None:
+        """Searches that ended long ago go; what became of them is in the plan."""
+        ended = [r.id for r in self._searches.values() if r.over]
+        for old in ended[:-ENDED]:
+            del self._searches[old]
 
     def get(self, search_id: str) -> Running | None:
         """A search by id."""
         return self._searches.get(search_id)
 
     def busy(self, job: str, setup: str) -> Running | None:
-        """The search that runs for a setup, if any."""
-        return next((r for r in self._searches.values() if (r.job, r.setup, r.state) == (job, setup, "running")), None)
+        """The search that runs or waits for a setup, if any."""
+        return next((r for r in list(self._searches.values()) if (r.job, r.setup) == (job, setup) and not r.over), None)
 
-    def stop(self) -> None:
-        """Stop the running search; what it has found is kept."""
-        if self._process is not None:
-            self._stop.set()
+    def ahead(self, running: Running) -> int:
+        """How many searches a waiting one waits for."""
+        return sum(not r.over and r.ticket < running.ticket for r in list(self._searches.values()))
+
+    def stop(self, running: Running) -> None:
+        """Stop one search, whether it runs or waits; what it has found is kept. Others go on."""
+        self._flags[running.ticket % FLAGS] = 1
 
     def close(self) -> None:
         """End the worker process."""
         if self._process is not None and self._process.is_alive():
-            self._stop.set()
+            self._flags[:] = [1] * FLAGS
             self._tasks.put(None)
             self._process.join(2)
             if self._process.is_alive():
@@ -150,7 +183,7 @@ class NestWorker:
             except queue.Empty:
                 if not process.is_alive():
                     for r in self._searches.values():
-                        if r.state == "running":
+                        if not r.over:
                             r.state, r.message = "failed", "the worker ended unexpectedly; start the nest again"
                     return
                 continue
@@ -160,7 +193,9 @@ class NestWorker:
             if running is None:
                 continue
             running.steps, running.elapsed = steps, elapsed
-            if kind == "best" and body:
+            if kind == "began":
+                running.state = "running"
+            elif kind == "best" and body:
                 running.best = NestResult.model_validate_json(body)
                 uses = running.best.sheets
                 running.curve.append((elapsed, len(uses), running.worth.material_yield(uses)))

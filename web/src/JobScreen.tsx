@@ -145,7 +145,7 @@ function useNest(job: Job, setup: Setup, edits: ReturnType<typeof useEdits>, sec
     if (s.best && s.state === "running") setPreview(s.best.placements.map((p) => ({ ...p, id: `${p.part}#${p.copy + 1}`, copy_no: p.copy, locked: false })));
     if (s.found !== undefined) found.current = s.found;
   }, []);
-  useEffect(() => { nestState(job.id, setup.id, 1e9).then((s) => { if (s.state === "running") { found.current = -1; setWatching(true); } }).catch(() => {}); }, [job.id, setup.id]);
+  useEffect(() => { nestState(job.id, setup.id, 1e9).then((s) => { if (s.state === "running" || s.state === "waiting") { found.current = -1; setWatching(true); } }).catch(() => {}); }, [job.id, setup.id]);
   useEffect(() => {
     if (!watching) return;
     let over = false;

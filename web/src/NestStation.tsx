@@ -14,7 +14,7 @@ const TIMES: [number, string][] = [[8, "8 s"], [30, "30 s"], [120, "2 min"], [60
 
 export function NestDocket({ job, setup, edits, selected, nest, seconds, setSeconds, swap, setSwap, watch, setWatch, onNest, onStop, onSelect, show, at }: Props) {
   const { unit } = useUnit();
-  const running = nest?.state === "running";
+  const running = nest?.state === "running" || nest?.state === "waiting";
   const piece = setup.pieces.find((p) => p.id === selected), part = piece && job.parts.find((p) => p.id === piece.part);
   const y = setup.yields, sheets = y.sheets.length;
   const move = (fields: Record<string, unknown>) => piece && edits.run({ kind: "move-piece", setup: setup.id, part: piece.part, copy_no: piece.copy_no, x: piece.x, y: piece.y, rotation: piece.rotation, mirrored: piece.mirrored, sheet: piece.sheet, sheet_copy: piece.sheet_copy, ...fields });
@@ -123,7 +123,7 @@ function Progress({ nest }: { nest: NestState }) {
   const last = curve[curve.length - 1];
   return (
     <div className="mt-2 border border-line bg-paper px-2 py-1" role="status">
-      <p className="text-[13.5px]">{nest.state === "running" ? `searching, ${(nest.elapsed ?? 0).toFixed(0)} of ${nest.seconds} s` : nest.state === "accepted" ? `searched for ${(nest.elapsed ?? 0).toFixed(0)} s, the best is kept` : nest.message}</p>
+      <p className="text-[13.5px]">{nest.state === "running" ? `searching, ${(nest.elapsed ?? 0).toFixed(0)} of ${nest.seconds} s` : nest.state === "waiting" ? `waiting for ${nest.ahead ? `${nest.ahead} other search${nest.ahead === 1 ? "" : "es"}` : "its turn"}` : nest.state === "accepted" ? `searched for ${(nest.elapsed ?? 0).toFixed(0)} s; ${nest.message || "the best that was found is taken"}` : nest.message}</p>
       {last && <svg viewBox="0 0 310 72" className="w-full" role="img" aria-label={`Material yield ${(best * 100).toFixed(1)} percent after ${(nest.elapsed ?? 0).toFixed(0)} seconds; no layout can reach ${(limit * 100).toFixed(1)} percent`}>
         <path d={`M4 ${Y(limit)}H304`} stroke="#21262a" strokeDasharray="1 3" /><text x={4} y={Y(limit) - 3} fontSize={11.5} fill="#4d5357" className="num">no layout above {(limit * 100).toFixed(1)} %</text>
         <path d="M4 67H304" stroke="#cdbfa6" /><path d={d} fill="none" stroke="#1c4e49" strokeWidth={2} />

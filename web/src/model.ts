@@ -133,7 +133,7 @@ export type Job = {
 export type JobLine = { id: string; name: string; revision: number; changed: string };
 export type Library = { machine: Machine[]; material: Material[]; cutter: Cutter[]; holder: Holder[]; recipe: LibraryRecipe[]; stock: (Stock & { material: string })[]; rules: (Record<string, unknown> & { id: string })[]; known: Material[] };
 export type NestState = {
-  state: "none" | "waiting" | "running" | "accepted" | "outdated" | "failed"; message?: string; steps?: number; elapsed?: number; seconds?: number;
+  state: "none" | "waiting" | "running" | "accepted" | "kept" | "outdated" | "failed"; message?: string; ahead?: number; steps?: number; elapsed?: number; seconds?: number;
   curve?: [number, number, number][]; limit?: number; found?: number;
   best?: { placements: { part: string; copy: number; sheet: string; sheet_copy: number; x: number; y: number; rotation: number; mirrored: boolean }[] };
 };

@@ -45,7 +45,7 @@ def test_a_board_is_lettered_carved_and_an_inlay_worked_out(page, served):
         page.keyboard.press("Enter")
     expect(page.get_by_role("img", name="Picture of what is made")).to_contain_text("120 mm x 60 mm")
     docket.get_by_role("button", name="Take in 1 piece").click()
-    expect(page.get_by_text("sign Ro").first).to_be_visible()
+    expect(page.locator("[data-station=parts]")).to_contain_text("in 2 shapes")  # taken in, not only drawn
     page.goto(f"{address}/job/{JOB}/cuts")
     page.get_by_role("tab", name="how carved").click()
     docket.get_by_label("Part that is carved").select_option(label="sign Ro")

@@ -18,6 +18,8 @@ from venzo.core.parts.drawing import BROKEN_LINE, LARGEST_FILE, MOST_ENTITIES, D
 from venzo.core.snags import BadInput, look
 from venzo.core.tolerances import FLATTEN
 
+DEEPEST_BLOCK = 40
+"""Blocks within blocks."""
 BINARY = b"AutoCAD Binary DXF"
 """How the open binary form of the format begins."""
 UNITS = {1: "in", 2: "ft", 4: "mm", 5: "cm", 6: "m"}
@@ -68,7 +70,14 @@ def read(data: bytes, name: str) -> Drawing:
     by_layer = {layer.dxf.name.lower(): layer.dxf.get("linetype", "").lower() in broken for layer in doc.layers}
     drawing.colours = {layer.dxf.name: _COLOURS.get(abs(layer.dxf.get("color", 7)), f"colour {abs(layer.dxf.get('color', 7))}") for layer in doc.layers}
     tilted = 0
-    for entity in _entities(doc, ignored):
+    found = _entities(doc, ignored)
+    while True:
+        try:
+            entity = next(found, None)
+        except BadInput as e:
+            raise BadInput(f"{name}: {e}") from e
+        if entity is None:
+            break
         drawing.entities += 1
         if drawing.entities > MOST_ENTITIES:
             raise BadInput(f"{name}: more than {MOST_ENTITIES} entities; split the drawing")
@@ -133,32 +142,76 @@ def _entities(doc, ignored: Counter[str]) -> Iterator:
     A drawing whose model space is empty is read from its first paper layout that holds something. Dimensions and leaders are
     never taken apart: their lines would be cut.
     """
-    hidden = {layer.dxf.name.lower() for layer in doc.layers if layer.is_frozen() or layer.is_off()}
+    frozen = {layer.dxf.name.lower() for layer in doc.layers if layer.is_frozen()}
+    off = {layer.dxf.name.lower() for layer in doc.layers if layer.is_off()}
     space = doc.modelspace()
     if not len(space):
         space = next((doc.layout(n) for n in doc.layout_names_in_taborder() if any(e.dxftype() != "VIEWPORT" for e in doc.layout(n))), space)
-    for e in _flat(space):
-        if not (e.dxf.is_supported("layer") and e.dxf.is_supported("invisible")):
-            yield e  # what it is cannot be told: its name is damaged, or it is no drawing at all; said as unreadable
-        elif e.dxf.get("layer", "0").lower() in hidden:
-            ignored[f"{e.dxftype()} on a hidden layer"] += 1
-        elif e.dxf.get("invisible", 0):
-            ignored[f"invisible {e.dxftype()}"] += 1
-        else:
-            yield e
+    _count_blocks(doc, space)
+    yield from _flat(space, frozen, off, ignored)
 
 
-def _flat(entities) -> Iterator:
-    """Block references and multiple lines as what they show, everything else as it is."""
+def _count_blocks(doc, space) -> None:
+    """Raise where block references, however deep, come to more entities than are read, before any of them is expanded; or where a block holds itself."""
+    from ezdxf.entities import Insert
+
+    counted: dict[str, int] = {}
+
+    def count(entities, within: tuple[str, ...]) -> int:
+        total = 0
+        for e in entities:
+            total += 1
+            if isinstance(e, Insert):
+                name = str(e.dxf.get("name", "")).lower()
+                if name in within:
+                    raise BadInput(f"block {name[:40]!r} holds itself; explode it and export the drawing again")
+                if name not in counted:
+                    block = doc.blocks.get(name)
+                    counted[name] = count(block, (*within, name)) if block is not None and len(within) < DEEPEST_BLOCK else 0
+                    if len(within) >= DEEPEST_BLOCK:
+                        raise BadInput(f"blocks lie in blocks more than {DEEPEST_BLOCK} deep; explode them and export the drawing again")
+                total += counted[name] * max(1, e.mcount)
+            if total > MOST_ENTITIES:
+                raise BadInput(f"its block references come to more than {MOST_ENTITIES} entities; split the drawing")
+        return total
+
+    count(space, ())
+
+
+def _shown(e, frozen: set[str], off: set[str], ignored: Counter[str]) -> bool:
+    """Is an entity seen: its layer on and thawed, itself not invisible? A block on a layer that is only off still shows what lies on other layers."""
+    layer = e.dxf.get("layer", "0").lower()
+    if layer in frozen or (layer in off and e.dxftype() != "INSERT"):
+        ignored[f"{e.dxftype()} on a hidden layer"] += 1
+        return False
+    if e.dxf.get("invisible", 0):
+        ignored[f"invisible {e.dxftype()}"] += 1
+        return False
+    return True
+
+
+def _flat(entities, frozen: set[str], off: set[str], ignored: Counter[str], within: str = "0") -> Iterator:
+    """Block references and multiple lines as what they show, everything else as it is.
+
+    What lies on layer 0 within a block is on the layer of its reference.
+    """
     from ezdxf.entities import Insert, MLine
 
     for e in entities:
+        if not (e.dxf.is_supported("layer") and e.dxf.is_supported("invisible")):
+            yield e  # what it is cannot be told: its name is damaged, or it is no drawing at all; said as unreadable
+            continue
+        if within != "0" and e.dxf.get("layer", "0") == "0":
+            e.dxf.layer = within
+        if not _shown(e, frozen, off, ignored):
+            continue
         if isinstance(e, Insert):
             for one in e.multi_insert() if e.mcount > 1 else (e,):
-                yield from one.attribs
-                yield from _flat(one.virtual_entities())
+                layer = str(one.dxf.get("layer", "0"))
+                yield from _flat(one.attribs, frozen, off, ignored, layer)
+                yield from _flat(one.virtual_entities(), frozen, off, ignored, layer)
         elif isinstance(e, MLine):
-            yield from e.virtual_entities()
+            yield from _flat(e.virtual_entities(), frozen, off, ignored, within)
         else:
             yield e
 

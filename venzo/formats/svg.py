@@ -42,6 +42,7 @@ def read(data: bytes, name: str) -> Drawing:
         raise BadInput(f"{name}: not a well-formed SVG file ({e}); export it again") from e
     if not root.tag.endswith("svg"):
         raise BadInput(f"{name}: the outermost element is <{root.tag.split('}')[-1]}>, not <svg>; export the drawing as SVG")
+    _count_uses(root, name)
     drawing = Drawing()
     view = _view(root.get("viewBox") or "")
     sizes = [_physical(root.get(side)) for side in ("width", "height")]
@@ -107,6 +108,34 @@ def read(data: bytes, name: str) -> Drawing:
     for t in drawing.texts:
         t.chains = [_flip(c.moved(*shift), axis) for c in t.chains]
     return drawing
+
+
+def _count_uses(root: ElementTree.Element, name: str) -> None:
+    """Raise where re-used groups would come to more shapes than are read, before any of them is expanded, or where one holds itself."""
+    by_id = {e.get("id"): e for e in root.iter() if e.get("id")}
+    counted: dict[ElementTree.Element, int] = {}
+    order: list[tuple[ElementTree.Element, bool]] = [(root, False)]
+    within: set[ElementTree.Element] = set()
+    while order:  # depth first without recursion: nesting is what is being measured
+        e, back = order.pop()
+        below = list(e)
+        if str(e.tag).endswith("use"):
+            target = by_id.get(next((v for k, v in e.attrib.items() if k.rsplit("}", 1)[-1] == "href"), "").removeprefix("#"))
+            below += [target] if target is not None else []
+        if back:
+            within.discard(e)
+            counted[e] = 1 + sum(counted.get(b, 0) for b in below)
+            if counted[e] > MOST_ENTITIES:
+                raise BadInput(f"{name}: its re-used groups come to more than {MOST_ENTITIES} shapes; split the drawing")
+        elif e not in counted:
+            if e in within:
+                raise BadInput(f"{name}: a group re-uses itself; ungroup it and export the drawing again")
+            within.add(e)
+            order.append((e, True))
+            for b in below:
+                if b in within:
+                    raise BadInput(f"{name}: a group re-uses itself; ungroup it and export the drawing again")
+                order.append((b, False))
 
 
 def _has_fill(shape) -> bool:

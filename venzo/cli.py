@@ -8,6 +8,7 @@ from __future__ import annotations
 import json
 import os
 import sys
+import threading
 import time
 from pathlib import Path
 from typing import Annotated, Any
@@ -556,9 +557,11 @@ def _serve(host: str, port: int, folder: Path, with_demo: bool) -> None:
     import uvicorn
 
     from venzo.api.app import make_app
+    from venzo.store.folder import UNUSED, hold_folder
     from venzo.store.store import Store
 
     store = Store(folder)
+    held = hold_folder(folder)
     if with_demo:
         from venzo.demo.seed import seed
 
@@ -570,8 +573,10 @@ def _serve(host: str, port: int, folder: Path, with_demo: bool) -> None:
 
         seed_library(store)
         print("A starter library was put in; change it to your own machines, cutters and stock.", file=sys.stderr)
+    threading.Thread(target=lambda: store.collect(UNUSED), daemon=True).start()
     print(f"Venzo is at http://{host}:{port}  (data in {folder}; stop with Ctrl-C)", file=sys.stderr)
     uvicorn.run(make_app(store, f"{host}:{port}"), host=host, port=port, log_level="warning")
+    held.close()
 
 
 def main() -> None:

@@ -5,11 +5,12 @@ from __future__ import annotations
 import json
 import re
 import secrets
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
+from contextlib import contextmanager
 from functools import partial
 from hashlib import sha256
 from pathlib import PurePath
-from typing import Any
+from typing import Any, Protocol
 
 import shapely
 from pydantic import ValidationError
@@ -40,10 +41,31 @@ QUANTITY = re.compile(r"(?:^|[ _-])(?:x|qty)[ _-]?(\d{1,4})(?=$|[ _-])", re.I)
 MOST_VERSIONS = 40
 
 
+class ReadsDrawings(Protocol):
+    """Reads a file as ``take_in`` does, perhaps elsewhere."""
+
+    def read(self, data: bytes, name: str, how: HowRead, rules: Sequence[LayerRule]) -> Intake: ...
+
+
+_apart: list[ReadsDrawings] = []
+
+
+@contextmanager
+def read_apart(reader: ReadsDrawings) -> Iterator[None]:
+    """Have drawings read by a reader, such as one in a process of its own, for as long as a server runs."""
+    _apart.append(reader)
+    try:
+        yield
+    finally:
+        _apart.remove(reader)
+
+
 def read_drawing(data: bytes, filename: str, how: HowRead | None = None, rules: Sequence[LayerRule] = COMMON) -> Intake:
     """Read and understand a file, remembered by its contents and settings; see ``take_in``."""
     how = how or HowRead()
     key = digest(filename, how, list(rules), sha256(data).hexdigest())
+    if _apart:
+        return memo("reading", key, lambda: _apart[-1].read(data, filename, how, rules))
     return memo("reading", key, lambda: take_in(read_file(data, filename), filename, how, rules=rules))
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 import secrets
 from contextlib import asynccontextmanager
 from pathlib import Path
@@ -12,6 +13,7 @@ from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse, JSONResponse
 from fastapi.staticfiles import StaticFiles
 from pydantic import BaseModel, Field
+from sqlalchemy.exc import DBAPIError
 
 from venzo import __version__, library, shop
 from venzo.api.carve import routes as carve_routes
@@ -29,14 +31,20 @@ from venzo.core.plan import Plan
 from venzo.core.release import programs
 from venzo.core.snags import BadInput
 from venzo.core.units import as_fraction, parse_corners, parse_length, parse_lengths, show_length
+from venzo.drawings import read_apart
 from venzo.remedies import offered
+from venzo.store.faults import plain_fault
 from venzo.store.store import Conflict, NotFound, Revision, Store
 from venzo.work.nest_result import settle_nest
 from venzo.work.nest_worker import NestWorker, Running
+from venzo.work.reader import Reader
 
 TRYING = 1.5
 """s that remedies are tried for before a job is shown; the rest is tried when it is read again."""
 WEB = Path(__file__).parent.parent / "web_dist"
+
+
+RevisionNumber = Annotated[int, Field(ge=1, le=2**31 - 1)]
 
 
 class NewJob(BaseModel):
@@ -50,7 +58,7 @@ class NewJob(BaseModel):
 class Edit(BaseModel):
     """A command made on the revision ``base``."""
 
-    base: int
+    base: RevisionNumber
     command: Command
 
 
@@ -59,18 +67,21 @@ class NestRequest(BaseModel):
 
     setup: str
     seconds: Annotated[float, Field(gt=0, le=3600)] = 8.0
-    seed: int = 1
+    seed: Annotated[int, Field(ge=0, le=2**31 - 1)] = 1
     afresh: bool = False
 
 
 def make_app(store: Store, address: str = "testserver") -> FastAPI:
     """The web application over one store; ``address`` is the host and port it is reached at."""
-    worker = NestWorker()
+    worker, reader = NestWorker(), Reader()
 
     @asynccontextmanager
     async def life(_app: FastAPI):
         worker.warm()
-        yield
+        reader.warm()
+        with read_apart(reader):
+            yield
+        reader.close()
         worker.close()
 
     app = FastAPI(title="Venzo", version=__version__, lifespan=life, docs_url=None, redoc_url=None, openapi_url="/api/openapi.json")
@@ -95,6 +106,14 @@ def make_app(store: Store, address: str = "testserver") -> FastAPI:
     async def _conflict(_request: Request, e: Conflict) -> JSONResponse:
         return JSONResponse({"detail": str(e), "mine": e.mine, "theirs": e.theirs, "head": e.head}, 409)
 
+    @app.exception_handler(OSError)
+    @app.exception_handler(DBAPIError)
+    async def _disk(_request: Request, e: Exception) -> JSONResponse:
+        status, words = plain_fault(e) or (500, "the data could not be read or written; nothing was stored. Look at what Venzo printed where it was started")
+        if status == 500:
+            logging.getLogger("venzo").exception("storage", exc_info=e)
+        return JSONResponse({"detail": words}, status)
+
     def seen(revision: Revision, hold: bool = False) -> dict[str, Any]:
         """An edit is answered at once, with such holds and tried remedies as are known; reading the job works the rest out."""
         with behind() if hold else urgent():
@@ -113,14 +132,14 @@ def make_app(store: Store, address: str = "testserver") -> FastAPI:
         return seen(shop.new_job(store, new.name, new.machine, new.material))
 
     @app.get("/api/jobs/{job}")
-    def get_job(job: str, revision: int | None = None) -> dict[str, Any]:
+    def get_job(job: str, revision: Annotated[int | None, Query(ge=1, le=2**31 - 1)] = None) -> dict[str, Any]:
         """A job's plan and everything derived from it, at the newest or a given revision."""
         return seen(store.get(job, revision), True)
 
     @app.get("/api/jobs/{job}/history")
-    def history(job: str) -> list[dict[str, Any]]:
-        """Revisions, newest first."""
-        return store.history(job)
+    def history(job: str, before: Annotated[int | None, Query(ge=1, le=2**31 - 1)] = None) -> list[dict[str, Any]]:
+        """Revisions, newest first, 200 at a time; ``before``: only older than that one."""
+        return store.history(job, before=before)
 
     @app.post("/api/jobs/{job}/commands")
     def edit(job: str, e: Edit) -> dict[str, Any]:
@@ -270,7 +289,7 @@ def make_app(store: Store, address: str = "testserver") -> FastAPI:
             if path.startswith("api/"):
                 raise NotFound(f"there is nothing at /{path}")
             plain = WEB / path
-            if path and plain.is_file() and plain.resolve().is_relative_to(WEB.resolve()):
+            if len(path) < 200 and path and plain.is_file() and plain.resolve().is_relative_to(WEB.resolve()):
                 return FileResponse(plain)
             return FileResponse(WEB / "index.html", headers={"cache-control": "no-cache"})
 

@@ -61,7 +61,7 @@ class MoveCut(BaseModel):
 class Ask(BaseModel):
     """What is done on a revision that needs the drawing or the geometry itself, not only the plan."""
 
-    base: int
+    base: Annotated[int, Field(ge=1, le=2**31 - 1)]
     command: Annotated[ReadAgain | AlterPart | FindPlace | MoveCut, Field(discriminator="kind")]
 
 

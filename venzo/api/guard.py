@@ -1,4 +1,4 @@
-"""Only this machine's own pages may talk to the server: Host and Origin are checked on every request."""
+"""Only this machine's own pages may talk to the server: host, origin and size of every request are checked before anything is done."""
 
 from __future__ import annotations
 
@@ -6,13 +6,20 @@ from urllib.parse import urlsplit
 
 from starlette.datastructures import Headers
 from starlette.responses import JSONResponse
-from starlette.types import ASGIApp, Receive, Scope, Send
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 LARGEST_BODY = 128 * 1024 * 1024
+LONGEST_PATH = 2000
+"""Characters of an address, its query apart."""
+SAFE = ("GET", "HEAD", "OPTIONS")
+
+
+class TooLarge(Exception):
+    """More bytes came than a request may have."""
 
 
 class Guard:
-    """Refuses requests for other hosts (DNS rebinding), from other origins, and bodies over 128 MB; adds safe headers."""
+    """Refuses requests for other hosts (DNS rebinding), from other origins, and bodies over 128 MB however they are sent; adds safe headers."""
 
     def __init__(self, app: ASGIApp, address: str):
         self.app = app
@@ -23,20 +30,27 @@ class Guard:
         if scope["type"] != "http":
             await self.app(scope, receive, send)
             return
-        headers = Headers(scope=scope)
-        origin = headers.get("origin")
-        refusal = None
-        if headers.get("host", "") not in self.hosts:
-            refusal = (403, "this address is not Venzo's own")
-        elif origin is not None and urlsplit(origin).netloc not in self.hosts:
-            refusal = (403, "another page may not use this server")
-        elif int(headers.get("content-length") or 0) > LARGEST_BODY:
-            refusal = (413, f"over {LARGEST_BODY // 1024**2} MB at once; drop fewer files")
+        refusal = self._refusal(scope, Headers(scope=scope))
         if refusal:
             await JSONResponse({"detail": refusal[1]}, refusal[0])(scope, receive, send)
             return
+        came, refused = 0, False
 
-        async def guarded(message):
+        async def counted() -> Message:
+            nonlocal came
+            message = await receive()
+            came += len(message.get("body", b""))
+            if came > LARGEST_BODY:
+                raise TooLarge  # whatever is made of it further in, the answer is the one below
+            return message
+
+        async def guarded(message: Message) -> None:
+            nonlocal refused
+            if came > LARGEST_BODY:
+                if not refused:
+                    refused = True
+                    await JSONResponse({"detail": TOO_LARGE}, 413)(scope, receive, send)
+                return
             if message["type"] == "http.response.start":
                 message["headers"] = [
                     *message["headers"],
@@ -47,4 +61,32 @@ class Guard:
                 ]
             await send(message)
 
-        await self.app(scope, receive, guarded)
+        try:
+            await self.app(scope, counted, guarded)
+        except TooLarge:
+            await guarded({"type": "http.response.start"})
+
+    def _refusal(self, scope: Scope, headers: Headers) -> tuple[int, str] | None:
+        """Why a request is not let through, if it is not."""
+        if headers.get("host", "") not in self.hosts:
+            return 403, "this address is not Venzo's own"
+        origin = headers.get("origin")
+        if origin is not None and not self._own(origin):
+            return 403, "another page may not use this server"
+        if headers.get("sec-fetch-site") in ("cross-site", "same-site") and (scope["method"] not in SAFE or scope["path"].startswith("/api")):
+            return 403, "another page may not use this server"
+        if len(scope["path"]) > LONGEST_PATH or "\0" in scope["path"]:
+            return 414, f"an address of {len(scope['path']):,} characters is none of Venzo's"
+        length = headers.get("content-length", "0")
+        if not length.isdecimal() or len(length) > 18:
+            return 400, "the length of the request is not a number"
+        return (413, TOO_LARGE) if int(length) > LARGEST_BODY else None
+
+    def _own(self, origin: str) -> bool:
+        try:
+            return urlsplit(origin).netloc in self.hosts
+        except ValueError:  # no address at all
+            return False
+
+
+TOO_LARGE = f"over {LARGEST_BODY // 1024**2} MB at once; drop fewer files"

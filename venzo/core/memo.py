@@ -5,7 +5,9 @@ from __future__ import annotations
 import threading
 from collections import OrderedDict
 from collections.abc import Callable, Iterator
+from concurrent.futures import Future
 from contextlib import contextmanager
+from dataclasses import dataclass
 from typing import Any, TypeVar
 
 T = TypeVar("T")
@@ -56,27 +58,66 @@ def give_way() -> None:
             _turn.wait_for(lambda: not _urgent, LONGEST_WAIT)
 
 
+@dataclass(eq=False)
+class _Making:
+    """A result that a thread is making; ``behind``: a thread that gives way, for which urgent work does not wait."""
+
+    behind: bool
+    result: Future
+
+
+_making: dict[tuple[str, str], _Making] = {}
+
+
 def memo(stage: str, key: str, make: Callable[[], T]) -> T:
-    """The result of ``make`` for a stage and the digest of its inputs; the oldest results are forgotten first."""
+    """The result of ``make`` for a stage and the digest of its inputs; the oldest results are forgotten first.
+
+    A result is made by one thread; others that ask for it meanwhile get what it made, or its fault.
+    """
+    behind = getattr(_mine, "behind", False)
+    at = (stage, key)
+    if not known(stage, key):
+        give_way()
     with _lock:
-        if (stage, key) in _kept:
-            _kept.move_to_end((stage, key))
+        if at in _kept:
+            _kept.move_to_end(at)
             if stage in LARGE:
                 _large[stage].move_to_end(key, last=True)
-            return _kept[stage, key]
-    give_way()
-    value = make()
+            return _kept[at]
+        theirs = _making.get(at)
+        wait = theirs is not None and (behind or not theirs.behind)
+        own = _Making(behind, Future())
+        if not wait:
+            _making[at] = own
+    if theirs is not None and wait:
+        return theirs.result.result()
+    try:
+        value = make()
+    except BaseException as e:
+        with _lock:
+            if _making.get(at) is own:
+                del _making[at]
+        own.result.set_exception(e)
+        raise
     with _lock:
-        _kept[stage, key] = value
-        if stage in LARGE:
-            _large[stage][key] = None
-            while len(_large[stage]) > LARGE[stage]:
-                _kept.pop((stage, _large[stage].popitem(last=False)[0]), None)
-        while len(_kept) > MOST:
-            (old, gone), _value = _kept.popitem(last=False)
-            if old in LARGE:
-                _large[old].pop(gone, None)
+        _keep(stage, key, value)
+        if _making.get(at) is own:
+            del _making[at]
+    own.result.set_result(value)
     return value
+
+
+def _keep(stage: str, key: str, value: Any) -> None:
+    """Remember a result, and forget the oldest beyond what is kept."""
+    _kept[stage, key] = value
+    if stage in LARGE:
+        _large[stage][key] = None
+        while len(_large[stage]) > LARGE[stage]:
+            _kept.pop((stage, _large[stage].popitem(last=False)[0]), None)
+    while len(_kept) > MOST:
+        (old, gone), _value = _kept.popitem(last=False)
+        if old in LARGE:
+            _large[old].pop(gone, None)
 
 
 def known(stage: str, key: str) -> bool:

@@ -5,11 +5,14 @@ from __future__ import annotations
 import hashlib
 import os
 import re
+import tempfile
+import time
 from collections.abc import Iterator
 from pathlib import Path
 
 from venzo.core.parts.drawing import LARGEST_FILE
 from venzo.core.snags import BadInput
+from venzo.store.faults import MissingBlob
 
 _DIGEST = re.compile(r"[0-9a-f]{32}")
 
@@ -31,12 +34,17 @@ class Blobs:
             raise BadInput(f"{len(data) / 1e6:.0f} MB is over the limit of {LARGEST_FILE // 1024**2} MB")
         path = self._path(digest)
         if not path.exists():
-            part = path.with_suffix(f".{os.getpid()}.part")
-            with open(part, "wb") as f:
-                f.write(data)
-                f.flush()
-                os.fsync(f.fileno())
-            part.rename(path)
+            handle, name = tempfile.mkstemp(suffix=".part", dir=self.folder)  # a name of its own: equal files may come at the same time
+            part = Path(name)
+            try:
+                with os.fdopen(handle, "wb") as f:
+                    f.write(data)
+                    f.flush()
+                    os.fsync(f.fileno())
+                part.rename(path)
+            except BaseException:
+                part.unlink(missing_ok=True)
+                raise
             folder = os.open(self.folder, os.O_RDONLY)
             try:
                 os.fsync(folder)
@@ -45,18 +53,33 @@ class Blobs:
         return digest
 
     def get(self, digest: str) -> bytes:
-        """The bytes of a digest; KeyError when there are none."""
+        """The bytes of a file by its digest, which is checked.
+
+        Raises:
+            MissingBlob: there are none, or they are not those that were stored.
+        """
+        data = self.raw(digest)
+        if hashlib.sha256(data).hexdigest()[:32] != digest:
+            raise MissingBlob(digest, "was altered in")
+        return data
+
+    def raw(self, digest: str) -> bytes:
+        """The bytes kept under a digest that the caller checks.
+
+        Raises:
+            MissingBlob: there are none.
+        """
         try:
             return self._path(digest).read_bytes()
         except FileNotFoundError:
-            raise KeyError(digest) from None
+            raise MissingBlob(digest) from None
 
-    def collect(self, wanted: set[str]) -> int:
-        """Remove blobs that nothing refers to; returns how many."""
-        gone = 0
+    def collect(self, wanted: set[str], older: float = 0.0) -> int:
+        """Remove blobs that nothing refers to and that are ``older`` than so many seconds (a newer one may be on its way into a plan); returns how many."""
+        gone, now = 0, time.time()
         for path in self._all():
-            if path.name not in wanted:
-                path.unlink()
+            if path.name not in wanted and now - path.stat().st_mtime >= older:
+                path.unlink(missing_ok=True)
                 gone += 1
         return gone
 
@@ -65,5 +88,5 @@ class Blobs:
 
     def _path(self, digest: str) -> Path:
         if not _DIGEST.fullmatch(digest):
-            raise KeyError(digest)
+            raise MissingBlob(digest)
         return self.folder / digest

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import secrets
+import tempfile
 import threading
 import zlib
 from collections.abc import Mapping, Sequence
@@ -13,15 +14,20 @@ from pathlib import Path
 from typing import Any
 
 from sqlalchemy import Engine, create_engine, event, func, select
+from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
+from venzo import __version__
 from venzo.core.derive import check_derives
 from venzo.core.edits import Command, reads
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import Plan
 from venzo.core.snags import BadInput
 from venzo.store.blobs import Blobs
+from venzo.store.faults import MissingBlob, NotFound, plain_fault
 from venzo.store.models import JobRow, LedgerRow, LibraryChangeRow, LibraryRow, RevisionRow
+
+__all__ = ["Conflict", "NotFound", "Revision", "Shapes", "Store"]
 
 
 class Conflict(Exception):
@@ -30,10 +36,6 @@ class Conflict(Exception):
     def __init__(self, mine: str, theirs: list[str], head: int):
         super().__init__(f"changed meanwhile: {'; '.join(theirs)}")
         self.mine, self.theirs, self.head = mine, theirs, head
-
-
-class NotFound(KeyError):
-    """No such job or revision."""
 
 
 @dataclass(frozen=True)
@@ -56,7 +58,14 @@ class Shapes(Mapping[str, Shape]):
 
     def __getitem__(self, digest: str) -> Shape:
         if digest not in self._kept:
-            self._kept[digest] = Shape.from_json(json.loads(self._blobs.get(digest)))
+            data = self._blobs.raw(digest)
+            try:
+                shape = Shape.from_json(json.loads(data))
+            except (ValueError, KeyError, TypeError, IndexError) as e:
+                raise MissingBlob(digest, "was altered in") from e
+            if shape.digest != digest:
+                raise MissingBlob(digest, "was altered in")
+            self._kept[digest] = shape
         return self._kept[digest]
 
     def __iter__(self):
@@ -90,6 +99,12 @@ def _pack(plan: Plan) -> bytes:
     return zlib.compress(plan.model_dump_json().encode(), 3)
 
 
+def _writable(folder: Path) -> None:
+    """Raise OSError where nothing can be written into a folder."""
+    with tempfile.TemporaryFile(dir=folder) as f:
+        f.write(b".")
+
+
 def _engine(path: Path) -> Engine:
     engine = create_engine(f"sqlite:///{path}", connect_args={"check_same_thread": False, "timeout": 10})
 
@@ -110,9 +125,13 @@ class Store:
     """One shop's data in one folder: ``venzo.db`` and ``blobs/``."""
 
     def __init__(self, folder: Path):
-        folder.mkdir(parents=True, exist_ok=True)
+        try:
+            folder.mkdir(parents=True, exist_ok=True)
+            self.blobs = Blobs(folder / "blobs")
+            _writable(folder)
+        except OSError as e:
+            raise BadInput(f"{folder}: the data folder cannot be used ({e.strerror or e}); name another with --data") from e
         self.folder = folder
-        self.blobs = Blobs(folder / "blobs")
         self.shapes = Shapes(self.blobs)
         self._engine = _engine(folder / "venzo.db")
         self._lock = threading.Lock()
@@ -127,12 +146,19 @@ class Store:
     def _migrate(self) -> None:
         from alembic import command
         from alembic.config import Config
+        from alembic.util.exc import CommandError
 
         config = Config()
         config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
-        with self._engine.begin() as connection:
-            config.attributes["connection"] = connection
-            command.upgrade(config, "head")
+        try:
+            with self._engine.begin() as connection:
+                config.attributes["connection"] = connection
+                command.upgrade(config, "head")
+        except CommandError as e:
+            raise BadInput(f"{self.folder}: its data was made by a newer version of Venzo than {__version__}; start that one, or name another folder with --data") from e
+        except (DBAPIError, OSError) as e:
+            plain = plain_fault(e)
+            raise BadInput(f"{self.folder}: {plain[1] if plain else e}") from e
 
     def close(self) -> None:
         """Let go of the database."""
@@ -161,12 +187,13 @@ class Store:
         with Session(self._engine) as s:
             return self._revision(self._row(s, job, number))
 
-    def history(self, job: str, limit: int = 200) -> list[dict[str, Any]]:
-        """Revisions, newest first: number, words, when."""
+    def history(self, job: str, limit: int = 200, before: int | None = None) -> list[dict[str, Any]]:
+        """Revisions, newest first: number, words, when; ``before``: only older than that one."""
         with Session(self._engine) as s:
             self._row(s, job, None)
             columns = (RevisionRow.number, RevisionRow.says, RevisionRow.made, RevisionRow.back)
-            rows = s.execute(select(*columns).where(RevisionRow.job == job).order_by(RevisionRow.number.desc()).limit(limit))
+            wanted = select(*columns).where(RevisionRow.job == job, RevisionRow.number < (before or 2**31))
+            rows = s.execute(wanted.order_by(RevisionRow.number.desc()).limit(limit))
             return [{"revision": n, "says": says, "made": made.isoformat(timespec="seconds"), "back": back} for n, says, made, back in rows]
 
     def _row(self, s: Session, job: str, number: int | None) -> RevisionRow:
@@ -255,13 +282,13 @@ class Store:
         row_head.head, row_head.name, row_head.changed = number, plan.name, datetime.now(UTC).replace(tzinfo=None)
         return Revision(number, plan, says, back is not None, forward is not None)
 
-    def collect(self) -> int:
-        """Remove blobs that no revision of any job refers to."""
+    def collect(self, older: float = 0.0) -> int:
+        """Remove blobs that no revision of any job refers to and that are ``older`` than so many seconds."""
         wanted: set[str] = set()
         with Session(self._engine) as s:
             for (packed,) in s.execute(select(RevisionRow.plan)):
                 wanted |= Plan.model_validate_json(zlib.decompress(packed)).blobs
-        return self.blobs.collect(wanted)
+        return self.blobs.collect(wanted, older)
 
     # -- library --------------------------------------------------------------
 

@@ -173,13 +173,15 @@ type Line = { revision: number; says: string; made: string };
 function History({ id, open, close }: { id: string; open: boolean; close: () => void }) {
   const [lines, setLines] = useState<Line[]>([]);
   useEffect(() => { if (open) call<Line[]>(`/jobs/${id}/history`).then(setLines).catch(() => setLines([])); }, [open, id]);
+  const older = () => call<Line[]>(`/jobs/${id}/history?before=${lines[lines.length - 1].revision}`).then((more) => setLines((now) => [...now, ...more])).catch(() => {});
   return (
     <Dialog open={open} onClose={close} className="relative z-30">
       <div className="fixed inset-0 bg-ink/30" aria-hidden />
       <div className="fixed inset-y-0 right-0 w-[420px] max-w-full"><DialogPanel className="flex h-full flex-col border-l-2 border-ink bg-paper p-4">
         <div className="flex items-baseline justify-between"><DialogTitle className="text-[20px] font-semibold">History</DialogTitle><button className="key" onClick={close}>Close</button></div>
         <p className="label">Every change, the newest first. Undo adds to it; nothing is erased.</p>
-        <ol className="mt-2 min-h-0 flex-1 overflow-auto">{lines.map((l) => <li key={l.revision} className="rule flex gap-3 py-1"><span className="num w-9 text-right">{l.revision}</span><span className="min-w-0 flex-1">{l.says}</span><span className="label num">{l.made.slice(11, 16)}</span></li>)}</ol>
+        <ol className="mt-2 min-h-0 flex-1 overflow-auto">{lines.map((l) => <li key={l.revision} className="rule flex gap-3 py-1"><span className="num w-9 text-right">{l.revision}</span><span className="min-w-0 flex-1">{l.says}</span><span className="label num">{l.made.slice(11, 16)}</span></li>)}
+          {lines.length > 0 && lines[lines.length - 1].revision > 1 && <li className="py-2"><button className="key" onClick={older}>Older changes</button></li>}</ol>
       </DialogPanel></div>
     </Dialog>
   );

@@ -83,7 +83,12 @@ def test_header_units(code, unit, mm):
 
 
 def test_a_drawing_without_unit_gets_the_likely_one_with_the_reason():
-    i = found(dxf(lambda m: m.add_lwpolyline([(0, 0), (23.75, 0), (23.75, 11.5), (0, 11.5)], close=True), 0))
+    def plate(metric):
+        return dxf(lambda m: [m.doc.header.__setitem__("$MEASUREMENT", metric), m.add_lwpolyline([(0, 0), (23.75, 0), (23.75, 11.5), (0, 11.5)], close=True)], 0)
+
+    i = found(plate(1))
+    assert i.units == "mm" and any("metric" in s.message for s in i.snags), "what the header asks for is not overruled, only said"
+    i = found(plate(0))
     assert i.units == "in" and any(s.rule == "intake.unit" and "inch" in s.message for s in i.snags)
     assert found(panel(), units="in").scale_mm == 25.4, "the person has the last word"
 

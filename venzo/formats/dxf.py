@@ -12,7 +12,8 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from venzo.core.geometry.contour import Contour
+from venzo.core.geometry.bezier import bspline_points
+from venzo.core.geometry.contour import Array, Contour
 from venzo.core.geometry.fit import fit
 from venzo.core.parts.drawing import BROKEN_LINE, LARGEST_FILE, MOST_ENTITIES, Drawing, TextLine
 from venzo.core.snags import BadInput, look
@@ -23,6 +24,10 @@ DEEPEST_BLOCK = 40
 BINARY = b"AutoCAD Binary DXF"
 """How the open binary form of the format begins."""
 UNITS = {1: "in", 2: "ft", 4: "mm", 5: "cm", 6: "m"}
+RARE_UNITS = {3: 1_609_344.0, 7: 1e6, 8: 25.4e-6, 9: 0.0254, 10: 914.4, 11: 1e-7, 12: 1e-6, 13: 1e-3, 14: 100.0, 15: 10_000.0, 16: 100_000.0, 21: 1200 / 3937 * 1000}
+"""Further codes of the header and their millimetres: mile, kilometre, microinch, mil, yard, angstrom, nanometre, micron, deci-, deca-, hectometre, survey foot."""
+MOST_DEGREE = 25
+"""Of a spline."""
 _BROKEN = re.compile(r"center|centre|hidden|phantom|dash|dot|divide|border", re.I)
 """Line types by name whose lines are construction (common practice)."""
 _COLOURS = {1: "red", 2: "yellow", 3: "green", 4: "cyan", 5: "blue", 6: "magenta", 7: "black"}
@@ -63,7 +68,10 @@ def read(data: bytes, name: str) -> Drawing:
         drawing.snags.append(look("intake.recovered", f"{name}: {count} fault{'s' * (count != 1)} in the file were repaired while reading; compare the drawing with what you expect"))
     drawing.unit = UNITS.get(_header(doc, "$INSUNITS"))
     drawing.unit_hint = {0: "in", 1: "mm"}.get(_header(doc, "$MEASUREMENT"))
-    scale = {"in": 25.4, "ft": 304.8, "cm": 10.0, "m": 1000.0}.get(drawing.unit or "in", 1.0)
+    rare = RARE_UNITS.get(_header(doc, "$INSUNITS"))
+    if rare is not None:
+        drawing.unit, drawing.scale_mm = ("in" if _header(doc, "$INSUNITS") in (3, 8, 9, 10, 21) else "mm"), rare
+    scale = rare or {"in": 25.4, "ft": 304.8, "cm": 10.0, "m": 1000.0}.get(drawing.unit or "in", 1.0)
     ignored: Counter[str] = Counter()
     unreadable: Counter[str] = Counter()
     broken = {lt.dxf.name.lower() for lt in doc.linetypes if _BROKEN.search(lt.dxf.name)}
@@ -226,8 +234,10 @@ def _chains(e, chord: float, ignored: Counter[str]) -> list[Contour]:
         z = e.dxf.get("extrusion", (0, 0, 1))[2]
         if abs(abs(z) - 1) < 1e-6:
             return [_mirrored(_plane(e, kind, layer)) if z < 0 else _plane(e, kind, layer)]
-    if kind == "POLYLINE" and (e.is_poly_face_mesh or e.is_polygon_mesh):
-        ignored[kind] += 1
+    if kind == "POLYLINE" and e.is_poly_face_mesh:
+        return _faces(e, layer, ignored)
+    if kind == "POLYLINE" and e.is_polygon_mesh:
+        ignored["polygon mesh"] += 1
         return []
     if kind in ("SPLINE", "ELLIPSE", "ARC", "CIRCLE", "LWPOLYLINE", "POLYLINE", "HELIX", "SOLID", "TRACE", "3DFACE"):
         return _curve(e, chord, layer)
@@ -237,16 +247,34 @@ def _chains(e, chord: float, ignored: Counter[str]) -> list[Contour]:
     return []
 
 
+def _faces(e, layer: str, ignored: Counter[str]) -> list[Contour]:
+    """The outlines of a flat mesh of faces; one that is not flat is a body, which no drawing of outlines is."""
+    from shapely import unary_union
+    from shapely.geometry import Polygon
+
+    corners = [[(v.dxf.location.x, v.dxf.location.y, v.dxf.location.z) for v in face] for face in e.faces()]
+    heights = [p[2] for face in corners for p in face]
+    if not heights or max(heights) - min(heights) > 1e-6:
+        ignored["body of faces"] += 1
+        return []
+    whole = unary_union([Polygon([p[:2] for p in face]).buffer(0) for face in corners if len(face) > 2])
+    rings = [r for g in getattr(whole, "geoms", [whole]) if not g.is_empty for r in (g.exterior, *g.interiors)]
+    return [Contour.of(list(r.coords), True, layer).simplified(1e-6) for r in rings]
+
+
 def _hatch(e, chord: float, layer: str) -> list[Contour]:
     """The boundaries of a hatched area; one that repeats a drawn outline is dropped later as drawn twice."""
-    from ezdxf import path
-
-    out = []
-    for p in path.from_hatch(e):
-        pts = np.array([(v.x, v.y) for v in p.flattening(chord, segments=8)])
-        if len(pts) > 2:
-            pts = pts[:-1] if np.hypot(*(pts[0] - pts[-1])) < 1e-9 else pts
-            out.append(fit(pts, True, chord, layer))
+    out: list[Contour] = []
+    flipped = e.dxf.get("extrusion", (0, 0, 1))[2] < 0
+    for boundary in e.paths:
+        if hasattr(boundary, "vertices"):
+            c = _split_big_arcs([(v[0], v[1], v[2] if len(v) > 2 else 0.0) for v in boundary.vertices], True, layer)
+            found = [c] if len(c.vertices) > 1 and c.closed else []
+        else:
+            found = []
+            for run in _joined_edges(boundary.edges, chord / 2):
+                found += _fitted(run if math.dist(run[0], run[-1]) < 1e-9 else [*run, run[0]], chord, layer)
+        out += [_mirrored(c) for c in found] if flipped else found
     return out
 
 
@@ -360,15 +388,74 @@ def _mirrored(c: Contour) -> Contour:
 
 
 def _curve(e, chord: float, layer: str) -> list[Contour]:
-    """Splines, ellipses and tilted arcs: flattened, seen from above, refitted to lines and arcs."""
+    """Splines, ellipses and tilted arcs: points on the curve itself, seen from above, refitted to lines and arcs."""
     from ezdxf import path
 
+    if e.dxftype() in ("ELLIPSE", "CIRCLE", "ARC"):
+        return _fitted([(v.x, v.y) for v in e.flattening(chord / 2)], chord, layer)
+    if e.dxftype() == "SPLINE" and len(e.control_points):
+        return _fitted(_spline_points(e, chord / 2), chord, layer)
     out = []
-    p = path.make_path(e)
-    for sub in p.sub_paths():
-        pts = np.array([(v.x, v.y) for v in sub.flattening(chord, segments=8)])
-        if len(pts) < 2:
-            continue
-        closed = bool(np.hypot(*(pts[0] - pts[-1])) < 1e-9) and len(pts) > 3
-        out.append(fit(pts[:-1] if closed else pts, closed, chord, layer))
+    for sub in path.make_path(e).sub_paths():
+        out += _fitted([(v.x, v.y) for v in sub.flattening(chord, segments=8)], chord, layer)
     return out
+
+
+def _fitted(points, chord: float, layer: str) -> list[Contour]:
+    """A run of points as lines and arcs; none where it has no length."""
+    pts = np.array(points, dtype=float).reshape(-1, 2)
+    if len(pts) < 2 or not np.isfinite(pts).all():
+        return []
+    closed = bool(np.hypot(*(pts[0] - pts[-1])) < 1e-9 * max(1.0, float(np.abs(pts).max()))) and len(pts) > 3
+    return [fit(pts[:-1] if closed else pts, closed, chord, layer)]
+
+
+def _spline_points(e, chord: float) -> Array:
+    """Points on a B-spline, rational or not, over the part of its knots on which it is defined."""
+    control = np.array([(v[0], v[1]) for v in e.control_points], dtype=float)
+    degree, n = int(e.dxf.degree), len(control)
+    knots, weights = np.array(e.knots, dtype=float), np.array(e.weights, dtype=float)
+    if not 1 <= degree <= MOST_DEGREE or len(knots) != n + degree + 1 or (len(weights) and len(weights) != n):
+        raise ValueError(f"a spline of degree {degree} with {n} control points and {len(knots)} knots")
+    return bspline_points(control, knots, degree, chord, weights if len(weights) else None)
+
+
+def _hatch_edge(edge, chord: float) -> list[tuple[float, float]]:
+    """Points along one edge of a hatch's boundary."""
+    from ezdxf.math import ConstructionArc, ConstructionEllipse
+
+    kind = type(edge).__name__
+    if kind == "LineEdge":
+        return [(edge.start[0], edge.start[1]), (edge.end[0], edge.end[1])]
+    if kind == "ArcEdge":
+        arc = ConstructionArc(edge.center, edge.radius, edge.start_angle, edge.end_angle)
+        if abs(edge.end_angle - edge.start_angle) >= 360 - 1e-9:
+            steps = max(16, math.ceil(2 * math.pi / (2 * math.acos(max(-1.0, 1 - chord / max(edge.radius, chord))))))
+            points = [(v.x, v.y) for v in arc.vertices(math.degrees(2 * math.pi * k / steps) for k in range(steps + 1))]
+        else:
+            points = [(v.x, v.y) for v in arc.flattening(chord)]
+        return points if edge.ccw else points[::-1]
+    if kind == "EllipseEdge":
+        ellipse = ConstructionEllipse(edge.center, edge.major_axis, (0, 0, 1), edge.ratio, edge.start_param, edge.end_param)
+        points = [(v.x, v.y) for v in ellipse.flattening(chord)]
+        return points if edge.ccw else points[::-1]
+    control = np.array([(v[0], v[1]) for v in edge.control_points], dtype=float)
+    weights = np.array(edge.weights, dtype=float)
+    return [(float(x), float(y)) for x, y in bspline_points(control, np.array(edge.knot_values, dtype=float), int(edge.degree), chord, weights if len(weights) else None)]
+
+
+def _joined_edges(edges, chord: float) -> Iterator[list[tuple[float, float]]]:
+    """The edges of a boundary as closed runs of points, each turned to begin where the one before ended."""
+    run: list[tuple[float, float]] = []
+    for edge in edges:
+        points = _hatch_edge(edge, chord)
+        if run:
+            ends = [math.dist(run[-1], points[0]), math.dist(run[-1], points[-1])]
+            if len(run) > 2 and min(ends) > 1e-6 and math.dist(run[0], run[-1]) < 1e-6:
+                yield run
+                run = []
+            elif ends[1] < ends[0]:
+                points = points[::-1]
+        run += points[1:] if run and math.dist(run[-1], points[0]) < 1e-9 else points
+    if run:
+        yield run

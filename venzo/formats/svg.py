@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import copy
 import io
 import math
 import re
@@ -18,6 +19,8 @@ from venzo.core.parts.drawing import LARGEST_FILE, MOST_ENTITIES, Drawing, TextL
 from venzo.core.snags import BadInput, look
 from venzo.core.tolerances import FLATTEN
 
+DEEPEST_SYMBOL = 20
+"""Symbols within symbols."""
 PX = 25.4 / 96
 """Millimetres in a CSS pixel."""
 
@@ -43,13 +46,21 @@ def read(data: bytes, name: str) -> Drawing:
     if not root.tag.endswith("svg"):
         raise BadInput(f"{name}: the outermost element is <{root.tag.split('}')[-1]}>, not <svg>; export the drawing as SVG")
     _count_uses(root, name)
+    _plain_lengths(root, 16.0)
+    _symbols_in_place(root)
     drawing = Drawing()
     view = _view(root.get("viewBox") or "")
     sizes = [_physical(root.get(side)) for side in ("width", "height")]
     physical = any(s is not None and s[1] for s in sizes)
     if view:
         ratios = [s[0] / extent for s, extent in zip(sizes, view[2:], strict=True) if s]
-        drawing.scale_mm = min(ratios) if ratios else PX
+        fit_how = (root.get("preserveAspectRatio") or "").split()
+        drawing.scale_mm = (max if "slice" in fit_how else min)(ratios) if ratios else PX
+        if "none" in fit_how and len(ratios) == 2 and ratios[0] != ratios[1]:
+            drawing.scale_mm, k = ratios[0], ratios[1] / ratios[0]
+            _wrap(root, f"scale(1 {k!r})")
+            view = (view[0], view[1] * k, view[2], view[3] * k)
+            root.set("viewBox", " ".join(map(repr, view)))
         # let the parser work in user units: the size is applied here, exactly
         root.set("width", repr(view[2]))
         root.set("height", repr(view[3]))
@@ -72,7 +83,8 @@ def read(data: bytes, name: str) -> Drawing:
     if images:
         drawing.ignored["image"] = images
     chord = FLATTEN / drawing.scale_mm
-    single: list[Contour] = []
+    single: list[tuple[Contour, str]] = []
+    unpainted = 0
     for shape in shapes:
         if isinstance(shape, se.Text):
             drawing.texts.extend(_text(se, shape, chord))
@@ -86,16 +98,22 @@ def read(data: bytes, name: str) -> Drawing:
         except Exception:  # one bad shape must not cost the rest
             drawing.snags.append(look("intake.unreadable", f"{name}: a <{type(shape).__name__.lower()}> could not be read and is left out"))
             continue
+        rule = "evenodd" if shape.values.get("fill-rule") == "evenodd" else "nonzero"
         if not _has_fill(shape):
-            drawing.chains.extend(chains)
+            if _has_line(shape):
+                drawing.chains.extend(chains)
+            else:
+                unpainted += 1
         elif len(chains) == 1 and chains[0].closed:
-            single.append(chains[0])  # paints its inside under either rule unless it crosses itself: asked of all at once below
+            single.append((chains[0], rule))  # paints its inside under either rule unless it crosses itself: asked of all at once below
         else:
-            rule = "evenodd" if shape.values.get("fill-rule") == "evenodd" else "nonzero"
             drawing.chains.extend(_filled(chains, rule, chord))
-    fine = is_valid(polygons(single, chord))
-    for c, ok in zip(single, fine, strict=True):
-        drawing.chains.extend([c] if ok else _filled([c], "nonzero", chord))
+    fine = is_valid(polygons([c for c, _rule in single], chord))
+    for (c, rule), ok in zip(single, fine, strict=True):
+        drawing.chains.extend([c] if ok else _filled([c], rule, chord))
+    if unpainted:
+        words = f"{name}: {unpainted} shape{'s' * (unpainted != 1)} with neither fill nor line {'are' if unpainted != 1 else 'is'} not seen in the picture and left out"
+        drawing.snags.append(look("intake.unpainted", words))
     if view:
         axis = 2 * view[1] + view[3]
         shift = (view[0], view[1])
@@ -136,6 +154,83 @@ def _count_uses(root: ElementTree.Element, name: str) -> None:
                 if b in within:
                     raise BadInput(f"{name}: a group re-uses itself; ungroup it and export the drawing again")
                 order.append((b, False))
+
+
+_LENGTHS = ("x", "y", "x1", "y1", "x2", "y2", "cx", "cy", "r", "rx", "ry", "width", "height")
+
+
+def _plain_lengths(e: ElementTree.Element, size: float) -> None:
+    """Lengths in em, rem and ex as plain numbers, by the font size that an element has or inherits."""
+    todo = [(e, size)]
+    while todo:
+        e, size = todo.pop()
+        said = e.get("font-size") or next((m.group(1) for m in [re.search(r"font-size\s*:\s*([^;]+)", e.get("style") or "")] if m), "")
+        m = re.fullmatch(r"\s*([0-9.]+)\s*(px|em|rem|)\s*", said)
+        if m:
+            size = float(m.group(1)) * ({"em": size, "rem": 16.0}.get(m.group(2), 1.0))
+        for key in _LENGTHS:
+            m = re.fullmatch(r"\s*([-+0-9.]+)\s*(em|rem|ex)\s*", e.get(key) or "")
+            if m:
+                e.set(key, repr(float(m.group(1)) * {"em": size, "rem": 16.0, "ex": size / 2}[m.group(2)]))
+        todo += [(child, size) for child in e]
+
+
+def _wrap(e: ElementTree.Element, transform: str) -> None:
+    """Put all that an element holds into one group with a transform."""
+    group = ElementTree.Element("{http://www.w3.org/2000/svg}g", {"transform": transform})
+    group.extend(list(e))
+    for child in list(e):
+        e.remove(child)
+    e.append(group)
+
+
+def _symbols_in_place(root: ElementTree.Element) -> None:
+    """Every use of a symbol as a group with the symbol's contents, fitted into the size that the use gives; symbols draw nothing by themselves."""
+    symbols = {e.get("id"): e for e in root.iter() if str(e.tag).endswith("}symbol") and e.get("id")}
+    if symbols:
+        for _depth in range(DEEPEST_SYMBOL):
+            uses = [e for e in root.iter() if str(e.tag).endswith("}use") and _target(e) in symbols]
+            uses = [e for e in uses if e not in {u for s in symbols.values() for u in s.iter()}]
+            if not uses:
+                break
+            for use in uses:
+                _expand(use, symbols[_target(use)])
+    for parent in list(root.iter()):
+        for child in list(parent):
+            if str(child.tag).endswith("}symbol"):
+                parent.remove(child)
+
+
+def _target(use: ElementTree.Element) -> str:
+    return next((v for k, v in use.attrib.items() if k.rsplit("}", 1)[-1] == "href"), "").removeprefix("#")
+
+
+def _expand(use: ElementTree.Element, symbol: ElementTree.Element) -> None:
+    """Turn a use of a symbol into a group."""
+    number = lambda e, key, default: float(m.group(1)) if (m := re.fullmatch(r"\s*([-+0-9.eE]+)\s*(?:px)?\s*", e.get(key) or "")) else default  # noqa: E731
+    x, y = number(use, "x", 0.0), number(use, "y", 0.0)
+    view, place = _view(symbol.get("viewBox") or ""), f"translate({x!r} {y!r})"
+    width, height = (number(use, k, number(symbol, k, None)) for k in ("width", "height"))
+    if view and width and height:
+        how = (symbol.get("preserveAspectRatio") or "xMidYMid meet").split()
+        sx, sy = width / view[2], height / view[3]
+        if "none" not in how:
+            sx = sy = max(sx, sy) if "slice" in how else min(sx, sy)
+        share = {"Min": 0.0, "Mid": 0.5, "Max": 1.0}
+        ax, ay = (share.get(how[0][1:4], 0.5), share.get(how[0][5:8], 0.5)) if "none" not in how else (0.0, 0.0)
+        dx, dy = (width - view[2] * sx) * ax, (height - view[3] * sy) * ay
+        place += f" translate({dx!r} {dy!r}) scale({sx!r} {sy!r}) translate({-view[0]!r} {-view[1]!r})"
+    transform = " ".join(t for t in (use.get("transform"), place) if t)
+    kept = {k: v for k, v in use.attrib.items() if k.rsplit("}", 1)[-1] not in ("href", "x", "y", "width", "height", "transform")}
+    use.tag = use.tag.rsplit("}", 1)[0] + "}g"
+    use.attrib.clear()
+    use.attrib.update(kept | {"transform": transform})
+    use.extend(copy.deepcopy(child) for child in symbol)
+
+
+def _has_line(shape) -> bool:
+    """Is its line drawn?"""
+    return str(shape.values.get("stroke") or "none").strip().lower() not in ("none", "transparent") or type(shape).__name__ == "SimpleLine"
 
 
 def _has_fill(shape) -> bool:

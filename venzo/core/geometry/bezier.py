@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from functools import lru_cache
+from itertools import pairwise
 
 import numpy as np
 
@@ -31,3 +32,47 @@ def _basis(degree: int, n: int) -> Array:
     t = np.linspace(0, 1, n + 1)[:, None]
     u = 1 - t
     return np.hstack([u**2, 2 * t * u, t**2] if degree == 2 else [u**3, 3 * t * u**2, 3 * t**2 * u, t**3])
+
+
+def bspline_points(control: Array, knots: Array, degree: int, chord: float, weights: Array | None = None) -> Array:
+    """Points (n, 2) on a B-spline curve within ``chord`` of it, over the part of its knots on which it is defined.
+
+    Args:
+        control: (n, 2).
+        knots: (n + degree + 1), not decreasing.
+        chord: largest distance of the curve from the line between two points.
+        weights: of a rational curve, positive.
+
+    Every span between two knots is cut as finely as its largest second difference asks for (de Boor, A Practical Guide to Splines).
+
+    Raises:
+        ValueError: knots that decrease, or weights that are not positive.
+    """
+    from scipy.interpolate import BSpline
+
+    if (np.diff(knots) < 0).any() or (weights is not None and not (weights > 0).all()):
+        raise ValueError("a spline whose knots decrease or whose weights are not positive")
+    if weights is None:
+        curve = BSpline(knots, control, degree)
+        at = curve
+    else:
+        homogeneous = BSpline(knots, np.column_stack([control * weights[:, None], weights]), degree)
+
+        def at(t: Array) -> Array:
+            h = homogeneous(t)
+            return h[:, :2] / h[:, 2:]
+
+    spans = np.unique(knots[degree : len(control) + 1])
+    out: list[Array] = []
+    for a, b in pairwise(spans):
+        n = 8
+        while True:
+            t = np.linspace(a, b, 2 * n + 1)
+            t[-1] = b if b == spans[-1] else b - 1e-12 * (b - a)
+            p = at(t)
+            away = np.abs(p[1::2] - (p[:-1:2] + p[2::2]) / 2).max() if len(p) > 2 else 0.0
+            if away <= chord or n >= MOST_CHORDS:
+                break
+            n = min(MOST_CHORDS, max(2 * n, math.ceil(n * math.sqrt(away / chord) * 1.1)))
+        out.append(p[:-1])
+    return np.vstack([*out, at(np.array([spans[-1]]))])

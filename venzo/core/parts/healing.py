@@ -18,6 +18,8 @@ from venzo.core.model import Value
 
 NEAR = 0.01
 """mm; lines this near to each other all along are one line drawn twice."""
+NEAR_TWIN = 0.15
+"""mm; a closed outline this near inside another all along is the same one drawn again: nothing can be cut between them."""
 MOST_ITEMS = 200
 """Things listed one by one under a line; more are only counted."""
 
@@ -96,6 +98,7 @@ def heal(chains: list[Contour], tolerance: float, refit: float, chosen: Mapping[
     measure([c for c in joined.closed if "area" not in c.__dict__])
     loops = _split(joined.closed, tolerance, apply, lines)
     loops = _without_twins(loops, apply, lines, "twin-outlines")
+    loops = _without_near_twins(loops, apply, lines)
     loops = _refitted(loops, refit, apply, lines)
     return Healed(loops, joined.open, joined.branches, lines)
 
@@ -165,6 +168,50 @@ def _without_twins(chains: list[Contour], apply: _Choices, lines: list[HealLine]
     return [c for k, c in enumerate(chains) if k not in gone]
 
 
+def _without_near_twins(loops: list[Contour], apply: _Choices, lines: list[HealLine]) -> list[Contour]:
+    """Outlines that run beside another so near that nothing could be cut between them: the smaller one dropped."""
+    if len(loops) < 2:
+        return loops
+    import shapely
+
+    boxes = np.array([c.bbox for c in loops])
+    middles = shapely.points((boxes[:, :2] + boxes[:, 2:]) / 2)
+    i, j = shapely.STRtree(middles).query(middles, predicate="dwithin", distance=NEAR_TWIN)
+    keep = (i < j) & (np.abs(boxes[i] - boxes[j]).max(axis=1) <= NEAR_TWIN)
+    dropped: set[int] = set()
+    widest = 0.0
+    for a, b in sorted(zip(i[keep].tolist(), j[keep].tolist(), strict=True)):
+        if a in dropped or b in dropped or min(boxes[a][2:] - boxes[a][:2]) < 4 * NEAR_TWIN:
+            continue
+        apart = max(_apart(loops[a], loops[b]), _apart(loops[b], loops[a]))
+        if apart <= NEAR_TWIN:
+            dropped.add(a if abs(loops[a].area) < abs(loops[b].area) else b)
+            widest = max(widest, apart)
+    if not dropped:
+        return loops
+    twins = [(k, loops[k]) for k in sorted(dropped)]
+    gone = {k for k in dropped if apply("near-twins", f"near-twins:{k}")}
+    lines.append(
+        HealLine(
+            id="near-twins",
+            says=f"{_s(len(twins), 'outline')} up to {widest:.3f} mm inside another, taken as drawn twice; the outer one counts",
+            count=len(twins),
+            before=len(loops),
+            after=len(loops) - len(gone),
+            deviation=widest,
+            applied=apply("near-twins"),
+            items=_items("near-twins", twins),
+        )
+    )
+    return [c for k, c in enumerate(loops) if k not in gone]
+
+
+def _apart(a: Contour, b: Contour) -> float:
+    """How far ``b`` strays from ``a``, mm: at its corners and between them."""
+    spots = [*b.vertices[:, :2].tolist(), *(b.at(s)[:2] for s in np.linspace(0, b.length, 25)[:-1])]
+    return max(a.nearest(x, y)[1] for x, y in spots)
+
+
 def _alike(a: Contour, b: Contour) -> bool:
     """Does ``b`` run along ``a`` within NEAR?"""
     if a.closed != b.closed:
@@ -177,7 +224,7 @@ def _alike(a: Contour, b: Contour) -> bool:
 
 def _without_overlaps(chains: list[Contour], apply: _Choices, lines: list[HealLine]) -> list[Contour]:
     """Straight lines and arcs that partly lie on each other, divided at each other's ends so that every stretch is there once."""
-    single = [i for i, c in enumerate(chains) if not c.closed and len(c.vertices) == 2]
+    single = [i for i, c in enumerate(chains) if not c.closed and (len(c.vertices) == 2 or _one_arc(c))]
     if len(single) < 2:
         return chains
     carriers: dict[tuple, list[int]] = defaultdict(list)
@@ -198,20 +245,20 @@ def _without_overlaps(chains: list[Contour], apply: _Choices, lines: list[HealLi
         if len(members) < 2:
             continue
         spans, at = _spans(key[0], [chains[i] for i in members])
-        ends = np.unique(np.round(np.array(spans).ravel() / NEAR) * NEAR)
-        order = sorted(range(len(members)), key=lambda k: spans[k])
+        ends = np.unique(np.round(np.array([ab for _k, ab in spans]).ravel() / NEAR) * NEAR)
+        spans.sort(key=lambda s: s[1])
         reach, lapping = -math.inf, []
-        for k in order:
-            if spans[k][0] < reach - 2 * NEAR:
+        for k, (begin, end) in spans:
+            if begin < reach - 2 * NEAR and k not in lapping:
                 lapping.append(k)
-            reach = max(reach, spans[k][1])
+            reach = max(reach, end)
         if not lapping:
             continue
         taken: set[int] = set()
-        own: dict[int, list[Contour]] = {k: [] for k in order}
-        for k in order:
-            inside = ends[(ends > spans[k][0] + NEAR) & (ends < spans[k][1] - NEAR)]
-            stops = [spans[k][0], *inside.tolist(), spans[k][1]]
+        own: dict[int, list[Contour]] = {k: [] for k, _ab in spans}
+        for k, (begin, end) in spans:
+            inside = ends[(ends > begin + NEAR) & (ends < end - NEAR)]
+            stops = [begin, *inside.tolist(), end]
             for a, b in itertools.pairwise(stops):
                 slot = round((a + b) / 2 / NEAR)
                 if any(s in taken for s in (slot - 1, slot, slot + 1)):
@@ -222,8 +269,8 @@ def _without_overlaps(chains: list[Contour], apply: _Choices, lines: list[HealLi
             hit.append((members[k], chains[members[k]]))
             if not apply("overlaps", f"overlaps:{members[k]}"):
                 own[k] = [chains[members[k]]]
-        for k in order:
-            cut[members[k]] = own[k]
+        for k, pieces in own.items():
+            cut[members[k]] = pieces
     if not hit:
         return chains
     out = [d for i, c in enumerate(chains) for d in cut.get(i, [c])]
@@ -241,13 +288,21 @@ def _without_overlaps(chains: list[Contour], apply: _Choices, lines: list[HealLi
     return out if apply("overlaps") else chains
 
 
+def _one_arc(c: Contour) -> bool:
+    """Is an open line one arc in several pieces, as arcs over half a circle are kept?"""
+    if len(c.vertices) != 3 or not c.vertices[:-1, 2].all():
+        return False
+    (ax, ay, ar, *_), (bx, by, br, *_) = (arc_of(a, b, a[2]) for a, b in itertools.pairwise(c.vertices))
+    return max(abs(ax - bx), abs(ay - by), abs(ar - br)) < NEAR / 10 and c.vertices[0, 2] * c.vertices[1, 2] > 0
+
+
 def _spans(kind: str, members: list[Contour]):
-    """Begin and end of each member along the line or circle they share (mm), and a maker of a stretch of it."""
+    """(member, (begin, end)) along the line or circle they share (mm), in two where an arc goes over the circle's start, and a maker of a stretch of it."""
     first = members[0].vertices
     if kind == "line":
         d = first[1, :2] - first[0, :2]
         d = d / np.hypot(*d)
-        spans = [tuple(sorted(((c.vertices[:, :2] - first[0, :2]) @ d).tolist())) for c in members]
+        spans = [(k, tuple(sorted(((c.vertices[:, :2] - first[0, :2]) @ d).tolist()))) for k, c in enumerate(members)]
 
         def line(a: float, b: float, like: Contour) -> Contour:
             return Contour.of([first[0, :2] + d * a, first[0, :2] + d * b], False, like.layer)
@@ -255,11 +310,14 @@ def _spans(kind: str, members: list[Contour]):
         return spans, line
     cx, cy, r, *_ = arc_of(first[0], first[1], first[0, 2])
     spans = []
-    for c in members:
-        _x, _y, _r, start, sweep = arc_of(c.vertices[0], c.vertices[1], c.vertices[0, 2])
+    once = 2 * math.pi * r
+    for k, c in enumerate(members):
+        start = arc_of(c.vertices[0], c.vertices[1], c.vertices[0, 2])[3]
+        sweep = sum(arc_of(a, b, a[2])[4] for a, b in itertools.pairwise(c.vertices))
         a = start if sweep > 0 else start + sweep
         a %= 2 * math.pi
-        spans.append((a * r, (a + abs(sweep)) * r))
+        begin, end = a * r, (a + abs(sweep)) * r
+        spans += [(k, (begin, end))] if end <= once + NEAR else [(k, (begin, once)), (k, (0.0, end - once))]
 
     def arc(a: float, b: float, like: Contour) -> Contour:
         p, q = a / r, b / r

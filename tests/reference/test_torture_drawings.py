@@ -184,8 +184,20 @@ case("hatch of half a circle", hatch(lambda p: [p.add_arc((0, 0), 600, 0, 180), 
 # -- nearly the same outline twice
 
 for inset in (0.0, 0.0005, 0.003, 0.01, 0.05, 0.1):
-    case(f"outline drawn again {inset} mm further in", dxf(lambda m, d=inset: [poly(m, rect(100, 60)), poly(m, rect(100 - 2 * d, 60 - 2 * d, d, d))]), [6000], tolerance=8e-3)
-    case(f"circle drawn again {inset} mm smaller", dxf(lambda m, d=inset: [m.add_circle((0, 0), 40), m.add_circle((0, 0), 40 - d)]), [PI * 1600], tolerance=8e-3)
+    case(
+        f"outline drawn again {inset} mm further in",
+        dxf(lambda m, d=inset: [poly(m, rect(100, 60)), poly(m, rect(100 - 2 * d, 60 - 2 * d, d, d))]),
+        [6000],
+        ("intake.near-twins",) if inset > 0.02 else (),
+        tolerance=8e-3,
+    )
+    case(
+        f"circle drawn again {inset} mm smaller",
+        dxf(lambda m, d=inset: [m.add_circle((0, 0), 40), m.add_circle((0, 0), 40 - d)]),
+        [PI * 1600],
+        ("intake.near-twins",) if inset > 0.02 else (),
+        tolerance=8e-3,
+    )
 case("a thin ring that is meant", dxf(lambda m: [m.add_circle((0, 0), 40), m.add_circle((0, 0), 38)]), [PI * (1600 - 38**2)])
 
 # -- outlines that cross
@@ -198,7 +210,7 @@ case("a notch over the edge", dxf(lambda m: [poly(m, PLATE), poly(m, rect(30, 20
 case("a hole shaped like a bow-tie", dxf(lambda m: [poly(m, PLATE), poly(m, [(50, 40), (90, 80), (90, 40), (50, 80)])]), None, STOP)
 case("an outline shaped like a bow-tie", dxf(lambda m: poly(m, [(0, 0), (100, 80), (100, 0), (0, 80)])), None, STOP)
 case("two plates that overlap", dxf(lambda m: [poly(m, PLATE), poly(m, rect(200, 120, 150, 60))]), None, STOP)
-case("two holes that touch in a point", dxf(lambda m: [poly(m, PLATE), poly(m, rect(20, 20, 40, 40)), poly(m, rect(20, 20, 60, 60))]), [24_000 - 800], STOP)
+case("two holes that touch in a point", dxf(lambda m: [poly(m, PLATE), poly(m, rect(20, 20, 40, 40)), poly(m, rect(20, 20, 60, 60))]), [24_000 - 800])
 case("three plates in each other", dxf(lambda m: [poly(m, rect(200, 120)), poly(m, rect(100, 80, 20, 20)), poly(m, rect(40, 30, 40, 40))]), [24_000 - 8000, 1200])
 
 # -- units
@@ -317,8 +329,8 @@ picture("fitted into its size", '<rect width="50" height="50"/>', [2500], size='
 picture("filling its size", '<rect width="50" height="50"/>', [10_000], size='width="200mm" height="100mm" viewBox="0 0 100 100"', more='preserveAspectRatio="xMidYMid slice"')
 picture("inches", '<rect width="3" height="2"/>', [6 * 25.4**2], size='width="10in" height="10in" viewBox="0 0 10 10"')
 picture("a viewBox that begins elsewhere", '<rect x="-20" y="-10" width="60" height="40"/>', [2400], size='width="100mm" height="100mm" viewBox="-50 -50 100 100"')
-picture("painted by nothing", '<rect width="60" height="40"/><rect x="70" width="20" height="20" fill="none" stroke="none"/>', [2400])
-picture("painted by nothing, by style", '<rect width="60" height="40"/><rect x="70" width="20" height="20" style="fill:none;stroke:none"/>', [2400])
+picture("painted by nothing", '<rect width="60" height="40"/><rect x="70" width="20" height="20" fill="none" stroke="none"/>', [2400], ("intake.unpainted",))
+picture("painted by nothing, by style", '<rect width="60" height="40"/><rect x="70" width="20" height="20" style="fill:none;stroke:none"/>', [2400], ("intake.unpainted",))
 picture("not displayed", '<rect width="60" height="40"/><g display="none"><rect x="70" width="20" height="20"/></g>', [2400])
 picture("hidden", '<rect width="60" height="40"/><rect x="70" width="20" height="20" visibility="hidden"/>', [2400])
 picture("in definitions only", '<defs><rect width="90" height="90"/></defs><rect width="60" height="40"/>', [2400])
@@ -342,7 +354,7 @@ def test_a_drawing_of_known_area(name):
     except BadInput as e:
         pytest.fail(str(e))
     rules = {s.rule: s.severity for s in got.snags}
-    assert not says or set(says) & rules.keys() or areas is not None, f"must say one of {says}, said {rules}"
+    assert not says or set(says) & rules.keys(), f"must say one of {says}, said {rules}"
     if areas is None:
         assert any(rules.get(r) in ("stop", "look") for r in says), rules
         return

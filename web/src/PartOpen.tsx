@@ -113,7 +113,7 @@ function DrawingTab({ job, part, edits, reading, look, setLook }: { job: Job; pa
 
 function Heal({ line, look, setLook, again }: { line: HealLine; look: Look; setLook: (l: Look) => void; again: (p: Record<string, unknown>) => void }) {
   const { unit } = useUnit();
-  const open = look.heal === line.id, fixed = ["dust", "bridge", "join-twins"].includes(line.id.split("/").pop()!);
+  const open = look.heal === line.id, fixed = ["dust", "bridge", "join-twins", "join-lost"].includes(line.id.split("/").pop()!);
   return (
     <li className="rule py-1">
       <div className="flex items-start gap-2">

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections import defaultdict
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 import shapely
@@ -16,12 +16,13 @@ from venzo.core.tolerances import JOIN
 
 @dataclass(frozen=True)
 class Joined:
-    """Result of joining: closed loops, chains that stay open, exact copies dropped, branch points (x, y)."""
+    """Result of joining: closed loops, chains that stay open, exact copies dropped, branch points (x, y), lines that are shorter than the gaps closed and so lost."""
 
     closed: list[Contour]
     open: list[Contour]
     duplicates: int
     branches: list[tuple[float, float]]
+    lost: list[Contour] = field(default_factory=list)
 
 
 def _clusters(points: Array, tolerance: float) -> NDArray[np.intp]:
@@ -42,10 +43,13 @@ def _clusters(points: Array, tolerance: float) -> NDArray[np.intp]:
     return np.unique([find(i) for i in range(len(points))], return_inverse=True)[1]
 
 
-def _duplicate_key(c: Contour) -> tuple:
-    """Same for two chains between the same joints that run over the same points, either way round."""
-    middle = c.at(c.length / 2)[:2]
-    return (round(c.length, 2), round(middle[0], 1), round(middle[1], 1))
+SAME_RUN = 0.05
+"""mm; two lines between the same joints whose middles lie this near, and whose lengths differ by no more, are one drawn twice."""
+
+
+def _same_run(a: Contour, b: Contour) -> bool:
+    """Do two chains between the same joints run over the same points, either way round?"""
+    return abs(a.length - b.length) <= SAME_RUN and math.dist(a.at(a.length / 2)[:2], b.at(b.length / 2)[:2]) <= SAME_RUN
 
 
 def _departure(c: Contour, backwards: bool) -> float:
@@ -87,18 +91,18 @@ def join(chains: list[Contour], tolerance: float = JOIN) -> Joined:
     label = _clusters(ends, tolerance)
     centre = np.column_stack([np.bincount(label, ends[:, k]) for k in (0, 1)]) / np.bincount(label)[:, None]
     n = len(loose)
+    lost: list[Contour] = []
     edges: dict[int, tuple[int, int]] = {}
     between: dict[tuple[int, int], list[int]] = {}
     for i, c in enumerate(loose):
         a, b = int(label[i]), int(label[n + i])
         if a == b and c.length <= 4 * tolerance:
-            continue  # dust, shorter than a gap
+            lost.append(c)  # shorter than a gap
+            continue
         joints = (min(a, b), max(a, b))
-        if joints in between:  # only lines between the same two joints can be one line twice
-            keys = {_duplicate_key(loose[k]) for k in between[joints]}
-            if _duplicate_key(c) in keys:
-                duplicates += 1
-                continue
+        if any(_same_run(c, loose[k]) for k in between.get(joints, ())):  # only lines between the same two joints can be one line twice
+            duplicates += 1
+            continue
         between.setdefault(joints, []).append(i)
         edges[i] = (a, b)
     at_node: dict[int, set[int]] = defaultdict(set)
@@ -166,7 +170,7 @@ def join(chains: list[Contour], tolerance: float = JOIN) -> Joined:
         if loop.area > 1e-6:
             closed.append(loop)
     opened = _open_chains(dead, edges, loose, centre)
-    return Joined(closed, opened, duplicates, branches)
+    return Joined(closed, opened, duplicates, branches, lost)
 
 
 def _open_chains(dead: list[int], edges: dict[int, tuple[int, int]], loose: list[Contour], centre: Array) -> list[Contour]:

@@ -18,6 +18,10 @@ from venzo.core.model import Value
 
 NEAR = 0.01
 """mm; lines this near to each other all along are one line drawn twice."""
+SMALL_LINE = 0.05
+"""mm; lines up to twice as long are lost in joining without a word."""
+BESIDE = 0.02
+"""mm; straight lines this near beside each other for a while are one line drawn twice in pieces."""
 NEAR_TWIN = 0.15
 """mm; a closed outline this near inside another all along is the same one drawn again: nothing can be cut between them."""
 MOST_ITEMS = 200
@@ -94,6 +98,7 @@ def heal(chains: list[Contour], tolerance: float, refit: float, chosen: Mapping[
     chains = _without_dust(chains, apply, lines)
     chains = _without_twins(chains, apply, lines)
     chains = _without_overlaps(chains, apply, lines)
+    chains = _without_near_overlaps(chains, apply, lines)
     joined = _joined(chains, tolerance, apply, lines)
     measure([c for c in joined.closed if "area" not in c.__dict__])
     loops = _split(joined.closed, tolerance, apply, lines)
@@ -288,6 +293,65 @@ def _without_overlaps(chains: list[Contour], apply: _Choices, lines: list[HealLi
     return out if apply("overlaps") else chains
 
 
+def _without_near_overlaps(chains: list[Contour], apply: _Choices, lines: list[HealLine]) -> list[Contour]:
+    """Straight lines that run beside each other within BESIDE for a while: each divided at the other's ends, so that joining finds every stretch once.
+
+    Lines that lie exactly on each other are dealt with before; drawn twice a hair apart they bound a sliver, and what they belong to falls apart.
+    """
+    single = [i for i, c in enumerate(chains) if not c.closed and len(c.vertices) == 2 and not c.vertices[0, 2] and c.length > 4 * BESIDE]
+    if len(single) < 2:
+        return chains
+    import shapely
+
+    ends = np.array([chains[i].vertices[:, :2] for i in single])
+    strokes = shapely.linestrings(ends)
+    a, b = shapely.STRtree(strokes).query(strokes, predicate="dwithin", distance=BESIDE)
+    keep = a != b
+    cuts: dict[int, list[tuple[float, Array]]] = defaultdict(list)
+    beside: set[int] = set()
+    widest = 0.0
+    for i, j in zip(a[keep].tolist(), b[keep].tolist(), strict=True):  # both ways round: i is divided at the ends of j
+        start, along = ends[i, 0], ends[i, 1] - ends[i, 0]
+        length = float(np.hypot(*along))
+        d = along / length
+        s = (ends[j] - start) @ d
+        off = np.abs((ends[j] - start) @ np.array([-d[1], d[0]]))
+        lo, hi = max(0.0, float(s.min())), min(length, float(s.max()))
+        if hi - lo < 4 * BESIDE or float(off.max()) > BESIDE * max(1.0, abs(float(s[1] - s[0])) / (hi - lo)):
+            continue
+        inner = [(float(t), p) for t, p, w in zip(s, ends[j], off, strict=True) if BESIDE < t < length - BESIDE and w <= BESIDE]
+        if inner:
+            cuts[i] += inner
+            beside.update((i, j))
+            widest = max(widest, float(off.max()))
+    if not cuts:
+        return chains
+    hit = [(single[k], chains[single[k]]) for k in sorted(beside)]
+    lines.append(
+        HealLine(
+            id="near-overlaps",
+            says=f"{_s(len(hit), 'line')} beside another, up to {widest:.3f} mm apart, divided where the other ends; every stretch counted once",
+            count=len(hit),
+            before=len(chains),
+            after=len(chains) + sum(len(c) for c in cuts.values()),
+            deviation=widest,
+            applied=apply("near-overlaps"),
+            items=_items("near-overlaps", hit),
+        )
+    )
+    if not apply("near-overlaps"):
+        return chains
+    out: list[Contour] = []
+    number = {single[k]: k for k in cuts}
+    for i, c in enumerate(chains):
+        if i not in number:
+            out.append(c)
+            continue
+        stops = [c.vertices[0, :2], *(p for _t, p in sorted(cuts[number[i]], key=lambda tp: tp[0])), c.vertices[1, :2]]
+        out += [Contour.of([tuple(p), tuple(q)], False, c.layer) for p, q in itertools.pairwise(stops) if math.dist(p, q) > 1e-6]
+    return out
+
+
 def _one_arc(c: Contour) -> bool:
     """Is an open line one arc in several pieces, as arcs over half a circle are kept?"""
     if len(c.vertices) != 3 or not c.vertices[:-1, 2].all():
@@ -335,6 +399,9 @@ def _joined(chains: list[Contour], tolerance: float, apply: _Choices, lines: lis
     joined = exact = join(chains, tolerance)
     if gap > 1e-4:
         exact = join(chains, 1e-4)
+        if len(joined.closed) < len(exact.closed):  # what closes as it is drawn is never lost to a wider gap
+            rest = join(exact.open, tolerance)
+            joined = Joined([*exact.closed, *rest.closed], rest.open, exact.duplicates + rest.duplicates, [*exact.branches, *rest.branches], rest.lost)
     result = joined
     if (len(joined.closed) == len(exact.closed) and len(joined.open) == len(exact.open)) or not apply("join"):
         result, gap = exact, 0.0
@@ -347,6 +414,11 @@ def _joined(chains: list[Contour], tolerance: float, apply: _Choices, lines: lis
         n = result.duplicates
         twice = f"{_s(n, 'line')} between the same ends as another, within the join tolerance, counted once"
         lines.append(HealLine(id="join-twins", says=twice, count=n, before=len(loose), after=len(loose) - n))
+    real = [c for c in result.lost if c.length > 2 * SMALL_LINE]
+    if real:
+        n = len(real)
+        said = f"{_s(n, 'line')} up to {max(c.length for c in real):.2f} mm long lost in the join tolerance of {tolerance:g} mm; read it with a smaller one if they are wanted"
+        lines.append(HealLine(id="join-lost", says=said, count=n, before=len(loose), after=len(loose) - n))
     if len(result.closed) == before and gap <= 1e-4 and len(joined.closed) == len(result.closed):
         return result  # nothing came of it: nothing to say
     lines.append(HealLine(id="join", says=says, count=len(loose), before=before, after=len(result.closed), deviation=gap / 2, applied=apply("join")))

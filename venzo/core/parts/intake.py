@@ -416,11 +416,13 @@ def _uncrossed(loops: list[Contour], name: str, snags: list[Snag]) -> list[Conto
 
 def _say_healing(name: str, healing: list[HealLine], dust: list[Contour], cut: Healed, found: list[Region], snags: list[Snag]) -> None:
     for h in healing:
-        if h.id.split("/")[-1] in ("twins", "twin-outlines") and h.applied:
+        if h.id.split("/")[-1] == "join-lost":
+            snags.append(look("intake.lost", f"{name}: {h.says}"))
+        elif h.id.split("/")[-1] in ("twins", "twin-outlines") and h.applied:
             snags.append(note("intake.duplicates", f"{name}: {h.says}"))
         elif h.id.split("/")[-1] == "near-twins" and h.applied:
             snags.append(look("intake.near-twins", f"{name}: {h.says}"))
-        elif h.id.split("/")[-1] in ("overlaps", "pinch", "refit") and h.applied:
+        elif h.id.split("/")[-1] in ("overlaps", "near-overlaps", "pinch", "refit") and h.applied:
             snags.append(note("intake.healed", f"{name}: {h.says}{f'; largest deviation {h.deviation:.3f} mm' if h.deviation else ''}"))
     if dust:
         snags.append(note("intake.dust", f"{name}: {len(dust)} closed loop{'s' * (len(dust) != 1)} under {SMALLEST} mm2 left out"))

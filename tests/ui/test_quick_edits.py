@@ -1,0 +1,77 @@
+"""Edits made faster than they are answered: every one is there afterwards, in jobs, in the library and on the surfacing bench."""
+
+import re
+
+from playwright.sync_api import expect
+
+from tests.conftest import MANY
+
+JOB = "estuary-hide-ribs-and-benches"
+
+
+def setup_of(page, address):
+    return page.request.get(f"{address}/api/jobs/{JOB}").json()["setups"][0]
+
+
+def settled(page):
+    """All edits are answered when the header no longer says so."""
+    expect(page.get_by_text("working ...")).to_have_count(0, timeout=120_000 * MANY)
+
+
+def typed(card, button, field, text):
+    """A number in a sentence typed anew, without waiting for the answer."""
+    card.get_by_role("button", name=re.compile(f"^{button}")).first.click()
+    card.get_by_label(field, exact=True).fill(text)
+    card.get_by_label(field, exact=True).press("Enter")
+
+
+def test_numbers_of_one_step_typed_one_after_the_other(page, served):
+    address, _restart = served
+    page.goto(f"{address}/job/{JOB}/cuts")
+    card = page.get_by_role("region", name="Operations on pockets")
+    card.wait_for()
+    typed(card, "step-over", "step-over", "43")
+    typed(card, "depth", "depth", "6.1")
+    typed(card, "feed", "feed", "2,9")  # with a decimal comma
+    settled(page)
+    step = next(o for o in setup_of(page, address)["operations"] if o["on"] == "pockets")
+    assert (step["step_over"], step["depth"], step["feed"]) == (0.43, 6.1, 2900)
+
+
+def test_many_quick_clicks_are_all_there(page, served):
+    """Pieces counted up by key, zones switched, fields of the stock passed through with Tab: as fast as a browser can."""
+    address, _restart = served
+    page.goto(f"{address}/job/{JOB}/parts")
+    cards = page.locator("main li > button")
+    first, second = cards.nth(0), cards.nth(1)
+    first.wait_for()
+    before = {p["name"]: p["quantity"] for p in page.request.get(f"{address}/api/jobs/{JOB}").json()["parts"]}
+    names = [c.locator("b").first.inner_text() for c in (first, second)]
+    times = 25 * MANY
+    for k in range(times):
+        card = (first, second)[k % 2]
+        card.focus()
+        page.keyboard.press("+")
+    settled(page)
+    after = {p["name"]: p["quantity"] for p in page.request.get(f"{address}/api/jobs/{JOB}").json()["parts"]}
+    grown = [next(after[n] - before[n] for n in before if name == n) for name in names]
+    assert grown == [(times + 1) // 2, times // 2]
+
+
+def test_zones_and_stock_changed_in_one_go(page, served):
+    address, _restart = served
+    page.goto(f"{address}/job/{JOB}/stock")
+    zones = page.get_by_role("group", name="Vacuum zones").get_by_role("button")
+    zones.first.wait_for()
+    was = set(setup_of(page, address)["zones_on"])
+    for k in range(zones.count()):
+        zones.nth(k).click()
+    page.get_by_text("margin").first.click()
+    card = page.locator("section[aria-label]").filter(has_text="thick, mean").first
+    for label, text in (("along Y", "1221"), ("margin kept free", "11"), ("nominal thickness", "18.1")):
+        card.get_by_label(label, exact=True).fill(text)
+        card.get_by_label(label, exact=True).press("Tab")
+    settled(page)
+    now = setup_of(page, address)
+    assert set(now["zones_on"]) == {z["id"] for z in now["machine"]["zones"]} - was
+    assert (now["stock"][0]["height"], now["stock"][0]["margin"], now["stock"][0]["nominal"]) == (1221, 11, 18.1)

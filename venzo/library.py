@@ -9,6 +9,7 @@ from pydantic import ValidationError
 from venzo.core.cuts.operations import RecipeSteps
 from venzo.core.edits_base import plain_error
 from venzo.core.edits_fields import with_changes
+from venzo.core.feeds.adviser import advise
 from venzo.core.feeds.windows import SPEEDS, energy
 from venzo.core.holding.strength import HoldRules
 from venzo.core.memo import memo
@@ -20,7 +21,7 @@ from venzo.core.snags import BadInput
 from venzo.core.stock.known import KNOWN
 from venzo.core.stock.machine import Machine
 from venzo.core.stock.material import Material
-from venzo.core.tooling.cutter import Cutter, Holder, same_cutter
+from venzo.core.tooling.cutter import KERF, Cutter, Feeds, Holder, same_cutter
 from venzo.formats.cutters_csv import Offer, offers, read_cutters, write_cutters
 from venzo.store.store import NotFound, Store
 
@@ -186,6 +187,46 @@ def book_wear(store: Store, cutter_id: str, metres: float, sharpened: bool = Fal
         words = f"sharpened, {metres:g} m since" if sharpened else f"{metres:g} m booked"
         store.put_library("cutter", new.model_dump(mode="json"), f"{found.name}: {words}")
         return new.model_dump(mode="json")
+
+
+def with_feeds(store: Store, cutter: Cutter, material: Material) -> Cutter:
+    """A cutter with feeds for a material's family: its own, else the middle of its window on the shop's first machine.
+
+    Raises:
+        BadInput: a jet, which has no spindle, or a cutter that has no window in this material.
+    """
+    if material.family in cutter.feeds:
+        return cutter
+    machine = next((Machine.model_validate(m) for m in store.library("machine")), None)
+    a = advise(cutter, material, rules(store), machine)
+    new = Feeds(rpm=round(a.rpm), feed=round(a.feed, 1), plunge=round(a.plunge, 1), source="proposed: the middle of its window")
+    return cutter.model_copy(update={"feeds": {**cutter.feeds, material.family: new}})
+
+
+def propose_feeds(store: Store, only: str | None = None, material: str | None = None) -> list[tuple[Cutter, list[str]]]:
+    """Feeds for cutters that have none for a kind of material the shop works (or for one cutter and one material); kept, and told by cutter.
+
+    A cutter that has feeds for some material was made for it: nothing is proposed for others, unless it is asked for.
+    """
+    out = []
+    with store.shelf:
+        known = [Material.model_validate(m) for m in store.library("material")]
+        materials = {m.family: m for m in reversed(known)} if material is None else {m.family: m for m in known if m.id == material}
+        for c in cutters(store):
+            if (only is None and c.feeds) or (only is not None and c.id != only) or c.kind in KERF:
+                continue
+            new = c
+            for m in materials.values():
+                try:
+                    new = with_feeds(store, new, m)
+                except BadInput:
+                    if only is not None:
+                        raise
+            families = [str(f) for f in new.feeds if f not in c.feeds]
+            if families:
+                store.put_library("cutter", new.model_dump(mode="json"), f"{c.name}: feeds proposed for {', '.join(families)}")
+                out.append((new, families))
+    return out
 
 
 def starter_recipes(store: Store) -> None:

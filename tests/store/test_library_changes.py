@@ -4,8 +4,13 @@ from concurrent.futures import ThreadPoolExecutor
 
 import pytest
 
+from tests.bench import Bench as Job
+from tests.bench import rect
 from venzo import benches, library
+from venzo.core.feeds.adviser import advise
+from venzo.core.feeds.windows import window
 from venzo.core.snags import BadInput
+from venzo.core.stock.material import Material
 from venzo.core.surfacing.board import Bench, Board
 from venzo.store.store import Store
 
@@ -75,3 +80,36 @@ def test_a_board_changes_field_by_field_and_back(store):
     for _ in range(4):
         benches.undo(store, "b")
     assert benches.bench(store, "b") == first
+
+
+def test_a_cutter_of_the_shop_comes_into_a_job_with_the_step_that_needs_it(store):
+    """Imported cutters had no feeds and so never appeared: feeds are proposed for all in one go, and the step brings the cutter along."""
+    b = Job(store, (rect(200, 120), [(100, 100)])).outline({})
+    csv = "kind,name,number,diameter,cutting length,flutes\nup-cut,5 mm up-cut of long reach,77,5,30,2\nplasma torch,torch,78,1.4,20,1\n"
+    library.import_cutters(store, csv.encode(), "new.csv", True)
+    proposed = library.propose_feeds(store)
+    (new,) = [c for c, families in proposed if c.number == 77]
+    assert set(new.feeds) >= {"wood", "plastic"} and all("proposed" in f.source for f in new.feeds.values()) and not library.propose_feeds(store)
+    assert not [c for c, _f in proposed if c.number == 78], "a jet has no spindle"
+    for family, f in new.feeds.items():
+        material = next(Material.model_validate(m) for m in store.library("material") if m["family"] == family)
+        low, high = window(new, material).chip
+        assert low <= f.feed / f.rpm / new.flutes <= high
+    before = [c.id for c in b.setup.cutters]
+    change = {"kind": "change-steps", "setup": "main", "on": "outlines", "change": [{"id": "step0", "fields": {"cutter": new.id}}]}
+    with pytest.raises(BadInput, match="no cutter"):
+        b.do(change)
+    b.do({**change, "cutters": [new.model_dump(mode="json")]})
+    assert [c.id for c in b.setup.cutters] == [*before, new.id] and b.setup.operations[-1].cutter == new.id
+    assert {c.cut.cutter for c in b.sheet.cuts} == {new.id} and not b.said("cuts.no-feeds")
+    clash = new.model_copy(update={"id": "clash"})
+    with pytest.raises(BadInput, match="both T77"):
+        b.do({**change, "change": [{"id": "step0", "fields": {"cutter": "clash"}}], "cutters": [clash.model_dump(mode="json")]})
+
+
+def test_a_feed_typed_by_hand_is_not_called_the_middle_of_the_window(store):
+    mill = next(c for c in library.cutters(store) if c.feeds.get("wood"))
+    wood = next(Material.model_validate(m) for m in store.library("material") if m["family"] == "wood")
+    for cutter in (mill, mill.model_copy(update={"feeds": {}})):
+        assert advise(cutter, wood, library.rules(store), feed=2500.0).source.startswith("feed set by hand")
+        assert advise(cutter, wood, library.rules(store), rpm=15_000.0).source.startswith("speed set by hand")

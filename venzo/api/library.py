@@ -45,6 +45,13 @@ class Wear(BaseModel):
     sharpened: bool = False
 
 
+class FeedsFor(BaseModel):
+    """Which of the shop's materials a cutter is to cut."""
+
+    material: Annotated[str, Field(max_length=80)]
+    family: str = ""
+
+
 def routes(store: Store) -> APIRouter:
     """The library's routes."""
     api = APIRouter(prefix="/api")
@@ -99,6 +106,20 @@ def routes(store: Store) -> APIRouter:
         """Take an entry out."""
         library.remove(store, kind, item)
         return {"removed": item}
+
+    @api.post("/library/cutters/feeds")
+    def propose() -> list[dict[str, Any]]:
+        """Feeds for every cutter that has none, for each kind of material the shop works."""
+        return [{"cutter": c.id, "families": families} for c, families in library.propose_feeds(store)]
+
+    @api.post("/library/cutter/{item}/feeds")
+    def propose_one(item: str, ask: FeedsFor) -> dict[str, Any]:
+        """A cutter with feeds for a material, proposed where it has none; as it may come into a job."""
+        library.propose_feeds(store, item, ask.material)
+        found = next((c for c in library.cutters(store) if c.id == item), None)
+        if found is None:
+            raise NotFound(f"the library has no cutter {item!r}")
+        return found.model_dump(mode="json")
 
     @api.post("/library/cutter/{item}/wear")
     def wear(item: str, w: Wear) -> dict[str, Any]:

@@ -17,6 +17,7 @@ from venzo.core.holding.screws import Screw
 from venzo.core.model import Id, Value
 from venzo.core.plan import Part, Plan, Setup, StepsChoice
 from venzo.core.snags import BadInput
+from venzo.core.tooling.cutter import Cutter
 
 Fields = Annotated[dict[str, Any], Field(min_length=1, max_length=40)]
 ThingId = Annotated[str, Field(min_length=1, max_length=80)]
@@ -101,6 +102,8 @@ class ChangeSteps(Value):
     change: Annotated[tuple[Changed, ...], Field(max_length=12)] = ()
     drop: Annotated[tuple[ThingId, ...], Field(max_length=12)] = ()
     order: Annotated[tuple[ThingId, ...], Field(max_length=24)] | None = None
+    cutters: Annotated[tuple[Cutter, ...], Field(max_length=12)] = ()
+    """Of the shop, that come into the setup where a step needs them."""
 
     def touches(self) -> set[str]:
         at = f"choice/{self.part}/{self.contour or self.on}" if self.part else f"operation/{self.setup}/{self.on}"
@@ -120,6 +123,15 @@ class ChangeSteps(Value):
         p = part_of(plan, self.part) if self.part else None
         s = setup_of(plan, p.setup if p else self.setup or "")
         old = self._steps(plan, s, p)
+        wanted = {c.fields.get("cutter") for c in self.change} | {o.cutter for o in self.add}
+        coming = [c for c in self.cutters if c.id in wanted and s.cutter(c.id) is None]
+        for c in coming:
+            same = next((o for o in s.cutters if o.number == c.number), None)
+            if same is not None:
+                raise BadInput(f"{c.name} and {same.name} of this job are both T{c.number}; give one another number in the library")
+        if coming:
+            plan = with_setup(plan, s, cutters=(*s.cutters, *coming))
+            s = setup_of(plan, s.id)
         change = tuple(c.model_copy(update={"fields": _with_tabs(s, old, c)}) for c in self.change)
         new = changed_list(old, self.add, change, self.drop, "step")
         for o in new:

@@ -3,8 +3,8 @@ import { useEffect, useRef, useState } from "react";
 import type React from "react";
 
 import { call, type Edits, stepsChange } from "./api";
-import { StepTools } from "./CutsStation";
-import { type CarvingView, Changes, clock, type FoldView, type InlayView, type Job, type Operation, type Part, type Setup, type XY } from "./model";
+import { changing, StepTools } from "./CutsStation";
+import { type CarvingView, clock, type FoldView, type InlayView, type Job, type Operation, type Part, type Setup, type XY } from "./model";
 import { Sentence } from "./Sentence";
 import { Snags } from "./Snags";
 import { Choice, LengthToken, NumberToken } from "./Tokens";
@@ -97,8 +97,8 @@ export function CarveDocket({ job, setup, edits, look, setLook }: Props) {
   if (!part) return <p>No part of this setup has closed shapes to carve.</p>;
   const on = part.features.find((f) => f.d.endsWith("Z") && (f.kind === "engraving" || f.kind === "pocket"))!.kind === "pocket" ? "pockets" : "engravings";
   const own = job.steps.find((s) => s.part === part.id && s.on === on && !s.contour), steps = own?.steps ?? setup.operations.filter((o) => o.on === on), step = steps.find((s) => s.kind === "v-carve");
-  const at = own ? { part: part.id } : { setup: setup.id };
-  const write = (next: Operation[]) => edits.run({ kind: "change-steps", ...at, on, ...stepsChange(steps, next) }), change = (f: Changes) => step && edits.run({ kind: "change-steps", ...at, on, change: [{ id: step.id, fields: f }] });
+  const at: Record<string, string> = own ? { part: part.id } : { setup: setup.id };
+  const write = (next: Operation[]) => edits.run({ kind: "change-steps", ...at, on, ...stepsChange(steps, next) }), change = changing(edits, at, on, step?.id ?? "");
   const plan = seen.data?.steps.find((s) => s.operation === step?.id), vee = setup.cutters.filter((c) => c.kind === "v-bit").sort((a, b) => b.diameter - a.diameter)[0];
   const seconds = setup.sheets.flatMap((s) => s.cuts).filter((c) => c.kind === "v-carve" && c.piece.startsWith(`${part.id}#`)), one = seconds.filter((c) => c.piece === seconds[0]?.piece).reduce((n, c) => n + c.seconds, 0);
   const figures: [string, string][] = plan ? [["widest stroke at the surface", length(plan.width, unit)], ["deepest", length(plan.depth, unit)], ["cutting", metres(plan.length, unit)], ["time a piece", one ? clock(one) : "not nested"]] : [];

@@ -6,8 +6,8 @@ import { carvable, CarveDocket, type CarveLook } from "./CarveBench";
 import { FeedsBench, type FeedsAsk } from "./FeedsBench";
 import { HoldDocket, ratioAt, times, WhatHoldsThis } from "./HoldBench";
 import { OrderDocket } from "./OrderBench";
-import { Changes, clock, type ContourPlan, type Job, type On, type Operation, type Setup, type SheetPlan, type StepKind, type StepPlan } from "./model";
-import { FEATURE, KINDS_ON, Sentence, speed, StepDetails, suits } from "./Sentence";
+import { clock, type ContourPlan, type Job, type On, type Operation, type Setup, type SheetPlan, type StepKind, type StepPlan } from "./model";
+import { FEATURE, KINDS_ON, Sentence, speed, StepDetails, suits, type Change } from "./Sentence";
 import { Snags } from "./Snags";
 import { LengthToken } from "./Tokens";
 import { bare, length, metres, useUnit } from "./units";
@@ -49,7 +49,7 @@ function CutDocket(props: Props & { held: boolean; onHeld: () => void }) {
   );
 }
 
-const benchFor = (job: Job, setup: Setup, step: Operation, plan: StepPlan | undefined, change: (f: Changes) => void): Bench => {
+const benchFor = (job: Job, setup: Setup, step: Operation, plan: StepPlan | undefined, change: Change): Bench => {
   const cutter = setup.cutters.find((c) => c.id === step.cutter);
   return { title: cutter?.name ?? "cutter", ask: { cutter: step.cutter, job: job.id, setup: setup.id, ...(plan ? { rpm: plan.rpm, feed: plan.feed, depth: Math.max(0.05, (plan.depth - plan.begins) / Math.max(1, plan.passes)), width: Math.max(0.05, plan.width) } : {}) },
     keep: (rpm, feed) => change({ rpm, feed: feed / step.feed_share }) };
@@ -61,6 +61,10 @@ const present = (job: Job, setup: Setup): On[] => {
   for (const p of job.parts) if (p.setup === setup.id) for (const f of p.features) found.add(({ pocket: "pockets", groove: "grooves", engraving: "engravings", drilling: "drillings" } as Record<string, On>)[f.kind]);
   return ORDER.filter((on) => found.has(on));
 };
+
+/** How a step is changed: only the fields named, with cutters of the shop that come into the job for it. */
+export const changing = (edits: Edits, at: Record<string, string>, on: On, id: string): Change => (fields, cutters, failed) =>
+  failed ? edits.setNotice({ kind: "bad", text: failed.message }) : edits.run({ kind: "change-steps", ...at, on, change: [{ id, fields }], ...(cutters ? { cutters } : {}) });
 
 function ByFeature({ job, setup, edits, onBench }: Props & { onBench: (b: Bench) => void }) {
   const all = Object.values(setup.contours).flat(), here = present(job, setup), absent = ORDER.filter((on) => !here.includes(on));
@@ -74,7 +78,7 @@ function ByFeature({ job, setup, edits, onBench }: Props & { onBench: (b: Bench)
             <h3 className="flex items-baseline justify-between gap-2"><b className="text-[16.5px] font-semibold">{FEATURE[on]}</b><span className="label num">{all.filter((c) => c.on === on).length}{own ? `, ${own} with steps of ${own === 1 ? "its" : "their"} own` : ""}{left ? `, ${left} left out` : ""}</span></h3>
             <RecipeLine on={on} setup={setup} edits={edits} steps={steps} target={{ setup: setup.id }} current={setup.recipes.find((r) => r.on === on)?.name} differs={setup.differs[on]} />
             {steps.map((s, i) => {
-              const plan = plans.flatMap((c) => c.steps).find((p) => p.operation === s.id), change = (f: Changes) => edits.run({ kind: "change-steps", setup: setup.id, on, change: [{ id: s.id, fields: f }] });
+              const plan = plans.flatMap((c) => c.steps).find((p) => p.operation === s.id), change = changing(edits, { setup: setup.id }, on, s.id);
               const tabs = s.kind === "profile" && (on === "outlines" || on === "holes" || on === "round holes") && i === steps.length - 1 ? <TabsToken setup={setup} step={s} change={change} /> : undefined;
               return <Sentence key={s.id} step={s} setup={setup} plan={plan} change={change} tabs={tabs} onFeeds={() => onBench(benchFor(job, setup, s, plan, change))} tools={<StepTools step={s} index={i} steps={steps} setup={setup} plan={plan} change={change} write={write} />} />;
             })}
@@ -88,13 +92,13 @@ function ByFeature({ job, setup, edits, onBench }: Props & { onBench: (b: Bench)
   );
 }
 
-function TabsToken({ setup, step, change }: { setup: Setup; step: Operation; change: (f: Changes) => void }) {
+function TabsToken({ setup, step, change }: { setup: Setup; step: Operation; change: Change }) {
   const house = setup.rules.tabs[setup.material.family] ?? { count: 4, width: 6, height: 4 };
   const tabs = step.tabs ?? (step.on === "outlines" ? house : { ...house, count: 0 });
   return <span>{tabs.count ? "" : "no tabs "}<TabCount value={tabs.count} onCommit={(count) => change({ tabs: { count } })} />{tabs.count ? " tabs" : ""}</span>;
 }
 
-export function StepTools({ step, index, steps, setup, plan, change, write }: { step: Operation; index: number; steps: Operation[]; setup: Setup; plan?: StepPlan; change: (f: Changes) => void; write: (s: Operation[]) => void }) {
+export function StepTools({ step, index, steps, setup, plan, change, write }: { step: Operation; index: number; steps: Operation[]; setup: Setup; plan?: StepPlan; change: Change; write: (s: Operation[]) => void }) {
   const swap = (k: number) => { const next = [...steps]; [next[index], next[k]] = [next[k], next[index]]; write(next); };
   const tabs = step.tabs ?? (step.on === "outlines" ? setup.tabs_policy : null);
   return (
@@ -203,7 +207,7 @@ function PartCuts({ job, setup, edits, selected, plan, partId, onBench, snags, t
             {ownPart && <>
               <RecipeLine on={on} setup={setup} edits={edits} steps={ownPart.steps} target={{ part: part.id }} current="own to this part" differs={difference(ownPart.steps, house)} />
               {ownPart.steps.map((s, i) => {
-                const p = contours.flatMap((c) => c.steps).find((x) => x.operation === s.id), write = (next: Operation[]) => edits.run({ kind: "change-steps", part: part.id, on, ...stepsChange(ownPart.steps, next) }), change = (f: Changes) => edits.run({ kind: "change-steps", part: part.id, on, change: [{ id: s.id, fields: f }] });
+                const p = contours.flatMap((c) => c.steps).find((x) => x.operation === s.id), write = (next: Operation[]) => edits.run({ kind: "change-steps", part: part.id, on, ...stepsChange(ownPart.steps, next) }), change = changing(edits, { part: part.id }, on, s.id);
                 return <Sentence key={s.id} step={s} setup={setup} plan={p} change={change} onFeeds={() => onBench(benchFor(job, setup, s, p, change))} tools={<StepTools step={s} index={i} steps={ownPart.steps} setup={setup} plan={p} change={change} write={write} />} />;
               })}
               <AddStep on={on} setup={setup} steps={ownPart.steps} write={(next) => edits.run({ kind: "change-steps", part: part.id, on, ...stepsChange(ownPart.steps, next) })} /></>}
@@ -226,7 +230,7 @@ function PartCuts({ job, setup, edits, selected, plan, partId, onBench, snags, t
                     {job.steps.some((s) => s.part === part.id && s.contour === c.contour) && <button className="text-[13px] underline" onClick={() => choose(c.contour, { automatic: ["steps"] })}>as the others</button>}
                   </p>
                   {job.steps.filter((s) => s.part === part.id && s.contour === c.contour).map((own) => own.steps.map((s, i) => {
-                    const p = c.steps.find((x) => x.operation === s.id), write = (next: Operation[]) => edits.run({ kind: "change-steps", part: part.id, on, contour: c.contour, ...stepsChange(own.steps, next) }), change = (f: Changes) => edits.run({ kind: "change-steps", part: part.id, on, contour: c.contour, change: [{ id: s.id, fields: f }] });
+                    const p = c.steps.find((x) => x.operation === s.id), write = (next: Operation[]) => edits.run({ kind: "change-steps", part: part.id, on, contour: c.contour, ...stepsChange(own.steps, next) }), change = changing(edits, { part: part.id, contour: c.contour }, on, s.id);
                     return <Sentence key={s.id} step={s} setup={setup} plan={p} change={change} onFeeds={() => onBench(benchFor(job, setup, s, p, change))} tools={<StepTools step={s} index={i} steps={own.steps} setup={setup} plan={p} change={change} write={write} />} />;
                   }))}
                 </div>

@@ -94,6 +94,13 @@ function Cutters({ lib, save, remove, refetch, say }: Ctx & { refetch: () => voi
   const { unit } = useUnit();
   const [picked, setPicked] = useState<string>(lib.cutter[0]?.id ?? ""), [offers, setOffers] = useState<{ file: File; list: Offer[] } | null>(null), [leave, setLeave] = useState<Set<number>>(new Set());
   const upload = useRef<HTMLInputElement>(null);
+  const propose = async () => {
+    try {
+      const got = await post<{ cutter: string; families: string[] }[]>("/library/cutters/feeds");
+      await refetch();
+      say({ bad: false, text: got.length ? `Feeds proposed for ${got.length} cutter${got.length === 1 ? "" : "s"} that had none, the middle of each window; look them over.` : "Every cutter has feeds for the shop's materials." });
+    } catch (e) { say({ bad: true, text: (e as Error).message }); }
+  };
   const ask = async (file: File, take: boolean) => {
     const form = new FormData();
     form.append("file", file); form.append("take", String(take)); form.append("leave", [...leave].join(","));
@@ -112,7 +119,7 @@ function Cutters({ lib, save, remove, refetch, say }: Ctx & { refetch: () => voi
   return (
     <div className="grid h-full grid-cols-[minmax(0,1fr)_420px] gap-4">
       <div className="min-h-0 overflow-auto">
-        <div className="mb-2 flex flex-wrap items-center gap-2"><button className="key-strong" onClick={fresh}>A new cutter</button><button className="key" onClick={() => upload.current!.click()}>Cutters from CSV ...</button><a className="key" href="/api/library/cutters.csv" download>CSV of all</a>
+        <div className="mb-2 flex flex-wrap items-center gap-2"><button className="key-strong" onClick={fresh}>A new cutter</button><button className="key" onClick={() => upload.current!.click()}>Cutters from CSV ...</button><button className="key" title="For every cutter without feeds, those in the middle of its window, for each kind of material the shop has" onClick={propose}>Propose missing feeds</button><a className="key" href="/api/library/cutters.csv" download>CSV of all</a>
           <input ref={upload} type="file" accept=".csv,.txt,text/csv" className="hidden" aria-label="CSV of cutters" onChange={(e) => { const f = e.target.files?.[0]; e.target.value = ""; if (f) ask(f, false); }} /></div>
         {offers && (
           <section className="mb-3 border border-ink bg-paper p-2.5" aria-label="Import"><h2 className="font-semibold">{offers.file.name}: what it would change</h2>

@@ -53,6 +53,17 @@ class Advice:
         return {**asdict(self), "snags": [s.model_dump(mode="json") for s in self.snags]}
 
 
+def _source(usual: str, rpm: float | None, feed: float | None) -> str:
+    """Where speed and feed come from, in words.
+
+    >>> _source("shop", 18000, 3000), _source("shop", None, 3000), _source("shop", 18000, None), _source("shop", None, None)
+    ('set by hand', 'feed set by hand, speed: shop', 'speed set by hand, feed: shop', 'shop')
+    """
+    if rpm and feed:
+        return "set by hand"
+    return f"feed set by hand, speed: {usual}" if feed else f"speed set by hand, feed: {usual}" if rpm else usual
+
+
 def metres(feed: float) -> str:
     """A feed as it is said: m/min with in/min beside it.
 
@@ -99,7 +110,7 @@ def advise(
     step = min(rules.largest_step(material.family, cutter.diameter, cutter.kind), cutter.reach)
     depth = depth if depth is not None else step
     width = min(width, cutter.diameter) if width is not None else cutter.diameter
-    source = "set by hand" if rpm and feed else own.source if own else "middle of the window"
+    source = _source(own.source if own else "middle of the window", rpm, feed)
     given_rpm = rpm
     if rpm is None:
         if feed is not None and own is None:  # the speed that puts this feed in the middle of the window

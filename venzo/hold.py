@@ -151,7 +151,7 @@ def compare_ways(store: Store, plan: Plan, setup_id: str) -> list[dict[str, Any]
         except BadInput:
             return []
         derived = derive_setup(other, one_setup(other, setup_id), store.shapes)
-        tabs = sum(len(c.cut.tabs) for s in derived.sheets for c in s.cuts if c.outline)
+        tabs = sum(sum({(c.piece.id, c.cut.contour): len(c.cut.tabs) for c in s.cuts if c.outline and c.cut.tabs}.values()) for s in derived.sheets)
         skin = sum(c.cut.path.length for s in derived.sheets for c in s.cuts if way == "skin, by hand" and c.cut.kind == "profile" and not c.cut.inside)
         by_hand = tabs * rules.tab_seconds + skin / 1000 * rules.skin_seconds_m
         out.append({"way": way, "why": why, "now": same_way(setup, way), "tabs": tabs, "hand_seconds": round(by_hand), **_figures(store, other, derived)})

@@ -24,10 +24,14 @@ from venzo.api.hold import routes as hold_routes
 from venzo.api.library import routes as library_routes
 from venzo.api.surfacing import routes as surfacing_routes
 from venzo.api.view import view
+from venzo.core.derive import DerivedSetup
 from venzo.core.edits import Command
+from venzo.core.geometry.contour import Array
 from venzo.core.memo import behind, urgent
 from venzo.core.nesting.layout import check_locked, inputs_digest, nest_problem, placement
+from venzo.core.order.of_sheet import SheetPlan
 from venzo.core.plan import Plan
+from venzo.core.proof.machine import datum_on_sheet
 from venzo.core.release import programs
 from venzo.core.snags import BadInput
 from venzo.core.units import as_fraction, parse_corners, parse_length, parse_lengths, show_length
@@ -217,6 +221,12 @@ def make_app(store: Store, address: str = "testserver") -> FastAPI:
         with behind():
             return proven(store.get(job).plan)
 
+    def from_zero(d: DerivedSetup, s: SheetPlan, at: Array) -> list[float]:
+        """A point of a sheet as the machine's display will show it, X and Y from the program's zero."""
+        stock = d.setup.stock_of(s.sheet)
+        dx, dy = datum_on_sheet(d.setup, stock) if stock else (0.0, 0.0)
+        return [float(at[0]) - dx, float(at[1]) - dy, float(at[2])]
+
     def proven(plan: Plan) -> dict[str, Any]:
         out = {}
         for d in shop.derive(store, plan, hold=False).values():
@@ -228,8 +238,8 @@ def make_app(store: Store, address: str = "testserver") -> FastAPI:
                     "seconds": p.seconds,
                     "cut_length": p.cut_length,
                     "rapid_length": p.rapid_length,
-                    "lowest": p.lowest.tolist() if p.moves else None,
-                    "highest": p.highest.tolist() if p.moves else None,
+                    "lowest": from_zero(d, s, p.lowest) if p.moves else None,
+                    "highest": from_zero(d, s, p.highest) if p.moves else None,
                     "snags": [x.model_dump(mode="json") for x in p.snags],
                 }
                 for s, p in zip(d.sheets, shop.prove_setup(store, plan, d), strict=True)

@@ -91,7 +91,8 @@ def marks_program(plan: Plan, derived: DerivedSetup, sheet: SheetPlan, n: int, w
         return []
     cutter = min(fit, key=lambda c: (c.kind not in ("drill", "v-bit"), c.kind != "drill", c.diameter))
     job = slug(plan.name) if len(plan.setups) == 1 else f"{slug(plan.name)}_{slug(setup.name)}"
-    name = f"{stock.width:.0f}x{stock.height:.0f}_{job}_s{n}_00_screw-marks_t{cutter.number}.{setup.machine.dialect.ending}"
+    k_mm = 25.4 if setup.machine.dialect.inch else 1.0
+    name = f"{stock.width / k_mm:.0f}x{stock.height / k_mm:.0f}_{job}_s{n}_00_screw-marks_t{cutter.number}.{setup.machine.dialect.ending}"
     seconds = setup.machine.change_seconds + 3.0 * len(screws)
     file = ProgramFile(name, "", sheet.sheet, sheet.copy_no, (cutter.id,), seconds, (), setup.z_zero)
     if not written:
@@ -185,8 +186,9 @@ def _listed(plan: Plan, setup: Setup, sheet: SheetPlan, n: int, k: int, cuts: li
     zero = cuts[0].cut.z_zero or setup.z_zero
     mixed = {c.cut.z_zero or setup.z_zero for c in sheet_cuts} != {setup.z_zero}
     what = ("_trial" if cuts[0].trial else "") + (("_outlines" if cuts[0].outline else "_insides") if setup.insides_apart else "")
-    name = f"{stock.width:.0f}x{stock.height:.0f}_{job}_s{n}{times}_{k:02d}{what}_{tools}{f'_z-{zero}' if mixed else ''}.{setup.machine.dialect.ending}"
-    return ProgramFile(name, "", sheet.sheet, sheet.copy_no, tuple(used), cuts[-1].begins + cuts[-1].seconds - cuts[0].begins + len(used) * setup.machine.change_seconds, copies, zero)
+    k_mm = 25.4 if setup.machine.dialect.inch else 1.0
+    name = f"{stock.width / k_mm:.0f}x{stock.height / k_mm:.0f}_{job}_s{n}{times}_{k:02d}{what}_{tools}{f'_z-{zero}' if mixed else ''}.{setup.machine.dialect.ending}"
+    return ProgramFile(name, "", sheet.sheet, sheet.copy_no, tuple(used), sum(c.takes for c in cuts), copies, zero)
 
 
 def _text(plan: Plan, setup: Setup, sheet: SheetPlan, n: int, k: int, cuts: list, times: int) -> str:

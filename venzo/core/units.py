@@ -274,12 +274,14 @@ def show_length(mm: float, unit: str = "mm", digits: int | None = None) -> str:
 
 
 def as_fraction(mm: float, denominator: int = 64) -> str:
-    """Nearest inch fraction, e.g. ``23/32 in``.
+    """An inch fraction where the length is one within half a thousandth, else inches with decimals.
 
-    >>> as_fraction(18.25625)
-    '23/32 in'
+    >>> as_fraction(18.25625), as_fraction(17.6), as_fraction(1.016)
+    ('23/32 in', '0.693 in', '0.04 in')
     """
     f = Fraction(round(mm / 25.4 * denominator), denominator)
+    if abs(float(f) - mm / 25.4) > 0.0005:
+        return f"{mm / 25.4:.3f}".rstrip("0").rstrip(".") + " in"
     whole, rest = divmod(f, 1)
     text = f"{whole}" if not rest else (f"{whole} {rest}" if whole else f"{rest}")
     return f"{text} in"

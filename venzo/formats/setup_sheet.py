@@ -12,11 +12,11 @@ from venzo.core.cuts.moves import FEED
 from venzo.core.derive import DerivedSetup
 from venzo.core.order.of_sheet import SheetPlan
 from venzo.core.parts.shape import Shape
-from venzo.core.plan import Plan
+from venzo.core.plan import Plan, Setup
 from venzo.core.proof.machine import datum_on_sheet
 from venzo.core.release import ProgramFile
 from venzo.core.snags import Snag
-from venzo.core.units import as_fraction, show_length
+from venzo.core.voice import in_unit, thickness
 
 INK = (0.13, 0.15, 0.16)
 CAUTIONS = (
@@ -63,15 +63,16 @@ def _page(c: Canvas, plan: Plan, derived: DerivedSetup, sheet: SheetPlan, n: int
     y -= 18
     zero_z = "top of the material" if setup.z_zero == "top" else "bed (spoilboard)"
     deepest = max((-min(pc.cut.levels) for pc in sheet.cuts), default=0.0)
+    unit = unit_of(setup)
+    below = max(0.0, deepest - stock.thickness)
     facts = [
-        ("Stock", f"{stock.name}, {show_length(stock.width)} x {show_length(stock.height)}"),
+        ("Stock", f"{stock.name}, {stock.width:g} x {stock.height:g} mm"),
         (
             "Thickness",
-            f"{show_length(stock.thickness)} ({as_fraction(stock.thickness)}), "
-            + (f"mean of {len(stock.readings)} readings, spread {stock.spread:.2f}" if stock.readings else "nominal: measure it"),
+            f"{thickness(stock.thickness, unit)}, " + (f"mean of {len(stock.readings)} readings, spread {stock.spread:.2f} mm" if stock.readings else "nominal: measure it"),
         ),
         ("Zero X Y", f"{setup.datum} of the sheet; sheet corner at {setup.sheet_at[0]:g}, {setup.sheet_at[1]:g} mm on the table"),
-        ("Zero Z", f"{zero_z}; deepest cut {deepest:.2f} mm below the top ({deepest - stock.thickness:.2f} into the spoilboard)"),
+        ("Zero Z", f"{zero_z}; deepest cut {deepest:.2f} mm below the top" + (f" ({below:.2f} mm into the spoilboard)" if below else "")),
         ("Rapid height", f"{setup.machine.clearance:g} mm over the top"),
         ("Hold", _hold(derived, sheet)),
         ("Time", f"{_clock(sheet.seconds)} estimated, {sheet.cut_length / 1000:.1f} m of cut"),
@@ -80,7 +81,7 @@ def _page(c: Canvas, plan: Plan, derived: DerivedSetup, sheet: SheetPlan, n: int
         c.setFont("Helvetica-Bold", 9.5)
         c.drawString(left, y, label)
         c.setFont("Helvetica", 9.5)
-        c.drawString(left + 72, y, text[:100])
+        c.drawString(left + 72, y, in_unit(text, unit)[:100])
         y -= 13.5
     y -= 4
     drawn = _drawing(c, plan, derived, sheet, shapes, left, y, right - left, 250)
@@ -95,7 +96,8 @@ def _page(c: Canvas, plan: Plan, derived: DerivedSetup, sheet: SheetPlan, n: int
         mine = [pc.cut for pc in sheet.cuts if pc.cut.cutter == cid]
         feed = max(float(m.moves[:, FEED].max()) for m in mine)
         rpm = " / ".join(f"{r:.0f}" for r in dict.fromkeys(m.rpm for m in mine))
-        c.drawString(left, y, f"T{cutter.number}  {cutter.name}  {rpm} rpm, {feed / 1000:.1f} m/min ({feed / 25.4:.0f} in/min)  {', '.join(dict.fromkeys(m.kind for m in mine))}"[:110])
+        speeds = f"{rpm} rpm, {feed / 1000:.2f} m/min" if unit == "mm" else f"{rpm} rpm, {feed / 25.4:.0f} in/min"
+        c.drawString(left, y, f"T{cutter.number}  {cutter.name}  {speeds}  {', '.join(dict.fromkeys(m.kind for m in mine))}"[:110])
         y -= 12
     y -= 6
     c.setFont("Helvetica-Bold", 9.5)
@@ -115,7 +117,7 @@ def _page(c: Canvas, plan: Plan, derived: DerivedSetup, sheet: SheetPlan, n: int
     for q in sheet.pieces:
         count[names[q.part]] = count.get(names[q.part], 0) + 1
     y = _wrapped(c, ", ".join(f"{k} {v}x" for k, v in sorted(count.items())), left, y, right - left, 3)
-    y = snag_lines(c, derived.snags, left, y, right - left)
+    y = snag_lines(c, derived.snags, left, y, right - left, unit)
     c.line(left, 92, right, 92)
     y = 80.0
     c.setFont("Helvetica", 8)
@@ -123,7 +125,12 @@ def _page(c: Canvas, plan: Plan, derived: DerivedSetup, sheet: SheetPlan, n: int
         y = _wrapped(c, text, left, y, right - left, 2, 10)
 
 
-def snag_lines(c: Canvas, found: Sequence[Snag], left: float, y: float, width: float) -> float:
+def unit_of(setup: Setup) -> str:
+    """The unit of a setup's papers: that of its machine's programs."""
+    return "in" if setup.machine.dialect.inch else "mm"
+
+
+def snag_lines(c: Canvas, found: Sequence[Snag], left: float, y: float, width: float, unit: str = "mm") -> float:
     """Stops and looks, and skins that stay on purpose, five at most; where the next line goes."""
     snags = [s for s in found if s.severity != "note" or s.rule == "cuts.skin-left"]
     if not snags:
@@ -134,7 +141,7 @@ def snag_lines(c: Canvas, found: Sequence[Snag], left: float, y: float, width: f
     y -= 13
     c.setFont("Helvetica", 9)
     for s in snags[:5]:
-        y = _wrapped(c, f"{s.severity}: {s.message}", left, y, width, 2)
+        y = _wrapped(c, in_unit(f"{s.severity}: {s.message}", unit), left, y, width, 2)
     if len(snags) > 5:
         c.drawString(left, y, f"and {len(snags) - 5} more on screen")
         y -= 12
@@ -142,7 +149,7 @@ def snag_lines(c: Canvas, found: Sequence[Snag], left: float, y: float, width: f
 
 
 def _hold(derived: DerivedSetup, sheet: SheetPlan) -> str:
-    tabs = sum(len(pc.cut.tabs) for pc in sheet.cuts)
+    tabs = sum({(pc.piece.id, pc.cut.contour): len(pc.cut.tabs) for pc in sheet.cuts if pc.cut.tabs}.values())  # once a contour, not once a step
     zones = derived.setup.zones_on
     how = [f"vacuum zones {', '.join(zones)} on"] if zones else []
     off = [z.id for z in derived.setup.machine.zones if z.id not in zones]

@@ -9,7 +9,7 @@ import { OrderDocket } from "./OrderBench";
 import { clock, type ContourPlan, type Job, type On, type Operation, type Setup, type SheetPlan, type StepKind, type StepPlan } from "./model";
 import { FEATURE, KINDS_ON, Sentence, speed, StepDetails, suits, type Change } from "./Sentence";
 import { Snags } from "./Snags";
-import { LengthToken } from "./Tokens";
+import { inUnit, LengthToken } from "./Tokens";
 import { bare, length, metres, useUnit } from "./units";
 
 const ORDER: On[] = ["pockets", "grooves", "engravings", "drillings", "round holes", "holes", "outlines"];
@@ -217,7 +217,7 @@ function PartCuts({ job, setup, edits, selected, plan, partId, onBench, snags, t
               if (c.omitted) return <p key={c.contour} className="rule py-1.5">{title}: left out on purpose. <button className="underline" onClick={() => choose(c.contour, { omit: false })}>Cut it again</button></p>;
               return (
                 <div key={c.contour} className="rule py-1.5"><p className="flex justify-between gap-2"><span><b className="font-semibold">{title}{alike.length > 1 ? ` and ${alike.length - 1} like it` : ""}</b>{c.inside && size ? <span className="num"> {bare(size[0], unit, 1)} x {bare(size[1], unit, 1)}</span> : ""},{" "}
-                  {c.steps.map((s, i) => <span key={s.operation}>{i ? "; then " : ""}{s.kind}, <span className="num" title={s.why.map(([k, w]) => `${k}: ${w}`).join("\n")}>{s.passes} pass{s.passes === 1 ? "" : "es"} to {length(s.depth, unit)}</span>{s.left > 0.5 ? `, ${s.left.toFixed(0)} mm² left` : ""}</span>)}{" "}with{" "}
+                  {c.steps.map((s, i) => <span key={s.operation}>{i ? "; then " : ""}{s.kind}, <span className="num" title={s.why.map(([k, w]) => `${k}: ${inUnit(w, unit)}`).join("\n")}>{s.passes} pass{s.passes === 1 ? "" : "es"} to {length(s.depth, unit)}</span>{s.left > 0.5 ? `, ${s.left.toFixed(0)} mm² left` : ""}</span>)}{" "}with{" "}
                   <select className="max-w-[11rem] cursor-pointer appearance-none [field-sizing:content] border-b border-dotted border-ink bg-transparent font-medium" aria-label={`Cutter for ${c.contour}`} value={c.cutter} onChange={(e) => choose(c.contour, e.target.value === houseCutter ? { automatic: ["cutter"] } : { cutter: e.target.value }, alike)}>
                     {setup.cutters.filter((k) => k.id === c.cutter || suits(last?.kind ?? "profile", k)).map((k) => <option key={k.id} value={k.id}>{k.name}</option>)}</select></span><span className="num">{clock(alike.reduce((n, k) => n + seconds(k.contour), 0))}</span></p>
                   <p className="flex flex-wrap items-baseline gap-x-2 text-[14px]">

@@ -8,7 +8,7 @@ import { Choice, LengthToken, NumberToken } from "./Tokens";
 import { length, squareMetres, useUnit } from "./units";
 
 type Props = { job: Job; setup: Setup; edits: Edits; plan?: SheetPlan; onSelect: (id: string | null) => void };
-export const times = (r: number | null | undefined) => (r === null || r === undefined ? "-" : r >= 99 ? "99+" : r >= 10 ? r.toFixed(0) : r.toFixed(1));
+export const times = (r: number | null | undefined) => (r === null || r === undefined ? "-" : r >= 99 ? "99+" : r >= 10 ? Math.floor(r).toFixed(0) : (Math.floor(r * 10 + 1e-6) / 10).toFixed(1)); // never rounded up over what is judged
 
 /** The four grades of hold, told apart by pattern and word as well as by tone. */
 export type Grade = "whole" | "firm" | "enough" | "thin" | "short";

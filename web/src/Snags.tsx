@@ -1,5 +1,7 @@
 import type { Edits } from "./api";
 import type { Snag } from "./model";
+import { inUnit } from "./Tokens";
+import { useUnit } from "./units";
 
 const WORD = { stop: "Stop.", look: "Look.", note: "Note." };
 const BAR = { stop: "bg-stop", look: "bg-look", note: "bg-quiet" };
@@ -7,6 +9,7 @@ const EDGE = { stop: "border-stop", look: "border-ink", note: "border-line" };
 
 /** Snags with their remedies, the gravest first. */
 export function Snags({ snags, edits, onFind, most = 30 }: { snags: Snag[]; edits: Edits; onFind?: (s: Snag) => void; most?: number }) {
+  const { unit } = useUnit();
   if (!snags.length) return <p className="mt-2 text-quiet">No snags here.</p>;
   return (
     <ul className="mt-2 space-y-2" aria-label="Snags">
@@ -14,12 +17,12 @@ export function Snags({ snags, edits, onFind, most = 30 }: { snags: Snag[]; edit
         <li key={`${s.rule}/${i}`} className={`flex border bg-[#fffdf8] ${EDGE[s.severity]}`} data-severity={s.severity}>
           <span className={`w-2 shrink-0 ${BAR[s.severity]}`} aria-hidden />
           <div className="min-w-0 px-2.5 py-1.5">
-            <p className="break-words"><b className={s.severity === "stop" ? "text-stop" : ""}>{WORD[s.severity]}</b> {s.message}</p>
+            <p className="break-words"><b className={s.severity === "stop" ? "text-stop" : ""}>{WORD[s.severity]}</b> {inUnit(s.message, unit)}</p>
             {(s.remedies.length > 0 || (onFind && Boolean(s.where?.piece ?? s.where?.part))) && (
               <div className="mt-1.5 flex flex-wrap gap-1.5">
-                {s.remedies.map((r, k) => <button key={r.label} className={k === 0 ? "key-strong" : "key"} disabled={edits.busy} title={r.trades ? `Then to look at: ${r.trades}` : undefined} onClick={() => edits.run(r.command)}>{r.label}{r.trades ? " *" : ""}</button>)}
+                {s.remedies.map((r, k) => <button key={r.label} className={k === 0 ? "key-strong" : "key"} disabled={edits.busy} title={r.trades ? `Then to look at: ${inUnit(r.trades, unit)}` : undefined} onClick={() => edits.run(r.command)}>{inUnit(r.label, unit)}{r.trades ? " *" : ""}</button>)}
                 {onFind && (s.where?.piece || s.where?.part) ? <button className="key" onClick={() => onFind(s)}>Show it</button> : null}
-                {s.remedies.filter((r) => r.trades).map((r) => <p key={r.label} className="label basis-full">* {r.label}, then to look at: {r.trades}</p>)}
+                {s.remedies.filter((r) => r.trades).map((r) => <p key={r.label} className="label basis-full">* {inUnit(r.label, unit)}, then to look at: {inUnit(r.trades, unit)}</p>)}
               </div>
             )}
           </div>

@@ -16,15 +16,19 @@ export function Why({ text, children }: { text?: string; children: ReactNode }) 
   );
 }
 
-/** Reasons are worded in millimetres; a shop that works in inches reads them in inches. */
-export const inUnit = (text: string, unit: "mm" | "in") => (unit === "mm" ? text : text.replace(/(\d+(?:\.\d+)?) mm\b/g, (_, v: string) => `${bare(Number(v), "in", Number(v) < 1 ? 4 : 3)} in`));
+const N = "\\d+(?:\\.\\d+)?";
+const LENGTHS = new RegExp(`(?<![\\w.])(${N}(?:(?: x | to | and |, )-?${N})*) mm(2|/min)?(?![\\w/])`, "g"), SPEED = new RegExp(`(?<![\\w.])(${N}) m/min(?: \\(${N} in/min\\))?`, "g");
+/** Texts are worded in millimetres; a shop that works in inches reads them in inches, every number of them (as the papers do). */
+export const inUnit = (text: string, unit: "mm" | "in") => (unit === "mm" ? text
+  : text.replace(SPEED, (_, v: string) => `${((Number(v) * 1000) / 25.4).toFixed(0)} in/min`).replace(LENGTHS, (_, many: string, power?: string) =>
+      many.replace(new RegExp(N, "g"), (v) => (power === "2" ? String(Number((Number(v) / 645.16).toFixed(4))) : bare(Number(v), "in", 3))) + (power === "2" ? " sq in" : power ? " in/min" : " in")));
 
 type LengthProps = { label: string; mm: number; why?: string; house?: boolean; onCommit: (mm: number) => void; onHouse?: () => void; digits?: number };
 
 /** A length in the sentence: a click makes it a field that reads fractions, units and arithmetic. Cleared, it goes back to the house rule. */
 export function LengthToken({ label, mm, why, house, onCommit, onHouse, digits }: LengthProps) {
   const { unit } = useUnit();
-  return <Token label={label} why={why} house={house} onHouse={onHouse} shown={`${bare(mm, unit, digits ?? (unit === "mm" ? 2 : 3))} ${unit}`} start={bare(mm, unit, digits)}
+  return <Token label={label} why={why} house={house} onHouse={onHouse} shown={`${bare(mm, unit, digits ?? 2)} ${unit}`} start={bare(mm, unit, digits)}
     read={async (text) => { const r = await readLength(text, unit); if (Math.abs(r.mm - mm) > 1e-6) onCommit(r.mm); }} />;
 }
 

@@ -18,7 +18,7 @@ const trim = (v: number, digits: number) => {
   return short === "-0" ? "0" : short;
 };
 /** A length in the shop's unit, without its name. */
-export const bare = (mm: number, unit: Unit, digits?: number) => trim(unit === "mm" ? mm : mm / 25.4, digits ?? (unit === "mm" ? 2 : 4));
+export const bare = (mm: number, unit: Unit, digits?: number) => (unit === "mm" ? trim(mm, digits ?? 2) : trim(mm / 25.4, digits === undefined || Math.abs(mm) < 25.4 ? 4 : 3)); // a digit of a millimetre is two of an inch
 export const length = (mm: number, unit: Unit, digits?: number) => `${bare(mm, unit, digits)} ${unit}`;
 export const metres = (mm: number, unit: Unit) => (unit === "mm" ? `${(mm / 1000).toFixed(1)} m` : `${(mm / 304.8).toFixed(1)} ft`);
 /** An area in the unit that leaves figures before the point: m² or cm², square feet or inches. */

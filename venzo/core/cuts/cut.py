@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any, Literal
 
-from venzo.core.cuts.moves import lengths, placed
+from venzo.core.cuts.moves import KIND, RAPID, lengths, placed
 from venzo.core.geometry.contour import Array, Contour
 
 MOST_PLACES = 600
@@ -72,8 +72,8 @@ class Cut:
 
     @cached_property
     def cut_length(self) -> float:
-        """Travel from its first to its last move, mm."""
-        return float(lengths(self.moves).sum())
+        """Way at feed from its first to its last move, mm; fast moves in between cut nothing."""
+        return float(lengths(self.moves)[self.moves[:, KIND] != RAPID].sum())
 
     def placed(self, x: float, y: float, rotation: float) -> Array:
         """The moves where a piece lies; remembered, since an edit elsewhere leaves it there."""

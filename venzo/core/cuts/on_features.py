@@ -109,7 +109,11 @@ class FeatureSteps(CarveSteps):
             else:
                 self._line(f, steps, own, on)
             if len(self.cuts) == made and f.name in (found if f.kind in ("pocket", "groove") and f.contour.closed else [f.name]):
-                said = next((s.message for s in reversed(self.snags) if s.where and s.where.get("contour") == f.name and s.severity == "stop"), "no step suits it")
+                said = next((s.message for s in reversed(self.snags) if s.where and s.where.get("contour") == f.name and s.severity == "stop"), "")
+                if not said:
+                    said = f"{label}: none of its steps cuts it; choose a step that suits it at Cuts & hold, or leave it out"
+                    leave = Remedy(label="Leave it out", command={"kind": "set-contour", "part": self.part.id, "contour": f.name, "omit": True})
+                    self.say(stop("cuts.not-cut", said, where, leave))
                 self.left_out.append(f"{label}: {said.removeprefix(label + ': ')}")
 
     def _feature_depth(self, f: Feature) -> float | None:

@@ -41,6 +41,8 @@ class PlacedCut:
     """It belongs to the pieces that are cut first."""
     outline: bool = False
     """It frees its piece."""
+    takes: float = 0.0
+    """Its share of the sheet's time, s: loading its cutter where that changes, the way there, the cut, the way up. All shares are the sheet's time."""
 
     @property
     def name(self) -> str:
@@ -128,8 +130,8 @@ def _plan_sheet(plan: Plan, setup: Setup, sheet: str, copy_no: int, pieces: tupl
     hops = (across + down + up).tolist()
     trial = any(q.id in setup.trial for q in pieces)
     cuts = tuple(
-        PlacedCut(items[i][0], items[i][1], placed[i], b, s, items[i][1].cut_length, h, tasks[i].stage == 0 and trial, tasks[i].outline)
-        for i, b, s, h in zip(order, begins.tolist(), spent.tolist(), hops, strict=True)
+        PlacedCut(items[i][0], items[i][1], placed[i], b, s, items[i][1].cut_length, h, tasks[i].stage == 0 and trial, tasks[i].outline, w)
+        for i, b, s, h, w in zip(order, begins.tolist(), spent.tolist(), hops, whole.tolist(), strict=True)
     )
     changes = tuple((float(began[k]), tools[k]) for k in np.flatnonzero(loads))
     return SheetPlan(sheet, copy_no, pieces, cuts, changes, float(done[-1]), sum(c.cut_length for c in cuts), float(sum(hops)), key, tuple(refused), done_moves)

@@ -22,7 +22,7 @@ export function Snags({ snags, edits, onFind, most = 30 }: { snags: Snag[]; edit
               <div className="mt-1.5 flex flex-wrap gap-1.5">
                 {s.remedies.map((r, k) => <button key={r.label} className={k === 0 ? "key-strong" : "key"} disabled={edits.busy} title={r.trades ? `Then to look at: ${inUnit(r.trades, unit)}` : undefined} onClick={() => edits.run(r.command)}>{inUnit(r.label, unit)}{r.trades ? " *" : ""}</button>)}
                 {onFind && (s.where?.piece || s.where?.part) ? <button className="key" onClick={() => onFind(s)}>Show it</button> : null}
-                {s.remedies.filter((r) => r.trades).map((r) => <p key={r.label} className="label basis-full">* {inUnit(r.label, unit)}, then to look at: {inUnit(r.trades, unit)}</p>)}
+                {s.remedies.filter((r) => r.trades).map((r) => <p key={r.label} className="label basis-full">* {inUnit(r.label, unit)}, then to look at: {inUnit(r.trades ?? "", unit)}</p>)}
               </div>
             )}
           </div>

@@ -108,6 +108,8 @@ def take_drawing(
     how = _how(_carried(old, units).model_dump() if old else {"join": join, "units": units})
     intake = _usable(read_drawing(data, filename, how, _rules(plan, setup_id)))
     blob = store.blobs.put(data)
+    if old and adopt is None and (blob, how, old.kept, old.refused) == (old.blob, old.how, (), ()):
+        return store.get(job), intake  # the file that is there already: nothing to take over
     drawing = Drawing(
         id=old.id if old else f"d-{secrets.token_hex(3)}",
         filename=filename,
@@ -122,13 +124,50 @@ def take_drawing(
     if old:
         parts = _revised(store, plan, drawing, intake.parts, setup_id, intake.scale_mm / old.scale_mm, old.revision)
         if adopt is not None:
-            kept = {p.id: p for p in plan.parts if p.drawing == old.id}
-            parts = [kept[p.id] if p.id in kept and p.id not in adopt else p for p in parts if p.id in kept or "new" in adopt]
+            parts, drawing = _adopted(store, plan, drawing, parts, adopt)
         command = ReviseDrawing(drawing=drawing, parts=tuple(parts))
     else:
         parts_in = tuple(_part(store, plan, drawing, p, setup_id) for p in intake.parts)
         command = AddDrawing(drawing=drawing, parts=parts_in, operations=_proposal(store, plan, setup_id, parts_in))
     return store.apply(job, base, command), intake
+
+
+def _adopted(store: Store, plan: Plan, drawing: Drawing, parts: Sequence[Part], adopt: Sequence[str]) -> tuple[list[Part], Drawing]:
+    """The parts of a newer version as far as a person adopts them (ids; ``new:`` and the digest of a new one, or ``new`` for all), and the drawing that remembers the rest."""
+    there = {p.id: p for p in plan.parts if p.drawing == drawing.id}
+    out: list[Part] = []
+    kept: list[str] = []
+    refused: list[str] = []
+    for p in parts:
+        old = there.get(p.id)
+        if old is None and ("new" in adopt or f"new:{p.shape}" in adopt):
+            out.append(p)
+        elif old is None:
+            refused.append(p.shape)
+        elif p.id in adopt or (p.shape, p.missing) == (old.shape, old.missing):
+            out.append(p)
+        else:
+            out.append(old)
+            kept.append(p.id)
+    return out, drawing.model_copy(update={"kept": tuple(kept), "refused": tuple(refused)})
+
+
+def _as_adopted(store: Store, plan: Plan, drawing: Drawing, parts: Sequence[Part], scale: float) -> list[Part]:
+    """The parts of a file read in another way, without what a person refused of it: kept parts stay (at the new scale), refused ones stay out."""
+    there = {p.id: p for p in plan.parts}
+    refused = [store.shapes[d].scaled(scale) for d in drawing.refused]
+    out: list[Part] = []
+    for p in parts:
+        if p.id in drawing.kept and p.id in there:
+            old = there[p.id]
+            if abs(scale - 1) > 1e-9:
+                drawn = store.shapes.put(store.shapes[old.drawn].scaled(scale)) if old.drawn else ""
+                at = (old.origin[0] * scale, old.origin[1] * scale)
+                old = old.model_copy(update={"shape": store.shapes.put(store.shapes[old.shape].scaled(scale)), "drawn": drawn, "origin": at})
+            out.append(old)
+        elif p.id in there or not any(_same(store.shapes[p.shape], r) for r in refused):
+            out.append(p)
+    return out
 
 
 MOST_ASKED = 200
@@ -177,9 +216,10 @@ def read_again(store: Store, job: str, base: int, drawing_id: str, patch: Mappin
     merged = {k: {**now[k], **v} if k in ("chosen", "roles") and isinstance(v, Mapping) else v for k, v in patch.items()}
     how = _how({**now, **merged})
     intake = _usable(read_drawing(store.blobs.get(drawing.blob), drawing.filename, how, _rules(plan, setup_id)))
-    new = drawing.model_copy(update={"how": how, "units": intake.units, "scale_mm": intake.scale_mm, "snags": tuple(intake.snags)})
     scale = intake.scale_mm / drawing.scale_mm
-    parts = _revised(store, plan, new, intake.parts, setup_id, scale, None)
+    refused = tuple(store.shapes.put(store.shapes[d].scaled(scale)) for d in drawing.refused)
+    new = drawing.model_copy(update={"how": how, "units": intake.units, "scale_mm": intake.scale_mm, "snags": tuple(intake.snags), "refused": refused})
+    parts = _as_adopted(store, plan, drawing, _revised(store, plan, new, intake.parts, setup_id, scale, None), scale)
     if "board" in patch or how.board is not None:  # the same thing, carved instead of cut out or the other way about: it keeps its name, its number and its place on the screen
         gone = [p for p in parts if p.missing]
         fresh = next((p for p in parts if not p.missing and plan.part(p.id) is None), None)
@@ -352,7 +392,7 @@ def compare(store: Store, plan: Plan, setup_id: str, filename: str, data: bytes)
         drawn = rename(before, *_drawn(f), origin)
         after, lost, _r = alter(drawn, p.alterations)
         now = store.shapes[p.shape]
-        held = list(dict.fromkeys([*(c.contour for c in plan.choices if c.part == p.id), *(c.contour for c in plan.steps if c.part == p.id and c.contour)]))
+        held = _held(plan, p.id)
         lost += [f"{c}: chosen by hand, not in the newer drawing" for c in held if c not in after.names and c not in {f.name for f in after.features}]
         parts.append(
             {
@@ -364,20 +404,46 @@ def compare(store: Store, plan: Plan, setup_id: str, filename: str, data: bytes)
                 "area_mm2": [now.region.area, after.region.area],
                 "choices": held,
                 "lost": lost,
+                "added": sorted({f.name for f in after.features} - {f.name for f in now.features}),
             }
         )
     seen = {p.id for p, _f, _o in matched}
     parts += [
-        {"id": p.id, "name": p.name, "state": "missing", "old": p.shape, "new": None, "area_mm2": [store.shapes[p.shape].region.area, 0.0], "choices": [], "lost": []}
+        {
+            "id": p.id,
+            "name": p.name,
+            "state": "missing",
+            "old": p.shape,
+            "new": None,
+            "area_mm2": [store.shapes[p.shape].region.area, 0.0],
+            "choices": _held(plan, p.id),
+            "lost": [f"{c}: chosen by hand, goes with the part" for c in _held(plan, p.id)],
+            "added": [],
+        }
         for p in plan.parts
         if p.drawing == old.id and p.id not in seen
     ]
     parts += [
-        {"id": "", "name": f.name, "state": "new", "old": None, "new": store.shapes.put(f.shape), "area_mm2": [0.0, f.shape.region.area], "choices": [], "lost": []}
+        {
+            "id": f"new:{store.shapes.put(f.shape)}",
+            "name": f.name,
+            "state": "new",
+            "old": None,
+            "new": store.shapes.put(f.shape),
+            "area_mm2": [0.0, f.shape.region.area],
+            "choices": [],
+            "lost": [],
+            "added": [k.name for k in f.shape.features],
+        }
         for f in intake.parts
         if all(f is not g for _p, g, _o in matched)
     ]
     return {"file": filename, "drawing": old.id, "revision": old.revision + 1, "parts": parts, "effects": _effects(store, plan, old, intake, setup_id)}
+
+
+def _held(plan: Plan, part_id: str) -> list[str]:
+    """Contours of a part about which a person chose something."""
+    return list(dict.fromkeys([*(c.contour for c in plan.choices if c.part == part_id), *(c.contour for c in plan.steps if c.part == part_id and c.contour)]))
 
 
 def _effects(store: Store, plan: Plan, old: Drawing, intake: Intake, setup_id: str) -> list[dict[str, Any]]:

@@ -327,6 +327,55 @@ def test_a_newer_drawing_is_compared_adopted_part_by_part_and_keeps_alterations_
     assert "parts.alteration" not in {s.rule for s in derive(store, now().plan)["main"].snags}
 
 
+def test_what_is_refused_of_a_newer_drawing_stays_refused_when_it_is_read_in_another_way(store):
+    """A refused groove and a refused part came in silently, and a part that was to stay went missing, when the drawing was read again."""
+    job = new_job(store, "job").plan.id
+
+    def now():
+        return store.get(job)
+
+    def sheet(groove, extra, gone):
+        def do(m):
+            m.doc.layers.add("GROOVE 4mm")
+            m.add_lwpolyline(rect(0, 0, 200, 100), close=True)
+            if groove:
+                m.add_line((20, 50), (180, 50), dxfattribs={"layer": "GROOVE 4mm"})
+            if not gone:
+                m.add_lwpolyline(rect(300, 0, 120, 80), close=True)
+            for k in range(extra):
+                m.add_lwpolyline(rect(600, 100 * k, 400 + 100 * k, 12 + 2 * k), close=True)
+
+        return dxf(do)
+
+    drawings.take_drawing(store, job, 1, "main", "set.dxf", sheet(False, 0, False))
+    first = {p.name: p for p in now().plan.parts}
+    newer = sheet(True, 2, True)
+    shown = drawings.compare(store, now().plan, "main", "set.dxf", newer)["parts"]
+    assert sorted(p["state"] for p in shown) == ["changed", "missing", "new", "new"]
+    assert next(p for p in shown if p["state"] == "changed")["added"] == ["groove 1"]
+    wanted = next(p for p in shown if p["state"] == "new" and p["area_mm2"][1] > 6000)
+    drawings.take_drawing(store, job, now().number, "main", "set.dxf", newer, adopt=[wanted["id"]])
+
+    def check():
+        parts = now().plan.parts
+        assert len(parts) == 3 and not any(p.missing for p in parts)
+        assert {p.shape for p in first.values()} <= {p.shape for p in parts}, "kept as they were: no groove came in, none went"
+        assert max(store.shapes[p.shape].region.area for p in parts) == pytest.approx(20_000)
+
+    check()
+    for patch in ({"join": 0.1}, {"refit": 0.02}, {"join": 0.05}):
+        drawings.read_again(store, job, now().number, now().plan.drawings[0].id, patch)
+        check()
+    drawings.read_again(store, job, now().number, now().plan.drawings[0].id, {"scale": 2.0})
+    assert sorted(round(store.shapes[p.shape].region.area) for p in now().plan.parts) == [28_000, 38_400, 80_000]
+    number = now().number
+    drawings.take_drawing(store, job, number, "main", "set.dxf", newer)
+    assert len(now().plan.parts) == 4 and [p.missing for p in now().plan.parts].count(True) == 1, "taken as a whole after all"
+    number = now().number
+    revision, _intake = drawings.take_drawing(store, job, number, "main", "set.dxf", newer)
+    assert revision.number == number == now().number, "the same file once more is no new version"
+
+
 def test_scaling_cut_lists_and_made_parts_are_edits_like_others(store):
     job = new_job(store, "job").plan.id
     drawings.take_drawing(store, job, 1, "main", "leaf.svg", b'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 40 20"><path d="M0 10C10 0 30 0 40 10C30 20 10 20 0 10z"/></svg>')

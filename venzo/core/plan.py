@@ -47,6 +47,10 @@ class Drawing(Value):
     revision: int = 1
     snags: tuple[Snag, ...] = ()
     """What reading it gave cause to say."""
+    kept: tuple[Id, ...] = ()
+    """Parts that stay as they were although this version of the file has them otherwise, or no longer: a person did not adopt them."""
+    refused: tuple[str, ...] = ()
+    """Shapes (digests) that are new in this version of the file and that a person did not take in."""
 
 
 class PartLine(Value):
@@ -330,4 +334,4 @@ class Plan(Value):
     @property
     def blobs(self) -> set[str]:
         """Digests of everything stored outside the plan."""
-        return self.shapes | {d.blob for d in self.drawings}
+        return self.shapes | {d.blob for d in self.drawings} | {r for d in self.drawings for r in d.refused}

@@ -9,8 +9,8 @@ const STATE = { same: "unchanged", changed: "changed", missing: "gone", new: "ne
 /** A newer drawing before it is taken over: old and new on top of each other, part by part. */
 export function RevisionBoard({ revised, setup, edits }: { revised: Revised; setup: Setup; edits: Edits }) {
   const { unit } = useUnit();
-  const c = revised.compared, key = (p: Compared["parts"][number]) => p.id || "new";
-  const old = [...new Set(c.parts.filter((p) => p.state !== "same").map(key))]; // parts new to the plan come or stay away together
+  const c = revised.compared, key = (p: Compared["parts"][number]) => p.id;
+  const old = [...new Set(c.parts.filter((p) => p.state !== "same").map(key))];
   const [chosen, setChosen] = useState<string[]>(old);
   const few = c.parts.length < 3;
   const all = chosen.length === old.length;
@@ -24,6 +24,7 @@ export function RevisionBoard({ revised, setup, edits }: { revised: Revised; set
             <Overlay part={p} tall={few} />
             <p className="num text-[13px]">{squareMetres(p.area_mm2[0], unit)} {p.state !== "same" && <>to {squareMetres(p.area_mm2[1], unit)}</>}</p>
             {p.choices.length > 0 && <p className="label">hand choices on {p.choices.join(", ")}{p.lost.length ? "" : " stay"}</p>}
+            {p.added.length > 0 && <p className="label">{p.state === "new" ? "with" : "new in it:"} {p.added.join(", ")}</p>}
             {p.lost.map((l) => <p key={l} className="text-[13px] text-stop">{l}</p>)}
             {p.state !== "same" && <label className="mt-1 flex items-center gap-1.5"><input type="checkbox" className="accent-[#1c4e49]" checked={chosen.includes(key(p))} onChange={(e) => setChosen(e.target.checked ? [...chosen, key(p)] : chosen.filter((x) => x !== key(p)))} />{p.id ? "adopt" : "take in, with all that are new"}</label>}
           </li>
@@ -43,6 +44,7 @@ function Overlay({ part, tall }: { part: Compared["parts"][number]; tall: boolea
       <g transform="scale(1 -1)">
         {part.new && <path d={part.new.contours.map((k) => k.d).join("")} fill="#e9d8b2" fillRule="evenodd" stroke="#21262a" strokeWidth={1.6} vectorEffect="non-scaling-stroke" />}
         {part.old && part.state !== "same" && <path d={part.old.contours.map((k) => k.d).join("")} fill="none" stroke="#a92f22" strokeWidth={1.6} strokeDasharray="5 4" vectorEffect="non-scaling-stroke" />}
+        {part.new?.features.map((f) => <path key={f.name} d={f.d} fill="none" stroke="#1c4e49" strokeWidth={part.added.includes(f.name) ? 2.4 : 1} vectorEffect="non-scaling-stroke" />)}
       </g>
     </svg>
   );

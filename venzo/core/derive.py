@@ -87,9 +87,10 @@ def check_derives(plan: Plan, shapes: Mapping[str, Shape], before: Plan | None =
     Raises:
         BadInput: naming what cannot be planned.
     """
-    was = {i for i, d in derive(before, shapes, False).items() if d.underived} if before else set()
-    for i, d in derive(plan, shapes, False).items():
-        if d.underived and i not in was:
+    failed = {i: d for i, d in derive(plan, shapes, False).items() if d.underived}
+    was = {i for i, d in derive(before, shapes, False).items() if d.underived} if failed and before else set()
+    for i, d in failed.items():
+        if i not in was:
             raise BadInput(f"nothing was changed: {d.snags[0].message.split('; undo')[0]}")
 
 

@@ -286,7 +286,11 @@ class Store:
         """Remove blobs that no revision of any job refers to and that are ``older`` than so many seconds."""
         wanted: set[str] = set()
         with Session(self._engine) as s:
-            for (packed,) in s.execute(select(RevisionRow.plan)):
+            keys = s.execute(select(RevisionRow.job, RevisionRow.number)).all()
+        for job, number in keys:  # one at a time: edits go on meanwhile
+            with Session(self._engine) as s:
+                packed = s.scalar(select(RevisionRow.plan).where(RevisionRow.job == job, RevisionRow.number == number))
+            if packed is not None:
                 wanted |= Plan.model_validate_json(zlib.decompress(packed)).blobs
         return self.blobs.collect(wanted, older)
 

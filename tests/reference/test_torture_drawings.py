@@ -137,7 +137,6 @@ def spline_area(points, degree=3):
 def add_periodic(m, points, degree=3):
     p, knots = periodic(points, degree)
     s = m.add_spline(degree=degree)
-    s.set_uniform([(x, y, 0) for x, y in p]) if False else None
     s.control_points, s.knots = [(x, y, 0) for x, y in p], knots.tolist()
     s.closed = True
     return s

@@ -126,18 +126,18 @@ def test_history_goes_on_beyond_a_page(store):
 
 
 def test_threads_that_ask_for_one_thing_have_it_made_once():
-    made, go = [], threading.Event()
+    made, began, go = [], threading.Event(), threading.Event()
 
     def make():
         made.append(1)
+        began.set()
         go.wait(5)
         return len(made)
 
     forget("once")
     with ThreadPoolExecutor(4) as pool:
         asked = [pool.submit(memo, "once", "key", make) for _ in range(4)]
-        while not made:
-            pass
+        began.wait(5)
         go.set()
         assert [a.result() for a in asked] == [1, 1, 1, 1] and len(made) == 1
 

@@ -49,7 +49,6 @@ class FeedsFor(BaseModel):
     """Which of the shop's materials a cutter is to cut."""
 
     material: Annotated[str, Field(max_length=80)]
-    family: str = ""
 
 
 def routes(store: Store) -> APIRouter:

@@ -39,6 +39,9 @@ def merged(old: Any, fields: dict[str, Any]) -> dict[str, Any]:
 
     >>> merged({"a": 1, "b": {"c": 2, "d": 3}}, {"b": {"d": 4}}), merged({"a": [{"b": 1}, {"b": 2}]}, {"a": {"1": {"b": 3}}})
     ({'a': 1, 'b': {'c': 2, 'd': 4}}, {'a': [{'b': 1}, {'b': 3}]})
+
+    Raises:
+        BadInput: a number beyond the list.
     """
     now = old.model_dump(mode="json") if isinstance(old, BaseModel) else dict(old)
     for k, v in fields.items():
@@ -47,6 +50,9 @@ def merged(old: Any, fields: dict[str, Any]) -> dict[str, Any]:
             now[k] = v[WHOLE]
             continue
         if isinstance(v, dict) and isinstance(was, list):
+            gone = [i for i in v if not (i.isdecimal() and int(i) < len(was) and isinstance(v[i], dict))]
+            if gone:
+                raise BadInput(f"{k.replace('_', ' ')}: there is no {gone[0]!r} of its {len(was)} any more; look again")
             now[k] = [merged(item, v[str(i)]) if str(i) in v and isinstance(item, dict) else item for i, item in enumerate(was)]
         else:
             now[k] = merged(was, v) if isinstance(v, dict) and isinstance(was, dict) else v
@@ -123,7 +129,7 @@ class ChangeSteps(Value):
         p = part_of(plan, self.part) if self.part else None
         s = setup_of(plan, p.setup if p else self.setup or "")
         old = self._steps(plan, s, p)
-        wanted = {c.fields.get("cutter") for c in self.change} | {o.cutter for o in self.add}
+        wanted = {v for c in self.change if isinstance(v := c.fields.get("cutter"), str)} | {o.cutter for o in self.add}
         coming = [c for c in self.cutters if c.id in wanted and s.cutter(c.id) is None]
         for c in coming:
             same = next((o for o in s.cutters if o.number == c.number), None)

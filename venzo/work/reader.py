@@ -78,7 +78,12 @@ class Reader:
         """
         with self._lock:
             pipe = self._ensure()
-            pipe.send((data, name, how, tuple(rules)))
+            try:
+                pipe.send((data, name, how, tuple(rules)))
+            except OSError:  # it ended just now: once more to a new one
+                self.close()
+                pipe = self._ensure()
+                pipe.send((data, name, how, tuple(rules)))
             until = time.monotonic() + self.seconds
             while not pipe.poll(LOOK):
                 if not self._process.is_alive():

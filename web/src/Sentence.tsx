@@ -29,7 +29,7 @@ export function Sentence({ step, setup, plan, subject, change, onFeeds, tools, t
   const go = useNavigate(), library = useLibrary().data;
   const shop = (library?.cutter ?? []).filter((c) => suits(step.kind, c) && !setup.cutters.some((k) => k.id === c.id));
   // a cutter of the shop comes into the job with this edit; one without feeds for the material gets the middle of its window
-  const bring = (id: string) => post<Cutter>(`/library/cutter/${encodeURIComponent(id)}/feeds`, { family: setup.material.family, material: setup.material.id }).then((c) => change({ cutter: id }, [c])).catch((e: Error) => change({ cutter: id }, undefined, e));
+  const bring = (id: string) => post<Cutter>(`/library/cutter/${encodeURIComponent(id)}/feeds`, { material: setup.material.id }).then((c) => change({ cutter: id }, [c])).catch((e: Error) => change({ cutter: id }, undefined, e));
   const able = setup.cutters.filter((c) => c.id === step.cutter || suits(step.kind, c)), reached = setup.reached[step.id];
   const houseEntry = (rules["entry"] as Record<string, Entry>)?.[family] ?? "ramp", entry = step.entry ?? houseEntry;
   const through = step.kind === "profile" && step.on !== "pockets" && step.depth === null;

@@ -17,7 +17,7 @@ from venzo.core.geometry.many import polygons
 TOUCH = 0.02
 """mm; loops that reach into each other no further than this touch."""
 FINE = 0.005
-"""mm; chords of what is asked and bounded."""
+"""mm; chords of what is asked closely, and of what is bounded."""
 
 
 @dataclass(frozen=True)
@@ -38,7 +38,7 @@ def crossings(loops: Sequence[Contour]) -> list[Crossing]:
     """
     if not loops:
         return []
-    solids = polygons(list(loops), FINE)
+    solids = polygons(list(loops), TOUCH)
     out: list[Crossing] = []
     fine = shapely.is_valid(solids)
     for i, (p, ok) in enumerate(zip(solids, fine, strict=True)):
@@ -48,7 +48,7 @@ def crossings(loops: Sequence[Contour]) -> list[Crossing]:
     whole = [p if ok else shapely.make_valid(p) for p, ok in zip(solids, fine, strict=True)]
     tree = shapely.STRtree(whole)
     for i, j in tree.query(whole, predicate="overlaps").T.tolist():
-        if i < j and _reach(whole[i], whole[j]):
+        if i < j and _reach(*(shapely.make_valid(p) for p in polygons([loops[i], loops[j]], FINE))):
             spot = whole[i].boundary.intersection(whole[j].boundary).representative_point()
             out.append(Crossing((i, j), float(spot.x), float(spot.y)))
     return out

@@ -15,13 +15,13 @@ _RUN = re.compile(rf"(?<![\w.])({_N}) m(?= (?:of|since|long|booked|cut)\b)")
 
 
 def inches(mm: float) -> str:
-    """A number of inches as shops write it: four decimals under one inch, three above, no idle zeros.
+    """A number of inches as shops write it: four decimals under a tenth, three above, no idle zeros. Texts hold hundredths of a millimetre: more would be made up.
 
     >>> inches(6.35), inches(0.02), inches(19.05), inches(2438.4)
     ('0.25', '0.0008', '0.75', '96')
     """
     value = mm / 25.4
-    text = f"{value:.{4 if abs(value) < 1 else 3}f}".rstrip("0").rstrip(".")
+    text = f"{value:.{4 if abs(value) < 0.1 else 3}f}".rstrip("0").rstrip(".")
     return "0" if text in ("-0", "") else text
 
 
@@ -29,7 +29,7 @@ def in_unit(text: str, unit: str) -> str:
     """A text worded in millimetres, in ``mm`` or ``in``.
 
     >>> in_unit("a web 3.18 mm wide, sheet 2440 x 1220 mm, 0.5 to 1.5 mm left, 4.0 mm2 uncut, feed 5.08 m/min (200 in/min)", "in")
-    'a web 0.1252 in wide, sheet 96.063 x 48.031 in, 0.0197 to 0.0591 in left, 0.0062 sq in uncut, feed 200 in/min'
+    'a web 0.125 in wide, sheet 96.063 x 48.031 in, 0.0197 to 0.0591 in left, 0.0062 sq in uncut, feed 200 in/min'
     >>> in_unit("a web 3.18 mm wide", "mm")
     'a web 3.18 mm wide'
     """

@@ -208,6 +208,11 @@ case("a hole over the edge", dxf(lambda m: [poly(m, PLATE), m.add_circle((198, 6
 case("a notch over the edge", dxf(lambda m: [poly(m, PLATE), poly(m, rect(30, 20, 185, 40))]), None, STOP)
 case("a hole shaped like a bow-tie", dxf(lambda m: [poly(m, PLATE), poly(m, [(50, 40), (90, 80), (90, 40), (50, 80)])]), None, STOP)
 case("an outline shaped like a bow-tie", dxf(lambda m: poly(m, [(0, 0), (100, 80), (100, 0), (0, 80)])), None, STOP)
+TWIST = [(0, 0), (200, 0), (200, 120), (103, 120), (100, 123), (103, 123), (100, 120), (0, 120)]
+case("an outline with a twist of 3 mm", dxf(lambda m: poly(m, TWIST)), None, STOP)
+case("a hole with a twist of 3 mm", dxf(lambda m: [poly(m, rect(300, 200, -50, -30)), poly(m, TWIST)]), None, STOP)
+case("a bow-tie over the edge", dxf(lambda m: [poly(m, PLATE), poly(m, [(180, 40), (220, 80), (220, 40), (180, 80)])]), None, STOP)
+case("a line out and back, closed", dxf(lambda m: [poly(m, PLATE), poly(m, [(40, 40), (90, 40), (60, 40)])]), [24_000])
 case("two plates that overlap", dxf(lambda m: [poly(m, PLATE), poly(m, rect(200, 120, 150, 60))]), None, STOP)
 case("two holes that touch in a point", dxf(lambda m: [poly(m, PLATE), poly(m, rect(20, 20, 40, 40)), poly(m, rect(20, 20, 60, 60))]), [24_000 - 800])
 case("three plates in each other", dxf(lambda m: [poly(m, rect(200, 120)), poly(m, rect(100, 80, 20, 20)), poly(m, rect(40, 30, 40, 40))]), [24_000 - 8000, 1200])

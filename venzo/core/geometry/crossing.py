@@ -45,19 +45,28 @@ def crossings(loops: Sequence[Contour]) -> list[Crossing]:
         if not ok and not _only_touches(p):
             x, y = _place(p)
             out.append(Crossing((i,), x, y))
-    whole = [p if ok else shapely.make_valid(p) for p, ok in zip(solids, fine, strict=True)]
+    whole = [p if ok else _area(p) for p, ok in zip(solids, fine, strict=True)]
     tree = shapely.STRtree(whole)
     for i, j in tree.query(whole, predicate="overlaps").T.tolist():
-        if i < j and _reach(*(shapely.make_valid(p) for p in polygons([loops[i], loops[j]], FINE))):
+        if i < j and _reach(*(_area(p) for p in polygons([loops[i], loops[j]], FINE))):
             spot = whole[i].boundary.intersection(whole[j].boundary).representative_point()
             out.append(Crossing((i, j), float(spot.x), float(spot.y)))
     return out
 
 
+def _area(p: Polygon) -> BaseGeometry:
+    """What a loop bounds by the even-odd rule, without lines that bound nothing."""
+    return shapely.make_valid(p).buffer(0)
+
+
 def _only_touches(p: Polygon) -> bool:
-    """Does an invalid loop merely touch itself, or double back by a hair?"""
-    whole = shapely.make_valid(p)
-    return abs(whole.area - abs(p.area)) < TOUCH * p.length and whole.area > TOUCH * p.length
+    """Does an invalid loop merely touch itself, double back by a hair, or bound nothing?
+
+    Where it crosses itself some of what it bounds runs the other way round, which its signed area takes off: twice the smallest lobe at least.
+    """
+    whole = _area(p)
+    lobes = [g.area for g in getattr(whole, "geoms", [whole]) if not g.buffer(-TOUCH / 2).is_empty]
+    return not lobes or abs(whole.area - abs(p.area)) <= min(TOUCH * p.length, min(lobes) / 2)
 
 
 def _place(p: Polygon) -> tuple[float, float]:
@@ -72,7 +81,7 @@ def _reach(a: BaseGeometry, b: BaseGeometry) -> bool:
 
 def even_odd(loops: Sequence[Contour]) -> list[Contour]:
     """The boundaries of what some loops bound together by the even-odd rule, curves refitted."""
-    areas = [shapely.make_valid(p) for p in polygons(list(loops), FINE)]
+    areas = [_area(p) for p in polygons(list(loops), FINE)]
     whole = reduce(lambda a, b: a.symmetric_difference(b), areas)
     layer = loops[0].layer
     out = []

@@ -569,10 +569,7 @@ def _serve(host: str, port: int, folder: Path, with_demo: bool) -> None:
             print("Setting up the demo shop ...", file=sys.stderr)
         seed(store)
     elif not store.library("machine"):
-        from venzo.demo.seed import seed_library
-
-        seed_library(store)
-        print("A starter library was put in; change it to your own machines, cutters and stock.", file=sys.stderr)
+        print("A new shop: the first page asks for your machine and what you cut.", file=sys.stderr)
     threading.Thread(target=lambda: store.collect(UNUSED), daemon=True).start()
     print(f"Venzo is at http://{host}:{port}  (data in {folder}; stop with Ctrl-C)", file=sys.stderr)
     uvicorn.run(make_app(store, f"{host}:{port}"), host=host, port=port, log_level="warning")

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Annotated, Any, Literal
 
-from pydantic import ValidationError
+from pydantic import Field, ValidationError
 
 from venzo.core.cuts.operations import RecipeSteps
 from venzo.core.edits_base import plain_error
@@ -13,7 +13,7 @@ from venzo.core.feeds.adviser import advise
 from venzo.core.feeds.windows import SPEEDS, energy
 from venzo.core.holding.strength import HoldRules
 from venzo.core.memo import memo
-from venzo.core.model import Value, digest
+from venzo.core.model import Id, Value, digest
 from venzo.core.plan import Plan, Setup
 from venzo.core.rules.house import HouseRules
 from venzo.core.rules.recipes import house_recipes
@@ -22,6 +22,7 @@ from venzo.core.stock.known import KNOWN
 from venzo.core.stock.machine import Machine
 from venzo.core.stock.material import Material
 from venzo.core.tooling.cutter import KERF, Cutter, Feeds, Holder, same_cutter
+from venzo.core.tooling.known import usual_cutters
 from venzo.formats.cutters_csv import Offer, offers, read_cutters, write_cutters
 from venzo.store.store import NotFound, Store
 
@@ -45,6 +46,7 @@ def everything(store: Store) -> dict[str, Any]:
     out: dict[str, Any] = {kind: store.library(kind) for kind in SHOWN}
     out["cutter"] = [{**c.model_dump(mode="json"), "silhouette": c.silhouette()} for c in cutters(store)]
     out["material"] = [{**m, "in_force": in_force(Material.model_validate(m))} for m in out["material"]]
+    out["rules"] = [{"id": "house", **rules(store).model_dump(mode="json")}]
     out["known"] = [m.model_dump(mode="json") for m in KNOWN]
     return out
 
@@ -227,6 +229,42 @@ def propose_feeds(store: Store, only: str | None = None, material: str | None = 
                 store.put_library("cutter", new.model_dump(mode="json"), f"{c.name}: feeds proposed for {', '.join(families)}")
                 out.append((new, families))
     return out
+
+
+class FirstStart(Value):
+    """What a new shop says of itself: its machine, which known materials it cuts, and whether a usual rack of cutters is put in."""
+
+    machine: Machine
+    materials: Annotated[tuple[Id, ...], Field(min_length=1, max_length=len(KNOWN))]
+    usual_cutters: bool = True
+    unit: Literal["mm", "in"] = "mm"
+    """Whether the usual rack has metric or inch sizes."""
+
+
+def first_start(store: Store, said: FirstStart) -> list[Cutter]:
+    """Set a new shop up: nothing is in its library but what it says, at no price and unmeasured. The cutters put in, with feeds proposed.
+
+    Raises:
+        BadInput: the library has a machine already, or a material is none of the known ones.
+    """
+    known = {m.id: m for m in KNOWN}
+    with store.shelf:
+        if store.library("machine"):
+            raise BadInput("this shop has a machine already; change or add to it in the shop library")
+        if strange := [m for m in said.materials if m not in known]:
+            raise BadInput(f"{strange[0]!r} is none of the known materials ({', '.join(known)})")
+        chosen = [known[m] for m in dict.fromkeys(said.materials)]
+        there = {m["id"] for m in store.library("material")}
+        for m in chosen:
+            if m.id not in there:
+                store.put_library("material", m.model_dump(mode="json"), f"{m.name}: put in at the first start")
+        if said.usual_cutters and not store.library("cutter"):
+            for c in usual_cutters((m.family for m in chosen), said.unit):
+                store.put_library("cutter", c.model_dump(mode="json"), f"{c.name}: put in at the first start, nominal")
+        put(store, "machine", said.machine.model_dump(mode="json"))
+        propose_feeds(store)
+        starter_recipes(store)
+        return cutters(store)
 
 
 def starter_recipes(store: Store) -> None:

@@ -48,7 +48,8 @@ def new_setup(store: Store, machine: str | None = None, material: str | None = N
     rules = store.library("rules")
     house = HouseRules.model_validate({k: v for k, v in rules[0].items() if k != "id"}) if rules else HouseRules()
     cutters = tuple(c for c in (Cutter.model_validate(c) for c in store.library("cutter")) if mat.family in c.feeds and c.kind not in KERF)
-    stock = [Stock.model_validate({k: v for k, v in s.items() if k != "material"}) for s in store.library("stock") if s.get("material") == mat.id]
+    # what calipers said of an earlier sheet says nothing of the next one
+    stock = [Stock.model_validate({**{k: v for k, v in s.items() if k != "material"}, "readings": ()}) for s in store.library("stock") if s.get("material") == mat.id]
     thickness = stock[0].thickness if stock else 18.0
     at = _first_place(m)
     zones = default_zones(m, stock[0], at) if stock else tuple(z.id for z in m.zones)

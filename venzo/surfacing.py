@@ -52,6 +52,7 @@ def clearance_snags(boards: Sequence[Board], clearance: float) -> list[Snag]:
 
 def program(boards: Sequence[Placed], s: Surfacing, title: str, dialect: Dialect = Dialect(), clearance: float = CLEARANCE) -> Made:
     """One program for one or several boards, each pass of each board named."""
+    unit = "in" if dialect.inch else "mm"
     cuts = []
     for b in boards:
         for layer in b.plan.layers:
@@ -59,8 +60,7 @@ def program(boards: Sequence[Placed], s: Surfacing, title: str, dialect: Dialect
             m[:, [X, Y]] += b.at
             m[:, [CX, CY]] += b.at
             label = f"{b.board.name}: " if len(boards) > 1 else ""
-            cuts.append((f"{label}{layer.name}, Z-{layer.depth:.3f}, step-over {layer.step_over:.0%}", m))
-    unit = "in" if dialect.inch else "mm"
+            cuts.append((f"{label}{layer.name}, Z-{show_length(layer.depth, unit)}, step-over {layer.step_over:.0%}", m))
     deepest = max((b.plan.deepest for b in boards), default=0.0)
     sizes = ", ".join(f"{b.board.name} {show_length(b.board.width, unit)} x {show_length(b.board.height, unit)}" for b in boards)
     zero = f"X0 Y0 lower left corner of {boards[0].board.name if len(boards) == 1 else 'the grid'}; Z0 touched off on the {s.touch}"
@@ -68,7 +68,7 @@ def program(boards: Sequence[Placed], s: Surfacing, title: str, dialect: Dialect
         f"VENZO surfacing {title}",
         sizes,
         zero,
-        f"first pass at Z-{boards[0].plan.layers[0].depth:.3f}" if boards and boards[0].plan.layers else "nothing to cut",
+        f"first pass at Z-{show_length(boards[0].plan.layers[0].depth, unit)}" if boards and boards[0].plan.layers else "nothing to cut",
         f"deepest {show_length(deepest, unit)}; T{s.number} {s.cutter_name} D{show_length(s.cutter, unit)}",
         "touch off before starting: without it the first pass may go in too deep",
         "draw pencil lines both ways: lines left are low spots",
@@ -89,5 +89,6 @@ def surface(width: float, height: float, s: Surfacing, inch: bool = False, dead:
     if not (5 < width <= 20_000 and 5 < height <= 20_000):
         raise BadInput(f"a board of {width:g} x {height:g} mm: give 5 to 20000 mm each way")
     board = Board(id="work", name="work", width=width, height=height, kind="board", dead=tuple(dead))
+    unit = "in" if inch else "mm"
     clearance = max([CLEARANCE, *(d.over for d in dead)])  # no machine is named: the program lifts as high as its fixings ask
-    return program([Placed(board, plan(board, s, flat), (0.0, 0.0))], s, f"{width:g} x {height:g}", Dialect(inch=inch), clearance)
+    return program([Placed(board, plan(board, s, flat), (0.0, 0.0))], s, f"{show_length(width, unit)} x {show_length(height, unit)}", Dialect(inch=inch), clearance)

@@ -42,6 +42,8 @@ def test_from_drawings_to_programs(api):
     assert all(r["file"] in r["says"] for r in answer["results"][1:])
     assert api.get(f"/api/jobs/{job}/drawings/{view['drawings'][0]['id']}").content == drawing, "the file as it came is kept"
 
+    measured = {"kind": "change-stock", "setup": "main", "stock": "ply-2440", "fields": {"readings": [17.6, 17.7, 17.5]}}
+    assert api.post(f"/api/jobs/{job}/commands", json={"base": view["revision"], "command": measured}).status_code == 200
     assert api.post(f"/api/jobs/{job}/nest", json={"setup": "main", "seconds": 1}).status_code == 202
     for _ in range(200):
         state = api.get(f"/api/jobs/{job}/nest", params={"setup": "main"}).json()

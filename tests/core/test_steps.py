@@ -5,7 +5,7 @@ import pytest
 from tests.conftest import dxf
 from venzo import drawings, library, shop
 from venzo.core.cuts.operations import Bore, Chamfer, Groove, Pocket, Profile, RecipeSteps
-from venzo.core.edits import SetContour, SetOperation, SetQuantity, SetSetup, SetSteps, read_command
+from venzo.core.edits import ChangeStock, SetContour, SetOperation, SetQuantity, SetSetup, SetSteps, read_command
 from venzo.core.order.of_sheet import plan_sheet
 from venzo.core.release import programs
 from venzo.core.snags import BadInput
@@ -32,7 +32,8 @@ class Job:
     def __init__(self, store):
         self.store = store
         self.job = shop.new_job(store, "steps", "long-bed", "birch-ply").plan.id
-        drawings.take_drawing(store, self.job, 1, "main", "plate.dxf", dxf(plate))
+        self.do(ChangeStock(setup="main", stock="ply-2440", fields={"readings": [17.6, 17.7, 17.5, 17.6]}))
+        drawings.take_drawing(store, self.job, store.get(self.job).number, "main", "plate.dxf", dxf(plate))
         self.part = self.plan.parts[0].id
         self.do(SetQuantity(part=self.part, order="order-1", quantity=2))
         nest_job(store, self.job, "main", 1)

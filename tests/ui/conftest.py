@@ -6,6 +6,7 @@ import subprocess
 import sys
 import time
 import urllib.request
+from contextlib import contextmanager
 from pathlib import Path
 
 import pytest
@@ -15,6 +16,47 @@ expect.set_options(timeout=20_000)  # the first reading of a job loads compiled 
 ARGS = ["--no-sandbox", "--disable-quic", "--disable-background-networking", "--disable-component-update", "--disable-sync"]
 
 
+class Server:
+    """The real command serving a folder; it can be killed and started anew."""
+
+    def __init__(self, folder: Path):
+        self.folder = folder
+        with socket.socket() as s:
+            s.bind(("127.0.0.1", 0))
+            self.port = s.getsockname()[1]
+        self.url = f"http://127.0.0.1:{self.port}"
+
+    def up(self):
+        command = [str(Path(sys.executable).parent / "venzo"), "serve", "--port", str(self.port), "--data", str(self.folder)]
+        self.process = subprocess.Popen(command, stderr=subprocess.DEVNULL)
+        for _ in range(300):
+            try:
+                urllib.request.urlopen(f"{self.url}/api/jobs", timeout=1)
+                return
+            except OSError:
+                time.sleep(0.1)
+        raise AssertionError("the server did not start")
+
+    def down(self):
+        self.process.kill()
+        self.process.wait()
+
+    def restart(self):
+        self.down()
+        self.up()
+
+
+@contextmanager
+def serve_folder(folder):
+    """The address of a folder of data while it is served."""
+    server = Server(folder)
+    server.up()
+    try:
+        yield server.url
+    finally:
+        server.down()
+
+
 @pytest.fixture(scope="module")
 def served(demo_folder, tmp_path_factory):
     """The demo shop served by the real command, restartable."""
@@ -22,31 +64,10 @@ def served(demo_folder, tmp_path_factory):
 
     folder = tmp_path_factory.mktemp("ui") / "shop"
     shutil.copytree(demo_folder, folder)
-    with socket.socket() as s:
-        s.bind(("127.0.0.1", 0))
-        port = s.getsockname()[1]
-    running = []
-
-    def up():
-        p = subprocess.Popen([str(Path(sys.executable).parent / "venzo"), "serve", "--port", str(port), "--data", str(folder)], stderr=subprocess.DEVNULL)
-        running.append(p)
-        for _ in range(300):
-            try:
-                urllib.request.urlopen(f"http://127.0.0.1:{port}/api/jobs", timeout=1)
-                return
-            except OSError:
-                time.sleep(0.1)
-        raise AssertionError("the server did not start")
-
-    def restart():
-        running[-1].kill()
-        running[-1].wait()
-        up()
-
-    up()
-    yield f"http://127.0.0.1:{port}", restart
-    for p in running:
-        p.kill()
+    server = Server(folder)
+    server.up()
+    yield server.url, server.restart
+    server.down()
 
 
 @pytest.fixture

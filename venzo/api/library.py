@@ -60,6 +60,12 @@ def routes(store: Store) -> APIRouter:
         """The shop library."""
         return library.everything(store)
 
+    @api.post("/library/first-start")
+    def first_start(said: library.FirstStart) -> dict[str, Any]:
+        """Set a new shop up with its machine, its materials and, if wanted, a usual rack of cutters; the whole library then."""
+        library.first_start(store, said)
+        return library.everything(store)
+
     @api.post("/library/layer-rules")
     def layer_rule(rule: LayerRule) -> dict[str, Any]:
         """Add to the shop's house rules what layers with these words mean; new jobs start with it."""

@@ -152,7 +152,7 @@ def routes(store: Store) -> APIRouter:
         st = benches.state_of(store, b)
         stopped = any(s.severity == "stop" for s in (*benches.planned(store, b).snags, *st.snags))
         files = [] if stopped else [n for n, _t in benches.programs(store, board)]
-        return download(surfacing_sheet(b, benches.planned(store, b), st, benches.flat_of(b), m.name if m else "", files), f"surface_{board}.pdf", "application/pdf")
+        return download(surfacing_sheet(b, benches.planned(store, b), st, benches.flat_of(b), m, files), f"surface_{board}.pdf", "application/pdf")
 
     @router.post("/tram")
     def tram(ask: TramAsk) -> dict[str, Any]:

@@ -113,7 +113,7 @@ def _part(plan: Plan, part_id: str, shapes: Shapes) -> dict[str, Any]:
         "area": shape.region.area,
         "perimeter": shape.region.perimeter,
         "contours": [{"name": n, "d": path_of(c), "size": [round(c.bbox[2] - c.bbox[0], 3), round(c.bbox[3] - c.bbox[1], 3)]} for n, c in shape.contours],
-        "features": [{"name": f.name, "kind": f.kind, "d": path_of(f.contour), "depth": f.depth} for f in shape.features],
+        "features": [{"name": f.name, "kind": f.kind, "d": path_of(f.contour), "depth": f.depth, "closed": f.contour.closed} for f in shape.features],
         "origin": p.origin,
         "shape": p.shape,
         "altered": len(p.alterations),

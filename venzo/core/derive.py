@@ -78,7 +78,7 @@ def _underived(setup: Setup, why: str) -> DerivedSetup:
     """A setup of which nothing follows, and why."""
     words = f"this setup cannot be planned as it stands: {' '.join(why.split())[:300]}; undo the last edit, or change what it names"
     snags = (stop(UNDERIVED, words, {"setup": setup.id}),)
-    return DerivedSetup(setup, Layout("broken", (), {}, frozenset()), {}, (), job_yield([], 0), snags)
+    return DerivedSetup(setup, Layout("broken", (), {}, frozenset()), {}, (), job_yield([], 0, setup), snags)
 
 
 def check_derives(plan: Plan, shapes: Mapping[str, Shape], before: Plan | None = None) -> None:
@@ -155,7 +155,7 @@ def derive_setup(plan: Plan, setup: Setup, shapes: Mapping[str, Shape], hold: bo
     yields = [sheet_yield(plan, setup, s, _stock(setup, s.sheet), shapes) for s in sheets]
     rank = {"stop": 0, "look": 1, "note": 2}
     snags.sort(key=lambda s: rank[s.severity])
-    return DerivedSetup(setup, layout, cuts, tuple(sheets), job_yield(yields, setup.nest.bound if setup.nest else 0), tuple(snags), tuple(holds), own)
+    return DerivedSetup(setup, layout, cuts, tuple(sheets), job_yield(yields, setup.nest.bound if setup.nest else 0, setup), tuple(snags), tuple(holds), own)
 
 
 def _hold_the_sheet(setup: Setup, sheets: Sequence[SheetPlan], holds: Sequence[SheetHold | None], snags: list[Snag]) -> list[Snag]:

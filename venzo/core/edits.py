@@ -18,7 +18,7 @@ from venzo.core.edits_nest import AcceptNest, ForgetLayout, KeepLayout, LockPiec
 from venzo.core.model import Id, Name, Point, Value
 from venzo.core.parts.alter import Alteration, says
 from venzo.core.plan import ContourChoice, Drawing, Order, Part, PartLine, Plan, Quantity, Setup, StepsChoice
-from venzo.core.rules.house import HouseRules
+from venzo.core.rules.house import ClosedLine, HouseRules
 from venzo.core.snags import BadInput
 from venzo.core.stock.machine import Machine
 from venzo.core.stock.material import Material
@@ -503,6 +503,9 @@ class SetSteps(Value):
         return with_setup(plan, s, operations=(*others, *own), recipes=(*recipes, recipe) if recipe else (recipes if not steps else s.recipes))
 
 
+LINE_WORDS: dict[str, str] = {"on line": "run on the line", "inside": "run inside the line", "outside": "run outside the line", "clear": "cleared within the line"}
+
+
 class SetContour(Value):
     """A hand choice for one contour; only the fields given change. ``automatic``: names of fields that go back to automatic."""
 
@@ -514,7 +517,8 @@ class SetContour(Value):
     tab_count: Annotated[int, Field(ge=0, le=40)] | None = None
     omit: bool | None = None
     start: Point | None = None
-    automatic: tuple[Literal["cutter", "tabs", "tab_count", "start", "steps"], ...] = ()
+    line: ClosedLine | None = None
+    automatic: tuple[Literal["cutter", "tabs", "tab_count", "start", "steps", "line"], ...] = ()
 
     def touches(self) -> set[str]:
         return {f"choice/{self.part}/{self.contour}"}
@@ -530,6 +534,8 @@ class SetContour(Value):
             if self.cutter
             else "start moved"
             if self.start
+            else LINE_WORDS[self.line]
+            if self.line
             else "left out"
             if self.omit
             else "cut again"
@@ -541,7 +547,7 @@ class SetContour(Value):
     def apply(self, plan: Plan) -> Plan:
         p = part_of(plan, self.part)
         old = plan.choice(self.part, self.contour) or ContourChoice(part=self.part, contour=self.contour)
-        new: dict[str, Any] = {k: v for k in ("cutter", "tabs", "tab_count", "omit", "start") if (v := getattr(self, k)) is not None}
+        new: dict[str, Any] = {k: v for k in ("cutter", "tabs", "tab_count", "omit", "start", "line") if (v := getattr(self, k)) is not None}
         if self.tab_count is not None:
             new["tabs"] = None
         if self.cutter is not None and setup_of(plan, p.setup).cutter(self.cutter) is None:

@@ -13,7 +13,7 @@ from venzo.core.model import Id, Name, NotNegative, Point, Value, digest
 from venzo.core.parts.alter import Alteration
 from venzo.core.parts.intake import HowRead
 from venzo.core.parts.made import Inset, Recipe
-from venzo.core.rules.house import HouseRules, Tabs
+from venzo.core.rules.house import ClosedLine, HouseRules, Tabs
 from venzo.core.snags import Snag
 from venzo.core.stock.machine import Machine
 from venzo.core.stock.material import Material
@@ -107,7 +107,7 @@ class ContourChoice(Value):
     """What a person chose for one contour of a part, anchored in the part's own frame.
 
     ``tabs``: middles of tabs placed by hand (they replace the automatic ones); ``cutter``: instead of the operation's;
-    ``start``: where the cutter enters; ``omit``: not cut, on purpose.
+    ``start``: where the cutter enters; ``omit``: not cut, on purpose; ``line``: what a closed groove line means.
     """
 
     part: Id
@@ -117,11 +117,12 @@ class ContourChoice(Value):
     tab_count: Annotated[int, Field(ge=0, le=40)] | None = None
     start: Point | None = None
     omit: bool = False
+    line: ClosedLine | None = None
 
     @property
     def empty(self) -> bool:
         """Nothing chosen: the record can go."""
-        return self.cutter is None and self.tabs is None and self.tab_count is None and self.start is None and not self.omit
+        return self.cutter is None and self.tabs is None and self.tab_count is None and self.start is None and self.line is None and not self.omit
 
 
 class StepsChoice(Value):

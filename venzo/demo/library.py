@@ -186,9 +186,17 @@ CUTTERS = [
     Cutter(id="diamond-6", number=14, name="6 mm diamond-tipped", kind="diamond-tipped", diameter=6, flutes=2, cutting_length=12, shank=6, feeds=_feeds(plastic=(18_000, 5_000, 1_500))),
 ]
 STOCK: list[tuple[str, Stock]] = [
-    ("birch-ply", Stock(id="ply-2440", name="Birch plywood 18, 2440 x 1220", width=2440, height=1220, quantity=4, nominal=18, readings=(17.6, 17.7, 17.5, 17.6), margin=12, grain=0)),
-    ("birch-ply", Stock(id="ply-offcut", name="Birch plywood 18, offcut 1220 x 700", width=1220, height=700, quantity=1, nominal=18, readings=(17.6, 17.6), margin=12, grain=0, price=12)),
-    ("oak-board", Stock(id="oak-700", name="Oak board 22, 700 x 240", width=700, height=240, quantity=1, nominal=22, readings=(22.1, 22.0, 22.1, 22.0), margin=10, grain=0)),
-    ("acrylic", Stock(id="acrylic-1000", name="Acrylic 6, 1000 x 600", width=1000, height=600, quantity=2, nominal=6, readings=(5.9, 6.0, 5.9), margin=25)),
-    ("aluminium-6000", Stock(id="alu-500", name="Aluminium 3, 500 x 500", width=500, height=500, quantity=2, nominal=3, readings=(3.0, 3.0), margin=20)),
+    ("birch-ply", Stock(id="ply-2440", name="Birch plywood 18, 2440 x 1220", width=2440, height=1220, quantity=4, nominal=18, margin=12, grain=0)),
+    ("birch-ply", Stock(id="ply-offcut", name="Birch plywood 18, offcut 1220 x 700", width=1220, height=700, quantity=1, nominal=18, margin=12, grain=0, price=12)),
+    ("oak-board", Stock(id="oak-700", name="Oak board 22, 700 x 240", width=700, height=240, quantity=1, nominal=22, margin=10, grain=0)),
+    ("acrylic", Stock(id="acrylic-1000", name="Acrylic 6, 1000 x 600", width=1000, height=600, quantity=2, nominal=6, margin=25)),
+    ("aluminium-6000", Stock(id="alu-500", name="Aluminium 3, 500 x 500", width=500, height=500, quantity=2, nominal=3, margin=20)),
 ]
+CALIPERS: dict[str, tuple[float, ...]] = {
+    "ply-2440": (17.6, 17.7, 17.5, 17.6),
+    "ply-offcut": (17.6, 17.6),
+    "oak-700": (22.1, 22.0, 22.1, 22.0),
+    "acrylic-1000": (5.9, 6.0, 5.9),
+    "alu-500": (3.0, 3.0),
+}
+"""What the calipers said of the sheets of the demo's jobs."""

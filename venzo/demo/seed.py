@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from venzo import benches
 from venzo.core.cuts.operations import RecipeSteps
-from venzo.core.edits import AcceptNest, AddOrder, RenameJob, SetContour, SetPart, SetScrews, SetSetup, read_command
+from venzo.core.edits import AcceptNest, AddOrder, ChangeStock, RenameJob, SetContour, SetPart, SetScrews, SetSetup, read_command
 from venzo.core.holding.screws import Screw
 from venzo.core.nesting.engine import VERSION, Search
 from venzo.core.nesting.layout import accepted, nest_problem
@@ -14,7 +14,7 @@ from venzo.core.rules.house import HouseRules
 from venzo.core.surfacing.board import Bench, Board, KeepOut, Surfacing
 from venzo.core.surfacing.ledger import Entry
 from venzo.demo.drawings import AS_THEY_CAME, GLAZING, HIDE, PLATES
-from venzo.demo.library import CUTTERS, HOLDERS, MACHINES, MATERIALS, STOCK
+from venzo.demo.library import CALIPERS, CUTTERS, HOLDERS, MACHINES, MATERIALS, STOCK
 from venzo.drawings import make_parts, take_drawing
 from venzo.library import apply_recipe, starter_recipes
 from venzo.remedies import SEARCHES, offered
@@ -73,6 +73,13 @@ def seed(store: Store, steps: int = STEPS) -> None:
     _hide(store, steps)
 
 
+def _calipers(store: Store, job: str) -> None:
+    """As the programmer does before anything is nested: the calipers' readings of the sheet."""
+    now = store.get(job)
+    for stock in now.plan.setups[0].stock:
+        store.apply(job, store.get(job).number, ChangeStock(setup="main", stock=stock.id, fields={"readings": list(CALIPERS[stock.id])}))
+
+
 def _take(store: Store, job: str, files: dict[str, bytes]) -> None:
     for name, data in files.items():
         take_drawing(store, job, store.get(job).number, "main", name, data)
@@ -88,7 +95,8 @@ def _mend(store: Store, job: str) -> None:
 
 def _hide(store: Store, steps: int) -> None:
     job = new_job(store, "Estuary hide, ribs and benches", "long-bed", "birch-ply").plan.id
-    store.apply(job, 1, AddOrder(order=Order(id="order-1", name="Saltmarsh Trust, hide 3")))
+    _calipers(store, job)
+    store.apply(job, store.get(job).number, AddOrder(order=Order(id="order-1", name="Saltmarsh Trust, hide 3")))
     _take(store, job, HIDE)
     for p in store.get(job).plan.parts:
         if any(word in p.name for word in ("rib", "rail", "batten")):
@@ -102,7 +110,8 @@ def _hide(store: Store, steps: int) -> None:
 def _nest_boxes(store: Store) -> None:
     """Drawings as they came, still to be understood, and box sides made here."""
     job = new_job(store, "Nest boxes, drawings as they came", "long-bed", "birch-ply").plan.id
-    store.apply(job, 1, AddOrder(order=Order(id="order-1", name="Hide shop, spring")))
+    _calipers(store, job)
+    store.apply(job, store.get(job).number, AddOrder(order=Order(id="order-1", name="Hide shop, spring")))
     _take(store, job, AS_THEY_CAME)
     make_parts(store, job, store.get(job).number, "main", BoxSet(length=260, width=180, height=120, front=17.6, side=17.6, joint="dovetails", count=2, cutter=8))
     make_parts(store, job, store.get(job).number, "main", Lettering(text="Wren", font="serif", cap_height=40))
@@ -145,7 +154,8 @@ def _boards(store: Store) -> None:
 def _name_board(store: Store) -> None:
     """Oak, carved: letters made here, in passes with a light last one."""
     job = new_job(store, "Name board, carved oak", "small-bench", "oak-board").plan.id
-    store.apply(job, 1, AddOrder(order=Order(id="order-1", name="Saltmarsh Trust, hide 3")))
+    _calipers(store, job)
+    store.apply(job, store.get(job).number, AddOrder(order=Order(id="order-1", name="Saltmarsh Trust, hide 3")))
     board = LetteredBoard(text="SANDLING HIDE / estuary of the Marr", width=620, height=190, margin=28, border=5, size=22)
     make_parts(store, job, store.get(job).number, "main", board)
     part = store.get(job).plan.parts[0].id
@@ -168,7 +178,8 @@ def _tab_held(store: Store, job: str, name: str) -> None:
 def _plates(store: Store, steps: int) -> None:
     """Aluminium: roughed conventional, finished climb by a recipe of the shop; round holes bored; held by screws and tabs."""
     job = new_job(store, "Hinge and latch plates", "small-bench", "aluminium-6000").plan.id
-    store.apply(job, 1, AddOrder(order=Order(id="order-1", name="Saltmarsh Trust, hide 3")))
+    _calipers(store, job)
+    store.apply(job, store.get(job).number, AddOrder(order=Order(id="order-1", name="Saltmarsh Trust, hide 3")))
     _take(store, job, PLATES)
     screws = tuple(Screw(id=f"s{k + 1}", x=x, y=y) for k, (x, y) in enumerate(((10, 10), (490, 10), (490, 490), (10, 490))))
     store.apply(job, store.get(job).number, SetScrews(setup="main", screws=screws))
@@ -182,8 +193,9 @@ def _plates(store: Store, steps: int) -> None:
 
 def _glazing(store: Store, steps: int) -> None:
     job = new_job(store, "Viewing-slot glazing", "small-bench", "acrylic").plan.id
-    store.apply(job, 1, RenameJob(name="Viewing-slot glazing"))
-    store.apply(job, 2, AddOrder(order=Order(id="order-1", name="Saltmarsh Trust, hide 3")))
+    _calipers(store, job)
+    store.apply(job, store.get(job).number, RenameJob(name="Viewing-slot glazing"))
+    store.apply(job, store.get(job).number, AddOrder(order=Order(id="order-1", name="Saltmarsh Trust, hide 3")))
     _take(store, job, GLAZING)
     screws = tuple(Screw(id=f"s{k + 1}", x=x, y=y) for k, (x, y) in enumerate(((12, 12), (988, 12), (988, 588), (12, 588))))
     store.apply(job, store.get(job).number, SetScrews(setup="main", screws=screws))

@@ -7,10 +7,12 @@ import io
 from reportlab.lib.pagesizes import A4
 from reportlab.pdfgen.canvas import Canvas
 
+from venzo.core.stock.machine import Machine
 from venzo.core.surfacing.board import Bench
 from venzo.core.surfacing.flatness import Flatness
 from venzo.core.surfacing.ledger import State
 from venzo.core.surfacing.passes import Plan
+from venzo.core.voice import in_unit, inches
 from venzo.formats.setup_sheet import INK, _clock, _wrapped, snag_lines
 
 STEPS = (
@@ -23,8 +25,9 @@ STEPS = (
 )
 
 
-def surfacing_sheet(b: Bench, p: Plan, st: State, flat: Flatness | None, machine: str, files: list[str]) -> bytes:
-    """PDF bytes: one page."""
+def surfacing_sheet(b: Bench, p: Plan, st: State, flat: Flatness | None, machine: Machine | None, files: list[str]) -> bytes:
+    """PDF bytes: one page, in the unit of the machine's programs."""
+    unit = "in" if machine and machine.dialect.inch else "mm"
     out = io.BytesIO()
     c = Canvas(out, pagesize=A4, pageCompression=1)
     c.setTitle(f"{b.board.name}: surfacing")
@@ -35,41 +38,41 @@ def surfacing_sheet(b: Bench, p: Plan, st: State, flat: Flatness | None, machine
     c.setFont("Helvetica-Bold", 17)
     c.drawString(left, y, f"Surfacing: {b.board.name}"[:60])
     c.setFont("Helvetica", 10)
-    c.drawRightString(right, y, machine)
+    c.drawRightString(right, y, machine.name if machine else "")
     y -= 8
     c.line(left, y, right, y)
     y -= 18
     s = b.how
     facts = [
         ("Board", f"{b.board.width:g} x {b.board.height:g} mm, {st.thickness:.2f} mm thick now; {p.deepest - s.start:.2f} mm come off, {st.thickness - (p.deepest - s.start):.2f} mm stay"),
-        ("Cutter", f"T{s.number}  {s.cutter_name}, {s.cutter:g} mm; {s.rpm:.0f} rpm, {s.feed / 1000:.1f} m/min ({s.feed / 25.4:.0f} in/min)"),
+        ("Cutter", f"T{s.number}  {s.cutter_name}, {s.cutter:g} mm; {s.rpm:.0f} rpm, {s.feed / 1000:.1f} m/min"),
         ("Zero X Y", f"lower left corner of the board, at {b.board.x:g}, {b.board.y:g} mm on the table"),
         (
             "Zero Z",
             f"touch off on the {s.touch}"
-            + (f" (X {flat.high.x:.0f} Y {flat.high.y:.0f})" if flat and s.touch == "high spot" else "")
+            + (f" (X {_bare(flat.high.x, unit, 0)} Y {_bare(flat.high.y, unit, 0)})" if flat and s.touch == "high spot" else "")
             + (f"; {s.start:.2f} mm were taken off since, do not touch off again" if s.start else ""),
         ),
         ("Overrun", f"{s.overrun:g} mm on every side; {s.pattern}, {s.ways}"),
-        ("Time", f"{_clock(p.seconds)} estimated, {p.cut_length / 1000:.1f} m"),
+        ("Time", f"{_clock(p.seconds)} estimated, {p.cut_length / 1000:.1f} m of cut"),
     ]
     for label, text in facts:
         c.setFont("Helvetica-Bold", 9.5)
         c.drawString(left, y, label)
         c.setFont("Helvetica", 9.5)
-        y = _wrapped(c, text, left + 72, y, right - left - 72, 2) - 1.5
+        y = _wrapped(c, in_unit(text, unit), left + 72, y, right - left - 72, 2) - 1.5
     y -= 8
-    y = _picture(c, b, p, flat, left, y, right - left, 230)
+    y = _picture(c, b, p, flat, unit, left, y, right - left, 230)
     c.setFont("Helvetica-Bold", 9.5)
     c.drawString(left, y, "Passes")
     y -= 13
     c.setFont("Helvetica", 9)
     for layer in p.layers[:12]:
         touched = "" if layer.touched is None else f", touches {layer.touched:.0%}"
-        c.drawString(left, y, f"{layer.name}: Z -{layer.depth:.2f}, {layer.rows} rows, step-over {layer.step_over:.0%}, {_clock(layer.seconds)}{touched}")
+        c.drawString(left, y, f"{layer.name}: Z -{_bare(layer.depth, unit)}, {layer.rows} rows, step-over {layer.step_over:.0%}, {_clock(layer.seconds)}{touched}")
         y -= 12
     for said in p.skipped[:3]:
-        c.drawString(left, y, said)
+        c.drawString(left, y, in_unit(said, unit))
         y -= 12
     for name in files[:4]:
         c.drawString(left, y, f"file {name}")
@@ -82,7 +85,7 @@ def surfacing_sheet(b: Bench, p: Plan, st: State, flat: Flatness | None, machine
     for k, step in enumerate(STEPS, 1):
         c.rect(left, y - 1, 7, 7)
         y = _wrapped(c, f"{k}. {step}", left + 14, y, right - left - 14, 2)
-    y = snag_lines(c, [*p.snags, *st.snags], left, y, right - left)
+    y = snag_lines(c, [*p.snags, *st.snags], left, y, right - left, unit)
     c.setFont("Helvetica-Oblique", 8)
     c.drawString(left, 34, "Local codes, the makers' instructions and trained people come first. Never leave a running machine.")
     c.showPage()
@@ -90,7 +93,12 @@ def surfacing_sheet(b: Bench, p: Plan, st: State, flat: Flatness | None, machine
     return out.getvalue()
 
 
-def _picture(c: Canvas, b: Bench, p: Plan, flat: Flatness | None, x: float, y: float, w: float, h: float) -> float:
+def _bare(mm: float, unit: str, digits: int = 2) -> str:
+    """A number in the sheet's unit, without its name."""
+    return inches(mm) if unit == "in" else f"{mm:.{digits}f}"
+
+
+def _picture(c: Canvas, b: Bench, p: Plan, flat: Flatness | None, unit: str, x: float, y: float, w: float, h: float) -> float:
     """The board with the first pass, high and low spot, and zero; where the next line of text goes."""
     over = b.how.overrun + b.how.cutter
     scale = min((w - 20) / (b.board.width + 2 * over), h / (b.board.height + 2 * over))
@@ -119,7 +127,7 @@ def _picture(c: Canvas, b: Bench, p: Plan, flat: Flatness | None, x: float, y: f
     if flat:
         for spot, what in ((flat.high, "high, touch off here" if b.how.touch == "high spot" else "high"), (flat.low, "low")):
             c.circle(ox + spot.x * scale, oy + spot.y * scale, 3, fill=1)
-            text = f"{what} {spot.z:+.2f}"
+            text = f"{what} {'+' if spot.z > 0 else ''}{_bare(spot.z, unit)}"
             tx, ty = ox + spot.x * scale + 6, oy + spot.y * scale + 4
             c.setFillGray(1)
             c.rect(tx - 2, ty - 2.5, c.stringWidth(text, "Helvetica-Bold", 9) + 4, 11, stroke=0, fill=1)

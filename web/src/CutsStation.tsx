@@ -9,7 +9,7 @@ import { OrderDocket } from "./OrderBench";
 import { clock, type ContourPlan, type Job, type On, type Operation, type Setup, type SheetPlan, type StepKind, type StepPlan } from "./model";
 import { FEATURE, KINDS_ON, Sentence, speed, StepDetails, suits, type Change } from "./Sentence";
 import { Snags } from "./Snags";
-import { inUnit, LengthToken } from "./Tokens";
+import { Choice, inUnit, LengthToken } from "./Tokens";
 import { bare, length, metres, useUnit } from "./units";
 
 const ORDER: On[] = ["pockets", "grooves", "engravings", "drillings", "round holes", "holes", "outlines"];
@@ -224,6 +224,7 @@ function PartCuts({ job, setup, edits, selected, plan, partId, onBench, snags, t
                     {["outlines", "holes", "round holes"].includes(on) && <><span className="label">tabs</span><TabCount value={c.tabs.length} onCommit={(n) => choose(c.contour, { tab_count: n })} /><span className="label">{c.by_hand ? "placed by hand" : c.tabs.length ? "spread on straight runs" : "none"}</span>
                       {(c.by_hand || c.tabs.length > 0 || !c.inside) && <button className="text-[13px] underline decoration-dotted" onClick={() => choose(c.contour, { automatic: ["tabs", "tab_count"] })}>automatic</button>}</>}
                     {c.inside && ["holes", "round holes"].includes(on) && size && Math.min(...size) > 30 && <button className="text-[13px] underline decoration-dotted" onClick={() => edits.run({ kind: "set-hold", setup: setup.id, part: part.id, contour: c.contour, way: "skin, by hand" })}>keep its middle on a skin</button>}
+                    {on === "grooves" && part.features.some((f) => f.name === c.contour && f.closed) && <span><span className="label">closed line </span><Choice label={`closed line ${c.contour} means`} value={job.choices.find((k) => k.part === part.id && k.contour === c.contour)?.line ?? ""} options={[["", "as the others"], ["on line", "run on it"], ["inside", "run inside"], ["outside", "run outside"], ["clear", "cleared"]]} onPick={(line) => choose(c.contour, line ? { line } : { automatic: ["line"] }, alike)} /></span>}
                     <button className="text-[13px] underline decoration-dotted" onClick={() => choose(c.contour, { omit: true }, alike)}>leave out</button>
                     {last && setup.operations.find((o) => o.id === last.operation) && !c.own_steps && contours.length > 1 && <button className="text-[13px] underline decoration-dotted" onClick={() => edits.run({ kind: "set-steps", part: part.id, on, contour: c.contour, steps: house })}>steps of its own</button>}
                     {job.choices.some((k) => k.part === part.id && k.contour === c.contour && k.start) && <button className="text-[13px] underline" onClick={() => choose(c.contour, { automatic: ["start"] })}>start on a flat again</button>}

@@ -5,6 +5,7 @@ import { Link } from "react-router";
 import { call, post, type Edits } from "./api";
 import { clock, type BenchLine, type Job, type ProofSheet, type Setup } from "./model";
 import { Snags } from "./Snags";
+import { inUnit } from "./Tokens";
 import { bare, length, metres, squareMetres, useUnit } from "./units";
 
 export function ProveDocket({ setup, proof, edits }: { setup: Setup; proof?: ProofSheet[]; edits: Edits }) {
@@ -63,9 +64,10 @@ export function YieldBoard({ job, setup }: { job: Job; setup: Setup }) {
 export function YieldDocket({ job, setup }: { job: Job; setup: Setup }) {
   const { unit } = useUnit();
   const y = setup.yields, mass = y.sheets.reduce((n, s) => n + s.net_mass, 0), cost = y.material_cost + y.machine_cost;
+  const known = (what: "material" | "machine", v: number) => (y.unpriced.includes(what) ? "no price yet" : v.toFixed(2));
   const rows: [string, string][] = [
     ["pieces", String(y.pieces)], ["sheets, at least by area", `${y.sheets.length}, ${y.bound}`], ["bought", squareMetres(y.sheet_area, unit)], ["in the parts", squareMetres(y.net_area, unit)], ["used", `${(y.utilisation * 100).toFixed(1)} %`],
-    ["length of cut", metres(y.cut_length, unit)], ["machine time", clock(y.seconds)], ["material", y.material_cost.toFixed(2)], ["machine", y.machine_cost.toFixed(2)], ["together", cost.toFixed(2)], ["each piece, on average", y.pieces ? (cost / y.pieces).toFixed(2) : "-"], ["mass of the parts", `${mass.toFixed(1)} kg`],
+    ["length of cut", metres(y.cut_length, unit)], ["machine time", clock(y.seconds)], ["material", known("material", y.material_cost)], ["machine", known("machine", y.machine_cost)], ["together", y.unpriced.length ? "-" : cost.toFixed(2)], ["each piece, on average", y.pieces && !y.unpriced.length ? (cost / y.pieces).toFixed(2) : "-"], ["mass of the parts", `${mass.toFixed(1)} kg`],
   ];
   const total = job.parts.filter((p) => p.setup === setup.id).reduce((n, p) => n + p.area * p.quantity, 0);
   return (
@@ -73,7 +75,7 @@ export function YieldDocket({ job, setup }: { job: Job; setup: Setup }) {
       <h2 className="text-[20px] font-semibold">What the job uses</h2>
       <dl className="mt-2 grid grid-cols-[1fr_auto] gap-x-3">{rows.map(([k, v]) => <div key={k} className="contents"><dt className="label rule py-1">{k}</dt><dd className="num rule py-1 text-right">{v}</dd></div>)}</dl>
       <h3 className="mt-4 font-semibold">Share of each part in the material</h3>
-      <table className="mt-1 w-full"><tbody>{job.parts.filter((p) => p.setup === setup.id && p.quantity).map((p) => <tr key={p.id}><td className="rule py-0.5">{p.name} <span className="label">x {p.quantity}</span></td><td className="num rule text-right">{total && y.pieces ? ((y.material_cost * p.area) / total).toFixed(2) : "-"}</td><td className="label rule w-10 text-right">each</td></tr>)}</tbody></table>
+      <table className="mt-1 w-full"><tbody>{job.parts.filter((p) => p.setup === setup.id && p.quantity).map((p) => <tr key={p.id}><td className="rule py-0.5">{p.name} <span className="label">x {p.quantity}</span></td><td className="num rule text-right">{total && y.pieces && !y.unpriced.includes("material") ? ((y.material_cost * p.area) / total).toFixed(2) : "-"}</td><td className="label rule w-10 text-right">each</td></tr>)}</tbody></table>
       <p className="label mt-2">The sheets' cost is shared by net area, so that waste and remnant are paid by the parts. Machine time includes acceleration and cutter changes, not setting up.</p>
     </>
   );
@@ -89,6 +91,7 @@ function BookSpoilboard({ job, setup }: { job: Job; setup: Setup }) {
 }
 
 export function ReleaseDocket({ job, setup, proof, edits }: { job: Job; setup: Setup; proof?: ProofSheet[]; edits: Edits }) {
+  const { unit } = useUnit();
   const stops = [...setup.snags, ...(proof ?? []).flatMap((p) => p.snags)].filter((s) => s.severity === "stop"), r = setup.release;
   const dialect = (fields: Partial<Setup["machine"]["dialect"]>) => {
     const d = { ...setup.machine.dialect, ...fields };
@@ -99,7 +102,7 @@ export function ReleaseDocket({ job, setup, proof, edits }: { job: Job; setup: S
   return (
     <>
       <h2 className="text-[20px] font-semibold">{ready ? "Ready to release" : r.files.length ? (stops.length ? "Programs withheld" : "Reading the programs back ...") : "Nothing to release yet"}</h2>
-      <p className="label">{setup.machine.dialect.name}; revision {job.revision}</p>
+      <p className="label">RS-274, {setup.machine.dialect.inch ? "inch" : "metric"}, {setup.machine.dialect.tool_change ? "tool change by M6" : "one cutter a file"}; revision {job.revision}</p>
       <div className="mt-1 flex flex-wrap gap-1.5">
         <button className="key" aria-pressed={setup.machine.dialect.inch} onClick={() => dialect({ inch: !setup.machine.dialect.inch })}>programs in {setup.machine.dialect.inch ? "inches" : "millimetres"}</button>
         <button className="key" aria-pressed={setup.machine.dialect.tool_change} onClick={() => dialect({ tool_change: !setup.machine.dialect.tool_change })}>{setup.machine.dialect.tool_change ? "one file a sheet, cutters changed by M6" : "a file for each cutter"}</button>
@@ -111,7 +114,7 @@ export function ReleaseDocket({ job, setup, proof, edits }: { job: Job; setup: S
       <p>{r.contains.map((c) => `${c.pieces} x ${c.part}`).join(", ") || "nothing"}</p>
       <p className="label">{r.cuts} cuts on {r.sheets} sheet{r.sheets === 1 ? "" : "s"}</p>
       <h3 className="mt-3 font-semibold">Leaves out</h3>
-      {r.leaves_out.length ? <ul className="list-disc pl-5">{r.leaves_out.map((t) => <li key={t}>{t}</li>)}</ul> : <p>nothing that the plan holds</p>}
+      {r.leaves_out.length ? <ul className="list-disc pl-5">{r.leaves_out.map((t) => <li key={t}>{inUnit(t, unit)}</li>)}</ul> : <p>nothing that the plan holds</p>}
       {stops.length > 0 && <><h3 className="mt-3 font-semibold text-stop">Clear these first</h3><Snags snags={stops} edits={edits} /></>}
       <p className="label mt-4 border-t border-line pt-2">Glasses, ear defenders, extraction. Check hold, zero and clearance before the spindle starts; first piece in air or at reduced feed. Local codes, the makers' instructions and trained people come first.{setup.material.caution ? ` ${setup.material.caution}` : ""}</p>
     </>

@@ -4,7 +4,7 @@ import { useState } from "react";
 import { call, type Edits, listChange } from "./api";
 import { clock, type Fixing, type Job, type Screw, type Setup, type SheetPlan, type Tabs, type WayLine, type WhatHolds } from "./model";
 import { Snags } from "./Snags";
-import { Choice, LengthToken, NumberToken } from "./Tokens";
+import { Choice, LengthToken, NumberToken, QuantityToken } from "./Tokens";
 import { length, squareMetres, useUnit } from "./units";
 
 type Props = { job: Job; setup: Setup; edits: Edits; plan?: SheetPlan; onSelect: (id: string | null) => void };
@@ -66,7 +66,7 @@ export function HoldDocket({ job, setup, edits, plan, onSelect }: Props) {
         <p className="label mt-1">{length(setup.spacing, unit, 1)} apart. {setup.rules.between === "one kerf" ? "One kerf saves material; tabs between neighbours hold nothing." : "A web stays between the kerfs for tabs to hold on to."} A change asks for a new nest.</p></section>
       <details className="mt-3"><summary className="cursor-pointer font-semibold">What is reckoned with</summary>
         <p className="text-[14px] leading-relaxed">On the bed {setup.material.name.toLowerCase()} has a friction of <NumberToken label="Friction" value={setup.rules.hold.friction[family]} digits={2} onCommit={(v) => reckon({ friction: { [family]: v } })} />;
-          its tabs bear <NumberToken label="Strength of tabs" value={setup.rules.hold.tab_strength[family]} digits={1} unit=" N/mm²" onCommit={(v) => reckon({ tab_strength: { [family]: v } })} />; a skin is <LengthToken label="Skin" mm={setup.rules.hold.skin[family]} onCommit={(v) => reckon({ skin: { [family]: v } })} /> thick.
+          its tabs bear <QuantityToken of="strength" label="Strength of tabs" value={setup.rules.hold.tab_strength[family]} onCommit={(v) => reckon({ tab_strength: { [family]: v } })} />; a skin is <LengthToken label="Skin" mm={setup.rules.hold.skin[family]} onCommit={(v) => reckon({ skin: { [family]: v } })} /> thick.
           A screw bears <NumberToken label="Screw sideways" value={setup.rules.hold.screw_shear} unit=" N" onCommit={(v) => reckon({ screw_shear: v })} /> sideways and <NumberToken label="Screw upwards" value={setup.rules.hold.screw_pull} unit=" N" onCommit={(v) => reckon({ screw_pull: v })} /> upwards,
           a nail <NumberToken label="Nail sideways" value={setup.rules.hold.nail_shear} unit=" N" onCommit={(v) => reckon({ nail_shear: v })} />, a clamp presses <NumberToken label="Clamp" value={setup.rules.hold.clamp_force} unit=" N" onCommit={(v) => reckon({ clamp_force: v })} />.
           A piece is looked at below <NumberToken label="Margin" value={setup.rules.hold.margin} unit="×" digits={1} least={1} onCommit={(v) => reckon({ margin: v })} /> its load.</p>

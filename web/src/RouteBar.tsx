@@ -15,7 +15,7 @@ export function RouteBar({ job, setup, station, go, proof, nest }: { job: Job; s
     nest: nest?.state === "running" ? [`${Math.round(nest.elapsed ?? 0)} s`, "nesting ..."] : y.pieces ? [`${(setup.layout.yield * 100).toFixed(1)} %`, `${y.sheets.length} sheet${y.sheets.length === 1 ? "" : "s"}, ${setup.layout.state}`] : ["-", "not nested"],
     cuts: y.pieces ? [`${setup.cutters_used.length} cutter${setup.cutters_used.length === 1 ? "" : "s"}`, `${setup.release.cuts} cuts`] : ["-", "after the nest"],
     prove: y.pieces ? [clock(y.seconds), proof ? (proofStops ? `${proofStops} stops` : "read back, clear") : "reading back ..."] : ["-", "no program yet"],
-    yield: y.pieces ? [squareMetres(y.sheet_area, unit), `${(y.material_cost + y.machine_cost).toFixed(0)} in all`] : ["-", "no sheet used"],
+    yield: y.pieces ? [squareMetres(y.sheet_area, unit), y.unpriced.length ? "not priced yet" : `${(y.material_cost + y.machine_cost).toFixed(0)} in all`] : ["-", "no sheet used"],
     release: y.pieces ? [`${setup.release.files.length} file${setup.release.files.length === 1 ? "" : "s"}`, stops + proofStops ? "withheld" : "ready"] : ["-", "nothing yet"],
   };
   const mark = (s: Station): [Mark, number] => {

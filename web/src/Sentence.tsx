@@ -4,7 +4,7 @@ import { useNavigate } from "react-router";
 import { post, useLibrary } from "./api";
 
 import type { Changes, Cutter, Entry, On, Operation, Setup, StepKind, StepPlan } from "./model";
-import { Choice, LengthToken, NumberToken, Why } from "./Tokens";
+import { Choice, LengthToken, NumberToken, QuantityToken, Why } from "./Tokens";
 import { bare, length, useUnit, type Unit } from "./units";
 
 export const FEATURE: Record<On, string> = { outlines: "Outlines", holes: "Holes", "round holes": "Round holes", pockets: "Pockets", grooves: "Grooves", engravings: "Engraving", drillings: "Drilling" };
@@ -66,7 +66,7 @@ export function Sentence({ step, setup, plan, subject, change, onFeeds, tools, t
       {plan && cutter && (
         <p className="mt-0.5 flex flex-wrap items-baseline gap-x-2.5 text-[13px] text-quiet">
           <span><NumberToken label="spindle speed" value={plan.rpm} unit=" rpm" house={step.rpm === null} onCommit={(rpm) => change({ rpm })} onHouse={() => change({ rpm: null })} least={1} why={why(plan, "rpm")} /></span>
-          <span><NumberToken label="feed" value={plan.feed} scale={unit === "mm" ? 1e-3 : 1 / 25.4} digits={unit === "mm" ? 2 : 0} unit={unit === "mm" ? " m/min" : " in/min"} house={step.feed === null} least={0.001} onCommit={(feed) => change({ feed: Math.round((feed / step.feed_share) * 1000) / 1000 })} onHouse={() => change({ feed: null })} why={why(plan, "feed")} /></span>
+          <span><QuantityToken of="feed" label="feed" value={plan.feed} house={step.feed === null} least={0.001} onCommit={(feed) => change({ feed: Math.round((feed / step.feed_share) * 1000) / 1000 })} onHouse={() => change({ feed: null })} why={why(plan, "feed")} /></span>
           <span className="num">chip {bare(plan.chip, unit, unit === "mm" ? 3 : 4)}</span>
           {reached && reached.seconds > 0 && <Why text={`acceleration leaves ${speed(reached.feed, unit)} on average over ${reached.metres.toFixed(1)} m of this path`}><span tabIndex={0} className="num cursor-help underline decoration-dotted">reaches {speed(reached.feed, unit)}</span></Why>}
           {onFeeds && <button className="underline decoration-dotted" onClick={onFeeds}>window</button>}
@@ -105,7 +105,7 @@ export function StepDetails({ step, setup, plan, change }: { step: Operation; se
       {step.kind === "v-carve" && <p>Passes of at most <LengthToken label="depth per pass" mm={step.step_down ?? (rules["carve_step"] as Record<string, number>)?.[family] ?? 6} house={step.step_down === null} onCommit={(step_down) => change({ step_down })} onHouse={() => change({ step_down: null })} why={why(plan, "passes")} />; where there are several the last takes <LengthToken label="left for the last pass" mm={step.finish ?? 0.2} onCommit={(finish) => change({ finish })} />. {!step.below && <button className="border-b border-dotted border-ink" onClick={() => change({ below: 0.5 })}>Reckon from a lower plane</button>} {step.depth !== null && <>Ridges up to <LengthToken label="ridges on the floor" mm={step.ridge ?? 0.05} onCommit={(ridge) => change({ ridge })} /> where the bit clears.</>}</p>}
       {step.kind === "bore" && <p>Pitch <LengthToken label="pitch" mm={step.pitch ?? (setup.cutters.find((c) => c.id === step.cutter)?.diameter ?? 4) / 4} house={step.pitch === null} onCommit={(pitch) => change({ pitch })} onHouse={() => change({ pitch: null })} /> a turn.</p>}
       {step.kind === "chamfer" && <p>Axis <LengthToken label="axis off the contour" mm={step.offset ?? 0.25} house={step.offset === null} onCommit={(offset) => change({ offset })} onHouse={() => change({ offset: null })} why="a roundover's point meets the edge about 0.8 mm off the contour" /> off the contour.</p>}
-      <p>Feed at <NumberToken label="share of the feed" value={step.feed_share} scale={100} unit=" %" least={2.5} onCommit={(v) => change({ feed_share: Math.min(2, v) })} why="a closing pass in end grain runs at half to a tenth" />, plunge <NumberToken label="plunge" value={plan?.plunge ?? 1000} scale={1e-3} digits={2} unit=" m/min" house={step.plunge === null} onCommit={(plunge) => change({ plunge })} onHouse={() => change({ plunge: null })} least={0.001} why={plan?.why.find(([k]) => k === "plunge")?.[1]} />.</p>
+      <p>Feed at <NumberToken label="share of the feed" value={step.feed_share} scale={100} unit=" %" least={2.5} onCommit={(v) => change({ feed_share: Math.min(2, v) })} why="a closing pass in end grain runs at half to a tenth" />, plunge <QuantityToken of="feed" digits={2} label="plunge" value={plan?.plunge ?? 1000} house={step.plunge === null} onCommit={(plunge) => change({ plunge })} onHouse={() => change({ plunge: null })} least={0.001} why={plan?.why.find(([k]) => k === "plunge")?.[1]} />.</p>
       <p>Z 0 <Choice label="Z zero" value={step.z_zero ?? "setup"} options={[["setup", `as the setup: ${setup.z_zero === "bed" ? "bed" : "top of the material"}`], ["top", "on the top of the material"], ["bed", "on the bed (spoilboard)"]]} onPick={(v) => change({ z_zero: v === "setup" ? null : (v as "top" | "bed") })} why="another zero gets a file of its own, which says so" />.</p>
     </div>
   );

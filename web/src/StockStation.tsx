@@ -22,7 +22,7 @@ export function StockDocket({ setup, edits, sketch, setSketch, onShow }: { setup
       <Snags snags={setup.snags.filter((s) => ["stock", "table"].includes(s.rule.split(".")[0]))} edits={edits} />
       {setup.stock.map((s) => <StockCard key={s.id} stock={s} setup={setup} edits={edits} sketch={sketch} setSketch={setSketch} onShow={onShow} />)}
       <div className="mt-2 flex flex-wrap gap-1.5">
-        {offered.map((s) => { const { material: _m, thickness: _t, spread: _s, ...stock } = s; return <button key={s.id} className="key max-w-full truncate" onClick={() => edits.run({ kind: "set-stock", setup: setup.id, stock })}>+ {s.name}</button>; })}
+        {offered.map((s) => { const { material: _m, thickness: _t, spread: _s, ...kind } = s, stock = { ...kind, readings: [] }; return <button key={s.id} className="key max-w-full truncate" onClick={() => edits.run({ kind: "set-stock", setup: setup.id, stock })}>+ {s.name}</button>; })}
         <button className="key" onClick={() => edits.run({ kind: "set-stock", setup: setup.id, stock: { id: `own-${Date.now().toString(36)}`, name: "Sheet of your own", width: 1220, height: 610, quantity: 1, nominal: setup.stock[0]?.nominal ?? 18 } })}>+ a sheet of your own</button>
       </div>
       <fieldset className="mt-4"><legend className="font-semibold">Zero</legend>

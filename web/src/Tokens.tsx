@@ -1,6 +1,6 @@
 import { useEffect, useRef, useState, type ReactNode } from "react";
 
-import { bare, plainNumber, readLength, useUnit } from "./units";
+import { bare, inQuantity, plainNumber, type Quantity, readLength, rememberTyped, typedAs, useUnit } from "./units";
 
 /** Words and numbers within a sentence that are changed where they stand. */
 
@@ -19,10 +19,11 @@ export function Why({ text, children }: { text?: string; children: ReactNode }) 
 const N = "\\d+(?:\\.\\d+)?";
 const LENGTHS = new RegExp(`(?<![\\w.])(${N}(?:(?: x | to | and |, )-?${N})*) mm(2|/min)?(?![\\w/])`, "g"), SPEED = new RegExp(`(?<![\\w.])(${N}) m/min(?: \\(${N} in/min\\))?`, "g");
 /** Four decimals under a tenth of an inch, three above: texts hold hundredths of a millimetre, more would be made up. */
+const RUN = new RegExp(`(?<![\\w.])(${N}) m(?= (?:of|since|long|booked|cut)\\b)`, "g");
 const inches = (mm: number) => String(Number((mm / 25.4).toFixed(mm < 2.54 ? 4 : 3)));
 /** Texts are worded in millimetres; a shop that works in inches reads them in inches, every number of them (as the papers do). */
 export const inUnit = (text: string, unit: "mm" | "in") => (unit === "mm" ? text
-  : text.replace(SPEED, (_, v: string) => `${((Number(v) * 1000) / 25.4).toFixed(0)} in/min`).replace(LENGTHS, (_, many: string, power?: string) =>
+  : text.replace(RUN, (_, v: string) => `${(Number(v) / 0.3048).toFixed(1)} ft`).replace(SPEED, (_, v: string) => `${((Number(v) * 1000) / 25.4).toFixed(0)} in/min`).replace(LENGTHS, (_, many: string, power?: string) =>
       many.replace(new RegExp(N, "g"), (v) => (power === "2" ? String(Number((Number(v) / 645.16).toFixed(4))) : inches(Number(v)))) + (power === "2" ? " sq in" : power ? " in/min" : " in")));
 
 type LengthProps = { label: string; mm: number; why?: string; house?: boolean; onCommit: (mm: number) => void; onHouse?: () => void; digits?: number };
@@ -30,8 +31,8 @@ type LengthProps = { label: string; mm: number; why?: string; house?: boolean; o
 /** A length in the sentence: a click makes it a field that reads fractions, units and arithmetic. Cleared, it goes back to the house rule. */
 export function LengthToken({ label, mm, why, house, onCommit, onHouse, digits }: LengthProps) {
   const { unit } = useUnit();
-  return <Token label={label} why={why} house={house} onHouse={onHouse} shown={`${bare(mm, unit, digits ?? 2)} ${unit}`} start={bare(mm, unit, digits)}
-    read={async (text) => { const r = await readLength(text, unit); if (Math.abs(r.mm - mm) > 1e-6) onCommit(r.mm); }} />;
+  return <Token label={label} why={why} house={house} onHouse={onHouse} shown={typedAs(mm, unit) ?? `${bare(mm, unit, digits ?? 2)} ${unit}`} start={typedAs(mm, unit) ?? bare(mm, unit, digits)}
+    read={async (text) => { const r = await readLength(text, unit); rememberTyped(text, r.mm, unit); if (Math.abs(r.mm - mm) > 1e-6) onCommit(r.mm); }} />;
 }
 
 /** A plain number in the sentence. ``scale``: what is shown is the value times it. */
@@ -39,6 +40,12 @@ export function NumberToken({ label, value, unit = "", scale = 1, digits = 0, wh
   const text = (value * scale).toFixed(digits);
   return <Token label={label} why={why} house={house} onHouse={onHouse} shown={`${Number(text).toLocaleString("en-US", { minimumFractionDigits: digits, maximumFractionDigits: digits })}${unit}`} start={text}
     read={async (t) => { const v = plainNumber(t); if (!Number.isFinite(v) || v < least) throw new Error(`give a number${least > 0 ? ` of at least ${least}` : ""}`); if (Math.abs(v / scale - value) > 1e-9) onCommit(v / scale); }} />;
+}
+
+/** A speed, an acceleration or a strength, typed and shown in the shop's unit. */
+export function QuantityToken({ of, digits, ...rest }: { of: Quantity; label: string; value: number; digits?: number; why?: string; house?: boolean; onCommit: (v: number) => void; onHouse?: () => void; least?: number }) {
+  const { unit } = useUnit(), q = inQuantity(of, unit);
+  return <NumberToken {...rest} scale={q.scale} digits={unit === "mm" && digits !== undefined ? digits : q.digits} unit={` ${q.name}`} />;
 }
 
 function Token({ label, shown, start, why, house, onHouse, read }: { label: string; shown: string; start: string; why?: string; house?: boolean; onHouse?: () => void; read: (text: string) => Promise<void> }) {

@@ -5,7 +5,7 @@ export type Remedy = { label: string; command: Record<string, unknown>; trades?:
 export type Snag = { rule: string; severity: Severity; message: string; where: Record<string, unknown> | null; remedies: Remedy[] };
 export type XY = [number, number];
 
-export type Feature = { name: string; kind: string; d: string; depth: number | null };
+export type Feature = { name: string; kind: string; d: string; depth: number | null; closed: boolean };
 export type Contour = { name: string; d: string; size: XY };
 export type Part = {
   id: string; name: string; setup: string; drawing: string; quantity: number; lines: { order: string; quantity: number }[];
@@ -85,7 +85,7 @@ export type SheetYield = {
 };
 export type JobYield = {
   sheets: SheetYield[]; pieces: number; net_area: number; sheet_area: number; utilisation: number; cut_length: number; seconds: number;
-  material_cost: number; machine_cost: number; bound: number;
+  material_cost: number; machine_cost: number; bound: number; unpriced: ("material" | "machine")[];
 };
 export type Screw = { id: string; x: number; y: number; head: number; proud: number; kind: "screw" | "nail"; sheet: string | null; sheet_copy: number; marked: boolean };
 export type Rules = { name: string; step_down: string; web: number; tabs: Record<string, Tabs>; overshoot: Record<string, number>; between: "one kerf" | "skeleton"; hold: HoldRules };
@@ -128,7 +128,7 @@ export type Compared = {
 };
 export type Job = {
   id: string; name: string; revision: number; says: string; can_undo: boolean; can_redo: boolean; untried: boolean; orders: { id: string; name: string }[];
-  drawings: Drawing[]; parts: Part[]; setups: Setup[]; steps: { part: string; on: On; contour: string; steps: Operation[] }[]; choices: { part: string; contour: string; start: XY | null }[];
+  drawings: Drawing[]; parts: Part[]; setups: Setup[]; steps: { part: string; on: On; contour: string; steps: Operation[] }[]; choices: { part: string; contour: string; start: XY | null; line: string | null }[];
 };
 export type JobLine = { id: string; name: string; revision: number; changed: string };
 export type Library = { machine: Machine[]; material: Material[]; cutter: Cutter[]; holder: Holder[]; recipe: LibraryRecipe[]; stock: (Stock & { material: string })[]; rules: (Record<string, unknown> & { id: string })[]; known: Material[] };

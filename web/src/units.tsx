@@ -24,6 +24,19 @@ export const metres = (mm: number, unit: Unit) => (unit === "mm" ? `${(mm / 1000
 /** An area in the unit that leaves figures before the point: m² or cm², square feet or inches. */
 export const squareMetres = (mm2: number, unit: Unit) => (unit === "mm" ? (Math.abs(mm2) < 1e4 ? `${(mm2 / 100).toFixed(1)} cm²` : `${(mm2 / 1e6).toFixed(2)} m²`) : Math.abs(mm2) < 4e4 ? `${(mm2 / 645.16).toFixed(1)} sq in` : `${(mm2 / 92903.04).toFixed(1)} sq ft`);
 
+/** Quantities that are no lengths: by unit, what a value in the core's unit is shown times, with which digits, and what it is called. */
+const QUANTITIES = {
+  feed: { mm: [1e-3, 2, "m/min"], in: [1 / 25.4, 0, "in/min"] }, // mm/min
+  edge: { mm: [1, 0, "m/min"], in: [1 / 0.3048, 0, "ft/min"] }, // m/min
+  acceleration: { mm: [1, 0, "mm/s²"], in: [1 / 25.4, 1, "in/s²"] }, // mm/s²
+  strength: { mm: [1, 1, "N/mm²"], in: [145.0377, 0, "psi"] }, // N/mm²
+  energy: { mm: [1, 2, "J/mm³"], in: [16387.064 / 44741.99, 2, "hp min/in³"] }, // J/mm³; a horsepower minute is 44,742 J
+} as const;
+export type Quantity = keyof typeof QUANTITIES;
+export const inQuantity = (what: Quantity, unit: Unit) => { const [scale, digits, name] = QUANTITIES[what][unit]; return { scale, digits, name }; };
+/** A quantity in the shop's unit, with its name. */
+export const quantity = (value: number, what: Quantity, unit: Unit, digits?: number) => { const q = inQuantity(what, unit); return `${(value * q.scale).toFixed(digits ?? q.digits)} ${q.name}`; };
+
 const ask = <T,>(path: string, text: string, unit: Unit) => call<T>(`/${path}?unit=${unit}&text=${encodeURIComponent(text)}`);
 /** A length as people write it, read by the server; ``said``: what was taken for granted. */
 export const readLength = (text: string, unit: Unit) => ask<{ mm: number; said: string }>("length", text, unit);
@@ -38,12 +51,25 @@ export function plainNumber(text: string): number {
   return Number(/^[-+]?[1-9]\d{0,2}(,\d{3})+(\.\d+)?$/.test(t) ? t.replace(/,/g, "") : t.replace(",", "."));
 }
 
+const TYPED = "venzo-typed", MOST_TYPED = 300;
+const typed = (): Record<string, string> => { try { return JSON.parse(localStorage.getItem(TYPED) ?? "{}"); } catch { return {}; } };
+/** A length typed in the other unit than the shop's is shown as it was typed, as long as it is that length. */
+export function rememberTyped(text: string, mm: number, unit: Unit) {
+  if (!(unit === "mm" ? /\d\s*(in\b|inch|ft\b|"|')/i : /\d\s*(mm|cm)\b/i).test(text)) return;
+  const kept = Object.entries(typed()).filter(([k]) => k !== mm.toFixed(6)).slice(1 - MOST_TYPED);
+  localStorage.setItem(TYPED, JSON.stringify(Object.fromEntries([...kept, [mm.toFixed(6), text.trim()]])));
+}
+export function typedAs(mm: number, unit: Unit): string | undefined {
+  const text = typed()[mm.toFixed(6)];
+  return text && (unit === "mm") !== /\d\s*(mm|cm)\b/i.test(text) ? text : undefined;
+}
+
 type FieldProps = { label: string; mm: number; onCommit: (mm: number) => void; least?: number; hint?: string; digits?: number };
 
 /** A length field: reads fractions, units and arithmetic, and shows the other unit beside what is typed. */
 export function LengthField({ label, mm, onCommit, hint, digits }: FieldProps) {
   const { unit } = useUnit();
-  const shown = bare(mm, unit, digits);
+  const shown = typedAs(mm, unit) ?? bare(mm, unit, digits);
   const [text, setText] = useState(shown);
   const [aside, setAside] = useState("");
   const [wrong, setWrong] = useState("");
@@ -64,7 +90,8 @@ export function LengthField({ label, mm, onCommit, hint, digits }: FieldProps) {
     try {
       const r = await readLength(text, unit);
       dirty.current = false;
-      setText(bare(r.mm, unit, digits));
+      rememberTyped(text, r.mm, unit);
+      setText(typedAs(r.mm, unit) ?? bare(r.mm, unit, digits));
       if (Math.abs(r.mm - mm) > 1e-6) onCommit(r.mm);
     } catch (e) { setWrong((e as Error).message); }
   };

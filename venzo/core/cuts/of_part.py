@@ -15,7 +15,7 @@ from venzo.core.parts.shape import Shape
 from venzo.core.plan import ContourChoice, Part, Setup, StepsChoice
 from venzo.core.snags import Remedy, stop
 
-VERSION = "steps-6"
+VERSION = "steps-7"
 
 
 def setup_key(setup: Setup) -> str:
@@ -113,7 +113,7 @@ class _Planner(FeatureSteps):
         for name in (self.choices.keys() | self.steps_by_contour.keys()) - known:
             drop = Remedy(
                 label="Drop this choice",
-                command={"kind": "set-contour", "part": self.part.id, "contour": name, "automatic": ["cutter", "tabs", "tab_count", "start", "steps"], "omit": False},
+                command={"kind": "set-contour", "part": self.part.id, "contour": name, "automatic": ["cutter", "tabs", "tab_count", "start", "steps", "line"], "omit": False},
             )
             self.say(stop("choice.unmatched", f"{self.part.name}: the drawing no longer has {name}, for which a choice was made by hand", {"part": self.part.id, "contour": name}, drop))
         self._features()

@@ -26,7 +26,7 @@ from venzo.core.cuts.operations import FEATURE_ON, Bore, Chamfer, Drill, Face, G
 from venzo.core.cuts.planner import MOST_PASSES, StepPlan
 from venzo.core.cuts.pocket import Lines, clear_area, lay_levels, swept_region
 from venzo.core.cuts.profile import profile_moves
-from venzo.core.cuts.rounds import FIT, circle_of, slot_line
+from venzo.core.cuts.rounds import FIT, circle_of, slender, slot_line
 from venzo.core.cuts.track import Track
 from venzo.core.geometry.contour import Contour
 from venzo.core.geometry.fit import fit
@@ -34,6 +34,7 @@ from venzo.core.geometry.offset import offset_points, signed_area
 from venzo.core.memo import memo
 from venzo.core.model import digest
 from venzo.core.parts.shape import Feature
+from venzo.core.rules.house import ClosedLine
 from venzo.core.snags import BadInput, Remedy, look, note, stop
 from venzo.core.tolerances import CHORD
 from venzo.core.tooling.cutter import FLAT, Cutter
@@ -67,7 +68,8 @@ class FeatureSteps(CarveSteps):
     """Plans the steps on what is cut into a part but not through it."""
 
     def _features(self) -> None:
-        closed = [f for f in self.shape.features if f.contour.closed and f.kind in ("pocket", "groove")]
+        lines = {f.name: self._line_meant(f) for f in self.shape.features if f.kind == "groove" and f.contour.closed}
+        closed = [f for f in self.shape.features if f.contour.closed and (f.kind == "pocket" or lines.get(f.name) == "clear")]
         depths: dict[str, float] = {}
         for f in closed:
             d = self._feature_depth(f)
@@ -97,7 +99,11 @@ class FeatureSteps(CarveSteps):
                 self.left_out.append(f"{label}: no operation")
                 continue
             made = len(self.cuts)
-            if f.kind in ("pocket", "groove") and f.contour.closed:
+            if f.name in lines and lines[f.name] is None:
+                self._ask_line(f)
+                continue
+            an_area = f.contour.closed and (f.kind == "pocket" or lines.get(f.name) == "clear")
+            if an_area:
                 if f.name not in depths:
                     self._no_depth(f, steps)
                     continue
@@ -107,14 +113,34 @@ class FeatureSteps(CarveSteps):
             elif f.kind == "drilling":
                 self._drilling(f, steps, own)
             else:
-                self._line(f, steps, own, on)
-            if len(self.cuts) == made and f.name in (found if f.kind in ("pocket", "groove") and f.contour.closed else [f.name]):
+                self._line(f, steps, own, on, lines.get(f.name) or "on line")
+            if len(self.cuts) == made and f.name in (found if an_area else [f.name]):
                 said = next((s.message for s in reversed(self.snags) if s.where and s.where.get("contour") == f.name and s.severity == "stop"), "")
                 if not said:
                     said = f"{label}: none of its steps cuts it; choose a step that suits it at Cuts & hold, or leave it out"
                     leave = Remedy(label="Leave it out", command={"kind": "set-contour", "part": self.part.id, "contour": f.name, "omit": True})
                     self.say(stop("cuts.not-cut", said, where, leave))
                 self.left_out.append(f"{label}: {said.removeprefix(label + ': ')}")
+
+    def _line_meant(self, f: Feature) -> ClosedLine | None:
+        """What a closed groove line means: by hand, by steps of its own that clear, by house rule, by its own form; None: nobody said."""
+        choice = self.choices.get(f.name)
+        if choice and choice.line:
+            return choice.line
+        steps, own = self.steps_of(f.name, "grooves")
+        if own and any(isinstance(s, Pocket) for s in steps):
+            return "clear"
+        return self.rules.closed_grooves or ("clear" if slender(f.contour) else None)
+
+    def _ask_line(self, f: Feature) -> None:
+        label = self.label(f.name)
+        ways = (("Run on the line", "on line"), ("Run inside it", "inside"), ("Run outside it", "outside"), ("Clear it", "clear"))
+        remedies = (Remedy(label=words, command={"kind": "change-setup", "setup": self.setup.id, "rules": {"closed_grooves": way}}) for words, way in ways)
+        words = (
+            f"{label}: a closed line on a groove layer; say whether the cutter runs on it, inside or outside of it, or clears what it encloses (asked once, for all such lines of this setup)"
+        )
+        self.say(stop("cuts.closed-line", words, self.where(f.name), *remedies))
+        self.left_out.append(f"{label}: a closed line, and nobody said what it means")
 
     def _feature_depth(self, f: Feature) -> float | None:
         steps, _own = self.steps_of(f.name, FEATURE_ON[f.kind])
@@ -440,8 +466,8 @@ class FeatureSteps(CarveSteps):
         command = {"kind": "set-steps", "part": self.part.id, "on": on, "contour": name, "steps": steps}
         return (Remedy(label=f"{depth:g} mm deep", command=command),) if depth > 0.1 and steps else ()
 
-    def _line(self, f: Feature, steps: Sequence[Operation], own: bool, on: On) -> None:
-        """An open groove, or an engraving."""
+    def _line(self, f: Feature, steps: Sequence[Operation], own: bool, on: On, way: ClosedLine = "on line") -> None:
+        """An open groove, an engraving, or a closed groove line with the cutter's middle on it, inside or outside."""
         label, where = self.label(f.name), self.where(f.name)
         depth = self._feature_depth(f)
         if depth is None:
@@ -456,7 +482,10 @@ class FeatureSteps(CarveSteps):
             if not isinstance(step, Groove):
                 continue
             cutter = self.setup.cutter(step.cutter)
-            lines = [f.contour]
+            lines = [f.contour] if way == "on line" or not cutter else self._beside_line(f, cutter, way, step.depth or depth)
+            if not lines:
+                self.say(stop("cuts.too-small", f"{label}: {cutter.name if cutter else step.cutter} does not fit inside the line; take a smaller cutter, or run on the line", where))
+                continue
             if step.width and cutter and step.width > cutter.diameter + FIT:
                 if f.contour.closed:
                     self.say(stop("cuts.groove-width", f"{label}: a closed line cannot be widened to {step.width:g} mm; take a cutter of that width", where))
@@ -472,6 +501,12 @@ class FeatureSteps(CarveSteps):
         if not plans and not any(isinstance(s, Groove) for s in steps):
             self.say(stop("cuts.open-line", f"{label}: an open line; it needs a groove operation, not a pocket", where, *self._proposal(on)))
         self.finish(f.name, on, True, plans, own)
+
+    def _beside_line(self, f: Feature, cutter: Cutter, way: ClosedLine, depth: float) -> list[Contour]:
+        """Where the cutter's middle runs so that its edge touches a closed line from within or without."""
+        radius = min(cutter.radius, cutter.radius_at(depth))
+        shift = radius if way == "outside" else -radius
+        return [fit(p) for p in offset_points([f.contour.oriented(True).points(CHORD)], shift)]
 
     def _follow(self, name: str, lines: list[Contour], step: Groove, k: int, depth: float) -> StepPlan | None:
         cutter = self.tool(step, name)

@@ -67,6 +67,19 @@ def bore_moves(x: float, y: float, radius: float, cutter_radius: float, levels: 
     return track.array()
 
 
+SLENDER = 8.0
+"""Half the way round over the mean width (twice the area over the way round): a rectangle six times as long as wide."""
+
+
+def slender(contour: Contour) -> bool:
+    """Is a closed contour as long and narrow as a groove drawn by its edges?
+
+    >>> [slender(Contour.of([(0, 0), (long, 0), (long, 20), (0, 20)])) for long in (20, 60, 150)]
+    [False, False, True]
+    """
+    return contour.length**2 / 4 >= SLENDER * abs(contour.area)
+
+
 def slot_line(contour: Contour, diameter: float) -> Contour | None:
     """Centre line of a slot (rectangle or obround) as wide as the cutter within FIT, from end to end of the cutter's travel; else None."""
     if not contour.closed or len(contour.vertices) > 8:

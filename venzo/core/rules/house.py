@@ -15,6 +15,8 @@ School = Literal["by material", "one diameter", "half diameter"]
 Plunge = Literal["half the feed", "third of the feed", "fixed"]
 Entry = Literal["ramp", "zigzag", "helix", "plunge"]
 Direction = Literal["climb", "conventional"]
+ClosedLine = Literal["on line", "inside", "outside", "clear"]
+"""What a closed line on a groove layer means: run with the cutter's middle on it, inside or outside of it, or clear all it encloses."""
 
 
 class Tabs(Value):
@@ -63,6 +65,8 @@ class HouseRules(Value):
     """Round holes of up to so many cutter diameters are bored by helix."""
     undrawn_depth: Annotated[float, Field(gt=0, le=1)] | None = None
     """Share of the thickness for pockets and grooves whose drawing gives no depth; None: ask."""
+    closed_grooves: ClosedLine | None = None
+    """What closed lines on groove layers mean; None: ask, unless the line is as long and narrow as a groove itself."""
     engraving_depth: Positive = 0.5
     carve_step: dict[Family, Positive] = {"wood": 6.0, "plastic": 2.0, "aluminium": 0.4, "steel": 0.2}
     """Deepest pass of a V bit, mm; deeper carvings take several and a light last one (common practice: wood nearly always in one)."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from typing import Literal
 
 from venzo.core.model import Value
 from venzo.core.order.of_sheet import SheetPlan
@@ -46,6 +47,8 @@ class JobYield(Value):
     material_cost: float
     machine_cost: float
     bound: int
+    unpriced: tuple[Literal["material", "machine"], ...] = ()
+    """What nobody has given a price yet: its cost is then not known, not nothing."""
 
 
 def sheet_yield(plan: Plan, setup: Setup, sheet: SheetPlan, stock: Stock, shapes: Mapping[str, Shape]) -> SheetYield:
@@ -78,8 +81,16 @@ def sheet_yield(plan: Plan, setup: Setup, sheet: SheetPlan, stock: Stock, shapes
     )
 
 
-def job_yield(sheets: list[SheetYield], bound: int) -> JobYield:
-    """Sums over sheets."""
+def unpriced(setup: Setup, used: list[SheetYield]) -> tuple[Literal["material", "machine"], ...]:
+    """What of a setup's cost cannot be told: its material without a price, its machine without an hourly rate."""
+    own = {s.id: s.price for s in setup.stock}
+    sheets: tuple[Literal["material"], ...] = ("material",) if not setup.material.price_m2 and any(own.get(s.sheet) is None for s in used) else ()
+    machine: tuple[Literal["machine"], ...] = () if setup.machine.rate_per_hour else ("machine",)
+    return (*sheets, *machine)
+
+
+def job_yield(sheets: list[SheetYield], bound: int, setup: Setup) -> JobYield:
+    """Sums over a setup's sheets."""
     net, area = sum(s.net_area for s in sheets), sum(s.sheet_area for s in sheets)
     return JobYield(
         sheets=tuple(sheets),
@@ -92,4 +103,5 @@ def job_yield(sheets: list[SheetYield], bound: int) -> JobYield:
         material_cost=sum(s.material_cost for s in sheets),
         machine_cost=sum(s.machine_cost for s in sheets),
         bound=bound,
+        unpriced=unpriced(setup, sheets),
     )

@@ -27,6 +27,7 @@ from venzo.core.surfacing.passes import Plan, plan
 from venzo.core.surfacing.rows import CLEAR
 from venzo.core.surfacing.shifts import Shift, shifts
 from venzo.core.surfacing.tradeoff import choices, worth
+from venzo.core.tooling.cutter import Cutter
 from venzo.devices.probe import SimulatedProbe
 from venzo.formats.gcode import ToolRun, write
 from venzo.store.store import NotFound, Store
@@ -180,7 +181,20 @@ def view(store: Store, b: Bench) -> dict[str, Any]:
         "shifts": [vars(x) for x in shifts_of(store, b)],
         "squares": [nx, ny],
         "faces": _faces(b, flat),
+        "news": news(store, b),
     }
+
+
+def news(store: Store, b: Bench) -> dict[str, Any] | None:
+    """What the shop library says newer of a board's cutter, and the fields that take it over; None where they agree, or the board names none of its cutters."""
+    item = next((c for c in store.library("cutter") if c["id"] == b.how.cutter_id), None) if b.how.cutter_id else None
+    if item is None:
+        return None
+    c = Cutter.model_validate(item)
+    now = {"cutter": c.diameter, "cutter_name": c.name, "number": c.number}
+    changed = {k: v for k, v in now.items() if getattr(b.how, k) != v}
+    words = {"cutter": "diameter", "cutter_name": "name", "number": "number"}
+    return {"name": c.name, "changes": [words[k] for k in changed], "how": changed} if changed else None
 
 
 def _path(points: np.ndarray) -> str:

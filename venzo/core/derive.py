@@ -153,9 +153,25 @@ def derive_setup(plan: Plan, setup: Setup, shapes: Mapping[str, Shape], hold: bo
                 holds.append(None)
     snags = _hold_the_sheet(setup, sheets, holds, snags)
     yields = [sheet_yield(plan, setup, s, _stock(setup, s.sheet), shapes) for s in sheets]
+    snags = _asked_once(snags)
     rank = {"stop": 0, "look": 1, "note": 2}
     snags.sort(key=lambda s: rank[s.severity])
     return DerivedSetup(setup, layout, cuts, tuple(sheets), job_yield(yields, setup.nest.bound if setup.nest else 0, setup), tuple(snags), tuple(holds), own)
+
+
+ASKED_ONCE = ("cuts.closed-line",)
+"""Rules whose one answer does for the whole setup."""
+
+
+def _asked_once(snags: list[Snag]) -> list[Snag]:
+    """Questions with one answer for all of a setup as one snag that names the others."""
+    alike = [s for s in snags if s.rule in ASKED_ONCE]
+    if len(alike) < 2:
+        return snags
+    others = ", ".join(s.message.split(":")[0] for s in alike[1:4])
+    more = f" and {len(alike) - 4} more" if len(alike) > 4 else ""
+    first = alike[0].model_copy(update={"message": f"{alike[0].message}; also {others}{more}"})
+    return [first if s is alike[0] else s for s in snags if s is alike[0] or s not in alike]
 
 
 def _hold_the_sheet(setup: Setup, sheets: Sequence[SheetPlan], holds: Sequence[SheetHold | None], snags: list[Snag]) -> list[Snag]:

@@ -11,7 +11,7 @@ Unit = Literal["mm", "in"]
 _N = r"\d+(?:\.\d+)?"
 _MANY = re.compile(rf"(?<![\w.])({_N}(?:(?: x | to | and |, )-?{_N})*) mm(2|/min)?(?![\w/])")
 _METRES = re.compile(rf"(?<![\w.])({_N}) m/min(?: \({_N} in/min\))?")
-_RUN = re.compile(rf"(?<![\w.])({_N}) m(?= (?:of|since|long|booked|cut)\b)")
+_RUN = re.compile(rf"(?<![\w.])({_N}) m(?= (?:of|or|since|long|booked|cut)\b)")
 
 
 def inches(mm: float) -> str:

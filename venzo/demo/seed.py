@@ -134,7 +134,18 @@ def _boards(store: Store) -> None:
         dead=(KeepOut(x0=2780, y0=0, x1=2900, y1=70, height=10),),
     )
     how = Surfacing(
-        cutter=50, cutter_name="50 mm surfacing", number=12, step_over=0.4, depth=0.5, passes=2, finish_depth=0.1, finish_step_over=0.2, feed=9000, plunge=2000, pattern="rows+perimeter"
+        cutter=50,
+        cutter_name="50 mm surfacing",
+        number=12,
+        cutter_id="skim-50",
+        step_over=0.4,
+        depth=0.5,
+        passes=2,
+        finish_depth=0.1,
+        finish_step_over=0.2,
+        feed=9000,
+        plunge=2000,
+        pattern="rows+perimeter",
     )
     benches.put(store, Bench(id=bed.id, board=bed, how=how, pitch=300).model_dump(mode="json"))
     for entry in (
@@ -145,7 +156,7 @@ def _boards(store: Store) -> None:
     ):
         benches.book(store, bed.id, entry)
     benches.probe(store, bed.id, 9, 5, seed=11)
-    plane = Surfacing(cutter=50, cutter_name="50 mm surfacing", number=12, step_over=0.45, depth=0.8, passes=2, feed=7000, ways="climb", along="grain", overrun=10)
+    plane = Surfacing(cutter=50, cutter_name="50 mm surfacing", number=12, cutter_id="skim-50", step_over=0.45, depth=0.8, passes=2, feed=7000, ways="climb", along="grain", overrun=10)
     for k, (name, w, h, square) in enumerate((("Oak plank A", 900, 210, 2), ("Oak plank B", 840, 190, 24))):
         board = Board(id=f"oak-plank-{'ab'[k]}", name=name, kind="board", machine="long-bed", x=200, y=0, width=w, height=h, thickness=31, least=20, grain="x")
         benches.put(store, Bench(id=board.id, board=board, how=plane, pitch=200, square=square, wanted=27).model_dump(mode="json"))

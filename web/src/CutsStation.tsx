@@ -33,6 +33,7 @@ function CutDocket(props: Props & { held: boolean; onHeld: () => void }) {
   const [bench, setBench] = useState<Bench>(null), [group, setGroup] = useState<"part" | "cutter">("part");
   const piece = setup.pieces.find((p) => p.id === selected), part = piece && job.parts.find((p) => p.id === piece.part);
   const snags = setup.snags.filter((s) => ["plan", "cuts", "feeds", "carve", "holding", "order", "choice", "cutters"].includes(s.rule.split(".")[0]));
+  const stops = snags.filter((s) => s.severity === "stop"), rest = snags.filter((s) => s.severity !== "stop");
   const find = (s: { where: Record<string, unknown> | null }) => onSelect((s.where?.piece as string) ?? setup.pieces.find((p) => p.part === s.where?.part)?.id ?? null);
   if (bench) return <FeedsBench ask={bench.ask} title={bench.title} onBack={() => setBench(null)} onKeep={bench.keep && ((rpm, feed) => { bench.keep!(rpm, feed); setBench(null); })} />;
   if (piece && part)
@@ -43,8 +44,9 @@ function CutDocket(props: Props & { held: boolean; onHeld: () => void }) {
         <div className="flex gap-1 text-[13.5px]" role="group" aria-label="Grouped">{(["part", "cutter"] as const).map((g) => <button key={g} className={`${group === g ? "key-strong" : "key"} !px-2 !py-0`} aria-pressed={group === g} onClick={() => setGroup(g)}>{g === "part" ? "by feature" : "by cutter"}</button>)}</div></div>
       <p className="label">For all parts of {setup.name}. Choose a piece on the table for its own. <Link className="underline" to="/library">Shop library</Link></p>
       {setup.news.map((n) => <p key={n.kind + n.name} className="mt-1.5 flex items-baseline justify-between gap-2 border border-line bg-accent-soft px-2 py-1 text-[14px]"><span>The library has a newer {n.kind === "house rules" ? "set of house rules" : `${n.kind}, ${n.name}`}: {n.changes.join(", ")}.</span><button className="key !py-0" onClick={() => edits.run(n.command)}>Adopt</button></p>)}
+      {stops.length > 0 && <Snags snags={stops} edits={edits} onFind={find} most={6} />}
       {group === "part" ? <ByFeature {...props} onBench={setBench} /> : <ByCutter {...props} onBench={setBench} />}
-      <Snags snags={snags} edits={edits} onFind={find} />
+      {(rest.length > 0 || !stops.length) && <Snags snags={rest} edits={edits} onFind={find} />}
     </>
   );
 }
@@ -63,8 +65,8 @@ const present = (job: Job, setup: Setup): On[] => {
 };
 
 /** How a step is changed: only the fields named, with cutters of the shop that come into the job for it. */
-export const changing = (edits: Edits, at: Record<string, string>, on: On, id: string): Change => (fields, cutters, failed) =>
-  failed ? edits.setNotice({ kind: "bad", text: failed.message }) : edits.run({ kind: "change-steps", ...at, on, change: [{ id, fields }], ...(cutters ? { cutters } : {}) });
+export const changing = (edits: Edits, at: Record<string, string>, on: On, id: string): Change => (fields, cutters) =>
+  edits.run({ kind: "change-steps", ...at, on, change: [{ id, fields }], ...(cutters ? { cutters } : {}) });
 
 function ByFeature({ job, setup, edits, onBench }: Props & { onBench: (b: Bench) => void }) {
   const all = Object.values(setup.contours).flat(), here = present(job, setup), absent = ORDER.filter((on) => !here.includes(on));

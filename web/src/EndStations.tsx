@@ -17,6 +17,9 @@ export function ProveDocket({ setup, proof, edits }: { setup: Setup; proof?: Pro
     <>
       <h2 className="text-[20px] font-semibold">Read back and held against the plan</h2>
       <p className="label">Every program is written, read as a controller reads it, and held move for move against the plan, the drawn parts and what stands on the table.</p>
+      {setup.release.leaves_out.length > 0 && (
+        <section className="mt-3 border border-ink bg-[#fffdf8] px-2.5 py-1.5" aria-label="What is not cut"><h3 className="font-semibold">What is not cut</h3>
+          <ul className="list-disc pl-5 text-[14px]">{setup.release.leaves_out.map((t) => <li key={t}>{inUnit(t, unit)}</li>)}</ul></section>)}
       {proof.map((p, i) => (
         <section key={`${p.sheet}/${p.copy_no}`} className="mt-3"><h3 className="font-semibold">Sheet {i + 1}</h3>
           <dl className="grid grid-cols-[1fr_auto] gap-x-3">

@@ -61,7 +61,7 @@ const Row = ({ what, value, aside }: { what: string; value: string; aside: strin
 /** Chip load against edge speed, both on logarithmic scales: the safe region, and where this cut stands. A click moves it. */
 function WindowChart({ a, onPick }: { a: Advice; onPick: (chip: number, speed: number) => void }) {
   const { unit } = useUnit();
-  const W = 352, H = 178, L = 44, B = 30, T = 8, R = 10;
+  const W = 352, H = 178, L = 44, B = 30, T = 8, R = 18;
   const edge = inQuantity("edge", unit), across = edge.scale, up = unit === "mm" ? 1 : 1 / 25.4; // what the marks of the axes count in
   const [c0, c1] = a.window.chip, [s0, s1] = a.window.speed;
   const xl = Math.log(Math.min(s0, a.surface_speed) / 1.5), xh = Math.log(Math.max(s1, a.surface_speed) * 1.3), yl = Math.log(Math.min(c0, a.chip_load) / 1.8), yh = Math.log(Math.max(c1, a.chip_load) * 1.6);

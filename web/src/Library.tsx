@@ -6,11 +6,11 @@ import { call, changedFields, patch, post, useLibrary } from "./api";
 import { CutterDrawing } from "./CutterDrawing";
 import { FeedsBench } from "./FeedsBench";
 import type { Cutter, Holder, HoldRules, Library as Lib, LibraryRecipe, Machine, Material } from "./model";
-import { FEATURE } from "./Sentence";
+import { FEATURE, KINDS as ROUTER_KINDS } from "./Sentence";
 import { Choice, inUnit, LengthToken, NumberToken, QuantityToken } from "./Tokens";
 import { bare, length, metres, readCorners, readLengths, type Unit, UnitSwitch, useUnit } from "./units";
 
-const KINDS = ["straight", "up-cut", "down-cut", "compression", "roughing", "single-flute", "diamond-tipped", "ball", "tapered ball", "v-bit", "bowl", "roundover", "point roundover", "surfacing", "drill", "plasma torch", "fluid jet"];
+const KINDS = [...ROUTER_KINDS, "plasma torch", "fluid jet"];
 const FAMILIES = ["wood", "plastic", "aluminium", "steel"];
 const SHELVES = [["cutters", "Cutters"], ["materials", "Materials"], ["machines", "Machines"], ["holders", "Holders"], ["recipes", "Recipes"], ["rules", "House rules"]] as const;
 type Save = (kind: string, item: object) => Promise<boolean>;

@@ -14,7 +14,7 @@ export function RouteBar({ job, setup, station, go, proof, nest }: { job: Job; s
     stock: stock.length ? [`${bare(stock[0].thickness, unit)} ${unit}`, measured ? "measured" : "nominal"] : ["-", "no sheet"],
     nest: nest?.state === "running" ? [`${Math.round(nest.elapsed ?? 0)} s`, "nesting ..."] : y.pieces ? [`${(setup.layout.yield * 100).toFixed(1)} %`, `${y.sheets.length} sheet${y.sheets.length === 1 ? "" : "s"}, ${setup.layout.state}`] : ["-", "not nested"],
     cuts: y.pieces ? [`${setup.cutters_used.length} cutter${setup.cutters_used.length === 1 ? "" : "s"}`, `${setup.release.cuts} cuts`] : ["-", "after the nest"],
-    prove: y.pieces ? [clock(y.seconds), proof ? (proofStops ? `${proofStops} stops` : "read back, clear") : "reading back ..."] : ["-", "no program yet"],
+    prove: y.pieces ? [clock(y.seconds), proof ? (proofStops ? `${proofStops} stops` : setup.release.leaves_out.length ? `read back, ${setup.release.leaves_out.length} not cut` : "read back, clear") : "reading back ..."] : ["-", "no program yet"],
     yield: y.pieces ? [squareMetres(y.sheet_area, unit), y.unpriced.length ? "not priced yet" : `${(y.material_cost + y.machine_cost).toFixed(0)} in all`] : ["-", "no sheet used"],
     release: y.pieces ? [`${setup.release.files.length} file${setup.release.files.length === 1 ? "" : "s"}`, stops + proofStops ? "withheld" : "ready"] : ["-", "nothing yet"],
   };
@@ -27,7 +27,7 @@ export function RouteBar({ job, setup, station, go, proof, nest }: { job: Job; s
     if (s === "parts") return [parts.length ? "clear" : "untouched", 0];
     if (s === "stock") return [!stock.length ? "untouched" : measured ? "clear" : "in hand", 0];
     if (!y.pieces) return ["untouched", 0];
-    return [mine.some((x) => x.severity === "look") || (s === "prove" && !proof) ? "in hand" : "clear", 0];
+    return [mine.some((x) => x.severity === "look") || (s === "prove" && (!proof || setup.release.leaves_out.length > 0)) ? "in hand" : "clear", 0];
   };
   return (
     <nav aria-label="Route" className="flex border-b-2 border-ink bg-paper">

@@ -1,9 +1,8 @@
-import type { ReactNode } from "react";
-import { useNavigate } from "react-router";
+import { useState, type ReactNode } from "react";
 
 import { post, useLibrary } from "./api";
-
 import type { Changes, Cutter, Entry, On, Operation, Setup, StepKind, StepPlan } from "./model";
+import { NewCutter } from "./NewCutter";
 import { Choice, LengthToken, NumberToken, QuantityToken, Why } from "./Tokens";
 import { bare, length, useUnit, type Unit } from "./units";
 
@@ -19,17 +18,17 @@ const ENTRIES: [Entry, string][] = [["ramp", "ramps in"], ["zigzag", "ramps to a
 export const speed = (mmMin: number, unit: Unit) => (unit === "mm" ? `${(mmMin / 1000).toFixed(mmMin < 1000 ? 2 : 1)} m/min` : `${(mmMin / 25.4).toFixed(0)} in/min`);
 const why = (p: StepPlan | undefined, what: string) => p?.why.find(([k]) => k === what)?.[1];
 
-export type Change = (fields: Changes, cutters?: Cutter[], failed?: Error) => void;
+export type Change = (fields: Changes, cutters?: Cutter[]) => void;
 type Props = { step: Operation; setup: Setup; plan?: StepPlan; subject?: string; change: Change; onFeeds?: () => void; tools?: ReactNode; tabs?: ReactNode };
 
 /** An operation as a sentence. Every underlined word or number is changed where it stands; hovering a number says which rule made it. */
 export function Sentence({ step, setup, plan, subject, change, onFeeds, tools, tabs }: Props) {
   const { unit } = useUnit();
   const family = setup.material.family, cutter = setup.cutters.find((c) => c.id === step.cutter), rules = setup.rules as unknown as Record<string, never>;
-  const go = useNavigate(), library = useLibrary().data;
+  const library = useLibrary().data, [making, setMaking] = useState(false), [wrong, setWrong] = useState("");
   const shop = (library?.cutter ?? []).filter((c) => suits(step.kind, c) && !setup.cutters.some((k) => k.id === c.id));
   // a cutter of the shop comes into the job with this edit; one without feeds for the material gets the middle of its window
-  const bring = (id: string) => post<Cutter>(`/library/cutter/${encodeURIComponent(id)}/feeds`, { material: setup.material.id }).then((c) => change({ cutter: id }, [c])).catch((e: Error) => change({ cutter: id }, undefined, e));
+  const bring = (id: string) => post<Cutter>(`/library/cutter/${encodeURIComponent(id)}/feeds`, { material: setup.material.id }).then((c) => { setWrong(""); change({ cutter: id }, [c]); }).catch((e: Error) => setWrong(e.message));
   const able = setup.cutters.filter((c) => c.id === step.cutter || suits(step.kind, c)), reached = setup.reached[step.id];
   const houseEntry = (rules["entry"] as Record<string, Entry>)?.[family] ?? "ramp", entry = step.entry ?? houseEntry;
   const through = step.kind === "profile" && step.on !== "pockets" && step.depth === null;
@@ -37,7 +36,7 @@ export function Sentence({ step, setup, plan, subject, change, onFeeds, tools, t
   const say = (node: ReactNode) => words.push(<span key={words.length}>{words.length ? ", " : ""}{node}</span>);
   say(<><b className="font-semibold">{subject ?? VERB[step.kind]}</b>{step.kind === "profile" ? <> <Choice label="side" value={step.side ?? "waste"} options={[["waste", step.on === "outlines" ? "outside" : step.on === "pockets" ? "along the walls" : "inside"], ["on line", "on the line"]]} onPick={(side) => change({ side })} /></> : null}
     {step.kind === "pocket" ? <> by <Choice label="pattern" value={step.pattern ?? "offset"} options={[["offset", "rings"], ["raster", "rows"]]} onPick={(pattern) => change({ pattern })} why="rings keep one direction along every wall; rows leave the quieter floor along the grain" /></> : null}</>);
-  say(<>with <Choice wide label={`Cutter for ${step.on}`} value={step.cutter} options={[...(cutter ? able : [{ id: step.cutter, name: "a cutter that is gone" } as Cutter, ...able]).map((c): [string, string] => [c.id, c.name]), ...shop.map((c): [string, string] => [`shop:${c.id}`, `${c.name}, from the shop`]), ["new:", "a new cutter ..."]]} onPick={(id) => (id === "new:" ? go("/library/cutters") : id.startsWith("shop:") ? bring(id.slice(5)) : change({ cutter: id }))}
+  say(<>with <Choice wide label={`Cutter for ${step.on}`} value={step.cutter} options={[...(cutter ? able : [{ id: step.cutter, name: "a cutter that is gone" } as Cutter, ...able]).map((c): [string, string] => [c.id, c.name]), ...shop.map((c): [string, string] => [`shop:${c.id}`, `${c.name}, from the shop`]), ["new:", "a new cutter ..."]]} onPick={(id) => (id === "new:" ? setMaking(true) : id.startsWith("shop:") ? bring(id.slice(5)) : change({ cutter: id }))}
     why={cutter && `T${cutter.number}, ${cutter.kind}, ${length(cutter.diameter, unit)} across, ${cutter.flutes} flute${cutter.flutes === 1 ? "" : "s"}, edge ${length(cutter.cutting_length, unit)}`} /></>);
   if (step.direction && step.kind !== "bore") say(<Choice label="direction" value={step.direction} options={[["climb", "climb"], ["conventional", "conventional"]]} onPick={(direction) => change({ direction })} why={why(plan, "direction") ?? "climb for finish and cutter life; conventional throws metal chips clear"} />);
   const passes = plan && <Why text={why(plan, "passes")}><span tabIndex={0} className="num cursor-help underline decoration-dotted underline-offset-2">{plan.passes} pass{plan.passes === 1 ? "" : "es"}</span></Why>;
@@ -63,6 +62,8 @@ export function Sentence({ step, setup, plan, subject, change, onFeeds, tools, t
   return (
     <div className="rule py-1.5" data-step={step.id}>
       <p className="leading-[1.55]">{words}.</p>
+      {wrong && <p role="alert" className="text-[13.5px] text-stop">{wrong} <button className="underline" onClick={() => setWrong("")}>close</button></p>}
+      {making && <NewCutter kinds={KINDS.filter((kind) => suits(step.kind, { kind } as Cutter))} setup={setup} onMade={(c) => change({ cutter: c.id }, [c])} onClose={() => setMaking(false)} />}
       {plan && cutter && (
         <p className="mt-0.5 flex flex-wrap items-baseline gap-x-2.5 text-[13px] text-quiet">
           <span><NumberToken label="spindle speed" value={plan.rpm} unit=" rpm" house={step.rpm === null} onCommit={(rpm) => change({ rpm })} onHouse={() => change({ rpm: null })} least={1} why={why(plan, "rpm")} /></span>
@@ -76,6 +77,7 @@ export function Sentence({ step, setup, plan, subject, change, onFeeds, tools, t
   );
 }
 
+export const KINDS = ["straight", "up-cut", "down-cut", "compression", "roughing", "single-flute", "diamond-tipped", "ball", "tapered ball", "v-bit", "bowl", "roundover", "point roundover", "surfacing", "drill"];
 const FLAT = ["straight", "up-cut", "down-cut", "compression", "roughing", "single-flute", "diamond-tipped", "surfacing"];
 /** Cutters offered for a kind of step; the one chosen stays offered whatever it is. */
 export function suits(kind: StepKind, c: Cutter): boolean {

@@ -24,7 +24,7 @@ export function Snags({ snags, edits, onFind, most = 30 }: { snags: Snag[]; edit
             <p className="break-words"><b className={s.severity === "stop" ? "text-stop" : ""}>{WORD[s.severity]}</b> {inUnit(s.message, unit)}</p>
             {(s.remedies.length > 0 || (onFind && Boolean(s.where?.piece ?? s.where?.part))) && (
               <div className="mt-1.5 flex flex-wrap gap-1.5">
-                {s.remedies.map((r, k) => <button key={r.label} className={k === 0 ? "key-strong" : "key"} disabled={edits.busy} title={r.trades ? `Then to look at: ${inUnit(r.trades, unit)}` : undefined} onClick={() => edits.run(r.command)}>{lineMeant(r) && <ClosedLine way={lineMeant(r)!} />}{inUnit(r.label, unit)}{r.trades ? " *" : ""}</button>)}
+                {s.remedies.map((r, k) => <button key={r.label} className={k === 0 && !lineMeant(r) ? "key-strong" : "key"} disabled={edits.busy} title={r.trades ? `Then to look at: ${inUnit(r.trades, unit)}` : undefined} onClick={() => edits.run(r.command)}>{lineMeant(r) && <ClosedLine way={lineMeant(r)!} />}{inUnit(r.label, unit)}{r.trades ? " *" : ""}</button>)}
                 {onFind && (s.where?.piece || s.where?.part) ? <button className="key" onClick={() => onFind(s)}>Show it</button> : null}
                 {s.remedies.filter((r) => r.trades).map((r) => <p key={r.label} className="label basis-full">* {inUnit(r.label, unit)}, then to look at: {inUnit(r.trades ?? "", unit)}</p>)}
               </div>

@@ -46,6 +46,7 @@ export function SurfacingScreen() {
           </main>
           <aside className="min-h-0 overflow-y-auto border-l-2 border-ink bg-[#fbf7ef] px-4 py-3" aria-label="Docket">
             <div className="-mt-1 mb-2 flex gap-3.5 border-b border-line text-[15px]" role="tablist" aria-label="What is looked at">{TABS.map(([t, words]) => <button key={t} role="tab" aria-selected={tab === t} className={`-mb-px pb-0.5 ${tab === t ? "border-b-[3px] border-accent font-semibold" : "text-quiet"}`} onClick={() => setTab(t)}>{words}</button>)}</div>
+            {v.news && <p className="mb-2 flex items-baseline justify-between gap-2 border border-line bg-accent-soft px-2 py-1 text-[14px]"><span>The library has changed {v.news.name}: {v.news.changes.join(", ")}.</span><button className="key !py-0" onClick={() => put({ how: { ...v.bench.how, ...v.news!.how } })}>Adopt</button></p>}
             {tab === "cut" ? <CutTab view={v} put={put} list={list.data ?? []} others={others} setOthers={setOthers} /> : tab === "flat" ? <FlatTab view={v} send={send} put={put} /> : tab === "ridges" ? <RidgeTab view={v} put={put} /> : <LedgerTab view={v} send={send} put={put} onGone={() => { client.removeQueries({ queryKey: ["bench", id] }); client.invalidateQueries({ queryKey: ["benches"] }); go("/surfacing"); }} />}
             <Said snags={v.snags} put={put} view={v} send={send} />
           </aside>
@@ -182,7 +183,7 @@ function CutTab({ view, put, list, others, setOthers }: Tabs & { list: BenchLine
   const { unit } = useUnit();
   const b = view.bench.board, s = view.bench.how, library = useLibrary().data, how = (f: Partial<How>) => put({ how: { ...s, ...f } }), board = (f: Partial<Board>) => put({ board: { ...b, ...f } });
   const cutters = library?.cutter.filter((c) => ["surfacing", "straight", "up-cut", "down-cut", "single-flute"].includes(c.kind)).sort((p, q) => q.diameter - p.diameter) ?? [];
-  const take = (id: string) => { const c = cutters.find((k) => k.id === id); if (!c) return; const f = c.feeds.wood ?? Object.values(c.feeds)[0]; how({ cutter: c.diameter, cutter_name: c.name, number: c.number, ...(f ? { feed: f.feed, plunge: f.plunge, rpm: f.rpm } : {}) }); };
+  const take = (id: string) => { const c = cutters.find((k) => k.id === id); if (!c) return; const f = c.feeds.wood ?? Object.values(c.feeds)[0]; how({ cutter_id: c.id, cutter: c.diameter, cutter_name: c.name, number: c.number, ...(f ? { feed: f.feed, plunge: f.plunge, rpm: f.rpm } : {}) }); };
   const more = list.filter((o) => o.id !== view.bench.id && o.kind === "board" && b.kind === "board");
   return (
     <>

@@ -19,7 +19,7 @@ export function Why({ text, children }: { text?: string; children: ReactNode }) 
 const N = "\\d+(?:\\.\\d+)?";
 const LENGTHS = new RegExp(`(?<![\\w.])(${N}(?:(?: x | to | and |, )-?${N})*) mm(2|/min)?(?![\\w/])`, "g"), SPEED = new RegExp(`(?<![\\w.])(${N}) m/min(?: \\(${N} in/min\\))?`, "g");
 /** Four decimals under a tenth of an inch, three above: texts hold hundredths of a millimetre, more would be made up. */
-const RUN = new RegExp(`(?<![\\w.])(${N}) m(?= (?:of|since|long|booked|cut)\\b)`, "g");
+const RUN = new RegExp(`(?<![\\w.])(${N}) m(?= (?:of|or|since|long|booked|cut)\\b)`, "g");
 const inches = (mm: number) => String(Number((mm / 25.4).toFixed(mm < 2.54 ? 4 : 3)));
 /** Texts are worded in millimetres; a shop that works in inches reads them in inches, every number of them (as the papers do). */
 export const inUnit = (text: string, unit: "mm" | "in") => (unit === "mm" ? text

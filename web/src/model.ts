@@ -173,13 +173,14 @@ export type Reading3 = { x: number; y: number; z: number };
 export type Board = { id: string; name: string; kind: "spoilboard" | "board"; machine: string | null; x: number; y: number; width: number; height: number; thickness: number; least: number; screw_head: number | null; grain: "x" | "y" | null; due_metres: number; due_depth: number; dead: KeepOut[] };
 export type KeepOut = { x0: number; y0: number; x1: number; y1: number; height: number; margin: number };
 export type Surfacing = {
-  cutter: number; cutter_name: string; number: number; step_over: number; depth: number; passes: number; finish_step_over: number; finish_depth: number; pattern: "rows" | "rows+perimeter" | "spiral"; ways: "both ways" | "climb" | "conventional";
+  cutter_id: string | null; cutter: number; cutter_name: string; number: number; step_over: number; depth: number; passes: number; finish_step_over: number; finish_depth: number; pattern: "rows" | "rows+perimeter" | "spiral"; ways: "both ways" | "climb" | "conventional";
   along: "x" | "y" | "longer" | "grain"; inwards: boolean; overrun: number; start: number; only_touched: boolean; feed: number; plunge: number; rpm: number; touch: "high spot" | "middle" | "lower left corner"; tram: number;
 };
 export type Bench = { id: string; board: Board; how: Surfacing; readings: Reading3[]; simulated: boolean; tilt_across: number; tilt_along: number; ridge_limit: number; pitch: number; square: number | null; wanted: number | null; overlap: number };
 export type LedgerEntry = { number: number; made: string; entry: { kind: "surfaced" | "through-cut" | "zero" | "read" | "replaced" | "reversed"; removed: number; metres: number; score: number; flat: number | null; says: string; reverses: number | null } };
 export type StepOver = { share: number; spacing: number; rows: number; length: number; seconds: number; ridge: number };
 export type BenchView = {
+  news: { name: string; changes: string[]; how: Partial<Surfacing> } | null;
   bench: Bench; machine: Machine | null; skipped: string[]; cut_length: number; seconds: number; deepest: number; uncut: XY[][]; worth: number | null; choices: StepOver[]; snags: Snag[]; ledger: LedgerEntry[];
   layers: { name: string; depth: number; takes: number; step_over: number; rows: number; cut_length: number; seconds: number; touched: number | null; runs: { d: string; outside: boolean; start: XY }[] }[];
   state: { thickness: number; removed: number; since_zero: number; metres: number; score: number; flat: number | null; cover: number | null; due: boolean; passes_left: number | null };

@@ -30,7 +30,7 @@ const QUANTITIES = {
   edge: { mm: [1, 0, "m/min"], in: [1 / 0.3048, 0, "ft/min"] }, // m/min
   acceleration: { mm: [1, 0, "mm/s²"], in: [1 / 25.4, 1, "in/s²"] }, // mm/s²
   strength: { mm: [1, 1, "N/mm²"], in: [145.0377, 0, "psi"] }, // N/mm²
-  energy: { mm: [1, 2, "J/mm³"], in: [16387.064 / 44741.99, 2, "hp min/in³"] }, // J/mm³; a horsepower minute is 44,742 J
+  energy: { mm: [1, 2, "J/mm³"], in: [16387.064 / 44741.99, 3, "hp min/in³"] }, // J/mm³; a horsepower minute is 44,742 J
 } as const;
 export type Quantity = keyof typeof QUANTITIES;
 export const inQuantity = (what: Quantity, unit: Unit) => { const [scale, digits, name] = QUANTITIES[what][unit]; return { scale, digits, name }; };

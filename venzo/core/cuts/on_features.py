@@ -136,9 +136,7 @@ class FeatureSteps(CarveSteps):
         label = self.label(f.name)
         ways = (("Run on the line", "on line"), ("Run inside it", "inside"), ("Run outside it", "outside"), ("Clear it", "clear"))
         remedies = (Remedy(label=words, command={"kind": "change-setup", "setup": self.setup.id, "rules": {"closed_grooves": way}}) for words, way in ways)
-        words = (
-            f"{label}: a closed line on a groove layer; say whether the cutter runs on it, inside or outside of it, or clears what it encloses (asked once, for all such lines of this setup)"
-        )
+        words = f"{label}: a closed line on a groove layer; say whether the cutter runs on it, inside or outside of it, or clears what it encloses"
         self.say(stop("cuts.closed-line", words, self.where(f.name), *remedies))
         self.left_out.append(f"{label}: a closed line, and nobody said what it means")
 

@@ -96,6 +96,8 @@ class Surfacing(Value):
     cutter: Annotated[float, Field(gt=0.5, le=200)] = 50.8
     cutter_name: Annotated[str, Field(max_length=120)] = "surfacing cutter"
     number: Annotated[int, Field(ge=1, le=999)] = 1
+    cutter_id: Id | None = None
+    """The shop library's cutter that it is; None: none of them."""
     step_over: Annotated[float, Field(gt=0.01, le=0.95)] = 0.4
     depth: Annotated[float, Field(gt=0, le=50)] = 0.8
     passes: Annotated[int, Field(ge=1, le=200)] = 1

@@ -7,6 +7,7 @@ import re
 import secrets
 from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager
+from dataclasses import dataclass
 from functools import partial
 from hashlib import sha256
 from pathlib import PurePath
@@ -26,9 +27,9 @@ from venzo.core.parts.intake import FoundPart, HowRead, Intake, read_file, take_
 from venzo.core.parts.judge import corner_points, judge
 from venzo.core.parts.layers import COMMON, LayerRule
 from venzo.core.parts.made import TITLES, Bench, Made, Recipe
-from venzo.core.parts.match import SAME_PART, align, rename
+from venzo.core.parts.match import SAME_PART, align, carried, mirrored_in_place, rename, seen_in_mirror
 from venzo.core.parts.shape import Feature, Shape
-from venzo.core.plan import Drawing, Part, PartLine, PartVersion, Plan
+from venzo.core.plan import ContourChoice, Drawing, Part, PartLine, PartVersion, Plan
 from venzo.core.rules.propose import propose_operations
 from venzo.core.snags import BadInput
 from venzo.core.tolerances import JOIN
@@ -122,14 +123,20 @@ def take_drawing(
     )
     command: Command
     if old:
-        parts = _revised(store, plan, drawing, intake.parts, setup_id, intake.scale_mm / old.scale_mm, old.revision)
+        parts, choices = _revised(store, plan, drawing, intake.parts, setup_id, intake.scale_mm / old.scale_mm, old.revision)
         if adopt is not None:
             parts, drawing = _adopted(store, plan, drawing, parts, adopt)
-        command = ReviseDrawing(drawing=drawing, parts=tuple(parts))
+        command = ReviseDrawing(drawing=drawing, parts=tuple(parts), choices=_of_these(choices, parts, plan))
     else:
         parts_in = tuple(_part(store, plan, drawing, p, setup_id) for p in intake.parts)
         command = AddDrawing(drawing=drawing, parts=parts_in, operations=_proposal(store, plan, setup_id, parts_in))
     return store.apply(job, base, command), intake
+
+
+def _of_these(choices: Sequence[ContourChoice], parts: Sequence[Part], plan: Plan) -> tuple[ContourChoice, ...]:
+    """The moved choices of those parts that get a new shape."""
+    changed = {p.id for p in parts if (old := plan.part(p.id)) is not None and old.shape != p.shape}
+    return tuple(c for c in choices if c.part in changed)
 
 
 def _adopted(store: Store, plan: Plan, drawing: Drawing, parts: Sequence[Part], adopt: Sequence[str]) -> tuple[list[Part], Drawing]:
@@ -219,7 +226,8 @@ def read_again(store: Store, job: str, base: int, drawing_id: str, patch: Mappin
     scale = intake.scale_mm / drawing.scale_mm
     refused = tuple(store.shapes.put(store.shapes[d].scaled(scale)) for d in drawing.refused)
     new = drawing.model_copy(update={"how": how, "units": intake.units, "scale_mm": intake.scale_mm, "snags": tuple(intake.snags), "refused": refused})
-    parts = _as_adopted(store, plan, drawing, _revised(store, plan, new, intake.parts, setup_id, scale, None), scale)
+    revised, choices = _revised(store, plan, new, intake.parts, setup_id, scale, None)
+    parts = _as_adopted(store, plan, drawing, revised, scale)
     if "board" in patch or how.board is not None:  # the same thing, carved instead of cut out or the other way about: it keeps its name, its number and its place on the screen
         gone = [p for p in parts if p.missing]
         fresh = next((p for p in parts if not p.missing and plan.part(p.id) is None), None)
@@ -227,7 +235,9 @@ def read_again(store: Store, job: str, base: int, drawing_id: str, patch: Mappin
             kept = fresh.model_copy(update={"id": gone[0].id, "name": gone[0].name, "lines": gone[0].lines, "note": gone[0].note})
             parts = [kept if p is fresh else p for p in parts if p is not gone[0]]
     said = ", ".join(sorted(patch))
-    command = ReviseDrawing(drawing=new, parts=tuple(p for p in parts if not p.missing), gone=tuple(p.id for p in parts if p.missing), why=f"read again ({said})"[:200])
+    command = ReviseDrawing(
+        drawing=new, parts=tuple(p for p in parts if not p.missing), choices=_of_these(choices, parts, plan), gone=tuple(p.id for p in parts if p.missing), why=f"read again ({said})"[:200]
+    )
     return store.apply(job, base, command), intake
 
 
@@ -330,39 +340,63 @@ def _same(a: Shape, b: Shape) -> bool:
     return len(a.features) == len(b.features) and off < 0.01 * (1 + a.region.perimeter / 100)
 
 
-def _matches(store: Store, plan: Plan, drawing: str, found: Sequence[FoundPart], scale: float) -> list[tuple[Part, FoundPart, tuple[float, float]]]:
-    """Which old part is which new one, and where the old part's frame lies in the new drawing."""
+@dataclass(frozen=True)
+class Match:
+    """An old part and the new one that it is; ``origin``: where the old part's frame lies in the new drawing; ``mirrored``: it is the old one in a mirror."""
+
+    part: Part
+    found: FoundPart
+    origin: tuple[float, float]
+    mirrored: bool = False
+
+
+def _matches(store: Store, plan: Plan, drawing: str, found: Sequence[FoundPart], scale: float) -> list[Match]:
+    """Which old part is which new one."""
     olds = [p for p in plan.parts if p.drawing == drawing]
     known = {p.id: store.shapes[p.drawn or p.shape].scaled(scale) for p in olds}
     scored = []
     for i, f in enumerate(found):
         drawn = f.shape.region.placed(*f.origin)
         for p in olds:
-            x, y, share = align(known[p.id], drawn, (p.origin[0] * scale, p.origin[1] * scale))
+            was = (p.origin[0] * scale, p.origin[1] * scale)
+            x, y, share = align(known[p.id], drawn, was)
+            turned = None if p.alterations else seen_in_mirror(known[p.id], *_drawn(f), (x, y, share), was)  # alterations are anchored in the part as it was drawn
+            x, y, share = turned or (x, y, share)
             if share >= SAME_PART:
-                scored.append((share, p.name == f.name, i, p, (x, y)))
+                scored.append((share, p.name == f.name, i, Match(p, f, (x, y), turned is not None)))
     out, used, taken = [], set(), set()
-    for _share, _same, i, p, origin in sorted(scored, key=lambda t: (-round(t[0], 3), not t[1], t[2])):
-        if p.id not in taken and i not in used:
+    for _share, _same, i, m in sorted(scored, key=lambda t: (-round(t[0], 3), not t[1], t[3].mirrored, t[2])):
+        if m.part.id not in taken and i not in used:
             used.add(i)
-            taken.add(p.id)
-            out.append((p, found[i], origin))
+            taken.add(m.part.id)
+            out.append(m)
     return out
 
 
-def _revised(store: Store, plan: Plan, drawing: Drawing, found: list[FoundPart], setup_id: str, scale: float = 1.0, was: int | None = None) -> list[Part]:
-    """Old parts with their new shapes and their alterations made again, new parts, and vanished parts marked missing.
+def _as_matched(store: Store, m: Match, scale: float) -> tuple[Shape, Shape]:
+    """The old part at the new scale, in the mirror where it is one, and the new one in its frame with its names."""
+    old = store.shapes[m.part.drawn or m.part.shape].scaled(scale)
+    old = mirrored_in_place(old) if m.mirrored else old
+    return old, rename(old, *_drawn(m.found), m.origin)
+
+
+def _revised(store: Store, plan: Plan, drawing: Drawing, found: list[FoundPart], setup_id: str, scale: float = 1.0, was: int | None = None) -> tuple[list[Part], list[ContourChoice]]:
+    """Old parts with their new shapes and their alterations made again, new parts, and vanished parts marked missing; and the hand choices whose places moved with
+    their contours.
 
     ``scale``: how much larger the new reading is where the unit was corrected; the old shapes are compared at that size. ``was``: the
     drawing's former revision, kept as a version of each part that changed.
     """
     olds = [p for p in plan.parts if p.drawing == drawing.id]
     out: dict[str, Part] = {}
+    choices: list[ContourChoice] = []
     matched = _matches(store, plan, drawing.id, found, scale)
-    for p, f, origin in matched:
-        drawn = rename(store.shapes[p.drawn or p.shape].scaled(scale), *_drawn(f), origin)
+    for m in matched:
+        p = m.part
+        _old, drawn = _as_matched(store, m, scale)
         shape = alter(drawn, p.alterations)[0]
-        new = {"shape": store.shapes.put(shape), "drawn": store.shapes.put(drawn) if p.alterations else "", "origin": origin, "missing": False}
+        choices += _moved_choices(plan, m, store.shapes[p.shape], shape)
+        new = {"shape": store.shapes.put(shape), "drawn": store.shapes.put(drawn) if p.alterations else "", "origin": m.origin, "missing": False}
         if was is not None and new["shape"] != p.shape:
             new["versions"] = (*p.versions, PartVersion(shape=p.shape, drawing_revision=was, note=p.note))[-MOST_VERSIONS:]
             new["note"] = ""
@@ -370,15 +404,35 @@ def _revised(store: Store, plan: Plan, drawing: Drawing, found: list[FoundPart],
     for p in olds:
         if p.id not in out:
             out[p.id] = p.model_copy(update={"missing": True})
-    fresh = [f for f in found if all(f is not g for _p, g, _o in matched)]
-    return [*out.values(), *(_part(store, plan, drawing, f, setup_id) for f in fresh)]
+    fresh = [f for f in found if all(f is not m.found for m in matched)]
+    return [*out.values(), *(_part(store, plan, drawing, f, setup_id) for f in fresh)], choices
+
+
+def _moved_choices(plan: Plan, m: Match, old: Shape, new: Shape) -> list[ContourChoice]:
+    """The hand choices of a part whose tabs or start lie elsewhere in its newer version."""
+    was = mirrored_in_place(old) if m.mirrored else old
+    box = old.region.outline.bbox
+    olds, news = ({**dict(s.contours), **{f.name: f.contour for f in s.features}} for s in (was, new))
+
+    def there(c: ContourChoice, point: tuple[float, float]) -> tuple[float, float]:
+        seen = (box[0] + box[2] - point[0], point[1]) if m.mirrored else point
+        return carried(seen, olds[c.contour], news[c.contour])
+
+    out = []
+    for c in plan.choices:
+        if c.part != m.part.id or c.contour not in olds or c.contour not in news or (c.tabs is None and c.start is None):
+            continue
+        moved = c.model_copy(update={"tabs": c.tabs and tuple(there(c, t) for t in c.tabs), "start": c.start and there(c, c.start)})
+        if moved != c:
+            out.append(moved)
+    return out
 
 
 def compare(store: Store, plan: Plan, setup_id: str, filename: str, data: bytes) -> dict[str, Any]:
     """What a newer file of a known drawing changes, part by part, without taking it in.
 
     Returns:
-        parts as {id, name, state: same | changed | missing | new, old, new: digests, origin, area_mm2: [old, new], choices: hand choices it carries}.
+        parts as {id, name, state: same | mirrored | changed | missing | new, old, new: digests, origin, area_mm2: [old, new], choices: hand choices it carries}.
     """
     filename = PurePath(filename.replace("\\", "/")).name[:200]
     old = _known(plan, filename)
@@ -387,9 +441,9 @@ def compare(store: Store, plan: Plan, setup_id: str, filename: str, data: bytes)
     intake = _usable(read_drawing(data, filename, _carried(old), _rules(plan, setup_id)))
     parts: list[dict[str, Any]] = []
     matched = _matches(store, plan, old.id, intake.parts, intake.scale_mm / old.scale_mm)
-    for p, f, origin in matched:
-        before = store.shapes[p.drawn or p.shape]
-        drawn = rename(before, *_drawn(f), origin)
+    for m in matched:
+        p = m.part
+        before, drawn = _as_matched(store, m, 1.0)
         after, lost, _r = alter(drawn, p.alterations)
         now = store.shapes[p.shape]
         held = _held(plan, p.id)
@@ -398,7 +452,7 @@ def compare(store: Store, plan: Plan, setup_id: str, filename: str, data: bytes)
             {
                 "id": p.id,
                 "name": p.name,
-                "state": "same" if _same(before, drawn) else "changed",
+                "state": "changed" if not _same(before, drawn) else "mirrored" if m.mirrored else "same",
                 "old": store.shapes.put(now),
                 "new": store.shapes.put(after),
                 "area_mm2": [now.region.area, after.region.area],
@@ -407,7 +461,7 @@ def compare(store: Store, plan: Plan, setup_id: str, filename: str, data: bytes)
                 "added": sorted({f.name for f in after.features} - {f.name for f in now.features}),
             }
         )
-    seen = {p.id for p, _f, _o in matched}
+    seen = {m.part.id for m in matched}
     parts += [
         {
             "id": p.id,
@@ -436,7 +490,7 @@ def compare(store: Store, plan: Plan, setup_id: str, filename: str, data: bytes)
             "added": [k.name for k in f.shape.features],
         }
         for f in intake.parts
-        if all(f is not g for _p, g, _o in matched)
+        if all(f is not m.found for m in matched)
     ]
     return {"file": filename, "drawing": old.id, "revision": old.revision + 1, "parts": parts, "effects": _effects(store, plan, old, intake, setup_id)}
 
@@ -451,7 +505,8 @@ def _effects(store: Store, plan: Plan, old: Drawing, intake: Intake, setup_id: s
     from venzo.core.derive import derive
 
     new = old.model_copy(update={"revision": old.revision + 1, "units": intake.units, "scale_mm": intake.scale_mm, "snags": tuple(intake.snags)})
-    after = ReviseDrawing(drawing=new, parts=tuple(_revised(store, plan, new, intake.parts, setup_id, intake.scale_mm / old.scale_mm, old.revision))).apply(plan)
+    parts, choices = _revised(store, plan, new, intake.parts, setup_id, intake.scale_mm / old.scale_mm, old.revision)
+    after = ReviseDrawing(drawing=new, parts=tuple(parts), choices=tuple(choices)).apply(plan)
     before = derive(plan, store.shapes)
     out = []
     for d in derive(after, store.shapes).values():
@@ -579,7 +634,7 @@ def make_parts(store: Store, job: str, base: int, setup_id: str, recipe: Recipe,
     if drawing_id is not None:
         old, setup_id = _drawing(plan, drawing_id)
         new = old.model_copy(update={"made": recipe, "blob": blob, "revision": old.revision + 1})
-        return store.apply(job, base, ReviseDrawing(drawing=new, parts=tuple(_remade(store, plan, new, found, setup_id)), why="dimensions changed"))
+        return store.apply(job, base, _remade(store, plan, new, found, setup_id))
     taken = {d.filename for d in plan.drawings}
     title = TITLES[recipe.kind]
     name = title if title not in taken else next(f"{title} {n}" for n in range(2, 10_000) if f"{title} {n}" not in taken)
@@ -587,11 +642,12 @@ def make_parts(store: Store, job: str, base: int, setup_id: str, recipe: Recipe,
     return store.apply(job, base, AddDrawing(drawing=drawing, parts=tuple(_part(store, plan, drawing, f, setup_id) for f in found)))
 
 
-def _remade(store: Store, plan: Plan, drawing: Drawing, found: list[FoundPart], setup_id: str) -> list[Part]:
-    """Parts of a changed recipe: the same by name, whatever their size; quantities set by hand stay."""
+def _remade(store: Store, plan: Plan, drawing: Drawing, found: list[FoundPart], setup_id: str) -> ReviseDrawing:
+    """Parts of a changed recipe: the same by name, whatever their size; quantities set by hand stay, places chosen on their contours move with these."""
     olds = [p for p in plan.parts if p.drawing == drawing.id]
     out: list[Part] = []
     left = list(found)
+    choices: list[ContourChoice] = []
     for p in olds:
         f = next((f for f in left if f.name.replace("_", " ") == p.name), left[0] if len(olds) == len(found) and left else None)
         if f is None:
@@ -599,8 +655,10 @@ def _remade(store: Store, plan: Plan, drawing: Drawing, found: list[FoundPart], 
             continue
         left.remove(f)
         shape = alter(f.shape, p.alterations)[0]
+        choices += _moved_choices(plan, Match(p, f, f.origin), store.shapes[p.shape], shape)
         out.append(p.model_copy(update={"shape": store.shapes.put(shape), "drawn": store.shapes.put(f.shape) if p.alterations else "", "origin": f.origin, "missing": False}))
-    return [*out, *(_part(store, plan, drawing, f, setup_id) for f in left)]
+    parts = (*out, *(_part(store, plan, drawing, f, setup_id) for f in left))
+    return ReviseDrawing(drawing=drawing, parts=parts, choices=tuple(choices), why="dimensions changed")
 
 
 def take_cut_list(store: Store, job: str, base: int, setup_id: str, filename: str, data: bytes) -> tuple[Revision, list[str]]:

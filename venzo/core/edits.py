@@ -112,12 +112,14 @@ class ReviseDrawing(Value):
     drawing: Drawing
     parts: tuple[Part, ...]
 
+    choices: tuple[ContourChoice, ...] = ()
+    """Hand choices whose places moved with their contours."""
     gone: tuple[Id, ...] = ()
     """Parts that were never worked on and that this reading no longer has: removed. With hand choices, pieces or alterations they stay as missing."""
     why: Annotated[str, Field(max_length=200)] = "newer version adopted"
 
     def touches(self) -> set[str]:
-        return {f"drawing/{self.drawing.id}", *(f"part/{p.id}" for p in self.parts), *(f"part/{p}" for p in self.gone)}
+        return {f"drawing/{self.drawing.id}", *(f"part/{p.id}" for p in self.parts), *(f"part/{p}" for p in self.gone), *(f"choice/{c.part}/{c.contour}" for c in self.choices)}
 
     def says(self, plan: Plan) -> str:
         return f"{self.drawing.filename}: {self.why}"
@@ -138,7 +140,9 @@ class ReviseDrawing(Value):
         worked = {c.part for c in plan.choices} | {c.part for c in plan.steps} | {p.id for p in parts if p.alterations or p.note}
         worked |= {q.part for s in plan.setups if s.nest for q in s.nest.pieces}
         parts = tuple(p.model_copy(update={"missing": True}) if p.id in self.gone else p for p in parts if p.id not in self.gone or p.id in worked)
-        return with_fields(plan, drawings=swapped(plan.drawings, self.drawing), parts=parts)
+        moved = {(c.part, c.contour): c for c in self.choices}
+        choices = tuple(moved.get((c.part, c.contour), c) for c in plan.choices)
+        return with_fields(plan, drawings=swapped(plan.drawings, self.drawing), parts=parts, choices=choices)
 
 
 class RemovePart(Value):

@@ -4,7 +4,7 @@ import type { Edits, Revised } from "./api";
 import type { Compared, Setup } from "./model";
 import { squareMetres, useUnit } from "./units";
 
-const STATE = { same: "unchanged", changed: "changed", missing: "gone", new: "new" };
+const STATE = { same: "unchanged", mirrored: "the same, mirrored", changed: "changed", missing: "gone", new: "new" };
 
 /** A newer drawing before it is taken over: old and new on top of each other, part by part. */
 export function RevisionBoard({ revised, setup, edits }: { revised: Revised; setup: Setup; edits: Edits }) {

@@ -124,7 +124,7 @@ export type Drawn = { parts: ({ name: string; quantity: number; size: XY } & Pic
 export type MadeKinds = { fonts: string[]; recipes: { kind: string; title: string; defaults: Recipe; schema: Record<string, { enum?: string[]; anyOf?: unknown[]; type?: string; description?: string }> }[] };
 export type Compared = {
   file: string; drawing: string; revision: number; effects: { setup: string; layout: [string, string]; stops: string[] }[];
-  parts: { id: string; name: string; state: "same" | "changed" | "missing" | "new"; old: Picture | null; new: Picture | null; area_mm2: XY; choices: string[]; lost: string[]; added: string[] }[];
+  parts: { id: string; name: string; state: "same" | "mirrored" | "changed" | "missing" | "new"; old: Picture | null; new: Picture | null; area_mm2: XY; choices: string[]; lost: string[]; added: string[] }[];
 };
 export type Job = {
   id: string; name: string; revision: number; says: string; can_undo: boolean; can_redo: boolean; untried: boolean; orders: { id: string; name: string }[];

@@ -8,6 +8,7 @@ import numpy as np
 from shapely.affinity import translate
 from shapely.geometry import Polygon
 
+from venzo.core.geometry.contour import Contour
 from venzo.core.geometry.regions import Region
 from venzo.core.parts.shape import Feature, Shape
 
@@ -44,10 +45,81 @@ def align(old: Shape, new: Region, old_origin: tuple[float, float]) -> tuple[flo
     return (*shifts[-best[1]], best[0])
 
 
+SAME_IN_MIRROR, BETTER = 0.985, 0.003
+"""Share of common area from which a part is the old one in a mirror, and by how much it must fit better so than as it was."""
+MOVED = 2.0
+"""mm; features that lie this far off where they were, and fit in the mirror, tell a mirrored part whose outline looks the same both ways."""
+
+
+def mirrored_in_place(shape: Shape) -> Shape:
+    """A part in a mirror that stands across X in its middle: its box stays where it is, names are kept."""
+    box = shape.region.outline.bbox
+    shift = box[0] + box[2]
+
+    def turned(c: Contour) -> Contour:
+        return c.placed(0, 0, 0, True).moved(shift, 0)
+
+    region = Region(turned(shape.region.outline).oriented(True), tuple(turned(h).oriented(False) for h in shape.region.holes))
+    return Shape(region, shape.names, tuple(f.changed(lambda c: turned(c).oriented(True) if c.closed else turned(c)) for f in shape.features))
+
+
+def _middles(contours: Sequence[Contour]) -> np.ndarray:
+    return np.array([[(c.bbox[0] + c.bbox[2]) / 2, (c.bbox[1] + c.bbox[3]) / 2] for c in contours]).reshape(-1, 2)
+
+
+def _furthest(olds: Sequence[Contour], news: Sequence[Contour], shift: tuple[float, float]) -> float:
+    """How far the worst of the new contours lies from the nearest old one, by their middles, mm; infinity where their numbers differ."""
+    if len(olds) != len(news):
+        return float("inf")
+    if not olds:
+        return 0.0
+    far = np.linalg.norm(_middles(news)[:, None] - (_middles(olds) + shift)[None], axis=2)
+    return float(far.min(axis=1).max())
+
+
+def seen_in_mirror(old: Shape, new: Region, features: Sequence[Feature], straight: tuple[float, float, float], old_origin: tuple[float, float]) -> tuple[float, float, float] | None:
+    """Where the old part's frame lies if the new one is the old one in a mirror, as ``align`` gives it; None where it is not, or might as well not be.
+
+    ``straight``: what ``align`` says of it as it was.
+    """
+    turned = mirrored_in_place(old)
+    x, y, share = align(turned, new, old_origin)
+    if share < SAME_IN_MIRROR:
+        return None
+    if share > straight[2] + BETTER:
+        return x, y, share
+    inner = [*new.holes, *(f.contour for f in features)]
+    as_it_was = _furthest([*old.region.holes, *(f.contour for f in old.features)], inner, straight[:2])
+    in_mirror = _furthest([*turned.region.holes, *(f.contour for f in turned.features)], inner, (x, y))
+    return (x, y, share) if in_mirror < MOVED < as_it_was else None
+
+
+ON_IT, SAME_SIZE = 0.05, 0.05
+"""mm; a point this near a contour is on it, boxes that differ by no more are of one size."""
+
+
+def carried(point: tuple[float, float], old: Contour, new: Contour) -> tuple[float, float]:
+    """A place chosen on a contour, on its newer version: moved with it, or where it still is one, else at the same place of its box. mm in the part's frame.
+
+    >>> hole = Contour.of([(10, 10), (20, 10), (20, 20), (10, 20)])
+    >>> carried((10, 15), hole, hole.moved(50, 0)), carried((10, 15), hole, Contour.of([(0, 0), (40, 0), (40, 40), (0, 40)]))
+    ((60.0, 15.0), (0.0, 20.0))
+    """
+    a, b = old.bbox, new.bbox
+    wide, high = (b[2] - b[0]) - (a[2] - a[0]), (b[3] - b[1]) - (a[3] - a[1])
+    if max(abs(wide), abs(high)) <= SAME_SIZE:
+        return (float(point[0] + b[0] - a[0]), float(point[1] + b[1] - a[1]))
+    if new.nearest(*point)[1] <= ON_IT:
+        return point
+    share = [(p - low) / max(top - low, 1e-9) for p, low, top in zip(point, a[:2], a[2:], strict=True)]
+    return (float(b[0] + share[0] * (b[2] - b[0])), float(b[1] + share[1] * (b[3] - b[1])))
+
+
 def rename(old: Shape, new: Region, features: Sequence[Feature], origin: tuple[float, float]) -> Shape:
     """The new region in the old part's frame, its contours named after those they overlap or lie nearest to.
 
-    A hole that matches none gets a number not used before, so that a choice made for a lost hole can never slip to another.
+    A hole that lies elsewhere is an old one moved where just one old and one new of that size and form are left. One that matches none gets
+    a number not used before, so that a choice made for a lost hole can never slip to another.
     """
     own = Region(new.outline.moved(-origin[0], -origin[1]), tuple(h.moved(-origin[0], -origin[1]) for h in new.holes))
     olds = [(n, Polygon(c.points(0.05)).buffer(0)) for n, c in old.contours][1:]
@@ -63,6 +135,7 @@ def rename(old: Shape, new: Region, features: Sequence[Feature], origin: tuple[f
     for _share, _d, i, n in sorted(pairs, reverse=True):
         if i not in names and n not in names.values():
             names[i] = n
+    names |= _moved_away({i: g for i, g in enumerate(news) if i not in names}, {n: h for n, h in olds if n not in names.values()})
     used = max([int(n.split()[-1]) for n, _c in olds if n.split()[-1].isdigit()] or [0])
     for i in range(len(news)):
         if i not in names:
@@ -70,6 +143,21 @@ def rename(old: Shape, new: Region, features: Sequence[Feature], origin: tuple[f
             names[i] = f"hole {used}"
     moved = [f.changed(lambda c: c.moved(-origin[0], -origin[1])) for f in features]
     return Shape(own, (old.names[0], *(names[i] for i in range(len(news)))), _named_features(old.features, moved))
+
+
+def _moved_away(news: dict[int, Polygon], olds: dict[str, Polygon]) -> dict[int, str]:
+    """New holes that are old ones moved far: alike in area, way round and box, and with no other of the kind on either side."""
+
+    def alike(a: Polygon, b: Polygon) -> bool:
+        sizes = [(p.area**0.5, p.length, p.bounds[2] - p.bounds[0], p.bounds[3] - p.bounds[1]) for p in (a, b)]
+        return all(abs(s - t) <= SAME_SIZE + 0.002 * s for s, t in zip(*sizes, strict=True))
+
+    out = {}
+    for i, g in news.items():
+        mine = [n for n, h in olds.items() if alike(h, g)]
+        if len(mine) == 1 and sum(alike(olds[mine[0]], k) for k in news.values()) == 1:
+            out[i] = mine[0]
+    return out
 
 
 def _named_features(olds: Sequence[Feature], news: Sequence[Feature]) -> tuple[Feature, ...]:

@@ -2,22 +2,29 @@
 
 from __future__ import annotations
 
+import os
 import threading
-from collections import OrderedDict
 from collections.abc import Callable, Iterator
 from concurrent.futures import Future
 from contextlib import contextmanager
 from dataclasses import dataclass
 from typing import Any, TypeVar
 
+from cachetools import LRUCache
+
+from venzo.core.weight import weight
+
 T = TypeVar("T")
-MOST = 8000
-LARGE = {"hold": 60, "divided": 60, "lap": 120}
-"""Stages whose results are megabytes: so many of each are remembered."""
+BUDGET = int(float(os.environ.get("VENZO_MEMORY_MB", "1200")) * 1e6)
+"""Bytes that remembered results weigh together at most, as ``weight`` reckons; VENZO_MEMORY_MB sets another."""
+
+
+def _store(budget: int) -> LRUCache:
+    return LRUCache(budget, getsizeof=weight)
+
 
 _lock = threading.Lock()
-_kept: OrderedDict[tuple[str, str], Any] = OrderedDict()
-_large: dict[str, OrderedDict[str, None]] = {s: OrderedDict() for s in LARGE}
+_kept: LRUCache = _store(BUDGET)
 
 _urgent = 0
 _turn = threading.Condition()
@@ -70,7 +77,7 @@ _making: dict[tuple[str, str], _Making] = {}
 
 
 def memo(stage: str, key: str, make: Callable[[], T]) -> T:
-    """The result of ``make`` for a stage and the digest of its inputs; the oldest results are forgotten first.
+    """The result of ``make`` for a stage and the digest of its inputs; what was asked for longest ago is forgotten first.
 
     A result is made by one thread; others that ask for it meanwhile get what it made, or its fault.
     """
@@ -80,10 +87,7 @@ def memo(stage: str, key: str, make: Callable[[], T]) -> T:
         give_way()
     with _lock:
         if at in _kept:
-            _kept.move_to_end(at)
-            if stage in LARGE:
-                _large[stage].move_to_end(key, last=True)
-            return _kept[at]
+            return _kept[at]  # and it is the youngest again
         theirs = _making.get(at)
         wait = theirs is not None and (behind or not theirs.behind)
         own = _Making(behind, Future())
@@ -108,16 +112,30 @@ def memo(stage: str, key: str, make: Callable[[], T]) -> T:
 
 
 def _keep(stage: str, key: str, value: Any) -> None:
-    """Remember a result, and forget the oldest beyond what is kept."""
-    _kept[stage, key] = value
-    if stage in LARGE:
-        _large[stage][key] = None
-        while len(_large[stage]) > LARGE[stage]:
-            _kept.pop((stage, _large[stage].popitem(last=False)[0]), None)
-    while len(_kept) > MOST:
-        (old, gone), _value = _kept.popitem(last=False)
-        if old in LARGE:
-            _large[old].pop(gone, None)
+    """Remember a result; one heavier than the whole budget is not."""
+    try:
+        _kept[stage, key] = value
+    except ValueError:
+        _kept.pop((stage, key), None)
+
+
+@contextmanager
+def budget(most: int) -> Iterator[None]:
+    """Another budget for a while, with nothing remembered (tests and benchmarks)."""
+    global _kept
+    with _lock:
+        before, _kept = _kept, _store(most)
+    try:
+        yield
+    finally:
+        with _lock:
+            _kept = before
+
+
+def held() -> tuple[int, int]:
+    """Results remembered, and the bytes they weigh together."""
+    with _lock:
+        return len(_kept), int(_kept.currsize)
 
 
 def known(stage: str, key: str) -> bool:
@@ -131,5 +149,3 @@ def forget(stage: str) -> None:
     with _lock:
         for k in [k for k in _kept if k[0] == stage]:
             del _kept[k]
-        if stage in _large:
-            _large[stage].clear()

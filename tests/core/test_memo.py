@@ -1,0 +1,113 @@
+"""What is remembered: one thread makes a result, faults are told to all, and a budget of bytes is kept whatever is asked for."""
+
+import threading
+import tracemalloc
+from concurrent.futures import ThreadPoolExecutor
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from shapely.geometry import Point
+
+from venzo.core import memo as memory
+from venzo.core.memo import budget, forget, held, known, memo
+from venzo.core.weight import weight
+
+
+@pytest.fixture(autouse=True)
+def fresh():
+    with budget(1_000_000):
+        yield
+
+
+def test_four_threads_that_ask_one_thing_make_it_once():
+    made, gate = [], threading.Barrier(4)
+
+    def ask(_):
+        gate.wait()
+        return memo("test", "one", make)
+
+    def make():
+        made.append(threading.get_ident())
+        return object()
+
+    with ThreadPoolExecutor(4) as pool:
+        got = list(pool.map(ask, range(4)))
+    assert len(made) == 1 and len(set(map(id, got))) == 1
+
+
+def test_a_fault_reaches_everyone_and_is_not_remembered():
+    inside, release, asked = threading.Event(), threading.Event(), threading.Event()
+
+    def make():
+        inside.set()
+        release.wait(20)
+        raise ValueError("no")
+
+    def second():
+        asked.set()
+        return memo("test", "bad", lambda: "made anew")
+
+    with ThreadPoolExecutor(2) as pool:
+        first = pool.submit(memo, "test", "bad", make)
+        assert inside.wait(20)
+        other = pool.submit(second)
+        assert asked.wait(20)
+        release.set()
+        with pytest.raises(ValueError, match="no"):
+            first.result(20)
+        fault = other.exception(20)
+    assert fault is None or isinstance(fault, ValueError), "it waited and was told, or came later and made its own"
+    assert memo("test", "bad", lambda: "made anew") == "made anew"
+
+
+@given(st.lists(st.tuples(st.integers(0, 30), st.integers(0, 40_000)), max_size=60))
+def test_the_budget_is_kept_and_every_answer_is_right(asks):
+    with budget(500_000):
+        for key, size in asks:
+            got = memo("test", f"{key}/{size}", lambda key=key, size=size: np.full(size, key))
+            assert len(got) == size and (got == key).all()
+            assert held()[1] <= 500_000
+
+
+def test_the_longest_unasked_goes_first_and_what_is_too_heavy_is_not_kept():
+    for k in range(4):
+        memo("test", str(k), lambda: np.zeros(25_000))
+    memo("test", "0", lambda: pytest.fail("it is remembered"))
+    memo("test", "4", lambda: np.zeros(25_000))
+    assert [known("test", str(k)) for k in range(5)] == [True, False, True, True, True]
+    memo("test", "huge", lambda: np.zeros(2_000_000))
+    assert not known("test", "huge") and known("test", "4")
+    forget("test")
+    assert held() == (0, 0)
+
+
+@pytest.mark.parametrize(
+    "make",
+    [
+        lambda: [np.random.default_rng(1).random((n, 3)) for n in range(200)],
+        lambda: {f"part {k}": ("outline", [k + n / 7 for n in range(50)]) for k in range(400)},
+        lambda: [Point(k, 0).buffer(3) for k in range(400)],
+        lambda: [tuple(f"{k} {n}" for n in range(30)) for k in range(300)],
+    ],
+)
+def test_what_is_reckoned_is_near_what_is_held(make):
+    make()
+    tracemalloc.start()
+    before = tracemalloc.take_snapshot().statistics("filename")
+    value = make()
+    after = tracemalloc.take_snapshot().statistics("filename")
+    tracemalloc.stop()
+    measured = sum(s.size for s in after) - sum(s.size for s in before)
+    assert weight(value) > 0.5 * measured and weight(value) < max(3 * measured, 1.2 * 400 * (200 + 65 * 16)), "geometry lives outside of what Python counts"
+
+
+def test_a_real_derivation_is_weighed(demo):
+    from venzo import shop
+
+    with budget(50_000_000):
+        shop.derive(demo, demo.get("estuary-hide-ribs-and-benches").plan)
+        count, heavy = held()
+        assert count > 100 and 1_000_000 < heavy <= 50_000_000
+        assert memory.BUDGET >= 500_000_000

@@ -72,10 +72,10 @@ def put(store: Store, kind: str, item: dict[str, Any]) -> dict[str, Any]:
             missing = [k for k in HouseRules.model_fields if k not in item]
             if missing:
                 raise BadInput(f"house rules: {len(missing)} of them are not named ({', '.join(missing[:3])} ...); change only those that you mean, by PATCH")
-            return _put_rules(store, _checked(HouseRules, {k: v for k, v in item.items() if k != "id"}, "house rules"), "house rules replaced")
+            return _put_rules(store, checked(HouseRules, {k: v for k, v in item.items() if k != "id"}, "house rules"), "house rules replaced")
         if kind not in KINDS:
             raise NotFound(f"the library keeps no {kind!r}")
-        value = _checked(KINDS[kind], {k: v for k, v in item.items() if k not in ("silhouette", "in_force")}, kind)
+        value = checked(KINDS[kind], {k: v for k, v in item.items() if k not in ("silhouette", "in_force")}, kind)
         there = any(i["id"] == value.id for i in store.library(kind))  # type: ignore[attr-defined]
         return _shelve(store, kind, value, "replaced" if there else "added")
 
@@ -128,7 +128,12 @@ def _shelve(store: Store, kind: str, value: Any, words: str) -> dict[str, Any]:
     return value.model_dump(mode="json")
 
 
-def _checked(model: type[Value], data: dict[str, Any], kind: str) -> Any:
+def checked(model: type[Value], data: dict[str, Any], kind: str) -> Any:
+    """A value of a model; what is wrong with it in one line, beginning with what it is.
+
+    Raises:
+        BadInput: it is not valid.
+    """
     try:
         return model.model_validate(data)
     except ValidationError as e:

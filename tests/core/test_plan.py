@@ -105,7 +105,8 @@ def test_hand_choices_survive_a_revised_drawing_a_thickness_and_a_cutter(bench):
 def test_a_choice_that_finds_no_place_is_a_stop_with_remedies(bench):
     bench.do(SetContour(part=bench.part, contour="outline", tabs=((150.0, 200.0), (40.0, 0.0))))
     bench.do(SetContour(part=bench.part, contour="hole 2", cutter="up-4"))
-    bench.take(panel(300, 160, ((60, 60, 20),)))  # the upper edge came down by 40 mm, a hole is gone
+    gabled = dxf(lambda m: [m.add_lwpolyline([(0, 0), (300, 0), (300, 160), (150, 120), (0, 160)], close=True), m.add_circle((60, 60), 20)])
+    bench.take(gabled)  # the upper edge came down and has a valley, a hole is gone
     stops = [s for s in bench.derived.snags if s.rule == "choice.unmatched"]
     assert len(stops) == 2 and all(s.severity == "stop" and s.remedies for s in stops)
     assert bench.plan.choice(bench.part, "outline").tabs[0] == (150.0, 200.0), "nothing vanishes by itself"

@@ -88,7 +88,7 @@ def contour(b, name, **choice):
 POCKET = lambda d: on(f"POCKET {d}mm", lambda m, a: m.add_lwpolyline([(40, 30), (120, 30), (120, 80), (40, 80)], close=True, dxfattribs=a))  # noqa: E731
 GROOVE = lambda d: on(f"GROOVE {d}mm", lambda m, a: m.add_line((20, 60), (180, 60), dxfattribs=a))  # noqa: E731
 RINGED = on("GROOVE 4mm", lambda m, a: m.add_lwpolyline([(40, 30), (120, 30), (120, 80), (40, 80)], close=True, dxfattribs=a))
-"""A closed line on a groove layer: an area, which a step that runs along lines does not cut."""
+"""A closed line on a groove layer: said to be cleared it is an area, which a step that runs along lines does not cut."""
 CARVED = on("ENGRAVE", lambda m, a: m.add_circle((100, 60), 12, dxfattribs=a))
 DRILLED = lambda r, d="": on(f"DRILL {d}".strip(), lambda m, a: m.add_circle((100, 60), r, dxfattribs=a))  # noqa: E731
 CARVE = VCarve(id="carve", on="engravings", cutter="vee-60")
@@ -168,7 +168,8 @@ PLANS = {
     "cuts.no-depth": ("stop", lambda s: bench(s, on("POCKET", lambda m, a: m.add_circle((100, 60), 20, dxfattribs=a)))),
     "cuts.no-feeds": ("stop", lambda s: contour(more_cutters(bench(s), "single-5"), "outline", cutter="single-5")),
     "cuts.no-operation": ("stop", lambda s: steps(bench(s, POCKET(6)), "pockets")),
-    "cuts.not-cut": ("stop", lambda s: steps(bench(s, RINGED), "grooves", Groove(id="g", cutter="up-4"))),
+    "cuts.closed-line": ("stop", lambda s: bench(s, RINGED)),
+    "cuts.not-cut": ("stop", lambda s: steps(rules(bench(s, RINGED), closed_grooves="clear"), "grooves", Groove(id="g", cutter="up-4"))),
     "cuts.not-opened": ("note", lambda s: Bench(s, (ring(NOTCHED), [(100, 100)])).outline({"side_allowance": 0.5}, {"cutter": "up-4"})),
     "cuts.not-round": ("stop", lambda s: bench(s, on("DRILL", lambda m, a: m.add_lwpolyline([(90, 50), (110, 50), (110, 70), (90, 70)], close=True, dxfattribs=a)))),
     "cuts.not-through": ("stop", lambda s: bench(s).outline({"depth": 10.0})),

@@ -137,7 +137,7 @@ def routes(store: Store) -> APIRouter:
         cutter, material, machine, rules = _things(store, ask)
         given = {k: v for k in ("flutes", "diameter", "cutting_length") if (v := getattr(ask, k)) is not None}
         if given:
-            cutter = Cutter.model_validate({**cutter.model_dump(), **given})
+            cutter = library.checked(Cutter, {**cutter.model_dump(), **given}, cutter.name)
         advice = advise(cutter, material, rules, machine, ask.rpm, ask.feed, ask.depth, ask.width, ask.plunge)
         acceleration = machine.acceleration if machine else 800.0
         v = min(advice.feed, machine.fastest_feed if machine else advice.feed) / 60

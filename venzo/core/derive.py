@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import logging
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import partial
 
@@ -21,7 +21,7 @@ from venzo.core.order.of_sheet import SheetPlan, plan_sheet
 from venzo.core.parts.alter import Alteration, alter, says
 from venzo.core.parts.judge import part_snags
 from venzo.core.parts.shape import Shape
-from venzo.core.plan import Part, Plan, Setup
+from venzo.core.plan import ContourChoice, Part, Plan, Setup, StepsChoice
 from venzo.core.proof.machine import setup_snags, sheet_snags
 from venzo.core.snags import BadInput, Remedy, Snag, look, stop
 from venzo.core.stock.sheet import Stock, thickness_snags
@@ -115,6 +115,7 @@ def derive_setup(plan: Plan, setup: Setup, shapes: Mapping[str, Shape], hold: bo
     snags += _part_snags(plan, setup, parts, shapes)
     said: set[tuple[str, str]] = set()
     key = setup_key(setup)
+    by_part = _by_part(plan)
     used = sorted({(q.sheet, q.sheet_copy) for q in setup.nest.pieces}) if setup.nest else []
     for stock in setup.stock:
         on_it = [c for s, c in used if s == stock.id]
@@ -127,7 +128,7 @@ def derive_setup(plan: Plan, setup: Setup, shapes: Mapping[str, Shape], hold: bo
         for p in parts:
             if not p.quantity:
                 continue
-            choices, steps = [c for c in plan.choices if c.part == p.id], [c for c in plan.steps if c.part == p.id]
+            choices, steps = by_part(p.id)
             for flip in sorted({m for part, m in mirrored if part == p.id} | {False}):
                 pc = plan_part(p, shapes[p.shape], setup, choices, steps, round(stock.thickness, 4), spacing, flip, key)
                 here[p.id, flip] = pc
@@ -201,6 +202,17 @@ def _moves(setup: Setup, sheet: SheetPlan) -> list[Snag]:
     return out
 
 
+def _by_part(plan: Plan) -> Callable[[str], tuple[list[ContourChoice], list[StepsChoice]]]:
+    """Hand choices and own steps by part, found without going through all of them for every piece."""
+    choices: dict[str, list[ContourChoice]] = {}
+    steps: dict[str, list[StepsChoice]] = {}
+    for c in plan.choices:
+        choices.setdefault(c.part, []).append(c)
+    for s in plan.steps:
+        steps.setdefault(s.part, []).append(s)
+    return lambda part: (choices.get(part, []), steps.get(part, []))
+
+
 def _clear_tabs(
     plan: Plan, setup: Setup, stock: Stock, copy_no: int, shapes: Mapping[str, Shape], here: Mapping[tuple[str, bool], PartCuts], spacing: float, key: str
 ) -> dict[str, PartCuts]:
@@ -210,10 +222,11 @@ def _clear_tabs(
     by_id = {p.id: p for p in plan.parts}
     out: dict[str, PartCuts] = {}
     at = {q.id: q for q in pieces}
+    by_part = _by_part(plan)
     for q_id, blocked in facing(plan, setup, pieces, stock, shapes).items():
         q, p = at[q_id], by_id[at[q_id].part]
         base = here[q.part, q.mirrored]
-        choices, steps = [c for c in plan.choices if c.part == p.id], [c for c in plan.steps if c.part == p.id]
+        choices, steps = by_part(p.id)
         new = with_clear_tabs(base, p, shapes[p.shape], setup, choices, steps, round(stock.thickness, 4), spacing, q.mirrored, key, blocked)
         if new is not base:
             out[q_id] = new

@@ -10,7 +10,7 @@ import numpy as np
 import shapely
 from shapely.geometry.base import BaseGeometry
 
-SAMPLE = 48
+SAMPLE = 12
 """Members of a long list that are weighed for all."""
 GEOMETRY, POINT = 200, 16
 """Bytes of a geometry beside its points, and of a point in the plane."""

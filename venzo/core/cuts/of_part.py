@@ -64,11 +64,11 @@ def with_clear_tabs(
     Arguments as of ``plan_part``; only the outline is planned anew.
     """
     outline = shape.region.outline
-    plan = next((c for c in base.contours if c.contour == shape.names[0]), None)
+    plan = base.of(shape.names[0])
     if plan is None or plan.tabs_by_hand or not plan.tabs or not blocked:
         return base
     width = setup.tabs_on("outlines").width / 2
-    at = [outline.nearest(*t)[0] for t in plan.tabs]
+    at = base.tabs_along(shape.names[0], outline)
     if not any(a - width < s + lap < b + width for s in at for a, b in blocked for lap in (-outline.length, 0.0, outline.length)):
         return base
     room = spacing if _needs_room(shape, setup, steps) else 0.0

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from functools import cached_property
 from typing import Any
 
 from venzo.core.body.field import StockBody
@@ -87,6 +88,25 @@ class PartCuts:
     snags: tuple[Snag, ...]
     left_out: tuple[str, ...]
     areas: tuple[Area, ...] = ()
+
+    def of(self, contour: str) -> ContourPlan | None:
+        """What is planned on one contour."""
+        return self._by_name.get(contour)
+
+    def tabs_along(self, name: str, contour: Contour) -> tuple[float, ...]:
+        """Where the tabs of a contour are, as ways along it from its first vertex, mm; reckoned once."""
+        if name not in self._along:
+            plan = self.of(name)
+            self._along[name] = tuple(contour.nearest(*t)[0] for t in plan.tabs) if plan else ()
+        return self._along[name]
+
+    @cached_property
+    def _by_name(self) -> dict[str, ContourPlan]:
+        return {c.contour: c for c in self.contours}
+
+    @cached_property
+    def _along(self) -> dict[str, tuple[float, ...]]:
+        return {}
 
 
 @dataclass(frozen=True)

@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import numpy as np
 import shapely
-from shapely.geometry import LineString, Polygon, box
+from scipy.spatial import cKDTree
+from shapely.geometry import LineString, box
 from shapely.geometry.base import BaseGeometry
 
 from venzo.core.cuts.moves import polyline
+from venzo.core.geometry.contour import Array
 from venzo.core.holding.fixings import Cover
 from venzo.core.holding.in_the_way import NOSE
 from venzo.core.holding.screws import Screw
@@ -17,32 +19,48 @@ from venzo.core.order.of_sheet import SheetPlan
 from venzo.core.plan import Setup
 from venzo.core.stock.sheet import Stock
 
-GRID = 10.0
+GRID = 5.0
 """mm between the places that are tried."""
+ALONG = 1.0
+"""mm between the points that stand for a path; half of it is kept more."""
 
 
-def free_for_screws(setup: Setup, sheet: SheetPlan, stock: Stock, hold: SheetHold, head: float, proud: float) -> BaseGeometry:
-    """Where the middle of a screw may be: in the skeleton or a wide drop, clear of every cutter and its holder at any height."""
+def free_for_screws(setup: Setup, sheet: SheetPlan, hold: SheetHold, head: float, proud: float) -> Array:
+    """Places (n, 2) for the middle of a screw on a grid: in the skeleton or a wide drop, clear of every cutter and its holder at any height."""
     keep = setup.rules.hold.keep_clear
     waste = [hold.divided.polygons[i] for i in hold.divided.solid if i not in hold.bodies.values()]
-    wide = [w.buffer(-head / 2 - keep) for w in waste if w.area > head * head]
+    wide = [g for w in waste if w.area > head * head for g in shapely.get_parts(w.buffer(-head / 2 - keep)) if not g.is_empty]
     if not wide:
-        return Polygon()
-    free = shapely.union_all(wide)
+        return np.empty((0, 2))
+    spots = np.concatenate([_grid_in(g) for g in wide])
     by_reach: dict[float, list[LineString]] = {}
     for pc in sheet.cuts:
         cutter = setup.cutter(pc.cut.cutter)
         if cutter is None:
             continue
-        path = polyline(pc.moves, 0.5)
+        path = polyline(pc.moves, ALONG / 4)
         low = path[path[:, 2] < proud + keep]
         if len(low) < 2:
             continue
         holder = low[:, 2].min() + cutter.overhang < proud + keep
         by_reach.setdefault((max(NOSE / 2, cutter.radius) if holder else cutter.radius) + head / 2 + keep, []).append(LineString(low[:, :2]))
     for reach, lines in by_reach.items():
-        free = free.difference(shapely.union_all(shapely.buffer(np.array(lines, dtype=object), reach, quad_segs=4)))
-    return free
+        points = shapely.get_coordinates(shapely.segmentize(np.array(lines, dtype=object), ALONG))
+        near, _at = cKDTree(points).query(spots, distance_upper_bound=reach + ALONG)
+        spots = spots[near > reach + ALONG / 2]
+        if not len(spots):
+            break
+    return spots
+
+
+def _grid_in(area: BaseGeometry) -> Array:
+    """Grid points within an area, and one in its middle, so that a narrow one has a place too."""
+    x0, y0, x1, y1 = area.bounds
+    xs, ys = np.arange(np.ceil(x0 / GRID) * GRID, x1, GRID), np.arange(np.ceil(y0 / GRID) * GRID, y1, GRID)
+    grid = np.stack(np.meshgrid(xs, ys), axis=-1).reshape(-1, 2)
+    shapely.prepare(area)
+    middle = area.representative_point()
+    return np.concatenate([grid[shapely.intersects_xy(area, grid[:, 0], grid[:, 1])], [[middle.x, middle.y]]])
 
 
 def propose_screws(setup: Setup, sheet: SheetPlan, stock: Stock, hold: SheetHold, count: int = 6, kind: str = "screw") -> list[Screw]:
@@ -51,14 +69,7 @@ def propose_screws(setup: Setup, sheet: SheetPlan, stock: Stock, hold: SheetHold
     Returns fewer than ``count`` where the layout leaves no room for them.
     """
     probe = Screw(id="probe", x=0, y=0)
-    free = free_for_screws(setup, sheet, stock, hold, probe.head, probe.proud)
-    if free.is_empty:
-        return []
-    x0, y0, x1, y1 = free.bounds
-    xs, ys = np.arange(x0 + 0.01, x1, GRID), np.arange(y0 + 0.01, y1, GRID)
-    grid = np.array([(x, y) for x in xs for y in ys] + [c for g in shapely.get_parts(free) for c in [g.representative_point().coords[0]]])
-    shapely.prepare(free)
-    spots = grid[shapely.intersects_xy(free, grid[:, 0], grid[:, 1])]
+    spots = free_for_screws(setup, sheet, hold, probe.head, probe.proud)
     if not len(spots):
         return []
     chosen: list[Point] = [(s.x, s.y) for s in setup.screws if s.on(sheet.sheet, sheet.copy_no)]

@@ -83,6 +83,7 @@ def plan_sheet(
             items.append((q, c, c.contour))
     machine = setup.machine
     prints = "|".join(f"{q.id},{q.x!r},{q.y!r},{q.rotation!r},{q.mirrored},{c.key}" for q, c, _n in items)
+    shape_of = {p.id: p.shape for p in plan.parts}
     key = digest(
         VERSION,
         sheet,
@@ -90,7 +91,7 @@ def plan_sheet(
         prints,
         [machine.clearance, machine.retract, machine.rapid, machine.acceleration, machine.change_seconds],
         [(c.id, c.number) for c in setup.cutters],
-        [(q.id, q.x, q.y, q.rotation, q.mirrored, plan.part(q.part).shape) for q in pieces if plan.part(q.part)],  # type: ignore[union-attr]
+        [(q.id, q.x, q.y, q.rotation, q.mirrored, shape_of[q.part]) for q in pieces if q.part in shape_of],
         setup.order_by,
         _moves_on(setup, sheet, copy_no),
         [q.id for q in pieces if q.id in setup.trial],

@@ -94,12 +94,13 @@ def seen_in_mirror(old: Shape, new: Region, features: Sequence[Feature], straigh
     return (x, y, share) if in_mirror < MOVED < as_it_was else None
 
 
-ON_IT, SAME_SIZE = 0.05, 0.05
-"""mm; a point this near a contour is on it, boxes that differ by no more are of one size."""
+ON_IT, SAME_SIZE, FOUND = 0.05, 0.05, 1.0
+"""mm; a point this near a contour is on it, boxes that differ by no more are of one size, and a place found again by its box lies this near the contour."""
 
 
 def carried(point: tuple[float, float], old: Contour, new: Contour) -> tuple[float, float]:
-    """A place chosen on a contour, on its newer version: moved with it, or where it still is one, else at the same place of its box. mm in the part's frame.
+    """A place chosen on a contour, on its newer version: moved with it, or where it still is one, else at the same place of its box if
+    that is on it. A place that is found no more stays where it was, to be spoken of. mm in the part's frame.
 
     >>> hole = Contour.of([(10, 10), (20, 10), (20, 20), (10, 20)])
     >>> carried((10, 15), hole, hole.moved(50, 0)), carried((10, 15), hole, Contour.of([(0, 0), (40, 0), (40, 40), (0, 40)]))
@@ -112,7 +113,8 @@ def carried(point: tuple[float, float], old: Contour, new: Contour) -> tuple[flo
     if new.nearest(*point)[1] <= ON_IT:
         return point
     share = [(p - low) / max(top - low, 1e-9) for p, low, top in zip(point, a[:2], a[2:], strict=True)]
-    return (float(b[0] + share[0] * (b[2] - b[0])), float(b[1] + share[1] * (b[3] - b[1])))
+    there = (float(b[0] + share[0] * (b[2] - b[0])), float(b[1] + share[1] * (b[3] - b[1])))
+    return there if new.nearest(*there)[1] <= FOUND else point
 
 
 def rename(old: Shape, new: Region, features: Sequence[Feature], origin: tuple[float, float]) -> Shape:

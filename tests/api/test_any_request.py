@@ -1,0 +1,109 @@
+"""Requests of any kind that the schema allows, and many that it does not, on jobs, parts and boards that are there: never a server error."""
+
+import json
+import random
+import tempfile
+from pathlib import Path
+
+import pytest
+import schemathesis
+from hypothesis import HealthCheck, Phase, given, settings
+from starlette.testclient import TestClient
+
+from tests.conftest import MANY
+from venzo.api.app import make_app
+from venzo.store.store import Store
+
+CASES = 6 * MANY
+"""Requests to each operation."""
+
+
+@pytest.fixture(scope="module")
+def shop_folder(demo_folder, tmp_path_factory):
+    import shutil
+
+    folder = tmp_path_factory.mktemp("any") / "shop"
+    shutil.copytree(demo_folder, folder)
+    return folder
+
+
+@pytest.fixture(scope="module")
+def served(shop_folder):
+    store = Store(shop_folder)
+    app = make_app(store)
+    with TestClient(app, base_url="http://testserver") as client:
+        yield app, client, store
+    store.close()
+
+
+def described():
+    """The operations of the API, from a store that is thrown away."""
+    with tempfile.TemporaryDirectory() as folder:
+        store = Store(Path(folder))
+        schema = make_app(store).openapi()
+        store.close()
+    return [result.ok() for result in schemathesis.openapi.from_dict(schema).get_all_operations()]
+
+
+OPERATIONS = described()
+
+
+class Known:
+    """Ids that are there, to be put in the place of invented ones."""
+
+    def __init__(self, store):
+        self.store, self.plans = store, [store.get(j["id"]).plan for j in store.jobs()]
+
+    def ids(self, rng, plan):
+        part = rng.choice(plan.parts) if plan.parts else None
+        setup = rng.choice(plan.setups)
+        piece = rng.choice(setup.nest.pieces) if setup.nest and setup.nest.pieces else None
+        return {
+            "job": plan.id,
+            "setup": setup.id,
+            "part": part.id if part else "none",
+            "contour": rng.choice(self.store.shapes[part.shape].names) if part else "outline",
+            "drawing": rng.choice(plan.drawings).id if plan.drawings else "none",
+            "piece": piece.id if piece else "none",
+            "pieces": [piece.id] if piece else [],
+            "stock": setup.stock[0].id if setup.stock else "none",
+            "sheet": setup.stock[0].id if setup.stock else "none",
+            "order": plan.orders[0].id,
+            "cutter": rng.choice(setup.cutters).id,
+            "board": "long-bed-spoilboard",
+            "kind": rng.choice(["cutter", "machine", "material", "holder", "recipe", "rules"]),
+            "item": rng.choice([c.id for c in setup.cutters]),
+            "material": setup.material.id,
+            "machine": setup.machine.id,
+            "base": self.store.get(plan.id).number,
+        }
+
+    def put_in(self, value, ids, rng):
+        """A body with most of its ids made real."""
+        if isinstance(value, dict):
+            return {k: ids[k] if k in ids and k != "kind" and type(v) in (str, int, list) and rng.random() < 0.9 else self.put_in(v, ids, rng) for k, v in value.items()}
+        return [self.put_in(v, ids, rng) for v in value] if isinstance(value, list) else value
+
+
+@pytest.mark.parametrize("operation", OPERATIONS, ids=[o.label for o in OPERATIONS])
+def test_no_request_ends_in_a_server_error(operation, served):
+    _app, client, store = served
+
+    @given(operation.as_strategy())
+    @settings(max_examples=CASES, deadline=None, suppress_health_check=list(HealthCheck), phases=[Phase.generate], report_multiple_bugs=False)
+    def ask(case):
+        said = json.dumps([case.path_parameters, case.body if isinstance(case.body, dict) else "", case.query], default=str, sort_keys=True)
+        rng = random.Random(said)
+        known = Known(store)
+        ids = known.ids(rng, rng.choice(known.plans))
+        case.path_parameters = {k: ids[k] if k in ids and rng.random() < 0.9 else v for k, v in (case.path_parameters or {}).items()}
+        case.query = {k: ids[k] if k in ids and rng.random() < 0.9 else v for k, v in (case.query or {}).items()}
+        if isinstance(case.body, dict):
+            case.body = known.put_in(case.body, ids, rng)
+            if "seconds" in case.body:
+                case.body["seconds"] = 0.05
+        sent = case.as_transport_kwargs(base_url="http://testserver")
+        answer = client.request(**{k: v for k, v in sent.items() if k in ("method", "url", "headers", "params", "json", "data", "files", "cookies")})
+        assert answer.status_code < 500, (case.method, case.path, answer.text[:400])
+
+    ask()

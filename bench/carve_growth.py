@@ -16,7 +16,7 @@ from shapely.affinity import scale
 from venzo.core.carving.bit import Bit
 from venzo.core.carving.carve import carve
 from venzo.core.carving.medial import CHORD, boundary, clean, diagram
-from venzo.core.carving.moves import bit_moves
+from venzo.core.carving.toolpath import bit_moves
 from venzo.core.geometry.regions import regions
 from venzo.core.memo import forget
 from venzo.formats.fonts import bundled

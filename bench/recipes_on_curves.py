@@ -12,13 +12,13 @@ import tempfile
 import time
 from pathlib import Path
 
-from venzo import shop
 from venzo.core.cuts.operations import Profile, RecipeSteps
 from venzo.core.edits import read_command
 from venzo.core.memo import forget
 from venzo.core.plan import Plan
 from venzo.demo.seed import seed
-from venzo.library import apply_recipe
+from venzo.desk import jobs
+from venzo.desk.library import apply_recipe
 from venzo.store.store import Store
 
 JOB = "estuary-hide-ribs-and-benches"
@@ -29,7 +29,7 @@ STAGES = ("cuts", "clear-tabs", "levels", "lap", "tabs")
 def took(store: Store, plan: Plan) -> float:
     """Seconds until an edited plan is answered."""
     began = time.perf_counter()
-    shop.derive(store, plan, False)
+    jobs.derive(store, plan, False)
     return time.perf_counter() - began
 
 
@@ -50,7 +50,7 @@ def main() -> None:
         seed(store)
         plan = store.get(JOB).plan
         known = {r["id"]: RecipeSteps.model_validate(r) for r in store.library("recipe")}
-        shop.derive(store, plan, True)
+        jobs.derive(store, plan, True)
         base = 0.0
         for name in RECIPES:
             edited = read_command(apply_recipe(store, known[name], "main")).apply(plan)

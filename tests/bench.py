@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from tests.conftest import dxf
-from venzo import drawings, shop
 from venzo.core.cuts.operations import Profile
 from venzo.core.edits import AcceptNest, SetContour, SetFixings, SetHold, SetOrder, SetQuantity, SetScrews, SetSetup, SetSteps, SetStock, read_command
 from venzo.core.holding.fixings import Clamp, Cover, FixtureBoard, Pin, Pod, Tape
 from venzo.core.holding.screws import Screw
 from venzo.core.plan import AcceptedNest, MovedCut, Piece
 from venzo.core.stock.sheet import Stock
+from venzo.desk import drawings, jobs
 
 __all__ = ["Bench", "Clamp", "Cover", "FixtureBoard", "Pin", "Pod", "Tape", "disc", "rect", "ring", "screws"]
 
@@ -49,7 +49,7 @@ class Bench:
 
     def __init__(self, store, *parts, machine="small-bench", material="birch-ply", sheet=(600, 400), thick=17.6, spread=0.0, screwed=True, at=None):
         self.store = store
-        self.job = shop.new_job(store, "bench", machine, material).plan.id
+        self.job = jobs.new_job(store, "bench", machine, material).plan.id
         own = Stock(id="own", name="sheet", width=sheet[0], height=sheet[1], nominal=thick, readings=(thick - spread / 2, thick + spread / 2), margin=5)
         old = self.setup.stock
         self.do(SetStock(setup="main", stock=own))
@@ -69,7 +69,7 @@ class Bench:
 
     plan = property(lambda self: self.store.get(self.job).plan)
     setup = property(lambda self: self.plan.setups[0])
-    derived = property(lambda self: shop.derive(self.store, self.plan)["main"])
+    derived = property(lambda self: jobs.derive(self.store, self.plan)["main"])
     sheet = property(lambda self: self.derived.sheets[0])
     hold = property(lambda self: self.derived.holds[0])
 

@@ -6,10 +6,10 @@ import math
 import pytest
 from typer.testing import CliRunner
 
-from venzo import shop
 from venzo.cli import app
 from venzo.core.release import programs
 from venzo.core.snags import BadInput
+from venzo.desk import jobs
 
 HEAD = "%\n(by hand)\nG21 G90 G17\nS18000 M3\nG0 X20 Y20\nG0 Z5\n"
 SLOT = "G1 Z-5 F600\nG1 X80 F3000\nG0 Z5\n"
@@ -153,7 +153,7 @@ def test_a_file_of_a_job_is_held_against_its_plan(demo, nc):
     folder = demo.folder if hasattr(demo, "folder") else demo.path
     job = "hinge-and-latch-plates"
     plan = demo.get(job).plan
-    d = shop.derive(demo, plan, hold=False)["main"]
+    d = jobs.derive(demo, plan, hold=False)["main"]
     files = programs(plan, d)
     demo.close()
     for f in files:

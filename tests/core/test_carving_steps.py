@@ -6,7 +6,6 @@ import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from venzo import drawings, shop
 from venzo.core.carving.bit import Bit
 from venzo.core.cuts.operations import Groove, VCarve
 from venzo.core.edits import AcceptNest, SetContour, SetPart, SetStock, read_command
@@ -19,6 +18,7 @@ from venzo.core.proof.check import prove
 from venzo.core.release import programs
 from venzo.core.snags import BadInput
 from venzo.core.tooling.cutter import Cutter
+from venzo.desk import drawings, jobs
 from venzo.formats.fonts import bundled
 from venzo.formats.gcode import read
 
@@ -26,7 +26,7 @@ BENCH = Bench(lambda d: None, bundled)
 
 
 def job(store, text="Hide & Co", steps=(), width=300.0, grain=None, readings=(20.0, 20.0), **board):
-    revision = shop.new_job(store, "sign", "small-bench", "oak-board")
+    revision = jobs.new_job(store, "sign", "small-bench", "oak-board")
     recipe = LetteredBoard(text=text, width=width, height=90, margin=15, **board)
     drawings.make_parts(store, "sign", revision.number, "main", recipe)
     now = store.get("sign")
@@ -45,7 +45,7 @@ def job(store, text="Hide & Co", steps=(), width=300.0, grain=None, readings=(20
 
 
 def derived(store, plan):
-    return shop.derive(store, plan, hold=False)["main"]
+    return jobs.derive(store, plan, hold=False)["main"]
 
 
 def test_a_board_is_carved_as_one_and_proven(store):
@@ -56,7 +56,7 @@ def test_a_board_is_carved_as_one_and_proven(store):
     names = {c.contour for c in next(iter(d.cuts["oak-700"].values())).contours if c.steps and c.steps[0].kind == "v-carve"}
     assert len(names) == len([f for f in store.shapes[plan.parts[0].shape].features if f.contour.closed])
     assert not [s for s in d.snags if s.severity == "stop" and s.rule != "holding.sheet"]
-    proof = shop.prove_setup(store, plan, d)[0]
+    proof = jobs.prove_setup(store, plan, d)[0]
     assert {s.rule for s in proof.snags} == {"proof.clear"}
 
 
@@ -66,8 +66,8 @@ def test_the_proof_finds_a_carving_that_was_tampered_with(store):
     files = programs(plan, d)
 
     def proven(change):
-        subject = shop.subject_of(store, plan, d, d.sheets[0])
-        return {s.rule for s in prove(subject, [shop.as_program(subject, f, read(change(f.text, f.name), f.name)) for f in files]).snags}
+        subject = jobs.subject_of(store, plan, d, d.sheets[0])
+        return {s.rule for s in prove(subject, [jobs.as_program(subject, f, read(change(f.text, f.name), f.name)) for f in files]).snags}
 
     assert proven(lambda t, n: t) == {"proof.clear"}
     lines = next(f.text for f in files if "_t7" in f.name).splitlines()
@@ -85,7 +85,7 @@ def test_floors_counters_and_own_choices(store):
     assert {c.cutter for c in cuts} == {"up-4", "vee-90"} and min(min(c.levels) for c in cuts) == -1.5
     order = [c.cut.cutter for c in d.sheets[0].cuts]
     assert order.index("up-4") < order.index("vee-90"), "floors first, then the bit on walls and corners"
-    proof = shop.prove_setup(store, plan, d)[0]
+    proof = jobs.prove_setup(store, plan, d)[0]
     assert {s.rule for s in proof.snags} == {"proof.clear"}
     # a letter left out is not carved; its counter stays a shape of its own
     shape = store.shapes[plan.parts[0].shape]
@@ -189,7 +189,7 @@ def test_open_lines_beside_letters_are_engraved_and_what_a_carving_meets_is_said
 
     out = io.StringIO()
     doc.write(out)
-    shop.new_job(store, "mixed", "small-bench", "oak-board")
+    jobs.new_job(store, "mixed", "small-bench", "oak-board")
     drawings.take_drawing(store, "mixed", 1, "main", "mixed.dxf", out.getvalue().encode())
     step = VCarve(id="carve", cutter="vee-60", depth=2.0)
     store.apply("mixed", store.get("mixed").number, read_command({"kind": "set-steps", "setup": "main", "on": "engravings", "steps": [step.model_dump(mode="json")]}))
@@ -206,7 +206,7 @@ def test_a_dropped_logo_is_carved_into_a_board(store):
     from tests.reference.test_open_drawings import ICONS
 
     data = (ICONS[0].parent / "flower1.svg").read_bytes()
-    shop.new_job(store, "logo", "small-bench", "oak-board")
+    jobs.new_job(store, "logo", "small-bench", "oak-board")
     drawings.take_drawing(store, "logo", 1, "main", "flower1.svg", data)
     plan = store.get("logo").plan
     before = {p.id for p in plan.parts}

@@ -9,10 +9,10 @@ from shapely.geometry import LineString, Point, box
 from shapely.ops import unary_union
 
 from tests.conftest import dxf
-from venzo import drawings, shop
 from venzo.core.cuts.moves import polyline
 from venzo.core.edits import SetContour, SetQuantity, SetSteps, read_command
 from venzo.demo.seed import nest_job
+from venzo.desk import drawings, jobs
 
 SIDE = 80.0
 
@@ -28,14 +28,14 @@ def plate(m):
 class Job:
     def __init__(self, store):
         self.store = store
-        self.id = shop.new_job(store, "frames", "long-bed", "birch-ply").plan.id
+        self.id = jobs.new_job(store, "frames", "long-bed", "birch-ply").plan.id
         drawings.take_drawing(store, self.id, 1, "main", "frames.dxf", dxf(plate))
         self.part = self.plan.parts[0].id
         self.do(SetQuantity(part=self.part, order="order-1", quantity=1))
         nest_job(store, self.id, "main", 1)
 
     plan = property(lambda self: self.store.get(self.id).plan)
-    derived = property(lambda self: shop.derive(self.store, self.plan)["main"])
+    derived = property(lambda self: jobs.derive(self.store, self.plan)["main"])
 
     def do(self, command):
         return self.store.apply(self.id, self.store.get(self.id).number, command)
@@ -98,7 +98,7 @@ def test_what_is_said_of_a_closed_line_is_what_the_cutter_sweeps(job, way):
         got, radius = job.swept(name)
         want = band(shape, way, radius)
         assert got.symmetric_difference(want).area < 0.02 * shape.length, (way, name)
-    assert all(p.snags == () or not any(s.severity == "stop" for s in p.snags) for p in shop.prove_setup(job.store, job.plan, job.derived))
+    assert all(p.snags == () or not any(s.severity == "stop" for s in p.snags) for p in jobs.prove_setup(job.store, job.plan, job.derived))
 
 
 def test_one_line_may_differ_from_the_others_and_go_back(job):

@@ -9,13 +9,13 @@ from hypothesis import strategies as st
 from tests.bench import Bench, Clamp, Cover, FixtureBoard, Pin, Pod, Tape, disc, rect, ring, screws
 from tests.conftest import MANY
 from tests.faults.offers import offers_mend
-from venzo import hold, shop
 from venzo.core.cuts.operations import Profile
 from venzo.core.edits import SetContour, SetOrder, SetQuantity, SetScrews, SetSetup, SetSteps, SetStock
 from venzo.core.holding.screws import Screw
 from venzo.core.plan import MovedCut
 from venzo.core.release import programs
 from venzo.core.snags import BadInput
+from venzo.desk import holding, jobs
 from venzo.formats.gcode import read
 
 HOLE = [(150.0, 100.0, 30.0)]
@@ -227,7 +227,7 @@ def test_a_sound_plan_meets_no_stop(store, plan):
 
 def test_the_demo_shop_meets_no_stop_of_its_hold(demo):
     for j in demo.jobs():
-        for d in shop.derive(demo, demo.get(j["id"]).plan).values():
+        for d in jobs.derive(demo, demo.get(j["id"]).plan).values():
             assert not [s.message for s in d.snags if s.severity == "stop" and s.rule.startswith("holding.")], j["id"]
 
 
@@ -241,7 +241,7 @@ def test_what_holds_this_agrees_with_the_pass_backwards(demo):
     """The graph walked at one moment and the union-find run backwards through all of them say the same of every piece."""
     for job, setup in (("estuary-hide-ribs-and-benches", "main"), ("hinge-and-latch-plates", "main")):
         plan = demo.get(job).plan
-        d = shop.derive(demo, plan)[setup]
+        d = jobs.derive(demo, plan)[setup]
         for h in d.holds:
             for q, rows in h.of_piece.items():
                 first = rows[0]
@@ -257,7 +257,7 @@ def test_what_holds_this_agrees_with_the_pass_backwards(demo):
 def test_a_cut_is_moved_within_the_rules_and_refused_with_the_reason(store):
     b = vacuum(store, (rect(400, 300, [(200, 150, 40)]), [(100, 100)])).outline({"side_allowance": 1.3, "tabs": NO_TABS}, {"tabs": NO_TABS})
     name = f"{b.piece()}/"
-    move = lambda cut, before: hold.move_cut(b.store, b.job, b.store.get(b.job).number, "main", "own", 0, name + cut, name + before if before else "")  # noqa: E731
+    move = lambda cut, before: holding.move_cut(b.store, b.job, b.store.get(b.job).number, "main", "own", 0, name + cut, name + before if before else "")  # noqa: E731
     move("hole 1/0", "outline/1")
     assert [c.cut.name for c in b.sheet.cuts] == ["outline/0", "hole 1/0", "outline/1"]
     with pytest.raises(BadInput, match="outline of piece 1 must come before outline, step 2"):
@@ -291,7 +291,7 @@ def test_a_trial_is_a_program_of_its_own_with_all_it_waits_for(store):
     files = programs(b.plan, b.derived)
     assert all(("_insides" in p.name) != ("_outlines" in p.name) for p in files)
     assert [p.name for p in files] == sorted((p.name for p in files), key=lambda n: "_trial" not in n), "the trial first"
-    assert all(s.severity != "stop" for p in shop.prove_setup(b.store, b.plan, b.derived) for s in p.snags)
+    assert all(s.severity != "stop" for p in jobs.prove_setup(b.store, b.plan, b.derived) for s in p.snags)
 
 
 # -- proposals
@@ -299,7 +299,7 @@ def test_a_trial_is_a_program_of_its_own_with_all_it_waits_for(store):
 
 def test_proposed_screws_stand_clear_and_their_marks_are_drilled_first(store):
     b = Bench(store, (PLATE, [(100, 100)]), (rect(120, 80), [(430, 60), (430, 250)]), screwed=False).outline({})
-    found = hold.screws_for(b.store, b.plan, "main", "own", 0, 6, "screw")
+    found = holding.screws_for(b.store, b.plan, "main", "own", 0, 6, "screw")
     assert len(found) == 6
     b.do({"kind": "set-screws", "setup": "main", "screws": found})
     assert not b.stops() and not [s for s in b.derived.snags if s.rule.endswith("-hit")]
@@ -307,23 +307,23 @@ def test_proposed_screws_stand_clear_and_their_marks_are_drilled_first(store):
     assert "screw-marks" in marks.name
     bottoms = [m for block in read(marks.text, marks.name).blocks for m in block.moves if m[3] < (17.6 if b.setup.z_zero == "bed" else 0)]
     assert {(round(m[1], 1), round(m[2], 1)) for m in bottoms} == {(s["x"], s["y"]) for s in found}
-    assert all(s.severity != "stop" for p in shop.prove_setup(b.store, b.plan, b.derived) for s in p.snags)
+    assert all(s.severity != "stop" for p in jobs.prove_setup(b.store, b.plan, b.derived) for s in p.snags)
 
 
 def test_covering_open_zones_lifts_the_pressure(store):
     b = leak(store)
     before = b.hold.pressures[0]
-    b.do({"kind": "set-fixings", "setup": "main", "fixings": hold.covers_for(b.plan, "main")})
+    b.do({"kind": "set-fixings", "setup": "main", "fixings": holding.covers_for(b.plan, "main")})
     assert b.hold.pressures[0] > 1.3 * before
 
 
 def test_ways_and_orders_are_compared(store):
     b = vacuum(store, (PLATE, [(100, 100), (500, 100)])).outline({})
-    ways = {w["way"]: w for w in hold.compare_ways(b.store, b.plan, "main")}
+    ways = {w["way"]: w for w in holding.compare_ways(b.store, b.plan, "main")}
     assert [w for w in ways if ways[w]["now"]] == ["tabs"] and ways["tabs"]["tabs"] >= 8 and ways["tabs"]["hand_seconds"] > 0 == ways["nothing"]["hand_seconds"]
     assert ways["skin, last pass"]["seconds"] > ways["skin, by hand"]["seconds"] and ways["skin, by hand"]["hand_seconds"] > 0
     assert ways["tabs"]["lowest"] > ways["nothing"]["lowest"]
-    orders = {o["order_by"]: o for o in hold.compare_orders(b.store, b.plan, "main")}
+    orders = {o["order_by"]: o for o in holding.compare_orders(b.store, b.plan, "main")}
     assert len(orders) == 4 and orders["heat spread"]["travel"] >= orders["insides first"]["travel"] and orders["insides first"]["now"]
 
 
@@ -369,8 +369,8 @@ def test_own_steps_hold_one_part_otherwise(store):
 def test_tabs_moved_by_hand_survive_ten_upstream_edits(store):
     """Anchored in the part's own frame: each of ten edits elsewhere leaves them where they were put."""
     from tests.conftest import panel
-    from venzo import drawings
     from venzo.demo.seed import nest_job
+    from venzo.desk import drawings
 
     b = vacuum(store, (panel(300, 200, ((60, 60, 20), (240, 140, 8))), [(100, 100), (500, 100)]), (rect(120, 80), [(900, 100)])).outline({})
     spots = ((40.0, 0.0), (300.0, 90.0), (150.0, 200.0))
@@ -432,13 +432,13 @@ sound_parts = st.lists(st.tuples(st.integers(110, 420), st.integers(90, 300), st
 def test_parts_nested_and_tied_by_house_rule_meet_no_stop(tmp_path_factory, parts, material, machine, skeleton, seed):
     """Any panels, on vacuum with one kerf or a skeleton between, or screwed with a skeleton: what the house rules propose is sound."""
     from tests.conftest import panel
-    from venzo import drawings
     from venzo.demo.seed import nest_job, seed_library
+    from venzo.desk import drawings
     from venzo.store.store import Store
 
     store = Store(tmp_path_factory.mktemp("sound"))
     seed_library(store)
-    job = shop.new_job(store, "sound", machine, material).plan.id
+    job = jobs.new_job(store, "sound", machine, material).plan.id
     do = lambda command: store.apply(job, store.get(job).number, command)  # noqa: E731
     for k, (w, h, r, count) in enumerate(parts):
         holes = ((w / 2, h / 2, min(r, min(w, h) / 2 - 14)),) if r else ()
@@ -453,5 +453,5 @@ def test_parts_nested_and_tied_by_house_rule_meet_no_stop(tmp_path_factory, part
         do(SetStock(setup="main", stock=s))
         do(SetScrews(setup="main", screws=screws(sheet=(s.width, s.height))))
     nest_job(store, job, "main", 2, seed)
-    found = shop.derive(store, store.get(job).plan)["main"]
+    found = jobs.derive(store, store.get(job).plan)["main"]
     assert not [s.message for s in found.snags if s.severity == "stop" and s.rule.startswith("holding.")]

@@ -7,7 +7,6 @@ import pytest
 
 from tests.bench import Bench, disc, rect
 from tests.conftest import dxf, panel
-from venzo import drawings, library, shop
 from venzo.core.cuts.operations import Drill, Profile
 from venzo.core.edits import SetOperation, SetSetup, SetSteps, SetStock
 from venzo.core.holding.strength import tipping
@@ -21,6 +20,7 @@ from venzo.core.rules.recipes import house_recipes
 from venzo.core.stock.sheet import Stock
 from venzo.demo.library import CUTTERS, MACHINES
 from venzo.demo.seed import nest_job
+from venzo.desk import drawings, jobs, library
 from venzo.formats.rs274 import read
 from venzo.formats.setup_sheet import setup_sheet
 
@@ -29,17 +29,17 @@ def test_first_cutters_suit_the_sheet_the_holes_and_the_magazine(store):
     """1/2 in PVC: nothing stops before anything was touched, and no cutter is too short (a 6 mm diamond with a 12 mm edge was proposed)."""
     pvc = {"id": "pvc", "name": "PVC, rigid", "family": "plastic", "density": 1400}
     library.put(store, "material", pvc)
-    job = shop.new_job(store, "pvc", "long-bed", "pvc").plan.id
+    job = jobs.new_job(store, "pvc", "long-bed", "pvc").plan.id
     s = store.get(job).plan.setups[0]
     store.apply(job, 1, SetStock(setup="main", stock=Stock(id="own", name="PVC 1/2", width=1200, height=800, nominal=12.7, readings=(12.7, 12.65, 12.75), margin=20)))
     drawings.take_drawing(store, job, store.get(job).number, "main", "p.dxf", panel(300, 200, ((60, 60, 20),)))
     nest_job(store, job, "main", 1)
     plan = store.get(job).plan
-    d = shop.derive(store, plan)["main"]
+    d = jobs.derive(store, plan)["main"]
     assert not [x.message for x in d.snags if x.severity == "stop"]
     now = plan.setups[0]
     assert all(now.cutter(o.cutter).reach >= 12.95 for o in now.operations if o.on in ("outlines", "holes")) and now.as_proposed and s.as_proposed
-    thin = shop.new_job(store, "thin", "long-bed", "acrylic").plan.id
+    thin = jobs.new_job(store, "thin", "long-bed", "acrylic").plan.id
     assert store.get(thin).plan.setups[0].operation("holes").cutter == "single-5"
     drawings.take_drawing(store, thin, 1, "main", "p.dxf", panel(300, 200, ((60, 60, 2.2),)))
     after = store.get(thin).plan.setups[0]
@@ -69,7 +69,7 @@ def test_zones_are_on_where_the_sheet_lies_and_follow_it(store):
         and set(zones_under(zones, (60, 0, 2500, 1220))) == {"1", "2", "3", "4", "5", "6"} - {"3", "6"} | set(zones_under(zones, (60, 0, 2500, 1220)))
         and zones_under(zones, (60, 0, 160, 100)) == ("1",)
     )
-    job = shop.new_job(store, "zones", "long-bed", "birch-ply").plan.id
+    job = jobs.new_job(store, "zones", "long-bed", "birch-ply").plan.id
     old = store.get(job).plan.setups[0].stock[0]
     store.apply(job, 1, SetStock(setup="main", stock=old.model_copy(update={"width": 900.0, "height": 600.0})))
     assert store.get(job).plan.setups[0].zones_on == ("1",)
@@ -103,7 +103,7 @@ def test_what_is_not_cut_through_is_said_on_screen_and_paper(store):
     d = b.derived
     (note,) = [s for s in d.snags if s.rule == "cuts.skin-left"]
     assert note.severity == "note" and "0.80 mm" in note.message
-    (proof,) = shop.prove_setup(store, b.plan, d)
+    (proof,) = jobs.prove_setup(store, b.plan, d)
     assert "1 left with a skin of 0.8 mm" in proof.snags[-1].message and "every contour" not in proof.snags[-1].message
     paper = PdfReader(io.BytesIO(setup_sheet(b.plan, d, programs(b.plan, d), True, store.shapes, 1))).pages[0].extract_text()
     assert "a skin of 0.80 mm is left" in paper.replace("\n", " ")
@@ -137,7 +137,7 @@ def test_drills_dwell(store):
     assert dwells and all(s == 0.5 for s in dwells) and files[0].text.count("G4 P0.5") == len(dwells)
     assert cut.seconds - plain.seconds == pytest.approx(0.5 * len(dwells), abs=0.2), "the clock counts them"
     assert [e.value for e in read(files[0].text).events if e.kind == "dwell"] == dwells
-    assert not [s for p in shop.prove_setup(store, b.plan, d) for s in p.snags if s.severity == "stop"]
+    assert not [s for p in jobs.prove_setup(store, b.plan, d) for s in p.snags if s.severity == "stop"]
     still = np.array([[0, 0, 0, 0, 0, 0, 0], [1, 10, 0, 0, 0, 0, 600], [1, 10, 0, 0, 0, 0, -2.0], [1, 20, 0, 0, 0, 0, 600]], dtype=float)
     a, b_ = path_time(still, 1000, 20_000)[0], path_time(np.delete(still, 2, axis=0), 1000, 20_000)[0]
     assert a == pytest.approx(b_ + 2.0 + 10 / 1000, abs=1e-3), "[EX] it stops and starts again: v/a each way less the one carried through"

@@ -104,10 +104,10 @@ def test_what_is_reckoned_is_near_what_is_held(make):
 
 
 def test_a_real_derivation_is_weighed(demo):
-    from venzo import shop
+    from venzo.desk import jobs
 
     with budget(50_000_000):
-        shop.derive(demo, demo.get("estuary-hide-ribs-and-benches").plan)
+        jobs.derive(demo, demo.get("estuary-hide-ribs-and-benches").plan)
         count, heavy = held()
         assert count > 100 and 1_000_000 < heavy <= 50_000_000
         assert memory.BUDGET >= 500_000_000

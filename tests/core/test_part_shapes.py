@@ -9,7 +9,6 @@ from hypothesis import strategies as st
 from shapely.geometry import Polygon, box
 
 from tests.conftest import MANY, dxf
-from venzo import drawings
 from venzo.core.edits import NotePart, SetContour, SetQuantity
 from venzo.core.geometry.contour import Contour
 from venzo.core.geometry.loops import join
@@ -19,12 +18,13 @@ from venzo.core.parts.alter import Relief, Rounding, SlotWidth, alter, slots, wi
 from venzo.core.parts.bridges import bridge, inside_of
 from venzo.core.parts.corners import corners, fillets, refilleted, relieved, rounded
 from venzo.core.parts.healing import heal
-from venzo.core.parts.judge import reach
 from venzo.core.parts.match import align, rename
+from venzo.core.parts.measure import reach
 from venzo.core.parts.shape import Feature, Shape, alike
 from venzo.core.snags import BadInput
 from venzo.demo.library import CUTTERS
-from venzo.shop import new_job
+from venzo.desk import drawings
+from venzo.desk.jobs import new_job
 
 
 def rect(x, y, w, h):

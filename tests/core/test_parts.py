@@ -11,7 +11,6 @@ from hypothesis import strategies as st
 from shapely.geometry import Polygon, box
 
 from tests.conftest import MANY, dxf, panel
-from venzo import drawings
 from venzo.core.edits import NotePart, SetContour
 from venzo.core.geometry.contour import Contour
 from venzo.core.geometry.fit import fit
@@ -20,14 +19,15 @@ from venzo.core.parts.alter import Fillets, Relief, Rounding, SlotWidth, alter
 from venzo.core.parts.healing import deviation, heal
 from venzo.core.parts.intake import HowRead, read_file, take_in
 from venzo.core.parts.joints import EdgeJoint, mortise
-from venzo.core.parts.judge import judge, narrowest, part_snags
 from venzo.core.parts.made import Bench, BoxSet, Inset, Lettering, MortiseTenon, Panel, Ring, Strip
+from venzo.core.parts.measure import judge, narrowest, part_snags
 from venzo.core.parts.shape import Shape
 from venzo.core.snags import BadInput
 from venzo.demo.drawings import AS_THEY_CAME
 from venzo.demo.library import CUTTERS
+from venzo.desk import drawings
+from venzo.desk.jobs import derive, new_job
 from venzo.formats.fonts import bundled
-from venzo.shop import derive, new_job
 
 
 def found(data, name="x.dxf", how="auto"):

@@ -4,7 +4,6 @@ import pytest
 from shapely.geometry import Polygon, box
 
 from tests.conftest import dxf, panel
-from venzo import drawings, shop
 from venzo.core.edits import (
     AcceptNest,
     AddDrawing,
@@ -30,6 +29,7 @@ from venzo.core.release import programs
 from venzo.core.snags import BadInput
 from venzo.core.stock.sheet import Flaw
 from venzo.demo.seed import nest_job
+from venzo.desk import drawings, jobs
 from venzo.formats.setup_sheet import setup_sheet
 from venzo.store.store import Conflict
 
@@ -43,7 +43,7 @@ class Bench:
 
     def __init__(self, store):
         self.store = store
-        self.job = shop.new_job(store, "bench", "long-bed", "birch-ply").plan.id
+        self.job = jobs.new_job(store, "bench", "long-bed", "birch-ply").plan.id
         self.take(panel(300, 200, ((60, 60, 20), (240, 140, 8))))
         self.part = self.plan.parts[0].id
         self.do(SetQuantity(part=self.part, order="order-1", quantity=3))
@@ -59,7 +59,7 @@ class Bench:
 
     @property
     def derived(self):
-        return shop.derive(self.store, self.plan)["main"]
+        return jobs.derive(self.store, self.plan)["main"]
 
     def do(self, command):
         return self.store.apply(self.job, self.store.get(self.job).number, command)
@@ -300,13 +300,13 @@ def test_a_clearance_below_the_retract_height_is_refused(bench):
 
 
 def test_the_release_withholds_programs_while_a_stop_is_open_and_says_what_it_leaves_out(bench):
-    files, manifest = shop.release(bench.store, bench.plan, 1)
+    files, manifest = jobs.release(bench.store, bench.plan, 1)
     assert [n for n, _b in files if n.endswith(".nc")] and not manifest["setups"][0]["stops"]
     bench.do(SetContour(part=bench.part, contour="hole 1", omit=True))
-    _files, manifest = shop.release(bench.store, bench.plan, 1)
+    _files, manifest = jobs.release(bench.store, bench.plan, 1)
     assert "panel, hole 1: left out on purpose" in manifest["setups"][0]["leaves_out"]
     bench.take(panel(300, 200, ((60, 60, 2.0),)), "pin.dxf")
-    files, manifest = shop.release(bench.store, bench.plan, 1)
+    files, manifest = jobs.release(bench.store, bench.plan, 1)
     assert not [n for n, _b in files if n.endswith(".nc")] and any("withheld" in w for w in manifest["setups"][0]["leaves_out"])
     assert any(n.endswith(".pdf") for n, _b in files)
 

@@ -6,12 +6,12 @@ from hypothesis import strategies as st
 from shapely.affinity import scale as stretched
 
 from tests.conftest import dxf
-from venzo import drawings
 from venzo.core.edits import SetContour
 from venzo.core.geometry.contour import Contour
 from venzo.core.parts.match import carried, mirrored_in_place
 from venzo.core.parts.shape import Shape
-from venzo.shop import new_job
+from venzo.desk import drawings
+from venzo.desk.jobs import new_job
 
 ELL = [(0, 0), (300, 0), (300, 80), (120, 80), (120, 200), (0, 200)]
 

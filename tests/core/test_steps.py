@@ -3,7 +3,6 @@
 import pytest
 
 from tests.conftest import dxf
-from venzo import drawings, library, shop
 from venzo.core.cuts.operations import Bore, Chamfer, Groove, Pocket, Profile, RecipeSteps
 from venzo.core.edits import ChangeStock, SetContour, SetOperation, SetQuantity, SetSetup, SetSteps, read_command
 from venzo.core.order.of_sheet import plan_sheet
@@ -11,6 +10,7 @@ from venzo.core.release import programs
 from venzo.core.snags import BadInput
 from venzo.core.tooling.cutter import Cutter, Feeds
 from venzo.demo.seed import nest_job
+from venzo.desk import drawings, jobs, library
 from venzo.formats.gcode import read
 
 
@@ -31,7 +31,7 @@ def plate(m):
 class Job:
     def __init__(self, store):
         self.store = store
-        self.job = shop.new_job(store, "steps", "long-bed", "birch-ply").plan.id
+        self.job = jobs.new_job(store, "steps", "long-bed", "birch-ply").plan.id
         self.do(ChangeStock(setup="main", stock="ply-2440", fields={"readings": [17.6, 17.7, 17.5, 17.6]}))
         drawings.take_drawing(store, self.job, store.get(self.job).number, "main", "plate.dxf", dxf(plate))
         self.part = self.plan.parts[0].id
@@ -39,7 +39,7 @@ class Job:
         nest_job(store, self.job, "main", 1)
 
     plan = property(lambda self: self.store.get(self.job).plan)
-    derived = property(lambda self: shop.derive(self.store, self.plan)["main"])
+    derived = property(lambda self: jobs.derive(self.store, self.plan)["main"])
 
     def do(self, command):
         return self.store.apply(self.job, self.store.get(self.job).number, command)
@@ -65,7 +65,7 @@ def test_a_missing_depth_stops_and_one_click_mends_it(job):
     assert snag.severity == "stop" and any("pocket 1" in w for pc in job.derived.cuts["ply-2440"].values() for w in pc.left_out)
     job.do(read_command(snag.remedies[0].command))
     assert not job.said("cuts.no-depth") and job.features()["pocket 1"].depth == pytest.approx(8.8)
-    assert all(s.severity != "stop" for p in shop.prove_setup(job.store, job.plan, job.derived) for s in p.snags)
+    assert all(s.severity != "stop" for p in jobs.prove_setup(job.store, job.plan, job.derived) for s in p.snags)
 
 
 def test_every_feature_is_cut_before_the_outline_and_drilled_or_bored_by_size(job):
@@ -116,7 +116,7 @@ def test_recipes_bring_their_cutters_say_where_steps_differ_and_count_versions(j
     assert rough.passes == 2 and finish.passes == 1 and finish.width == pytest.approx(1.0, abs=0.1), "the skim is exempt from the depth rule"
     assert job.plan.spacing(s) == pytest.approx(6 + 1.0 + s.rules.web), "the roughing kerf with its allowance sets the room between parts"
     job.do(SetOperation(setup="main", operation=s.steps_on("outlines")[0].model_copy(update={"side_allowance": 0.5})))
-    from venzo.api.view import _differs
+    from venzo.api.documents.job import _differs
 
     assert _differs(job.plan.setups[0])["outlines"] == ["rough: side allowance 0.5, the recipe says 1"]
     newer = library.put(store, "recipe", {**kept.model_dump(mode="json"), "why": "learned since"})
@@ -136,7 +136,7 @@ def test_an_operation_with_its_own_z_zero_gets_its_own_file_that_says_so(job):
     assert {f.z_zero for f in files} == {"top", "bed"} and all(("z-bed" in f.name) == (f.z_zero == "bed") for f in files)
     bed = next(f for f in files if f.z_zero == "bed")
     assert "touch off again" in bed.text and read(bed.text).moves[:, 3].min() == pytest.approx(17.6 - 0.5, abs=1e-3)
-    assert [x.severity for p in shop.prove_setup(job.store, job.plan, job.derived) for x in p.snags] == ["note"]
+    assert [x.severity for p in jobs.prove_setup(job.store, job.plan, job.derived) for x in p.snags] == ["note"]
 
 
 def test_inch_and_metric_programs_are_one_program(job):
@@ -147,7 +147,7 @@ def test_inch_and_metric_programs_are_one_program(job):
         m = job.plan.setups[0].machine
         job.do(SetSetup(setup="main", machine=m.model_copy(update={"dialect": m.dialect.model_copy(update={"inch": inch})}), zones_on=job.plan.setups[0].zones_on))
         texts[inch] = [read(f.text) for f in programs(job.plan, job.derived)]
-        assert all(x.severity == "note" for p in shop.prove_setup(job.store, job.plan, job.derived) for x in p.snags)
+        assert all(x.severity == "note" for p in jobs.prove_setup(job.store, job.plan, job.derived) for x in p.snags)
     for a, b in zip(texts[False], texts[True], strict=True):
         assert not a.inch and b.inch
         assert a.moves.shape == b.moves.shape and (a.moves[:, 0] == b.moves[:, 0]).mean() > 0.999

@@ -9,10 +9,10 @@ from hypothesis import strategies as st
 from pypdf import PdfReader
 
 from tests.bench import Bench, rect
-from venzo import shop
 from venzo.core.cuts.moves import KIND, RAPID, lengths
 from venzo.core.release import programs
 from venzo.core.voice import in_unit, thickness
+from venzo.desk import jobs
 
 MM = re.compile(r"\d ?mm\b|\bmillimet|m/min", re.I)
 INCH = re.compile(r"\d ?in\b|\binch|/(?:2|4|8|16|32|64)\b", re.I)
@@ -31,7 +31,7 @@ def inch_job(store, inch):
 @pytest.mark.parametrize(("inch", "never", "has"), [(True, MM, "in"), (False, INCH, "mm")])
 def test_papers_and_programs_speak_one_unit(store, inch, never, has):
     b = inch_job(store, inch)
-    files, _manifest = shop.release(store, b.plan, store.get(b.job).number)
+    files, _manifest = jobs.release(store, b.plan, store.get(b.job).number)
     read = 0
     for name, data in files:
         if name.endswith(".pdf"):

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from tests.bench import Bench
-from venzo import drawings, remedies, shop
 from venzo.core.edits import read_command
-from venzo.remedies import RANK, SEARCHES, key_of
+from venzo.desk import drawings, jobs, remedies
+from venzo.desk.remedies import RANK, SEARCHES, key_of
 
 
 def offers_mend(b: Bench, rule: str) -> list[str]:
     """Apply every remedy that a rule offers on a bench, one at a time, each taken back again; their labels."""
-    derived = shop.derive(b.store, b.plan)
+    derived = jobs.derive(b.store, b.plan)
     offered, complete = remedies.offered(b.store, b.plan, derived, 60.0)
     assert complete
     head = b.plan
@@ -24,7 +24,7 @@ def offers_mend(b: Bench, rule: str) -> list[str]:
                 drawings.alter_part(b.store, b.job, b.store.get(b.job).number, r.command["part"], r.command.get("add"), r.command.get("alterations"))
             else:
                 b.do(read_command(r.command))
-            after = [s for d in shop.derive(b.store, b.plan).values() for s in d.snags]
+            after = [s for d in jobs.derive(b.store, b.plan).values() for s in d.snags]
             still = max((RANK[s.severity] for s in after if key_of(s) == key_of(snag)), default=-1)
             assert still < RANK[snag.severity], f"{rule}: {r.label!r} does not clear it"
             new = [s.message for s in after if s.severity == "stop" and key_of(s) not in stops]

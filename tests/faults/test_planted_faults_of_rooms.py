@@ -12,16 +12,13 @@ from hypothesis import strategies as st
 from shapely.geometry import LineString, Point, Polygon, box
 
 from tests.conftest import MANY, dxf
-from venzo import carving, shop
-from venzo.benches import put
-from venzo.benches import view as bench_view
 from venzo.core.carving.bit import Bit
 from venzo.core.carving.carve import Depths, carve, judged
 from venzo.core.carving.inlay import Mating, mating_snags
 from venzo.core.carving.proof import carving_snags
 from venzo.core.cuts.moves import LINE, RAPID, row
 from venzo.core.feeds.adviser import advise
-from venzo.core.holding.judge import _Judge
+from venzo.core.holding.verdict import _Judge
 from venzo.core.parts.intake import HowRead, read_file, take_in
 from venzo.core.proof.world import Axes, Given, Tool, World
 from venzo.core.rules.house import HouseRules
@@ -33,8 +30,11 @@ from venzo.core.surfacing.flatness import flatness
 from venzo.core.surfacing.ledger import Entry, state
 from venzo.core.surfacing.passes import plan as surfacing_plan
 from venzo.core.tooling.cutter import Cutter
+from venzo.desk import jobs, vcarve
+from venzo.desk.proving import prove_programs, tool, world_of
+from venzo.desk.spoilboards import put
+from venzo.desk.spoilboards import view as bench_view
 from venzo.formats.rs274 import interpret
-from venzo.prove import prove_programs, tool, world_of
 
 SQUARE = box(0, 0, 40, 40)
 BIT = Bit(60, 20)
@@ -101,7 +101,7 @@ CARVINGS = {
     "carve.flat": lambda: judged(carve(LETTER, BIT, Depths()), 18.0, 1.0),
     "carve.gouge": lambda: carving_snags([LETTER], BIT, 0.0, [(1.5, np.array([row(RAPID, 20, 1.5, 3), row(LINE, 20, 1.5, -2, 900), row(LINE, 30, 1.5, -2, 900)]))]),
     "carve.inlay": lambda: mating_snags(Mating(12.0, 1.8, 0.3, 0.1, 1.5, 0.06, 10.0, 20.0)),
-    "carve.open": lambda: carving.vcarve(dxf(lambda m: (m.add_circle((20, 20), 5), m.add_line((50, 0), (60, 0)))), "x.dxf", BIT, Depths(), carving.Feeds()).snags,
+    "carve.open": lambda: vcarve.vcarve(dxf(lambda m: (m.add_circle((20, 20), 5), m.add_line((50, 0), (60, 0)))), "x.dxf", BIT, Depths(), vcarve.Feeds()).snags,
     "carve.point": lambda: judged(carve(box(0, 0, 40, 0.5), Bit(60, 12, tip=1.0), Depths())),
     "carve.reach": lambda: judged(carve(box(0, 0, 200, 60), Bit(90, 10), Depths(floor=20.0))),
     "carve.read": lambda: judged(carve(box(0, 0, 40, 0.2), BIT, Depths())),
@@ -309,12 +309,12 @@ def test_dwells_offsets_and_tabs_of_a_plan(demo):
     from venzo.core.release import programs
 
     plan = demo.get("viewing-slot-glazing").plan
-    d = shop.derive(demo, plan, hold=False)["main"]
+    d = jobs.derive(demo, plan, hold=False)["main"]
     files = programs(plan, d)
-    subject = shop.subject_of(demo, plan, d, d.sheets[0])
+    subject = jobs.subject_of(demo, plan, d, d.sheets[0])
 
     def rules(change):
-        return {s.rule for s in prove(subject, [shop.as_program(subject, f, interpret(change(f.text), f.name)) for f in files if f.serves(d.sheets[0])]).snags if s.severity == "stop"}
+        return {s.rule for s in prove(subject, [jobs.as_program(subject, f, interpret(change(f.text), f.name)) for f in files if f.serves(d.sheets[0])]).snags if s.severity == "stop"}
 
     assert rules(lambda t: t) == set()
     assert "proof.offset" in rules(lambda t: t.replace("G54", "G57"))

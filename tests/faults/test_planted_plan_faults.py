@@ -11,11 +11,11 @@ from tests.bench import Bench, Clamp, rect, ring
 from tests.conftest import dxf
 from tests.core.test_hold import MISTAKES
 from tests.faults.offers import offers_mend
-from venzo import drawings, remedies, shop
 from venzo.core.cuts.operations import Bore, Chamfer, Groove, Pocket, Profile, VCarve
 from venzo.core.edits import SetContour, SetSetup, SetSteps, SetStock
 from venzo.core.plan import AcceptedNest
 from venzo.demo.library import CUTTERS
+from venzo.desk import drawings, jobs, remedies
 
 PLATE = rect(200, 120)
 NOTCHED = [(0, 0), (120, 0), (120, 60), (62.5, 60), (62.5, 30), (57.5, 30), (57.5, 60), (0, 60)]
@@ -293,11 +293,11 @@ def test_a_planted_fault_is_said_by_its_rule_and_its_remedies_mend_it(store, rul
 def test_bad_remedies_are_not_offered(store):
     """Remedies that made it worse: screws into parts and cuts, a skeleton that no nest was made for."""
     b = Bench(store, (rect(582, 382), [(9, 9)]), screwed=False)
-    offered, _all = remedies.offered(store, b.plan, shop.derive(store, b.plan), 60.0)
+    offered, _all = remedies.offered(store, b.plan, jobs.derive(store, b.plan), 60.0)
     (snag,) = [s for s in offered["main"] if s.rule == "holding.sheet"]
     assert not snag.remedies, "no waste is wide enough for a screw: nothing is offered rather than screws in the parts"
     two = Bench(store, (rect(60, 60), [(100, 100), (168.5, 100)]))
-    offered, _all = remedies.offered(store, two.plan, shop.derive(store, two.plan), 60.0)
+    offered, _all = remedies.offered(store, two.plan, jobs.derive(store, two.plan), 60.0)
     assert not [r.label for s in offered["main"] for r in s.remedies if "skeleton" in r.label], "the layout would have to be made anew first"
 
 

@@ -5,12 +5,12 @@ from collections import Counter
 import pytest
 
 from tests.conftest import dxf, panel
-from venzo import drawings, hold, shop
 from venzo.core.edits import SetContour, SetFixings, SetHold, SetQuantity, SetScrews, SetSetup, SetStock
 from venzo.core.holding.fixings import Tape
 from venzo.core.holding.screws import Screw
 from venzo.core.stock.sheet import Stock
 from venzo.demo.seed import nest_job
+from venzo.desk import drawings, holding, jobs
 
 INCH = 25.4
 
@@ -64,7 +64,7 @@ def planned(store, part, setting):
     material, machine, how = SETTINGS[setting]
     data, count = PARTS[part]
     data = dxf(lambda m: shelf(m, SHEETS[material][0])) if data is shelf else data
-    job = shop.new_job(store, f"{part} {setting}", machine, material).plan.id
+    job = jobs.new_job(store, f"{part} {setting}", machine, material).plan.id
 
     def do(command):
         store.apply(job, store.get(job).number, command)
@@ -106,7 +106,7 @@ def planned(store, part, setting):
         do(SetScrews(setup="main", screws=tuple(Screw(id=f"s{k}", x=x, y=y) for k, (x, y) in enumerate(spots))))
     nest_job(store, job, "main", 1)
     if how == "screws":  # and some between the parts, where the app finds room
-        more = hold.screws_for(store, store.get(job).plan, "main", old[0].id, 0, 16, "screw")
+        more = holding.screws_for(store, store.get(job).plan, "main", old[0].id, 0, 16, "screw")
         do(SetScrews(setup="main", screws=(*setup().screws, *(Screw.model_validate(x) for x in more))))
     if how == "tape":
         q = store.get(job).plan.setups[0].nest.pieces
@@ -137,9 +137,9 @@ def sound(tmp_path):
 def looks_of(store, plan, what):
     """Looks by rule; nothing may stop, in the plan or in the proof of its programs."""
     looks = Counter()
-    for d in (d for d in shop.derive(store, plan).values() if d.sheets):
+    for d in (d for d in jobs.derive(store, plan).values() if d.sheets):
         stops = [s.message for s in d.snags if s.severity == "stop"]
-        stops += [s.message for proof in shop.prove_setup(store, plan, d) for s in proof.snags if s.severity == "stop"]
+        stops += [s.message for proof in jobs.prove_setup(store, plan, d) for s in proof.snags if s.severity == "stop"]
         assert not stops, f"{what}: {stops}"
         looks += Counter(s.rule for s in d.snags if s.severity == "look")
     return looks
@@ -167,8 +167,8 @@ def test_sound_ordinary_plans_and_the_demo_meet_no_stop_and_hardly_a_look(sound,
 
 def test_the_demo_as_it_is_served_meets_no_stop(tmp_path):
     """Nested as long as ``make demo`` nests it: the layouts differ from the short nest that other tests share."""
-    from venzo import shop
     from venzo.demo.seed import seed
+    from venzo.desk import jobs
     from venzo.store.store import Store
 
     store = Store(tmp_path / "served")
@@ -177,8 +177,8 @@ def test_the_demo_as_it_is_served_meets_no_stop(tmp_path):
     for j in store.jobs():
         plan = store.get(j["id"]).plan
         if any(s.nest and s.nest.pieces for s in plan.setups):
-            for d in shop.derive(store, plan, hold=True).values():
-                proofs = shop.prove_setup(store, plan, d)
+            for d in jobs.derive(store, plan, hold=True).values():
+                proofs = jobs.prove_setup(store, plan, d)
                 found = [s.message for s in (*d.snags, *(x for p in proofs for x in p.snags)) if s.severity == "stop"]
                 assert not found, (j["id"], found)
             laid_out += 1

@@ -9,10 +9,10 @@ import pytest
 from tests.conftest import MANY
 from tests.faults.judge import harmful, trace
 from tests.faults.tamper import HARMLESS, TAMPERED
-from venzo import shop
 from venzo.core.proof.check import prove
 from venzo.core.release import programs
 from venzo.core.snags import BadInput
+from venzo.desk import jobs
 from venzo.formats.rs274 import interpret
 from venzo.store.store import Store
 
@@ -34,10 +34,10 @@ def shelf(demo_folder, tmp_path_factory):
     out = []
     for j in store.jobs():
         plan = store.get(j["id"]).plan
-        for d in shop.derive(store, plan, hold=False).values():
+        for d in jobs.derive(store, plan, hold=False).values():
             for f in programs(plan, d):
                 sheet = next(s for s in d.sheets if f.serves(s))
-                out.append((f, shop.subject_of(store, plan, d, sheet)))
+                out.append((f, jobs.subject_of(store, plan, d, sheet)))
     yield out
     store.close()
 
@@ -49,7 +49,7 @@ def judged(shelf_item, text):
         reading = interpret(text, file.name)
     except BadInput as e:
         return [str(e)]
-    return [s for s in prove(subject, [shop.as_program(subject, file, reading)]).snags if s.severity == "stop"]
+    return [s for s in prove(subject, [jobs.as_program(subject, file, reading)]).snags if s.severity == "stop"]
 
 
 def first_other_line(before, after):

@@ -9,11 +9,11 @@ from scipy.ndimage import distance_transform_edt
 from shapely.geometry import LineString, Point, Polygon
 
 from tests.conftest import MANY, dxf
-from venzo import carving
 from venzo.core.carving.bit import Bit
 from venzo.core.carving.carve import Depths
 from venzo.core.carving.sweep import flat, sweep
 from venzo.core.geometry.offset import offset_points
+from venzo.desk import vcarve
 from venzo.formats.rs274 import read
 
 SHARES = (-0.02, -0.004, 0.0, 0.0004, 0.004, 0.02)
@@ -84,7 +84,7 @@ def test_no_floor_is_cut_through_the_walls_near_the_critical_width(shape, case):
     beyond = short = 0.0
     for share in SHARES if MANY > 1 else SHARES[1::2] if shape is ring and width == 4.0 else SHARES[1:5:3]:  # either side; all of them in the long check
         data, area = shape(width * (1 + share))
-        made = carving.vcarve(data, "x.dxf", Bit(angle, 40), Depths(floor=floor, clear=mill), carving.Feeds())
+        made = vcarve.vcarve(data, "x.dxf", Bit(angle, 40), Depths(floor=floor, clear=mill), vcarve.Feeds())
         assert not [s.message for s in made.snags if s.severity == "stop"]
         this = errors(made.text, area, angle, floor, mill)
         beyond, short = max(beyond, this[0]), max(short, this[1])
@@ -96,12 +96,12 @@ def test_no_floor_is_cut_through_the_walls_near_the_critical_width(shape, case):
 def test_the_carvings_own_proof_finds_a_floor_that_is_too_wide(tmp_path):
     """A program in which the end mill runs in a groove too narrow for it: a stop with the place, on the command line too."""
     data, _area = ring(4.0)
-    made = carving.vcarve(data, "x.dxf", Bit(90, 40), Depths(floor=2.0), carving.Feeds())
-    c = carving.carve(shapely.union_all([_area]), Bit(90, 40), Depths(floor=2.0, clear=3.0))
+    made = vcarve.vcarve(data, "x.dxf", Bit(90, 40), Depths(floor=2.0), vcarve.Feeds())
+    c = vcarve.carve(shapely.union_all([_area]), Bit(90, 40), Depths(floor=2.0, clear=3.0))
     bad = "%\nG21 G90\nT1 M6\nS18000 M3\nG0 X68 Y40\nG0 Z3\nG1 Z-2 F900\nG3 X12 Y40 I-28 J0\nG3 X68 Y40 I28 J0\nG0 Z3\nT2 M6\n" + made.text.split("M3\n", 1)[1]
-    (snag, *_more) = carving.proven(bad, "bad.nc", c, (), 1)
+    (snag, *_more) = vcarve.proven(bad, "bad.nc", c, (), 1)
     assert snag.rule == "carve.gouge" and snag.severity == "stop" and "1.5" in snag.message.split(" mm through")[0]
-    assert not carving.proven(made.text, "good.nc", c)
+    assert not vcarve.proven(made.text, "good.nc", c)
 
 
 def test_shrinking_a_sliver_leaves_nothing():

@@ -13,13 +13,13 @@ from hypothesis import strategies as st
 from scipy import ndimage
 
 from tests.conftest import MANY, panel
-from venzo import drawings, shop
 from venzo.core.cuts.moves import RAPID, polyline
 from venzo.core.cuts.operations import Profile
 from venzo.core.edits import SetHold, SetOrder, SetQuantity, SetSetup, SetSteps, SetStock
 from venzo.core.holding.timeline import divide_sheet, hold_sheet
 from venzo.core.stock.sheet import Stock
 from venzo.demo.seed import nest_job, seed_library
+from venzo.desk import drawings, jobs
 from venzo.store.store import Store
 
 PIXEL = 0.5
@@ -63,7 +63,7 @@ class Case:
     def __init__(self, tmp_path, size, parts, way, between, seed):
         self.store = Store(tmp_path)
         seed_library(self.store)
-        self.job = shop.new_job(self.store, "case", "long-bed", "birch-ply").plan.id
+        self.job = jobs.new_job(self.store, "case", "long-bed", "birch-ply").plan.id
         for k, (w, h, holes, quantity) in enumerate(parts):
             drawings.take_drawing(self.store, self.job, self.store.get(self.job).number, "main", f"p{k}.dxf", panel(w, h, holes))
             p = self.plan.parts[-1].id
@@ -111,7 +111,7 @@ def same_partition(mine, theirs):
 def test_same_pieces_at_the_same_moments_as_a_flood_fill(tmp_path_factory, parts, way, between, seed, by):
     case = Case(tmp_path_factory.mktemp("c"), (330, 250), parts, way, between, seed)
     case.do(SetOrder(setup="main", order_by=by))
-    derived = shop.derive(case.store, case.plan)["main"]
+    derived = jobs.derive(case.store, case.plan)["main"]
     if not derived.sheets:
         return
     sheet = derived.sheets[0]

@@ -12,7 +12,6 @@ from shapely.geometry import LineString, Point, Polygon
 from tests.bench import Bench, rect, ring
 from tests.conftest import MANY
 from tests.reference.test_cut_sweeps import bench, cutter, plan, pocketed
-from venzo import shop
 from venzo.core.body.engagement import cell_for, engage
 from venzo.core.body.field import Box, StockBody
 from venzo.core.cuts.depths import DepthRule, levels_in
@@ -26,6 +25,7 @@ from venzo.core.parts.shape import Shape
 from venzo.core.rules.house import HouseRules, Tabs
 from venzo.core.stock.material import Material
 from venzo.core.tooling.cutter import Cutter, Feeds
+from venzo.desk import jobs
 
 MILL = Cutter(id="m", number=1, name="6 mm", kind="up-cut", diameter=6, cutting_length=30)
 
@@ -196,7 +196,7 @@ def test_force_inherits_what_is_met(store):
     slot = b.sheet.cuts[-1].cut
     # [EX] chips of a straight wall 0.5 mm wide over the whole depth against those of a slot a pass deep; same cutter, same feed
     assert finish.force / slot.force == pytest.approx(slot_section(18.35, 0.5, 4, 2) / slot_section(18.35 / len(slot.levels), 4, 4, 2), rel=0.25) and rough.force > finish.force
-    assert not [s for s in shop.prove_setup(b.store, b.plan, b.derived)[0].snags if s.severity == "stop"]
+    assert not [s for s in jobs.prove_setup(b.store, b.plan, b.derived)[0].snags if s.severity == "stop"]
 
 
 def test_the_first_ring_of_a_pocket_is_a_slot():

@@ -17,11 +17,11 @@ from shapely.ops import unary_union
 
 from bench.check_layout import check
 from tests.conftest import MANY, panel
-from venzo import drawings, shop
 from venzo.core.edits import AcceptNest, SetOperation, SetPart, SetQuantity, SetSetup, SetStock
 from venzo.core.nesting.engine import Search
 from venzo.core.nesting.layout import accepted, nest_problem
 from venzo.core.release import programs
+from venzo.desk import drawings, jobs
 
 LIMIT = 0.02
 
@@ -74,7 +74,7 @@ def explicit(text: str) -> str:
 
 
 def audit(store, plan, setup_id="main"):
-    d = shop.derive(store, plan)[setup_id]
+    d = jobs.derive(store, plan)[setup_id]
     setup = d.setup
     problem = nest_problem(plan, setup, store.shapes)
     raw = problem.model_dump(by_alias=True)
@@ -194,7 +194,7 @@ def test_demo_jobs(demo, job):
 @given(data=st.data())
 def test_random_plans(store, data):
     draw = data.draw
-    revision = shop.new_job(store, f"random {draw(st.integers(0, 10**9))}", "long-bed", draw(st.sampled_from(["birch-ply", "acrylic"])))
+    revision = jobs.new_job(store, f"random {draw(st.integers(0, 10**9))}", "long-bed", draw(st.sampled_from(["birch-ply", "acrylic"])))
     job = revision.plan.id
 
     def edit(command):
@@ -231,7 +231,7 @@ def test_random_plans(store, data):
     plan = edit(AcceptNest(setup="main", nest=accepted(search.best, search.problem, "t"))).plan
     d = audit(store, plan)
     known = {"proof.edge"} if any(s.rule == "cuts.too-deep" for s in d.snags) else set()  # a cutter too short was drawn: the plan says so too
-    assert not [x.message for p in shop.prove_setup(store, plan, d) for x in p.snags if x.severity == "stop" and x.rule not in known], "our own proof finds nothing either"
+    assert not [x.message for p in jobs.prove_setup(store, plan, d) for x in p.snags if x.severity == "stop" and x.rule not in known], "our own proof finds nothing either"
 
 
 def _featured(w, h, draw):

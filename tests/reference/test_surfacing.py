@@ -24,9 +24,9 @@ from venzo.core.surfacing.rows import row_count, runs, swept
 from venzo.core.surfacing.shifts import shifts
 from venzo.core.surfacing.tradeoff import choices, worth
 from venzo.core.surfacing.tram import dish_along, find_tram, step_across
+from venzo.desk.surfacing import Placed, clearance_snags, program, surface
 from venzo.devices.probe import SCATTER, SimulatedProbe
 from venzo.formats.rs274 import read
-from venzo.surfacing import Placed, clearance_snags, program, surface
 
 PATTERNS = st.sampled_from(["rows", "rows+perimeter", "spiral"])
 

@@ -23,7 +23,6 @@ from shapely.affinity import rotate, translate
 from tests.conftest import MANY
 from tests.reference.test_open_drawings import ICONS
 from tests.reference.test_program_sweep import explicit, segments
-from venzo.carving import Depths, Feeds, drawn_area, program
 from venzo.core.carving.bit import Bit
 from venzo.core.carving.carve import carve, judged
 from venzo.core.carving.fold import fold
@@ -32,6 +31,7 @@ from venzo.core.carving.medial import clean, medial_axis
 from venzo.core.carving.sweep import flat, sweep
 from venzo.core.cuts.moves import LINE, RAPID, row
 from venzo.core.geometry.regions import regions
+from venzo.desk.vcarve import Depths, Feeds, drawn_area, program
 from venzo.formats.fonts import BUNDLED, FOLDER, Font, bundled
 
 WITHIN = 0.03
@@ -178,7 +178,7 @@ def test_flat_and_round_points_and_planes_below():
 def test_passes_leave_the_last_one_light_and_never_cut_deeper():
     area = letters("W", 30, "plain")
     once, many = carve(area, Bit(60, 30)), carve(area, Bit(60, 30), Depths(step_down=1.5, finish=0.3))
-    from venzo.core.carving.moves import bit_moves
+    from venzo.core.carving.toolpath import bit_moves
 
     passes = bit_moves(many, 3, 3000, 900)
     assert len(passes) > 3 and [round(float(p[:, 3].min()), 2) for p in passes[:2]] == [round(v, 2) for v in many.levels[:2]]

@@ -12,10 +12,10 @@ from starlette.testclient import TestClient
 
 from tests.bench import Bench, rect
 from tests.conftest import panel
-from venzo import drawings, shop
 from venzo.api.app import make_app
 from venzo.core.memo import behind, forget, memo
 from venzo.core.snags import BadInput
+from venzo.desk import drawings, jobs
 from venzo.store.faults import MissingBlob, plain_fault
 from venzo.store.folder import hold_folder
 from venzo.store.store import Store
@@ -106,7 +106,7 @@ def test_one_server_to_a_folder(tmp_path):
 
 
 def test_only_old_files_that_no_plan_names_are_removed(store):
-    job = shop.new_job(store, "job").plan.id
+    job = jobs.new_job(store, "job").plan.id
     drawings.take_drawing(store, job, 1, "main", "panel.dxf", panel(300, 200, ()))
     lost, fresh = store.blobs.put(b"refused upload"), store.blobs.put(b"on its way")
     os.utime(store.blobs.folder / lost, (time.time() - 7200,) * 2)

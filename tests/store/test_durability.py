@@ -10,15 +10,15 @@ from pathlib import Path
 import pytest
 
 from tests.conftest import panel
-from venzo import drawings, shop
 from venzo.core.edits import RenameJob, SetQuantity
+from venzo.desk import drawings, jobs
 from venzo.store.store import Conflict, Store
 
 WRITER = """
 import sys
 from pathlib import Path
 from tests.conftest import panel
-from venzo import drawings, shop
+from venzo.desk import drawings, jobs as shop
 from venzo.core.edits import RenameJob
 from venzo.store.store import Store
 store = Store(Path(sys.argv[1]))
@@ -32,7 +32,7 @@ for n in range(100000):
 
 
 def test_kill_9_in_the_middle_of_work_loses_no_acknowledged_edit(store):
-    shop.new_job(store, "victim", "long-bed", "birch-ply")
+    jobs.new_job(store, "victim", "long-bed", "birch-ply")
     store.close()
     for pause in (0.15, 0.4):
         p = subprocess.Popen([sys.executable, "-c", WRITER, str(store.folder)], stdout=subprocess.PIPE, text=True, cwd=Path(__file__).parents[2])
@@ -49,12 +49,12 @@ def test_kill_9_in_the_middle_of_work_loses_no_acknowledged_edit(store):
             then = again.get("victim", number).plan
             assert (then.name, len(then.parts)) == (" ".join(said[-1][1:-1]), int(said[-1][-1]))
         assert all(again.shapes[p.shape].region.area > 0 and again.blobs.get(d.blob) for p in now.plan.parts for d in now.plan.drawings if d.id == p.drawing)
-        assert shop.derive(again, now.plan)
+        assert jobs.derive(again, now.plan)
         again.close()
 
 
 def test_two_stores_on_one_folder_cannot_overwrite_each_other(store):
-    job = shop.new_job(store, "shared", "long-bed", "birch-ply").plan.id
+    job = jobs.new_job(store, "shared", "long-bed", "birch-ply").plan.id
     other = Store(store.folder)
     store.apply(job, 1, RenameJob(name="mine"))
     with pytest.raises(Conflict):
@@ -64,7 +64,7 @@ def test_two_stores_on_one_folder_cannot_overwrite_each_other(store):
 
 
 def test_blobs_are_collected_only_when_no_revision_names_them(store):
-    job = shop.new_job(store, "blobs", "long-bed", "birch-ply").plan.id
+    job = jobs.new_job(store, "blobs", "long-bed", "birch-ply").plan.id
     drawings.take_drawing(store, job, 1, "main", "a.dxf", panel())
     part = store.get(job).plan.parts[0].id
     store.apply(job, 2, SetQuantity(part=part, order="order-1", quantity=7))
@@ -74,4 +74,4 @@ def test_blobs_are_collected_only_when_no_revision_names_them(store):
     assert store.collect() == 1
     with pytest.raises(KeyError):
         store.blobs.get(stray)
-    assert store.redo(job).plan.parts and shop.derive(store, store.get(job).plan)
+    assert store.redo(job).plan.parts and jobs.derive(store, store.get(job).plan)

@@ -8,11 +8,11 @@ from hypothesis import strategies as st
 
 from tests.bench import Bench, rect
 from tests.conftest import MANY
-from venzo import shop
 from venzo.core.edits import RenameJob, SetAlterations, SetStock, read_command
 from venzo.core.edits_fields import merged
 from venzo.core.plan import Plan
 from venzo.core.snags import BadInput
+from venzo.desk import jobs
 from venzo.store.store import Conflict, Store
 
 
@@ -157,7 +157,7 @@ def test_a_plan_that_cannot_be_derived_opens_says_why_and_is_undone(store, monke
     for k in "12":
         b.do(SetAlterations(part=p.id, alterations=(), shape=k * 32, drawn=b.plan.parts[0].drawn or b.plan.parts[0].shape))
     monkeypatch.undo()
-    d = shop.derive(store, b.plan)["main"]
+    d = jobs.derive(store, b.plan)["main"]
     assert d.underived and "cannot be planned" in d.snags[0].message and d.snags[0].severity == "stop" and not d.sheets
     b.do(RenameJob(name="another name"))  # what has nothing to do with it still goes
     for _ in range(3):

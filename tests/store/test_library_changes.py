@@ -6,12 +6,12 @@ import pytest
 
 from tests.bench import Bench as Job
 from tests.bench import rect
-from venzo import benches, library
 from venzo.core.feeds.adviser import advise
 from venzo.core.feeds.windows import window
 from venzo.core.snags import BadInput
 from venzo.core.stock.material import Material
 from venzo.core.surfacing.board import Bench, Board
+from venzo.desk import library, spoilboards
 from venzo.store.store import Store
 
 
@@ -70,16 +70,16 @@ def test_every_change_is_taken_back_one_by_one(store, tmp_path):
 
 def test_a_board_changes_field_by_field_and_back(store):
     board = Board(id="b", name="Board", kind="spoilboard", machine="long-bed", width=900, height=600, thickness=18)
-    first = benches.put(store, Bench(id="b", board=board).model_dump(mode="json"))
+    first = spoilboards.put(store, Bench(id="b", board=board).model_dump(mode="json"))
     with ThreadPoolExecutor(4) as pool:
-        list(pool.map(lambda f: benches.change(store, "b", f), [{"how": {"feed": 3210.0}}, {"how": {"rpm": 15_000.0}}, {"board": {"width": 850.0}}, {"pitch": 90.0}]))
-    now = benches.bench(store, "b")
+        list(pool.map(lambda f: spoilboards.change(store, "b", f), [{"how": {"feed": 3210.0}}, {"how": {"rpm": 15_000.0}}, {"board": {"width": 850.0}}, {"pitch": 90.0}]))
+    now = spoilboards.bench(store, "b")
     assert (now.how.feed, now.how.rpm, now.board.width, now.pitch) == (3210.0, 15_000.0, 850.0, 90.0)
     with pytest.raises(BadInput, match="width"):
-        benches.change(store, "b", {"board": {"width": -4}})
+        spoilboards.change(store, "b", {"board": {"width": -4}})
     for _ in range(4):
-        benches.undo(store, "b")
-    assert benches.bench(store, "b") == first
+        spoilboards.undo(store, "b")
+    assert spoilboards.bench(store, "b") == first
 
 
 def test_a_cutter_of_the_shop_comes_into_a_job_with_the_step_that_needs_it(store):

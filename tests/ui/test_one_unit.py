@@ -11,12 +11,12 @@ from pypdf import PdfReader
 
 from tests.conftest import dxf
 from tests.ui.conftest import serve_folder
-from venzo import benches, drawings, library, shop
 from venzo.core.edits import ChangeSetup, SetStock
 from venzo.core.stock.machine import Dialect, Machine
 from venzo.core.stock.sheet import Stock
 from venzo.core.surfacing.board import Bench, Board, Surfacing
 from venzo.demo.seed import nest_job
+from venzo.desk import drawings, jobs, library, spoilboards
 from venzo.store.store import Store
 
 TEXTS = """() => {
@@ -56,7 +56,7 @@ def set_up(folder, unit):
     store = Store(folder)
     machine = Machine(id="m", name="Router", width=2540, height=1270, z_speed=5080, dialect=Dialect(inch=inch))
     library.first_start(store, library.FirstStart(machine=machine, materials=("plywood",), unit=unit))
-    job = shop.new_job(store, "Shelf", "m", "plywood").plan.id
+    job = jobs.new_job(store, "Shelf", "m", "plywood").plan.id
     width, height, nominal, readings = (1219.2, 609.6, 19.05, (18.6, 18.7)) if inch else (1200, 600, 18, (17.6, 17.7))
     stock = Stock(id="s", name="Sheet", width=width, height=height, nominal=nominal, readings=readings)
     for command in (SetStock(setup="main", stock=stock), ChangeSetup(setup="main", rules={"between": "skeleton"})):
@@ -66,8 +66,8 @@ def set_up(folder, unit):
     board = Board(id="board", name="Spoilboard", machine="m", x=25.4, y=25.4, width=2400, height=1200, thickness=19, least=10)
     cutter = next(c for c in library.cutters(store) if c.kind == "surfacing")
     how = Surfacing(cutter=cutter.diameter, cutter_name=cutter.name, number=cutter.number)
-    benches.put(store, Bench(id="board", board=board, how=how).model_dump(mode="json"))
-    benches.probe(store, "board", 5, 4, seed=3)
+    spoilboards.put(store, Bench(id="board", board=board, how=how).model_dump(mode="json"))
+    spoilboards.probe(store, "board", 5, 4, seed=3)
     store.close()
     return job
 

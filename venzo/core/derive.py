@@ -11,18 +11,18 @@ from venzo.core.cuts.of_part import PartCuts, plan_part, setup_key, with_clear_t
 from venzo.core.cuts.operations import Profile
 from venzo.core.holding.facing import facing
 from venzo.core.holding.in_the_way import way_snags
-from venzo.core.holding.judge import hold_snags
-from venzo.core.holding.propose import propose_screws
+from venzo.core.holding.screw_places import propose_screws
 from venzo.core.holding.timeline import SheetHold, hold_ready, hold_sheet
+from venzo.core.holding.verdict import hold_snags
 from venzo.core.memo import memo
 from venzo.core.model import digest
 from venzo.core.nesting.layout import Layout, judge_layout
 from venzo.core.order.of_sheet import SheetPlan, plan_sheet
 from venzo.core.parts.alter import Alteration, alter, says
-from venzo.core.parts.judge import part_snags
+from venzo.core.parts.measure import part_snags
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import ContourChoice, Part, Plan, Setup, StepsChoice
-from venzo.core.proof.machine import setup_snags, sheet_snags
+from venzo.core.proof.limits import setup_snags, sheet_snags
 from venzo.core.snags import BadInput, Remedy, Snag, look, stop
 from venzo.core.stock.sheet import Stock, thickness_snags
 from venzo.core.yields.sheet_yield import JobYield, job_yield, sheet_yield

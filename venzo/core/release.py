@@ -18,7 +18,7 @@ from venzo.core.memo import memo
 from venzo.core.model import digest
 from venzo.core.order.of_sheet import PlacedCut, SheetPlan
 from venzo.core.plan import Plan, Setup
-from venzo.core.proof.machine import datum_on_sheet
+from venzo.core.proof.limits import datum_on_sheet
 from venzo.core.proof.program import ToolRun
 from venzo.core.tooling.cutter import Cutter
 from venzo.core.units import show_length

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from venzo import benches
 from venzo.core.cuts.operations import RecipeSteps
 from venzo.core.edits import AcceptNest, AddOrder, ChangeStock, RenameJob, SetContour, SetPart, SetScrews, SetSetup, read_command
 from venzo.core.holding.screws import Screw
@@ -15,10 +14,11 @@ from venzo.core.surfacing.board import Bench, Board, KeepOut, Surfacing
 from venzo.core.surfacing.ledger import Entry
 from venzo.demo.drawings import AS_THEY_CAME, GLAZING, HIDE, PLATES
 from venzo.demo.library import CALIPERS, CUTTERS, HOLDERS, MACHINES, MATERIALS, STOCK
-from venzo.drawings import make_parts, take_drawing
-from venzo.library import apply_recipe, starter_recipes
-from venzo.remedies import SEARCHES, offered
-from venzo.shop import derive, new_job
+from venzo.desk import spoilboards
+from venzo.desk.drawings import make_parts, take_drawing
+from venzo.desk.jobs import derive, new_job
+from venzo.desk.library import apply_recipe, starter_recipes
+from venzo.desk.remedies import SEARCHES, offered
 from venzo.store.store import Store
 
 STEPS = 60
@@ -147,19 +147,19 @@ def _boards(store: Store) -> None:
         plunge=2000,
         pattern="rows+perimeter",
     )
-    benches.put(store, Bench(id=bed.id, board=bed, how=how, pitch=300).model_dump(mode="json"))
+    spoilboards.put(store, Bench(id=bed.id, board=bed, how=how, pitch=300).model_dump(mode="json"))
     for entry in (
         Entry(kind="surfaced", removed=0.8, flat=0.05, says="first surfacing after fitting"),
         Entry(kind="zero", says="touched off on the fresh top"),
         Entry(kind="through-cut", metres=262.4, score=0.75, says="wall ribs, hide 1"),
         Entry(kind="through-cut", metres=181.9, score=0.75, says="wall ribs, hide 2"),
     ):
-        benches.book(store, bed.id, entry)
-    benches.probe(store, bed.id, 9, 5, seed=11)
+        spoilboards.book(store, bed.id, entry)
+    spoilboards.probe(store, bed.id, 9, 5, seed=11)
     plane = Surfacing(cutter=50, cutter_name="50 mm surfacing", number=12, cutter_id="skim-50", step_over=0.45, depth=0.8, passes=2, feed=7000, ways="climb", along="grain", overrun=10)
     for k, (name, w, h, square) in enumerate((("Oak plank A", 900, 210, 2), ("Oak plank B", 840, 190, 24))):
         board = Board(id=f"oak-plank-{'ab'[k]}", name=name, kind="board", machine="long-bed", x=200, y=0, width=w, height=h, thickness=31, least=20, grain="x")
-        benches.put(store, Bench(id=board.id, board=board, how=plane, pitch=200, square=square, wanted=27).model_dump(mode="json"))
+        spoilboards.put(store, Bench(id=board.id, board=board, how=plane, pitch=200, square=square, wanted=27).model_dump(mode="json"))
 
 
 def _name_board(store: Store) -> None:

@@ -13,7 +13,7 @@ from venzo.core.derive import DerivedSetup
 from venzo.core.order.of_sheet import SheetPlan
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import Plan, Setup
-from venzo.core.proof.machine import datum_on_sheet
+from venzo.core.proof.limits import datum_on_sheet
 from venzo.core.release import ProgramFile
 from venzo.core.snags import Snag
 from venzo.core.voice import in_unit, thickness

@@ -18,8 +18,8 @@ from shapely.geometry.base import BaseGeometry
 
 from venzo.core.carving.bit import Bit
 from venzo.core.carving.carve import Carving, Depths, carve
-from venzo.core.carving.moves import bit_moves, mill_moves
 from venzo.core.carving.sweep import Surface, flat, sweep
+from venzo.core.carving.toolpath import bit_moves, mill_moves
 from venzo.core.geometry.contour import Array
 from venzo.core.snags import BadInput, Snag, stop
 

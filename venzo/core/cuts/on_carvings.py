@@ -11,7 +11,7 @@ import shapely
 from venzo.core.carving.bit import Bit
 from venzo.core.carving.carve import Carving, Depths, carve, judged
 from venzo.core.carving.medial import CHORD
-from venzo.core.carving.moves import bit_moves, chained, mill_moves
+from venzo.core.carving.toolpath import bit_moves, chained, mill_moves
 from venzo.core.cuts.areas import Area
 from venzo.core.cuts.depths import Levels
 from venzo.core.cuts.on_contours import ContourSteps

@@ -25,7 +25,7 @@ from venzo.core.order.of_sheet import PlacedCut, SheetPlan
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import Piece, Plan, Setup
 from venzo.core.proof.compare import first_deviation, planned_dwells, planned_sections, read_sections
-from venzo.core.proof.machine import datum_on_sheet
+from venzo.core.proof.limits import datum_on_sheet
 from venzo.core.proof.program import Block, Reading, ToolRun
 from venzo.core.proof.world import Axes, Given, Tool, World, figures, world_snags
 from venzo.core.snags import Snag, note, stop

@@ -7,11 +7,11 @@ from typing import Annotated, Any, Literal
 from fastapi import APIRouter, Body, Query, Response
 from pydantic import BaseModel, Field
 
-from venzo import benches, shop
 from venzo.api.download import download
 from venzo.core.snags import BadInput
 from venzo.core.surfacing.ledger import Entry
 from venzo.core.surfacing.tram import find_tram
+from venzo.desk import jobs, spoilboards
 from venzo.formats.surfacing_sheet import surfacing_sheet
 from venzo.store.store import NotFound, Store
 
@@ -56,8 +56,8 @@ def routes(store: Store) -> APIRouter:
     def listed() -> list[dict[str, Any]]:
         """Every board with how it stands."""
         out = []
-        for b in benches.benches(store):
-            st = benches.state_of(store, b)
+        for b in spoilboards.benches(store):
+            st = spoilboards.state_of(store, b)
             out.append(
                 {
                     "id": b.id,
@@ -78,81 +78,81 @@ def routes(store: Store) -> APIRouter:
     @router.get("/surfacing/{board}")
     def one(board: str) -> dict[str, Any]:
         """A board, its plan, its map and its ledger."""
-        return benches.view(store, benches.bench(store, board))
+        return spoilboards.view(store, spoilboards.bench(store, board))
 
     @router.put("/surfacing/{board}")
     def put(board: str, data: dict[str, Any]) -> dict[str, Any]:
         """Add or change a board."""
         if data.get("id") != board:
             raise BadInput(f"the board is {data.get('id')!r}, the address says {board!r}")
-        return benches.view(store, benches.put(store, data))
+        return spoilboards.view(store, spoilboards.put(store, data))
 
     @router.patch("/surfacing/{board}")
     def change(board: str, fields: Annotated[dict[str, Any], Body(min_length=1, max_length=60)]) -> dict[str, Any]:
         """Change only the fields named; nested ones are merged."""
-        return benches.view(store, benches.change(store, board, fields))
+        return spoilboards.view(store, spoilboards.change(store, board, fields))
 
     @router.post("/surfacing/{board}/undo")
     def undo(board: str) -> dict[str, Any]:
         """Take the last change of a board back; its ledger stays."""
-        return benches.view(store, benches.undo(store, board))
+        return spoilboards.view(store, spoilboards.undo(store, board))
 
     @router.delete("/surfacing/{board}")
     def drop(board: str) -> dict[str, Any]:
         """Take a board off the bench."""
-        benches.remove(store, board)
+        spoilboards.remove(store, board)
         return {"removed": board}
 
     @router.post("/surfacing/{board}/readings")
     def read(board: str, ask: Readings) -> dict[str, Any]:
         """Readings, pasted or from the simulated probe."""
-        b = benches.paste(store, board, ask.text, ask.inch) if ask.text is not None else benches.probe(store, board, ask.columns, ask.rows, ask.seed)
-        return benches.view(store, b)
+        b = spoilboards.paste(store, board, ask.text, ask.inch) if ask.text is not None else spoilboards.probe(store, board, ask.columns, ask.rows, ask.seed)
+        return spoilboards.view(store, b)
 
     @router.post("/surfacing/{board}/ledger")
     def book(board: str, ask: Booked) -> dict[str, Any]:
         """Book an entry, the planned passes, or a job's through-cuts."""
         if ask.planned:
-            return benches.view(store, benches.surfaced(store, board))
+            return spoilboards.view(store, spoilboards.surfaced(store, board))
         if ask.job:
             revision = store.get(ask.job)
-            derived = shop.derive(store, revision.plan, False)
+            derived = jobs.derive(store, revision.plan, False)
             d = derived.get(ask.setup or "") or next(iter(derived.values()), None)
             if d is None:
                 raise NotFound(f"the job has no setup {ask.setup!r}")
-            metres, score = benches.through_cuts(d)
+            metres, score = spoilboards.through_cuts(d)
             if not metres:
                 raise BadInput(f"{revision.plan.name}: nothing in it cuts through into the spoilboard")
-            benches.book(store, board, Entry(kind="through-cut", metres=round(metres, 3), score=round(score, 3), says=f"{revision.plan.name}, {d.setup.name}"))
+            spoilboards.book(store, board, Entry(kind="through-cut", metres=round(metres, 3), score=round(score, 3), says=f"{revision.plan.name}, {d.setup.name}"))
         elif ask.entry:
-            benches.book(store, board, ask.entry)
+            spoilboards.book(store, board, ask.entry)
         else:
             raise BadInput("nothing to book: give an entry, a job, or the planned passes")
-        return benches.view(store, benches.bench(store, board))
+        return spoilboards.view(store, spoilboards.bench(store, board))
 
     @router.get("/surfacing/{board}/program")
     def program(board: str, others: Ids = "") -> Response:
         """Its program; several files come as a zip."""
-        files = benches.programs(store, board, [o for o in others.split(",") if o])
+        files = spoilboards.programs(store, board, [o for o in others.split(",") if o])
         if len(files) == 1:
             return download(files[0][1].encode("ascii", "replace"), files[0][0], "text/plain")
-        return download(shop.zipped([(n, t.encode("ascii", "replace")) for n, t in files]), f"surface_{board}.zip", "application/zip")
+        return download(jobs.zipped([(n, t.encode("ascii", "replace")) for n, t in files]), f"surface_{board}.zip", "application/zip")
 
     @router.get("/surfacing/{board}/grid")
     def grid(board: str, depth: Annotated[float, Query(gt=0, le=5)] = 0.3) -> Response:
         """The program that engraves the numbered grid."""
-        name, text = benches.grid_program(store, board, depth)
+        name, text = spoilboards.grid_program(store, board, depth)
         return download(text.encode("ascii", "replace"), name, "text/plain")
 
     @router.get("/surfacing/{board}/sheet.pdf")
     def sheet(board: str) -> Response:
         """The printed sheet."""
-        b = benches.bench(store, board)
-        m = benches.machine_of(store, b)
-        st = benches.state_of(store, b)
-        stopped = any(s.severity == "stop" for s in (*benches.planned(store, b).snags, *st.snags))
-        files = [] if stopped else [n for n, _t in benches.programs(store, board)]
-        return download(surfacing_sheet(b, benches.planned(store, b), st, benches.flat_of(b), m, files), f"surface_{board}.pdf", "application/pdf")
+        b = spoilboards.bench(store, board)
+        m = spoilboards.machine_of(store, b)
+        st = spoilboards.state_of(store, b)
+        stopped = any(s.severity == "stop" for s in (*spoilboards.planned(store, b).snags, *st.snags))
+        files = [] if stopped else [n for n, _t in spoilboards.programs(store, board)]
+        return download(surfacing_sheet(b, spoilboards.planned(store, b), st, spoilboards.flat_of(b), m, files), f"surface_{board}.pdf", "application/pdf")
 
     @router.post("/tram")
     def tram(ask: TramAsk) -> dict[str, Any]:

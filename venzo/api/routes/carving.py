@@ -6,10 +6,10 @@ from typing import Annotated, Any
 
 from fastapi import APIRouter, Query, Response
 
-from venzo import carve_jobs, shop
 from venzo.api.download import download
 from venzo.core.carving.bit import Bit
 from venzo.core.carving.fold import fold
+from venzo.desk import carving, jobs
 from venzo.store.store import Store
 
 Text = Annotated[str, Query(max_length=200)]
@@ -23,30 +23,30 @@ def routes(store: Store) -> APIRouter:
     @router.get("/jobs/{job}/carving")
     def figures(job: str, setup: Text, part: Text) -> dict[str, Any]:
         """What is carved into a part."""
-        return carve_jobs.carving_view(store, store.get(job).plan, setup, part)
+        return carving.carving_view(store, store.get(job).plan, setup, part)
 
     @router.get("/jobs/{job}/carving/at")
     def stroke(job: str, setup: Text, part: Text, x: float, y: float) -> dict[str, Any] | None:
         """Depth and width of the stroke under a point."""
-        return carve_jobs.stroke_at(store, store.get(job).plan, setup, part, x, y)
+        return carving.stroke_at(store, store.get(job).plan, setup, part, x, y)
 
     @router.get("/jobs/{job}/carved.png")
     def picture(job: str, setup: Text, part: Text, px: Annotated[int, Query(ge=100, le=2400)] = 1100) -> Response:
         """Its face as it will be, lit from the side."""
-        return Response(carve_jobs.picture(store, store.get(job).plan, setup, part, px), media_type="image/png", headers={"cache-control": "no-cache"})
+        return Response(carving.picture(store, store.get(job).plan, setup, part, px), media_type="image/png", headers={"cache-control": "no-cache"})
 
     @router.get("/jobs/{job}/inlay")
     def inlay(
         job: str, setup: Text, part: Text, depth: Length = 4.0, gap: Length = 0.4, saw: Length = 1.5, clear: Annotated[float | None, Query(gt=0, le=100)] = None, y: float | None = None
     ) -> dict[str, Any]:
         """An inlay pair: section and how it mates."""
-        return carve_jobs.inlay_view(store, store.get(job).plan, setup, part, depth, gap, saw, clear, y)
+        return carving.inlay_view(store, store.get(job).plan, setup, part, depth, gap, saw, clear, y)
 
     @router.get("/jobs/{job}/inlay.zip")
     def inlay_zip(job: str, setup: Text, part: Text, depth: Length = 4.0, gap: Length = 0.4, saw: Length = 1.5, clear: Annotated[float | None, Query(gt=0, le=100)] = None) -> Response:
         """Both programs of a pair."""
-        files = carve_jobs.inlay_programs(store, store.get(job).plan, setup, part, depth, gap, saw, clear)
-        return download(shop.zipped(files), f"inlay_{part}.zip", "application/zip")
+        files = carving.inlay_programs(store, store.get(job).plan, setup, part, depth, gap, saw, clear)
+        return download(jobs.zipped(files), f"inlay_{part}.zip", "application/zip")
 
     @router.get("/fold")
     def folded(

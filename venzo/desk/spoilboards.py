@@ -28,10 +28,10 @@ from venzo.core.surfacing.rows import CLEAR
 from venzo.core.surfacing.shifts import Shift, shifts
 from venzo.core.surfacing.tradeoff import choices, worth
 from venzo.core.tooling.cutter import Cutter
+from venzo.desk.surfacing import Placed, clearance_snags, program, reach_of
 from venzo.devices.probe import SimulatedProbe
 from venzo.formats.gcode import ToolRun, write
 from venzo.store.store import NotFound, Store
-from venzo.surfacing import Placed, clearance_snags, program, reach_of
 
 KIND = "bench"
 

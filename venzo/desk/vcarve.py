@@ -15,9 +15,9 @@ from venzo.core.carving.bit import Bit
 from venzo.core.carving.carve import Carving, carve, judged
 from venzo.core.carving.carve import Depths as Depths
 from venzo.core.carving.medial import CHORD
-from venzo.core.carving.moves import bit_moves, mill_moves
 from venzo.core.carving.proof import carving_snags
 from venzo.core.carving.sweep import Surface, flat, sweep
+from venzo.core.carving.toolpath import bit_moves, mill_moves
 from venzo.core.cuts.follow import follow_moves
 from venzo.core.cuts.moves import CX, CY, RAPID, X, Y, lengths
 from venzo.core.cuts.track import Track

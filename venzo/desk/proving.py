@@ -19,8 +19,8 @@ from venzo.core.proof.world import Axes, Figures, Given, Tool, World, figures, w
 from venzo.core.release import ProgramFile, programs, tool_runs
 from venzo.core.snags import BadInput, Snag, note
 from venzo.core.tooling.cutter import Cutter, Kind
+from venzo.desk.jobs import as_program, derive, subject_of
 from venzo.formats.rs274 import interpret
-from venzo.shop import as_program, derive, subject_of
 from venzo.store.store import Store
 
 KINDS: dict[str, tuple[Kind, int]] = {

@@ -24,10 +24,10 @@ from venzo.core.memo import memo
 from venzo.core.model import digest
 from venzo.core.parts.alter import alter, says
 from venzo.core.parts.intake import FoundPart, HowRead, Intake, read_file, take_in
-from venzo.core.parts.judge import corner_points, judge
 from venzo.core.parts.layers import COMMON, LayerRule
 from venzo.core.parts.made import TITLES, Bench, Made, Recipe
 from venzo.core.parts.match import SAME_PART, align, carried, mirrored_in_place, rename, seen_in_mirror
+from venzo.core.parts.measure import corner_points, judge
 from venzo.core.parts.shape import Feature, Shape
 from venzo.core.plan import ContourChoice, Drawing, Part, PartLine, PartVersion, Plan
 from venzo.core.rules.propose import propose_operations

@@ -8,14 +8,14 @@ from typing import Annotated, Any, Literal
 from fastapi import APIRouter, File, Form, UploadFile
 from pydantic import BaseModel, ConfigDict, Field
 
-from venzo import drawings, hold
+from venzo.api.documents.job import path_of
 from venzo.api.download import download
-from venzo.api.view import path_of
 from venzo.core.edits import MovePiece
 from venzo.core.nesting.layout import find_place
 from venzo.core.parts.made import TITLES, Recipe
 from venzo.core.parts.shape import Shape
 from venzo.core.snags import BadInput
+from venzo.desk import drawings, holding
 from venzo.store.store import NotFound, Revision, Store
 
 
@@ -97,7 +97,7 @@ def answer(store: Store, job: str, ask: Ask) -> Revision:
             job, ask.base, MovePiece(setup=c.setup, part=c.part, copy_no=c.copy_no, x=pl.x, y=pl.y, rotation=pl.rotation, mirrored=pl.mirrored, sheet=pl.sheet, sheet_copy=pl.sheet_copy)
         )
     if isinstance(c, MoveCut):
-        return hold.move_cut(store, job, ask.base, c.setup, c.sheet, c.sheet_copy, c.cut, c.before)
+        return holding.move_cut(store, job, ask.base, c.setup, c.sheet, c.sheet_copy, c.cut, c.before)
     return drawings.alter_part(store, job, ask.base, c.part, c.add, c.alterations)
 
 

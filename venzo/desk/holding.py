@@ -10,7 +10,7 @@ from typing import Any
 
 from venzo.core.derive import DerivedSetup, derive_setup
 from venzo.core.edits_hold import SetHold, SetOrder, Way
-from venzo.core.holding.propose import propose_covers, propose_screws
+from venzo.core.holding.screw_places import propose_covers, propose_screws
 from venzo.core.holding.strength import HoldRules
 from venzo.core.holding.timeline import Held, SheetHold, hold_sheet
 from venzo.core.order.of_sheet import SheetPlan

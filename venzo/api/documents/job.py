@@ -21,7 +21,7 @@ from venzo.core.parts.shape import Shape
 from venzo.core.plan import KeptLayout, Plan, Setup
 from venzo.core.release import contents, programs
 from venzo.core.snags import BadInput, Snag
-from venzo.hold import timeline_view
+from venzo.desk.holding import timeline_view
 from venzo.store.store import Revision, Shapes
 
 

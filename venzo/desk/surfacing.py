@@ -9,7 +9,6 @@ from shapely.affinity import translate
 from shapely.geometry import box
 from shapely.geometry.base import BaseGeometry
 
-from venzo.carving import CLEARANCE, Made
 from venzo.core.cuts.moves import CX, CY, X, Y
 from venzo.core.snags import BadInput, Snag, stop
 from venzo.core.stock.machine import Dialect, Machine
@@ -17,6 +16,7 @@ from venzo.core.surfacing.board import Board, KeepOut, Surfacing
 from venzo.core.surfacing.flatness import Flatness
 from venzo.core.surfacing.passes import Plan, plan
 from venzo.core.units import show_length
+from venzo.desk.vcarve import CLEARANCE, Made
 from venzo.formats.gcode import ToolRun, write
 
 CAUTIONS = ("wear a mask and ear protection: MDF dust; extraction on", "keep hands and clamps out of the cutter's way; look over screw heads first")

@@ -16,7 +16,7 @@ from venzo.core.model import digest
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import Plan
 from venzo.core.snags import BadInput, Remedy, Snag
-from venzo.drawings import alteration
+from venzo.desk.drawings import alteration
 from venzo.store.store import Store
 
 SEARCHES = frozenset({"read-again", "find-place", "move-cut"})

@@ -10,12 +10,11 @@ import numpy as np
 import shapely
 from shapely.geometry.base import BaseGeometry
 
-from venzo.carving import carved_surface, lit, moved, proven
 from venzo.core.carving.bit import Bit
 from venzo.core.carving.carve import Carving
 from venzo.core.carving.inlay import Inlay, Mating, inlay, mating, mating_snags, section
 from venzo.core.carving.medial import CHORD
-from venzo.core.carving.moves import bit_moves, mill_moves
+from venzo.core.carving.toolpath import bit_moves, mill_moves
 from venzo.core.cuts.moves import RAPID
 from venzo.core.cuts.of_part import PartCuts
 from venzo.core.derive import DerivedSetup
@@ -28,8 +27,9 @@ from venzo.core.plan import Part, Plan, Setup
 from venzo.core.snags import BadInput, Snag, stop
 from venzo.core.tooling.cutter import FLAT, Cutter
 from venzo.core.units import show_length
+from venzo.desk.jobs import derive
+from venzo.desk.vcarve import carved_surface, lit, moved, proven
 from venzo.formats.gcode import ToolRun, write
-from venzo.shop import derive
 from venzo.store.store import NotFound, Store
 
 CARVED = 0.03

@@ -6,7 +6,7 @@ from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Query
 
-from venzo import hold
+from venzo.desk import holding
 from venzo.store.store import Store
 
 Text = Annotated[str, Query(max_length=200)]
@@ -19,28 +19,28 @@ def routes(store: Store) -> APIRouter:
     @router.get("/jobs/{job}/hold")
     def what_holds(job: str, setup: Text, sheet: Text, piece: Text, copy_no: Annotated[int, Query(ge=0)] = 0, cut: Annotated[int, Query(ge=-1)] = -1) -> dict[str, Any]:
         """What holds a piece after a cut (-1: before the first), with every number."""
-        return hold.what_holds(store, store.get(job).plan, setup, sheet, copy_no, piece, cut)
+        return holding.what_holds(store, store.get(job).plan, setup, sheet, copy_no, piece, cut)
 
     @router.get("/jobs/{job}/orders")
     def orders(job: str, setup: Text) -> list[dict[str, Any]]:
         """Every order of cuts with its time, travel, cutter changes and lowest hold."""
-        return hold.compare_orders(store, store.get(job).plan, setup)
+        return holding.compare_orders(store, store.get(job).plan, setup)
 
     @router.get("/jobs/{job}/ways")
     def ways(job: str, setup: Text) -> list[dict[str, Any]]:
         """Every way of holding the outlines with machine time, hand work and lowest hold."""
-        return hold.compare_ways(store, store.get(job).plan, setup)
+        return holding.compare_ways(store, store.get(job).plan, setup)
 
     @router.get("/jobs/{job}/screws")
     def screws(
         job: str, setup: Text, sheet: Text, copy_no: Annotated[int, Query(ge=0)] = 0, count: Annotated[int, Query(ge=1, le=40)] = 6, kind: Literal["screw", "nail"] = "screw"
     ) -> list[dict[str, Any]]:
         """Places for screws in the waste of one sheet."""
-        return hold.screws_for(store, store.get(job).plan, setup, sheet, copy_no, count, kind)
+        return holding.screws_for(store, store.get(job).plan, setup, sheet, copy_no, count, kind)
 
     @router.get("/jobs/{job}/covers")
     def covers(job: str, setup: Text) -> list[dict[str, Any]]:
         """Strips that cover live spoilboard beside the sheet."""
-        return hold.covers_for(store.get(job).plan, setup)
+        return holding.covers_for(store.get(job).plan, setup)
 
     return router

@@ -7,7 +7,6 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Body, File, Form, Query, Response, UploadFile
 from pydantic import BaseModel, Field
 
-from venzo import library
 from venzo.api.download import download
 from venzo.core.feeds.adviser import advise
 from venzo.core.parts.layers import LayerRule
@@ -15,6 +14,7 @@ from venzo.core.snags import BadInput
 from venzo.core.stock.machine import Machine
 from venzo.core.stock.material import Material
 from venzo.core.tooling.cutter import Cutter
+from venzo.desk import library
 from venzo.store.store import NotFound, Store
 
 Number = Annotated[float | None, Field(gt=0, le=1_000_000)]

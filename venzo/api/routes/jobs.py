@@ -1,0 +1,74 @@
+"""Routes of jobs: start, read, edit, undo, history."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Query
+from pydantic import BaseModel, Field
+
+from venzo.core.edits import Command
+from venzo.desk import jobs
+from venzo.store.store import Store
+
+RevisionNumber = Annotated[int, Field(ge=1, le=2**31 - 1)]
+Seen = Callable[..., Any]
+"""Makes the job document of a revision; its second argument says whether what holds the pieces is waited for."""
+
+
+class NewJob(BaseModel):
+    """What a new job is started with; machine and material are library ids."""
+
+    name: Annotated[str, Field(max_length=200)]
+    machine: str | None = None
+    material: str | None = None
+
+
+class Edit(BaseModel):
+    """A command made on the revision ``base``."""
+
+    base: RevisionNumber
+    command: Command
+
+
+def routes(store: Store, seen: Seen) -> APIRouter:
+    """The routes over one store."""
+    router = APIRouter(prefix="/api")
+
+    @router.get("/jobs")
+    def every() -> list[dict[str, Any]]:
+        """Every job, the last changed first."""
+        return store.jobs()
+
+    @router.post("/jobs", status_code=201)
+    def start(new: NewJob) -> dict[str, Any]:
+        """Start a job from the library."""
+        return seen(jobs.new_job(store, new.name, new.machine, new.material))
+
+    @router.get("/jobs/{job}")
+    def one(job: str, revision: Annotated[int | None, Query(ge=1, le=2**31 - 1)] = None) -> dict[str, Any]:
+        """A job's plan and everything derived from it, at the newest or a given revision."""
+        return seen(store.get(job, revision), True)
+
+    @router.get("/jobs/{job}/history")
+    def history(job: str, before: Annotated[int | None, Query(ge=1, le=2**31 - 1)] = None) -> list[dict[str, Any]]:
+        """Revisions, newest first, 200 at a time; ``before``: only older than that one."""
+        return store.history(job, before=before)
+
+    @router.post("/jobs/{job}/commands")
+    def edit(job: str, e: Edit) -> dict[str, Any]:
+        """Apply a typed command; 409 when a later revision touched the same thing."""
+        return seen(store.apply(job, e.base, e.command))
+
+    @router.post("/jobs/{job}/undo")
+    def undo(job: str) -> dict[str, Any]:
+        """Take the last edit back (appends a revision)."""
+        return seen(store.undo(job))
+
+    @router.post("/jobs/{job}/redo")
+    def redo(job: str) -> dict[str, Any]:
+        """Bring back what was undone last."""
+        return seen(store.redo(job))
+
+    return router

@@ -1,0 +1,78 @@
+"""Routes of proof and release: programs read back, programs and papers taken away."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from fastapi import APIRouter, Response
+
+from venzo.api.download import download
+from venzo.core.derive import DerivedSetup
+from venzo.core.geometry.contour import Array
+from venzo.core.memo import behind
+from venzo.core.order.of_sheet import SheetPlan
+from venzo.core.plan import Plan
+from venzo.core.proof.limits import datum_on_sheet
+from venzo.core.release import programs
+from venzo.desk import jobs
+from venzo.store.store import NotFound, Store
+
+
+def routes(store: Store) -> APIRouter:
+    """The routes over one store."""
+    router = APIRouter(prefix="/api")
+
+    @router.get("/jobs/{job}/proof")
+    def proof(job: str) -> dict[str, Any]:
+        """Programs read back and held against the plan, by setup and sheet."""
+        with behind():
+            return proven(store.get(job).plan)
+
+    def from_zero(d: DerivedSetup, s: SheetPlan, at: Array) -> list[float]:
+        """A point of a sheet as the machine's display will show it, X and Y from the program's zero."""
+        stock = d.setup.stock_of(s.sheet)
+        dx, dy = datum_on_sheet(d.setup, stock) if stock else (0.0, 0.0)
+        return [float(at[0]) - dx, float(at[1]) - dy, float(at[2])]
+
+    def proven(plan: Plan) -> dict[str, Any]:
+        out = {}
+        for d in jobs.derive(store, plan, hold=False).values():
+            out[d.setup.id] = [
+                {
+                    "sheet": s.sheet,
+                    "copy_no": s.copy_no,
+                    "moves": p.moves,
+                    "seconds": p.seconds,
+                    "cut_length": p.cut_length,
+                    "rapid_length": p.rapid_length,
+                    "lowest": from_zero(d, s, p.lowest) if p.moves else None,
+                    "highest": from_zero(d, s, p.highest) if p.moves else None,
+                    "snags": [x.model_dump(mode="json") for x in p.snags],
+                }
+                for s, p in zip(d.sheets, jobs.prove_setup(store, plan, d), strict=True)
+            ]
+        return out
+
+    @router.get("/jobs/{job}/release.zip")
+    def release(job: str) -> Response:
+        """Programs, setup sheet and manifest as one archive. A setup with a stop gets no programs; the manifest says so."""
+        revision = store.get(job)
+        files, _manifest = jobs.release(store, revision.plan, revision.number)
+        return download(jobs.zipped(files), f"{revision.plan.id}_r{revision.number}.zip", "application/zip")
+
+    @router.get("/jobs/{job}/files/{name}")
+    def one_file(job: str, name: str, look: bool = False) -> Response:
+        """One program or paper of the release. ``look``: a program's text even while a stop is open, for reading on screen."""
+        revision = store.get(job)
+        if look:
+            for d in jobs.derive(store, revision.plan, hold=False).values():
+                for f in programs(revision.plan, d):
+                    if f.name == name:
+                        return Response(f.text, media_type="text/plain")
+        files, _manifest = jobs.release(store, revision.plan, revision.number)
+        body = next((b for n, b in files if n == name), None)
+        if body is None:
+            raise NotFound(f"the release has no file {name!r}: a stop is open, or the plan has changed")
+        return download(body, name, "application/pdf" if name.endswith(".pdf") else "text/plain")
+
+    return router

@@ -1,0 +1,5 @@
+"""``python -m venzo.cli``."""
+
+from venzo.cli import main
+
+main()

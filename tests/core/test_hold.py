@@ -301,30 +301,30 @@ def test_proposed_screws_stand_clear_and_their_marks_are_drilled_first(store):
     b = Bench(store, (PLATE, [(100, 100)]), (rect(120, 80), [(430, 60), (430, 250)]), screwed=False).outline({})
     found = holding.screws_for(b.store, b.plan, "main", "own", 0, 6, "screw")
     assert len(found) == 6
-    b.do({"kind": "set-screws", "setup": "main", "screws": found})
+    b.do({"kind": "set-screws", "setup": "main", "screws": [s.model_dump() for s in found]})
     assert not b.stops() and not [s for s in b.derived.snags if s.rule.endswith("-hit")]
     marks, *_rest = programs(b.plan, b.derived)
     assert "screw-marks" in marks.name
     bottoms = [m for block in read(marks.text, marks.name).blocks for m in block.moves if m[3] < (17.6 if b.setup.z_zero == "bed" else 0)]
-    assert {(round(m[1], 1), round(m[2], 1)) for m in bottoms} == {(s["x"], s["y"]) for s in found}
+    assert {(round(m[1], 1), round(m[2], 1)) for m in bottoms} == {(s.x, s.y) for s in found}
     assert all(s.severity != "stop" for p in jobs.prove_setup(b.store, b.plan, b.derived) for s in p.snags)
 
 
 def test_covering_open_zones_lifts_the_pressure(store):
     b = leak(store)
     before = b.hold.pressures[0]
-    b.do({"kind": "set-fixings", "setup": "main", "fixings": holding.covers_for(b.plan, "main")})
+    b.do({"kind": "set-fixings", "setup": "main", "fixings": [c.model_dump() for c in holding.covers_for(b.plan, "main")]})
     assert b.hold.pressures[0] > 1.3 * before
 
 
 def test_ways_and_orders_are_compared(store):
     b = vacuum(store, (PLATE, [(100, 100), (500, 100)])).outline({})
-    ways = {w["way"]: w for w in holding.compare_ways(b.store, b.plan, "main")}
-    assert [w for w in ways if ways[w]["now"]] == ["tabs"] and ways["tabs"]["tabs"] >= 8 and ways["tabs"]["hand_seconds"] > 0 == ways["nothing"]["hand_seconds"]
-    assert ways["skin, last pass"]["seconds"] > ways["skin, by hand"]["seconds"] and ways["skin, by hand"]["hand_seconds"] > 0
-    assert ways["tabs"]["lowest"] > ways["nothing"]["lowest"]
-    orders = {o["order_by"]: o for o in holding.compare_orders(b.store, b.plan, "main")}
-    assert len(orders) == 4 and orders["heat spread"]["travel"] >= orders["insides first"]["travel"] and orders["insides first"]["now"]
+    ways = {w.way: w for w in holding.compare_ways(b.store, b.plan, "main")}
+    assert [w for w in ways if ways[w].now] == ["tabs"] and ways["tabs"].tabs >= 8 and ways["tabs"].hand_seconds > 0 == ways["nothing"].hand_seconds
+    assert ways["skin, last pass"].seconds > ways["skin, by hand"].seconds and ways["skin, by hand"].hand_seconds > 0
+    assert ways["tabs"].lowest > ways["nothing"].lowest
+    orders = {o.order_by: o for o in holding.compare_orders(b.store, b.plan, "main")}
+    assert len(orders) == 4 and orders["heat spread"].travel >= orders["insides first"].travel and orders["insides first"].now
 
 
 def test_a_pull_scale_replaces_common_practice(store):

@@ -311,7 +311,7 @@ def test_a_newer_drawing_is_compared_adopted_part_by_part_and_keeps_alterations_
     store.apply(job, now().number, SetContour(part=slotted.id, contour="outline", tab_count=3))
     wider = dxf(lambda m: [m.add_lwpolyline(rect(x, 0, 210, 100), close=True) for x in (0, 300)] + [m.add_lwpolyline(rect(40, 30, 60, 19), close=True), m.add_circle((360, 50), 25)])
     c = drawings.compare(store, now().plan, "main", "pair.dxf", wider)
-    assert [p["state"] for p in c["parts"]] == ["changed", "changed"] and c["effects"][0]["layout"] == ["none", "none"]
+    assert [p.state for p in c.parts] == ["changed", "changed"] and c.effects[0].layout == ("none", "none")
     drawings.take_drawing(store, job, now().number, "main", "pair.dxf", wider, adopt=[slotted.id])
     parts = {p.id: p for p in now().plan.parts}
     new = parts[slotted.id]
@@ -350,11 +350,11 @@ def test_what_is_refused_of_a_newer_drawing_stays_refused_when_it_is_read_in_ano
     drawings.take_drawing(store, job, 1, "main", "set.dxf", sheet(False, 0, False))
     first = {p.name: p for p in now().plan.parts}
     newer = sheet(True, 2, True)
-    shown = drawings.compare(store, now().plan, "main", "set.dxf", newer)["parts"]
-    assert sorted(p["state"] for p in shown) == ["changed", "missing", "new", "new"]
-    assert next(p for p in shown if p["state"] == "changed")["added"] == ["groove 1"]
-    wanted = next(p for p in shown if p["state"] == "new" and p["area_mm2"][1] > 6000)
-    drawings.take_drawing(store, job, now().number, "main", "set.dxf", newer, adopt=[wanted["id"]])
+    shown = drawings.compare(store, now().plan, "main", "set.dxf", newer).parts
+    assert sorted(p.state for p in shown) == ["changed", "missing", "new", "new"]
+    assert next(p for p in shown if p.state == "changed").added == ["groove 1"]
+    wanted = next(p for p in shown if p.state == "new" and p.area_mm2[1] > 6000)
+    drawings.take_drawing(store, job, now().number, "main", "set.dxf", newer, adopt=[wanted.id])
 
     def check():
         parts = now().plan.parts
@@ -433,7 +433,7 @@ def test_a_newer_file_is_read_with_what_was_said_about_the_older_one(store):
     drawings.take_drawing(store, job, 3, "main", "g.dxf", gapped(210))
     drawing = store.get(job).plan.drawings[0]
     assert drawing.how.join == 0.5 and drawing.how.chosen == {"refit": False}, "choices for single items belong to the older file"
-    assert store.shapes[store.get(job).plan.part(part.id).shape].region.area == pytest.approx(seen["parts"][0]["area_mm2"][1]), "what was shown is what is taken"
+    assert store.shapes[store.get(job).plan.part(part.id).shape].region.area == pytest.approx(seen.parts[0].area_mm2[1]), "what was shown is what is taken"
     more = dxf(lambda m: [m.add_lwpolyline(rect(0, 0, 210, 100), close=True), m.add_circle((50, 50), 10), m.add_lwpolyline(rect(400, 0, 50, 50), close=True)])
     before = store.get(job).plan
     drawings.take_drawing(store, job, 4, "main", "g.dxf", more, adopt=[part.id])

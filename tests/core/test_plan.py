@@ -301,13 +301,13 @@ def test_a_clearance_below_the_retract_height_is_refused(bench):
 
 def test_the_release_withholds_programs_while_a_stop_is_open_and_says_what_it_leaves_out(bench):
     files, manifest = jobs.release(bench.store, bench.plan, 1)
-    assert [n for n, _b in files if n.endswith(".nc")] and not manifest["setups"][0]["stops"]
+    assert [n for n, _b in files if n.endswith(".nc")] and not manifest.setups[0].stops
     bench.do(SetContour(part=bench.part, contour="hole 1", omit=True))
     _files, manifest = jobs.release(bench.store, bench.plan, 1)
-    assert "panel, hole 1: left out on purpose" in manifest["setups"][0]["leaves_out"]
+    assert "panel, hole 1: left out on purpose" in manifest.setups[0].leaves_out
     bench.take(panel(300, 200, ((60, 60, 2.0),)), "pin.dxf")
     files, manifest = jobs.release(bench.store, bench.plan, 1)
-    assert not [n for n, _b in files if n.endswith(".nc")] and any("withheld" in w for w in manifest["setups"][0]["leaves_out"])
+    assert not [n for n, _b in files if n.endswith(".nc")] and any("withheld" in w for w in manifest.setups[0].leaves_out)
     assert any(n.endswith(".pdf") for n, _b in files)
 
 

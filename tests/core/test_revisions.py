@@ -43,7 +43,7 @@ class Job:
         drawings.take_drawing(self.store, self.id, self.store.get(self.id).number, "main", "ell.dxf", data)
 
     def compared(self, data):
-        return drawings.compare(self.store, self.plan, "main", "ell.dxf", data)["parts"]
+        return drawings.compare(self.store, self.plan, "main", "ell.dxf", data).parts
 
     def choose(self, **fields):
         self.store.apply(self.id, self.store.get(self.id).number, SetContour(part=self.part, **fields))
@@ -62,7 +62,7 @@ def test_a_part_drawn_the_other_way_round_is_the_same_one_mirrored(job):
     job.choose(contour="outline", tabs=((150.0, 0.0), (0.0, 100.0)))
     job.choose(contour="hole 1", start=(70.0, 150.0))
     seen = job.compared(ell(mirrored=True))
-    assert [(p["id"], p["state"]) for p in seen] == [(job.part, "mirrored")], "not one part gone and another new"
+    assert [(p.id, p.state) for p in seen] == [(job.part, "mirrored")], "not one part gone and another new"
     job.take(ell(mirrored=True))
     (part,) = job.plan.parts
     assert part.id == job.part and not part.missing and set(job.shape.names) == set(before.names)
@@ -84,9 +84,9 @@ def test_a_symmetric_outline_is_mirrored_by_what_is_in_it(store):
         return dxf(draw)
 
     job = Job(store, plate(50, 30))
-    assert [p["state"] for p in job.compared(plate(150, 170))] == ["mirrored"]
-    assert [p["state"] for p in job.compared(plate(50, 30))] == ["same"]
-    assert [p["state"] for p in job.compared(plate(80, 30))] == ["changed"], "one hole moved is no mirror"
+    assert [p.state for p in job.compared(plate(150, 170))] == ["mirrored"]
+    assert [p.state for p in job.compared(plate(50, 30))] == ["same"]
+    assert [p.state for p in job.compared(plate(80, 30))] == ["changed"], "one hole moved is no mirror"
 
 
 def test_a_start_moves_with_its_hole_and_tabs_with_a_wider_outline(job):
@@ -112,8 +112,8 @@ def test_what_was_chosen_on_a_part_that_is_gone_is_listed(store):
     job = Job(store, both)
     long = next(p.id for p in job.plan.parts if store.shapes[p.shape].size[0] > 200)
     job.store.apply(job.id, job.store.get(job.id).number, SetContour(part=long, contour="outline", tab_count=3))
-    (gone,) = [p for p in job.compared(one) if p["state"] == "missing"]
-    assert gone["choices"] == ["outline"] and gone["lost"] == ["outline: chosen by hand, goes with the part"]
+    (gone,) = [p for p in job.compared(one) if p.state == "missing"]
+    assert gone.choices == ["outline"] and gone.lost == ["outline: chosen by hand, goes with the part"]
 
 
 boxes = st.tuples(st.floats(-500, 500), st.floats(-500, 500), st.floats(5, 400), st.floats(5, 400))

@@ -107,7 +107,7 @@ def test_recipes_bring_their_cutters_say_where_steps_differ_and_count_versions(j
     library.put(store, "cutter", tool.model_dump(mode="json"))
     steps = (Profile(id="rough", on="outlines", cutter="up-6", side_allowance=1.0), Profile(id="finish", on="outlines", cutter="up-3", lead="arc", lead_length=2.0))
     recipe = RecipeSteps(id="fine", name="fine edge", on="outlines", family="wood", steps=steps, why="a visible edge")
-    kept = RecipeSteps.model_validate(library.put(store, "recipe", recipe.model_dump(mode="json")))
+    kept = library.put(store, "recipe", recipe.model_dump(mode="json"))
     assert kept.version == 1 and kept.rules == "Marram Works"
     job.do(read_command(library.apply_recipe(store, kept, "main")))
     s = job.plan.setups[0]
@@ -120,9 +120,9 @@ def test_recipes_bring_their_cutters_say_where_steps_differ_and_count_versions(j
 
     assert _differs(job.plan.setups[0])["outlines"] == ["rough: side allowance 0.5, the recipe says 1"]
     newer = library.put(store, "recipe", {**kept.model_dump(mode="json"), "why": "learned since"})
-    assert newer["version"] == 2
-    (news,) = [n for n in library.news(store, job.plan)["main"] if n["kind"] == "recipe"]
-    job.do(read_command(news["command"]))
+    assert newer.version == 2
+    (news,) = [n for n in library.news(store, job.plan)["main"] if n.kind == "recipe"]
+    job.do(read_command(news.command))
     assert job.plan.setups[0].steps_on("outlines")[0].side_allowance == 1.0
     with pytest.raises(BadInput, match="cuts with it"):
         library.remove(store, "cutter", "up-3")

@@ -107,7 +107,7 @@ def planned(store, part, setting):
     nest_job(store, job, "main", 1)
     if how == "screws":  # and some between the parts, where the app finds room
         more = holding.screws_for(store, store.get(job).plan, "main", old[0].id, 0, 16, "screw")
-        do(SetScrews(setup="main", screws=(*setup().screws, *(Screw.model_validate(x) for x in more))))
+        do(SetScrews(setup="main", screws=(*setup().screws, *more)))
     if how == "tape":
         q = store.get(job).plan.setups[0].nest.pieces
         shapes = {p.id: store.shapes[p.shape] for p in store.get(job).plan.parts}

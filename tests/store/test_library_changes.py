@@ -56,7 +56,7 @@ def test_every_change_is_taken_back_one_by_one(store, tmp_path):
     library.put(store, "holder", {"id": "new", "name": "Chuck", "nose": 40, "length": 60, "collets": [6]})
     library.change(store, "rules", "house", {"web": 9.0})
     library.remove(store, "holder", "new")
-    words = [c["says"] for c in library.history(store)]
+    words = [c.says for c in library.history(store)]
     assert words == ["Chuck taken out", "house rules: web changed", "Chuck: added", f"{mill.name}: 12 m booked", f"{mill.name}: note changed"]
     again = Store(store.folder)
     assert [library.undo(again) for _ in words] == [f"undone: {w}" for w in words]
@@ -65,7 +65,7 @@ def test_every_change_is_taken_back_one_by_one(store, tmp_path):
     assert {k: store.library(k) for k in kinds} == start
     with pytest.raises(BadInput, match="nothing to undo"):
         library.undo(store)
-    assert sum(c["undone"] for c in library.history(store)) == 5 and len(library.history(store)) == 10
+    assert sum(c.undone for c in library.history(store)) == 5 and len(library.history(store)) == 10
 
 
 def test_a_board_changes_field_by_field_and_back(store):

@@ -4,6 +4,7 @@ import json
 import socket
 import subprocess
 import sys
+import tempfile
 import time
 import urllib.request
 from contextlib import contextmanager
@@ -13,6 +14,7 @@ import pytest
 from playwright.sync_api import expect, sync_playwright
 
 expect.set_options(timeout=20_000)  # the first reading of a job loads compiled kernels
+ROOT = Path(__file__).parents[2]
 ARGS = ["--no-sandbox", "--disable-quic", "--disable-background-networking", "--disable-component-update", "--disable-sync"]
 
 
@@ -25,10 +27,12 @@ class Server:
             s.bind(("127.0.0.1", 0))
             self.port = s.getsockname()[1]
         self.url = f"http://127.0.0.1:{self.port}"
+        self.said = Path(tempfile.mkstemp(prefix="venzo-said-")[1])
 
     def up(self):
-        command = [str(Path(sys.executable).parent / "venzo"), "serve", "--port", str(self.port), "--data", str(self.folder)]
-        self.process = subprocess.Popen(command, stderr=subprocess.DEVNULL)
+        command = [sys.executable, "-m", "venzo.cli", "serve", "--port", str(self.port), "--data", str(self.folder)]
+        with open(self.said, "ab") as said:
+            self.process = subprocess.Popen(command, stderr=said, cwd=ROOT)
         for _ in range(300):
             try:
                 urllib.request.urlopen(f"{self.url}/api/jobs", timeout=1)
@@ -40,6 +44,8 @@ class Server:
     def down(self):
         self.process.kill()
         self.process.wait()
+        told = self.said.read_text(errors="replace")
+        assert "Traceback" not in told, told[-4000:]
 
     def restart(self):
         self.down()

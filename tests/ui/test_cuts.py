@@ -36,7 +36,7 @@ def test_a_sentence_is_edited_where_it_stands_and_undone(page, served):
     card.get_by_role("button", name=re.compile("^depth")).click()
     card.get_by_label("depth", exact=True).fill("1/4 in")
     card.get_by_label("depth", exact=True).press("Enter")
-    card.get_by_role("button", name="depth: 6.35 mm").wait_for()
+    card.get_by_role("button", name="depth: 1/4 in").wait_for()  # shown as it was typed
     card.get_by_role("button", name=re.compile("^depth")).click()
     card.get_by_label("depth", exact=True).fill("deep")
     card.get_by_label("depth", exact=True).press("Enter")

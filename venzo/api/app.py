@@ -13,7 +13,8 @@ from fastapi.staticfiles import StaticFiles
 from sqlalchemy.exc import DBAPIError
 
 from venzo import __version__
-from venzo.api.documents.job import view
+from venzo.api.documents.common import FAULTS
+from venzo.api.documents.job import JobDocument, view
 from venzo.api.guard import Guard
 from venzo.api.routes import carving, drawings, holding, jobs, lengths, library, nesting, release, surfacing
 from venzo.core.memo import behind, urgent
@@ -45,14 +46,14 @@ def make_app(store: Store, address: str = "testserver") -> FastAPI:
         reader.close()
         worker.close()
 
-    def seen(revision: Revision, hold: bool = False):
+    def seen(revision: Revision, hold: bool = False) -> JobDocument:
         """An edit is answered at once, with such holds and tried remedies as are known; reading the job works the rest out."""
         with behind() if hold else urgent():
             derived = work_on.derive(store, revision.plan, hold)
             snags, complete = offered(store, revision.plan, derived, TRYING if hold else 0.0)
         return view(revision, derived, store.shapes, shop_library.news(store, revision.plan), snags, not complete)
 
-    app = FastAPI(title="Venzo", version=__version__, lifespan=life, docs_url=None, redoc_url=None, openapi_url="/api/openapi.json")
+    app = FastAPI(title="Venzo", version=__version__, lifespan=life, docs_url=None, redoc_url=None, openapi_url="/api/openapi.json", responses=FAULTS)
     app.add_middleware(Guard, address=address)  # type: ignore[arg-type]
     _say_faults(app)
     app.include_router(jobs.routes(store, seen))

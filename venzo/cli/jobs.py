@@ -14,7 +14,7 @@ from venzo.cli.shared import Data, Json, app, job_in, say, snag_lines, store_in
 def plan(job: str, data: Data = None, as_json: Json = False) -> None:
     """A stored job's derivations: layout, cuts, snags, yield."""
     from venzo.desk import jobs
-    from venzo.desk.holding import timeline_view
+    from venzo.desk.holding import sheet_holding
 
     store = store_in(data)
     revision = job_in(store, job)
@@ -38,7 +38,7 @@ def plan(job: str, data: Data = None, as_json: Json = False) -> None:
                         "sheet": s.sheet,
                         "sheet_copy": s.copy_no,
                         "seconds": s.seconds,
-                        "hold": timeline_view(s, h),
+                        "hold": held.model_dump(mode="json") if (held := sheet_holding(h)) else None,
                         "order": [
                             {
                                 "name": c.name,
@@ -76,7 +76,7 @@ def release(job: str, output: Annotated[Path, typer.Option("-o", help="folder fo
     for name, body in files:
         (output / name).write_bytes(body)
     lines = [f"{len(files)} files in {output}"] + [f"  {n}" for n, _b in files]
-    for s in manifest["setups"]:
-        lines += [f"  leaves out: {w}" for w in s["leaves_out"]] + [f"  stop: {w}" for w in s["stops"]]
-    say(manifest, as_json, lines)
-    raise typer.Exit(1 if any(s["stops"] for s in manifest["setups"]) else 0)
+    for s in manifest.setups:
+        lines += [f"  leaves out: {w}" for w in s.leaves_out] + [f"  stop: {w}" for w in s.stops]
+    say(manifest.model_dump(mode="json"), as_json, lines)
+    raise typer.Exit(1 if any(s.stops for s in manifest.setups) else 0)

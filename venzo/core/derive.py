@@ -7,6 +7,8 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import partial
 
+from shapely.errors import ShapelyError
+
 from venzo.core.cuts.of_part import PartCuts, plan_part, setup_key, with_clear_tabs
 from venzo.core.cuts.operations import Profile
 from venzo.core.holding.facing import facing
@@ -68,7 +70,7 @@ def derive(plan: Plan, shapes: Mapping[str, Shape], hold: bool = True) -> dict[s
             out[s.id] = derive_setup(plan, s, shapes, hold)
         except BadInput as e:
             out[s.id] = _underived(s, str(e))
-        except (ArithmeticError, AttributeError, LookupError, MemoryError, RuntimeError, TypeError, ValueError) as e:
+        except (ShapelyError, ArithmeticError, AttributeError, LookupError, MemoryError, RuntimeError, TypeError, ValueError) as e:
             logging.getLogger("venzo").exception("plan %s, setup %s", plan.id, s.id)
             out[s.id] = _underived(s, f"{type(e).__name__}: {e}")
     return out

@@ -6,7 +6,7 @@ import hashlib
 import json
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, JsonValue
 
 
 class Value(BaseModel):
@@ -15,6 +15,14 @@ class Value(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
 
 
+class Document(BaseModel):
+    """Something that is answered: plain, complete, never stored. Names that Python keeps to itself are answered under their alias."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", populate_by_name=True)
+
+
+Fields = dict[str, JsonValue]
+"""Fields of something, by name, as they come in JSON; what they may be is checked against the thing itself."""
 Family = Literal["wood", "plastic", "aluminium", "steel"]
 Id = Annotated[str, Field(min_length=1, max_length=80, pattern=r"^[A-Za-z0-9][A-Za-z0-9 ._-]*$")]
 Name = Annotated[str, Field(min_length=1, max_length=200)]

@@ -6,7 +6,6 @@ import re
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import partial
-from typing import Any
 
 import numpy as np
 
@@ -15,7 +14,7 @@ from venzo.core.cuts.rounds import drill_moves
 from venzo.core.cuts.track import Track
 from venzo.core.derive import DerivedSetup
 from venzo.core.memo import memo
-from venzo.core.model import digest
+from venzo.core.model import Document, digest
 from venzo.core.order.of_sheet import PlacedCut, SheetPlan
 from venzo.core.plan import Plan, Setup
 from venzo.core.proof.limits import datum_on_sheet
@@ -218,7 +217,26 @@ def _text(plan: Plan, setup: Setup, sheet: SheetPlan, n: int, k: int, cuts: list
     return write(runs, setup.machine.dialect, header, setup.machine.clearance, 0.0 if zero == "top" else stock.thickness)
 
 
-def contents(plan: Plan, derived: DerivedSetup) -> dict[str, Any]:
+class PartCount(Document):
+    """Pieces of a part, by its name."""
+
+    part: str
+    pieces: int
+
+
+class Contents(Document):
+    """What the release of a setup contains and what it leaves out, by name and number."""
+
+    setup: str
+    contains: list[PartCount]
+    cuts: int
+    sheets: int
+    layouts: int
+    leaves_out: list[str]
+    stops: list[str]
+
+
+def contents(plan: Plan, derived: DerivedSetup) -> Contents:
     """What the release contains and what it leaves out, by name and number."""
     names = {p.id: p.name for p in plan.parts}
     cut: dict[str, int] = {}
@@ -230,12 +248,12 @@ def contents(plan: Plan, derived: DerivedSetup) -> dict[str, Any]:
     left += [f"{p.name}: missing from the newer drawing" for p in plan.parts_of(derived.setup.id) if p.missing]
     seen = dict.fromkeys(w for parts in derived.cuts.values() for pc in parts.values() for w in pc.left_out)
     stops = [s.message for s in derived.snags if s.severity == "stop"]
-    return {
-        "setup": derived.setup.name,
-        "contains": [{"part": names[p], "pieces": n} for p, n in sorted(cut.items(), key=lambda kv: names[kv[0]])],
-        "cuts": sum(len(s.cuts) for s in derived.sheets),
-        "sheets": len(derived.sheets),
-        "layouts": len(same_cuts(derived.sheets)),
-        "leaves_out": [*left, *seen],
-        "stops": stops,
-    }
+    return Contents(
+        setup=derived.setup.name,
+        contains=[PartCount(part=names[p], pieces=n) for p, n in sorted(cut.items(), key=lambda kv: names[kv[0]])],
+        cuts=sum(len(s.cuts) for s in derived.sheets),
+        sheets=len(derived.sheets),
+        layouts=len(same_cuts(derived.sheets)),
+        leaves_out=[*left, *seen],
+        stops=stops,
+    )

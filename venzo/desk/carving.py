@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import io
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 import shapely
@@ -17,11 +16,12 @@ from venzo.core.carving.medial import CHORD
 from venzo.core.carving.toolpath import bit_moves, mill_moves
 from venzo.core.cuts.moves import RAPID
 from venzo.core.cuts.of_part import PartCuts
+from venzo.core.cuts.planner import StepPlan
 from venzo.core.derive import DerivedSetup
 from venzo.core.feeds.adviser import Advice, advise
 from venzo.core.geometry.regions import regions
 from venzo.core.memo import memo
-from venzo.core.model import digest
+from venzo.core.model import Document, Family, Point, digest
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import Part, Plan, Setup
 from venzo.core.snags import BadInput, Snag, stop
@@ -95,28 +95,77 @@ def _grain(rows: int, columns: int, upright: bool) -> np.ndarray:
     return k.T if upright else k
 
 
-def carving_view(store: Store, plan: Plan, setup: str, part: str) -> dict[str, Any]:
+class SpokenOf(Document):
+    """Places (x, y) that a rule speaks of."""
+
+    rule: str
+    at: list[tuple[float, ...]]
+
+
+class CarvingDocument(Document):
+    """What is carved into a part: its steps with their figures, and the places that are spoken of. mm."""
+
+    part: str
+    name: str
+    size: Point
+    steps: list[StepPlan]
+    shapes: int
+    places: list[SpokenOf]
+    snags: tuple[Snag, ...]
+    length: float
+    family: Family
+    digest: str
+
+
+class Stroke(Document):
+    """A carved stroke under a point: depth, width at the surface and where the bit was, mm."""
+
+    depth: float
+    width: float
+    at: Point
+
+
+class InlayDocument(Document):
+    """An inlay pair and its section at ``y``: heights of socket and plug along ``x``, the plug pressed in. mm; ``bit``: angle and diameter."""
+
+    name: str
+    y: float
+    range: Point
+    depth: float
+    gap: float
+    plane: float
+    saw: float
+    bit: Point
+    cutters: list[str]
+    x: list[float]
+    socket: list[float]
+    plug: list[float]
+    mating: Mating
+    plug_board: Point
+    snags: tuple[Snag, ...]
+
+
+def carving_view(store: Store, plan: Plan, setup: str, part: str) -> CarvingDocument:
     """What is carved into a part: its steps with their figures, and the places that are spoken of."""
     d, p, shape, cuts = _of(store, plan, setup, part)
-    steps = [dict(vars(s)) for c in cuts.contours for s in c.steps if s.kind == "v-carve"]
-    seen: dict[str, dict[str, Any]] = {s["operation"]: s for s in steps}
+    seen = {s.operation: s for c in cuts.contours for s in c.steps if s.kind == "v-carve"}
     lines = [c for c in cuts.cuts if c.kind == "v-carve"]
-    places = [{"rule": s.rule, "at": s.where["places"]} for s in cuts.snags if s.where and "places" in s.where]
-    return {
-        "part": p.id,
-        "name": p.name,
-        "size": list(shape.size),
-        "steps": list(seen.values()),
-        "shapes": sum(f.contour.closed for f in shape.features if f.kind in ("engraving", "pocket")),
-        "places": places,
-        "snags": [s.model_dump(mode="json") for s in cuts.snags if s.rule.startswith("carve.")],
-        "length": sum(c.cut_length for c in lines),
-        "family": d.setup.material.family,
-        "digest": digest(p.shape, [c.key for c in cuts.cuts]),
-    }
+    places = [SpokenOf(rule=s.rule, at=s.where["places"]) for s in cuts.snags if s.where and "places" in s.where]
+    return CarvingDocument(
+        part=p.id,
+        name=p.name,
+        size=shape.size,
+        steps=list(seen.values()),
+        shapes=sum(f.contour.closed for f in shape.features if f.kind in ("engraving", "pocket")),
+        places=places,
+        snags=tuple(s for s in cuts.snags if s.rule.startswith("carve.")),
+        length=sum(c.cut_length for c in lines),
+        family=d.setup.material.family,
+        digest=digest(p.shape, [c.key for c in cuts.cuts]),
+    )
 
 
-def stroke_at(store: Store, plan: Plan, setup: str, part: str, x: float, y: float) -> dict[str, Any] | None:
+def stroke_at(store: Store, plan: Plan, setup: str, part: str, x: float, y: float) -> Stroke | None:
     """Depth and width at the surface of the stroke under a point of the part, mm; None where nothing is carved.
 
     From the deepest of the bit's moves that reach the point: its own depth there, and the width that the bit has at the surface.
@@ -139,7 +188,7 @@ def stroke_at(store: Store, plan: Plan, setup: str, part: str, x: float, y: floa
         k = int(np.argmax(reach)) if len(reach) else -1
         if k >= 0 and reach[k] > 0 and (best is None or -near[k, 2] > best[0]):
             best = (float(-near[k, 2]), 2 * float(bit.radius(-near[k, 2])), [float(near[k, 0]), float(near[k, 1])])
-    return {"depth": round(best[0], 3), "width": round(best[1], 3), "at": [round(v, 2) for v in best[2]]} if best else None
+    return Stroke(depth=round(best[0], 3), width=round(best[1], 3), at=(round(best[2][0], 2), round(best[2][1], 2))) if best else None
 
 
 @dataclass(frozen=True)
@@ -199,7 +248,7 @@ def _asked(store: Store, plan: Plan, setup: str, part: str, depth: float, gap: f
     return _Asked(bits[0], mill, area, d.setup, p.name, depth, gap, saw)
 
 
-def inlay_view(store: Store, plan: Plan, setup: str, part: str, depth: float, gap: float, saw: float, clear: float | None, y: float | None) -> dict[str, Any]:
+def inlay_view(store: Store, plan: Plan, setup: str, part: str, depth: float, gap: float, saw: float, clear: float | None, y: float | None) -> InlayDocument:
     """An inlay pair of a part's closed shapes: how it mates, and the section through both at ``y`` (part coordinates; the middle by default)."""
     asked = _asked(store, plan, setup, part, depth, gap, saw, clear)
     pair, bit = asked.pair, Bit.of(asked.bit)
@@ -208,23 +257,23 @@ def inlay_view(store: Store, plan: Plan, setup: str, part: str, depth: float, ga
     at = min(max(y if y is not None else _telling(asked.area), b[1]), b[3])
     xs, socket, plug = section(pair, at, max(0.05, (b[2] - b[0]) / 1600))
     thin = slice(None, None, max(1, len(xs) // 1600))
-    return {
-        "name": asked.name,
-        "y": at,
-        "range": [b[1], b[3]],
-        "depth": pair.depth,
-        "gap": pair.gap,
-        "plane": pair.plane,
-        "saw": pair.saw,
-        "bit": [bit.angle, bit.diameter],
-        "cutters": [c.name for c in (asked.mill, asked.bit) if c],
-        "x": [round(float(v), 2) for v in xs[thin]],
-        "socket": [round(float(v), 3) for v in socket[thin]],
-        "plug": [round(float(v), 3) for v in plug[thin]],
-        "mating": {k: round(v, 4) for k, v in vars(fit).items()},
-        "plug_board": [pair.board[2] - pair.board[0], pair.board[3] - pair.board[1]],
-        "snags": [x.model_dump(mode="json") for x in _inlay_snags(asked)],
-    }
+    return InlayDocument(
+        name=asked.name,
+        y=at,
+        range=(b[1], b[3]),
+        depth=pair.depth,
+        gap=pair.gap,
+        plane=pair.plane,
+        saw=pair.saw,
+        bit=(bit.angle, bit.diameter),
+        cutters=[c.name for c in (asked.mill, asked.bit) if c],
+        x=[round(float(v), 2) for v in xs[thin]],
+        socket=[round(float(v), 3) for v in socket[thin]],
+        plug=[round(float(v), 3) for v in plug[thin]],
+        mating=Mating(**{k: round(v, 4) for k, v in vars(fit).items()}),
+        plug_board=(pair.board[2] - pair.board[0], pair.board[3] - pair.board[1]),
+        snags=tuple(_inlay_snags(asked)),
+    )
 
 
 def _fit(asked: _Asked) -> Mating:
@@ -248,7 +297,7 @@ def _inlay_snags(asked: _Asked) -> list[Snag]:
     return out
 
 
-def _telling(area: Any) -> float:
+def _telling(area: BaseGeometry) -> float:
     """The height at which a line across crosses most edges: there a section shows most."""
     x0, y0, x1, y1 = area.bounds
     ys = np.linspace(y0, y1, 41)[1:-1]

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from functools import partial
 from hashlib import sha256
 from pathlib import PurePath
-from typing import Any, Protocol
+from typing import Any, Literal, Protocol
 
 import shapely
 from pydantic import ValidationError
@@ -21,13 +21,14 @@ from venzo.core.edits import AddDrawing, ApplyCutList, Command, ReviseDrawing, S
 from venzo.core.edits_base import plain_error
 from venzo.core.geometry.regions import Region
 from venzo.core.memo import memo
-from venzo.core.model import digest
-from venzo.core.parts.alter import alter, says
-from venzo.core.parts.intake import FoundPart, HowRead, Intake, read_file, take_in
+from venzo.core.model import Document, digest
+from venzo.core.parts.alter import Alteration, alter
+from venzo.core.parts.healing import HealLine
+from venzo.core.parts.intake import FoundPart, HowRead, Intake, LayerSeen, read_file, take_in
 from venzo.core.parts.layers import COMMON, LayerRule
 from venzo.core.parts.made import TITLES, Bench, Made, Recipe
 from venzo.core.parts.match import SAME_PART, align, carried, mirrored_in_place, rename, seen_in_mirror
-from venzo.core.parts.measure import corner_points, judge
+from venzo.core.parts.measure import Judgement, corner_points, judge
 from venzo.core.parts.shape import Feature, Shape
 from venzo.core.plan import ContourChoice, Drawing, Part, PartLine, PartVersion, Plan
 from venzo.core.rules.propose import propose_operations
@@ -241,20 +242,25 @@ def read_again(store: Store, job: str, base: int, drawing_id: str, patch: Mappin
     return store.apply(job, base, command), intake
 
 
-def reading(store: Store, plan: Plan, drawing_id: str) -> dict[str, Any]:
+class ReadingDocument(Document):
+    """What was done while reading a drawing: settings, layers, the healing list; ``open``: lines that bound nothing, as vertex rows."""
+
+    drawing: str
+    how: HowRead
+    healing: list[HealLine]
+    layers: list[LayerSeen]
+    made: Recipe | None
+    open: list[list[list[float]]]
+
+
+def reading(store: Store, plan: Plan, drawing_id: str) -> ReadingDocument:
     """What was done while reading a drawing: settings, layers, the healing list with where each thing is."""
     drawing, setup_id = _drawing(plan, drawing_id)
     if drawing.made is not None:
-        return {"drawing": drawing_id, "how": drawing.how.model_dump(), "healing": [], "layers": [], "made": drawing.made.model_dump(), "open": []}
+        return ReadingDocument(drawing=drawing_id, how=drawing.how, healing=[], layers=[], made=drawing.made, open=[])
     intake = read_drawing(store.blobs.get(drawing.blob), drawing.filename, drawing.how, _rules(plan, setup_id))
-    return {
-        "drawing": drawing_id,
-        "how": drawing.how.model_dump(),
-        "healing": [h.model_dump() for h in intake.healing],
-        "layers": [v.model_dump() for v in intake.layers],
-        "made": None,
-        "open": [c.rows(3) for c in intake.open_contours[:200]],
-    }
+    rows = [c.rows(3) for c in intake.open_contours[:200]]
+    return ReadingDocument(drawing=drawing_id, how=drawing.how, healing=list(intake.healing), layers=list(intake.layers), made=None, open=rows)
 
 
 def scale_to(store: Store, job: str, base: int, drawing_id: str, width: float | None = None, height: float | None = None, inside: str | None = None, margin: float = 0.0) -> Revision:
@@ -428,71 +434,80 @@ def _moved_choices(plan: Plan, m: Match, old: Shape, new: Shape) -> list[Contour
     return out
 
 
-def compare(store: Store, plan: Plan, setup_id: str, filename: str, data: bytes) -> dict[str, Any]:
-    """What a newer file of a known drawing changes, part by part, without taking it in.
+State = Literal["same", "mirrored", "changed", "missing", "new"]
 
-    Returns:
-        parts as {id, name, state: same | mirrored | changed | missing | new, old, new: digests, origin, area_mm2: [old, new], choices: hand choices it carries}.
-    """
+
+@dataclass(frozen=True)
+class PartPair:
+    """A part in the old and the newer drawing (digests of shapes); ``choices``: contours chosen on by hand, ``lost``: what of it cannot stay, ``added``: new features."""
+
+    id: str
+    name: str
+    state: State
+    old: str | None
+    new: str | None
+    area_mm2: tuple[float, float]
+    choices: list[str]
+    lost: list[str]
+    added: list[str]
+
+
+@dataclass(frozen=True)
+class Effect:
+    """What adopting a newer drawing whole would do to a setup: layout before and after, and new stops."""
+
+    setup: str
+    layout: tuple[str, str]
+    stops: list[str]
+
+
+@dataclass(frozen=True)
+class Comparison:
+    """What a newer file of a known drawing changes."""
+
+    file: str
+    drawing: str
+    revision: int
+    parts: list[PartPair]
+    effects: list[Effect]
+
+
+def compare(store: Store, plan: Plan, setup_id: str, filename: str, data: bytes) -> Comparison:
+    """What a newer file of a known drawing changes, part by part, without taking it in."""
     filename = PurePath(filename.replace("\\", "/")).name[:200]
     old = _known(plan, filename)
     if old is None:
         raise BadInput(f"{filename}: the job has no drawing of this name to compare with")
     intake = _usable(read_drawing(data, filename, _carried(old), _rules(plan, setup_id)))
-    parts: list[dict[str, Any]] = []
     matched = _matches(store, plan, old.id, intake.parts, intake.scale_mm / old.scale_mm)
-    for m in matched:
-        p = m.part
-        before, drawn = _as_matched(store, m, 1.0)
-        after, lost, _r = alter(drawn, p.alterations)
-        now = store.shapes[p.shape]
-        held = _held(plan, p.id)
-        lost += [f"{c}: chosen by hand, not in the newer drawing" for c in held if c not in after.names and c not in {f.name for f in after.features}]
-        parts.append(
-            {
-                "id": p.id,
-                "name": p.name,
-                "state": "changed" if not _same(before, drawn) else "mirrored" if m.mirrored else "same",
-                "old": store.shapes.put(now),
-                "new": store.shapes.put(after),
-                "area_mm2": [now.region.area, after.region.area],
-                "choices": held,
-                "lost": lost,
-                "added": sorted({f.name for f in after.features} - {f.name for f in now.features}),
-            }
-        )
     seen = {m.part.id for m in matched}
-    parts += [
-        {
-            "id": p.id,
-            "name": p.name,
-            "state": "missing",
-            "old": p.shape,
-            "new": None,
-            "area_mm2": [store.shapes[p.shape].region.area, 0.0],
-            "choices": _held(plan, p.id),
-            "lost": [f"{c}: chosen by hand, goes with the part" for c in _held(plan, p.id)],
-            "added": [],
-        }
-        for p in plan.parts
-        if p.drawing == old.id and p.id not in seen
-    ]
-    parts += [
-        {
-            "id": f"new:{store.shapes.put(f.shape)}",
-            "name": f.name,
-            "state": "new",
-            "old": None,
-            "new": store.shapes.put(f.shape),
-            "area_mm2": [0.0, f.shape.region.area],
-            "choices": [],
-            "lost": [],
-            "added": [k.name for k in f.shape.features],
-        }
-        for f in intake.parts
-        if all(f is not m.found for m in matched)
-    ]
-    return {"file": filename, "drawing": old.id, "revision": old.revision + 1, "parts": parts, "effects": _effects(store, plan, old, intake, setup_id)}
+    gone = [p for p in plan.parts if p.drawing == old.id and p.id not in seen]
+    fresh = [f for f in intake.parts if all(f is not m.found for m in matched)]
+    parts = [*(_paired(store, plan, m) for m in matched), *(_gone(store, plan, p) for p in gone), *(_fresh(store, f) for f in fresh)]
+    return Comparison(filename, old.id, old.revision + 1, parts, _effects(store, plan, old, intake, setup_id))
+
+
+def _paired(store: Store, plan: Plan, m: Match) -> PartPair:
+    p = m.part
+    before, drawn = _as_matched(store, m, 1.0)
+    after, lost, _r = alter(drawn, p.alterations)
+    now = store.shapes[p.shape]
+    held = _held(plan, p.id)
+    there = {*after.names, *(f.name for f in after.features)}
+    lost = [*lost, *(f"{c}: chosen by hand, not in the newer drawing" for c in held if c not in there)]
+    state: State = "changed" if not _same(before, drawn) else "mirrored" if m.mirrored else "same"
+    added = sorted({f.name for f in after.features} - {f.name for f in now.features})
+    return PartPair(p.id, p.name, state, store.shapes.put(now), store.shapes.put(after), (now.region.area, after.region.area), held, lost, added)
+
+
+def _gone(store: Store, plan: Plan, p: Part) -> PartPair:
+    held = _held(plan, p.id)
+    return PartPair(p.id, p.name, "missing", p.shape, None, (store.shapes[p.shape].region.area, 0.0), held, [f"{c}: chosen by hand, goes with the part" for c in held], [])
+
+
+def _fresh(store: Store, f: FoundPart) -> PartPair:
+    shape = store.shapes.put(f.shape)
+    return PartPair(f"new:{shape}", f.name, "new", None, shape, (0.0, f.shape.region.area), [], [], [k.name for k in f.shape.features])
 
 
 def _held(plan: Plan, part_id: str) -> list[str]:
@@ -500,7 +515,7 @@ def _held(plan: Plan, part_id: str) -> list[str]:
     return list(dict.fromkeys([*(c.contour for c in plan.choices if c.part == part_id), *(c.contour for c in plan.steps if c.part == part_id and c.contour)]))
 
 
-def _effects(store: Store, plan: Plan, old: Drawing, intake: Intake, setup_id: str) -> list[dict[str, Any]]:
+def _effects(store: Store, plan: Plan, old: Drawing, intake: Intake, setup_id: str) -> list[Effect]:
     """What adopting a newer reading whole would do to layout and stops, setup by setup."""
     from venzo.core.derive import derive
 
@@ -512,7 +527,7 @@ def _effects(store: Store, plan: Plan, old: Drawing, intake: Intake, setup_id: s
     for d in derive(after, store.shapes).values():
         was = before[d.setup.id]
         had = {s.message for s in was.snags}
-        out.append({"setup": d.setup.id, "layout": [was.layout.state, d.layout.state], "stops": [s.message for s in d.snags if s.severity == "stop" and s.message not in had]})
+        out.append(Effect(d.setup.id, (was.layout.state, d.layout.state), [s.message for s in d.snags if s.severity == "stop" and s.message not in had]))
     return out
 
 
@@ -551,26 +566,26 @@ def alteration(store: Store, plan: Plan, part_id: str, add: Mapping[str, Any] | 
     return command.model_copy(update={"shape": shape.digest}), shape
 
 
-def judgement(store: Store, plan: Plan, part_id: str) -> dict[str, Any]:
+@dataclass(frozen=True)
+class PartJudged:
+    """Everything that can be measured of a part; ``alterations`` with the area each takes, mm2."""
+
+    measured: Judgement
+    corners: list[tuple[str, float, float, float, bool]]
+    alterations: list[tuple[Alteration, float]]
+    versions: tuple[PartVersion, ...]
+
+
+def judgement(store: Store, plan: Plan, part_id: str) -> PartJudged:
     """Everything that can be measured of a part, for the opened card."""
     p = plan.part(part_id)
     setup = plan.setup(p.setup) if p else None
     if p is None or setup is None:
         raise BadInput(f"the plan has no part {part_id!r}; it may have been removed")
     shape = store.shapes[p.shape]
-    j = judge(shape, [c for c in setup.cutters if setup.material.family in c.feeds])
     removed = alter(store.shapes[p.drawn], p.alterations)[2] if p.alterations else []
-    return {
-        "part": part_id,
-        "inside_radius": j.inside_radius,
-        "sharp_inside": j.sharp_inside,
-        "web": vars(j.web) if j.web else None,
-        "slot": vars(j.slot) if j.slot else None,
-        "reaches": [{**vars(r)} for r in j.reaches],
-        "corners": [{"contour": n, "x": x, "y": y, "angle": a, "inside": i} for n, x, y, a, i in corner_points(shape)],
-        "alterations": [{"says": says(a), "removed_mm2": r, "value": a.model_dump(mode="json")} for a, r in zip(p.alterations, removed, strict=True)],
-        "versions": [{"shape": v.shape, "drawing_revision": v.drawing_revision, "note": v.note} for v in p.versions],
-    }
+    measured = judge(shape, [c for c in setup.cutters if setup.material.family in c.feeds])
+    return PartJudged(measured, corner_points(shape), list(zip(p.alterations, removed, strict=True)), p.versions)
 
 
 def draw(store: Store, recipe: Recipe) -> Made:

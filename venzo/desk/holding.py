@@ -6,13 +6,16 @@ The command line and the API both work through this room.
 from __future__ import annotations
 
 import math
-from typing import Any
+from typing import Literal
 
 from venzo.core.derive import DerivedSetup, derive_setup
 from venzo.core.edits_hold import SetHold, SetOrder, Way
+from venzo.core.holding.fixings import Cover
 from venzo.core.holding.screw_places import propose_covers, propose_screws
+from venzo.core.holding.screws import Screw
 from venzo.core.holding.strength import HoldRules
-from venzo.core.holding.timeline import Held, SheetHold, hold_sheet
+from venzo.core.holding.timeline import Held, Hold, SheetHold, hold_sheet
+from venzo.core.model import Document, Point
 from venzo.core.order.of_sheet import SheetPlan
 from venzo.core.plan import MovedCut, OrderBy, Plan, Setup
 from venzo.core.snags import BadInput
@@ -55,7 +58,104 @@ def sheet_hold(store: Store, plan: Plan, derived: DerivedSetup, sheet: SheetPlan
     return hold_sheet(plan, derived.setup, sheet, stock, store.shapes)
 
 
-def what_holds(store: Store, plan: Plan, setup_id: str, sheet: str, copy_no: int, piece: str, cut: int) -> dict[str, Any]:
+class HoldKind(Document):
+    """What holds in one way: how many, N sideways and upwards, and where (mm)."""
+
+    kind: str
+    says: str
+    count: int
+    side: float
+    up: float
+    at: list[Point]
+
+
+class HeldBy(Document):
+    """How a piece, a drop or the sheet is held after a cut: N that hold and that load it; ``ratio`` None: nothing loads it."""
+
+    cut: int
+    kind: str
+    side: float
+    up: float
+    load: float
+    lift: float
+    ratio: float | None
+    area: float
+    holds: list[HoldKind]
+
+
+class HeldAt(HeldBy):
+    """The same at a moment (s), in words."""
+
+    at: float
+    says: str
+
+
+class WhatHolds(HeldBy):
+    """What holds a piece after a cut, and through its whole program. ``pressure``: kPa."""
+
+    pressure: float | None
+    joined: bool
+    freed: int | None
+    loose: int | None
+    cuts_left: int
+    timeline: list[HeldAt]
+
+
+class Figures(Document):
+    """What a way of cutting comes to: s, mm, changes, the lowest hold and how many stops it raises."""
+
+    seconds: float
+    travel: float
+    changes: int
+    lowest: float | None
+    stops: int
+
+
+class OrderLine(Figures):
+    """An order of cuts with its figures."""
+
+    order_by: OrderBy
+    why: str
+    now: bool
+
+
+class WayLine(Figures):
+    """A way of holding the outlines with its figures and the hand work it leaves."""
+
+    way: Way
+    why: str
+    now: bool
+    tabs: int
+    hand_seconds: int
+
+
+class Lowest(Document):
+    """The least held of all at its own cuts."""
+
+    ratio: float | None
+    piece: str
+    cut: int
+    kind: str
+
+
+class SheetHolding(Document):
+    """What the table and the tape show of a sheet's hold.
+
+    ``pieces``: by id, rows (cut, ratio): after that cut the piece is held so many times its load. ``sheet``: the same of what is still one sheet.
+    ``marks``: (cut, kind, piece): "loose", "thin", "stop", "drop". ``pressure``: kPa at the start and at the end.
+    """
+
+    pieces: dict[str, list[tuple[int, float | None]]]
+    sheet: list[tuple[int, float | None]]
+    marks: list[tuple[int, Literal["loose", "thin", "stop", "drop"], str]]
+    freed: dict[str, int]
+    loose: dict[str, int]
+    margin: float
+    lowest: Lowest | None
+    pressure: Point | None
+
+
+def what_holds(store: Store, plan: Plan, setup_id: str, sheet: str, copy_no: int, piece: str, cut: int) -> WhatHolds:
     """What holds a piece after a cut (-1: before the first), with every number."""
     derived = derive_setup(plan, one_setup(plan, setup_id), store.shapes, hold=False)
     planned = one_sheet(derived, sheet, copy_no)
@@ -66,41 +166,50 @@ def what_holds(store: Store, plan: Plan, setup_id: str, sheet: str, copy_no: int
     if held is None:
         raise BadInput(f"piece {piece} is not on this sheet")
     mine = [k for k, c in enumerate(planned.cuts) if c.piece.id == piece]
-    return {
-        **held_view(held),
-        "pressure": hold.pressures[cut + 1] if hold.pressures else None,
-        "joined": not held.frees,
-        "freed": hold.freed.get(piece),
-        "loose": hold.loose.get(piece),
-        "cuts_left": sum(k > cut for k in mine),
-        "timeline": [{**held_view(h), "at": _end(planned, h.cut), "says": f"{planned.cuts[h.cut].cut.contour}, {planned.cuts[h.cut].cut.kind}"} for h in hold.of_piece.get(piece, ())],
-    }
+    own = hold.of_piece.get(piece, ())
+    timeline = [HeldAt(**dict(held_by(h)), at=_end(planned, h.cut), says=f"{planned.cuts[h.cut].cut.contour}, {planned.cuts[h.cut].cut.kind}") for h in own]
+    return WhatHolds(
+        **dict(held_by(held)),
+        pressure=hold.pressures[cut + 1] if hold.pressures else None,
+        joined=not held.frees,
+        freed=hold.freed.get(piece),
+        loose=hold.loose.get(piece),
+        cuts_left=sum(k > cut for k in mine),
+        timeline=timeline,
+    )
 
 
 def _end(sheet: SheetPlan, cut: int) -> float:
     return round(sheet.cuts[cut].begins + sheet.cuts[cut].seconds, 2)
 
 
-def held_view(h: Held) -> dict[str, Any]:
-    """A finding in plain JSON; a ratio without load is None."""
-    groups: dict[str, dict[str, Any]] = {}
+def held_by(h: Held) -> HeldBy:
+    """A finding for people; a ratio without load is None."""
+    groups: dict[str, list[Hold]] = {}
     for x in h.holds:
-        g = groups.setdefault(x.says, {"kind": x.kind, "says": x.says, "count": 0, "side": 0.0, "up": 0.0, "at": []})
-        g["count"] += 1
-        g["side"] += round(x.side, 1)
-        g["up"] += round(x.up, 1)
-        g["at"].append([round(x.x, 1), round(x.y, 1)])
-    return {
-        "cut": h.cut,
-        "kind": h.kind,
-        "side": round(h.side, 1),
-        "up": round(h.up, 1),
-        "load": round(h.load, 1),
-        "lift": round(h.lift, 1),
-        "ratio": ratio(h.ratio),
-        "area": round(h.area, 1),
-        "holds": list(groups.values()),
-    }
+        groups.setdefault(x.says, []).append(x)
+    holds = [
+        HoldKind(
+            kind=g[0].kind,
+            says=says,
+            count=len(g),
+            side=sum(round(x.side, 1) for x in g),
+            up=sum(round(x.up, 1) for x in g),
+            at=[(round(x.x, 1), round(x.y, 1)) for x in g],
+        )
+        for says, g in groups.items()
+    ]
+    return HeldBy(
+        cut=h.cut,
+        kind=h.kind,
+        side=round(h.side, 1),
+        up=round(h.up, 1),
+        load=round(h.load, 1),
+        lift=round(h.lift, 1),
+        ratio=ratio(h.ratio),
+        area=round(h.area, 1),
+        holds=holds,
+    )
 
 
 def ratio(v: float) -> float | None:
@@ -114,33 +223,34 @@ def lowest(hold: SheetHold, kinds: tuple[str, ...] = ("piece", "sheet")) -> Held
     return min(own, key=lambda h: h.ratio, default=None)
 
 
-def _figures(store: Store, plan: Plan, derived: DerivedSetup) -> dict[str, Any]:
+def _figures(store: Store, plan: Plan, derived: DerivedSetup) -> Figures:
     worst: float = math.inf
     for sheet in derived.sheets:
         held = lowest(sheet_hold(store, plan, derived, sheet))
         worst = min(worst, held.ratio if held else math.inf)
     stops = [s for s in derived.snags if s.severity == "stop" and s.rule.startswith("holding.")]
-    return {
-        "seconds": round(sum(s.seconds for s in derived.sheets), 1),
-        "travel": round(sum(s.rapid_length for s in derived.sheets), 1),
-        "changes": sum(len(s.changes) for s in derived.sheets),
-        "lowest": ratio(worst),
-        "stops": len(stops),
-    }
+    return Figures(
+        seconds=round(sum(s.seconds for s in derived.sheets), 1),
+        travel=round(sum(s.rapid_length for s in derived.sheets), 1),
+        changes=sum(len(s.changes) for s in derived.sheets),
+        lowest=ratio(worst),
+        stops=len(stops),
+    )
 
 
-def compare_orders(store: Store, plan: Plan, setup_id: str) -> list[dict[str, Any]]:
+def compare_orders(store: Store, plan: Plan, setup_id: str) -> list[OrderLine]:
     """Every order of cuts with its time, travel, cutter changes and lowest hold; hand moves are left out of all but the one in force."""
     setup = one_setup(plan, setup_id)
     out = []
     for by, why in ORDERS.items():
         now = by == setup.order_by
         other = plan if now else SetOrder(setup=setup_id, order_by=by, moved_cuts=()).apply(plan)
-        out.append({"order_by": by, "why": why, "now": now, **_figures(store, other, derive_setup(other, one_setup(other, setup_id), store.shapes))})
+        figures = _figures(store, other, derive_setup(other, one_setup(other, setup_id), store.shapes))
+        out.append(OrderLine(order_by=by, why=why, now=now, **dict(figures)))
     return out
 
 
-def compare_ways(store: Store, plan: Plan, setup_id: str) -> list[dict[str, Any]]:
+def compare_ways(store: Store, plan: Plan, setup_id: str) -> list[WayLine]:
     """Every way of holding the outlines with machine time, hand work, lowest hold and stops, and the school it follows."""
     setup = one_setup(plan, setup_id)
     rules: HoldRules = setup.rules.hold
@@ -154,7 +264,7 @@ def compare_ways(store: Store, plan: Plan, setup_id: str) -> list[dict[str, Any]
         tabs = sum(sum({(c.piece.id, c.cut.contour): len(c.cut.tabs) for c in s.cuts if c.outline and c.cut.tabs}.values()) for s in derived.sheets)
         skin = sum(c.cut.path.length for s in derived.sheets for c in s.cuts if way == "skin, by hand" and c.cut.kind == "profile" and not c.cut.inside)
         by_hand = tabs * rules.tab_seconds + skin / 1000 * rules.skin_seconds_m
-        out.append({"way": way, "why": why, "now": same_way(setup, way), "tabs": tabs, "hand_seconds": round(by_hand), **_figures(store, other, derived)})
+        out.append(WayLine(way=way, why=why, now=same_way(setup, way), tabs=tabs, hand_seconds=round(by_hand), **dict(_figures(store, other, derived))))
     return out
 
 
@@ -195,7 +305,7 @@ def move_cut(store: Store, job: str, base: int, setup_id: str, sheet: str, copy_
     return store.apply(job, base, command)
 
 
-def screws_for(store: Store, plan: Plan, setup_id: str, sheet: str, copy_no: int, count: int, kind: str) -> list[dict[str, Any]]:
+def screws_for(store: Store, plan: Plan, setup_id: str, sheet: str, copy_no: int, count: int, kind: str) -> list[Screw]:
     """Places for screws on one sheet, as ``set-screws`` takes them."""
     derived = derive_setup(plan, one_setup(plan, setup_id), store.shapes, hold=False)
     planned = one_sheet(derived, sheet, copy_no)
@@ -204,47 +314,43 @@ def screws_for(store: Store, plan: Plan, setup_id: str, sheet: str, copy_no: int
     found = propose_screws(derived.setup, planned, stock, sheet_hold(store, plan, derived, planned), count, kind)
     if not found:
         raise BadInput("the layout leaves no waste in which a screw is clear of every cutter and its holder; keep a wider margin, or a skeleton between the pieces")
-    return [s.model_dump(mode="json") for s in found]
+    return found
 
 
-def covers_for(plan: Plan, setup_id: str) -> list[dict[str, Any]]:
+def covers_for(plan: Plan, setup_id: str) -> list[Cover]:
     """Strips that cover the live spoilboard beside the sheet, as ``set-fixings`` takes them."""
     setup = one_setup(plan, setup_id)
     stock = next((s for s in setup.stock if s.quantity), None)
-    return [c.model_dump(mode="json") for c in propose_covers(setup, stock)] if stock else []
+    return propose_covers(setup, stock) if stock else []
 
 
-def timeline_view(sheet: SheetPlan, hold: SheetHold | None) -> dict[str, Any] | None:
-    """What the table and the tape show of a sheet's hold: None while it is worked out.
-
-    ``pieces``: by id, rows (cut, ratio): after that cut the piece is held so many times its load. ``sheet``: the same of what is still one sheet.
-    ``marks``: (cut, kind, piece): "loose", "thin", "stop", "drop".
-    """
+def sheet_holding(hold: SheetHold | None) -> SheetHolding | None:
+    """What the table and the tape show of a sheet's hold; None while it is worked out."""
     if hold is None:
         return None
-    pieces: dict[str, list[list[float | None]]] = {}
-    marks: list[list[Any]] = []
-    whole: list[list[float | None]] = []
+    pieces: dict[str, list[tuple[int, float | None]]] = {}
+    marks: list[tuple[int, Literal["loose", "thin", "stop", "drop"], str]] = []
+    whole: list[tuple[int, float | None]] = []
     margin = hold.scene.rules.margin
     for h in hold.held:
         loads = h.load > 0.05 or h.lift > 0.05
         if h.kind == "piece":
-            pieces.setdefault(h.piece, []).append([h.cut, ratio(h.ratio)])
+            pieces.setdefault(h.piece, []).append((h.cut, ratio(h.ratio)))
             if loads and h.ratio < margin:
-                marks.append([h.cut, "stop" if h.ratio < 1 and hold.scene.cuts[h.cut].piece.id == h.piece else "thin", h.piece])
+                marks.append((h.cut, "stop" if h.ratio < 1 and hold.scene.cuts[h.cut].piece.id == h.piece else "thin", h.piece))
         elif h.kind == "sheet" and loads:
-            whole.append([h.cut, ratio(h.ratio)])
+            whole.append((h.cut, ratio(h.ratio)))
         elif h.kind == "drop" and h.frees and h.area > 300:
-            marks.append([h.cut, "drop", h.piece])
-    marks += [[k, "loose", q] for q, k in hold.loose.items()]
+            marks.append((h.cut, "drop", h.piece))
+    marks += [(k, "loose", q) for q, k in hold.loose.items()]
     worst = lowest(hold)
-    return {
-        "pieces": pieces,
-        "sheet": whole,
-        "marks": marks,
-        "freed": hold.freed,
-        "loose": hold.loose,
-        "margin": margin,
-        "lowest": {"ratio": ratio(worst.ratio), "piece": worst.piece, "cut": worst.cut, "kind": worst.kind} if worst else None,
-        "pressure": [round(hold.pressures[0], 1), round(hold.pressures[-1], 1)] if hold.pressures else None,
-    }
+    return SheetHolding(
+        pieces=pieces,
+        sheet=whole,
+        marks=marks,
+        freed=dict(hold.freed),
+        loose=dict(hold.loose),
+        margin=margin,
+        lowest=Lowest(ratio=ratio(worst.ratio), piece=worst.piece, cut=worst.cut, kind=worst.kind) if worst else None,
+        pressure=(round(hold.pressures[0], 1), round(hold.pressures[-1], 1)) if hold.pressures else None,
+    )

@@ -13,13 +13,13 @@ from typing import Any
 from venzo.core import derive as derivation
 from venzo.core.edits_base import default_zones
 from venzo.core.memo import memo
-from venzo.core.model import digest
+from venzo.core.model import Document, digest
 from venzo.core.order.of_sheet import SheetPlan
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import Order, Plan, Setup
 from venzo.core.proof.check import Program, Proof, Subject, prove
 from venzo.core.proof.program import Reading
-from venzo.core.release import ProgramFile, contents, programs, slug, tool_runs
+from venzo.core.release import Contents, ProgramFile, contents, programs, slug, tool_runs
 from venzo.core.rules.house import HouseRules
 from venzo.core.rules.propose import propose_operations
 from venzo.core.snags import BadInput
@@ -117,25 +117,33 @@ def _number(setup: Setup, file: ProgramFile) -> int:
     return cutter.number if cutter else 0
 
 
-def release(store: Store, plan: Plan, revision: int) -> tuple[list[tuple[str, bytes]], dict[str, Any]]:
+class Manifest(Document):
+    """What a release holds: by setup what is in it and what it leaves out, and the names of its files."""
+
+    job: str
+    revision: int
+    setups: list[Contents]
+    files: list[str]
+
+
+def release(store: Store, plan: Plan, revision: int) -> tuple[list[tuple[str, bytes]], Manifest]:
     """Every file of a release with its manifest.
 
     A setup with a *stop* gets its papers but no programs: the manifest says so.
     """
-    import json
-
     from venzo.formats.setup_sheet import setup_sheet
 
     files: list[tuple[str, bytes]] = []
-    manifest: dict[str, Any] = {"job": plan.name, "revision": revision, "setups": [], "files": []}
+    setups: list[Contents] = []
     for derived in derive(store, plan).values():
         said = contents(plan, derived)
         ready: list[ProgramFile] = programs(plan, derived) if derived.sheets else []
-        if ready and not said["stops"]:
-            for proof in prove_setup(store, plan, derived):
-                said["stops"] += [s.message for s in proof.snags if s.severity == "stop"]
-        if said["stops"]:
-            said["leaves_out"] = [*said["leaves_out"], *(f"program {p.name}: withheld until every stop is cleared" for p in ready)]
+        if ready and not said.stops:
+            found = [s.message for proof in prove_setup(store, plan, derived) for s in proof.snags if s.severity == "stop"]
+            said = said.model_copy(update={"stops": found})
+        if said.stops:
+            withheld = [f"program {p.name}: withheld until every stop is cleared" for p in ready]
+            said = said.model_copy(update={"leaves_out": [*said.leaves_out, *withheld]})
             held = ready
             ready = []
         else:
@@ -144,9 +152,9 @@ def release(store: Store, plan: Plan, revision: int) -> tuple[list[tuple[str, by
         if derived.sheets:
             name = f"{slug(plan.name)}_{slug(derived.setup.name)}_setup-sheet.pdf"
             files.append((name, setup_sheet(plan, derived, ready or held, bool(ready), store.shapes, revision)))
-        manifest["setups"].append(said)
-    manifest["files"] = [n for n, _b in files]
-    files.append(("release.json", json.dumps(manifest, indent=1).encode()))
+        setups.append(said)
+    manifest = Manifest(job=plan.name, revision=revision, setups=setups, files=[n for n, _b in files])
+    files.append(("release.json", manifest.model_dump_json(indent=1).encode()))
     return files, manifest
 
 

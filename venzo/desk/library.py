@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Annotated, Any, Literal
 
-from pydantic import Field, ValidationError
+from pydantic import Field, JsonValue, ValidationError
 
 from venzo.core.cuts.operations import RecipeSteps
 from venzo.core.edits_base import plain_error
@@ -13,7 +14,7 @@ from venzo.core.feeds.adviser import advise
 from venzo.core.feeds.windows import SPEEDS, energy
 from venzo.core.holding.strength import HoldRules
 from venzo.core.memo import memo
-from venzo.core.model import Id, Value, digest
+from venzo.core.model import Document, Fields, Id, Point, Value, digest
 from venzo.core.plan import Plan, Setup
 from venzo.core.rules.house import HouseRules
 from venzo.core.rules.recipes import house_recipes
@@ -21,6 +22,7 @@ from venzo.core.snags import BadInput
 from venzo.core.stock.known import KNOWN
 from venzo.core.stock.machine import Machine
 from venzo.core.stock.material import Material
+from venzo.core.stock.sheet import Stock
 from venzo.core.tooling.cutter import KERF, Cutter, Feeds, Holder, same_cutter
 from venzo.core.tooling.known import usual_cutters
 from venzo.formats.cutters_csv import Offer, offers, read_cutters, write_cutters
@@ -41,25 +43,80 @@ def rules(store: Store) -> HouseRules:
     return HouseRules.model_validate({k: v for k, v in kept[0].items() if k != "id"}) if kept else HouseRules()
 
 
-def everything(store: Store) -> dict[str, Any]:
-    """The whole library; every cutter with the right half of its outline for the drawing."""
-    out: dict[str, Any] = {kind: store.library(kind) for kind in SHOWN}
-    out["cutter"] = [{**c.model_dump(mode="json"), "silhouette": c.silhouette()} for c in cutters(store)]
-    out["material"] = [{**m, "in_force": in_force(Material.model_validate(m))} for m in out["material"]]
-    out["rules"] = [{"id": "house", **rules(store).model_dump(mode="json")}]
-    out["known"] = [m.model_dump(mode="json") for m in KNOWN]
-    return out
+class InForce(Document):
+    """Energy (J/mm3) and edge speed (m/min) that count for a material, its own or the family's, with their sources."""
+
+    energy: float
+    energy_source: str
+    speed: Point
+    speed_source: str
 
 
-def in_force(m: Material) -> dict[str, Any]:
-    """Energy and edge speed that count for a material, its own or the family's, with their sources."""
+class MaterialEntry(Material):
+    """A material with what is in force for it."""
+
+    in_force: InForce | None = None
+
+
+class CutterEntry(Cutter):
+    """A cutter with the right half of its outline for the drawing."""
+
+    outline: Annotated[list[Point], Field(alias="silhouette")] = []
+
+
+class StockEntry(Stock):
+    """A kind of sheet and the material it is of."""
+
+    material: Id
+
+
+class RulesEntry(HouseRules):
+    """The house rules, as the one entry of their shelf."""
+
+    id: Id = "house"
+
+
+class LibraryDocument(Document):
+    """The whole library, and the materials that Venzo knows."""
+
+    machine: list[Machine]
+    material: list[MaterialEntry]
+    cutter: list[CutterEntry]
+    holder: list[Holder]
+    recipe: list[RecipeSteps]
+    stock: list[StockEntry]
+    rules: list[RulesEntry]
+    known: list[Material]
+
+
+Shelved = Machine | Material | Cutter | Holder | RecipeSteps | HouseRules
+
+
+def everything(store: Store) -> LibraryDocument:
+    """The whole library."""
+    kept = {kind: store.library(kind) for kind in SHOWN}
+    materials = [Material.model_validate(m) for m in kept["material"]]
+    return LibraryDocument(
+        machine=[Machine.model_validate(m) for m in kept["machine"]],
+        material=[MaterialEntry.model_construct(**{**dict(m), "in_force": in_force(m)}) for m in materials],
+        cutter=[CutterEntry.model_construct(**{**dict(c), "outline": c.silhouette()}) for c in cutters(store)],
+        holder=[Holder.model_validate(h) for h in kept["holder"]],
+        recipe=[RecipeSteps.model_validate(x) for x in kept["recipe"]],
+        stock=[StockEntry.model_validate(s) for s in kept["stock"]],
+        rules=[RulesEntry.model_construct(**{**dict(rules(store)), "id": "house"})],
+        known=list(KNOWN),
+    )
+
+
+def in_force(m: Material) -> InForce:
+    """Energy and edge speed that count for a material."""
     e, why = energy(m)
     low, high, source = SPEEDS[m.family]
-    own = m.surface_speed or (low, high)
-    return {"energy": e, "energy_source": why, "speed": list(own), "speed_source": (m.speed_source or "the material's entry") if m.surface_speed else source}
+    speed_source = (m.speed_source or "the material's entry") if m.surface_speed else source
+    return InForce(energy=e, energy_source=why, speed=m.surface_speed or (low, high), speed_source=speed_source)
 
 
-def put(store: Store, kind: str, item: dict[str, Any]) -> dict[str, Any]:
+def put(store: Store, kind: str, item: Fields) -> Shelved:
     """Add an entry, or replace the one with its id as a whole.
 
     A recipe gets the next version. A cutter must keep its number to itself, and must not be another entry's double.
@@ -80,7 +137,7 @@ def put(store: Store, kind: str, item: dict[str, Any]) -> dict[str, Any]:
         return _shelve(store, kind, value, "replaced" if there else "added")
 
 
-def change(store: Store, kind: str, item: str, fields: dict[str, Any]) -> dict[str, Any]:
+def change(store: Store, kind: str, item: str, fields: Fields) -> Shelved:
     """Change only the fields named of an entry; nested ones are merged.
 
     Raises:
@@ -100,13 +157,13 @@ def change(store: Store, kind: str, item: str, fields: dict[str, Any]) -> dict[s
         return _shelve(store, kind, with_changes(old, fields, found.get("name", item), ("id",)), words)
 
 
-def _put_rules(store: Store, new: HouseRules, says: str) -> dict[str, Any]:
+def _put_rules(store: Store, new: HouseRules, says: str) -> HouseRules:
     kept = store.library("rules")
     store.put_library("rules", {"id": kept[0]["id"] if kept else "house", **new.model_dump(mode="json")}, says)
-    return new.model_dump(mode="json")
+    return new
 
 
-def _shelve(store: Store, kind: str, value: Any, words: str) -> dict[str, Any]:
+def _shelve(store: Store, kind: str, value: Any, words: str) -> Shelved:
     """Check an entry against the others and keep it."""
     if isinstance(value, Cutter):
         for other in cutters(store):
@@ -125,10 +182,10 @@ def _shelve(store: Store, kind: str, value: Any, words: str) -> dict[str, Any]:
         old = next((r for r in store.library("recipe") if r["id"] == value.id), None)
         value = value.model_copy(update={"version": old["version"] + 1 if old else 1, "rules": rules(store).name})
     store.put_library(kind, value.model_dump(mode="json"), f"{value.name}: {words}")
-    return value.model_dump(mode="json")
+    return value
 
 
-def checked(model: type[Value], data: dict[str, Any], kind: str) -> Any:
+def checked(model: type[Value], data: Mapping[str, Any], kind: str) -> Any:
     """A value of a model; what is wrong with it in one line, beginning with what it is.
 
     Raises:
@@ -160,9 +217,21 @@ def undo(store: Store) -> str:
     return store.undo_library(SHOWN)
 
 
-def history(store: Store, before: int | None = None) -> list[dict[str, Any]]:
+class LibraryChange(Document):
+    """A change of the library; ``undoes``: the change that it took back."""
+
+    number: int
+    kind: str
+    item: str
+    says: str
+    made: str
+    undone: bool
+    undoes: int | None
+
+
+def history(store: Store, before: int | None = None) -> list[LibraryChange]:
     """Changes of the library, newest first, 200 at a time; ``before``: only older than that number."""
-    return store.library_history(SHOWN, before=before)
+    return [LibraryChange(**line) for line in store.library_history(SHOWN, before=before)]
 
 
 def cutters_csv(store: Store) -> str:
@@ -182,7 +251,7 @@ def import_cutters(store: Store, data: bytes, name: str, take: bool = False, lea
     return found
 
 
-def book_wear(store: Store, cutter_id: str, metres: float, sharpened: bool = False) -> dict[str, Any]:
+def book_wear(store: Store, cutter_id: str, metres: float, sharpened: bool = False) -> Cutter:
     """Add metres to a cutter's wear, or begin anew where it was sharpened or replaced."""
     with store.shelf:
         found = next((c for c in cutters(store) if c.id == cutter_id), None)
@@ -193,7 +262,7 @@ def book_wear(store: Store, cutter_id: str, metres: float, sharpened: bool = Fal
         new = found.model_copy(update={"metres": round((0.0 if sharpened else found.metres) + metres, 3)})
         words = f"sharpened, {metres:g} m since" if sharpened else f"{metres:g} m booked"
         store.put_library("cutter", new.model_dump(mode="json"), f"{found.name}: {words}")
-        return new.model_dump(mode="json")
+        return new
 
 
 def with_feeds(store: Store, cutter: Cutter, material: Material) -> Cutter:
@@ -279,26 +348,35 @@ def starter_recipes(store: Store) -> None:
             store.put_library("recipe", r.model_dump(mode="json"))
 
 
-def news(store: Store, plan: Plan) -> dict[str, list[dict[str, Any]]]:
+class News(Document):
+    """An entry that the library has newer than a plan's own copy: what differs, and the command that adopts it."""
+
+    kind: str
+    name: str
+    changes: list[str]
+    command: Fields
+
+
+def news(store: Store, plan: Plan) -> dict[str, list[News]]:
     """By setup: entries that the library has newer than the plan's own copies, what differs, and the command that adopts them. Wear is no news."""
     key = digest(store.library_version, [s.model_dump(mode="json", include={"id", "cutters", "material", "machine", "rules", "recipes", "zones_on"}) for s in plan.setups])
     return memo("news", key, lambda: _news(store, plan))
 
 
-def _news(store: Store, plan: Plan) -> dict[str, list[dict[str, Any]]]:
+def _news(store: Store, plan: Plan) -> dict[str, list[News]]:
     own = {c.id: c for c in cutters(store)}
     materials = {m["id"]: Material.model_validate(m) for m in store.library("material")}
     machines = {m["id"]: Machine.model_validate(m) for m in store.library("machine")}
     house = rules(store)
     recipes = {r["id"]: RecipeSteps.model_validate(r) for r in store.library("recipe")}
-    out: dict[str, list[dict[str, Any]]] = {}
+    out: dict[str, list[News]] = {}
     for s in plan.setups:
-        said: list[dict[str, Any]] = []
+        said: list[News] = []
 
-        def offer(kind: str, old: Value, new: Value, command: dict[str, Any], skip: tuple[str, ...] = (), said: list = said) -> None:
+        def offer(kind: str, old: Value, new: Value, command: Fields, skip: tuple[str, ...] = (), said: list = said) -> None:
             a, b = old.model_dump(mode="json", exclude=set(skip)), new.model_dump(mode="json", exclude=set(skip))
             if a != b:
-                said.append({"kind": kind, "name": b["name"], "changes": [k.replace("_", " ") for k in b if a.get(k) != b[k]], "command": command})
+                said.append(News(kind=kind, name=b["name"], changes=[k.replace("_", " ") for k in b if a.get(k) != b[k]], command=command))
 
         for c in s.cutters:
             if c.id in own:
@@ -308,7 +386,7 @@ def _news(store: Store, plan: Plan) -> dict[str, list[dict[str, Any]]]:
             offer("material", s.material, new, {"kind": "set-setup", "setup": s.id, "material": new.model_dump(mode="json")})
         if s.machine.id in machines:
             table = machines[s.machine.id]
-            zones = [z for z in s.zones_on if z in {k.id for k in table.zones}]
+            zones: list[JsonValue] = [z for z in s.zones_on if z in {k.id for k in table.zones}]
             measured = ("pump", "spoilboard") if s.machine.pump else ()  # a gauge read for this job stands
             table = table.model_copy(update={k: getattr(s.machine, k) for k in measured})
             offer("machine", s.machine, table, {"kind": "set-setup", "setup": s.id, "machine": table.model_dump(mode="json"), "zones_on": zones})
@@ -318,16 +396,16 @@ def _news(store: Store, plan: Plan) -> dict[str, list[dict[str, Any]]]:
         for r in s.recipes:
             later = recipes.get(r.id)
             if later and later.version > r.version:
-                said.append({"kind": "recipe", "name": r.name, "changes": [f"version {later.version}, here {r.version}"], "command": apply_recipe(store, later, s.id)})
+                said.append(News(kind="recipe", name=r.name, changes=[f"version {later.version}, here {r.version}"], command=apply_recipe(store, later, s.id)))
         out[s.id] = said
     return out
 
 
-def _swap(s: Setup, new: Cutter) -> dict[str, Any]:
+def _swap(s: Setup, new: Cutter) -> Fields:
     return {"kind": "set-setup", "setup": s.id, "cutters": [(new if c.id == new.id else c).model_dump(mode="json") for c in s.cutters]}
 
 
-def apply_recipe(store: Store, recipe: RecipeSteps, setup: str | None = None, part: str | None = None, contour: str = "") -> dict[str, Any]:
+def apply_recipe(store: Store, recipe: RecipeSteps, setup: str | None = None, part: str | None = None, contour: str = "") -> Fields:
     """The command that puts a recipe's steps on a setup, a part or a contour; its cutters come with it."""
     needed = {s.cutter for s in recipe.steps} | {b for s in recipe.steps if (b := getattr(s, "bowl", None))}
     who = {"part": part, "contour": contour} if part else {"setup": setup}

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from itertools import combinations
-from typing import Any
 
 import numpy as np
 import shapely
@@ -15,18 +14,18 @@ from venzo.core.derive import DerivedSetup
 from venzo.core.edits_base import plain_error
 from venzo.core.edits_fields import with_changes
 from venzo.core.memo import memo
-from venzo.core.model import digest
+from venzo.core.model import Document, Fields, digest
 from venzo.core.snags import BadInput, Snag, look, note
 from venzo.core.stock.machine import Dialect, Machine
-from venzo.core.surfacing.board import Bench
+from venzo.core.surfacing.board import Bench, Reading
 from venzo.core.surfacing.faces import faces
 from venzo.core.surfacing.flatness import Flatness, flatness, pasted
 from venzo.core.surfacing.grid import corner_of, grid_moves, squares
 from venzo.core.surfacing.ledger import Entry, State, state
-from venzo.core.surfacing.passes import Plan, plan
+from venzo.core.surfacing.passes import Layer, Plan, plan
 from venzo.core.surfacing.rows import CLEAR
 from venzo.core.surfacing.shifts import Shift, shifts
-from venzo.core.surfacing.tradeoff import choices, worth
+from venzo.core.surfacing.tradeoff import Choice, choices, worth
 from venzo.core.tooling.cutter import Cutter
 from venzo.desk.surfacing import Placed, clearance_snags, program, reach_of
 from venzo.devices.probe import SimulatedProbe
@@ -53,7 +52,7 @@ def bench(store: Store, bench_id: str) -> Bench:
     return Bench.model_validate(found)
 
 
-def put(store: Store, data: dict[str, Any]) -> Bench:
+def put(store: Store, data: Fields) -> Bench:
     """Add or replace a board.
 
     Raises:
@@ -66,7 +65,7 @@ def put(store: Store, data: dict[str, Any]) -> Bench:
     return _keep(store, b, f"{b.board.name} put on the bench")
 
 
-def change(store: Store, bench_id: str, fields: dict[str, Any]) -> Bench:
+def change(store: Store, bench_id: str, fields: Fields) -> Bench:
     """Change only the fields named of a board; nested ones are merged.
 
     Raises:
@@ -139,95 +138,212 @@ def state_of(store: Store, b: Bench) -> State:
     return state(b.board, entries(store, b.id), b.how.total)
 
 
-def view(store: Store, b: Bench) -> dict[str, Any]:
+Span = tuple[float, float]
+
+
+class RunDrawn(Document):
+    """A run of a pass as SVG path data; ``outside``: it enters from beside the board."""
+
+    d: str
+    outside: bool
+    start: Span
+
+
+class PassDocument(Document):
+    """A pass over the board: mm, s; ``touched``: share of it that cuts, where readings tell."""
+
+    name: str
+    depth: float
+    takes: float
+    step_over: float
+    rows: int
+    cut_length: float
+    seconds: float
+    touched: float | None
+    runs: list[RunDrawn]
+
+
+class BoardState(Document):
+    """How a board stands after its ledger: mm, m."""
+
+    thickness: float
+    removed: float
+    since_zero: float
+    metres: float
+    score: float
+    flat: float | None
+    cover: float | None
+    due: bool
+    passes_left: int | None
+
+
+class FlatnessDocument(Document):
+    """What the readings tell: tilt and droop (mm), what is left over, the grid of heights between ``x`` and ``y``."""
+
+    tilt: tuple[float, ...]
+    droop: tuple[float, ...]
+    rest: float
+    range: float
+    least: float
+    high: Reading
+    low: Reading
+    x: Span
+    y: Span
+    z: list[list[float]]
+
+
+class FacesDocument(Document):
+    """Both faces of a board: what each takes and leaves, mm; ``wrong``: why it cannot be planed so."""
+
+    first: float = 0.0
+    after_first: float = 0.0
+    second: float = 0.0
+    after_second: float = 0.0
+    says: list[str] = []
+    wrong: str = ""
+
+
+class LedgerLine(Document):
+    """An entry of a board's ledger."""
+
+    number: int
+    made: str
+    entry: Entry
+
+
+class CutterNews(Document):
+    """What the shop library says newer of a board's cutter, and the fields that take it over."""
+
+    name: str
+    changes: list[str]
+    how: Fields
+
+
+class BoardLine(Document):
+    """A board in the list, and how it stands."""
+
+    id: str
+    name: str
+    kind: str
+    machine: str | None
+    square: int | None
+    width: float
+    height: float
+    thickness: float
+    due: bool
+    metres: float
+    score: float
+
+
+class BoardDocument(Document):
+    """Everything that the bench's screen draws of a board."""
+
+    bench: Bench
+    machine: Machine | None
+    layers: list[PassDocument]
+    skipped: list[str]
+    cut_length: float
+    seconds: float
+    deepest: float
+    uncut: list[list[Span]]
+    state: BoardState
+    flatness: FlatnessDocument | None
+    choices: list[Choice]
+    worth: float | None
+    snags: list[Snag]
+    ledger: list[LedgerLine]
+    shifts: list[Shift]
+    squares: tuple[int, int]
+    faces: FacesDocument | None
+    news: CutterNews | None
+
+
+def line_of(store: Store, b: Bench) -> BoardLine:
+    """A board for the list."""
+    st = state_of(store, b)
+    own = {k: getattr(b.board, k) for k in ("name", "kind", "machine", "width", "height")}
+    return BoardLine(id=b.id, square=b.square, **own, **{k: getattr(st, k) for k in ("thickness", "due", "metres", "score")})
+
+
+def view(store: Store, b: Bench) -> BoardDocument:
     """Everything the bench's screen draws."""
     p, st, flat, m = planned(store, b), state_of(store, b), flat_of(b), machine_of(store, b)
-    found = memo(
-        "tradeoff", digest("1", b.board, b.how, b.tilt_across, b.tilt_along, m), lambda: choices(b.board, b.how, b.tilt_across, b.tilt_along, *((m.acceleration, m.rapid) if m else ()))
-    )
+    limits = (m.acceleration, m.rapid) if m else ()
+    found = memo("tradeoff", digest("1", b.board, b.how, b.tilt_across, b.tilt_along, m), lambda: choices(b.board, b.how, b.tilt_across, b.tilt_along, *limits))
     best = worth(found, b.ridge_limit)
-    snags = [*p.snags, *st.snags, *_more(store, b, flat, st)]
     rank = {"stop": 0, "look": 1, "note": 2}
-    snags.sort(key=lambda s: rank[s.severity])
     nx, ny = squares(b.board.width, b.board.height, b.pitch)
-    return {
-        "bench": b.model_dump(mode="json"),
-        "machine": m.model_dump(mode="json") if m else None,
-        "layers": [
-            {
-                "name": x.name,
-                "depth": x.depth,
-                "takes": x.takes,
-                "step_over": x.step_over,
-                "rows": x.rows,
-                "cut_length": x.cut_length,
-                "seconds": x.seconds,
-                "touched": x.touched,
-                "runs": [{"d": _path(r.points), "outside": r.outside, "start": r.points[0].round(1).tolist()} for r in x.runs],
-            }
-            for x in p.layers
-        ],
-        "skipped": list(p.skipped),
-        "cut_length": p.cut_length,
-        "seconds": p.seconds,
-        "deepest": p.deepest,
-        "uncut": [shapely.get_coordinates(g.exterior).round(1).tolist() for g in getattr(p.uncut, "geoms", [p.uncut]) if isinstance(g, Polygon) and not g.is_empty],
-        "state": {k: v for k, v in vars(st).items() if k != "snags"},
-        "flatness": _flat(flat),
-        "choices": [vars(c) for c in found],
-        "worth": best.share if best else None,
-        "snags": [s.model_dump(mode="json") for s in snags],
-        "ledger": store.ledger(b.id)[::-1],
-        "shifts": [vars(x) for x in shifts_of(store, b)],
-        "squares": [nx, ny],
-        "faces": _faces(b, flat),
-        "news": news(store, b),
-    }
+    uncut = [g for g in getattr(p.uncut, "geoms", [p.uncut]) if isinstance(g, Polygon) and not g.is_empty]
+    return BoardDocument(
+        bench=b,
+        machine=m,
+        layers=[_pass(x) for x in p.layers],
+        skipped=list(p.skipped),
+        cut_length=p.cut_length,
+        seconds=p.seconds,
+        deepest=p.deepest,
+        uncut=[shapely.get_coordinates(g.exterior).round(1).tolist() for g in uncut],
+        state=BoardState(**{k: v for k, v in vars(st).items() if k != "snags"}),
+        flatness=_flat(flat),
+        choices=list(found),
+        worth=best.share if best else None,
+        snags=sorted((*p.snags, *st.snags, *_more(store, b, flat, st)), key=lambda s: rank[s.severity]),
+        ledger=[LedgerLine(**line) for line in store.ledger(b.id)[::-1]],
+        shifts=list(shifts_of(store, b)),
+        squares=(nx, ny),
+        faces=_faces(b, flat),
+        news=news(store, b),
+    )
 
 
-def news(store: Store, b: Bench) -> dict[str, Any] | None:
-    """What the shop library says newer of a board's cutter, and the fields that take it over; None where they agree, or the board names none of its cutters."""
+def _pass(x: Layer) -> PassDocument:
+    runs = [RunDrawn(d=_path(r.points), outside=r.outside, start=(round(float(r.points[0][0]), 1), round(float(r.points[0][1]), 1))) for r in x.runs]
+    return PassDocument(name=x.name, depth=x.depth, takes=x.takes, step_over=x.step_over, rows=x.rows, cut_length=x.cut_length, seconds=x.seconds, touched=x.touched, runs=runs)
+
+
+def news(store: Store, b: Bench) -> CutterNews | None:
+    """What the shop library says newer of a board's cutter; None where they agree, or the board names none of its cutters."""
     item = next((c for c in store.library("cutter") if c["id"] == b.how.cutter_id), None) if b.how.cutter_id else None
     if item is None:
         return None
     c = Cutter.model_validate(item)
-    now = {"cutter": c.diameter, "cutter_name": c.name, "number": c.number}
+    now: Fields = {"cutter": c.diameter, "cutter_name": c.name, "number": c.number}
     changed = {k: v for k, v in now.items() if getattr(b.how, k) != v}
     words = {"cutter": "diameter", "cutter_name": "name", "number": "number"}
-    return {"name": c.name, "changes": [words[k] for k in changed], "how": changed} if changed else None
+    return CutterNews(name=c.name, changes=[words[k] for k in changed], how=changed) if changed else None
 
 
 def _path(points: np.ndarray) -> str:
     return "M" + "L".join(f"{x:.1f} {y:.1f}" for x, y in points)
 
 
-def _flat(f: Flatness | None) -> dict[str, Any] | None:
+def _flat(f: Flatness | None) -> FlatnessDocument | None:
     if f is None:
         return None
     xs, ys, z = f.grid
-    return {
-        "tilt": list(f.tilt),
-        "droop": list(f.droop),
-        "rest": f.rest,
-        "range": f.range,
-        "least": f.least_depth(),
-        "high": f.high.model_dump(),
-        "low": f.low.model_dump(),
-        "x": [round(float(xs[0]), 2), round(float(xs[-1]), 2)],
-        "y": [round(float(ys[0]), 2), round(float(ys[-1]), 2)],
-        "z": [[round(float(v), 3) for v in row] for row in z],
-    }
+    return FlatnessDocument(
+        tilt=tuple(f.tilt),
+        droop=tuple(f.droop),
+        rest=f.rest,
+        range=f.range,
+        least=f.least_depth(),
+        high=f.high,
+        low=f.low,
+        x=(round(float(xs[0]), 2), round(float(xs[-1]), 2)),
+        y=(round(float(ys[0]), 2), round(float(ys[-1]), 2)),
+        z=[[round(float(v), 3) for v in row] for row in z],
+    )
 
 
-def _faces(b: Bench, flat: Flatness | None) -> dict[str, Any] | None:
+def _faces(b: Bench, flat: Flatness | None) -> FacesDocument | None:
     if b.board.kind != "board":
         return None
     need = flat.least_depth() if flat else b.how.total
     try:
         f = faces(b.board.thickness, b.wanted, need, b.how.depth)
     except BadInput as e:
-        return {"wrong": str(e)}
-    return {"first": f.first, "after_first": f.after_first, "second": f.second, "after_second": f.after_second, "says": [s.message for s in f.snags]}
+        return FacesDocument(wrong=str(e))
+    return FacesDocument(first=f.first, after_first=f.after_first, second=f.second, after_second=f.after_second, says=[s.message for s in f.snags])
 
 
 def _more(store: Store, b: Bench, flat: Flatness | None, st: State) -> list[Snag]:

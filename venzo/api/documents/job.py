@@ -1,27 +1,43 @@
-"""The document that the screen draws from: a plan and everything derived, in plain JSON."""
+"""The job document, from which the screen draws: a plan and everything derived."""
 
 from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from typing import Any
+from typing import Annotated, Any, Literal
 from weakref import WeakKeyDictionary
 
 import shapely
+from pydantic import Field
 
 from venzo.core.cuts.of_part import PartCuts
-from venzo.core.cuts.operations import differences
+from venzo.core.cuts.operations import On, Operation, RecipeSteps, differences
 from venzo.core.derive import DerivedSetup
 from venzo.core.geometry.contour import Contour, arc_of
 from venzo.core.geometry.regions import Region
+from venzo.core.holding.fixings import Fixing
+from venzo.core.holding.screws import Screw
+from venzo.core.holding.timeline import SheetHold
 from venzo.core.memo import memo
+from venzo.core.model import Document, Point
 from venzo.core.nesting.layout import figures, inputs_now, placement
+from venzo.core.nesting.problem import SameSheets
 from venzo.core.nesting.worth import same_sheets
-from venzo.core.parts.shape import Shape
-from venzo.core.plan import KeptLayout, Plan, Setup
-from venzo.core.release import contents, programs
+from venzo.core.order.of_sheet import PlacedCut, SheetPlan
+from venzo.core.parts.intake import HowRead
+from venzo.core.parts.made import Recipe
+from venzo.core.parts.shape import Feature, Shape
+from venzo.core.plan import ContourChoice, Drawing, KeptLayout, MovedCut, Order, OrderBy, Part, PartLine, Piece, Plan, Setup, StepsChoice
+from venzo.core.release import Contents, contents, programs
+from venzo.core.rules.house import HouseRules, Tabs
 from venzo.core.snags import BadInput, Snag
-from venzo.desk.holding import timeline_view
+from venzo.core.stock.machine import Machine
+from venzo.core.stock.material import Material
+from venzo.core.stock.sheet import Stock
+from venzo.core.tooling.cutter import Cutter
+from venzo.core.yields.sheet_yield import JobYield
+from venzo.desk.holding import SheetHolding, sheet_holding
+from venzo.desk.library import News
 from venzo.store.store import Revision, Shapes
 
 
@@ -48,180 +64,488 @@ def path_of(c: Contour) -> str:
     return "".join(out) + ("Z" if c.closed else "")
 
 
+Box = tuple[float, float, float, float]
+
+
+class OutlineDrawn(Document):
+    """A contour as SVG path data (mm, y up) and its width and height."""
+
+    name: str
+    d: str
+    size: Point
+
+
+class FeatureDrawn(Document):
+    """A feature as SVG path data; ``depth`` in mm, None: not drawn."""
+
+    name: str
+    kind: str
+    d: str
+    depth: float | None
+    closed: bool
+
+
+class PartDocument(Document):
+    """A part as it is cut; ``label``: middle and radius of the largest circle in it; ``rings``: its loops as points, for collisions while dragging. mm."""
+
+    id: str
+    name: str
+    setup: str
+    drawing: str
+    quantity: int
+    lines: tuple[PartLine, ...]
+    rotations: Literal["free"] | tuple[float, ...]
+    grain: Literal[0, 90] | None
+    mirror: bool
+    group: str
+    priority: int
+    fill: bool
+    missing: bool
+    box: Box
+    label: tuple[float, float, float]
+    area: float
+    perimeter: float
+    contours: list[OutlineDrawn]
+    features: list[FeatureDrawn]
+    origin: Point
+    shape: str
+    altered: int
+    versions: int
+    note: str
+    rings: list[list[Point]]
+
+
+class DrawingDocument(Document):
+    """A drawing of the job, without the file itself."""
+
+    id: str
+    filename: str
+    units: str
+    scale_mm: float
+    how: HowRead
+    made: Recipe | None
+    revision: int
+    snags: tuple[Snag, ...]
+    kept: tuple[str, ...]
+    refused: tuple[str, ...]
+
+
+class KeptPiece(Document):
+    """Where a piece lies in a kept layout."""
+
+    part: str
+    sheet: str
+    sheet_copy: int
+    x: float
+    y: float
+    rotation: float
+    mirrored: bool
+
+
+class KeptDocument(Document):
+    """A kept layout with its figures; ``last``: used length of its last sheet, mm; ``current``: made from what the job still is."""
+
+    id: str
+    name: str
+    sheets: int
+    last: float
+    material_yield: Annotated[float, Field(alias="yield")]
+    placed: int
+    current: bool
+    pieces: list[KeptPiece]
+
+
+class LayoutDocument(Document):
+    """The accepted layout and how it stands."""
+
+    state: Literal["none", "fits", "adrift", "broken"]
+    unplaced: dict[str, int]
+    at_fault: list[str]
+    bound: int
+    engine: str
+    steps: int
+    last: float
+    material_yield: Annotated[float, Field(alias="yield")]
+    same: list[SameSheets]
+
+
+class PieceDocument(Piece):
+    """A piece with its id."""
+
+    id: str = ""
+
+
+class StockDocument(Stock):
+    """A line of stock with the thickness that counts and its spread, mm."""
+
+    thickness: float  # type: ignore[assignment]
+    spread: float  # type: ignore[assignment]
+
+
+class StepDocument(Document):
+    """One step on one feature as planned: mm, mm/min, m/min, rpm; ``why``: what and the reason."""
+
+    operation: str
+    kind: str
+    cutter: str
+    passes: int
+    depth: float
+    begins: float
+    width: float
+    rpm: float
+    feed: float
+    plunge: float
+    chip: float
+    speed: float
+    window: tuple[float, float, float, float]
+    entry: str
+    lead: float
+    z_zero: str
+    length: float
+    left: float
+    why: tuple[tuple[str, str], ...]
+
+
+class ContourDocument(Document):
+    """One feature as planned; ``tabs``: x, y and the direction of the edge there, degrees."""
+
+    contour: str
+    operation: str
+    cutter: str
+    inside: bool
+    passes: int
+    depth: float
+    step_down: float
+    tabs: list[tuple[float, float, float]]
+    by_hand: bool
+    omitted: bool
+    reason: str
+    on: On
+    own_steps: bool
+    steps: list[StepDocument]
+
+
+class PathDocument(Document):
+    """The lines of one cut as SVG path data in the part's frame."""
+
+    contour: str
+    cutter: str
+    operation: str
+    kind: str
+    d: str
+
+
+class CutDocument(Document):
+    """A cut of a sheet on the tape: when it begins, how long it takes (s), where it starts (mm)."""
+
+    name: str
+    trial: bool
+    outline: bool
+    force: float
+    piece: str
+    contour: str
+    cutter: str
+    operation: str
+    kind: str
+    frees: bool
+    inside: bool
+    begins: float
+    seconds: float
+    passes: int
+    tabs: int
+    start: Point
+
+
+class RefusedMove(Document):
+    """A cut that a person moved and that is back in its usual place, and why."""
+
+    cut: str
+    before: str
+    why: str
+
+
+class SheetDocument(Document):
+    """A sheet's cuts in order; ``changes``: when which cutter is loaded; ``hold`` None: being worked out."""
+
+    sheet: str
+    copy_no: int
+    seconds: float
+    cut_length: float
+    rapid_length: float
+    changes: tuple[tuple[float, str], ...]
+    hold: SheetHolding | None
+    refused: list[RefusedMove]
+    cuts: list[CutDocument]
+
+
+class Reached(Document):
+    """What acceleration leaves of a feed: metres, seconds, and mm/min on average."""
+
+    metres: float
+    seconds: float
+    feed: float
+
+
+class FileDocument(Document):
+    """A program of the release."""
+
+    name: str
+    seconds: float
+    sheet: str
+    copy_no: int
+    copies: tuple[int, ...]
+    cutters: tuple[str, ...]
+    z_zero: Literal["top", "bed"]
+
+
+class ReleaseDocument(Contents):
+    """What the release contains, what it leaves out, and its programs."""
+
+    files: list[FileDocument]
+
+
+class SetupDocument(Document):
+    """A setup: what was decided, and everything that follows from it."""
+
+    id: str
+    name: str
+    machine: Machine
+    material: Material
+    cutters: tuple[Cutter, ...]
+    rules: HouseRules
+    datum: Literal["lower left", "centre"]
+    z_zero: Literal["top", "bed"]
+    sheet_at: Point
+    zones_on: tuple[str, ...]
+    screws: tuple[Screw, ...]
+    fixings: tuple[Fixing, ...]
+    order_by: OrderBy
+    moved_cuts: tuple[MovedCut, ...]
+    trial: tuple[str, ...]
+    insides_apart: bool
+    operations: tuple[Operation, ...]
+    proposed: str
+    recipes: tuple[RecipeSteps, ...]
+    allow_in_holes: bool
+    guillotine: bool
+    same_layouts: bool
+    kept: list[KeptDocument]
+    spacing: float
+    kerf: float
+    stock: list[StockDocument]
+    layout: LayoutDocument
+    pieces: list[PieceDocument]
+    snags: tuple[Snag, ...]
+    contours: dict[str, list[ContourDocument]]
+    paths: dict[str, dict[str, list[PathDocument]]]
+    sheets: list[SheetDocument]
+    own_tabs: dict[str, list[tuple[float, float, float]]]
+    cutters_used: list[str]
+    reached: dict[str, Reached]
+    differs: dict[str, list[str]]
+    yields: JobYield
+    release: ReleaseDocument
+    tabs_policy: Tabs
+    news: list[News]
+
+
+class JobDocument(Document):
+    """Everything a screen needs for one revision; ``untried``: some remedies were not tried yet, reading again brings them."""
+
+    id: str
+    name: str
+    revision: int
+    says: str
+    can_undo: bool
+    can_redo: bool
+    untried: bool
+    orders: tuple[Order, ...]
+    drawings: list[DrawingDocument]
+    parts: list[PartDocument]
+    choices: tuple[ContourChoice, ...]
+    steps: tuple[StepsChoice, ...]
+    setups: list[SetupDocument]
+
+
 def view(
     revision: Revision,
-    derived: dict[str, DerivedSetup],
+    derived: Mapping[str, DerivedSetup],
     shapes: Shapes,
-    news: Mapping[str, list[dict[str, Any]]] | None = None,
+    news: Mapping[str, list[News]] | None = None,
     snags: Mapping[str, Sequence[Snag]] | None = None,
     untried: bool = False,
-) -> dict[str, Any]:
-    """Everything a screen needs for one revision; ``news``: by setup, what the library has newer than the plan; ``snags``: with the remedies that work;
-    ``untried``: some were not tried yet, reading again brings them."""
+) -> JobDocument:
+    """The document of one revision; ``news``: by setup, what the library has newer than the plan; ``snags``: with the remedies that work."""
     plan = revision.plan
-    return {
-        "id": plan.id,
-        "name": plan.name,
-        "revision": revision.number,
-        "says": revision.says,
-        "can_undo": revision.can_undo,
-        "can_redo": revision.can_redo,
-        "untried": untried,
-        "orders": [o.model_dump() for o in plan.orders],
-        "drawings": [d.model_dump(mode="json", exclude={"blob"}) for d in plan.drawings],
-        "parts": [_part(plan, p.id, shapes) for p in plan.parts],
-        "choices": [c.model_dump(mode="json") for c in plan.choices],
-        "steps": [c.model_dump(mode="json") for c in plan.steps],
-        "setups": [{**_setup(plan, derived[s.id], shapes, (snags or {}).get(s.id, derived[s.id].snags)), "news": (news or {}).get(s.id, [])} for s in plan.setups],
-    }
+    said = snags or {}
+    return JobDocument(
+        id=plan.id,
+        name=plan.name,
+        revision=revision.number,
+        says=revision.says,
+        can_undo=revision.can_undo,
+        can_redo=revision.can_redo,
+        untried=untried,
+        orders=plan.orders,
+        drawings=[_drawing(d) for d in plan.drawings],
+        parts=[_part(p, shapes) for p in plan.parts],
+        choices=plan.choices,
+        steps=plan.steps,
+        setups=[_setup(plan, derived[s.id], shapes, said.get(s.id, derived[s.id].snags), (news or {}).get(s.id, [])) for s in plan.setups],
+    )
+
+
+def _drawing(d: Drawing) -> DrawingDocument:
+    return DrawingDocument(**{k: getattr(d, k) for k in DrawingDocument.model_fields})
 
 
 GONE = Shape.of(Region(Contour.of([(0, 0), (1, 0), (1, 1), (0, 1)]), ()))[0]
 """Drawn in place of a shape that cannot be read."""
 
 
-def _label_point(shape: Shape) -> list[float]:
+def _label_point(shape: Shape) -> tuple[float, float, float]:
     """Middle (x, y) and radius of the largest circle that lies in the part: where its name is written."""
     line = shapely.maximum_inscribed_circle(shape.region.polygon(0.2).buffer(0), tolerance=1.0)
-    return [*(round(v, 2) for v in line.coords[0]), round(line.length, 2)]
+    x, y = line.coords[0]
+    return round(x, 2), round(y, 2), round(line.length, 2)
 
 
-def _part(plan: Plan, part_id: str, shapes: Shapes) -> dict[str, Any]:
-    p = plan.part(part_id)
-    assert p is not None
+def feature_drawn(f: Feature) -> FeatureDrawn:
+    """A feature for the screen."""
+    return FeatureDrawn(name=f.name, kind=f.kind, d=path_of(f.contour), depth=f.depth, closed=f.contour.closed)
+
+
+def outline_drawn(name: str, c: Contour) -> OutlineDrawn:
+    """A contour for the screen."""
+    return OutlineDrawn(name=name, d=path_of(c), size=(round(c.bbox[2] - c.bbox[0], 3), round(c.bbox[3] - c.bbox[1], 3)))
+
+
+def _part(p: Part, shapes: Shapes) -> PartDocument:
     try:
         shape = shapes[p.shape]
     except (BadInput, LookupError, ValueError):
         shape = GONE  # its setup says so with a stop; the plan opens all the same
-    box = shape.region.outline.bbox
+    drawn = memo("drawn", shape.digest, lambda: _shape_drawn(shape))
+    own = {
+        k: getattr(p, k) for k in ("id", "name", "setup", "drawing", "quantity", "lines", "rotations", "grain", "mirror", "group", "priority", "fill", "missing", "origin", "shape", "note")
+    }
+    return PartDocument(**own, altered=len(p.alterations), versions=len(p.versions), **drawn)
+
+
+def _shape_drawn(shape: Shape) -> dict[str, object]:
+    """The fields of a part's document that its geometry alone decides."""
+    x0, y0, x1, y1 = (round(v, 4) for v in shape.region.outline.bbox)
     return {
-        "id": p.id,
-        "name": p.name,
-        "setup": p.setup,
-        "drawing": p.drawing,
-        "quantity": p.quantity,
-        "lines": [line.model_dump() for line in p.lines],
-        "rotations": p.rotations,
-        "grain": p.grain,
-        "mirror": p.mirror,
-        "group": p.group,
-        "priority": p.priority,
-        "fill": p.fill,
-        "missing": p.missing,
-        "box": [round(v, 4) for v in box],
-        "label": memo("label", shape.digest, lambda: _label_point(shape)),
+        "box": (x0, y0, x1, y1),
+        "label": _label_point(shape),
         "area": shape.region.area,
         "perimeter": shape.region.perimeter,
-        "contours": [{"name": n, "d": path_of(c), "size": [round(c.bbox[2] - c.bbox[0], 3), round(c.bbox[3] - c.bbox[1], 3)]} for n, c in shape.contours],
-        "features": [{"name": f.name, "kind": f.kind, "d": path_of(f.contour), "depth": f.depth, "closed": f.contour.closed} for f in shape.features],
-        "origin": p.origin,
-        "shape": p.shape,
-        "altered": len(p.alterations),
-        "versions": len(p.versions),
-        "note": p.note,
-        "rings": [[[round(float(x), 2), round(float(y), 2)] for x, y in c.points(0.15)] for c in shape.region.loops],
+        "contours": [outline_drawn(n, c) for n, c in shape.contours],
+        "features": [feature_drawn(f) for f in shape.features],
+        "rings": [[(round(float(x), 2), round(float(y), 2)) for x, y in c.points(0.15)] for c in shape.region.loops],
     }
 
 
-def _kept(plan: Plan, s: Setup, k: KeptLayout, shapes: Shapes, inputs: str) -> dict[str, Any]:
+def _kept(plan: Plan, s: Setup, k: KeptLayout, shapes: Shapes, inputs: str) -> KeptDocument:
     """A kept layout with its figures and its pieces, for a picture beside others."""
     f = figures(plan, s, k.nest, shapes)
-    return {
-        "id": k.id,
-        "name": k.name,
-        "sheets": f.sheets,
-        "last": f.last,
-        "yield": f.material_yield,
-        "placed": f.pieces,
-        "current": k.nest.inputs == inputs,
-        "pieces": [
-            {"part": q.part, "sheet": q.sheet, "sheet_copy": q.sheet_copy, "x": round(q.x, 1), "y": round(q.y, 1), "rotation": q.rotation, "mirrored": q.mirrored} for q in k.nest.pieces
-        ],
-    }
+    pieces = [KeptPiece(part=q.part, sheet=q.sheet, sheet_copy=q.sheet_copy, x=round(q.x, 1), y=round(q.y, 1), rotation=q.rotation, mirrored=q.mirrored) for q in k.nest.pieces]
+    return KeptDocument(id=k.id, name=k.name, sheets=f.sheets, last=f.last, material_yield=f.material_yield, placed=f.pieces, current=k.nest.inputs == inputs, pieces=pieces)
 
 
-def _layout(plan: Plan, d: DerivedSetup, shapes: Shapes) -> dict[str, Any]:
+def _layout(plan: Plan, d: DerivedSetup, shapes: Shapes) -> LayoutDocument:
     s = d.setup
     f = figures(plan, s, s.nest, shapes) if s.nest and not d.underived else None
-    return {
-        "state": d.layout.state,
-        "unplaced": d.layout.unplaced,
-        "at_fault": sorted(d.layout.at_fault),
-        "bound": s.nest.bound if s.nest else 0,
-        "engine": s.nest.engine if s.nest else "",
-        "steps": s.nest.steps if s.nest else 0,
-        "last": f.last if f else 0.0,
-        "yield": f.material_yield if f else 0.0,
-        "same": [k.model_dump() for k in same_sheets([placement(q) for q in s.nest.pieces])] if s.nest else [],
-    }
+    return LayoutDocument(
+        state=d.layout.state,
+        unplaced=dict(d.layout.unplaced),
+        at_fault=sorted(d.layout.at_fault),
+        bound=s.nest.bound if s.nest else 0,
+        engine=s.nest.engine if s.nest else "",
+        steps=s.nest.steps if s.nest else 0,
+        last=f.last if f else 0.0,
+        material_yield=f.material_yield if f else 0.0,
+        same=same_sheets([placement(q) for q in s.nest.pieces]) if s.nest else [],
+    )
 
 
-def _setup(plan: Plan, d: DerivedSetup, shapes: Shapes, snags: Sequence[Snag]) -> dict[str, Any]:
+DECIDED = (
+    "id", "name", "machine", "material", "cutters", "rules", "datum", "z_zero", "sheet_at", "zones_on", "screws", "fixings", "order_by", "moved_cuts", "trial",
+    "insides_apart", "operations", "proposed", "recipes", "allow_in_holes", "guillotine", "same_layouts",
+)  # fmt: skip
+"""Fields of a setup that its document has as they are."""
+
+
+def _setup(plan: Plan, d: DerivedSetup, shapes: Shapes, snags: Sequence[Snag], news: list[News]) -> SetupDocument:
     s = d.setup
     kept = () if d.underived else s.kept
     inputs = inputs_now(plan, s, shapes) if kept else ""
     first = next(iter(d.cuts.values()), {})
-    return {
-        **s.model_dump(mode="json", exclude={"nest", "kept"}),
-        "kept": [_kept(plan, s, k, shapes, inputs) for k in kept],
-        "spacing": plan.spacing(s),
-        "kerf": plan.kerf(s),
-        "stock": [{**k.model_dump(mode="json"), "thickness": k.thickness, "spread": k.spread} for k in s.stock],
-        "layout": _layout(plan, d, shapes),
-        "pieces": [{**q.model_dump(mode="json"), "id": q.id} for q in (s.nest.pieces if s.nest else ())],
-        "snags": [x.model_dump(mode="json") for x in snags],
-        "contours": {part: _drawn(pc)[0] for (part, flip), pc in first.items() if not flip},
-        "paths": {stock: {f"{part}{'!' if flip else ''}": _drawn(pc)[1] for (part, flip), pc in parts.items()} for stock, parts in d.cuts.items()},
-        "sheets": [
-            {
-                "sheet": sh.sheet,
-                "copy_no": sh.copy_no,
-                "seconds": sh.seconds,
-                "cut_length": sh.cut_length,
-                "rapid_length": sh.rapid_length,
-                "changes": sh.changes,
-                "hold": timeline_view(sh, held),
-                "refused": [{"cut": m.cut, "before": m.before, "why": why} for m, why in sh.refused],
-                "cuts": [
-                    {
-                        "name": c.name,
-                        "trial": c.trial,
-                        "outline": c.outline,
-                        "force": round(c.cut.force, 1),
-                        "piece": c.piece.id,
-                        "contour": c.cut.contour,
-                        "cutter": c.cut.cutter,
-                        "operation": c.cut.operation,
-                        "kind": c.cut.kind,
-                        "frees": c.cut.frees,
-                        "inside": c.cut.inside,
-                        "begins": round(c.begins, 3),
-                        "seconds": round(c.seconds, 3),
-                        "passes": len(c.cut.levels),
-                        "tabs": len(c.cut.tabs),
-                        "start": [round(float(c.moves[0, 1]), 2), round(float(c.moves[0, 2]), 2)],
-                    }
-                    for c in sh.cuts
-                ],
-            }
-            for sh, held in zip(d.sheets, d.holds, strict=True)
-        ],
-        "own_tabs": {q: _contours(pc)[-1]["tabs"] for q, pc in d.own.items()},
-        "cutters_used": d.cutters_used,
-        "reached": _reached(d),
-        "differs": _differs(s),
-        "yields": d.yields.model_dump(mode="json"),
-        "release": {
-            **contents(plan, d),
-            "files": [
-                {"name": f.name, "seconds": f.seconds, "sheet": f.sheet, "copy_no": f.copy_no, "copies": f.copies, "cutters": f.cutters, "z_zero": f.z_zero} for f in programs(plan, d, False)
-            ],
-        },
-        "tabs_policy": s.tabs_on("outlines").model_dump(),
-    }
+    return SetupDocument(
+        **{k: getattr(s, k) for k in DECIDED},
+        kept=[_kept(plan, s, k, shapes, inputs) for k in kept],
+        spacing=plan.spacing(s),
+        kerf=plan.kerf(s),
+        stock=[StockDocument.model_construct(**{**dict(k), "thickness": k.thickness, "spread": k.spread}) for k in s.stock],
+        layout=_layout(plan, d, shapes),
+        pieces=[PieceDocument.model_construct(**{**dict(q), "id": q.id}) for q in (s.nest.pieces if s.nest else ())],
+        snags=tuple(snags),
+        contours={part: _drawn(pc)[0] for (part, flip), pc in first.items() if not flip},
+        paths={stock: {f"{part}{'!' if flip else ''}": _drawn(pc)[1] for (part, flip), pc in parts.items()} for stock, parts in d.cuts.items()},
+        sheets=[_sheet(sh, held) for sh, held in zip(d.sheets, d.holds, strict=True)],
+        own_tabs={q: _contours(pc)[-1].tabs for q, pc in d.own.items()},
+        cutters_used=list(d.cutters_used),
+        reached=_reached(d),
+        differs=_differs(s),
+        yields=d.yields,
+        release=_release(plan, d),
+        tabs_policy=s.tabs_on("outlines"),
+        news=news,
+    )
 
 
-def _reached(d: DerivedSetup) -> dict[str, dict[str, float]]:
+def _release(plan: Plan, d: DerivedSetup) -> ReleaseDocument:
+    files = [FileDocument(**{k: getattr(f, k) for k in FileDocument.model_fields}) for f in programs(plan, d, False)]
+    return ReleaseDocument(**dict(contents(plan, d)), files=files)
+
+
+def _sheet(sh: SheetPlan, held: SheetHold | None) -> SheetDocument:
+    return SheetDocument(
+        sheet=sh.sheet,
+        copy_no=sh.copy_no,
+        seconds=sh.seconds,
+        cut_length=sh.cut_length,
+        rapid_length=sh.rapid_length,
+        changes=sh.changes,
+        hold=sheet_holding(held),
+        refused=[RefusedMove(cut=m.cut, before=m.before, why=why) for m, why in sh.refused],
+        cuts=memo("cut cells", sh.key, lambda: [_cell(c) for c in sh.cuts]),
+    )
+
+
+def _cell(c: PlacedCut) -> CutDocument:
+    cut = c.cut
+    return CutDocument(
+        name=c.name,
+        trial=c.trial,
+        outline=c.outline,
+        force=round(cut.force, 1),
+        piece=c.piece.id,
+        contour=cut.contour,
+        cutter=cut.cutter,
+        operation=cut.operation,
+        kind=cut.kind,
+        frees=cut.frees,
+        inside=cut.inside,
+        begins=round(c.begins, 3),
+        seconds=round(c.seconds, 3),
+        passes=len(cut.levels),
+        tabs=len(cut.tabs),
+        start=(round(float(c.moves[0, 1]), 2), round(float(c.moves[0, 2]), 2)),
+    )
+
+
+def _reached(d: DerivedSetup) -> dict[str, Reached]:
     """By operation, and by operation and cutter: metres cut, seconds, and the mean speed that acceleration leaves of the feed, mm/min."""
     sums: dict[str, list[float]] = {}
     for sheet in d.sheets:
@@ -230,7 +554,7 @@ def _reached(d: DerivedSetup) -> dict[str, dict[str, float]]:
                 row = sums.setdefault(key, [0.0, 0.0])
                 row[0] += c.cut_length
                 row[1] += c.seconds
-    return {op: {"metres": round(length / 1000, 3), "seconds": round(seconds, 1), "feed": round(length / seconds * 60, 1) if seconds else 0.0} for op, (length, seconds) in sums.items()}
+    return {op: Reached(metres=round(length / 1000, 3), seconds=round(seconds, 1), feed=round(length / seconds * 60, 1) if seconds else 0.0) for op, (length, seconds) in sums.items()}
 
 
 def _differs(s: Setup) -> dict[str, list[str]]:
@@ -253,46 +577,28 @@ def _plain(v: Any) -> str:
     return "by house rule" if v is None else f"{v:g}" if isinstance(v, float) else str(v)
 
 
-_cuts_seen: WeakKeyDictionary[PartCuts, tuple[list[dict[str, Any]], list[dict[str, Any]]]] = WeakKeyDictionary()
+_cuts_seen: WeakKeyDictionary[PartCuts, tuple[list[ContourDocument], list[PathDocument]]] = WeakKeyDictionary()
 
 
-def _drawn(pc: PartCuts) -> tuple[list[dict[str, Any]], list[dict[str, Any]]]:
+def _drawn(pc: PartCuts) -> tuple[list[ContourDocument], list[PathDocument]]:
     """Features as planned and the lines of their cuts; worked out once for a part's cuts, which most edits leave as they are."""
     if pc not in _cuts_seen:
-        _cuts_seen[pc] = (
-            _contours(pc),
-            [{"contour": c.contour, "cutter": c.cutter, "operation": c.operation, "kind": c.kind, "d": "".join(path_of(line) for line in c.lines)} for c in pc.cuts],
-        )
+        lines = [PathDocument(contour=c.contour, cutter=c.cutter, operation=c.operation, kind=c.kind, d="".join(path_of(line) for line in c.lines)) for c in pc.cuts]
+        _cuts_seen[pc] = (_contours(pc), lines)
     return _cuts_seen[pc]
 
 
-def _contours(pc: PartCuts) -> list[dict[str, Any]]:
+def _contours(pc: PartCuts) -> list[ContourDocument]:
     out = []
     for c in pc.contours:
         path = next((k.path for k in reversed(pc.cuts) if k.contour == c.contour), None)
-        tabs = []
-        for x, y in c.tabs:
-            dx, dy = (1.0, 0.0)
-            if path is not None:
-                s, _away = path.nearest(x, y)
-                dx, dy = path.at(s)[2:]
-            tabs.append([round(x, 3), round(y, 3), round(math.degrees(math.atan2(dy, dx)), 2)])
-        out.append(
-            {
-                "contour": c.contour,
-                "operation": c.operation,
-                "cutter": c.cutter,
-                "inside": c.inside,
-                "passes": c.passes,
-                "depth": c.depth,
-                "step_down": c.step_down,
-                "tabs": tabs,
-                "by_hand": c.tabs_by_hand,
-                "omitted": c.omitted,
-                "reason": c.reason,
-                "on": c.on,
-                "own_steps": c.own_steps,
-                "steps": [dict(vars(s)) for s in c.steps],
-            }
-        )
+        same = {k: getattr(c, k) for k in ("contour", "operation", "cutter", "inside", "passes", "depth", "step_down", "omitted", "reason", "on", "own_steps")}
+        tabs = [_tab_drawn(path, *t) for t in c.tabs]
+        out.append(ContourDocument(**same, tabs=tabs, by_hand=c.tabs_by_hand, steps=[StepDocument(**vars(s)) for s in c.steps]))
     return out
+
+
+def _tab_drawn(path: Contour | None, x: float, y: float) -> tuple[float, float, float]:
+    """A tab's place, and the direction of the edge there, degrees."""
+    dx, dy = path.at(path.nearest(x, y)[0])[2:] if path is not None else (1.0, 0.0)
+    return round(x, 3), round(y, 3), round(math.degrees(math.atan2(dy, dx)), 2)

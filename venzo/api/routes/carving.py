@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any
+from typing import Annotated
 
 from fastapi import APIRouter, Query, Response
 
 from venzo.api.download import download
 from venzo.core.carving.bit import Bit
-from venzo.core.carving.fold import fold
+from venzo.core.carving.fold import Fold, fold
 from venzo.desk import carving, jobs
 from venzo.store.store import Store
 
@@ -21,12 +21,12 @@ def routes(store: Store) -> APIRouter:
     router = APIRouter(prefix="/api")
 
     @router.get("/jobs/{job}/carving")
-    def figures(job: str, setup: Text, part: Text) -> dict[str, Any]:
+    def figures(job: str, setup: Text, part: Text) -> carving.CarvingDocument:
         """What is carved into a part."""
         return carving.carving_view(store, store.get(job).plan, setup, part)
 
     @router.get("/jobs/{job}/carving/at")
-    def stroke(job: str, setup: Text, part: Text, x: float, y: float) -> dict[str, Any] | None:
+    def stroke(job: str, setup: Text, part: Text, x: float, y: float) -> carving.Stroke | None:
         """Depth and width of the stroke under a point."""
         return carving.stroke_at(store, store.get(job).plan, setup, part, x, y)
 
@@ -38,7 +38,7 @@ def routes(store: Store) -> APIRouter:
     @router.get("/jobs/{job}/inlay")
     def inlay(
         job: str, setup: Text, part: Text, depth: Length = 4.0, gap: Length = 0.4, saw: Length = 1.5, clear: Annotated[float | None, Query(gt=0, le=100)] = None, y: float | None = None
-    ) -> dict[str, Any]:
+    ) -> carving.InlayDocument:
         """An inlay pair: section and how it mates."""
         return carving.inlay_view(store, store.get(job).plan, setup, part, depth, gap, saw, clear, y)
 
@@ -56,8 +56,8 @@ def routes(store: Store) -> APIRouter:
         bit_angle: Annotated[float, Query(ge=1, lt=179)],
         bit_diameter: Length = 25.0,
         tip: Annotated[float, Query(ge=0, le=20)] = 0.0,
-    ) -> dict[str, Any]:
+    ) -> Fold:
         """A folding groove and its bend allowance."""
-        return vars(fold(thickness, skin, angle, Bit(bit_angle, bit_diameter, tip)))
+        return fold(thickness, skin, angle, Bit(bit_angle, bit_diameter, tip))
 
     return router

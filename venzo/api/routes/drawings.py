@@ -5,15 +5,34 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Annotated, Any, Literal
 
-from fastapi import APIRouter, File, Form, UploadFile
+from fastapi import APIRouter, File, Form, Response, UploadFile
 from pydantic import BaseModel, ConfigDict, Field
 
-from venzo.api.documents.job import path_of
+from venzo.api.documents.drawings import (
+    AlterationDocument,
+    ComparedDocument,
+    CornerDocument,
+    Dimension,
+    DrawnDocument,
+    Effect,
+    FontDocument,
+    JudgementDocument,
+    MadeDocument,
+    MadePart,
+    PartCompared,
+    PlainSnag,
+    RecipeKind,
+    TakenDocument,
+    TakenFile,
+    VersionDocument,
+    picture,
+)
+from venzo.api.documents.job import JobDocument
 from venzo.api.download import download
 from venzo.core.edits import MovePiece
 from venzo.core.nesting.layout import find_place
+from venzo.core.parts.alter import says
 from venzo.core.parts.made import TITLES, Recipe
-from venzo.core.parts.shape import Shape
 from venzo.core.snags import BadInput
 from venzo.desk import drawings, holding
 from venzo.store.store import NotFound, Revision, Store
@@ -101,17 +120,7 @@ def answer(store: Store, job: str, ask: Ask) -> Revision:
     return drawings.alter_part(store, job, ask.base, c.part, c.add, c.alterations)
 
 
-def picture(shape: Shape) -> dict[str, Any]:
-    """A shape as the screen draws it: contour and feature paths, box."""
-    return {
-        "box": [round(v, 3) for v in shape.region.outline.bbox],
-        "contours": [{"name": n, "d": path_of(c)} for n, c in shape.contours],
-        "features": [{"name": f.name, "kind": f.kind, "d": path_of(f.contour), "depth": f.depth} for f in shape.features],
-        "area": shape.region.area,
-    }
-
-
-def routes(store: Store, seen: Callable[[Revision], dict[str, Any]]) -> APIRouter:
+def routes(store: Store, seen: Callable[..., JobDocument]) -> APIRouter:
     """The routes over one store; ``seen`` makes the job document of a revision."""
     router = APIRouter(prefix="/api")
 
@@ -123,91 +132,94 @@ def routes(store: Store, seen: Callable[[Revision], dict[str, Any]]) -> APIRoute
         units: Annotated[str, Form()] = "auto",
         join: Annotated[float, Form()] = 0.05,
         adopt: Annotated[str | None, Form()] = None,
-    ) -> dict[str, Any]:
+    ) -> TakenDocument:
         """Take drawings and cut lists in. Each file succeeds or fails by itself; nothing already there is lost.
 
         ``adopt``: ids of parts, separated by commas: of a newer version only these are taken over.
         """
-        results = []
+        results: list[TakenFile] = []
         for f in files:
             name = f.filename or "drawing"
             try:
                 data = f.file.read()
                 if name.lower().endswith(".csv"):
                     revision, said = drawings.take_cut_list(store, job, store.get(job).number, setup, name, data)
-                    results.append({"file": name, "ok": not said, "says": "; ".join([revision.says, *said[:5]]), "snags": []})
+                    results.append(TakenFile(file=name, ok=not said, says="; ".join([revision.says, *said[:5]]), snags=[]))
                     continue
                 chosen = None if adopt is None else [a for a in adopt.split(",") if a]
                 revision, intake = drawings.take_drawing(store, job, store.get(job).number, setup, name, data, units, join, chosen)
-                results.append({"file": name, "ok": True, "says": revision.says, "snags": [s.plain() for s in intake.snags]})
+                results.append(TakenFile(file=name, ok=True, says=revision.says, snags=[PlainSnag(**s.plain()) for s in intake.snags]))
             except BadInput as e:
-                results.append({"file": name, "ok": False, "says": str(e), "snags": []})
-        return {"results": results, "job": seen(store.get(job))}
+                results.append(TakenFile(file=name, ok=False, says=str(e), snags=[]))
+        return TakenDocument(results=results, job=seen(store.get(job)))
 
     @router.post("/jobs/{job}/drawings/compare")
-    def compare(job: str, file: Annotated[UploadFile, File()], setup: Annotated[str, Form()]) -> dict[str, Any]:
+    def compare(job: str, file: Annotated[UploadFile, File()], setup: Annotated[str, Form()]) -> ComparedDocument:
         """What a newer file of a known drawing changes, part by part, with pictures of both; nothing is taken in."""
         found = drawings.compare(store, store.get(job).plan, setup, file.filename or "drawing", file.file.read())
-        for p in found["parts"]:
-            for side in ("old", "new"):
-                p[side] = picture(store.shapes[p[side]]) if p[side] else None
-        return found
+        shown = [PartCompared(**{**vars(p), **{k: picture(store.shapes[d]) if (d := getattr(p, k)) else None for k in ("old", "new")}}) for p in found.parts]
+        return ComparedDocument(file=found.file, drawing=found.drawing, revision=found.revision, parts=shown, effects=[Effect(**vars(e)) for e in found.effects])
 
     @router.post("/jobs/{job}/asks")
-    def asks(job: str, ask: Ask) -> dict[str, Any]:
+    def asks(job: str, ask: Ask) -> JobDocument:
         """Read a drawing again or alter a part."""
         return seen(answer(store, job, ask))
 
     @router.get("/jobs/{job}/drawings/{drawing}/reading")
-    def reading(job: str, drawing: str) -> dict[str, Any]:
+    def reading(job: str, drawing: str) -> drawings.ReadingDocument:
         """Settings, layers and the healing list of a drawing."""
         return drawings.reading(store, store.get(job).plan, drawing)
 
     @router.post("/jobs/{job}/drawings/{drawing}/scale")
-    def scale(job: str, drawing: str, ask: ScaleAsk) -> dict[str, Any]:
+    def scale(job: str, drawing: str, ask: ScaleAsk) -> JobDocument:
         """Scale a drawing to a size or into a part."""
         return seen(drawings.scale_to(store, job, store.get(job).number, drawing, ask.width, ask.height, ask.inside, ask.margin))
 
     @router.get("/jobs/{job}/parts/{part}/judgement")
-    def judgement(job: str, part: str) -> dict[str, Any]:
+    def judgement(job: str, part: str) -> JudgementDocument:
         """What can be measured of a part: radii, narrow places, reach of each cutter, corners, alterations, versions."""
-        out = drawings.judgement(store, store.get(job).plan, part)
-        for v in out["versions"]:
-            v["picture"] = picture(store.shapes[v.pop("shape")])
-        return out
+        j = drawings.judgement(store, store.get(job).plan, part)
+        return JudgementDocument(
+            part=part,
+            inside_radius=j.measured.inside_radius,
+            sharp_inside=j.measured.sharp_inside,
+            web=j.measured.web,
+            slot=j.measured.slot,
+            reaches=list(j.measured.reaches),
+            corners=[CornerDocument(contour=n, x=x, y=y, angle=a, inside=i) for n, x, y, a, i in j.corners],
+            alterations=[AlterationDocument(says=says(a), removed_mm2=r, value=a) for a, r in j.alterations],
+            versions=[VersionDocument(drawing_revision=v.drawing_revision, note=v.note, picture=picture(store.shapes[v.shape])) for v in j.versions],
+        )
 
     @router.get("/made")
-    def made() -> dict[str, Any]:
+    def made() -> MadeDocument:
         """What can be made here, each with its default dimensions."""
         from typing import get_args
 
         kinds = get_args(get_args(Recipe)[0])
         defaults = {k.model_fields["kind"].default: {n: None if f.is_required() else f.default for n, f in k.model_fields.items()} for k in kinds}
         schemas = {k.model_fields["kind"].default: k.model_json_schema()["properties"] for k in kinds}
-        return {"fonts": drawings.fonts(store), "recipes": [{"kind": k, "title": TITLES[k], "defaults": defaults[k], "schema": schemas[k]} for k in TITLES]}
+        return MadeDocument(fonts=drawings.fonts(store), recipes=[RecipeKind(kind=k, title=TITLES[k], defaults=defaults[k], fields=schemas[k]) for k in TITLES])
 
     @router.post("/fonts")
-    def add_font(file: Annotated[UploadFile, File()]) -> dict[str, str]:
+    def add_font(file: Annotated[UploadFile, File()]) -> FontDocument:
         """Keep a TTF or OTF font with the shop's data."""
-        return {"name": drawings.add_font(store, file.filename or "font.ttf", file.file.read())}
+        return FontDocument(name=drawings.add_font(store, file.filename or "font.ttf", file.file.read()))
 
     @router.post("/made/draw")
-    def draw(recipe: Recipe) -> dict[str, Any]:
+    def draw(recipe: Recipe) -> DrawnDocument:
         """The parts and named dimensions of a recipe; nothing is taken in."""
         m = drawings.draw(store, recipe)
-        return {
-            "parts": [{"name": p.name, "quantity": p.quantity, "size": [round(v, 3) for v in p.shape.size], **picture(p.shape)} for p in m.parts],
-            "dimensions": [{"name": n, "mm": v, "from": a, "to": b} for n, v, a, b in m.dimensions],
-            "notes": m.notes,
-        }
+        parts = [MadePart(name=p.name, quantity=p.quantity, size=(round(p.shape.size[0], 3), round(p.shape.size[1], 3)), **dict(picture(p.shape))) for p in m.parts]
+        return DrawnDocument(parts=parts, dimensions=[Dimension(name=n, mm=v, start=a, end=b) for n, v, a, b in m.dimensions], notes=list(m.notes))
 
     @router.post("/jobs/{job}/made")
-    def make(job: str, ask: MakeAsk) -> dict[str, Any]:
+    def make(job: str, ask: MakeAsk) -> JobDocument:
         """Take the parts of a recipe into the job, or change those made before."""
         return seen(drawings.make_parts(store, job, store.get(job).number, ask.setup, ask.recipe, ask.drawing))
 
     @router.get("/jobs/{job}/drawings/{drawing}")
-    def original(job: str, drawing: str):
+    def original(job: str, drawing: str) -> Response:
         """The original file of a drawing, as it came."""
         found = next((d for d in store.get(job).plan.drawings if d.id == drawing), None)
         if found is None:

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
 from fastapi import APIRouter, Query
 
+from venzo.core.holding.fixings import Cover
+from venzo.core.holding.screws import Screw
 from venzo.desk import holding
 from venzo.store.store import Store
 
@@ -17,29 +19,29 @@ def routes(store: Store) -> APIRouter:
     router = APIRouter(prefix="/api")
 
     @router.get("/jobs/{job}/hold")
-    def what_holds(job: str, setup: Text, sheet: Text, piece: Text, copy_no: Annotated[int, Query(ge=0)] = 0, cut: Annotated[int, Query(ge=-1)] = -1) -> dict[str, Any]:
+    def what_holds(job: str, setup: Text, sheet: Text, piece: Text, copy_no: Annotated[int, Query(ge=0)] = 0, cut: Annotated[int, Query(ge=-1)] = -1) -> holding.WhatHolds:
         """What holds a piece after a cut (-1: before the first), with every number."""
         return holding.what_holds(store, store.get(job).plan, setup, sheet, copy_no, piece, cut)
 
     @router.get("/jobs/{job}/orders")
-    def orders(job: str, setup: Text) -> list[dict[str, Any]]:
+    def orders(job: str, setup: Text) -> list[holding.OrderLine]:
         """Every order of cuts with its time, travel, cutter changes and lowest hold."""
         return holding.compare_orders(store, store.get(job).plan, setup)
 
     @router.get("/jobs/{job}/ways")
-    def ways(job: str, setup: Text) -> list[dict[str, Any]]:
+    def ways(job: str, setup: Text) -> list[holding.WayLine]:
         """Every way of holding the outlines with machine time, hand work and lowest hold."""
         return holding.compare_ways(store, store.get(job).plan, setup)
 
     @router.get("/jobs/{job}/screws")
     def screws(
         job: str, setup: Text, sheet: Text, copy_no: Annotated[int, Query(ge=0)] = 0, count: Annotated[int, Query(ge=1, le=40)] = 6, kind: Literal["screw", "nail"] = "screw"
-    ) -> list[dict[str, Any]]:
+    ) -> list[Screw]:
         """Places for screws in the waste of one sheet."""
         return holding.screws_for(store, store.get(job).plan, setup, sheet, copy_no, count, kind)
 
     @router.get("/jobs/{job}/covers")
-    def covers(job: str, setup: Text) -> list[dict[str, Any]]:
+    def covers(job: str, setup: Text) -> list[Cover]:
         """Strips that cover live spoilboard beside the sheet."""
         return holding.covers_for(store.get(job).plan, setup)
 

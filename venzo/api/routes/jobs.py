@@ -3,17 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Annotated, Any
+from typing import Annotated
 
 from fastapi import APIRouter, Query
 from pydantic import BaseModel, Field
 
+from venzo.api.documents.job import JobDocument
+from venzo.api.documents.jobs import JobLine, RevisionLine
 from venzo.core.edits import Command
 from venzo.desk import jobs
 from venzo.store.store import Store
 
 RevisionNumber = Annotated[int, Field(ge=1, le=2**31 - 1)]
-Seen = Callable[..., Any]
+Seen = Callable[..., JobDocument]
 """Makes the job document of a revision; its second argument says whether what holds the pieces is waited for."""
 
 
@@ -37,37 +39,37 @@ def routes(store: Store, seen: Seen) -> APIRouter:
     router = APIRouter(prefix="/api")
 
     @router.get("/jobs")
-    def every() -> list[dict[str, Any]]:
+    def every() -> list[JobLine]:
         """Every job, the last changed first."""
-        return store.jobs()
+        return [JobLine(**j) for j in store.jobs()]
 
     @router.post("/jobs", status_code=201)
-    def start(new: NewJob) -> dict[str, Any]:
+    def start(new: NewJob) -> JobDocument:
         """Start a job from the library."""
         return seen(jobs.new_job(store, new.name, new.machine, new.material))
 
     @router.get("/jobs/{job}")
-    def one(job: str, revision: Annotated[int | None, Query(ge=1, le=2**31 - 1)] = None) -> dict[str, Any]:
+    def one(job: str, revision: Annotated[int | None, Query(ge=1, le=2**31 - 1)] = None) -> JobDocument:
         """A job's plan and everything derived from it, at the newest or a given revision."""
         return seen(store.get(job, revision), True)
 
     @router.get("/jobs/{job}/history")
-    def history(job: str, before: Annotated[int | None, Query(ge=1, le=2**31 - 1)] = None) -> list[dict[str, Any]]:
+    def history(job: str, before: Annotated[int | None, Query(ge=1, le=2**31 - 1)] = None) -> list[RevisionLine]:
         """Revisions, newest first, 200 at a time; ``before``: only older than that one."""
-        return store.history(job, before=before)
+        return [RevisionLine(**line) for line in store.history(job, before=before)]
 
     @router.post("/jobs/{job}/commands")
-    def edit(job: str, e: Edit) -> dict[str, Any]:
+    def edit(job: str, e: Edit) -> JobDocument:
         """Apply a typed command; 409 when a later revision touched the same thing."""
         return seen(store.apply(job, e.base, e.command))
 
     @router.post("/jobs/{job}/undo")
-    def undo(job: str) -> dict[str, Any]:
+    def undo(job: str) -> JobDocument:
         """Take the last edit back (appends a revision)."""
         return seen(store.undo(job))
 
     @router.post("/jobs/{job}/redo")
-    def redo(job: str) -> dict[str, Any]:
+    def redo(job: str) -> JobDocument:
         """Bring back what was undone last."""
         return seen(store.redo(job))
 

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any
+from typing import Annotated
 
 from fastapi import APIRouter, Query
 
+from venzo.api.documents.lengths import CornersDocument, LengthDocument, LengthsDocument
 from venzo.core.units import as_fraction, parse_corners, parse_length, parse_lengths, show_length
 
 
@@ -14,20 +15,20 @@ def routes() -> APIRouter:
     router = APIRouter(prefix="/api")
 
     @router.get("/length")
-    def length(text: Annotated[str, Query(max_length=200)], unit: str = "mm") -> dict[str, Any]:
+    def length(text: Annotated[str, Query(max_length=200)], unit: str = "mm") -> LengthDocument:
         """Read a length as people write it: fractions, units, arithmetic."""
         mm = parse_length(text, unit)
         said = "the comma is read as a decimal point" if "," in text else ""
-        return {"mm": mm, "shown": show_length(mm, "mm"), "inch": show_length(mm, "in"), "fraction": as_fraction(mm), "said": said}
+        return LengthDocument(mm=mm, shown=show_length(mm, "mm"), inch=show_length(mm, "in"), fraction=as_fraction(mm), said=said)
 
     @router.get("/lengths")
-    def lengths(text: Annotated[str, Query(max_length=4000)], unit: str = "mm") -> dict[str, list[float]]:
+    def lengths(text: Annotated[str, Query(max_length=4000)], unit: str = "mm") -> LengthsDocument:
         """Read several lengths, parted by a comma and a space, a semicolon or spaces."""
-        return {"mm": parse_lengths(text, unit)}
+        return LengthsDocument(mm=parse_lengths(text, unit))
 
     @router.get("/corners")
-    def corners(text: Annotated[str, Query(max_length=4000)], unit: str = "mm") -> dict[str, list[tuple[float, float]]]:
+    def corners(text: Annotated[str, Query(max_length=4000)], unit: str = "mm") -> CornersDocument:
         """Read corners as X, Y pairs."""
-        return {"mm": parse_corners(text, unit)}
+        return CornersDocument(mm=parse_corners(text, unit))
 
     return router

@@ -7,8 +7,11 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Body, File, Form, Query, Response, UploadFile
 from pydantic import BaseModel, Field
 
+from venzo.api.documents.common import Removed, Said
+from venzo.api.documents.library import AdviceDocument, FeedsProposed, OfferDocument, OnRun
 from venzo.api.download import download
 from venzo.core.feeds.adviser import advise
+from venzo.core.model import Fields
 from venzo.core.parts.layers import LayerRule
 from venzo.core.snags import BadInput
 from venzo.core.stock.machine import Machine
@@ -56,18 +59,18 @@ def routes(store: Store) -> APIRouter:
     api = APIRouter(prefix="/api")
 
     @api.get("/library")
-    def whole() -> dict[str, Any]:
+    def whole() -> library.LibraryDocument:
         """The shop library."""
         return library.everything(store)
 
     @api.post("/library/first-start")
-    def first_start(said: library.FirstStart) -> dict[str, Any]:
+    def first_start(said: library.FirstStart) -> library.LibraryDocument:
         """Set a new shop up with its machine, its materials and, if wanted, a usual rack of cutters; the whole library then."""
         library.first_start(store, said)
         return library.everything(store)
 
     @api.post("/library/layer-rules")
-    def layer_rule(rule: LayerRule) -> dict[str, Any]:
+    def layer_rule(rule: LayerRule) -> library.Shelved:
         """Add to the shop's house rules what layers with these words mean; new jobs start with it."""
         with store.shelf:
             return library.put(store, "rules", library.rules(store).with_layer_rule(rule).model_dump(mode="json"))
@@ -78,61 +81,61 @@ def routes(store: Store) -> APIRouter:
         return download(library.cutters_csv(store).encode(), "cutters.csv", "text/csv")
 
     @api.post("/library/cutters")
-    async def csv_in(file: Annotated[UploadFile, File()], take: Annotated[bool, Form()] = False, leave: Annotated[str, Form()] = "") -> list[dict[str, Any]]:
+    async def csv_in(file: Annotated[UploadFile, File()], take: Annotated[bool, Form()] = False, leave: Annotated[str, Form()] = "") -> list[OfferDocument]:
         """What a CSV of cutters would change; with ``take``, done, but for the lines in ``leave``."""
         if not all(v.strip().isdigit() for v in leave.split(",") if v.strip()):
             raise BadInput("leave: line numbers with commas between them")
         skip = frozenset(int(v) for v in leave.split(",") if v.strip())
         found = library.import_cutters(store, await file.read(), file.filename or "cutters.csv", take, skip)
-        return [{"line": o.line, "action": o.action, "says": o.says, "into": o.into, "cutter": o.cutter.model_dump(mode="json")} for o in found]
+        return [OfferDocument(line=o.line, action=o.action, says=o.says, into=o.into, cutter=o.cutter) for o in found]
 
     @api.put("/library/{kind}")
-    def put(kind: str, item: dict[str, Any]) -> dict[str, Any]:
+    def put(kind: str, item: Fields) -> library.Shelved:
         """Add or replace an entry."""
         return library.put(store, kind, item)
 
     @api.patch("/library/{kind}/{item}")
-    def change(kind: str, item: str, fields: Annotated[dict[str, Any], Body(min_length=1, max_length=60)]) -> dict[str, Any]:
+    def change(kind: str, item: str, fields: Annotated[Fields, Body(min_length=1, max_length=60)]) -> library.Shelved:
         """Change only the fields named; nested ones are merged. The house rules are ``rules/house``."""
         return library.change(store, kind, item, fields)
 
     @api.get("/library/history")
-    def history(before: Annotated[int | None, Query(ge=1, le=2**31)] = None) -> list[dict[str, Any]]:
+    def history(before: Annotated[int | None, Query(ge=1, le=2**31)] = None) -> list[library.LibraryChange]:
         """Changes of the library, newest first."""
         return library.history(store, before)
 
     @api.post("/library/undo")
-    def undo() -> dict[str, str]:
+    def undo() -> Said:
         """Take the last change of the library back."""
-        return {"says": library.undo(store)}
+        return Said(says=library.undo(store))
 
     @api.delete("/library/{kind}/{item}")
-    def remove(kind: str, item: str) -> dict[str, Any]:
+    def remove(kind: str, item: str) -> Removed:
         """Take an entry out."""
         library.remove(store, kind, item)
-        return {"removed": item}
+        return Removed(removed=item)
 
     @api.post("/library/cutters/feeds")
-    def propose() -> list[dict[str, Any]]:
+    def propose() -> list[FeedsProposed]:
         """Feeds for every cutter that has none, for each kind of material the shop works."""
-        return [{"cutter": c.id, "families": families} for c, families in library.propose_feeds(store)]
+        return [FeedsProposed(cutter=c.id, families=families) for c, families in library.propose_feeds(store)]
 
     @api.post("/library/cutter/{item}/feeds")
-    def propose_one(item: str, ask: FeedsFor) -> dict[str, Any]:
+    def propose_one(item: str, ask: FeedsFor) -> Cutter:
         """A cutter with feeds for a material, proposed where it has none; as it may come into a job."""
         library.propose_feeds(store, item, ask.material)
         found = next((c for c in library.cutters(store) if c.id == item), None)
         if found is None:
             raise NotFound(f"the library has no cutter {item!r}")
-        return found.model_dump(mode="json")
+        return found
 
     @api.post("/library/cutter/{item}/wear")
-    def wear(item: str, w: Wear) -> dict[str, Any]:
+    def wear(item: str, w: Wear) -> Cutter:
         """Book wear on a cutter."""
         return library.book_wear(store, item, w.metres, w.sharpened)
 
     @api.post("/feeds")
-    def feeds(ask: FeedsAsk) -> dict[str, Any]:
+    def feeds(ask: FeedsAsk) -> AdviceDocument:
         """Judge a cut, or propose one."""
         cutter, material, machine, rules = _things(store, ask)
         given = {k: v for k in ("flutes", "diameter", "cutting_length") if (v := getattr(ask, k)) is not None}
@@ -141,17 +144,17 @@ def routes(store: Store) -> APIRouter:
         advice = advise(cutter, material, rules, machine, ask.rpm, ask.feed, ask.depth, ask.width, ask.plunge)
         acceleration = machine.acceleration if machine else 800.0
         v = min(advice.feed, machine.fastest_feed if machine else advice.feed) / 60
-        reached = [{"length": length, "feed": round(min(v, (acceleration * length) ** 0.5) * 60, 1)} for length in (5, 10, 20, 50, 100, 200, 500)]
-        return {
-            **advice.to_json(),
-            "flutes": cutter.flutes,
-            "diameter": cutter.diameter,
-            "rpm_range": [machine.rpm_min, machine.rpm_max] if machine else [6000.0, 24000.0],
-            "run_up": round(v * v / acceleration, 2),
-            "reached": reached,
-            "silhouette": cutter.silhouette(),
-            "caution": material.caution,
-        }
+        reached = [OnRun(length=length, feed=round(min(v, (acceleration * length) ** 0.5) * 60, 1)) for length in (5, 10, 20, 50, 100, 200, 500)]
+        return AdviceDocument(
+            **vars(advice),
+            flutes=cutter.flutes,
+            diameter=cutter.diameter,
+            rpm_range=(machine.rpm_min, machine.rpm_max) if machine else (6000.0, 24000.0),
+            run_up=round(v * v / acceleration, 2),
+            reached=reached,
+            silhouette=cutter.silhouette(),
+            caution=material.caution,
+        )
 
     return api
 

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import secrets
-from typing import Annotated, Any
+from typing import Annotated
 
 from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
+from venzo.api.documents.jobs import SearchDocument, StoppingDocument
 from venzo.core.nesting.layout import check_locked, inputs_digest, nest_problem, placement
 from venzo.core.snags import BadInput
 from venzo.store.store import Conflict, NotFound, Store
@@ -29,8 +30,8 @@ def routes(store: Store, worker: NestWorker) -> APIRouter:
     router = APIRouter(prefix="/api")
     searches: dict[tuple[str, str], str] = {}
 
-    @router.post("/jobs/{job}/nest", status_code=202)
-    def start(job: str, ask: NestRequest) -> dict[str, Any]:
+    @router.post("/jobs/{job}/nest", status_code=202, response_model_exclude_none=True)
+    def start(job: str, ask: NestRequest) -> SearchDocument:
         """Start nesting a setup in the background; locked pieces stay."""
         if worker.busy(job, ask.setup):
             raise BadInput("a nest of this setup is running already; stop it first")
@@ -39,19 +40,19 @@ def routes(store: Store, worker: NestWorker) -> APIRouter:
         worker.start(running, ask.seed)
         return _search(running)
 
-    @router.get("/jobs/{job}/nest")
-    def state(job: str, setup: str, after: int = -1) -> dict[str, Any]:
+    @router.get("/jobs/{job}/nest", response_model_exclude_none=True)
+    def state(job: str, setup: str, after: int = -1) -> SearchDocument:
         """How the last nest of a setup stands; ``after``: number of improvements the screen has seen."""
         running = worker.get(searches.get((job, setup), ""))
-        return {**_search(running, after), "ahead": worker.ahead(running)} if running else {"state": "none"}
+        return _search(running, after, worker.ahead(running)) if running else SearchDocument(state="none")
 
     @router.post("/jobs/{job}/nest/stop")
-    def stop(job: str, setup: str) -> dict[str, Any]:
+    def stop(job: str, setup: str) -> StoppingDocument:
         """Stop and keep the best so far."""
         running = worker.busy(job, setup)
         if running:
             worker.stop(running)
-        return {"state": "stopping" if running else "none"}
+        return StoppingDocument(state="stopping" if running else "none")
 
     return router
 
@@ -95,9 +96,7 @@ def search_for(store: Store, job: str, ask: NestRequest) -> Running:
     return Running(secrets.token_hex(4), job, ask.setup, problem, ask.seconds, done, start)
 
 
-def _search(r: Running, after: int = -1) -> dict[str, Any]:
+def _search(r: Running, after: int = -1, ahead: int = 0) -> SearchDocument:
     """A search for the screen; the layout itself only when it is newer than what the screen has."""
-    out: dict[str, Any] = {"state": r.state, "message": r.message, "steps": r.steps, "elapsed": r.elapsed, "seconds": r.seconds, "curve": r.curve, "limit": r.limit, "found": len(r.curve)}
-    if r.best is not None and len(r.curve) > after:
-        out["best"] = r.best.to_json()
-    return out
+    best = r.best if r.best is not None and len(r.curve) > after else None
+    return SearchDocument(state=r.state, message=r.message, steps=r.steps, elapsed=r.elapsed, seconds=r.seconds, curve=r.curve, limit=r.limit, found=len(r.curve), best=best, ahead=ahead)

@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from fastapi import APIRouter, Response
 
+from venzo.api.documents.jobs import Place, ProofDocument
 from venzo.api.download import download
 from venzo.core.derive import DerivedSetup
 from venzo.core.geometry.contour import Array
@@ -23,32 +22,32 @@ def routes(store: Store) -> APIRouter:
     router = APIRouter(prefix="/api")
 
     @router.get("/jobs/{job}/proof")
-    def proof(job: str) -> dict[str, Any]:
+    def proof(job: str) -> dict[str, list[ProofDocument]]:
         """Programs read back and held against the plan, by setup and sheet."""
         with behind():
             return proven(store.get(job).plan)
 
-    def from_zero(d: DerivedSetup, s: SheetPlan, at: Array) -> list[float]:
+    def from_zero(d: DerivedSetup, s: SheetPlan, at: Array) -> Place:
         """A point of a sheet as the machine's display will show it, X and Y from the program's zero."""
         stock = d.setup.stock_of(s.sheet)
         dx, dy = datum_on_sheet(d.setup, stock) if stock else (0.0, 0.0)
-        return [float(at[0]) - dx, float(at[1]) - dy, float(at[2])]
+        return float(at[0]) - dx, float(at[1]) - dy, float(at[2])
 
-    def proven(plan: Plan) -> dict[str, Any]:
-        out = {}
+    def proven(plan: Plan) -> dict[str, list[ProofDocument]]:
+        out: dict[str, list[ProofDocument]] = {}
         for d in jobs.derive(store, plan, hold=False).values():
             out[d.setup.id] = [
-                {
-                    "sheet": s.sheet,
-                    "copy_no": s.copy_no,
-                    "moves": p.moves,
-                    "seconds": p.seconds,
-                    "cut_length": p.cut_length,
-                    "rapid_length": p.rapid_length,
-                    "lowest": from_zero(d, s, p.lowest) if p.moves else None,
-                    "highest": from_zero(d, s, p.highest) if p.moves else None,
-                    "snags": [x.model_dump(mode="json") for x in p.snags],
-                }
+                ProofDocument(
+                    sheet=s.sheet,
+                    copy_no=s.copy_no,
+                    moves=p.moves,
+                    seconds=p.seconds,
+                    cut_length=p.cut_length,
+                    rapid_length=p.rapid_length,
+                    lowest=from_zero(d, s, p.lowest) if p.moves else None,
+                    highest=from_zero(d, s, p.highest) if p.moves else None,
+                    snags=tuple(p.snags),
+                )
                 for s, p in zip(d.sheets, jobs.prove_setup(store, plan, d), strict=True)
             ]
         return out

@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
 from fastapi import APIRouter, Body, Query, Response
 from pydantic import BaseModel, Field
 
+from venzo.api.documents.common import Removed
 from venzo.api.download import download
+from venzo.core.model import Fields
 from venzo.core.snags import BadInput
 from venzo.core.surfacing.ledger import Entry
-from venzo.core.surfacing.tram import find_tram
+from venzo.core.surfacing.tram import Tram, find_tram
 from venzo.desk import jobs, spoilboards
 from venzo.formats.surfacing_sheet import surfacing_sheet
 from venzo.store.store import NotFound, Store
@@ -53,64 +55,46 @@ def routes(store: Store) -> APIRouter:
     router = APIRouter(prefix="/api")
 
     @router.get("/surfacing")
-    def listed() -> list[dict[str, Any]]:
+    def listed() -> list[spoilboards.BoardLine]:
         """Every board with how it stands."""
-        out = []
-        for b in spoilboards.benches(store):
-            st = spoilboards.state_of(store, b)
-            out.append(
-                {
-                    "id": b.id,
-                    "name": b.board.name,
-                    "kind": b.board.kind,
-                    "machine": b.board.machine,
-                    "square": b.square,
-                    "width": b.board.width,
-                    "height": b.board.height,
-                    "thickness": st.thickness,
-                    "due": st.due,
-                    "metres": st.metres,
-                    "score": st.score,
-                }
-            )
-        return out
+        return [spoilboards.line_of(store, b) for b in spoilboards.benches(store)]
 
     @router.get("/surfacing/{board}")
-    def one(board: str) -> dict[str, Any]:
+    def one(board: str) -> spoilboards.BoardDocument:
         """A board, its plan, its map and its ledger."""
         return spoilboards.view(store, spoilboards.bench(store, board))
 
     @router.put("/surfacing/{board}")
-    def put(board: str, data: dict[str, Any]) -> dict[str, Any]:
+    def put(board: str, data: Fields) -> spoilboards.BoardDocument:
         """Add or change a board."""
         if data.get("id") != board:
             raise BadInput(f"the board is {data.get('id')!r}, the address says {board!r}")
         return spoilboards.view(store, spoilboards.put(store, data))
 
     @router.patch("/surfacing/{board}")
-    def change(board: str, fields: Annotated[dict[str, Any], Body(min_length=1, max_length=60)]) -> dict[str, Any]:
+    def change(board: str, fields: Annotated[Fields, Body(min_length=1, max_length=60)]) -> spoilboards.BoardDocument:
         """Change only the fields named; nested ones are merged."""
         return spoilboards.view(store, spoilboards.change(store, board, fields))
 
     @router.post("/surfacing/{board}/undo")
-    def undo(board: str) -> dict[str, Any]:
+    def undo(board: str) -> spoilboards.BoardDocument:
         """Take the last change of a board back; its ledger stays."""
         return spoilboards.view(store, spoilboards.undo(store, board))
 
     @router.delete("/surfacing/{board}")
-    def drop(board: str) -> dict[str, Any]:
+    def drop(board: str) -> Removed:
         """Take a board off the bench."""
         spoilboards.remove(store, board)
-        return {"removed": board}
+        return Removed(removed=board)
 
     @router.post("/surfacing/{board}/readings")
-    def read(board: str, ask: Readings) -> dict[str, Any]:
+    def read(board: str, ask: Readings) -> spoilboards.BoardDocument:
         """Readings, pasted or from the simulated probe."""
         b = spoilboards.paste(store, board, ask.text, ask.inch) if ask.text is not None else spoilboards.probe(store, board, ask.columns, ask.rows, ask.seed)
         return spoilboards.view(store, b)
 
     @router.post("/surfacing/{board}/ledger")
-    def book(board: str, ask: Booked) -> dict[str, Any]:
+    def book(board: str, ask: Booked) -> spoilboards.BoardDocument:
         """Book an entry, the planned passes, or a job's through-cuts."""
         if ask.planned:
             return spoilboards.view(store, spoilboards.surfaced(store, board))
@@ -155,8 +139,8 @@ def routes(store: Store) -> APIRouter:
         return download(surfacing_sheet(b, spoilboards.planned(store, b), st, spoilboards.flat_of(b), m, files), f"surface_{board}.pdf", "application/pdf")
 
     @router.post("/tram")
-    def tram(ask: TramAsk) -> dict[str, Any]:
+    def tram(ask: TramAsk) -> Tram:
         """Which way the spindle leans."""
-        return vars(find_tram(ask.height, ask.spacing, ask.high, ask.along, ask.span))
+        return find_tram(ask.height, ask.spacing, ask.high, ask.along, ask.span)
 
     return router

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import shapely
 from scipy.spatial import cKDTree
-from shapely.geometry import LineString, box
+from shapely.geometry import box
 from shapely.geometry.base import BaseGeometry
 
 from venzo.core.cuts.moves import polyline
@@ -33,7 +33,7 @@ def free_for_screws(setup: Setup, sheet: SheetPlan, hold: SheetHold, head: float
     if not wide:
         return np.empty((0, 2))
     spots = np.concatenate([_grid_in(g) for g in wide])
-    by_reach: dict[float, list[LineString]] = {}
+    by_reach: dict[float, list[Array]] = {}
     for pc in sheet.cuts:
         cutter = setup.cutter(pc.cut.cutter)
         if cutter is None:
@@ -43,14 +43,26 @@ def free_for_screws(setup: Setup, sheet: SheetPlan, hold: SheetHold, head: float
         if len(low) < 2:
             continue
         holder = low[:, 2].min() + cutter.overhang < proud + keep
-        by_reach.setdefault((max(NOSE / 2, cutter.radius) if holder else cutter.radius) + head / 2 + keep, []).append(LineString(low[:, :2]))
-    for reach, lines in by_reach.items():
-        points = shapely.get_coordinates(shapely.segmentize(np.array(lines, dtype=object), ALONG))
-        near, _at = cKDTree(points).query(spots, distance_upper_bound=reach + ALONG)
+        by_reach.setdefault((max(NOSE / 2, cutter.radius) if holder else cutter.radius) + head / 2 + keep, []).append(_along(low[:, :2]))
+    for reach, points in by_reach.items():
+        near, _at = cKDTree(np.concatenate(points)).query(spots, distance_upper_bound=reach + ALONG)
         spots = spots[near > reach + ALONG / 2]
         if not len(spots):
             break
     return spots
+
+
+def _along(path: Array) -> Array:
+    """Points (n, 2) along a path, no further than ``ALONG`` from one to the next.
+
+    >>> _along(np.array([[0.0, 0.0], [2.5, 0.0], [2.5, 0.0]]))[:, 0].round(2).tolist()
+    [0.0, 0.83, 1.67, 2.5, 2.5]
+    """
+    steps = np.diff(path, axis=0)
+    count = np.maximum(1, np.ceil(np.hypot(*steps.T) / ALONG)).astype(int)
+    which = np.repeat(np.arange(len(steps)), count)
+    share = (np.arange(len(which)) - np.repeat(np.cumsum(count) - count, count)) / count[which]
+    return np.concatenate([path[which] + share[:, None] * steps[which], path[-1:]])
 
 
 def _grid_in(area: BaseGeometry) -> Array:

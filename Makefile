@@ -4,7 +4,7 @@ BIN := .venv/bin
 STAMPS := .stamps
 PORT ?= 8321
 
-.PHONY: demo test check-long install web clean
+.PHONY: demo test check-long install web clean types types-current lock
 
 demo: install web
 	$(BIN)/venzo demo --port $(PORT) --data demo-data
@@ -33,20 +33,43 @@ $(STAMPS)/web: $(STAMPS)/npm web/index.html web/vite.config.ts web/tsconfig.json
 	cd web && npm run --silent build
 	@touch $@
 
+$(STAMPS)/python-test: $(STAMPS)/python requirements-test.lock
+	$(BIN)/python -m pip install -qq --disable-pip-version-check -r requirements-test.lock
+	@touch $@
+
+# both locks are made from pyproject.toml by a resolver, never by hand; versions already locked stay where they can
+lock: $(STAMPS)/python-test
+	$(BIN)/python -m pip install -qq --disable-pip-version-check uv
+	$(BIN)/uv pip compile pyproject.toml -c requirements-test.lock --no-emit-index-url --no-header --no-annotate -q -o $(STAMPS)/run.lock
+	$(BIN)/uv pip compile pyproject.toml --extra test -c requirements-test.lock --no-emit-index-url --no-header --no-annotate -q -o $(STAMPS)/test.lock
+	mv $(STAMPS)/run.lock requirements.lock && mv $(STAMPS)/test.lock requirements-test.lock
+
 $(STAMPS)/chromium:
 	@mkdir -p $(STAMPS)
 	@test -x /usr/bin/chromium || (apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq chromium >/dev/null)
 	@touch $@
 
-test: install web $(STAMPS)/chromium
+test: $(STAMPS)/python-test web $(STAMPS)/chromium
 	$(BIN)/ruff check venzo tests bench
 	$(BIN)/mypy
+	$(BIN)/lint-imports
+	$(MAKE) --no-print-directory types-current
 	cd web && npm run --silent typecheck
 	@# the browser, and searches that are given wall time, have the machine to themselves
 	$(BIN)/python -m pytest -m "not long" -n 2 --dist worksteal --ignore=tests/ui --deselect tests/reference/test_rectangles.py
 	$(BIN)/python -m pytest -m "not long" tests/ui tests/reference/test_rectangles.py
 
-check-long: install web $(STAMPS)/chromium
+# the screen's types are made from what the server answers
+types: install $(STAMPS)/npm
+	$(BIN)/python -m venzo.api.schema > $(STAMPS)/openapi.json
+	cd web && npx openapi-typescript ../$(STAMPS)/openapi.json -o src/api.types.ts
+
+types-current:
+	@$(BIN)/python -m venzo.api.schema > $(STAMPS)/openapi.json
+	@cd web && npx openapi-typescript ../$(STAMPS)/openapi.json -o ../$(STAMPS)/api.types.ts >/dev/null 2>&1
+	@diff -q $(STAMPS)/api.types.ts web/src/api.types.ts || (echo "web/src/api.types.ts is not what the server answers: run make types" && exit 1)
+
+check-long: $(STAMPS)/python-test web $(STAMPS)/chromium
 	$(BIN)/python -m bench.check_long docs/check-long.md
 
 clean:

@@ -55,7 +55,8 @@ def odd_files() -> list[str]:
             members = [m for m in tar.getmembers() if "/integration_tests/data/" in m.name and m.name.lower().endswith((".dxf", ".plt"))]
             tar.extractall(folder, members, filter="data")
         files = [str(Path(folder) / m.name) for m in members]
-        code = ("import sys,resource,time\nfrom venzo.core.parts.intake import read_file,take_in\nfrom venzo.core.snags import BadInput\nread=refused=0;slow=0\n"
+        code = ("import sys,resource,time\nfrom venzo.core.parts.intake import take_in\n"
+                "from venzo.formats.drawing_file import read_file\nfrom venzo.core.snags import BadInput\nread=refused=0;slow=0\n"
                 "for f in sys.argv[1:]:\n t=time.time()\n try: take_in(read_file(open(f,'rb').read(),f),f); read+=1\n except BadInput: refused+=1\n slow=max(slow,time.time()-t)\n"
                 "print(read,refused,round(slow,1),resource.getrusage(resource.RUSAGE_SELF).ru_maxrss//1024)")
         done = subprocess.run([sys.executable, "-c", code, *files], capture_output=True, text=True)

@@ -13,7 +13,8 @@ import time
 import ezdxf
 import numpy as np
 
-from venzo.core.parts.intake import read_file, take_in
+from venzo.core.parts.intake import take_in
+from venzo.formats.drawing_file import read_file
 
 
 def drawing(entities: int) -> bytes:

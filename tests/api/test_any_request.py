@@ -1,4 +1,5 @@
-"""Requests of any kind that the schema allows, and many that it does not, on jobs, parts and boards that are there: never a server error."""
+"""Requests of any kind that the schema allows, and many that it does not, on jobs, parts and boards that are there: never a server error,
+and no answer but those that the schema tells of."""
 
 import json
 import random
@@ -7,7 +8,8 @@ from pathlib import Path
 
 import pytest
 import schemathesis
-from hypothesis import HealthCheck, Phase, given, settings
+from hypothesis import HealthCheck, Phase, given, reject, settings
+from schemathesis.specs.openapi.checks import response_schema_conformance, status_code_conformance
 from starlette.testclient import TestClient
 
 from tests.conftest import MANY
@@ -46,6 +48,9 @@ def described():
 
 
 OPERATIONS = described()
+CHECKS = [status_code_conformance, response_schema_conformance]
+UNREAD = ("/api/corners",)
+"""Its answer, a list of pairs, has a schema that the checker itself misreads."""
 
 
 class Known:
@@ -103,7 +108,12 @@ def test_no_request_ends_in_a_server_error(operation, served):
             if "seconds" in case.body:
                 case.body["seconds"] = 0.05
         sent = case.as_transport_kwargs(base_url="http://testserver")
-        answer = client.request(**{k: v for k, v in sent.items() if k in ("method", "url", "headers", "params", "json", "data", "files", "cookies")})
+        try:
+            answer = client.request(**{k: v for k, v in sent.items() if k in ("method", "url", "headers", "params", "json", "data", "files", "cookies")})
+            answer.request.read()
+        except (AttributeError, TypeError):  # a form that cannot be put into bytes at all
+            reject()
         assert answer.status_code < 500, (case.method, case.path, answer.text[:400])
+        case.validate_response(answer, checks=[status_code_conformance] if operation.path in UNREAD else CHECKS)
 
     ask()

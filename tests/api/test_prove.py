@@ -7,9 +7,9 @@ import pytest
 from typer.testing import CliRunner
 
 from venzo.cli import app
-from venzo.core.release import programs
 from venzo.core.snags import BadInput
 from venzo.desk import jobs
+from venzo.desk.jobs import programs
 
 HEAD = "%\n(by hand)\nG21 G90 G17\nS18000 M3\nG0 X20 Y20\nG0 Z5\n"
 SLOT = "G1 Z-5 F600\nG1 X80 F3000\nG0 Z5\n"

@@ -15,10 +15,10 @@ from venzo.core.nesting.layout import accepted, nest_problem
 from venzo.core.parts.lettering import set_in_box, set_lines
 from venzo.core.parts.made import Bench, LetteredBoard
 from venzo.core.proof.check import prove
-from venzo.core.release import programs
 from venzo.core.snags import BadInput
 from venzo.core.tooling.cutter import Cutter
 from venzo.desk import drawings, jobs
+from venzo.desk.jobs import programs
 from venzo.formats.fonts import bundled
 from venzo.formats.gcode import read
 

@@ -13,9 +13,9 @@ from venzo.core.cuts.operations import Profile
 from venzo.core.edits import SetContour, SetOrder, SetQuantity, SetScrews, SetSetup, SetSteps, SetStock
 from venzo.core.holding.screws import Screw
 from venzo.core.plan import MovedCut
-from venzo.core.release import programs
 from venzo.core.snags import BadInput
 from venzo.desk import holding, jobs
+from venzo.desk.jobs import programs
 from venzo.formats.gcode import read
 
 HOLE = [(150.0, 100.0, 30.0)]

@@ -13,7 +13,7 @@ from venzo.core.holding.strength import tipping
 from venzo.core.holding.vacuum import zones_under
 from venzo.core.motion.time import path_time
 from venzo.core.proof.compare import planned_dwells
-from venzo.core.release import programs, tool_runs
+from venzo.core.release import tool_runs
 from venzo.core.rules.house import HouseRules
 from venzo.core.rules.propose import propose_operations
 from venzo.core.rules.recipes import house_recipes
@@ -21,6 +21,7 @@ from venzo.core.stock.sheet import Stock
 from venzo.demo.library import CUTTERS, MACHINES
 from venzo.demo.seed import nest_job
 from venzo.desk import drawings, jobs, library
+from venzo.desk.jobs import programs
 from venzo.formats.rs274 import read
 from venzo.formats.setup_sheet import setup_sheet
 

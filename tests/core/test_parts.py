@@ -17,7 +17,7 @@ from venzo.core.geometry.fit import fit
 from venzo.core.geometry.regions import Region
 from venzo.core.parts.alter import Fillets, Relief, Rounding, SlotWidth, alter
 from venzo.core.parts.healing import deviation, heal
-from venzo.core.parts.intake import HowRead, read_file, take_in
+from venzo.core.parts.intake import HowRead, take_in
 from venzo.core.parts.joints import EdgeJoint, mortise
 from venzo.core.parts.made import Bench, BoxSet, Inset, Lettering, MortiseTenon, Panel, Ring, Strip
 from venzo.core.parts.measure import judge, narrowest, part_snags
@@ -27,6 +27,7 @@ from venzo.demo.drawings import AS_THEY_CAME
 from venzo.demo.library import CUTTERS
 from venzo.desk import drawings
 from venzo.desk.jobs import derive, new_job
+from venzo.formats.drawing_file import read_file
 from venzo.formats.fonts import bundled
 
 

@@ -25,11 +25,11 @@ from venzo.core.edits import (
 from venzo.core.holding.screws import Screw
 from venzo.core.nesting.engine import Search
 from venzo.core.nesting.layout import accepted, nest_problem
-from venzo.core.release import programs
 from venzo.core.snags import BadInput
 from venzo.core.stock.sheet import Flaw
 from venzo.demo.seed import nest_job
 from venzo.desk import drawings, jobs
+from venzo.desk.jobs import programs
 from venzo.formats.setup_sheet import setup_sheet
 from venzo.store.store import Conflict
 

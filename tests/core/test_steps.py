@@ -6,11 +6,11 @@ from tests.conftest import dxf
 from venzo.core.cuts.operations import Bore, Chamfer, Groove, Pocket, Profile, RecipeSteps
 from venzo.core.edits import ChangeStock, SetContour, SetOperation, SetQuantity, SetSetup, SetSteps, read_command
 from venzo.core.order.of_sheet import plan_sheet
-from venzo.core.release import programs
 from venzo.core.snags import BadInput
 from venzo.core.tooling.cutter import Cutter, Feeds
 from venzo.demo.seed import nest_job
 from venzo.desk import drawings, jobs, library
+from venzo.desk.jobs import programs
 from venzo.formats.gcode import read
 
 

@@ -10,9 +10,9 @@ from pypdf import PdfReader
 
 from tests.bench import Bench, rect
 from venzo.core.cuts.moves import KIND, RAPID, lengths
-from venzo.core.release import programs
 from venzo.core.voice import in_unit, thickness
 from venzo.desk import jobs
+from venzo.desk.jobs import programs
 
 MM = re.compile(r"\d ?mm\b|\bmillimet|m/min", re.I)
 INCH = re.compile(r"\d ?in\b|\binch|/(?:2|4|8|16|32|64)\b", re.I)
@@ -52,7 +52,7 @@ def test_one_time_one_length_one_count(store):
     b = Bench(store, (rect(200, 120, [(60, 60, 20)]), [(60, 60), (320, 60)])).outline({"side_allowance": 0.5}, {"cutter": "comp-8"})
     b.do({"kind": "change-setup", "setup": "main", "machine": {"dialect": {"tool_change": False}}})
     sheet = b.sheet
-    files = programs(b.plan, b.derived, False)
+    files = programs(b.plan, b.derived)
     assert sum(f.seconds for f in files) == pytest.approx(sheet.seconds, rel=1e-9) and sum(c.takes for c in sheet.cuts) == pytest.approx(sheet.seconds)
     for c in sheet.cuts:
         fast = c.cut.moves[:, KIND] == RAPID

@@ -19,7 +19,7 @@ from venzo.core.carving.proof import carving_snags
 from venzo.core.cuts.moves import LINE, RAPID, row
 from venzo.core.feeds.adviser import advise
 from venzo.core.holding.verdict import _Judge
-from venzo.core.parts.intake import HowRead, read_file, take_in
+from venzo.core.parts.intake import HowRead, take_in
 from venzo.core.proof.world import Axes, Given, Tool, World
 from venzo.core.rules.house import HouseRules
 from venzo.core.stock.machine import Machine
@@ -34,6 +34,7 @@ from venzo.desk import jobs, vcarve
 from venzo.desk.proving import prove_programs, tool, world_of
 from venzo.desk.spoilboards import put
 from venzo.desk.spoilboards import view as bench_view
+from venzo.formats.drawing_file import read_file
 from venzo.formats.rs274 import interpret
 
 SQUARE = box(0, 0, 40, 40)
@@ -306,7 +307,7 @@ def test_cuts_into_what_is_loose_already(kind, rule, frees):
 def test_dwells_offsets_and_tabs_of_a_plan(demo):
     """What only a plan can say of a program: another offset, a dwell nobody planned, tabs that do not stand."""
     from venzo.core.proof.check import prove
-    from venzo.core.release import programs
+    from venzo.desk.jobs import programs
 
     plan = demo.get("viewing-slot-glazing").plan
     d = jobs.derive(demo, plan, hold=False)["main"]

@@ -10,9 +10,9 @@ from tests.conftest import MANY
 from tests.faults.judge import harmful, trace
 from tests.faults.tamper import HARMLESS, TAMPERED
 from venzo.core.proof.check import prove
-from venzo.core.release import programs
 from venzo.core.snags import BadInput
 from venzo.desk import jobs
+from venzo.desk.jobs import programs
 from venzo.formats.rs274 import interpret
 from venzo.store.store import Store
 

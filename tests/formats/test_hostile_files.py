@@ -4,9 +4,10 @@ import ezdxf
 import pytest
 
 from tests.conftest import dxf
-from venzo.core.parts.intake import HowRead, read_file, take_in
+from venzo.core.parts.intake import HowRead, take_in
 from venzo.core.parts.layers import COMMON
 from venzo.core.snags import BadInput
+from venzo.formats.drawing_file import read_file
 from venzo.work.reader import Reader
 
 SVG = '<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" width="100mm" height="100mm" viewBox="0 0 100 100">{}</svg>'

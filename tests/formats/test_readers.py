@@ -10,9 +10,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.conftest import dxf, panel
-from venzo.core.parts.intake import HowRead, read_file, take_in
+from venzo.core.parts.intake import HowRead, take_in
 from venzo.core.snags import BadInput
 from venzo.formats.cut_list import read_cut_list
+from venzo.formats.drawing_file import read_file
 from venzo.formats.fonts import BUNDLED, FOLDER, Font
 
 

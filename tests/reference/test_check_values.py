@@ -10,12 +10,13 @@ from hypothesis import strategies as st
 from tests.conftest import dxf
 from venzo.core.cuts.operations import Profile
 from venzo.core.motion.time import move_time
-from venzo.core.parts.intake import read_file, take_in
+from venzo.core.parts.intake import take_in
 from venzo.core.parts.layers import depth_of
 from venzo.core.rules.house import HouseRules
 from venzo.core.snags import BadInput
 from venzo.core.tooling.cutter import Cutter, Feeds
 from venzo.core.units import as_fraction, parse_corners, parse_length, parse_lengths, show_length
+from venzo.formats.drawing_file import read_file
 
 INCH = 25.4
 

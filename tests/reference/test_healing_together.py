@@ -9,7 +9,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.conftest import MANY, dxf
-from venzo.core.parts.intake import read_file, take_in
+from venzo.core.parts.intake import take_in
+from venzo.formats.drawing_file import read_file
 
 
 def outline(rng, corners):

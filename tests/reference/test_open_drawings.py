@@ -17,7 +17,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.conftest import MANY, dxf
-from venzo.core.parts.intake import read_file, take_in
+from venzo.core.parts.intake import take_in
+from venzo.formats.drawing_file import read_file
 from venzo.formats.fonts import BUNDLED, FOLDER, bundled
 
 ICONS = sorted((Path(__file__).parents[2] / "web/node_modules/bootstrap-icons/icons").glob("*.svg"))

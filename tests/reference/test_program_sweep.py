@@ -20,8 +20,8 @@ from tests.conftest import MANY, panel
 from venzo.core.edits import AcceptNest, SetOperation, SetPart, SetQuantity, SetSetup, SetStock
 from venzo.core.nesting.engine import Search
 from venzo.core.nesting.layout import accepted, nest_problem
-from venzo.core.release import programs
 from venzo.desk import drawings, jobs
+from venzo.desk.jobs import programs
 
 LIMIT = 0.02
 

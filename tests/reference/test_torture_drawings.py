@@ -12,8 +12,9 @@ import pytest
 from scipy.interpolate import BSpline
 
 from tests.conftest import dxf
-from venzo.core.parts.intake import HowRead, read_file, take_in
+from venzo.core.parts.intake import HowRead, take_in
 from venzo.core.snags import BadInput
+from venzo.formats.drawing_file import read_file
 
 PI = math.pi
 CASES = {}

@@ -12,7 +12,8 @@ from venzo.cli.shared import Json, app, bytes_of, say, snag_lines
 @app.command()
 def intake(file: Path, units: str = "auto", join: float = 0.05, as_json: Json = False) -> None:
     """Read a drawing and list the parts in it."""
-    from venzo.core.parts.intake import read_file, take_in
+    from venzo.core.parts.intake import take_in
+    from venzo.formats.drawing_file import read_file
 
     found = take_in(read_file(bytes_of(file), file.name), file.name, units, join)
     document = found.to_json()

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, replace
 from functools import partial
 
@@ -19,6 +19,7 @@ from venzo.core.order.of_sheet import PlacedCut, SheetPlan
 from venzo.core.plan import Plan, Setup
 from venzo.core.proof.limits import datum_on_sheet
 from venzo.core.proof.program import ToolRun
+from venzo.core.stock.machine import Dialect
 from venzo.core.tooling.cutter import Cutter
 from venzo.core.units import show_length
 
@@ -52,15 +53,19 @@ def slug(text: str) -> str:
     return re.sub(r"[^a-z0-9]+", "-", text.lower()).strip("-")[:40].strip("-") or "job"
 
 
-def programs(plan: Plan, derived: DerivedSetup, written: bool = True) -> list[ProgramFile]:
+Writer = Callable[[list[ToolRun], Dialect, Iterable[str], float, float], str]
+"""Writes a program: what each cutter does, the dialect, lines for people, the height of fast moves and where Z 0 lies over the moves' zero, mm."""
+
+
+def programs(plan: Plan, derived: DerivedSetup, write: Writer | None = None) -> list[ProgramFile]:
     """Every program of a setup: one a layout (sheets that carry the same share it), or one a layout and cutter where the machine has no changer.
 
-    ``written`` False lists them with empty texts, which is quick.
+    ``write`` None lists them with empty texts, which is quick.
     """
     out = []
     alike = same_cuts(derived.sheets)
     for n, sheet in enumerate(derived.sheets, 1):
-        out += marks_program(plan, derived, sheet, n, written)
+        out += marks_program(plan, derived, sheet, n, write)
         copies = alike.get(n - 1)
         if copies is None:
             continue
@@ -68,10 +73,10 @@ def programs(plan: Plan, derived: DerivedSetup, written: bool = True) -> list[Pr
         for k, run in enumerate(_runs(derived.setup, sheet), 1):
             file = replace(_listed(plan, derived.setup, sheet, n, k, run, copies), cuts=tuple(range(first, first + len(run))))
             first += len(run)
-            if written:
+            if write is not None:
                 s = derived.setup
                 key = digest(sheet.key, file.name, len(copies), plan.name, s.name, s.datum, s.z_zero, s.machine, s.stock_of(sheet.sheet), s.cutters, s.material, [p.name for p in plan.parts])
-                file = replace(file, text=memo("program", key, partial(_text, plan, s, sheet, n, k, run, len(copies))))
+                file = replace(file, text=memo("program", key, partial(_text, write, plan, s, sheet, n, k, run, len(copies))))
             out.append(file)
     return out
 
@@ -80,7 +85,7 @@ MARK = 1.5
 """mm; depth of the marks in which screws are set."""
 
 
-def marks_program(plan: Plan, derived: DerivedSetup, sheet: SheetPlan, n: int, written: bool) -> list[ProgramFile]:
+def marks_program(plan: Plan, derived: DerivedSetup, sheet: SheetPlan, n: int, write: Writer | None) -> list[ProgramFile]:
     """A program that drills shallow marks where the marked screws of a sheet go; none where there are none, or no cutter can drill them."""
     setup = derived.setup
     screws = [s for s in setup.screws if s.marked and s.on(sheet.sheet, sheet.copy_no)]
@@ -94,10 +99,8 @@ def marks_program(plan: Plan, derived: DerivedSetup, sheet: SheetPlan, n: int, w
     name = f"{stock.width / k_mm:.0f}x{stock.height / k_mm:.0f}_{job}_s{n}_00_screw-marks_t{cutter.number}.{setup.machine.dialect.ending}"
     seconds = setup.machine.change_seconds + 3.0 * len(screws)
     file = ProgramFile(name, "", sheet.sheet, sheet.copy_no, (cutter.id,), seconds, (), setup.z_zero)
-    if not written:
+    if write is None:
         return [file]
-    from venzo.formats.gcode import write
-
     zero = "top of the material" if setup.z_zero == "top" else "bed (spoilboard)"
     header = [
         f"VENZO {plan.name}",
@@ -190,9 +193,7 @@ def _listed(plan: Plan, setup: Setup, sheet: SheetPlan, n: int, k: int, cuts: li
     return ProgramFile(name, "", sheet.sheet, sheet.copy_no, tuple(used), sum(c.takes for c in cuts), copies, zero)
 
 
-def _text(plan: Plan, setup: Setup, sheet: SheetPlan, n: int, k: int, cuts: list, times: int) -> str:
-    from venzo.formats.gcode import write
-
+def _text(write: Writer, plan: Plan, setup: Setup, sheet: SheetPlan, n: int, k: int, cuts: list, times: int) -> str:
     stock = setup.stock_of(sheet.sheet)
     assert stock is not None
     runs = _runs_of(plan, setup, sheet, cuts)

@@ -24,7 +24,7 @@ from venzo.core.memo import memo
 from venzo.core.model import Document, digest
 from venzo.core.parts.alter import Alteration, alter
 from venzo.core.parts.healing import HealLine
-from venzo.core.parts.intake import FoundPart, HowRead, Intake, LayerSeen, read_file, take_in
+from venzo.core.parts.intake import FoundPart, HowRead, Intake, LayerSeen, take_in
 from venzo.core.parts.layers import COMMON, LayerRule
 from venzo.core.parts.made import TITLES, Bench, Made, Recipe
 from venzo.core.parts.match import SAME_PART, align, carried, mirrored_in_place, rename, seen_in_mirror
@@ -35,6 +35,7 @@ from venzo.core.rules.propose import propose_operations
 from venzo.core.snags import BadInput
 from venzo.core.tolerances import JOIN
 from venzo.formats.cut_list import match_cut_list, read_cut_list
+from venzo.formats.drawing_file import read_file
 from venzo.formats.fonts import BUNDLED, Font, bundled
 from venzo.store.store import Revision, Store
 

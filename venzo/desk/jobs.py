@@ -19,7 +19,8 @@ from venzo.core.parts.shape import Shape
 from venzo.core.plan import Order, Plan, Setup
 from venzo.core.proof.check import Program, Proof, Subject, prove
 from venzo.core.proof.program import Reading
-from venzo.core.release import Contents, ProgramFile, contents, programs, slug, tool_runs
+from venzo.core.release import Contents, ProgramFile, contents, slug, tool_runs
+from venzo.core.release import programs as release_of
 from venzo.core.rules.house import HouseRules
 from venzo.core.rules.propose import propose_operations
 from venzo.core.snags import BadInput
@@ -27,6 +28,7 @@ from venzo.core.stock.machine import Machine
 from venzo.core.stock.material import Material
 from venzo.core.stock.sheet import Stock
 from venzo.core.tooling.cutter import KERF, Cutter
+from venzo.formats.gcode import write
 from venzo.store.store import Revision, Store
 
 
@@ -115,6 +117,11 @@ def _number(setup: Setup, file: ProgramFile) -> int:
     """Number of the cutter in the collet when a file starts."""
     cutter = setup.cutter(file.cutters[0]) if file.cutters else None
     return cutter.number if cutter else 0
+
+
+def programs(plan: Plan, derived: derivation.DerivedSetup) -> list[ProgramFile]:
+    """Every program of a setup, written in its machine's dialect."""
+    return release_of(plan, derived, write)
 
 
 class Manifest(Document):

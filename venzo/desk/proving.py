@@ -16,7 +16,8 @@ from venzo.core.proof.check import prove
 from venzo.core.proof.compare import likeness, planned_sections, read_sections
 from venzo.core.proof.program import Reading
 from venzo.core.proof.world import Axes, Figures, Given, Tool, World, figures, world_snags
-from venzo.core.release import ProgramFile, programs, tool_runs
+from venzo.core.release import ProgramFile, tool_runs
+from venzo.core.release import programs as listed
 from venzo.core.snags import BadInput, Snag, note
 from venzo.core.tooling.cutter import Cutter, Kind
 from venzo.desk.jobs import as_program, derive, subject_of
@@ -190,7 +191,7 @@ def _meant(store: Store, plan: Plan, reading: Reading, on: str) -> tuple[Derived
     best: tuple[float, DerivedSetup, SheetPlan, ProgramFile] | None = None
     sheets: list[str] = []
     for d in derive(store, plan, hold=False).values():
-        for f in programs(plan, d, written=False):
+        for f in listed(plan, d):
             for sheet in d.sheets:
                 if not f.serves(sheet):
                     continue

@@ -23,9 +23,10 @@ from venzo.core.cuts.moves import CX, CY, RAPID, X, Y, lengths
 from venzo.core.cuts.track import Track
 from venzo.core.geometry.contour import Array, Contour
 from venzo.core.motion.time import path_time
-from venzo.core.parts.intake import HowRead, read_file, take_in
+from venzo.core.parts.intake import HowRead, take_in
 from venzo.core.snags import BadInput, Snag, note
 from venzo.core.stock.machine import Dialect
+from venzo.formats.drawing_file import read_file
 from venzo.formats.gcode import ToolRun, read, write
 
 RETRACT, CLEARANCE = 3.0, 10.0

@@ -25,7 +25,8 @@ LOOK = 0.05
 
 def _work(pipe: Connection, parent: int) -> None:
     """The reading process: one file after the other, until the server is gone."""
-    from venzo.core.parts.intake import read_file, take_in
+    from venzo.core.parts.intake import take_in
+    from venzo.formats.drawing_file import read_file
 
     with contextlib.suppress(OSError):
         os.nice(5)

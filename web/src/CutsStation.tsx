@@ -6,7 +6,7 @@ import { carvable, CarveDocket, type CarveLook } from "./CarveBench";
 import { FeedsBench, type FeedsAsk } from "./FeedsBench";
 import { HoldDocket, ratioAt, times, WhatHoldsThis } from "./HoldBench";
 import { OrderDocket } from "./OrderBench";
-import { clock, type ContourPlan, type Job, type On, type Operation, type Setup, type SheetPlan, type StepKind, type StepPlan } from "./model";
+import { clock, type ContourPlan, type Job, type On, type Operation, type Setup, type SheetPlan, type StepKind, type StepPlan, type Snag } from "./model";
 import { FEATURE, KINDS_ON, Sentence, speed, StepDetails, suits, type Change } from "./Sentence";
 import { Snags } from "./Snags";
 import { Choice, inUnit, LengthToken } from "./Tokens";
@@ -34,7 +34,7 @@ function CutDocket(props: Props & { held: boolean; onHeld: () => void }) {
   const piece = setup.pieces.find((p) => p.id === selected), part = piece && job.parts.find((p) => p.id === piece.part);
   const snags = setup.snags.filter((s) => ["plan", "cuts", "feeds", "carve", "holding", "order", "choice", "cutters"].includes(s.rule.split(".")[0]));
   const stops = snags.filter((s) => s.severity === "stop"), rest = snags.filter((s) => s.severity !== "stop");
-  const find = (s: { where: Record<string, unknown> | null }) => onSelect((s.where?.piece as string) ?? setup.pieces.find((p) => p.part === s.where?.part)?.id ?? null);
+  const find = (s: Snag) => onSelect((s.where?.piece as string) ?? setup.pieces.find((p) => p.part === s.where?.part)?.id ?? null);
   if (bench) return <FeedsBench ask={bench.ask} title={bench.title} onBack={() => setBench(null)} onKeep={bench.keep && ((rpm, feed) => { bench.keep!(rpm, feed); setBench(null); })} />;
   if (piece && part)
     return <PartCuts {...props} held={held} onHeld={onHeld} partId={part.id} onBench={setBench} snags={snags.filter((s) => s.where?.part === part.id || s.where?.piece === piece.id)} />;

@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 
 import { call, type Edits, listChange } from "./api";
-import { clock, type Fixing, type Job, type Screw, type Setup, type SheetPlan, type Tabs, type WayLine, type WhatHolds } from "./model";
+import { clock, type Fixing, type Job, type Screw, type Setup, type SheetPlan, type Tabs, type WayLine, type WhatHolds, type Snag } from "./model";
 import { Snags } from "./Snags";
 import { Choice, LengthToken, NumberToken, QuantityToken } from "./Tokens";
 import { length, squareMetres, useUnit } from "./units";
@@ -43,7 +43,7 @@ export function HoldDocket({ job, setup, edits, plan, onSelect }: Props) {
   const hold = plan?.hold;
   const change = (fields: Record<string, unknown>) => edits.run({ kind: "change-setup", setup: setup.id, ...fields }), rules = (fields: Record<string, unknown>) => change({ rules: fields }), reckon = (fields: Partial<Setup["rules"]["hold"]>) => rules({ hold: fields });
   const low = hold?.lowest, piece = low && setup.pieces.find((p) => p.id === low.piece), part = piece && job.parts.find((p) => p.id === piece.part), family = setup.material.family;
-  const find = (s: { where: Record<string, unknown> | null }) => onSelect((s.where?.piece as string) ?? setup.pieces.find((p) => p.part === s.where?.part)?.id ?? null);
+  const find = (s: Snag) => onSelect((s.where?.piece as string) ?? setup.pieces.find((p) => p.part === s.where?.part)?.id ?? null);
   return (
     <>
       <h2 className="text-[20px] font-semibold">How it is held</h2>

@@ -102,9 +102,9 @@ function DrawingTab({ job, part, edits, reading, look, setLook }: { job: Job; pa
       <p className="label">scaled {reading.how.scale === 1 ? "1 to 1" : `by ${reading.how.scale.toFixed(4)}`} {reading.how.scale !== 1 && <button className="underline" onClick={() => again({ scale: 1 })}>back to 1 to 1</button>}</p>
       <LengthField label="make everything this wide" mm={part.box[2] - part.box[0]} onCommit={(v) => edits.scale(part.drawing, { width: v })} hint="this part is" />
       {others.length > 0 && <div className="flex items-baseline gap-2"><select className="field !font-sans flex-1" aria-label="Fit inside" value={inside} onChange={(e) => setInside(e.target.value)}><option value="">fit inside a part ...</option>{others.map((p) => <option key={p.id} value={p.id}>{p.name}</option>)}</select>
-        <button className="key" disabled={!inside} onClick={() => edits.scale(part.drawing, { inside, margin: 10 })}>with 10 mm margin</button></div>}
+        <button className="key" disabled={!inside} onClick={() => edits.scale(part.drawing, { inside, margin: 10 })}>with {length(10, unit)} margin</button></div>}
       <h3 className="mt-3 font-semibold">A logo or an ornament?</h3>
-      {reading.how.board === null ? <p><button className="key" onClick={() => again({ board: 20 })}>Carve all of it into one board</button> <span className="label">instead of cutting it out</span></p>
+      {reading.how.board == null ? <p><button className="key" onClick={() => again({ board: 20 })}>Carve all of it into one board</button> <span className="label">instead of cutting it out</span></p>
         : <><LengthField label="margin around it" mm={reading.how.board} onCommit={(v) => again({ board: v })} /><p><button className="key !py-0.5" onClick={() => again({ board: null })}>Cut it out after all</button> <span className="label">how it is carved: Cuts &amp; hold</span></p></>}
       {reading.how.bridge > 0 && <p className="mt-2">Islands are held by {length(reading.how.bridge, unit)} bridges. <button className="underline" onClick={() => again({ bridge: 0 })}>Take them away</button></p>}
     </>

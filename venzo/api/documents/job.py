@@ -11,7 +11,7 @@ import shapely
 from pydantic import Field
 
 from venzo.core.cuts.of_part import PartCuts
-from venzo.core.cuts.operations import On, Operation, RecipeSteps, differences
+from venzo.core.cuts.operations import On, Operation, RecipeSteps, StepKind, differences
 from venzo.core.derive import DerivedSetup
 from venzo.core.geometry.contour import Contour, arc_of
 from venzo.core.geometry.regions import Region
@@ -27,13 +27,13 @@ from venzo.core.order.of_sheet import PlacedCut, SheetPlan
 from venzo.core.parts.intake import HowRead
 from venzo.core.parts.made import Recipe
 from venzo.core.parts.shape import Feature, Shape
-from venzo.core.plan import ContourChoice, Drawing, KeptLayout, MovedCut, Order, OrderBy, Part, PartLine, Piece, Plan, Setup, StepsChoice
+from venzo.core.plan import ContourChoice, Drawing, KeptLayout, MovedCut, Order, OrderBy, Part, PartLine, Plan, Setup, StepsChoice
 from venzo.core.release import Contents, contents, programs
 from venzo.core.rules.house import HouseRules, Tabs
 from venzo.core.snags import BadInput, Snag
 from venzo.core.stock.machine import Machine
 from venzo.core.stock.material import Material
-from venzo.core.stock.sheet import Stock
+from venzo.core.stock.sheet import Flaw
 from venzo.core.tooling.cutter import Cutter
 from venzo.core.yields.sheet_yield import JobYield
 from venzo.desk.holding import SheetHolding, sheet_holding
@@ -169,24 +169,45 @@ class LayoutDocument(Document):
     same: list[SameSheets]
 
 
-class PieceDocument(Piece):
-    """A piece with its id."""
+class PieceDocument(Document):
+    """Where a copy of a part lies on a sheet, with its id. mm, degrees."""
 
-    id: str = ""
+    id: str
+    part: str
+    copy_no: int
+    sheet: str
+    sheet_copy: int
+    x: float
+    y: float
+    rotation: float
+    mirrored: bool
+    locked: bool
 
 
-class StockDocument(Stock):
+class StockDocument(Document):
     """A line of stock with the thickness that counts and its spread, mm."""
 
-    thickness: float  # type: ignore[assignment]
-    spread: float  # type: ignore[assignment]
+    id: str
+    name: str
+    width: float
+    height: float
+    quantity: int
+    nominal: float
+    readings: tuple[float, ...]
+    margin: float
+    grain: Literal[0, 90] | None
+    price: float | None
+    outline: tuple[Point, ...]
+    flaws: tuple[Flaw, ...]
+    thickness: float
+    spread: float
 
 
 class StepDocument(Document):
     """One step on one feature as planned: mm, mm/min, m/min, rpm; ``why``: what and the reason."""
 
     operation: str
-    kind: str
+    kind: StepKind
     cutter: str
     passes: int
     depth: float
@@ -231,7 +252,7 @@ class PathDocument(Document):
     contour: str
     cutter: str
     operation: str
-    kind: str
+    kind: StepKind
     d: str
 
 
@@ -246,7 +267,7 @@ class CutDocument(Document):
     contour: str
     cutter: str
     operation: str
-    kind: str
+    kind: StepKind
     frees: bool
     inside: bool
     begins: float
@@ -486,9 +507,9 @@ def _setup(plan: Plan, d: DerivedSetup, shapes: Shapes, snags: Sequence[Snag], n
         kept=[_kept(plan, s, k, shapes, inputs) for k in kept],
         spacing=plan.spacing(s),
         kerf=plan.kerf(s),
-        stock=[StockDocument.model_construct(**{**dict(k), "thickness": k.thickness, "spread": k.spread}) for k in s.stock],
+        stock=[StockDocument(**dict(k), thickness=k.thickness, spread=k.spread) for k in s.stock],
         layout=_layout(plan, d, shapes),
-        pieces=[PieceDocument.model_construct(**{**dict(q), "id": q.id}) for q in (s.nest.pieces if s.nest else ())],
+        pieces=[PieceDocument(**dict(q), id=q.id) for q in (s.nest.pieces if s.nest else ())],
         snags=tuple(snags),
         contours={part: _drawn(pc)[0] for (part, flip), pc in first.items() if not flip},
         paths={stock: {f"{part}{'!' if flip else ''}": _drawn(pc)[1] for (part, flip), pc in parts.items()} for stock, parts in d.cuts.items()},
@@ -505,7 +526,7 @@ def _setup(plan: Plan, d: DerivedSetup, shapes: Shapes, snags: Sequence[Snag], n
 
 
 def _release(plan: Plan, d: DerivedSetup) -> ReleaseDocument:
-    files = [FileDocument(**{k: getattr(f, k) for k in FileDocument.model_fields}) for f in programs(plan, d, False)]
+    files = [FileDocument(**{k: getattr(f, k) for k in FileDocument.model_fields}) for f in programs(plan, d)]
     return ReleaseDocument(**dict(contents(plan, d)), files=files)
 
 

@@ -12,8 +12,8 @@ from venzo.core.memo import behind
 from venzo.core.order.of_sheet import SheetPlan
 from venzo.core.plan import Plan
 from venzo.core.proof.limits import datum_on_sheet
-from venzo.core.release import programs
 from venzo.desk import jobs
+from venzo.desk.jobs import programs
 from venzo.store.store import NotFound, Store
 
 

@@ -14,6 +14,7 @@ from venzo.core.rules.house import Direction, Entry, Tabs
 
 On = Literal["outlines", "holes", "round holes", "pockets", "grooves", "engravings", "drillings"]
 """Kinds of feature. Round holes are holes too: where no operation is on them, those on holes cut them."""
+StepKind = Literal["profile", "pocket", "groove", "drill", "bore", "chamfer", "face", "v-carve"]
 FEATURE_ON: dict[str, On] = {"pocket": "pockets", "groove": "grooves", "engraving": "engravings", "drilling": "drillings"}
 Share = Annotated[float, Field(gt=0.02, le=2)]
 StepOver = Annotated[float, Field(gt=0.02, lt=1)]

@@ -121,16 +121,8 @@ class Intake:
         }
 
 
-def read_file(data: bytes, name: str) -> Drawing:
-    """Read a drawing; raises BadInput with one clear line where it cannot be."""
-    with _uncollected():
-        drawing = _read(data, name)
-    drawing.drop_wild(name)
-    return drawing
-
-
 @contextmanager
-def _uncollected() -> Iterator[None]:
+def uncollected() -> Iterator[None]:
     """No cyclic garbage collection meanwhile: reading makes a great many objects, none of them garbage yet."""
     was = gc.isenabled()
     gc.disable()
@@ -139,20 +131,6 @@ def _uncollected() -> Iterator[None]:
     finally:
         if was:
             gc.enable()
-
-
-def _read(data: bytes, name: str) -> Drawing:
-    """Read bytes by the file's ending or, where that says nothing, by its content."""
-    from venzo.formats import dxf, hpgl, svg
-
-    ending = PurePath(name).suffix.lower()
-    if ending in (".plt", ".hpgl", ".hpg", ".hpgl2"):
-        return hpgl.read(data, name)
-    if ending == ".svg" or (ending != ".dxf" and b"<svg" in data[:4096]):
-        return svg.read(data, name)
-    if ending == ".dxf" or data[:64].lstrip().startswith((b"0", b"AutoCAD Binary")):
-        return dxf.read(data, name)
-    raise BadInput(f"{name}: Venzo reads .dxf, .svg, .plt and .hpgl drawings; export the drawing as one of these")
 
 
 def likely_unit(drawing: Drawing) -> tuple[str, str]:
@@ -198,7 +176,7 @@ def take_in(drawing: Drawing, name: str, how: str | HowRead = "auto", tolerance:
     Raises:
         BadInput: unknown unit, or a join tolerance that is not within 0 to 10 mm.
     """
-    with _uncollected():
+    with uncollected():
         return _understood(drawing, name, _settings(how, tolerance, name), rules)
 
 

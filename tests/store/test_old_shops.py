@@ -1,0 +1,44 @@
+"""Shops made by earlier versions open: their jobs are read, planned, shown, undone and released, their boards planned, their library told."""
+
+import zipfile
+from pathlib import Path
+
+import pytest
+from starlette.testclient import TestClient
+
+from venzo.api.app import make_app
+from venzo.desk import jobs, library, spoilboards
+from venzo.store.store import Store
+
+OLD = sorted((Path(__file__).parent / "old_shops").glob("*.zip"))
+
+
+@pytest.fixture(params=OLD, ids=[p.stem for p in OLD])
+def old(request, tmp_path):
+    with zipfile.ZipFile(request.param) as z:
+        z.extractall(tmp_path / "shop")
+    store = Store(tmp_path / "shop")
+    yield store
+    store.close()
+
+
+def test_an_old_shop_opens_and_goes_on(old):
+    found = old.jobs()
+    assert len(found) == 2
+    with TestClient(make_app(old), base_url="http://testserver") as web:
+        for line in found:
+            plan = old.get(line["id"]).plan
+            assert all(d.sheets and not d.underived for d in jobs.derive(old, plan).values())
+            shown = web.get(f"/api/jobs/{plan.id}").json()
+            assert shown["setups"][0]["pieces"] and shown["revision"] == line["revision"] == len(web.get(f"/api/jobs/{plan.id}/history").json())
+            before = shown["setups"][0]["pieces"]
+            assert web.post(f"/api/jobs/{plan.id}/undo").status_code == 200
+            assert web.post(f"/api/jobs/{plan.id}/redo").json()["setups"][0]["pieces"] == before
+            files, manifest = jobs.release(old, old.get(plan.id).plan, 1)
+            assert files and manifest.setups[0].contains
+        assert web.get("/api/library").json()["cutter"] and len(library.cutters(old)) == 15
+        boards = web.get("/api/surfacing").json()
+        assert len(boards) == 3
+        for b in boards:
+            view = spoilboards.view(old, spoilboards.bench(old, b["id"]))
+            assert view.layers and view.news is None

@@ -4,7 +4,6 @@ import io
 import json
 import subprocess
 import sys
-import time
 import zipfile
 from pathlib import Path
 
@@ -14,6 +13,7 @@ from starlette.testclient import TestClient
 
 from bench.check_layout import check
 from tests.conftest import dxf, panel
+from tests.support.waiting import until
 from venzo.api.app import make_app
 
 VENZO = Path(sys.executable).parent / "venzo"
@@ -45,11 +45,7 @@ def test_from_drawings_to_programs(api):
     measured = {"kind": "change-stock", "setup": "main", "stock": "ply-2440", "fields": {"readings": [17.6, 17.7, 17.5]}}
     assert api.post(f"/api/jobs/{job}/commands", json={"base": view["revision"], "command": measured}).status_code == 200
     assert api.post(f"/api/jobs/{job}/nest", json={"setup": "main", "seconds": 1}).status_code == 202
-    for _ in range(200):
-        state = api.get(f"/api/jobs/{job}/nest", params={"setup": "main"}).json()
-        if state["state"] not in ("waiting", "running"):
-            break
-        time.sleep(0.1)
+    state = until(lambda: (s := api.get(f"/api/jobs/{job}/nest", params={"setup": "main"}).json())["state"] not in ("waiting", "running") and s)
     assert state["state"] == "accepted", state
     view = api.get(f"/api/jobs/{job}").json()
     setup = view["setups"][0]
@@ -96,11 +92,7 @@ def test_a_nest_that_was_overtaken_is_not_applied(api):
     edit = {"base": base, "command": {"kind": "set-quantity", "part": part, "order": "order-1", "quantity": 4}}
     assert api.post(f"/api/jobs/{job}/commands", json=edit).status_code == 200
     api.post(f"/api/jobs/{job}/nest/stop", params={"setup": "main"})
-    for _ in range(200):
-        state = api.get(f"/api/jobs/{job}/nest", params={"setup": "main"}).json()
-        if state["state"] not in ("running", "waiting"):
-            break
-        time.sleep(0.1)
+    state = until(lambda: (s := api.get(f"/api/jobs/{job}/nest", params={"setup": "main"}).json())["state"] not in ("waiting", "running") and s)
     assert state["state"] in ("outdated", "failed") and api.get(f"/api/jobs/{job}").json()["setups"][0]["pieces"] == []
 
 

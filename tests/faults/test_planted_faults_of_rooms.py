@@ -194,7 +194,7 @@ def on_bench(store, machine="small-bench", z=None, **how):
         readings=tuple(r.model_copy(update={"x": r.x * 0.75}) for r in readings(*z)) if z else (),
         simulated=bool(z),
     )
-    return [SimpleNamespace(**s) for s in bench_view(store, put(store, b.model_dump(mode="json")))["snags"]]
+    return bench_view(store, put(store, b.model_dump(mode="json"))).snags
 
 
 def ledger(*entries, take=0.8, board=BOARD):
@@ -234,7 +234,7 @@ def _with_clamp():
 
 def on_bench_tall(store):
     b = Board.model_validate({**BOARD.model_dump(), "machine": "small-bench", "width": 600, "dead": [[300, 100, 380, 160, 60]]})
-    return [SimpleNamespace(**s) for s in bench_view(store, put(store, Bench(id="b", board=b).model_dump(mode="json")))["snags"]]
+    return bench_view(store, put(store, Bench(id="b", board=b).model_dump(mode="json"))).snags
 
 
 HEAD = "G21 G90 G17\nS18000 M3\nG0 X10 Y10\nG0 Z5\n"

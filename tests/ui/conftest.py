@@ -5,13 +5,14 @@ import socket
 import subprocess
 import sys
 import tempfile
-import time
 import urllib.request
 from contextlib import contextmanager
 from pathlib import Path
 
 import pytest
 from playwright.sync_api import expect, sync_playwright
+
+from tests.support.waiting import until
 
 expect.set_options(timeout=20_000)  # the first reading of a job loads compiled kernels
 ROOT = Path(__file__).parents[2]
@@ -33,13 +34,13 @@ class Server:
         command = [sys.executable, "-m", "venzo.cli", "serve", "--port", str(self.port), "--data", str(self.folder)]
         with open(self.said, "ab") as said:
             self.process = subprocess.Popen(command, stderr=said, cwd=ROOT)
-        for _ in range(300):
-            try:
-                urllib.request.urlopen(f"{self.url}/api/jobs", timeout=1)
-                return
-            except OSError:
-                time.sleep(0.1)
-        raise AssertionError("the server did not start")
+        until(self.answers, 60)
+
+    def answers(self):
+        try:
+            return urllib.request.urlopen(f"{self.url}/api/jobs", timeout=2).status == 200
+        except OSError:
+            return False
 
     def down(self):
         self.process.kill()

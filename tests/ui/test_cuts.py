@@ -1,7 +1,10 @@
 """Cuts & hold and the shop library as a programmer uses them: sentences edited in place, recipes, own steps, feeds by the window, cutters by CSV."""
 
 import re
-import time
+
+from playwright.sync_api import expect
+
+from tests.support.waiting import settled, until
 
 
 def open_cuts(page, served, job="estuary-hide-ribs-and-benches"):
@@ -9,14 +12,6 @@ def open_cuts(page, served, job="estuary-hide-ribs-and-benches"):
     page.goto(f"{address}/job/{job}/cuts")
     page.get_by_role("heading", name="How it is cut").wait_for()
     return address
-
-
-def until(true, seconds=20):
-    """Wait for something that the screen does in its own time."""
-    end = time.time() + seconds
-    while not true():
-        assert time.time() < end
-        time.sleep(0.1)
 
 
 def figure(page, address, job, pick):
@@ -46,7 +41,7 @@ def test_a_sentence_is_edited_where_it_stands_and_undone(page, served):
     until(lambda: figure(page, address, job, lambda s: next(o for o in s["operations"] if o["on"] == "pockets")["cutter"]) == "up-4")
     for _ in range(3):
         page.keyboard.press("Control+z")
-        time.sleep(0.4)
+        settled(page)
     card.get_by_role("button", name="step-over: 60 %").wait_for()
 
 
@@ -86,7 +81,7 @@ def test_a_recipe_is_put_on_and_kept_and_one_part_has_its_own(page, served):
     own.get_by_role("button", name="as the setup says").wait_for(state="detached")
     for _ in range(5):
         page.keyboard.press("Control+z")
-        time.sleep(0.4)
+        settled(page)
 
 
 def test_what_if_by_the_window_becomes_the_operation_s_feed(page, served):
@@ -157,5 +152,4 @@ def test_library_shelves_new_cutter_and_import(page, served):
     card.get_by_text("not tried yet").wait_for()
     for shelf, word in (("Materials", "specific cutting"), ("Machines", "power curve"), ("Holders", "cutters in it"), ("Recipes", "version"), ("House rules", "depth per pass")):
         page.get_by_role("link", name=re.compile(shelf)).click()
-        page.wait_for_timeout(200)
-        assert word in page.locator("main").inner_html()
+        expect(page.locator("main").get_by_text(word).first).to_be_visible()

@@ -2,9 +2,10 @@
 
 import math
 import re
-import time
 
 from playwright.sync_api import expect
+
+from tests.support.waiting import settled, until
 
 JOB = "estuary-hide-ribs-and-benches"
 
@@ -18,13 +19,6 @@ def opened(page, served, tab, job=JOB):
 
 def setup_of(page, address, job=JOB):
     return page.request.get(f"{address}/api/jobs/{job}").json()["setups"][0]
-
-
-def until(true, seconds=30):
-    end = time.time() + seconds
-    while not true():
-        assert time.time() < end
-        time.sleep(0.1)
 
 
 def scrub(page, share):
@@ -72,7 +66,7 @@ def test_ways_are_compared_and_taken_and_zones_switched(page, served):
     until(lambda: any(f["kind"] == "cover" for f in setup_of(page, address)["fixings"]))
     for _ in range(2):
         page.get_by_role("button", name="Undo").click()
-        page.wait_for_timeout(600)
+        settled(page)
 
 
 def test_screws_are_proposed_marked_and_dragged(page, served):

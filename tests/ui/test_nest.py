@@ -6,6 +6,7 @@ import urllib.request
 import pytest
 from playwright.sync_api import expect
 
+from tests.support.waiting import until
 from tests.ui.conftest import api
 
 pytestmark = pytest.mark.ui
@@ -36,7 +37,7 @@ def test_layouts_are_kept_compared_searched_on_and_taken_up(served, page):
     page.keyboard.press("n")
     expect(page.get_by_role("button", name="Stop, keep the best")).to_be_visible()
     expect(docket.get_by_role("img", name="no layout can reach")).to_be_visible(timeout=60_000)
-    page.wait_for_timeout(2500)
+    until(lambda: api(url, f"/jobs/{JOB}/nest?setup=main")["found"] > 0)
     page.get_by_role("button", name="Stop, keep the best").click()
     expect(page.get_by_role("button", name="Search on")).to_be_visible(timeout=60_000)
     expect(state).to_have_text("fits")

@@ -2,20 +2,14 @@
 
 import re
 
-from playwright.sync_api import expect
-
 from tests.conftest import MANY
+from tests.support.waiting import settled
 
 JOB = "estuary-hide-ribs-and-benches"
 
 
 def setup_of(page, address):
     return page.request.get(f"{address}/api/jobs/{JOB}").json()["setups"][0]
-
-
-def settled(page):
-    """All edits are answered when the header no longer says so."""
-    expect(page.get_by_text("working ...")).to_have_count(0, timeout=120_000 * MANY)
 
 
 def typed(card, button, field, text):
@@ -33,7 +27,7 @@ def test_numbers_of_one_step_typed_one_after_the_other(page, served):
     typed(card, "step-over", "step-over", "43")
     typed(card, "depth", "depth", "6.1")
     typed(card, "feed", "feed", "2,9")  # with a decimal comma
-    settled(page)
+    settled(page, 120 * MANY)
     step = next(o for o in setup_of(page, address)["operations"] if o["on"] == "pockets")
     assert (step["step_over"], step["depth"], step["feed"]) == (0.43, 6.1, 2900)
 
@@ -52,7 +46,7 @@ def test_many_quick_clicks_are_all_there(page, served):
         card = (first, second)[k % 2]
         card.focus()
         page.keyboard.press("+")
-    settled(page)
+    settled(page, 120 * MANY)
     after = {p["name"]: p["quantity"] for p in page.request.get(f"{address}/api/jobs/{JOB}").json()["parts"]}
     grown = [next(after[n] - before[n] for n in before if name == n) for name in names]
     assert grown == [(times + 1) // 2, times // 2]
@@ -71,7 +65,7 @@ def test_zones_and_stock_changed_in_one_go(page, served):
     for label, text in (("along Y", "1221"), ("margin kept free", "11"), ("nominal thickness", "18.1")):
         card.get_by_label(label, exact=True).fill(text)
         card.get_by_label(label, exact=True).press("Tab")
-    settled(page)
+    settled(page, 120 * MANY)
     now = setup_of(page, address)
     assert set(now["zones_on"]) == {z["id"] for z in now["machine"]["zones"]} - was
     assert (now["stock"][0]["height"], now["stock"][0]["margin"], now["stock"][0]["nominal"]) == (1221, 11, 18.1)

@@ -25,9 +25,9 @@ def test_a_board_is_lettered_carved_and_an_inlay_worked_out(page, served):
     page.keyboard.press("Enter")
     expect(docket.get_by_label("cutter for the floor")).to_be_visible()
     docket.get_by_label("cutter for the floor").select_option("up-4")
-    expect(docket.get_by_role("button", name=re.compile("depth: 1/8 in"))).to_be_visible()
+    expect(docket.get_by_role("button", name="depth: 1/8 in")).to_be_visible()
+    expect(board.get_by_role("img").first).not_to_have_attribute("src", before, timeout=60_000)
     expect(board.get_by_role("img", name="as it will be carved")).to_have_attribute("data-ready", "true", timeout=60_000)
-    assert board.get_by_role("img").first.get_attribute("src") != before
     board.get_by_role("button", name="The bit's path").click()
     assert board.locator("svg path").count() > 0
     page.get_by_role("button", name="Undo").click()

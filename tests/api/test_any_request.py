@@ -16,7 +16,7 @@ from tests.conftest import MANY
 from venzo.api.app import make_app
 from venzo.store.store import Store
 
-CASES = 6 * MANY
+CASES = 3 * MANY
 """Requests to each operation."""
 
 

@@ -56,7 +56,7 @@ def dissection(rng, width=1000, height=600):
     return rects
 
 
-@pytest.mark.parametrize("seed", range(4 if MANY == 1 else 10))
+@pytest.mark.parametrize("seed", range(2 if MANY == 1 else 10))
 def test_random_dissections_are_put_together_again(seed):
     (placed, _sheets, _last), _steps = solve(dissection(random.Random(seed)), 1000, 600, 1, 60)
     assert -placed >= 0.98 * 600_000
@@ -95,7 +95,7 @@ def sets():
 SETS = list(sets())
 
 
-@pytest.mark.parametrize("index", [0, 13, 24] if MANY == 1 else range(25))
+@pytest.mark.parametrize("index", [0, 24] if MANY == 1 else range(25))
 def test_never_worse_than_the_best_of_rectpack(index):
     _name, sizes, (width, height) = SETS[index]
     for quantity in (1, 20):

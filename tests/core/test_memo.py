@@ -103,6 +103,21 @@ def test_what_is_reckoned_is_near_what_is_held(make):
     assert weight(value) > 0.5 * measured and weight(value) < max(3 * measured, 1.2 * 400 * (200 + 65 * 16)), "geometry lives outside of what Python counts"
 
 
+def test_what_cannot_be_weighed_is_answered_all_the_same():
+    class Odd:
+        __slots__ = ("own",)
+
+        def __getattribute__(self, name):
+            if name == "own":
+                raise RuntimeError("not now")
+            return object.__getattribute__(self, name)
+
+    with ThreadPoolExecutor(2) as pool:
+        got = [f.result(20) for f in [pool.submit(memo, "test", "odd", Odd) for _ in range(2)]]
+    assert all(isinstance(g, Odd) for g in got) and not known("test", "odd")
+    assert isinstance(memo("test", "odd", Odd), Odd), "nobody waits for ever"
+
+
 def test_a_real_derivation_is_weighed(demo):
     from venzo.desk import jobs
 

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import logging
 import os
+import sys
 import threading
 from collections.abc import Callable, Iterator
 from concurrent.futures import Future
@@ -20,7 +22,7 @@ BUDGET = int(float(os.environ.get("VENZO_MEMORY_MB", "1200")) * 1e6)
 
 
 def _store(budget: int) -> LRUCache:
-    return LRUCache(budget, getsizeof=weight)
+    return LRUCache(budget, getsizeof=lambda kept: kept[1])  # each with its weight, which is reckoned before the lock is taken
 
 
 _lock = threading.Lock()
@@ -87,7 +89,7 @@ def memo(stage: str, key: str, make: Callable[[], T]) -> T:
         give_way()
     with _lock:
         if at in _kept:
-            return _kept[at]  # and it is the youngest again
+            return _kept[at][0]  # and it is the youngest again
         theirs = _making.get(at)
         wait = theirs is not None and (behind or not theirs.behind)
         own = _Making(behind, Future())
@@ -103,18 +105,28 @@ def memo(stage: str, key: str, make: Callable[[], T]) -> T:
                 del _making[at]
         own.result.set_exception(e)
         raise
+    own.result.set_result(value)  # whoever waits gets it, whatever becomes of remembering it
+    heavy = _weighed(value)
     with _lock:
-        _keep(stage, key, value)
+        _keep(stage, key, value, heavy)
         if _making.get(at) is own:
             del _making[at]
-    own.result.set_result(value)
     return value
 
 
-def _keep(stage: str, key: str, value: Any) -> None:
+def _weighed(value: Any) -> int:
+    """The weight of a result; what cannot be weighed counts as too heavy, and is made again each time it is asked for."""
+    try:
+        return weight(value)
+    except Exception:
+        logging.getLogger("venzo").exception("a result of type %s cannot be weighed", type(value).__name__)
+        return sys.maxsize
+
+
+def _keep(stage: str, key: str, value: Any, heavy: int) -> None:
     """Remember a result; one heavier than the whole budget is not."""
     try:
-        _kept[stage, key] = value
+        _kept[stage, key] = (value, heavy)
     except ValueError:
         _kept.pop((stage, key), None)
 

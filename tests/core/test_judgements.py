@@ -184,3 +184,9 @@ def test_one_more_keeps_off_screws_of_its_own_sheet(store):
     b.do({"kind": "set-screws", "setup": "main", "screws": [{"id": "w", "x": x, "y": y, "sheet": "own"}]})
     again = find_place(b.plan, b.setup, store.shapes, b.part(), 1, "own", 0)
     assert math.hypot(again.x + 40 - x, again.y + 40 - y) > 40 + 5, "the piece lies clear of the head"
+
+
+def test_a_dead_area_typed_from_any_corner_keeps_out_the_same():
+    boxes = [(60, 0, 0, 1600), (0, 1600, 60, 0), (0, 0, 60, 1600)]
+    made = [MACHINES[0].model_validate({**MACHINES[0].model_dump(), "dead_areas": [b]}).dead_areas for b in boxes]
+    assert made == [((0.0, 0.0, 60.0, 1600.0),)] * 3

@@ -5,12 +5,19 @@ from __future__ import annotations
 from itertools import pairwise
 from typing import Annotated, Literal
 
-from pydantic import Field, model_validator
+from pydantic import AfterValidator, Field, model_validator
 
 from venzo.core.holding.vacuum import Pump, Spoilboard
 from venzo.core.model import Id, Name, NotNegative, Positive, Value
 
-Rect = tuple[float, float, float, float]
+
+def _from_lower_left(corners: tuple[float, float, float, float]) -> tuple[float, float, float, float]:
+    """A box by any two opposite corners, as lower left and upper right: typed the other way round it must not keep nothing out."""
+    x0, y0, x1, y1 = corners
+    return min(x0, x1), min(y0, y1), max(x0, x1), max(y0, y1)
+
+
+Rect = Annotated[tuple[float, float, float, float], AfterValidator(_from_lower_left)]
 
 
 class Zone(Value):

@@ -50,7 +50,7 @@ $(STAMPS)/chromium:
 	@touch $@
 
 test: $(STAMPS)/python-test web $(STAMPS)/chromium
-	$(BIN)/ruff check venzo tests bench
+	$(BIN)/ruff check venzo tests benchmarks
 	$(BIN)/mypy
 	$(BIN)/lint-imports
 	$(MAKE) --no-print-directory types-current
@@ -70,7 +70,7 @@ types-current:
 	@diff -q $(STAMPS)/api.types.ts web/src/api.types.ts || (echo "web/src/api.types.ts is not what the server answers: run make types" && exit 1)
 
 check-long: $(STAMPS)/python-test web $(STAMPS)/chromium
-	$(BIN)/python -m bench.check_long docs/check-long.md
+	$(BIN)/python -m benchmarks.check_long docs/check-long.md
 
 clean:
 	rm -rf .venv .stamps web/node_modules venzo/web_dist build *.egg-info

@@ -11,7 +11,7 @@ import pypdf
 import pytest
 from starlette.testclient import TestClient
 
-from bench.check_layout import check
+from benchmarks.check_layout import check
 from tests.conftest import dxf, panel
 from tests.support.waiting import until
 from venzo.api.app import make_app

@@ -6,9 +6,9 @@ import pytest
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
-from tests.bench import Bench, Clamp, Cover, FixtureBoard, Pin, Pod, Tape, disc, rect, ring, screws
 from tests.conftest import MANY
 from tests.faults.offers import offers_mend
+from tests.support.trial import Clamp, Cover, FixtureBoard, Pin, Pod, Tape, TrialJob, disc, rect, ring, screws
 from venzo.core.cuts.operations import Profile
 from venzo.core.edits import SetContour, SetOrder, SetQuantity, SetScrews, SetSetup, SetSteps, SetStock
 from venzo.core.holding.screws import Screw
@@ -24,26 +24,26 @@ PLATE = rect(300, 200, HOLE)
 
 def vacuum(store, *parts, **more):
     """On the vacuum table, the sheet over its first two zones."""
-    b = Bench(store, *parts, machine="long-bed", sheet=(1900, 760), screwed=False, at=(60, 0), **more)
+    b = TrialJob(store, *parts, machine="long-bed", sheet=(1900, 760), screwed=False, at=(60, 0), **more)
     return b.zones("1", "2")
 
 
 def outline_before_its_hole(store):
-    b = Bench(store, (PLATE, [(100, 100)])).outline({}).hold_by("nothing")
+    b = TrialJob(store, (PLATE, [(100, 100)])).outline({}).hold_by("nothing")
     return b.move("hole 1/0")
 
 
 def finger(store):
     """A comb whose finger is 3 mm wide and 40 mm long."""
-    return Bench(store, (ring([(0, 0), (200, 0), (200, 60), (103, 60), (103, 100), (100, 100), (100, 60), (0, 60)]), [(150, 100)])).outline({}).tabs((100, 80), (100, 0), (0, 30), (200, 30))
+    return TrialJob(store, (ring([(0, 0), (200, 0), (200, 60), (103, 60), (103, 100), (100, 100), (100, 60), (0, 60)]), [(150, 100)])).outline({}).tabs((100, 80), (100, 0), (0, 30), (200, 30))
 
 
 def one_corner(store):
-    return Bench(store, (rect(200, 120), [(150, 100)])).outline({}).tabs((0, 0), (100, 0), (200, 60), (100, 120))
+    return TrialJob(store, (rect(200, 120), [(150, 100)])).outline({}).tabs((0, 0), (100, 0), (200, 60), (100, 120))
 
 
 def thick_tabs(store):
-    return Bench(store, (rect(200, 120), [(150, 100)]), thick=3.0).outline({"tabs": {"count": 4, "height": 4.0}})
+    return TrialJob(store, (rect(200, 120), [(150, 100)]), thick=3.0).outline({"tabs": {"count": 4, "height": 4.0}})
 
 
 def small_part_on_a_dead_zone(store):
@@ -53,69 +53,69 @@ def small_part_on_a_dead_zone(store):
 
 def leak(store):
     """A small sheet on a table with every zone on."""
-    b = Bench(store, (rect(200, 140), [(60, 60)]), machine="long-bed", sheet=(900, 700), screwed=False, at=(60, 0)).outline({}).hold_by("nothing")
+    b = TrialJob(store, (rect(200, 140), [(60, 60)]), machine="long-bed", sheet=(900, 700), screwed=False, at=(60, 0)).outline({}).hold_by("nothing")
     return b.zones("1", "2", "3", "4", "5", "6")
 
 
 def thin_sheet(store):
-    b = Bench(store, (rect(300, 100), [(300, 300)]), sheet=(900, 700), thick=3.0).outline({"cutter": "up-6", "step_down": 3.5})
+    b = TrialJob(store, (rect(300, 100), [(300, 300)]), sheet=(900, 700), thick=3.0).outline({"cutter": "up-6", "step_down": 3.5})
     b.do(SetSetup(setup="main", sheet_at=(10.0, 10.0), rules=b.setup.rules.model_copy(update={"tabs": {"wood": b.setup.rules.tabs["wood"].model_copy(update={"height": 1.2})}})))
     return b
 
 
 def skin_on_a_wavy_sheet(store):
-    b = Bench(store, (rect(300, 200), [(100, 100)]), spread=0.9).outline({})
+    b = TrialJob(store, (rect(300, 200), [(100, 100)]), spread=0.9).outline({})
     b.do(SetSetup(setup="main", z_zero="top"))
     return b.hold_by("skin, last pass", skin=0.4)
 
 
 def tied_at_its_middle(store):
-    return Bench(store, (rect(460, 18), [(70, 200)])).outline({}).tabs((222, 0), (240, 18))
+    return TrialJob(store, (rect(460, 18), [(70, 200)])).outline({}).tabs((222, 0), (240, 18))
 
 
 def side_by_side(store, between="one kerf"):
     """Two panels a kerf apart, their tabs facing each other's cut."""
-    b = Bench(store, (rect(200, 120), [(100, 60)]), (rect(200, 120), [(100, 190)])).outline({}).tabs((60, 120), (140, 120), (100, 0), k=0)
+    b = TrialJob(store, (rect(200, 120), [(100, 60)]), (rect(200, 120), [(100, 190)])).outline({}).tabs((60, 120), (140, 120), (100, 0), k=0)
     return b.tabs((50, 120), (150, 120), k=1)
 
 
 def four_around_a_scrap(store):
     """Four panels round a square of waste that nothing holds."""
-    b = Bench(store, (rect(180, 120), [(100, 60)]), (rect(120, 180), [(290, 60)]), (rect(180, 120), [(230, 250)]), (rect(120, 180), [(100, 190)]), sheet=(600, 450)).outline({})
+    b = TrialJob(store, (rect(180, 120), [(100, 60)]), (rect(120, 180), [(290, 60)]), (rect(180, 120), [(230, 250)]), (rect(120, 180), [(100, 190)]), sheet=(600, 450)).outline({})
     b.tabs((40, 0), (120, 0), (0, 60), k=0).tabs((60, 0), (120, 60), (120, 140), k=1)
     return b.tabs((60, 120), (140, 120), (180, 60), k=2).tabs((0, 60), (0, 120), (60, 180), k=3)
 
 
 def at_work(store, *fixings, **more):
-    return Bench(store, (rect(300, 200), [(150, 100)]), **more).outline({}).fix(*fixings)
+    return TrialJob(store, (rect(300, 200), [(150, 100)]), **more).outline({}).fix(*fixings)
 
 
 MISTAKES = {
     "an inside after its outline, with nothing left to hold": (outline_before_its_hole, "holding.loose-cut", "stop", "Back into the usual order"),
-    "no tab, no vacuum": (lambda s: Bench(s, (PLATE, [(100, 100)])).outline({}).hold_by("nothing"), "holding.none", "stop", "tabs"),
-    "a single tab the only hold": (lambda s: Bench(s, (PLATE, [(100, 100)])).outline({}).tabs((150, 0)), "holding.single-tab", "stop", "tabs"),
-    "tabs on but none placed": (lambda s: Bench(s, (PLATE, [(100, 100)])).outline({}).tabs(), "holding.tabs-none", "look", "Automatic tabs"),
-    "no run long enough for a tab": (lambda s: Bench(s, (rect(5.5, 5), [(100, 100)])).outline({}), "holding.tabs-none", "look", None),
+    "no tab, no vacuum": (lambda s: TrialJob(s, (PLATE, [(100, 100)])).outline({}).hold_by("nothing"), "holding.none", "stop", "tabs"),
+    "a single tab the only hold": (lambda s: TrialJob(s, (PLATE, [(100, 100)])).outline({}).tabs((150, 0)), "holding.single-tab", "stop", "tabs"),
+    "tabs on but none placed": (lambda s: TrialJob(s, (PLATE, [(100, 100)])).outline({}).tabs(), "holding.tabs-none", "look", "Automatic tabs"),
+    "no run long enough for a tab": (lambda s: TrialJob(s, (rect(5.5, 5), [(100, 100)])).outline({}), "holding.tabs-none", "look", None),
     "a tab in a corner": (one_corner, "holding.tab-corner", "look", "Automatic tabs"),
     "a tab on a finger of 3 mm": (finger, "holding.tab-detail", "look", "Automatic tabs"),
     "tabs as thick as the sheet": (thick_tabs, "holding.tab-height", "stop", None),
     "a clamp in the way of fast moves": (lambda s: at_work(s, Clamp(id="c", x=100, y=60, proud=40)), "holding.rapid-hit", "stop", "Rapid height 43 mm"),
     "a clamp under the cutter": (lambda s: at_work(s, Clamp(id="c", x=300, y=85, proud=12)), "holding.clamp-hit", "stop", "Take the clamp away"),
     "a clamp under the holder": (lambda s: at_work(s, Clamp(id="c", x=300, y=70, proud=19, height=20)), "holding.holder-hit", "stop", "Take the clamp away"),
-    "a screw under a cut": (lambda s: Bench(s, (rect(300, 200), [(150, 100)])).outline({}).screw((12, 12), (588, 388), (300, 92)), "holding.screw-hit", "stop", "Take the screw out"),
+    "a screw under a cut": (lambda s: TrialJob(s, (rect(300, 200), [(150, 100)])).outline({}).screw((12, 12), (588, 388), (300, 92)), "holding.screw-hit", "stop", "Take the screw out"),
     "a pin in the way": (lambda s: at_work(s, Pin(id="p", x=146, y=200, proud=5)), "holding.clamp-hit", "stop", "Take the pin away"),
     "a pod under a cut": (lambda s: at_work(s, Pod(id="p", x=160, y=200)), "holding.pod-hit", "stop", "Take the pod away"),
     "tape under a cut": (lambda s: at_work(s, Tape(id="t", x=150, y=200)), "holding.tape-cut", "look", "Take the tape away"),
     "a zone off under a small part": (small_part_on_a_dead_zone, "holding.none", "stop", "Zone 2 on"),
     "zones on that leak": (leak, "holding.zone-open", "look", "off"),
     "up-cut lifting a thin sheet": (thin_sheet, "holding.lift", "look", "screws in the waste"),
-    "a drop that can tip": (lambda s: Bench(s, (PLATE, [(100, 100)])).outline({}), "holding.drop", "look", "Two tabs keep it in"),
+    "a drop that can tip": (lambda s: TrialJob(s, (PLATE, [(100, 100)])).outline({}), "holding.drop", "look", "Two tabs keep it in"),
     "a skin thinner than the sheet's spread": (skin_on_a_wavy_sheet, "holding.skin-spread", "stop", "Z zero on the bed"),
     "a long thin part tied at its middle": (tied_at_its_middle, "holding.chatter", "look", "Tabs towards the ends"),
     "tabs that lead into a neighbour's cut": (side_by_side, "holding.tab-web", "look", "Keep a skeleton between pieces"),
     "a scrap of skeleton that breaks loose": (four_around_a_scrap, "holding.scrap", "look", "Keep a skeleton between pieces"),
-    "nothing holds the sheet": (lambda s: Bench(s, (PLATE, [(100, 100)]), screwed=False).outline({}), "holding.sheet", "stop", "screws in the waste"),
-    "one nail holds the sheet": (lambda s: Bench(s, (PLATE, [(100, 100)])).outline({}).screw((12, 12), kind="nail"), "holding.sheet-weak", "stop", "screws in the waste"),
+    "nothing holds the sheet": (lambda s: TrialJob(s, (PLATE, [(100, 100)]), screwed=False).outline({}), "holding.sheet", "stop", "screws in the waste"),
+    "one nail holds the sheet": (lambda s: TrialJob(s, (PLATE, [(100, 100)])).outline({}).screw((12, 12), kind="nail"), "holding.sheet-weak", "stop", "screws in the waste"),
     "a small part on weak vacuum": (lambda s: vacuum(s, (rect(60, 40), [(100, 100)])).outline({}).hold_by("nothing"), "holding.weak", "stop", "tabs"),
 }
 UNMENDED = {
@@ -159,18 +159,18 @@ def inside_last_on_vacuum(store):
 
 def screwed_waste_middle(store):
     """A frame: its wide middle is screwed down as waste, the frame keeps four tabs."""
-    b = Bench(store, (rect(360, 260, [(180, 130, 90)]), [(120, 70)])).outline({})
+    b = TrialJob(store, (rect(360, 260, [(180, 130, 90)]), [(120, 70)])).outline({})
     b.do(SetScrews(setup="main", screws=(*screws(), Screw(id="m1", x=280, y=200), Screw(id="m2", x=320, y=200))))
     return b
 
 
 def pods_under_parts(store):
-    b = Bench(store, (rect(400, 300), [(100, 50)]), screwed=False).outline({}).hold_by("nothing")
+    b = TrialJob(store, (rect(400, 300), [(100, 50)]), screwed=False).outline({}).hold_by("nothing")
     return b.fix(*(Pod(id=f"p{k}", x=x, y=y, width=150, height=120) for k, (x, y) in enumerate(((200, 130), (400, 130), (200, 270), (400, 270)))))
 
 
 def taped(store):
-    b = Bench(store, (rect(260, 200), [(100, 100)])).outline({}).hold_by("nothing")
+    b = TrialJob(store, (rect(260, 200), [(100, 100)])).outline({}).hold_by("nothing")
     return b.fix(Tape(id="t1", x=160, y=200, width=90, height=160), Tape(id="t2", x=290, y=200, width=90, height=160))
 
 
@@ -192,12 +192,12 @@ SOUND = {
     "an inside after its outline on good vacuum": inside_last_on_vacuum,
     "no tabs on a good vacuum table": lambda s: vacuum(s, (PLATE, [(100, 100), (500, 100), (100, 400)])).outline({}).hold_by("nothing"),
     "screws through the waste middle": screwed_waste_middle,
-    "four tabs, the margin screwed": lambda s: Bench(s, (PLATE, [(100, 100)])).outline({}),
-    "sloped tabs, more of them": lambda s: Bench(s, (PLATE, [(100, 100)])).outline({"tabs": {"count": 8, "sloped": True}}),
-    "a skin for the knife": lambda s: Bench(s, (PLATE, [(100, 100)])).outline({}).hold_by("skin, by hand"),
-    "two screws in each part": lambda s: Bench(s, (PLATE, [(100, 100)])).outline({}).hold_by("nothing").screw((12, 12), (588, 388), (588, 12), (12, 388), (150, 200), (350, 200)),
+    "four tabs, the margin screwed": lambda s: TrialJob(s, (PLATE, [(100, 100)])).outline({}),
+    "sloped tabs, more of them": lambda s: TrialJob(s, (PLATE, [(100, 100)])).outline({"tabs": {"count": 8, "sloped": True}}),
+    "a skin for the knife": lambda s: TrialJob(s, (PLATE, [(100, 100)])).outline({}).hold_by("skin, by hand"),
+    "two screws in each part": lambda s: TrialJob(s, (PLATE, [(100, 100)])).outline({}).hold_by("nothing").screw((12, 12), (588, 388), (588, 12), (12, 388), (150, 200), (350, 200)),
     "top clamps on the margin": lambda s: (
-        Bench(s, (rect(300, 160), [(150, 120)]), screwed=False)
+        TrialJob(s, (rect(300, 160), [(150, 120)]), screwed=False)
         .outline({})
         .fix(*(Clamp(id=f"c{k}", x=x, y=y, proud=15) for k, (x, y) in enumerate(((20, 20), (580, 20), (580, 380), (20, 380)))))
     ),
@@ -207,9 +207,9 @@ SOUND = {
     "a small part on its fixture board": small_on_a_fixture_board,
     "piece by piece on vacuum": lambda s: _ordered(vacuum(s, (PLATE, [(100, 100), (500, 100), (100, 400)])).outline({}).hold_by("nothing"), "piece by piece"),
     "a trial first, insides apart": trial_then_rest,
-    "roughed deep to a skin, finished in one pass, tabs": lambda s: Bench(s, (PLATE, [(100, 100)])).outline({"side_allowance": 1.3, "floor_allowance": 0.8}, {}),
-    "a disc on tabs": lambda s: Bench(s, (disc(80), [(200, 120)])).outline({}),
-    "a thin strip with tabs by rule": lambda s: Bench(s, (rect(460, 40), [(70, 180)])).outline({}),
+    "roughed deep to a skin, finished in one pass, tabs": lambda s: TrialJob(s, (PLATE, [(100, 100)])).outline({"side_allowance": 1.3, "floor_allowance": 0.8}, {}),
+    "a disc on tabs": lambda s: TrialJob(s, (disc(80), [(200, 120)])).outline({}),
+    "a thin strip with tabs by rule": lambda s: TrialJob(s, (rect(460, 40), [(70, 180)])).outline({}),
 }
 
 
@@ -298,7 +298,7 @@ def test_a_trial_is_a_program_of_its_own_with_all_it_waits_for(store):
 
 
 def test_proposed_screws_stand_clear_and_their_marks_are_drilled_first(store):
-    b = Bench(store, (PLATE, [(100, 100)]), (rect(120, 80), [(430, 60), (430, 250)]), screwed=False).outline({})
+    b = TrialJob(store, (PLATE, [(100, 100)]), (rect(120, 80), [(430, 60), (430, 250)]), screwed=False).outline({})
     found = holding.screws_for(b.store, b.plan, "main", "own", 0, 6, "screw")
     assert len(found) == 6
     b.do({"kind": "set-screws", "setup": "main", "screws": [s.model_dump() for s in found]})
@@ -338,7 +338,7 @@ def test_a_pull_scale_replaces_common_practice(store):
 
 
 def test_the_middle_of_a_hole_is_kept_on_a_skin_and_taken_back(store):
-    b = Bench(store, (PLATE, [(100, 100)])).outline({})
+    b = TrialJob(store, (PLATE, [(100, 100)])).outline({})
     b.do({"kind": "set-hold", "setup": "main", "part": b.part(), "contour": "hole 1", "way": "skin, by hand"})
     assert not b.said("holding.drop") and not b.stops()
     assert b.hold.divided.left[[i for i, t in enumerate(b.hold.divided.thin_at) if t == b.cut_index("hole 1")]].max() == pytest.approx(1.0)
@@ -348,7 +348,7 @@ def test_the_middle_of_a_hole_is_kept_on_a_skin_and_taken_back(store):
 
 def test_skins_that_touch_hold_each_piece_along_its_own_edge(store):
     """Three panels a kerf apart, all on one skin: what holds each lies around it, not at a neighbour's."""
-    b = Bench(store, (rect(120, 80), [(60, 60), (190, 60), (320, 60)])).outline({}).hold_by("skin, by hand")
+    b = TrialJob(store, (rect(120, 80), [(60, 60), (190, 60), (320, 60)])).outline({}).hold_by("skin, by hand")
     assert not b.stops()
     for q, rows in b.hold.of_piece.items():
         x0, y0, x1, y1 = b.hold.divided.polygons[b.hold.bodies[q]].bounds
@@ -356,7 +356,7 @@ def test_skins_that_touch_hold_each_piece_along_its_own_edge(store):
 
 
 def test_own_steps_hold_one_part_otherwise(store):
-    b = Bench(store, (PLATE, [(100, 100)]), (rect(100, 80), [(450, 100)])).outline({})
+    b = TrialJob(store, (PLATE, [(100, 100)]), (rect(100, 80), [(450, 100)])).outline({})
     b.do({"kind": "set-hold", "setup": "main", "part": b.part(1), "way": "skin, by hand"})
     assert [c.cut.frees for c in b.sheet.cuts if c.cut.contour == "outline"].count(False) == 1 and not b.stops()
     b.do(SetSteps(setup="main", on="outlines", steps=(Profile(id="a", on="outlines", cutter="comp-8"),)))
@@ -403,7 +403,7 @@ def test_tabs_moved_by_hand_survive_ten_upstream_edits(store):
 
 def test_automatic_tabs_go_where_they_hold(store):
     """Two panels side by side, a kerf apart: each finds its tabs on the edges that face no neighbour; by hand they stay where they were put."""
-    b = Bench(store, (rect(200, 120), [(100, 60), (100, 190)])).outline({})
+    b = TrialJob(store, (rect(200, 120), [(100, 60), (100, 190)])).outline({})
     assert b.derived.own and not b.said("holding.tab-web") and not b.stops()
     assert all(sum(x.kind == "tab" for x in rows[-1].holds) >= 2 for rows in b.hold.of_piece.values())
     b.tabs((60, 120), (140, 120))
@@ -411,7 +411,7 @@ def test_automatic_tabs_go_where_they_hold(store):
 
 
 def test_sloped_tabs_rise_to_their_height_and_hold_half(store):
-    b = Bench(store, (rect(200, 120), [(150, 100)])).outline({"one_pass": True, "tabs": {"count": 4, "sloped": True}})
+    b = TrialJob(store, (rect(200, 120), [(150, 100)])).outline({"one_pass": True, "tabs": {"count": 4, "sloped": True}})
     cut = b.sheet.cuts[-1].cut
     assert (abs(cut.moves[:, 3] + 13.6) < 1e-6).sum() >= 2 * len(cut.tabs) and len(cut.tabs) >= 6, "half as strong, so more of them"
     first = b.hold.of_piece[b.piece()][-1]
@@ -419,7 +419,7 @@ def test_sloped_tabs_rise_to_their_height_and_hold_half(store):
 
 
 def test_tabs_by_distance(store):
-    b = Bench(store, (rect(400, 200), [(100, 100)])).outline({"tabs": {"count": 2, "every": 150}})
+    b = TrialJob(store, (rect(400, 200), [(100, 100)])).outline({"tabs": {"count": 2, "every": 150}})
     assert len(b.sheet.cuts[-1].cut.tabs) == 8, "1200 mm round, one every 150"
 
 

@@ -5,8 +5,8 @@ import math
 import numpy as np
 import pytest
 
-from tests.bench import Bench, disc, rect
 from tests.conftest import dxf, panel
+from tests.support.trial import TrialJob, disc, rect
 from venzo.core.cuts.operations import Drill, Profile
 from venzo.core.edits import SetOperation, SetSetup, SetSteps, SetStock
 from venzo.core.holding.strength import tipping
@@ -56,7 +56,7 @@ def test_first_cutters_suit_the_sheet_the_holes_and_the_magazine(store):
 
 
 def test_a_chosen_step_stays_when_the_sheet_changes(store):
-    b = Bench(store, (rect(200, 120), [(100, 100)]))
+    b = TrialJob(store, (rect(200, 120), [(100, 100)]))
     b.do(SetOperation(setup="main", operation=b.setup.operation("outlines").model_copy(update={"cutter": "up-4"})))
     b.do(SetStock(setup="main", stock=b.setup.stock[0].model_copy(update={"readings": (24.0,), "nominal": 24.0})))
     assert b.setup.operation("outlines").cutter == "up-4" and not b.setup.as_proposed
@@ -85,7 +85,7 @@ def test_a_tall_narrow_piece_tips_before_it_slides(store):
     assert tipping([(0, 50, 100)], [(0, 0), (20, 0), (20, 100), (0, 100)]) == pytest.approx(0), "a hold on the edge it tips over holds nothing"
     made = {}
     for width in (14, 120):
-        b = Bench(store, (rect(width, 160), [(200, 100)]), machine="long-bed", at=(60.0, 0.0), thick=24.0, screwed=False)
+        b = TrialJob(store, (rect(width, 160), [(200, 100)]), machine="long-bed", at=(60.0, 0.0), thick=24.0, screwed=False)
         b.zones("1").outline({"tabs": {"count": 0}})
         made[width] = next(h for h in b.hold.of_piece[b.piece()] if h.cut == len(b.sheet.cuts) - 1)
     assert made[14].tips < made[120].tips / 20 and made[14].ratio <= made[14].tips
@@ -100,7 +100,7 @@ def test_what_is_not_cut_through_is_said_on_screen_and_paper(store):
 
     from pypdf import PdfReader
 
-    b = Bench(store, (rect(200, 120), [(100, 100)])).outline({"floor_allowance": 0.8})
+    b = TrialJob(store, (rect(200, 120), [(100, 100)])).outline({"floor_allowance": 0.8})
     d = b.derived
     (note,) = [s for s in d.snags if s.rule == "cuts.skin-left"]
     assert note.severity == "note" and "0.80 mm" in note.message
@@ -108,7 +108,7 @@ def test_what_is_not_cut_through_is_said_on_screen_and_paper(store):
     assert "1 left with a skin of 0.8 mm" in proof.snags[-1].message and "every contour" not in proof.snags[-1].message
     paper = PdfReader(io.BytesIO(setup_sheet(b.plan, d, programs(b.plan, d), True, store.shapes, 1))).pages[0].extract_text()
     assert "a skin of 0.80 mm is left" in paper.replace("\n", " ")
-    shallow = Bench(store, (rect(200, 120), [(100, 100)])).outline({"depth": 10.0}).derived
+    shallow = TrialJob(store, (rect(200, 120), [(100, 100)])).outline({"depth": 10.0}).derived
     assert [s.severity for s in shallow.snags if s.rule == "cuts.not-through"] == ["stop"]
 
 
@@ -128,7 +128,7 @@ def test_drills_dwell(store):
         m.add_lwpolyline([(0, 0), (200, 0), (200, 120), (0, 120)], close=True)
         m.add_circle((50, 50), 2.5, dxfattribs={"layer": "DRILL"})
 
-    b = Bench(store, (dxf(draw), [(100, 100)]), machine="long-bed", at=(60.0, 0.0))
+    b = TrialJob(store, (dxf(draw), [(100, 100)]), machine="long-bed", at=(60.0, 0.0))
     plain = next(c for c in b.sheet.cuts if c.cut.kind == "drill")
     b.do(SetSteps(setup="main", on="drillings", steps=(Drill(id="d", cutter="drill-5", dwell=0.5),)))
     cut = next(c for c in b.sheet.cuts if c.cut.kind == "drill")
@@ -147,13 +147,13 @@ def test_drills_dwell(store):
 def test_tabs_of_round_and_pointed_cutters_hold(store):
     """One piece on the sheet has no neighbour: its tabs led into a neighbour's cut for 16 of 16 round and pointed cutters."""
     for cutter in ("ball-6", "vee-60", "vee-90"):
-        b = Bench(store, (rect(200, 120), [(200, 140)])).outline({"cutter": cutter})
+        b = TrialJob(store, (rect(200, 120), [(200, 140)])).outline({"cutter": cutter})
         assert not b.said("holding.tab-web"), cutter
         assert sum(h.kind == "tab" for h in b.hold.of_piece[b.piece()][-1].holds) == len(b.sheet.cuts[-1].cut.tabs)
 
 
 def test_a_hole_just_as_wide_as_its_cutter_is_cut_by_a_smaller_one(store):
-    b = Bench(store, (rect(200, 120, [(60, 60, 3.0)]), [(100, 100)]))
+    b = TrialJob(store, (rect(200, 120, [(60, 60, 3.0)]), [(100, 100)]))
     b.do(SetSteps(setup="main", on="holes", steps=(Profile(id="h", on="holes", cutter="up-6"),)))
     assert not b.said("cuts.too-small") and b.said("cuts.smaller")[0].severity == "note"
     assert next(c.cut for c in b.sheet.cuts if c.cut.contour == "hole 1").cutter == "up-4"
@@ -162,22 +162,22 @@ def test_a_hole_just_as_wide_as_its_cutter_is_cut_by_a_smaller_one(store):
 
 
 def test_feeds_shares_below_the_window_are_said(store):
-    b = Bench(store, (rect(200, 120), [(100, 100)])).outline({"feed_share": 0.2})
+    b = TrialJob(store, (rect(200, 120), [(100, 100)])).outline({"feed_share": 0.2})
     assert b.said("feeds.rub")
 
 
 def test_narrow_webs_are_found_whatever_their_width(store):
     for width in (0.3, 0.8, 1.4, 1.9, 2.7):
-        b = Bench(store, (rect(200, 120, [(60, 60, 20), (100 + width, 60, 20)]), [(100, 100)]))
+        b = TrialJob(store, (rect(200, 120, [(60, 60, 20), (100 + width, 60, 20)]), [(100, 100)]))
         (snag,) = b.said("parts.web")
         assert float(snag.message.split("a web ")[1].split(" mm")[0]) == pytest.approx(width, abs=0.02)
-    assert not Bench(store, (rect(200, 120, [(60, 60, 20), (103.5, 60, 20)]), [(100, 100)])).said("parts.web")
+    assert not TrialJob(store, (rect(200, 120, [(60, 60, 20), (103.5, 60, 20)]), [(100, 100)])).said("parts.web")
 
 
 def test_one_more_keeps_off_screws_of_its_own_sheet(store):
     from venzo.core.nesting.layout import find_place
 
-    b = Bench(store, (disc(40), [(100, 100)]), sheet=(300, 220))
+    b = TrialJob(store, (disc(40), [(100, 100)]), sheet=(300, 220))
     b.do({"kind": "set-quantity", "part": b.part(), "order": "order-1", "quantity": 2})
     free = find_place(b.plan, b.setup, store.shapes, b.part(), 1, "own", 0)
     x, y = free.x + 40, free.y + 40

@@ -7,8 +7,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from bench.check_layout import check, placed_polygon
-from bench.nest_problems import problem as random_problem
+from benchmarks.check_layout import check, placed_polygon
+from benchmarks.nest_problems import problem as random_problem
 from tests.conftest import MANY
 from venzo.core.nesting import improve
 from venzo.core.nesting.engine import Search

@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from bench.check_layout import check
+from benchmarks.check_layout import check
 from tests.conftest import MANY
 from venzo.core.nesting.engine import Search
 from venzo.core.nesting.problem import NestProblem
@@ -69,7 +69,7 @@ def problems(draw):
 @settings(max_examples=40 * MANY)
 @given(problems())
 def test_every_layout_passes_the_outside_judge(problem):
-    """bench/check_layout.py uses shapely alone and shares nothing with the search."""
+    """benchmarks/check_layout.py uses shapely alone and shares nothing with the search."""
     result = solve(problem, 2)
     faults, _figures = check(problem, result)
     assert faults == []

@@ -19,7 +19,7 @@ from venzo.core.parts.alter import Fillets, Relief, Rounding, SlotWidth, alter
 from venzo.core.parts.healing import deviation, heal
 from venzo.core.parts.intake import HowRead, take_in
 from venzo.core.parts.joints import EdgeJoint, mortise
-from venzo.core.parts.made import Bench, BoxSet, Inset, Lettering, MortiseTenon, Panel, Ring, Strip
+from venzo.core.parts.made import BoxSet, Inset, Lettering, MortiseTenon, Panel, Ring, Sources, Strip
 from venzo.core.parts.measure import judge, narrowest, part_snags
 from venzo.core.parts.shape import Shape
 from venzo.core.snags import BadInput
@@ -266,7 +266,7 @@ def test_a_leaning_tenon_passes_its_upright_mortise_with_the_clearance(thick, wi
 
 
 def test_what_is_made_here_is_sound_and_says_what_cannot_be():
-    bench = Bench({"s": shape(rect(0, 0, 100, 60))}.__getitem__, bundled)
+    sources = Sources({"s": shape(rect(0, 0, 100, 60))}.__getitem__, bundled)
     recipes = [
         Panel(),
         Panel(corner="clipped"),
@@ -285,13 +285,13 @@ def test_what_is_made_here_is_sound_and_says_what_cannot_be():
         Inset(source="s", distance=8, corners="sharp"),
     ]
     for r in recipes:
-        m = r.make(bench)
+        m = r.make(sources)
         assert m.parts and m.dimensions and all(p.shape.polygon.is_valid and p.quantity > 0 for p in m.parts), r
-    assert "tapered cutter" in BoxSet(joint="dovetails").make(bench).notes[-1]
-    assert Inset(source="s", distance=-8, round_to=5).make(bench).parts[0].shape.region.area == pytest.approx(84 * 44 - (100 - 25 * math.pi), abs=0.1)
+    assert "tapered cutter" in BoxSet(joint="dovetails").make(sources).notes[-1]
+    assert Inset(source="s", distance=-8, round_to=5).make(sources).parts[0].shape.region.area == pytest.approx(84 * 44 - (100 - 25 * math.pi), abs=0.1)
     for bad in (Panel(size=300), Ring(inner=400), Strip(openings=100), BoxSet(count=40), Inset(source="s", distance=-40), Lettering(font="none"), MortiseTenon(tenon=200)):
         with pytest.raises(BadInput) as e:
-            bad.make(bench)
+            bad.make(sources)
         assert len(str(e.value)) > 20
 
 

@@ -38,7 +38,7 @@ def rules(d):
     return {(s.severity, s.rule) for s in d.snags}
 
 
-class Bench:
+class TrialJob:
     """A job with one panel, nested, and short words for what a person does to it."""
 
     def __init__(self, store):
@@ -72,114 +72,114 @@ class Bench:
 
 
 @pytest.fixture
-def bench(store):
-    return Bench(store)
+def trial(store):
+    return TrialJob(store)
 
 
 CORNERS = SetScrews(setup="main", screws=tuple(Screw(id=f"s{x}{y}", x=x, y=y) for x in (8, 2432) for y in (8, 1212)))
 MOVED = ((40.0, 0.0), (300.0, 90.0), (150.0, 200.0))
 
 
-def test_hand_choices_survive_a_revised_drawing_a_thickness_and_a_cutter(bench):
-    bench.do(SetContour(part=bench.part, contour="outline", tabs=MOVED))
-    bench.do(SetContour(part=bench.part, contour="hole 2", cutter="up-4"))
-    q = bench.setup.nest.pieces[0]
-    bench.do(MovePiece(setup="main", part=q.part, copy_no=q.copy_no, x=q.x + 700, y=q.y + 500, sheet=q.sheet, locked=True))
-    spot = bench.setup.nest.pieces[0]
+def test_hand_choices_survive_a_revised_drawing_a_thickness_and_a_cutter(trial):
+    trial.do(SetContour(part=trial.part, contour="outline", tabs=MOVED))
+    trial.do(SetContour(part=trial.part, contour="hole 2", cutter="up-4"))
+    q = trial.setup.nest.pieces[0]
+    trial.do(MovePiece(setup="main", part=q.part, copy_no=q.copy_no, x=q.x + 700, y=q.y + 500, sheet=q.sheet, locked=True))
+    spot = trial.setup.nest.pieces[0]
 
-    bench.take(panel(304, 200, ((60, 60, 20), (243, 140, 8)), x=55, y=-20))  # longer, a hole moved, drawn elsewhere
-    bench.do(SetStock(setup="main", stock=bench.setup.stock[0].model_copy(update={"readings": (18.4, 18.5)})))
-    bench.do(SetOperation(setup="main", operation=bench.setup.operation("outlines").model_copy(update={"cutter": "down-6"})))
+    trial.take(panel(304, 200, ((60, 60, 20), (243, 140, 8)), x=55, y=-20))  # longer, a hole moved, drawn elsewhere
+    trial.do(SetStock(setup="main", stock=trial.setup.stock[0].model_copy(update={"readings": (18.4, 18.5)})))
+    trial.do(SetOperation(setup="main", operation=trial.setup.operation("outlines").model_copy(update={"cutter": "down-6"})))
 
-    assert bench.plan.parts[0].id == bench.part and bench.plan.parts[0].quantity == 3, "the same part, with its quantity"
-    assert len(bench.tabs()) == 3 and bench.tabs()[0] == pytest.approx((40, 0), abs=0.01)
-    plans = {c.contour: c for c in bench.derived.cuts["ply-2440"][bench.part, False].contours}
+    assert trial.plan.parts[0].id == trial.part and trial.plan.parts[0].quantity == 3, "the same part, with its quantity"
+    assert len(trial.tabs()) == 3 and trial.tabs()[0] == pytest.approx((40, 0), abs=0.01)
+    plans = {c.contour: c for c in trial.derived.cuts["ply-2440"][trial.part, False].contours}
     assert plans["hole 2"].cutter == "up-4" and plans["outline"].tabs_by_hand
-    assert bench.setup.nest.pieces[0] == spot and bench.derived.layout.state in ("adrift", "broken")
-    search = Search(nest_problem(bench.plan, bench.setup, bench.store.shapes), 2)
+    assert trial.setup.nest.pieces[0] == spot and trial.derived.layout.state in ("adrift", "broken")
+    search = Search(nest_problem(trial.plan, trial.setup, trial.store.shapes), 2)
     search.step()
-    bench.do(AcceptNest(setup="main", nest=accepted(search.best, search.problem, "t")))
-    assert spot in bench.setup.nest.pieces and bench.derived.layout.state == "fits"
+    trial.do(AcceptNest(setup="main", nest=accepted(search.best, search.problem, "t")))
+    assert spot in trial.setup.nest.pieces and trial.derived.layout.state == "fits"
 
 
-def test_a_choice_that_finds_no_place_is_a_stop_with_remedies(bench):
-    bench.do(SetContour(part=bench.part, contour="outline", tabs=((150.0, 200.0), (40.0, 0.0))))
-    bench.do(SetContour(part=bench.part, contour="hole 2", cutter="up-4"))
+def test_a_choice_that_finds_no_place_is_a_stop_with_remedies(trial):
+    trial.do(SetContour(part=trial.part, contour="outline", tabs=((150.0, 200.0), (40.0, 0.0))))
+    trial.do(SetContour(part=trial.part, contour="hole 2", cutter="up-4"))
     gabled = dxf(lambda m: [m.add_lwpolyline([(0, 0), (300, 0), (300, 160), (150, 120), (0, 160)], close=True), m.add_circle((60, 60), 20)])
-    bench.take(gabled)  # the upper edge came down and has a valley, a hole is gone
-    stops = [s for s in bench.derived.snags if s.rule == "choice.unmatched"]
+    trial.take(gabled)  # the upper edge came down and has a valley, a hole is gone
+    stops = [s for s in trial.derived.snags if s.rule == "choice.unmatched"]
     assert len(stops) == 2 and all(s.severity == "stop" and s.remedies for s in stops)
-    assert bench.plan.choice(bench.part, "outline").tabs[0] == (150.0, 200.0), "nothing vanishes by itself"
+    assert trial.plan.choice(trial.part, "outline").tabs[0] == (150.0, 200.0), "nothing vanishes by itself"
     for s in stops:
-        bench.do(read_command(s.remedies[0].command))
-    assert not [s for s in bench.derived.snags if s.rule == "choice.unmatched"]
+        trial.do(read_command(s.remedies[0].command))
+    assert not [s for s in trial.derived.snags if s.rule == "choice.unmatched"]
 
 
-def test_a_new_hole_never_inherits_the_choice_of_a_lost_one(bench):
-    bench.do(SetContour(part=bench.part, contour="hole 2", omit=True))
-    bench.take(panel(300, 200, ((60, 60, 20), (150, 40, 11))))
-    assert "hole 2" not in bench.store.shapes[bench.plan.parts[0].shape].names
-    assert ("stop", "choice.unmatched") in rules(bench.derived)
+def test_a_new_hole_never_inherits_the_choice_of_a_lost_one(trial):
+    trial.do(SetContour(part=trial.part, contour="hole 2", omit=True))
+    trial.take(panel(300, 200, ((60, 60, 20), (150, 40, 11))))
+    assert "hole 2" not in trial.store.shapes[trial.plan.parts[0].shape].names
+    assert ("stop", "choice.unmatched") in rules(trial.derived)
 
 
-def test_a_part_that_vanishes_from_the_drawing_is_a_stop_and_comes_back(bench):
+def test_a_part_that_vanishes_from_the_drawing_is_a_stop_and_comes_back(trial):
     two = dxf(lambda m: (m.add_lwpolyline([(0, 0), (300, 0), (300, 200), (0, 200)], close=True), m.add_lwpolyline([(400, 0), (500, 0), (450, 90)], close=True)))
-    bench.take(two)
-    assert len(bench.plan.parts) == 2
-    bench.take(panel(300, 200, ()))
-    assert [p.missing for p in bench.plan.parts] == [False, True] and ("stop", "parts.missing") in rules(bench.derived)
-    bench.take(two)
-    assert not any(p.missing for p in bench.plan.parts)
+    trial.take(two)
+    assert len(trial.plan.parts) == 2
+    trial.take(panel(300, 200, ()))
+    assert [p.missing for p in trial.plan.parts] == [False, True] and ("stop", "parts.missing") in rules(trial.derived)
+    trial.take(two)
+    assert not any(p.missing for p in trial.plan.parts)
 
 
-def test_a_layout_is_fits_adrift_or_broken(bench):
-    assert bench.derived.layout.state == "fits"
-    bench.do(SetSetup(setup="main", rules=bench.setup.rules.model_copy(update={"web": 1.0})))
-    assert bench.derived.layout.state == "adrift" and ("look", "nest.adrift") in rules(bench.derived)
-    bench.do(SetSetup(setup="main", rules=bench.setup.rules.model_copy(update={"web": 60.0})))
-    assert bench.derived.layout.state == "broken" and ("stop", "nest.fault") in rules(bench.derived)
-    bench.do(SetSetup(setup="main", rules=bench.setup.rules.model_copy(update={"web": 2.0})))
-    bench.do(SetQuantity(part=bench.part, order="order-1", quantity=5))
-    assert bench.derived.layout.unplaced == {bench.part: 2} and ("stop", "nest.unplaced") in rules(bench.derived)
-    bench.do(SetQuantity(part=bench.part, order="order-1", quantity=3))
-    assert bench.derived.layout.state == "fits"
+def test_a_layout_is_fits_adrift_or_broken(trial):
+    assert trial.derived.layout.state == "fits"
+    trial.do(SetSetup(setup="main", rules=trial.setup.rules.model_copy(update={"web": 1.0})))
+    assert trial.derived.layout.state == "adrift" and ("look", "nest.adrift") in rules(trial.derived)
+    trial.do(SetSetup(setup="main", rules=trial.setup.rules.model_copy(update={"web": 60.0})))
+    assert trial.derived.layout.state == "broken" and ("stop", "nest.fault") in rules(trial.derived)
+    trial.do(SetSetup(setup="main", rules=trial.setup.rules.model_copy(update={"web": 2.0})))
+    trial.do(SetQuantity(part=trial.part, order="order-1", quantity=5))
+    assert trial.derived.layout.unplaced == {trial.part: 2} and ("stop", "nest.unplaced") in rules(trial.derived)
+    trial.do(SetQuantity(part=trial.part, order="order-1", quantity=3))
+    assert trial.derived.layout.state == "fits"
 
 
-def test_layouts_are_kept_and_pieces_swapped_and_locked(bench):
-    before = {q.id: q for q in bench.setup.nest.pieces}
-    a, b = f"{bench.part}#1", f"{bench.part}#2"
-    bench.do(KeepLayout(setup="main", id="first", name="first"))
+def test_layouts_are_kept_and_pieces_swapped_and_locked(trial):
+    before = {q.id: q for q in trial.setup.nest.pieces}
+    a, b = f"{trial.part}#1", f"{trial.part}#2"
+    trial.do(KeepLayout(setup="main", id="first", name="first"))
     with pytest.raises(BadInput, match="kept as 'first' already"):
-        bench.do(KeepLayout(setup="main", id="first", name="again"))
-    bench.do(SwapPieces(setup="main", part=bench.part, copy_no=0, other_part=bench.part, other_copy_no=1))
-    after = {q.id: q for q in bench.setup.nest.pieces}
-    assert (after[a].x, after[a].y) == (before[b].x, before[b].y) and bench.derived.layout.state == "fits"
-    bench.do(LockPieces(setup="main", sheet="ply-2440"))
-    assert all(q.locked for q in bench.setup.nest.pieces)
+        trial.do(KeepLayout(setup="main", id="first", name="again"))
+    trial.do(SwapPieces(setup="main", part=trial.part, copy_no=0, other_part=trial.part, other_copy_no=1))
+    after = {q.id: q for q in trial.setup.nest.pieces}
+    assert (after[a].x, after[a].y) == (before[b].x, before[b].y) and trial.derived.layout.state == "fits"
+    trial.do(LockPieces(setup="main", sheet="ply-2440"))
+    assert all(q.locked for q in trial.setup.nest.pieces)
     with pytest.raises(BadInput, match="locked piece stays"):
-        bench.do(SwapPieces(setup="main", part=bench.part, copy_no=0, other_part=bench.part, other_copy_no=1))
-    bench.do(UseLayout(setup="main", id="first"))
-    assert {q.id: q for q in bench.setup.nest.pieces} == before
-    bench.do(ForgetLayout(setup="main", id="first"))
+        trial.do(SwapPieces(setup="main", part=trial.part, copy_no=0, other_part=trial.part, other_copy_no=1))
+    trial.do(UseLayout(setup="main", id="first"))
+    assert {q.id: q for q in trial.setup.nest.pieces} == before
+    trial.do(ForgetLayout(setup="main", id="first"))
     with pytest.raises(BadInput, match="no layout is kept"):
-        bench.do(UseLayout(setup="main", id="first"))
+        trial.do(UseLayout(setup="main", id="first"))
 
 
-def test_a_fill_part_left_over_is_no_stop(bench):
-    bench.do(SetPart(part=bench.part, fill=True))
-    bench.do(SetQuantity(part=bench.part, order="order-1", quantity=9))
-    assert bench.derived.layout.state in ("fits", "adrift") and ("note", "nest.unplaced") in rules(bench.derived) and ("stop", "nest.unplaced") not in rules(bench.derived)
+def test_a_fill_part_left_over_is_no_stop(trial):
+    trial.do(SetPart(part=trial.part, fill=True))
+    trial.do(SetQuantity(part=trial.part, order="order-1", quantity=9))
+    assert trial.derived.layout.state in ("fits", "adrift") and ("note", "nest.unplaced") in rules(trial.derived) and ("stop", "nest.unplaced") not in rules(trial.derived)
 
 
-def test_sheets_with_the_same_cuts_share_one_program(bench):
-    pieces = [q.model_copy(update={"sheet_copy": q.copy_no, "x": 60.0, "y": 60.0, "rotation": 0.0, "mirrored": False}) for q in bench.setup.nest.pieces]
-    bench.do(SetStock(setup="main", stock=bench.setup.stock_of("ply-2440").model_copy(update={"quantity": 3})))
-    bench.do(AcceptNest(setup="main", nest=bench.setup.nest.model_copy(update={"pieces": tuple(pieces)})))
-    files = programs(bench.plan, bench.derived)
-    assert len(bench.derived.sheets) == 3 and len(files) == 1 and files[0].copies == (0, 1, 2)
+def test_sheets_with_the_same_cuts_share_one_program(trial):
+    pieces = [q.model_copy(update={"sheet_copy": q.copy_no, "x": 60.0, "y": 60.0, "rotation": 0.0, "mirrored": False}) for q in trial.setup.nest.pieces]
+    trial.do(SetStock(setup="main", stock=trial.setup.stock_of("ply-2440").model_copy(update={"quantity": 3})))
+    trial.do(AcceptNest(setup="main", nest=trial.setup.nest.model_copy(update={"pieces": tuple(pieces)})))
+    files = programs(trial.plan, trial.derived)
+    assert len(trial.derived.sheets) == 3 and len(files) == 1 and files[0].copies == (0, 1, 2)
     assert "s1x3_" in files[0].name and "cut 3 times" in files[0].text
-    bench.do(MovePiece(setup="main", part=bench.part, copy_no=1, x=61.0, y=60.0, sheet="ply-2440", sheet_copy=1))
-    assert sorted(f.copies for f in programs(bench.plan, bench.derived)) == [(0, 2), (1,)]
+    trial.do(MovePiece(setup="main", part=trial.part, copy_no=1, x=61.0, y=60.0, sheet="ply-2440", sheet_copy=1))
+    assert sorted(f.copies for f in programs(trial.plan, trial.derived)) == [(0, 2), (1,)]
 
 
 @pytest.mark.parametrize(
@@ -191,43 +191,43 @@ def test_sheets_with_the_same_cuts_share_one_program(bench):
         (((0, 0), (30, 0), (0, 15)), "leaves nothing inside"),
     ],
 )
-def test_a_wrong_outline_of_a_remnant_is_refused_with_its_number(bench, outline, words):
-    stock = bench.setup.stock_of("ply-2440")
+def test_a_wrong_outline_of_a_remnant_is_refused_with_its_number(trial, outline, words):
+    stock = trial.setup.stock_of("ply-2440")
     with pytest.raises(BadInput, match=words):
-        bench.do(SetStock(setup="main", stock=stock.model_copy(update={"outline": outline})))
+        trial.do(SetStock(setup="main", stock=stock.model_copy(update={"outline": outline})))
 
 
-def test_edits_of_different_things_rebase_and_of_the_same_thing_conflict(bench):
-    base = bench.store.get(bench.job).number
-    bench.do(SetQuantity(part=bench.part, order="order-1", quantity=2))
-    bench.store.apply(bench.job, base, SetSetup(setup="main", z_zero="bed"))
-    assert bench.plan.parts[0].quantity == 2 and bench.setup.z_zero == "bed"
+def test_edits_of_different_things_rebase_and_of_the_same_thing_conflict(trial):
+    base = trial.store.get(trial.job).number
+    trial.do(SetQuantity(part=trial.part, order="order-1", quantity=2))
+    trial.store.apply(trial.job, base, SetSetup(setup="main", z_zero="bed"))
+    assert trial.plan.parts[0].quantity == 2 and trial.setup.z_zero == "bed"
     with pytest.raises(Conflict) as e:
-        bench.store.apply(bench.job, base, SetQuantity(part=bench.part, order="order-1", quantity=9))
+        trial.store.apply(trial.job, base, SetQuantity(part=trial.part, order="order-1", quantity=9))
     assert e.value.mine == "panel: 9 wanted" and e.value.theirs == ["panel: 2 wanted"]
-    base = bench.store.get(bench.job).number
-    nest_job(bench.store, bench.job, "main", 1)
+    base = trial.store.get(trial.job).number
+    nest_job(trial.store, trial.job, "main", 1)
     with pytest.raises(Conflict):  # a drag made on the layout before
-        bench.store.apply(bench.job, base, MovePiece(setup="main", part=bench.part, copy_no=0, x=1, y=1, sheet="ply-2440"))
+        trial.store.apply(trial.job, base, MovePiece(setup="main", part=trial.part, copy_no=0, x=1, y=1, sheet="ply-2440"))
 
 
-def test_undo_and_redo_walk_the_whole_history_and_a_new_edit_ends_redo(bench):
-    states = [bench.plan]
+def test_undo_and_redo_walk_the_whole_history_and_a_new_edit_ends_redo(trial):
+    states = [trial.plan]
     for n in (4, 5, 6):
-        states.append(bench.do(SetQuantity(part=bench.part, order="order-1", quantity=n)).plan)
+        states.append(trial.do(SetQuantity(part=trial.part, order="order-1", quantity=n)).plan)
     for plan in reversed(states[:-1]):
-        assert bench.store.undo(bench.job).plan == plan
+        assert trial.store.undo(trial.job).plan == plan
     for plan in states[1:]:
-        assert bench.store.redo(bench.job).plan == plan
+        assert trial.store.redo(trial.job).plan == plan
     with pytest.raises(BadInput, match="nothing to redo"):
-        bench.store.redo(bench.job)
-    bench.store.undo(bench.job)
-    bench.do(SetQuantity(part=bench.part, order="order-1", quantity=1))
+        trial.store.redo(trial.job)
+    trial.store.undo(trial.job)
+    trial.do(SetQuantity(part=trial.part, order="order-1", quantity=1))
     with pytest.raises(BadInput):
-        bench.store.redo(bench.job)
-    while bench.store.get(bench.job).can_undo:
-        bench.store.undo(bench.job)
-    assert bench.plan.parts == ()
+        trial.store.redo(trial.job)
+    while trial.store.get(trial.job).can_undo:
+        trial.store.undo(trial.job)
+    assert trial.plan.parts == ()
 
 
 @pytest.mark.parametrize(
@@ -251,26 +251,26 @@ def test_undo_and_redo_walk_the_whole_history_and_a_new_edit_ends_redo(bench):
         (lambda b: (b.take(panel(4000, 20, ()), "long.dxf"), nest_job(b.store, b.job, "main", 1)), "nest.unplaced", "stop"),
     ],
 )
-def test_what_goes_wrong_is_said(bench, change, rule, severity):
-    change(bench)
-    found = [s for s in bench.derived.snags if s.rule == rule]
+def test_what_goes_wrong_is_said(trial, change, rule, severity):
+    change(trial)
+    found = [s for s in trial.derived.snags if s.rule == rule]
     if rule == "nest.unplaced":
         assert "1584.0 mm too long for Birch plywood 18" in found[0].message
     assert found and found[0].severity == severity and len(found[0].message) > 20
 
 
-def test_remedies_mend_what_they_name(bench):
-    bench.take(panel(300, 200, ((60, 60, 2.5),)), "pin.dxf")
-    assert not [s for s in bench.derived.snags if s.rule == "cuts.too-small"], "a smaller cutter of the setup takes the hole"
-    bench.do(SetContour(part=bench.plan.parts[-1].id, contour="hole 1", cutter="comp-8"))
-    snag = next(s for s in bench.derived.snags if s.rule == "cuts.too-small")
+def test_remedies_mend_what_they_name(trial):
+    trial.take(panel(300, 200, ((60, 60, 2.5),)), "pin.dxf")
+    assert not [s for s in trial.derived.snags if s.rule == "cuts.too-small"], "a smaller cutter of the setup takes the hole"
+    trial.do(SetContour(part=trial.plan.parts[-1].id, contour="hole 1", cutter="comp-8"))
+    snag = next(s for s in trial.derived.snags if s.rule == "cuts.too-small")
     assert [r.label for r in snag.remedies] == ["Cut it with 4 mm up-cut", "Leave it out"]
-    bench.do(read_command(snag.remedies[0].command))
-    assert ("stop", "cuts.too-small") not in rules(bench.derived)
-    bench.do(SetStock(setup="main", stock=bench.setup.stock[0].model_copy(update={"width": 1220.0, "height": 2440.0, "grain": 90})))
-    turn = next(s for s in bench.derived.snags if s.rule == "table.too-small").remedies[0]
-    bench.do(read_command(turn.command))
-    assert (bench.setup.stock[0].width, bench.setup.stock[0].grain) == (2440, 0)
+    trial.do(read_command(snag.remedies[0].command))
+    assert ("stop", "cuts.too-small") not in rules(trial.derived)
+    trial.do(SetStock(setup="main", stock=trial.setup.stock[0].model_copy(update={"width": 1220.0, "height": 2440.0, "grain": 90})))
+    turn = next(s for s in trial.derived.snags if s.rule == "table.too-small").remedies[0]
+    trial.do(read_command(turn.command))
+    assert (trial.setup.stock[0].width, trial.setup.stock[0].grain) == (2440, 0)
 
 
 @pytest.mark.parametrize(
@@ -286,40 +286,40 @@ def test_remedies_mend_what_they_name(bench):
         ({"kind": "fly"}, "fly"),
     ],
 )
-def test_impossible_edits_are_refused_and_change_nothing(bench, command, words):
-    before = bench.store.get(bench.job)
+def test_impossible_edits_are_refused_and_change_nothing(trial, command, words):
+    before = trial.store.get(trial.job)
     with pytest.raises(BadInput, match=words):
-        bench.do(read_command({k: bench.part if v == "PART" else v for k, v in command.items()}))
-    assert bench.store.get(bench.job) == before
+        trial.do(read_command({k: trial.part if v == "PART" else v for k, v in command.items()}))
+    assert trial.store.get(trial.job) == before
 
 
-def test_a_clearance_below_the_retract_height_is_refused(bench):
-    m = bench.setup.machine.model_dump() | {"clearance": 1.0}
+def test_a_clearance_below_the_retract_height_is_refused(trial):
+    m = trial.setup.machine.model_dump() | {"clearance": 1.0}
     with pytest.raises(BadInput, match="clearance"):
         read_command({"kind": "set-setup", "setup": "main", "machine": m})
 
 
-def test_the_release_withholds_programs_while_a_stop_is_open_and_says_what_it_leaves_out(bench):
-    files, manifest = jobs.release(bench.store, bench.plan, 1)
+def test_the_release_withholds_programs_while_a_stop_is_open_and_says_what_it_leaves_out(trial):
+    files, manifest = jobs.release(trial.store, trial.plan, 1)
     assert [n for n, _b in files if n.endswith(".nc")] and not manifest.setups[0].stops
-    bench.do(SetContour(part=bench.part, contour="hole 1", omit=True))
-    _files, manifest = jobs.release(bench.store, bench.plan, 1)
+    trial.do(SetContour(part=trial.part, contour="hole 1", omit=True))
+    _files, manifest = jobs.release(trial.store, trial.plan, 1)
     assert "panel, hole 1: left out on purpose" in manifest.setups[0].leaves_out
-    bench.take(panel(300, 200, ((60, 60, 2.0),)), "pin.dxf")
-    files, manifest = jobs.release(bench.store, bench.plan, 1)
+    trial.take(panel(300, 200, ((60, 60, 2.0),)), "pin.dxf")
+    files, manifest = jobs.release(trial.store, trial.plan, 1)
     assert not [n for n, _b in files if n.endswith(".nc")] and any("withheld" in w for w in manifest.setups[0].leaves_out)
     assert any(n.endswith(".pdf") for n, _b in files)
 
 
-def test_the_same_drawing_id_twice_is_refused(bench):
-    d = bench.plan.drawings[0]
+def test_the_same_drawing_id_twice_is_refused(trial):
+    d = trial.plan.drawings[0]
     with pytest.raises(BadInput, match="already"):
-        bench.do(AddDrawing(drawing=d, parts=()))
+        trial.do(AddDrawing(drawing=d, parts=()))
 
 
-def test_a_remnants_outline_reaches_the_nest_the_yield_and_the_paper(bench):
+def test_a_remnants_outline_reaches_the_nest_the_yield_and_the_paper(trial):
     """A corner cut off keeps pieces out, counts in the yield and is drawn on the setup sheet."""
-    stock = bench.setup.stock_of("ply-2440").model_copy(
+    stock = trial.setup.stock_of("ply-2440").model_copy(
         update={
             "width": 900.0,
             "height": 600.0,
@@ -328,15 +328,15 @@ def test_a_remnants_outline_reaches_the_nest_the_yield_and_the_paper(bench):
             "flaws": (Flaw(x=20, y=20, width=100, height=80, clearance=5),),
         }
     )
-    bench.do(SetStock(setup="main", stock=stock))
-    assert bench.derived.layout.state == "broken" or bench.derived.layout.state == "adrift"
-    nest_job(bench.store, bench.job, "main", 6)
-    derived = bench.derived
+    trial.do(SetStock(setup="main", stock=stock))
+    assert trial.derived.layout.state == "broken" or trial.derived.layout.state == "adrift"
+    nest_job(trial.store, trial.job, "main", 6)
+    derived = trial.derived
     assert derived.layout.state == "fits" and len(derived.sheets[0].pieces) == 3
     edge, flaw = Polygon(stock.outline), box(20, 20, 120, 100)
-    shape = bench.store.shapes[bench.plan.part(bench.part).shape].region
+    shape = trial.store.shapes[trial.plan.part(trial.part).shape].region
     for q in derived.sheets[0].pieces:
         lies = shape.placed(q.x, q.y, q.rotation, q.mirrored).polygon(0.01)
         assert edge.buffer(-stock.margin + 0.01).covers(lies) and lies.distance(flaw) >= 4.99
     assert derived.yields.sheets[0].sheet_area == pytest.approx(edge.area) and derived.yields.sheets[0].remnant is None
-    assert setup_sheet(bench.plan, derived, programs(bench.plan, derived), True, bench.store.shapes, 1).startswith(b"%PDF")
+    assert setup_sheet(trial.plan, derived, programs(trial.plan, derived), True, trial.store.shapes, 1).startswith(b"%PDF")

@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pypdf import PdfReader
 
-from tests.bench import Bench, rect
+from tests.support.trial import TrialJob, rect
 from venzo.core.cuts.moves import KIND, RAPID, lengths
 from venzo.core.voice import in_unit, thickness
 from venzo.desk import jobs
@@ -19,7 +19,7 @@ INCH = re.compile(r"\d ?in\b|\binch|/(?:2|4|8|16|32|64)\b", re.I)
 
 
 def inch_job(store, inch):
-    b = Bench(store, (rect(203.2, 101.6, [(50.8, 50.8, 12.7)]), [(50.8, 50.8), (304.8, 50.8)]), sheet=(609.6, 406.4), thick=18.256).outline({})
+    b = TrialJob(store, (rect(203.2, 101.6, [(50.8, 50.8, 12.7)]), [(50.8, 50.8), (304.8, 50.8)]), sheet=(609.6, 406.4), thick=18.256).outline({})
     unit = "inch" if inch else "metric"
     b.do({"kind": "change-setup", "setup": "main", "machine": {"name": "Router", "dialect": {"inch": inch, "name": f"RS-274, {unit}"}}})
     named = [{**c.model_dump(mode="json"), "name": f"T{c.number} {c.kind}"} for c in b.setup.cutters]
@@ -49,7 +49,7 @@ def test_papers_and_programs_speak_one_unit(store, inch, never, has):
 
 def test_one_time_one_length_one_count(store):
     """The files' times add up to the tape's, changes counted once; the length of cut holds no fast move; tabs are counted once a contour."""
-    b = Bench(store, (rect(200, 120, [(60, 60, 20)]), [(60, 60), (320, 60)])).outline({"side_allowance": 0.5}, {"cutter": "comp-8"})
+    b = TrialJob(store, (rect(200, 120, [(60, 60, 20)]), [(60, 60), (320, 60)])).outline({"side_allowance": 0.5}, {"cutter": "comp-8"})
     b.do({"kind": "change-setup", "setup": "main", "machine": {"dialect": {"tool_change": False}}})
     sheet = b.sheet
     files = programs(b.plan, b.derived)

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from tests.bench import Bench
+from tests.support.trial import TrialJob
 from venzo.core.edits import read_command
 from venzo.desk import drawings, jobs, remedies
 from venzo.desk.remedies import RANK, SEARCHES, key_of
 
 
-def offers_mend(b: Bench, rule: str) -> list[str]:
-    """Apply every remedy that a rule offers on a bench, one at a time, each taken back again; their labels."""
+def offers_mend(b: TrialJob, rule: str) -> list[str]:
+    """Apply every remedy that a rule offers on a trial, one at a time, each taken back again; their labels."""
     derived = jobs.derive(b.store, b.plan)
     offered, complete = remedies.offered(b.store, b.plan, derived, 60.0)
     assert complete

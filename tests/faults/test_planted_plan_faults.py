@@ -7,10 +7,10 @@ from pathlib import Path
 
 import pytest
 
-from tests.bench import Bench, Clamp, rect, ring
 from tests.conftest import dxf
 from tests.core.test_hold import MISTAKES
 from tests.faults.offers import offers_mend
+from tests.support.trial import Clamp, TrialJob, rect, ring
 from venzo.core.cuts.operations import Bore, Chamfer, Groove, Pocket, Profile, VCarve
 from venzo.core.edits import SetContour, SetSetup, SetSteps, SetStock
 from venzo.core.plan import AcceptedNest
@@ -41,8 +41,8 @@ def holed(points):
     return dxf(do)
 
 
-def bench(store, data=PLATE, **more):
-    return Bench(store, (data, [(100, 100)]), **more)
+def trial(store, data=PLATE, **more):
+    return TrialJob(store, (data, [(100, 100)]), **more)
 
 
 def steps(b, kind, *steps):
@@ -100,24 +100,24 @@ FILLETED = dxf(lambda m: m.add_lwpolyline([(0, 0, 0), (200, 0, 0), (200, 60, 0),
 
 def slotted(store):
     """A slot 18.2 mm wide for the sheet of 17.6 mm: 0.6 mm loose."""
-    return bench(store, ring([(0, 0), (90, 0), (90, 50), (108.2, 50), (108.2, 0), (200, 0), (200, 120), (0, 120)]))
+    return trial(store, ring([(0, 0), (90, 0), (90, 50), (108.2, 50), (108.2, 0), (200, 0), (200, 120), (0, 120)]))
 
 
 def altered_away(store):
     """A slot is relieved, then the newer drawing has none."""
-    b = bench(store, holed([(60, 40), (120, 40), (120, 60), (60, 60)]))
+    b = trial(store, holed([(60, 40), (120, 40), (120, 60), (60, 60)]))
     drawings.alter_part(store, b.job, store.get(b.job).number, b.part(), {"kind": "relief", "style": "dog-bone", "radius": 3.05})
     drawings.take_drawing(store, b.job, store.get(b.job).number, "main", "part0.dxf", PLATE)
     return b
 
 
 def moved_cut_gone(store):
-    b = bench(store, rect(200, 120, [(60, 60, 20)])).outline({}).move("hole 1/0")
+    b = trial(store, rect(200, 120, [(60, 60, 20)])).outline({}).move("hole 1/0")
     return contour(b, "hole 1", omit=True)
 
 
 def overlapping(s):
-    b = Bench(s, (PLATE, [(100, 100), (350, 100)]))
+    b = TrialJob(s, (PLATE, [(100, 100), (350, 100)]))
     nest = b.setup.nest
     moved = tuple(q.model_copy(update={"x": 150.0}) if q.copy_no else q for q in nest.pieces)
     from venzo.core.edits import AcceptNest
@@ -127,13 +127,13 @@ def overlapping(s):
 
 
 PLANS = {
-    "carve.edge": ("look", lambda s: steps(bench(s, on("ENGRAVE", lambda m, a: m.add_circle((195, 60), 12, dxfattribs=a))), "engravings", CARVE)),
-    "carve.floor-depth": ("note", lambda s: steps(bench(s, CARVED), "engravings", CARVE.model_copy(update={"clear": "up-4"}))),
-    "carve.refused": ("stop", lambda s: steps(bench(s, CARVED), "engravings", CARVE.model_copy(update={"below": 12.0}))),
+    "carve.edge": ("look", lambda s: steps(trial(s, on("ENGRAVE", lambda m, a: m.add_circle((195, 60), 12, dxfattribs=a))), "engravings", CARVE)),
+    "carve.floor-depth": ("note", lambda s: steps(trial(s, CARVED), "engravings", CARVE.model_copy(update={"clear": "up-4"}))),
+    "carve.refused": ("stop", lambda s: steps(trial(s, CARVED), "engravings", CARVE.model_copy(update={"below": 12.0}))),
     "carve.under": (
         "look",
         lambda s: steps(
-            bench(
+            trial(
                 s,
                 dxf(
                     lambda m: (
@@ -149,99 +149,99 @@ PLANS = {
             CARVE,
         ),
     ),
-    "choice.unmatched": ("stop", lambda s: contour(bench(s, rect(200, 120, [(60, 60, 20)])), "hole 7", omit=True)),
-    "cuts.absurd": ("stop", lambda s: bench(s).outline({"step_down": 0.01})),
-    "cuts.below": ("look", lambda s: steps(bench(s, GROOVE(6)), "grooves", Groove(id="g", cutter="up-6", depth=21.0))),
-    "cuts.carve-mixed": ("stop", lambda s: steps(bench(s, CARVED), "engravings", CARVE, Groove(id="g", on="engravings", cutter="vee-60"))),
-    "cuts.chamfer": ("stop", lambda s: steps(bench(s), "outlines", Chamfer(id="c", cutter="comp-8"), Profile(id="p", on="outlines", cutter="comp-8"))),
-    "cuts.compression": ("look", lambda s: bench(s).outline({"step_down": 5.0})),
-    "cuts.core": ("look", lambda s: steps(bench(s, DRILLED(5, "6mm")), "drillings", Bore(id="b", on="drillings", cutter="up-4"))),
-    "cuts.deep-pocket": ("stop", lambda s: bench(s, POCKET(20))),
-    "cuts.drill-size": ("stop", lambda s: bench(s, DRILLED(30))),
-    "cuts.fold": ("stop", lambda s: steps(bench(s, GROOVE(6)), "grooves", Groove(id="g", cutter="vee-60", skin=1.0, fold=120.0))),
-    "cuts.groove-width": ("stop", lambda s: steps(bench(s, CARVED), "engravings", Groove(id="g", on="engravings", cutter="up-4", width=12.0))),
-    "cuts.jet": ("stop", lambda s: contour(_jet(bench(s)), "outline", cutter="torch")),
-    "cuts.kind": ("stop", lambda s: bench(s).outline({"cutter": "drill-5"})),
-    "cuts.lip": ("look", lambda s: bench(s).outline({"cutter": "ball-6"})),
-    "cuts.neck": ("look", lambda s: steps(bench(s, holed(DUMBBELL)), "holes", Profile(id="h", on="holes", cutter="comp-8"))),
-    "cuts.no-cutter": ("stop", lambda s: _gone(contour(bench(s), "outline", cutter="vee-90"), "vee-90")),
-    "cuts.no-depth": ("stop", lambda s: bench(s, on("POCKET", lambda m, a: m.add_circle((100, 60), 20, dxfattribs=a)))),
-    "cuts.no-feeds": ("stop", lambda s: contour(more_cutters(bench(s), "single-5"), "outline", cutter="single-5")),
-    "cuts.no-operation": ("stop", lambda s: steps(bench(s, POCKET(6)), "pockets")),
-    "cuts.closed-line": ("stop", lambda s: bench(s, RINGED)),
-    "cuts.not-cut": ("stop", lambda s: steps(rules(bench(s, RINGED), closed_grooves="clear"), "grooves", Groove(id="g", cutter="up-4"))),
-    "cuts.not-opened": ("note", lambda s: Bench(s, (ring(NOTCHED), [(100, 100)])).outline({"side_allowance": 0.5}, {"cutter": "up-4"})),
-    "cuts.not-round": ("stop", lambda s: bench(s, on("DRILL", lambda m, a: m.add_lwpolyline([(90, 50), (110, 50), (110, 70), (90, 70)], close=True, dxfattribs=a)))),
-    "cuts.not-through": ("stop", lambda s: bench(s).outline({"depth": 10.0})),
-    "cuts.open-line": ("stop", lambda s: steps(bench(s, GROOVE(6)), "grooves", Pocket(id="p", on="grooves", cutter="up-6"))),
-    "cuts.overshoot": ("look", lambda s: bench(s).outline({"overshoot": 6.0})),
-    "cuts.packing": ("note", lambda s: bench(s).outline({"cutter": "down-6", "step_down": 18.0})),
-    "cuts.plunge": ("look", lambda s: cutters(steps(bench(s, POCKET(6)), "pockets", Pocket(id="p", cutter="up-6", entry="plunge")), up_6={"centre_cutting": False})),
-    "cuts.pocket-through": ("stop", lambda s: steps(bench(s, rect(200, 120, [(60, 60, 20)])), "round holes", Pocket(id="p", on="round holes", cutter="up-6"))),
-    "cuts.rest": ("note", lambda s: steps(bench(s, POCKET(6)), "pockets", Pocket(id="p", cutter="up-6", rest=True))),
-    "cuts.rpm": ("stop", lambda s: bench(s).outline({"rpm": 30_000.0})),
-    "cuts.skin": ("stop", lambda s: bench(s).outline({"floor_allowance": 20.0})),
-    "cuts.skin-left": ("note", lambda s: bench(s).outline({"floor_allowance": 0.8})),
-    "cuts.smaller": ("note", lambda s: steps(bench(s, rect(200, 120, [(60, 60, 3)])), "holes", Profile(id="h", on="holes", cutter="down-6"))),
-    "cuts.step-down": ("look", lambda s: bench(s).outline({"step_down": 40.0})),
-    "cuts.stick-out": ("stop", lambda s: cutters(bench(s).outline({}), comp_8={"stick_out": 15.0})),
-    "cuts.thin-floor": ("look", lambda s: bench(s, POCKET(17.5))),
-    "cuts.too-deep": ("stop", lambda s: cutters(bench(s).outline({}), comp_8={"cutting_length": 12.0})),
-    "cuts.too-small": ("stop", lambda s: contour(bench(s, rect(200, 120, [(60, 60, 3)])), "hole 1", cutter="comp-8")),
-    "cuts.unreached": ("look", lambda s: Bench(s, (ring(NOTCHED), [(100, 100)])).outline({})),
-    "cutters.number": ("stop", lambda s: cutters(bench(s), up_4={"number": 1})),
-    "cutters.slot": ("stop", lambda s: machine(bench(s).outline({"cutter": "up-6"}), slots=3)),
-    "feeds.worn": ("look", lambda s: cutters(bench(s).outline({"cutter": "up-6"}), up_6={"metres": 950.0})),
-    "feeds.plunge": ("look", lambda s: bench(s).outline({"plunge": 12_000.0})),
-    "holding.clamp-hit": ("stop", lambda s: bench(s).fix(Clamp(id="c", x=100, y=160, proud=15.0))),
-    "holding.rapid-hit": ("stop", lambda s: bench(s, rect(200, 120, [(50, 60, 12), (150, 60, 12)])).fix(Clamp(id="c", x=200, y=160, proud=19.0, width=6.0, height=6.0))),
-    "holding.screw-hit": ("stop", lambda s: bench(s).screw((100, 160))),
-    "holding.screw-off": ("stop", lambda s: bench(s).screw((12, 12), (588, 12), (588, 388), (12, 388), (640, 200))),
-    "holding.sheet": ("stop", lambda s: bench(s, screwed=False)),
+    "choice.unmatched": ("stop", lambda s: contour(trial(s, rect(200, 120, [(60, 60, 20)])), "hole 7", omit=True)),
+    "cuts.absurd": ("stop", lambda s: trial(s).outline({"step_down": 0.01})),
+    "cuts.below": ("look", lambda s: steps(trial(s, GROOVE(6)), "grooves", Groove(id="g", cutter="up-6", depth=21.0))),
+    "cuts.carve-mixed": ("stop", lambda s: steps(trial(s, CARVED), "engravings", CARVE, Groove(id="g", on="engravings", cutter="vee-60"))),
+    "cuts.chamfer": ("stop", lambda s: steps(trial(s), "outlines", Chamfer(id="c", cutter="comp-8"), Profile(id="p", on="outlines", cutter="comp-8"))),
+    "cuts.compression": ("look", lambda s: trial(s).outline({"step_down": 5.0})),
+    "cuts.core": ("look", lambda s: steps(trial(s, DRILLED(5, "6mm")), "drillings", Bore(id="b", on="drillings", cutter="up-4"))),
+    "cuts.deep-pocket": ("stop", lambda s: trial(s, POCKET(20))),
+    "cuts.drill-size": ("stop", lambda s: trial(s, DRILLED(30))),
+    "cuts.fold": ("stop", lambda s: steps(trial(s, GROOVE(6)), "grooves", Groove(id="g", cutter="vee-60", skin=1.0, fold=120.0))),
+    "cuts.groove-width": ("stop", lambda s: steps(trial(s, CARVED), "engravings", Groove(id="g", on="engravings", cutter="up-4", width=12.0))),
+    "cuts.jet": ("stop", lambda s: contour(_jet(trial(s)), "outline", cutter="torch")),
+    "cuts.kind": ("stop", lambda s: trial(s).outline({"cutter": "drill-5"})),
+    "cuts.lip": ("look", lambda s: trial(s).outline({"cutter": "ball-6"})),
+    "cuts.neck": ("look", lambda s: steps(trial(s, holed(DUMBBELL)), "holes", Profile(id="h", on="holes", cutter="comp-8"))),
+    "cuts.no-cutter": ("stop", lambda s: _gone(contour(trial(s), "outline", cutter="vee-90"), "vee-90")),
+    "cuts.no-depth": ("stop", lambda s: trial(s, on("POCKET", lambda m, a: m.add_circle((100, 60), 20, dxfattribs=a)))),
+    "cuts.no-feeds": ("stop", lambda s: contour(more_cutters(trial(s), "single-5"), "outline", cutter="single-5")),
+    "cuts.no-operation": ("stop", lambda s: steps(trial(s, POCKET(6)), "pockets")),
+    "cuts.closed-line": ("stop", lambda s: trial(s, RINGED)),
+    "cuts.not-cut": ("stop", lambda s: steps(rules(trial(s, RINGED), closed_grooves="clear"), "grooves", Groove(id="g", cutter="up-4"))),
+    "cuts.not-opened": ("note", lambda s: TrialJob(s, (ring(NOTCHED), [(100, 100)])).outline({"side_allowance": 0.5}, {"cutter": "up-4"})),
+    "cuts.not-round": ("stop", lambda s: trial(s, on("DRILL", lambda m, a: m.add_lwpolyline([(90, 50), (110, 50), (110, 70), (90, 70)], close=True, dxfattribs=a)))),
+    "cuts.not-through": ("stop", lambda s: trial(s).outline({"depth": 10.0})),
+    "cuts.open-line": ("stop", lambda s: steps(trial(s, GROOVE(6)), "grooves", Pocket(id="p", on="grooves", cutter="up-6"))),
+    "cuts.overshoot": ("look", lambda s: trial(s).outline({"overshoot": 6.0})),
+    "cuts.packing": ("note", lambda s: trial(s).outline({"cutter": "down-6", "step_down": 18.0})),
+    "cuts.plunge": ("look", lambda s: cutters(steps(trial(s, POCKET(6)), "pockets", Pocket(id="p", cutter="up-6", entry="plunge")), up_6={"centre_cutting": False})),
+    "cuts.pocket-through": ("stop", lambda s: steps(trial(s, rect(200, 120, [(60, 60, 20)])), "round holes", Pocket(id="p", on="round holes", cutter="up-6"))),
+    "cuts.rest": ("note", lambda s: steps(trial(s, POCKET(6)), "pockets", Pocket(id="p", cutter="up-6", rest=True))),
+    "cuts.rpm": ("stop", lambda s: trial(s).outline({"rpm": 30_000.0})),
+    "cuts.skin": ("stop", lambda s: trial(s).outline({"floor_allowance": 20.0})),
+    "cuts.skin-left": ("note", lambda s: trial(s).outline({"floor_allowance": 0.8})),
+    "cuts.smaller": ("note", lambda s: steps(trial(s, rect(200, 120, [(60, 60, 3)])), "holes", Profile(id="h", on="holes", cutter="down-6"))),
+    "cuts.step-down": ("look", lambda s: trial(s).outline({"step_down": 40.0})),
+    "cuts.stick-out": ("stop", lambda s: cutters(trial(s).outline({}), comp_8={"stick_out": 15.0})),
+    "cuts.thin-floor": ("look", lambda s: trial(s, POCKET(17.5))),
+    "cuts.too-deep": ("stop", lambda s: cutters(trial(s).outline({}), comp_8={"cutting_length": 12.0})),
+    "cuts.too-small": ("stop", lambda s: contour(trial(s, rect(200, 120, [(60, 60, 3)])), "hole 1", cutter="comp-8")),
+    "cuts.unreached": ("look", lambda s: TrialJob(s, (ring(NOTCHED), [(100, 100)])).outline({})),
+    "cutters.number": ("stop", lambda s: cutters(trial(s), up_4={"number": 1})),
+    "cutters.slot": ("stop", lambda s: machine(trial(s).outline({"cutter": "up-6"}), slots=3)),
+    "feeds.worn": ("look", lambda s: cutters(trial(s).outline({"cutter": "up-6"}), up_6={"metres": 950.0})),
+    "feeds.plunge": ("look", lambda s: trial(s).outline({"plunge": 12_000.0})),
+    "holding.clamp-hit": ("stop", lambda s: trial(s).fix(Clamp(id="c", x=100, y=160, proud=15.0))),
+    "holding.rapid-hit": ("stop", lambda s: trial(s, rect(200, 120, [(50, 60, 12), (150, 60, 12)])).fix(Clamp(id="c", x=200, y=160, proud=19.0, width=6.0, height=6.0))),
+    "holding.screw-hit": ("stop", lambda s: trial(s).screw((100, 160))),
+    "holding.screw-off": ("stop", lambda s: trial(s).screw((12, 12), (588, 12), (588, 388), (12, 388), (640, 200))),
+    "holding.sheet": ("stop", lambda s: trial(s, screwed=False)),
     "holding.sheet-thin": (
         "look",
-        lambda s: _until("holding.sheet-thin", lambda k: held(Bench(s, (PLATE, [(60, 100), (330, 100)])), screw_shear=float(k), screw_pull=float(k)), range(20, 400, 10)),
+        lambda s: _until("holding.sheet-thin", lambda k: held(TrialJob(s, (PLATE, [(60, 100), (330, 100)])), screw_shear=float(k), screw_pull=float(k)), range(20, 400, 10)),
     ),
-    "holding.sheet-weak": ("stop", lambda s: held(Bench(s, (PLATE, [(60, 100), (330, 100)])), screw_shear=10.0)),
-    "holding.single-tab": ("stop", lambda s: contour(bench(s), "outline", tab_count=1)),
-    "holding.none": ("stop", lambda s: contour(bench(s), "outline", tab_count=0)),
-    "holding.skin-unmeasured": ("look", lambda s: stock(bench(s).outline({"floor_allowance": 0.8}), readings=())),
-    "holding.skin-spread": ("stop", lambda s: stock(bench(s).outline({"floor_allowance": 0.8}), readings=(16.6, 18.6))),
-    "holding.tab-height": ("stop", lambda s: bench(s).outline({"tabs": {"count": 4, "height": 30.0}})),
-    "holding.tab-corner": ("look", lambda s: contour(bench(s), "outline", tabs=((0.0, 0.0), (100.0, 0.0), (100.0, 120.0)))),
-    "holding.tab-room": ("look", lambda s: contour(bench(s), "outline", tab_count=40)),
-    "holding.tabs-none": ("look", lambda s: contour(bench(s), "outline", tabs=())),
+    "holding.sheet-weak": ("stop", lambda s: held(TrialJob(s, (PLATE, [(60, 100), (330, 100)])), screw_shear=10.0)),
+    "holding.single-tab": ("stop", lambda s: contour(trial(s), "outline", tab_count=1)),
+    "holding.none": ("stop", lambda s: contour(trial(s), "outline", tab_count=0)),
+    "holding.skin-unmeasured": ("look", lambda s: stock(trial(s).outline({"floor_allowance": 0.8}), readings=())),
+    "holding.skin-spread": ("stop", lambda s: stock(trial(s).outline({"floor_allowance": 0.8}), readings=(16.6, 18.6))),
+    "holding.tab-height": ("stop", lambda s: trial(s).outline({"tabs": {"count": 4, "height": 30.0}})),
+    "holding.tab-corner": ("look", lambda s: contour(trial(s), "outline", tabs=((0.0, 0.0), (100.0, 0.0), (100.0, 120.0)))),
+    "holding.tab-room": ("look", lambda s: contour(trial(s), "outline", tab_count=40)),
+    "holding.tabs-none": ("look", lambda s: contour(trial(s), "outline", tabs=())),
     "holding.tabs-cut": (
         "stop",
-        lambda s: _until("holding.tabs-cut", lambda k: Bench(s, (rect(k, k), [(100 + i * (k + 8.2), 60 + j * (k + 8.2)) for i in range(3) for j in range(3)])), [40, 50, 60, 70]),
+        lambda s: _until("holding.tabs-cut", lambda k: TrialJob(s, (rect(k, k), [(100 + i * (k + 8.2), 60 + j * (k + 8.2)) for i in range(3) for j in range(3)])), [40, 50, 60, 70]),
     ),
-    "holding.thin": ("look", lambda s: _until("holding.thin", lambda k: held(bench(s), tab_strength={"wood": k}), [1.0 + 0.25 * n for n in range(20)])),
-    "holding.open": ("note", lambda s: machine(bench(s, machine="long-bed", sheet=(700, 500), at=(60.0, 0.0), screwed=False).zones("1"), spoilboard=_board(18.0, 12.0))),
-    "nest.adrift": ("look", lambda s: rules(bench(s), web=4.0)),
+    "holding.thin": ("look", lambda s: _until("holding.thin", lambda k: held(trial(s), tab_strength={"wood": k}), [1.0 + 0.25 * n for n in range(20)])),
+    "holding.open": ("note", lambda s: machine(trial(s, machine="long-bed", sheet=(700, 500), at=(60.0, 0.0), screwed=False).zones("1"), spoilboard=_board(18.0, 12.0))),
+    "nest.adrift": ("look", lambda s: rules(trial(s), web=4.0)),
     "nest.fault": ("stop", overlapping),
-    "nest.none": ("stop", lambda s: _bare(bench(s))),
-    "nest.spacing": ("look", lambda s: rules(bench(s), web=300.0)),
-    "nest.broken": ("stop", lambda s: stock(bench(s), quantity=0)),
+    "nest.none": ("stop", lambda s: _bare(trial(s))),
+    "nest.spacing": ("look", lambda s: rules(trial(s), web=300.0)),
+    "nest.broken": ("stop", lambda s: stock(trial(s), quantity=0)),
     "order.by-hand": ("look", moved_cut_gone),
     "parts.alteration": ("stop", altered_away),
-    "parts.fillet": ("look", lambda s: bench(s, FILLETED)),
+    "parts.fillet": ("look", lambda s: trial(s, FILLETED)),
     "parts.slot": ("look", slotted),
-    "parts.corner": ("note", lambda s: Bench(s, (ring([(0, 0), (200, 0), (200, 60), (80, 60), (80, 120), (0, 120)]), [(100, 100)]))),
-    "parts.small": ("note", lambda s: bench(s, rect(50, 30))),
-    "parts.web": ("look", lambda s: bench(s, rect(200, 120, [(60, 60, 20), (101, 60, 20)]))),
-    "parts.sliver": ("look", lambda s: bench(s, rect(200, 0.9))),
-    "stock.overshoot": ("look", lambda s: stock(bench(s), readings=(17.0, 18.8, 17.6))),
-    "stock.reading": ("stop", lambda s: stock(bench(s), readings=(17.6, 1.76, 17.5, 17.7))),
-    "stock.spread": ("look", lambda s: stock(bench(s), readings=(17.4, 17.9, 17.6))),
-    "stock.unmeasured": ("look", lambda s: stock(bench(s), readings=())),
-    "stock.far-from-nominal": ("look", lambda s: stock(bench(s), nominal=20.0)),
-    "table.clearance": ("stop", lambda s: bench(s).fix(Clamp(id="c", x=40, y=40, proud=25.0))),
-    "table.heights": ("look", lambda s: machine(bench(s), retract=0.5)),
-    "table.outside": ("stop", lambda s: Bench(s, (PLATE, [(3, 100)]))),
-    "table.spoilboard": ("stop", lambda s: machine(bench(s), spoilboard=_board(1.5))),
-    "table.too-small": ("stop", lambda s: stock(bench(s), width=2000.0)),
-    "table.across": ("look", lambda s: stock(bench(s), width=500.0, height=800.0)),
-    "table.dead-area": ("stop", lambda s: machine(bench(s), dead_areas=((0, 0, 120, 900),))),
+    "parts.corner": ("note", lambda s: TrialJob(s, (ring([(0, 0), (200, 0), (200, 60), (80, 60), (80, 120), (0, 120)]), [(100, 100)]))),
+    "parts.small": ("note", lambda s: trial(s, rect(50, 30))),
+    "parts.web": ("look", lambda s: trial(s, rect(200, 120, [(60, 60, 20), (101, 60, 20)]))),
+    "parts.sliver": ("look", lambda s: trial(s, rect(200, 0.9))),
+    "stock.overshoot": ("look", lambda s: stock(trial(s), readings=(17.0, 18.8, 17.6))),
+    "stock.reading": ("stop", lambda s: stock(trial(s), readings=(17.6, 1.76, 17.5, 17.7))),
+    "stock.spread": ("look", lambda s: stock(trial(s), readings=(17.4, 17.9, 17.6))),
+    "stock.unmeasured": ("look", lambda s: stock(trial(s), readings=())),
+    "stock.far-from-nominal": ("look", lambda s: stock(trial(s), nominal=20.0)),
+    "table.clearance": ("stop", lambda s: trial(s).fix(Clamp(id="c", x=40, y=40, proud=25.0))),
+    "table.heights": ("look", lambda s: machine(trial(s), retract=0.5)),
+    "table.outside": ("stop", lambda s: TrialJob(s, (PLATE, [(3, 100)]))),
+    "table.spoilboard": ("stop", lambda s: machine(trial(s), spoilboard=_board(1.5))),
+    "table.too-small": ("stop", lambda s: stock(trial(s), width=2000.0)),
+    "table.across": ("look", lambda s: stock(trial(s), width=500.0, height=800.0)),
+    "table.dead-area": ("stop", lambda s: machine(trial(s), dead_areas=((0, 0, 120, 900),))),
 }
 
 
@@ -292,11 +292,11 @@ def test_a_planted_fault_is_said_by_its_rule_and_its_remedies_mend_it(store, rul
 
 def test_bad_remedies_are_not_offered(store):
     """Remedies that made it worse: screws into parts and cuts, a skeleton that no nest was made for."""
-    b = Bench(store, (rect(582, 382), [(9, 9)]), screwed=False)
+    b = TrialJob(store, (rect(582, 382), [(9, 9)]), screwed=False)
     offered, _all = remedies.offered(store, b.plan, jobs.derive(store, b.plan), 60.0)
     (snag,) = [s for s in offered["main"] if s.rule == "holding.sheet"]
     assert not snag.remedies, "no waste is wide enough for a screw: nothing is offered rather than screws in the parts"
-    two = Bench(store, (rect(60, 60), [(100, 100), (168.5, 100)]))
+    two = TrialJob(store, (rect(60, 60), [(100, 100), (168.5, 100)]))
     offered, _all = remedies.offered(store, two.plan, jobs.derive(store, two.plan), 60.0)
     assert not [r.label for s in offered["main"] for r in s.remedies if "skeleton" in r.label], "the layout would have to be made anew first"
 

@@ -37,7 +37,7 @@ def cutter(number, diameter, kind="up-cut", **more):
     return Cutter(id=f"c{number}", number=number, name=f"c{number}", kind=kind, diameter=diameter, cutting_length=60, feeds=FEEDS, **more)
 
 
-def bench(cutters, *operations, rules=None, web=4.0):
+def setup_of(cutters, *operations, rules=None, web=4.0):
     rules = rules or HouseRules(tabs={"wood": Tabs(count=0)}, web=web)
     return Setup(
         id="main",
@@ -170,7 +170,7 @@ def test_a_pocket_clears_its_opening_and_nothing_else(case, diameter, over, patt
         id="p", on="pockets", cutter="c1", pattern=pattern, angle=angle, step_over=over, side_allowance=left, floor_allowance=0.5, entry=entry, direction="climb" if climb else "conventional"
     )
     contours = [outer] + ([island] if island is not None else [])
-    setup = bench((cutter(1, diameter),), step, Profile(id="o", on="outlines", cutter="c1"))
+    setup = setup_of((cutter(1, diameter),), step, Profile(id="o", on="outlines", cutter="c1"))
     got = plan(pocketed(*contours), setup, mirrored=mirrored)
     cuts = [c for c in got.cuts if c.kind == "pocket"]
     r = diameter / 2
@@ -196,7 +196,7 @@ def test_necks_corners_and_large_step_overs_leave_no_island():
     for c in (dumbbell, spike, Contour.of([(0, 0), (100, 0), (100, 100), (0, 100)])):
         for over in (0.45, 0.71, 0.92, 0.99):
             for pattern, angle in (("offset", 0), ("raster", 0), ("raster", 33)):
-                setup = bench((cutter(1, 8.0),), Pocket(id="p", cutter="c1", pattern=pattern, angle=angle, step_over=over), Profile(id="o", on="outlines", cutter="c1"))
+                setup = setup_of((cutter(1, 8.0),), Pocket(id="p", cutter="c1", pattern=pattern, angle=angle, step_over=over), Profile(id="o", on="outlines", cutter="c1"))
                 cuts = [k for k in plan(pocketed(c.moved(-50, -30)), setup).cuts if k.kind == "pocket"]
                 want = exact(c.moved(-50, -30)).buffer(-4, quad_segs=96).buffer(4, quad_segs=96)
                 assert want.difference(lines_below(cuts, -6).buffer(4 + TOL, quad_segs=48)).buffer(-0.01).is_empty, (over, pattern, angle)
@@ -206,7 +206,7 @@ def test_necks_corners_and_large_step_overs_leave_no_island():
 @given(shapes(size=80.0), st.floats(8, 16), st.floats(2, 5), st.floats(0.2, 0.9))
 def test_rest_machining_takes_exactly_what_the_larger_cutter_left(outer, large, small, over):
     steps = Pocket(id="a", cutter="c1", step_over=0.6), Pocket(id="b", cutter="c2", rest=True, step_over=over)
-    setup = bench((cutter(1, large), cutter(2, small)), *steps, Profile(id="o", on="outlines", cutter="c1"))
+    setup = setup_of((cutter(1, large), cutter(2, small)), *steps, Profile(id="o", on="outlines", cutter="c1"))
     got = plan(pocketed(outer), setup)
     first, second = ([c for c in got.cuts if c.operation == k] for k in ("a", "b"))
     assume(first)
@@ -235,7 +235,7 @@ def test_open_sides_are_cut_clean_and_neighbours_stay_clear(w, h, diameter, patt
     assume(spacing > diameter + 0.5 and min(w, h) > diameter)
     board = Contour.of([(0, 0), (200, 0), (200, 150), (0, 150)])
     notch = Contour.of([(200 - w, 150 - h), (200, 150 - h), (200, 150), (200 - w, 150)])  # a corner: two open sides
-    setup = bench((cutter(1, diameter),), Pocket(id="p", cutter="c1", pattern=pattern, step_over=over), Profile(id="o", on="outlines", cutter="c1"))
+    setup = setup_of((cutter(1, diameter),), Pocket(id="p", cutter="c1", pattern=pattern, step_over=over), Profile(id="o", on="outlines", cutter="c1"))
     got = plan(pocketed(notch, board=board), setup, spacing=spacing)
     cuts = [c for c in got.cuts if c.kind == "pocket"]
     r, target, part = diameter / 2, exact(notch), exact(board)
@@ -274,7 +274,7 @@ def test_profiles_leave_their_allowance_and_their_leads_touch_nobody(c, diameter
     )
     other = Profile(id="y", on="outlines" if inside else "holes", cutter="c1")
     shape = Shape(Region(BOARD, (c.oriented(False),)), ("outline", "hole 1")) if inside else Shape(Region(c.oriented(True), ()), ("outline",))
-    got = plan(shape, bench((cutter(1, diameter),), op, other), spacing=spacing)
+    got = plan(shape, setup_of((cutter(1, diameter),), op, other), spacing=spacing)
     cuts = [k for k in got.cuts if k.operation == "x"]
     solid = exact(BOARD).difference(exact(c)) if inside else exact(c)
     if not cuts:
@@ -299,7 +299,7 @@ def test_profiles_leave_their_allowance_and_their_leads_touch_nobody(c, diameter
 def test_bores_cut_their_own_size_from_top_to_floor(hole, diameter, depth, pitch, climb):
     assume(diameter * 1.05 < hole < 3 * diameter)
     shape = Shape(Region(BOARD, ()), ("outline",), (Feature("drilling", "drilling 1", Contour.circle(10, 20, hole / 2), depth),))
-    setup = bench((cutter(1, diameter),), Bore(id="b", on="drillings", cutter="c1", pitch=pitch, direction="climb" if climb else "conventional"), Profile(id="o", on="outlines", cutter="c1"))
+    setup = setup_of((cutter(1, diameter),), Bore(id="b", on="drillings", cutter="c1", pitch=pitch, direction="climb" if climb else "conventional"), Profile(id="o", on="outlines", cutter="c1"))
     got = plan(shape, setup, thickness=40.0)
     (cut,) = [c for c in got.cuts if c.kind == "bore"]
     pts = [p for rapid, p in own_points(cut.moves) if not rapid]
@@ -317,7 +317,7 @@ def test_bores_cut_their_own_size_from_top_to_floor(hole, diameter, depth, pitch
 def test_drills_peck_to_depth_and_leave_the_hole_between(diameter, depth, peck):
     drill = cutter(2, diameter, "drill", angle=118)
     shape = Shape(Region(BOARD, ()), ("outline",), (Feature("drilling", "drilling 1", Contour.circle(5, 5, diameter / 2), depth),))
-    got = plan(shape, bench((cutter(1, 6), drill), Drill(id="d", cutter="c2", peck=peck), Profile(id="o", on="outlines", cutter="c1")), thickness=60.0)
+    got = plan(shape, setup_of((cutter(1, 6), drill), Drill(id="d", cutter="c2", peck=peck), Profile(id="o", on="outlines", cutter="c1")), thickness=60.0)
     (cut,) = [c for c in got.cuts if c.kind == "drill"]
     z = cut.moves[:, 3]
     assert z.min() == pytest.approx(-depth) and np.ptp(cut.moves[:, 1]) == 0 == np.ptp(cut.moves[:, 2])
@@ -332,7 +332,7 @@ def test_a_chamfer_is_as_wide_as_stated_and_no_wider(c, angle, width, off, tip, 
     assume(off >= tip / 2)
     op = Chamfer(id="x", on="holes" if inside else "outlines", cutter="v", width=width, offset=off)
     shape = Shape(Region(BOARD, (c.oriented(False),)), ("outline", "hole 1")) if inside else Shape(Region(c.oriented(True), ()), ("outline",))
-    got = plan(shape, bench((cutter(1, 3.0), vee), op, Profile(id="o", on="outlines", cutter="c1"), Profile(id="h", on="holes", cutter="c1")), thickness=30.0, spacing=30.0)
+    got = plan(shape, setup_of((cutter(1, 3.0), vee), op, Profile(id="o", on="outlines", cutter="c1"), Profile(id="h", on="holes", cutter="c1")), thickness=30.0, spacing=30.0)
     cuts = [k for k in got.cuts if k.kind == "chamfer"]
     assume(cuts)
     solid = exact(BOARD).difference(exact(c)) if inside else exact(c)
@@ -359,7 +359,7 @@ def test_grooves_follow_their_line_at_every_depth(points, diameter, depth, entry
     assume(all(math.dist(a, b) > 1 for a, b in itertools.pairwise(points)))
     line = Contour.of(points, closed=False)
     shape = Shape(Region(BOARD, ()), ("outline",), (Feature("groove", "groove 1", line, depth),))
-    got = plan(shape, bench((cutter(1, diameter),), Groove(id="g", cutter="c1", entry=entry), Profile(id="o", on="outlines", cutter="c1")))
+    got = plan(shape, setup_of((cutter(1, diameter),), Groove(id="g", cutter="c1", entry=entry), Profile(id="o", on="outlines", cutter="c1")))
     (cut,) = [c for c in got.cuts if c.kind == "groove"]
     drawn = LineString(points)
     below = touching([cut])
@@ -376,7 +376,7 @@ def test_a_face_is_taken_down_whole_and_no_neighbour_with_it(c, diameter, patter
     shape = Shape(Region(c.oriented(True), ()), ("outline",))
     got = plan(
         shape,
-        bench((cutter(1, 6.0), cutter(2, diameter)), Face(id="f", cutter="c2", depth=1.5, pattern=pattern, step_over=over), Profile(id="o", on="outlines", cutter="c1")),
+        setup_of((cutter(1, 6.0), cutter(2, diameter)), Face(id="f", cutter="c2", depth=1.5, pattern=pattern, step_over=over), Profile(id="o", on="outlines", cutter="c1")),
         spacing=spacing,
     )
     cuts = [k for k in got.cuts if k.kind == "face"]
@@ -391,7 +391,7 @@ def test_a_face_is_taken_down_whole_and_no_neighbour_with_it(c, diameter, patter
 def test_stairs_under_a_bowl_cutter_follow_its_hollow():
     bowl = Cutter(id="b", number=7, name="bowl", kind="bowl", diameter=20, corner_radius=6, cutting_length=25, feeds=FEEDS)
     ring = Contour.of([(-60, -40), (60, -40), (60, 40), (-60, 40)])
-    setup = bench((cutter(1, 8), bowl), Pocket(id="a", cutter="c1", bowl="b", step_down=2.0, side_allowance=0.3), Profile(id="o", on="outlines", cutter="c1"))
+    setup = setup_of((cutter(1, 8), bowl), Pocket(id="a", cutter="c1", bowl="b", step_down=2.0, side_allowance=0.3), Profile(id="o", on="outlines", cutter="c1"))
     cuts = [c for c in plan(pocketed(ring, depth=12.0), setup, thickness=25.0).cuts if c.kind == "pocket"]
     wall = exact(ring).boundary
     for z in cuts[0].levels:
@@ -412,12 +412,12 @@ def test_steps_of_one_part_alone_and_depths_shared_with_steps_before():
     rules = HouseRules(tabs={"wood": Tabs(count=0)}, step_down="half diameter")
     rough = Profile(id="r", on="outlines", cutter="c1", side_allowance=1.0)
     skim = Profile(id="f", on="outlines", cutter="c2", lead="arc", lead_length=2.0)
-    got = plan(square, bench(tools, rough, skim, rules=rules))
+    got = plan(square, setup_of(tools, rough, skim, rules=rules))
     a, b = got.contours[-1].steps
     assert a.passes == 6 and b.passes == 1 and b.width == pytest.approx(1.0, abs=0.1)  # measured; 18.75 mm at 3 mm a pass and 5 % excess: 6 passes
-    skin = plan(square, bench(tools, Profile(id="s", on="outlines", cutter="c1", floor_allowance=0.6), Profile(id="t", on="outlines", cutter="c1"), rules=rules))
+    skin = plan(square, setup_of(tools, Profile(id="s", on="outlines", cutter="c1", floor_allowance=0.6), Profile(id="t", on="outlines", cutter="c1"), rules=rules))
     a, b = skin.contours[-1].steps
     assert a.depth == pytest.approx(17.4) and b.passes == 1 and b.begins == pytest.approx(17.4) and b.depth == pytest.approx(18.75)
     own = StepsChoice(part="p", on="outlines", steps=(Profile(id="only", on="outlines", cutter="c2", one_pass=True),))
-    alone = plan(square, bench(tools, rough, skim, rules=rules), steps=[own])
+    alone = plan(square, setup_of(tools, rough, skim, rules=rules), steps=[own])
     assert [s.passes for s in alone.contours[-1].steps] == [1] and alone.contours[-1].own_steps

@@ -9,9 +9,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from shapely.geometry import LineString, Point, Polygon
 
-from tests.bench import Bench, rect, ring
 from tests.conftest import MANY
-from tests.reference.test_cut_sweeps import bench, cutter, plan, pocketed
+from tests.reference.test_cut_sweeps import cutter, plan, pocketed, setup_of
+from tests.support.trial import TrialJob, rect, ring
 from venzo.core.body.engagement import cell_for, engage
 from venzo.core.body.field import Box, StockBody
 from venzo.core.cuts.depths import DepthRule, levels_in
@@ -149,7 +149,7 @@ def test_a_finisher_steps_down_where_the_rougher_never_was():
     shape = Shape(Region(NOTCHED, ()), ("outline",))
     got = plan(
         shape,
-        bench(
+        setup_of(
             tuple(tools.values()),
             Profile(id="r", on="outlines", cutter="c1", side_allowance=0.5),
             Profile(id="f", on="outlines", cutter="c2"),
@@ -173,7 +173,7 @@ def test_a_narrow_channel_is_no_skim():
     w, c = 3 * inch, 0.11 * inch
     outline = Contour.of([(0, 0), (w, 0), (w, w), (w / 2 + c, w), (w / 2 + c, w / 2), (w / 2 - c, w / 2), (w / 2 - c, w), (0, w)])
     shape = Shape(Region(outline, ()), ("outline",))
-    setup = bench(
+    setup = setup_of(
         tuple(tools.values()),
         Profile(id="r", on="outlines", cutter="c1", side_allowance=0.76),
         Profile(id="f", on="outlines", cutter="c2"),
@@ -190,7 +190,7 @@ def test_a_narrow_channel_is_no_skim():
 
 def test_force_inherits_what_is_met(store):
     """A finishing skim pushes with what its own chips ask, not with a slot's, and the other way round."""
-    b = Bench(store, (rect(200, 120), [(100, 100)])).outline({"side_allowance": 0.5}, {"cutter": "up-4"})
+    b = TrialJob(store, (rect(200, 120), [(100, 100)])).outline({"side_allowance": 0.5}, {"cutter": "up-4"})
     rough, finish = (next(c.cut for c in b.sheet.cuts if c.cut.step == k) for k in (0, 1))
     b.outline({"cutter": "up-4"})
     slot = b.sheet.cuts[-1].cut
@@ -202,13 +202,13 @@ def test_force_inherits_what_is_met(store):
 def test_the_first_ring_of_a_pocket_is_a_slot():
     """A pocket's rings are a step-over wide, but the first runs in full material: that is what its load is."""
     square = Contour.of([(20, 20), (100, 20), (100, 80), (20, 80)])
-    got = plan(pocketed(square), bench((cutter(1, 6.0),), Pocket(id="p", cutter="c1", step_over=0.4), Profile(id="o", on="outlines", cutter="c1")))
+    got = plan(pocketed(square), setup_of((cutter(1, 6.0),), Pocket(id="p", cutter="c1", step_over=0.4), Profile(id="o", on="outlines", cutter="c1")))
     pocket = next(s for c in got.contours for s in c.steps if s.kind == "pocket")
     assert pocket.width == pytest.approx(6.0, abs=0.2)
 
 
 def test_unreached_is_said_only_of_what_no_step_reaches(store):
     notched = ring([(x, y) for x, y in NOTCHED.vertices[:, :2].tolist()])
-    b = Bench(store, (notched, [(100, 100)])).outline({"side_allowance": 0.5}, {"cutter": "up-4"})
+    b = TrialJob(store, (notched, [(100, 100)])).outline({"side_allowance": 0.5}, {"cutter": "up-4"})
     assert not b.said("cuts.unreached"), "the second step reaches it"
     assert b.outline({}).said("cuts.unreached")

@@ -8,7 +8,7 @@ import math
 
 import pytest
 
-from tests.bench import Bench, FixtureBoard, disc, rect
+from tests.support.trial import FixtureBoard, TrialJob, disc, rect
 from venzo.core.edits import SetSetup
 from venzo.core.holding.strength import bending, group_force, rise_between, tape_hold
 from venzo.core.holding.vacuum import Pump, Spoilboard, pressure
@@ -17,7 +17,7 @@ from venzo.core.stock.machine import Zone
 
 def on_zone(store, part, at, zone=(0, 0, 1000, 1000), pump=Pump(pressure=60, flow=180)):
     """One piece on a sheet of 1000 x 1000 mm that lies on a zone of the same size."""
-    b = Bench(store, (part, [at]), sheet=(1000, 800), screwed=False, at=(100, 50))
+    b = TrialJob(store, (part, [at]), sheet=(1000, 800), screwed=False, at=(100, 50))
     m = b.setup.machine.model_copy(update={"zones": (Zone(id="a", rect=zone),), "pump": pump, "spoilboard": Spoilboard(leak=3.0)})
     b.do(SetSetup(setup="main", machine=m, zones_on=("a",)))
     b.outline({"cutter": "up-6", "one_pass": True}).hold_by("nothing")
@@ -66,7 +66,7 @@ def test_two_tabs_of_known_section_under_a_known_load(store):
     A corner of the cutter's path lies 54 mm and 50 mm away: e = hypot(54, 50) = 73.6 mm; r = sqrt(54^2 + 1.5^2) = 54.0 mm (a tab 6 mm wide spreads 6 / 4 mm):
         hold = 240 / (1 + 73.6 / 54.0) = 101.6 N
     """
-    b = Bench(store, (rect(100, 100), [(200, 150)]))
+    b = TrialJob(store, (rect(100, 100), [(200, 150)]))
     b.outline({"one_pass": True}).tabs((0, 50), (100, 50))
     h = b.hold.of_piece[b.piece()][-1]
     assert [x.kind for x in h.holds] == ["tab", "tab"] and sum(x.side for x in h.holds) == pytest.approx(240)
@@ -81,7 +81,7 @@ def test_a_screw_in_shear(store):
         hold = 600 / (1 + 73.6 / 3.33) = 26.0 N
     Two screws, 50 mm apart: r = hypot(25, 3.33) = 25.2 mm, hold = 1200 / (1 + 73.6 / 25.2) = 306 N
     """
-    b = Bench(store, (rect(100, 100), [(200, 150)]))
+    b = TrialJob(store, (rect(100, 100), [(200, 150)]))
     b.outline({"one_pass": True}).hold_by("nothing").screw((12, 12), (588, 388), (250, 200))
     assert b.hold.of_piece[b.piece()][-1].side == pytest.approx(600 / (1 + math.hypot(54, 50) / (10 / 3)), rel=0.01)
     assert b.said("holding.weak")

@@ -15,7 +15,7 @@ from shapely import STRtree
 from shapely.geometry import LineString, Point, Polygon, box
 from shapely.ops import unary_union
 
-from bench.check_layout import check
+from benchmarks.check_layout import check
 from tests.conftest import MANY, panel
 from venzo.core.edits import AcceptNest, SetOperation, SetPart, SetQuantity, SetSetup, SetStock
 from venzo.core.nesting.engine import Search

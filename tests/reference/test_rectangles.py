@@ -10,7 +10,7 @@ from collections import Counter
 import pytest
 import rectpack
 
-from bench.check_layout import check
+from benchmarks.check_layout import check
 from tests.conftest import MANY
 from venzo.core.nesting.engine import Search
 from venzo.core.nesting.problem import NestProblem

@@ -10,8 +10,8 @@ from concurrent.futures import ThreadPoolExecutor
 import pytest
 from starlette.testclient import TestClient
 
-from tests.bench import Bench, rect
 from tests.conftest import panel
+from tests.support.trial import TrialJob, rect
 from venzo.api.app import make_app
 from venzo.core.memo import behind, forget, memo
 from venzo.core.snags import BadInput
@@ -30,7 +30,7 @@ def test_equal_files_at_the_same_time_are_all_stored(store):
 
 
 def test_an_altered_or_missing_blob_is_noticed_and_the_rest_opens(store):
-    b = Bench(store, (rect(200, 120), [(100, 100)]), (rect(80, 60), [(350, 100)]))
+    b = TrialJob(store, (rect(200, 120), [(100, 100)]), (rect(80, 60), [(350, 100)]))
     drawing, shape = b.plan.drawings[0].blob, b.plan.parts[0].shape
     path = store.blobs.folder / drawing
     path.write_bytes(path.read_bytes().replace(b"LINE", b"LINF"))
@@ -55,7 +55,7 @@ def test_an_altered_or_missing_blob_is_noticed_and_the_rest_opens(store):
 
 @pytest.mark.parametrize(("number", "words"), [(errno.ENOSPC, "disk is full"), (errno.EROFS, "cannot be written"), (errno.EACCES, "cannot be written"), (errno.EIO, "disk refuses")])
 def test_a_disk_that_refuses_is_a_sentence_and_nothing_is_half_stored(store, monkeypatch, number, words):
-    b = Bench(store, (rect(200, 120), [(100, 100)]))
+    b = TrialJob(store, (rect(200, 120), [(100, 100)]))
     client = TestClient(make_app(store), base_url="http://testserver", raise_server_exceptions=False)
     before = store.get(b.job).number
 
@@ -117,7 +117,7 @@ def test_only_old_files_that_no_plan_names_are_removed(store):
 
 
 def test_history_goes_on_beyond_a_page(store):
-    b = Bench(store, (rect(200, 120), [(100, 100)]))
+    b = TrialJob(store, (rect(200, 120), [(100, 100)]))
     for k in range(230):
         b.do({"kind": "rename-job", "name": f"n{k}"})
     first = store.history(b.job)

@@ -6,8 +6,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tests.bench import Bench, rect
 from tests.conftest import MANY
+from tests.support.trial import TrialJob, rect
 from venzo.core.edits import RenameJob, SetAlterations, SetStock, read_command
 from venzo.core.edits_fields import merged
 from venzo.core.plan import Plan
@@ -50,7 +50,7 @@ STEP = {"kind": "change-steps", "setup": "main", "on": "outlines"}
 
 def test_two_quick_edits_of_one_step_keep_each_other(store):
     """Both made on the same revision, as two clicks are: another feed and another depth per pass, then its tabs' count and width."""
-    b = Bench(store, (rect(200, 120), [(100, 100)])).outline({})
+    b = TrialJob(store, (rect(200, 120), [(100, 100)])).outline({})
     base = store.get(b.job).number
     for fields in ({"feed": 3000.0}, {"step_down": 6.0}, {"tabs": {"count": 3}}):
         store.apply(b.job, base, read_command({**STEP, "change": [{"id": "step0", "fields": fields}]}))
@@ -64,7 +64,7 @@ def test_two_quick_edits_of_one_step_keep_each_other(store):
 
 
 def test_steps_are_added_moved_and_taken_out_one_by_one(store):
-    b = Bench(store, (rect(200, 120), [(100, 100)])).outline({"side_allowance": 0.4}, {})
+    b = TrialJob(store, (rect(200, 120), [(100, 100)])).outline({"side_allowance": 0.4}, {})
     extra = {"kind": "chamfer", "id": "edge", "on": "outlines", "cutter": "vee-90"}
     if b.setup.cutter("vee-90") is None:
         extra["cutter"] = next(c.id for c in b.setup.cutters if c.kind == "v-bit")
@@ -99,7 +99,7 @@ def test_steps_are_added_moved_and_taken_out_one_by_one(store):
     ],
 )
 def test_what_cannot_be_is_refused_and_nothing_is_stored(store, command, why):
-    b = Bench(store, (rect(200, 120), [(100, 100)])).outline({})
+    b = TrialJob(store, (rect(200, 120), [(100, 100)])).outline({})
     said = {k: {"PART": b.part(), "SHAPE": b.plan.parts[0].shape}.get(v, v) if isinstance(v, str) else v for k, v in command.items()}
     before = store.get(b.job)
     with pytest.raises(BadInput, match=why):
@@ -108,7 +108,7 @@ def test_what_cannot_be_is_refused_and_nothing_is_stored(store, command, why):
 
 
 def test_lists_of_things_change_by_what_is_named(store):
-    b = Bench(store, (rect(200, 120), [(100, 100)]))
+    b = TrialJob(store, (rect(200, 120), [(100, 100)]))
     base = store.get(b.job).number
     for k, x in (("s0", 20.0), ("s1", 570.0)):
         store.apply(b.job, base, read_command({"kind": "change-screws", "setup": "main", "change": [{"id": k, "fields": {"x": x}}]}))
@@ -124,7 +124,7 @@ def test_lists_of_things_change_by_what_is_named(store):
 
 
 def test_threads_that_edit_one_job_lose_nothing(store):
-    b = Bench(store, (rect(200, 120), [(100, 100)]))
+    b = TrialJob(store, (rect(200, 120), [(100, 100)]))
     names = [f"t{k}" for k in range(24)]
 
     def put(name):
@@ -142,7 +142,7 @@ def test_threads_that_edit_one_job_lose_nothing(store):
 @pytest.mark.parametrize("order", [[{}, {"floor_allowance": 0.8}], [{"floor_allowance": 0.8}, {}], [{"side_allowance": 0.5}, {"floor_allowance": 0.8}]])
 def test_steps_in_any_order_are_planned(store, order):
     """A step behind the one that frees the piece was a contradiction that no reading of the job survived."""
-    b = Bench(store, (rect(200, 120, [(60, 60, 20)]), [(100, 100)])).outline(*order)
+    b = TrialJob(store, (rect(200, 120, [(60, 60, 20)]), [(100, 100)])).outline(*order)
     assert not b.derived.underived and [c.cut.step for c in b.sheet.cuts if c.cut.contour == "outline"] == list(range(len(order)))
     b.do({**STEP, "order": ["step1", "step0"]})
     assert [c.cut.operation for c in b.sheet.cuts if c.cut.contour == "outline"] == ["step1", "step0"]
@@ -150,7 +150,7 @@ def test_steps_in_any_order_are_planned(store, order):
 
 def test_a_plan_that_cannot_be_derived_opens_says_why_and_is_undone(store, monkeypatch):
     """Stored by an older version: two such revisions on top of each other."""
-    b = Bench(store, (rect(200, 120), [(100, 100)])).outline({})
+    b = TrialJob(store, (rect(200, 120), [(100, 100)])).outline({})
     good = store.get(b.job)
     p = b.plan.parts[0]
     monkeypatch.setattr("venzo.store.store.check_derives", lambda *a: None)

@@ -4,8 +4,8 @@ from concurrent.futures import ThreadPoolExecutor
 
 import pytest
 
-from tests.bench import Bench as Job
-from tests.bench import rect
+from tests.support.trial import TrialJob as Job
+from tests.support.trial import rect
 from venzo.core.feeds.adviser import advise
 from venzo.core.feeds.windows import window
 from venzo.core.snags import BadInput

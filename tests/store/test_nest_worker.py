@@ -9,7 +9,7 @@ import time
 
 import pytest
 
-from tests.bench import Bench, rect
+from tests.support.trial import TrialJob, rect
 from venzo.core.nesting.engine import Search
 from venzo.core.nesting.layout import nest_problem
 from venzo.core.nesting.problem import NestProblem, NestResult
@@ -109,7 +109,7 @@ def result(b, seed, steps):
 
 def test_a_worse_layout_never_takes_the_place_of_a_better_one(store):
     """'Start afresh' took 72.1 % for 76.0 % under the words 'the best is kept': the better one stays, both are offered."""
-    b = Bench(store, (rect(150, 90), [(20, 20)]), (rect(80, 60), [(200, 200)]), screwed=False)
+    b = TrialJob(store, (rect(150, 90), [(20, 20)]), (rect(80, 60), [(200, 200)]), screwed=False)
     b.do({"kind": "change-stock", "setup": "main", "stock": "own", "fields": {"quantity": 3}})
     for k, n in ((0, 6), (1, 9)):
         b.do({"kind": "set-quantity", "part": b.part(k), "order": "order-1", "quantity": n})

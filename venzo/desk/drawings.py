@@ -26,7 +26,7 @@ from venzo.core.parts.alter import Alteration, alter
 from venzo.core.parts.healing import HealLine
 from venzo.core.parts.intake import FoundPart, HowRead, Intake, LayerSeen, take_in
 from venzo.core.parts.layers import COMMON, LayerRule
-from venzo.core.parts.made import TITLES, Bench, Made, Recipe
+from venzo.core.parts.made import TITLES, Made, Recipe, Sources
 from venzo.core.parts.match import SAME_PART, align, carried, mirrored_in_place, rename, seen_in_mirror
 from venzo.core.parts.measure import Judgement, corner_points, judge
 from venzo.core.parts.shape import Feature, Shape
@@ -591,7 +591,7 @@ def judgement(store: Store, plan: Plan, part_id: str) -> PartJudged:
 
 def draw(store: Store, recipe: Recipe) -> Made:
     """What a recipe makes, without taking it in."""
-    return memo("made", digest(recipe), lambda: recipe.make(Bench(lambda key: store.shapes[key], partial(font, store))))
+    return memo("made", digest(recipe), lambda: recipe.make(Sources(lambda key: store.shapes[key], partial(font, store))))
 
 
 def fonts(store: Store) -> list[str]:

@@ -47,7 +47,7 @@ class Outlines(Protocol):
 
 
 @dataclass(frozen=True)
-class Bench:
+class Sources:
     """What recipes draw from: shapes by digest and fonts by name."""
 
     shape: Callable[[str], Shape]
@@ -87,7 +87,7 @@ class Panel(Value):
     corner: Literal["square", "rounded", "clipped", "notched"] = "rounded"
     size: NotNegative = 30
 
-    def make(self, _bench: Bench) -> Made:
+    def make(self, _sources: Sources) -> Made:
         """Draw it."""
         w, h, s = self.width, self.height, self.size if self.corner != "square" else 0.0
         if 2 * s >= min(w, h) - 1e-9 and s:
@@ -115,7 +115,7 @@ class Ring(Value):
     circle: NotNegative = 0
     """Diameter of the circle the holes lie on; 0: half way between inner and outer."""
 
-    def make(self, _bench: Bench) -> Made:
+    def make(self, _sources: Sources) -> Made:
         """Draw it."""
         if self.inner >= self.outer:
             raise BadInput(f"the inner diameter of {self.inner:g} mm is not smaller than the outer of {self.outer:g} mm")
@@ -147,7 +147,7 @@ class Strip(Value):
     edge: Positive = 40
     """From the strip's end to the middle of the first opening."""
 
-    def make(self, _bench: Bench) -> Made:
+    def make(self, _sources: Sources) -> Made:
         """Draw it."""
         w, b = self.length, self.width
         if self.ends == "round" and w <= b:
@@ -175,9 +175,9 @@ class Inset(Value):
     """Radius that sharp outside corners get afterwards, mm; an inset sharpens every corner rounder than the inset is deep."""
     holes: bool = False
 
-    def make(self, bench: Bench) -> Made:
+    def make(self, sources: Sources) -> Made:
         """Draw it."""
-        source = bench.shape(self.source)
+        source = sources.shape(self.source)
         if self.distance == 0:
             raise BadInput("a distance of 0 gives the same outline; type how far in (negative) or out")
         loops = source.region.loops if self.holes else [source.region.outline]
@@ -234,7 +234,7 @@ class BoxSet(Value):
         j.check()
         return j
 
-    def make(self, _bench: Bench) -> Made:
+    def make(self, _sources: Sources) -> Made:
         """Draw it."""
         j = self.edge_joint()
         h = self.height
@@ -302,7 +302,7 @@ class MortiseTenon(Value):
     cutter: Positive = 6
     allowance: Annotated[float, Field(ge=0, le=1)] = 0.05
 
-    def make(self, _bench: Bench) -> Made:
+    def make(self, _sources: Sources) -> Made:
         """Draw it."""
         if self.tenon > self.rail_width:
             raise BadInput(f"the tenon ({self.tenon:g} mm) is wider than its rail ({self.rail_width:g} mm)")
@@ -350,9 +350,9 @@ class Lettering(Value):
     font: Annotated[str, Field(max_length=80)] = "plain"
     cap_height: Annotated[float, Field(ge=0.5, le=5000)] = 60
 
-    def make(self, bench: Bench) -> Made:
+    def make(self, sources: Sources) -> Made:
         """Draw it."""
-        loops, advance, missing = bench.font(self.font).outlines(self.text, self.cap_height)
+        loops, advance, missing = sources.font(self.font).outlines(self.text, self.cap_height)
         # TrueType letters wind filled areas one way and counters the other; even-odd nesting gives the same for sound fonts
         from venzo.core.parts.intake import count_alike
 
@@ -388,11 +388,11 @@ class LetteredBoard(Value):
     border: NotNegative = 0
     """Width of a carved line around the text, half a margin from the edge; 0: none."""
 
-    def make(self, bench: Bench) -> Made:
+    def make(self, sources: Sources) -> Made:
         """Draw it."""
-        board = Panel(width=self.width, height=self.height, corner=self.corner, size=self.size).make(bench).parts[0].shape
+        board = Panel(width=self.width, height=self.height, corner=self.corner, size=self.size).make(sources).parts[0].shape
         lines = [line.strip() for line in self.text.replace(" / ", "\n").split("\n")]
-        font = bench.font(self.font)
+        font = sources.font(self.font)
         w, h = self.width - 2 * self.margin, self.height - 2 * self.margin
         if w <= 1 or h <= 1:
             raise BadInput(f"margins of {self.margin:g} mm leave nothing of a board of {self.width:g} x {self.height:g} mm")

@@ -1,4 +1,4 @@
-"""A small bench to plan on in tests: parts laid where the test wants them, and short words for what a person does."""
+"""A job to try things on in tests: parts laid where the test wants them, and short words for what a person does."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ from venzo.core.plan import AcceptedNest, MovedCut, Piece
 from venzo.core.stock.sheet import Stock
 from venzo.desk import drawings, jobs
 
-__all__ = ["Bench", "Clamp", "Cover", "FixtureBoard", "Pin", "Pod", "Tape", "disc", "rect", "ring", "screws"]
+__all__ = ["Clamp", "Cover", "FixtureBoard", "Pin", "Pod", "Tape", "TrialJob", "disc", "rect", "ring", "screws"]
 
 
 def rect(w, h, holes=(), pocket=None):
@@ -44,7 +44,7 @@ def screws(*spots, sheet=(600, 400), **fields):
     return tuple(Screw(id=f"s{k}", x=x, y=y, **fields) for k, (x, y) in enumerate(spots))
 
 
-class Bench:
+class TrialJob:
     """One job with one setup; ``parts``: (drawing, [(x, y) of every piece])."""
 
     def __init__(self, store, *parts, machine="small-bench", material="birch-ply", sheet=(600, 400), thick=17.6, spread=0.0, screwed=True, at=None):

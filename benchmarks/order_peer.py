@@ -1,7 +1,7 @@
 """Travel of cutting orders beside a general-purpose solver: routing of OR-Tools, guided local search, on the same stops.
 
     python -m pip install ortools        # from the registry; only this benchmark needs it
-    python -m bench.order_peer [SECONDS]
+    python -m benchmarks.order_peer [SECONDS]
 
 Prints for random stops on a sheet of 2400 x 1200 mm: our length and seconds, the solver's length in SECONDS (default 20), and the ratio (below 1: ours is shorter).
 The last lines: a thousand contours with and without precedences, seconds of our search in this run.

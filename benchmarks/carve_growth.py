@@ -1,6 +1,6 @@
 """How does carving grow, and how much of it is the bare Voronoi diagram? Ratios and an exponent from one run.
 
-Usage: python -m bench.carve_growth [letters ...]
+Usage: python -m benchmarks.carve_growth [letters ...]
 
 Every letter of a board is drawn a hair differently, so that nothing is remembered from another; the 100-letter board at the end is a real one,
 where like letters are reckoned once.

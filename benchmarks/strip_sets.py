@@ -1,6 +1,6 @@
 """Further part sets for the strip benchmark: trade-like shapes, drawn by rule, and letters of the bundled fonts.
 
-Usage: python -m bench.strip_sets FOLDER writes one problem per set (bench/nest_peer.py takes them).
+Usage: python -m benchmarks.strip_sets FOLDER writes one problem per set (benchmarks/nest_peer.py takes them).
 """
 
 from __future__ import annotations

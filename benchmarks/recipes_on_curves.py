@@ -1,6 +1,6 @@
 """How long does an edit take whose cuts follow earlier cuts? Recipes put on all outlines of the demo's first job, then another feed.
 
-    python -m bench.recipes_on_curves
+    python -m benchmarks.recipes_on_curves
 
 Ratios are to the recipe of one cut an outline, which follows nothing and measures nothing, in the same run.
 """

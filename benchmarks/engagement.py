@@ -1,6 +1,6 @@
 """How evenly do rings and rows load the cutter? Engagement along the paths of a few pockets, as a share of the diameter.
 
-    python -m bench.engagement
+    python -m benchmarks.engagement
 """
 
 from __future__ import annotations

@@ -1,4 +1,4 @@
-"""How the nest grows with the number of pieces. Usage: python -m bench.nest_growth [SECONDS]
+"""How the nest grows with the number of pieces. Usage: python -m benchmarks.nest_growth [SECONDS]
 
 For 50 to 1,000 pieces of twenty distinct parts on full sheets: seconds to the first layout, seconds to 95 % of the final material yield, sheets, yield, memory.
 Each size runs in a process of its own, start-up left out.
@@ -19,7 +19,7 @@ def twenty(pieces: int) -> dict:
     """Twenty distinct trade-like parts, as many of each as make up ``pieces``, on 2440 x 1220 mm sheets."""
     import numpy as np
 
-    from bench.nest_problems import _shape
+    from benchmarks.nest_problems import _shape
     rng = np.random.default_rng(20)
     parts = []
     for i in range(20):
@@ -54,7 +54,7 @@ def main(seconds: float) -> None:
     """Print the table."""
     print("| pieces | first layout, s | 95 % of the final yield, s | sheets (bound) | material yield | memory, MB |\n| --- | --- | --- | --- | --- | --- |")
     for n in SIZES:
-        done = subprocess.run([sys.executable, "-c", f"import json;from bench.nest_growth import one;print(json.dumps(one({n},{seconds})))"], capture_output=True, text=True, check=True)
+        done = subprocess.run([sys.executable, "-c", f"import json;from benchmarks.nest_growth import one;print(json.dumps(one({n},{seconds})))"], capture_output=True, text=True, check=True)
         r = json.loads(done.stdout.splitlines()[-1])
         print(f"| {r['pieces']} | {r['first']} | {r['to_95']} | {r['sheets']} ({r['bound']}) | {r['yield']:.1%} | {r['MB']} |", flush=True)
 

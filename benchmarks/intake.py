@@ -1,4 +1,4 @@
-"""Intake beside bare readers of the same file, and how it grows. Usage: python -m bench.intake
+"""Intake beside bare readers of the same file, and how it grows. Usage: python -m benchmarks.intake
 
 Ratios of medians in one run (machines are noisy); the growth exponent is the slope of log time over log entities.
 """

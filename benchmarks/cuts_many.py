@@ -3,7 +3,7 @@
 Prints seconds and, because machines are noisy, each as a ratio to a yardstick run in the same process: offsetting every contour once with
 the bare polygon offsetter and nothing else. Ends with points per metre of curve, arcs kept against chords within the same tolerance.
 
-    python -m bench.cuts_many [--parts 60] [--pieces 500] [--edits 60]
+    python -m benchmarks.cuts_many [--parts 60] [--pieces 500] [--edits 60]
 """
 
 from __future__ import annotations

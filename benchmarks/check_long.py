@@ -1,4 +1,4 @@
-"""The long check: the random tests with many times the cases, and a report. Usage: python -m bench.check_long REPORT.md [WORD ...]
+"""The long check: the random tests with many times the cases, and a report. Usage: python -m benchmarks.check_long REPORT.md [WORD ...]
 
 With words only the lines that hold one of them are run; the others stay in the report as they were, each with its date.
 """
@@ -19,7 +19,7 @@ from importlib import metadata
 from pathlib import Path
 
 RUNS = [
-    ("random nest problems, judged by bench/check_layout.py", 25, 40, "tests/core/test_nesting.py::test_every_layout_passes_the_outside_judge"),
+    ("random nest problems, judged by benchmarks/check_layout.py", 25, 40, "tests/core/test_nesting.py::test_every_layout_passes_the_outside_judge"),
     ("random nest problems with holes, keep-outs, remnants and two sheet sizes, improved", 100, 10,
      "tests/core/test_nest_search.py::test_random_problems_with_holes_keepouts_remnants_and_two_sizes"),
     ("no-fit polygons and depth tables against shapely", 20, 60, "tests/core/test_nofit_tables.py"),

@@ -1,4 +1,4 @@
-"""How quickly does the Nest station say whether a dragged piece collides? Usage: python -m bench.drag [PIECES]
+"""How quickly does the Nest station say whether a dragged piece collides? Usage: python -m benchmarks.drag [PIECES]
 
 A job of so many pieces on one sheet is nested; then a piece is dragged across it in headless Chromium while the machine is idle and while a nest is running.
 Prints milliseconds per answer (snapping to contact included, in the browser) and the browser's frames.

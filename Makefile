@@ -50,6 +50,7 @@ $(STAMPS)/chromium:
 	@touch $@
 
 test: $(STAMPS)/python-test web $(STAMPS)/chromium
+	$(BIN)/ruff format --check venzo tests benchmarks
 	$(BIN)/ruff check venzo tests benchmarks
 	$(BIN)/mypy
 	$(BIN)/lint-imports

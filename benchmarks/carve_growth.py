@@ -2,8 +2,8 @@
 
 Usage: python -m benchmarks.carve_growth [letters ...]
 
-Every letter of a board is drawn a hair differently, so that nothing is remembered from another; the 100-letter board at the end is a real one,
-where like letters are reckoned once.
+Every letter of a board is drawn a hair differently, so that nothing is remembered from another; the
+100-letter board at the end is a real one, where like letters are reckoned once.
 """
 
 import sys
@@ -43,7 +43,15 @@ def main() -> None:
         took = time.perf_counter() - t
         t = time.perf_counter()
         for p in clean(area):
-            diagram(boundary([shapely.orient_polygons(shapely.set_precision(shapely.transform(p, lambda q, o=p.bounds[:2]: q - o), 1e-3))]))
+            diagram(
+                boundary(
+                    [
+                        shapely.orient_polygons(
+                            shapely.set_precision(shapely.transform(p, lambda q, o=p.bounds[:2]: q - o), 1e-3)
+                        )
+                    ]
+                )
+            )
         bare = time.perf_counter() - t
         corners = sum(len(boundary([p])) for p in area)
         seconds.append(took)
@@ -61,7 +69,10 @@ def main() -> None:
     for _ in range(40):
         np.sort(np.random.default_rng(1).random(1_000_000))
     yard = time.perf_counter() - t
-    print(f"a board of 100 letters: {board:.2f} s, {board / yard:.2f} of the time that sorting forty million numbers takes here")
+    print(
+        f"a board of 100 letters: {board:.2f} s, {board / yard:.2f} of the time that sorting forty million"
+        " numbers takes here"
+    )
 
 
 if __name__ == "__main__":

@@ -1,7 +1,9 @@
-"""How quickly does the Nest station say whether a dragged piece collides? Usage: python -m benchmarks.drag [PIECES]
+"""How quickly does the Nest station say whether a dragged piece collides? Usage: python -m benchmarks.drag
+[PIECES]
 
-A job of so many pieces on one sheet is nested; then a piece is dragged across it in headless Chromium while the machine is idle and while a nest is running.
-Prints milliseconds per answer (snapping to contact included, in the browser) and the browser's frames.
+A job of so many pieces on one sheet is nested; then a piece is dragged across it in headless Chromium while
+the machine is idle and while a nest is running. Prints milliseconds per answer (snapping to contact included,
+in the browser) and the browser's frames.
 """
 
 from __future__ import annotations
@@ -19,7 +21,13 @@ from playwright.sync_api import sync_playwright
 
 from tests.conftest import dxf
 
-ARGS = ["--no-sandbox", "--disable-quic", "--disable-background-networking", "--disable-component-update", "--disable-sync"]
+ARGS = [
+    "--no-sandbox",
+    "--disable-quic",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+]
 
 
 def _drawing() -> bytes:
@@ -28,7 +36,12 @@ def _drawing() -> bytes:
         m.add_circle((300, 40), 38)
         m.add_circle((300, 40), 20)
         m.add_lwpolyline([(500, 0), (620, 0), (560, 80)], close=True)
-        m.add_lwpolyline([(700, 0, 0, 0, 0.4), (780, 0, 0, 0, 0), (790, 60, 0, 0, -0.3), (700, 60, 0, 0, 0)], close=True, format="xyseb")
+        m.add_lwpolyline(
+            [(700, 0, 0, 0, 0.4), (780, 0, 0, 0, 0), (790, 60, 0, 0, -0.3), (700, 60, 0, 0, 0)],
+            close=True,
+            format="xyseb",
+        )
+
     return dxf(draw)
 
 
@@ -39,11 +52,19 @@ def main(pieces: int) -> None:
             s.bind(("127.0.0.1", 0))
             port = s.getsockname()[1]
         url = f"http://127.0.0.1:{port}/api"
-        server = subprocess.Popen([str(Path(sys.executable).parent / "venzo"), "demo", "--port", str(port), "--data", folder], stderr=subprocess.DEVNULL, stdout=subprocess.DEVNULL)
+        server = subprocess.Popen(
+            [str(Path(sys.executable).parent / "venzo"), "demo", "--port", str(port), "--data", folder],
+            stderr=subprocess.DEVNULL,
+            stdout=subprocess.DEVNULL,
+        )
 
         def call(path: str, body: object = None) -> dict:
             data = None if body is None else json.dumps(body).encode()
-            return json.load(urllib.request.urlopen(urllib.request.Request(url + path, data, {"content-type": "application/json"}), timeout=60))
+            return json.load(
+                urllib.request.urlopen(
+                    urllib.request.Request(url + path, data, {"content-type": "application/json"}), timeout=60
+                )
+            )
 
         try:
             for _ in range(1200):
@@ -53,16 +74,50 @@ def main(pieces: int) -> None:
                 except OSError:
                     time.sleep(0.1)
             library = call("/library")
-            job = call("/jobs", {"name": "drag", "machine": library["machine"][0]["id"], "material": library["material"][0]["id"]})["id"]
-            body = b"--x\r\nContent-Disposition: form-data; name=\"files\"; filename=\"drag.dxf\"\r\n\r\n" + _drawing() + b"\r\n"
-            body += b"--x\r\nContent-Disposition: form-data; name=\"setup\"\r\n\r\nmain\r\n--x\r\nContent-Disposition: form-data; name=\"units\"\r\n\r\nmm\r\n--x--\r\n"
-            urllib.request.urlopen(urllib.request.Request(f"{url}/jobs/{job}/drawings", body, {"content-type": "multipart/form-data; boundary=x"}))
+            job = call(
+                "/jobs",
+                {
+                    "name": "drag",
+                    "machine": library["machine"][0]["id"],
+                    "material": library["material"][0]["id"],
+                },
+            )["id"]
+            body = (
+                b'--x\r\nContent-Disposition: form-data; name="files"; filename="drag.dxf"\r\n\r\n'
+                + _drawing()
+                + b"\r\n"
+            )
+            body += (
+                b"--x\r\nContent-Disposition: form-data;"
+                b' name="setup"\r\n\r\nmain\r\n--x\r\nContent-Disposition: form-data;'
+                b' name="units"\r\n\r\nmm\r\n--x--\r\n'
+            )
+            urllib.request.urlopen(
+                urllib.request.Request(
+                    f"{url}/jobs/{job}/drawings", body, {"content-type": "multipart/form-data; boundary=x"}
+                )
+            )
             plan = call(f"/jobs/{job}")
             for p in plan["parts"]:
-                many = {"kind": "set-quantity", "part": p["id"], "order": "order-1", "quantity": pieces // len(plan["parts"])}
+                many = {
+                    "kind": "set-quantity",
+                    "part": p["id"],
+                    "order": "order-1",
+                    "quantity": pieces // len(plan["parts"]),
+                }
                 plan = call(f"/jobs/{job}/commands", {"base": plan["revision"], "command": many})
-            stock = {"id": "large", "name": "Large", "width": 2900, "height": 1500, "quantity": 1, "nominal": 18}
-            call(f"/jobs/{job}/commands", {"base": plan["revision"], "command": {"kind": "set-stock", "setup": "main", "stock": stock}})
+            stock = {
+                "id": "large",
+                "name": "Large",
+                "width": 2900,
+                "height": 1500,
+                "quantity": 1,
+                "nominal": 18,
+            }
+            call(
+                f"/jobs/{job}/commands",
+                {"base": plan["revision"], "command": {"kind": "set-stock", "setup": "main", "stock": stock}},
+            )
             call(f"/jobs/{job}/nest", {"setup": "main", "seconds": 6})
             while call(f"/jobs/{job}/nest?setup=main")["state"] == "running":
                 time.sleep(0.3)
@@ -72,7 +127,10 @@ def main(pieces: int) -> None:
                 page = browser.new_page(viewport={"width": 1280, "height": 800})
                 page.goto(f"http://127.0.0.1:{port}/job/{job}/nest")
                 page.wait_for_selector("[data-piece]")
-                print(f"{placed} pieces placed\n\n| | answers | median, ms | 95 %, ms | slowest, ms |\n| --- | --- | --- | --- | --- |")
+                print(
+                    f"{placed} pieces placed\n\n| | answers | median, ms | 95 %, ms | slowest, ms |\n| --- |"
+                    " --- | --- | --- | --- |"
+                )
                 for what, busy in (("idle", False), ("while a nest is running", True)):
                     if busy:
                         call(f"/jobs/{job}/nest", {"setup": "main", "seconds": 60})
@@ -82,7 +140,8 @@ def main(pieces: int) -> None:
                     page.evaluate("performance.clearMeasures('venzo-drag')")
                     table = page.get_by_test_id("table").bounding_box()
                     spot = page.evaluate(f"""() => {{
-                        const el = document.querySelectorAll('[data-piece]')[{placed // 2}], r = el.getBoundingClientRect();
+                        const el = document.querySelectorAll('[data-piece]')[{placed // 2}];
+                        const r = el.getBoundingClientRect();
                         for (let i = 1; i < 20; i++) for (let j = 1; j < 20; j++) {{
                             const x = r.x + r.width * i / 20, y = r.y + r.height * j / 20;
                             if (document.elementFromPoint(x, y) === el) return [x, y];
@@ -92,11 +151,20 @@ def main(pieces: int) -> None:
                     page.mouse.move(*spot)
                     page.mouse.down()
                     for k in range(60):
-                        page.mouse.move(table["x"] + table["width"] * (0.2 + 0.6 * k / 60), table["y"] + table["height"] * (0.35 + 0.3 * (k % 20) / 20))
-                    times = sorted(page.evaluate("performance.getEntriesByName('venzo-drag').map((m) => m.duration)"))
+                        page.mouse.move(
+                            table["x"] + table["width"] * (0.2 + 0.6 * k / 60),
+                            table["y"] + table["height"] * (0.35 + 0.3 * (k % 20) / 20),
+                        )
+                    times = sorted(
+                        page.evaluate("performance.getEntriesByName('venzo-drag').map((m) => m.duration)")
+                    )
                     page.mouse.up()
                     if times:
-                        print(f"| {what} | {len(times)} | {times[len(times) // 2]:.1f} | {times[int(len(times) * 0.95)]:.1f} | {times[-1]:.1f} |", flush=True)
+                        print(
+                            f"| {what} | {len(times)} | {times[len(times) // 2]:.1f} |"
+                            f" {times[int(len(times) * 0.95)]:.1f} | {times[-1]:.1f} |",
+                            flush=True,
+                        )
                     page.wait_for_timeout(800)
                 browser.close()
         finally:

@@ -1,7 +1,7 @@
 """How the nest grows with the number of pieces. Usage: python -m benchmarks.nest_growth [SECONDS]
 
-For 50 to 1,000 pieces of twenty distinct parts on full sheets: seconds to the first layout, seconds to 95 % of the final material yield, sheets, yield, memory.
-Each size runs in a process of its own, start-up left out.
+For 50 to 1,000 pieces of twenty distinct parts on full sheets: seconds to the first layout, seconds to 95 %
+of the final material yield, sheets, yield, memory. Each size runs in a process of its own, start-up left out.
 """
 
 from __future__ import annotations
@@ -20,12 +20,25 @@ def twenty(pieces: int) -> dict:
     import numpy as np
 
     from benchmarks.nest_problems import _shape
+
     rng = np.random.default_rng(20)
     parts = []
     for i in range(20):
         outline, holes = _shape(rng, float(rng.uniform(60, 280)))
-        parts.append({"id": f"p{i}", "outline": outline, "holes": holes, "quantity": pieces // 20 + (i < pieces % 20), "rotations": [0, 90, 180, 270]})
-    return {"sheets": [{"id": "full", "width": 2440, "height": 1220, "quantity": 200, "margin": 10}], "parts": parts, "spacing": 8}
+        parts.append(
+            {
+                "id": f"p{i}",
+                "outline": outline,
+                "holes": holes,
+                "quantity": pieces // 20 + (i < pieces % 20),
+                "rotations": [0, 90, 180, 270],
+            }
+        )
+    return {
+        "sheets": [{"id": "full", "width": 2440, "height": 1220, "quantity": 200, "margin": 10}],
+        "parts": parts,
+        "spacing": 8,
+    }
 
 
 def one(pieces: int, seconds: float) -> dict:
@@ -33,12 +46,15 @@ def one(pieces: int, seconds: float) -> dict:
     from venzo.core.nesting.engine import Search
     from venzo.core.nesting.problem import NestProblem
     from venzo.work.warm import warm_kernels
+
     warm_kernels()
     began = time.time()
     search = Search(NestProblem.model_validate(twenty(pieces)), 1)
     curve: list[tuple[float, float]] = []
     key = None
-    while time.time() - began < seconds and search.step(lambda: time.time() - began > seconds, (time.time() - began) / seconds):
+    while time.time() - began < seconds and search.step(
+        lambda: time.time() - began > seconds, (time.time() - began) / seconds
+    ):
         if search.key != key:
             key = search.key
             placements = search._candidates[-1][0] if search._candidates else search.best.placements  # type: ignore[union-attr]
@@ -46,17 +62,41 @@ def one(pieces: int, seconds: float) -> dict:
     best = search.best
     assert best is not None
     final = search.worth.material_yield(best.sheets)
-    return {"pieces": pieces, "first": round(curve[0][0], 2), "to_95": round(next(t for t, y in curve if y >= 0.95 * final), 2), "sheets": len(best.sheets), "bound": best.bound["sheets"],
-            "yield": round(final, 4), "unplaced": len(best.unplaced), "MB": resource.getrusage(resource.RUSAGE_SELF).ru_maxrss // 1024}
+    return {
+        "pieces": pieces,
+        "first": round(curve[0][0], 2),
+        "to_95": round(next(t for t, y in curve if y >= 0.95 * final), 2),
+        "sheets": len(best.sheets),
+        "bound": best.bound["sheets"],
+        "yield": round(final, 4),
+        "unplaced": len(best.unplaced),
+        "MB": resource.getrusage(resource.RUSAGE_SELF).ru_maxrss // 1024,
+    }
 
 
 def main(seconds: float) -> None:
     """Print the table."""
-    print("| pieces | first layout, s | 95 % of the final yield, s | sheets (bound) | material yield | memory, MB |\n| --- | --- | --- | --- | --- | --- |")
+    print(
+        "| pieces | first layout, s | 95 % of the final yield, s | sheets (bound) | material yield | memory,"
+        " MB |\n| --- | --- | --- | --- | --- | --- |"
+    )
     for n in SIZES:
-        done = subprocess.run([sys.executable, "-c", f"import json;from benchmarks.nest_growth import one;print(json.dumps(one({n},{seconds})))"], capture_output=True, text=True, check=True)
+        done = subprocess.run(
+            [
+                sys.executable,
+                "-c",
+                f"import json;from benchmarks.nest_growth import one;print(json.dumps(one({n},{seconds})))",
+            ],
+            capture_output=True,
+            text=True,
+            check=True,
+        )
         r = json.loads(done.stdout.splitlines()[-1])
-        print(f"| {r['pieces']} | {r['first']} | {r['to_95']} | {r['sheets']} ({r['bound']}) | {r['yield']:.1%} | {r['MB']} |", flush=True)
+        print(
+            f"| {r['pieces']} | {r['first']} | {r['to_95']} | {r['sheets']} ({r['bound']}) | {r['yield']:.1%}"
+            f" | {r['MB']} |",
+            flush=True,
+        )
 
 
 if __name__ == "__main__":

@@ -1,4 +1,5 @@
-"""How long does an edit take whose cuts follow earlier cuts? Recipes put on all outlines of the demo's first job, then another feed.
+"""How long does an edit take whose cuts follow earlier cuts? Recipes put on all outlines of the demo's first
+job, then another feed.
 
     python -m benchmarks.recipes_on_curves
 
@@ -38,8 +39,18 @@ def feeds(store: Store, plan: Plan) -> float:
     setup = plan.setups[0]
     out = []
     for feed in (4100.0, 4200.0, 4300.0):
-        steps = tuple(o.model_copy(update={"feed": feed}) if isinstance(o, Profile) and o.on == "outlines" else o for o in setup.operations)
-        out.append(took(store, plan.model_copy(update={"setups": (setup.model_copy(update={"operations": steps}), *plan.setups[1:])})))
+        steps = tuple(
+            o.model_copy(update={"feed": feed}) if isinstance(o, Profile) and o.on == "outlines" else o
+            for o in setup.operations
+        )
+        out.append(
+            took(
+                store,
+                plan.model_copy(
+                    update={"setups": (setup.model_copy(update={"operations": steps}), *plan.setups[1:])}
+                ),
+            )
+        )
     return statistics.median(out)
 
 
@@ -58,7 +69,10 @@ def main() -> None:
                 forget(stage)
             cold = took(store, edited)
             base = base or cold
-            print(f"{known[name].name:48s} cold {cold:5.2f} s, ratio {cold / base:4.1f}; another feed {feeds(store, edited):4.2f} s; nothing changed {took(store, edited):4.2f} s")
+            print(
+                f"{known[name].name:48s} cold {cold:5.2f} s, ratio {cold / base:4.1f}; another feed"
+                f" {feeds(store, edited):4.2f} s; nothing changed {took(store, edited):4.2f} s"
+            )
 
 
 if __name__ == "__main__":

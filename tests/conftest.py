@@ -16,7 +16,12 @@ MANY = int(os.environ.get("VENZO_LONG", "1"))
 """Times as many random cases in the long check (make check-long)."""
 
 settings.register_profile(
-    "venzo", deadline=None, max_examples=70 * min(MANY, 8), suppress_health_check=[HealthCheck.too_slow], derandomize=MANY == 1, print_blob=True
+    "venzo",
+    deadline=None,
+    max_examples=70 * min(MANY, 8),
+    suppress_health_check=[HealthCheck.too_slow],
+    derandomize=MANY == 1,
+    print_blob=True,
 )  # the same cases every time; the long check explores
 settings.load_profile("venzo")
 

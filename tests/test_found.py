@@ -1,4 +1,6 @@
-"""Random cases on which a test once failed: the long check adds what it finds to ``found.json``, and each passes ever after."""
+"""Random cases on which a test once failed: the long check adds what it finds to ``found.json``, and each
+passes ever after.
+"""
 
 import importlib
 import inspect
@@ -14,7 +16,9 @@ FOUND = json.loads((Path(__file__).parent / "found.json").read_text())
 _HELD = "_hypothesis_internal_use_reproduce_failure"
 
 
-@pytest.mark.parametrize("case", FOUND, ids=[f"{c['test'].rpartition('::')[2]}-{k}" for k, c in enumerate(FOUND)])
+@pytest.mark.parametrize(
+    "case", FOUND, ids=[f"{c['test'].rpartition('::')[2]}-{k}" for k, c in enumerate(FOUND)]
+)
 def test_a_case_that_failed_once_passes(case, request):
     if case["version"] != hypothesis.__version__:
         pytest.skip(f"kept by hypothesis {case['version']}")
@@ -31,4 +35,8 @@ def test_a_case_that_failed_once_passes(case, request):
 
 
 def test_the_list_is_sound():
-    assert all(set(c) == {"test", "version", "blob"} and (Path(__file__).parents[1] / c["test"].split("::")[0]).exists() for c in FOUND)
+    assert all(
+        set(c) == {"test", "version", "blob"}
+        and (Path(__file__).parents[1] / c["test"].split("::")[0]).exists()
+        for c in FOUND
+    )

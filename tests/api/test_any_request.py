@@ -1,5 +1,6 @@
-"""Requests of any kind that the schema allows, and many that it does not, on jobs, parts and boards that are there: never a server error,
-and no answer but those that the schema tells of."""
+"""Requests of any kind that the schema allows, and many that it does not, on jobs, parts and boards that are
+there: never a server error, and no answer but those that the schema tells of.
+"""
 
 import json
 import random
@@ -86,7 +87,14 @@ class Known:
     def put_in(self, value, ids, rng):
         """A body with most of its ids made real."""
         if isinstance(value, dict):
-            return {k: ids[k] if k in ids and k != "kind" and type(v) in (str, int, list) and rng.random() < 0.9 else self.put_in(v, ids, rng) for k, v in value.items()}
+            return {
+                k: (
+                    ids[k]
+                    if k in ids and k != "kind" and type(v) in (str, int, list) and rng.random() < 0.9
+                    else self.put_in(v, ids, rng)
+                )
+                for k, v in value.items()
+            }
         return [self.put_in(v, ids, rng) for v in value] if isinstance(value, list) else value
 
 
@@ -95,25 +103,48 @@ def test_no_request_ends_in_a_server_error(operation, served):
     _app, client, store = served
 
     @given(operation.as_strategy())
-    @settings(max_examples=CASES, deadline=None, suppress_health_check=list(HealthCheck), phases=[Phase.generate], report_multiple_bugs=False)
+    @settings(
+        max_examples=CASES,
+        deadline=None,
+        suppress_health_check=list(HealthCheck),
+        phases=[Phase.generate],
+        report_multiple_bugs=False,
+    )
     def ask(case):
-        said = json.dumps([case.path_parameters, case.body if isinstance(case.body, dict) else "", case.query], default=str, sort_keys=True)
+        said = json.dumps(
+            [case.path_parameters, case.body if isinstance(case.body, dict) else "", case.query],
+            default=str,
+            sort_keys=True,
+        )
         rng = random.Random(said)
         known = Known(store)
         ids = known.ids(rng, rng.choice(known.plans))
-        case.path_parameters = {k: ids[k] if k in ids and rng.random() < 0.9 else v for k, v in (case.path_parameters or {}).items()}
-        case.query = {k: ids[k] if k in ids and rng.random() < 0.9 else v for k, v in (case.query or {}).items()}
+        case.path_parameters = {
+            k: ids[k] if k in ids and rng.random() < 0.9 else v
+            for k, v in (case.path_parameters or {}).items()
+        }
+        case.query = {
+            k: ids[k] if k in ids and rng.random() < 0.9 else v for k, v in (case.query or {}).items()
+        }
         if isinstance(case.body, dict):
             case.body = known.put_in(case.body, ids, rng)
             if "seconds" in case.body:
                 case.body["seconds"] = 0.05
         sent = case.as_transport_kwargs(base_url="http://testserver")
         try:
-            answer = client.request(**{k: v for k, v in sent.items() if k in ("method", "url", "headers", "params", "json", "data", "files", "cookies")})
+            answer = client.request(
+                **{
+                    k: v
+                    for k, v in sent.items()
+                    if k in ("method", "url", "headers", "params", "json", "data", "files", "cookies")
+                }
+            )
             answer.request.read()
         except (AttributeError, TypeError):  # a form that cannot be put into bytes at all
             reject()
         assert answer.status_code < 500, (case.method, case.path, answer.text[:400])
-        case.validate_response(answer, checks=[status_code_conformance] if operation.path in UNREAD else CHECKS)
+        case.validate_response(
+            answer, checks=[status_code_conformance] if operation.path in UNREAD else CHECKS
+        )
 
     ask()

@@ -34,7 +34,9 @@ def client(store):
     ],
 )
 def test_what_is_not_let_through(client, method, path, headers, status):
-    answer = client.request(method, path, headers=headers, content=b'{"name": "x"}' if method == "POST" else None)
+    answer = client.request(
+        method, path, headers=headers, content=b'{"name": "x"}' if method == "POST" else None
+    )
     assert answer.status_code in (status if isinstance(status, tuple) else (status,)), answer.text
     assert answer.status_code < 500
 
@@ -58,6 +60,9 @@ def test_a_part_of_an_unknown_shape_is_refused(client):
     job = client.post("/api/jobs", json={"name": "job"}).json()["id"]
     for source in ("0" * 32, "../../etc/passwd", ""):
         recipe = {"kind": "inset", "source": source, "distance": -5}
-        for path, body in (("/api/made/draw", recipe), (f"/api/jobs/{job}/made", {"setup": "main", "recipe": recipe})):
+        for path, body in (
+            ("/api/made/draw", recipe),
+            (f"/api/jobs/{job}/made", {"setup": "main", "recipe": recipe}),
+        ):
             answer = client.post(path, json=body)
             assert answer.status_code in (404, 422) and len(answer.json()["detail"]) > 15, answer.text

@@ -1,4 +1,6 @@
-"""Holding and order over the API and the command line: holds worked out after the answer, questions with their numbers, moves refused with 422 and the reason."""
+"""Holding and order over the API and the command line: holds worked out after the answer, questions with
+their numbers, moves refused with 422 and the reason.
+"""
 
 import json
 
@@ -21,7 +23,11 @@ def client(demo):
 
 def edit(client, command, base=None, asks=False):
     base = base or client.get(f"/api/jobs/{JOB}").json()["revision"]
-    return client.post(f"/api/jobs/{JOB}/{'asks' if asks else 'commands'}", json={"base": base, "command": command}, headers={"origin": "http://testserver"})
+    return client.post(
+        f"/api/jobs/{JOB}/{'asks' if asks else 'commands'}",
+        json={"base": base, "command": command},
+        headers={"origin": "http://testserver"},
+    )
 
 
 def test_an_edit_is_answered_before_its_hold_is_known_and_reading_the_job_knows_it(client):
@@ -38,12 +44,19 @@ def test_what_holds_this(client):
     setup = client.get(f"/api/jobs/{JOB}").json()["setups"][0]
     sheet = setup["sheets"][0]
     piece, cut = next(iter(sheet["hold"]["freed"].items()))
-    ask = f"/api/jobs/{JOB}/hold?setup=main&sheet={sheet['sheet']}&copy_no=0&piece={piece.replace('#', '%23')}"
+    ask = (
+        f"/api/jobs/{JOB}/hold?setup=main&sheet={sheet['sheet']}&copy_no=0&piece={piece.replace('#', '%23')}"
+    )
     before, after = client.get(f"{ask}&cut={cut - 1}").json(), client.get(f"{ask}&cut={cut}").json()
     assert before["joined"] and not after["joined"] and after["area"] < before["area"]
-    assert after["side"] <= sum(h["side"] for h in after["holds"]) + 0.1 and after["ratio"] == pytest.approx(after["side"] / after["load"], rel=0.01)
+    assert after["side"] <= sum(h["side"] for h in after["holds"]) + 0.1 and after["ratio"] == pytest.approx(
+        after["side"] / after["load"], rel=0.01
+    )
     assert after["timeline"][0]["cut"] == cut
-    assert client.get(f"{ask}&cut=9999").status_code == 422 and "numbered from 0" in client.get(f"{ask}&cut=9999").json()["detail"]
+    assert (
+        client.get(f"{ask}&cut=9999").status_code == 422
+        and "numbered from 0" in client.get(f"{ask}&cut=9999").json()["detail"]
+    )
     assert client.get(ask.replace("main", "none")).status_code == 422
 
 
@@ -54,7 +67,16 @@ def test_a_move_that_a_rule_forbids_is_refused_and_changes_nothing(client):
     early = late["name"].removesuffix("1") + "0"
     answer = client.post(
         "/api/jobs/hinge-and-latch-plates/asks",
-        json={"base": job["revision"], "command": {"kind": "move-cut", "setup": "main", "sheet": job["setups"][0]["sheets"][0]["sheet"], "cut": late["name"], "before": early}},
+        json={
+            "base": job["revision"],
+            "command": {
+                "kind": "move-cut",
+                "setup": "main",
+                "sheet": job["setups"][0]["sheets"][0]["sheet"],
+                "cut": late["name"],
+                "before": early,
+            },
+        },
         headers={"origin": "http://testserver"},
     )
     assert answer.status_code == 422 and "must come before" in answer.json()["detail"]
@@ -62,7 +84,16 @@ def test_a_move_that_a_rule_forbids_is_refused_and_changes_nothing(client):
     for before, why in ((late["name"], "before itself"), ("nobody#1/outline/0", "not cut on this sheet")):
         answer = client.post(
             "/api/jobs/hinge-and-latch-plates/asks",
-            json={"base": job["revision"], "command": {"kind": "move-cut", "setup": "main", "sheet": job["setups"][0]["sheets"][0]["sheet"], "cut": late["name"], "before": before}},
+            json={
+                "base": job["revision"],
+                "command": {
+                    "kind": "move-cut",
+                    "setup": "main",
+                    "sheet": job["setups"][0]["sheets"][0]["sheet"],
+                    "cut": late["name"],
+                    "before": before,
+                },
+            },
         )
         assert answer.status_code == 422 and why in answer.json()["detail"]
     for bad in (
@@ -79,4 +110,8 @@ def test_plan_on_the_command_line_says_what_holds(demo, tmp_path):
     assert found.exit_code in (0, 1) and any(s["rule"].startswith("holding.") for s in said["snags"])
     sheet = said["cuts"][0]
     names = [c["name"] for c in sheet["order"]]
-    assert sheet["hold"]["lowest"]["ratio"] > 0 and set(sheet["hold"]["freed"]) <= {n.split("/")[0] for n in names} and len(set(names)) == len(names)
+    assert (
+        sheet["hold"]["lowest"]["ratio"] > 0
+        and set(sheet["hold"]["freed"]) <= {n.split("/")[0] for n in names}
+        and len(set(names)) == len(names)
+    )

@@ -1,4 +1,6 @@
-"""The shop library: one cutter is one entry, CSV out and in changes nothing, bad lines are named, plans are offered what is newer."""
+"""The shop library: one cutter is one entry, CSV out and in changes nothing, bad lines are named, plans are
+offered what is newer.
+"""
 
 import pytest
 from hypothesis import given
@@ -62,11 +64,16 @@ def test_csv_out_and_in_again_changes_nothing(cutters):
 
 @given(owned())
 def test_importing_the_same_cutters_under_other_names_proposes_merges_never_doubles(cutters):
-    renamed = [(k + 2, c.model_copy(update={"id": "new", "name": f"bought {k}", "number": 999})) for k, c in enumerate(cutters)]
+    renamed = [
+        (k + 2, c.model_copy(update={"id": "new", "name": f"bought {k}", "number": 999}))
+        for k, c in enumerate(cutters)
+    ]
     assert all(o.action == "same" and o.into for o in offers(renamed, cutters))
     fresh = offers([*renamed, *renamed], [])
     assert [o.action for o in fresh] == ["new"] * len(cutters) + ["same"] * len(cutters)
-    assert len({o.cutter.number for o in fresh[: len(cutters)]}) == len(cutters) and len({o.cutter.id for o in fresh[: len(cutters)]}) == len(cutters)
+    assert len({o.cutter.number for o in fresh[: len(cutters)]}) == len(cutters) and len(
+        {o.cutter.id for o in fresh[: len(cutters)]}
+    ) == len(cutters)
 
 
 @pytest.mark.parametrize(
@@ -90,20 +97,31 @@ def test_bad_lines_are_named(text, words):
 
 
 def test_cutters_are_read_as_people_write_them():
-    ((_n, c),) = read_cutters(b"\xef\xbb\xbfTool;Type;Dia;Flute length;Teeth\nT12;Up cut;1/4 in;3/4 in;3\n", "x.csv")
+    ((_n, c),) = read_cutters(
+        b"\xef\xbb\xbfTool;Type;Dia;Flute length;Teeth\nT12;Up cut;1/4 in;3/4 in;3\n", "x.csv"
+    )
     assert (c.number, c.kind, c.diameter, c.cutting_length, c.flutes) == (12, "up-cut", 6.35, 19.05, 3)
 
 
 def test_import_shows_first_and_takes_what_is_wanted(api):
     before = api.get("/api/library").json()["cutter"]
-    csv = b"name,kind,diameter,cutting length,flutes,wood rpm,wood feed\nbought six,up-cut,6,28,2,17000,6000\nslim,up-cut,2,8,2,20000,1500\nfat,straight,16,40,2,15000,9000\n"
+    csv = (
+        b"name,kind,diameter,cutting length,flutes,wood rpm,wood feed\nbought"
+        b" six,up-cut,6,28,2,17000,6000\nslim,up-cut,2,8,2,20000,1500\nfat,straight,16,40,2,15000,9000\n"
+    )
     seen = api.post("/api/library/cutters", files=[("file", ("new.csv", csv))]).json()
-    assert [o["action"] for o in seen] == ["merge", "new", "new"] and seen[0]["into"] == "up-6" and "17000" in seen[0]["says"]
+    assert (
+        [o["action"] for o in seen] == ["merge", "new", "new"]
+        and seen[0]["into"] == "up-6"
+        and "17000" in seen[0]["says"]
+    )
     assert api.get("/api/library").json()["cutter"] == before, "nothing is done before it is wanted"
     api.post("/api/library/cutters", files=[("file", ("new.csv", csv))], data={"take": "true", "leave": "4"})
     after = {c["name"]: c for c in api.get("/api/library").json()["cutter"]}
     assert len(after) == len(before) + 1 and "slim" in after and "fat" not in after
-    assert after["6 mm up-cut"]["feeds"]["wood"]["rpm"] == 17000 and after["6 mm up-cut"]["metres"] == 412, "one entry; wear is kept"
+    assert after["6 mm up-cut"]["feeds"]["wood"]["rpm"] == 17000 and after["6 mm up-cut"]["metres"] == 412, (
+        "one entry; wear is kept"
+    )
     listed = api.get("/api/library/cutters.csv")
     assert listed.headers["content-type"].startswith("text/csv") and "slim" in listed.text
 
@@ -121,8 +139,16 @@ def test_doubles_taken_numbers_and_nonsense_are_refused_and_nothing_changes(api)
         answer = api.put("/api/library/cutter", json={**six, **change})
         assert answer.status_code == 422 and words in answer.json()["detail"], change
     assert api.put("/api/library/machine", json={**own["machine"][0], "rpm_min": 30_000}).status_code == 422
-    assert api.put("/api/library/machine", json={**own["machine"][0], "power": [[6000, 1], [5000, 2]]}).status_code == 422
-    assert api.put("/api/library/spoon", json={"id": "x"}).status_code == 404 and api.delete("/api/library/cutter/nothing").status_code == 404
+    assert (
+        api.put(
+            "/api/library/machine", json={**own["machine"][0], "power": [[6000, 1], [5000, 2]]}
+        ).status_code
+        == 422
+    )
+    assert (
+        api.put("/api/library/spoon", json={"id": "x"}).status_code == 404
+        and api.delete("/api/library/cutter/nothing").status_code == 404
+    )
     assert api.delete("/api/library/cutter/up-6").status_code == 422, "recipes cut with it"
     assert api.get("/api/library").json() == own
 
@@ -130,7 +156,9 @@ def test_doubles_taken_numbers_and_nonsense_are_refused_and_nothing_changes(api)
 def test_wear_is_kept_and_set_back(api):
     assert api.post("/api/library/cutter/up-6/wear", json={"metres": 30.5}).json()["metres"] == 442.5
     assert api.post("/api/library/cutter/up-6/wear", json={"metres": -1}).status_code == 422
-    assert api.post("/api/library/cutter/up-6/wear", json={"metres": 0, "sharpened": True}).json()["metres"] == 0
+    assert (
+        api.post("/api/library/cutter/up-6/wear", json={"metres": 0, "sharpened": True}).json()["metres"] == 0
+    )
 
 
 def test_a_plan_keeps_its_copies_and_is_offered_what_is_newer(api):
@@ -143,17 +171,32 @@ def test_a_plan_keeps_its_copies_and_is_offered_what_is_newer(api):
     view = api.get(f"/api/jobs/{job}").json()
     (news,) = view["setups"][0]["news"]
     assert news["kind"] == "cutter" and news["changes"] == ["feeds"], "wear is no news"
-    assert next(c for c in view["setups"][0]["cutters"] if c["id"] == "comp-8")["feeds"]["wood"]["feed"] == 9000
-    after = api.post(f"/api/jobs/{job}/commands", json={"base": view["revision"], "command": news["command"]}).json()
-    assert after["setups"][0]["news"] == [] and next(c for c in after["setups"][0]["cutters"] if c["id"] == "comp-8")["feeds"]["wood"]["feed"] == 8000
+    assert (
+        next(c for c in view["setups"][0]["cutters"] if c["id"] == "comp-8")["feeds"]["wood"]["feed"] == 9000
+    )
+    after = api.post(
+        f"/api/jobs/{job}/commands", json={"base": view["revision"], "command": news["command"]}
+    ).json()
+    assert (
+        after["setups"][0]["news"] == []
+        and next(c for c in after["setups"][0]["cutters"] if c["id"] == "comp-8")["feeds"]["wood"]["feed"]
+        == 8000
+    )
     house = api.get("/api/library").json()["rules"][0]
     api.put("/api/library/rules", json={**house, "step_over": 0.45})
     assert [n["kind"] for n in api.get(f"/api/jobs/{job}").json()["setups"][0]["news"]] == ["house rules"]
 
 
 def test_feeds_are_judged_for_library_and_plan(api):
-    a = api.post("/api/feeds", json={"cutter": "up-6", "material": "birch-ply", "machine": "long-bed", "rpm": 24_000, "feed": 3000}).json()
-    assert [s["rule"] for s in a["snags"]] == ["feeds.rub"] and a["available"] == 6000 and a["run_up"] == pytest.approx(50**2 / 1500, abs=0.01)
+    a = api.post(
+        "/api/feeds",
+        json={"cutter": "up-6", "material": "birch-ply", "machine": "long-bed", "rpm": 24_000, "feed": 3000},
+    ).json()
+    assert (
+        [s["rule"] for s in a["snags"]] == ["feeds.rub"]
+        and a["available"] == 6000
+        and a["run_up"] == pytest.approx(50**2 / 1500, abs=0.01)
+    )
     job = start(api)["id"]
     mine = api.post("/api/feeds", json={"cutter": "comp-8", "job": job, "setup": "main"}).json()
     assert mine["rpm"] == 18_000 and mine["feed"] == 9000 and mine["source"] == "common practice"

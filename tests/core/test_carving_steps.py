@@ -1,4 +1,6 @@
-"""Carving as a step of a job: planned per part, held against the program that is read back, with lettering that is set as its font says."""
+"""Carving as a step of a job: planned per part, held against the program that is read back, with lettering
+that is set as its font says.
+"""
 
 import numpy as np
 import pytest
@@ -35,7 +37,18 @@ def job(store, text="Hide & Co", steps=(), width=300.0, grain=None, readings=(20
     stock = store.get("sign").plan.setups[0].stock[0].model_copy(update={"readings": readings})
     store.apply("sign", store.get("sign").number, SetStock(setup="main", stock=stock))
     if steps:
-        store.apply("sign", store.get("sign").number, read_command({"kind": "set-steps", "setup": "main", "on": "engravings", "steps": [s.model_dump(mode="json") for s in steps]}))
+        store.apply(
+            "sign",
+            store.get("sign").number,
+            read_command(
+                {
+                    "kind": "set-steps",
+                    "setup": "main",
+                    "on": "engravings",
+                    "steps": [s.model_dump(mode="json") for s in steps],
+                }
+            ),
+        )
     now = store.get("sign")
     problem = nest_problem(now.plan, now.plan.setups[0], store.shapes)
     search = Search(problem, 1)
@@ -53,7 +66,11 @@ def test_a_board_is_carved_as_one_and_proven(store):
     d = derived(store, plan)
     carved = [c for s in d.sheets for c in s.cuts if c.cut.kind == "v-carve"]
     assert len(carved) == 1 and d.sheets[0].cuts[0] is carved[0], "all letters in one cut, before the outline"
-    names = {c.contour for c in next(iter(d.cuts["oak-700"].values())).contours if c.steps and c.steps[0].kind == "v-carve"}
+    names = {
+        c.contour
+        for c in next(iter(d.cuts["oak-700"].values())).contours
+        if c.steps and c.steps[0].kind == "v-carve"
+    }
     assert len(names) == len([f for f in store.shapes[plan.parts[0].shape].features if f.contour.closed])
     assert not [s for s in d.snags if s.severity == "stop" and s.rule != "holding.sheet"]
     proof = jobs.prove_setup(store, plan, d)[0]
@@ -67,14 +84,24 @@ def test_the_proof_finds_a_carving_that_was_tampered_with(store):
 
     def proven(change):
         subject = jobs.subject_of(store, plan, d, d.sheets[0])
-        return {s.rule for s in prove(subject, [jobs.as_program(subject, f, read(change(f.text, f.name), f.name)) for f in files]).snags}
+        return {
+            s.rule
+            for s in prove(
+                subject, [jobs.as_program(subject, f, read(change(f.text, f.name), f.name)) for f in files]
+            ).snags
+        }
 
     assert proven(lambda t, n: t) == {"proof.clear"}
     lines = next(f.text for f in files if "_t7" in f.name).splitlines()
     cutting = [k for k, line in enumerate(lines) if line[:1] in "XYZ" and " Z-" in line]
-    deeper = "\n".join(line if k != cutting[len(cutting) // 2] else line.split(" Z-")[0] + " Z-9.5" for k, line in enumerate(lines))
+    deeper = "\n".join(
+        line if k != cutting[len(cutting) // 2] else line.split(" Z-")[0] + " Z-9.5"
+        for k, line in enumerate(lines)
+    )
     assert "proof.gouge" in proven(lambda t, n: deeper if "_t7" in n else t)
-    shallow = "\n".join(line if k not in cutting[40:90] else line.split(" Z-")[0] + " Z-0.01" for k, line in enumerate(lines))
+    shallow = "\n".join(
+        line if k not in cutting[40:90] else line.split(" Z-")[0] + " Z-0.01" for k, line in enumerate(lines)
+    )
     assert proven(lambda t, n: shallow if "_t7" in n else t) == {"proof.plan", "proof.uncut"}
 
 
@@ -97,16 +124,53 @@ def test_floors_counters_and_own_choices(store):
 
 
 def test_what_a_carver_would_say(store):
-    thick = job(store, "IIII", font="plain", steps=[VCarve(id="carve", cutter="vee-90")], grain=0, readings=(20.0, 20.6))
+    thick = job(
+        store,
+        "IIII",
+        font="plain",
+        steps=[VCarve(id="carve", cutter="vee-90")],
+        grain=0,
+        readings=(20.0, 20.6),
+    )
     rules = {s.rule: s for s in derived(store, thick).snags}
     assert rules["carve.tear"].severity == "look" and "across the grain" in rules["carve.tear"].message
-    assert "0.60 mm" in rules["carve.flat"].message and "2.00 mm per mm of height" in rules["carve.flat"].message
+    assert (
+        "0.60 mm" in rules["carve.flat"].message and "2.00 mm per mm of height" in rules["carve.flat"].message
+    )
     step = thick.setups[0].operations
-    light = [s if s.kind != "v-carve" else s.model_copy(update={"step_down": 1.0}) for s in step if s.on == "engravings"]
-    store.apply("sign", store.get("sign").number, read_command({"kind": "set-steps", "setup": "main", "on": "engravings", "steps": [s.model_dump(mode="json") for s in light]}))
-    assert {s.rule: s for s in derived(store, store.get("sign").plan).snags}["carve.tear"].severity == "note", "a light last pass answers it"
+    light = [
+        s if s.kind != "v-carve" else s.model_copy(update={"step_down": 1.0})
+        for s in step
+        if s.on == "engravings"
+    ]
+    store.apply(
+        "sign",
+        store.get("sign").number,
+        read_command(
+            {
+                "kind": "set-steps",
+                "setup": "main",
+                "on": "engravings",
+                "steps": [s.model_dump(mode="json") for s in light],
+            }
+        ),
+    )
+    assert {s.rule: s for s in derived(store, store.get("sign").plan).snags}[
+        "carve.tear"
+    ].severity == "note", "a light last pass answers it"
     wrong = VCarve(id="carve", cutter="up-4")
-    store.apply("sign", store.get("sign").number, read_command({"kind": "set-steps", "setup": "main", "on": "engravings", "steps": [wrong.model_dump(mode="json")]}))
+    store.apply(
+        "sign",
+        store.get("sign").number,
+        read_command(
+            {
+                "kind": "set-steps",
+                "setup": "main",
+                "on": "engravings",
+                "steps": [wrong.model_dump(mode="json")],
+            }
+        ),
+    )
     refused = [s for s in derived(store, store.get("sign").plan).snags if s.severity == "stop"]
     assert any("needs a V bit" in s.message for s in refused)
 
@@ -115,26 +179,44 @@ def test_the_material_limits_a_pass(store):
     plan = job(store, "IO", font="plain", steps=[VCarve(id="carve", cutter="vee-90")])
     d = derived(store, plan)
     deep = next(c.cut for c in d.sheets[0].cuts if c.cut.kind == "v-carve")
-    assert 4 < -deep.levels[-1] < 6 and len(deep.levels) == 1, "wood takes up to 6 mm in one pass by house rule"
+    assert 4 < -deep.levels[-1] < 6 and len(deep.levels) == 1, (
+        "wood takes up to 6 mm in one pass by house rule"
+    )
     rules = plan.setups[0].rules.model_copy(update={"carve_step": {"wood": 2.0}})
-    store.apply("sign", store.get("sign").number, read_command({"kind": "set-setup", "setup": "main", "rules": rules.model_dump(mode="json")}))
+    store.apply(
+        "sign",
+        store.get("sign").number,
+        read_command({"kind": "set-setup", "setup": "main", "rules": rules.model_dump(mode="json")}),
+    )
     d = derived(store, store.get("sign").plan)
-    assert len(next(c.cut for c in d.sheets[0].cuts if c.cut.kind == "v-carve").levels) == 4, "three passes of at most 2 mm, then a light one"
+    assert len(next(c.cut for c in d.sheets[0].cuts if c.cut.kind == "v-carve").levels) == 4, (
+        "three passes of at most 2 mm, then a light one"
+    )
 
 
 def test_a_groove_for_folding_takes_its_depth_from_the_skin(store):
     plan = job(store, "I", steps=[VCarve(id="carve", cutter="vee-60")])
     part = plan.parts[0].id
     groove = Groove(id="fold", on="engravings", cutter="vee-90", skin=12.0, fold=90)
-    store.apply("sign", store.get("sign").number, read_command({"kind": "set-steps", "part": part, "on": "engravings", "steps": [groove.model_dump(mode="json")]}))
+    store.apply(
+        "sign",
+        store.get("sign").number,
+        read_command(
+            {"kind": "set-steps", "part": part, "on": "engravings", "steps": [groove.model_dump(mode="json")]}
+        ),
+    )
     d = derived(store, store.get("sign").plan)
-    plans = [s for pc in d.cuts["oak-700"].values() for c in pc.contours for s in c.steps if s.operation == "fold"]
+    plans = [
+        s for pc in d.cuts["oak-700"].values() for c in pc.contours for s in c.steps if s.operation == "fold"
+    ]
     assert plans and plans[0].depth == pytest.approx(8.0) and "bend allowance" in dict(plans[0].why)["fold"]
 
 
 def test_the_library_bit_and_the_carving_bit_agree():
     for fields in ({"tip": 0.0}, {"tip": 0.4}, {"corner_radius": 0.6}):
-        c = Cutter(id="v", number=1, name="v", kind="v-bit", diameter=12, cutting_length=12, angle=70, **fields)
+        c = Cutter(
+            id="v", number=1, name="v", kind="v-bit", diameter=12, cutting_length=12, angle=70, **fields
+        )
         b = Bit.of(c)
         for h in (0.05, 0.3, 1.0, 4.0, 7.0):
             assert c.radius_at(h) == pytest.approx(float(b.radius(h)), abs=1e-9)
@@ -142,7 +224,12 @@ def test_the_library_bit_and_the_carving_bit_agree():
 
 
 @settings(max_examples=25)
-@given(st.sampled_from(["Quay", "Ta", "AVA", "fjord & fen"]), st.sampled_from(["plain", "serif", "mono"]), st.floats(5, 80), st.sampled_from([0.0, 300.0, -300.0]))
+@given(
+    st.sampled_from(["Quay", "Ta", "AVA", "fjord & fen"]),
+    st.sampled_from(["plain", "serif", "mono"]),
+    st.floats(5, 80),
+    st.sampled_from([0.0, 300.0, -300.0]),
+)
 def test_letters_keep_their_size_and_their_order(text, font, cap, curve):
     if curve and cap > 30:
         curve *= 4
@@ -167,7 +254,9 @@ def test_kerning_boxes_and_refusals():
     with pytest.raises(BadInput, match="too tight"):
         set_lines(["a long line of words"], bundled("plain"), 40, curve=50)
     with pytest.raises(BadInput, match="has room for"):
-        LetteredBoard(text="far too many letters for this", setting="by cap height", cap_height=80).make(BENCH)
+        LetteredBoard(text="far too many letters for this", setting="by cap height", cap_height=80).make(
+            BENCH
+        )
     with pytest.raises(BadInput, match="border"):
         LetteredBoard(border=40, margin=20).make(BENCH)
     board = LetteredBoard(text="A / B", border=3).make(BENCH).parts[0].shape
@@ -192,12 +281,25 @@ def test_open_lines_beside_letters_are_engraved_and_what_a_carving_meets_is_said
     jobs.new_job(store, "mixed", "small-bench", "oak-board")
     drawings.take_drawing(store, "mixed", 1, "main", "mixed.dxf", out.getvalue().encode())
     step = VCarve(id="carve", cutter="vee-60", depth=2.0)
-    store.apply("mixed", store.get("mixed").number, read_command({"kind": "set-steps", "setup": "main", "on": "engravings", "steps": [step.model_dump(mode="json")]}))
+    store.apply(
+        "mixed",
+        store.get("mixed").number,
+        read_command(
+            {
+                "kind": "set-steps",
+                "setup": "main",
+                "on": "engravings",
+                "steps": [step.model_dump(mode="json")],
+            }
+        ),
+    )
     d = derived(store, store.get("mixed").plan)
     cuts = next(iter(next(iter(d.cuts.values())).values()))
     kinds = sorted(c.kind for c in cuts.cuts if c.operation == "carve")
     assert kinds == ["groove", "v-carve"], "the square is carved, the line engraved with the same bit"
-    assert next(-c.levels[-1] for c in cuts.cuts if c.kind == "groove" and c.operation == "carve") == pytest.approx(0.5), "by house rule for engraving"
+    assert next(
+        -c.levels[-1] for c in cuts.cuts if c.kind == "groove" and c.operation == "carve"
+    ) == pytest.approx(0.5), "by house rule for engraving"
     met = next(s for s in cuts.snags if s.rule == "carve.under")
     assert "pocket 1" in met.message and met.severity == "look"
 
@@ -213,7 +315,9 @@ def test_a_dropped_logo_is_carved_into_a_board(store):
     drawings.read_again(store, "logo", store.get("logo").number, plan.drawings[0].id, {"board": 12.0})
     drawings.scale_to(store, "logo", store.get("logo").number, plan.drawings[0].id, width=164.0)
     plan = store.get("logo").plan
-    assert {p.id for p in plan.parts} <= before and len(plan.parts) == 1, "the part it was, carved instead of cut out"
+    assert {p.id for p in plan.parts} <= before and len(plan.parts) == 1, (
+        "the part it was, carved instead of cut out"
+    )
     shape = store.shapes[plan.parts[0].shape]
     x0, y0, x1, y1 = (
         min(f.contour.bbox[0] for f in shape.features),
@@ -221,13 +325,30 @@ def test_a_dropped_logo_is_carved_into_a_board(store):
         max(f.contour.bbox[2] for f in shape.features),
         max(f.contour.bbox[3] for f in shape.features),
     )
-    assert shape.size[0] == pytest.approx(164) and (x0, y0, x1) == pytest.approx((12, 12, 152), abs=1e-4) and y1 < shape.size[1] - 11.9
+    assert (
+        shape.size[0] == pytest.approx(164)
+        and (x0, y0, x1) == pytest.approx((12, 12, 152), abs=1e-4)
+        and y1 < shape.size[1] - 11.9
+    )
     step = VCarve(id="carve", cutter="vee-90")
-    store.apply("logo", store.get("logo").number, read_command({"kind": "set-steps", "setup": "main", "on": "engravings", "steps": [step.model_dump(mode="json")]}))
+    store.apply(
+        "logo",
+        store.get("logo").number,
+        read_command(
+            {
+                "kind": "set-steps",
+                "setup": "main",
+                "on": "engravings",
+                "steps": [step.model_dump(mode="json")],
+            }
+        ),
+    )
     d = derived(store, store.get("logo").plan)
     cuts = next(iter(next(iter(d.cuts.values())).values())).cuts
     assert [c.kind for c in cuts] == ["v-carve", "profile"]
     with pytest.raises(BadInput, match="leave nothing"):
         drawings.scale_to(store, "logo", store.get("logo").number, plan.drawings[0].id, width=20.0)
     drawings.read_again(store, "logo", store.get("logo").number, plan.drawings[0].id, {"board": None})
-    assert not any(f.kind == "engraving" for p in store.get("logo").plan.parts for f in store.shapes[p.shape].features)
+    assert not any(
+        f.kind == "engraving" for p in store.get("logo").plan.parts for f in store.shapes[p.shape].features
+    )

@@ -1,4 +1,6 @@
-"""A closed line on a groove layer: asked once, then cut as said; what the cutter sweeps is held against exact bands."""
+"""A closed line on a groove layer: asked once, then cut as said; what the cutter sweeps is held against exact
+bands.
+"""
 
 import math
 from itertools import pairwise
@@ -20,9 +22,15 @@ SIDE = 80.0
 def plate(m):
     m.doc.layers.add("GROOVE 4mm")
     m.add_lwpolyline([(0, 0), (300, 0), (300, 200), (0, 200)], close=True)
-    m.add_lwpolyline([(40, 40), (40 + SIDE, 40), (40 + SIDE, 40 + SIDE), (40, 40 + SIDE)], close=True, dxfattribs={"layer": "GROOVE 4mm"})
+    m.add_lwpolyline(
+        [(40, 40), (40 + SIDE, 40), (40 + SIDE, 40 + SIDE), (40, 40 + SIDE)],
+        close=True,
+        dxfattribs={"layer": "GROOVE 4mm"},
+    )
     m.add_circle((200, 100), 30, dxfattribs={"layer": "GROOVE 4mm"})
-    m.add_lwpolyline([(40, 150), (260, 150), (260, 168), (40, 168)], close=True, dxfattribs={"layer": "GROOVE 4mm"})  # as a shelf's groove is drawn
+    m.add_lwpolyline(
+        [(40, 150), (260, 150), (260, 168), (40, 168)], close=True, dxfattribs={"layer": "GROOVE 4mm"}
+    )  # as a shelf's groove is drawn
 
 
 class Job:
@@ -45,7 +53,9 @@ class Job:
 
     def named(self, area):
         shape = self.store.shapes[self.plan.parts[0].shape]
-        return next(f.name for f in shape.features if f.kind == "groove" and abs(abs(f.contour.area) - area) < 1)
+        return next(
+            f.name for f in shape.features if f.kind == "groove" and abs(abs(f.contour.area) - area) < 1
+        )
 
     def swept(self, name):
         """What the cutter sweeps at the groove's full depth, in the part's frame; and its radius, mm."""
@@ -55,7 +65,11 @@ class Job:
         runs = []
         for cut in cuts:
             points = polyline(cut.moves, 0.002)
-            runs += [LineString([a[:2], b[:2]]) for a, b in pairwise(points) if max(a[2], b[2]) <= -4 + 1e-6 and not np.allclose(a[:2], b[:2])]
+            runs += [
+                LineString([a[:2], b[:2]])
+                for a, b in pairwise(points)
+                if max(a[2], b[2]) <= -4 + 1e-6 and not np.allclose(a[:2], b[:2])
+            ]
         return unary_union(runs).buffer(radius, quad_segs=64), radius
 
 
@@ -69,7 +83,9 @@ ROUND = Point(200, 100).buffer(30, quad_segs=200)
 
 
 def band(shape, way, radius):
-    """What is cut of a closed line, by set operations alone: two cutter radii wide on it, within it, or beyond it."""
+    """What is cut of a closed line, by set operations alone: two cutter radii wide on it, within it, or
+    beyond it.
+    """
     rounded = {"quad_segs": 200}
     if way == "clear":
         return shape.buffer(-radius, join_style="mitre").buffer(radius, **rounded)
@@ -84,7 +100,9 @@ def test_a_closed_groove_line_is_asked_for_once_and_withheld_until_then(job):
     asked = job.asked()
     lines = {job.named(SIDE**2), job.named(math.pi * 900)}
     assert len(asked) == 1 and asked[0].severity == "stop" and len(asked[0].remedies) == 4
-    assert all(n in asked[0].message for n in lines) and asked[0].message.count("groove 2") == 0, "the long, narrow one is a groove as drawn"
+    assert all(n in asked[0].message for n in lines) and asked[0].message.count("groove 2") == 0, (
+        "the long, narrow one is a groove as drawn"
+    )
     assert not [c for s in job.derived.sheets for c in s.cuts if c.cut.contour in lines]
     job.do(read_command(asked[0].remedies[0].command))
     assert not job.asked(), "one answer does for all of the setup"
@@ -98,7 +116,10 @@ def test_what_is_said_of_a_closed_line_is_what_the_cutter_sweeps(job, way):
         got, radius = job.swept(name)
         want = band(shape, way, radius)
         assert got.symmetric_difference(want).area < 0.02 * shape.length, (way, name)
-    assert all(p.snags == () or not any(s.severity == "stop" for s in p.snags) for p in jobs.prove_setup(job.store, job.plan, job.derived))
+    assert all(
+        p.snags == () or not any(s.severity == "stop" for s in p.snags)
+        for p in jobs.prove_setup(job.store, job.plan, job.derived)
+    )
 
 
 def test_one_line_may_differ_from_the_others_and_go_back(job):
@@ -107,7 +128,10 @@ def test_one_line_may_differ_from_the_others_and_go_back(job):
     on_line = job.swept(square)[0].area
     job.do(SetContour(part=job.part, contour=square, line="clear"))
     assert job.swept(square)[0].area > 2 * on_line
-    assert job.swept(job.named(math.pi * 900))[0].interiors or job.swept(job.named(math.pi * 900))[0].area < math.pi * 900
+    assert (
+        job.swept(job.named(math.pi * 900))[0].interiors
+        or job.swept(job.named(math.pi * 900))[0].area < math.pi * 900
+    )
     job.do(SetContour(part=job.part, contour=square, automatic=("line",)))
     assert job.swept(square)[0].area == pytest.approx(on_line)
     assert not job.plan.choices
@@ -118,7 +142,9 @@ def test_without_a_groove_step_a_closed_line_is_said_not_to_be_cut(job):
     square = job.named(SIDE**2)
     steps = [o for o in job.plan.setups[0].operations if o.on == "grooves" and o.kind == "pocket"]
     job.do(SetSteps(setup="main", on="grooves", steps=tuple(steps)))
-    said = [s for s in job.derived.snags if s.severity == "stop" and s.where and s.where.get("contour") == square]
+    said = [
+        s for s in job.derived.snags if s.severity == "stop" and s.where and s.where.get("contour") == square
+    ]
     assert said and said[0].rule == "cuts.open-line" and said[0].remedies
     job.do(read_command(said[0].remedies[0].command))
     assert job.swept(square)[0].area > 0

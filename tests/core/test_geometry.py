@@ -23,7 +23,10 @@ def shapes(draw, size=100.0, arcs=True):
     n = draw(st.integers(3, 9))
     radii = [draw(st.floats(0.35, 1)) * size for _ in range(n)]
     bulges = [draw(st.floats(-0.25, 0.25)) if arcs and draw(st.booleans()) else 0.0 for _ in range(n)]
-    rows = [(r * math.cos(2 * math.pi * k / n), r * math.sin(2 * math.pi * k / n), b) for k, (r, b) in enumerate(zip(radii, bulges, strict=True))]
+    rows = [
+        (r * math.cos(2 * math.pi * k / n), r * math.sin(2 * math.pi * k / n), b)
+        for k, (r, b) in enumerate(zip(radii, bulges, strict=True))
+    ]
     c = Contour.of(rows)
     p = Polygon(c.points(0.01))
     return c if p.is_valid and c.area > 100 else Contour.of([(r[0], r[1]) for r in rows])
@@ -73,7 +76,9 @@ def test_circles_come_back_as_circles_and_squares_as_squares():
 
 @given(shapes(), st.sampled_from([-6.0, -1.5, 1.5, 3.175, 8.0]))
 def test_offset_lies_at_the_distance_within_the_budget(c, d):
-    """Every point of the path is d from the contour (shapely distance), and covers what shapely's buffer covers."""
+    """Every point of the path is d from the contour (shapely distance), and covers what shapely's buffer
+    covers.
+    """
     rings = offset([c.oriented(True)], d)
     edge = Polygon(c.points(0.0005)).exterior
     for r in rings:
@@ -109,8 +114,19 @@ def test_shuffled_and_gapped_segments_join_to_the_same_loops(contours, rnd):
 
 
 def test_branches_and_dead_ends_are_told():
-    square = [Contour.of([a, b], False) for a, b in [((0, 0), (10, 0)), ((10, 0), (10, 10)), ((10, 10), (0, 10)), ((0, 10), (0, 0))]]
-    joined = join([*square, Contour.of([(0, 0), (10, 10)], False), Contour.of([(20, 0), (25, 0)], False), Contour.of([(25, 0), (25, 9)], False)], 0.05)
+    square = [
+        Contour.of([a, b], False)
+        for a, b in [((0, 0), (10, 0)), ((10, 0), (10, 10)), ((10, 10), (0, 10)), ((0, 10), (0, 0))]
+    ]
+    joined = join(
+        [
+            *square,
+            Contour.of([(0, 0), (10, 10)], False),
+            Contour.of([(20, 0), (25, 0)], False),
+            Contour.of([(25, 0), (25, 9)], False),
+        ],
+        0.05,
+    )
     assert len(joined.closed) == 2 and len(joined.branches) == 2
     assert len(joined.open) == 1 and joined.open[0].length == pytest.approx(14)
 

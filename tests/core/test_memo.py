@@ -1,4 +1,6 @@
-"""What is remembered: one thread makes a result, faults are told to all, and a budget of bytes is kept whatever is asked for."""
+"""What is remembered: one thread makes a result, faults are told to all, and a budget of bytes is kept
+whatever is asked for.
+"""
 
 import threading
 import tracemalloc
@@ -58,7 +60,9 @@ def test_a_fault_reaches_everyone_and_is_not_remembered():
         with pytest.raises(ValueError, match="no"):
             first.result(20)
         fault = other.exception(20)
-    assert fault is None or isinstance(fault, ValueError), "it waited and was told, or came later and made its own"
+    assert fault is None or isinstance(fault, ValueError), (
+        "it waited and was told, or came later and made its own"
+    )
     assert memo("test", "bad", lambda: "made anew") == "made anew"
 
 
@@ -100,7 +104,9 @@ def test_what_is_reckoned_is_near_what_is_held(make):
     after = tracemalloc.take_snapshot().statistics("filename")
     tracemalloc.stop()
     measured = sum(s.size for s in after) - sum(s.size for s in before)
-    assert weight(value) > 0.5 * measured and weight(value) < max(3 * measured, 1.2 * 400 * (200 + 65 * 16)), "geometry lives outside of what Python counts"
+    assert weight(value) > 0.5 * measured and weight(value) < max(
+        3 * measured, 1.2 * 400 * (200 + 65 * 16)
+    ), "geometry lives outside of what Python counts"
 
 
 def test_what_cannot_be_weighed_is_answered_all_the_same():

@@ -33,12 +33,18 @@ def run(problem, steps, seed=1, **kw):
 def placed_area(problem, result):
     """Area of the pieces placed, fill pieces left out: they come and go with the sheets that others need."""
     fill = {p["id"] for p in problem["parts"] if p.get("fill")}
-    return sum(placed_polygon(next(p for p in problem["parts"] if p["id"] == pl["part"]), pl).area for pl in result["placements"] if pl["part"] not in fill)
+    return sum(
+        placed_polygon(next(p for p in problem["parts"] if p["id"] == pl["part"]), pl).area
+        for pl in result["placements"]
+        if pl["part"] not in fill
+    )
 
 
 @pytest.mark.parametrize("seed", range(10 * MANY))
 def test_random_problems_with_holes_keepouts_remnants_and_two_sizes(seed, monkeypatch):
-    """Valid by the outside judge, no less placed than 90 % of the area-sorted first pass, never worse by the objective, no bound beaten."""
+    """Valid by the outside judge, no less placed than 90 % of the area-sorted first pass, never worse by the
+    objective, no bound beaten.
+    """
     problem = random_problem(seed)
     search = Search(NestProblem.model_validate(problem), seed)
     if MANY > 1:
@@ -65,7 +71,10 @@ def test_improving_shortens_a_strip_and_goes_on_from_a_layout():
     problem = {
         "sheets": [{"id": "s", "width": 4000, "height": 600, "quantity": 1}],
         "spacing": 5,
-        "parts": [{"id": "t", "outline": TRIANGLE, "quantity": 14, "rotations": [0, 90, 180, 270]}, {"id": "r", "outline": [[-60, 0, 1], [60, 0, 1]], "quantity": 10}],
+        "parts": [
+            {"id": "t", "outline": TRIANGLE, "quantity": 14, "rotations": [0, 90, 180, 270]},
+            {"id": "r", "outline": [[-60, 0, 1], [60, 0, 1]], "quantity": 10},
+        ],
     }
     search = run(problem, 1)
     first = search.key[5]
@@ -76,14 +85,27 @@ def test_improving_shortens_a_strip_and_goes_on_from_a_layout():
 
 
 def test_pieces_move_between_sheets_until_one_is_empty():
-    """A first pass leaves three sheets; two are enough (each side of 600 takes six strips of 95 with spacing 5)."""
+    """A first pass leaves three sheets; two are enough (each side of 600 takes six strips of 95 with spacing
+    5).
+    """
     problem = {
         "sheets": [{"id": "s", "width": 800, "height": 600, "quantity": 5}],
         "spacing": 4,
-        "parts": [{"id": "ell", "outline": [[0, 0], [300, 0], [300, 90], [90, 90], [90, 260], [0, 260]], "quantity": 16, "rotations": [0, 90, 180, 270]}],
+        "parts": [
+            {
+                "id": "ell",
+                "outline": [[0, 0], [300, 0], [300, 90], [90, 90], [90, 260], [0, 260]],
+                "quantity": 16,
+                "rotations": [0, 90, 180, 270],
+            }
+        ],
     }
     search = run(problem, 150)
-    assert len(search.best.sheets) <= 2 and not search.best.unplaced and check(problem, search.best.to_json())[0] == []
+    assert (
+        len(search.best.sheets) <= 2
+        and not search.best.unplaced
+        and check(problem, search.best.to_json())[0] == []
+    )
 
 
 def test_a_run_over_several_sheets_repeats_move_for_move():
@@ -99,7 +121,15 @@ def test_a_group_shares_a_sheet_and_fill_pieces_open_none():
         "parts": [
             {"id": "a", "outline": box(250, 180), "quantity": 9, "rotations": [0, 90]},
             {"id": "disc", "outline": [[-40, 0, 1], [40, 0, 1]], "quantity": 60, "fill": True},
-            *({"id": f"g{i}", "outline": [[0, 0], [100, 0], [90, 60], [0, 60]], "quantity": 2, "group": "kit"} for i in range(4)),
+            *(
+                {
+                    "id": f"g{i}",
+                    "outline": [[0, 0], [100, 0], [90, 60], [0, 60]],
+                    "quantity": 2,
+                    "group": "kit",
+                }
+                for i in range(4)
+            ),
         ],
     }
     best = run(problem, 40).best
@@ -112,15 +142,31 @@ def test_a_group_shares_a_sheet_and_fill_pieces_open_none():
 
 
 def test_priority_decides_who_is_left_out():
-    parts = [{"id": "big", "outline": box(200, 200), "quantity": 6}, {"id": "first", "outline": box(120, 120), "quantity": 4, "priority": 5}]
-    best = run({"sheets": [{"id": "s", "width": 420, "height": 420, "quantity": 1}], "parts": parts, "spacing": 4}, 30).best
-    assert {u.part for u in best.unplaced} == {"big"} and sum(pl.part == "first" for pl in best.placements) == 4
+    parts = [
+        {"id": "big", "outline": box(200, 200), "quantity": 6},
+        {"id": "first", "outline": box(120, 120), "quantity": 4, "priority": 5},
+    ]
+    best = run(
+        {"sheets": [{"id": "s", "width": 420, "height": 420, "quantity": 1}], "parts": parts, "spacing": 4},
+        30,
+    ).best
+    assert {u.part for u in best.unplaced} == {"big"} and sum(
+        pl.part == "first" for pl in best.placements
+    ) == 4
 
 
 def test_small_pieces_go_to_the_firm_area_where_there_is_room():
     lock = {"part": "wide", "copy": 0, "sheet": "s", "x": 700, "y": 10, "rotation": 0}
     base = {
-        "sheets": [{"id": "s", "width": 900, "height": 300, "quantity": 1, "firm": [{"shape": [[350, 0], [650, 0], [650, 300], [350, 300]]}]}],
+        "sheets": [
+            {
+                "id": "s",
+                "width": 900,
+                "height": 300,
+                "quantity": 1,
+                "firm": [{"shape": [[350, 0], [650, 0], [650, 300], [350, 300]]}],
+            }
+        ],
         "spacing": 5,
         "locked": [lock],
         "parts": [
@@ -138,16 +184,31 @@ def test_one_layout_is_repeated_where_it_costs_no_sheet_more():
         "sheets": [{"id": "s", "width": 1200, "height": 600, "quantity": 20, "margin": 10}],
         "spacing": 6,
         "repeat": True,
-        "parts": [{"id": "a", "outline": box(300, 200), "quantity": 21, "rotations": [0, 90]}, {"id": "b", "outline": TRIANGLE, "quantity": 21, "rotations": [0, 180]}],
+        "parts": [
+            {"id": "a", "outline": box(300, 200), "quantity": 21, "rotations": [0, 90]},
+            {"id": "b", "outline": TRIANGLE, "quantity": 21, "rotations": [0, 180]},
+        ],
     }
     best = run(problem, 50).best
-    assert max(len(s.copies) for s in best.layouts) >= 3 and not best.unplaced and check(problem, best.to_json())[0] == []
+    assert (
+        max(len(s.copies) for s in best.layouts) >= 3
+        and not best.unplaced
+        and check(problem, best.to_json())[0] == []
+    )
     plain = run({**problem, "repeat": False}, 50).best
     assert len(best.sheets) <= len(plain.sheets)
 
 
 def test_irregular_remnants_come_first_when_they_are_cheaper():
-    remnant = {"id": "rest", "width": 500, "height": 500, "outline": [[0, 0], [500, 0], [500, 200], [200, 500], [0, 500]], "quantity": 1, "cost": 1, "margin": 6}
+    remnant = {
+        "id": "rest",
+        "width": 500,
+        "height": 500,
+        "outline": [[0, 0], [500, 0], [500, 200], [200, 500], [0, 500]],
+        "quantity": 1,
+        "cost": 1,
+        "margin": 6,
+    }
     problem = {
         "sheets": [{"id": "full", "width": 1000, "height": 600, "quantity": 3}, remnant],
         "spacing": 5,
@@ -163,20 +224,29 @@ def guillotine(rects):
         return True
     for axis in (0, 1):
         for cut in {r[axis] for r in rects}:
-            one, two = [r for r in rects if r[axis + 2] <= cut + 1e-6], [r for r in rects if r[axis] >= cut - 1e-6]
+            one, two = (
+                [r for r in rects if r[axis + 2] <= cut + 1e-6],
+                [r for r in rects if r[axis] >= cut - 1e-6],
+            )
             if one and two and len(one) + len(two) == len(rects):
                 return guillotine(one) and guillotine(two)
     return False
 
 
 @settings(max_examples=8 * MANY)
-@given(st.lists(st.tuples(st.integers(40, 300), st.integers(40, 300)), min_size=3, max_size=25), st.sampled_from([0.0, 4.0]))
+@given(
+    st.lists(st.tuples(st.integers(40, 300), st.integers(40, 300)), min_size=3, max_size=25),
+    st.sampled_from([0.0, 4.0]),
+)
 def test_a_saw_can_cut_a_guillotine_layout(sizes, kerf):
     problem = {
         "sheets": [{"id": "s", "width": 900, "height": 600, "quantity": 30}],
         "spacing": kerf,
         "guillotine": True,
-        "parts": [{"id": f"r{i}", "outline": box(*s), "quantity": n, "rotations": [0, 90]} for i, (s, n) in enumerate(Counter(sizes).items())],
+        "parts": [
+            {"id": f"r{i}", "outline": box(*s), "quantity": n, "rotations": [0, 90]}
+            for i, (s, n) in enumerate(Counter(sizes).items())
+        ],
     }
     result = run(problem, 3).best.to_json()
     assert check(problem, result)[0] == [] and not result["unplaced"]
@@ -189,7 +259,14 @@ def test_a_saw_can_cut_a_guillotine_layout(sizes, kerf):
 
 def test_a_guillotine_layout_of_other_shapes_is_refused_by_name():
     with pytest.raises(BadInput, match="part 't' is not one"):
-        run({"sheets": [{"id": "s", "width": 900, "height": 600}], "guillotine": True, "parts": [{"id": "t", "outline": TRIANGLE}]}, 1)
+        run(
+            {
+                "sheets": [{"id": "s", "width": 900, "height": 600}],
+                "guillotine": True,
+                "parts": [{"id": "t", "outline": TRIANGLE}],
+            },
+            1,
+        )
 
 
 def test_the_least_room_a_piece_takes_is_a_true_bound():
@@ -208,15 +285,28 @@ def test_the_least_room_a_piece_takes_is_a_true_bound():
 
 
 def test_the_objective_is_the_contracts():
-    problem = NestProblem.model_validate({"sheets": [{"id": "s", "width": 500, "height": 300, "quantity": 3}], "parts": [{"id": "a", "outline": box(100, 100), "quantity": 2}]})
+    problem = NestProblem.model_validate(
+        {
+            "sheets": [{"id": "s", "width": 500, "height": 300, "quantity": 3}],
+            "parts": [{"id": "a", "outline": box(100, 100), "quantity": 2}],
+        }
+    )
     worth = Worth(problem)
     at = {"part": "a", "sheet": "s", "y": 0}
 
     def layout(*where):
         from venzo.core.nesting.problem import Placement
 
-        return [Placement.model_validate({**at, "copy": i, "x": x, "sheet_copy": c}) for i, (c, x) in enumerate(where)]
+        return [
+            Placement.model_validate({**at, "copy": i, "x": x, "sheet_copy": c})
+            for i, (c, x) in enumerate(where)
+        ]
 
-    one, longer, two, left = layout((0, 0), (0, 110)), layout((0, 0), (0, 150)), layout((0, 0), (1, 0)), layout((0, 0))
+    one, longer, two, left = (
+        layout((0, 0), (0, 110)),
+        layout((0, 0), (0, 150)),
+        layout((0, 0), (1, 0)),
+        layout((0, 0)),
+    )
     assert worth.key(one) < worth.key(longer) < worth.key(two) < worth.key(left)
     assert worth.material_yield(worth.uses(one)) == pytest.approx(2e4 / (210 * 300), rel=1e-4)

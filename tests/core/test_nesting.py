@@ -1,4 +1,6 @@
-"""The nest: always legal by an outside judge, complete where there is room, told where there is none, repeatable."""
+"""The nest: always legal by an outside judge, complete where there is room, told where there is none,
+repeatable.
+"""
 
 import math
 
@@ -34,7 +36,13 @@ def problems(draw):
         if kind == "ell":
             return [[0, 0], [w, 0], [w, h / 3], [w / 3, h / 3], [w / 3, h], [0, h]]
         if kind == "star":
-            return [[(w if k % 2 else w / 2.5) * math.cos(k * math.pi / 5), (w if k % 2 else w / 2.5) * math.sin(k * math.pi / 5)] for k in range(10)]
+            return [
+                [
+                    (w if k % 2 else w / 2.5) * math.cos(k * math.pi / 5),
+                    (w if k % 2 else w / 2.5) * math.sin(k * math.pi / 5),
+                ]
+                for k in range(10)
+            ]
         return [[0, 0, draw(st.sampled_from([0, 0.2, -0.15]))], [w, 0], [w, h], [0, h]]
 
     parts = [
@@ -58,12 +66,30 @@ def problems(draw):
             "quantity": 2,
             "margin": draw(st.sampled_from([0, 8])),
             "grain": draw(st.sampled_from([None, 0, 90])),
-            "keepouts": [{"shape": [[240, 140], [260, 140], [260, 160], [240, 160]], "clearance": draw(st.sampled_from([0, 3, 12]))}],
+            "keepouts": [
+                {
+                    "shape": [[240, 140], [260, 140], [260, 160], [240, 160]],
+                    "clearance": draw(st.sampled_from([0, 3, 12])),
+                }
+            ],
         }
     ]
     if draw(st.booleans()):
-        sheets.append({"id": "rest", "width": 260, "height": 260, "quantity": 1, "outline": [[0, 0], [260, 0], [260, 110], [120, 260], [0, 260]]})
-    return {"sheets": sheets, "parts": parts, "spacing": draw(st.sampled_from([0, 1, 6.5])), "part_in_hole": draw(st.booleans())}
+        sheets.append(
+            {
+                "id": "rest",
+                "width": 260,
+                "height": 260,
+                "quantity": 1,
+                "outline": [[0, 0], [260, 0], [260, 110], [120, 260], [0, 260]],
+            }
+        )
+    return {
+        "sheets": sheets,
+        "parts": parts,
+        "spacing": draw(st.sampled_from([0, 1, 6.5])),
+        "part_in_hole": draw(st.booleans()),
+    }
 
 
 @settings(max_examples=40 * MANY)
@@ -74,7 +100,10 @@ def test_every_layout_passes_the_outside_judge(problem):
     faults, _figures = check(problem, result)
     assert faults == []
     for pl in result["placements"]:  # grain is not the outside judge's business
-        part, sheet = (next(x for x in problem[k] if x["id"] == pl[v]) for k, v in (("parts", "part"), ("sheets", "sheet")))
+        part, sheet = (
+            next(x for x in problem[k] if x["id"] == pl[v])
+            for k, v in (("parts", "part"), ("sheets", "sheet"))
+        )
         if part.get("grain") is not None and sheet.get("grain") is not None:
             off = (part["grain"] + pl["rotation"] - sheet["grain"]) % 180
             assert min(off, 180 - off) < 1e-3
@@ -84,28 +113,56 @@ def test_caps_go_into_hoops_and_stay_out_when_told():
     problem = {
         "sheets": [{"id": "s", "width": 260, "height": 128, "quantity": 1}],
         "spacing": 4,
-        "parts": [{"id": "hoop", **RING, "quantity": 2}, {"id": "cap", "outline": [[30, 0, 1], [-30, 0, 1]], "quantity": 2}],
+        "parts": [
+            {"id": "hoop", **RING, "quantity": 2},
+            {"id": "cap", "outline": [[30, 0, 1], [-30, 0, 1]], "quantity": 2},
+        ],
     }
     assert solve(problem)["unplaced"] == []
     assert sum(u["quantity"] for u in solve({**problem, "part_in_hole": False})["unplaced"]) == 2
 
 
 def test_same_seed_and_steps_repeat_a_run_and_more_steps_are_never_worse():
-    problem = {"sheets": [{"id": "s", "width": 600, "height": 300}], "spacing": 5, "parts": [{"id": "l", "outline": ELL, "quantity": 12, "rotations": [0, 90, 180, 270]}]}
+    problem = {
+        "sheets": [{"id": "s", "width": 600, "height": 300}],
+        "spacing": 5,
+        "parts": [{"id": "l", "outline": ELL, "quantity": 12, "rotations": [0, 90, 180, 270]}],
+    }
     a, b = solve(problem, 12, 3), solve(problem, 12, 3)
     assert a["placements"] == b["placements"]
     assert solve(problem, 24, 3)["sheets"][0]["used_length"] <= a["sheets"][0]["used_length"]
 
 
 def test_what_cannot_be_placed_is_told_with_the_missing_length():
-    result = solve({"sheets": [{"id": "s", "width": 300, "height": 200, "margin": 10}], "parts": [{"id": "a", "outline": [[0, 0], [282, 0], [282, 50], [0, 50]]}]})
-    assert result["unplaced"] == [{"part": "a", "quantity": 1, "reason": "2.0 mm too long for sheet s inside its margins"}]
+    result = solve(
+        {
+            "sheets": [{"id": "s", "width": 300, "height": 200, "margin": 10}],
+            "parts": [{"id": "a", "outline": [[0, 0], [282, 0], [282, 50], [0, 50]]}],
+        }
+    )
+    assert result["unplaced"] == [
+        {"part": "a", "quantity": 1, "reason": "2.0 mm too long for sheet s inside its margins"}
+    ]
 
 
 def test_a_part_that_just_fits_is_placed_and_locked_pieces_stay():
     square = [[0, 0], [100, 0], [100, 100], [0, 100]]
-    lock = {"part": "a", "copy": 1, "sheet": "s", "sheet_copy": 0, "x": 150, "y": 0, "rotation": 0, "mirrored": False}
-    problem = {"sheets": [{"id": "s", "width": 250, "height": 100, "quantity": 1}], "parts": [{"id": "a", "outline": square, "quantity": 2}], "spacing": 10, "locked": [lock]}
+    lock = {
+        "part": "a",
+        "copy": 1,
+        "sheet": "s",
+        "sheet_copy": 0,
+        "x": 150,
+        "y": 0,
+        "rotation": 0,
+        "mirrored": False,
+    }
+    problem = {
+        "sheets": [{"id": "s", "width": 250, "height": 100, "quantity": 1}],
+        "parts": [{"id": "a", "outline": square, "quantity": 2}],
+        "spacing": 10,
+        "locked": [lock],
+    }
     result = solve(problem)
     assert lock in result["placements"] and len(result["placements"]) == 2
     assert check(problem, result)[0] == []
@@ -121,6 +178,10 @@ def test_a_part_that_just_fits_is_placed_and_locked_pieces_stay():
     ],
 )
 def test_impossible_problems_are_refused_by_name(change, word):
-    base = {"sheets": [{"id": "s", "width": 300, "height": 200}], "parts": [{"id": "a", "outline": ELL}], "spacing": 5}
+    base = {
+        "sheets": [{"id": "s", "width": 300, "height": 200}],
+        "parts": [{"id": "a", "outline": ELL}],
+        "spacing": 5,
+    }
     with pytest.raises(BadInput, match=word):
         solve({**base, **change})

@@ -1,4 +1,6 @@
-"""No-fit polygons and depth tables against shapely: the same question asked of a library that shares nothing with ours."""
+"""No-fit polygons and depth tables against shapely: the same question asked of a library that shares nothing
+with ours.
+"""
 
 import math
 
@@ -19,7 +21,9 @@ from venzo.core.nesting.separate import overlaps
 
 @st.composite
 def loops(draw, least=15.0, most=90.0):
-    """A simple polygon around its own middle, convex or not, sometimes with right angles and parallel edges (the hard ties)."""
+    """A simple polygon around its own middle, convex or not, sometimes with right angles and parallel edges
+    (the hard ties).
+    """
     if draw(st.booleans()):
         w, h = draw(st.integers(20, 90)), draw(st.integers(20, 90))
         a, b = draw(st.integers(5, w - 5)), draw(st.integers(5, h - 5))
@@ -38,7 +42,9 @@ def loops(draw, least=15.0, most=90.0):
         ) - (w / 2, h / 2)
     n = draw(st.integers(3, 11))
     r = draw(st.lists(st.floats(least, most), min_size=n, max_size=n))
-    return np.array([[q * math.cos(2 * math.pi * k / n), q * math.sin(2 * math.pi * k / n)] for k, q in enumerate(r)])
+    return np.array(
+        [[q * math.cos(2 * math.pi * k / n), q * math.sin(2 * math.pi * k / n)] for k, q in enumerate(r)]
+    )
 
 
 def inside(rings, x, y):
@@ -46,7 +52,9 @@ def inside(rings, x, y):
     for p in rings:
         q = np.roll(p, -1, axis=0)
         side = (q[:, 0] - p[:, 0]) * (y - p[:, 1]) - (x - p[:, 0]) * (q[:, 1] - p[:, 1])
-        wind += int(((side > 0) & (p[:, 1] <= y) & (q[:, 1] > y)).sum()) - int(((side < 0) & (p[:, 1] > y) & (q[:, 1] <= y)).sum())
+        wind += int(((side > 0) & (p[:, 1] <= y) & (q[:, 1] > y)).sum()) - int(
+            ((side < 0) & (p[:, 1] > y) & (q[:, 1] <= y)).sum()
+        )
     return wind > 0
 
 
@@ -65,16 +73,37 @@ def test_the_no_fit_polygon_holds_just_the_offsets_at_which_shapely_sees_an_over
 def test_a_cap_may_lie_in_a_hoop():
     circle = np.array([[math.cos(k * math.pi / 24), math.sin(k * math.pi / 24)] for k in range(48)])
     rings = no_fit([circle * 60, circle[::-1] * 42], [circle * 30])
-    assert not inside(rings, 0, 0) and not inside(rings, 11.5, 0) and inside(rings, 13, 0) and inside(rings, 85, 0) and not inside(rings, 91, 0)
+    assert (
+        not inside(rings, 0, 0)
+        and not inside(rings, 11.5, 0)
+        and inside(rings, 13, 0)
+        and inside(rings, 85, 0)
+        and not inside(rings, 91, 0)
+    )
 
 
 @settings(max_examples=60 * MANY)
-@given(loops(), loops(), st.sampled_from([0.0, 5.0]), st.sampled_from([[0], [0, 90, 180, 270], [0, 33, 200]]), st.integers(0, 2**31))
+@given(
+    loops(),
+    loops(),
+    st.sampled_from([0.0, 5.0]),
+    st.sampled_from([[0], [0, 90, 180, 270], [0, 33, 200]]),
+    st.integers(0, 2**31),
+)
 def test_gaps_are_exact_and_overlaps_are_never_missed_from_either_side(a, b, spacing, rotations, seed):
-    """The depth that the search drives to zero is spacing less shapely's distance outside, and more than the spacing inside."""
+    """The depth that the search drives to zero is spacing less shapely's distance outside, and more than the
+    spacing inside.
+    """
     rng = np.random.default_rng(seed)
-    parts = [{"id": k, "outline": p.tolist(), "quantity": 1, "rotations": rotations} for k, p in (("a", a), ("b", b))]
-    forms = make_forms(NestProblem.model_validate({"sheets": [{"id": "s", "width": 500, "height": 500}], "parts": parts, "spacing": spacing}))
+    parts = [
+        {"id": k, "outline": p.tolist(), "quantity": 1, "rotations": rotations}
+        for k, p in (("a", a), ("b", b))
+    ]
+    forms = make_forms(
+        NestProblem.model_validate(
+            {"sheets": [{"id": "s", "width": 500, "height": 500}], "parts": parts, "spacing": spacing}
+        )
+    )
     forms.fields.ensure(Arena.tables(forms, [0, 1], []))
 
     def solid(form, turn, x, y):
@@ -93,6 +122,8 @@ def test_gaps_are_exact_and_overlaps_are_never_missed_from_either_side(a, b, spa
         own, other = solid(f, r, 0, 0), solid(g, q, x, y)
         gap = own.distance(other)
         if gap > 1e-3:
-            assert one == pytest.approx(max(0.0, spacing + SAFE - gap), abs=2e-3) and two == pytest.approx(one, abs=2e-3)
+            assert one == pytest.approx(max(0.0, spacing + SAFE - gap), abs=2e-3) and two == pytest.approx(
+                one, abs=2e-3
+            )
         elif own.intersection(other).area > 0.5:
             assert min(one, two) > spacing

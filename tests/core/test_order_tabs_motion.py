@@ -19,9 +19,17 @@ from venzo.core.order.sequence import Task, sequence, travel
 points = st.tuples(st.floats(0, 2000), st.floats(0, 1000))
 
 
-@given(st.lists(st.tuples(points, st.sampled_from("abc"), st.booleans(), st.lists(st.integers(0, 30), max_size=3)), min_size=1, max_size=30))
+@given(
+    st.lists(
+        st.tuples(points, st.sampled_from("abc"), st.booleans(), st.lists(st.integers(0, 30), max_size=3)),
+        min_size=1,
+        max_size=30,
+    )
+)
 def test_every_precedence_is_kept_and_nothing_is_forgotten(rows):
-    tasks = [Task(p, p, c, o, frozenset(a for a in after if a < i)) for i, (p, c, o, after) in enumerate(rows)]
+    tasks = [
+        Task(p, p, c, o, frozenset(a for a in after if a < i)) for i, (p, c, o, after) in enumerate(rows)
+    ]
     order = sequence(tasks, {"a": 1, "b": 2, "c": 3})
     assert sorted(order) == list(range(len(tasks)))
     at = {t: k for k, t in enumerate(order)}
@@ -32,15 +40,20 @@ def test_every_precedence_is_kept_and_nothing_is_forgotten(rows):
 def test_insides_come_first_each_cutter_once_and_travel_is_short():
     rng = np.random.default_rng(4)
     spots = [tuple(p) for p in rng.uniform(0, 1000, (60, 2))]
-    tasks = [Task(p, p, "small", False) for p in spots] + [Task(p, p, "big", True, frozenset([i])) for i, p in enumerate(spots)]
+    tasks = [Task(p, p, "small", False) for p in spots] + [
+        Task(p, p, "big", True, frozenset([i])) for i, p in enumerate(spots)
+    ]
     order = sequence(tasks, {"small": 2, "big": 1})
     assert {tasks[i].cutter for i in order[:60]} == {"small"}
-    # 0.7124 sqrt(n A) is the length of the best long tour (Beardwood, Halton and Hammersley 1959, constant quoted from memory)
+    # 0.7124 sqrt(n A) is the length of the best long tour (Beardwood, Halton and Hammersley 1959, constant
+    # quoted from memory)
     assert travel(tasks, order[:60]) < 1.35 * 0.7124 * math.sqrt(60 * 1e6) + 1000
 
 
 @given(shapes(), st.integers(1, 8), st.floats(2, 10), st.floats(3, 12))
-def test_tabs_stay_clear_of_corners_and_of_tight_arcs_where_straight_runs_have_room(c, count, width, diameter):
+def test_tabs_stay_clear_of_corners_and_of_tight_arcs_where_straight_runs_have_room(
+    c, count, width, diameter
+):
     tabs = place_tabs(c, count, width, diameter)
     lift = width + diameter
     assert len(tabs) <= count
@@ -59,7 +72,12 @@ def test_tabs_stay_clear_of_corners_and_of_tight_arcs_where_straight_runs_have_r
         assert b - a >= 2 * lift - 1e-5
 
 
-@given(shapes(), st.integers(1, 6), st.lists(st.tuples(st.floats(0, 1), st.floats(0.02, 0.3)), max_size=3), st.data())
+@given(
+    shapes(),
+    st.integers(1, 6),
+    st.lists(st.tuples(st.floats(0, 1), st.floats(0.02, 0.3)), max_size=3),
+    st.data(),
+)
 def test_tabs_keep_out_of_blocked_stretches_and_of_what_they_shy_from(c, count, rows, data):
     blocked = [(a * c.length, min(a + w, 1.0) * c.length) for a, w in rows]
     tabs = place_tabs(c, count, 5, 6, blocked=blocked)
@@ -68,15 +86,23 @@ def test_tabs_keep_out_of_blocked_stretches_and_of_what_they_shy_from(c, count, 
     fine = data.draw(st.lists(st.floats(0, 1), max_size=2))
     shy = Shy(fine=tuple((f * c.length, min(f + 0.1, 1.0) * c.length) for f in fine))
     free = place_tabs(c, count, 5, 6, shy)
-    straight = [(float(b) + 7.5, float(b) + s.length - 7.5) for s, b in zip(c.segments(), c.starts[:-1], strict=True) if not s.bulge and s.length > 15]
+    straight = [
+        (float(b) + 7.5, float(b) + s.length - 7.5)
+        for s, b in zip(c.segments(), c.starts[:-1], strict=True)
+        if not s.bulge and s.length > 15
+    ]
     room = sum(int((b - a) // 22) + 1 for a, b in outside_of(straight, shy.fine, 2.5, c.length))
     if room >= count:
-        assert not any(a < s < b for s in free for a, b in shy.fine), "where a straight run elsewhere has room"
+        assert not any(a < s < b for s in free for a, b in shy.fine), (
+            "where a straight run elsewhere has room"
+        )
 
 
 @given(shapes())
 def test_fine_detail_is_where_a_disc_does_not_fit(c):
-    """What is called too fine for a tab is narrower there than the disc of its width allows, by shapely's own distances."""
+    """What is called too fine for a tab is narrower there than the disc of its width allows, by shapely's own
+    distances.
+    """
     width = 5.0
     solid = Polygon(c.points(0.02)).buffer(0)
     for a, b in shy_stretches(c, width, 6.0).fine:
@@ -86,7 +112,10 @@ def test_fine_detail_is_where_a_disc_does_not_fit(c):
 
 
 def test_tab_counts_follow_size():
-    big, small = Contour.of([(0, 0), (3000, 0), (3000, 500), (0, 500)]), Contour.of([(0, 0), (60, 0), (60, 40), (0, 40)])
+    big, small = (
+        Contour.of([(0, 0), (3000, 0), (3000, 500), (0, 500)]),
+        Contour.of([(0, 0), (60, 0), (60, 40), (0, 40)]),
+    )
     assert tab_count(big, 4, 700, 14) == 10
     assert tab_count(small, 4, 700, 14) == 4 and tab_count(small, 0, 700, 14) == 0
     assert len(place_tabs(Contour.circle(0, 0, 60), 4, 6, 8)) == 4

@@ -1,4 +1,6 @@
-"""Drawings become clean, understood parts: healing that can be taken back, layers, judgement, alterations, joints, revisions."""
+"""Drawings become clean, understood parts: healing that can be taken back, layers, judgement, alterations,
+joints, revisions.
+"""
 
 import itertools
 import math
@@ -36,7 +38,9 @@ def found(data, name="x.dxf", how="auto"):
 
 
 def shape(outline, *holes):
-    return Shape.of(Region(Contour.of(outline).oriented(True), tuple(Contour.of(h).oriented(False) for h in holes)))[0]
+    return Shape.of(
+        Region(Contour.of(outline).oriented(True), tuple(Contour.of(h).oriented(False) for h in holes))
+    )[0]
 
 
 def rect(x, y, w, h):
@@ -48,7 +52,9 @@ def rect(x, y, w, h):
 
 @st.composite
 def messy(draw):
-    """A panel of loose lines with a hole: doubled, overlapped, cut up, with gaps under the join tolerance; and its clean area."""
+    """A panel of loose lines with a hole: doubled, overlapped, cut up, with gaps under the join tolerance;
+    and its clean area.
+    """
     w, h = draw(st.integers(80, 400)), draw(st.integers(80, 400))
     chains, corners = [], rect(0, 0, w, h)
     for a, b in zip(corners, corners[1:] + corners[:1], strict=True):
@@ -78,7 +84,11 @@ def test_a_messy_panel_heals_to_its_outline_and_hole(case):
     chains, area, width = case
     h = heal(chains, 0.05, 0.005)
     areas = sorted((abs(c.area) for c in h.loops), reverse=True)
-    assert len(areas) == 2 and areas[0] == pytest.approx(area, abs=0.1 * width) and areas[1] == pytest.approx(400 * math.pi)
+    assert (
+        len(areas) == 2
+        and areas[0] == pytest.approx(area, abs=0.1 * width)
+        and areas[1] == pytest.approx(400 * math.pi)
+    )
     assert all(line.count and line.says for line in h.lines)
 
 
@@ -87,40 +97,77 @@ def test_every_line_of_the_healing_list_can_be_taken_back():
     clean = found(data)
     (part,) = clean.parts
     lines = {h.id: h for h in clean.healing}
-    assert {"text", "overlaps", "join", "refit"} <= set(lines) and lines["refit"].before == 180 and lines["refit"].after == 2 and 0 < lines["refit"].deviation <= 0.005
-    assert "3 closed outlines before, 4 after" in lines["join"].says and "gaps up to 0.020 mm" in lines["join"].says and lines["join-twins"].count == 1
+    assert (
+        {"text", "overlaps", "join", "refit"} <= set(lines)
+        and lines["refit"].before == 180
+        and lines["refit"].after == 2
+        and 0 < lines["refit"].deviation <= 0.005
+    )
+    assert (
+        "3 closed outlines before, 4 after" in lines["join"].says
+        and "gaps up to 0.020 mm" in lines["join"].says
+        and lines["join-twins"].count == 1
+    )
     assert part.shape.region.area == pytest.approx(180 * 240 + 90 * 60 - 2 * 18 * 60 - math.pi * 256, abs=8)
     assert {(f.kind, f.depth) for f in part.shape.features} == {("pocket", 6.0), ("engraving", None)}
     back = found(data, how=HowRead(chosen={"refit": False}))
     assert len(max(back.parts[0].shape.region.holes, key=lambda c: len(c.vertices)).vertices) == 180
     tight = found(data, how=HowRead(join=0.001))
-    assert not any(p.shape.size[0] > 100 for p in tight.parts) and "intake.open-around" in {s.rule for s in tight.snags}, "gaps of 0.02 mm stay open"
-    assert any(f.kind == "engraving" for f in found(data, how=HowRead(chosen={"text": True, "open": True})).parts[0].shape.features)
-    doubled = dxf(lambda m: [m.add_circle((0, 0), 20) for _ in range(2)] + [m.add_circle((100, 0), 20) for _ in range(2)])
+    assert not any(p.shape.size[0] > 100 for p in tight.parts) and "intake.open-around" in {
+        s.rule for s in tight.snags
+    }, "gaps of 0.02 mm stay open"
+    assert any(
+        f.kind == "engraving"
+        for f in found(data, how=HowRead(chosen={"text": True, "open": True})).parts[0].shape.features
+    )
+    doubled = dxf(
+        lambda m: (
+            [m.add_circle((0, 0), 20) for _ in range(2)] + [m.add_circle((100, 0), 20) for _ in range(2)]
+        )
+    )
     line = next(h for h in found(doubled).healing if h.id == "twins")
     assert line.count == 2 and sum(p.quantity for p in found(doubled).parts) == 2
     one = found(doubled, how=HowRead(chosen={line.items[0].id: False}))
-    assert next(h for h in one.healing if h.id == "twins").after == 3, "one item brought back, the other stays dropped"
+    assert next(h for h in one.healing if h.id == "twins").after == 3, (
+        "one item brought back, the other stays dropped"
+    )
 
 
 def test_layers_mean_what_their_names_or_a_person_says():
     data = AS_THEY_CAME["box front x4.dxf"]
     i = found(data)
     role = {v.name: v.role for v in i.layers}
-    assert role == {"OUTLINE": "cut", "POCKET 6mm": "pocket", "ENGRAVE": "engrave", "CONSTRUCTION": "leave out", "OUTLINE (broken lines)": "leave out"}
+    assert role == {
+        "OUTLINE": "cut",
+        "POCKET 6mm": "pocket",
+        "ENGRAVE": "engrave",
+        "CONSTRUCTION": "leave out",
+        "OUTLINE (broken lines)": "leave out",
+    }
     through = found(data, how=HowRead(roles={"POCKET 6mm": "cut"}))
     assert len(through.parts[0].shape.region.holes) == len(i.parts[0].shape.region.holes) + 1
     framed = found(AS_THEY_CAME["box shelf x4.dxf"])
     snag = next(s for s in framed.snags if s.rule == "intake.frame")
     without = found(AS_THEY_CAME["box shelf x4.dxf"], how=HowRead(chosen=snag.remedies[0].command["chosen"]))
-    assert max(p.shape.size[0] for p in without.parts) == pytest.approx(320) and max(p.shape.size[0] for p in framed.parts) == 480
+    assert (
+        max(p.shape.size[0] for p in without.parts) == pytest.approx(320)
+        and max(p.shape.size[0] for p in framed.parts) == 480
+    )
 
 
-@given(st.lists(st.tuples(st.floats(20, 60), st.floats(-0.6, 0.6)), min_size=4, max_size=9), st.sampled_from([0.005, 0.02, 0.1]))
+@given(
+    st.lists(st.tuples(st.floats(20, 60), st.floats(-0.6, 0.6)), min_size=4, max_size=9),
+    st.sampled_from([0.005, 0.02, 0.1]),
+)
 @settings(max_examples=40 * MANY)
 def test_a_refitted_curve_stays_within_its_tolerance(radii, tolerance):
     n = len(radii)
-    c = Contour.of([(r * math.cos(2 * math.pi * k / n), r * math.sin(2 * math.pi * k / n), b) for k, (r, b) in enumerate(radii)])
+    c = Contour.of(
+        [
+            (r * math.cos(2 * math.pi * k / n), r * math.sin(2 * math.pi * k / n), b)
+            for k, (r, b) in enumerate(radii)
+        ]
+    )
     drawn = Contour.of(c.points(0.001))
     new = fit(drawn.vertices[:, :2], True, tolerance)
     assert deviation(drawn, new) <= tolerance + 1e-4
@@ -132,7 +179,11 @@ def test_a_traced_curve_loses_nine_nodes_of_ten_and_circles_come_back():
     traced = Contour.of(np.column_stack([r * np.cos(t), r * np.sin(t)]))
     h = heal([traced], 0.05, 0.02)
     assert len(h.loops[0].vertices) <= 500 and h.lines[-1].deviation <= 0.0201
-    ring = heal([Contour.of(np.column_stack([30 * np.cos(t), 30 * np.sin(t)]))], 0.05, 0.005).loops[0].simplified(1e-3)
+    ring = (
+        heal([Contour.of(np.column_stack([30 * np.cos(t), 30 * np.sin(t)]))], 0.05, 0.005)
+        .loops[0]
+        .simplified(1e-3)
+    )
     assert len(ring.vertices) == 2 and ring.length == pytest.approx(60 * math.pi, abs=0.01)
 
 
@@ -171,17 +222,27 @@ def test_narrow_webs_and_slots_are_measured(web, slot):
             continue  # as wide as the cutter: either answer is right
         assert (len(r.blocked) > 0) == (slot < r.diameter)
         if not r.blocked:
-            assert r.left_over == pytest.approx(8 * (1 - math.pi / 4) * (r.diameter / 2) ** 2, rel=0.1), "eight square corners"
+            assert r.left_over == pytest.approx(8 * (1 - math.pi / 4) * (r.diameter / 2) ** 2, rel=0.1), (
+                "eight square corners"
+            )
 
 
 def test_fillets_slots_and_slivers_are_said_with_what_mends_them():
     s = found(AS_THEY_CAME["box shelf x4.dxf"], how=HowRead(chosen={"frame:0": True})).parts[0].shape
-    fillet = next(x for x in part_snags("p", "shelf", s, CUTTERS[:1], [], 0.15, 3) if x.rule == "parts.fillet")
+    fillet = next(
+        x for x in part_snags("p", "shelf", s, CUTTERS[:1], [], 0.15, 3) if x.rule == "parts.fillet"
+    )
     change = fillet.remedies[0].command["add"]
     mended, lost, _r = alter(s, [Fillets(**change)])
-    assert not lost and not [x for x in part_snags("p", "shelf", mended, CUTTERS[:1], [], 0.15, 3) if x.rule == "parts.fillet"]
+    assert not lost and not [
+        x for x in part_snags("p", "shelf", mended, CUTTERS[:1], [], 0.15, 3) if x.rule == "parts.fillet"
+    ]
     front = found(AS_THEY_CAME["box front x4.dxf"]).parts[0].shape
-    slot = next(x for x in part_snags("p", "front", front, CUTTERS[:1], [("ply", 17.6)], 0.15, 3) if x.rule == "parts.slot")
+    slot = next(
+        x
+        for x in part_snags("p", "front", front, CUTTERS[:1], [("ply", 17.6)], 0.15, 3)
+        if x.rule == "parts.slot"
+    )
     assert "0.40 mm loose" in slot.message
     fixed, lost, removed = alter(front, [SlotWidth(**c) for c in slot.remedies[0].command["add"]["several"]])
     assert not lost and removed == pytest.approx([-0.25 * 60] * 2)
@@ -193,7 +254,14 @@ def test_fillets_slots_and_slivers_are_said_with_what_mends_them():
 # -- corner relief: a square-cornered mate seats after the cutter has been there
 
 
-@given(st.sampled_from(["dog-bone", "T-bone, long side", "T-bone, short side"]), st.floats(1.5, 6.0), st.floats(0, 0.2), st.floats(30, 90), st.floats(25, 60), st.floats(0, 359))
+@given(
+    st.sampled_from(["dog-bone", "T-bone, long side", "T-bone, short side"]),
+    st.floats(1.5, 6.0),
+    st.floats(0, 0.2),
+    st.floats(30, 90),
+    st.floats(25, 60),
+    st.floats(0, 359),
+)
 @settings(max_examples=40 * MANY)
 def test_a_square_corner_seats_in_a_relieved_one(style, cutter, allowance, w, h, turn):
     mate = shapely.affinity.rotate(box(60, 40, 60 + w, 40 + h), turn, origin=(90, 70))
@@ -206,24 +274,36 @@ def test_a_square_corner_seats_in_a_relieved_one(style, cutter, allowance, w, h,
     cut = waste.buffer(-cutter + 0.002, quad_segs=128).buffer(cutter, quad_segs=128)
     assert own.difference(cut.buffer(0.004)).area < 1e-3, "the mate fits into what the cutter cleared"
     r, sector = cutter + allowance, (1 - math.pi / 4) * cutter**2
-    assert own.difference(Polygon(s.region.holes[0].points(0.001)).buffer(-cutter, quad_segs=64).buffer(cutter, quad_segs=64)).area == pytest.approx(4 * sector, rel=0.05), (
-        "without relief it does not"
-    )
+    assert own.difference(
+        Polygon(s.region.holes[0].points(0.001)).buffer(-cutter, quad_segs=64).buffer(cutter, quad_segs=64)
+    ).area == pytest.approx(4 * sector, rel=0.05), "without relief it does not"
     each = {"dog-bone": (math.pi / 2 - 1) * r * r}.get(style, math.pi / 2 * r * r)
-    assert removed[0] == pytest.approx(4 * each, rel=1e-3), "half discs for a T-bone, half discs less their square for a dog-bone"
+    assert removed[0] == pytest.approx(4 * each, rel=1e-3), (
+        "half discs for a T-bone, half discs less their square for a dog-bone"
+    )
 
 
 def test_corners_round_and_refuse_where_there_is_no_room():
     s = shape(rect(0, 0, 100, 60))
     _new, lost, removed = alter(s, [Rounding(radius=10)])
     assert not lost and removed[0] == pytest.approx(4 * (100 - 25 * math.pi))
-    assert "no room" in alter(s, [Rounding(radius=40)])[1][0] and "no longer has" in alter(s, [Fillets(radius=3, to=4)])[1][0]
+    assert (
+        "no room" in alter(s, [Rounding(radius=40)])[1][0]
+        and "no longer has" in alter(s, [Fillets(radius=3, to=4)])[1][0]
+    )
 
 
 # -- joints: the boards as they meet
 
 
-@given(st.floats(60, 400), st.integers(1, 8), st.floats(4, 22), st.floats(4, 22), st.floats(0, 14), st.floats(0, 0.5))
+@given(
+    st.floats(60, 400),
+    st.integers(1, 8),
+    st.floats(4, 22),
+    st.floats(4, 22),
+    st.floats(0, 14),
+    st.floats(0, 0.5),
+)
 @settings(max_examples=60 * MANY)
 def test_jointed_boards_meet_with_the_stated_clearance_at_every_depth(edge, count, a, b, angle, clearance):
     slope = math.tan(math.radians(angle)) if angle > 2 else 0.0
@@ -254,13 +334,17 @@ def _between(one, two):
 
 @given(st.floats(6, 30), st.floats(20, 90), st.floats(6, 30), st.floats(0, 0.5), st.floats(35, 90))
 @settings(max_examples=40 * MANY)
-def test_a_leaning_tenon_passes_its_upright_mortise_with_the_clearance(thick, width, through, clearance, lean):
+def test_a_leaning_tenon_passes_its_upright_mortise_with_the_clearance(
+    thick, width, through, clearance, lean
+):
     long, _w = mortise(thick, width, through, clearance, lean)
     w = math.radians(lean)
     # the section along the lean: a slab of the tenon's width crossing the board between 0 and its thickness
     d = np.array([math.cos(w), math.sin(w)])
     n = np.array([-d[1], d[0]]) * width / 2
-    slab = Polygon([n - d * 500, -n - d * 500, -n + d * 500, n + d * 500]).intersection(box(-1000, 0, 1000, through))
+    slab = Polygon([n - d * 500, -n - d * 500, -n + d * 500, n + d * 500]).intersection(
+        box(-1000, 0, 1000, through)
+    )
     span = slab.bounds[2] - slab.bounds[0]
     assert long == pytest.approx(span + clearance, abs=1e-6)
 
@@ -286,10 +370,22 @@ def test_what_is_made_here_is_sound_and_says_what_cannot_be():
     ]
     for r in recipes:
         m = r.make(sources)
-        assert m.parts and m.dimensions and all(p.shape.polygon.is_valid and p.quantity > 0 for p in m.parts), r
+        assert (
+            m.parts and m.dimensions and all(p.shape.polygon.is_valid and p.quantity > 0 for p in m.parts)
+        ), r
     assert "tapered cutter" in BoxSet(joint="dovetails").make(sources).notes[-1]
-    assert Inset(source="s", distance=-8, round_to=5).make(sources).parts[0].shape.region.area == pytest.approx(84 * 44 - (100 - 25 * math.pi), abs=0.1)
-    for bad in (Panel(size=300), Ring(inner=400), Strip(openings=100), BoxSet(count=40), Inset(source="s", distance=-40), Lettering(font="none"), MortiseTenon(tenon=200)):
+    assert Inset(source="s", distance=-8, round_to=5).make(sources).parts[
+        0
+    ].shape.region.area == pytest.approx(84 * 44 - (100 - 25 * math.pi), abs=0.1)
+    for bad in (
+        Panel(size=300),
+        Ring(inner=400),
+        Strip(openings=100),
+        BoxSet(count=40),
+        Inset(source="s", distance=-40),
+        Lettering(font="none"),
+        MortiseTenon(tenon=200),
+    ):
         with pytest.raises(BadInput) as e:
             bad.make(sources)
         assert len(str(e.value)) > 20
@@ -304,21 +400,40 @@ def test_a_newer_drawing_is_compared_adopted_part_by_part_and_keeps_alterations_
     def now():
         return store.get(job)
 
-    two = dxf(lambda m: [m.add_lwpolyline(rect(x, 0, 200, 100), close=True) for x in (0, 300)] + [m.add_lwpolyline(rect(40, 30, 60, 18), close=True), m.add_circle((360, 50), 20)])
+    two = dxf(
+        lambda m: (
+            [m.add_lwpolyline(rect(x, 0, 200, 100), close=True) for x in (0, 300)]
+            + [m.add_lwpolyline(rect(40, 30, 60, 18), close=True), m.add_circle((360, 50), 20)]
+        )
+    )
     drawings.take_drawing(store, job, 1, "main", "pair.dxf", two)
     slotted, round_ = sorted(now().plan.parts, key=lambda p: p.origin)
-    drawings.alter_part(store, job, now().number, slotted.id, {"kind": "relief", "style": "dog-bone", "radius": 3.05})
+    drawings.alter_part(
+        store, job, now().number, slotted.id, {"kind": "relief", "style": "dog-bone", "radius": 3.05}
+    )
     store.apply(job, now().number, NotePart(part=slotted.id, note="slot too tight"))
     store.apply(job, now().number, SetContour(part=slotted.id, contour="outline", tab_count=3))
-    wider = dxf(lambda m: [m.add_lwpolyline(rect(x, 0, 210, 100), close=True) for x in (0, 300)] + [m.add_lwpolyline(rect(40, 30, 60, 19), close=True), m.add_circle((360, 50), 25)])
+    wider = dxf(
+        lambda m: (
+            [m.add_lwpolyline(rect(x, 0, 210, 100), close=True) for x in (0, 300)]
+            + [m.add_lwpolyline(rect(40, 30, 60, 19), close=True), m.add_circle((360, 50), 25)]
+        )
+    )
     c = drawings.compare(store, now().plan, "main", "pair.dxf", wider)
     assert [p.state for p in c.parts] == ["changed", "changed"] and c.effects[0].layout == ("none", "none")
     drawings.take_drawing(store, job, now().number, "main", "pair.dxf", wider, adopt=[slotted.id])
     parts = {p.id: p for p in now().plan.parts}
     new = parts[slotted.id]
     assert parts[round_.id].shape == round_.shape, "the other part was not adopted"
-    assert store.shapes[new.shape].size[0] == pytest.approx(210) and len(store.shapes[new.shape].region.holes[0].vertices) == 12, "relieved again in the wider slot"
-    assert new.versions[0].note == "slot too tight" and new.note == "" and now().plan.choice(slotted.id, "outline").tab_count == 3
+    assert (
+        store.shapes[new.shape].size[0] == pytest.approx(210)
+        and len(store.shapes[new.shape].region.holes[0].vertices) == 12
+    ), "relieved again in the wider slot"
+    assert (
+        new.versions[0].note == "slot too tight"
+        and new.note == ""
+        and now().plan.choice(slotted.id, "outline").tab_count == 3
+    )
     gone = dxf(lambda m: [m.add_lwpolyline(rect(0, 0, 210, 100), close=True), m.add_circle((70, 40), 20)])
     drawings.take_drawing(store, job, now().number, "main", "pair.dxf", gone)
     stops = [s for s in derive(store, now().plan)["main"].snags if s.severity == "stop"]
@@ -329,7 +444,9 @@ def test_a_newer_drawing_is_compared_adopted_part_by_part_and_keeps_alterations_
 
 
 def test_what_is_refused_of_a_newer_drawing_stays_refused_when_it_is_read_in_another_way(store):
-    """A refused groove and a refused part came in silently, and a part that was to stay went missing, when the drawing was read again."""
+    """A refused groove and a refused part came in silently, and a part that was to stay went missing, when
+    the drawing was read again.
+    """
     job = new_job(store, "job").plan.id
 
     def now():
@@ -360,7 +477,9 @@ def test_what_is_refused_of_a_newer_drawing_stays_refused_when_it_is_read_in_ano
     def check():
         parts = now().plan.parts
         assert len(parts) == 3 and not any(p.missing for p in parts)
-        assert {p.shape for p in first.values()} <= {p.shape for p in parts}, "kept as they were: no groove came in, none went"
+        assert {p.shape for p in first.values()} <= {p.shape for p in parts}, (
+            "kept as they were: no groove came in, none went"
+        )
         assert max(store.shapes[p.shape].region.area for p in parts) == pytest.approx(20_000)
 
     check()
@@ -368,10 +487,16 @@ def test_what_is_refused_of_a_newer_drawing_stays_refused_when_it_is_read_in_ano
         drawings.read_again(store, job, now().number, now().plan.drawings[0].id, patch)
         check()
     drawings.read_again(store, job, now().number, now().plan.drawings[0].id, {"scale": 2.0})
-    assert sorted(round(store.shapes[p.shape].region.area) for p in now().plan.parts) == [28_000, 38_400, 80_000]
+    assert sorted(round(store.shapes[p.shape].region.area) for p in now().plan.parts) == [
+        28_000,
+        38_400,
+        80_000,
+    ]
     number = now().number
     drawings.take_drawing(store, job, number, "main", "set.dxf", newer)
-    assert len(now().plan.parts) == 4 and [p.missing for p in now().plan.parts].count(True) == 1, "taken as a whole after all"
+    assert len(now().plan.parts) == 4 and [p.missing for p in now().plan.parts].count(True) == 1, (
+        "taken as a whole after all"
+    )
     number = now().number
     revision, _intake = drawings.take_drawing(store, job, number, "main", "set.dxf", newer)
     assert revision.number == number == now().number, "the same file once more is no new version"
@@ -379,7 +504,15 @@ def test_what_is_refused_of_a_newer_drawing_stays_refused_when_it_is_read_in_ano
 
 def test_scaling_cut_lists_and_made_parts_are_edits_like_others(store):
     job = new_job(store, "job").plan.id
-    drawings.take_drawing(store, job, 1, "main", "leaf.svg", b'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 40 20"><path d="M0 10C10 0 30 0 40 10C30 20 10 20 0 10z"/></svg>')
+    drawings.take_drawing(
+        store,
+        job,
+        1,
+        "main",
+        "leaf.svg",
+        b'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 40 20"><path d="M0 10C10 0 30 0 40 10C30 20 10'
+        b' 20 0 10z"/></svg>',
+    )
     drawings.take_drawing(store, job, 2, "main", "panel.dxf", panel(300, 200, ()))
     leaf, board = store.get(job).plan.parts
     drawings.scale_to(store, job, 3, leaf.drawing, width=120)
@@ -389,10 +522,19 @@ def test_scaling_cut_lists_and_made_parts_are_edits_like_others(store):
     store.undo(job)
     assert store.shapes[store.get(job).plan.part(leaf.id).shape].size[0] == pytest.approx(120, abs=0.01)
     _r, said = drawings.take_cut_list(
-        store, job, store.get(job).number, "main", "list.csv", b"Part;Qty;Material;Grain;Face\nleaf;12;Birch plywood;along;either\nPANEL.dxf;3;Oak;;\ndoor;2;;;\n"
+        store,
+        job,
+        store.get(job).number,
+        "main",
+        "list.csv",
+        b"Part;Qty;Material;Grain;Face\nleaf;12;Birch plywood;along;either\nPANEL.dxf;3;Oak;;\ndoor;2;;;\n",
     )
     p = {x.name: x for x in store.get(job).plan.parts}
-    assert (p["leaf"].quantity, p["leaf"].grain, p["leaf"].mirror, p["panel"].quantity) == (12, 0, True, 3) and "door" in said[-1] and "Oak" in said[0]
+    assert (
+        (p["leaf"].quantity, p["leaf"].grain, p["leaf"].mirror, p["panel"].quantity) == (12, 0, True, 3)
+        and "door" in said[-1]
+        and "Oak" in said[0]
+    )
     for bad in (b"", b"a;b\n1;2\n", b"name,quantity\nleaf,many\n", b"name,quantity\nnobody,3\n"):
         with pytest.raises(BadInput, match=r"list\.csv"):
             drawings.take_cut_list(store, job, store.get(job).number, "main", "list.csv", bad)
@@ -401,7 +543,11 @@ def test_scaling_cut_lists_and_made_parts_are_edits_like_others(store):
     store.apply(job, store.get(job).number, SetContour(part=made[0].id, contour="outline", tab_count=5))
     drawings.make_parts(store, job, store.get(job).number, "main", BoxSet(length=500), made[0].drawing)
     again = store.get(job).plan.part(made[0].id)
-    assert store.shapes[again.shape].size[0] == pytest.approx(500) and again.quantity == 2 and store.get(job).plan.choice(again.id, "outline").tab_count == 5
+    assert (
+        store.shapes[again.shape].size[0] == pytest.approx(500)
+        and again.quantity == 2
+        and store.get(job).plan.choice(again.id, "outline").tab_count == 5
+    )
 
 
 def test_reading_again_drops_parts_nobody_worked_on_and_keeps_the_rest_as_missing(store):
@@ -411,7 +557,11 @@ def test_reading_again_drops_parts_nobody_worked_on_and_keeps_the_rest_as_missin
     frame = next(p for p in plan.parts if store.shapes[p.shape].size[0] == 480)
     drawings.read_again(store, job, 2, frame.drawing, {"chosen": {"frame:0": True}})
     after = store.get(job).plan.parts
-    assert [p.missing for p in after] == [False] * len(after) and {p.quantity for p in after} == {4} and max(store.shapes[p.shape].size[0] for p in after) == pytest.approx(320)
+    assert (
+        [p.missing for p in after] == [False] * len(after)
+        and {p.quantity for p in after} == {4}
+        and max(store.shapes[p.shape].size[0] for p in after) == pytest.approx(320)
+    )
     store.undo(job)
     store.apply(job, store.get(job).number, SetContour(part=frame.id, contour="outline", tab_count=2))
     drawings.read_again(store, job, store.get(job).number, frame.drawing, {"chosen": {"frame:0": True}})
@@ -424,7 +574,13 @@ def test_a_newer_file_is_read_with_what_was_said_about_the_older_one(store):
     def gapped(size):
         ends = rect(0, 0, size, 100)
         return dxf(
-            lambda m: [m.add_line(a, (b[0] + 0.3 * (k == 0), b[1])) for k, (a, b) in enumerate(zip(ends, ends[1:] + ends[:1], strict=True))] + [m.add_circle((50, 50), 10) for _ in range(2)]
+            lambda m: (
+                [
+                    m.add_line(a, (b[0] + 0.3 * (k == 0), b[1]))
+                    for k, (a, b) in enumerate(zip(ends, ends[1:] + ends[:1], strict=True))
+                ]
+                + [m.add_circle((50, 50), 10) for _ in range(2)]
+            )
         )
 
     drawings.take_drawing(store, job, 1, "main", "g.dxf", gapped(200), join=0.5)
@@ -433,13 +589,25 @@ def test_a_newer_file_is_read_with_what_was_said_about_the_older_one(store):
     seen = drawings.compare(store, store.get(job).plan, "main", "g.dxf", gapped(210))
     drawings.take_drawing(store, job, 3, "main", "g.dxf", gapped(210))
     drawing = store.get(job).plan.drawings[0]
-    assert drawing.how.join == 0.5 and drawing.how.chosen == {"refit": False}, "choices for single items belong to the older file"
-    assert store.shapes[store.get(job).plan.part(part.id).shape].region.area == pytest.approx(seen.parts[0].area_mm2[1]), "what was shown is what is taken"
-    more = dxf(lambda m: [m.add_lwpolyline(rect(0, 0, 210, 100), close=True), m.add_circle((50, 50), 10), m.add_lwpolyline(rect(400, 0, 50, 50), close=True)])
+    assert drawing.how.join == 0.5 and drawing.how.chosen == {"refit": False}, (
+        "choices for single items belong to the older file"
+    )
+    assert store.shapes[store.get(job).plan.part(part.id).shape].region.area == pytest.approx(
+        seen.parts[0].area_mm2[1]
+    ), "what was shown is what is taken"
+    more = dxf(
+        lambda m: [
+            m.add_lwpolyline(rect(0, 0, 210, 100), close=True),
+            m.add_circle((50, 50), 10),
+            m.add_lwpolyline(rect(400, 0, 50, 50), close=True),
+        ]
+    )
     before = store.get(job).plan
     drawings.take_drawing(store, job, 4, "main", "g.dxf", more, adopt=[part.id])
     assert len(store.get(job).plan.parts) == len(before.parts)
     store.undo(job)
     drawings.take_drawing(store, job, 6, "main", "g.dxf", more, adopt=["new"])
     after = store.get(job).plan
-    assert len(after.parts) == len(before.parts) + 1 and after.part(part.id).shape == before.part(part.id).shape
+    assert (
+        len(after.parts) == len(before.parts) + 1 and after.part(part.id).shape == before.part(part.id).shape
+    )

@@ -1,4 +1,6 @@
-"""Newer drawings: a part drawn the other way round is the same one, mirrored; what was chosen by hand moves with what it was chosen on."""
+"""Newer drawings: a part drawn the other way round is the same one, mirrored; what was chosen by hand moves
+with what it was chosen on.
+"""
 
 import pytest
 from hypothesis import given
@@ -68,7 +70,9 @@ def test_a_part_drawn_the_other_way_round_is_the_same_one_mirrored(job):
     assert part.id == job.part and not part.missing and set(job.shape.names) == set(before.names)
     turned = stretched(before.region.polygon(), -1, 1, origin=(150, 0))
     assert job.shape.region.polygon().symmetric_difference(turned).area < 0.05
-    assert job.choice("outline").tabs == ((150.0, 0.0), (300.0, 100.0)) and job.choice("hole 1").start == pytest.approx((230.0, 150.0))
+    assert job.choice("outline").tabs == ((150.0, 0.0), (300.0, 100.0)) and job.choice(
+        "hole 1"
+    ).start == pytest.approx((230.0, 150.0))
     job.store.undo(job.id)
     assert job.choice("hole 1").start == (70.0, 150.0), "taken back with the drawing"
 
@@ -97,7 +101,9 @@ def test_a_start_moves_with_its_hole_and_tabs_with_a_wider_outline(job):
     assert job.choice("outline").tabs == ((0.0, 100.0), (300.0, 40.0)), "nothing else moved"
     job.take(ell(hole=(60, 100), radius=15))
     assert job.choice("hole 1").start == pytest.approx((75.0, 100.0), abs=1e-6)
-    drawings.read_again(job.store, job.id, job.store.get(job.id).number, job.plan.drawings[0].id, {"scale": 2.0})
+    drawings.read_again(
+        job.store, job.id, job.store.get(job.id).number, job.plan.drawings[0].id, {"scale": 2.0}
+    )
     assert job.choice("hole 1").start == pytest.approx((150.0, 200.0), abs=1e-6)
     assert job.choice("outline").tabs[1] == pytest.approx((600.0, 80.0), abs=1e-6)
     job.store.undo(job.id)
@@ -106,12 +112,17 @@ def test_a_start_moves_with_its_hole_and_tabs_with_a_wider_outline(job):
 
 def test_what_was_chosen_on_a_part_that_is_gone_is_listed(store):
     both = dxf(
-        lambda m: [m.add_lwpolyline([(x, 0), (x + 90, 0), (x + 90, 60), (x, 60)], close=True) for x in (0,)] + [m.add_lwpolyline([(200, 0), (420, 0), (420, 50), (200, 50)], close=True)]
+        lambda m: (
+            [m.add_lwpolyline([(x, 0), (x + 90, 0), (x + 90, 60), (x, 60)], close=True) for x in (0,)]
+            + [m.add_lwpolyline([(200, 0), (420, 0), (420, 50), (200, 50)], close=True)]
+        )
     )
     one = dxf(lambda m: m.add_lwpolyline([(0, 0), (90, 0), (90, 60), (0, 60)], close=True))
     job = Job(store, both)
     long = next(p.id for p in job.plan.parts if store.shapes[p.shape].size[0] > 200)
-    job.store.apply(job.id, job.store.get(job.id).number, SetContour(part=long, contour="outline", tab_count=3))
+    job.store.apply(
+        job.id, job.store.get(job.id).number, SetContour(part=long, contour="outline", tab_count=3)
+    )
     (gone,) = [p for p in job.compared(one) if p.state == "missing"]
     assert gone.choices == ["outline"] and gone.lost == ["outline: chosen by hand, goes with the part"]
 

@@ -1,10 +1,20 @@
-"""Steps, recipes and what is said about them: one setup's, one part's, one contour's; files by Z zero; remedies that mend what they say."""
+"""Steps, recipes and what is said about them: one setup's, one part's, one contour's; files by Z zero;
+remedies that mend what they say.
+"""
 
 import pytest
 
 from tests.conftest import dxf
 from venzo.core.cuts.operations import Bore, Chamfer, Groove, Pocket, Profile, RecipeSteps
-from venzo.core.edits import ChangeStock, SetContour, SetOperation, SetQuantity, SetSetup, SetSteps, read_command
+from venzo.core.edits import (
+    ChangeStock,
+    SetContour,
+    SetOperation,
+    SetQuantity,
+    SetSetup,
+    SetSteps,
+    read_command,
+)
 from venzo.core.order.of_sheet import plan_sheet
 from venzo.core.snags import BadInput
 from venzo.core.tooling.cutter import Cutter, Feeds
@@ -49,7 +59,9 @@ class Job:
         return [c for s in d.sheets for c in s.cuts if all(getattr(c.cut, k) == v for k, v in want.items())]
 
     def features(self):
-        return {c.contour: c for parts in self.derived.cuts.values() for pc in parts.values() for c in pc.contours}
+        return {
+            c.contour: c for parts in self.derived.cuts.values() for pc in parts.values() for c in pc.contours
+        }
 
     def said(self, rule):
         return [s for s in self.derived.snags if s.rule == rule]
@@ -62,10 +74,14 @@ def job(store):
 
 def test_a_missing_depth_stops_and_one_click_mends_it(job):
     (snag,) = job.said("cuts.no-depth")
-    assert snag.severity == "stop" and any("pocket 1" in w for pc in job.derived.cuts["ply-2440"].values() for w in pc.left_out)
+    assert snag.severity == "stop" and any(
+        "pocket 1" in w for pc in job.derived.cuts["ply-2440"].values() for w in pc.left_out
+    )
     job.do(read_command(snag.remedies[0].command))
     assert not job.said("cuts.no-depth") and job.features()["pocket 1"].depth == pytest.approx(8.8)
-    assert all(s.severity != "stop" for p in jobs.prove_setup(job.store, job.plan, job.derived) for s in p.snags)
+    assert all(
+        s.severity != "stop" for p in jobs.prove_setup(job.store, job.plan, job.derived) for s in p.snags
+    )
 
 
 def test_every_feature_is_cut_before_the_outline_and_drilled_or_bored_by_size(job):
@@ -89,12 +105,37 @@ def test_every_feature_is_cut_before_the_outline_and_drilled_or_bored_by_size(jo
 
 
 def test_one_part_or_one_contour_has_its_own_steps_and_gives_them_up_again(job):
-    job.do(SetSteps(part=job.part, on="holes", steps=(Profile(id="own", on="holes", cutter="up-4", direction="conventional"),)))
+    job.do(
+        SetSteps(
+            part=job.part,
+            on="holes",
+            steps=(Profile(id="own", on="holes", cutter="up-4", direction="conventional"),),
+        )
+    )
     made = job.features()
     assert made["hole 1"].cutter == made["hole 2"].cutter == "up-4" and made["hole 1"].own_steps
-    job.do(SetSteps(part=job.part, on="holes", contour="hole 2", steps=(Chamfer(id="edge", on="holes", cutter="vee-60", width=0.6), Profile(id="through", on="holes", cutter="comp-8"))))
-    assert [s.kind for s in job.features()["hole 2"].steps] == ["chamfer", "profile"] and job.features()["hole 1"].cutter == "up-4"
-    first, second = (next(i for i, c in enumerate(job.derived.sheets[0].cuts) if c.cut.contour == "hole 2" and c.cut.kind == k) for k in ("chamfer", "profile"))
+    job.do(
+        SetSteps(
+            part=job.part,
+            on="holes",
+            contour="hole 2",
+            steps=(
+                Chamfer(id="edge", on="holes", cutter="vee-60", width=0.6),
+                Profile(id="through", on="holes", cutter="comp-8"),
+            ),
+        )
+    )
+    assert [s.kind for s in job.features()["hole 2"].steps] == ["chamfer", "profile"] and job.features()[
+        "hole 1"
+    ].cutter == "up-4"
+    first, second = (
+        next(
+            i
+            for i, c in enumerate(job.derived.sheets[0].cuts)
+            if c.cut.contour == "hole 2" and c.cut.kind == k
+        )
+        for k in ("chamfer", "profile")
+    )
     assert first < second, "steps of a feature keep their order"
     job.do(SetContour(part=job.part, contour="hole 2", automatic=("steps",)))
     job.do(SetSteps(part=job.part, on="holes", steps=()))
@@ -103,19 +144,44 @@ def test_one_part_or_one_contour_has_its_own_steps_and_gives_them_up_again(job):
 
 def test_recipes_bring_their_cutters_say_where_steps_differ_and_count_versions(job):
     store = job.store
-    tool = Cutter(id="up-3", number=40, name="3 mm up-cut", kind="up-cut", diameter=3, cutting_length=20, feeds={"wood": Feeds(rpm=20_000, feed=3000, plunge=900)})
+    tool = Cutter(
+        id="up-3",
+        number=40,
+        name="3 mm up-cut",
+        kind="up-cut",
+        diameter=3,
+        cutting_length=20,
+        feeds={"wood": Feeds(rpm=20_000, feed=3000, plunge=900)},
+    )
     library.put(store, "cutter", tool.model_dump(mode="json"))
-    steps = (Profile(id="rough", on="outlines", cutter="up-6", side_allowance=1.0), Profile(id="finish", on="outlines", cutter="up-3", lead="arc", lead_length=2.0))
-    recipe = RecipeSteps(id="fine", name="fine edge", on="outlines", family="wood", steps=steps, why="a visible edge")
+    steps = (
+        Profile(id="rough", on="outlines", cutter="up-6", side_allowance=1.0),
+        Profile(id="finish", on="outlines", cutter="up-3", lead="arc", lead_length=2.0),
+    )
+    recipe = RecipeSteps(
+        id="fine", name="fine edge", on="outlines", family="wood", steps=steps, why="a visible edge"
+    )
     kept = library.put(store, "recipe", recipe.model_dump(mode="json"))
     assert kept.version == 1 and kept.rules == "Marram Works"
     job.do(read_command(library.apply_recipe(store, kept, "main")))
     s = job.plan.setups[0]
-    assert s.cutter("up-3") and [o.id for o in s.steps_on("outlines")] == ["rough", "finish"] and s.recipe("outlines").name == "fine edge"
+    assert (
+        s.cutter("up-3")
+        and [o.id for o in s.steps_on("outlines")] == ["rough", "finish"]
+        and s.recipe("outlines").name == "fine edge"
+    )
     rough, finish = job.features()["outline"].steps
-    assert rough.passes == 2 and finish.passes == 1 and finish.width == pytest.approx(1.0, abs=0.1), "the skim is exempt from the depth rule"
-    assert job.plan.spacing(s) == pytest.approx(6 + 1.0 + s.rules.web), "the roughing kerf with its allowance sets the room between parts"
-    job.do(SetOperation(setup="main", operation=s.steps_on("outlines")[0].model_copy(update={"side_allowance": 0.5})))
+    assert rough.passes == 2 and finish.passes == 1 and finish.width == pytest.approx(1.0, abs=0.1), (
+        "the skim is exempt from the depth rule"
+    )
+    assert job.plan.spacing(s) == pytest.approx(6 + 1.0 + s.rules.web), (
+        "the roughing kerf with its allowance sets the room between parts"
+    )
+    job.do(
+        SetOperation(
+            setup="main", operation=s.steps_on("outlines")[0].model_copy(update={"side_allowance": 0.5})
+        )
+    )
     from venzo.api.documents.job import _differs
 
     assert _differs(job.plan.setups[0])["outlines"] == ["rough: side allowance 0.5, the recipe says 1"]
@@ -131,12 +197,20 @@ def test_recipes_bring_their_cutters_say_where_steps_differ_and_count_versions(j
 def test_an_operation_with_its_own_z_zero_gets_its_own_file_that_says_so(job):
     job.do(read_command(job.said("cuts.no-depth")[0].remedies[1].command))
     s = job.plan.setups[0]
-    job.do(SetOperation(setup="main", operation=s.steps_on("engravings")[0].model_copy(update={"z_zero": "bed"})))
+    job.do(
+        SetOperation(setup="main", operation=s.steps_on("engravings")[0].model_copy(update={"z_zero": "bed"}))
+    )
     files = programs(job.plan, job.derived)
-    assert {f.z_zero for f in files} == {"top", "bed"} and all(("z-bed" in f.name) == (f.z_zero == "bed") for f in files)
+    assert {f.z_zero for f in files} == {"top", "bed"} and all(
+        ("z-bed" in f.name) == (f.z_zero == "bed") for f in files
+    )
     bed = next(f for f in files if f.z_zero == "bed")
-    assert "touch off again" in bed.text and read(bed.text).moves[:, 3].min() == pytest.approx(17.6 - 0.5, abs=1e-3)
-    assert [x.severity for p in jobs.prove_setup(job.store, job.plan, job.derived) for x in p.snags] == ["note"]
+    assert "touch off again" in bed.text and read(bed.text).moves[:, 3].min() == pytest.approx(
+        17.6 - 0.5, abs=1e-3
+    )
+    assert [x.severity for p in jobs.prove_setup(job.store, job.plan, job.derived) for x in p.snags] == [
+        "note"
+    ]
 
 
 def test_inch_and_metric_programs_are_one_program(job):
@@ -145,13 +219,23 @@ def test_inch_and_metric_programs_are_one_program(job):
     texts = {}
     for inch in (False, True):
         m = job.plan.setups[0].machine
-        job.do(SetSetup(setup="main", machine=m.model_copy(update={"dialect": m.dialect.model_copy(update={"inch": inch})}), zones_on=job.plan.setups[0].zones_on))
+        job.do(
+            SetSetup(
+                setup="main",
+                machine=m.model_copy(update={"dialect": m.dialect.model_copy(update={"inch": inch})}),
+                zones_on=job.plan.setups[0].zones_on,
+            )
+        )
         texts[inch] = [read(f.text) for f in programs(job.plan, job.derived)]
-        assert all(x.severity == "note" for p in jobs.prove_setup(job.store, job.plan, job.derived) for x in p.snags)
+        assert all(
+            x.severity == "note" for p in jobs.prove_setup(job.store, job.plan, job.derived) for x in p.snags
+        )
     for a, b in zip(texts[False], texts[True], strict=True):
         assert not a.inch and b.inch
         assert a.moves.shape == b.moves.shape and (a.moves[:, 0] == b.moves[:, 0]).mean() > 0.999
-        assert abs(a.moves[:, 1:4] - b.moves[:, 1:4]).max() <= 0.0005 + 0.000127 + 1e-9, "three decimals of a millimetre against five of an inch"
+        assert abs(a.moves[:, 1:4] - b.moves[:, 1:4]).max() <= 0.0005 + 0.000127 + 1e-9, (
+            "three decimals of a millimetre against five of an inch"
+        )
         assert (a.moves[:, 0] >= 2).sum() > 20, "arcs stay arcs"
 
 
@@ -169,27 +253,79 @@ def test_compression_lip_plunge_and_depth_are_judged(job):
     assert "1.02 mm wide" in lip.message
     job.do(read_command(lip.remedies[0].command))
     assert not job.said("cuts.lip")
-    job.do(SetSetup(setup="main", cutters=tuple(c.model_copy(update={"centre_cutting": False}) if c.id == "up-6" else c for c in job.plan.setups[0].cutters)))
-    job.do(SetSteps(setup="main", on="pockets", steps=(Pocket(id="p", cutter="up-6", entry="plunge", depth=6.0),)))
+    job.do(
+        SetSetup(
+            setup="main",
+            cutters=tuple(
+                c.model_copy(update={"centre_cutting": False}) if c.id == "up-6" else c
+                for c in job.plan.setups[0].cutters
+            ),
+        )
+    )
+    job.do(
+        SetSteps(
+            setup="main", on="pockets", steps=(Pocket(id="p", cutter="up-6", entry="plunge", depth=6.0),)
+        )
+    )
     assert job.said("cuts.plunge") and job.features()["pocket 1"].steps[0].entry == "ramp"
     for depth, severity in ((20.0, None), (22.0, "look"), (40.0, "stop")):  # 17.6 mm sheet
         job.do(SetSteps(setup="main", on="grooves", steps=(Groove(id="g", cutter="up-6", depth=depth),)))
         assert [s.severity for s in job.said("cuts.below")] == ([severity] if severity else [])
     assert job.said("cuts.too-deep")
-    assert [s.severity for s in job.said("cuts.unreached")] == ["note"], "the square corners of a pocket are a note, with a remedy"
+    assert [s.severity for s in job.said("cuts.unreached")] == ["note"], (
+        "the square corners of a pocket are a note, with a remedy"
+    )
     job.do(read_command(job.said("cuts.unreached")[0].remedies[0].command))
-    assert not job.said("cuts.unreached") and [s.kind for s in job.features()["pocket 1"].steps] == ["pocket", "pocket"]
+    assert not job.said("cuts.unreached") and [s.kind for s in job.features()["pocket 1"].steps] == [
+        "pocket",
+        "pocket",
+    ]
 
 
 @pytest.mark.parametrize(
     ("command", "words"),
     [
-        ({"setup": "main", "on": "holes", "steps": [{"kind": "profile", "id": "a", "on": "outlines", "cutter": "comp-8"}]}, "on outlines, not on holes"),
-        ({"setup": "main", "on": "holes", "steps": [{"kind": "profile", "id": "a", "on": "holes", "cutter": "nothing"}]}, "no cutter 'nothing'"),
-        ({"setup": "main", "on": "holes", "steps": [{"kind": "profile", "id": "a", "on": "holes", "cutter": "comp-8"}] * 2}, "same id"),
-        ({"setup": "main", "on": "holes", "steps": [{"kind": "carve", "id": "a", "on": "holes", "cutter": "comp-8"}]}, "carve"),
+        (
+            {
+                "setup": "main",
+                "on": "holes",
+                "steps": [{"kind": "profile", "id": "a", "on": "outlines", "cutter": "comp-8"}],
+            },
+            "on outlines, not on holes",
+        ),
+        (
+            {
+                "setup": "main",
+                "on": "holes",
+                "steps": [{"kind": "profile", "id": "a", "on": "holes", "cutter": "nothing"}],
+            },
+            "no cutter 'nothing'",
+        ),
+        (
+            {
+                "setup": "main",
+                "on": "holes",
+                "steps": [{"kind": "profile", "id": "a", "on": "holes", "cutter": "comp-8"}] * 2,
+            },
+            "same id",
+        ),
+        (
+            {
+                "setup": "main",
+                "on": "holes",
+                "steps": [{"kind": "carve", "id": "a", "on": "holes", "cutter": "comp-8"}],
+            },
+            "carve",
+        ),
         ({"part": "nobody", "on": "holes", "steps": []}, "nobody"),
-        ({"setup": "main", "on": "pockets", "steps": [{"kind": "pocket", "id": "a", "on": "pockets", "cutter": "up-6", "step_over": 1.2}]}, "step_over"),
+        (
+            {
+                "setup": "main",
+                "on": "pockets",
+                "steps": [{"kind": "pocket", "id": "a", "on": "pockets", "cutter": "up-6", "step_over": 1.2}],
+            },
+            "step_over",
+        ),
     ],
 )
 def test_wrong_steps_are_refused_in_one_line(job, command, words):
@@ -202,7 +338,26 @@ def test_wrong_steps_are_refused_in_one_line(job, command, words):
 
 def test_an_edit_leaves_other_parts_and_orders_as_they_are(job):
     before = job.derived
-    job.do(SetSteps(part=job.part, on="engravings", steps=(Groove(id="deep", on="engravings", cutter="vee-60", depth=0.8),)))
+    job.do(
+        SetSteps(
+            part=job.part,
+            on="engravings",
+            steps=(Groove(id="deep", on="engravings", cutter="vee-60", depth=0.8),),
+        )
+    )
     after = job.derived
-    assert [c.cut.contour for s in before.sheets for c in s.cuts] == [c.cut.contour for s in after.sheets for c in s.cuts]
-    assert plan_sheet(job.plan, job.plan.setups[0], after.sheets[0].sheet, 0, job.store.shapes, after.cuts[after.sheets[0].sheet], after.own) is after.sheets[0]
+    assert [c.cut.contour for s in before.sheets for c in s.cuts] == [
+        c.cut.contour for s in after.sheets for c in s.cuts
+    ]
+    assert (
+        plan_sheet(
+            job.plan,
+            job.plan.setups[0],
+            after.sheets[0].sheet,
+            0,
+            job.store.shapes,
+            after.cuts[after.sheets[0].sheet],
+            after.own,
+        )
+        is after.sheets[0]
+    )

@@ -1,4 +1,6 @@
-"""What a controller would do with a program, read by this file's own few lines: used to decide which tampering matters. Shares no code with the proof."""
+"""What a controller would do with a program, read by this file's own few lines: used to decide which
+tampering matters. Shares no code with the proof.
+"""
 
 import math
 import re
@@ -9,7 +11,8 @@ WORD = re.compile(r"([A-Z])\s*([-+]?(?:\d+\.?\d*|\.\d+))")
 
 
 def trace(text):
-    """[(state, points (n, 3), line)] of every move in order, and [(what, line)] of everything else that is obeyed.
+    """[(state, points (n, 3), line)] of every move in order, and [(what, line)] of everything else that is
+    obeyed.
 
     ``state``: cutter, signed spindle speed, work offset, fast?, feed. Arcs become 64 chords.
     """
@@ -55,14 +58,25 @@ def trace(text):
                 other.append((f"M{v:g}", n))
         if not any(k in p for k in "XYZIJR") or 4 in g:
             continue
-        to = np.array([p[a] * scale + (0 if absolute else pos[i]) if a in p else pos[i] for i, a in enumerate("XYZ")])
+        to = np.array(
+            [p[a] * scale + (0 if absolute else pos[i]) if a in p else pos[i] for i, a in enumerate("XYZ")]
+        )
         if motion in (2, 3):
             c = pos[:2] + np.array([p.get("I", 0), p.get("J", 0)]) * scale
-            r, a0, a1 = math.hypot(*(pos[:2] - c)), math.atan2(*(pos[:2] - c)[::-1]), math.atan2(*(to[:2] - c)[::-1])
+            r, a0, a1 = (
+                math.hypot(*(pos[:2] - c)),
+                math.atan2(*(pos[:2] - c)[::-1]),
+                math.atan2(*(to[:2] - c)[::-1]),
+            )
             turn = (a1 - a0) % (2 * math.pi) or 2 * math.pi
             turn = turn if motion == 3 else (turn - 2 * math.pi) or -2 * math.pi
             t = np.linspace(0, 1, 65)[:, None]
-            points = np.hstack([c + r * np.hstack([np.cos(a0 + turn * t), np.sin(a0 + turn * t)]), pos[2] + (to[2] - pos[2]) * t])
+            points = np.hstack(
+                [
+                    c + r * np.hstack([np.cos(a0 + turn * t), np.sin(a0 + turn * t)]),
+                    pos[2] + (to[2] - pos[2]) * t,
+                ]
+            )
             points[-1] = to
         else:
             points = np.array([pos, to])
@@ -88,14 +102,20 @@ def apart(a, b):
     """mm by which two ways are apart at the same share of their length, at worst."""
     if len(a) == len(b) and np.abs(a - b).max() < 1e-9:
         return 0.0
-    la, lb = (np.concatenate([[0], np.cumsum(np.sqrt((np.diff(w, axis=0) ** 2).sum(axis=1)))]) for w in (a, b))
+    la, lb = (
+        np.concatenate([[0], np.cumsum(np.sqrt((np.diff(w, axis=0) ** 2).sum(axis=1)))]) for w in (a, b)
+    )
     at = np.unique(np.concatenate([la / la[-1], lb / lb[-1], np.linspace(0, 1, 2000)]))
-    pa, pb = (np.column_stack([np.interp(at * w[-1], w, q[:, k]) for k in range(3)]) for w, q in ((la, a), (lb, b)))
+    pa, pb = (
+        np.column_stack([np.interp(at * w[-1], w, q[:, k]) for k in range(3)]) for w, q in ((la, a), (lb, b))
+    )
     return float(np.sqrt(((pa - pb) ** 2).sum(axis=1)).max())
 
 
 def harmful(before, after):
-    """Does a tampered program do anything else: another way by over 0.02 mm, or another word that the controller obeys?"""
+    """Does a tampered program do anything else: another way by over 0.02 mm, or another word that the
+    controller obeys?
+    """
     (m0, o0), (m1, o1) = trace(before), trace(after)
     if [w for w, _n in o0] != [w for w, _n in o1]:
         return True

@@ -9,7 +9,9 @@ from venzo.desk.remedies import RANK, SEARCHES, key_of
 
 
 def offers_mend(b: TrialJob, rule: str) -> list[str]:
-    """Apply every remedy that a rule offers on a trial, one at a time, each taken back again; their labels."""
+    """Apply every remedy that a rule offers on a trial, one at a time, each taken back again; their
+    labels.
+    """
     derived = jobs.derive(b.store, b.plan)
     offered, complete = remedies.offered(b.store, b.plan, derived, 60.0)
     assert complete
@@ -21,7 +23,14 @@ def offers_mend(b: TrialJob, rule: str) -> list[str]:
             if r.command["kind"] in SEARCHES:
                 continue
             if r.command["kind"] == "alter-part":
-                drawings.alter_part(b.store, b.job, b.store.get(b.job).number, r.command["part"], r.command.get("add"), r.command.get("alterations"))
+                drawings.alter_part(
+                    b.store,
+                    b.job,
+                    b.store.get(b.job).number,
+                    r.command["part"],
+                    r.command.get("add"),
+                    r.command.get("alterations"),
+                )
             else:
                 b.do(read_command(r.command))
             after = [s for d in jobs.derive(b.store, b.plan).values() for s in d.snags]

@@ -1,4 +1,6 @@
-"""Ways in which a program is tampered with, by hand, by a slip, by a bad post or a torn stick: each takes the lines and a random generator, and gives lines back (None: nothing to do)."""
+"""Ways in which a program is tampered with, by hand, by a slip, by a bad post or a torn stick: each takes the
+lines and a random generator, and gives lines back (None: nothing to do).
+"""
 
 import re
 
@@ -13,7 +15,11 @@ def _cutting(lines):
             continue
         found = re.match(r"G([0-3])\b", line)
         motion = int(found[1]) if found else motion
-        if motion in (1, 2, 3) and re.search(r"[XYZ]", line) and not line.startswith(("G17", "G2 0", "G21", "G20")):
+        if (
+            motion in (1, 2, 3)
+            and re.search(r"[XYZ]", line)
+            and not line.startswith(("G17", "G2 0", "G21", "G20"))
+        ):
             out.append(i)
     return out
 
@@ -27,12 +33,19 @@ def _with(lines, i, new):
 
 
 def _sub_word(line, letter, change):
-    return re.sub(rf"{letter}({NUMBER})", lambda m: f"{letter}{change(float(m[1])):.5f}".rstrip("0").rstrip("."), line, count=1)
+    return re.sub(
+        rf"{letter}({NUMBER})",
+        lambda m: f"{letter}{change(float(m[1])):.5f}".rstrip("0").rstrip("."),
+        line,
+        count=1,
+    )
 
 
 def _one(letter, change, only=lambda line: True):
     def apply(lines, rng):
-        i = _pick(rng, [k for k in _cutting(lines) if re.search(rf"{letter}{NUMBER}", lines[k]) and only(lines[k])])
+        i = _pick(
+            rng, [k for k in _cutting(lines) if re.search(rf"{letter}{NUMBER}", lines[k]) and only(lines[k])]
+        )
         if i is None:
             return None
         new = _sub_word(lines[i], letter, change)
@@ -81,8 +94,16 @@ def _drop(where):
 def _labels(lines):
     """(first, last) line indices of every labelled cut."""
     at = [i for i, line in enumerate(lines) if line.startswith("(") and ": " in line and "," in line]
-    ends = [*at[1:], next((i for i, line in enumerate(lines) if line == "M5" and i > at[-1]), len(lines) - 3)] if at else []
-    return [(a, b) for a, b in zip(at, ends, strict=True) if b > a + 1 and not any("M6" in line for line in lines[a:b])]
+    ends = (
+        [*at[1:], next((i for i, line in enumerate(lines) if line == "M5" and i > at[-1]), len(lines) - 3)]
+        if at
+        else []
+    )
+    return [
+        (a, b)
+        for a, b in zip(at, ends, strict=True)
+        if b > a + 1 and not any("M6" in line for line in lines[a:b])
+    ]
 
 
 def _double_cut(lines, rng):
@@ -105,7 +126,9 @@ def _swap_cuts(lines, rng):
 
 
 def _tabs(height):
-    """Lower the places at which a cut rises over its tabs; ``height``: of the stock's floor to the new top, None: all gone."""
+    """Lower the places at which a cut rises over its tabs; ``height``: of the stock's floor to the new top,
+    None: all gone.
+    """
 
     def apply(lines, rng, every=True):
         rises = []
@@ -123,7 +146,9 @@ def _tabs(height):
         chosen = rises if every else [_pick(rng, rises)]
         out = list(lines)
         for i, low, top in chosen:
-            out[i] = re.sub(rf"Z{NUMBER}", f"Z{(low if height is None else top - height):.3f}", out[i], count=1)
+            out[i] = re.sub(
+                rf"Z{NUMBER}", f"Z{(low if height is None else top - height):.3f}", out[i], count=1
+            )
         return out if out != lines else None
 
     return apply
@@ -144,7 +169,12 @@ def _changes(lines):
 def _retracts(lines):
     """Fast moves up out of a cut."""
     return [
-        i for i, line in enumerate(lines) if re.fullmatch(rf"G0 Z{NUMBER}", line) and 0 < i < len(lines) - 6 and re.search(r"^[XYZGIJ]", lines[i - 1]) and not lines[i + 1].startswith("(")
+        i
+        for i, line in enumerate(lines)
+        if re.fullmatch(rf"G0 Z{NUMBER}", line)
+        and 0 < i < len(lines) - 6
+        and re.search(r"^[XYZGIJ]", lines[i - 1])
+        and not lines[i + 1].startswith("(")
     ]
 
 
@@ -175,7 +205,9 @@ TAMPERED = {
     "work offset changed in a cut": _insert("G56", lambda ls: _cutting(ls)[:-1]),
     "no end": _replace(r"^M30$", ""),
     "a stop in a cut": _insert("M0", lambda ls: _cutting(ls)[:-1]),
-    "a block that may be skipped": lambda ls, rng: (lambda i: _with(ls, i, "/" + ls[i]))(_pick(rng, _cutting(ls))),
+    "a block that may be skipped": lambda ls, rng: (lambda i: _with(ls, i, "/" + ls[i]))(
+        _pick(rng, _cutting(ls))
+    ),
     "a cut done twice": _double_cut,
     "a cut left out": _drop_cut,
     "two cuts changed about": _swap_cuts,
@@ -183,9 +215,13 @@ TAMPERED = {
     "a retract left out": _drop(_retracts),
     "no M5 before a change": _drop(_changes),
     "travel lowered to 2 mm": _lower_travel,
-    "an arc the other way": lambda ls, rng: (lambda i: None if i is None else _with(ls, i, ls[i].replace("G2 ", "G9 ").replace("G3 ", "G2 ").replace("G9 ", "G3 ")))(
-        _pick(rng, [i for i, s in enumerate(ls) if re.match(r"G[23] ", s)])
-    ),
+    "an arc the other way": lambda ls, rng: (
+        lambda i: (
+            None
+            if i is None
+            else _with(ls, i, ls[i].replace("G2 ", "G9 ").replace("G3 ", "G2 ").replace("G9 ", "G3 "))
+        )
+    )(_pick(rng, [i for i, s in enumerate(ls) if re.match(r"G[23] ", s)])),
     "middle of an arc moved": _one("I", lambda v: v + 0.6, lambda s: "J0" not in s),
     "one X off": _one("X", lambda v: v + 0.4),
     "one Y off": _one("Y", lambda v: v - 3.0),
@@ -206,11 +242,19 @@ TAMPERED = {
 
 
 def _split_line(lines, rng):
-    at = [k for k in _cutting(lines) if re.fullmatch(rf"X{NUMBER} Y{NUMBER}", lines[k]) and re.match(rf"(G1 )?X{NUMBER} Y{NUMBER}", lines[k - 1]) and not lines[k - 1].startswith("G0")]
+    at = [
+        k
+        for k in _cutting(lines)
+        if re.fullmatch(rf"X{NUMBER} Y{NUMBER}", lines[k])
+        and re.match(rf"(G1 )?X{NUMBER} Y{NUMBER}", lines[k - 1])
+        and not lines[k - 1].startswith("G0")
+    ]
     i = _pick(rng, at)
     if i is None:
         return None
-    (x0, y0), (x1, y1) = ([float(re.search(rf"{a}({NUMBER})", lines[k])[1]) for a in "XY"] for k in (i - 1, i))
+    (x0, y0), (x1, y1) = (
+        [float(re.search(rf"{a}({NUMBER})", lines[k])[1]) for a in "XY"] for k in (i - 1, i)
+    )
     return _with(lines, i, [f"X{(x0 + x1) / 2:.4f} Y{(y0 + y1) / 2:.4f}", lines[i]])
 
 
@@ -234,18 +278,28 @@ def _reordered(lines, rng):
 
 HARMLESS = {
     "comments removed": lambda ls, rng: [s for s in ls if not s.startswith("(")],
-    "a comment added": lambda ls, rng: _with(ls, k := int(rng.integers(3, len(ls) - 3)), ["(checked)", ls[k]]),
-    "block numbers": lambda ls, rng: [s if s.startswith(("(", "%")) else f"N{10 * k} {s}" for k, s in enumerate(ls)],
+    "a comment added": lambda ls, rng: _with(
+        ls, k := int(rng.integers(3, len(ls) - 3)), ["(checked)", ls[k]]
+    ),
+    "block numbers": lambda ls, rng: [
+        s if s.startswith(("(", "%")) else f"N{10 * k} {s}" for k, s in enumerate(ls)
+    ],
     "small letters": lambda ls, rng: [s.lower() for s in ls],
     "no spaces": lambda ls, rng: [s if s.startswith("(") else s.replace(" ", "") for s in ls],
-    "leading zeros": lambda ls, rng: [s if s.startswith("(") else re.sub(r"\bG([0-3])\b", r"G0\1", s) for s in ls],
-    "trailing zeros": lambda ls, rng: [s if s.startswith("(") else re.sub(r"([XYZ]-?\d+)\.(\d)\b", r"\1.\g<2>00", s) for s in ls],
+    "leading zeros": lambda ls, rng: [
+        s if s.startswith("(") else re.sub(r"\bG([0-3])\b", r"G0\1", s) for s in ls
+    ],
+    "trailing zeros": lambda ls, rng: [
+        s if s.startswith("(") else re.sub(r"([XYZ]-?\d+)\.(\d)\b", r"\1.\g<2>00", s) for s in ls
+    ],
     "motion word on every line": _explicit,
     "words in another order": _reordered,
     "empty lines": lambda ls, rng: [x for s in ls for x in (s, "")],
     "other line ends": lambda ls, rng: [f"{s}\r" for s in ls],
     "a straight cut in two": _split_line,
-    "coolant on": lambda ls, rng: _insert("M8", lambda q: [k for k, s in enumerate(q) if s.startswith("S")])(ls, rng),
+    "coolant on": lambda ls, rng: _insert("M8", lambda q: [k for k, s in enumerate(q) if s.startswith("S")])(
+        ls, rng
+    ),
     "M2 for M30": _replace(r"^M30$", "M2"),
     "after the end nothing but a mark": lambda ls, rng: [*ls, "%"],
 }

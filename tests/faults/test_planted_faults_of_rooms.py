@@ -43,14 +43,32 @@ LETTER = box(0, 0, 40, 3)
 
 
 def mill(d=6.0, kind="up-cut", flutes=2, **more):
-    return Cutter(id="m", number=1, name=f"{d:g} mm {kind}", kind=kind, diameter=d, flutes=flutes, cutting_length=more.pop("cutting_length", 30), **more)
+    return Cutter(
+        id="m",
+        number=1,
+        name=f"{d:g} mm {kind}",
+        kind=kind,
+        diameter=d,
+        flutes=flutes,
+        cutting_length=more.pop("cutting_length", 30),
+        **more,
+    )
 
 
 def stuff(family="wood"):
     return Material(id=family, name=family, family=family, density=1000)
 
 
-ROUTER = Machine(id="r", name="router", width=1000, height=1000, rpm_min=8000, rpm_max=24_000, rapid=10_000, power=((8000, 0.6), (24_000, 1.5)))
+ROUTER = Machine(
+    id="r",
+    name="router",
+    width=1000,
+    height=1000,
+    rpm_min=8000,
+    rpm_max=24_000,
+    rapid=10_000,
+    power=((8000, 0.6), (24_000, 1.5)),
+)
 
 
 def advice(cutter=None, family="wood", machine=ROUTER, **more):
@@ -58,7 +76,9 @@ def advice(cutter=None, family="wood", machine=ROUTER, **more):
 
 
 FEEDS = {
-    "feeds.bend": lambda: advice(mill(3, cutting_length=40), "aluminium", feed=3000, rpm=18_000, depth=6, width=3),
+    "feeds.bend": lambda: advice(
+        mill(3, cutting_length=40), "aluminium", feed=3000, rpm=18_000, depth=6, width=3
+    ),
     "feeds.break": lambda: advice(rpm=12_000, feed=20_000),
     "feeds.deep": lambda: advice(rpm=18_000, feed=12_000, depth=8, width=6),
     "feeds.depth": lambda: advice(rpm=18_000, feed=6000, depth=20, width=6),
@@ -86,7 +106,9 @@ def test_an_own_feed_beyond_the_machine_is_held_and_not_complained_of():
 
     own = mill(12, "roughing", feeds={"wood": Feeds(rpm=16_000, feed=13_000, plunge=4000)})
     a = advise(own, stuff(), HouseRules(), ROUTER)
-    assert a.feed == 10_000 and "held to" in a.source and not [s for s in a.snags if s.rule == "feeds.top-speed"]
+    assert (
+        a.feed == 10_000 and "held to" in a.source and not [s for s in a.snags if s.rule == "feeds.top-speed"]
+    )
 
 
 def test_a_power_snag_names_the_margin():
@@ -100,21 +122,40 @@ CARVINGS = {
     "carve.floor": lambda: judged(carve(SQUARE, BIT, Depths(floor=2.0))),
     "carve.fragile": lambda: judged(carve(LETTER, Bit(30, 12), Depths())),
     "carve.flat": lambda: judged(carve(LETTER, BIT, Depths()), 18.0, 1.0),
-    "carve.gouge": lambda: carving_snags([LETTER], BIT, 0.0, [(1.5, np.array([row(RAPID, 20, 1.5, 3), row(LINE, 20, 1.5, -2, 900), row(LINE, 30, 1.5, -2, 900)]))]),
+    "carve.gouge": lambda: carving_snags(
+        [LETTER],
+        BIT,
+        0.0,
+        [(1.5, np.array([row(RAPID, 20, 1.5, 3), row(LINE, 20, 1.5, -2, 900), row(LINE, 30, 1.5, -2, 900)]))],
+    ),
     "carve.inlay": lambda: mating_snags(Mating(12.0, 1.8, 0.3, 0.1, 1.5, 0.06, 10.0, 20.0)),
-    "carve.open": lambda: vcarve.vcarve(dxf(lambda m: (m.add_circle((20, 20), 5), m.add_line((50, 0), (60, 0)))), "x.dxf", BIT, Depths(), vcarve.Feeds()).snags,
+    "carve.open": lambda: (
+        vcarve.vcarve(
+            dxf(lambda m: (m.add_circle((20, 20), 5), m.add_line((50, 0), (60, 0)))),
+            "x.dxf",
+            BIT,
+            Depths(),
+            vcarve.Feeds(),
+        ).snags
+    ),
     "carve.point": lambda: judged(carve(box(0, 0, 40, 0.5), Bit(60, 12, tip=1.0), Depths())),
     "carve.reach": lambda: judged(carve(box(0, 0, 200, 60), Bit(90, 10), Depths(floor=20.0))),
     "carve.read": lambda: judged(carve(box(0, 0, 40, 0.2), BIT, Depths())),
-    "carve.rest": lambda: judged(dataclasses.replace(carve(SQUARE, BIT, Depths(floor=2.0, clear=3.0)), by_bit=5000.0)),
-    "carve.thin": lambda: judged(carve(shapely.union_all([LETTER, box(0, 10, 40, 10.4)]), Bit(60, 12, tip=1.0), Depths())),
+    "carve.rest": lambda: judged(
+        dataclasses.replace(carve(SQUARE, BIT, Depths(floor=2.0, clear=3.0)), by_bit=5000.0)
+    ),
+    "carve.thin": lambda: judged(
+        carve(shapely.union_all([LETTER, box(0, 10, 40, 10.4)]), Bit(60, 12, tip=1.0), Depths())
+    ),
     "carve.through": lambda: judged(carve(box(0, 0, 60, 16), BIT, Depths()), 12.0),
     "carve.wide": lambda: judged(carve(box(0, 0, 200, 60), Bit(90, 10), Depths())),
 }
 
 
 def drawn(draw, name="x.dxf", units=4, how=None):
-    return take_in(read_file(dxf(draw, units) if callable(draw) else draw, name), name, how or HowRead()).snags
+    return take_in(
+        read_file(dxf(draw, units) if callable(draw) else draw, name), name, how or HowRead()
+    ).snags
 
 
 def _on(layer, draw):
@@ -136,23 +177,66 @@ SVG = '<svg xmlns="http://www.w3.org/2000/svg" width="100mm" height="60mm" viewB
 INTAKE = {
     "intake.branch": lambda: drawn(
         lambda m: [
-            m.add_line(a, b) for a, b in (((0, 0), (50, 0)), ((50, 0), (100, 0)), ((100, 0), (100, 60)), ((100, 60), (50, 60)), ((50, 60), (0, 60)), ((0, 60), (0, 0)), ((50, 0), (50, 60)))
+            m.add_line(a, b)
+            for a, b in (
+                ((0, 0), (50, 0)),
+                ((50, 0), (100, 0)),
+                ((100, 0), (100, 60)),
+                ((100, 60), (50, 60)),
+                ((50, 60), (0, 60)),
+                ((0, 60), (0, 0)),
+                ((50, 0), (50, 60)),
+            )
         ]
     ),
-    "intake.clip": lambda: drawn(SVG.format("", '<clipPath id="c"><rect width="5" height="5"/></clipPath><rect width="20" height="20" clip-path="url(#c)"/>').encode(), "x.svg"),
-    "intake.crossing": lambda: drawn(lambda m: m.add_lwpolyline([(0, 0), (60, 40), (60, 0), (0, 20)], close=True)),
-    "intake.duplicates": lambda: drawn(lambda m: (frame(m), frame(m))),
-    "intake.dust": lambda: drawn(lambda m: (frame(m), m.add_lwpolyline([(20, 20), (20.09, 20), (20.09, 20.05), (20, 20.05)], close=True)), how=HowRead(join=0.001)),
-    "intake.healed": lambda: drawn(
-        lambda m: (m.add_line((0, 0), (60, 0)), m.add_line((40, 0), (100, 0)), m.add_line((100, 0), (100, 60)), m.add_line((100, 60), (0, 60)), m.add_line((0, 60), (0, 0)))
+    "intake.clip": lambda: drawn(
+        SVG.format(
+            "",
+            '<clipPath id="c"><rect width="5" height="5"/></clipPath><rect width="20" height="20"'
+            ' clip-path="url(#c)"/>',
+        ).encode(),
+        "x.svg",
     ),
-    "intake.layer": lambda: drawn(_on("DIMENSIONS", lambda m, a: m.add_line((10, 10), (60, 10), dxfattribs=a))),
+    "intake.crossing": lambda: drawn(
+        lambda m: m.add_lwpolyline([(0, 0), (60, 40), (60, 0), (0, 20)], close=True)
+    ),
+    "intake.duplicates": lambda: drawn(lambda m: (frame(m), frame(m))),
+    "intake.dust": lambda: drawn(
+        lambda m: (
+            frame(m),
+            m.add_lwpolyline([(20, 20), (20.09, 20), (20.09, 20.05), (20, 20.05)], close=True),
+        ),
+        how=HowRead(join=0.001),
+    ),
+    "intake.healed": lambda: drawn(
+        lambda m: (
+            m.add_line((0, 0), (60, 0)),
+            m.add_line((40, 0), (100, 0)),
+            m.add_line((100, 0), (100, 60)),
+            m.add_line((100, 60), (0, 60)),
+            m.add_line((0, 60), (0, 0)),
+        )
+    ),
+    "intake.layer": lambda: drawn(
+        _on("DIMENSIONS", lambda m, a: m.add_line((10, 10), (60, 10), dxfattribs=a))
+    ),
     "intake.recovered": lambda: drawn(_damaged()),
-    "intake.roles": lambda: drawn(lambda m: (m.doc.layers.add("DIMENSIONS"), m.add_lwpolyline([(0, 0), (100, 0), (100, 60), (0, 60)], close=True, dxfattribs={"layer": "DIMENSIONS"}))),
+    "intake.roles": lambda: drawn(
+        lambda m: (
+            m.doc.layers.add("DIMENSIONS"),
+            m.add_lwpolyline(
+                [(0, 0), (100, 0), (100, 60), (0, 60)], close=True, dxfattribs={"layer": "DIMENSIONS"}
+            ),
+        )
+    ),
     "intake.size": lambda: drawn(lambda m: m.add_lwpolyline([(0, 0), (4, 0), (4, 2), (0, 2)], close=True)),
-    "intake.stray": lambda: drawn(_on("ENGRAVE", lambda m, a: m.add_line((300, 10), (360, 10), dxfattribs=a))),
+    "intake.stray": lambda: drawn(
+        _on("ENGRAVE", lambda m, a: m.add_line((300, 10), (360, 10), dxfattribs=a))
+    ),
     "intake.tilted": lambda: drawn(lambda m: (frame(m), m.add_line((10, 10, 0), (30, 10, 20)))),
-    "intake.unreadable": lambda: drawn(dxf(lambda m: (frame(m), m.add_circle((50, 30), 10))).replace(b"\nCIRCLE\n", b"\nCIRKLE\n")),
+    "intake.unreadable": lambda: drawn(
+        dxf(lambda m: (frame(m), m.add_circle((50, 30), 10))).replace(b"\nCIRCLE\n", b"\nCIRKLE\n")
+    ),
 }
 
 
@@ -224,16 +308,24 @@ SURFACING = {
     "surface.second": lambda s: faces(40, 30, 0.5, 0.5).snags,
     "surface.shallow": lambda s: flat_plan((0, 0, -2.0, 0, 0), depth=0.5),
     "surface.step": lambda s: surfaced(step_over=0.9),
-    "surface.uncut": lambda s: surfacing_plan(BOARD.model_copy(update={"dead": ((0, 0, 100, 100),)}), Surfacing()).snags if False else _with_clamp(),
+    "surface.uncut": lambda s: (
+        surfacing_plan(BOARD.model_copy(update={"dead": ((0, 0, 100, 100),)}), Surfacing()).snags
+        if False
+        else _with_clamp()
+    ),
 }
 
 
 def _with_clamp():
-    return surfacing_plan(Board.model_validate({**BOARD.model_dump(), "dead": [[300, 100, 380, 160]]}), Surfacing()).snags
+    return surfacing_plan(
+        Board.model_validate({**BOARD.model_dump(), "dead": [[300, 100, 380, 160]]}), Surfacing()
+    ).snags
 
 
 def on_bench_tall(store):
-    b = Board.model_validate({**BOARD.model_dump(), "machine": "small-bench", "width": 600, "dead": [[300, 100, 380, 160, 60]]})
+    b = Board.model_validate(
+        {**BOARD.model_dump(), "machine": "small-bench", "width": 600, "dead": [[300, 100, 380, 160, 60]]}
+    )
     return bench_view(store, put(store, TrialJob(id="b", board=b).model_dump(mode="json"))).snags
 
 
@@ -249,7 +341,11 @@ def proved(text, tools=("flat:6",), sheet="100x100x18", envelope=None, **world):
 def in_the_way():
     from venzo.core.holding.in_the_way import Obstacle
 
-    return proved(HEAD + CUT + "M5\nM30\n", obstacles=[Obstacle("c", "clamp", "the clamp at 40, 10", box(35, 5, 45, 15), 12.0, False)], keep=3.0)
+    return proved(
+        HEAD + CUT + "M5\nM30\n",
+        obstacles=[Obstacle("c", "clamp", "the clamp at 40, 10", box(35, 5, 45, 15), 12.0, False)],
+        keep=3.0,
+    )
 
 
 PROGRAMS = {
@@ -272,31 +368,64 @@ PROGRAMS = {
     "proof.tool": lambda: proved(HEAD + "M5\nT9 M6\nS9000 M3\n" + CUT + "M30\n", ["1=flat:6", "2=flat:8"]),
     "proof.unread": lambda: proved(HEAD + "G92 X0\n" + CUT + "M30\n"),
 }
-TABLES = {**{k: (lambda s, f=f: f()) for t in (FEEDS, CARVINGS, INTAKE, PROGRAMS) for k, f in t.items()}, **SURFACING}
+TABLES = {
+    **{k: lambda s, f=f: f() for t in (FEEDS, CARVINGS, INTAKE, PROGRAMS) for k, f in t.items()},
+    **SURFACING,
+}
 
 
 @pytest.mark.parametrize("rule", TABLES)
 def test_a_planted_fault_is_said_by_its_rule(store, rule):
     found = TABLES[rule](store)
-    assert [s for s in found if s.rule == rule and len(s.message) > 15], f"{rule} says nothing; said were {sorted({s.rule for s in found})}"
+    assert [s for s in found if s.rule == rule and len(s.message) > 15], (
+        f"{rule} says nothing; said were {sorted({s.rule for s in found})}"
+    )
 
 
 def test_a_sound_program_is_clear():
     assert not proved(HEAD + CUT + "M5\nM30\n")
 
 
-@pytest.mark.parametrize(("kind", "rule", "frees"), [("drop", "holding.loose-drop", True), ("skeleton", "holding.loose-scrap", False)])
+@pytest.mark.parametrize(
+    ("kind", "rule", "frees"),
+    [("drop", "holding.loose-drop", True), ("skeleton", "holding.loose-scrap", False)],
+)
 def test_cuts_into_what_is_loose_already(kind, rule, frees):
-    """A drop or a scrap of skeleton that came free by one cut and is cut into by the next: built by hand, since the order of cuts avoids it."""
+    """A drop or a scrap of skeleton that came free by one cut and is cut into by the next: built by hand,
+    since the order of cuts avoids it.
+    """
     body = Polygon([(0, 0), (60, 0), (60, 60), (0, 60)])
     cut = SimpleNamespace(contour="hole 1", operation="holes", step=0, tabs=(), name="hole 1/0", cutter="m")
     piece = SimpleNamespace(id="p#1", part="p", copy_no=0)
     cuts = [SimpleNamespace(cut=cut, piece=piece)] * 2
-    blank = {"piece": "p#1", "body": 0, "side": 0.0, "up": 0.0, "load": 50.0, "lift": 20.0, "ratio": 0.0, "area": 3600.0, "holds": (), "joined": "", "tips": 9.9}
-    held = [SimpleNamespace(cut=0, kind=kind, frees=True, **blank), SimpleNamespace(cut=1, kind=kind, frees=False, **blank)]
+    blank = {
+        "piece": "p#1",
+        "body": 0,
+        "side": 0.0,
+        "up": 0.0,
+        "load": 50.0,
+        "lift": 20.0,
+        "ratio": 0.0,
+        "area": 3600.0,
+        "holds": (),
+        "joined": "",
+        "tips": 9.9,
+    }
+    held = [
+        SimpleNamespace(cut=0, kind=kind, frees=True, **blank),
+        SimpleNamespace(cut=1, kind=kind, frees=False, **blank),
+    ]
     judge = _Judge.__new__(_Judge)
-    judge.setup = SimpleNamespace(rules=HouseRules(), machine=ROUTER, zones_on=(), id="main", cutter=lambda _i: None)
-    judge.rules, judge.names, judge.part_of, judge.where, judge.out = HouseRules().hold, {"p": "part"}, {"p#1": "p"}, {}, []
+    judge.setup = SimpleNamespace(
+        rules=HouseRules(), machine=ROUTER, zones_on=(), id="main", cutter=lambda _i: None
+    )
+    judge.rules, judge.names, judge.part_of, judge.where, judge.out = (
+        HouseRules().hold,
+        {"p": "part"},
+        {"p#1": "p"},
+        {},
+        [],
+    )
     judge.sheet = SimpleNamespace(cuts=cuts)
     judge.hold = SimpleNamespace(held=held, divided=SimpleNamespace(polygons=[body]), bodies={})
     judge._zones_under = lambda _h: []
@@ -305,7 +434,9 @@ def test_cuts_into_what_is_loose_already(kind, rule, frees):
 
 
 def test_dwells_offsets_and_tabs_of_a_plan(demo):
-    """What only a plan can say of a program: another offset, a dwell nobody planned, tabs that do not stand."""
+    """What only a plan can say of a program: another offset, a dwell nobody planned, tabs that do not
+    stand.
+    """
     from venzo.core.proof.check import prove
     from venzo.desk.jobs import programs
 
@@ -315,7 +446,18 @@ def test_dwells_offsets_and_tabs_of_a_plan(demo):
     subject = jobs.subject_of(demo, plan, d, d.sheets[0])
 
     def rules(change):
-        return {s.rule for s in prove(subject, [jobs.as_program(subject, f, interpret(change(f.text), f.name)) for f in files if f.serves(d.sheets[0])]).snags if s.severity == "stop"}
+        return {
+            s.rule
+            for s in prove(
+                subject,
+                [
+                    jobs.as_program(subject, f, interpret(change(f.text), f.name))
+                    for f in files
+                    if f.serves(d.sheets[0])
+                ],
+            ).snags
+            if s.severity == "stop"
+        }
 
     assert rules(lambda t: t) == set()
     assert "proof.offset" in rules(lambda t: t.replace("G54", "G57"))
@@ -336,17 +478,33 @@ def test_tools_of_the_command_line():
     ):
         cutter = tool(text)[1].cutter
         assert cutter.kind == kind and cutter.diameter == d
-    assert Tool(mill()).edge is None and World(1, 1, 1, {}).tool(3) is None and Given("p", interpret(HEAD + CUT), 1).top == 0 and Point(0, 0).is_valid
+    assert (
+        Tool(mill()).edge is None
+        and World(1, 1, 1, {}).tool(3) is None
+        and Given("p", interpret(HEAD + CUT), 1).top == 0
+        and Point(0, 0).is_valid
+    )
 
 
-SLOTS = st.lists(st.tuples(st.floats(10, 90), st.floats(10, 90), st.floats(10, 90), st.floats(10, 90), st.floats(0.5, 17.0)), min_size=2, max_size=5)
+SLOTS = st.lists(
+    st.tuples(
+        st.floats(10, 90), st.floats(10, 90), st.floats(10, 90), st.floats(10, 90), st.floats(0.5, 17.0)
+    ),
+    min_size=2,
+    max_size=5,
+)
 
 
 @settings(max_examples=15 * MANY)
 @given(SLOTS, st.data())
 def test_programs_in_order_on_one_stock_are_as_one(slots, data):
-    """A fast move down into a slot is clear when the slot was cut before, in the same program or in one that ran earlier on the same stock; else it is found."""
-    cut = [f"G0 X{a:.3f} Y{b:.3f}\nG1 Z{-z:.3f} F500\nG1 X{c:.3f} Y{d:.3f} F2000\nG0 Z5\n" for a, b, c, d, z in slots]
+    """A fast move down into a slot is clear when the slot was cut before, in the same program or in one that
+    ran earlier on the same stock; else it is found.
+    """
+    cut = [
+        f"G0 X{a:.3f} Y{b:.3f}\nG1 Z{-z:.3f} F500\nG1 X{c:.3f} Y{d:.3f} F2000\nG0 Z5\n"
+        for a, b, c, d, z in slots
+    ]
     which = data.draw(st.integers(0, len(slots) - 1))
     c, d, z = slots[which][2:]
     again = f"G0 X{c:.3f} Y{d:.3f}\nG0 Z{-z + 0.1:.3f}\nG0 Z5\n"
@@ -354,9 +512,24 @@ def test_programs_in_order_on_one_stock_are_as_one(slots, data):
     end = "M5\nM30\n"
     parts = [HEAD + "".join(cut[:at]) + end, HEAD + "".join(cut[at:]) + again + end]
     made = world_of("100x100x18", ["flat:6"], None, "0,0", Axes())
-    verdict = lambda texts: {s.rule for s in prove_programs([(f"p{k}.nc", t) for k, t in enumerate(texts)], made, (0.0, 0.0), False).snags}  # noqa: E731
+
+    def verdict(texts):
+        return {
+            s.rule
+            for s in prove_programs(
+                [(f"p{k}.nc", t) for k, t in enumerate(texts)], made, (0.0, 0.0), False
+            ).snags
+        }
+
     assert verdict(parts) == verdict([HEAD + "".join(cut) + again + end]) == set()
-    ways = [LineString([e[:2], e[2:4]]) if math.dist(e[:2], e[2:4]) else Point(e[:2]) for k, e in enumerate(slots) if k != which]
+    ways = [
+        LineString([e[:2], e[2:4]]) if math.dist(e[:2], e[2:4]) else Point(e[:2])
+        for k, e in enumerate(slots)
+        if k != which
+    ]
     if min(w.distance(Point(c, d)) for w in ways) > 7:
-        alone = [HEAD + "".join(x for k, x in enumerate(cut) if k != which) + again + end, HEAD + cut[which] + end]
+        alone = [
+            HEAD + "".join(x for k, x in enumerate(cut) if k != which) + again + end,
+            HEAD + cut[which] + end,
+        ]
         assert "proof.rapid" in verdict(alone), "the slot was not cut yet"

@@ -1,4 +1,6 @@
-"""Faults planted in plans: for each the rule that must speak, and how gravely. What each rule offers as a remedy is applied for real: it clears what it names and stops nothing new."""
+"""Faults planted in plans: for each the rule that must speak, and how gravely. What each rule offers as a
+remedy is applied for real: it clears what it names and stops nothing new.
+"""
 
 import ast
 import math
@@ -19,7 +21,20 @@ from venzo.desk import drawings, jobs, remedies
 
 PLATE = rect(200, 120)
 NOTCHED = [(0, 0), (120, 0), (120, 60), (62.5, 60), (62.5, 30), (57.5, 30), (57.5, 60), (0, 60)]
-DUMBBELL = [(20, 20), (60, 20), (60, 37), (90, 37), (90, 20), (130, 20), (130, 60), (90, 60), (90, 43), (60, 43), (60, 60), (20, 60)]
+DUMBBELL = [
+    (20, 20),
+    (60, 20),
+    (60, 37),
+    (90, 37),
+    (90, 20),
+    (130, 20),
+    (130, 60),
+    (90, 60),
+    (90, 43),
+    (60, 43),
+    (60, 60),
+    (20, 60),
+]
 
 
 def on(layer, draw, w=200, h=120):
@@ -52,12 +67,24 @@ def steps(b, kind, *steps):
 
 def cutters(b, **change):
     """Cutters of the setup with some changed: id -> fields."""
-    b.do(SetSetup(setup="main", cutters=tuple(c.model_copy(update=change.get(c.id.replace("-", "_"), {})) for c in b.setup.cutters)))
+    b.do(
+        SetSetup(
+            setup="main",
+            cutters=tuple(
+                c.model_copy(update=change.get(c.id.replace("-", "_"), {})) for c in b.setup.cutters
+            ),
+        )
+    )
     return b
 
 
 def more_cutters(b, *ids):
-    b.do(SetSetup(setup="main", cutters=(*b.setup.cutters, *(c for c in CUTTERS if c.id in ids and not b.setup.cutter(c.id)))))
+    b.do(
+        SetSetup(
+            setup="main",
+            cutters=(*b.setup.cutters, *(c for c in CUTTERS if c.id in ids and not b.setup.cutter(c.id))),
+        )
+    )
     return b
 
 
@@ -85,28 +112,61 @@ def contour(b, name, **choice):
     return b
 
 
-POCKET = lambda d: on(f"POCKET {d}mm", lambda m, a: m.add_lwpolyline([(40, 30), (120, 30), (120, 80), (40, 80)], close=True, dxfattribs=a))  # noqa: E731
+def POCKET(d):
+    return on(
+        f"POCKET {d}mm",
+        lambda m, a: m.add_lwpolyline([(40, 30), (120, 30), (120, 80), (40, 80)], close=True, dxfattribs=a),
+    )
+
+
 GROOVE = lambda d: on(f"GROOVE {d}mm", lambda m, a: m.add_line((20, 60), (180, 60), dxfattribs=a))  # noqa: E731
-RINGED = on("GROOVE 4mm", lambda m, a: m.add_lwpolyline([(40, 30), (120, 30), (120, 80), (40, 80)], close=True, dxfattribs=a))
-"""A closed line on a groove layer: said to be cleared it is an area, which a step that runs along lines does not cut."""
+RINGED = on(
+    "GROOVE 4mm",
+    lambda m, a: m.add_lwpolyline([(40, 30), (120, 30), (120, 80), (40, 80)], close=True, dxfattribs=a),
+)
+"""A closed line on a groove layer: said to be cleared it is an area, which a step that runs along lines does
+not cut.
+"""
 CARVED = on("ENGRAVE", lambda m, a: m.add_circle((100, 60), 12, dxfattribs=a))
 DRILLED = lambda r, d="": on(f"DRILL {d}".strip(), lambda m, a: m.add_circle((100, 60), r, dxfattribs=a))  # noqa: E731
 CARVE = VCarve(id="carve", on="engravings", cutter="vee-60")
 
 
-FILLETED = dxf(lambda m: m.add_lwpolyline([(0, 0, 0), (200, 0, 0), (200, 60, 0), (84, 60, -math.tan(math.pi / 8)), (80, 64, 0), (80, 120, 0), (0, 120, 0)], format="xyb", close=True))
+FILLETED = dxf(
+    lambda m: m.add_lwpolyline(
+        [
+            (0, 0, 0),
+            (200, 0, 0),
+            (200, 60, 0),
+            (84, 60, -math.tan(math.pi / 8)),
+            (80, 64, 0),
+            (80, 120, 0),
+            (0, 120, 0),
+        ],
+        format="xyb",
+        close=True,
+    )
+)
 """An inside corner of 4 mm, as round as the 8 mm cutter."""
 
 
 def slotted(store):
     """A slot 18.2 mm wide for the sheet of 17.6 mm: 0.6 mm loose."""
-    return trial(store, ring([(0, 0), (90, 0), (90, 50), (108.2, 50), (108.2, 0), (200, 0), (200, 120), (0, 120)]))
+    return trial(
+        store, ring([(0, 0), (90, 0), (90, 50), (108.2, 50), (108.2, 0), (200, 0), (200, 120), (0, 120)])
+    )
 
 
 def altered_away(store):
     """A slot is relieved, then the newer drawing has none."""
     b = trial(store, holed([(60, 40), (120, 40), (120, 60), (60, 60)]))
-    drawings.alter_part(store, b.job, store.get(b.job).number, b.part(), {"kind": "relief", "style": "dog-bone", "radius": 3.05})
+    drawings.alter_part(
+        store,
+        b.job,
+        store.get(b.job).number,
+        b.part(),
+        {"kind": "relief", "style": "dog-bone", "radius": 3.05},
+    )
     drawings.take_drawing(store, b.job, store.get(b.job).number, "main", "part0.dxf", PLATE)
     return b
 
@@ -127,9 +187,22 @@ def overlapping(s):
 
 
 PLANS = {
-    "carve.edge": ("look", lambda s: steps(trial(s, on("ENGRAVE", lambda m, a: m.add_circle((195, 60), 12, dxfattribs=a))), "engravings", CARVE)),
-    "carve.floor-depth": ("note", lambda s: steps(trial(s, CARVED), "engravings", CARVE.model_copy(update={"clear": "up-4"}))),
-    "carve.refused": ("stop", lambda s: steps(trial(s, CARVED), "engravings", CARVE.model_copy(update={"below": 12.0}))),
+    "carve.edge": (
+        "look",
+        lambda s: steps(
+            trial(s, on("ENGRAVE", lambda m, a: m.add_circle((195, 60), 12, dxfattribs=a))),
+            "engravings",
+            CARVE,
+        ),
+    ),
+    "carve.floor-depth": (
+        "note",
+        lambda s: steps(trial(s, CARVED), "engravings", CARVE.model_copy(update={"clear": "up-4"})),
+    ),
+    "carve.refused": (
+        "stop",
+        lambda s: steps(trial(s, CARVED), "engravings", CARVE.model_copy(update={"below": 12.0})),
+    ),
     "carve.under": (
         "look",
         lambda s: steps(
@@ -149,74 +222,211 @@ PLANS = {
             CARVE,
         ),
     ),
-    "choice.unmatched": ("stop", lambda s: contour(trial(s, rect(200, 120, [(60, 60, 20)])), "hole 7", omit=True)),
+    "choice.unmatched": (
+        "stop",
+        lambda s: contour(trial(s, rect(200, 120, [(60, 60, 20)])), "hole 7", omit=True),
+    ),
     "cuts.absurd": ("stop", lambda s: trial(s).outline({"step_down": 0.01})),
-    "cuts.below": ("look", lambda s: steps(trial(s, GROOVE(6)), "grooves", Groove(id="g", cutter="up-6", depth=21.0))),
-    "cuts.carve-mixed": ("stop", lambda s: steps(trial(s, CARVED), "engravings", CARVE, Groove(id="g", on="engravings", cutter="vee-60"))),
-    "cuts.chamfer": ("stop", lambda s: steps(trial(s), "outlines", Chamfer(id="c", cutter="comp-8"), Profile(id="p", on="outlines", cutter="comp-8"))),
+    "cuts.below": (
+        "look",
+        lambda s: steps(trial(s, GROOVE(6)), "grooves", Groove(id="g", cutter="up-6", depth=21.0)),
+    ),
+    "cuts.carve-mixed": (
+        "stop",
+        lambda s: steps(
+            trial(s, CARVED), "engravings", CARVE, Groove(id="g", on="engravings", cutter="vee-60")
+        ),
+    ),
+    "cuts.chamfer": (
+        "stop",
+        lambda s: steps(
+            trial(s),
+            "outlines",
+            Chamfer(id="c", cutter="comp-8"),
+            Profile(id="p", on="outlines", cutter="comp-8"),
+        ),
+    ),
     "cuts.compression": ("look", lambda s: trial(s).outline({"step_down": 5.0})),
-    "cuts.core": ("look", lambda s: steps(trial(s, DRILLED(5, "6mm")), "drillings", Bore(id="b", on="drillings", cutter="up-4"))),
+    "cuts.core": (
+        "look",
+        lambda s: steps(
+            trial(s, DRILLED(5, "6mm")), "drillings", Bore(id="b", on="drillings", cutter="up-4")
+        ),
+    ),
     "cuts.deep-pocket": ("stop", lambda s: trial(s, POCKET(20))),
     "cuts.drill-size": ("stop", lambda s: trial(s, DRILLED(30))),
-    "cuts.fold": ("stop", lambda s: steps(trial(s, GROOVE(6)), "grooves", Groove(id="g", cutter="vee-60", skin=1.0, fold=120.0))),
-    "cuts.groove-width": ("stop", lambda s: steps(trial(s, CARVED), "engravings", Groove(id="g", on="engravings", cutter="up-4", width=12.0))),
+    "cuts.fold": (
+        "stop",
+        lambda s: steps(
+            trial(s, GROOVE(6)), "grooves", Groove(id="g", cutter="vee-60", skin=1.0, fold=120.0)
+        ),
+    ),
+    "cuts.groove-width": (
+        "stop",
+        lambda s: steps(
+            trial(s, CARVED), "engravings", Groove(id="g", on="engravings", cutter="up-4", width=12.0)
+        ),
+    ),
     "cuts.jet": ("stop", lambda s: contour(_jet(trial(s)), "outline", cutter="torch")),
     "cuts.kind": ("stop", lambda s: trial(s).outline({"cutter": "drill-5"})),
     "cuts.lip": ("look", lambda s: trial(s).outline({"cutter": "ball-6"})),
-    "cuts.neck": ("look", lambda s: steps(trial(s, holed(DUMBBELL)), "holes", Profile(id="h", on="holes", cutter="comp-8"))),
+    "cuts.neck": (
+        "look",
+        lambda s: steps(trial(s, holed(DUMBBELL)), "holes", Profile(id="h", on="holes", cutter="comp-8")),
+    ),
     "cuts.no-cutter": ("stop", lambda s: _gone(contour(trial(s), "outline", cutter="vee-90"), "vee-90")),
-    "cuts.no-depth": ("stop", lambda s: trial(s, on("POCKET", lambda m, a: m.add_circle((100, 60), 20, dxfattribs=a)))),
-    "cuts.no-feeds": ("stop", lambda s: contour(more_cutters(trial(s), "single-5"), "outline", cutter="single-5")),
+    "cuts.no-depth": (
+        "stop",
+        lambda s: trial(s, on("POCKET", lambda m, a: m.add_circle((100, 60), 20, dxfattribs=a))),
+    ),
+    "cuts.no-feeds": (
+        "stop",
+        lambda s: contour(more_cutters(trial(s), "single-5"), "outline", cutter="single-5"),
+    ),
     "cuts.no-operation": ("stop", lambda s: steps(trial(s, POCKET(6)), "pockets")),
     "cuts.closed-line": ("stop", lambda s: trial(s, RINGED)),
-    "cuts.not-cut": ("stop", lambda s: steps(rules(trial(s, RINGED), closed_grooves="clear"), "grooves", Groove(id="g", cutter="up-4"))),
-    "cuts.not-opened": ("note", lambda s: TrialJob(s, (ring(NOTCHED), [(100, 100)])).outline({"side_allowance": 0.5}, {"cutter": "up-4"})),
-    "cuts.not-round": ("stop", lambda s: trial(s, on("DRILL", lambda m, a: m.add_lwpolyline([(90, 50), (110, 50), (110, 70), (90, 70)], close=True, dxfattribs=a)))),
+    "cuts.not-cut": (
+        "stop",
+        lambda s: steps(
+            rules(trial(s, RINGED), closed_grooves="clear"), "grooves", Groove(id="g", cutter="up-4")
+        ),
+    ),
+    "cuts.not-opened": (
+        "note",
+        lambda s: TrialJob(s, (ring(NOTCHED), [(100, 100)])).outline(
+            {"side_allowance": 0.5}, {"cutter": "up-4"}
+        ),
+    ),
+    "cuts.not-round": (
+        "stop",
+        lambda s: trial(
+            s,
+            on(
+                "DRILL",
+                lambda m, a: m.add_lwpolyline(
+                    [(90, 50), (110, 50), (110, 70), (90, 70)], close=True, dxfattribs=a
+                ),
+            ),
+        ),
+    ),
     "cuts.not-through": ("stop", lambda s: trial(s).outline({"depth": 10.0})),
-    "cuts.open-line": ("stop", lambda s: steps(trial(s, GROOVE(6)), "grooves", Pocket(id="p", on="grooves", cutter="up-6"))),
+    "cuts.open-line": (
+        "stop",
+        lambda s: steps(trial(s, GROOVE(6)), "grooves", Pocket(id="p", on="grooves", cutter="up-6")),
+    ),
     "cuts.overshoot": ("look", lambda s: trial(s).outline({"overshoot": 6.0})),
     "cuts.packing": ("note", lambda s: trial(s).outline({"cutter": "down-6", "step_down": 18.0})),
-    "cuts.plunge": ("look", lambda s: cutters(steps(trial(s, POCKET(6)), "pockets", Pocket(id="p", cutter="up-6", entry="plunge")), up_6={"centre_cutting": False})),
-    "cuts.pocket-through": ("stop", lambda s: steps(trial(s, rect(200, 120, [(60, 60, 20)])), "round holes", Pocket(id="p", on="round holes", cutter="up-6"))),
-    "cuts.rest": ("note", lambda s: steps(trial(s, POCKET(6)), "pockets", Pocket(id="p", cutter="up-6", rest=True))),
+    "cuts.plunge": (
+        "look",
+        lambda s: cutters(
+            steps(trial(s, POCKET(6)), "pockets", Pocket(id="p", cutter="up-6", entry="plunge")),
+            up_6={"centre_cutting": False},
+        ),
+    ),
+    "cuts.pocket-through": (
+        "stop",
+        lambda s: steps(
+            trial(s, rect(200, 120, [(60, 60, 20)])),
+            "round holes",
+            Pocket(id="p", on="round holes", cutter="up-6"),
+        ),
+    ),
+    "cuts.rest": (
+        "note",
+        lambda s: steps(trial(s, POCKET(6)), "pockets", Pocket(id="p", cutter="up-6", rest=True)),
+    ),
     "cuts.rpm": ("stop", lambda s: trial(s).outline({"rpm": 30_000.0})),
     "cuts.skin": ("stop", lambda s: trial(s).outline({"floor_allowance": 20.0})),
     "cuts.skin-left": ("note", lambda s: trial(s).outline({"floor_allowance": 0.8})),
-    "cuts.smaller": ("note", lambda s: steps(trial(s, rect(200, 120, [(60, 60, 3)])), "holes", Profile(id="h", on="holes", cutter="down-6"))),
+    "cuts.smaller": (
+        "note",
+        lambda s: steps(
+            trial(s, rect(200, 120, [(60, 60, 3)])), "holes", Profile(id="h", on="holes", cutter="down-6")
+        ),
+    ),
     "cuts.step-down": ("look", lambda s: trial(s).outline({"step_down": 40.0})),
     "cuts.stick-out": ("stop", lambda s: cutters(trial(s).outline({}), comp_8={"stick_out": 15.0})),
     "cuts.thin-floor": ("look", lambda s: trial(s, POCKET(17.5))),
     "cuts.too-deep": ("stop", lambda s: cutters(trial(s).outline({}), comp_8={"cutting_length": 12.0})),
-    "cuts.too-small": ("stop", lambda s: contour(trial(s, rect(200, 120, [(60, 60, 3)])), "hole 1", cutter="comp-8")),
+    "cuts.too-small": (
+        "stop",
+        lambda s: contour(trial(s, rect(200, 120, [(60, 60, 3)])), "hole 1", cutter="comp-8"),
+    ),
     "cuts.unreached": ("look", lambda s: TrialJob(s, (ring(NOTCHED), [(100, 100)])).outline({})),
     "cutters.number": ("stop", lambda s: cutters(trial(s), up_4={"number": 1})),
     "cutters.slot": ("stop", lambda s: machine(trial(s).outline({"cutter": "up-6"}), slots=3)),
     "feeds.worn": ("look", lambda s: cutters(trial(s).outline({"cutter": "up-6"}), up_6={"metres": 950.0})),
     "feeds.plunge": ("look", lambda s: trial(s).outline({"plunge": 12_000.0})),
     "holding.clamp-hit": ("stop", lambda s: trial(s).fix(Clamp(id="c", x=100, y=160, proud=15.0))),
-    "holding.rapid-hit": ("stop", lambda s: trial(s, rect(200, 120, [(50, 60, 12), (150, 60, 12)])).fix(Clamp(id="c", x=200, y=160, proud=19.0, width=6.0, height=6.0))),
+    "holding.rapid-hit": (
+        "stop",
+        lambda s: trial(s, rect(200, 120, [(50, 60, 12), (150, 60, 12)])).fix(
+            Clamp(id="c", x=200, y=160, proud=19.0, width=6.0, height=6.0)
+        ),
+    ),
     "holding.screw-hit": ("stop", lambda s: trial(s).screw((100, 160))),
-    "holding.screw-off": ("stop", lambda s: trial(s).screw((12, 12), (588, 12), (588, 388), (12, 388), (640, 200))),
+    "holding.screw-off": (
+        "stop",
+        lambda s: trial(s).screw((12, 12), (588, 12), (588, 388), (12, 388), (640, 200)),
+    ),
     "holding.sheet": ("stop", lambda s: trial(s, screwed=False)),
     "holding.sheet-thin": (
         "look",
-        lambda s: _until("holding.sheet-thin", lambda k: held(TrialJob(s, (PLATE, [(60, 100), (330, 100)])), screw_shear=float(k), screw_pull=float(k)), range(20, 400, 10)),
+        lambda s: _until(
+            "holding.sheet-thin",
+            lambda k: held(
+                TrialJob(s, (PLATE, [(60, 100), (330, 100)])), screw_shear=float(k), screw_pull=float(k)
+            ),
+            range(20, 400, 10),
+        ),
     ),
-    "holding.sheet-weak": ("stop", lambda s: held(TrialJob(s, (PLATE, [(60, 100), (330, 100)])), screw_shear=10.0)),
+    "holding.sheet-weak": (
+        "stop",
+        lambda s: held(TrialJob(s, (PLATE, [(60, 100), (330, 100)])), screw_shear=10.0),
+    ),
     "holding.single-tab": ("stop", lambda s: contour(trial(s), "outline", tab_count=1)),
     "holding.none": ("stop", lambda s: contour(trial(s), "outline", tab_count=0)),
-    "holding.skin-unmeasured": ("look", lambda s: stock(trial(s).outline({"floor_allowance": 0.8}), readings=())),
-    "holding.skin-spread": ("stop", lambda s: stock(trial(s).outline({"floor_allowance": 0.8}), readings=(16.6, 18.6))),
+    "holding.skin-unmeasured": (
+        "look",
+        lambda s: stock(trial(s).outline({"floor_allowance": 0.8}), readings=()),
+    ),
+    "holding.skin-spread": (
+        "stop",
+        lambda s: stock(trial(s).outline({"floor_allowance": 0.8}), readings=(16.6, 18.6)),
+    ),
     "holding.tab-height": ("stop", lambda s: trial(s).outline({"tabs": {"count": 4, "height": 30.0}})),
-    "holding.tab-corner": ("look", lambda s: contour(trial(s), "outline", tabs=((0.0, 0.0), (100.0, 0.0), (100.0, 120.0)))),
+    "holding.tab-corner": (
+        "look",
+        lambda s: contour(trial(s), "outline", tabs=((0.0, 0.0), (100.0, 0.0), (100.0, 120.0))),
+    ),
     "holding.tab-room": ("look", lambda s: contour(trial(s), "outline", tab_count=40)),
     "holding.tabs-none": ("look", lambda s: contour(trial(s), "outline", tabs=())),
     "holding.tabs-cut": (
         "stop",
-        lambda s: _until("holding.tabs-cut", lambda k: TrialJob(s, (rect(k, k), [(100 + i * (k + 8.2), 60 + j * (k + 8.2)) for i in range(3) for j in range(3)])), [40, 50, 60, 70]),
+        lambda s: _until(
+            "holding.tabs-cut",
+            lambda k: TrialJob(
+                s,
+                (rect(k, k), [(100 + i * (k + 8.2), 60 + j * (k + 8.2)) for i in range(3) for j in range(3)]),
+            ),
+            [40, 50, 60, 70],
+        ),
     ),
-    "holding.thin": ("look", lambda s: _until("holding.thin", lambda k: held(trial(s), tab_strength={"wood": k}), [1.0 + 0.25 * n for n in range(20)])),
-    "holding.open": ("note", lambda s: machine(trial(s, machine="long-bed", sheet=(700, 500), at=(60.0, 0.0), screwed=False).zones("1"), spoilboard=_board(18.0, 12.0))),
+    "holding.thin": (
+        "look",
+        lambda s: _until(
+            "holding.thin",
+            lambda k: held(trial(s), tab_strength={"wood": k}),
+            [1.0 + 0.25 * n for n in range(20)],
+        ),
+    ),
+    "holding.open": (
+        "note",
+        lambda s: machine(
+            trial(s, machine="long-bed", sheet=(700, 500), at=(60.0, 0.0), screwed=False).zones("1"),
+            spoilboard=_board(18.0, 12.0),
+        ),
+    ),
     "nest.adrift": ("look", lambda s: rules(trial(s), web=4.0)),
     "nest.fault": ("stop", overlapping),
     "nest.none": ("stop", lambda s: _bare(trial(s))),
@@ -226,7 +436,12 @@ PLANS = {
     "parts.alteration": ("stop", altered_away),
     "parts.fillet": ("look", lambda s: trial(s, FILLETED)),
     "parts.slot": ("look", slotted),
-    "parts.corner": ("note", lambda s: TrialJob(s, (ring([(0, 0), (200, 0), (200, 60), (80, 60), (80, 120), (0, 120)]), [(100, 100)]))),
+    "parts.corner": (
+        "note",
+        lambda s: TrialJob(
+            s, (ring([(0, 0), (200, 0), (200, 60), (80, 60), (80, 120), (0, 120)]), [(100, 100)])
+        ),
+    ),
     "parts.small": ("note", lambda s: trial(s, rect(50, 30))),
     "parts.web": ("look", lambda s: trial(s, rect(200, 120, [(60, 60, 20), (101, 60, 20)]))),
     "parts.sliver": ("look", lambda s: trial(s, rect(200, 0.9))),
@@ -254,7 +469,15 @@ def _board(thickness, leak=3.0):
 def _jet(b):
     from venzo.core.tooling.cutter import Cutter, Feeds
 
-    torch = Cutter(id="torch", number=50, name="torch", kind="plasma torch", diameter=1.4, cutting_length=20, feeds={"wood": Feeds(rpm=1, feed=1000, plunge=500)})
+    torch = Cutter(
+        id="torch",
+        number=50,
+        name="torch",
+        kind="plasma torch",
+        diameter=1.4,
+        cutting_length=20,
+        feeds={"wood": Feeds(rpm=1, feed=1000, plunge=500)},
+    )
     b.do(SetSetup(setup="main", cutters=(*b.setup.cutters, torch)))
     return b
 
@@ -295,26 +518,39 @@ def test_bad_remedies_are_not_offered(store):
     b = TrialJob(store, (rect(582, 382), [(9, 9)]), screwed=False)
     offered, _all = remedies.offered(store, b.plan, jobs.derive(store, b.plan), 60.0)
     (snag,) = [s for s in offered["main"] if s.rule == "holding.sheet"]
-    assert not snag.remedies, "no waste is wide enough for a screw: nothing is offered rather than screws in the parts"
+    assert not snag.remedies, (
+        "no waste is wide enough for a screw: nothing is offered rather than screws in the parts"
+    )
     two = TrialJob(store, (rect(60, 60), [(100, 100), (168.5, 100)]))
     offered, _all = remedies.offered(store, two.plan, jobs.derive(store, two.plan), 60.0)
-    assert not [r.label for s in offered["main"] for r in s.remedies if "skeleton" in r.label], "the layout would have to be made anew first"
+    assert not [r.label for s in offered["main"] for r in s.remedies if "skeleton" in r.label], (
+        "the layout would have to be made anew first"
+    )
 
 
 RULE = re.compile(r"[a-z]+\.[a-z-]+")
 NEVER_LAID = {"holding.loose-drop", "holding.loose-scrap"}
-"""The order of cuts keeps clear of both; they are planted by hand in the other table. Snags of intake offer to read the file in another way."""
+"""The order of cuts keeps clear of both; they are planted by hand in the other table. Snags of intake offer
+to read the file in another way.
+"""
 ELSEWHERE = {"jobs.id"}
 """Looks like a rule's id and is none: a foreign key."""
 
 
 def test_every_rule_that_offers_something_is_tried():
-    """What a rule offers is applied in one of the two tables; those left over read, search or are met by no plan that can be laid."""
+    """What a rule offers is applied in one of the two tables; those left over read, search or are met by no
+    plan that can be laid.
+    """
     root = Path(__file__).parents[2] / "venzo"
     offers = set()
     for path in root.rglob("*.py"):
         for n in ast.walk(ast.parse(path.read_text())):
-            says = isinstance(n, ast.Call) and n.args and isinstance(n.args[0], ast.Constant) and RULE.fullmatch(str(n.args[0].value))
+            says = (
+                isinstance(n, ast.Call)
+                and n.args
+                and isinstance(n.args[0], ast.Constant)
+                and RULE.fullmatch(str(n.args[0].value))
+            )
             if says and (len(n.args) > 3 or any(isinstance(a, ast.Starred) for a in n.args)):
                 offers.add(n.args[0].value)
     tried = set(PLANS) | {rule for _make, rule, _severity, _label in MISTAKES.values()}
@@ -326,12 +562,36 @@ def test_every_rule_is_met_by_a_test():
     ids = set()
     for path in (root / "venzo").rglob("*.py"):
         for n in ast.walk(ast.parse(path.read_text())):
-            if isinstance(n, ast.Call) and n.args and isinstance(n.args[0], ast.Constant) and isinstance(n.args[0].value, str) and RULE.fullmatch(n.args[0].value):
+            if (
+                isinstance(n, ast.Call)
+                and n.args
+                and isinstance(n.args[0], ast.Constant)
+                and isinstance(n.args[0].value, str)
+                and RULE.fullmatch(n.args[0].value)
+            ):
                 ids.add(n.args[0].value)
     ids = {
         i
         for i in ids
-        if i.split(".")[0] in {"carve", "choice", "cuts", "cutters", "feeds", "flat", "holding", "intake", "ledger", "nest", "order", "parts", "proof", "stock", "surface", "table"}
+        if i.split(".")[0]
+        in {
+            "carve",
+            "choice",
+            "cuts",
+            "cutters",
+            "feeds",
+            "flat",
+            "holding",
+            "intake",
+            "ledger",
+            "nest",
+            "order",
+            "parts",
+            "proof",
+            "stock",
+            "surface",
+            "table",
+        }
     }
     tests = "".join(p.read_text() for p in (root / "tests").rglob("*.py"))
     missing = sorted(i for i in ids - ELSEWHERE if f'"{i}"' not in tests)

@@ -1,4 +1,6 @@
-"""Forty sound, ordinary plans and the demo: nothing stops, and on average at most one thing is to be looked at. The counts by rule are printed (docs/benchmarks.md)."""
+"""Forty sound, ordinary plans and the demo: nothing stops, and on average at most one thing is to be looked
+at. The counts by rule are printed (docs/benchmarks.md).
+"""
 
 from collections import Counter
 
@@ -30,7 +32,20 @@ def shelf(m, thick):
 
 def rounded(w, h, r):
     k = 0.41421356
-    return lambda m: m.add_lwpolyline([(r, 0, 0), (w - r, 0, k), (w, r, 0), (w, h - r, k), (w - r, h, 0), (r, h, k), (0, h - r, 0), (0, r, k)], close=True, format="xyb")
+    return lambda m: m.add_lwpolyline(
+        [
+            (r, 0, 0),
+            (w - r, 0, k),
+            (w, r, 0),
+            (w, h - r, k),
+            (w - r, h, 0),
+            (r, h, k),
+            (0, h - r, 0),
+            (0, r, k),
+        ],
+        close=True,
+        format="xyb",
+    )
 
 
 def engraved(m):
@@ -73,17 +88,37 @@ def planned(store, part, setting):
         return store.get(job).plan.setups[0]
 
     thick, nominal = SHEETS[material]
-    size = (1240.0, 840.0) if machine == "small-bench" else (2440.0, 1220.0) if material == "birch-ply" else (1900.0, 780.0)
+    size = (
+        (1240.0, 840.0)
+        if machine == "small-bench"
+        else (2440.0, 1220.0)
+        if material == "birch-ply"
+        else (1900.0, 780.0)
+    )
     if how == "inch":
         size, thick, nominal = (96 * INCH, 48 * INCH), 0.72 * INCH, 0.75 * INCH
         m = setup().machine
-        do(SetSetup(setup="main", machine=m.model_copy(update={"dialect": m.dialect.model_copy(update={"inch": True})}), zones_on=setup().zones_on))
+        do(
+            SetSetup(
+                setup="main",
+                machine=m.model_copy(update={"dialect": m.dialect.model_copy(update={"inch": True})}),
+                zones_on=setup().zones_on,
+            )
+        )
     old = setup().stock
     do(
         SetStock(
             setup="main",
             stock=Stock(
-                id=old[0].id, name=old[0].name, width=size[0], height=size[1], quantity=2, nominal=nominal, readings=(thick, thick - 0.05, thick + 0.05), margin=30.0, grain=old[0].grain
+                id=old[0].id,
+                name=old[0].name,
+                width=size[0],
+                height=size[1],
+                quantity=2,
+                nominal=nominal,
+                readings=(thick, thick - 0.05, thick + 0.05),
+                margin=30.0,
+                grain=old[0].grain,
             ),
         )
     )
@@ -102,8 +137,15 @@ def planned(store, part, setting):
         do(SetHold(setup="main", way="skin, last pass"))
     w, h = size
     if how == "screws":
-        spots = [(x, y) for x in (14, w / 3, 2 * w / 3, w - 14) for y in (14, h - 14)] + [(14, h / 2), (w - 14, h / 2)]
-        do(SetScrews(setup="main", screws=tuple(Screw(id=f"s{k}", x=x, y=y) for k, (x, y) in enumerate(spots))))
+        spots = [(x, y) for x in (14, w / 3, 2 * w / 3, w - 14) for y in (14, h - 14)] + [
+            (14, h / 2),
+            (w - 14, h / 2),
+        ]
+        do(
+            SetScrews(
+                setup="main", screws=tuple(Screw(id=f"s{k}", x=x, y=y) for k, (x, y) in enumerate(spots))
+            )
+        )
     nest_job(store, job, "main", 1)
     if how == "screws":  # and some between the parts, where the app finds room
         more = holding.screws_for(store, store.get(job).plan, "main", old[0].id, 0, 16, "screw")
@@ -115,10 +157,25 @@ def planned(store, part, setting):
         for k, piece in enumerate(q):
             (bw, bh), turn = shapes[piece.part].size, piece.rotation % 180 == 90
             bw, bh = (bh, bw) if turn else (bw, bh)
-            x0, y0, x1, y1 = shapes[piece.part].region.placed(piece.x, piece.y, piece.rotation, piece.mirrored).outline.bbox
+            x0, y0, x1, y1 = (
+                shapes[piece.part]
+                .region.placed(piece.x, piece.y, piece.rotation, piece.mirrored)
+                .outline.bbox
+            )
             for j, y in enumerate((y0 + 0.12 * (y1 - y0), (y0 + y1) / 2, y1 - 0.12 * (y1 - y0))):
-                tapes.append(Tape(id=f"t{k}-{j}", x=(x0 + x1) / 2, y=y, width=min(90.0, 0.35 * bw), height=min(25.0, 0.16 * bh)))
-        edge = [Tape(id=f"e{k}", x=x, y=y, width=150, height=20) for k, (x, y) in enumerate([(100 + n * (w - 200) / 4, y) for n in range(5) for y in (12, h - 12)])]
+                tapes.append(
+                    Tape(
+                        id=f"t{k}-{j}",
+                        x=(x0 + x1) / 2,
+                        y=y,
+                        width=min(90.0, 0.35 * bw),
+                        height=min(25.0, 0.16 * bh),
+                    )
+                )
+        edge = [
+            Tape(id=f"e{k}", x=x, y=y, width=150, height=20)
+            for k, (x, y) in enumerate([(100 + n * (w - 200) / 4, y) for n in range(5) for y in (12, h - 12)])
+        ]
         do(SetFixings(setup="main", fixings=(*tapes, *edge)))
     return store.get(job).plan
 
@@ -139,7 +196,12 @@ def looks_of(store, plan, what):
     looks = Counter()
     for d in (d for d in jobs.derive(store, plan).values() if d.sheets):
         stops = [s.message for s in d.snags if s.severity == "stop"]
-        stops += [s.message for proof in jobs.prove_setup(store, plan, d) for s in proof.snags if s.severity == "stop"]
+        stops += [
+            s.message
+            for proof in jobs.prove_setup(store, plan, d)
+            for s in proof.snags
+            if s.severity == "stop"
+        ]
         assert not stops, f"{what}: {stops}"
         looks += Counter(s.rule for s in d.snags if s.severity == "look")
     return looks
@@ -166,7 +228,9 @@ def test_sound_ordinary_plans_and_the_demo_meet_no_stop_and_hardly_a_look(sound,
 
 
 def test_the_demo_as_it_is_served_meets_no_stop(tmp_path):
-    """Nested as long as ``make demo`` nests it: the layouts differ from the short nest that other tests share."""
+    """Nested as long as ``make demo`` nests it: the layouts differ from the short nest that other tests
+    share.
+    """
     from venzo.demo.seed import seed
     from venzo.desk import jobs
     from venzo.store.store import Store
@@ -179,7 +243,11 @@ def test_the_demo_as_it_is_served_meets_no_stop(tmp_path):
         if any(s.nest and s.nest.pieces for s in plan.setups):
             for d in jobs.derive(store, plan, hold=True).values():
                 proofs = jobs.prove_setup(store, plan, d)
-                found = [s.message for s in (*d.snags, *(x for p in proofs for x in p.snags)) if s.severity == "stop"]
+                found = [
+                    s.message
+                    for s in (*d.snags, *(x for p in proofs for x in p.snags))
+                    if s.severity == "stop"
+                ]
                 assert not found, (j["id"], found)
             laid_out += 1
     store.close()

@@ -1,6 +1,7 @@
 """Programs tampered with at random places: whatever does harm is found, with its line; what does none passes.
 
-Harm is decided by ``judge``, an independent reading: another way by more than 0.02 mm, or another word that a controller obeys. Never by the proof.
+Harm is decided by ``judge``, an independent reading: another way by more than 0.02 mm, or another word that a
+controller obeys. Never by the proof.
 """
 
 import numpy as np
@@ -49,16 +50,24 @@ def judged(shelf_item, text):
         reading = interpret(text, file.name)
     except BadInput as e:
         return [str(e)]
-    return [s for s in prove(subject, [jobs.as_program(subject, file, reading)]).snags if s.severity == "stop"]
+    return [
+        s for s in prove(subject, [jobs.as_program(subject, file, reading)]).snags if s.severity == "stop"
+    ]
 
 
 def first_other_line(before, after):
-    """The first line of ``after`` at which it does anything else, by the independent reading; None: cannot be told by moves alone."""
+    """The first line of ``after`` at which it does anything else, by the independent reading; None: cannot be
+    told by moves alone.
+    """
     (m0, o0), (m1, o1) = trace(before), trace(after)
     if [w for w, _n in o0] != [w for w, _n in o1]:
         return None
     for a, b in zip(m0, m1, strict=False):
-        if a[0] != b[0] or np.abs(a[1][-1] - b[1][-1]).max() > 0.02 or (len(a[1]) == len(b[1]) and np.abs(a[1] - b[1]).max() > 0.02):
+        if (
+            a[0] != b[0]
+            or np.abs(a[1][-1] - b[1][-1]).max() > 0.02
+            or (len(a[1]) == len(b[1]) and np.abs(a[1] - b[1]).max() > 0.02)
+        ):
             return b[2]
     return None
 
@@ -97,7 +106,9 @@ def test_what_does_harm_is_found_with_its_line(kind, shelf, record_property):
         assert lines, f"{kind}: no line named: {[s.message for s in stops]}"
         truly = first_other_line(before, after)
         if truly is not None:
-            assert min(abs(n - truly) for n in lines) <= NEAR, f"{kind}: lines {lines} named, {truly} is the first that differs"
+            assert min(abs(n - truly) for n in lines) <= NEAR, (
+                f"{kind}: lines {lines} named, {truly} is the first that differs"
+            )
     record_property("harmful found", harm)
     record_property("harmless", none)
     print(f"{kind}: {harm} harmful found, {none} without harm")

@@ -9,11 +9,20 @@ from venzo.core.stock.machine import Dialect
 from venzo.formats.gcode import ToolRun, read, write
 
 MOVES = np.array(
-    [row(RAPID, 10, 10, 3), row(LINE, 10, 10, 0, 900), row(LINE, 40, 10, -5, 2000), row(CCW, 40, 30, -5, 2000, 40, 20), row(LINE, 10, 30, -5, 2000), row(CCW, 10, 10, -6.25, 2000, 10, 20)]
+    [
+        row(RAPID, 10, 10, 3),
+        row(LINE, 10, 10, 0, 900),
+        row(LINE, 40, 10, -5, 2000),
+        row(CCW, 40, 30, -5, 2000, 40, 20),
+        row(LINE, 10, 30, -5, 2000),
+        row(CCW, 10, 10, -6.25, 2000, 10, 20),
+    ]
 )
 
 
-@pytest.mark.parametrize("dialect", [Dialect(), Dialect(inch=True), Dialect(arcs=False), Dialect(tool_change=False)])
+@pytest.mark.parametrize(
+    "dialect", [Dialect(), Dialect(inch=True), Dialect(arcs=False), Dialect(tool_change=False)]
+)
 def test_what_is_written_is_read_back(dialect):
     text = write([ToolRun(7, "six (mm)", 18_000, [("a cut", MOVES)])], dialect, ["job"], 15, 0)
     got = read(text)
@@ -21,7 +30,9 @@ def test_what_is_written_is_read_back(dialect):
     block = got.blocks[0]
     assert block.tool == (7 if dialect.tool_change else 0) and block.rpm == 18_000
     cut = block.moves[block.moves[:, 0] != RAPID]
-    assert cut[:, 1:4].min(axis=0) == pytest.approx([0 if dialect.arcs else 0.0, 10, -6.25], abs=0.01) or cut[:, 3].min() == pytest.approx(-6.25, abs=1e-3)
+    assert cut[:, 1:4].min(axis=0) == pytest.approx([0 if dialect.arcs else 0.0, 10, -6.25], abs=0.01) or cut[
+        :, 3
+    ].min() == pytest.approx(-6.25, abs=1e-3)
     start = np.array([row(RAPID, 10, 10, 3)])
     assert lengths(np.vstack([start, cut])).sum() == pytest.approx(lengths(MOVES).sum(), rel=1e-3)
 

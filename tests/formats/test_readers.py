@@ -44,7 +44,17 @@ def everything(m):
 @pytest.mark.parametrize("version", ["R12", "R2000", "R2018"])
 def test_every_kind_of_line_is_read(version):
     if version == "R12":  # R12 has neither ellipses, splines nor lightweight polylines
-        i = found(dxf(lambda m: (m.add_polyline2d([(0, 0), (80, 0), (80, 40)], close=True), m.add_circle((60, 15), 5)), 0, version), units="mm")
+        i = found(
+            dxf(
+                lambda m: (
+                    m.add_polyline2d([(0, 0), (80, 0), (80, 40)], close=True),
+                    m.add_circle((60, 15), 5),
+                ),
+                0,
+                version,
+            ),
+            units="mm",
+        )
         assert [p.shape.region.area for p in i.parts] == pytest.approx([1600 - 25 * math.pi], rel=1e-6)
         return
     i = found(dxf(everything, version=version))
@@ -55,7 +65,9 @@ def test_every_kind_of_line_is_read(version):
     assert any(abs(a - math.pi * 9) < 1 for a in by), "the island"
     assert any(abs(a - math.pi * 800) < 2 for a in by), "the ellipse"
     turned = [p for p in i.parts if p.quantity == 2]
-    assert len(turned) == 1 and len([p for p in i.parts if len(p.shape.region.holes) == 1]) == 3, "turned copies count as one part, a mirrored one does not"
+    assert len(turned) == 1 and len([p for p in i.parts if len(p.shape.region.holes) == 1]) == 3, (
+        "turned copies count as one part, a mirrored one does not"
+    )
     arcs = sum((c.vertices[:, 2] != 0).sum() for p in i.parts for c in p.shape.region.loops)
     assert arcs >= 12, "arcs stay arcs"
     rules = {s.rule for s in i.snags}
@@ -73,11 +85,18 @@ def test_dimensions_leaders_and_stray_lines_at_a_corner_are_not_cut():
 
     i = found(dxf(draw))
     (part,) = i.parts
-    assert part.shape.region.area == pytest.approx(5000, abs=3) and part.shape.region.outline.bbox[2] == pytest.approx(100, abs=1e-6), "a stray line does not pull the corner"
-    assert "2 DIMENSION, 1 LEADER" in next(s.message for s in i.snags if s.rule == "intake.ignored") and len(i.open_contours) == 1
+    assert part.shape.region.area == pytest.approx(5000, abs=3) and part.shape.region.outline.bbox[
+        2
+    ] == pytest.approx(100, abs=1e-6), "a stray line does not pull the corner"
+    assert (
+        "2 DIMENSION, 1 LEADER" in next(s.message for s in i.snags if s.rule == "intake.ignored")
+        and len(i.open_contours) == 1
+    )
 
 
-@pytest.mark.parametrize(("code", "unit", "mm"), [(1, "in", 25.4), (2, "ft", 304.8), (4, "mm", 1), (5, "cm", 10), (6, "m", 1000)])
+@pytest.mark.parametrize(
+    ("code", "unit", "mm"), [(1, "in", 25.4), (2, "ft", 304.8), (4, "mm", 1), (5, "cm", 10), (6, "m", 1000)]
+)
 def test_header_units(code, unit, mm):
     i = found(dxf(lambda m: m.add_circle((0, 0), 1), code))
     assert (i.units, i.scale_mm) == (unit, mm) and max(i.parts[0].shape.size) == pytest.approx(2 * mm)
@@ -85,10 +104,18 @@ def test_header_units(code, unit, mm):
 
 def test_a_drawing_without_unit_gets_the_likely_one_with_the_reason():
     def plate(metric):
-        return dxf(lambda m: [m.doc.header.__setitem__("$MEASUREMENT", metric), m.add_lwpolyline([(0, 0), (23.75, 0), (23.75, 11.5), (0, 11.5)], close=True)], 0)
+        return dxf(
+            lambda m: [
+                m.doc.header.__setitem__("$MEASUREMENT", metric),
+                m.add_lwpolyline([(0, 0), (23.75, 0), (23.75, 11.5), (0, 11.5)], close=True),
+            ],
+            0,
+        )
 
     i = found(plate(1))
-    assert i.units == "mm" and any("metric" in s.message for s in i.snags), "what the header asks for is not overruled, only said"
+    assert i.units == "mm" and any("metric" in s.message for s in i.snags), (
+        "what the header asks for is not overruled, only said"
+    )
     i = found(plate(0))
     assert i.units == "in" and any(s.rule == "intake.unit" and "inch" in s.message for s in i.snags)
     assert found(panel(), units="in").scale_mm == 25.4, "the person has the last word"
@@ -114,7 +141,14 @@ def test_bad_files_are_refused_by_name_with_a_remedy(name, data, words):
     assert str(e.value).startswith(name) and words in str(e.value) and "\n" not in str(e.value)
 
 
-@pytest.mark.parametrize("draw", [lambda m: m.add_text("only words"), lambda m: m.add_lwpolyline([(0, 0), (50, 0), (50, 50)]), lambda m: None])
+@pytest.mark.parametrize(
+    "draw",
+    [
+        lambda m: m.add_text("only words"),
+        lambda m: m.add_lwpolyline([(0, 0), (50, 0), (50, 50)]),
+        lambda m: None,
+    ],
+)
 def test_nothing_to_cut_is_a_stop(draw):
     i = found(dxf(draw))
     assert i.parts == [] and any(s.severity == "stop" and s.rule == "intake.no-outline" for s in i.snags)
@@ -151,19 +185,35 @@ SHAPES = [
 @pytest.mark.parametrize(("path", "rule"), SHAPES)
 def test_svg_areas_agree_with_an_independent_library(path, rule):
     """svgpathtools integrates the same path data."""
-    svg = f'<svg xmlns="http://www.w3.org/2000/svg" width="200mm" viewBox="0 0 100 100"><g transform="translate(3 4)"><path fill-rule="{rule}" d="{path}"/></g></svg>'
+    svg = (
+        '<svg xmlns="http://www.w3.org/2000/svg" width="200mm" viewBox="0 0 100 100"><g'
+        f' transform="translate(3 4)"><path fill-rule="{rule}" d="{path}"/></g></svg>'
+    )
     i = found(svg.encode(), "a.svg")
-    subs = sorted((abs(svgpathtools.parse_path(p.d()).area(chord_length=0.02)) for p in svgpathtools.parse_path(path).continuous_subpaths()), reverse=True)
+    subs = sorted(
+        (
+            abs(svgpathtools.parse_path(p.d()).area(chord_length=0.02))
+            for p in svgpathtools.parse_path(path).continuous_subpaths()
+        ),
+        reverse=True,
+    )
     wanted = 4 * (subs[0] - sum(subs[1:]))
-    assert i.scale_mm == pytest.approx(2) and sum(p.shape.region.area * p.quantity for p in i.parts) == pytest.approx(wanted, rel=2e-4)
+    assert i.scale_mm == pytest.approx(2) and sum(
+        p.shape.region.area * p.quantity for p in i.parts
+    ) == pytest.approx(wanted, rel=2e-4)
 
 
 def test_svg_units_flip_and_same_winding():
-    svg = b'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 100 50"><rect x="10" y="5" width="20" height="10"/><path d="M50 10h30v30h-30zM60 20h5v5h-5z"/></svg>'
+    svg = (
+        b'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 100 50"><rect x="10" y="5" width="20"'
+        b' height="10"/><path d="M50 10h30v30h-30zM60 20h5v5h-5z"/></svg>'
+    )
     auto, mm = found(svg, "a.svg"), found(svg, "a.svg", "mm")
     assert auto.scale_mm == pytest.approx(25.4 / 96) and mm.scale_mm == 1
     assert mm.parts[0].origin == pytest.approx((10, 35)), "y is turned up about the viewBox"
-    assert mm.parts[1].shape.region.area == pytest.approx(900), "under the non-zero rule a loop of the same winding is no hole"
+    assert mm.parts[1].shape.region.area == pytest.approx(900), (
+        "under the non-zero rule a loop of the same winding is no hole"
+    )
 
 
 def test_binary_dxf_is_read():
@@ -176,8 +226,12 @@ def test_binary_dxf_is_read():
 
 
 SEEDS = {
-    "a.svg": b'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 100 50" width="100mm"><g transform="rotate(10)"><rect width="10" height="5" rx="2"/><text x="3" y="9">Hi</text>'
-    b'<path d="M0 0C1 2 3 4 5 6A3 2 20 0 1 9 9Z" fill-rule="evenodd"/><use href="#a"/></g><defs><circle id="a" r="4"/></defs></svg>',
+    "a.svg": (
+        b'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 100 50" width="100mm"><g'
+        b' transform="rotate(10)"><rect width="10" height="5" rx="2"/><text x="3" y="9">Hi</text><path d="M0'
+        b' 0C1 2 3 4 5 6A3 2 20 0 1 9 9Z" fill-rule="evenodd"/><use href="#a"/></g><defs><circle id="a"'
+        b' r="4"/></defs></svg>'
+    ),
     "a.plt": b"IN;SP1;PU0,0;PD4000,0,4000,2000,0,2000,0,0;SP2;PU2000,1000;CI400;AA100,100,90;PU;SP0;",
     "a.csv": b"name,qty,thickness,grain\nleaf,3,18 mm,along\nb,2,3/4 in,\n",
     "a.ttf": (FOLDER / BUNDLED["plain"]).read_bytes(),
@@ -187,7 +241,15 @@ SEEDS = {
 @given(
     st.sampled_from(sorted(SEEDS)),
     st.lists(
-        st.tuples(st.floats(0, 1), st.integers(0, 12), st.sampled_from([b"", b"\x00", b"nan", b"1e400", b"-", b"9999999999999", b'"', b"<g>", b"\r", b"\xff\xfe"])), min_size=1, max_size=6
+        st.tuples(
+            st.floats(0, 1),
+            st.integers(0, 12),
+            st.sampled_from(
+                [b"", b"\x00", b"nan", b"1e400", b"-", b"9999999999999", b'"', b"<g>", b"\r", b"\xff\xfe"]
+            ),
+        ),
+        min_size=1,
+        max_size=6,
     ),
 )
 def test_other_damaged_files_never_end_in_a_stack_trace_either(name, edits):
@@ -201,6 +263,8 @@ def test_other_damaged_files_never_end_in_a_stack_trace_either(name, edits):
         elif name == "a.ttf":
             Font(bytes(data), name).outlines("ABg&", 10)
         else:
-            take_in(read_file(bytes(data), name), name, HowRead(bridge=1, chosen={"text": True, "open": True}))
+            take_in(
+                read_file(bytes(data), name), name, HowRead(bridge=1, chosen={"text": True, "open": True})
+            )
     except BadInput as e:
         assert "\n" not in str(e)

@@ -1,4 +1,6 @@
-"""Floors of carvings at strokes just as wide as the bit is at the floor's depth: rings, ellipses, wavy strokes, 2 % either side, against scipy's distance transform."""
+"""Floors of carvings at strokes just as wide as the bit is at the floor's depth: rings, ellipses, wavy
+strokes, 2 % either side, against scipy's distance transform.
+"""
 
 import math
 
@@ -23,9 +25,9 @@ WORST = 4000
 
 
 def ring(width):
-    return dxf(lambda m: (m.add_circle((40, 40), 30), m.add_circle((40, 40), 30 - width))), Point(40, 40).buffer(30, quad_segs=400).difference(
-        Point(40, 40).buffer(30 - width, quad_segs=400)
-    )
+    return dxf(lambda m: (m.add_circle((40, 40), 30), m.add_circle((40, 40), 30 - width))), Point(
+        40, 40
+    ).buffer(30, quad_segs=400).difference(Point(40, 40).buffer(30 - width, quad_segs=400))
 
 
 def ellipse(width):
@@ -50,10 +52,12 @@ def _drawn(shape):
 
 
 def errors(text, area, angle, floor, mill):
-    """How far (mm, square to the wall) the swept surface of the written program lies beyond the carving as it should be, and how far short of it.
+    """How far (mm, square to the wall) the swept surface of the written program lies beyond the carving as it
+    should be, and how far short of it.
 
-    The surface should lie at minus the lesser of distance to the walls / tan(angle / 2) and floor. scipy's distance transform, good to a cell, finds the worst places of the whole grid; at the ``WORST`` of them the distance is
-    measured against the drawn walls themselves, so that the grid is not part of the answer.
+    The surface should lie at minus the lesser of distance to the walls / tan(angle / 2) and floor. scipy's
+    distance transform, good to a cell, finds the worst places of the whole grid; at the ``WORST`` of them the
+    distance is measured against the drawn walls themselves, so that the grid is not part of the answer.
     """
     cell, tan = 0.025, math.tan(math.radians(angle / 2))
     x0, y0, x1, y1 = (v + d for v, d in zip(area.bounds, (-4, -4, 4, 4), strict=True))
@@ -67,11 +71,18 @@ def errors(text, area, angle, floor, mill):
     gx, gy = np.meshgrid(s.xs, s.ys)
     shapely.prepare(area)
     inside = shapely.contains_xy(area, gx, gy)
-    below = -np.minimum(np.maximum(distance_transform_edt(inside) * cell - cell / 2, 0.0) / tan, floor) - s.heights
+    below = (
+        -np.minimum(np.maximum(distance_transform_edt(inside) * cell - cell / 2, 0.0) / tan, floor)
+        - s.heights
+    )
 
     def worst(sign):
         at = np.argpartition(sign * below.ravel(), -WORST)[-WORST:]
-        away = np.where(inside.ravel()[at], shapely.distance(shapely.points(gx.ravel()[at], gy.ravel()[at]), area.boundary), 0.0)
+        away = np.where(
+            inside.ravel()[at],
+            shapely.distance(shapely.points(gx.ravel()[at], gy.ravel()[at]), area.boundary),
+            0.0,
+        )
         return float((sign * (-np.minimum(away / tan, floor) - s.heights.ravel()[at])).max() * tan)
 
     return worst(1), worst(-1)
@@ -82,31 +93,52 @@ def errors(text, area, angle, floor, mill):
 def test_no_floor_is_cut_through_the_walls_near_the_critical_width(shape, case):
     width, angle, floor, mill = case
     beyond = short = 0.0
-    for share in SHARES if MANY > 1 else SHARES[1::2] if shape is ring and width == 4.0 else SHARES[1:5:3]:  # either side; all of them in the long check
+    for share in (
+        SHARES if MANY > 1 else SHARES[1::2] if shape is ring and width == 4.0 else SHARES[1:5:3]
+    ):  # either side; all of them in the long check
         data, area = shape(width * (1 + share))
         made = vcarve.vcarve(data, "x.dxf", Bit(angle, 40), Depths(floor=floor, clear=mill), vcarve.Feeds())
         assert not [s.message for s in made.snags if s.severity == "stop"]
         this = errors(made.text, area, angle, floor, mill)
         beyond, short = max(beyond, this[0]), max(short, this[1])
-    print(f"{shape.__name__}, {width:g} mm, {angle:g} degrees: at worst {beyond:.3f} mm through the walls, {short:.3f} mm short of them")
+    print(
+        f"{shape.__name__}, {width:g} mm, {angle:g} degrees: at worst {beyond:.3f} mm through the walls,"
+        f" {short:.3f} mm short of them"
+    )
     assert beyond <= 0.02
-    assert short <= 0.025, "ridges of 0.02 mm where the bit clears a floor of its own (carve.RIDGES), and the chords of path and drawing"
+    assert short <= 0.025, (
+        "ridges of 0.02 mm where the bit clears a floor of its own (carve.RIDGES), and the chords of path and"
+        " drawing"
+    )
 
 
 def test_the_carvings_own_proof_finds_a_floor_that_is_too_wide(tmp_path):
-    """A program in which the end mill runs in a groove too narrow for it: a stop with the place, on the command line too."""
+    """A program in which the end mill runs in a groove too narrow for it: a stop with the place, on the
+    command line too.
+    """
     data, _area = ring(4.0)
     made = vcarve.vcarve(data, "x.dxf", Bit(90, 40), Depths(floor=2.0), vcarve.Feeds())
     c = vcarve.carve(shapely.union_all([_area]), Bit(90, 40), Depths(floor=2.0, clear=3.0))
-    bad = "%\nG21 G90\nT1 M6\nS18000 M3\nG0 X68 Y40\nG0 Z3\nG1 Z-2 F900\nG3 X12 Y40 I-28 J0\nG3 X68 Y40 I28 J0\nG0 Z3\nT2 M6\n" + made.text.split("M3\n", 1)[1]
-    (snag, *_more) = vcarve.proven(bad, "bad.nc", c, (), 1)
-    assert snag.rule == "carve.gouge" and snag.severity == "stop" and "1.5" in snag.message.split(" mm through")[0]
+    bad = (
+        "%\nG21 G90\nT1 M6\nS18000 M3\nG0 X68 Y40\nG0 Z3\nG1 Z-2 F900\nG3 X12 Y40 I-28 J0\nG3 X68 Y40 I28"
+        " J0\nG0 Z3\nT2 M6\n" + made.text.split("M3\n", 1)[1]
+    )
+    snag, *_more = vcarve.proven(bad, "bad.nc", c, (), 1)
+    assert (
+        snag.rule == "carve.gouge"
+        and snag.severity == "stop"
+        and "1.5" in snag.message.split(" mm through")[0]
+    )
     assert not vcarve.proven(made.text, "good.nc", c)
 
 
 def test_shrinking_a_sliver_leaves_nothing():
-    """[EX] A strip thinner than the grid of whole numbers holds no disc: nothing is left of it, and it is never grown instead."""
+    """[EX] A strip thinner than the grid of whole numbers holds no disc: nothing is left of it, and it is
+    never grown instead.
+    """
     t = np.linspace(0, 2, 60)
     for thin in (1e-3, 1e-4, 1e-5, 0.0, -1e-5):
-        strip = np.vstack([np.column_stack([t, 0.1 * t * t]), np.column_stack([t[::-1], 0.1 * t[::-1] ** 2 + thin])])
+        strip = np.vstack(
+            [np.column_stack([t, 0.1 * t * t]), np.column_stack([t[::-1], 0.1 * t[::-1] ** 2 + thin])]
+        )
         assert offset_points([strip], -1.5) == []

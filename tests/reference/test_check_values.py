@@ -1,4 +1,6 @@
-"""Values from outside the project, each with its source; [CP] common practice, [EX] exact mathematics, [M] quoted from memory."""
+"""Values from outside the project, each with its source; [CP] common practice, [EX] exact mathematics, [M]
+quoted from memory.
+"""
 
 import math
 from fractions import Fraction
@@ -21,19 +23,42 @@ from venzo.formats.drawing_file import read_file
 INCH = 25.4
 
 
-def test_chip_load_600_in_min_16000_rpm_2_flutes_is_0_01875_in():  # [CP]; F = n z f_z, Machinery's Handbook [M]
-    c = Cutter(id="a", number=1, name="a", kind="up-cut", diameter=9.525, flutes=2, cutting_length=25, feeds={"wood": Feeds(rpm=16_000, feed=600 * INCH, plunge=1000)})
+# [CP]; F = n z f_z, Machinery's Handbook [M]
+def test_chip_load_600_in_min_16000_rpm_2_flutes_is_0_01875_in():
+    c = Cutter(
+        id="a",
+        number=1,
+        name="a",
+        kind="up-cut",
+        diameter=9.525,
+        flutes=2,
+        cutting_length=25,
+        feeds={"wood": Feeds(rpm=16_000, feed=600 * INCH, plunge=1000)},
+    )
     assert c.chip_load("wood") / INCH == pytest.approx(0.01875)
 
 
-@pytest.mark.parametrize(("family", "inches"), [("wood", 0.75), ("plastic", 0.375), ("aluminium", 0.1875)])  # [CP] 2 D, 1 D, D/2 for a 3/8 in cutter
+@pytest.mark.parametrize(
+    ("family", "inches"), [("wood", 0.75), ("plastic", 0.375), ("aluminium", 0.1875)]
+)  # [CP] 2 D, 1 D, D/2 for a 3/8 in cutter
 def test_depth_per_pass_by_material(family, inches):
     assert HouseRules().largest_step(family, 0.375 * INCH) == pytest.approx(inches * INCH)
 
 
-@pytest.mark.parametrize(("depth", "step", "passes"), [(0.5, 0.375, 2), (0.75, 0.75, 1), (0.75, 1 / 32, 24 - 1), (0.75 * 1.05, 0.75, 1), (0.75 * 1.0501, 0.75, 2)])
+@pytest.mark.parametrize(
+    ("depth", "step", "passes"),
+    [
+        (0.5, 0.375, 2),
+        (0.75, 0.75, 1),
+        (0.75, 1 / 32, 24 - 1),
+        (0.75 * 1.05, 0.75, 1),
+        (0.75 * 1.0501, 0.75, 2),
+    ],
+)
 def test_passes(depth, step, passes):
-    """[CP] 1/2 in acrylic takes 2, 0.72 + 0.03 takes 1; 3/4 in at 1/32 is 24 without the accepted excess of 5 %, 23 with it; both sides of the excess."""
+    """[CP] 1/2 in acrylic takes 2, 0.72 + 0.03 takes 1; 3/4 in at 1/32 is 24 without the accepted excess of 5
+    %, 23 with it; both sides of the excess.
+    """
     assert HouseRules().passes(depth * INCH, step * INCH) == passes
 
 
@@ -41,7 +66,9 @@ def test_twenty_four_passes_without_excess():  # [CP]
     assert HouseRules(accepted_excess=0).passes(0.75 * INCH, INCH / 32) == 24
 
 
-def test_measured_thickness_and_overshoot_give_the_depth(store):  # [CP] 0.72 + 0.03 = 0.75 in; 0.1875 + 0.010 = 0.1975
+def test_measured_thickness_and_overshoot_give_the_depth(
+    store,
+):  # [CP] 0.72 + 0.03 = 0.75 in; 0.1875 + 0.010 = 0.1975
     assert parse_length("0.72 in + 0.03 in") == pytest.approx(0.75 * INCH)
     assert parse_length("3/16 + 0.010", "in") == pytest.approx(0.1975 * INCH)
     assert Profile(id="o", on="outlines", cutter="c", overshoot=0.03 * INCH).overshoot == pytest.approx(0.762)
@@ -60,7 +87,10 @@ def test_measured_thickness_and_overshoot_give_the_depth(store):  # [CP] 0.72 + 
         (".5 in", "mm", 12.7),
         ("250 thou", "mm", 6.35),
         # mixed lengths as shops write them [CP]
-        *((t, "in", 1.125 * INCH) for t in ("1-1/8", "1 1/8", '1-1/8"', "1⅛", "1 ⅛", "1-⅛", "1 + 1/8", "1 1⁄8")),
+        *(
+            (t, "in", 1.125 * INCH)
+            for t in ("1-1/8", "1 1/8", '1-1/8"', "1⅛", "1 ⅛", "1-⅛", "1 + 1/8", "1 1⁄8")
+        ),
         ("7-1/2", "in", 7.5 * INCH),
         ("2' 3-1/2\"", "mm", 27.5 * INCH),
         ("2ft 3 1/2in", "mm", 27.5 * INCH),
@@ -83,14 +113,35 @@ def test_lengths_as_people_write_them(text, unit, mm):  # 1 in = 25.4 mm exactly
 
 
 @pytest.mark.parametrize(
-    ("text", "why"), [("15 1/2, 16", "more than one"), ("1,220", "1220 or 1.220"), ("1-9/8", "no proper fraction"), ("1 1/0", "no proper"), ("2 440", "left over"), ("5' 3", "missing")]
+    ("text", "why"),
+    [
+        ("15 1/2, 16", "more than one"),
+        ("1,220", "1220 or 1.220"),
+        ("1-9/8", "no proper fraction"),
+        ("1 1/0", "no proper"),
+        ("2 440", "left over"),
+        ("5' 3", "missing"),
+    ],
 )
 def test_what_can_be_read_in_two_ways_is_not_read(text, why):
     with pytest.raises(BadInput, match=why):
         parse_length(text, "in")
 
 
-@given(st.integers(0, 400), st.integers(1, 63), st.sampled_from(["{w}-{n}/{d}", "{w} {n}/{d}", "{w} + {n}/{d}", '{w}-{n}/{d}"', "{w} {n}/{d} in", "0 - (-{w} - {n}/{d})"]))
+@given(
+    st.integers(0, 400),
+    st.integers(1, 63),
+    st.sampled_from(
+        [
+            "{w}-{n}/{d}",
+            "{w} {n}/{d}",
+            "{w} + {n}/{d}",
+            '{w}-{n}/{d}"',
+            "{w} {n}/{d} in",
+            "0 - (-{w} - {n}/{d})",
+        ]
+    ),
+)
 def test_mixed_numbers_add_their_fraction(whole, above, written):
     """[EX] However a whole number and a fraction are written together, the fraction adds to it."""
     f = Fraction(above, 64)
@@ -101,7 +152,11 @@ def test_mixed_numbers_add_their_fraction(whole, above, written):
 def test_lists_and_pairs_of_lengths():  # [CP] a comma followed by a space parts a pair
     assert parse_lengths("15 1/2, 16", "in") == [393.7, 406.4]
     assert parse_lengths("1 1/8 1 1/8; 0.69 11/16", "in") == [28.575, 28.575, 17.526, 17.4625]
-    assert parse_corners("0, 0; 36-1/2, 0; 36 1/2, 12", "in")[1:] == [(927.1, 0.0), (927.1, 304.8)] == parse_corners("0,0 36.5,0 36.5,12", "in")[1:]
+    assert (
+        parse_corners("0, 0; 36-1/2, 0; 36 1/2, 12", "in")[1:]
+        == [(927.1, 0.0), (927.1, 304.8)]
+        == parse_corners("0,0 36.5,0 36.5,12", "in")[1:]
+    )
     for bad in ("1 2 3", "0, 0; 5", "0,5,0 1,1"):
         with pytest.raises(BadInput, match="corner"):
             parse_corners(bad)
@@ -130,7 +185,10 @@ def test_a_depth_in_a_layers_name_has_the_drawings_unit(layer, unit, mm):
     if set(layer) & set('/"'):
         return  # no name of a layer in DXF, but in SVG
     plate = dxf(
-        lambda m: [m.add_lwpolyline([(0, 0), (9, 0), (9, 6), (0, 6)], close=True), m.add_lwpolyline([(2, 2), (4, 2), (4, 4), (2, 4)], close=True, dxfattribs={"layer": layer})],
+        lambda m: [
+            m.add_lwpolyline([(0, 0), (9, 0), (9, 6), (0, 6)], close=True),
+            m.add_lwpolyline([(2, 2), (4, 2), (4, 4), (2, 4)], close=True, dxfattribs={"layer": layer}),
+        ],
         1 if unit == "in" else 4,
     )
     (part,) = take_in(read_file(plate, "plate.dxf"), "plate.dxf").parts

@@ -1,7 +1,9 @@
-"""Which pieces are joined to what, after every cut: against a flood fill of what remains of a sheet, at half a millimetre.
+"""Which pieces are joined to what, after every cut: against a flood fill of what remains of a sheet, at half
+a millimetre.
 
-The flood fill shares nothing with the product's own reckoning: it stamps the cutter's disc along the moves of every cut on a grid of pixels
-(Euclidean distance transform) and labels what is left (scipy.ndimage). Both are asked the same: are these two points in one piece?
+The flood fill shares nothing with the product's own reckoning: it stamps the cutter's disc along the moves of
+every cut on a grid of pixels (Euclidean distance transform) and labels what is left (scipy.ndimage). Both are
+asked the same: are these two points in one piece?
 """
 
 import itertools
@@ -65,16 +67,44 @@ class Case:
         seed_library(self.store)
         self.job = jobs.new_job(self.store, "case", "long-bed", "birch-ply").plan.id
         for k, (w, h, holes, quantity) in enumerate(parts):
-            drawings.take_drawing(self.store, self.job, self.store.get(self.job).number, "main", f"p{k}.dxf", panel(w, h, holes))
+            drawings.take_drawing(
+                self.store, self.job, self.store.get(self.job).number, "main", f"p{k}.dxf", panel(w, h, holes)
+            )
             p = self.plan.parts[-1].id
             self.do(SetQuantity(part=p, order="order-1", quantity=quantity))
         setup = self.plan.setups[0]
         self.do(SetSetup(setup="main", rules=setup.rules.model_copy(update={"between": between})))
-        self.do(SetStock(setup="main", stock=Stock(id="ply-2440", name="piece", width=size[0], height=size[1], nominal=18, readings=(17.6,), margin=9)))
+        self.do(
+            SetStock(
+                setup="main",
+                stock=Stock(
+                    id="ply-2440",
+                    name="piece",
+                    width=size[0],
+                    height=size[1],
+                    nominal=18,
+                    readings=(17.6,),
+                    margin=9,
+                ),
+            )
+        )
         cutter = "up-6" if seed % 2 else "comp-8"
-        self.do(SetSteps(setup="main", on="outlines", steps=(Profile(id="outline", on="outlines", cutter=cutter),)))
+        self.do(
+            SetSteps(
+                setup="main", on="outlines", steps=(Profile(id="outline", on="outlines", cutter=cutter),)
+            )
+        )
         if way == "rough":
-            self.do(SetSteps(setup="main", on="outlines", steps=(Profile(id="rough", on="outlines", cutter=cutter, side_allowance=1.3), Profile(id="fine", on="outlines", cutter="down-6"))))
+            self.do(
+                SetSteps(
+                    setup="main",
+                    on="outlines",
+                    steps=(
+                        Profile(id="rough", on="outlines", cutter=cutter, side_allowance=1.3),
+                        Profile(id="fine", on="outlines", cutter="down-6"),
+                    ),
+                )
+            )
         elif way != "tabs":
             self.do(SetHold(setup="main", way=way))
         if way == "hole tabs":
@@ -120,16 +150,29 @@ def test_same_pieces_at_the_same_moments_as_a_flood_fill(tmp_path_factory, parts
     hold = hold_sheet(case.plan, derived.setup, sheet, stock, case.store.shapes)
     rows, columns = int(stock.height / PIXEL), int(stock.width / PIXEL)
     rng = np.random.default_rng(seed)
-    marks = np.array([divided.polygons[a].representative_point().coords[0] for a in divided.solid if divided.polygons[a].area > 8] + rng.uniform(0, 1, (60, 2)).tolist())
+    marks = np.array(
+        [
+            divided.polygons[a].representative_point().coords[0]
+            for a in divided.solid
+            if divided.polygons[a].area > 8
+        ]
+        + rng.uniform(0, 1, (60, 2)).tolist()
+    )
     marks[-60:] *= (stock.width, stock.height)
     atoms = shapely.STRtree(divided.polygons)
     of_mark = np.full(len(marks), -1)
     for m, a in zip(*atoms.query(shapely.points(marks), predicate="within").tolist(), strict=True):
         of_mark[m] = a
     edge = shapely.union_all(shapely.boundary(divided.polygons))
-    firm = (of_mark >= 0) & (shapely.distance(shapely.points(marks), edge) > 1.0)  # not on a line between two atoms
+    firm = (of_mark >= 0) & (
+        shapely.distance(shapely.points(marks), edge) > 1.0
+    )  # not on a line between two atoms
     px = np.minimum((marks / PIXEL).astype(int), (columns - 1, rows - 1))
-    grown = {(solid, d): np.zeros((rows, columns), dtype=bool) for solid in (False, True) for d in (-UNSURE, 0.0, UNSURE)}
+    grown = {
+        (solid, d): np.zeros((rows, columns), dtype=bool)
+        for solid in (False, True)
+        for d in (-UNSURE, 0.0, UNSURE)
+    }
     unsure = asked = 0
     for k, pc in enumerate(sheet.cuts):
         radius = derived.setup.cutter(pc.cut.cutter).radius
@@ -168,4 +211,10 @@ def mates(divided, hold, q, cut, solid):
     root = divided.joined(cut, solid)
     body = hold.bodies[q]
     around = divided.polygons[body].exterior
-    return [a for a in divided.solid if a != body and root[a] == root[body] and not shapely.Polygon(around).contains(divided.polygons[a].representative_point())]
+    return [
+        a
+        for a in divided.solid
+        if a != body
+        and root[a] == root[body]
+        and not shapely.Polygon(around).contains(divided.polygons[a].representative_point())
+    ]

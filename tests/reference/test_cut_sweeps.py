@@ -1,7 +1,9 @@
-"""Every operation swept with shapely over random geometry: nothing outside what may be cut is touched, what should go is gone
-except where a round cutter cannot reach (the morphological opening, exact mathematics), allowances stay, entries stay clear.
+"""Every operation swept with shapely over random geometry: nothing outside what may be cut is touched, what
+should go is gone except where a round cutter cannot reach (the morphological opening, exact mathematics),
+allowances stay, entries stay clear.
 
-Arcs are flattened here, by this file's own few lines; no code of the planner or the proof is used for judging.
+Arcs are flattened here, by this file's own few lines; no code of the planner or the proof is used for
+judging.
 """
 
 import itertools
@@ -34,7 +36,16 @@ CASES = 12 * MANY
 
 
 def cutter(number, diameter, kind="up-cut", **more):
-    return Cutter(id=f"c{number}", number=number, name=f"c{number}", kind=kind, diameter=diameter, cutting_length=60, feeds=FEEDS, **more)
+    return Cutter(
+        id=f"c{number}",
+        number=number,
+        name=f"c{number}",
+        kind=kind,
+        diameter=diameter,
+        cutting_length=60,
+        feeds=FEEDS,
+        **more,
+    )
 
 
 def setup_of(cutters, *operations, rules=None, web=4.0):
@@ -71,7 +82,12 @@ def own_points(moves):
         turn = turn or (2 * math.pi if kind == 3 else -2 * math.pi)
         n = max(2, math.ceil(abs(turn) / (2 * math.acos(1 - 0.0005 / max(r, 0.001)))))
         t = np.arange(n + 1)[:, None] / n
-        pts = np.hstack([c + r * np.hstack([np.cos(w0 + turn * t), np.sin(w0 + turn * t)]), start[2] + (end[2] - start[2]) * t])
+        pts = np.hstack(
+            [
+                c + r * np.hstack([np.cos(w0 + turn * t), np.sin(w0 + turn * t)]),
+                start[2] + (end[2] - start[2]) * t,
+            ]
+        )
         pts[-1] = end
         out.append((False, pts))
     return out
@@ -84,7 +100,11 @@ def lines_below(cuts, z=-1e-6):
         for rapid, p in own_points(c.moves):
             if p[:, 2].max() <= z + 1e-9:
                 assert not rapid, "no fast move in the material"
-                got.append(LineString(p[:, :2]) if np.ptp(p[:, :2], axis=0).max() > 1e-9 else Point(p[0, :2]).buffer(1e-6).exterior)
+                got.append(
+                    LineString(p[:, :2])
+                    if np.ptp(p[:, :2], axis=0).max() > 1e-9
+                    else Point(p[0, :2]).buffer(1e-6).exterior
+                )
     return MultiLineString(got)
 
 
@@ -94,10 +114,16 @@ def touching(cuts):
     for c in cuts:
         for rapid, p in own_points(c.moves):
             if rapid and p[-1, 2] > 0:
-                assert np.ptp(p[:, :2], axis=0).max() < 1e-9 or p[0, 2] > 0, "fast out of the material straight up only"
+                assert np.ptp(p[:, :2], axis=0).max() < 1e-9 or p[0, 2] > 0, (
+                    "fast out of the material straight up only"
+                )
             elif p[:, 2].min() < -1e-6:
                 assert not rapid, "no fast move into the material"
-                got.append(LineString(p[:, :2]) if np.ptp(p[:, :2], axis=0).max() > 1e-9 else Point(p[0, :2]).buffer(1e-6).exterior)
+                got.append(
+                    LineString(p[:, :2])
+                    if np.ptp(p[:, :2], axis=0).max() > 1e-9
+                    else Point(p[0, :2]).buffer(1e-6).exterior
+                )
     return MultiLineString(got)
 
 
@@ -109,7 +135,11 @@ BOARD = Contour.of([(-300, -300), (300, -300), (300, 300), (-300, 300)])
 
 
 def pocketed(*contours, depth=6.0, kind="pocket", board=BOARD):
-    return Shape(Region(board, ()), ("outline",), tuple(Feature(kind, f"{kind} {k + 1}", c.oriented(True), depth) for k, c in enumerate(contours)))
+    return Shape(
+        Region(board, ()),
+        ("outline",),
+        tuple(Feature(kind, f"{kind} {k + 1}", c.oriented(True), depth) for k, c in enumerate(contours)),
+    )
 
 
 @st.composite
@@ -160,14 +190,25 @@ def pocket_cases(draw):
     "ramp",
     True,
 )  # a ring smaller than its own chords
-def test_a_pocket_clears_its_opening_and_nothing_else(case, diameter, over, pattern, angle, left, climb, entry, mirrored):
+def test_a_pocket_clears_its_opening_and_nothing_else(
+    case, diameter, over, pattern, angle, left, climb, entry, mirrored
+):
     outer, island = case
     region = exact(outer)
     if island is not None:
         assume(region.buffer(-0.5).contains(exact(island)))
         region = region.difference(exact(island))
     step = Pocket(
-        id="p", on="pockets", cutter="c1", pattern=pattern, angle=angle, step_over=over, side_allowance=left, floor_allowance=0.5, entry=entry, direction="climb" if climb else "conventional"
+        id="p",
+        on="pockets",
+        cutter="c1",
+        pattern=pattern,
+        angle=angle,
+        step_over=over,
+        side_allowance=left,
+        floor_allowance=0.5,
+        entry=entry,
+        direction="climb" if climb else "conventional",
     )
     contours = [outer] + ([island] if island is not None else [])
     setup = setup_of((cutter(1, diameter),), step, Profile(id="o", on="outlines", cutter="c1"))
@@ -181,7 +222,9 @@ def test_a_pocket_clears_its_opening_and_nothing_else(case, diameter, over, patt
     if not cuts:
         assert may.area < 0.5 and any(s.rule == "cuts.too-small" for s in got.snags)
         return
-    assert touching(cuts).difference(region.buffer(-(r + left - TOL), quad_segs=96)).length < 1e-6, "the cutter stays off walls and islands by its radius and the allowance"
+    assert touching(cuts).difference(region.buffer(-(r + left - TOL), quad_segs=96)).length < 1e-6, (
+        "the cutter stays off walls and islands by its radius and the allowance"
+    )
     floor = lines_below(cuts, -5.5)
     swept = floor.buffer(r, quad_segs=48)
     rest = want.difference(swept.buffer(TOL))
@@ -190,29 +233,61 @@ def test_a_pocket_clears_its_opening_and_nothing_else(case, diameter, over, patt
 
 
 def test_necks_corners_and_large_step_overs_leave_no_island():
-    """Corners and narrow necks at step-overs up to just below the diameter (the cases a ring or row pattern alone fails)."""
-    dumbbell = Contour.of([(0, 0), (60, 0), (60, 26), (100, 26), (100, 0), (160, 0), (160, 60), (100, 60), (100, 34.2), (60, 34.2), (60, 60), (0, 60)])
+    """Corners and narrow necks at step-overs up to just below the diameter (the cases a ring or row pattern
+    alone fails).
+    """
+    dumbbell = Contour.of(
+        [
+            (0, 0),
+            (60, 0),
+            (60, 26),
+            (100, 26),
+            (100, 0),
+            (160, 0),
+            (160, 60),
+            (100, 60),
+            (100, 34.2),
+            (60, 34.2),
+            (60, 60),
+            (0, 60),
+        ]
+    )
     spike = Contour.of([(0, 0), (120, 4), (120, 30), (0, 34)])
     for c in (dumbbell, spike, Contour.of([(0, 0), (100, 0), (100, 100), (0, 100)])):
         for over in (0.45, 0.71, 0.92, 0.99):
             for pattern, angle in (("offset", 0), ("raster", 0), ("raster", 33)):
-                setup = setup_of((cutter(1, 8.0),), Pocket(id="p", cutter="c1", pattern=pattern, angle=angle, step_over=over), Profile(id="o", on="outlines", cutter="c1"))
+                setup = setup_of(
+                    (cutter(1, 8.0),),
+                    Pocket(id="p", cutter="c1", pattern=pattern, angle=angle, step_over=over),
+                    Profile(id="o", on="outlines", cutter="c1"),
+                )
                 cuts = [k for k in plan(pocketed(c.moved(-50, -30)), setup).cuts if k.kind == "pocket"]
                 want = exact(c.moved(-50, -30)).buffer(-4, quad_segs=96).buffer(4, quad_segs=96)
-                assert want.difference(lines_below(cuts, -6).buffer(4 + TOL, quad_segs=48)).buffer(-0.01).is_empty, (over, pattern, angle)
+                assert (
+                    want.difference(lines_below(cuts, -6).buffer(4 + TOL, quad_segs=48))
+                    .buffer(-0.01)
+                    .is_empty
+                ), (over, pattern, angle)
 
 
 @settings(max_examples=CASES // 2)
 @given(shapes(size=80.0), st.floats(8, 16), st.floats(2, 5), st.floats(0.2, 0.9))
 def test_rest_machining_takes_exactly_what_the_larger_cutter_left(outer, large, small, over):
     steps = Pocket(id="a", cutter="c1", step_over=0.6), Pocket(id="b", cutter="c2", rest=True, step_over=over)
-    setup = setup_of((cutter(1, large), cutter(2, small)), *steps, Profile(id="o", on="outlines", cutter="c1"))
+    setup = setup_of(
+        (cutter(1, large), cutter(2, small)), *steps, Profile(id="o", on="outlines", cutter="c1")
+    )
     got = plan(pocketed(outer), setup)
     first, second = ([c for c in got.cuts if c.operation == k] for k in ("a", "b"))
     assume(first)
     region = exact(outer)
     opening = region.buffer(-small / 2, quad_segs=96).buffer(small / 2, quad_segs=96)
-    swept = unary_union([lines_below(first, -6).buffer(large / 2, quad_segs=48), lines_below(second, -6).buffer(small / 2, quad_segs=48) if second else Point(1e4, 0)])
+    swept = unary_union(
+        [
+            lines_below(first, -6).buffer(large / 2, quad_segs=48),
+            lines_below(second, -6).buffer(small / 2, quad_segs=48) if second else Point(1e4, 0),
+        ]
+    )
     assert opening.difference(swept.buffer(TOL)).buffer(-0.015).is_empty
     if second:
         assert touching(second).difference(region.buffer(-(small / 2 - TOL), quad_segs=96)).length < 1e-6
@@ -221,21 +296,44 @@ def test_rest_machining_takes_exactly_what_the_larger_cutter_left(outer, large, 
         for c in second:
             for rapid, p in own_points(c.moves):
                 mid = (p[0, :2] + p[-1, :2]) / 2
-                if rapid or abs(p[-1, 2] + 6) > 1e-6 or abs(p[0, 2] + 6) > 1e-6 or abs(Point(mid).distance(wall) - small / 2) > 0.01 or math.dist(p[0, :2], p[-1, :2]) < 0.5:
+                if (
+                    rapid
+                    or abs(p[-1, 2] + 6) > 1e-6
+                    or abs(p[0, 2] + 6) > 1e-6
+                    or abs(Point(mid).distance(wall) - small / 2) > 0.01
+                    or math.dist(p[0, :2], p[-1, :2]) < 0.5
+                ):
                     continue
                 near = wall.interpolate(wall.project(Point(mid)))
                 d = p[-1, :2] - p[0, :2]
-                assert d[0] * (near.y - mid[1]) - d[1] * (near.x - mid[0]) < 0, "the rest is cut in the stated direction too"
-        assert sum(c.trace[i].length for c in second for i in range(len(c.trace))) < 8 * region.area / small, "not the whole pocket again"
+                assert d[0] * (near.y - mid[1]) - d[1] * (near.x - mid[0]) < 0, (
+                    "the rest is cut in the stated direction too"
+                )
+        assert (
+            sum(c.trace[i].length for c in second for i in range(len(c.trace))) < 8 * region.area / small
+        ), "not the whole pocket again"
 
 
 @settings(max_examples=CASES // 2)
-@given(st.floats(20, 80), st.floats(20, 80), st.floats(3, 12), st.sampled_from(["offset", "raster"]), st.floats(0.2, 0.9), st.floats(6, 20))
+@given(
+    st.floats(20, 80),
+    st.floats(20, 80),
+    st.floats(3, 12),
+    st.sampled_from(["offset", "raster"]),
+    st.floats(0.2, 0.9),
+    st.floats(6, 20),
+)
 def test_open_sides_are_cut_clean_and_neighbours_stay_clear(w, h, diameter, pattern, over, spacing):
     assume(spacing > diameter + 0.5 and min(w, h) > diameter)
     board = Contour.of([(0, 0), (200, 0), (200, 150), (0, 150)])
-    notch = Contour.of([(200 - w, 150 - h), (200, 150 - h), (200, 150), (200 - w, 150)])  # a corner: two open sides
-    setup = setup_of((cutter(1, diameter),), Pocket(id="p", cutter="c1", pattern=pattern, step_over=over), Profile(id="o", on="outlines", cutter="c1"))
+    notch = Contour.of(
+        [(200 - w, 150 - h), (200, 150 - h), (200, 150), (200 - w, 150)]
+    )  # a corner: two open sides
+    setup = setup_of(
+        (cutter(1, diameter),),
+        Pocket(id="p", cutter="c1", pattern=pattern, step_over=over),
+        Profile(id="o", on="outlines", cutter="c1"),
+    )
     got = plan(pocketed(notch, board=board), setup, spacing=spacing)
     cuts = [c for c in got.cuts if c.kind == "pocket"]
     r, target, part = diameter / 2, exact(notch), exact(board)
@@ -243,7 +341,13 @@ def test_open_sides_are_cut_clean_and_neighbours_stay_clear(w, h, diameter, patt
     inner = target.difference(Point(200 - w, 150 - h).buffer(r))  # only the one inside corner stays round
     assert inner.difference(swept.buffer(TOL)).buffer(-0.02).is_empty
     assert touching(cuts).buffer(r - TOL, quad_segs=48).intersection(part.difference(target)).area < 1e-6
-    assert all(Point(p).distance(part) + r <= spacing + TOL for c in cuts for _r, q in own_points(c.moves) if q[:, 2].min() < -1e-6 for p in q[:, :2])
+    assert all(
+        Point(p).distance(part) + r <= spacing + TOL
+        for c in cuts
+        for _r, q in own_points(c.moves)
+        if q[:, 2].min() < -1e-6
+        for p in q[:, :2]
+    )
 
 
 @settings(max_examples=CASES)
@@ -259,7 +363,9 @@ def test_open_sides_are_cut_clean_and_neighbours_stay_clear(w, h, diameter, patt
     st.sampled_from(["steady", "slow", "round"]),
     st.floats(1, 20),
 )
-def test_profiles_leave_their_allowance_and_their_leads_touch_nobody(c, diameter, left, lead, length, entry, climb, inside, corners, web):
+def test_profiles_leave_their_allowance_and_their_leads_touch_nobody(
+    c, diameter, left, lead, length, entry, climb, inside, corners, web
+):
     r, spacing = diameter / 2, diameter + web + left
     op = Profile(
         id="x",
@@ -273,7 +379,11 @@ def test_profiles_leave_their_allowance_and_their_leads_touch_nobody(c, diameter
         corners=corners,
     )
     other = Profile(id="y", on="outlines" if inside else "holes", cutter="c1")
-    shape = Shape(Region(BOARD, (c.oriented(False),)), ("outline", "hole 1")) if inside else Shape(Region(c.oriented(True), ()), ("outline",))
+    shape = (
+        Shape(Region(BOARD, (c.oriented(False),)), ("outline", "hole 1"))
+        if inside
+        else Shape(Region(c.oriented(True), ()), ("outline",))
+    )
     got = plan(shape, setup_of((cutter(1, diameter),), op, other), spacing=spacing)
     cuts = [k for k in got.cuts if k.operation == "x"]
     solid = exact(BOARD).difference(exact(c)) if inside else exact(c)
@@ -282,24 +392,42 @@ def test_profiles_leave_their_allowance_and_their_leads_touch_nobody(c, diameter
         return
     path = touching(cuts)
     assert path.distance(solid) >= r + left - TOL
-    assert path.buffer(r, quad_segs=48).difference(solid.buffer(spacing + TOL, quad_segs=96)).area < 1e-3, "a neighbour at the spacing is not touched"
+    assert path.buffer(r, quad_segs=48).difference(solid.buffer(spacing + TOL, quad_segs=96)).area < 1e-3, (
+        "a neighbour at the spacing is not touched"
+    )
     # what stands beside the contour is the allowance, wherever a round cutter can follow
     bottom = lines_below(cuts, -18.7)
-    reach = (exact(c).buffer(-(r + left), quad_segs=96) if inside else exact(c).buffer(r + left, quad_segs=96)).boundary
-    near = 0.03 + (r / 2 * (1 / math.sin(0.12) - 1) if corners == "round" else 0)  # rounded corners leave the tips of sharp ones
+    reach = (
+        exact(c).buffer(-(r + left), quad_segs=96) if inside else exact(c).buffer(r + left, quad_segs=96)
+    ).boundary
+    near = 0.03 + (
+        r / 2 * (1 / math.sin(0.12) - 1) if corners == "round" else 0
+    )  # rounded corners leave the tips of sharp ones
     missing = [s for s in np.linspace(0, reach.length, 60) if bottom.distance(reach.interpolate(s)) > near]
     assert not missing, "the whole contour is cut to depth"
     if lead != "none" and not any(s.rule == "cuts.lead" for s in got.snags):
         down = next(p for rapid, p in own_points(cuts[-1].moves) if not rapid and p[1, 2] < 0)
-        assert Point(down[0, :2]).distance(solid) > r + left + 0.1 * min(length, 0.5) - TOL, "it goes down off the finished wall"
+        assert Point(down[0, :2]).distance(solid) > r + left + 0.1 * min(length, 0.5) - TOL, (
+            "it goes down off the finished wall"
+        )
 
 
 @settings(max_examples=CASES)
 @given(st.floats(4.2, 40), st.floats(2, 12), st.floats(2, 30), st.floats(0.5, 6), st.booleans())
 def test_bores_cut_their_own_size_from_top_to_floor(hole, diameter, depth, pitch, climb):
     assume(diameter * 1.05 < hole < 3 * diameter)
-    shape = Shape(Region(BOARD, ()), ("outline",), (Feature("drilling", "drilling 1", Contour.circle(10, 20, hole / 2), depth),))
-    setup = setup_of((cutter(1, diameter),), Bore(id="b", on="drillings", cutter="c1", pitch=pitch, direction="climb" if climb else "conventional"), Profile(id="o", on="outlines", cutter="c1"))
+    shape = Shape(
+        Region(BOARD, ()),
+        ("outline",),
+        (Feature("drilling", "drilling 1", Contour.circle(10, 20, hole / 2), depth),),
+    )
+    setup = setup_of(
+        (cutter(1, diameter),),
+        Bore(
+            id="b", on="drillings", cutter="c1", pitch=pitch, direction="climb" if climb else "conventional"
+        ),
+        Profile(id="o", on="outlines", cutter="c1"),
+    )
     got = plan(shape, setup, thickness=40.0)
     (cut,) = [c for c in got.cuts if c.kind == "bore"]
     pts = [p for rapid, p in own_points(cut.moves) if not rapid]
@@ -316,23 +444,68 @@ def test_bores_cut_their_own_size_from_top_to_floor(hole, diameter, depth, pitch
 @given(st.floats(1, 12), st.floats(2, 50), st.floats(0.5, 15))
 def test_drills_peck_to_depth_and_leave_the_hole_between(diameter, depth, peck):
     drill = cutter(2, diameter, "drill", angle=118)
-    shape = Shape(Region(BOARD, ()), ("outline",), (Feature("drilling", "drilling 1", Contour.circle(5, 5, diameter / 2), depth),))
-    got = plan(shape, setup_of((cutter(1, 6), drill), Drill(id="d", cutter="c2", peck=peck), Profile(id="o", on="outlines", cutter="c1")), thickness=60.0)
+    shape = Shape(
+        Region(BOARD, ()),
+        ("outline",),
+        (Feature("drilling", "drilling 1", Contour.circle(5, 5, diameter / 2), depth),),
+    )
+    got = plan(
+        shape,
+        setup_of(
+            (cutter(1, 6), drill),
+            Drill(id="d", cutter="c2", peck=peck),
+            Profile(id="o", on="outlines", cutter="c1"),
+        ),
+        thickness=60.0,
+    )
     (cut,) = [c for c in got.cuts if c.kind == "drill"]
     z = cut.moves[:, 3]
     assert z.min() == pytest.approx(-depth) and np.ptp(cut.moves[:, 1]) == 0 == np.ptp(cut.moves[:, 2])
     bottoms = [b for a, b, c in zip(z, z[1:], [*z[2:], 99], strict=False) if b < a and b < c and b < 0]
-    assert len(bottoms) == math.ceil(depth / peck - 1e-9) and all(a - b <= peck + 1e-9 for a, b in zip([0, *bottoms], bottoms, strict=False))
+    assert len(bottoms) == math.ceil(depth / peck - 1e-9) and all(
+        a - b <= peck + 1e-9 for a, b in zip([0, *bottoms], bottoms, strict=False)
+    )
 
 
 @settings(max_examples=CASES // 2)
-@given(shapes(size=60.0), st.floats(30, 120), st.floats(0.3, 2.0), st.floats(0.0, 1.0), st.floats(0, 0.5), st.booleans())
+@given(
+    shapes(size=60.0),
+    st.floats(30, 120),
+    st.floats(0.3, 2.0),
+    st.floats(0.0, 1.0),
+    st.floats(0, 0.5),
+    st.booleans(),
+)
 def test_a_chamfer_is_as_wide_as_stated_and_no_wider(c, angle, width, off, tip, inside):
-    vee = Cutter(id="v", number=9, name="v", kind="v-bit", diameter=12, cutting_length=12, angle=angle, tip=tip, feeds=FEEDS)
+    vee = Cutter(
+        id="v",
+        number=9,
+        name="v",
+        kind="v-bit",
+        diameter=12,
+        cutting_length=12,
+        angle=angle,
+        tip=tip,
+        feeds=FEEDS,
+    )
     assume(off >= tip / 2)
     op = Chamfer(id="x", on="holes" if inside else "outlines", cutter="v", width=width, offset=off)
-    shape = Shape(Region(BOARD, (c.oriented(False),)), ("outline", "hole 1")) if inside else Shape(Region(c.oriented(True), ()), ("outline",))
-    got = plan(shape, setup_of((cutter(1, 3.0), vee), op, Profile(id="o", on="outlines", cutter="c1"), Profile(id="h", on="holes", cutter="c1")), thickness=30.0, spacing=30.0)
+    shape = (
+        Shape(Region(BOARD, (c.oriented(False),)), ("outline", "hole 1"))
+        if inside
+        else Shape(Region(c.oriented(True), ()), ("outline",))
+    )
+    got = plan(
+        shape,
+        setup_of(
+            (cutter(1, 3.0), vee),
+            op,
+            Profile(id="o", on="outlines", cutter="c1"),
+            Profile(id="h", on="holes", cutter="c1"),
+        ),
+        thickness=30.0,
+        spacing=30.0,
+    )
     cuts = [k for k in got.cuts if k.kind == "chamfer"]
     assume(cuts)
     solid = exact(BOARD).difference(exact(c)) if inside else exact(c)
@@ -354,12 +527,24 @@ def test_a_chamfer_is_as_wide_as_stated_and_no_wider(c, angle, width, off, tip, 
 
 
 @settings(max_examples=CASES // 2)
-@given(st.lists(st.tuples(st.floats(-80, 80), st.floats(-80, 80)), min_size=2, max_size=6, unique=True), st.floats(1, 8), st.floats(0.5, 15), st.sampled_from(["ramp", "plunge"]))
+@given(
+    st.lists(st.tuples(st.floats(-80, 80), st.floats(-80, 80)), min_size=2, max_size=6, unique=True),
+    st.floats(1, 8),
+    st.floats(0.5, 15),
+    st.sampled_from(["ramp", "plunge"]),
+)
 def test_grooves_follow_their_line_at_every_depth(points, diameter, depth, entry):
     assume(all(math.dist(a, b) > 1 for a, b in itertools.pairwise(points)))
     line = Contour.of(points, closed=False)
     shape = Shape(Region(BOARD, ()), ("outline",), (Feature("groove", "groove 1", line, depth),))
-    got = plan(shape, setup_of((cutter(1, diameter),), Groove(id="g", cutter="c1", entry=entry), Profile(id="o", on="outlines", cutter="c1")))
+    got = plan(
+        shape,
+        setup_of(
+            (cutter(1, diameter),),
+            Groove(id="g", cutter="c1", entry=entry),
+            Profile(id="o", on="outlines", cutter="c1"),
+        ),
+    )
     (cut,) = [c for c in got.cuts if c.kind == "groove"]
     drawn = LineString(points)
     below = touching([cut])
@@ -370,13 +555,23 @@ def test_grooves_follow_their_line_at_every_depth(points, diameter, depth, entry
 
 
 @settings(max_examples=CASES // 2)
-@given(shapes(size=90.0), st.floats(6, 30), st.sampled_from(["offset", "raster"]), st.floats(0.3, 0.9), st.floats(8, 40))
+@given(
+    shapes(size=90.0),
+    st.floats(6, 30),
+    st.sampled_from(["offset", "raster"]),
+    st.floats(0.3, 0.9),
+    st.floats(8, 40),
+)
 def test_a_face_is_taken_down_whole_and_no_neighbour_with_it(c, diameter, pattern, over, spacing):
     assume(spacing > 0.6 * diameter)
     shape = Shape(Region(c.oriented(True), ()), ("outline",))
     got = plan(
         shape,
-        setup_of((cutter(1, 6.0), cutter(2, diameter)), Face(id="f", cutter="c2", depth=1.5, pattern=pattern, step_over=over), Profile(id="o", on="outlines", cutter="c1")),
+        setup_of(
+            (cutter(1, 6.0), cutter(2, diameter)),
+            Face(id="f", cutter="c2", depth=1.5, pattern=pattern, step_over=over),
+            Profile(id="o", on="outlines", cutter="c1"),
+        ),
         spacing=spacing,
     )
     cuts = [k for k in got.cuts if k.kind == "face"]
@@ -385,21 +580,44 @@ def test_a_face_is_taken_down_whole_and_no_neighbour_with_it(c, diameter, patter
     grown = part.buffer(min(spacing - 0.05, diameter), quad_segs=96)
     can = grown.buffer(-r, quad_segs=96).buffer(r, quad_segs=96)
     assert part.intersection(can.buffer(-0.01)).difference(swept.buffer(TOL)).buffer(-0.02).is_empty
-    assert touching(cuts).buffer(r, quad_segs=48).difference(part.buffer(spacing + TOL, quad_segs=96)).area < 1e-3
+    assert (
+        touching(cuts).buffer(r, quad_segs=48).difference(part.buffer(spacing + TOL, quad_segs=96)).area
+        < 1e-3
+    )
 
 
 def test_stairs_under_a_bowl_cutter_follow_its_hollow():
-    bowl = Cutter(id="b", number=7, name="bowl", kind="bowl", diameter=20, corner_radius=6, cutting_length=25, feeds=FEEDS)
+    bowl = Cutter(
+        id="b",
+        number=7,
+        name="bowl",
+        kind="bowl",
+        diameter=20,
+        corner_radius=6,
+        cutting_length=25,
+        feeds=FEEDS,
+    )
     ring = Contour.of([(-60, -40), (60, -40), (60, 40), (-60, 40)])
-    setup = setup_of((cutter(1, 8), bowl), Pocket(id="a", cutter="c1", bowl="b", step_down=2.0, side_allowance=0.3), Profile(id="o", on="outlines", cutter="c1"))
+    setup = setup_of(
+        (cutter(1, 8), bowl),
+        Pocket(id="a", cutter="c1", bowl="b", step_down=2.0, side_allowance=0.3),
+        Profile(id="o", on="outlines", cutter="c1"),
+    )
     cuts = [c for c in plan(pocketed(ring, depth=12.0), setup, thickness=25.0).cuts if c.kind == "pocket"]
     wall = exact(ring).boundary
     for z in cuts[0].levels:
         height = 12.0 + z
-        inset = 6 - math.sqrt(36 - (6 - height) ** 2) if height < 6 else 0.0  # the hollow of the corner, exact
+        inset = (
+            6 - math.sqrt(36 - (6 - height) ** 2) if height < 6 else 0.0
+        )  # the hollow of the corner, exact
         level = lines_below([cuts[0]], z)
         flat = MultiLineString(
-            [g for rapid, p in own_points(cuts[0].moves) if not rapid and np.allclose(p[:, 2], z) and np.ptp(p[:, :2], axis=0).max() > 1e-6 for g in [LineString(p[:, :2])]]
+            [
+                g
+                for rapid, p in own_points(cuts[0].moves)
+                if not rapid and np.allclose(p[:, 2], z) and np.ptp(p[:, :2], axis=0).max() > 1e-6
+                for g in [LineString(p[:, :2])]
+            ]
         )
         assert flat.distance(wall) == pytest.approx(4 + 0.3 + inset, abs=TOL), z
         assert level.length > 0
@@ -414,10 +632,27 @@ def test_steps_of_one_part_alone_and_depths_shared_with_steps_before():
     skim = Profile(id="f", on="outlines", cutter="c2", lead="arc", lead_length=2.0)
     got = plan(square, setup_of(tools, rough, skim, rules=rules))
     a, b = got.contours[-1].steps
-    assert a.passes == 6 and b.passes == 1 and b.width == pytest.approx(1.0, abs=0.1)  # measured; 18.75 mm at 3 mm a pass and 5 % excess: 6 passes
-    skin = plan(square, setup_of(tools, Profile(id="s", on="outlines", cutter="c1", floor_allowance=0.6), Profile(id="t", on="outlines", cutter="c1"), rules=rules))
+    assert (
+        a.passes == 6 and b.passes == 1 and b.width == pytest.approx(1.0, abs=0.1)
+    )  # measured; 18.75 mm at 3 mm a pass and 5 % excess: 6 passes
+    skin = plan(
+        square,
+        setup_of(
+            tools,
+            Profile(id="s", on="outlines", cutter="c1", floor_allowance=0.6),
+            Profile(id="t", on="outlines", cutter="c1"),
+            rules=rules,
+        ),
+    )
     a, b = skin.contours[-1].steps
-    assert a.depth == pytest.approx(17.4) and b.passes == 1 and b.begins == pytest.approx(17.4) and b.depth == pytest.approx(18.75)
-    own = StepsChoice(part="p", on="outlines", steps=(Profile(id="only", on="outlines", cutter="c2", one_pass=True),))
+    assert (
+        a.depth == pytest.approx(17.4)
+        and b.passes == 1
+        and b.begins == pytest.approx(17.4)
+        and b.depth == pytest.approx(18.75)
+    )
+    own = StepsChoice(
+        part="p", on="outlines", steps=(Profile(id="only", on="outlines", cutter="c2", one_pass=True),)
+    )
     alone = plan(square, setup_of(tools, rough, skim, rules=rules), steps=[own])
     assert [s.passes for s in alone.contours[-1].steps] == [1] and alone.contours[-1].own_steps

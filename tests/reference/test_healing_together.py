@@ -1,4 +1,6 @@
-"""Healings together: gaps, lines drawn twice, lines turned round, lines in pieces, small holes, in any company: the area is the drawn one, or it is said."""
+"""Healings together: gaps, lines drawn twice, lines turned round, lines in pieces, small holes, in any
+company: the area is the drawn one, or it is said.
+"""
 
 import math
 from itertools import pairwise
@@ -24,7 +26,9 @@ def outline(rng, corners):
     chord = np.hypot(*(nxt - xy).T)
     angle = 4 * np.arctan(np.abs(bulge))
     with np.errstate(divide="ignore", invalid="ignore"):
-        segment = np.where(bulge != 0, (angle - np.sin(angle)) / 2 * (chord / 2 / np.sin(angle / 2)) ** 2, 0.0)
+        segment = np.where(
+            bulge != 0, (angle - np.sin(angle)) / 2 * (chord / 2 / np.sin(angle / 2)) ** 2, 0.0
+        )
     return xy, bulge, area + (np.sign(bulge) * segment).sum()
 
 
@@ -96,7 +100,10 @@ def test_small_holes_of_lines_are_not_lost_at_a_wide_join():
         got = take_in(read_file(data, "holes.dxf"), "holes.dxf", "mm", join)
         (part,) = got.parts
         lost = 3 - len(part.shape.region.holes)
-        assert lost == 0 and part.shape.region.area == pytest.approx(area, rel=1e-6), (join, [s.message for s in got.snags])
+        assert lost == 0 and part.shape.region.area == pytest.approx(area, rel=1e-6), (
+            join,
+            [s.message for s in got.snags],
+        )
 
 
 def test_lines_that_a_wide_join_swallows_are_told():
@@ -105,4 +112,6 @@ def test_lines_that_a_wide_join_swallows_are_told():
     sides = [*pairwise(points), (points[-1], (0.0, 1.5))]
     data = dxf(lambda m: [m.add_line(a, b) for a, b in sides])
     got = take_in(read_file(data, "notch.dxf"), "notch.dxf", "mm", 2.0)
-    assert len(got.parts) == 1 and any(s.rule == "intake.lost" and s.severity == "look" for s in got.snags), [s.message for s in got.snags]
+    assert len(got.parts) == 1 and any(s.rule == "intake.lost" and s.severity == "look" for s in got.snags), [
+        s.message for s in got.snags
+    ]

@@ -1,7 +1,8 @@
 """Cutting orders against an exact solver and against instances whose optimum is known.
 
-Exact: dynamic programming over subsets (Held and Karp 1962; Bellman 1962), with precedences as for the sequential ordering problem (Escudero 1988).
-Known optimum: stops on a square lattice joined along a boustrophedon, n - 1 steps of the lattice (no way is shorter than the spacing).
+Exact: dynamic programming over subsets (Held and Karp 1962; Bellman 1962), with precedences as for the
+sequential ordering problem (Escudero 1988). Known optimum: stops on a square lattice joined along a
+boustrophedon, n - 1 steps of the lattice (no way is shorter than the spacing).
 """
 
 import itertools
@@ -34,12 +35,25 @@ def exact(tasks):
 
 
 @settings(max_examples=60 * MANY)
-@given(st.lists(st.tuples(spots, st.tuples(st.floats(-40, 40), st.floats(-40, 40)), st.lists(st.integers(0, 9), max_size=2)), min_size=2, max_size=9))
+@given(
+    st.lists(
+        st.tuples(
+            spots, st.tuples(st.floats(-40, 40), st.floats(-40, 40)), st.lists(st.integers(0, 9), max_size=2)
+        ),
+        min_size=2,
+        max_size=9,
+    )
+)
 def test_within_five_per_cent_of_the_exact_order(rows):
-    tasks = [Task(p, (p[0] + d[0], p[1] + d[1]), "a", False, frozenset(a for a in after if a < i)) for i, (p, d, after) in enumerate(rows)]
+    tasks = [
+        Task(p, (p[0] + d[0], p[1] + d[1]), "a", False, frozenset(a for a in after if a < i))
+        for i, (p, d, after) in enumerate(rows)
+    ]
     order = sequence(tasks, {"a": 1})
     at = {t: k for k, t in enumerate(order)}
-    assert sorted(order) == list(range(len(tasks))) and all(at[a] < at[i] for i, t in enumerate(tasks) for a in t.after)
+    assert sorted(order) == list(range(len(tasks))) and all(
+        at[a] < at[i] for i, t in enumerate(tasks) for a in t.after
+    )
     assert travel(tasks, order) <= 1.05 * exact(tasks) + 1.0
 
 
@@ -53,19 +67,26 @@ def test_a_lattice_is_walked_nearly_without_a_detour(columns, rows):
 
 def test_an_outline_waits_for_its_own_insides_piece_by_piece_and_all_insides_otherwise():
     pieces = [(300.0 * k, 0.0) for k in range(8)]
-    tasks = [Task(p, p, "a", False) for p in pieces] + [Task((x, 90.0), (x, 90.0), "a", True, frozenset([i])) for i, (x, _y) in enumerate(pieces)]
+    tasks = [Task(p, p, "a", False) for p in pieces] + [
+        Task((x, 90.0), (x, 90.0), "a", True, frozenset([i])) for i, (x, _y) in enumerate(pieces)
+    ]
     for by in ("insides first", "piece by piece", "small parts first", "heat spread"):
         order = sequence(tasks, {"a": 1}, by=by)
         at = {t: k for k, t in enumerate(order)}
         assert all(at[i] < at[8 + i] for i in range(8))
         if by != "piece by piece":
             assert max(at[i] for i in range(8)) < min(at[i] for i in range(8, 16))
-    assert travel(tasks, sequence(tasks, {"a": 1}, by="piece by piece")) < 0.8 * travel(tasks, sequence(tasks, {"a": 1}))
+    assert travel(tasks, sequence(tasks, {"a": 1}, by="piece by piece")) < 0.8 * travel(
+        tasks, sequence(tasks, {"a": 1})
+    )
 
 
 def test_small_parts_come_early_and_heat_is_spread():
     rng = np.random.default_rng(3)
-    tasks = [Task(tuple(p), tuple(p), "a", True, size=float(100 + 37 * i % 900)) for i, p in enumerate(rng.uniform(0, 1500, (30, 2)).tolist())]
+    tasks = [
+        Task(tuple(p), tuple(p), "a", True, size=float(100 + 37 * i % 900))
+        for i, p in enumerate(rng.uniform(0, 1500, (30, 2)).tolist())
+    ]
     order = sequence(tasks, {"a": 1}, by="small parts first")
     bands = np.array_split([tasks[i].size for i in order], 3)
     assert max(bands[0]) <= min(bands[1]) and max(bands[1]) <= min(bands[2])
@@ -74,7 +95,9 @@ def test_small_parts_come_early_and_heat_is_spread():
     assert near <= 2
 
 
-@given(st.lists(st.tuples(spots, st.lists(st.integers(0, 14), max_size=3)), min_size=3, max_size=15), st.data())
+@given(
+    st.lists(st.tuples(spots, st.lists(st.integers(0, 14), max_size=3)), min_size=3, max_size=15), st.data()
+)
 def test_a_move_by_hand_says_what_forbids_it_or_keeps_every_rule(rows, data):
     after = [frozenset(a for a in waits if a < i) for i, (_p, waits) in enumerate(rows)]
     tasks = [Task(p, p, "a", False, a) for (p, _w), a in zip(rows, after, strict=True)]
@@ -82,6 +105,8 @@ def test_a_move_by_hand_says_what_forbids_it_or_keeps_every_rule(rows, data):
     task = data.draw(st.sampled_from(order))
     before = data.draw(st.sampled_from([None, *(i for i in order if i != task)]))
     new, clash = moved(order, after, task, before)
-    assert sorted(new) == sorted(order) and (new[-1] == task if before is None else new.index(task) + 1 == new.index(before))
+    assert sorted(new) == sorted(order) and (
+        new[-1] == task if before is None else new.index(task) + 1 == new.index(before)
+    )
     broken = any(new.index(a) > new.index(i) for i in new for a in after[i])
     assert broken == (clash is not None) and (clash is None or clash[0] in after[clash[1]])

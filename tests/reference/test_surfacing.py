@@ -1,5 +1,6 @@
-"""Surfacing against the outside: swept areas by shapely, row counts of shared check values, tram formulas derived and tried on a tilted disc, least squares on
-planted boards, programs read by an independent parser."""
+"""Surfacing against the outside: swept areas by shapely, row counts of shared check values, tram formulas
+derived and tried on a tilted disc, least squares on planted boards, programs read by an independent parser.
+"""
 
 import itertools
 import math
@@ -39,7 +40,8 @@ def test_rows_of_the_check_values():
     assert row_count(300, 60, 27) == 10 and len(found) == 1
     y = sorted({round(float(v), 6) for v in found[0].points[:, 1]})
     assert len(y) == 10 and y[0] == 30 and y[-1] == 270 and np.diff(y) == pytest.approx(240 / 9)
-    # ten rows from edge to edge, nine steps between them, and the way in from where the cutter's edge is 2 mm clear
+    # ten rows from edge to edge, nine steps between them, and the way in from where the cutter's edge is 2 mm
+    # clear
     assert found[0].length == pytest.approx(10 * 800 + 240 + 32, abs=0.1)
     made = surface(800, 300, s)
     # at 6000 mm/min 8.27 m are 82.7 s; 21 corners at 800 mm/s2 cost up to 0.125 s each
@@ -57,16 +59,21 @@ def test_rows_of_the_check_values():
     st.sampled_from(["both ways", "climb", "conventional"]),
     st.sampled_from(["x", "y", "longer"]),
 )
-def test_everything_is_swept_and_overrun_and_entered_from_outside(width, height, cutter, share, overrun, pattern, ways, along):
+def test_everything_is_swept_and_overrun_and_entered_from_outside(
+    width, height, cutter, share, overrun, pattern, ways, along
+):
     share = max(share, max(width, height) / cutter / 400)  # no more than a few hundred rows a case
-    s = Surfacing(cutter=cutter, step_over=min(share, 0.9), overrun=overrun, pattern=pattern, ways=ways, along=along)
+    s = Surfacing(
+        cutter=cutter, step_over=min(share, 0.9), overrun=overrun, pattern=pattern, ways=ways, along=along
+    )
     found = runs(s, width, height)
     area = swept(found, cutter)
     assert box(0, 0, width, height).difference(area.buffer(1e-4 * cutter)).area < 1e-6
     x0, y0, x1, y1 = area.bounds
     assert min(-x0, -y0, x1 - width, y1 - height) >= overrun - 1e-6
     assert all(r.outside for r in found), "no run starts on the work"
-    # a run steps over at the work's ends only: its turns lie within a cutter of the edge, whatever the pattern of rows
+    # a run steps over at the work's ends only: its turns lie within a cutter of the edge, whatever the
+    # pattern of rows
     if pattern == "rows":
         inner = box(0, 0, width, height).buffer(-cutter / 2 - 1e-6)
         assert not any(inner.contains(Point(q)) for r in found for q in r.points)
@@ -80,7 +87,12 @@ def test_climb_has_the_work_on_the_right_of_a_clockwise_spindle():
             d = a.points[-1] - a.points[0]
             to = b.points[0] - a.points[0]
             assert d[0] * to[1] - d[1] * to[0] < 0, "what is still to cut lies to the right"
-        assert all(np.allclose(np.sign(r.points[-1] - r.points[0]), np.sign(found[0].points[-1] - found[0].points[0])) for r in found)
+        assert all(
+            np.allclose(
+                np.sign(r.points[-1] - r.points[0]), np.sign(found[0].points[-1] - found[0].points[0])
+            )
+            for r in found
+        )
 
 
 def test_dead_areas_are_kept_out_of_and_what_stays_is_drawn():
@@ -92,10 +104,16 @@ def test_dead_areas_are_kept_out_of_and_what_stays_is_drawn():
         assert hit.area < 0.1
         # uncut: the dead area and what a round cutter cannot reach beside it
         assert 100 * 100 <= p.uncut.area < 130 * 150 and p.uncut.contains(box(451, 201, 549, 299))
-        assert {"surface.uncut", "surface.entry"} <= {g.rule for g in p.snags} | ({"surface.entry"} if pattern == "spiral" else set())
+        assert {"surface.uncut", "surface.entry"} <= {g.rule for g in p.snags} | (
+            {"surface.entry"} if pattern == "spiral" else set()
+        )
         for layer in p.layers:  # where it cannot start outside it ramps
             z = layer.moves
-            steep = (z[1:, 0] != 0) & (np.diff(z[:, 3]) < -1e-6) & (np.hypot(*np.diff(z[:, 1:3], axis=0).T) < 1e-6)
+            steep = (
+                (z[1:, 0] != 0)
+                & (np.diff(z[:, 3]) < -1e-6)
+                & (np.hypot(*np.diff(z[:, 1:3], axis=0).T) < 1e-6)
+            )
             for k in np.flatnonzero(steep):
                 clear = not box(0, 0, 1000, 600).buffer(25).intersects(Point(z[k + 1, 1:3]))
                 assert clear or z[k + 1, 3] >= -(layer.depth - layer.takes) - 1e-9
@@ -104,15 +122,44 @@ def test_dead_areas_are_kept_out_of_and_what_stays_is_drawn():
 
 
 def test_the_program_is_what_was_planned_by_an_independent_parser():
-    s = Surfacing(cutter=63.5, step_over=0.7, depth=0.5, passes=3, finish_depth=0.1, finish_step_over=0.2, overrun=15, pattern="rows+perimeter", feed=5000, rpm=12000)
+    s = Surfacing(
+        cutter=63.5,
+        step_over=0.7,
+        depth=0.5,
+        passes=3,
+        finish_depth=0.1,
+        finish_step_over=0.2,
+        overrun=15,
+        pattern="rows+perimeter",
+        feed=5000,
+        rpm=12000,
+    )
     for inch in (False, True):
         made = surface(700, 450, s, inch)
         moves = segments(explicit(made.text), 1)
-        depths = sorted({round(float(p[-1, 2]), 2) for _t, rapid, p in moves if not rapid and p[-1, 2] < 0 and abs(p[0, 2] - p[-1, 2]) < 1e-9}, reverse=True)
+        depths = sorted(
+            {
+                round(float(p[-1, 2]), 2)
+                for _t, rapid, p in moves
+                if not rapid and p[-1, 2] < 0 and abs(p[0, 2] - p[-1, 2]) < 1e-9
+            },
+            reverse=True,
+        )
         assert depths == [-0.5, -1.0, -1.5, -1.6] and made.deepest == pytest.approx(1.6)
         for z in depths:
-            lines = [LineString(p[:, :2]) for _t, rapid, p in moves if not rapid and abs(p[0, 2] - z) < 0.01 and abs(p[-1, 2] - z) < 0.01 and np.ptp(p[:, :2], axis=0).max() > 1e-6]
-            assert shapely.union_all([g.buffer(63.5 / 2, quad_segs=32) for g in lines]).buffer(0.02).covers(box(0, 0, 700, 450))
+            lines = [
+                LineString(p[:, :2])
+                for _t, rapid, p in moves
+                if not rapid
+                and abs(p[0, 2] - z) < 0.01
+                and abs(p[-1, 2] - z) < 0.01
+                and np.ptp(p[:, :2], axis=0).max() > 1e-6
+            ]
+            assert (
+                shapely.union_all([g.buffer(63.5 / 2, quad_segs=32) for g in lines])
+                .buffer(0.02)
+                .covers(box(0, 0, 700, 450))
+            )
         length = sum(np.linalg.norm(np.diff(p, axis=0), axis=1).sum() for _t, rapid, p in moves if not rapid)
         assert length == pytest.approx(made.cut_length, rel=1e-3)
         work = box(0, 0, 700, 450)
@@ -126,10 +173,13 @@ def test_the_program_is_what_was_planned_by_an_independent_parser():
 @settings(max_examples=30 * MANY)
 @given(st.floats(0.01, 0.5), st.floats(20, 100), st.floats(0.1, 0.95))
 def test_tram_by_a_tilted_disc(tilt, cutter, share):
-    """Derived again by points on the rim of a tilted disc: what stays above a row's floor is the lowest rim point over each place across."""
+    """Derived again by points on the rim of a tilted disc: what stays above a row's floor is the lowest rim
+    point over each place across.
+    """
     s, r, t = share * cutter, cutter / 2, math.radians(tilt)
     a = np.linspace(0, 2 * math.pi, 4_000_001)[:-1] if MANY > 1 else np.linspace(0, 2 * math.pi, 400_001)[:-1]
-    # tilted across the rows: rim point (r cos a, r sin a) stands at height r sin a . sin t over the middle; its place across is r sin a . cos t
+    # tilted across the rows: rim point (r cos a, r sin a) stands at height r sin a . sin t over the middle;
+    # its place across is r sin a . cos t
     across, height = r * np.sin(a) * math.cos(t), r * np.sin(a) * math.sin(t)
     half = s / 2
     left, right = height[np.argmin(np.abs(across + half))], height[np.argmin(np.abs(across - half))]
@@ -138,15 +188,24 @@ def test_tram_by_a_tilted_disc(tilt, cutter, share):
     ridge = (-math.sqrt(r * r - half * half) + r) * math.sin(t)
     assert ridge == pytest.approx(dish_along(tilt, s, cutter), rel=1e-9)
     found = find_tram(step_across(tilt, s), s, "back", "x")
-    assert found.tilt == pytest.approx(tilt, rel=1e-9) and "leans to the front" in found.says and found.per_100 == pytest.approx(100 * math.tan(t), rel=1e-9)
+    assert (
+        found.tilt == pytest.approx(tilt, rel=1e-9)
+        and "leans to the front" in found.says
+        and found.per_100 == pytest.approx(100 * math.tan(t), rel=1e-9)
+    )
 
 
 def test_the_trade_off_has_both_ends():
     b = Board(id="b", name="bed", width=1200, height=635)
     found = choices(b, Surfacing(cutter=50.8, overrun=0), tilt_across=0.05)
     assert [c.rows for c in found if c.share in (0.1, 0.4)] == [117, 30]
-    assert all(x.seconds >= y.seconds and x.ridge <= y.ridge + 1e-12 for x, y in itertools.pairwise(found)), "finer is slower and smoother"
-    assert worth(found, 0.01).share == max(c.share for c in found if c.ridge <= 0.01) and worth(found, 0.0) is None
+    assert all(x.seconds >= y.seconds and x.ridge <= y.ridge + 1e-12 for x, y in itertools.pairwise(found)), (
+        "finer is slower and smoother"
+    )
+    assert (
+        worth(found, 0.01).share == max(c.share for c in found if c.ridge <= 0.01)
+        and worth(found, 0.0) is None
+    )
     with pytest.raises(BadInput, match="run rows along y"):
         find_tram(0.1, 20, "left", "x")
 
@@ -163,8 +222,13 @@ def test_planted_tilt_and_droop_are_recovered(tx, ty, dx, dy, seed):
         return tx / 2 * u + ty / 2 * v + dx * u * u + dy * v * v
 
     f = flatness([Reading(x=x, y=y, z=height(x, y) + r.normal(0, noise)) for x, y in at], w, h)
-    # the standard error of each coefficient is about noise x sqrt(variance) with 54 readings: a tenth of the noise and less; four of them are allowed
-    assert f.tilt == pytest.approx((tx, ty), abs=0.06) and f.droop == pytest.approx((dx, dy), abs=0.06) and f.rest < 2 * noise
+    # the standard error of each coefficient is about noise x sqrt(variance) with 54 readings: a tenth of the
+    # noise and less; four of them are allowed
+    assert (
+        f.tilt == pytest.approx((tx, ty), abs=0.06)
+        and f.droop == pytest.approx((dx, dy), abs=0.06)
+        and f.rest < 2 * noise
+    )
     lowest = min(height(x, y) for x, y in at)
     assert f.least_depth() == pytest.approx(max(0.0, -lowest), abs=0.1 * f.range + 4 * noise)
 
@@ -172,8 +236,14 @@ def test_planted_tilt_and_droop_are_recovered(tx, ty, dx, dy, seed):
 def test_touched_parts_and_passes_over_air():
     # a board that rises 2 mm from left to right, zeroed on its right edge
     w, h = 1000.0, 500.0
-    f = flatness([Reading(x=x, y=y, z=2 * x / w - 2) for x in np.linspace(0, w, 6) for y in np.linspace(0, h, 4)], w, h)
-    assert f.tilt == pytest.approx((2, 0), abs=1e-9) and f.droop == pytest.approx((0, 0), abs=1e-9) and f.least_depth() == pytest.approx(2, abs=1e-3)
+    f = flatness(
+        [Reading(x=x, y=y, z=2 * x / w - 2) for x in np.linspace(0, w, 6) for y in np.linspace(0, h, 4)], w, h
+    )
+    assert (
+        f.tilt == pytest.approx((2, 0), abs=1e-9)
+        and f.droop == pytest.approx((0, 0), abs=1e-9)
+        and f.least_depth() == pytest.approx(2, abs=1e-3)
+    )
     assert f.touched(1.0) == pytest.approx(0.5, abs=0.03)
     b = Board(id="b", name="bed", width=w, height=h)
     s = Surfacing(cutter=50, step_over=0.4, depth=0.5, passes=4, overrun=5)
@@ -187,7 +257,11 @@ def test_touched_parts_and_passes_over_air():
         assert shapely.covers(swept(layer.runs, 50).buffer(5e-3), must).all()
     shallow = plan(b, s.model_copy(update={"passes": 2}), f)
     assert "2.00 mm clean everything" in next(g.message for g in shallow.snags if g.rule == "surface.shallow")
-    skipped = plan(b, s.model_copy(update={"only_touched": True}), flatness([r.model_copy(update={"z": r.z - 0.6}) for r in f.readings], w, h))
+    skipped = plan(
+        b,
+        s.model_copy(update={"only_touched": True}),
+        flatness([r.model_copy(update={"z": r.z - 0.6}) for r in f.readings], w, h),
+    )
     assert len(skipped.skipped) == 1 and len(skipped.layers) == 3
 
 
@@ -205,15 +279,32 @@ def test_the_simulated_probe_is_measured_back():
 
 
 def test_boards_on_a_numbered_grid_in_one_program():
-    b = [Board(id=f"b{k}", name=f"board {n}", width=180, height=120, kind="board") for k, n in enumerate((1, 4))]
+    b = [
+        Board(id=f"b{k}", name=f"board {n}", width=180, height=120, kind="board")
+        for k, n in enumerate((1, 4))
+    ]
     s = Surfacing(cutter=40, step_over=0.5, overrun=8)
-    made = program([Placed(x, plan(x, s), corner_of(n, 1000, 600, 250)) for x, n in zip(b, (1, 4), strict=True)], s, "two boards")
+    made = program(
+        [Placed(x, plan(x, s), corner_of(n, 1000, 600, 250)) for x, n in zip(b, (1, 4), strict=True)],
+        s,
+        "two boards",
+    )
     moves = segments(explicit(made.text), 1)
-    lines = [LineString(p[:, :2]) for _t, rapid, p in moves if not rapid and p[-1, 2] < 0 and np.ptp(p[:, :2], axis=0).max() > 1e-6]
+    lines = [
+        LineString(p[:, :2])
+        for _t, rapid, p in moves
+        if not rapid and p[-1, 2] < 0 and np.ptp(p[:, :2], axis=0).max() > 1e-6
+    ]
     area = shapely.union_all([g.buffer(20, quad_segs=32) for g in lines]).buffer(0.02)
-    assert area.covers(box(0, 0, 180, 120)) and area.covers(box(750, 0, 930, 120)) and not area.intersects(box(300, 0, 600, 120))
+    assert (
+        area.covers(box(0, 0, 180, 120))
+        and area.covers(box(750, 0, 930, 120))
+        and not area.intersects(box(300, 0, 600, 120))
+    )
     m = grid_moves(1000, 600, 250, 0.3, 3000, 1000)
-    assert m[:, 3].min() == pytest.approx(-0.3) and {1000, 500} <= {round(float(v)) for v in m[:, 1:3].max(axis=0)}
+    assert m[:, 3].min() == pytest.approx(-0.3) and {1000, 500} <= {
+        round(float(v)) for v in m[:, 1:3].max(axis=0)
+    }
     assert len(grid_lines(1000, 600, 250)) >= 5 + 3 + 8
     with pytest.raises(BadInput, match="no square 9"):
         corner_of(9, 1000, 600, 250)
@@ -234,18 +325,57 @@ def test_faces_and_the_ledger():
     assert (f.first, f.after_first, f.second, f.after_second) == (1.5, 30.5, 2.5, 28.0)
     with pytest.raises(BadInput, match=r"leaves 29\.50 mm; 30"):
         faces(32.0, 30.0, 1.5, 1.0)
-    b = Board(id="b", name="bed", width=100, height=100, thickness=18, least=10, screw_head=6, due_metres=300, due_depth=1.0)
-    lines = [(1, Entry(kind="surfaced", removed=0.8)), (2, Entry(kind="through-cut", metres=200, score=0.75)), (3, Entry(kind="through-cut", metres=150, score=0.5))]
+    b = Board(
+        id="b",
+        name="bed",
+        width=100,
+        height=100,
+        thickness=18,
+        least=10,
+        screw_head=6,
+        due_metres=300,
+        due_depth=1.0,
+    )
+    lines = [
+        (1, Entry(kind="surfaced", removed=0.8)),
+        (2, Entry(kind="through-cut", metres=200, score=0.75)),
+        (3, Entry(kind="through-cut", metres=150, score=0.5)),
+    ]
     s = state(b, lines, take=0.8)
-    assert (s.thickness, s.since_zero, s.metres, s.score, s.due, s.cover) == (17.2, 0.8, 350, 0.75, True, 5.2) and s.passes_left == 6
+    assert (s.thickness, s.since_zero, s.metres, s.score, s.due, s.cover) == (
+        17.2,
+        0.8,
+        350,
+        0.75,
+        True,
+        5.2,
+    ) and s.passes_left == 6
     again = state(b, [*lines, (4, Entry(kind="surfaced", removed=0.8))], take=0.8)
-    assert (again.thickness, again.since_zero, again.metres, again.score, again.due) == (16.4, 1.6, 0, 0, False), "deep enough: every groove is gone, and the next pass starts at 1.6"
-    back = state(b, [*lines, (4, Entry(kind="surfaced", removed=0.8)), (5, Entry(kind="reversed", reverses=4))])
+    assert (again.thickness, again.since_zero, again.metres, again.score, again.due) == (
+        16.4,
+        1.6,
+        0,
+        0,
+        False,
+    ), "deep enough: every groove is gone, and the next pass starts at 1.6"
+    back = state(
+        b, [*lines, (4, Entry(kind="surfaced", removed=0.8)), (5, Entry(kind="reversed", reverses=4))]
+    )
     assert back.thickness == 17.2 and back.due
     deep = state(b, [(1, Entry(kind="surfaced", removed=5.5))], take=0.8)
     assert {g.rule: g.severity for g in deep.snags} == {"ledger.screws": "stop"}
     assert state(b, [(1, Entry(kind="surfaced", removed=5.5)), (2, Entry(kind="replaced"))]).thickness == 18
-    assert state(b, [(1, Entry(kind="surfaced", removed=1)), (2, Entry(kind="zero")), (3, Entry(kind="surfaced", removed=0.5))]).since_zero == 0.5
+    assert (
+        state(
+            b,
+            [
+                (1, Entry(kind="surfaced", removed=1)),
+                (2, Entry(kind="zero")),
+                (3, Entry(kind="surfaced", removed=0.5)),
+            ],
+        ).since_zero
+        == 0.5
+    )
 
 
 CLAMPS = ((100, 100, 160, 160), (400, 0, 460, 60), (300, 250, 340, 300))
@@ -254,12 +384,23 @@ CLAMPS = ((100, 100, 160, 160), (400, 0, 460, 60), (300, 250, 340, 300))
 @pytest.mark.parametrize("finish", [0.0, 0.2])
 @pytest.mark.parametrize("pattern", ["rows", "rows+perimeter"])
 def test_fixings_are_lifted_over_and_nothing_is_plunged_into(finish, pattern):
-    """Three clamps and a fine pass: no move, fast or cutting, comes nearer to a clamp than its margin below its height; straight down only where nothing stands.
+    """Three clamps and a fine pass: no move, fast or cutting, comes nearer to a clamp than its margin below
+    its height; straight down only where nothing stands.
 
-    Held against shapely: what of the board a disc still meets when it goes down is what no run before it has swept.
+    Held against shapely: what of the board a disc still meets when it goes down is what no run before it has
+    swept.
     """
     keep = [KeepOut.model_validate([*c, 25.0, 3.0]) for c in CLAMPS]
-    s = Surfacing(cutter=50.8, step_over=0.4, depth=0.8, passes=3, finish_depth=finish, finish_step_over=0.15, overrun=5, pattern=pattern)
+    s = Surfacing(
+        cutter=50.8,
+        step_over=0.4,
+        depth=0.8,
+        passes=3,
+        finish_depth=finish,
+        finish_step_over=0.15,
+        overrun=5,
+        pattern=pattern,
+    )
     made = surface(600, 400, s, dead=keep)
     assert not [x.message for x in made.snags if x.severity == "stop"]
     chain = np.vstack([b.moves for b in read(made.text).blocks])
@@ -272,13 +413,25 @@ def test_fixings_are_lifted_over_and_nothing_is_plunged_into(finish, pattern):
     for a, b, line in zip(chain[:-1], chain[1:], lines, strict=True):
         if b[0] == 0:
             continue
-        if np.hypot(*(b[1:3] - a[1:3])) < 1e-6 and b[3] < min(a[3], -0.02):  # straight down: under the foot everything must be gone down to there
+        if np.hypot(*(b[1:3] - a[1:3])) < 1e-6 and b[3] < min(
+            a[3], -0.02
+        ):  # straight down: under the foot everything must be gone down to there
             foot = Point(b[1:3]).buffer(24.4).intersection(board)
-            stands = foot.difference(shapely.union_all([p for z, p in pieces if z <= b[3] + 0.02])).area if not foot.is_empty else 0.0
-            assert stands < 30.0, f"straight down to {b[3]:.2f} at {b[1]:.0f}, {b[2]:.0f} into {stands:.0f} mm2"
+            stands = (
+                foot.difference(shapely.union_all([p for z, p in pieces if z <= b[3] + 0.02])).area
+                if not foot.is_empty
+                else 0.0
+            )
+            assert stands < 30.0, (
+                f"straight down to {b[3]:.2f} at {b[1]:.0f}, {b[2]:.0f} into {stands:.0f} mm2"
+            )
         pieces.append((max(a[3], b[3]), line.buffer(25.4, quad_segs=8)))
 
 
 def test_a_fixing_higher_than_fast_moves_stops():
-    board = Board.model_validate({"id": "b", "name": "bed", "width": 600, "height": 400, "dead": [[100, 100, 160, 160, 40]]})
-    assert [x.rule for x in clearance_snags([board], 15.0)] == ["surface.clearance"] and not clearance_snags([board], 43.0)
+    board = Board.model_validate(
+        {"id": "b", "name": "bed", "width": 600, "height": 400, "dead": [[100, 100, 160, 160, 40]]}
+    )
+    assert [x.rule for x in clearance_snags([board], 15.0)] == ["surface.clearance"] and not clearance_snags(
+        [board], 43.0
+    )

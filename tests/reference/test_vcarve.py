@@ -1,7 +1,9 @@
-"""V-carving against the outside: scipy's Euclidean distance transform, closed formulas, an independent G-code reader, open icons and fonts.
+"""V-carving against the outside: scipy's Euclidean distance transform, closed formulas, an independent G-code
+reader, open icons and fonts.
 
-Depth = half width / tan(half the included angle): exact mathematics. Icons: npm package bootstrap-icons (MIT); fonts: three that ship with Venzo and
-seven of the @fontsource packages (SIL Open Font Licence), all installed with the test tools.
+Depth = half width / tan(half the included angle): exact mathematics. Icons: npm package bootstrap-icons
+(MIT); fonts: three that ship with Venzo and seven of the @fontsource packages (SIL Open Font Licence), all
+installed with the test tools.
 """
 
 import io
@@ -43,7 +45,9 @@ FONTS = [FOLDER / f for f in BUNDLED.values()] + [
 
 
 def swept(text: str, box, cell: float, tools):
-    """The surface that a program leaves, read by the independent parser. ``tools``: T number -> (bit or None, radius)."""
+    """The surface that a program leaves, read by the independent parser. ``tools``: T number -> (bit or None,
+    radius).
+    """
     s = flat(box, cell)
     by_tool: dict[int, list] = {}
     for tool, rapid, pts in segments(explicit(text), 1):
@@ -65,23 +69,33 @@ def carved(area, bit: Bit, depths: Depths, cell: float):
 
 
 def by_transform(area, s):
-    """Distance (mm) of every cell to the edge, positive inside, from scipy's exact Euclidean distance transform of the painted area."""
+    """Distance (mm) of every cell to the edge, positive inside, from scipy's exact Euclidean distance
+    transform of the painted area.
+    """
     x, y = np.meshgrid(s.xs, s.ys)
     shapely.prepare(area)
     inside = shapely.contains_xy(area, x, y)
     # a cell's middle is half a cell from the boundary between it and its neighbour
-    return np.where(inside, distance_transform_edt(inside) * s.cell - s.cell / 2, -(distance_transform_edt(~inside) * s.cell - s.cell / 2))
+    return np.where(
+        inside,
+        distance_transform_edt(inside) * s.cell - s.cell / 2,
+        -(distance_transform_edt(~inside) * s.cell - s.cell / 2),
+    )
 
 
 def by_formula(area, s):
     """The same by shapely's distance to the boundary."""
     x, y = np.meshgrid(s.xs, s.ys)
     shapely.prepare(area)
-    return np.where(shapely.contains_xy(area, x, y), 1, -1) * shapely.distance(area.boundary, shapely.points(x, y))
+    return np.where(shapely.contains_xy(area, x, y), 1, -1) * shapely.distance(
+        area.boundary, shapely.points(x, y)
+    )
 
 
 def ideal(d, bit: Bit, floor=None, below=0.0):
-    """Z of the ideal surface: the cone of the bit's angle under the edge at the reckoning plane, cut off at the floor."""
+    """Z of the ideal surface: the cone of the bit's angle under the edge at the reckoning plane, cut off at
+    the floor.
+    """
     depth = d / bit.tan + below
     return -np.clip(depth, 0.0, floor if floor else np.inf)
 
@@ -107,7 +121,9 @@ def blob(seed: int):
     return p.difference(hole) if p.buffer(-0.3).contains(hole) else p
 
 
-@pytest.mark.parametrize("what", ["serif R&g", "plain 8@k", "gear-fill.svg", "flower1.svg", "moon-stars-fill.svg"])
+@pytest.mark.parametrize(
+    "what", ["serif R&g", "plain 8@k", "gear-fill.svg", "flower1.svg", "moon-stars-fill.svg"]
+)
 def test_the_carved_surface_is_the_distance_transform(what):
     area = letters(what[6:], 12, what[:5]) if what[:5] in ("serif", "plain") else ornament(what)
     bit = Bit(90, 60)
@@ -122,7 +138,15 @@ def test_random_polygons_carve_to_the_ideal(seed):
     r = random.Random(seed)
     bit = Bit(r.choice([40, 60, 90, 120]), 80)
     widest = 2 * medial_axis(clean(area)).widest / 2
-    depths = r.choice([Depths(), Depths(step_down=1.0), Depths(below=0.8), Depths(floor=0.5 * widest / bit.tan, clear=1.5, ridge=0.02), Depths(most=0.6 * widest / bit.tan, ridge=0.02)])
+    depths = r.choice(
+        [
+            Depths(),
+            Depths(step_down=1.0),
+            Depths(below=0.8),
+            Depths(floor=0.5 * widest / bit.tan, clear=1.5, ridge=0.02),
+            Depths(most=0.6 * widest / bit.tan, ridge=0.02),
+        ]
+    )
     s, c = carved(area, bit, depths, 0.05)
     off = s.heights - ideal(by_formula(area, s), bit, c.floor_depth, depths.below)
     assert np.abs(off).max() < WITHIN, (off.min(), off.max(), depths)
@@ -133,17 +157,30 @@ def test_shapes_whose_depth_is_known():
     t = math.tan(math.radians(30))
     square = carve(shapely.box(0, 0, 10, 10), bit)
     assert square.deepest == pytest.approx(5 / t) and square.length == pytest.approx(
-        4 * math.hypot(5 * math.sqrt(2), 5 / t) + sum(w.again for w in square.walks) * math.hypot(1, 1 / t / math.sqrt(2)), rel=1e-3
+        4 * math.hypot(5 * math.sqrt(2), 5 / t)
+        + sum(w.again for w in square.walks) * math.hypot(1, 1 / t / math.sqrt(2)),
+        rel=1e-3,
     )
     oblong = carve(shapely.box(0, 0, 30, 10), bit)
     assert oblong.deepest == pytest.approx(5 / t) and len(oblong.walks) == 1
     slot = carve(shapely.LineString([(0, 0), (50, 0)]).buffer(3, quad_segs=200), bit)
-    assert slot.deepest == pytest.approx(3 / t, abs=0.01) and slot.length == pytest.approx(50, abs=0.1), "one straight run along the middle"
+    assert slot.deepest == pytest.approx(3 / t, abs=0.01) and slot.length == pytest.approx(50, abs=0.1), (
+        "one straight run along the middle"
+    )
     disc = carve(shapely.Point(0, 0).buffer(6, quad_segs=400), bit)
     assert disc.length < 0.05 and disc.deepest == pytest.approx(6 / t, abs=0.01), "one plunge"
-    ring = carve(shapely.Point(0, 0).buffer(20, quad_segs=400).difference(shapely.Point(0, 0).buffer(12, quad_segs=400)), bit)
+    ring = carve(
+        shapely.Point(0, 0)
+        .buffer(20, quad_segs=400)
+        .difference(shapely.Point(0, 0).buffer(12, quad_segs=400)),
+        bit,
+    )
     z = np.concatenate([w.points for w in ring.walks])
-    assert np.abs(np.hypot(z[:, 0], z[:, 1]) - 16).max() < 0.01 and np.ptp(z[:, 2]) < 0.02 and ring.deepest == pytest.approx(4 / t, abs=0.02)
+    assert (
+        np.abs(np.hypot(z[:, 0], z[:, 1]) - 16).max() < 0.01
+        and np.ptp(z[:, 2]) < 0.02
+        and ring.deepest == pytest.approx(4 / t, abs=0.02)
+    )
     # a wedge: the axis runs along its middle, the incircle at its wide end is the deepest point
     wedge = shapely.Polygon([(0, 0), (40, -6), (40, 6)])
     r = wedge.area * 2 / wedge.length
@@ -181,7 +218,9 @@ def test_passes_leave_the_last_one_light_and_never_cut_deeper():
     from venzo.core.carving.toolpath import bit_moves
 
     passes = bit_moves(many, 3, 3000, 900)
-    assert len(passes) > 3 and [round(float(p[:, 3].min()), 2) for p in passes[:2]] == [round(v, 2) for v in many.levels[:2]]
+    assert len(passes) > 3 and [round(float(p[:, 3].min()), 2) for p in passes[:2]] == [
+        round(v, 2) for v in many.levels[:2]
+    ]
     box = (*[v - 1 for v in area.bounds[:2]], *[v + 1 for v in area.bounds[2:]])
     left = flat(box, 0.1)
     for p in passes[:-1]:
@@ -193,7 +232,9 @@ def test_passes_leave_the_last_one_light_and_never_cut_deeper():
     whole = flat(box, 0.1)
     sweep(whole, bit_moves(once, 3, 3000, 900)[-1], once.bit)
     assert np.abs(left.heights - whole.heights).max() < 1e-9, "the same surface"
-    assert (rough - left.heights).max() <= 0.3 / math.sin(math.radians(30)) + 1e-6, "no more than its allowance is left to the last pass"
+    assert (rough - left.heights).max() <= 0.3 / math.sin(math.radians(30)) + 1e-6, (
+        "no more than its allowance is left to the last pass"
+    )
 
 
 def test_walks_avoid_air_and_run_every_branch():
@@ -203,7 +244,9 @@ def test_walks_avoid_air_and_run_every_branch():
     again = sum(w.again for w in c.walks)
     plan = sum(float(np.hypot(*np.diff(w.points[:, :2], axis=0).T).sum()) for w in c.walks)
     assert plan - again == pytest.approx(axis.length, rel=1e-3), "every branch, once"
-    assert again < 0.35 * axis.length and len(c.walks) <= 2 * len(c.polygons), "few lifts, little walked twice"
+    assert again < 0.35 * axis.length and len(c.walks) <= 2 * len(c.polygons), (
+        "few lifts, little walked twice"
+    )
 
 
 def test_an_inlay_pair_mates():
@@ -213,26 +256,42 @@ def test_an_inlay_pair_mates():
         m = mating(pair, 0.1)
         assert m.overlap == 0 and m.deepest_overlap < 0.02, "nothing overlaps beyond the chord tolerance"
         # without an end mill the ground around the plug keeps the ridges of the bit's rows
-        assert m.floor_gap == pytest.approx(0.4, abs=0.02) and m.saw == pytest.approx(1.5, abs=0.02 if clear else pair.plug.ridge + 0.02)
+        assert m.floor_gap == pytest.approx(0.4, abs=0.02) and m.saw == pytest.approx(
+            1.5, abs=0.02 if clear else pair.plug.ridge + 0.02
+        )
         socket, turned, gap, _s = gaps(pair, 0.1)
         wall = (socket < -0.2) & (socket > -3.4) & (turned > -pair.plane + 0.1)
         assert wall.sum() > 1000 and np.abs(gap[wall]).max() < 0.03, "the walls touch"
     x, a, b = section(pair, 12.0)
-    assert len(x) == len(a) == len(b) and a.min() == pytest.approx(-4.0, abs=0.02) and b.min() == pytest.approx(-3.6, abs=1e-6)
+    assert (
+        len(x) == len(a) == len(b)
+        and a.min() == pytest.approx(-4.0, abs=0.02)
+        and b.min() == pytest.approx(-3.6, abs=1e-6)
+    )
 
 
 def test_a_folding_groove_by_the_handbook():
-    # Machinery's Handbook, bend allowance (from memory): BA = angle (R + K T), setback = tan(angle / 2) (R + T); here T is the skin that bends
+    # Machinery's Handbook, bend allowance (from memory): BA = angle (R + K T), setback = tan(angle / 2) (R +
+    # T); here T is the skin that bends
     f = fold(3.0, 0.5, 90, Bit(90, 12))
     assert f.depth == 2.5 and f.width == pytest.approx(5.0)
-    assert f.allowance == pytest.approx(math.pi / 2 * 0.44 * 0.5) and f.deduction == pytest.approx(2 * 0.5 - f.allowance)
-    assert "short of the fold" in fold(3.0, 0.5, 120, Bit(90, 12)).says and "open" in fold(3.0, 0.5, 45, Bit(90, 12)).says
+    assert f.allowance == pytest.approx(math.pi / 2 * 0.44 * 0.5) and f.deduction == pytest.approx(
+        2 * 0.5 - f.allowance
+    )
+    assert (
+        "short of the fold" in fold(3.0, 0.5, 120, Bit(90, 12)).says
+        and "open" in fold(3.0, 0.5, 45, Bit(90, 12)).says
+    )
 
 
 def test_judgements():
     wide = carve(shapely.box(0, 0, 60, 30), Bit(60, 6))
     rules = {s.rule: s for s in judged(wide, thickness=5.0, spread=0.4)}
-    assert rules["carve.wide"].severity == "look" and "6.00 mm" in rules["carve.wide"].message and rules["carve.floor"]
+    assert (
+        rules["carve.wide"].severity == "look"
+        and "6.00 mm" in rules["carve.wide"].message
+        and rules["carve.floor"]
+    )
     assert rules["carve.through"].severity == "stop" and "5.20" in rules["carve.through"].message
     thin = carve(shapely.box(0, 0, 40, 3), Bit(60, 20))
     # a line's width changes by 2 tan(a/2) per mm of height
@@ -285,7 +344,9 @@ def shaped(data: bytes, letter: str) -> list[str]:
 
 
 def filled(glyphs, names: list[str], font: Font) -> float:
-    """Area that a printer fills, strokes that overlap counted once, by the path engine of skia-pathops; font units."""
+    """Area that a printer fills, strokes that overlap counted once, by the path engine of skia-pathops; font
+    units.
+    """
     total = 0.0
     for name in names:
         path = pathops.Path(fillType=pathops.FillType.WINDING)
@@ -340,7 +401,9 @@ def test_every_latin_letter_of_ten_fonts_carves(file):
         if not loops:
             continue
         area = shapely.union_all([r.polygon(0.01) for r in regions(loops)])
-        assert area.area == pytest.approx(filled(glyphs, shaped(data, letter), font) * (30 / font.cap) ** 2, rel=0.005), letter
+        assert area.area == pytest.approx(
+            filled(glyphs, shaped(data, letter), font) * (30 / font.cap) ** 2, rel=0.005
+        ), letter
         c = carve(area, Bit(60, 60))
         assert c.walks, letter
         z = np.concatenate([w.points for w in c.walks])

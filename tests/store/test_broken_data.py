@@ -1,4 +1,6 @@
-"""Disks and folders as they go wrong: a plain sentence with a way out, the rest usable, nothing half stored."""
+"""Disks and folders as they go wrong: a plain sentence with a way out, the rest usable, nothing half
+stored.
+"""
 
 import errno
 import os
@@ -53,7 +55,15 @@ def test_an_altered_or_missing_blob_is_noticed_and_the_rest_opens(store):
     assert client.get("/api/jobs").status_code == 200 and client.get("/api/library").status_code == 200
 
 
-@pytest.mark.parametrize(("number", "words"), [(errno.ENOSPC, "disk is full"), (errno.EROFS, "cannot be written"), (errno.EACCES, "cannot be written"), (errno.EIO, "disk refuses")])
+@pytest.mark.parametrize(
+    ("number", "words"),
+    [
+        (errno.ENOSPC, "disk is full"),
+        (errno.EROFS, "cannot be written"),
+        (errno.EACCES, "cannot be written"),
+        (errno.EIO, "disk refuses"),
+    ],
+)
 def test_a_disk_that_refuses_is_a_sentence_and_nothing_is_half_stored(store, monkeypatch, number, words):
     b = TrialJob(store, (rect(200, 120), [(100, 100)]))
     client = TestClient(make_app(store), base_url="http://testserver", raise_server_exceptions=False)
@@ -63,11 +73,19 @@ def test_a_disk_that_refuses_is_a_sentence_and_nothing_is_half_stored(store, mon
         raise OSError(number, os.strerror(number))
 
     monkeypatch.setattr(os, "fsync", refuse)
-    answer = client.post(f"/api/jobs/{b.job}/drawings", data={"setup": "main"}, files={"files": ("new.dxf", panel(333, 55, ()))})
+    answer = client.post(
+        f"/api/jobs/{b.job}/drawings",
+        data={"setup": "main"},
+        files={"files": ("new.dxf", panel(333, 55, ()))},
+    )
     assert answer.status_code == 507 and words in answer.json()["detail"]
     monkeypatch.undo()
     assert store.get(b.job).number == before and not list(store.blobs.folder.glob("*.part"))
-    assert client.post(f"/api/jobs/{b.job}/drawings", data={"setup": "main"}, files={"files": ("new.dxf", panel(333, 55, ()))}).json()["results"][0]["ok"]
+    assert client.post(
+        f"/api/jobs/{b.job}/drawings",
+        data={"setup": "main"},
+        files={"files": ("new.dxf", panel(333, 55, ()))},
+    ).json()["results"][0]["ok"]
 
 
 def test_faults_of_the_database_are_told_apart():
@@ -77,7 +95,10 @@ def test_faults_of_the_database_are_told_apart():
         ("database disk image is malformed", 500, "backup"),
         ("database is locked", 503, "another program"),
     ):
-        assert plain_fault(sqlite3.OperationalError(text))[0] == status and words in plain_fault(sqlite3.OperationalError(text))[1]
+        assert (
+            plain_fault(sqlite3.OperationalError(text))[0] == status
+            and words in plain_fault(sqlite3.OperationalError(text))[1]
+        )
     assert plain_fault(ValueError("x")) is None
 
 
@@ -122,7 +143,9 @@ def test_history_goes_on_beyond_a_page(store):
         b.do({"kind": "rename-job", "name": f"n{k}"})
     first = store.history(b.job)
     rest = store.history(b.job, before=first[-1]["revision"])
-    assert len(first) == 200 and [r["revision"] for r in (*first, *rest)] == list(range(store.get(b.job).number, 0, -1))
+    assert len(first) == 200 and [r["revision"] for r in (*first, *rest)] == list(
+        range(store.get(b.job).number, 0, -1)
+    )
 
 
 def test_threads_that_ask_for_one_thing_have_it_made_once():

@@ -24,7 +24,8 @@ from venzo.store.store import Store
 store = Store(Path(sys.argv[1]))
 for n in range(100000):
     if n % 5 == 4:
-        r, _i = drawings.take_drawing(store, "victim", store.get("victim").number, "main", f"p{n}.dxf", panel(100 + n, 50, ()))
+        number = store.get("victim").number
+        r, _i = drawings.take_drawing(store, "victim", number, "main", f"p{n}.dxf", panel(100 + n, 50, ()))
     else:
         r = store.apply("victim", store.get("victim").number, RenameJob(name=f"edit {n}"))
     print(r.number, r.plan.name, len(r.plan.parts), flush=True)
@@ -35,7 +36,12 @@ def test_kill_9_in_the_middle_of_work_loses_no_acknowledged_edit(store):
     jobs.new_job(store, "victim", "long-bed", "birch-ply")
     store.close()
     for pause in (0.15, 0.4):
-        p = subprocess.Popen([sys.executable, "-c", WRITER, str(store.folder)], stdout=subprocess.PIPE, text=True, cwd=Path(__file__).parents[2])
+        p = subprocess.Popen(
+            [sys.executable, "-c", WRITER, str(store.folder)],
+            stdout=subprocess.PIPE,
+            text=True,
+            cwd=Path(__file__).parents[2],
+        )
         assert p.stdout.readline()
         time.sleep(pause)
         os.kill(p.pid, signal.SIGKILL)
@@ -48,7 +54,12 @@ def test_kill_9_in_the_middle_of_work_loses_no_acknowledged_edit(store):
             assert now.number >= number
             then = again.get("victim", number).plan
             assert (then.name, len(then.parts)) == (" ".join(said[-1][1:-1]), int(said[-1][-1]))
-        assert all(again.shapes[p.shape].region.area > 0 and again.blobs.get(d.blob) for p in now.plan.parts for d in now.plan.drawings if d.id == p.drawing)
+        assert all(
+            again.shapes[p.shape].region.area > 0 and again.blobs.get(d.blob)
+            for p in now.plan.parts
+            for d in now.plan.drawings
+            if d.id == p.drawing
+        )
         assert jobs.derive(again, now.plan)
         again.close()
 

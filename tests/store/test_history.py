@@ -1,4 +1,6 @@
-"""Edits one after the other: undo and redo say what they take, quick edits keep each other, nothing is stored that cannot be planned."""
+"""Edits one after the other: undo and redo say what they take, quick edits keep each other, nothing is stored
+that cannot be planned.
+"""
 
 import threading
 
@@ -19,7 +21,9 @@ from venzo.store.store import Conflict, Store
 @settings(max_examples=30 * MANY)
 @given(st.lists(st.sampled_from(["edit", "undo", "redo"]), min_size=3, max_size=14))
 def test_undo_says_what_it_takes_back(tmp_path_factory, doing):
-    """Against a plain pair of stacks, which is what undo and redo mean: the state and the words agree after every step."""
+    """Against a plain pair of stacks, which is what undo and redo mean: the state and the words agree after
+    every step.
+    """
     store = Store(tmp_path_factory.mktemp("undo"))
     job = store.create(Plan(id="job", name="start")).plan.id
     done, undone = ["start"], []
@@ -49,7 +53,9 @@ STEP = {"kind": "change-steps", "setup": "main", "on": "outlines"}
 
 
 def test_two_quick_edits_of_one_step_keep_each_other(store):
-    """Both made on the same revision, as two clicks are: another feed and another depth per pass, then its tabs' count and width."""
+    """Both made on the same revision, as two clicks are: another feed and another depth per pass, then its
+    tabs' count and width.
+    """
     b = TrialJob(store, (rect(200, 120), [(100, 100)])).outline({})
     base = store.get(b.job).number
     for fields in ({"feed": 3000.0}, {"step_down": 6.0}, {"tabs": {"count": 3}}):
@@ -58,9 +64,17 @@ def test_two_quick_edits_of_one_step_keep_each_other(store):
     (o,) = b.setup.steps_on("outlines")
     assert (o.feed, o.step_down, o.tabs.count, o.tabs.width) == (3000.0, 6.0, 3, 9.0)
     with pytest.raises(Conflict, match="feed changed"):
-        store.apply(b.job, base, read_command({**STEP, "change": [{"id": "step0", "fields": {"feed": 2000.0}}]}))
+        store.apply(
+            b.job, base, read_command({**STEP, "change": [{"id": "step0", "fields": {"feed": 2000.0}}]})
+        )
     with pytest.raises(Conflict):
-        store.apply(b.job, base, read_command({"kind": "set-steps", "setup": "main", "on": "outlines", "steps": [o.model_dump(mode="json")]}))
+        store.apply(
+            b.job,
+            base,
+            read_command(
+                {"kind": "set-steps", "setup": "main", "on": "outlines", "steps": [o.model_dump(mode="json")]}
+            ),
+        )
 
 
 def test_steps_are_added_moved_and_taken_out_one_by_one(store):
@@ -74,7 +88,14 @@ def test_steps_are_added_moved_and_taken_out_one_by_one(store):
     assert [o.id for o in b.setup.steps_on("outlines")] == ["edge", "step1"]
     own = [o.model_dump(mode="json") for o in b.setup.steps_on("outlines")]
     b.do({"kind": "set-steps", "part": b.part(), "on": "outlines", "steps": own})
-    b.do({"kind": "change-steps", "part": b.part(), "on": "outlines", "change": [{"id": "step1", "fields": {"feed": 2500}}]})
+    b.do(
+        {
+            "kind": "change-steps",
+            "part": b.part(),
+            "on": "outlines",
+            "change": [{"id": "step1", "fields": {"feed": 2500}}],
+        }
+    )
     assert b.plan.steps[0].steps[1].feed == 2500 and b.setup.steps_on("outlines")[1].feed is None
 
 
@@ -88,19 +109,48 @@ def test_steps_are_added_moved_and_taken_out_one_by_one(store):
         ({**STEP, "change": [{"id": "step0", "fields": {"cutter": "none"}}]}, "no cutter"),
         ({**STEP, "change": [{"id": "step0", "fields": {"cutter": {"id": "up-6"}}}]}, "cutter"),
         ({**STEP, "change": [{"id": "step0", "fields": {"cutter": ["up-6"]}}]}, "cutter"),
-        ({"kind": "change-stock", "setup": "main", "stock": "own", "fields": {"flaws": {"3": {"x": 5}}}}, "no '3' of its 0"),
-        ({"kind": "change-steps", "part": "PART", "on": "outlines", "change": [{"id": "step0", "fields": {"feed": 900}}]}, "no steps of its own"),
-        ({"kind": "change-stock", "setup": "main", "stock": "own", "fields": {"margin": 300}}, "leaves nothing"),
+        (
+            {"kind": "change-stock", "setup": "main", "stock": "own", "fields": {"flaws": {"3": {"x": 5}}}},
+            "no '3' of its 0",
+        ),
+        (
+            {
+                "kind": "change-steps",
+                "part": "PART",
+                "on": "outlines",
+                "change": [{"id": "step0", "fields": {"feed": 900}}],
+            },
+            "no steps of its own",
+        ),
+        (
+            {"kind": "change-stock", "setup": "main", "stock": "own", "fields": {"margin": 300}},
+            "leaves nothing",
+        ),
         ({"kind": "change-stock", "setup": "main", "stock": "other", "fields": {"margin": 3}}, "no stock"),
         ({"kind": "change-setup", "setup": "main", "zones": {"9": True}}, "no vacuum zone"),
         ({"kind": "change-setup", "setup": "main", "rules": {"web": "wide"}}, "web"),
-        ({"kind": "change-screws", "setup": "main", "change": [{"id": "s99", "fields": {"x": 5}}]}, "no screw"),
-        ({"kind": "set-alterations", "part": "PART", "alterations": [], "shape": "0" * 32, "drawn": "SHAPE"}, "nothing was changed"),
+        (
+            {"kind": "change-screws", "setup": "main", "change": [{"id": "s99", "fields": {"x": 5}}]},
+            "no screw",
+        ),
+        (
+            {
+                "kind": "set-alterations",
+                "part": "PART",
+                "alterations": [],
+                "shape": "0" * 32,
+                "drawn": "SHAPE",
+            },
+            "nothing was changed",
+        ),
     ],
 )
 def test_what_cannot_be_is_refused_and_nothing_is_stored(store, command, why):
     b = TrialJob(store, (rect(200, 120), [(100, 100)])).outline({})
-    said = {k: {"PART": b.part(), "SHAPE": b.plan.parts[0].shape}.get(v, v) if isinstance(v, str) else v for k, v in command.items()}
+    said = {
+        k: {"PART": b.part(), "SHAPE": b.plan.parts[0].shape}.get(v, v) if isinstance(v, str) else v
+        for k, v in command.items()
+    }
     before = store.get(b.job)
     with pytest.raises(BadInput, match=why):
         b.do(said)
@@ -111,7 +161,13 @@ def test_lists_of_things_change_by_what_is_named(store):
     b = TrialJob(store, (rect(200, 120), [(100, 100)]))
     base = store.get(b.job).number
     for k, x in (("s0", 20.0), ("s1", 570.0)):
-        store.apply(b.job, base, read_command({"kind": "change-screws", "setup": "main", "change": [{"id": k, "fields": {"x": x}}]}))
+        store.apply(
+            b.job,
+            base,
+            read_command(
+                {"kind": "change-screws", "setup": "main", "change": [{"id": k, "fields": {"x": x}}]}
+            ),
+        )
     clamp = {"kind": "clamp", "id": "c", "x": 30, "y": 200}
     store.apply(b.job, base, read_command({"kind": "change-fixings", "setup": "main", "add": [clamp]}))
     b.do({"kind": "change-fixings", "setup": "main", "change": [{"id": "c", "fields": {"proud": 12}}]})
@@ -119,8 +175,17 @@ def test_lists_of_things_change_by_what_is_named(store):
     b.do({"kind": "change-screws", "setup": "main", "drop": ["s2"]})
     assert [s.x for s in b.setup.screws[:2]] == [20.0, 570.0] and len(b.setup.screws) == 3
     assert b.setup.fixings[0].proud == 12 and b.setup.stock[0].price == 40 and b.setup.stock[0].width == 600
-    b.do({"kind": "change-setup", "setup": "main", "machine": {"dialect": {"ending": "tap"}}, "rules": {"web": 4.0}})
-    assert b.setup.machine.dialect.ending == "tap" and b.setup.rules.web == 4.0 and b.setup.machine.dialect.name
+    b.do(
+        {
+            "kind": "change-setup",
+            "setup": "main",
+            "machine": {"dialect": {"ending": "tap"}},
+            "rules": {"web": 4.0},
+        }
+    )
+    assert (
+        b.setup.machine.dialect.ending == "tap" and b.setup.rules.web == 4.0 and b.setup.machine.dialect.name
+    )
 
 
 def test_threads_that_edit_one_job_lose_nothing(store):
@@ -139,11 +204,20 @@ def test_threads_that_edit_one_job_lose_nothing(store):
     assert {s.id for s in b.setup.stock} == {"own", *names}
 
 
-@pytest.mark.parametrize("order", [[{}, {"floor_allowance": 0.8}], [{"floor_allowance": 0.8}, {}], [{"side_allowance": 0.5}, {"floor_allowance": 0.8}]])
+@pytest.mark.parametrize(
+    "order",
+    [
+        [{}, {"floor_allowance": 0.8}],
+        [{"floor_allowance": 0.8}, {}],
+        [{"side_allowance": 0.5}, {"floor_allowance": 0.8}],
+    ],
+)
 def test_steps_in_any_order_are_planned(store, order):
     """A step behind the one that frees the piece was a contradiction that no reading of the job survived."""
     b = TrialJob(store, (rect(200, 120, [(60, 60, 20)]), [(100, 100)])).outline(*order)
-    assert not b.derived.underived and [c.cut.step for c in b.sheet.cuts if c.cut.contour == "outline"] == list(range(len(order)))
+    assert not b.derived.underived and [
+        c.cut.step for c in b.sheet.cuts if c.cut.contour == "outline"
+    ] == list(range(len(order)))
     b.do({**STEP, "order": ["step1", "step0"]})
     assert [c.cut.operation for c in b.sheet.cuts if c.cut.contour == "outline"] == ["step1", "step0"]
 
@@ -155,10 +229,19 @@ def test_a_plan_that_cannot_be_derived_opens_says_why_and_is_undone(store, monke
     p = b.plan.parts[0]
     monkeypatch.setattr("venzo.store.store.check_derives", lambda *a: None)
     for k in "12":
-        b.do(SetAlterations(part=p.id, alterations=(), shape=k * 32, drawn=b.plan.parts[0].drawn or b.plan.parts[0].shape))
+        b.do(
+            SetAlterations(
+                part=p.id, alterations=(), shape=k * 32, drawn=b.plan.parts[0].drawn or b.plan.parts[0].shape
+            )
+        )
     monkeypatch.undo()
     d = jobs.derive(store, b.plan)["main"]
-    assert d.underived and "cannot be planned" in d.snags[0].message and d.snags[0].severity == "stop" and not d.sheets
+    assert (
+        d.underived
+        and "cannot be planned" in d.snags[0].message
+        and d.snags[0].severity == "stop"
+        and not d.sheets
+    )
     b.do(RenameJob(name="another name"))  # what has nothing to do with it still goes
     for _ in range(3):
         store.undo(b.job)
@@ -166,5 +249,8 @@ def test_a_plan_that_cannot_be_derived_opens_says_why_and_is_undone(store, monke
 
 
 def test_merging_changes_what_it_names():
-    assert merged({"a": {"b": 1, "c": {"d": 2}}, "e": [1]}, {"a": {"c": {"d": 3}}, "e": [2]}) == {"a": {"b": 1, "c": {"d": 3}}, "e": [2]}
+    assert merged({"a": {"b": 1, "c": {"d": 2}}, "e": [1]}, {"a": {"c": {"d": 3}}, "e": [2]}) == {
+        "a": {"b": 1, "c": {"d": 3}},
+        "e": [2],
+    }
     assert merged({"a": None}, {"a": {"b": 1}}) == {"a": {"b": 1}}

@@ -20,7 +20,9 @@ def test_two_hundred_parallel_bookings_are_all_there(store):
     before = library.cutters(store)[0]
     with ThreadPoolExecutor(16) as pool:
         list(pool.map(lambda _k: library.book_wear(store, before.id, 0.5), range(200)))
-    assert next(c for c in library.cutters(store) if c.id == before.id).metres == pytest.approx(before.metres + 100)
+    assert next(c for c in library.cutters(store) if c.id == before.id).metres == pytest.approx(
+        before.metres + 100
+    )
     assert len(library.history(store)) == 200
 
 
@@ -34,7 +36,11 @@ def test_fields_changed_at_once_keep_each_other(store):
     family = next(iter(mill.feeds))
     library.change(store, "cutter", mill.id, {"feeds": {family: {"feed": 1234.0}}})
     now = next(c for c in library.cutters(store) if c.id == mill.id)
-    assert now.feeds[family].feed == 1234.0 and now.feeds[family].rpm == mill.feeds[family].rpm and now.feeds.keys() == mill.feeds.keys()
+    assert (
+        now.feeds[family].feed == 1234.0
+        and now.feeds[family].rpm == mill.feeds[family].rpm
+        and now.feeds.keys() == mill.feeds.keys()
+    )
 
 
 def test_the_house_rules_are_never_reset_by_leaving_them_out(store):
@@ -57,7 +63,13 @@ def test_every_change_is_taken_back_one_by_one(store, tmp_path):
     library.change(store, "rules", "house", {"web": 9.0})
     library.remove(store, "holder", "new")
     words = [c.says for c in library.history(store)]
-    assert words == ["Chuck taken out", "house rules: web changed", "Chuck: added", f"{mill.name}: 12 m booked", f"{mill.name}: note changed"]
+    assert words == [
+        "Chuck taken out",
+        "house rules: web changed",
+        "Chuck: added",
+        f"{mill.name}: 12 m booked",
+        f"{mill.name}: note changed",
+    ]
     again = Store(store.folder)
     assert [library.undo(again) for _ in words] == [f"undone: {w}" for w in words]
     again.close()
@@ -69,10 +81,22 @@ def test_every_change_is_taken_back_one_by_one(store, tmp_path):
 
 
 def test_a_board_changes_field_by_field_and_back(store):
-    board = Board(id="b", name="Board", kind="spoilboard", machine="long-bed", width=900, height=600, thickness=18)
+    board = Board(
+        id="b", name="Board", kind="spoilboard", machine="long-bed", width=900, height=600, thickness=18
+    )
     first = spoilboards.put(store, Bench(id="b", board=board).model_dump(mode="json"))
     with ThreadPoolExecutor(4) as pool:
-        list(pool.map(lambda f: spoilboards.change(store, "b", f), [{"how": {"feed": 3210.0}}, {"how": {"rpm": 15_000.0}}, {"board": {"width": 850.0}}, {"pitch": 90.0}]))
+        list(
+            pool.map(
+                lambda f: spoilboards.change(store, "b", f),
+                [
+                    {"how": {"feed": 3210.0}},
+                    {"how": {"rpm": 15_000.0}},
+                    {"board": {"width": 850.0}},
+                    {"pitch": 90.0},
+                ],
+            )
+        )
     now = spoilboards.bench(store, "b")
     assert (now.how.feed, now.how.rpm, now.board.width, now.pitch) == (3210.0, 15_000.0, 850.0, 90.0)
     with pytest.raises(BadInput, match="width"):
@@ -83,20 +107,36 @@ def test_a_board_changes_field_by_field_and_back(store):
 
 
 def test_a_cutter_of_the_shop_comes_into_a_job_with_the_step_that_needs_it(store):
-    """Imported cutters had no feeds and so never appeared: feeds are proposed for all in one go, and the step brings the cutter along."""
+    """Imported cutters had no feeds and so never appeared: feeds are proposed for all in one go, and the step
+    brings the cutter along.
+    """
     b = Job(store, (rect(200, 120), [(100, 100)])).outline({})
-    csv = "kind,name,number,diameter,cutting length,flutes\nup-cut,5 mm up-cut of long reach,77,5,30,2\nplasma torch,torch,78,1.4,20,1\n"
+    csv = (
+        "kind,name,number,diameter,cutting length,flutes\nup-cut,5 mm up-cut of long reach,77,5,30,2\nplasma"
+        " torch,torch,78,1.4,20,1\n"
+    )
     library.import_cutters(store, csv.encode(), "new.csv", True)
     proposed = library.propose_feeds(store)
     (new,) = [c for c, families in proposed if c.number == 77]
-    assert set(new.feeds) >= {"wood", "plastic"} and all("proposed" in f.source for f in new.feeds.values()) and not library.propose_feeds(store)
+    assert (
+        set(new.feeds) >= {"wood", "plastic"}
+        and all("proposed" in f.source for f in new.feeds.values())
+        and not library.propose_feeds(store)
+    )
     assert not [c for c, _f in proposed if c.number == 78], "a jet has no spindle"
     for family, f in new.feeds.items():
-        material = next(Material.model_validate(m) for m in store.library("material") if m["family"] == family)
+        material = next(
+            Material.model_validate(m) for m in store.library("material") if m["family"] == family
+        )
         low, high = window(new, material).chip
         assert low <= f.feed / f.rpm / new.flutes <= high
     before = [c.id for c in b.setup.cutters]
-    change = {"kind": "change-steps", "setup": "main", "on": "outlines", "change": [{"id": "step0", "fields": {"cutter": new.id}}]}
+    change = {
+        "kind": "change-steps",
+        "setup": "main",
+        "on": "outlines",
+        "change": [{"id": "step0", "fields": {"cutter": new.id}}],
+    }
     with pytest.raises(BadInput, match="no cutter"):
         b.do(change)
     b.do({**change, "cutters": [new.model_dump(mode="json")]})
@@ -104,7 +144,13 @@ def test_a_cutter_of_the_shop_comes_into_a_job_with_the_step_that_needs_it(store
     assert {c.cut.cutter for c in b.sheet.cuts} == {new.id} and not b.said("cuts.no-feeds")
     clash = new.model_copy(update={"id": "clash"})
     with pytest.raises(BadInput, match="both T77"):
-        b.do({**change, "change": [{"id": "step0", "fields": {"cutter": "clash"}}], "cutters": [clash.model_dump(mode="json")]})
+        b.do(
+            {
+                **change,
+                "change": [{"id": "step0", "fields": {"cutter": "clash"}}],
+                "cutters": [clash.model_dump(mode="json")],
+            }
+        )
 
 
 def test_a_feed_typed_by_hand_is_not_called_the_middle_of_the_window(store):

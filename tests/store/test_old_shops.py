@@ -1,4 +1,6 @@
-"""Shops made by earlier versions open: their jobs are read, planned, shown, undone and released, their boards planned, their library told."""
+"""Shops made by earlier versions open: their jobs are read, planned, shown, undone and released, their boards
+planned, their library told.
+"""
 
 import zipfile
 from pathlib import Path
@@ -30,7 +32,9 @@ def test_an_old_shop_opens_and_goes_on(old):
             plan = old.get(line["id"]).plan
             assert all(d.sheets and not d.underived for d in jobs.derive(old, plan).values())
             shown = web.get(f"/api/jobs/{plan.id}").json()
-            assert shown["setups"][0]["pieces"] and shown["revision"] == line["revision"] == len(web.get(f"/api/jobs/{plan.id}/history").json())
+            assert shown["setups"][0]["pieces"] and shown["revision"] == line["revision"] == len(
+                web.get(f"/api/jobs/{plan.id}/history").json()
+            )
             before = shown["setups"][0]["pieces"]
             assert web.post(f"/api/jobs/{plan.id}/undo").status_code == 200
             assert web.post(f"/api/jobs/{plan.id}/redo").json()["setups"][0]["pieces"] == before

@@ -1,17 +1,43 @@
-"""A job to try things on in tests: parts laid where the test wants them, and short words for what a person does."""
+"""A job to try things on in tests: parts laid where the test wants them, and short words for what a person
+does.
+"""
 
 from __future__ import annotations
 
 from tests.conftest import dxf
 from venzo.core.cuts.operations import Profile
-from venzo.core.edits import AcceptNest, SetContour, SetFixings, SetHold, SetOrder, SetQuantity, SetScrews, SetSetup, SetSteps, SetStock, read_command
+from venzo.core.edits import (
+    AcceptNest,
+    SetContour,
+    SetFixings,
+    SetHold,
+    SetOrder,
+    SetQuantity,
+    SetScrews,
+    SetSetup,
+    SetSteps,
+    SetStock,
+    read_command,
+)
 from venzo.core.holding.fixings import Clamp, Cover, FixtureBoard, Pin, Pod, Tape
 from venzo.core.holding.screws import Screw
 from venzo.core.plan import AcceptedNest, MovedCut, Piece
 from venzo.core.stock.sheet import Stock
 from venzo.desk import drawings, jobs
 
-__all__ = ["Clamp", "Cover", "FixtureBoard", "Pin", "Pod", "Tape", "TrialJob", "disc", "rect", "ring", "screws"]
+__all__ = [
+    "Clamp",
+    "Cover",
+    "FixtureBoard",
+    "Pin",
+    "Pod",
+    "Tape",
+    "TrialJob",
+    "disc",
+    "rect",
+    "ring",
+    "screws",
+]
 
 
 def rect(w, h, holes=(), pocket=None):
@@ -47,10 +73,29 @@ def screws(*spots, sheet=(600, 400), **fields):
 class TrialJob:
     """One job with one setup; ``parts``: (drawing, [(x, y) of every piece])."""
 
-    def __init__(self, store, *parts, machine="small-bench", material="birch-ply", sheet=(600, 400), thick=17.6, spread=0.0, screwed=True, at=None):
+    def __init__(
+        self,
+        store,
+        *parts,
+        machine="small-bench",
+        material="birch-ply",
+        sheet=(600, 400),
+        thick=17.6,
+        spread=0.0,
+        screwed=True,
+        at=None,
+    ):
         self.store = store
         self.job = jobs.new_job(store, "bench", machine, material).plan.id
-        own = Stock(id="own", name="sheet", width=sheet[0], height=sheet[1], nominal=thick, readings=(thick - spread / 2, thick + spread / 2), margin=5)
+        own = Stock(
+            id="own",
+            name="sheet",
+            width=sheet[0],
+            height=sheet[1],
+            nominal=thick,
+            readings=(thick - spread / 2, thick + spread / 2),
+            margin=5,
+        )
         old = self.setup.stock
         self.do(SetStock(setup="main", stock=own))
         for s in old:
@@ -59,10 +104,15 @@ class TrialJob:
             self.do(SetSetup(setup="main", sheet_at=at))
         pieces = []
         for k, (data, spots) in enumerate(parts):
-            drawings.take_drawing(store, self.job, self.store.get(self.job).number, "main", f"part{k}.dxf", data)
+            drawings.take_drawing(
+                store, self.job, self.store.get(self.job).number, "main", f"part{k}.dxf", data
+            )
             part = self.plan.parts[-1].id
             self.do(SetQuantity(part=part, order="order-1", quantity=len(spots)))
-            pieces += [Piece(part=part, copy_no=c, sheet="own", sheet_copy=0, x=x, y=y) for c, (x, y) in enumerate(spots)]
+            pieces += [
+                Piece(part=part, copy_no=c, sheet="own", sheet_copy=0, x=x, y=y)
+                for c, (x, y) in enumerate(spots)
+            ]
         self.do(AcceptNest(setup="main", nest=AcceptedNest(pieces=tuple(pieces), inputs="by hand")))
         if screwed:
             self.do(SetScrews(setup="main", screws=screws(sheet=sheet)))
@@ -80,19 +130,36 @@ class TrialJob:
         return f"{self.part(k)}#{copy}"
 
     def do(self, command):
-        return self.store.apply(self.job, self.store.get(self.job).number, command if not isinstance(command, dict) else read_command(command))
+        return self.store.apply(
+            self.job,
+            self.store.get(self.job).number,
+            command if not isinstance(command, dict) else read_command(command),
+        )
 
     def said(self, rule):
         return [s for s in self.derived.snags if s.rule == rule]
 
     def stops(self):
-        return [s for s in self.derived.snags if s.severity == "stop" and s.rule.split(".")[0] in ("holding", "order")]
+        return [
+            s
+            for s in self.derived.snags
+            if s.severity == "stop" and s.rule.split(".")[0] in ("holding", "order")
+        ]
 
     # -- what a person does
 
     def outline(self, *steps, on="outlines"):
         """Steps on outlines: dictionaries of a profile's fields."""
-        self.do(SetSteps(setup="main", on=on, steps=tuple(Profile(**{"id": f"step{k}", "on": on, "cutter": "comp-8", **s}) for k, s in enumerate(steps))))
+        self.do(
+            SetSteps(
+                setup="main",
+                on=on,
+                steps=tuple(
+                    Profile(**{"id": f"step{k}", "on": on, "cutter": "comp-8", **s})
+                    for k, s in enumerate(steps)
+                ),
+            )
+        )
         return self
 
     def hold_by(self, way, **fields):
@@ -123,4 +190,8 @@ class TrialJob:
         return self
 
     def cut_index(self, contour, step=0, k=0, copy=1):
-        return next(i for i, c in enumerate(self.sheet.cuts) if c.piece.id == self.piece(k, copy) and c.cut.contour == contour and c.cut.step == step)
+        return next(
+            i
+            for i, c in enumerate(self.sheet.cuts)
+            if c.piece.id == self.piece(k, copy) and c.cut.contour == contour and c.cut.step == step
+        )

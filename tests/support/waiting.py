@@ -10,7 +10,9 @@ T = TypeVar("T")
 
 
 def until(true: Callable[[], T], seconds: float = 30) -> T:
-    """What ``true`` gives as soon as it is something; an AssertionError where it is nothing after so many seconds."""
+    """What ``true`` gives as soon as it is something; an AssertionError where it is nothing after so many
+    seconds.
+    """
     end = time.monotonic() + seconds
     while not (got := true()):
         assert time.monotonic() < end, "it did not come about"

@@ -16,7 +16,13 @@ from tests.support.waiting import until
 
 expect.set_options(timeout=20_000)  # the first reading of a job loads compiled kernels
 ROOT = Path(__file__).parents[2]
-ARGS = ["--no-sandbox", "--disable-quic", "--disable-background-networking", "--disable-component-update", "--disable-sync"]
+ARGS = [
+    "--no-sandbox",
+    "--disable-quic",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+]
 
 
 class Server:
@@ -31,7 +37,16 @@ class Server:
         self.said = Path(tempfile.mkstemp(prefix="venzo-said-")[1])
 
     def up(self):
-        command = [sys.executable, "-m", "venzo.cli", "serve", "--port", str(self.port), "--data", str(self.folder)]
+        command = [
+            sys.executable,
+            "-m",
+            "venzo.cli",
+            "serve",
+            "--port",
+            str(self.port),
+            "--data",
+            str(self.folder),
+        ]
         with open(self.said, "ab") as said:
             self.process = subprocess.Popen(command, stderr=said, cwd=ROOT)
         until(self.answers, 60)
@@ -85,7 +100,14 @@ def page():
         page.set_default_timeout(20_000)
         faults = []
         page.on("pageerror", lambda e: faults.append(str(e)))
-        page.on("request", lambda r: faults.append(f"asked {r.url}") if "127.0.0.1" not in r.url and not r.url.startswith(("data:", "blob:")) else None)
+        page.on(
+            "request",
+            lambda r: (
+                faults.append(f"asked {r.url}")
+                if "127.0.0.1" not in r.url and not r.url.startswith(("data:", "blob:"))
+                else None
+            ),
+        )
         yield page
         browser.close()
     assert faults == [], "no script error, nothing loaded from elsewhere"

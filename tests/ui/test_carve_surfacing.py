@@ -1,4 +1,6 @@
-"""Carving and surfacing as their users do it: a board lettered and carved, an inlay worked out; a spoilboard probed, planned, booked."""
+"""Carving and surfacing as their users do it: a board lettered and carved, an inlay worked out; a spoilboard
+probed, planned, booked.
+"""
 
 import re
 
@@ -12,7 +14,9 @@ def test_a_board_is_lettered_carved_and_an_inlay_worked_out(page, served):
     page.goto(f"{address}/job/{JOB}/cuts")
     page.get_by_role("tab", name="how carved").click()
     board = page.get_by_test_id("carve-board")
-    expect(board.get_by_role("img", name="as it will be carved")).to_have_attribute("data-ready", "true", timeout=60_000)
+    expect(board.get_by_role("img", name="as it will be carved")).to_have_attribute(
+        "data-ready", "true", timeout=60_000
+    )
     docket = page.get_by_label("Docket")
     expect(docket).to_contain_text("widest stroke at the surface")
     figure = board.locator("figure").first.bounding_box()
@@ -27,7 +31,9 @@ def test_a_board_is_lettered_carved_and_an_inlay_worked_out(page, served):
     docket.get_by_label("cutter for the floor").select_option("up-4")
     expect(docket.get_by_role("button", name="depth: 1/8 in")).to_be_visible()
     expect(board.get_by_role("img").first).not_to_have_attribute("src", before, timeout=60_000)
-    expect(board.get_by_role("img", name="as it will be carved")).to_have_attribute("data-ready", "true", timeout=60_000)
+    expect(board.get_by_role("img", name="as it will be carved")).to_have_attribute(
+        "data-ready", "true", timeout=60_000
+    )
     board.get_by_role("button", name="The bit's path").click()
     assert board.locator("svg path").count() > 0
     page.get_by_role("button", name="Undo").click()
@@ -50,7 +56,9 @@ def test_a_board_is_lettered_carved_and_an_inlay_worked_out(page, served):
     page.get_by_role("tab", name="how carved").click()
     docket.get_by_label("Part that is carved").select_option(label="sign Ro")
     docket.get_by_role("button", name="Work one out").click()
-    expect(page.get_by_test_id("inlay-section").get_by_role("img")).to_have_attribute("aria-label", re.compile("socket .* deep, plug 0.3 above its floor"), timeout=90_000)
+    expect(page.get_by_test_id("inlay-section").get_by_role("img")).to_have_attribute(
+        "aria-label", re.compile("socket .* deep, plug 0.3 above its floor"), timeout=90_000
+    )
     inlay = docket.get_by_role("region", name="Inlay")
     expect(inlay).to_contain_text("overlap of the two")
     expect(inlay).to_contain_text("none")
@@ -65,9 +73,13 @@ def test_a_spoilboard_is_probed_weighed_planned_and_booked(page, served):
     page.get_by_role("link", name="Surfacing bench").click()
     docket = page.get_by_label("Docket")
     view = page.get_by_test_id("board-view")
-    expect(view).to_have_attribute("aria-label", re.compile("Long Bed spoilboard, 2900 by 1520 mm, heights from .* stay uncut"))
+    expect(view).to_have_attribute(
+        "aria-label", re.compile("Long Bed spoilboard, 2900 by 1520 mm, heights from .* stay uncut")
+    )
     docket.get_by_role("tab", name="how flat").click()
-    docket.get_by_label("Readings").fill("0 0 0\n2900 0 -0.4\n2900 1520 -0.5\n0 1520 -0.1\n1450 760 -0.7\n1450 0 -0.3")
+    docket.get_by_label("Readings").fill(
+        "0 0 0\n2900 0 -0.4\n2900 1520 -0.5\n0 1520 -0.1\n1450 760 -0.7\n1450 0 -0.3"
+    )
     docket.get_by_role("button", name=re.compile("Take these readings")).click()
     expect(docket).to_contain_text("6 readings.")
     docket.get_by_label("Readings").fill("1 2")
@@ -96,10 +108,14 @@ def test_a_spoilboard_is_probed_weighed_planned_and_booked(page, served):
     thick = docket.get_by_text("thickness left").locator("xpath=following-sibling::dd[1]")
     before = float(thick.inner_text().split()[0])
     docket.get_by_role("button", name="The passes were cut: book them").click()
-    expect(docket.get_by_role("list", name="Ledger").get_by_role("listitem").first).to_contain_text("surfaced")
+    expect(docket.get_by_role("list", name="Ledger").get_by_role("listitem").first).to_contain_text(
+        "surfaced"
+    )
     assert float(thick.inner_text().split()[0]) < before
     docket.get_by_role("button", name=re.compile("Take back entry")).first.click()
-    expect(docket.get_by_role("list", name="Ledger").get_by_role("listitem").first).to_contain_text("taken back")
+    expect(docket.get_by_role("list", name="Ledger").get_by_role("listitem").first).to_contain_text(
+        "taken back"
+    )
     expect(docket).to_contain_text("take the ledger's")
     docket.get_by_role("button", name="Take the ledger's").click()
     expect(docket).not_to_contain_text("take the ledger's")

@@ -1,4 +1,6 @@
-"""Cuts & hold and the shop library as a programmer uses them: sentences edited in place, recipes, own steps, feeds by the window, cutters by CSV."""
+"""Cuts & hold and the shop library as a programmer uses them: sentences edited in place, recipes, own steps,
+feeds by the window, cutters by CSV.
+"""
 
 import re
 
@@ -25,7 +27,15 @@ def test_a_sentence_is_edited_where_it_stands_and_undone(page, served):
     card.get_by_label("step-over", exact=True).fill("45")
     card.get_by_label("step-over", exact=True).press("Enter")
     card.get_by_role("button", name="step-over: 45 %").wait_for()
-    assert figure(page, address, job, lambda s: next(o for o in s["operations"] if o["on"] == "pockets")["step_over"]) == 0.45
+    assert (
+        figure(
+            page,
+            address,
+            job,
+            lambda s: next(o for o in s["operations"] if o["on"] == "pockets")["step_over"],
+        )
+        == 0.45
+    )
     card.get_by_role("button", name=re.compile("^depth")).click()
     card.get_by_label("depth", exact=True).fill("1/4 in")
     card.get_by_label("depth", exact=True).press("Enter")
@@ -36,7 +46,17 @@ def test_a_sentence_is_edited_where_it_stands_and_undone(page, served):
     page.get_by_role("alert").filter(has_text="deep").wait_for()
     card.get_by_label("depth", exact=True).press("Escape")
     card.get_by_label("Cutter for pockets").select_option(label="4 mm up-cut")
-    until(lambda: figure(page, address, job, lambda s: next(o for o in s["operations"] if o["on"] == "pockets")["cutter"]) == "up-4")
+    until(
+        lambda: (
+            figure(
+                page,
+                address,
+                job,
+                lambda s: next(o for o in s["operations"] if o["on"] == "pockets")["cutter"],
+            )
+            == "up-4"
+        )
+    )
     for _ in range(3):
         page.keyboard.press("Control+z")
         settled(page)
@@ -57,9 +77,13 @@ def test_a_recipe_is_put_on_and_kept_and_one_part_has_its_own(page, served):
     job = "estuary-hide-ribs-and-benches"
     address = open_cuts(page, served)
     card = page.get_by_role("region", name="Operations on outlines")
-    card.get_by_label("Recipe for outlines").select_option(label="Break the edge first, then cut out (version 1)")
+    card.get_by_label("Recipe for outlines").select_option(
+        label="Break the edge first, then cut out (version 1)"
+    )
     card.get_by_role("button", name=re.compile("^width of the chamfer")).wait_for()
-    kinds = figure(page, address, job, lambda s: [o["kind"] for o in s["operations"] if o["on"] == "outlines"])
+    kinds = figure(
+        page, address, job, lambda s: [o["kind"] for o in s["operations"] if o["on"] == "outlines"]
+    )
     assert kinds == ["chamfer", "profile"]
     card.get_by_role("button", name=re.compile("^width of the chamfer")).click()
     card.get_by_label("width of the chamfer", exact=True).fill("1.2")
@@ -85,7 +109,9 @@ def test_a_recipe_is_put_on_and_kept_and_one_part_has_its_own(page, served):
 def test_what_if_by_the_window_becomes_the_operation_s_feed(page, served):
     job = "hinge-and-latch-plates"
     address = open_cuts(page, served, job)
-    page.get_by_role("region", name="Operations on outlines").get_by_role("button", name="window").last.click()
+    page.get_by_role("region", name="Operations on outlines").get_by_role(
+        "button", name="window"
+    ).last.click()
     bench = page.get_by_role("region", name=re.compile("^Feeds of"))
     bench.get_by_role("img", name=re.compile("inside the window")).wait_for()
     bench.get_by_role("button", name=re.compile("^feed, what if")).click()
@@ -98,8 +124,15 @@ def test_what_if_by_the_window_becomes_the_operation_s_feed(page, served):
     bench.get_by_label("feed, what if").fill("1.1")
     bench.get_by_label("feed, what if").press("Enter")
     bench.get_by_role("button", name=re.compile("^Use .*1.10")).click()
-    page.get_by_role("region", name="Operations on outlines").get_by_role("button", name="feed: 1.10 m/min").wait_for()
-    assert figure(page, address, job, lambda s: [o for o in s["operations"] if o["on"] == "outlines"][-1]["feed"]) == 1100
+    page.get_by_role("region", name="Operations on outlines").get_by_role(
+        "button", name="feed: 1.10 m/min"
+    ).wait_for()
+    assert (
+        figure(
+            page, address, job, lambda s: [o for o in s["operations"] if o["on"] == "outlines"][-1]["feed"]
+        )
+        == 1100
+    )
 
 
 def test_a_start_point_is_moved_by_hand_and_given_back(page, served):
@@ -133,7 +166,13 @@ def test_library_shelves_new_cutter_and_import(page, served):
     page.get_by_role("heading", name="Shop library").wait_for()
     shown = page.get_by_role("list", name="Cutters").get_by_role("button").count()
     page.get_by_label("CSV of cutters").set_input_files(
-        {"name": "bought.csv", "mimeType": "text/csv", "buffer": b"name,kind,diameter,cutting length,flutes\nsix again,up-cut,6,28,2\nslim,straight,2,8,2\n"}
+        {
+            "name": "bought.csv",
+            "mimeType": "text/csv",
+            "buffer": (
+                b"name,kind,diameter,cutting length,flutes\nsix again,up-cut,6,28,2\nslim,straight,2,8,2\n"
+            ),
+        }
     )
     offer = page.get_by_role("region", name="Import")
     assert "in the library already as 6 mm up-cut" in offer.inner_text() and "slim: new" in offer.inner_text()
@@ -148,6 +187,12 @@ def test_library_shelves_new_cutter_and_import(page, served):
     page.get_by_role("alert").filter(has_text="T1 is 8 mm compression").wait_for()
     card.get_by_role("button", name="Propose from the window").click()
     card.get_by_text("not tried yet").wait_for()
-    for shelf, word in (("Materials", "specific cutting"), ("Machines", "power curve"), ("Holders", "cutters in it"), ("Recipes", "version"), ("House rules", "depth per pass")):
+    for shelf, word in (
+        ("Materials", "specific cutting"),
+        ("Machines", "power curve"),
+        ("Holders", "cutters in it"),
+        ("Recipes", "version"),
+        ("House rules", "depth per pass"),
+    ):
         page.get_by_role("link", name=re.compile(shelf)).click()
         until(lambda word=word: word in page.locator("main").inner_html())

@@ -1,4 +1,6 @@
-"""A new shop: nothing is in its library but what it says; its first job is nominal until the calipers have spoken."""
+"""A new shop: nothing is in its library but what it says; its first job is nominal until the calipers have
+spoken.
+"""
 
 import json
 import urllib.request
@@ -34,10 +36,18 @@ def test_a_new_shop_is_asked_for_its_machine_and_holds_nothing_nobody_said(page,
     page.wait_for_url("**/parts")
     library = api(new_shop, "/library")
     (machine,) = library["machine"]
-    assert (round(machine["width"], 2), round(machine["height"], 2)) == (2476.5, 1244.6) and [z["rect"][2] for z in machine["zones"]] == [1238.25, 2476.5]
+    assert (round(machine["width"], 2), round(machine["height"], 2)) == (2476.5, 1244.6) and [
+        z["rect"][2] for z in machine["zones"]
+    ] == [1238.25, 2476.5]
     assert [m["id"] for m in library["material"]] == ["plywood"] and library["material"][0]["price_m2"] == 0
-    assert library["stock"] == [] and all("nominal" in c["note"] and c["metres"] == 0 for c in library["cutter"])
-    assert {c["name"] for c in library["cutter"]} >= {"1/4 in compression", "1/8 in up-cut", "1/2 in 60 degree V bit"}
+    assert library["stock"] == [] and all(
+        "nominal" in c["note"] and c["metres"] == 0 for c in library["cutter"]
+    )
+    assert {c["name"] for c in library["cutter"]} >= {
+        "1/4 in compression",
+        "1/8 in up-cut",
+        "1/2 in 60 degree V bit",
+    }
 
     page.get_by_role("button", name="Stock & table").click()
     page.get_by_role("button", name="+ a sheet of your own").click()
@@ -46,7 +56,11 @@ def test_a_new_shop_is_asked_for_its_machine_and_holds_nothing_nobody_said(page,
     readings.fill("23/32 0.72 0.71")
     readings.press("Enter")
     expect(page.get_by_role("region", name="Sheet of your own")).to_contain_text("mean of 3")
-    request = urllib.request.Request(f"{new_shop}/api/library/first-start", json.dumps({"machine": machine, "materials": ["mdf"]}).encode(), {"content-type": "application/json"})
+    request = urllib.request.Request(
+        f"{new_shop}/api/library/first-start",
+        json.dumps({"machine": machine, "materials": ["mdf"]}).encode(),
+        {"content-type": "application/json"},
+    )
     with pytest.raises(urllib.error.HTTPError, match="422"):
         urllib.request.urlopen(request)
 

@@ -1,4 +1,6 @@
-"""How it is held and in which order, as a programmer uses it: the table shaded, the tape scrubbed and rearranged, what holds this, screws proposed and dragged."""
+"""How it is held and in which order, as a programmer uses it: the table shaded, the tape scrubbed and
+rearranged, what holds this, screws proposed and dragged.
+"""
 
 import math
 import re
@@ -41,13 +43,17 @@ def test_the_table_is_shaded_by_hold_and_the_tape_moves_it(page, served):
     what = page.get_by_role("region", name="What holds this")
     expect(what).to_contain_text("what its last cut asks")
     expect(what).to_contain_text("vacuum")
-    expect(what.get_by_role("img")).to_have_attribute("aria-label", re.compile("Loose-part timeline: .*times"))
+    expect(what.get_by_role("img")).to_have_attribute(
+        "aria-label", re.compile("Loose-part timeline: .*times")
+    )
     scrub(page, 0.02)
     expect(what).to_contain_text("It is still part of the sheet")
     least = setup_of(page, address)["sheets"][0]["hold"]["lowest"]["ratio"]
     page.keyboard.press("Escape")
     page.get_by_test_id("table").click(position={"x": 700, "y": 60})
-    expect(page.get_by_label("Lowest hold")).to_contain_text(f"{math.floor(least * 10 + 1e-6) / 10:.1f}")  # never rounded up
+    expect(page.get_by_label("Lowest hold")).to_contain_text(
+        f"{math.floor(least * 10 + 1e-6) / 10:.1f}"
+    )  # never rounded up
 
 
 def test_ways_are_compared_and_taken_and_zones_switched(page, served):
@@ -56,13 +62,27 @@ def test_ways_are_compared_and_taken_and_zones_switched(page, served):
     card.get_by_role("button", name="compare ways").click()
     expect(card.locator("[data-way]")).to_have_count(4, timeout=60_000)
     card.get_by_role("button", name="skin, last pass").click()
-    until(lambda: any(o["floor_allowance"] > 0 for o in setup_of(page, address)["operations"] if o["on"] == "outlines"))
+    until(
+        lambda: any(
+            o["floor_allowance"] > 0 for o in setup_of(page, address)["operations"] if o["on"] == "outlines"
+        )
+    )
     page.get_by_role("button", name="Undo").click()
-    until(lambda: not any(o.get("floor_allowance") for o in setup_of(page, address)["operations"] if o["on"] == "outlines"))
+    until(
+        lambda: (
+            not any(
+                o.get("floor_allowance")
+                for o in setup_of(page, address)["operations"]
+                if o["on"] == "outlines"
+            )
+        )
+    )
     before = setup_of(page, address)["sheets"][0]["hold"]["pressure"][0]
     page.get_by_role("region", name="Vacuum").get_by_role("button", name="5 on").click()
     until(lambda: (setup_of(page, address)["sheets"][0]["hold"]["pressure"] or [0])[0] > before)
-    page.get_by_role("region", name="Screws and clamps").get_by_role("button", name="Cover open zones").click()
+    page.get_by_role("region", name="Screws and clamps").get_by_role(
+        "button", name="Cover open zones"
+    ).click()
     until(lambda: any(f["kind"] == "cover" for f in setup_of(page, address)["fixings"]))
     for _ in range(2):
         page.get_by_role("button", name="Undo").click()
@@ -75,15 +95,22 @@ def test_screws_are_proposed_marked_and_dragged(page, served):
     page.get_by_role("button", name="Propose screws").click()
     until(lambda: len(setup_of(page, address, "viewing-slot-glazing")["screws"]) > had)
     new = setup_of(page, address, "viewing-slot-glazing")["screws"][-1]
-    assert new["marked"] and any("screw-marks" in f["name"] for f in setup_of(page, address, "viewing-slot-glazing")["release"]["files"])
+    assert new["marked"] and any(
+        "screw-marks" in f["name"]
+        for f in setup_of(page, address, "viewing-slot-glazing")["release"]["files"]
+    )
     page.locator(f"[data-fixing={new['id']}]").focus()
     page.keyboard.press("ArrowRight")
     until(lambda: setup_of(page, address, "viewing-slot-glazing")["screws"][-1]["x"] == new["x"] + 5)
     page.locator(f"[data-fixing={new['id']}]").focus()
     page.keyboard.press("Delete")
-    until(lambda: new["id"] not in {s["id"] for s in setup_of(page, address, "viewing-slot-glazing")["screws"]})
+    until(
+        lambda: new["id"] not in {s["id"] for s in setup_of(page, address, "viewing-slot-glazing")["screws"]}
+    )
     page.get_by_label("Add a fixing").select_option("clamp")
-    until(lambda: any(f["kind"] == "clamp" for f in setup_of(page, address, "viewing-slot-glazing")["fixings"]))
+    until(
+        lambda: any(f["kind"] == "clamp" for f in setup_of(page, address, "viewing-slot-glazing")["fixings"])
+    )
     page.get_by_role("button", name="take clamp-1 away").click()
     until(lambda: not setup_of(page, address, "viewing-slot-glazing")["fixings"])
 
@@ -126,7 +153,19 @@ def test_a_trial_piece_comes_first_in_a_program_of_its_own(page, served):
     address = opened(page, served, "in which order", "hinge-and-latch-plates")
     page.locator("[data-piece]").nth(5).focus()
     page.get_by_role("button", name=re.compile("first$")).filter(has_text="piece").click()
-    until(lambda: any("_trial" in f["name"] for f in setup_of(page, address, "hinge-and-latch-plates")["release"]["files"]))
+    until(
+        lambda: any(
+            "_trial" in f["name"]
+            for f in setup_of(page, address, "hinge-and-latch-plates")["release"]["files"]
+        )
+    )
     expect(page.get_by_test_id("tape")).to_contain_text("trial ends")
     page.get_by_role("button", name="with the rest").click()
-    until(lambda: not any("_trial" in f["name"] for f in setup_of(page, address, "hinge-and-latch-plates")["release"]["files"]))
+    until(
+        lambda: (
+            not any(
+                "_trial" in f["name"]
+                for f in setup_of(page, address, "hinge-and-latch-plates")["release"]["files"]
+            )
+        )
+    )

@@ -20,7 +20,14 @@ def pieces(url):
 def command(url, **fields):
     base = api(url, f"/jobs/{JOB}")["revision"]
     body = json.dumps({"base": base, "command": {"setup": "main", **fields}}).encode()
-    return json.load(urllib.request.urlopen(urllib.request.Request(f"{url}/api/jobs/{JOB}/commands", body, {"content-type": "application/json"}), timeout=30))
+    return json.load(
+        urllib.request.urlopen(
+            urllib.request.Request(
+                f"{url}/api/jobs/{JOB}/commands", body, {"content-type": "application/json"}
+            ),
+            timeout=30,
+        )
+    )
 
 
 def test_layouts_are_kept_compared_searched_on_and_taken_up(served, page):
@@ -66,7 +73,9 @@ def test_pieces_change_places_are_locked_turned_over_and_go_into_contact(served,
     page.locator(f'[data-piece="{b}"]').click()
     expect(page.get_by_text("places changed")).to_be_visible()
     after = pieces(url)
-    assert [(after[p]["x"], after[p]["y"]) for p in (a, b)] == [(before[p]["x"], before[p]["y"]) for p in (b, a)]
+    assert [(after[p]["x"], after[p]["y"]) for p in (a, b)] == [
+        (before[p]["x"], before[p]["y"]) for p in (b, a)
+    ]
     page.keyboard.press("Control+z")
 
     small = min((p for p in api(url, f"/jobs/{JOB}")["parts"] if p["quantity"]), key=lambda p: p["area"])
@@ -88,7 +97,17 @@ def test_pieces_change_places_are_locked_turned_over_and_go_into_contact(served,
 
     # a piece alone on a sheet, dragged near its corner, lies just at the margin
     stock = api(url, f"/jobs/{JOB}")["setups"][0]["stock"][0]
-    command(url, kind="move-piece", part=other["id"], copy_no=0, x=400, y=400, rotation=0, sheet=stock["id"], sheet_copy=stock["quantity"] - 1)
+    command(
+        url,
+        kind="move-piece",
+        part=other["id"],
+        copy_no=0,
+        x=400,
+        y=400,
+        rotation=0,
+        sheet=stock["id"],
+        sheet_copy=stock["quantity"] - 1,
+    )
     page.reload()
     page.get_by_role("tab").last.click()
     piece = page.locator(f'[data-piece="{other["id"]}#1"]')

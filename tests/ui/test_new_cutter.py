@@ -1,4 +1,6 @@
-"""A cutter that was just bought, entered where it is needed; and one that has changed, noticed by jobs and boards alike."""
+"""A cutter that was just bought, entered where it is needed; and one that has changed, noticed by jobs and
+boards alike.
+"""
 
 import json
 import urllib.request
@@ -29,14 +31,20 @@ def test_a_new_cutter_is_entered_from_the_step_and_cuts_at_once(served, page):
     (new,) = [c for c in api(url, "/library")["cutter"] if c["number"] == 31]
     setup = api(url, f"/jobs/{JOB}")["setups"][0]
     step = next(o for o in setup["operations"] if o["on"] == "pockets")
-    assert (new["diameter"], new["cutting_length"]) == (6.35, 25) and new["feeds"]["wood"]["source"].startswith("proposed")
+    assert (new["diameter"], new["cutting_length"]) == (6.35, 25) and new["feeds"]["wood"][
+        "source"
+    ].startswith("proposed")
     assert step["cutter"] == new["id"] and any(c["id"] == new["id"] for c in setup["cutters"])
 
 
 def test_a_changed_cutter_is_noticed_by_jobs_and_boards_alike(served, page):
     url, _restart = served
     fields = json.dumps({"diameter": 48.6}).encode()
-    urllib.request.urlopen(urllib.request.Request(f"{url}/api/library/cutter/skim-50", fields, {"content-type": "application/json"}, method="PATCH"))
+    urllib.request.urlopen(
+        urllib.request.Request(
+            f"{url}/api/library/cutter/skim-50", fields, {"content-type": "application/json"}, method="PATCH"
+        )
+    )
     page.goto(f"{url}/job/{JOB}/cuts")
     expect(page.get_by_text("The library has a newer cutter, 50 mm surfacing: diameter.")).to_be_visible()
     page.goto(f"{url}/surfacing/long-bed-spoilboard")

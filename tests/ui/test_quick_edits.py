@@ -1,4 +1,6 @@
-"""Edits made faster than they are answered: every one is there afterwards, in jobs, in the library and on the surfacing bench."""
+"""Edits made faster than they are answered: every one is there afterwards, in jobs, in the library and on the
+surfacing bench.
+"""
 
 import re
 
@@ -33,7 +35,9 @@ def test_numbers_of_one_step_typed_one_after_the_other(page, served):
 
 
 def test_many_quick_clicks_are_all_there(page, served):
-    """Pieces counted up by key, zones switched, fields of the stock passed through with Tab: as fast as a browser can."""
+    """Pieces counted up by key, zones switched, fields of the stock passed through with Tab: as fast as a
+    browser can.
+    """
     address, _restart = served
     page.goto(f"{address}/job/{JOB}/parts")
     cards = page.locator("main li > button")
@@ -68,4 +72,8 @@ def test_zones_and_stock_changed_in_one_go(page, served):
     settled(page, 120 * MANY)
     now = setup_of(page, address)
     assert set(now["zones_on"]) == {z["id"] for z in now["machine"]["zones"]} - was
-    assert (now["stock"][0]["height"], now["stock"][0]["margin"], now["stock"][0]["nominal"]) == (1221, 11, 18.1)
+    assert (now["stock"][0]["height"], now["stock"][0]["margin"], now["stock"][0]["nominal"]) == (
+        1221,
+        11,
+        18.1,
+    )

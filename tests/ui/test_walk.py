@@ -1,4 +1,6 @@
-"""A programmer's walk through the real interface in headless Chromium: own drawings to a downloaded program."""
+"""A programmer's walk through the real interface in headless Chromium: own drawings to a downloaded
+program.
+"""
 
 import zipfile
 
@@ -19,10 +21,22 @@ def test_from_drawings_to_a_downloaded_program(served, page, tmp_path):
     page.get_by_role("button", name="Start").click()
     expect(page.get_by_text("No parts yet")).to_be_visible()
 
-    slotted = dxf(lambda m: (m.add_lwpolyline([(0, 0), (500, 0), (500, 160, 0, 0, 0.2), (0, 160)], close=True), m.add_circle((60, 60), 3), m.add_circle((250, 80), 30)))
-    for name, data in (("tray x4.dxf", panel(420, 260, ((80, 80, 25),))), ("rail x3.dxf", slotted), ("report.dxf", b"%PDF-1.4 not a drawing")):
+    slotted = dxf(
+        lambda m: (
+            m.add_lwpolyline([(0, 0), (500, 0), (500, 160, 0, 0, 0.2), (0, 160)], close=True),
+            m.add_circle((60, 60), 3),
+            m.add_circle((250, 80), 30),
+        )
+    )
+    for name, data in (
+        ("tray x4.dxf", panel(420, 260, ((80, 80, 25),))),
+        ("rail x3.dxf", slotted),
+        ("report.dxf", b"%PDF-1.4 not a drawing"),
+    ):
         (tmp_path / name).write_bytes(data)
-    page.get_by_label("Drawings").set_input_files([str(tmp_path / n) for n in ("tray x4.dxf", "rail x3.dxf", "report.dxf")])
+    page.get_by_label("Drawings").set_input_files(
+        [str(tmp_path / n) for n in ("tray x4.dxf", "rail x3.dxf", "report.dxf")]
+    )
     expect(page.get_by_role("alert")).to_contain_text("report.dxf: this is a PDF file")
     expect(page.get_by_role("list", name="Parts").get_by_role("button")).to_have_count(2)
     expect(page.locator("[data-station=parts]")).to_contain_text("7")
@@ -67,7 +81,9 @@ def test_from_drawings_to_a_downloaded_program(served, page, tmp_path):
     page.keyboard.press("Control+z")
     expect(page.get_by_text("placed by hand", exact=True)).to_have_count(0)
     page.mouse.click(60, 180)
-    expect(page.get_by_text("4 mm up-cut, the largest of the setup that can, cuts it instead")).to_be_visible()
+    expect(
+        page.get_by_text("4 mm up-cut, the largest of the setup that can, cuts it instead")
+    ).to_be_visible()
     page.keyboard.press("7")
     expect(page.get_by_text("Ready to release")).to_be_visible(timeout=30_000)
     expect(page.get_by_test_id("program")).to_contain_text("G17 G90")
@@ -82,13 +98,25 @@ def test_from_drawings_to_a_downloaded_program(served, page, tmp_path):
         page.get_by_role("link", name="Download programs and papers").click()
     archive = zipfile.ZipFile(d.value.path())
     program = archive.read(next(n for n in archive.namelist() if n.endswith(".nc"))).decode()
-    assert "M30" in program and "T3" in program and any(n.endswith("setup-sheet.pdf") for n in archive.namelist())
+    assert (
+        "M30" in program
+        and "T3" in program
+        and any(n.endswith("setup-sheet.pdf") for n in archive.namelist())
+    )
 
 
 def test_every_station_of_the_demo_shows_real_content(served, page):
     url, _restart = served
     page.goto(f"{url}/job/estuary-hide-ribs-and-benches/parts")
-    wanted = {"parts": "wall rib", "stock": "mean of 4", "nest": "fits", "cuts": "Order of cuts", "prove": "read back: ", "yield": "What the job uses", "release": "Ready to release"}
+    wanted = {
+        "parts": "wall rib",
+        "stock": "mean of 4",
+        "nest": "fits",
+        "cuts": "Order of cuts",
+        "prove": "read back: ",
+        "yield": "What the job uses",
+        "release": "Ready to release",
+    }
     for n, (station, text) in enumerate(wanted.items(), 1):
         page.keyboard.press(str(n))
         expect(page.locator(f"[data-station={station}]")).to_have_attribute("aria-current", "page")
@@ -107,7 +135,9 @@ def test_every_station_of_the_demo_shows_real_content(served, page):
 
 
 def test_drawings_as_they_come_are_understood_mended_altered_and_revised(served, page, tmp_path):
-    """The Parts station: a frame left out by one click, a layer's meaning changed, a healing line taken back, a corner relieved, parts made, a newer drawing adopted."""
+    """The Parts station: a frame left out by one click, a layer's meaning changed, a healing line taken back,
+    a corner relieved, parts made, a newer drawing adopted.
+    """
     url, _restart = served
     page.goto(f"{url}/job/nest-boxes-drawings-as-they-came/parts")
     wall = page.get_by_role("list", name="Parts").get_by_role("button")

@@ -47,13 +47,25 @@ def make_app(store: Store, address: str = "testserver") -> FastAPI:
         worker.close()
 
     def seen(revision: Revision, hold: bool = False) -> JobDocument:
-        """An edit is answered at once, with such holds and tried remedies as are known; reading the job works the rest out."""
+        """An edit is answered at once, with such holds and tried remedies as are known; reading the job works
+        the rest out.
+        """
         with behind() if hold else urgent():
             derived = work_on.derive(store, revision.plan, hold)
             snags, complete = offered(store, revision.plan, derived, TRYING if hold else 0.0)
-        return view(revision, derived, store.shapes, shop_library.news(store, revision.plan), snags, not complete)
+        return view(
+            revision, derived, store.shapes, shop_library.news(store, revision.plan), snags, not complete
+        )
 
-    app = FastAPI(title="Venzo", version=__version__, lifespan=life, docs_url=None, redoc_url=None, openapi_url="/api/openapi.json", responses=FAULTS)
+    app = FastAPI(
+        title="Venzo",
+        version=__version__,
+        lifespan=life,
+        docs_url=None,
+        redoc_url=None,
+        openapi_url="/api/openapi.json",
+        responses=FAULTS,
+    )
     app.add_middleware(Guard, address=address)  # type: ignore[arg-type]
     _say_faults(app)
     app.include_router(jobs.routes(store, seen))
@@ -77,8 +89,12 @@ def _say_faults(app: FastAPI) -> None:
     @app.exception_handler(RequestValidationError)
     async def _invalid(_request: Request, e: RequestValidationError) -> JSONResponse:
         first = e.errors()[0]
-        where = " ".join(str(p) for p in first["loc"] if p not in ("body", "command", "query") and not isinstance(p, int))
-        return JSONResponse({"detail": f"{where}: {first['msg'].removeprefix('Value error, ')}".strip(": ")}, 422)
+        where = " ".join(
+            str(p) for p in first["loc"] if p not in ("body", "command", "query") and not isinstance(p, int)
+        )
+        return JSONResponse(
+            {"detail": f"{where}: {first['msg'].removeprefix('Value error, ')}".strip(": ")}, 422
+        )
 
     @app.exception_handler(NotFound)
     async def _missing(_request: Request, e: NotFound) -> JSONResponse:
@@ -91,7 +107,13 @@ def _say_faults(app: FastAPI) -> None:
     @app.exception_handler(OSError)
     @app.exception_handler(DBAPIError)
     async def _disk(_request: Request, e: Exception) -> JSONResponse:
-        status, words = plain_fault(e) or (500, "the data could not be read or written; nothing was stored. Look at what Venzo printed where it was started")
+        status, words = plain_fault(e) or (
+            500,
+            (
+                "the data could not be read or written; nothing was stored. Look at what Venzo printed where"
+                " it was started"
+            ),
+        )
         if status == 500:
             logging.getLogger("venzo").exception("storage", exc_info=e)
         return JSONResponse({"detail": words}, status)

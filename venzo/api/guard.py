@@ -1,4 +1,6 @@
-"""Only this machine's own pages may talk to the server: host, origin and size of every request are checked before anything is done."""
+"""Only this machine's own pages may talk to the server: host, origin and size of every request are checked
+before anything is done.
+"""
 
 from __future__ import annotations
 
@@ -19,7 +21,9 @@ class TooLarge(Exception):
 
 
 class Guard:
-    """Refuses requests for other hosts (DNS rebinding), from other origins, and bodies over 128 MB however they are sent; adds safe headers."""
+    """Refuses requests for other hosts (DNS rebinding), from other origins, and bodies over 128 MB however
+    they are sent; adds safe headers.
+    """
 
     def __init__(self, app: ASGIApp, address: str):
         self.app = app
@@ -57,7 +61,13 @@ class Guard:
                     (b"x-content-type-options", b"nosniff"),
                     (b"x-frame-options", b"DENY"),
                     (b"referrer-policy", b"no-referrer"),
-                    (b"content-security-policy", b"default-src 'self'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; frame-ancestors 'none'"),
+                    (
+                        b"content-security-policy",
+                        (
+                            b"default-src 'self'; img-src 'self' data: blob:; style-src 'self'"
+                            b" 'unsafe-inline'; frame-ancestors 'none'"
+                        ),
+                    ),
                 ]
             await send(message)
 
@@ -73,7 +83,9 @@ class Guard:
         origin = headers.get("origin")
         if origin is not None and not self._own(origin):
             return 403, "another page may not use this server"
-        if headers.get("sec-fetch-site") in ("cross-site", "same-site") and (scope["method"] not in SAFE or scope["path"].startswith("/api")):
+        if headers.get("sec-fetch-site") in ("cross-site", "same-site") and (
+            scope["method"] not in SAFE or scope["path"].startswith("/api")
+        ):
             return 403, "another page may not use this server"
         if len(scope["path"]) > LONGEST_PATH or "\0" in scope["path"]:
             return 414, f"an address of {len(scope['path']):,} characters is none of Venzo's"

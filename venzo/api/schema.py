@@ -1,4 +1,6 @@
-"""The API's schema as a file, from which the screen's types are made: ``python -m venzo.api.schema > openapi.json``."""
+"""The API's schema as a file, from which the screen's types are made: ``python -m venzo.api.schema >
+openapi.json``.
+"""
 
 from __future__ import annotations
 
@@ -14,7 +16,11 @@ from venzo.store.store import Store
 def _bare(value: Any) -> Any:
     """A schema without its words, which the types of the screen do not need."""
     if isinstance(value, dict):
-        return {k: _bare(v) for k, v in value.items() if not (k in ("description", "title", "summary") and isinstance(v, str))}
+        return {
+            k: _bare(v)
+            for k, v in value.items()
+            if not (k in ("description", "title", "summary") and isinstance(v, str))
+        }
     return [_bare(v) for v in value] if isinstance(value, list) else value
 
 
@@ -28,4 +34,16 @@ def schema() -> dict[str, Any]:
 
 
 if __name__ == "__main__":
-    print(json.dumps(_bare({"openapi": "3.1.0", "info": {"title": "Venzo", "version": "0"}, "paths": {}, "components": schema()["components"]}), indent=1))
+    print(
+        json.dumps(
+            _bare(
+                {
+                    "openapi": "3.1.0",
+                    "info": {"title": "Venzo", "version": "0"},
+                    "paths": {},
+                    "components": schema()["components"],
+                }
+            ),
+            indent=1,
+        )
+    )

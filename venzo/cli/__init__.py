@@ -9,7 +9,17 @@ import sys
 
 import typer
 
-from venzo.cli import carving, cutting, drawings, jobs, nesting, proving, serving, surfacing  # noqa: F401 - each adds its commands
+# each adds its commands
+from venzo.cli import (  # noqa: F401
+    carving,
+    cutting,
+    drawings,
+    jobs,
+    nesting,
+    proving,
+    serving,
+    surfacing,
+)
 from venzo.cli.shared import app
 from venzo.core.snags import BadInput
 

@@ -23,7 +23,9 @@ def vcarve(
     floor_depth: float | None = None,
     clear_diameter: Annotated[float | None, option("of the end mill that clears floors, mm")] = None,
     below: Annotated[float, option("reckoned from a plane so much lower, mm")] = 0.0,
-    step_down: Annotated[float | None, option("deepest pass of the bit, mm; a light pass at full depth follows")] = None,
+    step_down: Annotated[
+        float | None, option("deepest pass of the bit, mm; a light pass at full depth follows")
+    ] = None,
     ridge: Annotated[float | None, option("height of ridges on floors that the bit clears, mm")] = None,
     line_depth: Annotated[float | None, option("engrave open lines this deep, mm")] = None,
     thickness: Annotated[float | None, option("of the stock, mm")] = None,
@@ -43,7 +45,22 @@ def vcarve(
     depths = vcarve.Depths(max_depth, floor_depth, clear_diameter, below, step_down, ridge=ridge)
     if line_depth is not None and not 0 < line_depth <= 100:
         raise BadInput(f"--line-depth {line_depth:g}: give a depth above 0 and up to 100 mm")
-    written(vcarve.vcarve(bytes_of(file), file.name, bit, depths, vcarve.Feeds(feed, plunge, rpm), units, join, inch, line_depth, thickness), output, as_json)
+    written(
+        vcarve.vcarve(
+            bytes_of(file),
+            file.name,
+            bit,
+            depths,
+            vcarve.Feeds(feed, plunge, rpm),
+            units,
+            join,
+            inch,
+            line_depth,
+            thickness,
+        ),
+        output,
+        as_json,
+    )
 
 
 @app.command()
@@ -75,7 +92,9 @@ def inlay(
     feeds_ = vcarve.Feeds(feed, plunge, rpm)
     made = {
         "socket": vcarve.program(pair.socket, feeds_, f"{file.name}, socket", inch),
-        "plug": vcarve.program(pair.plug, feeds_, f"{file.name}, plug, mirrored", inch, shift=(-pair.board[0], -pair.board[1])),
+        "plug": vcarve.program(
+            pair.plug, feeds_, f"{file.name}, plug, mirrored", inch, shift=(-pair.board[0], -pair.board[1])
+        ),
     }
     output.mkdir(parents=True, exist_ok=True)
     for name, m in made.items():
@@ -83,8 +102,35 @@ def inlay(
     b = area.bounds
     fit = mating(pair, max(0.05, max(b[2] - b[0], b[3] - b[1]) / 600), 0.06)
     board = [round(pair.board[2] - pair.board[0], 2), round(pair.board[3] - pair.board[1], 2)]
-    found: list[dict[str, Any]] = [s.plain() for s in (*snags, *mating_snags(fit), *(s for m in made.values() for s in m.snags if s.severity == "stop"))]
-    document = {**{k: m.to_json() for k, m in made.items()}, "mating": {k: round(v, 4) for k, v in vars(fit).items()}, "plug_board_mm": board, "snags": found}
-    lines = [f"{output / f'{file.stem}_{k}.nc'}: {m.cut_length / 1000:.2f} m cut, {m.seconds / 60:.1f} min, {m.deepest:.2f} mm deep" for k, m in made.items()]
-    say(document, as_json, [*lines, f"overlap {fit.overlap:.2f} mm3, gap under the plug {fit.floor_gap:.2f} mm, {fit.saw:.2f} mm to saw in", *snag_lines(found)])
+    found: list[dict[str, Any]] = [
+        s.plain()
+        for s in (
+            *snags,
+            *mating_snags(fit),
+            *(s for m in made.values() for s in m.snags if s.severity == "stop"),
+        )
+    ]
+    document = {
+        **{k: m.to_json() for k, m in made.items()},
+        "mating": {k: round(v, 4) for k, v in vars(fit).items()},
+        "plug_board_mm": board,
+        "snags": found,
+    }
+    lines = [
+        f"{output / f'{file.stem}_{k}.nc'}: {m.cut_length / 1000:.2f} m cut, {m.seconds / 60:.1f} min,"
+        f" {m.deepest:.2f} mm deep"
+        for k, m in made.items()
+    ]
+    say(
+        document,
+        as_json,
+        [
+            *lines,
+            (
+                f"overlap {fit.overlap:.2f} mm3, gap under the plug {fit.floor_gap:.2f} mm, {fit.saw:.2f} mm"
+                " to saw in"
+            ),
+            *snag_lines(found),
+        ],
+    )
     raise typer.Exit(1 if any(s["severity"] == "stop" for s in found) else 0)

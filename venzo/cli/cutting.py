@@ -23,7 +23,9 @@ def feeds(
     data: Data = None,
     as_json: Json = False,
 ) -> None:
-    """Speeds and feeds: what the numbers come to, whether they lie in the window, and which way to turn them."""
+    """Speeds and feeds: what the numbers come to, whether they lie in the window, and which way to turn
+    them.
+    """
     from venzo.core.feeds.adviser import advise, metres
     from venzo.core.rules.house import HouseRules
     from venzo.core.stock.known import KNOWN, find
@@ -35,16 +37,25 @@ def feeds(
     word = {"aluminum": "aluminium"}.get(material.lower(), material.lower())
     folder = folder_of(data)
     shop_has = (folder / "venzo.db").exists()
-    stock: Material | None = Material(id=word, name=word, family=word, density=families[word]) if word in families else None  # type: ignore[arg-type]
+    stock: Material | None = (
+        Material(id=word, name=word, family=word, density=families[word]) if word in families else None
+    )  # type: ignore[arg-type]
     if stock is None and shop_has:
         own = [Material.model_validate(m) for m in store_in(data).library("material")]
         stock = next((m for m in own if material.lower() in (m.id.lower(), m.name.lower())), None)
     stock = stock or find(material)
     if stock is None:
-        raise BadInput(f"--material {material}: not known; use {', '.join(families)}, or one of {', '.join(m.name for m in KNOWN)}")
+        raise BadInput(
+            f"--material {material}: not known; use {', '.join(families)}, or one of"
+            f" {', '.join(m.name for m in KNOWN)}"
+        )
     on = None
     if machine:
-        known = [Machine.model_validate(m) for m in store_in(data).library("machine")] if shop_has else _demo_machines()
+        known = (
+            [Machine.model_validate(m) for m in store_in(data).library("machine")]
+            if shop_has
+            else _demo_machines()
+        )
         on = next((m for m in known if machine.lower() in (m.id.lower(), m.name.lower())), None)
         if on is None:
             raise BadInput(f"--machine {machine}: the library has {', '.join(m.name for m in known)}")
@@ -62,7 +73,12 @@ def feeds(
         "plunge_mm_min": round(a.plunge, 3),
         "max_step_down_mm": round(a.step_down, 4),
         "snags": [s.plain() for s in a.snags],
-        "window": {"chip_load_mm": list(a.window.chip), "chip_load_source": a.window.chip_source, "surface_speed_m_min": list(a.window.speed), "surface_speed_source": a.window.speed_source},
+        "window": {
+            "chip_load_mm": list(a.window.chip),
+            "chip_load_source": a.window.chip_source,
+            "surface_speed_m_min": list(a.window.speed),
+            "surface_speed_source": a.window.speed_source,
+        },
         "feed_in_min": round(a.feed / 25.4, 3),
         "feed_in_s": round(a.feed / 25.4 / 60, 4),
         "step_down_rule": a.step_reason,
@@ -72,9 +88,18 @@ def feeds(
     }
     lines = [
         f"{cutter.name} in {stock.name}: {a.rpm:.0f} rpm, {metres(a.feed)}, {a.feed / 25.4 / 60:.2f} in/s",
-        f"  chip {a.chip_load:.3g} mm a tooth (window {a.window.chip[0]:.3g} to {a.window.chip[1]:.3g}: {a.window.chip_source})",
-        f"  edge {a.surface_speed:.0f} m/min (window {a.window.speed[0]:.0f} to {a.window.speed[1]:.0f}: {a.window.speed_source})",
-        f"  at most {a.step_down:g} mm a pass: {a.step_reason}; plunge {metres(a.plunge)} ({a.plunge_reason})",
+        (
+            f"  chip {a.chip_load:.3g} mm a tooth (window {a.window.chip[0]:.3g} to {a.window.chip[1]:.3g}:"
+            f" {a.window.chip_source})"
+        ),
+        (
+            f"  edge {a.surface_speed:.0f} m/min (window {a.window.speed[0]:.0f} to {a.window.speed[1]:.0f}:"
+            f" {a.window.speed_source})"
+        ),
+        (
+            f"  at most {a.step_down:g} mm a pass: {a.step_reason}; plunge {metres(a.plunge)}"
+            f" ({a.plunge_reason})"
+        ),
     ]
     say(document, as_json, lines + [f"{s.severity}: {s.message}" for s in a.snags])
     raise typer.Exit(1 if any(s.severity == "stop" for s in a.snags) else 0)
@@ -98,14 +123,20 @@ def _tool(text: str) -> Any:
     fields = text.split(":")
     kinds = get_args(Kind)
     wanted = fields[0].strip().lower().replace("_", " ")
-    kind = _TOOL.get(wanted) or next((k for k in kinds if k.replace("-", " ") == wanted.replace("-", " ")), None)
+    kind = _TOOL.get(wanted) or next(
+        (k for k in kinds if k.replace("-", " ") == wanted.replace("-", " ")), None
+    )
     if kind is None:
-        raise BadInput(f"--tool {text}: {fields[0]!r} is not a kind of cutter; use one of {', '.join([*_TOOL, *kinds])}")
+        raise BadInput(
+            f"--tool {text}: {fields[0]!r} is not a kind of cutter; use one of {', '.join([*_TOOL, *kinds])}"
+        )
     try:
         diameter = float(fields[1])
         flutes = int(fields[2]) if len(fields) > 2 else 2
     except (IndexError, ValueError):
-        raise BadInput(f"--tool {text}: give kind:diameter:flutes, diameter in mm, as in flat:6.35:2") from None
+        raise BadInput(
+            f"--tool {text}: give kind:diameter:flutes, diameter in mm, as in flat:6.35:2"
+        ) from None
     if not 0.1 < diameter <= 200 or not 1 <= flutes <= 12 or len(fields) > 3:
         raise BadInput(f"--tool {text}: a diameter above 0.1 and up to 200 mm and 1 to 12 flutes")
     extra = {"corner_radius": diameter / 8} if kind in ("bowl", "roundover", "point roundover") else {}

@@ -17,9 +17,15 @@ def intake(file: Path, units: str = "auto", join: float = 0.05, as_json: Json = 
 
     found = take_in(read_file(bytes_of(file), file.name), file.name, units, join)
     document = found.to_json()
-    lines = [f"{file.name}: {document['units']}, {len(document['parts'])} parts, {document['open_contours']} open lines"]
+    lines = [
+        f"{file.name}: {document['units']}, {len(document['parts'])} parts, {document['open_contours']} open"
+        " lines"
+    ]
     for p in document["parts"]:
         b = p["bbox_mm"]
-        lines.append(f"  {p['quantity']:4d} x {p['name']}: {b[2] - b[0]:.2f} x {b[3] - b[1]:.2f} mm, {p['holes']} holes, {p['area_mm2'] / 100:.2f} cm2")
+        lines.append(
+            f"  {p['quantity']:4d} x {p['name']}: {b[2] - b[0]:.2f} x {b[3] - b[1]:.2f} mm, {p['holes']}"
+            f" holes, {p['area_mm2'] / 100:.2f} cm2"
+        )
     say(document, as_json, lines + snag_lines(document["snags"]))
     raise typer.Exit(1 if any(s["severity"] == "stop" for s in document["snags"]) else 0)

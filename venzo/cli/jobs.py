@@ -18,7 +18,12 @@ def plan(job: str, data: Data = None, as_json: Json = False) -> None:
 
     store = store_in(data)
     revision = job_in(store, job)
-    document: dict[str, Any] = {"job": revision.plan.id, "name": revision.plan.name, "revision": revision.number, "setups": []}
+    document: dict[str, Any] = {
+        "job": revision.plan.id,
+        "name": revision.plan.name,
+        "revision": revision.number,
+        "setups": [],
+    }
     lines = [f"{revision.plan.name}, revision {revision.number}"]
     stops = 0
     for d in jobs.derive(store, revision.plan).values():
@@ -58,14 +63,22 @@ def plan(job: str, data: Data = None, as_json: Json = False) -> None:
             }
         )
         y = d.yields
-        lines.append(f"  {d.setup.name}: layout {d.layout.state}, {y.pieces} pieces on {len(y.sheets)} sheets, {y.utilisation:.1%} used, {y.seconds / 60:.1f} min")
+        lines.append(
+            f"  {d.setup.name}: layout {d.layout.state}, {y.pieces} pieces on {len(y.sheets)} sheets,"
+            f" {y.utilisation:.1%} used, {y.seconds / 60:.1f} min"
+        )
         lines += ["  " + line for line in snag_lines(snags)]
     say(document, as_json, lines)
     raise typer.Exit(1 if stops else 0)
 
 
 @app.command()
-def release(job: str, output: Annotated[Path, typer.Option("-o", help="folder for programs and papers")], data: Data = None, as_json: Json = False) -> None:
+def release(
+    job: str,
+    output: Annotated[Path, typer.Option("-o", help="folder for programs and papers")],
+    data: Data = None,
+    as_json: Json = False,
+) -> None:
     """Write a stored job's programs and papers into a folder."""
     from venzo.desk import jobs
 

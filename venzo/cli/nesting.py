@@ -14,7 +14,13 @@ from venzo.core.snags import BadInput
 
 
 @app.command()
-def nest(problem: Path, seconds: float = 10.0, seed: int = 0, output: Annotated[Path | None, typer.Option("-o")] = None, as_json: Json = False) -> None:
+def nest(
+    problem: Path,
+    seconds: float = 10.0,
+    seed: int = 0,
+    output: Annotated[Path | None, typer.Option("-o")] = None,
+    as_json: Json = False,
+) -> None:
     """Nest a problem file (CONTRACT.md) within so many seconds of wall time."""
     began = started()
     from pydantic import ValidationError
@@ -50,7 +56,10 @@ def nest(problem: Path, seconds: float = 10.0, seed: int = 0, output: Annotated[
         as_json or not output,
         [
             f"{placed} pieces on {len(result.sheets)} sheets in {result.steps} steps",
-            *(f"  {u.sheet}/{u.sheet_copy}: {u.used_length:.1f} mm used, {u.utilisation:.1%}" for u in result.sheets),
+            *(
+                f"  {u.sheet}/{u.sheet_copy}: {u.used_length:.1f} mm used, {u.utilisation:.1%}"
+                for u in result.sheets
+            ),
             *(f"  not placed: {u.quantity} x {u.part}: {u.reason}" for u in result.unplaced),
         ],
     )

@@ -13,11 +13,15 @@ from venzo.core.snags import BadInput
 
 @app.command()
 def prove(
-    files: Annotated[list[Path], typer.Argument(help="programs, run in order on one sheet", metavar="PROGRAM...")],
+    files: Annotated[
+        list[Path], typer.Argument(help="programs, run in order on one sheet", metavar="PROGRAM...")
+    ],
     sheet: Annotated[str | None, option("WIDTHxHEIGHTxTHICKNESS, mm")] = None,
     origin: Annotated[str, option("where the program's X0 Y0 lies on the sheet, X,Y in mm")] = "0,0",
     zero: Annotated[str, option("where Z 0 lies: top or bed")] = "top",
-    tool: Annotated[list[str] | None, option("[N=]kind:mm[:...], as in 1=flat:6.35; may be given several times")] = None,
+    tool: Annotated[
+        list[str] | None, option("[N=]kind:mm[:...], as in 1=flat:6.35; may be given several times")
+    ] = None,
     envelope: Annotated[str | None, option("what the machine's axes travel, WIDTHxHEIGHTxZ, mm")] = None,
     sheet_at: Annotated[str, option("the sheet's lower left corner in the envelope, X,Y in mm")] = "0,0",
     accel: Annotated[float, option("mm/s2")] = 800.0,
@@ -32,16 +36,24 @@ def prove(
     from venzo.core.proof.world import Axes
     from venzo.desk import proving
 
-    for what, v, most in (("--accel", accel, 50_000), ("--rapid", rapid, 200_000), ("--deviation", deviation, 10)):
+    for what, v, most in (
+        ("--accel", accel, 50_000),
+        ("--rapid", rapid, 200_000),
+        ("--deviation", deviation, 10),
+    ):
         if not 0 < v <= most:
             raise BadInput(f"{what} {v:g}: give a number above 0 and up to {most}")
     texts = [(f.name, text_of(f)) for f in files]
     if job is not None:
         if len(texts) > 1:
-            raise BadInput(f"--job {job}: one program at a time is held against a plan; {len(texts)} are named")
+            raise BadInput(
+                f"--job {job}: one program at a time is held against a plan; {len(texts)} are named"
+            )
         found = proving.prove_against(store_in(data), job_in(store_in(data), job).plan, *texts[0], on)
     elif sheet is None:
-        raise BadInput("say what the program is held against: --sheet WIDTHxHEIGHTxTHICKNESS, or --job with a stored job")
+        raise BadInput(
+            "say what the program is held against: --sheet WIDTHxHEIGHTxTHICKNESS, or --job with a stored job"
+        )
     else:
         if zero not in ("top", "bed"):
             raise BadInput(f"--zero {zero}: top or bed")
@@ -51,6 +63,9 @@ def prove(
         world = proving.world_of(sheet, tool, envelope, sheet_at, Axes(accel, rapid, deviation))
         found = proving.prove_programs(texts, world, (x, y), zero == "bed")
     document = found.to_json()
-    lines = [f"{found.sums.moves} moves, {found.sums.cut_length / 1000:.2f} m cut, {found.sums.seconds / 60:.1f} min" + (f", held against {found.file}" if found.file else "")]
+    lines = [
+        f"{found.sums.moves} moves, {found.sums.cut_length / 1000:.2f} m cut,"
+        f" {found.sums.seconds / 60:.1f} min" + (f", held against {found.file}" if found.file else "")
+    ]
     say(document, as_json, lines + snag_lines(document["snags"]))
     raise typer.Exit(1 if any(s["severity"] == "stop" for s in document["snags"]) else 0)

@@ -32,7 +32,10 @@ def warm() -> None:
 
 def _serve(host: str, port: int, folder: Path, with_demo: bool) -> None:
     if host not in ("127.0.0.1", "localhost", "::1"):
-        raise BadInput(f"--host {host}: another host is served only with accounts set up, which this version does not have; use 127.0.0.1")
+        raise BadInput(
+            f"--host {host}: another host is served only with accounts set up, which this version does not"
+            " have; use 127.0.0.1"
+        )
     if not 1 <= port <= 65535:
         raise BadInput(f"--port {port}: use a port from 1 to 65535")
     import socket

@@ -12,7 +12,12 @@ import typer
 
 from venzo.core.snags import BadInput
 
-app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False, help="From drawings to nested, held, ordered and proven programs.")
+app = typer.Typer(
+    add_completion=False,
+    no_args_is_help=True,
+    pretty_exceptions_enable=False,
+    help="From drawings to nested, held, ordered and proven programs.",
+)
 Json = Annotated[bool, typer.Option("--json", help="one JSON document on stdout")]
 Data = Annotated[Path | None, typer.Option("--data", help="folder of the shop's data")]
 
@@ -21,7 +26,11 @@ def started() -> float:
     """When this process started (epoch seconds), so that a time limit covers start-up as well."""
     try:
         ticks = float(Path("/proc/self/stat").read_text().rsplit(")", 1)[1].split()[19])
-        boot = next(float(line.split()[1]) for line in Path("/proc/stat").read_text().splitlines() if line.startswith("btime"))
+        boot = next(
+            float(line.split()[1])
+            for line in Path("/proc/stat").read_text().splitlines()
+            if line.startswith("btime")
+        )
         began = boot + ticks / os.sysconf("SC_CLK_TCK")
         return began if 0 <= time.time() - began < 60 else time.time()
     except (OSError, ValueError, IndexError, StopIteration):
@@ -70,7 +79,10 @@ def written(made: Any, output: Path, as_json: bool) -> None:
     except OSError as e:
         raise BadInput(f"-o {output}: cannot be written ({e.strerror}); choose another name") from e
     document = made.to_json()
-    lines = [f"{output}: {made.cut_length / 1000:.2f} m cut, {made.seconds / 60:.1f} min, {made.deepest:.2f} mm deep"]
+    lines = [
+        f"{output}: {made.cut_length / 1000:.2f} m cut, {made.seconds / 60:.1f} min, {made.deepest:.2f} mm"
+        " deep"
+    ]
     say(document, as_json, lines + snag_lines(document["snags"]))
     raise typer.Exit(1 if any(s["severity"] == "stop" for s in document["snags"]) else 0)
 
@@ -86,7 +98,10 @@ def store_in(data: Path | None) -> Any:
 
     folder = folder_of(data)
     if not (folder / "venzo.db").exists():
-        raise BadInput(f"{folder}: no shop data there; start with 'venzo demo' or 'venzo serve --data {folder}', or name the folder with --data")
+        raise BadInput(
+            f"{folder}: no shop data there; start with 'venzo demo' or 'venzo serve --data {folder}', or name"
+            " the folder with --data"
+        )
     return Store(folder)
 
 

@@ -28,7 +28,13 @@ def surface(
     finish_depth: float = 0.0,
     finish_stepover: float = 15.0,
     plunge: float | None = None,
-    dead: Annotated[list[str] | None, option("X0,Y0,X1,Y1[,HEIGHT[,MARGIN]] that the cutter must not enter and is lifted over; may be given several times")] = None,
+    dead: Annotated[
+        list[str] | None,
+        option(
+            "X0,Y0,X1,Y1[,HEIGHT[,MARGIN]] that the cutter must not enter and is lifted over; may be given"
+            " several times"
+        ),
+    ] = None,
     inch: bool = False,
     as_json: Json = False,
 ) -> None:
@@ -40,8 +46,24 @@ def surface(
     from venzo.desk import surfacing
 
     try:
-        given = {"cutter": cutter, "step_over": stepover / 100, "depth": depth, "passes": passes, "overrun": overrun, "pattern": pattern, "ways": ways, "along": along}
-        more = {"start": start, "finish_depth": finish_depth, "finish_step_over": finish_stepover / 100, "feed": feed, "rpm": rpm, "plunge": plunge or min(feed, 1500.0)}
+        given = {
+            "cutter": cutter,
+            "step_over": stepover / 100,
+            "depth": depth,
+            "passes": passes,
+            "overrun": overrun,
+            "pattern": pattern,
+            "ways": ways,
+            "along": along,
+        }
+        more = {
+            "start": start,
+            "finish_depth": finish_depth,
+            "finish_step_over": finish_stepover / 100,
+            "feed": feed,
+            "rpm": rpm,
+            "plunge": plunge or min(feed, 1500.0),
+        }
         asked = Surfacing.model_validate({**given, **more})
     except ValidationError as e:
         raise BadInput(f"surface: {plain_error(e)}") from e
@@ -50,9 +72,14 @@ def surface(
         try:
             numbers = [float(v) for v in text.split(",")]
             x0, y0, x1, y1 = numbers[:4]
-            places.append(KeepOut.model_validate([min(x0, x1), min(y0, y1), max(x0, x1), max(y0, y1), *numbers[4:]]))
+            places.append(
+                KeepOut.model_validate([min(x0, x1), min(y0, y1), max(x0, x1), max(y0, y1), *numbers[4:]])
+            )
         except ValidationError as e:
             raise BadInput(f"--dead {text}: {plain_error(e)}") from e
         except ValueError:
-            raise BadInput(f"--dead {text}: give X0,Y0,X1,Y1 and if need be its HEIGHT over Z 0 and the MARGIN round it, in mm") from None
+            raise BadInput(
+                f"--dead {text}: give X0,Y0,X1,Y1 and if need be its HEIGHT over Z 0 and the MARGIN round it,"
+                " in mm"
+            ) from None
     written(surfacing.surface(width, height, asked, inch, places), output, as_json)

@@ -55,14 +55,18 @@ class DerivedSetup:
     @property
     def cutters_used(self) -> list[str]:
         """Ids of the cutters that cut something, by tool number."""
-        used = {c.cut.cutter for s in self.sheets for c in s.cuts} or {c.cutter for parts in self.cuts.values() for pc in parts.values() for c in pc.cuts}
+        used = {c.cut.cutter for s in self.sheets for c in s.cuts} or {
+            c.cutter for parts in self.cuts.values() for pc in parts.values() for c in pc.cuts
+        }
         return sorted(used, key=lambda i: self.setup.cutter(i).number if self.setup.cutter(i) else 0)  # type: ignore[union-attr]
 
 
 def derive(plan: Plan, shapes: Mapping[str, Shape], hold: bool = True) -> dict[str, DerivedSetup]:
-    """Derive every setup of a plan; ``shapes`` maps the digests the plan refers to. ``hold`` False: only such holds as are known already.
+    """Derive every setup of a plan; ``shapes`` maps the digests the plan refers to. ``hold`` False: only such
+    holds as are known already.
 
-    A setup that cannot be derived is a *stop* that says why, so that the plan still opens and the edit can be undone.
+    A setup that cannot be derived is a *stop* that says why, so that the plan still opens and the edit can be
+    undone.
     """
     out = {}
     for s in plan.setups:
@@ -70,7 +74,16 @@ def derive(plan: Plan, shapes: Mapping[str, Shape], hold: bool = True) -> dict[s
             out[s.id] = derive_setup(plan, s, shapes, hold)
         except BadInput as e:
             out[s.id] = _underived(s, str(e))
-        except (ShapelyError, ArithmeticError, AttributeError, LookupError, MemoryError, RuntimeError, TypeError, ValueError) as e:
+        except (
+            ShapelyError,
+            ArithmeticError,
+            AttributeError,
+            LookupError,
+            MemoryError,
+            RuntimeError,
+            TypeError,
+            ValueError,
+        ) as e:
             logging.getLogger("venzo").exception("plan %s, setup %s", plan.id, s.id)
             out[s.id] = _underived(s, f"{type(e).__name__}: {e}")
     return out
@@ -78,7 +91,10 @@ def derive(plan: Plan, shapes: Mapping[str, Shape], hold: bool = True) -> dict[s
 
 def _underived(setup: Setup, why: str) -> DerivedSetup:
     """A setup of which nothing follows, and why."""
-    words = f"this setup cannot be planned as it stands: {' '.join(why.split())[:300]}; undo the last edit, or change what it names"
+    words = (
+        f"this setup cannot be planned as it stands: {' '.join(why.split())[:300]}; undo the last edit, or"
+        " change what it names"
+    )
     snags = (stop(UNDERIVED, words, {"setup": setup.id}),)
     return DerivedSetup(setup, Layout("broken", (), {}, frozenset()), {}, (), job_yield([], 0, setup), snags)
 
@@ -113,7 +129,14 @@ def derive_setup(plan: Plan, setup: Setup, shapes: Mapping[str, Shape], hold: bo
     parts = [p for p in plan.parts_of(setup.id) if not p.missing]
     for p in plan.parts_of(setup.id):
         if p.missing:
-            snags.append(stop("parts.missing", f"{p.name}: the newer drawing no longer has this part; remove it, or bring the older drawing back", {"part": p.id}))
+            snags.append(
+                stop(
+                    "parts.missing",
+                    f"{p.name}: the newer drawing no longer has this part; remove it, or bring the older"
+                    " drawing back",
+                    {"part": p.id},
+                )
+            )
     snags += _part_snags(plan, setup, parts, shapes)
     said: set[tuple[str, str]] = set()
     key = setup_key(setup)
@@ -132,7 +155,9 @@ def derive_setup(plan: Plan, setup: Setup, shapes: Mapping[str, Shape], hold: bo
                 continue
             choices, steps = by_part(p.id)
             for flip in sorted({m for part, m in mirrored if part == p.id} | {False}):
-                pc = plan_part(p, shapes[p.shape], setup, choices, steps, round(stock.thickness, 4), spacing, flip, key)
+                pc = plan_part(
+                    p, shapes[p.shape], setup, choices, steps, round(stock.thickness, 4), spacing, flip, key
+                )
                 here[p.id, flip] = pc
                 for s in pc.snags:
                     if (s.rule, s.message) not in said:
@@ -145,13 +170,32 @@ def derive_setup(plan: Plan, setup: Setup, shapes: Mapping[str, Shape], hold: bo
             sheet = plan_sheet(plan, setup, stock.id, c, shapes, here, clear)
             sheets.append(sheet)
             snags += sheet_snags(setup, sheet, stock)
-            snags += memo("way", digest(sheet.key, stock.thickness, setup.screws, setup.fixings, setup.machine, setup.cutters, setup.rules.hold), partial(way_snags, setup, sheet, stock))
+            snags += memo(
+                "way",
+                digest(
+                    sheet.key,
+                    stock.thickness,
+                    setup.screws,
+                    setup.fixings,
+                    setup.machine,
+                    setup.cutters,
+                    setup.rules.hold,
+                ),
+                partial(way_snags, setup, sheet, stock),
+            )
             snags += _moves(setup, sheet)
             if hold or hold_ready(setup, sheet, stock):
                 held = hold_sheet(plan, setup, sheet, stock, shapes)
                 holds.append(held)
-                about = about or digest(setup.model_copy(update={"nest": None, "kept": ()}), [(p.id, p.name, p.shape) for p in plan.parts])
-                snags += memo("hold-snags", f"{held.key}|{about}|{digest(stock)}", partial(hold_snags, plan, setup, sheet, stock, held, shapes))
+                about = about or digest(
+                    setup.model_copy(update={"nest": None, "kept": ()}),
+                    [(p.id, p.name, p.shape) for p in plan.parts],
+                )
+                snags += memo(
+                    "hold-snags",
+                    f"{held.key}|{about}|{digest(stock)}",
+                    partial(hold_snags, plan, setup, sheet, stock, held, shapes),
+                )
             else:
                 holds.append(None)
     snags = _hold_the_sheet(setup, sheets, holds, snags)
@@ -159,7 +203,16 @@ def derive_setup(plan: Plan, setup: Setup, shapes: Mapping[str, Shape], hold: bo
     snags = _asked_once(snags)
     rank = {"stop": 0, "look": 1, "note": 2}
     snags.sort(key=lambda s: rank[s.severity])
-    return DerivedSetup(setup, layout, cuts, tuple(sheets), job_yield(yields, setup.nest.bound if setup.nest else 0, setup), tuple(snags), tuple(holds), own)
+    return DerivedSetup(
+        setup,
+        layout,
+        cuts,
+        tuple(sheets),
+        job_yield(yields, setup.nest.bound if setup.nest else 0, setup),
+        tuple(snags),
+        tuple(holds),
+        own,
+    )
 
 
 ASKED_ONCE = ("cuts.closed-line",)
@@ -177,13 +230,25 @@ def _asked_once(snags: list[Snag]) -> list[Snag]:
     return [first if s is alike[0] else s for s in snags if s is alike[0] or s not in alike]
 
 
-def _hold_the_sheet(setup: Setup, sheets: Sequence[SheetPlan], holds: Sequence[SheetHold | None], snags: list[Snag]) -> list[Snag]:
-    """Where nothing holds the sheet: screws where the layout has waste for them, in place of any in its corners."""
+def _hold_the_sheet(
+    setup: Setup, sheets: Sequence[SheetPlan], holds: Sequence[SheetHold | None], snags: list[Snag]
+) -> list[Snag]:
+    """Where nothing holds the sheet: screws where the layout has waste for them, in place of any in its
+    corners.
+    """
     if not any(s.rule == "holding.sheet" for s in snags) or not sheets or any(h is None for h in holds):
         return snags
-    new = [x for sheet, h in zip(sheets, holds, strict=True) if h is not None for x in propose_screws(setup, sheet, _stock(setup, sheet.sheet), h, 8)]
+    new = [
+        x
+        for sheet, h in zip(sheets, holds, strict=True)
+        if h is not None
+        for x in propose_screws(setup, sheet, _stock(setup, sheet.sheet), h, 8)
+    ]
     named = [s.model_copy(update={"id": f"w{k + 1}"}).model_dump(mode="json") for k, s in enumerate(new)]
-    screw = Remedy(label=f"{len(named)} screws in the waste", command={"kind": "set-screws", "setup": setup.id, "screws": named})
+    screw = Remedy(
+        label=f"{len(named)} screws in the waste",
+        command={"kind": "set-screws", "setup": setup.id, "screws": named},
+    )
     out = []
     for s in snags:
         if s.rule == "holding.sheet":
@@ -199,8 +264,17 @@ def _moves(setup: Setup, sheet: SheetPlan) -> list[Snag]:
     for m, why in sheet.refused:
         rest = [o.model_dump(mode="json") for o in setup.moved_cuts if o != m]
         where = {"setup": setup.id, "sheet": sheet.sheet, "sheet_copy": sheet.copy_no}
-        drop = Remedy(label="Drop this move", command={"kind": "set-order", "setup": setup.id, "moved_cuts": rest})
-        out.append(look("order.by-hand", f"a cut that was moved by hand is back in its usual place: {why}", where, drop))
+        drop = Remedy(
+            label="Drop this move", command={"kind": "set-order", "setup": setup.id, "moved_cuts": rest}
+        )
+        out.append(
+            look(
+                "order.by-hand",
+                f"a cut that was moved by hand is back in its usual place: {why}",
+                where,
+                drop,
+            )
+        )
     return out
 
 
@@ -216,11 +290,22 @@ def _by_part(plan: Plan) -> Callable[[str], tuple[list[ContourChoice], list[Step
 
 
 def _clear_tabs(
-    plan: Plan, setup: Setup, stock: Stock, copy_no: int, shapes: Mapping[str, Shape], here: Mapping[tuple[str, bool], PartCuts], spacing: float, key: str
+    plan: Plan,
+    setup: Setup,
+    stock: Stock,
+    copy_no: int,
+    shapes: Mapping[str, Shape],
+    here: Mapping[tuple[str, bool], PartCuts],
+    spacing: float,
+    key: str,
 ) -> dict[str, PartCuts]:
     """Pieces of a sheet whose automatic tabs are moved clear of their neighbours' cuts."""
     assert setup.nest is not None
-    pieces = [q for q in setup.nest.pieces if (q.sheet, q.sheet_copy) == (stock.id, copy_no) and (q.part, q.mirrored) in here]
+    pieces = [
+        q
+        for q in setup.nest.pieces
+        if (q.sheet, q.sheet_copy) == (stock.id, copy_no) and (q.part, q.mirrored) in here
+    ]
     by_id = {p.id: p for p in plan.parts}
     out: dict[str, PartCuts] = {}
     at = {q.id: q for q in pieces}
@@ -229,7 +314,19 @@ def _clear_tabs(
         q, p = at[q_id], by_id[at[q_id].part]
         base = here[q.part, q.mirrored]
         choices, steps = by_part(p.id)
-        new = with_clear_tabs(base, p, shapes[p.shape], setup, choices, steps, round(stock.thickness, 4), spacing, q.mirrored, key, blocked)
+        new = with_clear_tabs(
+            base,
+            p,
+            shapes[p.shape],
+            setup,
+            choices,
+            steps,
+            round(stock.thickness, 4),
+            spacing,
+            q.mirrored,
+            key,
+            blocked,
+        )
         if new is not base:
             out[q_id] = new
     return out
@@ -248,11 +345,20 @@ def _part_snags(plan: Plan, setup: Setup, parts: list[Part], shapes: Mapping[str
     mates = [(k.name, k.thickness) for s in plan.setups for k in s.stock if k.quantity]
     out: list[Snag] = []
     for p in parts:
-        out += part_snags(p.id, p.name, shapes[p.shape], cutters, mates, setup.rules.joint_clearance, setup.rules.least_web)
+        out += part_snags(
+            p.id, p.name, shapes[p.shape], cutters, mates, setup.rules.joint_clearance, setup.rules.least_web
+        )
         for k, a in enumerate(p.alterations):
-            lost = memo("altered", digest(p.drawn, p.alterations[: k + 1]), partial(_lost, shapes[p.drawn], p.alterations[: k + 1]))
+            lost = memo(
+                "altered",
+                digest(p.drawn, p.alterations[: k + 1]),
+                partial(_lost, shapes[p.drawn], p.alterations[: k + 1]),
+            )
             rest = [x.model_dump(mode="json") for i, x in enumerate(p.alterations) if i != k]
-            drop = Remedy(label="Drop this alteration", command={"kind": "alter-part", "part": p.id, "alterations": rest})
+            drop = Remedy(
+                label="Drop this alteration",
+                command={"kind": "alter-part", "part": p.id, "alterations": rest},
+            )
             for why in lost:
                 severity = stop if why.startswith(says(a)) else look
                 out.append(severity("parts.alteration", f"{p.name}: {why}", {"part": p.id}, drop))

@@ -1,7 +1,7 @@
 """Typed commands on the plan. Each is small, checked, and says which things it touches.
 
-``touches`` decides whether a command made on an older revision may still be applied: it may, unless a later revision touched the
-same thing. Commands are pure: ``apply(plan)`` returns a new plan or raises ``BadInput``.
+``touches`` decides whether a command made on an older revision may still be applied: it may, unless a later
+revision touched the same thing. Commands are pure: ``apply(plan)`` returns a new plan or raises ``BadInput``.
 """
 
 from __future__ import annotations
@@ -12,9 +12,25 @@ from pydantic import Field, TypeAdapter, ValidationError
 
 from venzo.core.cuts.operations import On, Operation, RecipeSteps
 from venzo.core.edits_base import followed, part_of, plain_error, setup_of, swapped, with_fields, with_setup
-from venzo.core.edits_fields import ChangeFixings, ChangeQuantity, ChangeScrews, ChangeSetup, ChangeSteps, ChangeStock
+from venzo.core.edits_fields import (
+    ChangeFixings,
+    ChangeQuantity,
+    ChangeScrews,
+    ChangeSetup,
+    ChangeSteps,
+    ChangeStock,
+)
 from venzo.core.edits_hold import CalibrateHold, SetFixings, SetHold, SetOrder, SetScrews
-from venzo.core.edits_nest import AcceptNest, ForgetLayout, KeepLayout, LockPieces, MovePiece, SwapPieces, TakeOffPiece, UseLayout
+from venzo.core.edits_nest import (
+    AcceptNest,
+    ForgetLayout,
+    KeepLayout,
+    LockPieces,
+    MovePiece,
+    SwapPieces,
+    TakeOffPiece,
+    UseLayout,
+)
 from venzo.core.model import Id, Name, Point, Value
 from venzo.core.parts.alter import Alteration, says
 from venzo.core.plan import ContourChoice, Drawing, Order, Part, PartLine, Plan, Quantity, Setup, StepsChoice
@@ -106,7 +122,9 @@ class AddDrawing(Value):
 
 
 class ReviseDrawing(Value):
-    """A newer version of a drawing: matched parts get their new shape, new parts come in, vanished ones are marked missing."""
+    """A newer version of a drawing: matched parts get their new shape, new parts come in, vanished ones are
+    marked missing.
+    """
 
     kind: Literal["revise-drawing"] = "revise-drawing"
     drawing: Drawing
@@ -115,11 +133,18 @@ class ReviseDrawing(Value):
     choices: tuple[ContourChoice, ...] = ()
     """Hand choices whose places moved with their contours."""
     gone: tuple[Id, ...] = ()
-    """Parts that were never worked on and that this reading no longer has: removed. With hand choices, pieces or alterations they stay as missing."""
+    """Parts that were never worked on and that this reading no longer has: removed. With hand choices, pieces
+    or alterations they stay as missing.
+    """
     why: Annotated[str, Field(max_length=200)] = "newer version adopted"
 
     def touches(self) -> set[str]:
-        return {f"drawing/{self.drawing.id}", *(f"part/{p.id}" for p in self.parts), *(f"part/{p}" for p in self.gone), *(f"choice/{c.part}/{c.contour}" for c in self.choices)}
+        return {
+            f"drawing/{self.drawing.id}",
+            *(f"part/{p.id}" for p in self.parts),
+            *(f"part/{p}" for p in self.gone),
+            *(f"choice/{c.part}/{c.contour}" for c in self.choices),
+        }
 
     def says(self, plan: Plan) -> str:
         return f"{self.drawing.filename}: {self.why}"
@@ -132,14 +157,32 @@ class ReviseDrawing(Value):
             old = plan.part(p.id)
             # quantities and rules a person set meanwhile stay
             new = (
-                old.model_copy(update={"shape": p.shape, "drawn": p.drawn, "origin": p.origin, "drawing": p.drawing, "missing": p.missing, "versions": p.versions, "note": p.note})
+                old.model_copy(
+                    update={
+                        "shape": p.shape,
+                        "drawn": p.drawn,
+                        "origin": p.origin,
+                        "drawing": p.drawing,
+                        "missing": p.missing,
+                        "versions": p.versions,
+                        "note": p.note,
+                    }
+                )
                 if old
                 else p
             )
             parts = swapped(parts, new)
-        worked = {c.part for c in plan.choices} | {c.part for c in plan.steps} | {p.id for p in parts if p.alterations or p.note}
+        worked = (
+            {c.part for c in plan.choices}
+            | {c.part for c in plan.steps}
+            | {p.id for p in parts if p.alterations or p.note}
+        )
         worked |= {q.part for s in plan.setups if s.nest for q in s.nest.pieces}
-        parts = tuple(p.model_copy(update={"missing": True}) if p.id in self.gone else p for p in parts if p.id not in self.gone or p.id in worked)
+        parts = tuple(
+            p.model_copy(update={"missing": True}) if p.id in self.gone else p
+            for p in parts
+            if p.id not in self.gone or p.id in worked
+        )
         moved = {(c.part, c.contour): c for c in self.choices}
         choices = tuple(moved.get((c.part, c.contour), c) for c in plan.choices)
         return with_fields(plan, drawings=swapped(plan.drawings, self.drawing), parts=parts, choices=choices)
@@ -160,10 +203,26 @@ class RemovePart(Value):
 
     def apply(self, plan: Plan) -> Plan:
         part_of(plan, self.part)
-        setups = tuple(s.model_copy(update={"nest": s.nest.model_copy(update={"pieces": tuple(q for q in s.nest.pieces if q.part != self.part)})}) if s.nest else s for s in plan.setups)
+        setups = tuple(
+            (
+                s.model_copy(
+                    update={
+                        "nest": s.nest.model_copy(
+                            update={"pieces": tuple(q for q in s.nest.pieces if q.part != self.part)}
+                        )
+                    }
+                )
+                if s.nest
+                else s
+            )
+            for s in plan.setups
+        )
         setups = tuple(
             s.model_copy(
-                update={"trial": tuple(t for t in s.trial if not t.startswith(f"{self.part}#")), "moved_cuts": tuple(m for m in s.moved_cuts if not m.cut.startswith(f"{self.part}#"))}
+                update={
+                    "trial": tuple(t for t in s.trial if not t.startswith(f"{self.part}#")),
+                    "moved_cuts": tuple(m for m in s.moved_cuts if not m.cut.startswith(f"{self.part}#")),
+                }
             )
             for s in setups
         )
@@ -201,7 +260,21 @@ class SetQuantity(Value):
         p = p.model_copy(update={"lines": swapped(p.lines, line, lambda v: v.order)})
         # pieces beyond the quantity go, the last copies first
         setups = tuple(
-            s.model_copy(update={"nest": s.nest.model_copy(update={"pieces": tuple(q for q in s.nest.pieces if q.part != p.id or q.copy_no < p.quantity)})}) if s.nest else s
+            (
+                s.model_copy(
+                    update={
+                        "nest": s.nest.model_copy(
+                            update={
+                                "pieces": tuple(
+                                    q for q in s.nest.pieces if q.part != p.id or q.copy_no < p.quantity
+                                )
+                            }
+                        )
+                    }
+                )
+                if s.nest
+                else s
+            )
             for s in plan.setups
         )
         return with_fields(plan, parts=swapped(plan.parts, p), setups=setups)
@@ -224,11 +297,19 @@ class SetPart(Value):
         return {f"part/{self.part}/rules"}
 
     def says(self, plan: Plan) -> str:
-        return f"{part_of(plan, self.part).name}: how it may lie changed" if self.name is None else f"part named {self.name}"
+        return (
+            f"{part_of(plan, self.part).name}: how it may lie changed"
+            if self.name is None
+            else f"part named {self.name}"
+        )
 
     def apply(self, plan: Plan) -> Plan:
         p = part_of(plan, self.part)
-        new: dict[str, Any] = {k: v for k in ("name", "rotations", "mirror", "group", "priority", "fill") if (v := getattr(self, k)) is not None}
+        new: dict[str, Any] = {
+            k: v
+            for k in ("name", "rotations", "mirror", "group", "priority", "fill")
+            if (v := getattr(self, k)) is not None
+        }
         if self.grain is not None:
             new["grain"] = None if self.grain == "none" else self.grain
         if new.get("rotations") == ():
@@ -237,7 +318,9 @@ class SetPart(Value):
 
 
 class SetAlterations(Value):
-    """What is changed about a part after it was drawn; ``shape`` is the result, made from the shape ``drawn``."""
+    """What is changed about a part after it was drawn; ``shape`` is the result, made from the shape
+    ``drawn``.
+    """
 
     kind: Literal["set-alterations"] = "set-alterations"
     part: Id
@@ -251,13 +334,23 @@ class SetAlterations(Value):
     def says(self, plan: Plan) -> str:
         p = part_of(plan, self.part)
         gone = len(self.alterations) < len(p.alterations)
-        return f"{p.name}: {'an alteration taken back' if gone else says(self.alterations[-1]) if self.alterations else 'as drawn again'}"
+        if gone:
+            return f"{p.name}: an alteration taken back"
+        return f"{p.name}: {says(self.alterations[-1]) if self.alterations else 'as drawn again'}"
 
     def apply(self, plan: Plan) -> Plan:
         p = part_of(plan, self.part)
         if self.drawn != (p.drawn or p.shape):
             raise BadInput(f"{p.name}: its drawing has changed meanwhile; make the alteration again")
-        return with_fields(plan, parts=swapped(plan.parts, p.model_copy(update={"alterations": self.alterations, "shape": self.shape, "drawn": self.drawn})))
+        return with_fields(
+            plan,
+            parts=swapped(
+                plan.parts,
+                p.model_copy(
+                    update={"alterations": self.alterations, "shape": self.shape, "drawn": self.drawn}
+                ),
+            ),
+        )
 
 
 class NotePart(Value):
@@ -280,7 +373,10 @@ class NotePart(Value):
             return with_fields(plan, parts=swapped(plan.parts, p.model_copy(update={"note": self.note})))
         if self.version >= len(p.versions):
             raise BadInput(f"{p.name} has no version {self.version + 1}")
-        versions = tuple(v.model_copy(update={"note": self.note}) if k == self.version else v for k, v in enumerate(p.versions))
+        versions = tuple(
+            v.model_copy(update={"note": self.note}) if k == self.version else v
+            for k, v in enumerate(p.versions)
+        )
         return with_fields(plan, parts=swapped(plan.parts, p.model_copy(update={"versions": versions})))
 
 
@@ -322,11 +418,17 @@ def _check_outline(stock: Stock) -> None:
 
     ring = Polygon(stock.outline) if len(stock.outline) > 2 else None
     if ring is None or not ring.is_valid or ring.area < 1.0:
-        raise BadInput(f"{stock.name}: the outline needs at least three corners and must not cross itself; check the order of its corners")
+        raise BadInput(
+            f"{stock.name}: the outline needs at least three corners and must not cross itself; check the"
+            " order of its corners"
+        )
     x0, y0, x1, y1 = ring.bounds
     over = max(-x0, -y0, x1 - stock.width, y1 - stock.height)
     if over > 1e-6:
-        raise BadInput(f"{stock.name}: the outline reaches {over:.1f} mm outside its {stock.width:g} x {stock.height:g} mm box; enlarge the box or correct the corner")
+        raise BadInput(
+            f"{stock.name}: the outline reaches {over:.1f} mm outside its {stock.width:g} x {stock.height:g}"
+            " mm box; enlarge the box or correct the corner"
+        )
     if ring.buffer(-stock.margin).is_empty:
         raise BadInput(f"{stock.name}: a margin of {stock.margin:g} mm leaves nothing inside the outline")
 
@@ -349,8 +451,16 @@ class SetStock(Value):
         if self.stock.outline:
             _check_outline(self.stock)
         if 2 * self.stock.margin >= min(self.stock.width, self.stock.height):
-            raise BadInput(f"{self.stock.name}: a margin of {self.stock.margin:g} mm leaves nothing of a {self.stock.width:g} x {self.stock.height:g} mm sheet")
-        return with_fields(plan, setups=swapped(plan.setups, followed(s, s.model_copy(update={"stock": swapped(s.stock, self.stock)}))))
+            raise BadInput(
+                f"{self.stock.name}: a margin of {self.stock.margin:g} mm leaves nothing of a"
+                f" {self.stock.width:g} x {self.stock.height:g} mm sheet"
+            )
+        return with_fields(
+            plan,
+            setups=swapped(
+                plan.setups, followed(s, s.model_copy(update={"stock": swapped(s.stock, self.stock)}))
+            ),
+        )
 
 
 class RemoveStock(Value):
@@ -368,12 +478,18 @@ class RemoveStock(Value):
 
     def apply(self, plan: Plan) -> Plan:
         s = setup_of(plan, self.setup)
-        nest = s.nest.model_copy(update={"pieces": tuple(q for q in s.nest.pieces if q.sheet != self.stock)}) if s.nest else None
+        nest = (
+            s.nest.model_copy(update={"pieces": tuple(q for q in s.nest.pieces if q.sheet != self.stock)})
+            if s.nest
+            else None
+        )
         return with_setup(plan, s, stock=tuple(k for k in s.stock if k.id != self.stock), nest=nest)
 
 
 class SetSetup(Value):
-    """Change a setup: only the fields given. Machine, material, cutters and rules are snapshots adopted from the library."""
+    """Change a setup: only the fields given. Machine, material, cutters and rules are snapshots adopted from
+    the library.
+    """
 
     kind: Literal["set-setup"] = "set-setup"
     setup: Id
@@ -391,7 +507,11 @@ class SetSetup(Value):
     same_layouts: bool | None = None
 
     def _given(self) -> dict[str, Any]:
-        return {k: v for k in type(self).model_fields if k not in ("kind", "setup") and (v := getattr(self, k)) is not None}
+        return {
+            k: v
+            for k in type(self).model_fields
+            if k not in ("kind", "setup") and (v := getattr(self, k)) is not None
+        }
 
     def touches(self) -> set[str]:
         return {f"setup/{self.setup}/{k}" for k in self._given()}
@@ -405,7 +525,9 @@ class SetSetup(Value):
             "guillotine": "cuts from edge to edge",
             "same_layouts": "one layout on several sheets",
         }
-        return f"{setup_of(plan, self.setup).name}: {', '.join(words.get(k, k) for k in self._given())} changed"
+        return (
+            f"{setup_of(plan, self.setup).name}: {', '.join(words.get(k, k) for k in self._given())} changed"
+        )
 
     def apply(self, plan: Plan) -> Plan:
         s = setup_of(plan, self.setup)
@@ -414,10 +536,14 @@ class SetSetup(Value):
             raise BadInput("place of the sheet: more than 100 m from the table's corner")
         if "cutters" in given:
             ids = [c.id for c in given["cutters"]]
-            used = {o.cutter for o in s.operations} | {o.cutter for c in plan.steps if (p := plan.part(c.part)) and p.setup == s.id for o in c.steps}
+            used = {o.cutter for o in s.operations} | {
+                o.cutter for c in plan.steps if (p := plan.part(c.part)) and p.setup == s.id for o in c.steps
+            }
             used -= set(ids)
             if used:
-                raise BadInput(f"cutter {sorted(used)[0]!r} is used by an operation; choose another cutter there first")
+                raise BadInput(
+                    f"cutter {sorted(used)[0]!r} is used by an operation; choose another cutter there first"
+                )
         if "zones_on" in given:
             machine = given.get("machine", s.machine)
             unknown = set(given["zones_on"]) - {z.id for z in machine.zones}
@@ -444,12 +570,15 @@ class SetOperation(Value):
     def apply(self, plan: Plan) -> Plan:
         s = setup_of(plan, self.setup)
         if s.cutter(self.operation.cutter) is None:
-            raise BadInput(f"the setup has no cutter {self.operation.cutter!r}; adopt it from the library first")
+            raise BadInput(
+                f"the setup has no cutter {self.operation.cutter!r}; adopt it from the library first"
+            )
         return with_setup(plan, s, operations=swapped(s.operations, self.operation))
 
 
 class SetSteps(Value):
-    """The steps on a kind of feature, in order: for the whole setup, for one part, or for one contour of it. None of a part's own: back to the setup's.
+    """The steps on a kind of feature, in order: for the whole setup, for one part, or for one contour of it.
+    None of a part's own: back to the setup's.
 
     ``recipe``: where they come from; its cutters come with it where the setup lacks them.
     """
@@ -465,12 +594,24 @@ class SetSteps(Value):
 
     def touches(self) -> set[str]:
         own = {f"setup/{self.setup}/cutters"} if self.cutters else set()
-        return own | ({f"choice/{self.part}/{self.contour or self.on}"} if self.part else {f"operation/{self.setup}/{self.on}"})
+        return own | (
+            {f"choice/{self.part}/{self.contour or self.on}"}
+            if self.part
+            else {f"operation/{self.setup}/{self.on}"}
+        )
 
     def says(self, plan: Plan) -> str:
         p = plan.part(self.part) if self.part else None
         who = f"{p.name}, {self.contour or self.on}" if p else self.on
-        return f"{who}: recipe {self.recipe.name}" if self.recipe else f"{who}: {len(self.steps)} step{'s' * (len(self.steps) != 1)}" if self.steps else f"{who}: as the setup says"
+        return (
+            f"{who}: recipe {self.recipe.name}"
+            if self.recipe
+            else (
+                f"{who}: {len(self.steps)} step{'s' * (len(self.steps) != 1)}"
+                if self.steps
+                else f"{who}: as the setup says"
+            )
+        )
 
     def apply(self, plan: Plan) -> Plan:
         p = part_of(plan, self.part) if self.part else None
@@ -483,7 +624,10 @@ class SetSteps(Value):
         taken = {c.number for c in s.cutters}
         for c in coming:
             if c.number in taken:
-                raise BadInput(f"{c.name} and another cutter of the setup are both T{c.number}; give one another number in the library")
+                raise BadInput(
+                    f"{c.name} and another cutter of the setup are both T{c.number}; give one another number"
+                    " in the library"
+                )
         for o in steps:
             if o.on != self.on:
                 raise BadInput(f"step {o.id} is on {o.on}, not on {self.on}")
@@ -504,14 +648,26 @@ class SetSteps(Value):
         own = tuple(o.model_copy(update={"id": f"{self.on} {o.id}"}) if o.id in clash else o for o in steps)
         recipes = tuple(r for r in s.recipes if r.on != self.on)
         recipe = self.recipe.model_copy(update={"steps": own}) if self.recipe else None
-        return with_setup(plan, s, operations=(*others, *own), recipes=(*recipes, recipe) if recipe else (recipes if not steps else s.recipes))
+        return with_setup(
+            plan,
+            s,
+            operations=(*others, *own),
+            recipes=(*recipes, recipe) if recipe else (recipes if not steps else s.recipes),
+        )
 
 
-LINE_WORDS: dict[str, str] = {"on line": "run on the line", "inside": "run inside the line", "outside": "run outside the line", "clear": "cleared within the line"}
+LINE_WORDS: dict[str, str] = {
+    "on line": "run on the line",
+    "inside": "run inside the line",
+    "outside": "run outside the line",
+    "clear": "cleared within the line",
+}
 
 
 class SetContour(Value):
-    """A hand choice for one contour; only the fields given change. ``automatic``: names of fields that go back to automatic."""
+    """A hand choice for one contour; only the fields given change. ``automatic``: names of fields that go
+    back to automatic.
+    """
 
     kind: Literal["set-contour"] = "set-contour"
     part: Id
@@ -532,26 +688,40 @@ class SetContour(Value):
         what = (
             "tabs placed by hand"
             if self.tabs is not None
-            else f"{self.tab_count} tabs"
-            if self.tab_count is not None
-            else "another cutter"
-            if self.cutter
-            else "start moved"
-            if self.start
-            else LINE_WORDS[self.line]
-            if self.line
-            else "left out"
-            if self.omit
-            else "cut again"
-            if self.omit is False
-            else "back to automatic"
+            else (
+                f"{self.tab_count} tabs"
+                if self.tab_count is not None
+                else (
+                    "another cutter"
+                    if self.cutter
+                    else (
+                        "start moved"
+                        if self.start
+                        else (
+                            LINE_WORDS[self.line]
+                            if self.line
+                            else (
+                                "left out"
+                                if self.omit
+                                else "cut again"
+                                if self.omit is False
+                                else "back to automatic"
+                            )
+                        )
+                    )
+                )
+            )
         )
         return f"{p.name if p else self.part}, {self.contour}: {what}"
 
     def apply(self, plan: Plan) -> Plan:
         p = part_of(plan, self.part)
         old = plan.choice(self.part, self.contour) or ContourChoice(part=self.part, contour=self.contour)
-        new: dict[str, Any] = {k: v for k in ("cutter", "tabs", "tab_count", "omit", "start", "line") if (v := getattr(self, k)) is not None}
+        new: dict[str, Any] = {
+            k: v
+            for k in ("cutter", "tabs", "tab_count", "omit", "start", "line")
+            if (v := getattr(self, k)) is not None
+        }
         if self.tab_count is not None:
             new["tabs"] = None
         if self.cutter is not None and setup_of(plan, p.setup).cutter(self.cutter) is None:
@@ -559,7 +729,11 @@ class SetContour(Value):
         new |= dict.fromkeys(k for k in self.automatic if k != "steps")
         choice = old.model_copy(update=new)
         rest = tuple(c for c in plan.choices if (c.part, c.contour) != (self.part, self.contour))
-        steps = tuple(c for c in plan.steps if (c.part, c.contour) != (self.part, self.contour)) if "steps" in self.automatic else plan.steps
+        steps = (
+            tuple(c for c in plan.steps if (c.part, c.contour) != (self.part, self.contour))
+            if "steps" in self.automatic
+            else plan.steps
+        )
         return with_fields(plan, choices=rest if choice.empty else (*rest, choice), steps=steps)
 
 

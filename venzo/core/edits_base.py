@@ -1,4 +1,6 @@
-"""What every command on the plan stands on: finding things, changing them, saying what is wrong in one line."""
+"""What every command on the plan stands on: finding things, changing them, saying what is wrong in one
+line.
+"""
 
 from __future__ import annotations
 
@@ -70,18 +72,28 @@ def plain_error(e: ValidationError) -> str:
 
 def default_zones(machine: Machine, stock: Stock, at: tuple[float, float]) -> tuple[str, ...]:
     """Vacuum zones that are on where nobody has said otherwise: those that the sheet covers."""
-    return zones_under([(z.id, z.rect) for z in machine.zones], (at[0], at[1], at[0] + stock.width, at[1] + stock.height))
+    return zones_under(
+        [(z.id, z.rect) for z in machine.zones], (at[0], at[1], at[0] + stock.width, at[1] + stock.height)
+    )
 
 
 def followed(before: Setup, after: Setup) -> Setup:
-    """What was never chosen follows a change of sheet, place or machine: the zones that are on, and the operations proposed."""
+    """What was never chosen follows a change of sheet, place or machine: the zones that are on, and the
+    operations proposed.
+    """
     if not after.stock or not before.stock:
         return after
     if before.zones_on == default_zones(before.machine, before.stock[0], before.sheet_at):
-        after = after.model_copy(update={"zones_on": default_zones(after.machine, after.stock[0], after.sheet_at)})
+        after = after.model_copy(
+            update={"zones_on": default_zones(after.machine, after.stock[0], after.sheet_at)}
+        )
     if before.as_proposed and after.stock[0].thickness != before.stock[0].thickness:
         try:
-            after = after.with_proposal(propose_operations(after.cutters, after.material, after.stock[0].thickness, after.rules, after.machine))
+            after = after.with_proposal(
+                propose_operations(
+                    after.cutters, after.material, after.stock[0].thickness, after.rules, after.machine
+                )
+            )
         except BadInput:
             return after
     return after

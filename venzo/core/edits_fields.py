@@ -1,6 +1,7 @@
 """Commands that name what they change and nothing else, so that two quick edits never take each other back.
 
-A browser sends only the fields a person changed; lists of things (steps, screws, fixings) are changed by what is added, changed by id, dropped or put in order.
+A browser sends only the fields a person changed; lists of things (steps, screws, fixings) are changed by what
+is added, changed by id, dropped or put in order.
 """
 
 from __future__ import annotations
@@ -34,11 +35,13 @@ class Changed(Value):
 
 
 def merged(old: Any, fields: dict[str, Any]) -> dict[str, Any]:
-    """A value's fields with some changed; a dictionary changes only what it names in the value it lies in, in a list by number.
-    ``{"=": value}`` replaces a nested value as a whole.
+    """A value's fields with some changed; a dictionary changes only what it names in the value it lies in, in
+    a list by number. ``{"=": value}`` replaces a nested value as a whole.
 
-    >>> merged({"a": 1, "b": {"c": 2, "d": 3}}, {"b": {"d": 4}}), merged({"a": [{"b": 1}, {"b": 2}]}, {"a": {"1": {"b": 3}}})
-    ({'a': 1, 'b': {'c': 2, 'd': 4}}, {'a': [{'b': 1}, {'b': 3}]})
+    >>> merged({"a": 1, "b": {"c": 2, "d": 3}}, {"b": {"d": 4}})
+    {'a': 1, 'b': {'c': 2, 'd': 4}}
+    >>> merged({"a": [{"b": 1}, {"b": 2}]}, {"a": {"1": {"b": 3}}})
+    {'a': [{'b': 1}, {'b': 3}]}
 
     Raises:
         BadInput: a number beyond the list.
@@ -52,8 +55,13 @@ def merged(old: Any, fields: dict[str, Any]) -> dict[str, Any]:
         if isinstance(v, dict) and isinstance(was, list):
             gone = [i for i in v if not (i.isdecimal() and int(i) < len(was) and isinstance(v[i], dict))]
             if gone:
-                raise BadInput(f"{k.replace('_', ' ')}: there is no {gone[0]!r} of its {len(was)} any more; look again")
-            now[k] = [merged(item, v[str(i)]) if str(i) in v and isinstance(item, dict) else item for i, item in enumerate(was)]
+                raise BadInput(
+                    f"{k.replace('_', ' ')}: there is no {gone[0]!r} of its {len(was)} any more; look again"
+                )
+            now[k] = [
+                merged(item, v[str(i)]) if str(i) in v and isinstance(item, dict) else item
+                for i, item in enumerate(was)
+            ]
         else:
             now[k] = merged(was, v) if isinstance(v, dict) and isinstance(was, dict) else v
     return now
@@ -76,7 +84,9 @@ def with_changes(old: Any, fields: dict[str, Any], what: str, kept: tuple[str, .
         raise BadInput(f"{what}: {plain_error(e)}") from e
 
 
-def changed_list(items: Sequence[Any], add: Sequence[Any], change: Sequence[Changed], drop: Sequence[str], what: str) -> list[Any]:
+def changed_list(
+    items: Sequence[Any], add: Sequence[Any], change: Sequence[Changed], drop: Sequence[str], what: str
+) -> list[Any]:
     """A list of things with ids, some added, changed or dropped.
 
     Raises:
@@ -97,7 +107,9 @@ def changed_list(items: Sequence[Any], add: Sequence[Any], change: Sequence[Chan
 
 
 class ChangeSteps(Value):
-    """Change the steps on a kind of feature: of the setup, or a part's own, or one contour's own. ``order``: ids from first to last; those not named keep their place behind."""
+    """Change the steps on a kind of feature: of the setup, or a part's own, or one contour's own. ``order``:
+    ids from first to last; those not named keep their place behind.
+    """
 
     kind: Literal["change-steps"] = "change-steps"
     setup: Id | None = None
@@ -112,29 +124,48 @@ class ChangeSteps(Value):
     """Of the shop, that come into the setup where a step needs them."""
 
     def touches(self) -> set[str]:
-        at = f"choice/{self.part}/{self.contour or self.on}" if self.part else f"operation/{self.setup}/{self.on}"
-        own = {f"{at}/{c.id}/{k}" for c in self.change for k in c.fields} | {f"{at}/{i}" for i in (*self.drop, *(s.id for s in self.add))}
+        at = (
+            f"choice/{self.part}/{self.contour or self.on}"
+            if self.part
+            else f"operation/{self.setup}/{self.on}"
+        )
+        own = {f"{at}/{c.id}/{k}" for c in self.change for k in c.fields} | {
+            f"{at}/{i}" for i in (*self.drop, *(s.id for s in self.add))
+        }
         return own | ({f"{at}/order"} if self.order is not None else set())
 
     def says(self, plan: Plan) -> str:
         p = plan.part(self.part) if self.part else None
         who = f"{p.name}, {self.contour or self.on}" if p else self.on
         if self.change:
-            return f"{who}: {', '.join(dict.fromkeys(k.replace('_', ' ') for c in self.change for k in c.fields))} changed"
+            return (
+                f"{who}:"
+                f" {', '.join(dict.fromkeys(k.replace('_', ' ') for c in self.change for k in c.fields))}"
+                " changed"
+            )
         if self.add:
             return f"{who}: {' and '.join(s.kind for s in self.add)} added"
-        return f"{who}: {len(self.drop)} step{'s' * (len(self.drop) != 1)} taken out" if self.drop else f"{who}: steps in another order"
+        return (
+            f"{who}: {len(self.drop)} step{'s' * (len(self.drop) != 1)} taken out"
+            if self.drop
+            else f"{who}: steps in another order"
+        )
 
     def apply(self, plan: Plan) -> Plan:
         p = part_of(plan, self.part) if self.part else None
         s = setup_of(plan, p.setup if p else self.setup or "")
         old = self._steps(plan, s, p)
-        wanted = {v for c in self.change if isinstance(v := c.fields.get("cutter"), str)} | {o.cutter for o in self.add}
+        wanted = {v for c in self.change if isinstance(v := c.fields.get("cutter"), str)} | {
+            o.cutter for o in self.add
+        }
         coming = [c for c in self.cutters if c.id in wanted and s.cutter(c.id) is None]
         for c in coming:
             same = next((o for o in s.cutters if o.number == c.number), None)
             if same is not None:
-                raise BadInput(f"{c.name} and {same.name} of this job are both T{c.number}; give one another number in the library")
+                raise BadInput(
+                    f"{c.name} and {same.name} of this job are both T{c.number}; give one another number in"
+                    " the library"
+                )
         if coming:
             plan = with_setup(plan, s, cutters=(*s.cutters, *coming))
             s = setup_of(plan, s.id)
@@ -165,7 +196,10 @@ class ChangeSteps(Value):
     def _steps(self, plan: Plan, s: Setup, p: Part | None) -> Sequence[Any]:
         if p is None:
             return s.steps_on(self.on)
-        own = next((c.steps for c in plan.steps if c.part == p.id and c.on == self.on and c.contour == self.contour), ())
+        own = next(
+            (c.steps for c in plan.steps if c.part == p.id and c.on == self.on and c.contour == self.contour),
+            (),
+        )
         if not own and not self.add:
             raise BadInput(f"{p.name}: its {self.contour or self.on} has no steps of its own any more")
         return own
@@ -192,7 +226,9 @@ class ChangeQuantity(Value):
         return set()  # it relies on nothing: whatever was wanted, it is so many more
 
     def says(self, plan: Plan) -> str:
-        return f"{part_of(plan, self.part).name}: {abs(self.more)} {'more' if self.more > 0 else 'fewer'} wanted"
+        return (
+            f"{part_of(plan, self.part).name}: {abs(self.more)} {'more' if self.more > 0 else 'fewer'} wanted"
+        )
 
     def apply(self, plan: Plan) -> Plan:
         from venzo.core.edits import SetQuantity
@@ -200,7 +236,9 @@ class ChangeQuantity(Value):
         line = next((v for v in part_of(plan, self.part).lines if v.order == self.order), None)
         wanted = (line.quantity if line else 0) + self.more
         if not 0 <= wanted <= 10_000:
-            raise BadInput(f"{part_of(plan, self.part).name}: {wanted} pieces; a whole number from 0 to 10,000")
+            raise BadInput(
+                f"{part_of(plan, self.part).name}: {wanted} pieces; a whole number from 0 to 10,000"
+            )
         return SetQuantity(part=self.part, order=self.order, quantity=wanted).apply(plan)
 
 
@@ -241,11 +279,15 @@ class ChangeFixings(Value):
 
     def apply(self, plan: Plan) -> Plan:
         s = setup_of(plan, self.setup)
-        return with_setup(plan, s, fixings=changed_list(s.fixings, self.add, self.change, self.drop, "fixing"))
+        return with_setup(
+            plan, s, fixings=changed_list(s.fixings, self.add, self.change, self.drop, "fixing")
+        )
 
 
 def _touched(at: str, add: Sequence[Any], change: Sequence[Changed], drop: Sequence[str]) -> set[str]:
-    return {f"{at}/{c.id}/{k}" for c in change for k in c.fields} | {f"{at}/{i}" for i in (*drop, *(a.id for a in add))}
+    return {f"{at}/{c.id}/{k}" for c in change for k in c.fields} | {
+        f"{at}/{i}" for i in (*drop, *(a.id for a in add))
+    }
 
 
 def _counted(what: str, add: Sequence[Any], change: Sequence[Changed], drop: Sequence[str]) -> str:
@@ -267,7 +309,10 @@ class ChangeStock(Value):
     def says(self, plan: Plan) -> str:
         s = plan.setup(self.setup)
         stock = s.stock_of(self.stock) if s else None
-        return f"{stock.name if stock else self.stock}: {', '.join(k.replace('_', ' ') for k in self.fields)} changed"
+        return (
+            f"{stock.name if stock else self.stock}: {', '.join(k.replace('_', ' ') for k in self.fields)}"
+            " changed"
+        )
 
     def apply(self, plan: Plan) -> Plan:
         from venzo.core.edits import SetStock
@@ -279,14 +324,21 @@ class ChangeStock(Value):
 
 
 class ChangeSetup(Value):
-    """Change fields of a setup's own copies of machine and house rules, and switch vacuum zones on or off; nothing else of them changes."""
+    """Change fields of a setup's own copies of machine and house rules, and switch vacuum zones on or off;
+    nothing else of them changes.
+    """
 
     kind: Literal["change-setup"] = "change-setup"
     setup: Id
     machine: Fields | None = None
     rules: Fields | None = None
     zones: Annotated[dict[Id, bool], Field(max_length=100)] | None = None
-    corner: Annotated[dict[Literal["x", "y"], Annotated[float, Field(ge=-100_000, le=100_000)]], Field(max_length=2)] | None = None
+    corner: (
+        Annotated[
+            dict[Literal["x", "y"], Annotated[float, Field(ge=-100_000, le=100_000)]], Field(max_length=2)
+        ]
+        | None
+    ) = None
     """Where the sheet's corner lies on the table, mm."""
 
     def touches(self) -> set[str]:
@@ -306,7 +358,8 @@ class ChangeSetup(Value):
             *(["place of the sheet"] if self.corner else []),
             *(f"zone {z} {'on' if on else 'off'}" for z, on in (self.zones or {}).items()),
         ]
-        return f"{name}: {', '.join(f.replace('_', ' ') for f in fields) or 'nothing'}{' changed' if self.machine or self.rules or self.corner else ''}"
+        named = ", ".join(f.replace("_", " ") for f in fields) or "nothing"
+        return f"{name}: {named}{' changed' if self.machine or self.rules or self.corner else ''}"
 
     def apply(self, plan: Plan) -> Plan:
         s = setup_of(plan, self.setup)
@@ -319,4 +372,6 @@ class ChangeSetup(Value):
         on = (set(s.zones_on) & set(known)) | {z for z, wanted in (self.zones or {}).items() if wanted}
         on -= {z for z, wanted in (self.zones or {}).items() if not wanted}
         at = (self.corner or {}).get("x", s.sheet_at[0]), (self.corner or {}).get("y", s.sheet_at[1])
-        return with_setup(plan, s, machine=machine, rules=rules, zones_on=tuple(z for z in known if z in on), sheet_at=at)
+        return with_setup(
+            plan, s, machine=machine, rules=rules, zones_on=tuple(z for z in known if z in on), sheet_at=at
+        )

@@ -72,16 +72,28 @@ class SetOrder(Value):
 
     def says(self, plan: Plan) -> str:
         if self.trial is not None:
-            return f"{len(self.trial)} piece{'s' * (len(self.trial) != 1)} cut first, as a trial" if self.trial else "no trial pieces"
+            return (
+                f"{len(self.trial)} piece{'s' * (len(self.trial) != 1)} cut first, as a trial"
+                if self.trial
+                else "no trial pieces"
+            )
         if self.order_by:
             return f"order of cuts: {self.order_by}"
         if self.insides_apart is not None:
-            return "insides and outlines in programs of their own" if self.insides_apart else "insides and outlines in one program"
+            return (
+                "insides and outlines in programs of their own"
+                if self.insides_apart
+                else "insides and outlines in one program"
+            )
         return "order of cuts changed by hand" if self.moved_cuts else "order of cuts back to the rules"
 
     def apply(self, plan: Plan) -> Plan:
         s = setup_of(plan, self.setup)
-        new = {k: v for k in ("order_by", "moved_cuts", "trial", "insides_apart") if (v := getattr(self, k)) is not None}
+        new = {
+            k: v
+            for k in ("order_by", "moved_cuts", "trial", "insides_apart")
+            if (v := getattr(self, k)) is not None
+        }
         known = {q.id for q in s.nest.pieces} if s.nest else set()
         unknown = [q for q in self.trial or () if q not in known and q not in s.trial]
         if unknown:
@@ -90,7 +102,8 @@ class SetOrder(Value):
 
 
 class SetHold(Value):
-    """How outlines (or the outline of one part) are kept from coming loose: by tabs, by a skin that a last pass takes, by a skin for knife or flush-trimmer, or by nothing but the table.
+    """How outlines (or the outline of one part) are kept from coming loose: by tabs, by a skin that a last
+    pass takes, by a skin for knife or flush-trimmer, or by nothing but the table.
 
     It changes the last profile on the outlines, and its last pass; other steps stay.
     """
@@ -105,25 +118,45 @@ class SetHold(Value):
     """mm; None: by house rule."""
 
     def touches(self) -> set[str]:
-        return {f"choice/{self.part}/{self.contour or 'outlines'}"} if self.part else {f"operation/{self.setup}/outlines"}
+        return (
+            {f"choice/{self.part}/{self.contour or 'outlines'}"}
+            if self.part
+            else {f"operation/{self.setup}/outlines"}
+        )
 
     def says(self, plan: Plan) -> str:
         p = plan.part(self.part) if self.part else None
-        return f"{p.name if p else 'outlines'}{f', {self.contour}' if self.contour else ''} held by {self.way if self.way != 'nothing' else 'the table alone'}"
+        return (
+            f"{p.name if p else 'outlines'}{f', {self.contour}' if self.contour else ''} held by"
+            f" {self.way if self.way != 'nothing' else 'the table alone'}"
+        )
 
     def apply(self, plan: Plan) -> Plan:
         s = setup_of(plan, self.setup)
         if self.contour:
             return self._middle(plan, s)
-        own = next((c for c in plan.steps if c.part == self.part and c.on == "outlines" and not c.contour), None) if self.part else None
+        own = (
+            next(
+                (c for c in plan.steps if c.part == self.part and c.on == "outlines" and not c.contour), None
+            )
+            if self.part
+            else None
+        )
         steps = with_way(s, own.steps if own else s.steps_on("outlines"), self.way, self.skin)
         if self.part is None:
             others = tuple(o for o in s.operations if o.on != "outlines")
             return with_setup(plan, s, operations=(*others, *steps))
         new = StepsChoice(part=part_of(plan, self.part).id, on="outlines", steps=steps)
         # a count chosen for the outline would bring the tabs back
-        choices = tuple(c.model_copy(update={"tab_count": None}) if c.part == self.part and self.way != "tabs" else c for c in plan.choices)
-        return with_fields(plan, steps=(*(c for c in plan.steps if c.key != new.key), new), choices=tuple(c for c in choices if not c.empty))
+        choices = tuple(
+            c.model_copy(update={"tab_count": None}) if c.part == self.part and self.way != "tabs" else c
+            for c in plan.choices
+        )
+        return with_fields(
+            plan,
+            steps=(*(c for c in plan.steps if c.key != new.key), new),
+            choices=tuple(c for c in choices if not c.empty),
+        )
 
     def _middle(self, plan: Plan, s: Setup) -> Plan:
         """The middle of a hole kept in."""
@@ -135,16 +168,21 @@ class SetHold(Value):
         plan = with_fields(plan, choices=choices if choice.empty else (*choices, choice), steps=rest)
         if self.way in ("tabs", "nothing"):
             return plan
-        own = next((c.steps for c in rest if c.part == p.id and c.on == "holes" and not c.contour), s.steps_on("holes"))
+        own = next(
+            (c.steps for c in rest if c.part == p.id and c.on == "holes" and not c.contour),
+            s.steps_on("holes"),
+        )
         steps = with_way(s, own, self.way, self.skin)
-        return with_fields(plan, steps=(*plan.steps, StepsChoice(part=p.id, on="holes", contour=self.contour, steps=steps)))
+        return with_fields(
+            plan, steps=(*plan.steps, StepsChoice(part=p.id, on="holes", contour=self.contour, steps=steps))
+        )
 
 
 class CalibrateHold(Value):
     """A pull scale's reading on a test piece replaces what the house rules reckon with.
 
-    ``friction``: a piece with ``area`` mm2 over live zones at ``pressure`` kPa slid at ``pull`` N. ``tab``: a tab or skin of ``area`` mm2 section tore at it.
-    ``screw``: one screw gave way sideways at it.
+    ``friction``: a piece with ``area`` mm2 over live zones at ``pressure`` kPa slid at ``pull`` N. ``tab``: a
+    tab or skin of ``area`` mm2 section tore at it. ``screw``: one screw gave way sideways at it.
     """
 
     kind: Literal["calibrate-hold"] = "calibrate-hold"
@@ -166,19 +204,31 @@ class CalibrateHold(Value):
         if self.what == "screw":
             new = hold.model_copy(update={"screw_shear": self.pull})
         elif self.area is None or (self.what == "friction" and self.pressure is None):
-            raise BadInput("a pull-scale reading needs the area it was taken on" + ("" if self.what == "tab" else " and the pressure then"))
+            raise BadInput(
+                "a pull-scale reading needs the area it was taken on"
+                + ("" if self.what == "tab" else " and the pressure then")
+            )
         elif self.what == "tab":
-            new = hold.model_copy(update={"tab_strength": {**hold.tab_strength, family: calibrated_strength(self.pull, self.area)}})
+            new = hold.model_copy(
+                update={
+                    "tab_strength": {**hold.tab_strength, family: calibrated_strength(self.pull, self.area)}
+                }
+            )
         else:
             assert self.pressure is not None
             value = calibrated_friction(self.pull, self.area, self.pressure)
             if value > 2:
-                raise BadInput(f"a friction of {value:.1f} cannot be: check the reading ({self.pull:g} N), the area and the pressure")
+                raise BadInput(
+                    f"a friction of {value:.1f} cannot be: check the reading ({self.pull:g} N), the area and"
+                    " the pressure"
+                )
             new = hold.model_copy(update={"friction": {**hold.friction, family: value}})
         return with_setup(plan, s, rules=s.rules.model_copy(update={"hold": new}))
 
 
-def with_way(setup: Setup, steps: tuple[Operation, ...], way: Way, skin: float | None = None) -> tuple[Operation, ...]:
+def with_way(
+    setup: Setup, steps: tuple[Operation, ...], way: Way, skin: float | None = None
+) -> tuple[Operation, ...]:
     """Steps on outlines that hold the parts in a way.
 
     Raises:
@@ -200,7 +250,16 @@ def with_way(setup: Setup, steps: tuple[Operation, ...], way: Way, skin: float |
     skinned = last.model_copy(update={"tabs": none, "floor_allowance": thin, "depth": None})
     if way == "skin, by hand":
         return (*rest, skinned)
-    free = last.model_copy(update={"id": FREE, "tabs": none, "floor_allowance": 0.0, "depth": None, "one_pass": False, "lead": "none"})
+    free = last.model_copy(
+        update={
+            "id": FREE,
+            "tabs": none,
+            "floor_allowance": 0.0,
+            "depth": None,
+            "one_pass": False,
+            "lead": "none",
+        }
+    )
     return (*rest, skinned, free)
 
 

@@ -57,7 +57,10 @@ class MovePiece(Value):
 
     def says(self, plan: Plan) -> str:
         name = part_of(plan, self.part).name
-        return f"{name}, piece {self.copy_no + 1}: {'locked' if self.locked else 'unlocked' if self.locked is False else 'moved by hand'}"
+        return (
+            f"{name}, piece {self.copy_no + 1}:"
+            f" {'locked' if self.locked else 'unlocked' if self.locked is False else 'moved by hand'}"
+        )
 
     def apply(self, plan: Plan) -> Plan:
         s, p = setup_of(plan, self.setup), part_of(plan, self.part)
@@ -72,7 +75,15 @@ class MovePiece(Value):
         old = next((q for q in nest.pieces if q.part == self.part and q.copy_no == self.copy_no), None)
         locked = self.locked if self.locked is not None else (old.locked if old else False)
         piece = Piece(
-            part=self.part, copy_no=self.copy_no, sheet=self.sheet, sheet_copy=self.sheet_copy, x=self.x, y=self.y, rotation=self.rotation % 360, mirrored=self.mirrored, locked=locked
+            part=self.part,
+            copy_no=self.copy_no,
+            sheet=self.sheet,
+            sheet_copy=self.sheet_copy,
+            x=self.x,
+            y=self.y,
+            rotation=self.rotation % 360,
+            mirrored=self.mirrored,
+            locked=locked,
         )
         return with_setup(plan, s, nest=nest.model_copy(update={"pieces": swapped(nest.pieces, piece)}))
 
@@ -125,12 +136,17 @@ class LockPieces(Value):
         if s.nest is None:
             return plan
         here = (self.sheet, self.sheet_copy)
-        pieces = tuple(q.model_copy(update={"locked": self.locked}) if (q.sheet, q.sheet_copy) == here else q for q in s.nest.pieces)
+        pieces = tuple(
+            q.model_copy(update={"locked": self.locked}) if (q.sheet, q.sheet_copy) == here else q
+            for q in s.nest.pieces
+        )
         return with_setup(plan, s, nest=s.nest.model_copy(update={"pieces": pieces}))
 
 
 class SwapPieces(Value):
-    """Let two pieces change places: the middle of each comes to lie where the other's was, each in its own turn."""
+    """Let two pieces change places: the middle of each comes to lie where the other's was, each in its own
+    turn.
+    """
 
     kind: Literal["swap-pieces"] = "swap-pieces"
     setup: Id
@@ -142,13 +158,19 @@ class SwapPieces(Value):
     """Middle of each part's box in its own frame, mm."""
 
     def touches(self) -> set[str]:
-        return {f"piece/{self.setup}/{self.part}#{self.copy_no}", f"piece/{self.setup}/{self.other_part}#{self.other_copy_no}"}
+        return {
+            f"piece/{self.setup}/{self.part}#{self.copy_no}",
+            f"piece/{self.setup}/{self.other_part}#{self.other_copy_no}",
+        }
 
     def reads(self) -> set[str]:
         return {f"nest/{self.setup}"}
 
     def says(self, plan: Plan) -> str:
-        return f"{part_of(plan, self.part).name}, piece {self.copy_no + 1} and {part_of(plan, self.other_part).name}, piece {self.other_copy_no + 1}: places changed"
+        return (
+            f"{part_of(plan, self.part).name}, piece {self.copy_no + 1} and"
+            f" {part_of(plan, self.other_part).name}, piece {self.other_copy_no + 1}: places changed"
+        )
 
     def apply(self, plan: Plan) -> Plan:
         s = setup_of(plan, self.setup)
@@ -165,16 +187,36 @@ class SwapPieces(Value):
             return c * x + d * middle[1], e * x + f * middle[1]
 
         (ax, ay), (bx, by) = at(a, self.middles[0]), at(b, self.middles[1])
-        a2 = a.model_copy(update={"x": b.x + bx - ax, "y": b.y + by - ay, "sheet": b.sheet, "sheet_copy": b.sheet_copy})
-        b2 = b.model_copy(update={"x": a.x + ax - bx, "y": a.y + ay - by, "sheet": a.sheet, "sheet_copy": a.sheet_copy})
-        if a.part == b.part:  # copies of one part take each other's turn as well, so nothing about the layout changes
-            a2, b2 = (q.model_copy(update={"x": o.x, "y": o.y, "rotation": o.rotation, "mirrored": o.mirrored, "sheet": o.sheet, "sheet_copy": o.sheet_copy}) for q, o in ((a, b), (b, a)))
+        a2 = a.model_copy(
+            update={"x": b.x + bx - ax, "y": b.y + by - ay, "sheet": b.sheet, "sheet_copy": b.sheet_copy}
+        )
+        b2 = b.model_copy(
+            update={"x": a.x + ax - bx, "y": a.y + ay - by, "sheet": a.sheet, "sheet_copy": a.sheet_copy}
+        )
+        if (
+            a.part == b.part
+        ):  # copies of one part take each other's turn as well, so nothing about the layout changes
+            a2, b2 = (
+                q.model_copy(
+                    update={
+                        "x": o.x,
+                        "y": o.y,
+                        "rotation": o.rotation,
+                        "mirrored": o.mirrored,
+                        "sheet": o.sheet,
+                        "sheet_copy": o.sheet_copy,
+                    }
+                )
+                for q, o in ((a, b), (b, a))
+            )
         pieces[a.part, a.copy_no], pieces[b.part, b.copy_no] = a2, b2
         return with_setup(plan, s, nest=s.nest.model_copy(update={"pieces": tuple(pieces.values())}))
 
 
 class KeepLayout(Value):
-    """Lay the layout aside under a name, to compare it with others; ``nest``: another than the one there is."""
+    """Lay the layout aside under a name, to compare it with others; ``nest``: another than the one there
+    is.
+    """
 
     kind: Literal["keep-layout"] = "keep-layout"
     setup: Id
@@ -223,7 +265,9 @@ class UseLayout(Value):
         s = setup_of(plan, self.setup)
         nest = _kept(s, self.id).nest
         known = {p.id for p in plan.parts}
-        return with_setup(plan, s, nest=nest.model_copy(update={"pieces": tuple(q for q in nest.pieces if q.part in known)}))
+        return with_setup(
+            plan, s, nest=nest.model_copy(update={"pieces": tuple(q for q in nest.pieces if q.part in known)})
+        )
 
 
 class ForgetLayout(Value):

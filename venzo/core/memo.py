@@ -18,11 +18,15 @@ from venzo.core.weight import weight
 
 T = TypeVar("T")
 BUDGET = int(float(os.environ.get("VENZO_MEMORY_MB", "1200")) * 1e6)
-"""Bytes that remembered results weigh together at most, as ``weight`` reckons; VENZO_MEMORY_MB sets another."""
+"""Bytes that remembered results weigh together at most, as ``weight`` reckons; VENZO_MEMORY_MB sets
+another.
+"""
 
 
 def _store(budget: int) -> LRUCache:
-    return LRUCache(budget, getsizeof=lambda kept: kept[1])  # each with its weight, which is reckoned before the lock is taken
+    return LRUCache(
+        budget, getsizeof=lambda kept: kept[1]
+    )  # each with its weight, which is reckoned before the lock is taken
 
 
 _lock = threading.Lock()
@@ -37,7 +41,9 @@ LONGEST_WAIT = 20.0
 
 @contextmanager
 def urgent() -> Iterator[None]:
-    """Work that somebody waits for, an edit: what other threads do ``behind`` pauses before its next stage."""
+    """Work that somebody waits for, an edit: what other threads do ``behind`` pauses before its next
+    stage.
+    """
     global _urgent
     with _turn:
         _urgent += 1
@@ -69,7 +75,9 @@ def give_way() -> None:
 
 @dataclass(eq=False)
 class _Making:
-    """A result that a thread is making; ``behind``: a thread that gives way, for which urgent work does not wait."""
+    """A result that a thread is making; ``behind``: a thread that gives way, for which urgent work does not
+    wait.
+    """
 
     behind: bool
     result: Future
@@ -79,7 +87,8 @@ _making: dict[tuple[str, str], _Making] = {}
 
 
 def memo(stage: str, key: str, make: Callable[[], T]) -> T:
-    """The result of ``make`` for a stage and the digest of its inputs; what was asked for longest ago is forgotten first.
+    """The result of ``make`` for a stage and the digest of its inputs; what was asked for longest ago is
+    forgotten first.
 
     A result is made by one thread; others that ask for it meanwhile get what it made, or its fault.
     """
@@ -115,7 +124,9 @@ def memo(stage: str, key: str, make: Callable[[], T]) -> T:
 
 
 def _weighed(value: Any) -> int:
-    """The weight of a result; what cannot be weighed counts as too heavy, and is made again each time it is asked for."""
+    """The weight of a result; what cannot be weighed counts as too heavy, and is made again each time it is
+    asked for.
+    """
     try:
         return weight(value)
     except Exception:

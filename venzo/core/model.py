@@ -16,13 +16,17 @@ class Value(BaseModel):
 
 
 class Document(BaseModel):
-    """Something that is answered: plain, complete, never stored. Names that Python keeps to itself are answered under their alias."""
+    """Something that is answered: plain, complete, never stored. Names that Python keeps to itself are
+    answered under their alias.
+    """
 
     model_config = ConfigDict(frozen=True, extra="forbid", populate_by_name=True)
 
 
 Fields = dict[str, JsonValue]
-"""Fields of something, by name, as they come in JSON; what they may be is checked against the thing itself."""
+"""Fields of something, by name, as they come in JSON; what they may be is checked against the thing
+itself.
+"""
 Family = Literal["wood", "plastic", "aluminium", "steel"]
 Id = Annotated[str, Field(min_length=1, max_length=80, pattern=r"^[A-Za-z0-9][A-Za-z0-9 ._-]*$")]
 Name = Annotated[str, Field(min_length=1, max_length=200)]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Annotated, Literal
 
 from pydantic import Field
@@ -32,7 +33,8 @@ class Order(Value):
 
 
 class Drawing(Value):
-    """A drawing file or a recipe of a made part: ``blob`` is the digest of the file as it came, ``units`` as understood, ``scale_mm`` mm per unit.
+    """A drawing file or a recipe of a made part: ``blob`` is the digest of the file as it came, ``units`` as
+    understood, ``scale_mm`` mm per unit.
 
     ``how``: what a person said about how it is read. ``made``: the recipe, where the parts were made here.
     """
@@ -48,7 +50,9 @@ class Drawing(Value):
     snags: tuple[Snag, ...] = ()
     """What reading it gave cause to say."""
     kept: tuple[Id, ...] = ()
-    """Parts that stay as they were although this version of the file has them otherwise, or no longer: a person did not adopt them."""
+    """Parts that stay as they were although this version of the file has them otherwise, or no longer: a
+    person did not adopt them.
+    """
     refused: tuple[str, ...] = ()
     """Shapes (digests) that are new in this version of the file and that a person did not take in."""
 
@@ -69,10 +73,11 @@ class PartVersion(Value):
 
 
 class Part(Value):
-    """A part. ``shape``: digest of its geometry as it is cut; ``origin``: where its frame lies in the drawing, mm.
+    """A part. ``shape``: digest of its geometry as it is cut; ``origin``: where its frame lies in the
+    drawing, mm.
 
-    ``drawn``: digest of its geometry as drawn, before ``alterations`` (empty: the same). ``missing``: a newer drawing no longer has it.
-    ``note``: what was learned about it as it is now.
+    ``drawn``: digest of its geometry as drawn, before ``alterations`` (empty: the same). ``missing``: a newer
+    drawing no longer has it. ``note``: what was learned about it as it is now.
     """
 
     id: Id
@@ -106,8 +111,9 @@ class Part(Value):
 class ContourChoice(Value):
     """What a person chose for one contour of a part, anchored in the part's own frame.
 
-    ``tabs``: middles of tabs placed by hand (they replace the automatic ones); ``cutter``: instead of the operation's;
-    ``start``: where the cutter enters; ``omit``: not cut, on purpose; ``line``: what a closed groove line means.
+    ``tabs``: middles of tabs placed by hand (they replace the automatic ones); ``cutter``: instead of the
+    operation's; ``start``: where the cutter enters; ``omit``: not cut, on purpose; ``line``: what a closed
+    groove line means.
     """
 
     part: Id
@@ -122,7 +128,14 @@ class ContourChoice(Value):
     @property
     def empty(self) -> bool:
         """Nothing chosen: the record can go."""
-        return self.cutter is None and self.tabs is None and self.tab_count is None and self.start is None and self.line is None and not self.omit
+        return (
+            self.cutter is None
+            and self.tabs is None
+            and self.tab_count is None
+            and self.start is None
+            and self.line is None
+            and not self.omit
+        )
 
 
 class StepsChoice(Value):
@@ -141,7 +154,9 @@ class StepsChoice(Value):
 
 
 class Piece(Value):
-    """One copy of a part on a sheet: mirrored (x -> -x), rotated counter-clockwise about the part's origin, moved by (x, y)."""
+    """One copy of a part on a sheet: mirrored (x -> -x), rotated counter-clockwise about the part's origin,
+    moved by (x, y).
+    """
 
     part: Id
     copy_no: Annotated[int, Field(ge=0)]
@@ -160,7 +175,9 @@ class Piece(Value):
 
 
 class AcceptedNest(Value):
-    """A layout that was accepted, with where it came from. ``inputs``: digest of the nest problem it answered."""
+    """A layout that was accepted, with where it came from. ``inputs``: digest of the nest problem it
+    answered.
+    """
 
     pieces: tuple[Piece, ...]
     inputs: str
@@ -176,7 +193,9 @@ OrderBy = Literal["insides first", "piece by piece", "small parts first", "heat 
 
 
 class MovedCut(Value):
-    """A cut that a person put just before another (or at the end), on one sheet; both by their ``CutName``."""
+    """A cut that a person put just before another (or at the end), on one sheet; both by their
+    ``CutName``.
+    """
 
     sheet: Id
     sheet_copy: Annotated[int, Field(ge=0)] = 0
@@ -194,7 +213,9 @@ class KeptLayout(Value):
 
 
 class Setup(Value):
-    """One machine, one material and its sheets, with snapshots of everything from the library that the plan was made with."""
+    """One machine, one material and its sheets, with snapshots of everything from the library that the plan
+    was made with.
+    """
 
     id: Id
     name: Name
@@ -221,7 +242,9 @@ class Setup(Value):
     """Insides and outlines in programs of their own."""
     operations: Annotated[tuple[Operation, ...], Field(max_length=80)] = ()
     proposed: str = ""
-    """Digest of the operations as the app proposed them: while they are the same, nobody has chosen any, and another sheet or a drawing gets a proposal of its own."""
+    """Digest of the operations as the app proposed them: while they are the same, nobody has chosen any, and
+    another sheet or a drawing gets a proposal of its own.
+    """
     recipes: Annotated[tuple[RecipeSteps, ...], Field(max_length=20)] = ()
     """The recipe each kind of feature took its steps from, as it was then."""
     nest: AcceptedNest | None = None
@@ -244,6 +267,10 @@ class Setup(Value):
     def cutter(self, cutter_id: str) -> Cutter | None:
         """The pinned cutter with this id."""
         return next((c for c in self.cutters if c.id == cutter_id), None)
+
+    def cutters_named(self, ids: Sequence[str]) -> list[Cutter]:
+        """The pinned cutters with these ids, in this order; those that are not pinned are left out."""
+        return [c for i in ids if (c := self.cutter(i)) is not None]
 
     def stock_of(self, stock_id: str) -> Stock | None:
         """The stock line with this id."""
@@ -268,7 +295,14 @@ class Setup(Value):
 
     def tabs_on(self, on: str) -> Tabs:
         """The tab policy in force for ``outlines`` or ``holes``: an operation's own, else the house rule."""
-        return next((o.tabs for o in reversed(self.operations) if o.on == on and isinstance(o, Profile) and o.tabs is not None), None) or self.house_tabs(on)
+        return next(
+            (
+                o.tabs
+                for o in reversed(self.operations)
+                if o.on == on and isinstance(o, Profile) and o.tabs is not None
+            ),
+            None,
+        ) or self.house_tabs(on)
 
 
 class Plan(Value):
@@ -296,13 +330,17 @@ class Plan(Value):
         return [p for p in self.parts if p.setup == setup_id]
 
     def spacing(self, setup: Setup) -> NotNegative:
-        """Distance between pieces, mm: one kerf, or two where the shop keeps a skeleton between them, plus the web."""
+        """Distance between pieces, mm: one kerf, or two where the shop keeps a skeleton between them, plus
+        the web.
+        """
         return self.kerf(setup) * (2 if setup.rules.between == "skeleton" else 1) + setup.rules.web
 
     def kerf(self, setup: Setup) -> NotNegative:
-        """Room that the cuts of a piece take beside it, mm: the largest cutter that runs between pieces, with its lead and its allowance.
+        """Room that the cuts of a piece take beside it, mm: the largest cutter that runs between pieces, with
+        its lead and its allowance.
 
-        The holes' cutter counts where pieces may lie in holes, and so does a cutter chosen by hand for one contour.
+        The holes' cutter counts where pieces may lie in holes, and so does a cutter chosen by hand for one
+        contour.
         """
         mine = {p.id for p in self.parts_of(setup.id)}
         between = ("outlines", "holes", "round holes") if setup.allow_in_holes else ("outlines",)
@@ -316,10 +354,20 @@ class Plan(Value):
                 lead = s.lead_length if s.lead != "none" else 0.0
                 room.append(cutter.diameter + s.side_allowance + (lead if s.lead == "arc" else lead * 0.71))
             elif isinstance(s, Chamfer):
-                off = s.offset if s.offset is not None else cutter.tip / 2 + (0.25 if cutter.kind == "v-bit" else 0.0)
-                room.append(2 * off + (s.width if cutter.kind == "v-bit" else cutter.corner_radius) - setup.rules.web)
+                off = (
+                    s.offset
+                    if s.offset is not None
+                    else cutter.tip / 2 + (0.25 if cutter.kind == "v-bit" else 0.0)
+                )
+                room.append(
+                    2 * off + (s.width if cutter.kind == "v-bit" else cutter.corner_radius) - setup.rules.web
+                )
         by_id = {c.id: c.diameter for c in setup.cutters}
-        room += [by_id.get(c.cutter, 0.0) for c in self.choices if c.cutter and c.part in mine and (setup.allow_in_holes or not c.contour.startswith("hole"))]
+        room += [
+            by_id.get(c.cutter, 0.0)
+            for c in self.choices
+            if c.cutter and c.part in mine and (setup.allow_in_holes or not c.contour.startswith("hole"))
+        ]
         return max(room)
 
     def choice(self, part_id: str, contour: str) -> ContourChoice | None:
@@ -330,7 +378,12 @@ class Plan(Value):
     def shapes(self) -> set[str]:
         """Digests of all geometry the plan refers to."""
         made = {d.made.source for d in self.drawings if isinstance(d.made, Inset)}
-        return {p.shape for p in self.parts} | {p.drawn for p in self.parts if p.drawn} | {v.shape for p in self.parts for v in p.versions} | made
+        return (
+            {p.shape for p in self.parts}
+            | {p.drawn for p in self.parts if p.drawn}
+            | {v.shape for p in self.parts for v in p.versions}
+            | made
+        )
 
     @property
     def blobs(self) -> set[str]:

@@ -26,7 +26,9 @@ from venzo.core.units import show_length
 
 @dataclass(frozen=True)
 class ProgramFile:
-    """One program: file name, text, the sheet it cuts (``copies``: all sheets with this very layout) and the cutters it loads."""
+    """One program: file name, text, the sheet it cuts (``copies``: all sheets with this very layout) and the
+    cutters it loads.
+    """
 
     name: str
     text: str
@@ -54,11 +56,14 @@ def slug(text: str) -> str:
 
 
 Writer = Callable[[list[ToolRun], Dialect, Iterable[str], float, float], str]
-"""Writes a program: what each cutter does, the dialect, lines for people, the height of fast moves and where Z 0 lies over the moves' zero, mm."""
+"""Writes a program: what each cutter does, the dialect, lines for people, the height of fast moves and where
+Z 0 lies over the moves' zero, mm.
+"""
 
 
 def programs(plan: Plan, derived: DerivedSetup, write: Writer | None = None) -> list[ProgramFile]:
-    """Every program of a setup: one a layout (sheets that carry the same share it), or one a layout and cutter where the machine has no changer.
+    """Every program of a setup: one a layout (sheets that carry the same share it), or one a layout and
+    cutter where the machine has no changer.
 
     ``write`` None lists them with empty texts, which is quick.
     """
@@ -71,12 +76,31 @@ def programs(plan: Plan, derived: DerivedSetup, write: Writer | None = None) -> 
             continue
         first = 0
         for k, run in enumerate(_runs(derived.setup, sheet), 1):
-            file = replace(_listed(plan, derived.setup, sheet, n, k, run, copies), cuts=tuple(range(first, first + len(run))))
+            file = replace(
+                _listed(plan, derived.setup, sheet, n, k, run, copies),
+                cuts=tuple(range(first, first + len(run))),
+            )
             first += len(run)
             if write is not None:
                 s = derived.setup
-                key = digest(sheet.key, file.name, len(copies), plan.name, s.name, s.datum, s.z_zero, s.machine, s.stock_of(sheet.sheet), s.cutters, s.material, [p.name for p in plan.parts])
-                file = replace(file, text=memo("program", key, partial(_text, write, plan, s, sheet, n, k, run, len(copies))))
+                key = digest(
+                    sheet.key,
+                    file.name,
+                    len(copies),
+                    plan.name,
+                    s.name,
+                    s.datum,
+                    s.z_zero,
+                    s.machine,
+                    s.stock_of(sheet.sheet),
+                    s.cutters,
+                    s.material,
+                    [p.name for p in plan.parts],
+                )
+                file = replace(
+                    file,
+                    text=memo("program", key, partial(_text, write, plan, s, sheet, n, k, run, len(copies))),
+                )
             out.append(file)
     return out
 
@@ -85,18 +109,29 @@ MARK = 1.5
 """mm; depth of the marks in which screws are set."""
 
 
-def marks_program(plan: Plan, derived: DerivedSetup, sheet: SheetPlan, n: int, write: Writer | None) -> list[ProgramFile]:
-    """A program that drills shallow marks where the marked screws of a sheet go; none where there are none, or no cutter can drill them."""
+def marks_program(
+    plan: Plan, derived: DerivedSetup, sheet: SheetPlan, n: int, write: Writer | None
+) -> list[ProgramFile]:
+    """A program that drills shallow marks where the marked screws of a sheet go; none where there are none,
+    or no cutter can drill them.
+    """
     setup = derived.setup
     screws = [s for s in setup.screws if s.marked and s.on(sheet.sheet, sheet.copy_no)]
-    fit = [c for c in setup.cutters if c.kind in ("drill", "v-bit", "up-cut", "single-flute", "straight", "down-cut") and c.centre_cutting and setup.material.family in c.feeds]
+    fit = [
+        c
+        for c in setup.cutters
+        if c.kind in ("drill", "v-bit", "up-cut", "single-flute", "straight", "down-cut")
+        and c.centre_cutting
+        and setup.material.family in c.feeds
+    ]
     stock = setup.stock_of(sheet.sheet)
     if not screws or not fit or stock is None:
         return []
     cutter = min(fit, key=lambda c: (c.kind not in ("drill", "v-bit"), c.kind != "drill", c.diameter))
     job = slug(plan.name) if len(plan.setups) == 1 else f"{slug(plan.name)}_{slug(setup.name)}"
     k_mm = 25.4 if setup.machine.dialect.inch else 1.0
-    name = f"{stock.width / k_mm:.0f}x{stock.height / k_mm:.0f}_{job}_s{n}_00_screw-marks_t{cutter.number}.{setup.machine.dialect.ending}"
+    size = f"{stock.width / k_mm:.0f}x{stock.height / k_mm:.0f}"
+    name = f"{size}_{job}_s{n}_00_screw-marks_t{cutter.number}.{setup.machine.dialect.ending}"
     seconds = setup.machine.change_seconds + 3.0 * len(screws)
     file = ProgramFile(name, "", sheet.sheet, sheet.copy_no, (cutter.id,), seconds, (), setup.z_zero)
     if write is None:
@@ -110,7 +145,13 @@ def marks_program(plan: Plan, derived: DerivedSetup, sheet: SheetPlan, n: int, w
         f"T{cutter.number} {cutter.name}",
         "screw into the marks with the spindle stopped, then run the other files",
     ]
-    text = write(_mark_runs(setup, sheet, cutter), setup.machine.dialect, header, setup.machine.clearance, 0.0 if setup.z_zero == "top" else stock.thickness)
+    text = write(
+        _mark_runs(setup, sheet, cutter),
+        setup.machine.dialect,
+        header,
+        setup.machine.clearance,
+        0.0 if setup.z_zero == "top" else stock.thickness,
+    )
     return [replace(file, text=text)]
 
 
@@ -121,12 +162,22 @@ def _mark_runs(setup: Setup, sheet: SheetPlan, cutter: Cutter) -> list[ToolRun]:
     dx, dy = datum_on_sheet(setup, stock)
     feeds = cutter.feeds[setup.material.family]
     screws = [s for s in setup.screws if s.marked and s.on(sheet.sheet, sheet.copy_no)]
-    cuts = [(f"mark for {s.kind} {s.id}", drill_moves(s.x - dx, s.y - dy, MARK, MARK, Track(setup.machine.retract, feeds.feed, feeds.plunge))) for s in screws]
+    cuts = [
+        (
+            f"mark for {s.kind} {s.id}",
+            drill_moves(
+                s.x - dx, s.y - dy, MARK, MARK, Track(setup.machine.retract, feeds.feed, feeds.plunge)
+            ),
+        )
+        for s in screws
+    ]
     return [ToolRun(cutter.number, cutter.name, feeds.rpm, cuts)]
 
 
 def tool_runs(plan: Plan, setup: Setup, sheet: SheetPlan, file: ProgramFile) -> list[ToolRun]:
-    """What a program is to do, cutter by cutter, in program X and Y with Z 0 at the top of the stock: what is written, and what a file is held against."""
+    """What a program is to do, cutter by cutter, in program X and Y with Z 0 at the top of the stock: what is
+    written, and what a file is held against.
+    """
     if not file.cuts:
         cutter = setup.cutter(file.cutters[0])
         assert cutter is not None
@@ -146,7 +197,10 @@ def _runs_of(plan: Plan, setup: Setup, sheet: SheetPlan, cuts: Sequence[PlacedCu
         moves = c.moves.copy()
         moves[:, [X, Y]] -= (dx, dy)
         moves[:, [CX, CY]] -= (dx, dy)
-        label = f"{names.get(c.piece.part, c.piece.part)} piece {c.piece.copy_no + 1}: {c.cut.contour}, {c.cut.kind}"
+        label = (
+            f"{names.get(c.piece.part, c.piece.part)} piece {c.piece.copy_no + 1}: {c.cut.contour},"
+            f" {c.cut.kind}"
+        )
         if not runs or runs[-1].number != cutter.number or runs[-1].rpm != c.cut.rpm:
             runs.append(ToolRun(cutter.number, cutter.name, c.cut.rpm, []))
         runs[-1].cuts.append((label, moves))
@@ -154,22 +208,33 @@ def _runs_of(plan: Plan, setup: Setup, sheet: SheetPlan, cuts: Sequence[PlacedCu
 
 
 def same_cuts(sheets: Sequence[SheetPlan]) -> dict[int, tuple[int, ...]]:
-    """Index of the first sheet of each layout -> copy numbers of all sheets whose cuts are move for move the same."""
+    """Index of the first sheet of each layout -> copy numbers of all sheets whose cuts are move for move the
+    same.
+    """
     first: dict[tuple, int] = {}
     out: dict[int, list[int]] = {}
     for i, s in enumerate(sheets):
-        key = (s.sheet, *((c.piece.part, c.cut.contour, c.cut.cutter, np.round(c.moves, 4).tobytes()) for c in s.cuts))
+        key = (
+            s.sheet,
+            *((c.piece.part, c.cut.contour, c.cut.cutter, np.round(c.moves, 4).tobytes()) for c in s.cuts),
+        )
         out.setdefault(first.setdefault(key, i), []).append(s.copy_no)
     return {i: tuple(copies) for i, copies in out.items()}
 
 
 def _runs(setup: Setup, sheet: SheetPlan) -> list[list]:
-    """Consecutive cuts of one file: all of them where the machine changes cutters itself, else by cutter; another Z zero, the end of the trial and, if so
-    wished, the step from insides to outlines start another."""
+    """Consecutive cuts of one file: all of them where the machine changes cutters itself, else by cutter;
+    another Z zero, the end of the trial and, if so wished, the step from insides to outlines start another.
+    """
     runs: list[list] = []
     last = None
     for c in sheet.cuts:
-        key = (None if setup.machine.dialect.tool_change else c.cut.cutter, c.cut.z_zero or setup.z_zero, c.trial, setup.insides_apart and c.outline)
+        key = (
+            None if setup.machine.dialect.tool_change else c.cut.cutter,
+            c.cut.z_zero or setup.z_zero,
+            c.trial,
+            setup.insides_apart and c.outline,
+        )
         if key != last:
             runs.append([])
             last = key
@@ -177,23 +242,33 @@ def _runs(setup: Setup, sheet: SheetPlan) -> list[list]:
     return runs
 
 
-def _listed(plan: Plan, setup: Setup, sheet: SheetPlan, n: int, k: int, cuts: list, copies: tuple[int, ...]) -> ProgramFile:
+def _listed(
+    plan: Plan, setup: Setup, sheet: SheetPlan, n: int, k: int, cuts: list, copies: tuple[int, ...]
+) -> ProgramFile:
     sheet_cuts = sheet.cuts
     stock = setup.stock_of(sheet.sheet)
     assert stock is not None
     used = list(dict.fromkeys(c.cut.cutter for c in cuts))
     job = slug(plan.name) if len(plan.setups) == 1 else f"{slug(plan.name)}_{slug(setup.name)}"
-    tools = "-".join(f"t{setup.cutter(c).number}" for c in used)  # type: ignore[union-attr]
+    tools = "-".join(f"t{c.number}" for c in setup.cutters_named(used))
     times = f"x{len(copies)}" if len(copies) > 1 else ""
     zero = cuts[0].cut.z_zero or setup.z_zero
     mixed = {c.cut.z_zero or setup.z_zero for c in sheet_cuts} != {setup.z_zero}
-    what = ("_trial" if cuts[0].trial else "") + (("_outlines" if cuts[0].outline else "_insides") if setup.insides_apart else "")
+    what = ("_trial" if cuts[0].trial else "") + (
+        ("_outlines" if cuts[0].outline else "_insides") if setup.insides_apart else ""
+    )
     k_mm = 25.4 if setup.machine.dialect.inch else 1.0
-    name = f"{stock.width / k_mm:.0f}x{stock.height / k_mm:.0f}_{job}_s{n}{times}_{k:02d}{what}_{tools}{f'_z-{zero}' if mixed else ''}.{setup.machine.dialect.ending}"
-    return ProgramFile(name, "", sheet.sheet, sheet.copy_no, tuple(used), sum(c.takes for c in cuts), copies, zero)
+    size = f"{stock.width / k_mm:.0f}x{stock.height / k_mm:.0f}"
+    by_zero = f"_z-{zero}" if mixed else ""
+    name = f"{size}_{job}_s{n}{times}_{k:02d}{what}_{tools}{by_zero}.{setup.machine.dialect.ending}"
+    return ProgramFile(
+        name, "", sheet.sheet, sheet.copy_no, tuple(used), sum(c.takes for c in cuts), copies, zero
+    )
 
 
-def _text(write: Writer, plan: Plan, setup: Setup, sheet: SheetPlan, n: int, k: int, cuts: list, times: int) -> str:
+def _text(
+    write: Writer, plan: Plan, setup: Setup, sheet: SheetPlan, n: int, k: int, cuts: list, times: int
+) -> str:
     stock = setup.stock_of(sheet.sheet)
     assert stock is not None
     runs = _runs_of(plan, setup, sheet, cuts)
@@ -209,13 +284,22 @@ def _text(write: Writer, plan: Plan, setup: Setup, sheet: SheetPlan, n: int, k: 
         f"setup {setup.name}; sheet {n}; file {k}",
         *([f"this layout is cut {times} times, on {times} sheets"] if times > 1 else []),
         f"stock {stock.name} {show_length(stock.width, unit)} x {show_length(stock.height, unit)}",
-        f"thickness {show_length(stock.thickness, unit)} {'measured' if stock.readings else 'nominal'}; deepest cut {show_length(depth, unit)}",
+        (
+            f"thickness {show_length(stock.thickness, unit)} {'measured' if stock.readings else 'nominal'};"
+            f" deepest cut {show_length(depth, unit)}"
+        ),
         f"X0 Y0 {setup.datum} of the sheet; Z0 {at}",
         f"units {'inch' if setup.machine.dialect.inch else 'millimetre'}; {setup.machine.name}",
-        *(f"T{setup.cutter(c).number} {setup.cutter(c).name} D{show_length(setup.cutter(c).diameter, unit)}" for c in used),  # type: ignore[union-attr]
+        *(f"T{c.number} {c.name} D{show_length(c.diameter, unit)}" for c in setup.cutters_named(used)),
         f"{len({c.piece.id for c in cuts})} pieces, {len(cuts)} cuts",
     ]
-    return write(runs, setup.machine.dialect, header, setup.machine.clearance, 0.0 if zero == "top" else stock.thickness)
+    return write(
+        runs,
+        setup.machine.dialect,
+        header,
+        setup.machine.clearance,
+        0.0 if zero == "top" else stock.thickness,
+    )
 
 
 class PartCount(Document):
@@ -246,12 +330,16 @@ def contents(plan: Plan, derived: DerivedSetup) -> Contents:
             cut[q.part] = cut.get(q.part, 0) + 1
     left = [f"{names[p]}: {n} not placed" for p, n in derived.layout.unplaced.items()]
     left += [f"{p.name}: none wanted" for p in plan.parts_of(derived.setup.id) if not p.quantity]
-    left += [f"{p.name}: missing from the newer drawing" for p in plan.parts_of(derived.setup.id) if p.missing]
+    left += [
+        f"{p.name}: missing from the newer drawing" for p in plan.parts_of(derived.setup.id) if p.missing
+    ]
     seen = dict.fromkeys(w for parts in derived.cuts.values() for pc in parts.values() for w in pc.left_out)
     stops = [s.message for s in derived.snags if s.severity == "stop"]
     return Contents(
         setup=derived.setup.name,
-        contains=[PartCount(part=names[p], pieces=n) for p, n in sorted(cut.items(), key=lambda kv: names[kv[0]])],
+        contains=[
+            PartCount(part=names[p], pieces=n) for p, n in sorted(cut.items(), key=lambda kv: names[kv[0]])
+        ],
         cuts=sum(len(s.cuts) for s in derived.sheets),
         sheets=len(derived.sheets),
         layouts=len(same_cuts(derived.sheets)),

@@ -12,7 +12,16 @@ from venzo.core.snags import BadInput
 MM: dict[str, float] = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4, "ft": 304.8, "thou": 0.0254}
 """Millimetres in one of each unit; 1 in = 25.4 mm exactly."""
 
-_WORDS = {'"': "in", "inch": "in", "inches": "in", "'": "ft", "foot": "ft", "feet": "ft", "mil": "thou", "thous": "thou"}
+_WORDS = {
+    '"': "in",
+    "inch": "in",
+    "inches": "in",
+    "'": "ft",
+    "foot": "ft",
+    "feet": "ft",
+    "mil": "thou",
+    "thous": "thou",
+}
 _TOKEN = re.compile(r"\s*(?:(\d+\.?\d*(?:[eE][-+]?\d+)?|\.\d+)|([a-zA-Z]+|\"|')|([-+*/()]))")
 _MIXED = re.compile(r"(\d+)(?:-|\s+)(\d+)\s*/\s*(\d+)(?![\d.])")
 _FEET = re.compile(r"(\d\s*(?:'|ft|foot|feet))-(?=\d)", re.I)
@@ -58,9 +67,14 @@ def _plain(text: str) -> str:
     grouped = _GROUPED.search(out)
     if grouped:
         n = grouped.group()
-        raise BadInput(f"{n!r} in {text!r} can be {n.replace(',', '')} or {n.replace(',', '.', 1)}: write one of the two")
+        raise BadInput(
+            f"{n!r} in {text!r} can be {n.replace(',', '')} or {n.replace(',', '.', 1)}: write one of the two"
+        )
     if re.search(r",\s|[;]|,$", out):
-        raise BadInput(f"{text!r} holds more than one length (a comma followed by a space parts them), and one is asked for here")
+        raise BadInput(
+            f"{text!r} holds more than one length (a comma followed by a space parts them), and one is asked"
+            " for here"
+        )
     return _FEET.sub(r"\1 ", re.sub(r",(?=\d)", ".", out))
 
 
@@ -73,7 +87,10 @@ def _tokens(text: str) -> list[str]:
         mixed = _MIXED.match(plain, i) if not out or out[-1] != "/" else None
         m = mixed or _TOKEN.match(plain, i)
         if not m:
-            raise BadInput(f"cannot read {plain[i:].strip()[:20]!r} in {text!r}: use numbers, fractions, + - * / ( ) and mm, cm, m, in, ft, thou")
+            raise BadInput(
+                f"cannot read {plain[i:].strip()[:20]!r} in {text!r}: use numbers, fractions, + - * / ( ) and"
+                " mm, cm, m, in, ft, thou"
+            )
         out.append(m.group().strip())
         i = m.end()
     return out
@@ -163,13 +180,16 @@ class _Reader:
 def parse_length(text: str, unit: str = "mm") -> float:
     """Millimetres of a length written by a person; bare numbers are in ``unit``.
 
-    A hyphen straight between a whole number and a fraction joins them, as shops write them; so does one between feet and inches. A minus has spaces round it,
-    or stands before a number of its own. A comma without a space is a decimal point.
+    A hyphen straight between a whole number and a fraction joins them, as shops write them; so does one
+    between feet and inches. A minus has spaces round it, or stands before a number of its own. A comma
+    without a space is a decimal point.
 
     >>> parse_length("23/32", "in"), parse_length("3/4 in - 0.8 mm"), parse_length("1/8/2", "in")
     (18.25625, 18.25, 1.5875)
-    >>> parse_length("1 1/2 in"), parse_length("1-1/8", "in"), parse_length("2'-3 1/2\\""), parse_length("0,5", "in")
-    (38.1, 28.575, 698.5, 12.7)
+    >>> parse_length("1 1/2 in"), parse_length("1-1/8", "in")
+    (38.1, 28.575)
+    >>> parse_length("2'-3 1/2\\""), parse_length("0,5", "in")
+    (698.5, 12.7)
 
     Raises:
         BadInput: naming what could not be read.
@@ -203,8 +223,14 @@ def parse_number(text: str) -> float:
         BadInput: no number, or not a finite one.
     """
     plain = re.sub(r"\s", "", plain_signs(text))
-    plain = plain.replace(",", "") if re.fullmatch(r"[-+]?[1-9]\d{0,2}(,\d{3})+(\.\d+)?", plain) else plain.replace(",", ".", 1)
-    if not re.fullmatch(r"[-+]?(\d+\.?\d*|\.\d+)([eE][-+]?\d{1,3})?", plain) or not math.isfinite(float(plain)):
+    plain = (
+        plain.replace(",", "")
+        if re.fullmatch(r"[-+]?[1-9]\d{0,2}(,\d{3})+(\.\d+)?", plain)
+        else plain.replace(",", ".", 1)
+    )
+    if not re.fullmatch(r"[-+]?(\d+\.?\d*|\.\d+)([eE][-+]?\d{1,3})?", plain) or not math.isfinite(
+        float(plain)
+    ):
         raise BadInput(f"{text.strip()[:40]!r} is not a number")
     return float(plain)
 
@@ -254,9 +280,14 @@ def parse_corners(text: str, unit: str = "mm") -> list[tuple[float, float]]:
     close = not re.search(r"[;\n]|,\s", text)
     out = []
     for corner in text.split() if close else [c for c in re.split(r"\s*[;\n]\s*", text.strip()) if c]:
-        two = [parse_length(t, unit) for t in corner.split(",") if t] if close else parse_lengths(corner, unit)
+        two = (
+            [parse_length(t, unit) for t in corner.split(",") if t] if close else parse_lengths(corner, unit)
+        )
         if len(two) != 2:
-            raise BadInput(f"{corner!r} is not a corner: write X, Y and part corners with a semicolon, as in 0, 0; 15 1/2, 16")
+            raise BadInput(
+                f"{corner!r} is not a corner: write X, Y and part corners with a semicolon, as in 0, 0; 15"
+                " 1/2, 16"
+            )
         out.append((two[0], two[1]))
     return out
 

@@ -15,7 +15,8 @@ _RUN = re.compile(rf"(?<![\w.])({_N}) m(?= (?:of|or|since|long|booked|cut)\b)")
 
 
 def inches(mm: float) -> str:
-    """A number of inches as shops write it: four decimals under a tenth, three above, no idle zeros. Texts hold hundredths of a millimetre: more would be made up.
+    """A number of inches as shops write it: four decimals under a tenth, three above, no idle zeros. Texts
+    hold hundredths of a millimetre: more would be made up.
 
     >>> inches(6.35), inches(0.02), inches(19.05), inches(2438.4)
     ('0.25', '0.0008', '0.75', '96')
@@ -28,8 +29,10 @@ def inches(mm: float) -> str:
 def in_unit(text: str, unit: str) -> str:
     """A text worded in millimetres, in ``mm`` or ``in``.
 
-    >>> in_unit("a web 3.18 mm wide, sheet 2440 x 1220 mm, 0.5 to 1.5 mm left, 4.0 mm2 uncut, feed 5.08 m/min (200 in/min)", "in")
-    'a web 0.125 in wide, sheet 96.063 x 48.031 in, 0.0197 to 0.0591 in left, 0.0062 sq in uncut, feed 200 in/min'
+    >>> in_unit("a web 3.18 mm wide, sheet 2440 x 1220 mm, 0.5 to 1.5 mm left", "in")
+    'a web 0.125 in wide, sheet 96.063 x 48.031 in, 0.0197 to 0.0591 in left'
+    >>> in_unit("4.0 mm2 uncut, feed 5.08 m/min (200 in/min)", "in")
+    '0.0062 sq in uncut, feed 200 in/min'
     >>> in_unit("a web 3.18 mm wide", "mm")
     'a web 3.18 mm wide'
     """
@@ -39,7 +42,10 @@ def in_unit(text: str, unit: str) -> str:
     def lengths(m: re.Match[str]) -> str:
         numbers, power = m.group(1), m.group(2)
         if power == "2":
-            return re.sub(_N, lambda n: f"{float(n.group()) / 645.16:.4f}".rstrip("0").rstrip("."), numbers) + " sq in"
+            return (
+                re.sub(_N, lambda n: f"{float(n.group()) / 645.16:.4f}".rstrip("0").rstrip("."), numbers)
+                + " sq in"
+            )
         return re.sub(_N, lambda n: inches(float(n.group())), numbers) + (" in/min" if power else " in")
 
     out = _METRES.sub(lambda m: f"{float(m.group(1)) * 1000 / 25.4:.0f} in/min", text)

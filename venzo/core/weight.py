@@ -1,4 +1,6 @@
-"""How many bytes does a result hold? Reckoned, for budgets: arrays and texts exactly, long lists by samples, what is met twice once."""
+"""How many bytes does a result hold? Reckoned, for budgets: arrays and texts exactly, long lists by samples,
+what is met twice once.
+"""
 
 from __future__ import annotations
 
@@ -48,10 +50,16 @@ def _many(values: list[Any], seen: set[int]) -> float:
     if len(values) <= 2 * SAMPLE:
         return 56.0 + 8 * len(values) + sum(_weigh(v, seen) for v in values)
     step = len(values) / SAMPLE
-    return 56.0 + 8 * len(values) + len(values) / SAMPLE * sum(_weigh(values[int(k * step)], seen) for k in range(SAMPLE))
+    return (
+        56.0
+        + 8 * len(values)
+        + len(values) / SAMPLE * sum(_weigh(values[int(k * step)], seen) for k in range(SAMPLE))
+    )
 
 
 def _fields(value: Any, seen: set[int]) -> float:
     own = getattr(value, "__dict__", None)
     slots = (getattr(value, s, None) for c in type(value).__mro__ for s in getattr(c, "__slots__", ()))
-    return _many([*own.values()] if own else [], seen) + sum(_weigh(v, seen) for v in slots if not callable(v))
+    return _many([*own.values()] if own else [], seen) + sum(
+        _weigh(v, seen) for v in slots if not callable(v)
+    )

@@ -27,7 +27,11 @@ def _slot(m: Modelspace, x: float, y: float, w: float, h: float) -> None:
 
 def _obround(m: Modelspace, x: float, y: float, length: float, width: float) -> None:
     r = width / 2
-    m.add_lwpolyline([(x + r, y, 0), (x + length - r, y, 1), (x + length - r, y + width, 0), (x + r, y + width, 1)], format="xyb", close=True)
+    m.add_lwpolyline(
+        [(x + r, y, 0), (x + length - r, y, 1), (x + length - r, y + width, 0), (x + r, y + width, 1)],
+        format="xyb",
+        close=True,
+    )
 
 
 def wall_rib(m: Modelspace) -> None:
@@ -45,7 +49,11 @@ def wall_rib(m: Modelspace) -> None:
 
 def bench_end(m: Modelspace) -> None:
     """Bench end: clipped corners, a hand slot and shelf-pin holes."""
-    m.add_lwpolyline([(0, 0, 0), (420, 0, 0), (420, 300, 0.2), (340, 430, 0), (90, 430, 0.2), (0, 330, 0)], format="xyb", close=True)
+    m.add_lwpolyline(
+        [(0, 0, 0), (420, 0, 0), (420, 300, 0.2), (340, 430, 0), (90, 430, 0.2), (0, 330, 0)],
+        format="xyb",
+        close=True,
+    )
     _obround(m, 140, 340, 140, 34)
     for k in range(4):
         m.add_circle((60, 60 + 60 * k), 2.5)
@@ -54,7 +62,23 @@ def bench_end(m: Modelspace) -> None:
 
 def seat_rail(m: Modelspace) -> None:
     """Long narrow rail with notched ends."""
-    m.add_lwpolyline([(0, 18), (30, 18), (30, 0), (1070, 0), (1070, 18), (1100, 18), (1100, 72), (1070, 72), (1070, 90), (30, 90), (30, 72), (0, 72)], close=True)
+    m.add_lwpolyline(
+        [
+            (0, 18),
+            (30, 18),
+            (30, 0),
+            (1070, 0),
+            (1070, 18),
+            (1100, 18),
+            (1100, 72),
+            (1070, 72),
+            (1070, 90),
+            (30, 90),
+            (30, 72),
+            (0, 72),
+        ],
+        close=True,
+    )
     for x in (200, 550, 900):
         m.add_circle((x, 45), 6)
 
@@ -76,7 +100,9 @@ def viewing_hoop(m: Modelspace) -> None:
 
 def gusset(m: Modelspace) -> None:
     """Corner gusset with a hollow long side."""
-    m.add_lwpolyline([(0, 0, 0), (210, 0, 0), (210, 35, -0.25), (35, 210, 0), (0, 210, 0)], format="xyb", close=True)
+    m.add_lwpolyline(
+        [(0, 0, 0), (210, 0, 0), (210, 35, -0.25), (35, 210, 0), (0, 210, 0)], format="xyb", close=True
+    )
     m.add_circle((45, 45), 14)
 
 
@@ -99,7 +125,20 @@ def species_oval(m: Modelspace) -> None:
 def peg_plate(m: Modelspace) -> None:
     """Small plate of the coat-peg row, drawn as a block placed three times."""
     block = m.doc.blocks.new("PEG")
-    block.add_lwpolyline([(10, 0, 0), (90, 0, 0.41421356), (100, 10, 0), (100, 60, 0.41421356), (90, 70, 0), (10, 70, 0.41421356), (0, 60, 0), (0, 10, 0.41421356)], format="xyb", close=True)
+    block.add_lwpolyline(
+        [
+            (10, 0, 0),
+            (90, 0, 0.41421356),
+            (100, 10, 0),
+            (100, 60, 0.41421356),
+            (90, 70, 0),
+            (10, 70, 0.41421356),
+            (0, 60, 0),
+            (0, 10, 0.41421356),
+        ],
+        format="xyb",
+        close=True,
+    )
     block.add_circle((50, 35), 11)
     for k in range(3):
         m.add_blockref("PEG", (130 * k, 0))
@@ -128,20 +167,64 @@ def lens_disc(m: Modelspace) -> None:
 
 def label_holder(m: Modelspace) -> None:
     """Label holder with a window."""
-    m.add_lwpolyline([(6, 0, 0), (144, 0, 0.41421356), (150, 6, 0), (150, 54, 0.41421356), (144, 60, 0), (6, 60, 0.41421356), (0, 54, 0), (0, 6, 0.41421356)], format="xyb", close=True)
+    m.add_lwpolyline(
+        [
+            (6, 0, 0),
+            (144, 0, 0.41421356),
+            (150, 6, 0),
+            (150, 54, 0.41421356),
+            (144, 60, 0),
+            (6, 60, 0.41421356),
+            (0, 54, 0),
+            (0, 6, 0.41421356),
+        ],
+        format="xyb",
+        close=True,
+    )
     _obround(m, 20, 20, 110, 20)
 
 
 def field_desk(m: Modelspace) -> None:
-    """Hinged field desk: a pencil tray with an island, a housing across its back, screw holes to drill and a rule engraved along its edge."""
+    """Hinged field desk: a pencil tray with an island, a housing across its back, screw holes to drill and a
+    rule engraved along its edge.
+    """
     for name in ("POCKET 6mm", "GROOVE 8mm", "DRILL", "ENGRAVE"):
         m.doc.layers.add(name)
     k = 0.41421356
-    m.add_lwpolyline([(20, 0, 0), (440, 0, k), (460, 20, 0), (460, 280, k), (440, 300, 0), (20, 300, k), (0, 280, 0), (0, 20, k)], format="xyb", close=True)
+    m.add_lwpolyline(
+        [
+            (20, 0, 0),
+            (440, 0, k),
+            (460, 20, 0),
+            (460, 280, k),
+            (440, 300, 0),
+            (20, 300, k),
+            (0, 280, 0),
+            (0, 20, k),
+        ],
+        format="xyb",
+        close=True,
+    )
     tray = {"layer": "POCKET 6mm"}
-    m.add_lwpolyline([(58, 40, 0), (402, 40, k), (410, 48, 0), (410, 82, k), (402, 90, 0), (58, 90, k), (50, 82, 0), (50, 48, k)], format="xyb", close=True, dxfattribs=tray)
+    m.add_lwpolyline(
+        [
+            (58, 40, 0),
+            (402, 40, k),
+            (410, 48, 0),
+            (410, 82, k),
+            (402, 90, 0),
+            (58, 90, k),
+            (50, 82, 0),
+            (50, 48, k),
+        ],
+        format="xyb",
+        close=True,
+        dxfattribs=tray,
+    )
     m.add_circle((230, 65), 9, dxfattribs=tray)
-    m.add_lwpolyline([(0, 240), (460, 240), (460, 257.6), (0, 257.6)], close=True, dxfattribs={"layer": "GROOVE 8mm"})
+    m.add_lwpolyline(
+        [(0, 240), (460, 240), (460, 257.6), (0, 257.6)], close=True, dxfattribs={"layer": "GROOVE 8mm"}
+    )
     for x in (40, 160, 300, 420):
         m.add_circle((x, 280), 2.5, dxfattribs={"layer": "DRILL"})
     m.add_line((40, 18), (420, 18), dxfattribs={"layer": "ENGRAVE"})
@@ -162,7 +245,11 @@ def hinge_plate(m: Modelspace) -> None:
 def latch_plate(m: Modelspace) -> None:
     """Latch plate: a bolt slot, screw holes and a fine line engraved."""
     m.doc.layers.add("ENGRAVE")
-    m.add_lwpolyline([(0, 0, 0), (64, 0, 0.41421356), (76, 12, 0), (76, 52, 0.41421356), (64, 64, 0), (0, 64, 0)], format="xyb", close=True)
+    m.add_lwpolyline(
+        [(0, 0, 0), (64, 0, 0.41421356), (76, 12, 0), (76, 52, 0.41421356), (64, 64, 0), (0, 64, 0)],
+        format="xyb",
+        close=True,
+    )
     _obround(m, 24, 27, 36, 10)
     for x, y in ((12, 12), (12, 52)):
         m.add_circle((x, y), 3)
@@ -170,7 +257,9 @@ def latch_plate(m: Modelspace) -> None:
 
 
 def box_front(m: Modelspace) -> None:
-    """As it came: loose lines with gaps, one drawn twice, one partly on another, centre lines, a pocket and a name to engrave; slots for 18 mm sheet."""
+    """As it came: loose lines with gaps, one drawn twice, one partly on another, centre lines, a pocket and a
+    name to engrave; slots for 18 mm sheet.
+    """
     for name, colour in (("OUTLINE", 7), ("POCKET 6mm", 5), ("ENGRAVE", 1), ("CONSTRUCTION", 3)):
         m.doc.layers.add(name, color=colour)
     m.doc.linetypes.add("CENTER", [50.0, 32.0, -6.0, 6.0, -6.0])
@@ -182,9 +271,22 @@ def box_front(m: Modelspace) -> None:
     m.add_line((40, 0), (140, 0), dxfattribs=line)
     for x in (30, 132):
         m.add_lwpolyline([(x, 40), (x + 18, 40), (x + 18, 100), (x, 100)], close=True, dxfattribs=line)
-    m.add_lwpolyline([(90 + 16 * math.cos(k * math.pi / 90), 190 + 16 * math.sin(k * math.pi / 90)) for k in range(180)], close=True, dxfattribs=line)
     m.add_lwpolyline(
-        [(60, 120, 0), (120, 120, 0.41421356), (124, 124, 0), (124, 146, 0.41421356), (120, 150, 0), (60, 150, 0.41421356), (56, 146, 0), (56, 124, 0.41421356)],
+        [(90 + 16 * math.cos(k * math.pi / 90), 190 + 16 * math.sin(k * math.pi / 90)) for k in range(180)],
+        close=True,
+        dxfattribs=line,
+    )
+    m.add_lwpolyline(
+        [
+            (60, 120, 0),
+            (120, 120, 0.41421356),
+            (124, 124, 0),
+            (124, 146, 0.41421356),
+            (120, 150, 0),
+            (60, 150, 0.41421356),
+            (56, 146, 0),
+            (56, 124, 0.41421356),
+        ],
         format="xyb",
         close=True,
         dxfattribs={"layer": "POCKET 6mm"},
@@ -199,7 +301,22 @@ def box_shelf(m: Modelspace) -> None:
     """A shelf in a drawing frame, its inside fillets as round as the shop's 8 mm cutter."""
     m.add_lwpolyline([(-60, -60), (420, -60), (420, 260), (-60, 260)], close=True, dxfattribs={"layer": "0"})
     k = -math.tan(math.pi / 8)
-    m.add_lwpolyline([(0, 0, 0), (320, 0, 0), (320, 150, 0), (230, 150, 0), (230, 104, k), (226, 100, 0), (94, 100, k), (90, 104, 0), (90, 150, 0), (0, 150, 0)], format="xyb", close=True)
+    m.add_lwpolyline(
+        [
+            (0, 0, 0),
+            (320, 0, 0),
+            (320, 150, 0),
+            (230, 150, 0),
+            (230, 104, k),
+            (226, 100, 0),
+            (94, 100, k),
+            (90, 104, 0),
+            (90, 150, 0),
+            (0, 150, 0),
+        ],
+        format="xyb",
+        close=True,
+    )
     m.add_lwpolyline([(30, 40), (70, 40), (70, 80), (30, 80)], close=True)
     m.add_lwpolyline([(44, 54), (56, 54), (56, 66), (44, 66)], close=True)
 
@@ -218,7 +335,11 @@ HIDE = {
     "field desk x2.dxf": _file(field_desk),
 }
 """Main job: file name to DXF bytes; the quantity stands in the name."""
-GLAZING = {"slot retainer x6.dxf": _file(slot_retainer, units=1), "lens disc x4.dxf": _file(lens_disc), "label holder x6.dxf": _file(label_holder)}
+GLAZING = {
+    "slot retainer x6.dxf": _file(slot_retainer, units=1),
+    "lens disc x4.dxf": _file(lens_disc),
+    "label holder x6.dxf": _file(label_holder),
+}
 """Second job, for the small router: acrylic."""
 PLATES = {"hinge plate x8.dxf": _file(hinge_plate), "latch plate x6.dxf": _file(latch_plate)}
 """Third job, for the small router: aluminium."""

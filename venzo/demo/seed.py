@@ -3,7 +3,17 @@
 from __future__ import annotations
 
 from venzo.core.cuts.operations import RecipeSteps
-from venzo.core.edits import AcceptNest, AddOrder, ChangeStock, RenameJob, SetContour, SetPart, SetScrews, SetSetup, read_command
+from venzo.core.edits import (
+    AcceptNest,
+    AddOrder,
+    ChangeStock,
+    RenameJob,
+    SetContour,
+    SetPart,
+    SetScrews,
+    SetSetup,
+    read_command,
+)
 from venzo.core.holding.screws import Screw
 from venzo.core.nesting.engine import VERSION, Search
 from venzo.core.nesting.layout import accepted, nest_problem
@@ -26,7 +36,12 @@ STEPS = 60
 
 def seed_library(store: Store) -> None:
     """Put the library of Marram Works into a store."""
-    for kind, items in (("machine", MACHINES), ("material", MATERIALS), ("cutter", CUTTERS), ("holder", HOLDERS)):
+    for kind, items in (
+        ("machine", MACHINES),
+        ("material", MATERIALS),
+        ("cutter", CUTTERS),
+        ("holder", HOLDERS),
+    ):
         for item in items:
             store.put_library(kind, item.model_dump(mode="json"))
     for material, stock in STOCK:
@@ -46,7 +61,9 @@ def nest_job(store: Store, job: str, setup_id: str, steps: int = STEPS, seed: in
         if not search.step():
             break
     assert search.best is not None
-    store.apply(job, revision.number, AcceptNest(setup=setup_id, nest=accepted(search.best, problem, VERSION)))
+    store.apply(
+        job, revision.number, AcceptNest(setup=setup_id, nest=accepted(search.best, problem, VERSION))
+    )
 
 
 def clear_stops(store: Store, job: str) -> None:
@@ -54,7 +71,17 @@ def clear_stops(store: Store, job: str) -> None:
     for _ in range(3):
         revision = store.get(job)
         snags, _complete = offered(store, revision.plan, derive(store, revision.plan, True), 30.0)
-        remedy = next((r for found in snags.values() for s in found if s.severity == "stop" for r in s.remedies if r.command["kind"] not in SEARCHES), None)
+        remedy = next(
+            (
+                r
+                for found in snags.values()
+                for s in found
+                if s.severity == "stop"
+                for r in s.remedies
+                if r.command["kind"] not in SEARCHES
+            ),
+            None,
+        )
         if remedy is None:
             return
         store.apply(job, revision.number, read_command(remedy.command))
@@ -77,7 +104,11 @@ def _calipers(store: Store, job: str) -> None:
     """As the programmer does before anything is nested: the calipers' readings of the sheet."""
     now = store.get(job)
     for stock in now.plan.setups[0].stock:
-        store.apply(job, store.get(job).number, ChangeStock(setup="main", stock=stock.id, fields={"readings": list(CALIPERS[stock.id])}))
+        store.apply(
+            job,
+            store.get(job).number,
+            ChangeStock(setup="main", stock=stock.id, fields={"readings": list(CALIPERS[stock.id])}),
+        )
 
 
 def _take(store: Store, job: str, files: dict[str, bytes]) -> None:
@@ -96,7 +127,9 @@ def _mend(store: Store, job: str) -> None:
 def _hide(store: Store, steps: int) -> None:
     job = new_job(store, "Estuary hide, ribs and benches", "long-bed", "birch-ply").plan.id
     _calipers(store, job)
-    store.apply(job, store.get(job).number, AddOrder(order=Order(id="order-1", name="Saltmarsh Trust, hide 3")))
+    store.apply(
+        job, store.get(job).number, AddOrder(order=Order(id="order-1", name="Saltmarsh Trust, hide 3"))
+    )
     _take(store, job, HIDE)
     for p in store.get(job).plan.parts:
         if any(word in p.name for word in ("rib", "rail", "batten")):
@@ -113,12 +146,22 @@ def _nest_boxes(store: Store) -> None:
     _calipers(store, job)
     store.apply(job, store.get(job).number, AddOrder(order=Order(id="order-1", name="Hide shop, spring")))
     _take(store, job, AS_THEY_CAME)
-    make_parts(store, job, store.get(job).number, "main", BoxSet(length=260, width=180, height=120, front=17.6, side=17.6, joint="dovetails", count=2, cutter=8))
+    make_parts(
+        store,
+        job,
+        store.get(job).number,
+        "main",
+        BoxSet(
+            length=260, width=180, height=120, front=17.6, side=17.6, joint="dovetails", count=2, cutter=8
+        ),
+    )
     make_parts(store, job, store.get(job).number, "main", Lettering(text="Wren", font="serif", cap_height=40))
 
 
 def _boards(store: Store) -> None:
-    """A spoilboard due for surfacing, probed by the simulated probe, and two oak boards that are to be planed flat."""
+    """A spoilboard due for surfacing, probed by the simulated probe, and two oak boards that are to be planed
+    flat.
+    """
     bed = Board(
         id="long-bed-spoilboard",
         name="Long Bed spoilboard",
@@ -156,26 +199,64 @@ def _boards(store: Store) -> None:
     ):
         spoilboards.book(store, bed.id, entry)
     spoilboards.probe(store, bed.id, 9, 5, seed=11)
-    plane = Surfacing(cutter=50, cutter_name="50 mm surfacing", number=12, cutter_id="skim-50", step_over=0.45, depth=0.8, passes=2, feed=7000, ways="climb", along="grain", overrun=10)
+    plane = Surfacing(
+        cutter=50,
+        cutter_name="50 mm surfacing",
+        number=12,
+        cutter_id="skim-50",
+        step_over=0.45,
+        depth=0.8,
+        passes=2,
+        feed=7000,
+        ways="climb",
+        along="grain",
+        overrun=10,
+    )
     for k, (name, w, h, square) in enumerate((("Oak plank A", 900, 210, 2), ("Oak plank B", 840, 190, 24))):
-        board = Board(id=f"oak-plank-{'ab'[k]}", name=name, kind="board", machine="long-bed", x=200, y=0, width=w, height=h, thickness=31, least=20, grain="x")
-        spoilboards.put(store, Bench(id=board.id, board=board, how=plane, pitch=200, square=square, wanted=27).model_dump(mode="json"))
+        board = Board(
+            id=f"oak-plank-{'ab'[k]}",
+            name=name,
+            kind="board",
+            machine="long-bed",
+            x=200,
+            y=0,
+            width=w,
+            height=h,
+            thickness=31,
+            least=20,
+            grain="x",
+        )
+        spoilboards.put(
+            store,
+            Bench(id=board.id, board=board, how=plane, pitch=200, square=square, wanted=27).model_dump(
+                mode="json"
+            ),
+        )
 
 
 def _name_board(store: Store) -> None:
     """Oak, carved: letters made here, in passes with a light last one."""
     job = new_job(store, "Name board, carved oak", "small-bench", "oak-board").plan.id
     _calipers(store, job)
-    store.apply(job, store.get(job).number, AddOrder(order=Order(id="order-1", name="Saltmarsh Trust, hide 3")))
-    board = LetteredBoard(text="SANDLING HIDE / estuary of the Marr", width=620, height=190, margin=28, border=5, size=22)
+    store.apply(
+        job, store.get(job).number, AddOrder(order=Order(id="order-1", name="Saltmarsh Trust, hide 3"))
+    )
+    board = LetteredBoard(
+        text="SANDLING HIDE / estuary of the Marr", width=620, height=190, margin=28, border=5, size=22
+    )
     make_parts(store, job, store.get(job).number, "main", board)
     part = store.get(job).plan.parts[0].id
     store.apply(job, store.get(job).number, SetPart(part=part, grain=0, rotations=(0.0, 180.0)))
-    screws = tuple(Screw(id=f"s{k + 1}", x=x, y=y) for k, (x, y) in enumerate(((12, 12), (688, 12), (688, 228), (12, 228))))
+    screws = tuple(
+        Screw(id=f"s{k + 1}", x=x, y=y)
+        for k, (x, y) in enumerate(((12, 12), (688, 12), (688, 228), (12, 228)))
+    )
     store.apply(job, store.get(job).number, SetScrews(setup="main", screws=screws))
     _tab_held(store, job, "22 mm oak")
     recipes = {r["id"]: RecipeSteps.model_validate(r) for r in store.library("recipe")}
-    store.apply(job, store.get(job).number, read_command(apply_recipe(store, recipes["wood-v-carve"], "main")))
+    store.apply(
+        job, store.get(job).number, read_command(apply_recipe(store, recipes["wood-v-carve"], "main"))
+    )
     nest_job(store, job, "main", 6)
 
 
@@ -187,12 +268,19 @@ def _tab_held(store: Store, job: str, name: str) -> None:
 
 
 def _plates(store: Store, steps: int) -> None:
-    """Aluminium: roughed conventional, finished climb by a recipe of the shop; round holes bored; held by screws and tabs."""
+    """Aluminium: roughed conventional, finished climb by a recipe of the shop; round holes bored; held by
+    screws and tabs.
+    """
     job = new_job(store, "Hinge and latch plates", "small-bench", "aluminium-6000").plan.id
     _calipers(store, job)
-    store.apply(job, store.get(job).number, AddOrder(order=Order(id="order-1", name="Saltmarsh Trust, hide 3")))
+    store.apply(
+        job, store.get(job).number, AddOrder(order=Order(id="order-1", name="Saltmarsh Trust, hide 3"))
+    )
     _take(store, job, PLATES)
-    screws = tuple(Screw(id=f"s{k + 1}", x=x, y=y) for k, (x, y) in enumerate(((10, 10), (490, 10), (490, 490), (10, 490))))
+    screws = tuple(
+        Screw(id=f"s{k + 1}", x=x, y=y)
+        for k, (x, y) in enumerate(((10, 10), (490, 10), (490, 490), (10, 490)))
+    )
     store.apply(job, store.get(job).number, SetScrews(setup="main", screws=screws))
     _tab_held(store, job, "3 mm aluminium")
     recipes = {r["id"]: RecipeSteps.model_validate(r) for r in store.library("recipe")}
@@ -206,9 +294,14 @@ def _glazing(store: Store, steps: int) -> None:
     job = new_job(store, "Viewing-slot glazing", "small-bench", "acrylic").plan.id
     _calipers(store, job)
     store.apply(job, store.get(job).number, RenameJob(name="Viewing-slot glazing"))
-    store.apply(job, store.get(job).number, AddOrder(order=Order(id="order-1", name="Saltmarsh Trust, hide 3")))
+    store.apply(
+        job, store.get(job).number, AddOrder(order=Order(id="order-1", name="Saltmarsh Trust, hide 3"))
+    )
     _take(store, job, GLAZING)
-    screws = tuple(Screw(id=f"s{k + 1}", x=x, y=y) for k, (x, y) in enumerate(((12, 12), (988, 12), (988, 588), (12, 588))))
+    screws = tuple(
+        Screw(id=f"s{k + 1}", x=x, y=y)
+        for k, (x, y) in enumerate(((12, 12), (988, 12), (988, 588), (12, 588)))
+    )
     store.apply(job, store.get(job).number, SetScrews(setup="main", screws=screws))
     _tab_held(store, job, "6 mm acrylic")
     _mend(store, job)

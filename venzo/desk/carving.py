@@ -34,7 +34,12 @@ from venzo.store.store import NotFound, Store
 
 CARVED = 0.03
 """mm; how near a carved surface comes to the ideal; a pair has two."""
-COLOURS = {"wood": (205, 170, 118), "plastic": (226, 228, 224), "aluminium": (198, 202, 206), "steel": (170, 174, 178)}
+COLOURS = {
+    "wood": (205, 170, 118),
+    "plastic": (226, 228, 224),
+    "aluminium": (198, 202, 206),
+    "steel": (170, 174, 178),
+}
 
 
 def _of(store: Store, plan: Plan, setup: str, part: str) -> tuple[DerivedSetup, Part, Shape, PartCuts]:
@@ -49,9 +54,19 @@ def _of(store: Store, plan: Plan, setup: str, part: str) -> tuple[DerivedSetup, 
 
 
 def picture(store: Store, plan: Plan, setup: str, part: str, px: int = 1100) -> bytes:
-    """The part's face as it will be carved, lit from the side, as PNG: the swept surface of its own moves, what lies outside the part transparent."""
+    """The part's face as it will be carved, lit from the side, as PNG: the swept surface of its own moves,
+    what lies outside the part transparent.
+    """
     d, p, shape, cuts = _of(store, plan, setup, part)
-    key = digest("carved-2", p.shape, p.grain, px, d.setup.material.family, [c.key for c in cuts.cuts], [c.model_dump(mode="json", exclude={"metres"}) for c in d.setup.cutters])
+    key = digest(
+        "carved-2",
+        p.shape,
+        p.grain,
+        px,
+        d.setup.material.family,
+        [c.key for c in cuts.cuts],
+        [c.model_dump(mode="json", exclude={"metres"}) for c in d.setup.cutters],
+    )
     return memo("carved", key, lambda: _painted(d, p, shape, cuts, px))
 
 
@@ -126,7 +141,9 @@ class Stroke(Document):
 
 
 class InlayDocument(Document):
-    """An inlay pair and its section at ``y``: heights of socket and plug along ``x``, the plug pressed in. mm; ``bit``: angle and diameter."""
+    """An inlay pair and its section at ``y``: heights of socket and plug along ``x``, the plug pressed in.
+    mm; ``bit``: angle and diameter.
+    """
 
     name: str
     y: float
@@ -150,7 +167,9 @@ def carving_view(store: Store, plan: Plan, setup: str, part: str) -> CarvingDocu
     d, p, shape, cuts = _of(store, plan, setup, part)
     seen = {s.operation: s for c in cuts.contours for s in c.steps if s.kind == "v-carve"}
     lines = [c for c in cuts.cuts if c.kind == "v-carve"]
-    places = [SpokenOf(rule=s.rule, at=s.where["places"]) for s in cuts.snags if s.where and "places" in s.where]
+    places = [
+        SpokenOf(rule=s.rule, at=s.where["places"]) for s in cuts.snags if s.where and "places" in s.where
+    ]
     return CarvingDocument(
         part=p.id,
         name=p.name,
@@ -166,9 +185,11 @@ def carving_view(store: Store, plan: Plan, setup: str, part: str) -> CarvingDocu
 
 
 def stroke_at(store: Store, plan: Plan, setup: str, part: str, x: float, y: float) -> Stroke | None:
-    """Depth and width at the surface of the stroke under a point of the part, mm; None where nothing is carved.
+    """Depth and width at the surface of the stroke under a point of the part, mm; None where nothing is
+    carved.
 
-    From the deepest of the bit's moves that reach the point: its own depth there, and the width that the bit has at the surface.
+    From the deepest of the bit's moves that reach the point: its own depth there, and the width that the bit
+    has at the surface.
     """
     d, _p, _shape, cuts = _of(store, plan, setup, part)
     best: tuple[float, float, list[float]] | None = None
@@ -187,8 +208,18 @@ def stroke_at(store: Store, plan: Plan, setup: str, part: str, x: float, y: floa
         reach = bit.radius(-near[:, 2]) - np.hypot(near[:, 0] - x, near[:, 1] - y)
         k = int(np.argmax(reach)) if len(reach) else -1
         if k >= 0 and reach[k] > 0 and (best is None or -near[k, 2] > best[0]):
-            best = (float(-near[k, 2]), 2 * float(bit.radius(-near[k, 2])), [float(near[k, 0]), float(near[k, 1])])
-    return Stroke(depth=round(best[0], 3), width=round(best[1], 3), at=(round(best[2][0], 2), round(best[2][1], 2))) if best else None
+            best = (
+                float(-near[k, 2]),
+                2 * float(bit.radius(-near[k, 2])),
+                [float(near[k, 0]), float(near[k, 1])],
+            )
+    return (
+        Stroke(
+            depth=round(best[0], 3), width=round(best[1], 3), at=(round(best[2][0], 2), round(best[2][1], 2))
+        )
+        if best
+        else None
+    )
 
 
 @dataclass(frozen=True)
@@ -207,49 +238,103 @@ class _Asked:
     @property
     def pair(self) -> Inlay:
         """Socket and plug, remembered."""
-        clear, step = (self.mill.diameter if self.mill else None), self.setup.rules.carve_step.get(self.setup.material.family)
-        return memo("inlay", self.key, lambda: inlay(self.area, Bit.of(self.bit), self.depth, self.gap, self.saw, clear=clear, step_down=step))
+        clear, step = (
+            (self.mill.diameter if self.mill else None),
+            self.setup.rules.carve_step.get(self.setup.material.family),
+        )
+        return memo(
+            "inlay",
+            self.key,
+            lambda: inlay(
+                self.area, Bit.of(self.bit), self.depth, self.gap, self.saw, clear=clear, step_down=step
+            ),
+        )
 
     @property
     def key(self) -> str:
         """Digest of all that the pair depends on."""
         rules = self.setup.rules.carve_step
-        return digest("inlay-2", shapely.to_wkb(self.area, hex=True), vars(Bit.of(self.bit)), self.mill.diameter if self.mill else None, self.depth, self.gap, self.saw, rules)
+        return digest(
+            "inlay-2",
+            shapely.to_wkb(self.area, hex=True),
+            vars(Bit.of(self.bit)),
+            self.mill.diameter if self.mill else None,
+            self.depth,
+            self.gap,
+            self.saw,
+            rules,
+        )
 
     def advice(self, cutter: Cutter, deep: float) -> Advice:
         """Speed and feed of one of its cutters by the shop's library and rules."""
         s = self.setup
-        depth = min(deep, s.rules.carve_step.get(s.material.family, deep) if cutter is self.bit else self.step(cutter))
-        return advise(cutter, s.material, s.rules, s.machine, depth=depth, width=float(Bit.of(cutter).radius(depth)) if cutter is self.bit else cutter.diameter)
+        depth = min(
+            deep, s.rules.carve_step.get(s.material.family, deep) if cutter is self.bit else self.step(cutter)
+        )
+        return advise(
+            cutter,
+            s.material,
+            s.rules,
+            s.machine,
+            depth=depth,
+            width=float(Bit.of(cutter).radius(depth)) if cutter is self.bit else cutter.diameter,
+        )
 
     def step(self, mill: Cutter) -> float:
         """Depth of a pass of the end mill, mm."""
         return self.setup.rules.largest_step(self.setup.material.family, mill.diameter, mill.kind)
 
 
-def _asked(store: Store, plan: Plan, setup: str, part: str, depth: float, gap: float, saw: float, clear: float | None) -> _Asked:
+def _asked(
+    store: Store, plan: Plan, setup: str, part: str, depth: float, gap: float, saw: float, clear: float | None
+) -> _Asked:
     d, p, shape, cuts = _of(store, plan, setup, part)
     family = d.setup.material.family
     lines = [c for c in cuts.cuts if c.kind == "v-carve"]
-    bits = [k for c in lines if (k := d.setup.cutter(c.cutter)) is not None and k.kind == "v-bit"] or [c for c in d.setup.cutters if c.kind == "v-bit" and family in c.feeds]
+    bits = [k for c in lines if (k := d.setup.cutter(c.cutter)) is not None and k.kind == "v-bit"] or [
+        c for c in d.setup.cutters if c.kind == "v-bit" and family in c.feeds
+    ]
     if not bits:
-        raise BadInput(f"{d.setup.name}: an inlay needs a V bit with feeds for {family}; put one into the setup")
-    closed = [f.contour.oriented(True) for f in shape.features if f.contour.closed and f.kind in ("engraving", "pocket")]
+        raise BadInput(
+            f"{d.setup.name}: an inlay needs a V bit with feeds for {family}; put one into the setup"
+        )
+    closed = [
+        f.contour.oriented(True)
+        for f in shape.features
+        if f.contour.closed and f.kind in ("engraving", "pocket")
+    ]
     if not closed:
-        raise BadInput(f"{p.name}: it has no closed shapes to make an inlay of; put letters or an ornament on it")
+        raise BadInput(
+            f"{p.name}: it has no closed shapes to make an inlay of; put letters or an ornament on it"
+        )
     mill = None
     if clear is not None:
         mills = [c for c in d.setup.cutters if c.kind in FLAT and c.kind != "surfacing" and family in c.feeds]
         mill = next((c for c in mills if abs(c.diameter - clear) < 0.01), None)
         if mill is None:
             have = ", ".join(f"{c.diameter:g}" for c in sorted(mills, key=lambda c: c.diameter)) or "none"
-            raise BadInput(f"{d.setup.name}: no end mill {clear:g} mm in diameter with feeds for {family}; those of the setup are {have} mm")
+            raise BadInput(
+                f"{d.setup.name}: no end mill {clear:g} mm in diameter with feeds for {family}; those of the"
+                f" setup are {have} mm"
+            )
     area = shapely.union_all([r.polygon(CHORD).buffer(0) for r in regions(closed)])
     return _Asked(bits[0], mill, area, d.setup, p.name, depth, gap, saw)
 
 
-def inlay_view(store: Store, plan: Plan, setup: str, part: str, depth: float, gap: float, saw: float, clear: float | None, y: float | None) -> InlayDocument:
-    """An inlay pair of a part's closed shapes: how it mates, and the section through both at ``y`` (part coordinates; the middle by default)."""
+def inlay_view(
+    store: Store,
+    plan: Plan,
+    setup: str,
+    part: str,
+    depth: float,
+    gap: float,
+    saw: float,
+    clear: float | None,
+    y: float | None,
+) -> InlayDocument:
+    """An inlay pair of a part's closed shapes: how it mates, and the section through both at ``y`` (part
+    coordinates; the middle by default).
+    """
     asked = _asked(store, plan, setup, part, depth, gap, saw, clear)
     pair, bit = asked.pair, Bit.of(asked.bit)
     b = asked.area.bounds
@@ -277,10 +362,16 @@ def inlay_view(store: Store, plan: Plan, setup: str, part: str, depth: float, ga
 
 
 def _fit(asked: _Asked) -> Mating:
-    """How the pair mates; a flat point leaves so much standing in the very corners of the socket, which a chisel or a little sanding of the plug's edges takes."""
+    """How the pair mates; a flat point leaves so much standing in the very corners of the socket, which a
+    chisel or a little sanding of the plug's edges takes.
+    """
     b, bit = asked.area.bounds, Bit.of(asked.bit)
     cell = max(0.1, max(b[2] - b[0], b[3] - b[1]) / 900)
-    return memo("mating", f"{asked.key}|{cell:g}", lambda: mating(asked.pair, cell, 2 * CARVED + bit.tip / 2 / bit.tan))
+    return memo(
+        "mating",
+        f"{asked.key}|{cell:g}",
+        lambda: mating(asked.pair, cell, 2 * CARVED + bit.tip / 2 / bit.tan),
+    )
 
 
 def _inlay_snags(asked: _Asked) -> list[Snag]:
@@ -291,7 +382,10 @@ def _inlay_snags(asked: _Asked) -> list[Snag]:
         if c is None:
             continue
         if c.reach < deep - 1e-9:
-            words = f"the plug is carved {deep:.2f} mm deep, the cutting edge of {c.name} is {c.reach:g} mm; take a longer cutter or a shallower socket"
+            words = (
+                f"the plug is carved {deep:.2f} mm deep, the cutting edge of {c.name} is {c.reach:g} mm; take"
+                " a longer cutter or a shallower socket"
+            )
             out.append(stop("cuts.too-deep", words, {"cutter": c.id}))
         out += asked.advice(c, deep).snags
     return out
@@ -306,8 +400,11 @@ def _telling(area: BaseGeometry) -> float:
     return float(ys[int(np.argmax(crossings))])
 
 
-def inlay_programs(store: Store, plan: Plan, setup: str, part: str, depth: float, gap: float, saw: float, clear: float | None) -> list[tuple[str, bytes]]:
-    """The programs of a pair, by the setup's cutters, feeds, heights, dialect and rule of files; the plug's zero is its board's lower left corner, mirrored drawing.
+def inlay_programs(
+    store: Store, plan: Plan, setup: str, part: str, depth: float, gap: float, saw: float, clear: float | None
+) -> list[tuple[str, bytes]]:
+    """The programs of a pair, by the setup's cutters, feeds, heights, dialect and rule of files; the plug's
+    zero is its board's lower left corner, mirrored drawing.
 
     Raises:
         BadInput: a *stop* stands in the way.
@@ -317,27 +414,49 @@ def inlay_programs(store: Store, plan: Plan, setup: str, part: str, depth: float
     if stops:
         raise BadInput(f"{asked.name}: no programs while this stands: {stops[0]}")
     pair = asked.pair
-    return [*_inlay_files(asked, part, "socket", pair.socket, (0.0, 0.0)), *_inlay_files(asked, part, "plug", pair.plug, (-pair.board[0], -pair.board[1]))]
+    return [
+        *_inlay_files(asked, part, "socket", pair.socket, (0.0, 0.0)),
+        *_inlay_files(asked, part, "plug", pair.plug, (-pair.board[0], -pair.board[1])),
+    ]
 
 
-def _inlay_files(asked: _Asked, part: str, which: str, c: Carving, shift: tuple[float, float]) -> list[tuple[str, bytes]]:
+def _inlay_files(
+    asked: _Asked, part: str, which: str, c: Carving, shift: tuple[float, float]
+) -> list[tuple[str, bytes]]:
     """One side of a pair: a file, or a file a cutter where the machine has no changer."""
     m = asked.setup.machine
     runs: list[ToolRun] = []
     if asked.mill and c.cleared:
         a = asked.advice(asked.mill, c.deepest)
         milled = mill_moves(c, m.retract, a.feed, a.plunge, asked.step(asked.mill))
-        runs.append(ToolRun(asked.mill.number, asked.mill.name, a.rpm, [(f"{which}, floor {k + 1}", moved(x, *shift)) for k, x in enumerate(milled)]))
+        runs.append(
+            ToolRun(
+                asked.mill.number,
+                asked.mill.name,
+                a.rpm,
+                [(f"{which}, floor {k + 1}", moved(x, *shift)) for k, x in enumerate(milled)],
+            )
+        )
     a = asked.advice(asked.bit, c.deepest)
     passes = bit_moves(c, m.retract, a.feed, a.plunge)
-    runs.append(ToolRun(asked.bit.number, asked.bit.name, a.rpm, [(f"{which}, pass {k + 1} of {len(passes)}", moved(x, *shift)) for k, x in enumerate(passes)]))
+    runs.append(
+        ToolRun(
+            asked.bit.number,
+            asked.bit.name,
+            a.rpm,
+            [(f"{which}, pass {k + 1} of {len(passes)}", moved(x, *shift)) for k, x in enumerate(passes)],
+        )
+    )
     out = []
     for k, file in enumerate([runs] if m.dialect.tool_change else [[r] for r in runs], 1):
         numbers = "-".join(f"t{r.number}" for r in file)
         name = f"inlay_{part}_{which}_{k:02d}_{numbers}.{m.dialect.ending}"
         header = [
             f"VENZO inlay {asked.name}, {which}{', mirrored' if which == 'plug' else ''}",
-            f"X0 Y0 {'as drawn' if which == 'socket' else 'lower left corner of the plug board'}; Z0 top of the material; units {'inch' if m.dialect.inch else 'millimetre'}; {m.name}",
+            (
+                f"X0 Y0 {'as drawn' if which == 'socket' else 'lower left corner of the plug board'}; Z0 top"
+                f" of the material; units {'inch' if m.dialect.inch else 'millimetre'}; {m.name}"
+            ),
             *(f"T{r.number} {r.name}" for r in file),
             f"deepest {show_length(c.deepest, 'in' if m.dialect.inch else 'mm')}",
             "mask against dust; the point is sharp even at rest",

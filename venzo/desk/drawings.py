@@ -1,4 +1,6 @@
-"""What people do with drawings and parts in a job, without any web: take in, read again, compare, alter, make, count by a cut list."""
+"""What people do with drawings and parts in a job, without any web: take in, read again, compare, alter,
+make, count by a cut list.
+"""
 
 from __future__ import annotations
 
@@ -63,7 +65,9 @@ def read_apart(reader: ReadsDrawings) -> Iterator[None]:
         _apart.remove(reader)
 
 
-def read_drawing(data: bytes, filename: str, how: HowRead | None = None, rules: Sequence[LayerRule] = COMMON) -> Intake:
+def read_drawing(
+    data: bytes, filename: str, how: HowRead | None = None, rules: Sequence[LayerRule] = COMMON
+) -> Intake:
     """Read and understand a file, remembered by its contents and settings; see ``take_in``."""
     how = how or HowRead()
     key = digest(filename, how, list(rules), sha256(data).hexdigest())
@@ -94,13 +98,23 @@ def _how(patch: Mapping[str, Any]) -> HowRead:
 
 
 def take_drawing(
-    store: Store, job: str, base: int, setup_id: str, filename: str, data: bytes, units: str = "auto", join: float = JOIN, adopt: Sequence[str] | None = None
+    store: Store,
+    job: str,
+    base: int,
+    setup_id: str,
+    filename: str,
+    data: bytes,
+    units: str = "auto",
+    join: float = JOIN,
+    adopt: Sequence[str] | None = None,
 ) -> tuple[Revision, Intake]:
-    """Take a drawing into a job: its parts, or, where the plan already has a drawing of this name, its newer version.
+    """Take a drawing into a job: its parts, or, where the plan already has a drawing of this name, its newer
+    version.
 
     Args:
         join: mm; a newer version keeps what was said about the older one.
-        adopt: of a newer version, only these parts (ids; ``new``: those the plan does not have yet); None: all.
+        adopt: of a newer version, only these parts (ids; ``new``: those the plan does not have yet); None:
+        all.
 
     Raises:
         BadInput: nothing in it can be cut; the job stays as it is.
@@ -125,24 +139,34 @@ def take_drawing(
     )
     command: Command
     if old:
-        parts, choices = _revised(store, plan, drawing, intake.parts, setup_id, intake.scale_mm / old.scale_mm, old.revision)
+        parts, choices = _revised(
+            store, plan, drawing, intake.parts, setup_id, intake.scale_mm / old.scale_mm, old.revision
+        )
         if adopt is not None:
             parts, drawing = _adopted(store, plan, drawing, parts, adopt)
         command = ReviseDrawing(drawing=drawing, parts=tuple(parts), choices=_of_these(choices, parts, plan))
     else:
         parts_in = tuple(_part(store, plan, drawing, p, setup_id) for p in intake.parts)
-        command = AddDrawing(drawing=drawing, parts=parts_in, operations=_proposal(store, plan, setup_id, parts_in))
+        command = AddDrawing(
+            drawing=drawing, parts=parts_in, operations=_proposal(store, plan, setup_id, parts_in)
+        )
     return store.apply(job, base, command), intake
 
 
-def _of_these(choices: Sequence[ContourChoice], parts: Sequence[Part], plan: Plan) -> tuple[ContourChoice, ...]:
+def _of_these(
+    choices: Sequence[ContourChoice], parts: Sequence[Part], plan: Plan
+) -> tuple[ContourChoice, ...]:
     """The moved choices of those parts that get a new shape."""
     changed = {p.id for p in parts if (old := plan.part(p.id)) is not None and old.shape != p.shape}
     return tuple(c for c in choices if c.part in changed)
 
 
-def _adopted(store: Store, plan: Plan, drawing: Drawing, parts: Sequence[Part], adopt: Sequence[str]) -> tuple[list[Part], Drawing]:
-    """The parts of a newer version as far as a person adopts them (ids; ``new:`` and the digest of a new one, or ``new`` for all), and the drawing that remembers the rest."""
+def _adopted(
+    store: Store, plan: Plan, drawing: Drawing, parts: Sequence[Part], adopt: Sequence[str]
+) -> tuple[list[Part], Drawing]:
+    """The parts of a newer version as far as a person adopts them (ids; ``new:`` and the digest of a new one,
+    or ``new`` for all), and the drawing that remembers the rest.
+    """
     there = {p.id: p for p in plan.parts if p.drawing == drawing.id}
     out: list[Part] = []
     kept: list[str] = []
@@ -161,8 +185,12 @@ def _adopted(store: Store, plan: Plan, drawing: Drawing, parts: Sequence[Part], 
     return out, drawing.model_copy(update={"kept": tuple(kept), "refused": tuple(refused)})
 
 
-def _as_adopted(store: Store, plan: Plan, drawing: Drawing, parts: Sequence[Part], scale: float) -> list[Part]:
-    """The parts of a file read in another way, without what a person refused of it: kept parts stay (at the new scale), refused ones stay out."""
+def _as_adopted(
+    store: Store, plan: Plan, drawing: Drawing, parts: Sequence[Part], scale: float
+) -> list[Part]:
+    """The parts of a file read in another way, without what a person refused of it: kept parts stay (at the
+    new scale), refused ones stay out.
+    """
     there = {p.id: p for p in plan.parts}
     refused = [store.shapes[d].scaled(scale) for d in drawing.refused]
     out: list[Part] = []
@@ -172,7 +200,13 @@ def _as_adopted(store: Store, plan: Plan, drawing: Drawing, parts: Sequence[Part
             if abs(scale - 1) > 1e-9:
                 drawn = store.shapes.put(store.shapes[old.drawn].scaled(scale)) if old.drawn else ""
                 at = (old.origin[0] * scale, old.origin[1] * scale)
-                old = old.model_copy(update={"shape": store.shapes.put(store.shapes[old.shape].scaled(scale)), "drawn": drawn, "origin": at})
+                old = old.model_copy(
+                    update={
+                        "shape": store.shapes.put(store.shapes[old.shape].scaled(scale)),
+                        "drawn": drawn,
+                        "origin": at,
+                    }
+                )
             out.append(old)
         elif p.id in there or not any(_same(store.shapes[p.shape], r) for r in refused):
             out.append(p)
@@ -197,7 +231,9 @@ def _proposal(store: Store, plan: Plan, setup_id: str, parts: Sequence[Part]) ->
 
 
 def _carried(old: Drawing, units: str = "auto") -> HowRead:
-    """What was said about a drawing, as far as it holds for a newer file: items are counted in the file's order, so choices for single items do not."""
+    """What was said about a drawing, as far as it holds for a newer file: items are counted in the file's
+    order, so choices for single items do not.
+    """
     chosen = {k: v for k, v in old.how.chosen.items() if ":" not in k or k.startswith("frame:")}
     return old.how.model_copy(update={"chosen": chosen, **({"units": units} if units != "auto" else {})})
 
@@ -215,36 +251,63 @@ def _drawing(plan: Plan, drawing_id: str) -> tuple[Drawing, str]:
     return drawing, part.setup
 
 
-def read_again(store: Store, job: str, base: int, drawing_id: str, patch: Mapping[str, Any]) -> tuple[Revision, Intake]:
-    """Read a drawing that is in the plan again with other settings (fields of ``HowRead``; ``chosen`` and ``roles`` are added to), from the file as it came."""
+def read_again(
+    store: Store, job: str, base: int, drawing_id: str, patch: Mapping[str, Any]
+) -> tuple[Revision, Intake]:
+    """Read a drawing that is in the plan again with other settings (fields of ``HowRead``; ``chosen`` and
+    ``roles`` are added to), from the file as it came.
+    """
     plan = store.get(job).plan
     drawing, setup_id = _drawing(plan, drawing_id)
     if drawing.made is not None:
         raise BadInput(f"{drawing.filename} was made here, not drawn; change its dimensions instead")
     now = drawing.how.model_dump()
-    merged = {k: {**now[k], **v} if k in ("chosen", "roles") and isinstance(v, Mapping) else v for k, v in patch.items()}
+    merged = {
+        k: {**now[k], **v} if k in ("chosen", "roles") and isinstance(v, Mapping) else v
+        for k, v in patch.items()
+    }
     how = _how({**now, **merged})
-    intake = _usable(read_drawing(store.blobs.get(drawing.blob), drawing.filename, how, _rules(plan, setup_id)))
+    intake = _usable(
+        read_drawing(store.blobs.get(drawing.blob), drawing.filename, how, _rules(plan, setup_id))
+    )
     scale = intake.scale_mm / drawing.scale_mm
     refused = tuple(store.shapes.put(store.shapes[d].scaled(scale)) for d in drawing.refused)
-    new = drawing.model_copy(update={"how": how, "units": intake.units, "scale_mm": intake.scale_mm, "snags": tuple(intake.snags), "refused": refused})
+    new = drawing.model_copy(
+        update={
+            "how": how,
+            "units": intake.units,
+            "scale_mm": intake.scale_mm,
+            "snags": tuple(intake.snags),
+            "refused": refused,
+        }
+    )
     revised, choices = _revised(store, plan, new, intake.parts, setup_id, scale, None)
     parts = _as_adopted(store, plan, drawing, revised, scale)
-    if "board" in patch or how.board is not None:  # the same thing, carved instead of cut out or the other way about: it keeps its name, its number and its place on the screen
+    # the same thing, carved instead of cut out or the other way about: it keeps its name, its number and its
+    # place on the screen
+    if "board" in patch or how.board is not None:
         gone = [p for p in parts if p.missing]
         fresh = next((p for p in parts if not p.missing and plan.part(p.id) is None), None)
         if gone and fresh:
-            kept = fresh.model_copy(update={"id": gone[0].id, "name": gone[0].name, "lines": gone[0].lines, "note": gone[0].note})
+            kept = fresh.model_copy(
+                update={"id": gone[0].id, "name": gone[0].name, "lines": gone[0].lines, "note": gone[0].note}
+            )
             parts = [kept if p is fresh else p for p in parts if p is not gone[0]]
     said = ", ".join(sorted(patch))
     command = ReviseDrawing(
-        drawing=new, parts=tuple(p for p in parts if not p.missing), choices=_of_these(choices, parts, plan), gone=tuple(p.id for p in parts if p.missing), why=f"read again ({said})"[:200]
+        drawing=new,
+        parts=tuple(p for p in parts if not p.missing),
+        choices=_of_these(choices, parts, plan),
+        gone=tuple(p.id for p in parts if p.missing),
+        why=f"read again ({said})"[:200],
     )
     return store.apply(job, base, command), intake
 
 
 class ReadingDocument(Document):
-    """What was done while reading a drawing: settings, layers, the healing list; ``open``: lines that bound nothing, as vertex rows."""
+    """What was done while reading a drawing: settings, layers, the healing list; ``open``: lines that bound
+    nothing, as vertex rows.
+    """
 
     drawing: str
     how: HowRead
@@ -258,14 +321,35 @@ def reading(store: Store, plan: Plan, drawing_id: str) -> ReadingDocument:
     """What was done while reading a drawing: settings, layers, the healing list with where each thing is."""
     drawing, setup_id = _drawing(plan, drawing_id)
     if drawing.made is not None:
-        return ReadingDocument(drawing=drawing_id, how=drawing.how, healing=[], layers=[], made=drawing.made, open=[])
-    intake = read_drawing(store.blobs.get(drawing.blob), drawing.filename, drawing.how, _rules(plan, setup_id))
+        return ReadingDocument(
+            drawing=drawing_id, how=drawing.how, healing=[], layers=[], made=drawing.made, open=[]
+        )
+    intake = read_drawing(
+        store.blobs.get(drawing.blob), drawing.filename, drawing.how, _rules(plan, setup_id)
+    )
     rows = [c.rows(3) for c in intake.open_contours[:200]]
-    return ReadingDocument(drawing=drawing_id, how=drawing.how, healing=list(intake.healing), layers=list(intake.layers), made=None, open=rows)
+    return ReadingDocument(
+        drawing=drawing_id,
+        how=drawing.how,
+        healing=list(intake.healing),
+        layers=list(intake.layers),
+        made=None,
+        open=rows,
+    )
 
 
-def scale_to(store: Store, job: str, base: int, drawing_id: str, width: float | None = None, height: float | None = None, inside: str | None = None, margin: float = 0.0) -> Revision:
-    """Scale a drawing evenly to a width or height of everything in it, or to fit inside the outline of another part with a margin.
+def scale_to(
+    store: Store,
+    job: str,
+    base: int,
+    drawing_id: str,
+    width: float | None = None,
+    height: float | None = None,
+    inside: str | None = None,
+    margin: float = 0.0,
+) -> Revision:
+    """Scale a drawing evenly to a width or height of everything in it, or to fit inside the outline of
+    another part with a margin.
 
     Raises:
         BadInput: no size or several; a size that cannot be.
@@ -282,7 +366,11 @@ def scale_to(store: Store, job: str, base: int, drawing_id: str, width: float | 
         target = plan.part(inside)
         if target is None or target.drawing == drawing_id:
             raise BadInput("choose a part of another drawing to fit inside")
-        k = _largest_inside(shapely.convex_hull(shapely.union_all([shapely.Polygon(c.points(0.1)) for c in shapes])), store.shapes[target.shape], margin)
+        k = _largest_inside(
+            shapely.convex_hull(shapely.union_all([shapely.Polygon(c.points(0.1)) for c in shapes])),
+            store.shapes[target.shape],
+            margin,
+        )
         if k <= 0:
             raise BadInput(f"nothing fits inside {target.name} with a margin of {margin:g} mm")
     else:
@@ -292,23 +380,39 @@ def scale_to(store: Store, job: str, base: int, drawing_id: str, width: float | 
             raise BadInput(f"a size of {want:g} mm is outside 0.1 to 50,000 mm")
         edge = 2 * drawing.how.board if drawing.how.board else 0.0  # the margin of a board stays as it is
         if want <= edge or have <= edge:
-            raise BadInput(f"{want:g} mm leave nothing between the board's margins of {edge / 2:g} mm; take a smaller margin")
+            raise BadInput(
+                f"{want:g} mm leave nothing between the board's margins of {edge / 2:g} mm; take a smaller"
+                " margin"
+            )
         k = (want - edge) / (have - edge)
     return read_again(store, job, base, drawing_id, {"scale": drawing.how.scale * k})[0]
 
 
 def _largest_inside(hull: shapely.Polygon, shape: Shape, margin: float) -> float:
-    """Largest even scale at which the hull, its middle at the roomiest place of the outline, keeps the margin."""
+    """Largest even scale at which the hull, its middle at the roomiest place of the outline, keeps the
+    margin.
+    """
     room = shapely.Polygon(shape.region.outline.points(0.05)).buffer(-margin)
     if room.is_empty:
         return 0.0
     best = 0.0
     own = hull.centroid
-    for spot in (room.centroid, shapely.Point(shapely.maximum_inscribed_circle(room, tolerance=0.5).coords[0])):
-        low, high = 0.0, max(room.bounds[2] - room.bounds[0], room.bounds[3] - room.bounds[1]) / max(hull.length / 8, 1e-9)
+    for spot in (
+        room.centroid,
+        shapely.Point(shapely.maximum_inscribed_circle(room, tolerance=0.5).coords[0]),
+    ):
+        low, high = (
+            0.0,
+            max(room.bounds[2] - room.bounds[0], room.bounds[3] - room.bounds[1])
+            / max(hull.length / 8, 1e-9),
+        )
         for _ in range(40):
             middle = (low + high) / 2
-            placed = shapely.affinity.translate(shapely.affinity.scale(hull, middle, middle, origin=(own.x, own.y)), spot.x - own.x, spot.y - own.y)
+            placed = shapely.affinity.translate(
+                shapely.affinity.scale(hull, middle, middle, origin=(own.x, own.y)),
+                spot.x - own.x,
+                spot.y - own.y,
+            )
             if room.covers(placed):
                 low = middle
             else:
@@ -336,7 +440,9 @@ def _part(store: Store, plan: Plan, drawing: Drawing, found: FoundPart, setup_id
 def _drawn(f: FoundPart) -> tuple[Region, list[Feature]]:
     """A found part where it lies in its drawing."""
     x, y = f.origin
-    return f.shape.region.placed(x, y), [Feature(k.kind, k.name, k.contour.moved(x, y), k.depth) for k in f.shape.features]
+    return f.shape.region.placed(x, y), [
+        Feature(k.kind, k.name, k.contour.moved(x, y), k.depth) for k in f.shape.features
+    ]
 
 
 def _same(a: Shape, b: Shape) -> bool:
@@ -349,7 +455,9 @@ def _same(a: Shape, b: Shape) -> bool:
 
 @dataclass(frozen=True)
 class Match:
-    """An old part and the new one that it is; ``origin``: where the old part's frame lies in the new drawing; ``mirrored``: it is the old one in a mirror."""
+    """An old part and the new one that it is; ``origin``: where the old part's frame lies in the new drawing;
+    ``mirrored``: it is the old one in a mirror.
+    """
 
     part: Part
     found: FoundPart
@@ -367,7 +475,9 @@ def _matches(store: Store, plan: Plan, drawing: str, found: Sequence[FoundPart],
         for p in olds:
             was = (p.origin[0] * scale, p.origin[1] * scale)
             x, y, share = align(known[p.id], drawn, was)
-            turned = None if p.alterations else seen_in_mirror(known[p.id], *_drawn(f), (x, y, share), was)  # alterations are anchored in the part as it was drawn
+            turned = (
+                None if p.alterations else seen_in_mirror(known[p.id], *_drawn(f), (x, y, share), was)
+            )  # alterations are anchored in the part as it was drawn
             x, y, share = turned or (x, y, share)
             if share >= SAME_PART:
                 scored.append((share, p.name == f.name, i, Match(p, f, (x, y), turned is not None)))
@@ -381,18 +491,28 @@ def _matches(store: Store, plan: Plan, drawing: str, found: Sequence[FoundPart],
 
 
 def _as_matched(store: Store, m: Match, scale: float) -> tuple[Shape, Shape]:
-    """The old part at the new scale, in the mirror where it is one, and the new one in its frame with its names."""
+    """The old part at the new scale, in the mirror where it is one, and the new one in its frame with its
+    names.
+    """
     old = store.shapes[m.part.drawn or m.part.shape].scaled(scale)
     old = mirrored_in_place(old) if m.mirrored else old
     return old, rename(old, *_drawn(m.found), m.origin)
 
 
-def _revised(store: Store, plan: Plan, drawing: Drawing, found: list[FoundPart], setup_id: str, scale: float = 1.0, was: int | None = None) -> tuple[list[Part], list[ContourChoice]]:
-    """Old parts with their new shapes and their alterations made again, new parts, and vanished parts marked missing; and the hand choices whose places moved with
-    their contours.
+def _revised(
+    store: Store,
+    plan: Plan,
+    drawing: Drawing,
+    found: list[FoundPart],
+    setup_id: str,
+    scale: float = 1.0,
+    was: int | None = None,
+) -> tuple[list[Part], list[ContourChoice]]:
+    """Old parts with their new shapes and their alterations made again, new parts, and vanished parts marked
+    missing; and the hand choices whose places moved with their contours.
 
-    ``scale``: how much larger the new reading is where the unit was corrected; the old shapes are compared at that size. ``was``: the
-    drawing's former revision, kept as a version of each part that changed.
+    ``scale``: how much larger the new reading is where the unit was corrected; the old shapes are compared at
+    that size. ``was``: the drawing's former revision, kept as a version of each part that changed.
     """
     olds = [p for p in plan.parts if p.drawing == drawing.id]
     out: dict[str, Part] = {}
@@ -403,9 +523,16 @@ def _revised(store: Store, plan: Plan, drawing: Drawing, found: list[FoundPart],
         _old, drawn = _as_matched(store, m, scale)
         shape = alter(drawn, p.alterations)[0]
         choices += _moved_choices(plan, m, store.shapes[p.shape], shape)
-        new = {"shape": store.shapes.put(shape), "drawn": store.shapes.put(drawn) if p.alterations else "", "origin": m.origin, "missing": False}
+        new = {
+            "shape": store.shapes.put(shape),
+            "drawn": store.shapes.put(drawn) if p.alterations else "",
+            "origin": m.origin,
+            "missing": False,
+        }
         if was is not None and new["shape"] != p.shape:
-            new["versions"] = (*p.versions, PartVersion(shape=p.shape, drawing_revision=was, note=p.note))[-MOST_VERSIONS:]
+            new["versions"] = (*p.versions, PartVersion(shape=p.shape, drawing_revision=was, note=p.note))[
+                -MOST_VERSIONS:
+            ]
             new["note"] = ""
         out[p.id] = p.model_copy(update=new)
     for p in olds:
@@ -427,9 +554,19 @@ def _moved_choices(plan: Plan, m: Match, old: Shape, new: Shape) -> list[Contour
 
     out = []
     for c in plan.choices:
-        if c.part != m.part.id or c.contour not in olds or c.contour not in news or (c.tabs is None and c.start is None):
+        if (
+            c.part != m.part.id
+            or c.contour not in olds
+            or c.contour not in news
+            or (c.tabs is None and c.start is None)
+        ):
             continue
-        moved = c.model_copy(update={"tabs": c.tabs and tuple(there(c, t) for t in c.tabs), "start": c.start and there(c, c.start)})
+        moved = c.model_copy(
+            update={
+                "tabs": c.tabs and tuple(there(c, t) for t in c.tabs),
+                "start": c.start and there(c, c.start),
+            }
+        )
         if moved != c:
             out.append(moved)
     return out
@@ -440,7 +577,9 @@ State = Literal["same", "mirrored", "changed", "missing", "new"]
 
 @dataclass(frozen=True)
 class PartPair:
-    """A part in the old and the newer drawing (digests of shapes); ``choices``: contours chosen on by hand, ``lost``: what of it cannot stay, ``added``: new features."""
+    """A part in the old and the newer drawing (digests of shapes); ``choices``: contours chosen on by hand,
+    ``lost``: what of it cannot stay, ``added``: new features.
+    """
 
     id: str
     name: str
@@ -484,7 +623,11 @@ def compare(store: Store, plan: Plan, setup_id: str, filename: str, data: bytes)
     seen = {m.part.id for m in matched}
     gone = [p for p in plan.parts if p.drawing == old.id and p.id not in seen]
     fresh = [f for f in intake.parts if all(f is not m.found for m in matched)]
-    parts = [*(_paired(store, plan, m) for m in matched), *(_gone(store, plan, p) for p in gone), *(_fresh(store, f) for f in fresh)]
+    parts = [
+        *(_paired(store, plan, m) for m in matched),
+        *(_gone(store, plan, p) for p in gone),
+        *(_fresh(store, f) for f in fresh),
+    ]
     return Comparison(filename, old.id, old.revision + 1, parts, _effects(store, plan, old, intake, setup_id))
 
 
@@ -498,42 +641,102 @@ def _paired(store: Store, plan: Plan, m: Match) -> PartPair:
     lost = [*lost, *(f"{c}: chosen by hand, not in the newer drawing" for c in held if c not in there)]
     state: State = "changed" if not _same(before, drawn) else "mirrored" if m.mirrored else "same"
     added = sorted({f.name for f in after.features} - {f.name for f in now.features})
-    return PartPair(p.id, p.name, state, store.shapes.put(now), store.shapes.put(after), (now.region.area, after.region.area), held, lost, added)
+    return PartPair(
+        p.id,
+        p.name,
+        state,
+        store.shapes.put(now),
+        store.shapes.put(after),
+        (now.region.area, after.region.area),
+        held,
+        lost,
+        added,
+    )
 
 
 def _gone(store: Store, plan: Plan, p: Part) -> PartPair:
     held = _held(plan, p.id)
-    return PartPair(p.id, p.name, "missing", p.shape, None, (store.shapes[p.shape].region.area, 0.0), held, [f"{c}: chosen by hand, goes with the part" for c in held], [])
+    return PartPair(
+        p.id,
+        p.name,
+        "missing",
+        p.shape,
+        None,
+        (store.shapes[p.shape].region.area, 0.0),
+        held,
+        [f"{c}: chosen by hand, goes with the part" for c in held],
+        [],
+    )
 
 
 def _fresh(store: Store, f: FoundPart) -> PartPair:
     shape = store.shapes.put(f.shape)
-    return PartPair(f"new:{shape}", f.name, "new", None, shape, (0.0, f.shape.region.area), [], [], [k.name for k in f.shape.features])
+    return PartPair(
+        f"new:{shape}",
+        f.name,
+        "new",
+        None,
+        shape,
+        (0.0, f.shape.region.area),
+        [],
+        [],
+        [k.name for k in f.shape.features],
+    )
 
 
 def _held(plan: Plan, part_id: str) -> list[str]:
     """Contours of a part about which a person chose something."""
-    return list(dict.fromkeys([*(c.contour for c in plan.choices if c.part == part_id), *(c.contour for c in plan.steps if c.part == part_id and c.contour)]))
+    return list(
+        dict.fromkeys(
+            [
+                *(c.contour for c in plan.choices if c.part == part_id),
+                *(c.contour for c in plan.steps if c.part == part_id and c.contour),
+            ]
+        )
+    )
 
 
 def _effects(store: Store, plan: Plan, old: Drawing, intake: Intake, setup_id: str) -> list[Effect]:
     """What adopting a newer reading whole would do to layout and stops, setup by setup."""
     from venzo.core.derive import derive
 
-    new = old.model_copy(update={"revision": old.revision + 1, "units": intake.units, "scale_mm": intake.scale_mm, "snags": tuple(intake.snags)})
-    parts, choices = _revised(store, plan, new, intake.parts, setup_id, intake.scale_mm / old.scale_mm, old.revision)
+    new = old.model_copy(
+        update={
+            "revision": old.revision + 1,
+            "units": intake.units,
+            "scale_mm": intake.scale_mm,
+            "snags": tuple(intake.snags),
+        }
+    )
+    parts, choices = _revised(
+        store, plan, new, intake.parts, setup_id, intake.scale_mm / old.scale_mm, old.revision
+    )
     after = ReviseDrawing(drawing=new, parts=tuple(parts), choices=tuple(choices)).apply(plan)
     before = derive(plan, store.shapes)
     out = []
     for d in derive(after, store.shapes).values():
         was = before[d.setup.id]
         had = {s.message for s in was.snags}
-        out.append(Effect(d.setup.id, (was.layout.state, d.layout.state), [s.message for s in d.snags if s.severity == "stop" and s.message not in had]))
+        out.append(
+            Effect(
+                d.setup.id,
+                (was.layout.state, d.layout.state),
+                [s.message for s in d.snags if s.severity == "stop" and s.message not in had],
+            )
+        )
     return out
 
 
-def alter_part(store: Store, job: str, base: int, part_id: str, add: Mapping[str, Any] | None = None, alterations: Sequence[Mapping[str, Any]] | None = None) -> Revision:
-    """Change a part after it was drawn: one alteration more (``add``; several under the key ``several``), or the whole list anew.
+def alter_part(
+    store: Store,
+    job: str,
+    base: int,
+    part_id: str,
+    add: Mapping[str, Any] | None = None,
+    alterations: Sequence[Mapping[str, Any]] | None = None,
+) -> Revision:
+    """Change a part after it was drawn: one alteration more (``add``; several under the key ``several``), or
+    the whole list anew.
 
     Raises:
         BadInput: no such part, or what cannot be made (naming it).
@@ -542,7 +745,13 @@ def alter_part(store: Store, job: str, base: int, part_id: str, add: Mapping[str
     return store.apply(job, base, command.model_copy(update={"shape": store.shapes.put(shape)}))
 
 
-def alteration(store: Store, plan: Plan, part_id: str, add: Mapping[str, Any] | None = None, alterations: Sequence[Mapping[str, Any]] | None = None) -> tuple[SetAlterations, Shape]:
+def alteration(
+    store: Store,
+    plan: Plan,
+    part_id: str,
+    add: Mapping[str, Any] | None = None,
+    alterations: Sequence[Mapping[str, Any]] | None = None,
+) -> tuple[SetAlterations, Shape]:
     """The command that ``alter_part`` gives, and the shape that comes of it; nothing is stored.
 
     Raises:
@@ -556,14 +765,20 @@ def alteration(store: Store, plan: Plan, part_id: str, add: Mapping[str, Any] | 
         wanted += add.get("several", [add])
     drawn = p.drawn or p.shape
     try:
-        command = SetAlterations.model_validate({"part": part_id, "alterations": wanted, "shape": drawn, "drawn": drawn})
+        command = SetAlterations.model_validate(
+            {"part": part_id, "alterations": wanted, "shape": drawn, "drawn": drawn}
+        )
     except ValidationError as e:
         raise BadInput(plain_error(e)) from e
     shape, lost, _removed = alter(store.shapes[drawn], command.alterations)
-    if add is not None and shape.digest == store.shapes[p.shape].digest:  # nothing came of it: not worth keeping
+    if (
+        add is not None and shape.digest == store.shapes[p.shape].digest
+    ):  # nothing came of it: not worth keeping
         raise BadInput(f"{p.name}: {lost[-1] if lost else 'that changes nothing'}")
     if not shape.region.polygon(0.01).is_valid or shape.region.area <= 0:
-        raise BadInput(f"{p.name}: that alteration would make the part cross itself; choose a smaller radius or width")
+        raise BadInput(
+            f"{p.name}: that alteration would make the part cross itself; choose a smaller radius or width"
+        )
     return command.model_copy(update={"shape": shape.digest}), shape
 
 
@@ -586,18 +801,28 @@ def judgement(store: Store, plan: Plan, part_id: str) -> PartJudged:
     shape = store.shapes[p.shape]
     removed = alter(store.shapes[p.drawn], p.alterations)[2] if p.alterations else []
     measured = judge(shape, [c for c in setup.cutters if setup.material.family in c.feeds])
-    return PartJudged(measured, corner_points(shape), list(zip(p.alterations, removed, strict=True)), p.versions)
+    return PartJudged(
+        measured, corner_points(shape), list(zip(p.alterations, removed, strict=True)), p.versions
+    )
 
 
 def draw(store: Store, recipe: Recipe) -> Made:
     """What a recipe makes, without taking it in."""
-    return memo("made", digest(recipe), lambda: recipe.make(Sources(lambda key: store.shapes[key], partial(font, store))))
+    return memo(
+        "made",
+        digest(recipe),
+        lambda: recipe.make(Sources(lambda key: store.shapes[key], partial(font, store))),
+    )
 
 
 def fonts(store: Store) -> list[str]:
     """Names of the fonts that letters can be set in: those that ship with Venzo, then the shop's own."""
     own = store.folder / "fonts"
-    return [*BUNDLED, *sorted(p.name for p in own.iterdir() if p.suffix in (".ttf", ".otf"))] if own.is_dir() else list(BUNDLED)
+    return (
+        [*BUNDLED, *sorted(p.name for p in own.iterdir() if p.suffix in (".ttf", ".otf"))]
+        if own.is_dir()
+        else list(BUNDLED)
+    )
 
 
 def font(store: Store, name: str) -> Font:
@@ -608,11 +833,16 @@ def font(store: Store, name: str) -> Font:
     """
     if name in BUNDLED or name not in fonts(store):
         return bundled(name)
-    return memo("font", digest(str(store.folder), name), lambda: Font((store.folder / "fonts" / name).read_bytes(), name))
+    return memo(
+        "font",
+        digest(str(store.folder), name),
+        lambda: Font((store.folder / "fonts" / name).read_bytes(), name),
+    )
 
 
 def add_font(store: Store, filename: str, data: bytes) -> str:
-    """Keep a TTF or OTF font with the shop's data; returns the name it is chosen by. A font of a known name is not replaced: jobs rely on it.
+    """Keep a TTF or OTF font with the shop's data; returns the name it is chosen by. A font of a known name
+    is not replaced: jobs rely on it.
 
     Raises:
         BadInput: not a font, or the name is taken by another font.
@@ -627,7 +857,10 @@ def add_font(store: Store, filename: str, data: bytes) -> str:
     target = own / name
     if target.exists():
         if target.read_bytes() != data:
-            raise BadInput(f"{filename}: the shop has another font of this name, and jobs may rely on it; rename the file")
+            raise BadInput(
+                f"{filename}: the shop has another font of this name, and jobs may rely on it; rename the"
+                " file"
+            )
         return name
     whole = target.with_suffix(".part")
     whole.write_bytes(data)
@@ -635,7 +868,9 @@ def add_font(store: Store, filename: str, data: bytes) -> str:
     return name
 
 
-def make_parts(store: Store, job: str, base: int, setup_id: str, recipe: Recipe, drawing_id: str | None = None) -> Revision:
+def make_parts(
+    store: Store, job: str, base: int, setup_id: str, recipe: Recipe, drawing_id: str | None = None
+) -> Revision:
     """Take the parts of a recipe into a job, or change the recipe of parts that were made before."""
     plan = store.get(job).plan
     _rules(plan, setup_id)
@@ -653,35 +888,74 @@ def make_parts(store: Store, job: str, base: int, setup_id: str, recipe: Recipe,
         return store.apply(job, base, _remade(store, plan, new, found, setup_id))
     taken = {d.filename for d in plan.drawings}
     title = TITLES[recipe.kind]
-    name = title if title not in taken else next(f"{title} {n}" for n in range(2, 10_000) if f"{title} {n}" not in taken)
-    drawing = Drawing(id=f"d-{secrets.token_hex(3)}", filename=name, blob=blob, units="mm", scale_mm=1.0, made=recipe)
-    return store.apply(job, base, AddDrawing(drawing=drawing, parts=tuple(_part(store, plan, drawing, f, setup_id) for f in found)))
+    name = (
+        title
+        if title not in taken
+        else next(f"{title} {n}" for n in range(2, 10_000) if f"{title} {n}" not in taken)
+    )
+    drawing = Drawing(
+        id=f"d-{secrets.token_hex(3)}", filename=name, blob=blob, units="mm", scale_mm=1.0, made=recipe
+    )
+    return store.apply(
+        job,
+        base,
+        AddDrawing(drawing=drawing, parts=tuple(_part(store, plan, drawing, f, setup_id) for f in found)),
+    )
 
 
-def _remade(store: Store, plan: Plan, drawing: Drawing, found: list[FoundPart], setup_id: str) -> ReviseDrawing:
-    """Parts of a changed recipe: the same by name, whatever their size; quantities set by hand stay, places chosen on their contours move with these."""
+def _remade(
+    store: Store, plan: Plan, drawing: Drawing, found: list[FoundPart], setup_id: str
+) -> ReviseDrawing:
+    """Parts of a changed recipe: the same by name, whatever their size; quantities set by hand stay, places
+    chosen on their contours move with these.
+    """
     olds = [p for p in plan.parts if p.drawing == drawing.id]
     out: list[Part] = []
     left = list(found)
     choices: list[ContourChoice] = []
     for p in olds:
-        f = next((f for f in left if f.name.replace("_", " ") == p.name), left[0] if len(olds) == len(found) and left else None)
+        f = next(
+            (f for f in left if f.name.replace("_", " ") == p.name),
+            left[0] if len(olds) == len(found) and left else None,
+        )
         if f is None:
             out.append(p.model_copy(update={"missing": True}))
             continue
         left.remove(f)
         shape = alter(f.shape, p.alterations)[0]
         choices += _moved_choices(plan, Match(p, f, f.origin), store.shapes[p.shape], shape)
-        out.append(p.model_copy(update={"shape": store.shapes.put(shape), "drawn": store.shapes.put(f.shape) if p.alterations else "", "origin": f.origin, "missing": False}))
+        out.append(
+            p.model_copy(
+                update={
+                    "shape": store.shapes.put(shape),
+                    "drawn": store.shapes.put(f.shape) if p.alterations else "",
+                    "origin": f.origin,
+                    "missing": False,
+                }
+            )
+        )
     parts = (*out, *(_part(store, plan, drawing, f, setup_id) for f in left))
     return ReviseDrawing(drawing=drawing, parts=parts, choices=tuple(choices), why="dimensions changed")
 
 
-def take_cut_list(store: Store, job: str, base: int, setup_id: str, filename: str, data: bytes) -> tuple[Revision, list[str]]:
+def take_cut_list(
+    store: Store, job: str, base: int, setup_id: str, filename: str, data: bytes
+) -> tuple[Revision, list[str]]:
     """Apply a CSV cut list to the parts of a setup by name; returns what could not be applied."""
     plan = store.get(job).plan
     setup = plan.setup(setup_id)
     if setup is None:
         raise BadInput(f"the plan has no setup {setup_id!r}")
-    lines, said = match_cut_list(read_cut_list(data, filename), plan.parts_of(setup_id), setup.material.name, [s.thickness for s in setup.stock], filename)
-    return store.apply(job, base, ApplyCutList(name=filename[:200], order=plan.orders[0].id, lines=tuple(lines))), said
+    lines, said = match_cut_list(
+        read_cut_list(data, filename),
+        plan.parts_of(setup_id),
+        setup.material.name,
+        [s.thickness for s in setup.stock],
+        filename,
+    )
+    return (
+        store.apply(
+            job, base, ApplyCutList(name=filename[:200], order=plan.orders[0].id, lines=tuple(lines))
+        ),
+        said,
+    )

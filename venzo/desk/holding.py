@@ -1,4 +1,5 @@
-"""What people ask about holding and order: what holds this, which way is better, may this cut go there, where could screws go.
+"""What people ask about holding and order: what holds this, which way is better, may this cut go there, where
+could screws go.
 
 The command line and the API both work through this room.
 """
@@ -22,15 +23,24 @@ from venzo.core.snags import BadInput
 from venzo.store.store import Revision, Store
 
 ORDERS: dict[OrderBy, str] = {
-    "insides first": "all insides while the sheet is whole, then outlines: every cutter once, parts stay tied longest",
-    "piece by piece": "each outline as soon as its own insides are done: shortest travel, parts come free early",
+    "insides first": (
+        "all insides while the sheet is whole, then outlines: every cutter once, parts stay tied longest"
+    ),
+    "piece by piece": (
+        "each outline as soon as its own insides are done: shortest travel, parts come free early"
+    ),
     "small parts first": "small outlines while the sheet is stiff and the vacuum tight, large ones last",
     "heat spread": "no two cuts in a row near each other: for plastics that melt and thin metal that buckles",
 }
 WAYS: dict[Way, str] = {
     "tabs": "tabs: sure without vacuum, cut and cleaned by hand afterwards",
-    "skin, last pass": "onion skin, freed by a last pass: no tabs to clean, the table's surface is spared until the end; the last pass needs little force",
-    "skin, by hand": "onion skin left on: knife or flush-trim cutter at the bench; the program never cuts through",
+    "skin, last pass": (
+        "onion skin, freed by a last pass: no tabs to clean, the table's surface is spared until the end; the"
+        " last pass needs little force"
+    ),
+    "skin, by hand": (
+        "onion skin left on: knife or flush-trim cutter at the bench; the program never cuts through"
+    ),
     "nothing": "nothing but the table: good vacuum on parts large enough",
 }
 
@@ -70,7 +80,9 @@ class HoldKind(Document):
 
 
 class HeldBy(Document):
-    """How a piece, a drop or the sheet is held after a cut: N that hold and that load it; ``ratio`` None: nothing loads it."""
+    """How a piece, a drop or the sheet is held after a cut: N that hold and that load it; ``ratio`` None:
+    nothing loads it.
+    """
 
     cut: int
     kind: str
@@ -141,8 +153,9 @@ class Lowest(Document):
 class SheetHolding(Document):
     """What the table and the tape show of a sheet's hold.
 
-    ``pieces``: by id, rows (cut, ratio): after that cut the piece is held so many times its load. ``sheet``: the same of what is still one sheet.
-    ``marks``: (cut, kind, piece): "loose", "thin", "stop", "drop". ``pressure``: kPa at the start and at the end.
+    ``pieces``: by id, rows (cut, ratio): after that cut the piece is held so many times its load. ``sheet``:
+    the same of what is still one sheet. ``marks``: (cut, kind, piece): "loose", "thin", "stop", "drop".
+    ``pressure``: kPa at the start and at the end.
     """
 
     pieces: dict[str, list[tuple[int, float | None]]]
@@ -155,7 +168,9 @@ class SheetHolding(Document):
     pressure: Point | None
 
 
-def what_holds(store: Store, plan: Plan, setup_id: str, sheet: str, copy_no: int, piece: str, cut: int) -> WhatHolds:
+def what_holds(
+    store: Store, plan: Plan, setup_id: str, sheet: str, copy_no: int, piece: str, cut: int
+) -> WhatHolds:
     """What holds a piece after a cut (-1: before the first), with every number."""
     derived = derive_setup(plan, one_setup(plan, setup_id), store.shapes, hold=False)
     planned = one_sheet(derived, sheet, copy_no)
@@ -167,7 +182,14 @@ def what_holds(store: Store, plan: Plan, setup_id: str, sheet: str, copy_no: int
         raise BadInput(f"piece {piece} is not on this sheet")
     mine = [k for k, c in enumerate(planned.cuts) if c.piece.id == piece]
     own = hold.of_piece.get(piece, ())
-    timeline = [HeldAt(**dict(held_by(h)), at=_end(planned, h.cut), says=f"{planned.cuts[h.cut].cut.contour}, {planned.cuts[h.cut].cut.kind}") for h in own]
+    timeline = [
+        HeldAt(
+            **dict(held_by(h)),
+            at=_end(planned, h.cut),
+            says=f"{planned.cuts[h.cut].cut.contour}, {planned.cuts[h.cut].cut.kind}",
+        )
+        for h in own
+    ]
     return WhatHolds(
         **dict(held_by(held)),
         pressure=hold.pressures[cut + 1] if hold.pressures else None,
@@ -219,7 +241,13 @@ def ratio(v: float) -> float | None:
 
 def lowest(hold: SheetHold, kinds: tuple[str, ...] = ("piece", "sheet")) -> Held | None:
     """The least held of all pieces at their own cuts, over the whole program."""
-    own = (h for h in hold.held if h.kind in kinds and (h.load > 0.05 or h.lift > 0.05) and (h.kind != "piece" or hold.scene.cuts[h.cut].piece.id == h.piece))
+    own = (
+        h
+        for h in hold.held
+        if h.kind in kinds
+        and (h.load > 0.05 or h.lift > 0.05)
+        and (h.kind != "piece" or hold.scene.cuts[h.cut].piece.id == h.piece)
+    )
     return min(own, key=lambda h: h.ratio, default=None)
 
 
@@ -239,7 +267,9 @@ def _figures(store: Store, plan: Plan, derived: DerivedSetup) -> Figures:
 
 
 def compare_orders(store: Store, plan: Plan, setup_id: str) -> list[OrderLine]:
-    """Every order of cuts with its time, travel, cutter changes and lowest hold; hand moves are left out of all but the one in force."""
+    """Every order of cuts with its time, travel, cutter changes and lowest hold; hand moves are left out of
+    all but the one in force.
+    """
     setup = one_setup(plan, setup_id)
     out = []
     for by, why in ORDERS.items():
@@ -251,7 +281,9 @@ def compare_orders(store: Store, plan: Plan, setup_id: str) -> list[OrderLine]:
 
 
 def compare_ways(store: Store, plan: Plan, setup_id: str) -> list[WayLine]:
-    """Every way of holding the outlines with machine time, hand work, lowest hold and stops, and the school it follows."""
+    """Every way of holding the outlines with machine time, hand work, lowest hold and stops, and the school
+    it follows.
+    """
     setup = one_setup(plan, setup_id)
     rules: HoldRules = setup.rules.hold
     out = []
@@ -261,10 +293,31 @@ def compare_ways(store: Store, plan: Plan, setup_id: str) -> list[WayLine]:
         except BadInput:
             return []
         derived = derive_setup(other, one_setup(other, setup_id), store.shapes)
-        tabs = sum(sum({(c.piece.id, c.cut.contour): len(c.cut.tabs) for c in s.cuts if c.outline and c.cut.tabs}.values()) for s in derived.sheets)
-        skin = sum(c.cut.path.length for s in derived.sheets for c in s.cuts if way == "skin, by hand" and c.cut.kind == "profile" and not c.cut.inside)
+        tabs = sum(
+            sum(
+                {
+                    (c.piece.id, c.cut.contour): len(c.cut.tabs) for c in s.cuts if c.outline and c.cut.tabs
+                }.values()
+            )
+            for s in derived.sheets
+        )
+        skin = sum(
+            c.cut.path.length
+            for s in derived.sheets
+            for c in s.cuts
+            if way == "skin, by hand" and c.cut.kind == "profile" and not c.cut.inside
+        )
         by_hand = tabs * rules.tab_seconds + skin / 1000 * rules.skin_seconds_m
-        out.append(WayLine(way=way, why=why, now=same_way(setup, way), tabs=tabs, hand_seconds=round(by_hand), **dict(_figures(store, other, derived))))
+        out.append(
+            WayLine(
+                way=way,
+                why=why,
+                now=same_way(setup, way),
+                tabs=tabs,
+                hand_seconds=round(by_hand),
+                **dict(_figures(store, other, derived)),
+            )
+        )
     return out
 
 
@@ -277,7 +330,9 @@ def same_way(setup: Setup, way: Way) -> bool:
     return bool(steps) and way == ("tabs" if setup.tabs_on("outlines").count else "nothing")
 
 
-def move_cut(store: Store, job: str, base: int, setup_id: str, sheet: str, copy_no: int, cut: str, before: str) -> Revision:
+def move_cut(
+    store: Store, job: str, base: int, setup_id: str, sheet: str, copy_no: int, cut: str, before: str
+) -> Revision:
     """Put a cut just before another (or at the end) on one sheet, if the rules and the hold allow it.
 
     Raises:
@@ -291,7 +346,9 @@ def move_cut(store: Store, job: str, base: int, setup_id: str, sheet: str, copy_
     one_sheet(was, sheet, copy_no)
     wanted = MovedCut(sheet=sheet, sheet_copy=copy_no, cut=cut, before=before)
     # a cut that is moved again has one place, the last
-    rest = tuple(m for m in setup.moved_cuts if not (m.cut == cut and (m.sheet, m.sheet_copy) == (sheet, copy_no)))
+    rest = tuple(
+        m for m in setup.moved_cuts if not (m.cut == cut and (m.sheet, m.sheet_copy) == (sheet, copy_no))
+    )
     command = SetOrder(setup=setup_id, moved_cuts=(*rest, wanted))
     now = derive_setup(new := command.apply(plan), one_setup(new, setup_id), store.shapes)
     planned = one_sheet(now, sheet, copy_no)
@@ -299,21 +356,35 @@ def move_cut(store: Store, job: str, base: int, setup_id: str, sheet: str, copy_
     if refused:
         raise BadInput(f"this cut cannot go there: {refused}")
     known = {s.message for s in was.snags if s.severity == "stop"}
-    worse = next((s for s in now.snags if s.severity == "stop" and s.rule.startswith("holding.") and s.message not in known), None)
+    worse = next(
+        (
+            s
+            for s in now.snags
+            if s.severity == "stop" and s.rule.startswith("holding.") and s.message not in known
+        ),
+        None,
+    )
     if worse:
         raise BadInput(f"this cut cannot go there: {worse.message}")
     return store.apply(job, base, command)
 
 
-def screws_for(store: Store, plan: Plan, setup_id: str, sheet: str, copy_no: int, count: int, kind: str) -> list[Screw]:
+def screws_for(
+    store: Store, plan: Plan, setup_id: str, sheet: str, copy_no: int, count: int, kind: str
+) -> list[Screw]:
     """Places for screws on one sheet, as ``set-screws`` takes them."""
     derived = derive_setup(plan, one_setup(plan, setup_id), store.shapes, hold=False)
     planned = one_sheet(derived, sheet, copy_no)
     stock = derived.setup.stock_of(sheet)
     assert stock is not None
-    found = propose_screws(derived.setup, planned, stock, sheet_hold(store, plan, derived, planned), count, kind)
+    found = propose_screws(
+        derived.setup, planned, stock, sheet_hold(store, plan, derived, planned), count, kind
+    )
     if not found:
-        raise BadInput("the layout leaves no waste in which a screw is clear of every cutter and its holder; keep a wider margin, or a skeleton between the pieces")
+        raise BadInput(
+            "the layout leaves no waste in which a screw is clear of every cutter and its holder; keep a"
+            " wider margin, or a skeleton between the pieces"
+        )
     return found
 
 
@@ -337,7 +408,13 @@ def sheet_holding(hold: SheetHold | None) -> SheetHolding | None:
         if h.kind == "piece":
             pieces.setdefault(h.piece, []).append((h.cut, ratio(h.ratio)))
             if loads and h.ratio < margin:
-                marks.append((h.cut, "stop" if h.ratio < 1 and hold.scene.cuts[h.cut].piece.id == h.piece else "thin", h.piece))
+                marks.append(
+                    (
+                        h.cut,
+                        "stop" if h.ratio < 1 and hold.scene.cuts[h.cut].piece.id == h.piece else "thin",
+                        h.piece,
+                    )
+                )
         elif h.kind == "sheet" and loads:
             whole.append((h.cut, ratio(h.ratio)))
         elif h.kind == "drop" and h.frees and h.area > 300:
@@ -351,6 +428,10 @@ def sheet_holding(hold: SheetHold | None) -> SheetHolding | None:
         freed=dict(hold.freed),
         loose=dict(hold.loose),
         margin=margin,
-        lowest=Lowest(ratio=ratio(worst.ratio), piece=worst.piece, cut=worst.cut, kind=worst.kind) if worst else None,
+        lowest=(
+            Lowest(ratio=ratio(worst.ratio), piece=worst.piece, cut=worst.cut, kind=worst.kind)
+            if worst
+            else None
+        ),
         pressure=(round(hold.pressures[0], 1), round(hold.pressures[-1], 1)) if hold.pressures else None,
     )

@@ -1,4 +1,5 @@
-"""What people do with a shop's data, without any web: start a job, derive, prove, release. Drawings have a room of their own (``drawings``).
+"""What people do with a shop's data, without any web: start a job, derive, prove, release. Drawings have a
+room of their own (``drawings``).
 
 The command line and the API both work through this room.
 """
@@ -32,8 +33,11 @@ from venzo.formats.gcode import write
 from venzo.store.store import Revision, Store
 
 
-def new_setup(store: Store, machine: str | None = None, material: str | None = None, setup_id: str = "main") -> Setup:
-    """A setup from the shop library: the named (or first) machine and material, every cutter that suits, the shop's rules.
+def new_setup(
+    store: Store, machine: str | None = None, material: str | None = None, setup_id: str = "main"
+) -> Setup:
+    """A setup from the shop library: the named (or first) machine and material, every cutter that suits, the
+    shop's rules.
 
     Raises:
         BadInput: the library lacks what is needed.
@@ -43,25 +47,54 @@ def new_setup(store: Store, machine: str | None = None, material: str | None = N
         items = store.library(kind)
         found = next((i for i in items if wanted is None or i["id"] == wanted), None)
         if found is None:
-            raise BadInput(f"the shop library has no {kind} {wanted!r}" if wanted else f"the shop library has no {kind} yet; enter one first")
+            raise BadInput(
+                f"the shop library has no {kind} {wanted!r}"
+                if wanted
+                else f"the shop library has no {kind} yet; enter one first"
+            )
         return found
 
-    m, mat = Machine.model_validate(pick("machine", machine)), Material.model_validate(pick("material", material))
+    m, mat = (
+        Machine.model_validate(pick("machine", machine)),
+        Material.model_validate(pick("material", material)),
+    )
     rules = store.library("rules")
-    house = HouseRules.model_validate({k: v for k, v in rules[0].items() if k != "id"}) if rules else HouseRules()
-    cutters = tuple(c for c in (Cutter.model_validate(c) for c in store.library("cutter")) if mat.family in c.feeds and c.kind not in KERF)
+    house = (
+        HouseRules.model_validate({k: v for k, v in rules[0].items() if k != "id"}) if rules else HouseRules()
+    )
+    cutters = tuple(
+        c
+        for c in (Cutter.model_validate(c) for c in store.library("cutter"))
+        if mat.family in c.feeds and c.kind not in KERF
+    )
     # what calipers said of an earlier sheet says nothing of the next one
-    stock = [Stock.model_validate({**{k: v for k, v in s.items() if k != "material"}, "readings": ()}) for s in store.library("stock") if s.get("material") == mat.id]
+    stock = [
+        Stock.model_validate({**{k: v for k, v in s.items() if k != "material"}, "readings": ()})
+        for s in store.library("stock")
+        if s.get("material") == mat.id
+    ]
     thickness = stock[0].thickness if stock else 18.0
     at = _first_place(m)
     zones = default_zones(m, stock[0], at) if stock else tuple(z.id for z in m.zones)
     operations = propose_operations(cutters, mat, thickness, house, m)
-    return Setup(id=setup_id, name=mat.name, machine=m, material=mat, cutters=cutters, rules=house, stock=tuple(stock[:1]), zones_on=zones, sheet_at=at).with_proposal(operations)
+    return Setup(
+        id=setup_id,
+        name=mat.name,
+        machine=m,
+        material=mat,
+        cutters=cutters,
+        rules=house,
+        stock=tuple(stock[:1]),
+        zones_on=zones,
+        sheet_at=at,
+    ).with_proposal(operations)
 
 
 def _first_place(machine: Machine) -> tuple[float, float]:
     """Lower left corner of the table clear of dead areas that run along its left or lower edge."""
-    x = max((d[2] for d in machine.dead_areas if d[0] <= 0 and d[3] - d[1] >= machine.height - 1), default=0.0)
+    x = max(
+        (d[2] for d in machine.dead_areas if d[0] <= 0 and d[3] - d[1] >= machine.height - 1), default=0.0
+    )
     y = max((d[3] for d in machine.dead_areas if d[1] <= 0 and d[2] - d[0] >= machine.width - 1), default=0.0)
     return (x, y)
 
@@ -72,9 +105,17 @@ def new_job(store: Store, name: str, machine: str | None = None, material: str |
         raise BadInput("the job needs a name")
     taken = {j["id"] for j in store.jobs()}
     base = slug(name)
-    job_id = base if base not in taken else next(f"{base}-{n}" for n in range(2, 10_000) if f"{base}-{n}" not in taken)
+    job_id = (
+        base
+        if base not in taken
+        else next(f"{base}-{n}" for n in range(2, 10_000) if f"{base}-{n}" not in taken)
+    )
     setup = new_setup(store, machine, material)
-    return store.create(Plan(id=job_id, name=name.strip()[:200], orders=(Order(id="order-1", name="Order 1"),), setups=(setup,)))
+    return store.create(
+        Plan(
+            id=job_id, name=name.strip()[:200], orders=(Order(id="order-1", name="Order 1"),), setups=(setup,)
+        )
+    )
 
 
 def derive(store: Store, plan: Plan, hold: bool = True) -> dict[str, derivation.DerivedSetup]:
@@ -83,14 +124,27 @@ def derive(store: Store, plan: Plan, hold: bool = True) -> dict[str, derivation.
 
 
 def prove_setup(store: Store, plan: Plan, derived: derivation.DerivedSetup) -> list[Proof]:
-    """Write every sheet's programs, read them back and hold them against plan and world; remembered while nothing changes."""
+    """Write every sheet's programs, read them back and hold them against plan and world; remembered while
+    nothing changes.
+    """
     files = programs(plan, derived)
     out = []
     for sheet in derived.sheets:
         own = [f for f in files if f.serves(sheet)]
         shapes: list[Shape] = [store.shapes[plan.part(q.part).shape] for q in sheet.pieces]  # type: ignore[union-attr]
         s = derived.setup
-        key = digest("proof-2", sheet.key, [f.text for f in own], [x.digest for x in shapes], list(s.sheet_at), s.machine, s.cutters, s.screws, s.fixings, s.rules.hold.keep_clear)
+        key = digest(
+            "proof-2",
+            sheet.key,
+            [f.text for f in own],
+            [x.digest for x in shapes],
+            list(s.sheet_at),
+            s.machine,
+            s.cutters,
+            s.screws,
+            s.fixings,
+            s.rules.hold.keep_clear,
+        )
         out.append(memo("proof", key, partial(_prove, store, plan, derived, sheet, own)))
     return out
 
@@ -106,7 +160,9 @@ def as_program(subject: Subject, file: ProgramFile, reading: Reading) -> Program
     return Program(given, tool_runs(subject.plan, subject.setup, subject.sheet, file), file.cuts)
 
 
-def _prove(store: Store, plan: Plan, derived: derivation.DerivedSetup, sheet: SheetPlan, files: list[ProgramFile]) -> Proof:
+def _prove(
+    store: Store, plan: Plan, derived: derivation.DerivedSetup, sheet: SheetPlan, files: list[ProgramFile]
+) -> Proof:
     from venzo.formats.rs274 import read
 
     subject = subject_of(store, plan, derived, sheet)
@@ -146,7 +202,12 @@ def release(store: Store, plan: Plan, revision: int) -> tuple[list[tuple[str, by
         said = contents(plan, derived)
         ready: list[ProgramFile] = programs(plan, derived) if derived.sheets else []
         if ready and not said.stops:
-            found = [s.message for proof in prove_setup(store, plan, derived) for s in proof.snags if s.severity == "stop"]
+            found = [
+                s.message
+                for proof in prove_setup(store, plan, derived)
+                for s in proof.snags
+                if s.severity == "stop"
+            ]
             said = said.model_copy(update={"stops": found})
         if said.stops:
             withheld = [f"program {p.name}: withheld until every stop is cleared" for p in ready]
@@ -158,7 +219,9 @@ def release(store: Store, plan: Plan, revision: int) -> tuple[list[tuple[str, by
         files += [(p.name, p.text.encode("ascii", "replace")) for p in ready]
         if derived.sheets:
             name = f"{slug(plan.name)}_{slug(derived.setup.name)}_setup-sheet.pdf"
-            files.append((name, setup_sheet(plan, derived, ready or held, bool(ready), store.shapes, revision)))
+            files.append(
+                (name, setup_sheet(plan, derived, ready or held, bool(ready), store.shapes, revision))
+            )
         setups.append(said)
     manifest = Manifest(job=plan.name, revision=revision, setups=setups, files=[n for n, _b in files])
     files.append(("release.json", manifest.model_dump_json(indent=1).encode()))

@@ -1,4 +1,6 @@
-"""The shop library as people use it: what it keeps, checked on the way in; cutters merged rather than doubled; what plans have not adopted yet."""
+"""The shop library as people use it: what it keeps, checked on the way in; cutters merged rather than
+doubled; what plans have not adopted yet.
+"""
 
 from __future__ import annotations
 
@@ -28,7 +30,13 @@ from venzo.core.tooling.known import usual_cutters
 from venzo.formats.cutters_csv import Offer, offers, read_cutters, write_cutters
 from venzo.store.store import NotFound, Store
 
-KINDS: dict[str, type[Value]] = {"machine": Machine, "material": Material, "cutter": Cutter, "holder": Holder, "recipe": RecipeSteps}
+KINDS: dict[str, type[Value]] = {
+    "machine": Machine,
+    "material": Material,
+    "cutter": Cutter,
+    "holder": Holder,
+    "recipe": RecipeSteps,
+}
 SHOWN = ("machine", "material", "cutter", "holder", "recipe", "stock", "rules")
 
 
@@ -40,11 +48,15 @@ def cutters(store: Store) -> list[Cutter]:
 def rules(store: Store) -> HouseRules:
     """The shop's house rules."""
     kept = store.library("rules")
-    return HouseRules.model_validate({k: v for k, v in kept[0].items() if k != "id"}) if kept else HouseRules()
+    return (
+        HouseRules.model_validate({k: v for k, v in kept[0].items() if k != "id"}) if kept else HouseRules()
+    )
 
 
 class InForce(Document):
-    """Energy (J/mm3) and edge speed (m/min) that count for a material, its own or the family's, with their sources."""
+    """Energy (J/mm3) and edge speed (m/min) that count for a material, its own or the family's, with their
+    sources.
+    """
 
     energy: float
     energy_source: str
@@ -99,7 +111,9 @@ def everything(store: Store) -> LibraryDocument:
     return LibraryDocument(
         machine=[Machine.model_validate(m) for m in kept["machine"]],
         material=[MaterialEntry.model_construct(**{**dict(m), "in_force": in_force(m)}) for m in materials],
-        cutter=[CutterEntry.model_construct(**{**dict(c), "outline": c.silhouette()}) for c in cutters(store)],
+        cutter=[
+            CutterEntry.model_construct(**{**dict(c), "outline": c.silhouette()}) for c in cutters(store)
+        ],
         holder=[Holder.model_validate(h) for h in kept["holder"]],
         recipe=[RecipeSteps.model_validate(x) for x in kept["recipe"]],
         stock=[StockEntry.model_validate(s) for s in kept["stock"]],
@@ -113,26 +127,39 @@ def in_force(m: Material) -> InForce:
     e, why = energy(m)
     low, high, source = SPEEDS[m.family]
     speed_source = (m.speed_source or "the material's entry") if m.surface_speed else source
-    return InForce(energy=e, energy_source=why, speed=m.surface_speed or (low, high), speed_source=speed_source)
+    return InForce(
+        energy=e, energy_source=why, speed=m.surface_speed or (low, high), speed_source=speed_source
+    )
 
 
 def put(store: Store, kind: str, item: Fields) -> Shelved:
     """Add an entry, or replace the one with its id as a whole.
 
-    A recipe gets the next version. A cutter must keep its number to itself, and must not be another entry's double.
+    A recipe gets the next version. A cutter must keep its number to itself, and must not be another entry's
+    double.
 
     Raises:
-        BadInput: the entry is not valid, its tool number is taken, it doubles another cutter, or it is the whole of the house rules without naming them all.
+        BadInput: the entry is not valid, its tool number is taken, it doubles another cutter, or it is the
+        whole of the house rules without naming them all.
     """
     with store.shelf:
         if kind == "rules":
             missing = [k for k in HouseRules.model_fields if k not in item]
             if missing:
-                raise BadInput(f"house rules: {len(missing)} of them are not named ({', '.join(missing[:3])} ...); change only those that you mean, by PATCH")
-            return _put_rules(store, checked(HouseRules, {k: v for k, v in item.items() if k != "id"}, "house rules"), "house rules replaced")
+                raise BadInput(
+                    f"house rules: {len(missing)} of them are not named ({', '.join(missing[:3])} ...);"
+                    " change only those that you mean, by PATCH"
+                )
+            return _put_rules(
+                store,
+                checked(HouseRules, {k: v for k, v in item.items() if k != "id"}, "house rules"),
+                "house rules replaced",
+            )
         if kind not in KINDS:
             raise NotFound(f"the library keeps no {kind!r}")
-        value = checked(KINDS[kind], {k: v for k, v in item.items() if k not in ("silhouette", "in_force")}, kind)
+        value = checked(
+            KINDS[kind], {k: v for k, v in item.items() if k not in ("silhouette", "in_force")}, kind
+        )
         there = any(i["id"] == value.id for i in store.library(kind))  # type: ignore[attr-defined]
         return _shelve(store, kind, value, "replaced" if there else "added")
 
@@ -147,7 +174,9 @@ def change(store: Store, kind: str, item: str, fields: Fields) -> Shelved:
     with store.shelf:
         words = f"{', '.join(k.replace('_', ' ') for k in fields)} changed"
         if kind == "rules":
-            return _put_rules(store, with_changes(rules(store), fields, "house rules", ()), f"house rules: {words}")
+            return _put_rules(
+                store, with_changes(rules(store), fields, "house rules", ()), f"house rules: {words}"
+            )
         if kind not in KINDS:
             raise NotFound(f"the library keeps no {kind!r}")
         found = next((i for i in store.library(kind) if i["id"] == item), None)
@@ -159,7 +188,9 @@ def change(store: Store, kind: str, item: str, fields: Fields) -> Shelved:
 
 def _put_rules(store: Store, new: HouseRules, says: str) -> HouseRules:
     kept = store.library("rules")
-    store.put_library("rules", {"id": kept[0]["id"] if kept else "house", **new.model_dump(mode="json")}, says)
+    store.put_library(
+        "rules", {"id": kept[0]["id"] if kept else "house", **new.model_dump(mode="json")}, says
+    )
     return new
 
 
@@ -171,16 +202,23 @@ def _shelve(store: Store, kind: str, value: Any, words: str) -> Shelved:
                 continue
             if other.number == value.number:
                 free = next(n for n in range(1, 1000) if n not in {c.number for c in cutters(store)})
-                raise BadInput(f"T{value.number} is {other.name}; every cutter has its own number (T{free} is free)")
+                raise BadInput(
+                    f"T{value.number} is {other.name}; every cutter has its own number (T{free} is free)"
+                )
             if same_cutter(other, value):
-                raise BadInput(f"{value.name} has the measures of {other.name} (T{other.number}); one cutter is one entry: change that one")
+                raise BadInput(
+                    f"{value.name} has the measures of {other.name} (T{other.number}); one cutter is one"
+                    " entry: change that one"
+                )
     if isinstance(value, RecipeSteps):
         known = {c.id: c for c in cutters(store)}
         for s in value.steps:
             if s.cutter not in known:
                 raise BadInput(f"recipe {value.name}: the library has no cutter {s.cutter!r}")
         old = next((r for r in store.library("recipe") if r["id"] == value.id), None)
-        value = value.model_copy(update={"version": old["version"] + 1 if old else 1, "rules": rules(store).name})
+        value = value.model_copy(
+            update={"version": old["version"] + 1 if old else 1, "rules": rules(store).name}
+        )
     store.put_library(kind, value.model_dump(mode="json"), f"{value.name}: {words}")
     return value
 
@@ -198,13 +236,17 @@ def checked(model: type[Value], data: Mapping[str, Any], kind: str) -> Any:
 
 
 def remove(store: Store, kind: str, item: str) -> None:
-    """Take an entry out; plans that were made with it keep their own copy. A cutter that a recipe needs stays."""
+    """Take an entry out; plans that were made with it keep their own copy. A cutter that a recipe needs
+    stays.
+    """
     with store.shelf:
         found = next((i for i in store.library(kind) if i["id"] == item), None) if kind in KINDS else None
         if found is None:
             raise NotFound(f"the library has no {kind} {item!r}")
         if kind == "cutter":
-            uses = [r["name"] for r in store.library("recipe") if any(s["cutter"] == item for s in r["steps"])]
+            uses = [
+                r["name"] for r in store.library("recipe") if any(s["cutter"] == item for s in r["steps"])
+            ]
             if uses:
                 raise BadInput(f"recipe {uses[0]!r} cuts with it; change the recipe first")
         if kind in ("machine", "material") and len(store.library(kind)) == 1:
@@ -239,7 +281,9 @@ def cutters_csv(store: Store) -> str:
     return write_cutters(cutters(store))
 
 
-def import_cutters(store: Store, data: bytes, name: str, take: bool = False, leave: frozenset[int] = frozenset()) -> list[Offer]:
+def import_cutters(
+    store: Store, data: bytes, name: str, take: bool = False, leave: frozenset[int] = frozenset()
+) -> list[Offer]:
     """What a CSV file of cutters would change; with ``take``, done, but for the lines in ``leave``."""
     read = read_cutters(data, name)
     with store.shelf:
@@ -247,7 +291,9 @@ def import_cutters(store: Store, data: bytes, name: str, take: bool = False, lea
         if take:
             for o in found:
                 if o.action != "same":
-                    store.put_library("cutter", o.cutter.model_dump(mode="json"), f"{o.cutter.name}: from {name}")
+                    store.put_library(
+                        "cutter", o.cutter.model_dump(mode="json"), f"{o.cutter.name}: from {name}"
+                    )
     return found
 
 
@@ -266,7 +312,8 @@ def book_wear(store: Store, cutter_id: str, metres: float, sharpened: bool = Fal
 
 
 def with_feeds(store: Store, cutter: Cutter, material: Material) -> Cutter:
-    """A cutter with feeds for a material's family: its own, else the middle of its window on the shop's first machine.
+    """A cutter with feeds for a material's family: its own, else the middle of its window on the shop's first
+    machine.
 
     Raises:
         BadInput: a jet, which has no spindle, or a cutter that has no window in this material.
@@ -275,19 +322,32 @@ def with_feeds(store: Store, cutter: Cutter, material: Material) -> Cutter:
         return cutter
     machine = next((Machine.model_validate(m) for m in store.library("machine")), None)
     a = advise(cutter, material, rules(store), machine)
-    new = Feeds(rpm=round(a.rpm), feed=round(a.feed, 1), plunge=round(a.plunge, 1), source="proposed: the middle of its window")
+    new = Feeds(
+        rpm=round(a.rpm),
+        feed=round(a.feed, 1),
+        plunge=round(a.plunge, 1),
+        source="proposed: the middle of its window",
+    )
     return cutter.model_copy(update={"feeds": {**cutter.feeds, material.family: new}})
 
 
-def propose_feeds(store: Store, only: str | None = None, material: str | None = None) -> list[tuple[Cutter, list[str]]]:
-    """Feeds for cutters that have none for a kind of material the shop works (or for one cutter and one material); kept, and told by cutter.
+def propose_feeds(
+    store: Store, only: str | None = None, material: str | None = None
+) -> list[tuple[Cutter, list[str]]]:
+    """Feeds for cutters that have none for a kind of material the shop works (or for one cutter and one
+    material); kept, and told by cutter.
 
-    A cutter that has feeds for some material was made for it: nothing is proposed for others, unless it is asked for.
+    A cutter that has feeds for some material was made for it: nothing is proposed for others, unless it is
+    asked for.
     """
     out = []
     with store.shelf:
         known = [Material.model_validate(m) for m in store.library("material")]
-        materials = {m.family: m for m in reversed(known)} if material is None else {m.family: m for m in known if m.id == material}
+        materials = (
+            {m.family: m for m in reversed(known)}
+            if material is None
+            else {m.family: m for m in known if m.id == material}
+        )
         for c in cutters(store):
             if (only is None and c.feeds) or (only is not None and c.id != only) or c.kind in KERF:
                 continue
@@ -300,13 +360,19 @@ def propose_feeds(store: Store, only: str | None = None, material: str | None = 
                         raise
             families = [str(f) for f in new.feeds if f not in c.feeds]
             if families:
-                store.put_library("cutter", new.model_dump(mode="json"), f"{c.name}: feeds proposed for {', '.join(families)}")
+                store.put_library(
+                    "cutter",
+                    new.model_dump(mode="json"),
+                    f"{c.name}: feeds proposed for {', '.join(families)}",
+                )
                 out.append((new, families))
     return out
 
 
 class FirstStart(Value):
-    """What a new shop says of itself: its machine, which known materials it cuts, and whether a usual rack of cutters is put in."""
+    """What a new shop says of itself: its machine, which known materials it cuts, and whether a usual rack of
+    cutters is put in.
+    """
 
     machine: Machine
     materials: Annotated[tuple[Id, ...], Field(min_length=1, max_length=len(KNOWN))]
@@ -316,7 +382,8 @@ class FirstStart(Value):
 
 
 def first_start(store: Store, said: FirstStart) -> list[Cutter]:
-    """Set a new shop up: nothing is in its library but what it says, at no price and unmeasured. The cutters put in, with feeds proposed.
+    """Set a new shop up: nothing is in its library but what it says, at no price and unmeasured. The cutters
+    put in, with feeds proposed.
 
     Raises:
         BadInput: the library has a machine already, or a material is none of the known ones.
@@ -331,10 +398,14 @@ def first_start(store: Store, said: FirstStart) -> list[Cutter]:
         there = {m["id"] for m in store.library("material")}
         for m in chosen:
             if m.id not in there:
-                store.put_library("material", m.model_dump(mode="json"), f"{m.name}: put in at the first start")
+                store.put_library(
+                    "material", m.model_dump(mode="json"), f"{m.name}: put in at the first start"
+                )
         if said.usual_cutters and not store.library("cutter"):
             for c in usual_cutters((m.family for m in chosen), said.unit):
-                store.put_library("cutter", c.model_dump(mode="json"), f"{c.name}: put in at the first start, nominal")
+                store.put_library(
+                    "cutter", c.model_dump(mode="json"), f"{c.name}: put in at the first start, nominal"
+                )
         put(store, "machine", said.machine.model_dump(mode="json"))
         propose_feeds(store)
         starter_recipes(store)
@@ -349,7 +420,9 @@ def starter_recipes(store: Store) -> None:
 
 
 class News(Document):
-    """An entry that the library has newer than a plan's own copy: what differs, and the command that adopts it."""
+    """An entry that the library has newer than a plan's own copy: what differs, and the command that adopts
+    it.
+    """
 
     kind: str
     name: str
@@ -358,8 +431,18 @@ class News(Document):
 
 
 def news(store: Store, plan: Plan) -> dict[str, list[News]]:
-    """By setup: entries that the library has newer than the plan's own copies, what differs, and the command that adopts them. Wear is no news."""
-    key = digest(store.library_version, [s.model_dump(mode="json", include={"id", "cutters", "material", "machine", "rules", "recipes", "zones_on"}) for s in plan.setups])
+    """By setup: entries that the library has newer than the plan's own copies, what differs, and the command
+    that adopts them. Wear is no news.
+    """
+    key = digest(
+        store.library_version,
+        [
+            s.model_dump(
+                mode="json", include={"id", "cutters", "material", "machine", "rules", "recipes", "zones_on"}
+            )
+            for s in plan.setups
+        ],
+    )
     return memo("news", key, lambda: _news(store, plan))
 
 
@@ -373,40 +456,96 @@ def _news(store: Store, plan: Plan) -> dict[str, list[News]]:
     for s in plan.setups:
         said: list[News] = []
 
-        def offer(kind: str, old: Value, new: Value, command: Fields, skip: tuple[str, ...] = (), said: list = said) -> None:
-            a, b = old.model_dump(mode="json", exclude=set(skip)), new.model_dump(mode="json", exclude=set(skip))
+        def offer(
+            kind: str, old: Value, new: Value, command: Fields, skip: tuple[str, ...] = (), said: list = said
+        ) -> None:
+            a, b = (
+                old.model_dump(mode="json", exclude=set(skip)),
+                new.model_dump(mode="json", exclude=set(skip)),
+            )
             if a != b:
-                said.append(News(kind=kind, name=b["name"], changes=[k.replace("_", " ") for k in b if a.get(k) != b[k]], command=command))
+                said.append(
+                    News(
+                        kind=kind,
+                        name=b["name"],
+                        changes=[k.replace("_", " ") for k in b if a.get(k) != b[k]],
+                        command=command,
+                    )
+                )
 
         for c in s.cutters:
             if c.id in own:
                 offer("cutter", c, own[c.id], _swap(s, own[c.id]), ("metres",))
         if s.material.id in materials:
             new = materials[s.material.id]
-            offer("material", s.material, new, {"kind": "set-setup", "setup": s.id, "material": new.model_dump(mode="json")})
+            offer(
+                "material",
+                s.material,
+                new,
+                {"kind": "set-setup", "setup": s.id, "material": new.model_dump(mode="json")},
+            )
         if s.machine.id in machines:
             table = machines[s.machine.id]
             zones: list[JsonValue] = [z for z in s.zones_on if z in {k.id for k in table.zones}]
             measured = ("pump", "spoilboard") if s.machine.pump else ()  # a gauge read for this job stands
             table = table.model_copy(update={k: getattr(s.machine, k) for k in measured})
-            offer("machine", s.machine, table, {"kind": "set-setup", "setup": s.id, "machine": table.model_dump(mode="json"), "zones_on": zones})
+            offer(
+                "machine",
+                s.machine,
+                table,
+                {
+                    "kind": "set-setup",
+                    "setup": s.id,
+                    "machine": table.model_dump(mode="json"),
+                    "zones_on": zones,
+                },
+            )
         # what lies between the pieces is this job's own choice, and so are numbers that a pull scale gave it
-        kept = house.model_copy(update={"between": s.rules.between, "hold": s.rules.hold if s.rules.hold != HoldRules() else house.hold})
-        offer("house rules", s.rules, kept, {"kind": "set-setup", "setup": s.id, "rules": kept.model_dump(mode="json")})
+        kept = house.model_copy(
+            update={
+                "between": s.rules.between,
+                "hold": s.rules.hold if s.rules.hold != HoldRules() else house.hold,
+            }
+        )
+        offer(
+            "house rules",
+            s.rules,
+            kept,
+            {"kind": "set-setup", "setup": s.id, "rules": kept.model_dump(mode="json")},
+        )
         for r in s.recipes:
             later = recipes.get(r.id)
             if later and later.version > r.version:
-                said.append(News(kind="recipe", name=r.name, changes=[f"version {later.version}, here {r.version}"], command=apply_recipe(store, later, s.id)))
+                said.append(
+                    News(
+                        kind="recipe",
+                        name=r.name,
+                        changes=[f"version {later.version}, here {r.version}"],
+                        command=apply_recipe(store, later, s.id),
+                    )
+                )
         out[s.id] = said
     return out
 
 
 def _swap(s: Setup, new: Cutter) -> Fields:
-    return {"kind": "set-setup", "setup": s.id, "cutters": [(new if c.id == new.id else c).model_dump(mode="json") for c in s.cutters]}
+    return {
+        "kind": "set-setup",
+        "setup": s.id,
+        "cutters": [(new if c.id == new.id else c).model_dump(mode="json") for c in s.cutters],
+    }
 
 
-def apply_recipe(store: Store, recipe: RecipeSteps, setup: str | None = None, part: str | None = None, contour: str = "") -> Fields:
+def apply_recipe(
+    store: Store, recipe: RecipeSteps, setup: str | None = None, part: str | None = None, contour: str = ""
+) -> Fields:
     """The command that puts a recipe's steps on a setup, a part or a contour; its cutters come with it."""
     needed = {s.cutter for s in recipe.steps} | {b for s in recipe.steps if (b := getattr(s, "bowl", None))}
     who = {"part": part, "contour": contour} if part else {"setup": setup}
-    return {"kind": "set-steps", **who, "on": recipe.on, "recipe": recipe.model_dump(mode="json"), "cutters": [c.model_dump(mode="json") for c in cutters(store) if c.id in needed]}
+    return {
+        "kind": "set-steps",
+        **who,
+        "on": recipe.on,
+        "recipe": recipe.model_dump(mode="json"),
+        "cutters": [c.model_dump(mode="json") for c in cutters(store) if c.id in needed],
+    }

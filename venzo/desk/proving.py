@@ -52,7 +52,14 @@ class Proven:
         """The document that ``venzo prove`` prints. ``removed_mm3`` is null until volumes are reckoned."""
         out: dict[str, Any] = {
             "moves": self.sums.moves,
-            "extents_mm": {"min": [round(float(v), 4) for v in self.sums.lowest], "max": [round(float(v), 4) for v in self.sums.highest]} if self.sums.moves else None,
+            "extents_mm": (
+                {
+                    "min": [round(float(v), 4) for v in self.sums.lowest],
+                    "max": [round(float(v), 4) for v in self.sums.highest],
+                }
+                if self.sums.moves
+                else None
+            ),
             "cut_length_mm": round(self.sums.cut_length, 3),
             "rapid_length_mm": round(self.sums.rapid_length, 3),
             "time_s": round(self.sums.seconds, 3),
@@ -108,10 +115,30 @@ def tool(text: str) -> tuple[int | None, Tool]:
     except ValueError:
         v, more, n = [], {}, None
         least = 99
-    if unknown or not least <= len(v) <= KINDS[kind][1] or any(not 0 < x < 1e4 for x in (*v, *more.values())) or (n is not None and not 1 <= n <= 999):
-        example = {"flat": "1=flat:6.35", "ball": "ball:6", "bull": "bull:12:2", "vee": "2=vee:12.7:60", "taper": "taper:1:5:6", "surfacing": "surfacing:50", "drill": "drill:5:118"}[kind]
-        raise BadInput(f"--tool {text}: give it as in {example}, lengths in mm, and if need be :edge=MM:out=MM:nut=MM")
-    return n, Tool(_cutter(kind, v, n or 1, more.get("edge", LONG), text), more.get("edge"), more.get("out"), more.get("nut"))
+    if (
+        unknown
+        or not least <= len(v) <= KINDS[kind][1]
+        or any(not 0 < x < 1e4 for x in (*v, *more.values()))
+        or (n is not None and not 1 <= n <= 999)
+    ):
+        example = {
+            "flat": "1=flat:6.35",
+            "ball": "ball:6",
+            "bull": "bull:12:2",
+            "vee": "2=vee:12.7:60",
+            "taper": "taper:1:5:6",
+            "surfacing": "surfacing:50",
+            "drill": "drill:5:118",
+        }[kind]
+        raise BadInput(
+            f"--tool {text}: give it as in {example}, lengths in mm, and if need be :edge=MM:out=MM:nut=MM"
+        )
+    return n, Tool(
+        _cutter(kind, v, n or 1, more.get("edge", LONG), text),
+        more.get("edge"),
+        more.get("out"),
+        more.get("nut"),
+    )
 
 
 def _cutter(kind: str, v: list[float], number: int, edge: float, text: str) -> Cutter:
@@ -124,7 +151,15 @@ def _cutter(kind: str, v: list[float], number: int, edge: float, text: str) -> C
     elif kind == "taper":
         more.update(tip=2 * v[0], angle=2 * v[1])
     try:
-        return Cutter(id=f"t{number}", number=number, name=f"T{number}, {diameter:g} mm {kind}", kind=KINDS[kind][0], diameter=diameter, cutting_length=edge, **more)  # type: ignore[arg-type]
+        return Cutter(
+            id=f"t{number}",
+            number=number,
+            name=f"T{number}, {diameter:g} mm {kind}",
+            kind=KINDS[kind][0],
+            diameter=diameter,
+            cutting_length=edge,
+            **more,
+        )  # type: ignore[arg-type]
     except ValidationError as e:
         raise BadInput(f"--tool {text}: {plain_error(e)}") from e
 
@@ -154,13 +189,18 @@ def world_of(sheet: str, tools: Sequence[str], envelope: str | None, sheet_at: s
     return World(w, h, t, named, every, reach, span, axes=axes)
 
 
-def prove_programs(files: Sequence[tuple[str, str]], world: World, origin: tuple[float, float], bed: bool) -> Proven:
+def prove_programs(
+    files: Sequence[tuple[str, str]], world: World, origin: tuple[float, float], bed: bool
+) -> Proven:
     """Programs (name, text) run in order on one sheet.
 
     Raises:
         BadInput: a file is no program.
     """
-    loaded, given = (next(iter(world.tools)) if len(world.tools) == 1 and world.any_tool is None else 0), []  # the one cutter there is, is in the collet
+    loaded, given = (
+        (next(iter(world.tools)) if len(world.tools) == 1 and world.any_tool is None else 0),
+        [],
+    )  # the one cutter there is, is in the collet
     for name, text in files:
         reading = interpret(text, name)
         given.append(Given(name, reading, loaded, *origin, world.thickness if bed else 0.0))
@@ -171,7 +211,8 @@ def prove_programs(files: Sequence[tuple[str, str]], world: World, origin: tuple
 
 
 def prove_against(store: Store, plan: Plan, name: str, text: str, on: str = "") -> Proven:
-    """One program against the file of a plan that it resembles most (or that of the sheet ``on``, SHEET[:COPY]).
+    """One program against the file of a plan that it resembles most (or that of the sheet ``on``,
+    SHEET[:COPY]).
 
     Raises:
         BadInput: no program, or the plan has none to hold it against.
@@ -181,11 +222,16 @@ def prove_against(store: Store, plan: Plan, name: str, text: str, on: str = "") 
     subject = subject_of(store, plan, derived, sheet)
     program = as_program(subject, file, reading)
     proof = prove(subject, [program])
-    snags = tuple(s if s.rule != "proof.clear" else note("proof.clear", f"{s.message}, as in {file.name}", s.where) for s in proof.snags)
+    snags = tuple(
+        s if s.rule != "proof.clear" else note("proof.clear", f"{s.message}, as in {file.name}", s.where)
+        for s in proof.snags
+    )
     return Proven(figures([program.given], subject.world().axes), snags, file.name)
 
 
-def _meant(store: Store, plan: Plan, reading: Reading, on: str) -> tuple[DerivedSetup, SheetPlan, ProgramFile]:
+def _meant(
+    store: Store, plan: Plan, reading: Reading, on: str
+) -> tuple[DerivedSetup, SheetPlan, ProgramFile]:
     """The file of a plan that a reading resembles most."""
     wanted, _colon, copy = on.partition(":")
     best: tuple[float, DerivedSetup, SheetPlan, ProgramFile] | None = None
@@ -207,5 +253,9 @@ def _meant(store: Store, plan: Plan, reading: Reading, on: str) -> tuple[Derived
                     best = (like, d, sheet, f)
     if best is None:
         known = ", ".join(dict.fromkeys(sheets)) or "none"
-        raise BadInput(f"--on {on}: the plan cuts no such sheet; its sheets are {known}" if on else f"{plan.name}: the plan has no program yet; nest it first")
+        raise BadInput(
+            f"--on {on}: the plan cuts no such sheet; its sheets are {known}"
+            if on
+            else f"{plan.name}: the plan has no program yet; nest it first"
+        )
     return best[1:]

@@ -1,6 +1,8 @@
-"""Remedies are tried before they are offered: applied to the plan as it is, derived, and kept only if the snag goes and no new *stop* comes.
+"""Remedies are tried before they are offered: applied to the plan as it is, derived, and kept only if the
+snag goes and no new *stop* comes.
 
-A remedy that brings something to look at says so. What a trial found is remembered by the plan and the command.
+A remedy that brings something to look at says so. What a trial found is remembered by the plan and the
+command.
 """
 
 from __future__ import annotations
@@ -20,7 +22,9 @@ from venzo.desk.drawings import alteration
 from venzo.store.store import Store
 
 SEARCHES = frozenset({"read-again", "find-place", "move-cut"})
-"""Kinds of command that read or search anew: what comes of them is shown when they are asked for, so they cannot be tried beforehand."""
+"""Kinds of command that read or search anew: what comes of them is shown when they are asked for, so they
+cannot be tried beforehand.
+"""
 ABOUT = ("setup", "part", "contour", "piece", "sheet", "sheet_copy", "stock", "cutter", "fixing", "drawing")
 """What of a snag's ``where`` tells which thing it is about."""
 MOST = 60
@@ -58,8 +62,12 @@ class _Shapes(Mapping[str, Shape]):
         return 0
 
 
-def try_remedy(store: Store, plan: Plan, derived: Mapping[str, DerivedSetup], snag: Snag, remedy: Remedy) -> Trial:
-    """Apply a remedy to a plan and see: the snag must go (or weigh less), and nothing new may stop the job."""
+def try_remedy(
+    store: Store, plan: Plan, derived: Mapping[str, DerivedSetup], snag: Snag, remedy: Remedy
+) -> Trial:
+    """Apply a remedy to a plan and see: the snag must go (or weigh less), and nothing new may stop the
+    job.
+    """
     shapes: Mapping[str, Shape] = store.shapes
     try:
         if remedy.command["kind"] == "alter-part":
@@ -83,8 +91,12 @@ def try_remedy(store: Store, plan: Plan, derived: Mapping[str, DerivedSetup], sn
     return Trial(True, next((s.message for s in new if s.severity == "look"), ""))
 
 
-def offered(store: Store, plan: Plan, derived: Mapping[str, DerivedSetup], seconds: float) -> tuple[dict[str, tuple[Snag, ...]], bool]:
-    """Every setup's snags with only such remedies as work, and whether all were tried within ``seconds`` (0: only what is known already)."""
+def offered(
+    store: Store, plan: Plan, derived: Mapping[str, DerivedSetup], seconds: float
+) -> tuple[dict[str, tuple[Snag, ...]], bool]:
+    """Every setup's snags with only such remedies as work, and whether all were tried within ``seconds`` (0:
+    only what is known already).
+    """
     until = time.monotonic() + seconds
     about = digest(plan)
     complete, count = True, 0

@@ -74,8 +74,14 @@ def change(store: Store, bench_id: str, fields: Fields) -> Bench:
     """
     with store.shelf:
         old = bench(store, bench_id)
-        named = [k.replace("_", " ") for key, v in fields.items() for k in (v if isinstance(v, dict) else [key])]
-        return _keep(store, with_changes(old, fields, old.board.name, ("id",)), f"{old.board.name}: {', '.join(named)} changed")
+        named = [
+            k.replace("_", " ") for key, v in fields.items() for k in (v if isinstance(v, dict) else [key])
+        ]
+        return _keep(
+            store,
+            with_changes(old, fields, old.board.name, ("id",)),
+            f"{old.board.name}: {', '.join(named)} changed",
+        )
 
 
 def undo(store: Store, bench_id: str) -> Bench:
@@ -101,7 +107,9 @@ def remove(store: Store, bench_id: str) -> None:
 
 def machine_of(store: Store, b: Bench) -> Machine | None:
     """The machine it lies on."""
-    return next((Machine.model_validate(m) for m in store.library("machine") if m["id"] == b.board.machine), None)
+    return next(
+        (Machine.model_validate(m) for m in store.library("machine") if m["id"] == b.board.machine), None
+    )
 
 
 def entries(store: Store, bench_id: str) -> list[tuple[int, Entry]]:
@@ -121,16 +129,28 @@ def shifts_of(store: Store, b: Bench) -> list[Shift]:
     """Positions of a board that is longer than its table along x; one where it fits."""
     m = machine_of(store, b)
     room = m.width - max(0.0, b.board.x) if m else b.board.width
-    return shifts(b.board.width, room, b.overlap) if b.board.kind == "board" and room > 10 else [Shift(1, 0.0, b.board.width, 0.0)]
+    return (
+        shifts(b.board.width, room, b.overlap)
+        if b.board.kind == "board" and room > 10
+        else [Shift(1, 0.0, b.board.width, 0.0)]
+    )
 
 
 def planned(store: Store, b: Bench) -> Plan:
-    """Its passes, remembered while nothing changes; a board in shifts is planned as one, each shift's program is cut from it."""
+    """Its passes, remembered while nothing changes; a board in shifts is planned as one, each shift's program
+    is cut from it.
+    """
     m = machine_of(store, b)
     acceleration, rapid = (m.acceleration, m.rapid) if m else (800.0, 20_000.0)
     in_shifts = len(shifts_of(store, b)) > 1
     key = digest("surfacing-1", b.board, b.how, b.readings, m, in_shifts)
-    return memo("surfacing", key, lambda: plan(b.board, b.how, flat_of(b), None if in_shifts else reach_of(m, b.board), acceleration, rapid))
+    return memo(
+        "surfacing",
+        key,
+        lambda: plan(
+            b.board, b.how, flat_of(b), None if in_shifts else reach_of(m, b.board), acceleration, rapid
+        ),
+    )
 
 
 def state_of(store: Store, b: Bench) -> State:
@@ -178,7 +198,9 @@ class BoardState(Document):
 
 
 class FlatnessDocument(Document):
-    """What the readings tell: tilt and droop (mm), what is left over, the grid of heights between ``x`` and ``y``."""
+    """What the readings tell: tilt and droop (mm), what is left over, the grid of heights between ``x`` and
+    ``y``.
+    """
 
     tilt: tuple[float, ...]
     droop: tuple[float, ...]
@@ -262,14 +284,23 @@ def line_of(store: Store, b: Bench) -> BoardLine:
     """A board for the list."""
     st = state_of(store, b)
     own = {k: getattr(b.board, k) for k in ("name", "kind", "machine", "width", "height")}
-    return BoardLine(id=b.id, square=b.square, **own, **{k: getattr(st, k) for k in ("thickness", "due", "metres", "score")})
+    return BoardLine(
+        id=b.id,
+        square=b.square,
+        **own,
+        **{k: getattr(st, k) for k in ("thickness", "due", "metres", "score")},
+    )
 
 
 def view(store: Store, b: Bench) -> BoardDocument:
     """Everything the bench's screen draws."""
     p, st, flat, m = planned(store, b), state_of(store, b), flat_of(b), machine_of(store, b)
     limits = (m.acceleration, m.rapid) if m else ()
-    found = memo("tradeoff", digest("1", b.board, b.how, b.tilt_across, b.tilt_along, m), lambda: choices(b.board, b.how, b.tilt_across, b.tilt_along, *limits))
+    found = memo(
+        "tradeoff",
+        digest("1", b.board, b.how, b.tilt_across, b.tilt_along, m),
+        lambda: choices(b.board, b.how, b.tilt_across, b.tilt_along, *limits),
+    )
     best = worth(found, b.ridge_limit)
     rank = {"stop": 0, "look": 1, "note": 2}
     nx, ny = squares(b.board.width, b.board.height, b.pitch)
@@ -297,13 +328,36 @@ def view(store: Store, b: Bench) -> BoardDocument:
 
 
 def _pass(x: Layer) -> PassDocument:
-    runs = [RunDrawn(d=_path(r.points), outside=r.outside, start=(round(float(r.points[0][0]), 1), round(float(r.points[0][1]), 1))) for r in x.runs]
-    return PassDocument(name=x.name, depth=x.depth, takes=x.takes, step_over=x.step_over, rows=x.rows, cut_length=x.cut_length, seconds=x.seconds, touched=x.touched, runs=runs)
+    runs = [
+        RunDrawn(
+            d=_path(r.points),
+            outside=r.outside,
+            start=(round(float(r.points[0][0]), 1), round(float(r.points[0][1]), 1)),
+        )
+        for r in x.runs
+    ]
+    return PassDocument(
+        name=x.name,
+        depth=x.depth,
+        takes=x.takes,
+        step_over=x.step_over,
+        rows=x.rows,
+        cut_length=x.cut_length,
+        seconds=x.seconds,
+        touched=x.touched,
+        runs=runs,
+    )
 
 
 def news(store: Store, b: Bench) -> CutterNews | None:
-    """What the shop library says newer of a board's cutter; None where they agree, or the board names none of its cutters."""
-    item = next((c for c in store.library("cutter") if c["id"] == b.how.cutter_id), None) if b.how.cutter_id else None
+    """What the shop library says newer of a board's cutter; None where they agree, or the board names none of
+    its cutters.
+    """
+    item = (
+        next((c for c in store.library("cutter") if c["id"] == b.how.cutter_id), None)
+        if b.how.cutter_id
+        else None
+    )
     if item is None:
         return None
     c = Cutter.model_validate(item)
@@ -343,7 +397,13 @@ def _faces(b: Bench, flat: Flatness | None) -> FacesDocument | None:
         f = faces(b.board.thickness, b.wanted, need, b.how.depth)
     except BadInput as e:
         return FacesDocument(wrong=str(e))
-    return FacesDocument(first=f.first, after_first=f.after_first, second=f.second, after_second=f.after_second, says=[s.message for s in f.snags])
+    return FacesDocument(
+        first=f.first,
+        after_first=f.after_first,
+        second=f.second,
+        after_second=f.after_second,
+        says=[s.message for s in f.snags],
+    )
 
 
 def _more(store: Store, b: Bench, flat: Flatness | None, st: State) -> list[Snag]:
@@ -353,16 +413,37 @@ def _more(store: Store, b: Bench, flat: Flatness | None, st: State) -> list[Snag
         out.append(note("flat.simulated", SimulatedProbe.says))
     if abs(st.since_zero - b.how.start) > 1e-6:
         out.append(
-            look("ledger.start", f"the ledger says {st.since_zero:.2f} mm came off since Z was set to 0, the plan starts at {b.how.start:.2f} mm: take the ledger's, or touch off anew")
+            look(
+                "ledger.start",
+                f"the ledger says {st.since_zero:.2f} mm came off since Z was set to 0, the plan starts at"
+                f" {b.how.start:.2f} mm: take the ledger's, or touch off anew",
+            )
         )
     if m:
         out += clearance_snags([b.board], m.clearance)
     if m and not (m.rpm_min <= b.how.rpm <= m.rpm_max):
-        out.append(look("surface.rpm", f"{b.how.rpm:.0f} rpm is outside what {m.name} turns, {m.rpm_min:.0f} to {m.rpm_max:.0f}"))
+        out.append(
+            look(
+                "surface.rpm",
+                f"{b.how.rpm:.0f} rpm is outside what {m.name} turns, {m.rpm_min:.0f} to {m.rpm_max:.0f}",
+            )
+        )
     if m and b.how.feed > m.fastest_feed:
-        out.append(note("surface.feed", f"{b.how.feed:.0f} mm/min is more than {m.name} runs, {m.fastest_feed:.0f}; it will be slower than planned"))
+        out.append(
+            note(
+                "surface.feed",
+                f"{b.how.feed:.0f} mm/min is more than {m.name} runs, {m.fastest_feed:.0f}; it will be slower"
+                " than planned",
+            )
+        )
     if flat and flat.range > 2.5:
-        out.append(look("flat.range", f"high and low spot differ by {flat.range:.2f} mm: before so much is cut away, look for what lies under it (chips, a swollen joint, a loose screw)"))
+        out.append(
+            look(
+                "flat.range",
+                f"high and low spot differ by {flat.range:.2f} mm: before so much is cut away, look for what"
+                " lies under it (chips, a swollen joint, a loose screw)",
+            )
+        )
     return out
 
 
@@ -370,13 +451,17 @@ def probe(store: Store, bench_id: str, columns: int, rows: int, seed: int = 1) -
     """Readings of the simulated probe on a grid."""
     b = bench(store, bench_id)
     readings = tuple(SimulatedProbe(b.board, seed).walk(columns, rows))
-    return change(store, bench_id, {"readings": [r.model_dump(mode="json") for r in readings], "simulated": True})
+    return change(
+        store, bench_id, {"readings": [r.model_dump(mode="json") for r in readings], "simulated": True}
+    )
 
 
 def paste(store: Store, bench_id: str, text: str, inch: bool = False) -> Bench:
     """Readings from pasted lines."""
     readings = pasted(text, 25.4 if inch else 1.0)
-    return change(store, bench_id, {"readings": [r.model_dump(mode="json") for r in readings], "simulated": False})
+    return change(
+        store, bench_id, {"readings": [r.model_dump(mode="json") for r in readings], "simulated": False}
+    )
 
 
 def book(store: Store, bench_id: str, entry: Entry) -> None:
@@ -396,7 +481,10 @@ def book(store: Store, bench_id: str, entry: Entry) -> None:
     if entry.kind == "surfaced" and not entry.removed:
         raise BadInput(f"{b.board.name}: a surfacing that takes nothing off is not booked")
     if entry.kind == "surfaced" and entry.removed >= state(b.board, known).thickness:
-        raise BadInput(f"{b.board.name}: {entry.removed:g} mm off a board {state(b.board, known).thickness:g} mm thick; check the number")
+        raise BadInput(
+            f"{b.board.name}: {entry.removed:g} mm off a board {state(b.board, known).thickness:g} mm thick;"
+            " check the number"
+        )
     store.book(bench_id, entry.model_dump(mode="json"))
 
 
@@ -406,13 +494,26 @@ def surfaced(store: Store, bench_id: str) -> Bench:
     p = planned(store, b)
     flat = flat_of(b)
     shallow = flat is not None and flat.least_depth() > p.deepest
-    expect = max(0.02, flat.least_depth() - p.deepest) if flat and shallow else 0.02 + max((x.ridge for x in p.layers), default=0.0)
-    kinds = {"rows": "rows", "rows+perimeter": "perimeter and rows", "spiral": "spiral"}
-    says = f"{len(p.layers)} pass{'es' * (len(p.layers) != 1)}, {kinds[b.how.pattern]}, step-over {b.how.step_over:.0%}" + (
-        f", fine {b.how.finish_step_over:.0%}" if b.how.finish_depth else ""
+    expect = (
+        max(0.02, flat.least_depth() - p.deepest)
+        if flat and shallow
+        else 0.02 + max((x.ridge for x in p.layers), default=0.0)
     )
-    book(store, bench_id, Entry(kind="surfaced", removed=round(b.how.total, 4), flat=round(expect, 3), says=says))
-    return change(store, bench_id, {"how": {"start": round(b.how.start + b.how.total, 6)}, "readings": [], "simulated": False})
+    kinds = {"rows": "rows", "rows+perimeter": "perimeter and rows", "spiral": "spiral"}
+    says = (
+        f"{len(p.layers)} pass{'es' * (len(p.layers) != 1)}, {kinds[b.how.pattern]}, step-over"
+        f" {b.how.step_over:.0%}" + (f", fine {b.how.finish_step_over:.0%}" if b.how.finish_depth else "")
+    )
+    book(
+        store,
+        bench_id,
+        Entry(kind="surfaced", removed=round(b.how.total, 4), flat=round(expect, 3), says=says),
+    )
+    return change(
+        store,
+        bench_id,
+        {"how": {"start": round(b.how.start + b.how.total, 6)}, "readings": [], "simulated": False},
+    )
 
 
 def through_cuts(derived: DerivedSetup) -> tuple[float, float]:
@@ -438,11 +539,16 @@ def placed(store: Store, bench_id: str, others: list[str]) -> list[Placed]:
     out = []
     for b in [first, *(bench(store, o) for o in others)]:
         if b.square is None:
-            raise BadInput(f"{b.board.name}: several boards in one program lie on numbered squares; say which is its")
+            raise BadInput(
+                f"{b.board.name}: several boards in one program lie on numbered squares; say which is its"
+            )
         at = corner_of(b.square, w, h, first.pitch)
         here = b.board.model_copy(update={"x": at[0], "y": at[1]})
         if abs(b.how.start - first.how.start) > 1e-6:
-            raise BadInput(f"{b.board.name} starts {b.how.start:g} mm down, {first.board.name} {first.how.start:g} mm: one program cuts both alike; surface them apart, or set Z anew")
+            raise BadInput(
+                f"{b.board.name} starts {b.how.start:g} mm down, {first.board.name} {first.how.start:g} mm:"
+                " one program cuts both alike; surface them apart, or set Z anew"
+            )
         out.append(Placed(b.board, plan(here, first.how, flat_of(b), reach_of(m, here)), at))
     # the cutter goes down beside a board: there must be room for it beside every other
     room = max(first.how.cutter + 2 * CLEAR, first.how.overrun)
@@ -450,7 +556,10 @@ def placed(store: Store, bench_id: str, others: list[str]) -> list[Placed]:
         a, o = (box(k.at[0], k.at[1], k.at[0] + k.board.width, k.at[1] + k.board.height) for k in (one, two))
         if a.distance(o) < room:
             words = "lie on one another" if a.intersects(o) else f"lie {a.distance(o):.0f} mm apart"
-            raise BadInput(f"{one.board.name} and {two.board.name} {words}; the cutter goes down between them and needs {room:.0f} mm: give them squares further apart")
+            raise BadInput(
+                f"{one.board.name} and {two.board.name} {words}; the cutter goes down between them and needs"
+                f" {room:.0f} mm: give them squares further apart"
+            )
     return out
 
 
@@ -464,12 +573,18 @@ def programs(store: Store, bench_id: str, others: list[str] | None = None) -> li
     for one in (b, *(bench(store, o) for o in others or [])):
         asked = one.model_copy(update={"how": b.how})
         m = machine_of(store, b)
-        said = (*planned(store, asked).snags, *state_of(store, asked).snags, *(clearance_snags([one.board], m.clearance) if m else ()))
+        said = (
+            *planned(store, asked).snags,
+            *state_of(store, asked).snags,
+            *(clearance_snags([one.board], m.clearance) if m else ()),
+        )
         stops = [s.message for s in said if s.severity == "stop"]
         if stops:
             raise BadInput(f"{one.board.name}: no program while this stands: {stops[0]}")
     m = machine_of(store, b)
-    tall = max([15.0, *(d.over for one in (b, *(bench(store, o) for o in others or [])) for d in one.board.dead)])
+    tall = max(
+        [15.0, *(d.over for one in (b, *(bench(store, o) for o in others or [])) for d in one.board.dead)]
+    )
     dialect, clearance = (m.dialect, m.clearance) if m else (Dialect(), tall)
     stem, ending = f"surface_{b.id}", dialect.ending
     parts = shifts_of(store, b)
@@ -479,22 +594,53 @@ def programs(store: Store, bench_id: str, others: list[str] | None = None) -> li
     out = []
     far = 1e6
     for s in parts:
-        # planned on the whole board, so that the cutter never goes straight down on the part that lies beyond this shift
-        zone: BaseGeometry = box(s.start if s.number > 1 else -far, -far, s.end if s.number < len(parts) else far, far)
+        # planned on the whole board, so that the cutter never goes straight down on the part that lies beyond
+        # this shift
+        zone: BaseGeometry = box(
+            s.start if s.number > 1 else -far, -far, s.end if s.number < len(parts) else far, far
+        )
         reach = reach_of(m, b.board.model_copy(update={"x": b.board.x - s.mark}))
         p = plan(b.board, b.how, flat_of(b), zone.intersection(reach) if reach is not None else zone)
-        named = b.board.model_copy(update={"name": f"{b.board.name}, shift {s.number} of {len(parts)}: line at {s.mark:.0f} mm on the table's zero"})
+        named = b.board.model_copy(
+            update={
+                "name": (
+                    f"{b.board.name}, shift {s.number} of {len(parts)}: line at {s.mark:.0f} mm on the"
+                    " table's zero"
+                )
+            }
+        )
         made = program([Placed(named, p, (-s.mark, 0.0))], b.how, named.name, dialect, clearance)
         out.append((f"{stem}_shift-{s.number}.{ending}", made.text))
     return out
 
 
-def grid_program(store: Store, bench_id: str, depth: float = 0.3, number: int = 1, name: str = "V bit or sprung pen") -> tuple[str, str]:
+def grid_program(
+    store: Store, bench_id: str, depth: float = 0.3, number: int = 1, name: str = "V bit or sprung pen"
+) -> tuple[str, str]:
     """The program that engraves the numbered grid."""
     b = bench(store, bench_id)
     m = machine_of(store, b)
-    moves = grid_moves(b.board.width, b.board.height, b.pitch, depth, min(3000.0, b.how.feed), min(1000.0, b.how.plunge), m.retract if m else 3.0)
+    moves = grid_moves(
+        b.board.width,
+        b.board.height,
+        b.pitch,
+        depth,
+        min(3000.0, b.how.feed),
+        min(1000.0, b.how.plunge),
+        m.retract if m else 3.0,
+    )
     nx, ny = squares(b.board.width, b.board.height, b.pitch)
-    header = [f"VENZO numbered grid on {b.board.name}", f"{nx} x {ny} squares of {b.pitch:g} mm, lines {depth:g} mm deep", "X0 Y0 lower left corner of the board; Z0 its top", name]
-    text = write([ToolRun(number, name, b.how.rpm, [("grid", moves)])], m.dialect if m else Dialect(), header, m.clearance if m else 15.0, 0.0)
+    header = [
+        f"VENZO numbered grid on {b.board.name}",
+        f"{nx} x {ny} squares of {b.pitch:g} mm, lines {depth:g} mm deep",
+        "X0 Y0 lower left corner of the board; Z0 its top",
+        name,
+    ]
+    text = write(
+        [ToolRun(number, name, b.how.rpm, [("grid", moves)])],
+        m.dialect if m else Dialect(),
+        header,
+        m.clearance if m else 15.0,
+        0.0,
+    )
     return f"grid_{b.id}.{m.dialect.ending if m else 'nc'}", text

@@ -1,4 +1,6 @@
-"""Surfacing as programs and papers: what the command line and the API share; a shop's boards and their ledgers."""
+"""Surfacing as programs and papers: what the command line and the API share; a shop's boards and their
+ledgers.
+"""
 
 from __future__ import annotations
 
@@ -19,7 +21,10 @@ from venzo.core.units import show_length
 from venzo.desk.vcarve import CLEARANCE, Made
 from venzo.formats.gcode import ToolRun, write
 
-CAUTIONS = ("wear a mask and ear protection: MDF dust; extraction on", "keep hands and clamps out of the cutter's way; look over screw heads first")
+CAUTIONS = (
+    "wear a mask and ear protection: MDF dust; extraction on",
+    "keep hands and clamps out of the cutter's way; look over screw heads first",
+)
 
 
 @dataclass(frozen=True, eq=False)
@@ -46,11 +51,25 @@ def clearance_snags(boards: Sequence[Board], clearance: float) -> list[Snag]:
     tallest = max((d for b in boards for d in b.dead), key=lambda d: d.over, default=None)
     if tallest is None or tallest.over <= clearance + 1e-9:
         return []
-    words = f"a fixing stands {tallest.height:g} mm over Z 0 and wants {tallest.margin:g} mm over it, fast moves pass at {clearance:g} mm"
-    return [stop("surface.clearance", f"{words}: take it lower or away, or raise the machine's rapid height to {tallest.over:g} mm")]
+    words = (
+        f"a fixing stands {tallest.height:g} mm over Z 0 and wants {tallest.margin:g} mm over it, fast moves"
+        f" pass at {clearance:g} mm"
+    )
+    return [
+        stop(
+            "surface.clearance",
+            f"{words}: take it lower or away, or raise the machine's rapid height to {tallest.over:g} mm",
+        )
+    ]
 
 
-def program(boards: Sequence[Placed], s: Surfacing, title: str, dialect: Dialect = Dialect(), clearance: float = CLEARANCE) -> Made:
+def program(
+    boards: Sequence[Placed],
+    s: Surfacing,
+    title: str,
+    dialect: Dialect = Dialect(),
+    clearance: float = CLEARANCE,
+) -> Made:
     """One program for one or several boards, each pass of each board named."""
     unit = "in" if dialect.inch else "mm"
     cuts = []
@@ -60,15 +79,33 @@ def program(boards: Sequence[Placed], s: Surfacing, title: str, dialect: Dialect
             m[:, [X, Y]] += b.at
             m[:, [CX, CY]] += b.at
             label = f"{b.board.name}: " if len(boards) > 1 else ""
-            cuts.append((f"{label}{layer.name}, Z-{show_length(layer.depth, unit)}, step-over {layer.step_over:.0%}", m))
+            cuts.append(
+                (
+                    (
+                        f"{label}{layer.name}, Z-{show_length(layer.depth, unit)}, step-over"
+                        f" {layer.step_over:.0%}"
+                    ),
+                    m,
+                )
+            )
     deepest = max((b.plan.deepest for b in boards), default=0.0)
-    sizes = ", ".join(f"{b.board.name} {show_length(b.board.width, unit)} x {show_length(b.board.height, unit)}" for b in boards)
-    zero = f"X0 Y0 lower left corner of {boards[0].board.name if len(boards) == 1 else 'the grid'}; Z0 touched off on the {s.touch}"
+    sizes = ", ".join(
+        f"{b.board.name} {show_length(b.board.width, unit)} x {show_length(b.board.height, unit)}"
+        for b in boards
+    )
+    zero = (
+        f"X0 Y0 lower left corner of {boards[0].board.name if len(boards) == 1 else 'the grid'}; Z0 touched"
+        f" off on the {s.touch}"
+    )
     header = [
         f"VENZO surfacing {title}",
         sizes,
         zero,
-        f"first pass at Z-{show_length(boards[0].plan.layers[0].depth, unit)}" if boards and boards[0].plan.layers else "nothing to cut",
+        (
+            f"first pass at Z-{show_length(boards[0].plan.layers[0].depth, unit)}"
+            if boards and boards[0].plan.layers
+            else "nothing to cut"
+        ),
         f"deepest {show_length(deepest, unit)}; T{s.number} {s.cutter_name} D{show_length(s.cutter, unit)}",
         "touch off before starting: without it the first pass may go in too deep",
         "draw pencil lines both ways: lines left are low spots",
@@ -77,10 +114,19 @@ def program(boards: Sequence[Placed], s: Surfacing, title: str, dialect: Dialect
     snags: list[Snag] = [n for b in boards for n in b.plan.snags]
     snags += clearance_snags([b.board for b in boards], clearance)
     text = write([ToolRun(s.number, s.cutter_name, s.rpm, cuts)], dialect, header, clearance, 0.0)
-    return Made(text, sum(b.plan.cut_length for b in boards), sum(b.plan.seconds for b in boards), deepest, snags)
+    return Made(
+        text, sum(b.plan.cut_length for b in boards), sum(b.plan.seconds for b in boards), deepest, snags
+    )
 
 
-def surface(width: float, height: float, s: Surfacing, inch: bool = False, dead: Sequence[KeepOut] = (), flat: Flatness | None = None) -> Made:
+def surface(
+    width: float,
+    height: float,
+    s: Surfacing,
+    inch: bool = False,
+    dead: Sequence[KeepOut] = (),
+    flat: Flatness | None = None,
+) -> Made:
     """The program that surfaces one board (``venzo surface``).
 
     Raises:
@@ -90,5 +136,13 @@ def surface(width: float, height: float, s: Surfacing, inch: bool = False, dead:
         raise BadInput(f"a board of {width:g} x {height:g} mm: give 5 to 20000 mm each way")
     board = Board(id="work", name="work", width=width, height=height, kind="board", dead=tuple(dead))
     unit = "in" if inch else "mm"
-    clearance = max([CLEARANCE, *(d.over for d in dead)])  # no machine is named: the program lifts as high as its fixings ask
-    return program([Placed(board, plan(board, s, flat), (0.0, 0.0))], s, f"{show_length(width, unit)} x {show_length(height, unit)}", Dialect(inch=inch), clearance)
+    clearance = max(
+        [CLEARANCE, *(d.over for d in dead)]
+    )  # no machine is named: the program lifts as high as its fixings ask
+    return program(
+        [Placed(board, plan(board, s, flat), (0.0, 0.0))],
+        s,
+        f"{show_length(width, unit)} x {show_length(height, unit)}",
+        Dialect(inch=inch),
+        clearance,
+    )

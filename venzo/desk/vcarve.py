@@ -43,7 +43,11 @@ class Feeds:
     rpm: float = 18_000.0
 
     def __post_init__(self) -> None:
-        for name, v, most in (("--feed", self.feed, 60_000), ("--plunge", self.plunge, 60_000), ("--rpm", self.rpm, 60_000)):
+        for name, v, most in (
+            ("--feed", self.feed, 60_000),
+            ("--plunge", self.plunge, 60_000),
+            ("--rpm", self.rpm, 60_000),
+        ):
             if not 0 < v <= most:
                 raise BadInput(f"{name} {v:g}: give a number above 0 and up to {most}")
 
@@ -60,25 +64,41 @@ class Made:
 
     def to_json(self) -> dict[str, Any]:
         """The document that ``venzo vcarve`` and ``venzo surface`` print (CONTRACT)."""
-        return {"cut_length_mm": round(self.cut_length, 3), "time_s": round(self.seconds, 2), "max_depth_mm": round(self.deepest, 4), "snags": [s.plain() for s in self.snags]}
+        return {
+            "cut_length_mm": round(self.cut_length, 3),
+            "time_s": round(self.seconds, 2),
+            "max_depth_mm": round(self.deepest, 4),
+            "snags": [s.plain() for s in self.snags],
+        }
 
 
-def drawn_area(data: bytes, name: str, units: str = "auto", join: float = 0.05) -> tuple[BaseGeometry, list[Contour], list[Snag]]:
-    """Every closed region of a drawing file as one area (mm), its open lines, and what reading it gave cause to say.
+def drawn_area(
+    data: bytes, name: str, units: str = "auto", join: float = 0.05
+) -> tuple[BaseGeometry, list[Contour], list[Snag]]:
+    """Every closed region of a drawing file as one area (mm), its open lines, and what reading it gave cause
+    to say.
 
     Raises:
         BadInput: unreadable, or nothing closed in it.
     """
     drawing = read_file(data, name)
-    how = HowRead.model_validate({"units": units, "join": join, "roles": {c.layer: "cut" for c in drawing.chains}})
+    how = HowRead.model_validate(
+        {"units": units, "join": join, "roles": {c.layer: "cut" for c in drawing.chains}}
+    )
     found = take_in(drawing, name, how)
     if not found.regions and not found.open_contours:
         why = next((s.message for s in found.snags if s.severity == "stop"), f"{name}: nothing closed in it")
         raise BadInput(why)
-    return shapely.union_all([r.polygon(CHORD).buffer(0) for r in found.regions]), found.open_contours, [s for s in found.snags if s.severity != "stop" and s.rule != "intake.open"]
+    return (
+        shapely.union_all([r.polygon(CHORD).buffer(0) for r in found.regions]),
+        found.open_contours,
+        [s for s in found.snags if s.severity != "stop" and s.rule != "intake.open"],
+    )
 
 
-def totals(runs: Sequence[ToolRun], acceleration: float = ACCELERATION, rapid: float = RAPID_SPEED) -> tuple[float, float]:
+def totals(
+    runs: Sequence[ToolRun], acceleration: float = ACCELERATION, rapid: float = RAPID_SPEED
+) -> tuple[float, float]:
     """Cutting length (mm) and time (s) of tool runs."""
     cut = seconds = 0.0
     for r in runs:
@@ -89,17 +109,44 @@ def totals(runs: Sequence[ToolRun], acceleration: float = ACCELERATION, rapid: f
     return cut, seconds
 
 
-def runs_of(c: Carving, feeds: Feeds, bit_number: int = 2, mill_number: int = 1, retract: float = RETRACT, mill_step: float | None = None) -> list[ToolRun]:
+def runs_of(
+    c: Carving,
+    feeds: Feeds,
+    bit_number: int = 2,
+    mill_number: int = 1,
+    retract: float = RETRACT,
+    mill_step: float | None = None,
+) -> list[ToolRun]:
     """The end mill's run, if there is one, and the bit's."""
     out = []
     milled = mill_moves(c, retract, feeds.feed, feeds.plunge, mill_step)
     if milled:
-        out.append(ToolRun(mill_number, f"end mill {c.depths.clear:g} mm", feeds.rpm, [(f"floor {k + 1}", m) for k, m in enumerate(milled)]))
+        out.append(
+            ToolRun(
+                mill_number,
+                f"end mill {c.depths.clear:g} mm",
+                feeds.rpm,
+                [(f"floor {k + 1}", m) for k, m in enumerate(milled)],
+            )
+        )
     passes = bit_moves(c, retract, feeds.feed, feeds.plunge)
     if passes:
-        point = f", flat {c.bit.tip:g} mm" if c.bit.tip else f", point R{c.bit.tip_radius:g}" if c.bit.tip_radius else ""
+        point = (
+            f", flat {c.bit.tip:g} mm"
+            if c.bit.tip
+            else f", point R{c.bit.tip_radius:g}"
+            if c.bit.tip_radius
+            else ""
+        )
         name = f"V bit {c.bit.angle:g} degrees, {c.bit.diameter:g} mm{point}"
-        out.append(ToolRun(bit_number, name, feeds.rpm, [(f"carving, pass {k + 1} of {len(passes)}", m) for k, m in enumerate(passes)]))
+        out.append(
+            ToolRun(
+                bit_number,
+                name,
+                feeds.rpm,
+                [(f"carving, pass {k + 1} of {len(passes)}", m) for k, m in enumerate(passes)],
+            )
+        )
     return out
 
 
@@ -126,7 +173,13 @@ def program(
         number, name = (runs[-1].number, runs[-1].name) if runs else (1, f"V bit {c.bit.angle:g} degrees")
         runs.append(ToolRun(number, name, feeds.rpm, [("open lines", moves)]))
     elif lines:
-        snags.append(note("carve.open", f"{len(lines)} open line{'s' * (len(lines) != 1)} left out; give a depth for lines to engrave them"))
+        snags.append(
+            note(
+                "carve.open",
+                f"{len(lines)} open line{'s' * (len(lines) != 1)} left out; give a depth for lines to engrave"
+                " them",
+            )
+        )
     unit = "inch" if inch else "millimetre"
     header = [
         f"VENZO carving {title}",
@@ -136,22 +189,43 @@ def program(
         "mask against dust; the point is sharp even at rest",
     ]
     if shift != (0.0, 0.0):
-        runs = [ToolRun(r.number, r.name, r.rpm, [(label, moved(m, *shift)) for label, m in r.cuts]) for r in runs]
+        runs = [
+            ToolRun(r.number, r.name, r.rpm, [(label, moved(m, *shift)) for label, m in r.cuts]) for r in runs
+        ]
     cut, seconds = totals(runs)
     text = write(_one_run_a_tool(runs), Dialect(inch=inch), header, CLEARANCE, 0.0)
-    engraved = [LineString(line.points(0.01)).buffer(float(c.bit.radius(line_depth)) + 0.01) for line in lines] if line_depth else []
+    engraved = (
+        [LineString(line.points(0.01)).buffer(float(c.bit.radius(line_depth)) + 0.01) for line in lines]
+        if line_depth
+        else []
+    )
     snags += proven(text, title, c, engraved, 1 if both else None, shift)
     return Made(text, cut, seconds, max(c.deepest, line_depth or 0.0 if lines else 0.0), snags)
 
 
-def proven(text: str, name: str, c: Carving, engraved: Sequence[BaseGeometry] = (), mill: int | None = None, shift: tuple[float, float] = (0.0, 0.0), loaded: int = 0) -> list[Snag]:
+def proven(
+    text: str,
+    name: str,
+    c: Carving,
+    engraved: Sequence[BaseGeometry] = (),
+    mill: int | None = None,
+    shift: tuple[float, float] = (0.0, 0.0),
+    loaded: int = 0,
+) -> list[Snag]:
     """The written program read back and held against the walls of its carving.
 
-    ``mill``: the end mill's number; ``engraved``: what lines take beside it; ``loaded``: the cutter in the collet at its start.
+    ``mill``: the end mill's number; ``engraved``: what lines take beside it; ``loaded``: the cutter in the
+    collet at its start.
     """
     if not c.polygons and not engraved:
         return []
-    blocks = [((c.depths.clear or 0.0) / 2 if mill is not None and (b.tool or loaded) == mill else None, moved(b.moves, -shift[0], -shift[1])) for b in read(text, name).blocks]
+    blocks = [
+        (
+            (c.depths.clear or 0.0) / 2 if mill is not None and (b.tool or loaded) == mill else None,
+            moved(b.moves, -shift[0], -shift[1]),
+        )
+        for b in read(text, name).blocks
+    ]
     return carving_snags([*c.polygons, *engraved], c.bit, c.depths.below, blocks)
 
 
@@ -208,7 +282,10 @@ def vcarve(
     area, lines, snags = drawn_area(data, name, units, join)
     if area.is_empty:
         if not line_depth:
-            raise BadInput(f"{name}: only open lines in it; close the outlines, raise the join tolerance, or give a depth for engraving lines")
+            raise BadInput(
+                f"{name}: only open lines in it; close the outlines, raise the join tolerance, or give a"
+                " depth for engraving lines"
+            )
         c = Carving(bit, depths, (), (), (), (), shapely.MultiPolygon(), None, (), 0.0, 0.0, 0.0, 0.0, (), "")
     else:
         try:
@@ -219,7 +296,9 @@ def vcarve(
     return Made(made.text, made.cut_length, made.seconds, made.deepest, [*snags, *made.snags])
 
 
-def carved_surface(runs: Sequence[tuple[Bit | None, float, Array]], box: tuple[float, float, float, float], cell: float) -> Surface:
+def carved_surface(
+    runs: Sequence[tuple[Bit | None, float, Array]], box: tuple[float, float, float, float], cell: float
+) -> Surface:
     """The surface that runs leave: (bit or None, end mill's radius, moves) each."""
     s = flat(box, cell)
     for bit, radius, moves in runs:
@@ -227,8 +306,15 @@ def carved_surface(runs: Sequence[tuple[Bit | None, float, Array]], box: tuple[f
     return s
 
 
-def lit(s: Surface, colour: tuple[int, int, int] = (206, 172, 122), azimuth: float = 135.0, altitude: float = 50.0, sharp: float = 1.0) -> Any:
-    """A picture (Pillow image, Y up) of a surface lit from the side: Lambert's law, with depth darkened a little so that floors read.
+def lit(
+    s: Surface,
+    colour: tuple[int, int, int] = (206, 172, 122),
+    azimuth: float = 135.0,
+    altitude: float = 50.0,
+    sharp: float = 1.0,
+) -> Any:
+    """A picture (Pillow image, Y up) of a surface lit from the side: Lambert's law, with depth darkened a
+    little so that floors read.
 
     Args:
         colour: of the material.

@@ -1,1 +1,3 @@
-"""One module per open format. Each reads bytes into core shapes or writes core results; no rule lives here."""
+"""One module per open format. Each reads bytes into core shapes or writes core results; no rule lives
+here.
+"""

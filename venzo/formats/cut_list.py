@@ -44,7 +44,9 @@ def read_cut_list(data: bytes, name: str) -> list[Row]:
         BadInput: no name or quantity column, or a quantity that is no whole number from 0 to 10,000.
     """
     if len(data) > LARGEST:
-        raise BadInput(f"{name}: {len(data) / 1e6:.0f} MB is over the limit of {LARGEST // 1024**2} MB for a cut list")
+        raise BadInput(
+            f"{name}: {len(data) / 1e6:.0f} MB is over the limit of {LARGEST // 1024**2} MB for a cut list"
+        )
     text = data.decode("utf-8-sig", "replace")
     first = next((line for line in text.splitlines() if line.strip()), "")
     separator = max(";\t,", key=first.count)
@@ -56,9 +58,14 @@ def read_cut_list(data: bytes, name: str) -> list[Row]:
     if head is None:
         raise BadInput(f"{name}: the cut list is empty; it needs a line with name and quantity")
     titles = [re.sub(r"[^a-z ]", "", c.lower()).strip() for c in rows[head]]
-    column = {key: next((k for k, t in enumerate(titles) if t in words), None) for key, words in _COLUMNS.items()}
+    column = {
+        key: next((k for k, t in enumerate(titles) if t in words), None) for key, words in _COLUMNS.items()
+    }
     if column["name"] is None or column["quantity"] is None:
-        raise BadInput(f"{name}: the first line must name the columns, name and quantity at least; it says {first.strip()[:60]!r}")
+        raise BadInput(
+            f"{name}: the first line must name the columns, name and quantity at least; it says"
+            f" {first.strip()[:60]!r}"
+        )
     out = []
     for k, r in enumerate(rows[head + 1 :], head + 2):
 
@@ -70,15 +77,29 @@ def read_cut_list(data: bytes, name: str) -> list[Row]:
             continue
         number = cell("quantity")
         if number and not re.fullmatch(r"\d{1,5}(\.0+)?", number):
-            raise BadInput(f"{name}, line {k}: quantity {number!r} of {cell('name')} is no whole number; correct it")
+            raise BadInput(
+                f"{name}, line {k}: quantity {number!r} of {cell('name')} is no whole number; correct it"
+            )
         quantity = int(float(number)) if number else None
         if quantity is not None and quantity > 10_000:
-            raise BadInput(f"{name}, line {k}: {quantity} pieces of {cell('name')} are over the limit of 10,000")
+            raise BadInput(
+                f"{name}, line {k}: {quantity} pieces of {cell('name')} are over the limit of 10,000"
+            )
         try:
             thickness = parse_length(cell("thickness"), "mm") if cell("thickness") else None
         except BadInput as e:
             raise BadInput(f"{name}, line {k}: thickness: {e}") from e
-        out.append(Row(k, cell("name"), quantity, cell("material"), thickness, cell("grain").lower(), cell("face").lower()))
+        out.append(
+            Row(
+                k,
+                cell("name"),
+                quantity,
+                cell("material"),
+                thickness,
+                cell("grain").lower(),
+                cell("face").lower(),
+            )
+        )
     return out
 
 
@@ -86,10 +107,13 @@ def _plain(text: str) -> str:
     return re.sub(r"[^a-z0-9]+", " ", re.sub(r"\.(dxf|svg|plt|hpgl)$", "", text.lower())).strip()
 
 
-def match_cut_list(rows: Sequence[Row], parts: Sequence[Part], material: str, thicknesses: Sequence[float], name: str) -> tuple[list[CutListLine], list[str]]:
+def match_cut_list(
+    rows: Sequence[Row], parts: Sequence[Part], material: str, thicknesses: Sequence[float], name: str
+) -> tuple[list[CutListLine], list[str]]:
     """Rows as edits of the parts of the same name, and what could not be applied.
 
-    Grain: along or x (0), across or y (90), none. Face: either or both allows turning over, anything else forbids it.
+    Grain: along or x (0), across or y (90), none. Face: either or both allows turning over, anything else
+    forbids it.
 
     Raises:
         BadInput: no row names a part.
@@ -102,15 +126,37 @@ def match_cut_list(rows: Sequence[Row], parts: Sequence[Part], material: str, th
         if p is None:
             said.append(f"{name}, line {r.line}: the job has no part named {r.name}")
             continue
-        if r.material and _plain(r.material) not in _plain(material) and _plain(material) not in _plain(r.material):
+        if (
+            r.material
+            and _plain(r.material) not in _plain(material)
+            and _plain(material) not in _plain(r.material)
+        ):
             said.append(f"{name}, line {r.line}: {r.name} asks for {r.material}; this setup cuts {material}")
         if r.thickness and thicknesses and min(abs(t - r.thickness) for t in thicknesses) > 0.1 * r.thickness:
-            said.append(f"{name}, line {r.line}: {r.name} asks for {r.thickness:g} mm; the sheets measure {', '.join(f'{t:.2f}' for t in thicknesses)} mm")
+            said.append(
+                f"{name}, line {r.line}: {r.name} asks for {r.thickness:g} mm; the sheets measure"
+                f" {', '.join(f'{t:.2f}' for t in thicknesses)} mm"
+            )
         if r.quantity is not None:
             total[p.id] = total.get(p.id, 0) + r.quantity
-        grain = {"along": 0, "x": 0, "length": 0, "0": 0, "across": 90, "y": 90, "width": 90, "90": 90, "none": "none", "any": "none", "no": "none"}.get(r.grain)
+        grain = {
+            "along": 0,
+            "x": 0,
+            "length": 0,
+            "0": 0,
+            "across": 90,
+            "y": 90,
+            "width": 90,
+            "90": 90,
+            "none": "none",
+            "any": "none",
+            "no": "none",
+        }.get(r.grain)
         mirror = None if not r.face else r.face in ("either", "both", "any")
         lines.append(CutListLine(part=p.id, quantity=total.get(p.id), grain=grain, mirror=mirror))  # type: ignore[arg-type]
     if not lines:
-        raise BadInput(f"{name}: none of its {len(rows)} lines names a part of this job ({', '.join(p.name for p in parts[:6]) or 'no parts yet'}); take the drawings in first")
+        raise BadInput(
+            f"{name}: none of its {len(rows)} lines names a part of this job"
+            f" ({', '.join(p.name for p in parts[:6]) or 'no parts yet'}); take the drawings in first"
+        )
     return lines, said

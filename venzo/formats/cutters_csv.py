@@ -67,7 +67,9 @@ COLUMNS = (
 
 @dataclass
 class Offer:
-    """What one line of a file would do: ``new``, ``merge`` with the entry ``into``, or nothing because it is there already (``same``)."""
+    """What one line of a file would do: ``new``, ``merge`` with the entry ``into``, or nothing because it is
+    there already (``same``).
+    """
 
     line: int
     action: str
@@ -83,9 +85,16 @@ def write_cutters(cutters: Iterable[Cutter]) -> str:
     w = csv.DictWriter(out, COLUMNS, lineterminator="\n")
     w.writeheader()
     for c in cutters:
-        row: dict[str, Any] = {k: v for k, v in c.model_dump().items() if k in COLUMNS and v not in (None, "", 0.0)}
+        row: dict[str, Any] = {
+            k: v for k, v in c.model_dump().items() if k in COLUMNS and v not in (None, "", 0.0)
+        }
         for family, f in c.feeds.items():
-            row |= {f"{family} rpm": f.rpm, f"{family} feed": f.feed, f"{family} plunge": f.plunge, f"{family} source": f.source}
+            row |= {
+                f"{family} rpm": f.rpm,
+                f"{family} feed": f.feed,
+                f"{family} plunge": f.plunge,
+                f"{family} source": f.source,
+            }
         w.writerow({k: _safe(v) for k, v in row.items()})
     return out.getvalue()
 
@@ -98,13 +107,17 @@ def _safe(v: Any) -> Any:
 def read_cutters(data: bytes, name: str) -> list[tuple[int, Cutter]]:
     """Cutters of a CSV file with their line numbers.
 
-    The first line names the columns; diameter and kind must be among them. A cell may hold a fraction or a unit ("1/4 in").
+    The first line names the columns; diameter and kind must be among them. A cell may hold a fraction or a
+    unit ("1/4 in").
 
     Raises:
         BadInput: naming file, line, column and remedy.
     """
     if len(data) > LARGEST:
-        raise BadInput(f"{name}: {len(data) / 1e6:.0f} MB is over the limit of {LARGEST // 1024**2} MB for a list of cutters")
+        raise BadInput(
+            f"{name}: {len(data) / 1e6:.0f} MB is over the limit of {LARGEST // 1024**2} MB for a list of"
+            " cutters"
+        )
     text = data.decode("utf-8-sig", "replace")
     first = next((line for line in text.splitlines() if line.strip()), "")
     try:
@@ -113,11 +126,20 @@ def read_cutters(data: bytes, name: str) -> list[tuple[int, Cutter]]:
         raise BadInput(f"{name}: not a readable CSV file ({e}); save the list as CSV again") from e
     rows = [r for r in rows if any(c.strip() for c in r)]
     if not rows:
-        raise BadInput(f"{name}: the list is empty; its first line names the columns: name, kind, diameter, flutes ...")
+        raise BadInput(
+            f"{name}: the list is empty; its first line names the columns: name, kind, diameter, flutes ..."
+        )
     if len(rows) > MOST + 1:
         raise BadInput(f"{name}: {len(rows) - 1} lines; at most {MOST} cutters at once, split the file")
     titles = [re.sub(r"[_\s]+", " ", c.strip().lower()) for c in rows[0]]
-    keys = [_WORDS.get(t) or t.replace(" ", "_") if " " not in t or t.replace(" ", "_") in COLUMNS or t in _WORDS else t for t in titles]
+    keys = [
+        (
+            _WORDS.get(t) or t.replace(" ", "_")
+            if " " not in t or t.replace(" ", "_") in COLUMNS or t in _WORDS
+            else t
+        )
+        for t in titles
+    ]
     for need in ("kind", "diameter"):
         if need not in keys:
             raise BadInput(f"{name}: no column {need!r}; the first line says {', '.join(titles[:8])!r}")
@@ -168,7 +190,15 @@ def _cutter(cells: dict[str, str], name: str, n: int) -> Cutter:
         f.setdefault("plunge", f["feed"] / 2)
         f.setdefault("source", f"imported from {name}")
     d = values["diameter"]
-    values = {"id": "new", "number": 999, "name": f"{d:g} mm {match}", "cutting_length": 3 * d, **values, "kind": match, "feeds": feeds}
+    values = {
+        "id": "new",
+        "number": 999,
+        "name": f"{d:g} mm {match}",
+        "cutting_length": 3 * d,
+        **values,
+        "kind": match,
+        "feeds": feeds,
+    }
     try:
         return Cutter.model_validate(values)
     except ValidationError as e:
@@ -176,34 +206,66 @@ def _cutter(cells: dict[str, str], name: str, n: int) -> Cutter:
 
 
 def offers(found: Sequence[tuple[int, Cutter]], owned: Sequence[Cutter]) -> list[Offer]:
-    """What an import would do. A cutter that the shop has already, by id or by its measures, is proposed as a merge, never as a second entry."""
+    """What an import would do. A cutter that the shop has already, by id or by its measures, is proposed as a
+    merge, never as a second entry.
+    """
     known = list(owned)
     out: list[Offer] = []
     for n, c in found:
-        twin = next((o for o in known if o.id == c.id and c.id != "new"), None) or next((o for o in known if same_cutter(o, c)), None)
+        twin = next((o for o in known if o.id == c.id and c.id != "new"), None) or next(
+            (o for o in known if same_cutter(o, c)), None
+        )
         if twin is None:
             fresh = _fresh(c, known)
             known.append(fresh)
-            number = f", T{fresh.number}" + (f" (T{c.number} is taken)" if fresh.number != c.number and c.number != 999 else "")
+            number = f", T{fresh.number}" + (
+                f" (T{c.number} is taken)" if fresh.number != c.number and c.number != 999 else ""
+            )
             out.append(Offer(n, "new", fresh, None, f"{fresh.name}: new{number}"))
             continue
         both, changes = merged(twin, c)
         known[known.index(twin)] = both
         if changes:
-            out.append(Offer(n, "merge", both, twin.id, f"{c.name} is {twin.name} (T{twin.number}): one entry, with {'; '.join(changes)}", changes))
+            out.append(
+                Offer(
+                    n,
+                    "merge",
+                    both,
+                    twin.id,
+                    f"{c.name} is {twin.name} (T{twin.number}): one entry, with {'; '.join(changes)}",
+                    changes,
+                )
+            )
         else:
-            out.append(Offer(n, "same", both, twin.id, f"{c.name} is in the library already as {twin.name} (T{twin.number})"))
+            out.append(
+                Offer(
+                    n,
+                    "same",
+                    both,
+                    twin.id,
+                    f"{c.name} is in the library already as {twin.name} (T{twin.number})",
+                )
+            )
     return out
 
 
 def merged(old: Cutter, new: Cutter) -> tuple[Cutter, list[str]]:
-    """One entry of two: id, number and name of the one the shop has, feeds of both (the newer's win), what was missing filled in, the longer wear."""
+    """One entry of two: id, number and name of the one the shop has, feeds of both (the newer's win), what
+    was missing filled in, the longer wear.
+    """
     update: dict[str, Any] = {}
     changes: list[str] = []
     feeds = dict(old.feeds)
     for family, f in new.feeds.items():
         if feeds.get(family) != f:
-            changes.append(f"{family} at {f.rpm:.0f} rpm, {f.feed / 1000:.3g} m/min" + (f" instead of {feeds[family].rpm:.0f}, {feeds[family].feed / 1000:.3g}" if family in feeds else ""))
+            changes.append(
+                f"{family} at {f.rpm:.0f} rpm, {f.feed / 1000:.3g} m/min"
+                + (
+                    f" instead of {feeds[family].rpm:.0f}, {feeds[family].feed / 1000:.3g}"
+                    if family in feeds
+                    else ""
+                )
+            )
             feeds[family] = f
     if feeds != old.feeds:
         update["feeds"] = feeds
@@ -215,7 +277,18 @@ def merged(old: Cutter, new: Cutter) -> tuple[Cutter, list[str]]:
         update["metres"] = new.metres
         changes.append(f"{new.metres:.0f} m cut")
     if new.id == old.id:  # the file is the shop's own list, edited outside
-        for key in ("name", "number", "kind", "diameter", "flutes", "cutting_length", "shank", "tip", "corner_radius", "angle"):
+        for key in (
+            "name",
+            "number",
+            "kind",
+            "diameter",
+            "flutes",
+            "cutting_length",
+            "shank",
+            "tip",
+            "corner_radius",
+            "angle",
+        ):
             if getattr(old, key) != getattr(new, key):
                 update[key] = getattr(new, key)
                 changes.append(f"{key.replace('_', ' ')} {getattr(new, key)}")
@@ -226,6 +299,14 @@ def _fresh(c: Cutter, known: Sequence[Cutter]) -> Cutter:
     """With an id and a tool number that nobody has."""
     ids, numbers = {k.id for k in known}, {k.number for k in known}
     base = re.sub(r"[^a-z0-9]+", "-", c.name.lower()).strip("-")[:60] or "cutter"
-    new_id = c.id if c.id != "new" and c.id not in ids else next(i for i in (base, *(f"{base}-{n}" for n in range(2, 9999))) if i not in ids)
-    number = c.number if c.number != 999 and c.number not in numbers else next(n for n in range(1, 1000) if n not in numbers)
+    new_id = (
+        c.id
+        if c.id != "new" and c.id not in ids
+        else next(i for i in (base, *(f"{base}-{n}" for n in range(2, 9999))) if i not in ids)
+    )
+    number = (
+        c.number
+        if c.number != 999 and c.number not in numbers
+        else next(n for n in range(1, 1000) if n not in numbers)
+    )
     return c.model_copy(update={"id": new_id, "number": number})

@@ -27,4 +27,6 @@ def _read(data: bytes, name: str) -> Drawing:
         return svg.read(data, name)
     if ending == ".dxf" or data[:64].lstrip().startswith((b"0", b"AutoCAD Binary")):
         return dxf.read(data, name)
-    raise BadInput(f"{name}: Venzo reads .dxf, .svg, .plt and .hpgl drawings; export the drawing as one of these")
+    raise BadInput(
+        f"{name}: Venzo reads .dxf, .svg, .plt and .hpgl drawings; export the drawing as one of these"
+    )

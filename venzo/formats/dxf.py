@@ -24,8 +24,23 @@ DEEPEST_BLOCK = 40
 BINARY = b"AutoCAD Binary DXF"
 """How the open binary form of the format begins."""
 UNITS = {1: "in", 2: "ft", 4: "mm", 5: "cm", 6: "m"}
-RARE_UNITS = {3: 1_609_344.0, 7: 1e6, 8: 25.4e-6, 9: 0.0254, 10: 914.4, 11: 1e-7, 12: 1e-6, 13: 1e-3, 14: 100.0, 15: 10_000.0, 16: 100_000.0, 21: 1200 / 3937 * 1000}
-"""Further codes of the header and their millimetres: mile, kilometre, microinch, mil, yard, angstrom, nanometre, micron, deci-, deca-, hectometre, survey foot."""
+RARE_UNITS = {
+    3: 1_609_344.0,
+    7: 1e6,
+    8: 25.4e-6,
+    9: 0.0254,
+    10: 914.4,
+    11: 1e-7,
+    12: 1e-6,
+    13: 1e-3,
+    14: 100.0,
+    15: 10_000.0,
+    16: 100_000.0,
+    21: 1200 / 3937 * 1000,
+}
+"""Further codes of the header and their millimetres: mile, kilometre, microinch, mil, yard, angstrom,
+nanometre, micron, deci-, deca-, hectometre, survey foot.
+"""
 MOST_DEGREE = 25
 """Of a spline."""
 _BROKEN = re.compile(r"center|centre|hidden|phantom|dash|dot|divide|border", re.I)
@@ -50,33 +65,60 @@ def read(data: bytes, name: str) -> Drawing:
     if not data.strip():
         raise BadInput(f"{name}: the file is empty; export the drawing again")
     if len(data) > LARGEST_FILE:
-        raise BadInput(f"{name}: {len(data) / 1e6:.0f} MB is over the limit of {LARGEST_FILE // 1024**2} MB; purge the drawing or split it")
+        raise BadInput(
+            f"{name}: {len(data) / 1e6:.0f} MB is over the limit of {LARGEST_FILE // 1024**2} MB; purge the"
+            " drawing or split it"
+        )
     head = data[:4096].lstrip()
     if head.startswith(b"%PDF"):
-        raise BadInput(f"{name}: this is a PDF file, not a DXF drawing; export DXF or SVG from the program that drew it")
+        raise BadInput(
+            f"{name}: this is a PDF file, not a DXF drawing; export DXF or SVG from the program that drew it"
+        )
     if head.startswith((b"AC10", b"\x89PNG", b"PK\x03\x04", b"\xff\xd8")):
-        raise BadInput(f"{name}: this is a binary drawing, picture or archive, not a DXF drawing; save it as DXF")
+        raise BadInput(
+            f"{name}: this is a binary drawing, picture or archive, not a DXF drawing; save it as DXF"
+        )
     try:
-        doc, audit = _binary(data) if data.startswith(BINARY) else _sound(data) or recover.read(io.BytesIO(data))
+        doc, audit = (
+            _binary(data) if data.startswith(BINARY) else _sound(data) or recover.read(io.BytesIO(data))
+        )
     except Exception as e:  # in the hands of a damaged file the library may raise anything
         why = str(e).strip().splitlines()[0][:120] if str(e).strip() else type(e).__name__
-        raise BadInput(f"{name}: not a readable DXF file ({why}); export it again as DXF R2000 or later") from e
+        raise BadInput(
+            f"{name}: not a readable DXF file ({why}); export it again as DXF R2000 or later"
+        ) from e
 
     drawing = Drawing()
     if audit.has_errors or audit.has_fixes:
         count = len(audit.errors) + len(audit.fixes)
-        drawing.snags.append(look("intake.recovered", f"{name}: {count} fault{'s' * (count != 1)} in the file were repaired while reading; compare the drawing with what you expect"))
+        drawing.snags.append(
+            look(
+                "intake.recovered",
+                f"{name}: {count} fault{'s' * (count != 1)} in the file were repaired while reading; compare"
+                " the drawing with what you expect",
+            )
+        )
     drawing.unit = UNITS.get(_header(doc, "$INSUNITS"))
     drawing.unit_hint = {0: "in", 1: "mm"}.get(_header(doc, "$MEASUREMENT"))
     rare = RARE_UNITS.get(_header(doc, "$INSUNITS"))
     if rare is not None:
-        drawing.unit, drawing.scale_mm = ("in" if _header(doc, "$INSUNITS") in (3, 8, 9, 10, 21) else "mm"), rare
+        drawing.unit, drawing.scale_mm = (
+            ("in" if _header(doc, "$INSUNITS") in (3, 8, 9, 10, 21) else "mm"),
+            rare,
+        )
     scale = rare or {"in": 25.4, "ft": 304.8, "cm": 10.0, "m": 1000.0}.get(drawing.unit or "in", 1.0)
     ignored: Counter[str] = Counter()
     unreadable: Counter[str] = Counter()
     broken = {lt.dxf.name.lower() for lt in doc.linetypes if _BROKEN.search(lt.dxf.name)}
-    by_layer = {layer.dxf.name.lower(): layer.dxf.get("linetype", "").lower() in broken for layer in doc.layers}
-    drawing.colours = {layer.dxf.name: _COLOURS.get(abs(layer.dxf.get("color", 7)), f"colour {abs(layer.dxf.get('color', 7))}") for layer in doc.layers}
+    by_layer = {
+        layer.dxf.name.lower(): layer.dxf.get("linetype", "").lower() in broken for layer in doc.layers
+    }
+    drawing.colours = {
+        layer.dxf.name: _COLOURS.get(
+            abs(layer.dxf.get("color", 7)), f"colour {abs(layer.dxf.get('color', 7))}"
+        )
+        for layer in doc.layers
+    }
     tilted = 0
     found = _entities(doc, ignored)
     while True:
@@ -97,7 +139,9 @@ def read(data: bytes, name: str) -> Drawing:
             chains = _chains(entity, FLATTEN / scale, ignored)
             tilted += bool(chains) and _tilted(entity)
             linetype = entity.dxf.get("linetype", "BYLAYER").lower()
-            if linetype in broken or (linetype == "bylayer" and by_layer.get(entity.dxf.get("layer", "0").lower())):
+            if linetype in broken or (
+                linetype == "bylayer" and by_layer.get(entity.dxf.get("layer", "0").lower())
+            ):
                 chains = [Contour(c.vertices, c.closed, c.layer + BROKEN_LINE) for c in chains]
             drawing.chains.extend(chains)
         except Exception:  # one bad entity must not cost the rest
@@ -105,7 +149,11 @@ def read(data: bytes, name: str) -> Drawing:
     drawing.ignored = dict(ignored)
     if tilted:
         drawing.snags.append(
-            look("intake.tilted", f"{name}: {tilted} line{'s' * (tilted != 1)} drawn in space {'are' if tilted != 1 else 'is'} seen from above here; a plan drawing lies flat")
+            look(
+                "intake.tilted",
+                f"{name}: {tilted} line{'s' * (tilted != 1)} drawn in space {'are' if tilted != 1 else 'is'}"
+                " seen from above here; a plan drawing lies flat",
+            )
         )
     if unreadable:
         listed = ", ".join(f"{n} {kind}" for kind, n in unreadable.items())
@@ -122,7 +170,9 @@ def _header(doc, name: str) -> int:
 
 
 def _sound(data: bytes):
-    """The document and its audit where the file is sound, which is read in half the time that recovery takes; else None."""
+    """The document and its audit where the file is sound, which is read in half the time that recovery takes;
+    else None.
+    """
     import ezdxf
 
     try:
@@ -147,20 +197,29 @@ def _binary(data: bytes):
 def _entities(doc, ignored: Counter[str]) -> Iterator:
     """Model space with block references taken apart, however deep; frozen and hidden layers left out.
 
-    A drawing whose model space is empty is read from its first paper layout that holds something. Dimensions and leaders are
-    never taken apart: their lines would be cut.
+    A drawing whose model space is empty is read from its first paper layout that holds something. Dimensions
+    and leaders are never taken apart: their lines would be cut.
     """
     frozen = {layer.dxf.name.lower() for layer in doc.layers if layer.is_frozen()}
     off = {layer.dxf.name.lower() for layer in doc.layers if layer.is_off()}
     space = doc.modelspace()
     if not len(space):
-        space = next((doc.layout(n) for n in doc.layout_names_in_taborder() if any(e.dxftype() != "VIEWPORT" for e in doc.layout(n))), space)
+        space = next(
+            (
+                doc.layout(n)
+                for n in doc.layout_names_in_taborder()
+                if any(e.dxftype() != "VIEWPORT" for e in doc.layout(n))
+            ),
+            space,
+        )
     _count_blocks(doc, space)
     yield from _flat(space, frozen, off, ignored)
 
 
 def _count_blocks(doc, space) -> None:
-    """Raise where block references, however deep, come to more entities than are read, before any of them is expanded; or where a block holds itself."""
+    """Raise where block references, however deep, come to more entities than are read, before any of them is
+    expanded; or where a block holds itself.
+    """
     from ezdxf.entities import Insert
 
     counted: dict[str, int] = {}
@@ -172,22 +231,35 @@ def _count_blocks(doc, space) -> None:
             if isinstance(e, Insert):
                 name = str(e.dxf.get("name", "")).lower()
                 if name in within:
-                    raise BadInput(f"block {name[:40]!r} holds itself; explode it and export the drawing again")
+                    raise BadInput(
+                        f"block {name[:40]!r} holds itself; explode it and export the drawing again"
+                    )
                 if name not in counted:
                     block = doc.blocks.get(name)
-                    counted[name] = count(block, (*within, name)) if block is not None and len(within) < DEEPEST_BLOCK else 0
+                    counted[name] = (
+                        count(block, (*within, name))
+                        if block is not None and len(within) < DEEPEST_BLOCK
+                        else 0
+                    )
                     if len(within) >= DEEPEST_BLOCK:
-                        raise BadInput(f"blocks lie in blocks more than {DEEPEST_BLOCK} deep; explode them and export the drawing again")
+                        raise BadInput(
+                            f"blocks lie in blocks more than {DEEPEST_BLOCK} deep; explode them and export"
+                            " the drawing again"
+                        )
                 total += counted[name] * max(1, e.mcount)
             if total > MOST_ENTITIES:
-                raise BadInput(f"its block references come to more than {MOST_ENTITIES} entities; split the drawing")
+                raise BadInput(
+                    f"its block references come to more than {MOST_ENTITIES} entities; split the drawing"
+                )
         return total
 
     count(space, ())
 
 
 def _shown(e, frozen: set[str], off: set[str], ignored: Counter[str]) -> bool:
-    """Is an entity seen: its layer on and thawed, itself not invisible? A block on a layer that is only off still shows what lies on other layers."""
+    """Is an entity seen: its layer on and thawed, itself not invisible? A block on a layer that is only off
+    still shows what lies on other layers.
+    """
     layer = e.dxf.get("layer", "0").lower()
     if layer in frozen or (layer in off and e.dxftype() != "INSERT"):
         ignored[f"{e.dxftype()} on a hidden layer"] += 1
@@ -207,7 +279,8 @@ def _flat(entities, frozen: set[str], off: set[str], ignored: Counter[str], with
 
     for e in entities:
         if not (e.dxf.is_supported("layer") and e.dxf.is_supported("invisible")):
-            yield e  # what it is cannot be told: its name is damaged, or it is no drawing at all; said as unreadable
+            # what it is cannot be told: its name is damaged, or it is no drawing at all; said as unreadable
+            yield e
             continue
         if within != "0" and e.dxf.get("layer", "0") == "0":
             e.dxf.layer = within
@@ -239,7 +312,18 @@ def _chains(e, chord: float, ignored: Counter[str]) -> list[Contour]:
     if kind == "POLYLINE" and e.is_polygon_mesh:
         ignored["polygon mesh"] += 1
         return []
-    if kind in ("SPLINE", "ELLIPSE", "ARC", "CIRCLE", "LWPOLYLINE", "POLYLINE", "HELIX", "SOLID", "TRACE", "3DFACE"):
+    if kind in (
+        "SPLINE",
+        "ELLIPSE",
+        "ARC",
+        "CIRCLE",
+        "LWPOLYLINE",
+        "POLYLINE",
+        "HELIX",
+        "SOLID",
+        "TRACE",
+        "3DFACE",
+    ):
         return _curve(e, chord, layer)
     if kind in ("HATCH", "MPOLYGON"):
         return _hatch(e, chord, layer)
@@ -248,7 +332,9 @@ def _chains(e, chord: float, ignored: Counter[str]) -> list[Contour]:
 
 
 def _faces(e, layer: str, ignored: Counter[str]) -> list[Contour]:
-    """The outlines of a flat mesh of faces; one that is not flat is a body, which no drawing of outlines is."""
+    """The outlines of a flat mesh of faces; one that is not flat is a body, which no drawing of outlines
+    is.
+    """
     from shapely import unary_union
     from shapely.geometry import Polygon
 
@@ -258,7 +344,9 @@ def _faces(e, layer: str, ignored: Counter[str]) -> list[Contour]:
         ignored["body of faces"] += 1
         return []
     whole = unary_union([Polygon([p[:2] for p in face]).buffer(0) for face in corners if len(face) > 2])
-    rings = [r for g in getattr(whole, "geoms", [whole]) if not g.is_empty for r in (g.exterior, *g.interiors)]
+    rings = [
+        r for g in getattr(whole, "geoms", [whole]) if not g.is_empty for r in (g.exterior, *g.interiors)
+    ]
     return [Contour.of(list(r.coords), True, layer).simplified(1e-6) for r in rings]
 
 
@@ -268,7 +356,9 @@ def _hatch(e, chord: float, layer: str) -> list[Contour]:
     flipped = e.dxf.get("extrusion", (0, 0, 1))[2] < 0
     for boundary in e.paths:
         if hasattr(boundary, "vertices"):
-            c = _split_big_arcs([(v[0], v[1], v[2] if len(v) > 2 else 0.0) for v in boundary.vertices], True, layer)
+            c = _split_big_arcs(
+                [(v[0], v[1], v[2] if len(v) > 2 else 0.0) for v in boundary.vertices], True, layer
+            )
             found = [c] if len(c.vertices) > 1 and c.closed else []
         else:
             found = []
@@ -296,7 +386,9 @@ def _tilted(e) -> bool:
 
 
 def _text(e, chord: float) -> list[TextLine]:
-    """The lines of a text with their outlines, set in the bundled plain font at the drawn height, place and turn."""
+    """The lines of a text with their outlines, set in the bundled plain font at the drawn height, place and
+    turn.
+    """
     from ezdxf.tools.text import MTextParser, TokenType
 
     from venzo.formats.fonts import bundled
@@ -306,7 +398,13 @@ def _text(e, chord: float) -> list[TextLine]:
         words: list[str] = []
         for t in MTextParser(e.text):
             words.append(
-                {TokenType.WORD: t.data, TokenType.SPACE: " ", TokenType.NBSP: " ", TokenType.NEW_PARAGRAPH: "\n", TokenType.NEW_COLUMN: "\n"}.get(t.type, "")
+                {
+                    TokenType.WORD: t.data,
+                    TokenType.SPACE: " ",
+                    TokenType.NBSP: " ",
+                    TokenType.NEW_PARAGRAPH: "\n",
+                    TokenType.NEW_COLUMN: "\n",
+                }.get(t.type, "")
                 if isinstance(t.data, str) or t.type != TokenType.WORD
                 else ""
             )
@@ -347,19 +445,28 @@ def _plane(e, kind: str, layer: str) -> Contour:
         n = 1 if sweep <= 180 else 2
         step = math.radians(sweep) / n
         bulge = math.tan(step / 4)
-        rows = [(c.x + r * math.cos(a0 + k * step), c.y + r * math.sin(a0 + k * step), bulge if k < n else 0.0) for k in range(n + 1)]
+        rows = [
+            (c.x + r * math.cos(a0 + k * step), c.y + r * math.sin(a0 + k * step), bulge if k < n else 0.0)
+            for k in range(n + 1)
+        ]
         return Contour.of(rows, False, layer)
     if kind == "LWPOLYLINE":
         rows = [(x, y, b) for x, y, b in e.get_points("xyb")]
         closed = bool(e.closed)
     else:
-        rows = [(v.dxf.location.x, v.dxf.location.y, v.dxf.get("bulge", 0.0)) for v in e.vertices if not v.dxf.get("flags", 0) & 16]
+        rows = [
+            (v.dxf.location.x, v.dxf.location.y, v.dxf.get("bulge", 0.0))
+            for v in e.vertices
+            if not v.dxf.get("flags", 0) & 16
+        ]
         closed = bool(e.is_closed)
     return _split_big_arcs(rows, closed, layer)
 
 
 def _split_big_arcs(rows: list[tuple[float, float, float]], closed: bool, layer: str) -> Contour:
-    """Vertices cleaned: repeated points dropped, arcs over half a circle halved, closure by coincident ends noticed."""
+    """Vertices cleaned: repeated points dropped, arcs over half a circle halved, closure by coincident ends
+    noticed.
+    """
     clean: list[tuple[float, float, float]] = []
     for row in rows:
         if clean and math.dist(clean[-1][:2], row[:2]) < 1e-9:
@@ -388,7 +495,9 @@ def _mirrored(c: Contour) -> Contour:
 
 
 def _curve(e, chord: float, layer: str) -> list[Contour]:
-    """Splines, ellipses and tilted arcs: points on the curve itself, seen from above, refitted to lines and arcs."""
+    """Splines, ellipses and tilted arcs: points on the curve itself, seen from above, refitted to lines and
+    arcs.
+    """
     from ezdxf import path
 
     if e.dxftype() in ("ELLIPSE", "CIRCLE", "ARC"):
@@ -430,18 +539,34 @@ def _hatch_edge(edge, chord: float) -> list[tuple[float, float]]:
     if kind == "ArcEdge":
         arc = ConstructionArc(edge.center, edge.radius, edge.start_angle, edge.end_angle)
         if abs(edge.end_angle - edge.start_angle) >= 360 - 1e-9:
-            steps = max(16, math.ceil(2 * math.pi / (2 * math.acos(max(-1.0, 1 - chord / max(edge.radius, chord))))))
-            points = [(v.x, v.y) for v in arc.vertices(math.degrees(2 * math.pi * k / steps) for k in range(steps + 1))]
+            steps = max(
+                16, math.ceil(2 * math.pi / (2 * math.acos(max(-1.0, 1 - chord / max(edge.radius, chord)))))
+            )
+            points = [
+                (v.x, v.y)
+                for v in arc.vertices(math.degrees(2 * math.pi * k / steps) for k in range(steps + 1))
+            ]
         else:
             points = [(v.x, v.y) for v in arc.flattening(chord)]
         return points if edge.ccw else points[::-1]
     if kind == "EllipseEdge":
-        ellipse = ConstructionEllipse(edge.center, edge.major_axis, (0, 0, 1), edge.ratio, edge.start_param, edge.end_param)
+        ellipse = ConstructionEllipse(
+            edge.center, edge.major_axis, (0, 0, 1), edge.ratio, edge.start_param, edge.end_param
+        )
         points = [(v.x, v.y) for v in ellipse.flattening(chord)]
         return points if edge.ccw else points[::-1]
     control = np.array([(v[0], v[1]) for v in edge.control_points], dtype=float)
     weights = np.array(edge.weights, dtype=float)
-    return [(float(x), float(y)) for x, y in bspline_points(control, np.array(edge.knot_values, dtype=float), int(edge.degree), chord, weights if len(weights) else None)]
+    return [
+        (float(x), float(y))
+        for x, y in bspline_points(
+            control,
+            np.array(edge.knot_values, dtype=float),
+            int(edge.degree),
+            chord,
+            weights if len(weights) else None,
+        )
+    ]
 
 
 def _joined_edges(edges, chord: float) -> Iterator[list[tuple[float, float]]]:

@@ -25,7 +25,9 @@ MOST_LETTERS = 2000
 
 @dataclass(frozen=True)
 class Letter:
-    """A letter of a set line: contours about its own origin, where that lies on the line (mm), and its advance."""
+    """A letter of a set line: contours about its own origin, where that lies on the line (mm), and its
+    advance.
+    """
 
     contours: list[Contour]
     x: float
@@ -49,7 +51,9 @@ class Font:
         from fontTools.ttLib import TTFont
 
         if len(data) > LARGEST:
-            raise BadInput(f"{name}: {len(data) / 1e6:.0f} MB is over the limit of {LARGEST // 1024**2} MB for a font")
+            raise BadInput(
+                f"{name}: {len(data) / 1e6:.0f} MB is over the limit of {LARGEST // 1024**2} MB for a font"
+            )
         try:
             self.table = TTFont(io.BytesIO(data), fontNumber=0, lazy=True)
             self.glyphs = self.table.getGlyphSet()
@@ -59,15 +63,20 @@ class Font:
             self.cap = float(getattr(os2, "sCapHeight", 0) or 0.7 * self.em)
             self._shaper = hb.Font(hb.Face(data))
         except Exception as e:  # in the hands of a damaged file the library may raise anything
-            raise BadInput(f"{name}: not a readable TTF or OTF font ({type(e).__name__}); choose another file") from e
+            raise BadInput(
+                f"{name}: not a readable TTF or OTF font ({type(e).__name__}); choose another file"
+            ) from e
         self.name = name
         self._kept: dict[tuple[str, float], list[Contour]] = {}
 
-    def outlines(self, text: str, cap_height: float, chord: float = FLATTEN) -> tuple[list[Contour], float, list[str]]:
+    def outlines(
+        self, text: str, cap_height: float, chord: float = FLATTEN
+    ) -> tuple[list[Contour], float, list[str]]:
         """One line of text with its baseline from (0, 0) along X, capitals ``cap_height`` mm high.
 
         Returns:
-            closed contours (curves refitted to lines and arcs), the line's advance in mm, and the letters that the font lacks.
+            closed contours (curves refitted to lines and arcs), the line's advance in mm, and the letters
+            that the font lacks.
 
         Raises:
             BadInput: no letters, too many, or a cap height that is not within 0.1 to 5000 mm.
@@ -75,8 +84,12 @@ class Font:
         found, advance, missing = self.letters(text, cap_height, chord)
         return [c.moved(g.x, g.y) for g in found for c in g.contours], advance, missing
 
-    def letters(self, text: str, cap_height: float, chord: float = FLATTEN) -> tuple[list[Letter], float, list[str]]:
-        """The same letter by letter, each on its own origin, so that they can be set along a curve. Kerning and ligatures are the font's own."""
+    def letters(
+        self, text: str, cap_height: float, chord: float = FLATTEN
+    ) -> tuple[list[Letter], float, list[str]]:
+        """The same letter by letter, each on its own origin, so that they can be set along a curve. Kerning
+        and ligatures are the font's own.
+        """
         import uharfbuzz as hb
 
         if not text.strip():
@@ -100,13 +113,24 @@ class Font:
                 try:
                     glyph = self._glyph(self.order[info.codepoint], chord / scale)
                 except Exception as e:  # in the hands of a damaged file the library may raise anything
-                    raise BadInput(f"{self.name}: the outline of {text[info.cluster]!r} is damaged; choose another font") from e
-                out.append(Letter([c.scaled(scale) for c in glyph], (x + at.x_offset) * scale, at.y_offset * scale, at.x_advance * scale))
+                    raise BadInput(
+                        f"{self.name}: the outline of {text[info.cluster]!r} is damaged; choose another font"
+                    ) from e
+                out.append(
+                    Letter(
+                        [c.scaled(scale) for c in glyph],
+                        (x + at.x_offset) * scale,
+                        at.y_offset * scale,
+                        at.x_advance * scale,
+                    )
+                )
             x += at.x_advance
         return out, x * scale, missing
 
     def _glyph(self, name: str, chord: float) -> list[Contour]:
-        """Outlines of one glyph in font units; strokes that overlap (script faces are drawn so) made one, as a printer fills them."""
+        """Outlines of one glyph in font units; strokes that overlap (script faces are drawn so) made one, as
+        a printer fills them.
+        """
         key = (name, round(chord, 9))
         if key not in self._kept:
             if len(self._kept) > 4000:

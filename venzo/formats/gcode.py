@@ -34,7 +34,13 @@ class _Writer:
         text = f"{mm * self.scale:.{self.digits}f}".rstrip("0").rstrip(".")
         return "0" if text in ("-0", "") else text
 
-    def words(self, motion: str, axes: dict[str, float], feed: float | None = None, centre: tuple[float, float] | None = None) -> None:
+    def words(
+        self,
+        motion: str,
+        axes: dict[str, float],
+        feed: float | None = None,
+        centre: tuple[float, float] | None = None,
+    ) -> None:
         parts = [] if self.modal.get("motion") == motion else [motion]
         said = False
         for axis, value in axes.items():
@@ -56,7 +62,9 @@ class _Writer:
         self.out.append(" ".join(parts))
 
 
-def write(runs: list[ToolRun], dialect: Dialect, header: Iterable[str], clearance: float, z_shift: float) -> str:
+def write(
+    runs: list[ToolRun], dialect: Dialect, header: Iterable[str], clearance: float, z_shift: float
+) -> str:
     """One program file.
 
     Args:
@@ -94,9 +102,18 @@ def write(runs: list[ToolRun], dialect: Dialect, header: Iterable[str], clearanc
                     continue
                 if m[KIND] >= CW:
                     px, py = m[7], m[8]
-                    w.words("G2" if m[KIND] == CW else "G3", {"X": x, "Y": y, "Z": z}, m[FEED], (m[CX] - px, m[CY] - py))
+                    w.words(
+                        "G2" if m[KIND] == CW else "G3",
+                        {"X": x, "Y": y, "Z": z},
+                        m[FEED],
+                        (m[CX] - px, m[CY] - py),
+                    )
                 else:
-                    w.words("G0" if m[KIND] == RAPID else "G1", {"X": x, "Y": y, "Z": z}, None if m[KIND] == RAPID else m[FEED])
+                    w.words(
+                        "G0" if m[KIND] == RAPID else "G1",
+                        {"X": x, "Y": y, "Z": z},
+                        None if m[KIND] == RAPID else m[FEED],
+                    )
             w.words("G0", {"Z": top})
     w.out.append("M5")
     w.words("G0", {"Z": top})
@@ -107,7 +124,8 @@ def write(runs: list[ToolRun], dialect: Dialect, header: Iterable[str], clearanc
 def _moves(moves: Array, dialect: Dialect, w: _Writer) -> Iterable[Array]:
     """Moves after the first with the programmed (rounded) start point in two further columns.
 
-    Arc centres are given from the rounded start, and arcs too short for the controller's radius check become lines.
+    Arc centres are given from the rounded start, and arcs too short for the controller's radius check become
+    lines.
     """
     step = 10.0**-w.digits / w.scale
     px, py, pz = (round(v / step) * step for v in moves[0, [X, Y, Z]])

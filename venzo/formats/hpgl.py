@@ -31,13 +31,19 @@ def read(data: bytes, name: str) -> Drawing:
     if not data.strip():
         raise BadInput(f"{name}: the file is empty; plot the drawing again")
     if len(data) > LARGEST_FILE:
-        raise BadInput(f"{name}: {len(data) / 1e6:.0f} MB is over the limit of {LARGEST_FILE // 1024**2} MB; split the plot")
+        raise BadInput(
+            f"{name}: {len(data) / 1e6:.0f} MB is over the limit of {LARGEST_FILE // 1024**2} MB; split the"
+            " plot"
+        )
     if not any(word in data for word in (b"PU", b"PD", b"PA", b"PR")):
         raise BadInput(f"{name}: no pen movements in it; this is not an HPGL plotter file")
     try:
         records = list(_record(data).recordings())
     except Exception as e:  # the add-on raises whatever it met; a person needs one line
-        raise BadInput(f"{name}: the plotter file could not be read ({str(e)[:80] or type(e).__name__}); plot it again as HPGL/2") from e
+        raise BadInput(
+            f"{name}: the plotter file could not be read ({str(e)[:80] or type(e).__name__}); plot it again"
+            " as HPGL/2"
+        ) from e
     drawing = Drawing(unit="mm", scale_mm=None)
     for _kind, properties, record in records:
         drawing.entities += 1
@@ -51,14 +57,19 @@ def read(data: bytes, name: str) -> Drawing:
             if len(pts) < 2:
                 continue
             closed = len(pts) > 3 and float(np.hypot(*(pts[0] - pts[-1]))) < 1e-9
-            drawing.chains.append(fit(pts[:-1] if closed else pts, closed, FLATTEN, layer) if len(pts) > 2 else Contour.of(pts, False, layer))
+            drawing.chains.append(
+                fit(pts[:-1] if closed else pts, closed, FLATTEN, layer)
+                if len(pts) > 2
+                else Contour.of(pts, False, layer)
+            )
     return drawing
 
 
 def _record(data: bytes):
     """The strokes of the file, in plotter units.
 
-    The modules are taken one by one: the add-on's front door prints to standard output where an optional package is missing.
+    The modules are taken one by one: the add-on's front door prints to standard output where an optional
+    package is missing.
     """
     from ezdxf.addons.hpgl2.backend import Recorder
     from ezdxf.addons.hpgl2.interpreter import Interpreter, to_floats
@@ -67,7 +78,9 @@ def _record(data: bytes):
     from ezdxf.math import Vec2
 
     class Fine(Plotter):
-        """Arcs with chords within FLATTEN instead of the coarse default of pen plotters, so that they can be refitted; once round at most."""
+        """Arcs with chords within FLATTEN instead of the coarse default of pen plotters, so that they can be
+        refitted; once round at most.
+        """
 
         def plot_abs_circle(self, radius, chord_angle):
             _no_larger(radius)
@@ -76,11 +89,17 @@ def _record(data: bytes):
         def plot_abs_arc(self, center, sweep_angle, chord_angle):
             radius = (self.user_location - center).magnitude
             _no_larger(radius, sweep_angle)
-            turn = sweep_angle if abs(sweep_angle) <= 360 else math.copysign(360 + abs(sweep_angle) % 360, sweep_angle)
+            turn = (
+                sweep_angle
+                if abs(sweep_angle) <= 360
+                else math.copysign(360 + abs(sweep_angle) % 360, sweep_angle)
+            )
             super().plot_abs_arc(center, turn, min(abs(chord_angle) or 5.0, _chord_angle(radius)))
 
     class Whole(Interpreter):
-        """The add-on's interpreter with the rectangles and wedges that it leaves out, drawn by their edges, and with encoded lines checked before they are decoded."""
+        """The add-on's interpreter with the rectangles and wedges that it leaves out, drawn by their edges,
+        and with encoded lines checked before they are decoded.
+        """
 
         def _edges(self, points):
             """A closed line through some points, from where the pen is and back to it."""
@@ -128,7 +147,9 @@ def _record(data: bytes):
     if len(commands) > MOST_ENTITIES * 4:
         raise BadInput(f"more than {MOST_ENTITIES * 4:,} commands; split the plot")
     recorder = Recorder()
-    Whole(Fine(recorder)).run([type(c)(c.name, c.args if c.name in ("PE", "LB") else _numbers(c.args)) for c in commands])
+    Whole(Fine(recorder)).run(
+        [type(c)(c.name, c.args if c.name in ("PE", "LB") else _numbers(c.args)) for c in commands]
+    )
     return recorder.player()
 
 

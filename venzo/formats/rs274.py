@@ -1,4 +1,6 @@
-"""RS-274 programs in, as a controller reads them (words of ISO 6983-1; modal groups and arc rules after the NIST RS274/NGC report)."""
+"""RS-274 programs in, as a controller reads them (words of ISO 6983-1; modal groups and arc rules after the
+NIST RS274/NGC report).
+"""
 
 from __future__ import annotations
 
@@ -17,7 +19,27 @@ MOST_FAULTS = 100
 """Faults after which a file is not read on."""
 _WORD = re.compile(r"([A-Z])\s*([-+]?(?:\d+\.?\d*|\.\d+))")
 _COMMENT = re.compile(r"\([^)]*\)|;.*")
-_MODES = {17.0, 21.0, 20.0, 40.0, 49.0, 54.0, 55.0, 56.0, 57.0, 58.0, 59.0, 61.0, 61.1, 64.0, 80.0, 90.0, 91.0, 91.1, 94.0}
+_MODES = {
+    17.0,
+    21.0,
+    20.0,
+    40.0,
+    49.0,
+    54.0,
+    55.0,
+    56.0,
+    57.0,
+    58.0,
+    59.0,
+    61.0,
+    61.1,
+    64.0,
+    80.0,
+    90.0,
+    91.0,
+    91.1,
+    94.0,
+}
 _MOTIONS = {0.0, 1.0, 2.0, 3.0}
 _HOMES = {28.0, 30.0}
 _M = {0.0, 1.0, 2.0, 3.0, 4.0, 5.0, 6.0, 7.0, 8.0, 9.0, 30.0}
@@ -28,8 +50,10 @@ _LETTERS = set("XYZIJRFSTPNODHQL")
 def interpret(text: str, name: str = "program") -> Reading:
     """Read a program as a controller does, and say what of it cannot be read.
 
-    Understands G0 to G3 in the XY plane (I/J or R), millimetre and inch, absolute and incremental, work offsets, G43 with the loaded cutter's own number, lifts by G53,
-    G28 and G30, tool changes, spindle, feed, dwells and stops. Whatever else would change where the cutter goes or how it turns is a fault; the rest of its line is left out.
+    Understands G0 to G3 in the XY plane (I/J or R), millimetre and inch, absolute and incremental, work
+    offsets, G43 with the loaded cutter's own number, lifts by G53, G28 and G30, tool changes, spindle, feed,
+    dwells and stops. Whatever else would change where the cutter goes or how it turns is a fault; the rest of
+    its line is left out.
 
     Raises:
         BadInput: over 64 MB, or no program at all.
@@ -44,7 +68,10 @@ def interpret(text: str, name: str = "program") -> Reading:
     reader.close()
     out = Reading(reader.blocks, reader.inch, reader.ended, reader.events, reader.faults, reader.known_lines)
     if not out.blocks and (not reader.known_lines or len(reader.faults) >= reader.known_lines):
-        raise BadInput(f"{name}: this is no program: not one line of it is a move or a word that a controller knows; choose the file that goes to the machine")
+        raise BadInput(
+            f"{name}: this is no program: not one line of it is a move or a word that a controller knows;"
+            " choose the file that goes to the machine"
+        )
     return out
 
 
@@ -52,7 +79,8 @@ def read(text: str, name: str = "program") -> Reading:
     """Read a program; nothing in it may be left out.
 
     Raises:
-        BadInput: naming the line, the word and the remedy: unknown words, arcs whose radii differ by more than 0.01 mm or 0.1 %,
+        BadInput: naming the line, the word and the remedy: unknown words, arcs whose radii differ by more
+        than 0.01 mm or 0.1 %,
             cutting moves without a feed or with the spindle stopped.
     """
     if len(text) > LARGEST:
@@ -124,13 +152,18 @@ class _Reader:
     def words(self, text: str, raw: str) -> _Line:
         found = _WORD.findall(text)
         if re.sub(r"\s", "", "".join(a + b for a, b in found)) != re.sub(r"\s", "", text):
-            raise _Unread(f"cannot read {raw.strip()[:40]!r}", "only letter-number words and comments are allowed")
+            raise _Unread(
+                f"cannot read {raw.strip()[:40]!r}", "only letter-number words and comments are allowed"
+            )
         out = _Line()
         for letter, value in found:
             v = float(value)
             if letter == "G":
                 if v not in _MODES | _MOTIONS | _HOMES | {4.0, 43.0, 53.0}:
-                    raise _Unread(f"G{value} is not understood", "post the program with G0 to G3 in the XY plane, absolute")
+                    raise _Unread(
+                        f"G{value} is not understood",
+                        "post the program with G0 to G3 in the XY plane, absolute",
+                    )
                 out.g.append(v)
             elif letter == "M":
                 if v not in _M:
@@ -146,7 +179,8 @@ class _Reader:
             raise _Unread("two motion words on one line", "give each its own line")
         return out
 
-    # -- what a line does, in the order a controller does it (NIST RS274/NGC: feed and speed, cutter, spindle, dwell, units, offsets, motion, stop)
+    # -- what a line does, in the order a controller does it (NIST RS274/NGC: feed and speed, cutter, spindle,
+    # dwell, units, offsets, motion, stop)
 
     def obey(self, n: int, line: _Line) -> None:
         w = line.words
@@ -201,15 +235,22 @@ class _Reader:
 
     def _length(self, n: int, w: dict[str, float]) -> None:
         if int(w.get("H", self.tool or self.pending)) != (self.tool or self.pending):
-            raise _Unread(f"G43 H{w['H']:.0f} takes the length of another cutter than T{self.tool or self.pending}", "give the loaded cutter's own number")
+            raise _Unread(
+                f"G43 H{w['H']:.0f} takes the length of another cutter than T{self.tool or self.pending}",
+                "give the loaded cutter's own number",
+            )
         self.event("length", n, w.get("H", self.tool))
         if any(k in w for k in _AXES):
             self._move(n, w)
 
     def _home(self, n: int, line: _Line) -> None:
-        """A way in machine coordinates: up to the machine's top, or away to a place that is not known here."""
+        """A way in machine coordinates: up to the machine's top, or away to a place that is not known
+        here.
+        """
         named = {k for k in _AXES if k in line.words}
-        if 53.0 not in line.g and "Z" in named and not self.incremental and "Z" in self.known:  # by way of the height given
+        if (
+            53.0 not in line.g and "Z" in named and not self.incremental and "Z" in self.known
+        ):  # by way of the height given
             self._row(n, 0, {**self.pos, "Z": line.words["Z"] * self.scale})
         gone = named or set(_AXES)
         self.close()
@@ -224,12 +265,17 @@ class _Reader:
         for k in _AXES:
             if k in w:
                 if self.incremental and k not in self.known:
-                    raise _Unread(f"an incremental {k} from a place that is not known", "give an absolute position first")
+                    raise _Unread(
+                        f"an incremental {k} from a place that is not known",
+                        "give an absolute position first",
+                    )
                 target[k] = w[k] * self.scale + (self.pos[k] if self.incremental else 0.0)
         if self.motion and self.feed <= 0:
             self._fault("proof.feed", n, "a cutting move without a feed; give F before it")
         if self.motion and not self.sense:
-            self._fault("proof.spindle", n, "a cutting move with the spindle stopped; give S and M3 before it")
+            self._fault(
+                "proof.spindle", n, "a cutting move with the spindle stopped; give S and M3 before it"
+            )
         self.known.update(k for k in _AXES if k in w)
         if self.motion in (2, 3) and not self.known >= {"X", "Y"}:
             self.known |= {"X", "Y"}  # wherever it stands is where the arc begins
@@ -237,7 +283,11 @@ class _Reader:
         if not self.known >= set(_AXES):
             if self.motion:
                 missing = " and ".join(sorted(set(_AXES) - self.known))
-                self._fault("proof.unread", n, f"a cutting move while {missing} is not known; position with G0 in X, Y and Z first")
+                self._fault(
+                    "proof.unread",
+                    n,
+                    f"a cutting move while {missing} is not known; position with G0 in X, Y and Z first",
+                )
             self.pos = target
             return
         self._row(n, {2: CW, 3: CCW}.get(self.motion, float(self.motion)), target, centre)
@@ -251,8 +301,12 @@ class _Reader:
             raise _Unread(centre, "correct the arc", "proof.arc")
         return centre
 
-    def _row(self, n: int, kind: float, target: dict[str, float], centre: tuple[float, float] = (0.0, 0.0)) -> None:
-        self.rows.append(row(float(kind), target["X"], target["Y"], target["Z"], self.feed if kind else 0.0, *centre))
+    def _row(
+        self, n: int, kind: float, target: dict[str, float], centre: tuple[float, float] = (0.0, 0.0)
+    ) -> None:
+        self.rows.append(
+            row(float(kind), target["X"], target["Y"], target["Z"], self.feed if kind else 0.0, *centre)
+        )
         self.lines.append(n)
         self.speeds.append(self.rpm * self.sense)
         self.pos = target
@@ -262,16 +316,22 @@ class _Reader:
             self.faults.append(Fault(rule, n, message))
 
     def event(self, kind: EventKind, n: int, value: float = 0.0) -> None:
-        self.events.append(Event(kind, n, value, self.sense != 0, self.pos["Z"] if "Z" in self.known else None))
+        self.events.append(
+            Event(kind, n, value, self.sense != 0, self.pos["Z"] if "Z" in self.known else None)
+        )
 
     def close(self) -> None:
         if self.rows:
             first = next((abs(s) for s in self.speeds if s), self.rpm)
-            self.blocks.append(Block(self.tool, first, np.array(self.rows), self.lines, np.array(self.speeds), self.offset))
+            self.blocks.append(
+                Block(self.tool, first, np.array(self.rows), self.lines, np.array(self.speeds), self.offset)
+            )
         self.rows, self.lines, self.speeds = [], [], []
 
 
-def _centre(motion: int, pos: dict[str, float], to: dict[str, float], words: dict[str, float], scale: float) -> tuple[float, float] | str:
+def _centre(
+    motion: int, pos: dict[str, float], to: dict[str, float], words: dict[str, float], scale: float
+) -> tuple[float, float] | str:
     dx, dy = to["X"] - pos["X"], to["Y"] - pos["Y"]
     if "R" in words:
         r, d = words["R"] * scale, math.hypot(dx, dy)

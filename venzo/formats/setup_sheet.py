@@ -20,8 +20,14 @@ from venzo.core.voice import in_unit, thickness
 
 INK = (0.13, 0.15, 0.16)
 CAUTIONS = (
-    "Eyes, ears and lungs: glasses, ear defenders, extraction on, mask where dust escapes. No gloves or loose clothes at the spindle.",
-    "Check the hold, the zero and the clearance over screws and clamps before the spindle starts. First piece: in air or at reduced feed, hand at the stop.",
+    (
+        "Eyes, ears and lungs: glasses, ear defenders, extraction on, mask where dust escapes. No gloves or"
+        " loose clothes at the spindle."
+    ),
+    (
+        "Check the hold, the zero and the clearance over screws and clamps before the spindle starts. First"
+        " piece: in air or at reduced feed, hand at the stop."
+    ),
     "Never leave a running machine. Local codes, the makers' instructions and trained people come first.",
 )
 
@@ -31,8 +37,17 @@ def _clock(seconds: float) -> str:
     return f"{minutes // 60}:{minutes % 60:02d}:{s:02d}" if minutes >= 60 else f"{minutes}:{s:02d}"
 
 
-def setup_sheet(plan: Plan, derived: DerivedSetup, files: list[ProgramFile], released: bool, shapes: Mapping[str, Shape], revision: int) -> bytes:
-    """PDF bytes: a page for every sheet with its drawing, zero, cutters in order, files, pieces, snags and cautions."""
+def setup_sheet(
+    plan: Plan,
+    derived: DerivedSetup,
+    files: list[ProgramFile],
+    released: bool,
+    shapes: Mapping[str, Shape],
+    revision: int,
+) -> bytes:
+    """PDF bytes: a page for every sheet with its drawing, zero, cutters in order, files, pieces, snags and
+    cautions.
+    """
     out = io.BytesIO()
     c = Canvas(out, pagesize=A4, pageCompression=1)
     c.setTitle(f"{plan.name}: setup sheet")
@@ -43,7 +58,17 @@ def setup_sheet(plan: Plan, derived: DerivedSetup, files: list[ProgramFile], rel
     return out.getvalue()
 
 
-def _page(c: Canvas, plan: Plan, derived: DerivedSetup, sheet: SheetPlan, n: int, files: list[ProgramFile], released: bool, shapes: Mapping[str, Shape], revision: int) -> None:
+def _page(
+    c: Canvas,
+    plan: Plan,
+    derived: DerivedSetup,
+    sheet: SheetPlan,
+    n: int,
+    files: list[ProgramFile],
+    released: bool,
+    shapes: Mapping[str, Shape],
+    revision: int,
+) -> None:
     setup = derived.setup
     stock = setup.stock_of(sheet.sheet)
     assert stock is not None
@@ -69,10 +94,25 @@ def _page(c: Canvas, plan: Plan, derived: DerivedSetup, sheet: SheetPlan, n: int
         ("Stock", f"{stock.name}, {stock.width:g} x {stock.height:g} mm"),
         (
             "Thickness",
-            f"{thickness(stock.thickness, unit)}, " + (f"mean of {len(stock.readings)} readings, spread {stock.spread:.2f} mm" if stock.readings else "nominal: measure it"),
+            f"{thickness(stock.thickness, unit)}, "
+            + (
+                f"mean of {len(stock.readings)} readings, spread {stock.spread:.2f} mm"
+                if stock.readings
+                else "nominal: measure it"
+            ),
         ),
-        ("Zero X Y", f"{setup.datum} of the sheet; sheet corner at {setup.sheet_at[0]:g}, {setup.sheet_at[1]:g} mm on the table"),
-        ("Zero Z", f"{zero_z}; deepest cut {deepest:.2f} mm below the top" + (f" ({below:.2f} mm into the spoilboard)" if below else "")),
+        (
+            "Zero X Y",
+            (
+                f"{setup.datum} of the sheet; sheet corner at {setup.sheet_at[0]:g}, {setup.sheet_at[1]:g} mm"
+                " on the table"
+            ),
+        ),
+        (
+            "Zero Z",
+            f"{zero_z}; deepest cut {deepest:.2f} mm below the top"
+            + (f" ({below:.2f} mm into the spoilboard)" if below else ""),
+        ),
         ("Rapid height", f"{setup.machine.clearance:g} mm over the top"),
         ("Hold", _hold(derived, sheet)),
         ("Time", f"{_clock(sheet.seconds)} estimated, {sheet.cut_length / 1000:.1f} m of cut"),
@@ -96,8 +136,16 @@ def _page(c: Canvas, plan: Plan, derived: DerivedSetup, sheet: SheetPlan, n: int
         mine = [pc.cut for pc in sheet.cuts if pc.cut.cutter == cid]
         feed = max(float(m.moves[:, FEED].max()) for m in mine)
         rpm = " / ".join(f"{r:.0f}" for r in dict.fromkeys(m.rpm for m in mine))
-        speeds = f"{rpm} rpm, {feed / 1000:.2f} m/min" if unit == "mm" else f"{rpm} rpm, {feed / 25.4:.0f} in/min"
-        c.drawString(left, y, f"T{cutter.number}  {cutter.name}  {speeds}  {', '.join(dict.fromkeys(m.kind for m in mine))}"[:110])
+        speeds = (
+            f"{rpm} rpm, {feed / 1000:.2f} m/min" if unit == "mm" else f"{rpm} rpm, {feed / 25.4:.0f} in/min"
+        )
+        c.drawString(
+            left,
+            y,
+            f"T{cutter.number}  {cutter.name}  {speeds}  {', '.join(dict.fromkeys(m.kind for m in mine))}"[
+                :110
+            ],
+        )
         y -= 12
     y -= 6
     c.setFont("Helvetica-Bold", 9.5)
@@ -130,7 +178,9 @@ def unit_of(setup: Setup) -> str:
     return "in" if setup.machine.dialect.inch else "mm"
 
 
-def snag_lines(c: Canvas, found: Sequence[Snag], left: float, y: float, width: float, unit: str = "mm") -> float:
+def snag_lines(
+    c: Canvas, found: Sequence[Snag], left: float, y: float, width: float, unit: str = "mm"
+) -> float:
     """Stops and looks, and skins that stay on purpose, five at most; where the next line goes."""
     snags = [s for s in found if s.severity != "note" or s.rule == "cuts.skin-left"]
     if not snags:
@@ -149,13 +199,17 @@ def snag_lines(c: Canvas, found: Sequence[Snag], left: float, y: float, width: f
 
 
 def _hold(derived: DerivedSetup, sheet: SheetPlan) -> str:
-    tabs = sum({(pc.piece.id, pc.cut.contour): len(pc.cut.tabs) for pc in sheet.cuts if pc.cut.tabs}.values())  # once a contour, not once a step
+    tabs = sum(
+        {(pc.piece.id, pc.cut.contour): len(pc.cut.tabs) for pc in sheet.cuts if pc.cut.tabs}.values()
+    )  # once a contour, not once a step
     zones = derived.setup.zones_on
     how = [f"vacuum zones {', '.join(zones)} on"] if zones else []
     off = [z.id for z in derived.setup.machine.zones if z.id not in zones]
     how += [f"zones {', '.join(off)} off"] if zones and off else []
     screws = [s for s in derived.setup.screws if s.on(sheet.sheet, sheet.copy_no)]
-    how += [f"{len(screws)} {'nails' if all(s.kind == 'nail' for s in screws) else 'screws'}"] if screws else []
+    how += (
+        [f"{len(screws)} {'nails' if all(s.kind == 'nail' for s in screws) else 'screws'}"] if screws else []
+    )
     kinds: dict[str, int] = {}
     for f in derived.setup.fixings:
         kinds[f.kind] = kinds.get(f.kind, 0) + 1
@@ -173,8 +227,20 @@ def _wrapped(c: Canvas, text: str, x: float, y: float, width: float, lines: int,
     return y
 
 
-def _drawing(c: Canvas, plan: Plan, derived: DerivedSetup, sheet: SheetPlan, shapes: Mapping[str, Shape], x: float, y: float, w: float, h: float) -> float:
-    """The sheet to scale with pieces numbered in cutting order, tabs, screws and the zero; returns the height used."""
+def _drawing(
+    c: Canvas,
+    plan: Plan,
+    derived: DerivedSetup,
+    sheet: SheetPlan,
+    shapes: Mapping[str, Shape],
+    x: float,
+    y: float,
+    w: float,
+    h: float,
+) -> float:
+    """The sheet to scale with pieces numbered in cutting order, tabs, screws and the zero; returns the height
+    used.
+    """
     setup = derived.setup
     stock = setup.stock_of(sheet.sheet)
     assert stock is not None
@@ -221,7 +287,9 @@ def _drawing(c: Canvas, plan: Plan, derived: DerivedSetup, sheet: SheetPlan, sha
     c.setLineWidth(2)
     for pc in sheet.cuts:
         for tx, ty in pc.cut.tabs:
-            px, py = pc.cut.path.placed(pc.piece.x, pc.piece.y, pc.piece.rotation).at(pc.cut.path.nearest(tx, ty)[0])[:2]
+            px, py = pc.cut.path.placed(pc.piece.x, pc.piece.y, pc.piece.rotation).at(
+                pc.cut.path.nearest(tx, ty)[0]
+            )[:2]
             c.line(px * k - 2, py * k - 2, px * k + 2, py * k + 2)
     c.setLineWidth(0.8)
     for fixing in setup.fixings:

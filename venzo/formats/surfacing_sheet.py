@@ -1,4 +1,6 @@
-"""The sheet for surfacing: where zero is, where to touch off, what each pass takes, and the pencil lines to look for."""
+"""The sheet for surfacing: where zero is, where to touch off, what each pass takes, and the pencil lines to
+look for.
+"""
 
 from __future__ import annotations
 
@@ -18,14 +20,25 @@ from venzo.formats.setup_sheet import INK, _clock, _wrapped, snag_lines
 STEPS = (
     "Look over the board: no screw heads, staples or clamps in the way; screws deeper than the deepest pass.",
     "Draw pencil lines over the whole face, a hand apart, along and across.",
-    "Set X and Y zero where the drawing shows it. Touch off Z at the marked spot: that height is Z 0. Without it the first pass may go in too deep.",
+    (
+        "Set X and Y zero where the drawing shows it. Touch off Z at the marked spot: that height is Z 0."
+        " Without it the first pass may go in too deep."
+    ),
     "Mask and ear defenders on, extraction on; keep clear of the cutter, it throws chips far.",
-    "Run it. Look for pencil lines left over: they are low spots; take another pass, or live with them and write it down.",
-    "Feel across the rows. A step means the spindle is out of square: measure it and enter it at the bench, which says which side to shim.",
+    (
+        "Run it. Look for pencil lines left over: they are low spots; take another pass, or live with them"
+        " and write it down."
+    ),
+    (
+        "Feel across the rows. A step means the spindle is out of square: measure it and enter it at the"
+        " bench, which says which side to shim."
+    ),
 )
 
 
-def surfacing_sheet(b: Bench, p: Plan, st: State, flat: Flatness | None, machine: Machine | None, files: list[str]) -> bytes:
+def surfacing_sheet(
+    b: Bench, p: Plan, st: State, flat: Flatness | None, machine: Machine | None, files: list[str]
+) -> bytes:
     """PDF bytes: one page, in the unit of the machine's programs."""
     unit = "in" if machine and machine.dialect.inch else "mm"
     out = io.BytesIO()
@@ -44,13 +57,26 @@ def surfacing_sheet(b: Bench, p: Plan, st: State, flat: Flatness | None, machine
     y -= 18
     s = b.how
     facts = [
-        ("Board", f"{b.board.width:g} x {b.board.height:g} mm, {st.thickness:.2f} mm thick now; {p.deepest - s.start:.2f} mm come off, {st.thickness - (p.deepest - s.start):.2f} mm stay"),
-        ("Cutter", f"T{s.number}  {s.cutter_name}, {s.cutter:g} mm; {s.rpm:.0f} rpm, {s.feed / 1000:.1f} m/min"),
+        (
+            "Board",
+            (
+                f"{b.board.width:g} x {b.board.height:g} mm, {st.thickness:.2f} mm thick now;"
+                f" {p.deepest - s.start:.2f} mm come off, {st.thickness - (p.deepest - s.start):.2f} mm stay"
+            ),
+        ),
+        (
+            "Cutter",
+            f"T{s.number}  {s.cutter_name}, {s.cutter:g} mm; {s.rpm:.0f} rpm, {s.feed / 1000:.1f} m/min",
+        ),
         ("Zero X Y", f"lower left corner of the board, at {b.board.x:g}, {b.board.y:g} mm on the table"),
         (
             "Zero Z",
             f"touch off on the {s.touch}"
-            + (f" (X {_bare(flat.high.x, unit, 0)} Y {_bare(flat.high.y, unit, 0)})" if flat and s.touch == "high spot" else "")
+            + (
+                f" (X {_bare(flat.high.x, unit, 0)} Y {_bare(flat.high.y, unit, 0)})"
+                if flat and s.touch == "high spot"
+                else ""
+            )
             + (f"; {s.start:.2f} mm were taken off since, do not touch off again" if s.start else ""),
         ),
         ("Overrun", f"{s.overrun:g} mm on every side; {s.pattern}, {s.ways}"),
@@ -69,7 +95,12 @@ def surfacing_sheet(b: Bench, p: Plan, st: State, flat: Flatness | None, machine
     c.setFont("Helvetica", 9)
     for layer in p.layers[:12]:
         touched = "" if layer.touched is None else f", touches {layer.touched:.0%}"
-        c.drawString(left, y, f"{layer.name}: Z -{_bare(layer.depth, unit)}, {layer.rows} rows, step-over {layer.step_over:.0%}, {_clock(layer.seconds)}{touched}")
+        c.drawString(
+            left,
+            y,
+            f"{layer.name}: Z -{_bare(layer.depth, unit)}, {layer.rows} rows, step-over"
+            f" {layer.step_over:.0%}, {_clock(layer.seconds)}{touched}",
+        )
         y -= 12
     for said in p.skipped[:3]:
         c.drawString(left, y, in_unit(said, unit))
@@ -87,7 +118,11 @@ def surfacing_sheet(b: Bench, p: Plan, st: State, flat: Flatness | None, machine
         y = _wrapped(c, f"{k}. {step}", left + 14, y, right - left - 14, 2)
     y = snag_lines(c, [*p.snags, *st.snags], left, y, right - left, unit)
     c.setFont("Helvetica-Oblique", 8)
-    c.drawString(left, 34, "Local codes, the makers' instructions and trained people come first. Never leave a running machine.")
+    c.drawString(
+        left,
+        34,
+        "Local codes, the makers' instructions and trained people come first. Never leave a running machine.",
+    )
     c.showPage()
     c.save()
     return out.getvalue()
@@ -98,7 +133,9 @@ def _bare(mm: float, unit: str, digits: int = 2) -> str:
     return inches(mm) if unit == "in" else f"{mm:.{digits}f}"
 
 
-def _picture(c: Canvas, b: Bench, p: Plan, flat: Flatness | None, unit: str, x: float, y: float, w: float, h: float) -> float:
+def _picture(
+    c: Canvas, b: Bench, p: Plan, flat: Flatness | None, unit: str, x: float, y: float, w: float, h: float
+) -> float:
     """The board with the first pass, high and low spot, and zero; where the next line of text goes."""
     over = b.how.overrun + b.how.cutter
     scale = min((w - 20) / (b.board.width + 2 * over), h / (b.board.height + 2 * over))
@@ -125,7 +162,10 @@ def _picture(c: Canvas, b: Bench, p: Plan, flat: Flatness | None, unit: str, x: 
     c.line(ox, oy - 8, ox, oy + 8)
     c.drawString(ox + 6, oy - 11, "X0 Y0")
     if flat:
-        for spot, what in ((flat.high, "high, touch off here" if b.how.touch == "high spot" else "high"), (flat.low, "low")):
+        for spot, what in (
+            (flat.high, "high, touch off here" if b.how.touch == "high spot" else "high"),
+            (flat.low, "low"),
+        ):
             c.circle(ox + spot.x * scale, oy + spot.y * scale, 3, fill=1)
             text = f"{what} {'+' if spot.z > 0 else ''}{_bare(spot.z, unit)}"
             tx, ty = ox + spot.x * scale + 6, oy + spot.y * scale + 4

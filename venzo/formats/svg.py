@@ -36,7 +36,10 @@ def read(data: bytes, name: str) -> Drawing:
     if not data.strip():
         raise BadInput(f"{name}: the file is empty; export the drawing again")
     if len(data) > LARGEST_FILE:
-        raise BadInput(f"{name}: {len(data) / 1e6:.0f} MB is over the limit of {LARGEST_FILE // 1024**2} MB; simplify the drawing")
+        raise BadInput(
+            f"{name}: {len(data) / 1e6:.0f} MB is over the limit of {LARGEST_FILE // 1024**2} MB; simplify"
+            " the drawing"
+        )
     if b"<!ENTITY" in data:
         raise BadInput(f"{name}: the file declares XML entities, which are not read; save it as plain SVG")
     try:
@@ -44,7 +47,10 @@ def read(data: bytes, name: str) -> Drawing:
     except ElementTree.ParseError as e:
         raise BadInput(f"{name}: not a well-formed SVG file ({e}); export it again") from e
     if not root.tag.endswith("svg"):
-        raise BadInput(f"{name}: the outermost element is <{root.tag.split('}')[-1]}>, not <svg>; export the drawing as SVG")
+        raise BadInput(
+            f"{name}: the outermost element is <{root.tag.split('}')[-1]}>, not <svg>; export the drawing"
+            " as SVG"
+        )
     _count_uses(root, name)
     _plain_lengths(root, 16.0)
     _symbols_in_place(root)
@@ -72,13 +78,21 @@ def read(data: bytes, name: str) -> Drawing:
         svg = se.SVG.parse(io.StringIO(ElementTree.tostring(root, encoding="unicode")), reify=False, ppi=96)
         shapes = list(svg.elements())
     except Exception as e:  # in the hands of a damaged file the library may raise anything
-        raise BadInput(f"{name}: the SVG could not be read ({' '.join(str(e).split())[:120]}); save it as plain SVG") from e
+        raise BadInput(
+            f"{name}: the SVG could not be read ({' '.join(str(e).split())[:120]}); save it as plain SVG"
+        ) from e
 
     tags = [str(e.tag).rsplit("}", 1)[-1] for e in root.iter()]
     if "text" in tags:
         drawing.ignored["text"] = tags.count("text")
     if any(e.get("clip-path") or e.get("mask") for e in root.iter()):
-        drawing.snags.append(look("intake.clip", f"{name}: clip paths and masks are not applied: what they hide is read too; compare the parts with what you expect"))
+        drawing.snags.append(
+            look(
+                "intake.clip",
+                f"{name}: clip paths and masks are not applied: what they hide is read too; compare the parts"
+                " with what you expect",
+            )
+        )
     images = sum(1 for e in root.iter() if str(e.tag).endswith("image"))
     if images:
         drawing.ignored["image"] = images
@@ -88,7 +102,11 @@ def read(data: bytes, name: str) -> Drawing:
     for shape in shapes:
         if isinstance(shape, se.Text):
             drawing.texts.extend(_text(se, shape, chord))
-        if not isinstance(shape, se.Shape) or shape.values.get("display") == "none" or shape.values.get("visibility") == "hidden":
+        if (
+            not isinstance(shape, se.Shape)
+            or shape.values.get("display") == "none"
+            or shape.values.get("visibility") == "hidden"
+        ):
             continue
         drawing.entities += 1
         if drawing.entities > MOST_ENTITIES:
@@ -96,7 +114,12 @@ def read(data: bytes, name: str) -> Drawing:
         try:
             chains = _element(se, shape, chord)
         except Exception:  # one bad shape must not cost the rest
-            drawing.snags.append(look("intake.unreadable", f"{name}: a <{type(shape).__name__.lower()}> could not be read and is left out"))
+            drawing.snags.append(
+                look(
+                    "intake.unreadable",
+                    f"{name}: a <{type(shape).__name__.lower()}> could not be read and is left out",
+                )
+            )
             continue
         rule = "evenodd" if shape.values.get("fill-rule") == "evenodd" else "nonzero"
         if not _has_fill(shape):
@@ -105,14 +128,19 @@ def read(data: bytes, name: str) -> Drawing:
             else:
                 unpainted += 1
         elif len(chains) == 1 and chains[0].closed:
-            single.append((chains[0], rule))  # paints its inside under either rule unless it crosses itself: asked of all at once below
+            single.append(
+                (chains[0], rule)
+            )  # paints its inside under either rule unless it crosses itself: asked of all at once below
         else:
             drawing.chains.extend(_filled(chains, rule, chord))
     fine = is_valid(polygons([c for c, _rule in single], chord))
     for (c, rule), ok in zip(single, fine, strict=True):
         drawing.chains.extend([c] if ok else _filled([c], rule, chord))
     if unpainted:
-        words = f"{name}: {unpainted} shape{'s' * (unpainted != 1)} with neither fill nor line {'are' if unpainted != 1 else 'is'} not seen in the picture and left out"
+        words = (
+            f"{name}: {unpainted} shape{'s' * (unpainted != 1)} with neither fill nor line"
+            f" {'are' if unpainted != 1 else 'is'} not seen in the picture and left out"
+        )
         drawing.snags.append(look("intake.unpainted", words))
     if view:
         axis = 2 * view[1] + view[3]
@@ -129,7 +157,9 @@ def read(data: bytes, name: str) -> Drawing:
 
 
 def _count_uses(root: ElementTree.Element, name: str) -> None:
-    """Raise where re-used groups would come to more shapes than are read, before any of them is expanded, or where one holds itself."""
+    """Raise where re-used groups would come to more shapes than are read, before any of them is expanded, or
+    where one holds itself.
+    """
     by_id = {e.get("id"): e for e in root.iter() if e.get("id")}
     counted: dict[ElementTree.Element, int] = {}
     order: list[tuple[ElementTree.Element, bool]] = [(root, False)]
@@ -138,13 +168,17 @@ def _count_uses(root: ElementTree.Element, name: str) -> None:
         e, back = order.pop()
         below = list(e)
         if str(e.tag).endswith("use"):
-            target = by_id.get(next((v for k, v in e.attrib.items() if k.rsplit("}", 1)[-1] == "href"), "").removeprefix("#"))
+            target = by_id.get(
+                next((v for k, v in e.attrib.items() if k.rsplit("}", 1)[-1] == "href"), "").removeprefix("#")
+            )
             below += [target] if target is not None else []
         if back:
             within.discard(e)
             counted[e] = 1 + sum(counted.get(b, 0) for b in below)
             if counted[e] > MOST_ENTITIES:
-                raise BadInput(f"{name}: its re-used groups come to more than {MOST_ENTITIES} shapes; split the drawing")
+                raise BadInput(
+                    f"{name}: its re-used groups come to more than {MOST_ENTITIES} shapes; split the drawing"
+                )
         elif e not in counted:
             if e in within:
                 raise BadInput(f"{name}: a group re-uses itself; ungroup it and export the drawing again")
@@ -164,7 +198,9 @@ def _plain_lengths(e: ElementTree.Element, size: float) -> None:
     todo = [(e, size)]
     while todo:
         e, size = todo.pop()
-        said = e.get("font-size") or next((m.group(1) for m in [re.search(r"font-size\s*:\s*([^;]+)", e.get("style") or "")] if m), "")
+        said = e.get("font-size") or next(
+            (m.group(1) for m in [re.search(r"font-size\s*:\s*([^;]+)", e.get("style") or "")] if m), ""
+        )
         m = re.fullmatch(r"\s*([0-9.]+)\s*(px|em|rem|)\s*", said)
         if m:
             size = float(m.group(1)) * ({"em": size, "rem": 16.0}.get(m.group(2), 1.0))
@@ -185,7 +221,9 @@ def _wrap(e: ElementTree.Element, transform: str) -> None:
 
 
 def _symbols_in_place(root: ElementTree.Element) -> None:
-    """Every use of a symbol as a group with the symbol's contents, fitted into the size that the use gives; symbols draw nothing by themselves."""
+    """Every use of a symbol as a group with the symbol's contents, fitted into the size that the use gives;
+    symbols draw nothing by themselves.
+    """
     symbols = {e.get("id"): e for e in root.iter() if str(e.tag).endswith("}symbol") and e.get("id")}
     if symbols:
         for _depth in range(DEEPEST_SYMBOL):
@@ -207,7 +245,11 @@ def _target(use: ElementTree.Element) -> str:
 
 def _expand(use: ElementTree.Element, symbol: ElementTree.Element) -> None:
     """Turn a use of a symbol into a group."""
-    number = lambda e, key, default: float(m.group(1)) if (m := re.fullmatch(r"\s*([-+0-9.eE]+)\s*(?:px)?\s*", e.get(key) or "")) else default  # noqa: E731
+
+    def number(e: ElementTree.Element, key: str, default: float | None) -> float | None:
+        found = re.fullmatch(r"\s*([-+0-9.eE]+)\s*(?:px)?\s*", e.get(key) or "")
+        return float(found.group(1)) if found else default
+
     x, y = number(use, "x", 0.0), number(use, "y", 0.0)
     view, place = _view(symbol.get("viewBox") or ""), f"translate({x!r} {y!r})"
     width, height = (number(use, k, number(symbol, k, None)) for k in ("width", "height"))
@@ -217,11 +259,17 @@ def _expand(use: ElementTree.Element, symbol: ElementTree.Element) -> None:
         if "none" not in how:
             sx = sy = max(sx, sy) if "slice" in how else min(sx, sy)
         share = {"Min": 0.0, "Mid": 0.5, "Max": 1.0}
-        ax, ay = (share.get(how[0][1:4], 0.5), share.get(how[0][5:8], 0.5)) if "none" not in how else (0.0, 0.0)
+        ax, ay = (
+            (share.get(how[0][1:4], 0.5), share.get(how[0][5:8], 0.5)) if "none" not in how else (0.0, 0.0)
+        )
         dx, dy = (width - view[2] * sx) * ax, (height - view[3] * sy) * ay
         place += f" translate({dx!r} {dy!r}) scale({sx!r} {sy!r}) translate({-view[0]!r} {-view[1]!r})"
     transform = " ".join(t for t in (use.get("transform"), place) if t)
-    kept = {k: v for k, v in use.attrib.items() if k.rsplit("}", 1)[-1] not in ("href", "x", "y", "width", "height", "transform")}
+    kept = {
+        k: v
+        for k, v in use.attrib.items()
+        if k.rsplit("}", 1)[-1] not in ("href", "x", "y", "width", "height", "transform")
+    }
     use.tag = use.tag.rsplit("}", 1)[0] + "}g"
     use.attrib.clear()
     use.attrib.update(kept | {"transform": transform})
@@ -230,20 +278,33 @@ def _expand(use: ElementTree.Element, symbol: ElementTree.Element) -> None:
 
 def _has_line(shape) -> bool:
     """Is its line drawn?"""
-    return str(shape.values.get("stroke") or "none").strip().lower() not in ("none", "transparent") or type(shape).__name__ == "SimpleLine"
+    return (
+        str(shape.values.get("stroke") or "none").strip().lower() not in ("none", "transparent")
+        or type(shape).__name__ == "SimpleLine"
+    )
 
 
 def _has_fill(shape) -> bool:
     """Is the inside of the shape painted? Lines never are; everything else is unless it says fill: none."""
-    return type(shape).__name__ != "SimpleLine" and str(shape.values.get("fill") or "black").strip().lower() not in ("none", "transparent")
+    return type(shape).__name__ != "SimpleLine" and str(
+        shape.values.get("fill") or "black"
+    ).strip().lower() not in ("none", "transparent")
 
 
 def _layer(e) -> str:
-    """What tells shapes apart in SVG: the label of their group, else the colour of their line, else of their fill."""
+    """What tells shapes apart in SVG: the label of their group, else the colour of their line, else of their
+    fill.
+    """
     values = e.values
     label = next((str(v) for k, v in values.items() if str(k).rsplit("}", 1)[-1] == "label" and v), "")
     stroke, fill = (str(values.get(k) or "").strip().lower() for k in ("stroke", "fill"))
-    return label or (stroke if stroke not in ("", "none") else fill if fill not in ("", "none", "currentcolor") else "black")
+    return label or (
+        stroke
+        if stroke not in ("", "none")
+        else fill
+        if fill not in ("", "none", "currentcolor")
+        else "black"
+    )
 
 
 def _text(se, e, chord: float) -> list[TextLine]:
@@ -257,7 +318,9 @@ def _text(se, e, chord: float) -> list[TextLine]:
     font = bundled("plain")
     loops, width, _missing = font.outlines(said[:500], 10.0, max(chord * 10 / size, 1e-3))
     k = size * (font.cap / font.em) / 10.0
-    start = {"middle": 0.5, "end": 1.0}.get(str(getattr(e, "anchor", "") or e.values.get("text-anchor")), 0.0) * width
+    start = {"middle": 0.5, "end": 1.0}.get(
+        str(getattr(e, "anchor", "") or e.values.get("text-anchor")), 0.0
+    ) * width
     m = e.transform
     turn = np.array([[m.a, m.c], [m.b, m.d]]) @ np.array([[k, 0], [0, -k]])
     at = np.array([m.a * e.x + m.c * e.y + m.e, m.b * e.x + m.d * e.y + m.f])
@@ -298,19 +361,27 @@ def _flip(c: Contour, axis: float) -> Contour:
 def _filled(chains: list[Contour], rule: str, chord: float) -> list[Contour]:
     """The boundary of the painted area of one shape under its fill rule.
 
-    Open subpaths are painted as if closed. Loops that only nest keep their lines and arcs; those that bound nothing are dropped. Loops
-    that cross are united by Clipper and refitted.
+    Open subpaths are painted as if closed. Loops that only nest keep their lines and arcs; those that bound
+    nothing are dropped. Loops that cross are united by Clipper and refitted.
     """
     from shapely import STRtree
     from shapely.geometry import Point, Polygon
 
-    loops = [c if c.closed else Contour.of(c.vertices, True, c.layer) for c in chains if c.closed or len(c.vertices) > 2]
+    loops = [
+        c if c.closed else Contour.of(c.vertices, True, c.layer)
+        for c in chains
+        if c.closed or len(c.vertices) > 2
+    ]
     loops = [c for c in loops if abs(c.area) > 1e-12]
     rest = [c for c in chains if not c.closed and len(c.vertices) <= 2]
     polygons = [Polygon(c.points(max(chord, 1e-4 * math.sqrt(abs(c.area))))) for c in loops]
     tree = STRtree(polygons)
     rings = [p.exterior for p in polygons]
-    crossing = not all(p.is_valid for p in polygons) or any(i < j and rings[i].crosses(rings[j]) for i, p in enumerate(polygons) for j in tree.query(p, predicate="intersects"))
+    crossing = not all(p.is_valid for p in polygons) or any(
+        i < j and rings[i].crosses(rings[j])
+        for i, p in enumerate(polygons)
+        for j in tree.query(p, predicate="intersects")
+    )
     if crossing:
         return rest + united(loops, rule, chord)
     if rule == "evenodd" or len(loops) < 2:
@@ -318,7 +389,11 @@ def _filled(chains: list[Contour], rule: str, chord: float) -> list[Contour]:
     keep = []
     for i, c in enumerate(loops):
         probe = Point(*c.vertices[0, :2])
-        outside = sum(int(math.copysign(1, loops[j].area)) for j in tree.query(probe, predicate="intersects") if j != i and abs(loops[j].area) > abs(c.area))
+        outside = sum(
+            int(math.copysign(1, loops[j].area))
+            for j in tree.query(probe, predicate="intersects")
+            if j != i and abs(loops[j].area) > abs(c.area)
+        )
         if (outside == 0) != (outside + int(math.copysign(1, c.area)) == 0):
             keep.append(c)
     return rest + keep
@@ -334,7 +409,11 @@ def united(loops: list[Contour], rule: str, chord: float) -> list[Contour]:
     clip.scaleFactor = 1e8 / max(span, 1e-9)
     clip.addPaths([c.points(chord) for c in loops], pyclipr.Subject)
     area = pyclipr.FillRule.EvenOdd if rule == "evenodd" else pyclipr.FillRule.NonZero
-    return [fit(np.asarray(r)[:, :2], True, chord, loops[0].layer) for r in clip.execute(pyclipr.Union, area) if len(r) > 2]
+    return [
+        fit(np.asarray(r)[:, :2], True, chord, loops[0].layer)
+        for r in clip.execute(pyclipr.Union, area)
+        if len(r) > 2
+    ]
 
 
 def _even(m) -> bool:
@@ -346,7 +425,9 @@ def _even(m) -> bool:
 def _element(se, e, chord: float) -> list[Contour]:
     path = se.Path(e)
     if not e.transform.is_identity():
-        if not _even(e.transform):  # the library turns skewed arcs into other arcs than they are: they go as cubic curves
+        if not _even(
+            e.transform
+        ):  # the library turns skewed arcs into other arcs than they are: they go as cubic curves
             path.approximate_arcs_with_cubics(error=1 / 16)
         path = abs(path)
     layer = _layer(e)
@@ -404,7 +485,11 @@ def _curve(se, s, chord: float) -> list[list[float]]:
         n = min(MOST_CHORDS, max(8, math.ceil(abs(s.sweep) / max(fine, 1e-6)))) if rx > 0 else 2
         pts = np.array([(p.x, p.y) for p in (s.point(i / n) for i in range(n + 1))])
     else:
-        ctrl = [s.start, s.control, s.end] if isinstance(s, se.QuadraticBezier) else [s.start, s.control1, s.control2, s.end]
+        ctrl = (
+            [s.start, s.control, s.end]
+            if isinstance(s, se.QuadraticBezier)
+            else [s.start, s.control1, s.control2, s.end]
+        )
         pts = bezier_points(np.array([(p.x, p.y) for p in ctrl]), chord)
     got = fit(pts, False, chord).vertices.tolist()
     return got if len(got) > 1 else [[*pts[0].tolist(), 0.0], [*pts[-1].tolist(), 0.0]]

@@ -36,7 +36,9 @@ class Blobs:
         if path.exists():
             os.utime(path)  # asked for again: not one of those that nothing will name
         else:
-            handle, name = tempfile.mkstemp(suffix=".part", dir=self.folder)  # a name of its own: equal files may come at the same time
+            handle, name = tempfile.mkstemp(
+                suffix=".part", dir=self.folder
+            )  # a name of its own: equal files may come at the same time
             part = Path(name)
             try:
                 with os.fdopen(handle, "wb") as f:
@@ -77,7 +79,9 @@ class Blobs:
             raise MissingBlob(digest) from None
 
     def collect(self, wanted: set[str], older: float = 0.0) -> int:
-        """Remove blobs that nothing refers to and that are ``older`` than so many seconds (a newer one may be on its way into a plan); returns how many."""
+        """Remove blobs that nothing refers to and that are ``older`` than so many seconds (a newer one may be
+        on its way into a plan); returns how many.
+        """
         gone, now = 0, time.time()
         for path in self._all():
             if path.name not in wanted and now - path.stat().st_mtime >= older:

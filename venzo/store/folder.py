@@ -27,7 +27,10 @@ def hold_folder(folder: Path) -> IO[str]:
         held.seek(0)
         who = held.read(80).strip()
         held.close()
-        raise BadInput(f"{folder}: another Venzo{f' (process {who})' if who else ''} serves this data; use that one, stop it, or name another folder with --data") from None
+        raise BadInput(
+            f"{folder}: another Venzo{f' (process {who})' if who else ''} serves this data; use that one,"
+            " stop it, or name another folder with --data"
+        ) from None
     held.seek(0)
     held.truncate()
     held.write(str(os.getpid()))

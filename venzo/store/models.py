@@ -29,7 +29,9 @@ class JobRow(Base):
 
 
 class RevisionRow(Base):
-    """One revision of a plan. ``back``: the revision that undo returns to; ``forward``: the one that redo brings back."""
+    """One revision of a plan. ``back``: the revision that undo returns to; ``forward``: the one that redo
+    brings back.
+    """
 
     __tablename__ = "revisions"
     job: Mapped[str] = mapped_column(ForeignKey("jobs.id"), primary_key=True)
@@ -55,7 +57,9 @@ class LibraryRow(Base):
 
 
 class LibraryChangeRow(Base):
-    """One change of the library: what a thing was before and after (None: it was not there). ``undoes``: the change it takes back."""
+    """One change of the library: what a thing was before and after (None: it was not there). ``undoes``: the
+    change it takes back.
+    """
 
     __tablename__ = "library_changes"
     number: Mapped[int] = mapped_column(primary_key=True, autoincrement=True)

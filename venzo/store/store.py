@@ -130,14 +130,18 @@ class Store:
             self.blobs = Blobs(folder / "blobs")
             _writable(folder)
         except OSError as e:
-            raise BadInput(f"{folder}: the data folder cannot be used ({e.strerror or e}); name another with --data") from e
+            raise BadInput(
+                f"{folder}: the data folder cannot be used ({e.strerror or e}); name another with --data"
+            ) from e
         self.folder = folder
         self.shapes = Shapes(self.blobs)
         self._engine = _engine(folder / "venzo.db")
         self._lock = threading.Lock()
         self._turns: dict[str, threading.Lock] = {}
         self.shelf = threading.RLock()
-        """Held by whoever reads a thing of the library to write it changed: two of them never take each other back."""
+        """Held by whoever reads a thing of the library to write it changed: two of them never take each other
+        back.
+        """
         self._library: dict[str, list[dict[str, Any]]] = {}
         self.library_version = secrets.token_hex(8)
         """Another one after every change of the library."""
@@ -155,7 +159,10 @@ class Store:
                 config.attributes["connection"] = connection
                 command.upgrade(config, "head")
         except CommandError as e:
-            raise BadInput(f"{self.folder}: its data was made by a newer version of Venzo than {__version__}; start that one, or name another folder with --data") from e
+            raise BadInput(
+                f"{self.folder}: its data was made by a newer version of Venzo than {__version__}; start that"
+                " one, or name another folder with --data"
+            ) from e
         except (DBAPIError, OSError) as e:
             plain = plain_fault(e)
             raise BadInput(f"{self.folder}: {plain[1] if plain else e}") from e
@@ -170,7 +177,15 @@ class Store:
         """Every job: id, name, revision, when changed; newest first."""
         with Session(self._engine) as s:
             rows = s.scalars(select(JobRow).order_by(JobRow.changed.desc(), JobRow.id))
-            return [{"id": r.id, "name": r.name, "revision": r.head, "changed": r.changed.isoformat(timespec="seconds")} for r in rows]
+            return [
+                {
+                    "id": r.id,
+                    "name": r.name,
+                    "revision": r.head,
+                    "changed": r.changed.isoformat(timespec="seconds"),
+                }
+                for r in rows
+            ]
 
     def create(self, plan: Plan, says: str = "job started") -> Revision:
         """A new job with revision 1."""
@@ -179,7 +194,18 @@ class Store:
                 raise BadInput(f"there is a job {plan.id!r} already; choose another name")
             s.add(JobRow(id=plan.id, name=plan.name, head=1))
             s.flush()
-            s.add(RevisionRow(job=plan.id, number=1, plan=_pack(plan), command=None, touches=[], says=says, back=None, forward=None))
+            s.add(
+                RevisionRow(
+                    job=plan.id,
+                    number=1,
+                    plan=_pack(plan),
+                    command=None,
+                    touches=[],
+                    says=says,
+                    back=None,
+                    forward=None,
+                )
+            )
         return Revision(1, plan, says, False, False)
 
     def get(self, job: str, number: int | None = None) -> Revision:
@@ -194,7 +220,10 @@ class Store:
             columns = (RevisionRow.number, RevisionRow.says, RevisionRow.made, RevisionRow.back)
             wanted = select(*columns).where(RevisionRow.job == job, RevisionRow.number < (before or 2**31))
             rows = s.execute(wanted.order_by(RevisionRow.number.desc()).limit(limit))
-            return [{"revision": n, "says": says, "made": made.isoformat(timespec="seconds"), "back": back} for n, says, made, back in rows]
+            return [
+                {"revision": n, "says": says, "made": made.isoformat(timespec="seconds"), "back": back}
+                for n, says, made, back in rows
+            ]
 
     def _row(self, s: Session, job: str, number: int | None) -> RevisionRow:
         head = s.get(JobRow, job)
@@ -207,7 +236,13 @@ class Store:
 
     @staticmethod
     def _revision(row: RevisionRow) -> Revision:
-        return Revision(row.number, Plan.model_validate_json(zlib.decompress(row.plan)), row.says, row.back is not None, row.forward is not None)
+        return Revision(
+            row.number,
+            Plan.model_validate_json(zlib.decompress(row.plan)),
+            row.says,
+            row.back is not None,
+            row.forward is not None,
+        )
 
     def apply(self, job: str, base: int, command: Command) -> Revision:
         """Apply a command made on revision ``base``.
@@ -216,7 +251,8 @@ class Store:
 
         Raises:
             Conflict: a later revision touched what this command touches or relies on.
-            BadInput: the command makes no sense on this plan, or what it leads to cannot be planned. Nothing is stored then.
+            BadInput: the command makes no sense on this plan, or what it leads to cannot be planned. Nothing
+            is stored then.
         """
         with self._turn(job):
             with Session(self._engine) as s:
@@ -230,7 +266,16 @@ class Store:
                 head = self._row(s, job, None)
                 if head.number != at:
                     raise Conflict(command.says(before), [head.says], head.number)
-                return self._append(s, job, plan, command.model_dump(mode="json"), sorted(command.touches()), command.says(before), at, None)
+                return self._append(
+                    s,
+                    job,
+                    plan,
+                    command.model_dump(mode="json"),
+                    sorted(command.touches()),
+                    command.says(before),
+                    at,
+                    None,
+                )
 
     def _turn(self, job: str) -> threading.Lock:
         """Edits of one job wait for each other, in the order they came."""
@@ -244,7 +289,11 @@ class Store:
         if base == head.number:
             return
         mine = command.touches() | reads(command)
-        later = s.execute(select(RevisionRow.touches, RevisionRow.says).where(RevisionRow.job == job, RevisionRow.number > base))
+        later = s.execute(
+            select(RevisionRow.touches, RevisionRow.says).where(
+                RevisionRow.job == job, RevisionRow.number > base
+            )
+        )
         theirs = [says for touched, says in later if any(_meet(a, b) for a in mine for b in touched)]
         if theirs:
             raise Conflict(command.says(self._revision(head).plan), theirs, head.number)
@@ -256,7 +305,16 @@ class Store:
             if head.back is None:
                 raise BadInput("there is nothing to undo")
             target, top = self._row(s, job, head.back), self._top(s, job, head)
-            return self._append(s, job, self._revision(target).plan, {"kind": "undo"}, top.touches, f"undone: {_said(top)}", target.back, head.number)
+            return self._append(
+                s,
+                job,
+                self._revision(target).plan,
+                {"kind": "undo"},
+                top.touches,
+                f"undone: {_said(top)}",
+                target.back,
+                head.number,
+            )
 
     def redo(self, job: str) -> Revision:
         """Append a revision that brings back what the last undo took."""
@@ -265,7 +323,16 @@ class Store:
             if head.forward is None:
                 raise BadInput("there is nothing to redo")
             target = self._row(s, job, head.forward)
-            return self._append(s, job, self._revision(target).plan, {"kind": "redo"}, target.touches, f"redone: {_said(self._top(s, job, target))}", head.number, target.forward)
+            return self._append(
+                s,
+                job,
+                self._revision(target).plan,
+                {"kind": "redo"},
+                target.touches,
+                f"redone: {_said(self._top(s, job, target))}",
+                head.number,
+                target.forward,
+            )
 
     def _top(self, s: Session, job: str, row: RevisionRow) -> RevisionRow:
         """The edit that is on top of a revision's state: of an undone one what was before it."""
@@ -274,12 +341,37 @@ class Store:
             row = self._row(s, job, undone.back)
         return row
 
-    def _append(self, s: Session, job: str, plan: Plan, command: Any, touches: list[str], says: str, back: int | None, forward: int | None) -> Revision:
+    def _append(
+        self,
+        s: Session,
+        job: str,
+        plan: Plan,
+        command: Any,
+        touches: list[str],
+        says: str,
+        back: int | None,
+        forward: int | None,
+    ) -> Revision:
         row_head = s.get(JobRow, job)
         assert row_head is not None
         number = row_head.head + 1
-        s.add(RevisionRow(job=job, number=number, plan=_pack(plan), command=command, touches=touches, says=says, back=back, forward=forward))
-        row_head.head, row_head.name, row_head.changed = number, plan.name, datetime.now(UTC).replace(tzinfo=None)
+        s.add(
+            RevisionRow(
+                job=job,
+                number=number,
+                plan=_pack(plan),
+                command=command,
+                touches=touches,
+                says=says,
+                back=back,
+                forward=forward,
+            )
+        )
+        row_head.head, row_head.name, row_head.changed = (
+            number,
+            plan.name,
+            datetime.now(UTC).replace(tzinfo=None),
+        )
         return Revision(number, plan, says, back is not None, forward is not None)
 
     def collect(self, older: float = 0.0) -> int:
@@ -289,7 +381,9 @@ class Store:
             keys = s.execute(select(RevisionRow.job, RevisionRow.number)).all()
         for job, number in keys:  # one at a time: edits go on meanwhile
             with Session(self._engine) as s:
-                packed = s.scalar(select(RevisionRow.plan).where(RevisionRow.job == job, RevisionRow.number == number))
+                packed = s.scalar(
+                    select(RevisionRow.plan).where(RevisionRow.job == job, RevisionRow.number == number)
+                )
             if packed is not None:
                 wanted |= Plan.model_validate_json(zlib.decompress(packed)).blobs
         return self.blobs.collect(wanted, older)
@@ -301,19 +395,30 @@ class Store:
         kept = self._library.get(kind)
         if kept is None:
             with Session(self._engine) as s:
-                kept = [r.body for r in s.scalars(select(LibraryRow).where(LibraryRow.kind == kind).order_by(LibraryRow.place, LibraryRow.id))]
+                kept = [
+                    r.body
+                    for r in s.scalars(
+                        select(LibraryRow)
+                        .where(LibraryRow.kind == kind)
+                        .order_by(LibraryRow.place, LibraryRow.id)
+                    )
+                ]
             self._library[kind] = kept
         return [dict(i) for i in kept]
 
     def put_library(self, kind: str, item: dict[str, Any], says: str = "") -> None:
-        """Add or replace a thing of the library; ``says``: in words, for its history (a shop being set up has none)."""
+        """Add or replace a thing of the library; ``says``: in words, for its history (a shop being set up has
+        none).
+        """
         self._shelve(kind, item["id"], item, says)
 
     def drop_library(self, kind: str, item: str, says: str = "") -> None:
         """Take a thing out of the library; nothing happens where it is not there."""
         self._shelve(kind, item, None, says)
 
-    def _shelve(self, kind: str, item: str, body: dict[str, Any] | None, says: str, undoes: int | None = None) -> None:
+    def _shelve(
+        self, kind: str, item: str, body: dict[str, Any] | None, says: str, undoes: int | None = None
+    ) -> None:
         with self.shelf:
             with Session(self._engine) as s, s.begin():
                 row = s.get(LibraryRow, (kind, item))
@@ -328,25 +433,44 @@ class Store:
                     last = s.scalar(select(func.max(LibraryRow.place)).where(LibraryRow.kind == kind))
                     s.add(LibraryRow(kind=kind, id=item, place=0 if last is None else last + 1, body=body))
                 if says:
-                    s.add(LibraryChangeRow(kind=kind, item=item, before=before, after=body, says=says, undoes=undoes))
+                    s.add(
+                        LibraryChangeRow(
+                            kind=kind, item=item, before=before, after=body, says=says, undoes=undoes
+                        )
+                    )
             self._library.pop(kind, None)
             self.library_version = secrets.token_hex(8)
 
-    def library_history(self, kinds: Sequence[str], item: str | None = None, limit: int = 200, before: int | None = None) -> list[dict[str, Any]]:
-        """Changes of some kinds of things (or of one), newest first; ``before``: only older than that number."""
+    def library_history(
+        self, kinds: Sequence[str], item: str | None = None, limit: int = 200, before: int | None = None
+    ) -> list[dict[str, Any]]:
+        """Changes of some kinds of things (or of one), newest first; ``before``: only older than that
+        number.
+        """
         wanted = select(LibraryChangeRow).where(LibraryChangeRow.kind.in_(kinds))
         wanted = wanted.where(LibraryChangeRow.item == item) if item else wanted
         wanted = wanted.where(LibraryChangeRow.number < before) if before else wanted
         with Session(self._engine) as s:
-            undone = set(s.scalars(select(LibraryChangeRow.undoes).where(LibraryChangeRow.undoes.is_not(None))))
+            undone = set(
+                s.scalars(select(LibraryChangeRow.undoes).where(LibraryChangeRow.undoes.is_not(None)))
+            )
             rows = s.scalars(wanted.order_by(LibraryChangeRow.number.desc()).limit(limit))
             return [
-                {"number": r.number, "kind": r.kind, "item": r.item, "says": r.says, "made": r.made.isoformat(timespec="seconds"), "undone": r.number in undone, "undoes": r.undoes}
+                {
+                    "number": r.number,
+                    "kind": r.kind,
+                    "item": r.item,
+                    "says": r.says,
+                    "made": r.made.isoformat(timespec="seconds"),
+                    "undone": r.number in undone,
+                    "undoes": r.undoes,
+                }
                 for r in rows
             ]
 
     def undo_library(self, kinds: Sequence[str], item: str | None = None) -> str:
-        """Take back the newest change of some kinds of things (or of one) that was not taken back yet; says which.
+        """Take back the newest change of some kinds of things (or of one) that was not taken back yet; says
+        which.
 
         Raises:
             BadInput: there is none.
@@ -354,12 +478,22 @@ class Store:
         with self.shelf:
             with Session(self._engine) as s:
                 undone = select(LibraryChangeRow.undoes).where(LibraryChangeRow.undoes.is_not(None))
-                wanted = select(LibraryChangeRow).where(LibraryChangeRow.kind.in_(kinds), LibraryChangeRow.undoes.is_(None), LibraryChangeRow.number.not_in(undone))
+                wanted = select(LibraryChangeRow).where(
+                    LibraryChangeRow.kind.in_(kinds),
+                    LibraryChangeRow.undoes.is_(None),
+                    LibraryChangeRow.number.not_in(undone),
+                )
                 wanted = wanted.where(LibraryChangeRow.item == item) if item else wanted
                 top = s.scalars(wanted.order_by(LibraryChangeRow.number.desc()).limit(1)).first()
                 if top is None:
                     raise BadInput("there is nothing to undo")
-                kind, thing, body, says, number = top.kind, top.item, top.before, f"undone: {top.says}", top.number
+                kind, thing, body, says, number = (
+                    top.kind,
+                    top.item,
+                    top.before,
+                    f"undone: {top.says}",
+                    top.number,
+                )
             self._shelve(kind, thing, body, says, number)
             return says
 
@@ -369,7 +503,10 @@ class Store:
         """Entries of a board in order: number, when, and the entry."""
         with Session(self._engine) as s:
             rows = s.scalars(select(LedgerRow).where(LedgerRow.board == board).order_by(LedgerRow.number))
-            return [{"number": r.number, "made": r.made.isoformat(timespec="seconds"), "entry": r.body} for r in rows]
+            return [
+                {"number": r.number, "made": r.made.isoformat(timespec="seconds"), "entry": r.body}
+                for r in rows
+            ]
 
     def book(self, board: str, entry: dict[str, Any]) -> int:
         """Add an entry; returns its number."""

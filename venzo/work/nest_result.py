@@ -1,4 +1,6 @@
-"""What becomes of a search's result: the better layout is taken, and both are offered where a person asked for one from scratch."""
+"""What becomes of a search's result: the better layout is taken, and both are offered where a person asked
+for one from scratch.
+"""
 
 from __future__ import annotations
 
@@ -14,13 +16,19 @@ from venzo.store.store import Revision, Store
 
 
 def legal_now(problem: NestProblem, setup: Setup) -> list[Placement]:
-    """The pieces of the layout there is, if they still make a layout of this problem; none where they do not."""
+    """The pieces of the layout there is, if they still make a layout of this problem; none where they do
+    not.
+    """
     there = [placement(q) for q in setup.nest.pieces] if setup.nest else []
-    known = all(p.part in {x.id for x in problem.parts} and p.sheet in {x.id for x in problem.sheets} for p in there)
+    known = all(
+        p.part in {x.id for x in problem.parts} and p.sheet in {x.id for x in problem.sheets} for p in there
+    )
     return there if there and known and not faults(problem, there) else []
 
 
-def settle_nest(store: Store, now: Revision, setup: Setup, problem: NestProblem, best: NestResult, afresh: bool) -> tuple[str, str]:
+def settle_nest(
+    store: Store, now: Revision, setup: Setup, problem: NestProblem, best: NestResult, afresh: bool
+) -> tuple[str, str]:
     """Accept a result, or keep it beside a better layout; the search's state and what there is to say.
 
     Raises:
@@ -33,9 +41,13 @@ def settle_nest(store: Store, now: Revision, setup: Setup, problem: NestProblem,
         old_yield, new_yield = worth.material_yield(worth.uses(there)), worth.material_yield(best.sheets)
         if worth.key(there) < worth.key(best.placements):
             words = f"the layout there was is better ({old_yield:.1%} against {new_yield:.1%}) and stays"
-            return "kept", words + (_keep(store, now, setup, f"started afresh, {new_yield:.1%}", new) if afresh else "")
+            return "kept", words + (
+                _keep(store, now, setup, f"started afresh, {new_yield:.1%}", new) if afresh else ""
+            )
         if afresh:
-            says = f"the new layout is better ({new_yield:.1%} against {old_yield:.1%})" + _keep(store, now, setup, f"before starting afresh, {old_yield:.1%}", setup.nest)
+            says = f"the new layout is better ({new_yield:.1%} against {old_yield:.1%})" + _keep(
+                store, now, setup, f"before starting afresh, {old_yield:.1%}", setup.nest
+            )
     store.apply(job, now.number, AcceptNest(setup=setup.id, nest=new))
     return "accepted", says
 

@@ -1,6 +1,7 @@
 """Nesting in one spawned, niced worker process: progress, best result so far, stop.
 
-One search runs at a time; further ones wait. The worker never touches the store: it gets a problem and hands results back.
+One search runs at a time; further ones wait. The worker never touches the store: it gets a problem and hands
+results back.
 """
 
 from __future__ import annotations
@@ -61,11 +62,20 @@ def _work(tasks: Any, answers: Any, flags: Any, parent: int) -> None:
             while True:
                 more = search.step(late, (time.time() - began) / seconds)
                 ending = not more or late()
-                # judging and sending a layout costs more than a step: a few times a second is often enough to watch
+                # judging and sending a layout costs more than a step: a few times a second is often enough to
+                # watch
                 if search.key != told and (ending or time.time() - shown > TELL):
                     best = search.best
                     if best is not None:
-                        answers.put(("best", search_id, best.model_dump_json(by_alias=True), search.steps, time.time() - began))
+                        answers.put(
+                            (
+                                "best",
+                                search_id,
+                                best.model_dump_json(by_alias=True),
+                                search.steps,
+                                time.time() - began,
+                            )
+                        )
                     told, shown = search.key, time.time()
                 elif search.steps % 8 == 0:
                     answers.put(("best", search_id, None, search.steps, time.time() - began))
@@ -123,8 +133,14 @@ class NestWorker:
     def _ensure(self) -> None:
         if self._process is not None and self._process.is_alive():
             return
-        self._tasks, self._answers, self._flags = self._context.Queue(), self._context.Queue(), self._context.RawArray("b", FLAGS)
-        self._process = self._context.Process(target=_work, args=(self._tasks, self._answers, self._flags, os.getpid()), daemon=True)
+        self._tasks, self._answers, self._flags = (
+            self._context.Queue(),
+            self._context.Queue(),
+            self._context.RawArray("b", FLAGS),
+        )
+        self._process = self._context.Process(
+            target=_work, args=(self._tasks, self._answers, self._flags, os.getpid()), daemon=True
+        )
         self._process.start()
         threading.Thread(target=self._listen, args=(self._process, self._answers), daemon=True).start()
 
@@ -143,7 +159,16 @@ class NestWorker:
             self._flags[running.ticket % FLAGS] = 0
             self._searches[running.id] = running
             start = [p.model_dump(by_alias=True) for p in running.start]
-            self._tasks.put((running.id, running.ticket, running.problem.model_dump_json(by_alias=True), seed, running.seconds, start))
+            self._tasks.put(
+                (
+                    running.id,
+                    running.ticket,
+                    running.problem.model_dump_json(by_alias=True),
+                    seed,
+                    running.seconds,
+                    start,
+                )
+            )
 
     def _forget_old(self) -> None:
         """Searches that ended long ago go; what became of them is in the plan."""
@@ -157,7 +182,10 @@ class NestWorker:
 
     def busy(self, job: str, setup: str) -> Running | None:
         """The search that runs or waits for a setup, if any."""
-        return next((r for r in list(self._searches.values()) if (r.job, r.setup) == (job, setup) and not r.over), None)
+        return next(
+            (r for r in list(self._searches.values()) if (r.job, r.setup) == (job, setup) and not r.over),
+            None,
+        )
 
     def ahead(self, running: Running) -> int:
         """How many searches a waiting one waits for."""
@@ -184,7 +212,10 @@ class NestWorker:
                 if not process.is_alive():
                     for r in self._searches.values():
                         if not r.over:
-                            r.state, r.message = "failed", "the worker ended unexpectedly; start the nest again"
+                            r.state, r.message = (
+                                "failed",
+                                "the worker ended unexpectedly; start the nest again",
+                            )
                     return
                 continue
             except (EOFError, OSError):

@@ -1,4 +1,6 @@
-"""Drawings read in a process of their own, with limits on time and memory, so that no file can hold up or bring down the server."""
+"""Drawings read in a process of their own, with limits on time and memory, so that no file can hold up or
+bring down the server.
+"""
 
 from __future__ import annotations
 
@@ -16,7 +18,9 @@ from venzo.core.parts.layers import LayerRule
 from venzo.core.snags import BadInput
 
 SECONDS = 180.0
-"""A drawing that takes longer is given up; the largest that is read, 100,000 entities, takes under a minute."""
+"""A drawing that takes longer is given up; the largest that is read, 100,000 entities, takes under a
+minute.
+"""
 MEMORY = 1_500
 """MB of resident memory."""
 LOOK = 0.05
@@ -45,7 +49,15 @@ def _work(pipe: Connection, parent: int) -> None:
         except MemoryError:
             pipe.send((False, f"{name}: it takes more memory than there is; split the drawing"))
         except Exception as e:
-            pipe.send((False, f"{name}: it could not be read ({type(e).__name__}: {' '.join(str(e).split())[:120]}); export it again"))
+            pipe.send(
+                (
+                    False,
+                    (
+                        f"{name}: it could not be read ({type(e).__name__}:"
+                        f" {' '.join(str(e).split())[:120]}); export it again"
+                    ),
+                )
+            )
 
 
 class Reader:
@@ -90,13 +102,20 @@ class Reader:
                 if not self._process.is_alive():
                     raise self._end(f"{name}: its reading broke off; export the drawing again, or split it")
                 if time.monotonic() > until:
-                    raise self._end(f"{name}: it takes more than {self.seconds:.0f} s to read; split the drawing, or export it again with fewer and simpler lines")
+                    raise self._end(
+                        f"{name}: it takes more than {self.seconds:.0f} s to read; split the drawing, or"
+                        " export it again with fewer and simpler lines"
+                    )
                 if _resident(self._process.pid) > self.memory:
-                    raise self._end(f"{name}: it takes more than {self.memory:,} MB of memory to read; split the drawing")
+                    raise self._end(
+                        f"{name}: it takes more than {self.memory:,} MB of memory to read; split the drawing"
+                    )
             try:
                 fine, got = pipe.recv()
             except (EOFError, OSError) as e:
-                raise self._end(f"{name}: its reading broke off; export the drawing again, or split it") from e
+                raise self._end(
+                    f"{name}: its reading broke off; export the drawing again, or split it"
+                ) from e
             if not fine:
                 raise BadInput(got)
             return got

@@ -28,10 +28,18 @@ def warm_kernels() -> None:
     square = [[0, 0], [50, 0], [50, 50], [0, 50]]
     part = {"id": "a", "outline": square, "quantity": 4, "rotations": [0, 45]}
     other = {"id": "b", "outline": [[0, 0], [60, 0], [0, 60]], "quantity": 2, "rotations": [0]}
-    search = Search(NestProblem.model_validate({"sheets": [{"id": "s", "width": 400, "height": 120}], "parts": [part, other], "spacing": 5}))
+    search = Search(
+        NestProblem.model_validate(
+            {"sheets": [{"id": "s", "width": 400, "height": 120}], "parts": [part, other], "spacing": 5}
+        )
+    )
     while search.steps < 6 and search.step():
         pass
-    plain = {"sheets": [{"id": "s", "width": 200, "height": 90}], "parts": [{**part, "quantity": 5, "rotations": [0, 90]}], "spacing": 5}
+    plain = {
+        "sheets": [{"id": "s", "width": 200, "height": 90}],
+        "parts": [{**part, "quantity": 5, "rotations": [0, 90]}],
+        "spacing": 5,
+    }
     for guillotine in (False, True):
         search = Search(NestProblem.model_validate({**plain, "guillotine": guillotine}))
         while search.steps < 2 and search.step():

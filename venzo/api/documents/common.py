@@ -14,7 +14,9 @@ class Fault(Document):
 
 
 class Clash(Fault):
-    """Two edits of one thing: what was asked for and what was done meanwhile, in words; ``head``: the newest revision."""
+    """Two edits of one thing: what was asked for and what was done meanwhile, in words; ``head``: the newest
+    revision.
+    """
 
     mine: str
     theirs: list[str]

@@ -58,11 +58,18 @@ def picture(shape: Shape) -> Picture:
     """A shape as the screen draws it."""
     x0, y0, x1, y1 = (round(v, 3) for v in shape.region.outline.bbox)
     contours = [PathDrawn(name=n, d=path_of(c)) for n, c in shape.contours]
-    return Picture(box=(x0, y0, x1, y1), contours=contours, features=[feature_drawn(f) for f in shape.features], area=shape.region.area)
+    return Picture(
+        box=(x0, y0, x1, y1),
+        contours=contours,
+        features=[feature_drawn(f) for f in shape.features],
+        area=shape.region.area,
+    )
 
 
 class PartCompared(Document):
-    """A part in the old and the newer drawing; ``choices``: contours chosen on by hand; ``lost``: what of it cannot stay; ``added``: features that are new."""
+    """A part in the old and the newer drawing; ``choices``: contours chosen on by hand; ``lost``: what of it
+    cannot stay; ``added``: features that are new.
+    """
 
     id: str
     name: str
@@ -120,7 +127,9 @@ class VersionDocument(Document):
 
 
 class JudgementDocument(Document):
-    """What can be measured of a part, mm; ``inside_radius`` 0: a sharp inside corner, None: no inside corner."""
+    """What can be measured of a part, mm; ``inside_radius`` 0: a sharp inside corner, None: no inside
+    corner.
+    """
 
     part: str
     inside_radius: float | None

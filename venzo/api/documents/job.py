@@ -27,7 +27,19 @@ from venzo.core.order.of_sheet import PlacedCut, SheetPlan
 from venzo.core.parts.intake import HowRead
 from venzo.core.parts.made import Recipe
 from venzo.core.parts.shape import Feature, Shape
-from venzo.core.plan import ContourChoice, Drawing, KeptLayout, MovedCut, Order, OrderBy, Part, PartLine, Plan, Setup, StepsChoice
+from venzo.core.plan import (
+    ContourChoice,
+    Drawing,
+    KeptLayout,
+    MovedCut,
+    Order,
+    OrderBy,
+    Part,
+    PartLine,
+    Plan,
+    Setup,
+    StepsChoice,
+)
 from venzo.core.release import Contents, contents, programs
 from venzo.core.rules.house import HouseRules, Tabs
 from venzo.core.snags import BadInput, Snag
@@ -86,7 +98,9 @@ class FeatureDrawn(Document):
 
 
 class PartDocument(Document):
-    """A part as it is cut; ``label``: middle and radius of the largest circle in it; ``rings``: its loops as points, for collisions while dragging. mm."""
+    """A part as it is cut; ``label``: middle and radius of the largest circle in it; ``rings``: its loops as
+    points, for collisions while dragging. mm.
+    """
 
     id: str
     name: str
@@ -143,7 +157,9 @@ class KeptPiece(Document):
 
 
 class KeptDocument(Document):
-    """A kept layout with its figures; ``last``: used length of its last sheet, mm; ``current``: made from what the job still is."""
+    """A kept layout with its figures; ``last``: used length of its last sheet, mm; ``current``: made from
+    what the job still is.
+    """
 
     id: str
     name: str
@@ -371,7 +387,9 @@ class SetupDocument(Document):
 
 
 class JobDocument(Document):
-    """Everything a screen needs for one revision; ``untried``: some remedies were not tried yet, reading again brings them."""
+    """Everything a screen needs for one revision; ``untried``: some remedies were not tried yet, reading
+    again brings them.
+    """
 
     id: str
     name: str
@@ -396,7 +414,9 @@ def view(
     snags: Mapping[str, Sequence[Snag]] | None = None,
     untried: bool = False,
 ) -> JobDocument:
-    """The document of one revision; ``news``: by setup, what the library has newer than the plan; ``snags``: with the remedies that work."""
+    """The document of one revision; ``news``: by setup, what the library has newer than the plan; ``snags``:
+    with the remedies that work.
+    """
     plan = revision.plan
     said = snags or {}
     return JobDocument(
@@ -412,7 +432,12 @@ def view(
         parts=[_part(p, shapes) for p in plan.parts],
         choices=plan.choices,
         steps=plan.steps,
-        setups=[_setup(plan, derived[s.id], shapes, said.get(s.id, derived[s.id].snags), (news or {}).get(s.id, [])) for s in plan.setups],
+        setups=[
+            _setup(
+                plan, derived[s.id], shapes, said.get(s.id, derived[s.id].snags), (news or {}).get(s.id, [])
+            )
+            for s in plan.setups
+        ],
     )
 
 
@@ -433,12 +458,16 @@ def _label_point(shape: Shape) -> tuple[float, float, float]:
 
 def feature_drawn(f: Feature) -> FeatureDrawn:
     """A feature for the screen."""
-    return FeatureDrawn(name=f.name, kind=f.kind, d=path_of(f.contour), depth=f.depth, closed=f.contour.closed)
+    return FeatureDrawn(
+        name=f.name, kind=f.kind, d=path_of(f.contour), depth=f.depth, closed=f.contour.closed
+    )
 
 
 def outline_drawn(name: str, c: Contour) -> OutlineDrawn:
     """A contour for the screen."""
-    return OutlineDrawn(name=name, d=path_of(c), size=(round(c.bbox[2] - c.bbox[0], 3), round(c.bbox[3] - c.bbox[1], 3)))
+    return OutlineDrawn(
+        name=name, d=path_of(c), size=(round(c.bbox[2] - c.bbox[0], 3), round(c.bbox[3] - c.bbox[1], 3))
+    )
 
 
 def _part(p: Part, shapes: Shapes) -> PartDocument:
@@ -448,7 +477,25 @@ def _part(p: Part, shapes: Shapes) -> PartDocument:
         shape = GONE  # its setup says so with a stop; the plan opens all the same
     drawn = memo("drawn", shape.digest, lambda: _shape_drawn(shape))
     own = {
-        k: getattr(p, k) for k in ("id", "name", "setup", "drawing", "quantity", "lines", "rotations", "grain", "mirror", "group", "priority", "fill", "missing", "origin", "shape", "note")
+        k: getattr(p, k)
+        for k in (
+            "id",
+            "name",
+            "setup",
+            "drawing",
+            "quantity",
+            "lines",
+            "rotations",
+            "grain",
+            "mirror",
+            "group",
+            "priority",
+            "fill",
+            "missing",
+            "origin",
+            "shape",
+            "note",
+        )
     }
     return PartDocument(**own, altered=len(p.alterations), versions=len(p.versions), **drawn)
 
@@ -463,15 +510,37 @@ def _shape_drawn(shape: Shape) -> dict[str, object]:
         "perimeter": shape.region.perimeter,
         "contours": [outline_drawn(n, c) for n, c in shape.contours],
         "features": [feature_drawn(f) for f in shape.features],
-        "rings": [[(round(float(x), 2), round(float(y), 2)) for x, y in c.points(0.15)] for c in shape.region.loops],
+        "rings": [
+            [(round(float(x), 2), round(float(y), 2)) for x, y in c.points(0.15)] for c in shape.region.loops
+        ],
     }
 
 
 def _kept(plan: Plan, s: Setup, k: KeptLayout, shapes: Shapes, inputs: str) -> KeptDocument:
     """A kept layout with its figures and its pieces, for a picture beside others."""
     f = figures(plan, s, k.nest, shapes)
-    pieces = [KeptPiece(part=q.part, sheet=q.sheet, sheet_copy=q.sheet_copy, x=round(q.x, 1), y=round(q.y, 1), rotation=q.rotation, mirrored=q.mirrored) for q in k.nest.pieces]
-    return KeptDocument(id=k.id, name=k.name, sheets=f.sheets, last=f.last, material_yield=f.material_yield, placed=f.pieces, current=k.nest.inputs == inputs, pieces=pieces)
+    pieces = [
+        KeptPiece(
+            part=q.part,
+            sheet=q.sheet,
+            sheet_copy=q.sheet_copy,
+            x=round(q.x, 1),
+            y=round(q.y, 1),
+            rotation=q.rotation,
+            mirrored=q.mirrored,
+        )
+        for q in k.nest.pieces
+    ]
+    return KeptDocument(
+        id=k.id,
+        name=k.name,
+        sheets=f.sheets,
+        last=f.last,
+        material_yield=f.material_yield,
+        placed=f.pieces,
+        current=k.nest.inputs == inputs,
+        pieces=pieces,
+    )
 
 
 def _layout(plan: Plan, d: DerivedSetup, shapes: Shapes) -> LayoutDocument:
@@ -491,13 +560,35 @@ def _layout(plan: Plan, d: DerivedSetup, shapes: Shapes) -> LayoutDocument:
 
 
 DECIDED = (
-    "id", "name", "machine", "material", "cutters", "rules", "datum", "z_zero", "sheet_at", "zones_on", "screws", "fixings", "order_by", "moved_cuts", "trial",
-    "insides_apart", "operations", "proposed", "recipes", "allow_in_holes", "guillotine", "same_layouts",
-)  # fmt: skip
+    "id",
+    "name",
+    "machine",
+    "material",
+    "cutters",
+    "rules",
+    "datum",
+    "z_zero",
+    "sheet_at",
+    "zones_on",
+    "screws",
+    "fixings",
+    "order_by",
+    "moved_cuts",
+    "trial",
+    "insides_apart",
+    "operations",
+    "proposed",
+    "recipes",
+    "allow_in_holes",
+    "guillotine",
+    "same_layouts",
+)
 """Fields of a setup that its document has as they are."""
 
 
-def _setup(plan: Plan, d: DerivedSetup, shapes: Shapes, snags: Sequence[Snag], news: list[News]) -> SetupDocument:
+def _setup(
+    plan: Plan, d: DerivedSetup, shapes: Shapes, snags: Sequence[Snag], news: list[News]
+) -> SetupDocument:
     s = d.setup
     kept = () if d.underived else s.kept
     inputs = inputs_now(plan, s, shapes) if kept else ""
@@ -512,7 +603,10 @@ def _setup(plan: Plan, d: DerivedSetup, shapes: Shapes, snags: Sequence[Snag], n
         pieces=[PieceDocument(**dict(q), id=q.id) for q in (s.nest.pieces if s.nest else ())],
         snags=tuple(snags),
         contours={part: _drawn(pc)[0] for (part, flip), pc in first.items() if not flip},
-        paths={stock: {f"{part}{'!' if flip else ''}": _drawn(pc)[1] for (part, flip), pc in parts.items()} for stock, parts in d.cuts.items()},
+        paths={
+            stock: {f"{part}{'!' if flip else ''}": _drawn(pc)[1] for (part, flip), pc in parts.items()}
+            for stock, parts in d.cuts.items()
+        },
         sheets=[_sheet(sh, held) for sh, held in zip(d.sheets, d.holds, strict=True)],
         own_tabs={q: _contours(pc)[-1].tabs for q, pc in d.own.items()},
         cutters_used=list(d.cutters_used),
@@ -567,7 +661,9 @@ def _cell(c: PlacedCut) -> CutDocument:
 
 
 def _reached(d: DerivedSetup) -> dict[str, Reached]:
-    """By operation, and by operation and cutter: metres cut, seconds, and the mean speed that acceleration leaves of the feed, mm/min."""
+    """By operation, and by operation and cutter: metres cut, seconds, and the mean speed that acceleration
+    leaves of the feed, mm/min.
+    """
     sums: dict[str, list[float]] = {}
     for sheet in d.sheets:
         for c in sheet.cuts:
@@ -575,7 +671,14 @@ def _reached(d: DerivedSetup) -> dict[str, Reached]:
                 row = sums.setdefault(key, [0.0, 0.0])
                 row[0] += c.cut_length
                 row[1] += c.seconds
-    return {op: Reached(metres=round(length / 1000, 3), seconds=round(seconds, 1), feed=round(length / seconds * 60, 1) if seconds else 0.0) for op, (length, seconds) in sums.items()}
+    return {
+        op: Reached(
+            metres=round(length / 1000, 3),
+            seconds=round(seconds, 1),
+            feed=round(length / seconds * 60, 1) if seconds else 0.0,
+        )
+        for op, (length, seconds) in sums.items()
+    }
 
 
 def _differs(s: Setup) -> dict[str, list[str]]:
@@ -588,7 +691,10 @@ def _differs(s: Setup) -> dict[str, list[str]]:
             diff = differences(step, r)
             if diff is None:
                 said.append(f"step {step.id} is not in the recipe")
-            said += [f"{step.id}: {k.replace('_', ' ')} {_plain(b)}, the recipe says {_plain(a)}" for k, (a, b) in (diff or {}).items()]
+            said += [
+                f"{step.id}: {k.replace('_', ' ')} {_plain(b)}, the recipe says {_plain(a)}"
+                for k, (a, b) in (diff or {}).items()
+            ]
         said += [f"step {x.id} left out" for x in r.steps if x.id not in {o.id for o in own}]
         out[r.on] = said
     return out
@@ -598,13 +704,26 @@ def _plain(v: Any) -> str:
     return "by house rule" if v is None else f"{v:g}" if isinstance(v, float) else str(v)
 
 
-_cuts_seen: WeakKeyDictionary[PartCuts, tuple[list[ContourDocument], list[PathDocument]]] = WeakKeyDictionary()
+_cuts_seen: WeakKeyDictionary[PartCuts, tuple[list[ContourDocument], list[PathDocument]]] = (
+    WeakKeyDictionary()
+)
 
 
 def _drawn(pc: PartCuts) -> tuple[list[ContourDocument], list[PathDocument]]:
-    """Features as planned and the lines of their cuts; worked out once for a part's cuts, which most edits leave as they are."""
+    """Features as planned and the lines of their cuts; worked out once for a part's cuts, which most edits
+    leave as they are.
+    """
     if pc not in _cuts_seen:
-        lines = [PathDocument(contour=c.contour, cutter=c.cutter, operation=c.operation, kind=c.kind, d="".join(path_of(line) for line in c.lines)) for c in pc.cuts]
+        lines = [
+            PathDocument(
+                contour=c.contour,
+                cutter=c.cutter,
+                operation=c.operation,
+                kind=c.kind,
+                d="".join(path_of(line) for line in c.lines),
+            )
+            for c in pc.cuts
+        ]
         _cuts_seen[pc] = (_contours(pc), lines)
     return _cuts_seen[pc]
 
@@ -613,9 +732,28 @@ def _contours(pc: PartCuts) -> list[ContourDocument]:
     out = []
     for c in pc.contours:
         path = next((k.path for k in reversed(pc.cuts) if k.contour == c.contour), None)
-        same = {k: getattr(c, k) for k in ("contour", "operation", "cutter", "inside", "passes", "depth", "step_down", "omitted", "reason", "on", "own_steps")}
+        same = {
+            k: getattr(c, k)
+            for k in (
+                "contour",
+                "operation",
+                "cutter",
+                "inside",
+                "passes",
+                "depth",
+                "step_down",
+                "omitted",
+                "reason",
+                "on",
+                "own_steps",
+            )
+        }
         tabs = [_tab_drawn(path, *t) for t in c.tabs]
-        out.append(ContourDocument(**same, tabs=tabs, by_hand=c.tabs_by_hand, steps=[StepDocument(**vars(s)) for s in c.steps]))
+        out.append(
+            ContourDocument(
+                **same, tabs=tabs, by_hand=c.tabs_by_hand, steps=[StepDocument(**vars(s)) for s in c.steps]
+            )
+        )
     return out
 
 

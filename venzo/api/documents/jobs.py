@@ -30,8 +30,10 @@ class RevisionLine(Document):
 
 
 class SearchDocument(Document):
-    """How a search for a layout stands. ``curve``: (s, sheets, material yield) at every improvement; ``limit``: no layout can have a higher yield;
-    ``best``: only when it is newer than what the screen has; ``ahead``: searches that go first."""
+    """How a search for a layout stands. ``curve``: (s, sheets, material yield) at every improvement;
+    ``limit``: no layout can have a higher yield; ``best``: only when it is newer than what the screen has;
+    ``ahead``: searches that go first.
+    """
 
     state: Literal["none", "waiting", "running", "accepted", "kept", "outdated", "failed", "stopped"]
     message: str = ""

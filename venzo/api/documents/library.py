@@ -35,7 +35,9 @@ class OnRun(Document):
 
 
 class AdviceDocument(Document):
-    """What a cutter does at a speed, feed and engagement. mm, mm/min, m/min, mm3/s, W, N; ``available`` None: the spindle's curve is not known."""
+    """What a cutter does at a speed, feed and engagement. mm, mm/min, m/min, mm3/s, W, N; ``available`` None:
+    the spindle's curve is not known.
+    """
 
     rpm: float
     feed: float

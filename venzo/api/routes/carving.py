@@ -31,19 +31,40 @@ def routes(store: Store) -> APIRouter:
         return carving.stroke_at(store, store.get(job).plan, setup, part, x, y)
 
     @router.get("/jobs/{job}/carved.png")
-    def picture(job: str, setup: Text, part: Text, px: Annotated[int, Query(ge=100, le=2400)] = 1100) -> Response:
+    def picture(
+        job: str, setup: Text, part: Text, px: Annotated[int, Query(ge=100, le=2400)] = 1100
+    ) -> Response:
         """Its face as it will be, lit from the side."""
-        return Response(carving.picture(store, store.get(job).plan, setup, part, px), media_type="image/png", headers={"cache-control": "no-cache"})
+        return Response(
+            carving.picture(store, store.get(job).plan, setup, part, px),
+            media_type="image/png",
+            headers={"cache-control": "no-cache"},
+        )
 
     @router.get("/jobs/{job}/inlay")
     def inlay(
-        job: str, setup: Text, part: Text, depth: Length = 4.0, gap: Length = 0.4, saw: Length = 1.5, clear: Annotated[float | None, Query(gt=0, le=100)] = None, y: float | None = None
+        job: str,
+        setup: Text,
+        part: Text,
+        depth: Length = 4.0,
+        gap: Length = 0.4,
+        saw: Length = 1.5,
+        clear: Annotated[float | None, Query(gt=0, le=100)] = None,
+        y: float | None = None,
     ) -> carving.InlayDocument:
         """An inlay pair: section and how it mates."""
         return carving.inlay_view(store, store.get(job).plan, setup, part, depth, gap, saw, clear, y)
 
     @router.get("/jobs/{job}/inlay.zip")
-    def inlay_zip(job: str, setup: Text, part: Text, depth: Length = 4.0, gap: Length = 0.4, saw: Length = 1.5, clear: Annotated[float | None, Query(gt=0, le=100)] = None) -> Response:
+    def inlay_zip(
+        job: str,
+        setup: Text,
+        part: Text,
+        depth: Length = 4.0,
+        gap: Length = 0.4,
+        saw: Length = 1.5,
+        clear: Annotated[float | None, Query(gt=0, le=100)] = None,
+    ) -> Response:
         """Both programs of a pair."""
         files = carving.inlay_programs(store, store.get(job).plan, setup, part, depth, gap, saw, clear)
         return download(jobs.zipped(files), f"inlay_{part}.zip", "application/zip")

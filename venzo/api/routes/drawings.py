@@ -113,7 +113,19 @@ def answer(store: Store, job: str, ask: Ask) -> Revision:
             raise NotFound(f"job {job!r} has no setup {c.setup!r}")
         pl = find_place(plan, setup, store.shapes, c.part, c.copy_no, c.sheet, c.sheet_copy)
         return store.apply(
-            job, ask.base, MovePiece(setup=c.setup, part=c.part, copy_no=c.copy_no, x=pl.x, y=pl.y, rotation=pl.rotation, mirrored=pl.mirrored, sheet=pl.sheet, sheet_copy=pl.sheet_copy)
+            job,
+            ask.base,
+            MovePiece(
+                setup=c.setup,
+                part=c.part,
+                copy_no=c.copy_no,
+                x=pl.x,
+                y=pl.y,
+                rotation=pl.rotation,
+                mirrored=pl.mirrored,
+                sheet=pl.sheet,
+                sheet_copy=pl.sheet_copy,
+            ),
         )
     if isinstance(c, MoveCut):
         return holding.move_cut(store, job, ask.base, c.setup, c.sheet, c.sheet_copy, c.cut, c.before)
@@ -133,7 +145,8 @@ def routes(store: Store, seen: Callable[..., JobDocument]) -> APIRouter:
         join: Annotated[float, Form()] = 0.05,
         adopt: Annotated[str | None, Form()] = None,
     ) -> TakenDocument:
-        """Take drawings and cut lists in. Each file succeeds or fails by itself; nothing already there is lost.
+        """Take drawings and cut lists in. Each file succeeds or fails by itself; nothing already there is
+        lost.
 
         ``adopt``: ids of parts, separated by commas: of a newer version only these are taken over.
         """
@@ -143,22 +156,57 @@ def routes(store: Store, seen: Callable[..., JobDocument]) -> APIRouter:
             try:
                 data = f.file.read()
                 if name.lower().endswith(".csv"):
-                    revision, said = drawings.take_cut_list(store, job, store.get(job).number, setup, name, data)
-                    results.append(TakenFile(file=name, ok=not said, says="; ".join([revision.says, *said[:5]]), snags=[]))
+                    revision, said = drawings.take_cut_list(
+                        store, job, store.get(job).number, setup, name, data
+                    )
+                    results.append(
+                        TakenFile(
+                            file=name, ok=not said, says="; ".join([revision.says, *said[:5]]), snags=[]
+                        )
+                    )
                     continue
                 chosen = None if adopt is None else [a for a in adopt.split(",") if a]
-                revision, intake = drawings.take_drawing(store, job, store.get(job).number, setup, name, data, units, join, chosen)
-                results.append(TakenFile(file=name, ok=True, says=revision.says, snags=[PlainSnag(**s.plain()) for s in intake.snags]))
+                revision, intake = drawings.take_drawing(
+                    store, job, store.get(job).number, setup, name, data, units, join, chosen
+                )
+                results.append(
+                    TakenFile(
+                        file=name,
+                        ok=True,
+                        says=revision.says,
+                        snags=[PlainSnag(**s.plain()) for s in intake.snags],
+                    )
+                )
             except BadInput as e:
                 results.append(TakenFile(file=name, ok=False, says=str(e), snags=[]))
         return TakenDocument(results=results, job=seen(store.get(job)))
 
     @router.post("/jobs/{job}/drawings/compare")
-    def compare(job: str, file: Annotated[UploadFile, File()], setup: Annotated[str, Form()]) -> ComparedDocument:
-        """What a newer file of a known drawing changes, part by part, with pictures of both; nothing is taken in."""
-        found = drawings.compare(store, store.get(job).plan, setup, file.filename or "drawing", file.file.read())
-        shown = [PartCompared(**{**vars(p), **{k: picture(store.shapes[d]) if (d := getattr(p, k)) else None for k in ("old", "new")}}) for p in found.parts]
-        return ComparedDocument(file=found.file, drawing=found.drawing, revision=found.revision, parts=shown, effects=[Effect(**vars(e)) for e in found.effects])
+    def compare(
+        job: str, file: Annotated[UploadFile, File()], setup: Annotated[str, Form()]
+    ) -> ComparedDocument:
+        """What a newer file of a known drawing changes, part by part, with pictures of both; nothing is taken
+        in.
+        """
+        found = drawings.compare(
+            store, store.get(job).plan, setup, file.filename or "drawing", file.file.read()
+        )
+        shown = [
+            PartCompared(
+                **{
+                    **vars(p),
+                    **{k: picture(store.shapes[d]) if (d := getattr(p, k)) else None for k in ("old", "new")},
+                }
+            )
+            for p in found.parts
+        ]
+        return ComparedDocument(
+            file=found.file,
+            drawing=found.drawing,
+            revision=found.revision,
+            parts=shown,
+            effects=[Effect(**vars(e)) for e in found.effects],
+        )
 
     @router.post("/jobs/{job}/asks")
     def asks(job: str, ask: Ask) -> JobDocument:
@@ -173,11 +221,17 @@ def routes(store: Store, seen: Callable[..., JobDocument]) -> APIRouter:
     @router.post("/jobs/{job}/drawings/{drawing}/scale")
     def scale(job: str, drawing: str, ask: ScaleAsk) -> JobDocument:
         """Scale a drawing to a size or into a part."""
-        return seen(drawings.scale_to(store, job, store.get(job).number, drawing, ask.width, ask.height, ask.inside, ask.margin))
+        return seen(
+            drawings.scale_to(
+                store, job, store.get(job).number, drawing, ask.width, ask.height, ask.inside, ask.margin
+            )
+        )
 
     @router.get("/jobs/{job}/parts/{part}/judgement")
     def judgement(job: str, part: str) -> JudgementDocument:
-        """What can be measured of a part: radii, narrow places, reach of each cutter, corners, alterations, versions."""
+        """What can be measured of a part: radii, narrow places, reach of each cutter, corners, alterations,
+        versions.
+        """
         j = drawings.judgement(store, store.get(job).plan, part)
         return JudgementDocument(
             part=part,
@@ -188,7 +242,12 @@ def routes(store: Store, seen: Callable[..., JobDocument]) -> APIRouter:
             reaches=list(j.measured.reaches),
             corners=[CornerDocument(contour=n, x=x, y=y, angle=a, inside=i) for n, x, y, a, i in j.corners],
             alterations=[AlterationDocument(says=says(a), removed_mm2=r, value=a) for a, r in j.alterations],
-            versions=[VersionDocument(drawing_revision=v.drawing_revision, note=v.note, picture=picture(store.shapes[v.shape])) for v in j.versions],
+            versions=[
+                VersionDocument(
+                    drawing_revision=v.drawing_revision, note=v.note, picture=picture(store.shapes[v.shape])
+                )
+                for v in j.versions
+            ],
         )
 
     @router.get("/made")
@@ -197,9 +256,19 @@ def routes(store: Store, seen: Callable[..., JobDocument]) -> APIRouter:
         from typing import get_args
 
         kinds = get_args(get_args(Recipe)[0])
-        defaults = {k.model_fields["kind"].default: {n: None if f.is_required() else f.default for n, f in k.model_fields.items()} for k in kinds}
+        defaults = {
+            k.model_fields["kind"].default: {
+                n: None if f.is_required() else f.default for n, f in k.model_fields.items()
+            }
+            for k in kinds
+        }
         schemas = {k.model_fields["kind"].default: k.model_json_schema()["properties"] for k in kinds}
-        return MadeDocument(fonts=drawings.fonts(store), recipes=[RecipeKind(kind=k, title=TITLES[k], defaults=defaults[k], fields=schemas[k]) for k in TITLES])
+        return MadeDocument(
+            fonts=drawings.fonts(store),
+            recipes=[
+                RecipeKind(kind=k, title=TITLES[k], defaults=defaults[k], fields=schemas[k]) for k in TITLES
+            ],
+        )
 
     @router.post("/fonts")
     def add_font(file: Annotated[UploadFile, File()]) -> FontDocument:
@@ -210,13 +279,27 @@ def routes(store: Store, seen: Callable[..., JobDocument]) -> APIRouter:
     def draw(recipe: Recipe) -> DrawnDocument:
         """The parts and named dimensions of a recipe; nothing is taken in."""
         m = drawings.draw(store, recipe)
-        parts = [MadePart(name=p.name, quantity=p.quantity, size=(round(p.shape.size[0], 3), round(p.shape.size[1], 3)), **dict(picture(p.shape))) for p in m.parts]
-        return DrawnDocument(parts=parts, dimensions=[Dimension(name=n, mm=v, start=a, end=b) for n, v, a, b in m.dimensions], notes=list(m.notes))
+        parts = [
+            MadePart(
+                name=p.name,
+                quantity=p.quantity,
+                size=(round(p.shape.size[0], 3), round(p.shape.size[1], 3)),
+                **dict(picture(p.shape)),
+            )
+            for p in m.parts
+        ]
+        return DrawnDocument(
+            parts=parts,
+            dimensions=[Dimension(name=n, mm=v, start=a, end=b) for n, v, a, b in m.dimensions],
+            notes=list(m.notes),
+        )
 
     @router.post("/jobs/{job}/made")
     def make(job: str, ask: MakeAsk) -> JobDocument:
         """Take the parts of a recipe into the job, or change those made before."""
-        return seen(drawings.make_parts(store, job, store.get(job).number, ask.setup, ask.recipe, ask.drawing))
+        return seen(
+            drawings.make_parts(store, job, store.get(job).number, ask.setup, ask.recipe, ask.drawing)
+        )
 
     @router.get("/jobs/{job}/drawings/{drawing}")
     def original(job: str, drawing: str) -> Response:

@@ -19,7 +19,14 @@ def routes(store: Store) -> APIRouter:
     router = APIRouter(prefix="/api")
 
     @router.get("/jobs/{job}/hold")
-    def what_holds(job: str, setup: Text, sheet: Text, piece: Text, copy_no: Annotated[int, Query(ge=0)] = 0, cut: Annotated[int, Query(ge=-1)] = -1) -> holding.WhatHolds:
+    def what_holds(
+        job: str,
+        setup: Text,
+        sheet: Text,
+        piece: Text,
+        copy_no: Annotated[int, Query(ge=0)] = 0,
+        cut: Annotated[int, Query(ge=-1)] = -1,
+    ) -> holding.WhatHolds:
         """What holds a piece after a cut (-1: before the first), with every number."""
         return holding.what_holds(store, store.get(job).plan, setup, sheet, copy_no, piece, cut)
 
@@ -35,7 +42,12 @@ def routes(store: Store) -> APIRouter:
 
     @router.get("/jobs/{job}/screws")
     def screws(
-        job: str, setup: Text, sheet: Text, copy_no: Annotated[int, Query(ge=0)] = 0, count: Annotated[int, Query(ge=1, le=40)] = 6, kind: Literal["screw", "nail"] = "screw"
+        job: str,
+        setup: Text,
+        sheet: Text,
+        copy_no: Annotated[int, Query(ge=0)] = 0,
+        count: Annotated[int, Query(ge=1, le=40)] = 6,
+        kind: Literal["screw", "nail"] = "screw",
     ) -> list[Screw]:
         """Places for screws in the waste of one sheet."""
         return holding.screws_for(store, store.get(job).plan, setup, sheet, copy_no, count, kind)

@@ -16,7 +16,9 @@ from venzo.store.store import Store
 
 RevisionNumber = Annotated[int, Field(ge=1, le=2**31 - 1)]
 Seen = Callable[..., JobDocument]
-"""Makes the job document of a revision; its second argument says whether what holds the pieces is waited for."""
+"""Makes the job document of a revision; its second argument says whether what holds the pieces is waited
+for.
+"""
 
 
 class NewJob(BaseModel):
@@ -54,7 +56,9 @@ def routes(store: Store, seen: Seen) -> APIRouter:
         return seen(store.get(job, revision), True)
 
     @router.get("/jobs/{job}/history")
-    def history(job: str, before: Annotated[int | None, Query(ge=1, le=2**31 - 1)] = None) -> list[RevisionLine]:
+    def history(
+        job: str, before: Annotated[int | None, Query(ge=1, le=2**31 - 1)] = None
+    ) -> list[RevisionLine]:
         """Revisions, newest first, 200 at a time; ``before``: only older than that one."""
         return [RevisionLine(**line) for line in store.history(job, before=before)]
 

@@ -19,7 +19,13 @@ def routes() -> APIRouter:
         """Read a length as people write it: fractions, units, arithmetic."""
         mm = parse_length(text, unit)
         said = "the comma is read as a decimal point" if "," in text else ""
-        return LengthDocument(mm=mm, shown=show_length(mm, "mm"), inch=show_length(mm, "in"), fraction=as_fraction(mm), said=said)
+        return LengthDocument(
+            mm=mm,
+            shown=show_length(mm, "mm"),
+            inch=show_length(mm, "in"),
+            fraction=as_fraction(mm),
+            said=said,
+        )
 
     @router.get("/lengths")
     def lengths(text: Annotated[str, Query(max_length=4000)], unit: str = "mm") -> LengthsDocument:

@@ -24,7 +24,9 @@ Number = Annotated[float | None, Field(gt=0, le=1_000_000)]
 
 
 class FeedsAsk(BaseModel):
-    """A cut to judge; ids are the library's unless ``job`` and ``setup`` name a plan, whose own copies then count. What is not given follows the cutter or the window."""
+    """A cut to judge; ids are the library's unless ``job`` and ``setup`` name a plan, whose own copies then
+    count. What is not given follows the cutter or the window.
+    """
 
     cutter: str
     material: str | None = None
@@ -65,7 +67,9 @@ def routes(store: Store) -> APIRouter:
 
     @api.post("/library/first-start")
     def first_start(said: library.FirstStart) -> library.LibraryDocument:
-        """Set a new shop up with its machine, its materials and, if wanted, a usual rack of cutters; the whole library then."""
+        """Set a new shop up with its machine, its materials and, if wanted, a usual rack of cutters; the
+        whole library then.
+        """
         library.first_start(store, said)
         return library.everything(store)
 
@@ -73,7 +77,9 @@ def routes(store: Store) -> APIRouter:
     def layer_rule(rule: LayerRule) -> library.Shelved:
         """Add to the shop's house rules what layers with these words mean; new jobs start with it."""
         with store.shelf:
-            return library.put(store, "rules", library.rules(store).with_layer_rule(rule).model_dump(mode="json"))
+            return library.put(
+                store, "rules", library.rules(store).with_layer_rule(rule).model_dump(mode="json")
+            )
 
     @api.get("/library/cutters.csv")
     def csv_out() -> Response:
@@ -81,13 +87,20 @@ def routes(store: Store) -> APIRouter:
         return download(library.cutters_csv(store).encode(), "cutters.csv", "text/csv")
 
     @api.post("/library/cutters")
-    async def csv_in(file: Annotated[UploadFile, File()], take: Annotated[bool, Form()] = False, leave: Annotated[str, Form()] = "") -> list[OfferDocument]:
+    async def csv_in(
+        file: Annotated[UploadFile, File()],
+        take: Annotated[bool, Form()] = False,
+        leave: Annotated[str, Form()] = "",
+    ) -> list[OfferDocument]:
         """What a CSV of cutters would change; with ``take``, done, but for the lines in ``leave``."""
         if not all(v.strip().isdigit() for v in leave.split(",") if v.strip()):
             raise BadInput("leave: line numbers with commas between them")
         skip = frozenset(int(v) for v in leave.split(",") if v.strip())
         found = library.import_cutters(store, await file.read(), file.filename or "cutters.csv", take, skip)
-        return [OfferDocument(line=o.line, action=o.action, says=o.says, into=o.into, cutter=o.cutter) for o in found]
+        return [
+            OfferDocument(line=o.line, action=o.action, says=o.says, into=o.into, cutter=o.cutter)
+            for o in found
+        ]
 
     @api.put("/library/{kind}")
     def put(kind: str, item: Fields) -> library.Shelved:
@@ -95,7 +108,9 @@ def routes(store: Store) -> APIRouter:
         return library.put(store, kind, item)
 
     @api.patch("/library/{kind}/{item}")
-    def change(kind: str, item: str, fields: Annotated[Fields, Body(min_length=1, max_length=60)]) -> library.Shelved:
+    def change(
+        kind: str, item: str, fields: Annotated[Fields, Body(min_length=1, max_length=60)]
+    ) -> library.Shelved:
         """Change only the fields named; nested ones are merged. The house rules are ``rules/house``."""
         return library.change(store, kind, item, fields)
 
@@ -144,7 +159,10 @@ def routes(store: Store) -> APIRouter:
         advice = advise(cutter, material, rules, machine, ask.rpm, ask.feed, ask.depth, ask.width, ask.plunge)
         acceleration = machine.acceleration if machine else 800.0
         v = min(advice.feed, machine.fastest_feed if machine else advice.feed) / 60
-        reached = [OnRun(length=length, feed=round(min(v, (acceleration * length) ** 0.5) * 60, 1)) for length in (5, 10, 20, 50, 100, 200, 500)]
+        reached = [
+            OnRun(length=length, feed=round(min(v, (acceleration * length) ** 0.5) * 60, 1))
+            for length in (5, 10, 20, 50, 100, 200, 500)
+        ]
         return AdviceDocument(
             **vars(advice),
             flutes=cutter.flutes,

@@ -17,7 +17,9 @@ from venzo.work.nest_worker import NestWorker, Running
 
 
 class NestRequest(BaseModel):
-    """Start a nest for a setup; ``seconds`` of search at most. It goes on from the layout there is, unless ``afresh``."""
+    """Start a nest for a setup; ``seconds`` of search at most. It goes on from the layout there is, unless
+    ``afresh``.
+    """
 
     setup: str
     seconds: Annotated[float, Field(gt=0, le=3600)] = 8.0
@@ -58,7 +60,8 @@ def routes(store: Store, worker: NestWorker) -> APIRouter:
 
 
 def search_for(store: Store, job: str, ask: NestRequest) -> Running:
-    """The search that a request asks for, with what is done when it ends: its layout is accepted only while what it was made from still holds.
+    """The search that a request asks for, with what is done when it ends: its layout is accepted only while
+    what it was made from still holds.
 
     Raises:
         NotFound: no such setup.
@@ -79,11 +82,16 @@ def search_for(store: Store, job: str, ask: NestRequest) -> Running:
             return
         now = store.get(job)
         mine = now.plan.setup(ask.setup)
-        if mine is None or inputs_digest(nest_problem(now.plan, mine, store.shapes)) != inputs_digest(problem):
+        if mine is None or inputs_digest(nest_problem(now.plan, mine, store.shapes)) != inputs_digest(
+            problem
+        ):
             r.state, r.message = "outdated", "parts, stock or spacing changed while it ran; nest again"
             return
         if (mine.nest.pieces if mine.nest else ()) != before:
-            r.state, r.message = "outdated", "pieces were moved by hand while it ran, and are kept; nest again around them"
+            r.state, r.message = (
+                "outdated",
+                "pieces were moved by hand while it ran, and are kept; nest again around them",
+            )
             return
         try:
             r.state, r.message = settle_nest(store, now, mine, problem, r.best, ask.afresh)
@@ -99,4 +107,15 @@ def search_for(store: Store, job: str, ask: NestRequest) -> Running:
 def _search(r: Running, after: int = -1, ahead: int = 0) -> SearchDocument:
     """A search for the screen; the layout itself only when it is newer than what the screen has."""
     best = r.best if r.best is not None and len(r.curve) > after else None
-    return SearchDocument(state=r.state, message=r.message, steps=r.steps, elapsed=r.elapsed, seconds=r.seconds, curve=r.curve, limit=r.limit, found=len(r.curve), best=best, ahead=ahead)
+    return SearchDocument(
+        state=r.state,
+        message=r.message,
+        steps=r.steps,
+        elapsed=r.elapsed,
+        seconds=r.seconds,
+        curve=r.curve,
+        limit=r.limit,
+        found=len(r.curve),
+        best=best,
+        ahead=ahead,
+    )

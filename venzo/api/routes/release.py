@@ -54,14 +54,18 @@ def routes(store: Store) -> APIRouter:
 
     @router.get("/jobs/{job}/release.zip")
     def release(job: str) -> Response:
-        """Programs, setup sheet and manifest as one archive. A setup with a stop gets no programs; the manifest says so."""
+        """Programs, setup sheet and manifest as one archive. A setup with a stop gets no programs; the
+        manifest says so.
+        """
         revision = store.get(job)
         files, _manifest = jobs.release(store, revision.plan, revision.number)
         return download(jobs.zipped(files), f"{revision.plan.id}_r{revision.number}.zip", "application/zip")
 
     @router.get("/jobs/{job}/files/{name}")
     def one_file(job: str, name: str, look: bool = False) -> Response:
-        """One program or paper of the release. ``look``: a program's text even while a stop is open, for reading on screen."""
+        """One program or paper of the release. ``look``: a program's text even while a stop is open, for
+        reading on screen.
+        """
         revision = store.get(job)
         if look:
             for d in jobs.derive(store, revision.plan, hold=False).values():

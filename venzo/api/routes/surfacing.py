@@ -29,7 +29,9 @@ class Readings(BaseModel):
 
 
 class Booked(BaseModel):
-    """An entry for the ledger; ``job`` and ``setup`` instead: the through-cuts of that plan. ``planned``: the passes as planned."""
+    """An entry for the ledger; ``job`` and ``setup`` instead: the through-cuts of that plan. ``planned``: the
+    passes as planned.
+    """
 
     entry: Entry | None = None
     planned: bool = False
@@ -72,7 +74,9 @@ def routes(store: Store) -> APIRouter:
         return spoilboards.view(store, spoilboards.put(store, data))
 
     @router.patch("/surfacing/{board}")
-    def change(board: str, fields: Annotated[Fields, Body(min_length=1, max_length=60)]) -> spoilboards.BoardDocument:
+    def change(
+        board: str, fields: Annotated[Fields, Body(min_length=1, max_length=60)]
+    ) -> spoilboards.BoardDocument:
         """Change only the fields named; nested ones are merged."""
         return spoilboards.view(store, spoilboards.change(store, board, fields))
 
@@ -90,7 +94,11 @@ def routes(store: Store) -> APIRouter:
     @router.post("/surfacing/{board}/readings")
     def read(board: str, ask: Readings) -> spoilboards.BoardDocument:
         """Readings, pasted or from the simulated probe."""
-        b = spoilboards.paste(store, board, ask.text, ask.inch) if ask.text is not None else spoilboards.probe(store, board, ask.columns, ask.rows, ask.seed)
+        b = (
+            spoilboards.paste(store, board, ask.text, ask.inch)
+            if ask.text is not None
+            else spoilboards.probe(store, board, ask.columns, ask.rows, ask.seed)
+        )
         return spoilboards.view(store, b)
 
     @router.post("/surfacing/{board}/ledger")
@@ -107,7 +115,16 @@ def routes(store: Store) -> APIRouter:
             metres, score = spoilboards.through_cuts(d)
             if not metres:
                 raise BadInput(f"{revision.plan.name}: nothing in it cuts through into the spoilboard")
-            spoilboards.book(store, board, Entry(kind="through-cut", metres=round(metres, 3), score=round(score, 3), says=f"{revision.plan.name}, {d.setup.name}"))
+            spoilboards.book(
+                store,
+                board,
+                Entry(
+                    kind="through-cut",
+                    metres=round(metres, 3),
+                    score=round(score, 3),
+                    says=f"{revision.plan.name}, {d.setup.name}",
+                ),
+            )
         elif ask.entry:
             spoilboards.book(store, board, ask.entry)
         else:
@@ -120,7 +137,11 @@ def routes(store: Store) -> APIRouter:
         files = spoilboards.programs(store, board, [o for o in others.split(",") if o])
         if len(files) == 1:
             return download(files[0][1].encode("ascii", "replace"), files[0][0], "text/plain")
-        return download(jobs.zipped([(n, t.encode("ascii", "replace")) for n, t in files]), f"surface_{board}.zip", "application/zip")
+        return download(
+            jobs.zipped([(n, t.encode("ascii", "replace")) for n, t in files]),
+            f"surface_{board}.zip",
+            "application/zip",
+        )
 
     @router.get("/surfacing/{board}/grid")
     def grid(board: str, depth: Annotated[float, Query(gt=0, le=5)] = 0.3) -> Response:
@@ -136,7 +157,11 @@ def routes(store: Store) -> APIRouter:
         st = spoilboards.state_of(store, b)
         stopped = any(s.severity == "stop" for s in (*spoilboards.planned(store, b).snags, *st.snags))
         files = [] if stopped else [n for n, _t in spoilboards.programs(store, board)]
-        return download(surfacing_sheet(b, spoilboards.planned(store, b), st, spoilboards.flat_of(b), m, files), f"surface_{board}.pdf", "application/pdf")
+        return download(
+            surfacing_sheet(b, spoilboards.planned(store, b), st, spoilboards.flat_of(b), m, files),
+            f"surface_{board}.pdf",
+            "application/pdf",
+        )
 
     @router.post("/tram")
     def tram(ask: TramAsk) -> Tram:

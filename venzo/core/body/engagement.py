@@ -28,8 +28,9 @@ def cell_for(cutter: Cutter, fine: int = 64) -> float:
 class Engagement:
     """What a cutter met, step by step along its way. mm.
 
-    ``at`` (n, 3): where; ``s``: distance along; ``width``: across the travel; ``depth``: along the axis; ``thick``: width of what is deeper than the limit asked for;
-    ``section``: largest chip section in the arc engaged, over the feed per tooth, radial share included.
+    ``at`` (n, 3): where; ``s``: distance along; ``width``: across the travel; ``depth``: along the axis;
+    ``thick``: width of what is deeper than the limit asked for; ``section``: largest chip section in the arc
+    engaged, over the feed per tooth, radial share included.
     """
 
     at: Array
@@ -41,7 +42,11 @@ class Engagement:
 
     def worst(self) -> tuple[float, float, float]:
         """Widest, deepest and largest section anywhere; zeros where it met nothing."""
-        return (float(self.width.max()), float(self.depth.max()), float(self.section.max())) if len(self.s) else (0.0, 0.0, 0.0)
+        return (
+            (float(self.width.max()), float(self.depth.max()), float(self.section.max()))
+            if len(self.s)
+            else (0.0, 0.0, 0.0)
+        )
 
     def outside(self, over: Sequence[tuple[float, float]], total: float) -> Mask:
         """Which steps lie outside some stretches (from, to) of a closed path ``total`` mm long?"""
@@ -52,11 +57,24 @@ class Engagement:
 
     def at_steps(self, keep: Mask) -> Engagement:
         """What was met at some of the steps."""
-        return Engagement(self.at[keep], self.s[keep], self.width[keep], self.depth[keep], self.thick[keep], self.section[keep])
+        return Engagement(
+            self.at[keep],
+            self.s[keep],
+            self.width[keep],
+            self.depth[keep],
+            self.thick[keep],
+            self.section[keep],
+        )
 
     def stretches(self, closed: Mask, reach: float, total: float) -> list[tuple[float, float]]:
-        """Runs (from, to, distance along a closed path ``total`` mm long) where ``closed`` holds, widened by ``reach`` at both ends and joined where they meet."""
-        marks = sorted((float(s) - reach - gap, float(s) + reach) for s, gap, c in zip(self.s, np.diff(self.s, prepend=0.0), closed, strict=True) if c)
+        """Runs (from, to, distance along a closed path ``total`` mm long) where ``closed`` holds, widened by
+        ``reach`` at both ends and joined where they meet.
+        """
+        marks = sorted(
+            (float(s) - reach - gap, float(s) + reach)
+            for s, gap, c in zip(self.s, np.diff(self.s, prepend=0.0), closed, strict=True)
+            if c
+        )
         out: list[list[float]] = []
         for a, b in marks:
             if out and a <= out[-1][1]:
@@ -89,7 +107,23 @@ def engage(body: StockBody, moves: Array, cutter: Cutter, limit: float = math.in
     rows = np.column_stack([steps, np.ones(len(steps))])
     out = np.zeros((len(steps), 4))
     far = min(limit, 1e9)
-    kernel.engage(body.index, body.tiles, body.box.x0, body.box.y0, body.cell, body.top, rows, profile, step, cutter.radius, far, cutter.flutes, RADIAL, ARCS, out)
+    kernel.engage(
+        body.index,
+        body.tiles,
+        body.box.x0,
+        body.box.y0,
+        body.cell,
+        body.top,
+        rows,
+        profile,
+        step,
+        cutter.radius,
+        far,
+        cutter.flutes,
+        RADIAL,
+        ARCS,
+        out,
+    )
     s = np.cumsum(np.hypot(steps[:, 2] - steps[:, 0], steps[:, 3] - steps[:, 1]))
     return Engagement(steps[:, 2:5], s, out[:, 0], out[:, 1], out[:, 2], out[:, 3])
 
@@ -108,7 +142,9 @@ def warm() -> None:
 
 
 def body_around(paths: Sequence[Array], reach: float, cell: float) -> StockBody:
-    """An untouched body that holds all that cutters up to ``reach`` mm beyond some points (n, 2 or more) touch."""
+    """An untouched body that holds all that cutters up to ``reach`` mm beyond some points (n, 2 or more)
+    touch.
+    """
     points = np.vstack([p[:, :2] for p in paths])
     (x0, y0), (x1, y1) = points.min(axis=0), points.max(axis=0)
     return StockBody(Box(float(x0 - reach), float(y0 - reach), float(x1 + reach), float(y1 + reach)), cell)

@@ -1,4 +1,6 @@
-"""The height field: tiles of heights over the stock, lowered by every cut. Z 0 at the top, down negative, mm."""
+"""The height field: tiles of heights over the stock, lowered by every cut. Z 0 at the top, down negative,
+mm.
+"""
 
 from __future__ import annotations
 
@@ -21,7 +23,9 @@ Mask = npt.NDArray[np.bool_]
 CHORD = 0.02
 """mm; arcs become chords within this."""
 SLOPE = 0.1
-"""mm; a slope is cut into pieces that fall no more, each taken at its higher end: the body never says that more is gone than is."""
+"""mm; a slope is cut into pieces that fall no more, each taken at its higher end: the body never says that
+more is gone than is.
+"""
 MOST_TILES = 4_000_000
 """Tiles of one field; only those that a cutter touches take room."""
 RINGS = 96
@@ -39,10 +43,11 @@ class Box:
 
 
 class StockBody:
-    """How high the stock stands over ``box``, in cells of ``cell`` mm. ``top``: its height where nothing was cut.
+    """How high the stock stands over ``box``, in cells of ``cell`` mm. ``top``: its height where nothing was
+    cut.
 
-    Cuts are swept when a height is first asked for. ``story`` is a digest of all that was cut: two bodies with one story are alike, so that what was measured
-    in the one need not be measured again in the other.
+    Cuts are swept when a height is first asked for. ``story`` is a digest of all that was cut: two bodies
+    with one story are alike, so that what was measured in the one need not be measured again in the other.
 
     >>> from venzo.core.cuts.moves import LINE, RAPID, row
     >>> body = StockBody(Box(0, 0, 60, 20), 0.1)
@@ -60,7 +65,10 @@ class StockBody:
         self.box, self.cell, self.top = box, cell, top
         nx, ny = (max(1, math.ceil((b - a) / side)) for a, b in ((box.x0, box.x1), (box.y0, box.y1)))
         if nx * ny > MOST_TILES:
-            raise BadInput(f"a body of {box.x1 - box.x0:.0f} x {box.y1 - box.y0:.0f} mm in cells of {cell:g} mm is over {MOST_TILES:,} tiles; take larger cells")
+            raise BadInput(
+                f"a body of {box.x1 - box.x0:.0f} x {box.y1 - box.y0:.0f} mm in cells of {cell:g} mm is over"
+                f" {MOST_TILES:,} tiles; take larger cells"
+            )
         self.index = np.full((ny, nx), -1, dtype=np.int32)
         self.tiles = np.zeros((0, kernel.TILE, kernel.TILE), dtype=np.float32)
         self.used = 0
@@ -74,11 +82,15 @@ class StockBody:
         return bool(self._waiting) or self.used > 0
 
     def watch(self, paths: Sequence[Array], reach: float) -> StockBody:
-        """Keep heights only within ``reach`` mm of some paths (n, 2 each): elsewhere nothing will be asked."""
+        """Keep heights only within ``reach`` mm of some paths (n, 2 each): elsewhere nothing will be
+        asked.
+        """
         flags = np.zeros(self.index.shape, dtype=np.bool_)
         for p in paths:
             rows = np.column_stack([p[:-1, :2], p[1:, :2], np.zeros(len(p) - 1)])
-            kernel.mark(self.index, self.box.x0, self.box.y0, self.cell, np.ascontiguousarray(rows), reach, flags)
+            kernel.mark(
+                self.index, self.box.x0, self.box.y0, self.cell, np.ascontiguousarray(rows), reach, flags
+            )
         self.watched = flags
         self.story = _told(self.story, flags.tobytes())
         return self
@@ -87,7 +99,14 @@ class StockBody:
         """A body of its own in the same state."""
         self.settle()
         out = StockBody.__new__(StockBody)
-        out.box, out.cell, out.top, out.used, out.watched, out.story = self.box, self.cell, self.top, self.used, self.watched, self.story
+        out.box, out.cell, out.top, out.used, out.watched, out.story = (
+            self.box,
+            self.cell,
+            self.top,
+            self.used,
+            self.watched,
+            self.story,
+        )
         out.index, out.tiles, out._waiting = self.index.copy(), self.tiles[: self.used].copy(), []
         return out
 
@@ -98,17 +117,31 @@ class StockBody:
 
     def story_after(self, moves: Array, cutter: Cutter) -> str:
         """The story once some more moves are cut; how fast they go takes nothing away."""
-        return _told(self.story, repr(_shape(cutter)).encode(), np.ascontiguousarray(moves[:, :FEED]).tobytes())
+        return _told(
+            self.story, repr(_shape(cutter)).encode(), np.ascontiguousarray(moves[:, :FEED]).tobytes()
+        )
 
     def settle(self) -> None:
         """Sweep the cuts that wait."""
         for moves, cutter in self._waiting:
             found = segments(moves, 2 * kernel.TILE * self.cell)
             if len(found):
-                found = found[np.argsort(found[:, 4], kind="stable")]  # the deepest first: what lies over it is found gone
+                found = found[
+                    np.argsort(found[:, 4], kind="stable")
+                ]  # the deepest first: what lies over it is found gone
                 self.room(found, cutter.radius)
                 profile, step = profile_of(cutter)
-                kernel.sweep(self.index, self.tiles, self.box.x0, self.box.y0, self.cell, self.top, found, profile, step)
+                kernel.sweep(
+                    self.index,
+                    self.tiles,
+                    self.box.x0,
+                    self.box.y0,
+                    self.cell,
+                    self.top,
+                    found,
+                    profile,
+                    step,
+                )
         self._waiting = []
 
     def heights(self, points: Array) -> Array:
@@ -118,21 +151,53 @@ class StockBody:
         return np.array([kernel.height(*args, float(x), float(y)) for x, y in points])
 
     def highest(self, points: Array, radius: float, outside: float = -math.inf) -> Array:
-        """The highest material under a disc of ``radius`` mm at each point (n, 2); ``outside``: what is taken to stand beyond the field."""
+        """The highest material under a disc of ``radius`` mm at each point (n, 2); ``outside``: what is taken
+        to stand beyond the field.
+        """
         self.settle()
         beyond = outside if math.isfinite(outside) else -1e9
-        return kernel.highest(self.index, self.tiles, self.box.x0, self.box.y0, self.cell, self.top, np.ascontiguousarray(points, dtype=float), radius, beyond)
+        return kernel.highest(
+            self.index,
+            self.tiles,
+            self.box.x0,
+            self.box.y0,
+            self.cell,
+            self.top,
+            np.ascontiguousarray(points, dtype=float),
+            radius,
+            beyond,
+        )
 
     def clash(self, places: Array, cutter: Cutter) -> Array:
-        """How far (mm) a cutter's body would stand in material with its tip at each place (n, 3); negative: clear of it."""
+        """How far (mm) a cutter's body would stand in material with its tip at each place (n, 3); negative:
+        clear of it.
+        """
         self.settle()
         profile, step = profile_of(cutter)
-        return kernel.clash(self.index, self.tiles, self.box.x0, self.box.y0, self.cell, self.top, np.ascontiguousarray(places, dtype=float), profile, step)
+        return kernel.clash(
+            self.index,
+            self.tiles,
+            self.box.x0,
+            self.box.y0,
+            self.cell,
+            self.top,
+            np.ascontiguousarray(places, dtype=float),
+            profile,
+            step,
+        )
 
     def room(self, found: Array, reach: float) -> None:
         """Tiles for all that segments touch."""
         flags = np.zeros(self.index.shape, dtype=np.bool_)
-        kernel.mark(self.index, self.box.x0, self.box.y0, self.cell, np.ascontiguousarray(found[:, :5]), reach + self.cell, flags)
+        kernel.mark(
+            self.index,
+            self.box.x0,
+            self.box.y0,
+            self.cell,
+            np.ascontiguousarray(found[:, :5]),
+            reach + self.cell,
+            flags,
+        )
         if self.watched is not None:
             flags = flags & self.watched
         new = np.argwhere(flags & (self.index < 0))
@@ -140,7 +205,9 @@ class StockBody:
             return
         need = self.used + len(new)
         if need > len(self.tiles):
-            grown = np.full((max(need, int(1.5 * len(self.tiles))), kernel.TILE, kernel.TILE), self.top, dtype=np.float32)
+            grown = np.full(
+                (max(need, int(1.5 * len(self.tiles))), kernel.TILE, kernel.TILE), self.top, dtype=np.float32
+            )
             grown[: self.used] = self.tiles[: self.used]
             self.tiles = grown
         self.index[new[:, 0], new[:, 1]] = np.arange(self.used, need, dtype=np.int32)
@@ -148,7 +215,9 @@ class StockBody:
 
 
 def segments(moves: Array, longest: float = math.inf) -> Array:
-    """Cutting moves as rows (ax, ay, bx, by, z): arcs as chords, slopes as short level pieces at their higher end."""
+    """Cutting moves as rows (ax, ay, bx, by, z): arcs as chords, slopes as short level pieces at their higher
+    end.
+    """
     runs: list[Array] = []
     cutting = np.flatnonzero(moves[1:, KIND] != RAPID) + 1
     if not len(cutting):
@@ -156,7 +225,9 @@ def segments(moves: Array, longest: float = math.inf) -> Array:
     for run in np.split(cutting, np.flatnonzero(np.diff(cutting) > 1) + 1):
         p = polyline(moves[run[0] - 1 : run[-1] + 1], CHORD)
         d = np.diff(p, axis=0)
-        n = np.maximum(np.ceil(np.abs(d[:, 2]) / SLOPE), np.ceil(np.hypot(d[:, 0], d[:, 1]) / longest)).astype(int)
+        n = np.maximum(
+            np.ceil(np.abs(d[:, 2]) / SLOPE), np.ceil(np.hypot(d[:, 0], d[:, 1]) / longest)
+        ).astype(int)
         n = np.maximum(n, 1)
         which = np.repeat(np.arange(len(d)), n)
         k = np.arange(len(which)) - np.repeat(np.cumsum(n) - n, n)
@@ -185,8 +256,24 @@ def _told(before: str, *parts: bytes) -> str:
 
 
 @lru_cache(256)
-def _profile(kind: Kind, diameter: float, tip: float, corner: float, angle: float | None, edge: float) -> tuple[Array, float]:
-    c = Cutter(id="p", number=1, name="profile", kind=kind, diameter=diameter, tip=tip, corner_radius=corner, angle=angle, cutting_length=edge)
+def _profile(
+    kind: Kind, diameter: float, tip: float, corner: float, angle: float | None, edge: float
+) -> tuple[Array, float]:
+    c = Cutter(
+        id="p",
+        number=1,
+        name="profile",
+        kind=kind,
+        diameter=diameter,
+        tip=tip,
+        corner_radius=corner,
+        angle=angle,
+        cutting_length=edge,
+    )
     step = c.radius / RINGS
-    heights = np.zeros(RINGS + 1) if kind in FLAT else np.array([c.height_at(min(k * step, c.radius)) for k in range(RINGS + 1)])
+    heights = (
+        np.zeros(RINGS + 1)
+        if kind in FLAT
+        else np.array([c.height_at(min(k * step, c.radius)) for k in range(RINGS + 1)])
+    )
     return heights, step

@@ -1,4 +1,6 @@
-"""Compiled loops over tiles of heights. Heights and lengths in mm; a tile that nobody touched has no slot (-1) and stands at the top."""
+"""Compiled loops over tiles of heights. Heights and lengths in mm; a tile that nobody touched has no slot
+(-1) and stands at the top.
+"""
 
 from __future__ import annotations
 
@@ -13,7 +15,9 @@ TILE = 64
 
 @njit(cache=True, nogil=True)
 def mark(index, x0, y0, cell, segments, reach, flags):
-    """Set ``flags`` for every tile that a disc of radius ``reach`` meets along ``segments`` (n, 5: ax, ay, bx, by, z)."""
+    """Set ``flags`` for every tile that a disc of radius ``reach`` meets along ``segments`` (n, 5: ax, ay,
+    bx, by, z).
+    """
     ny, nx = index.shape
     side = cell * TILE
     for k in range(segments.shape[0]):
@@ -37,7 +41,9 @@ def chord(px, py, radius, y):
 
 @njit(cache=True, nogil=True)
 def span(ax, ay, bx, by, radius, y):
-    """Where a line at ``y`` crosses what a disc sweeps from a to b. The swept shape is convex: its two ends lie on one of the discs or on a long side."""
+    """Where a line at ``y`` crosses what a disc sweeps from a to b. The swept shape is convex: its two ends
+    lie on one of the discs or on a long side.
+    """
     left, right = chord(ax, ay, radius, y)
     l, r = chord(bx, by, radius, y)
     left, right = min(left, l), max(right, r)
@@ -70,7 +76,9 @@ def lower(index, tiles, i, j0, j1, z):
 
 @njit(cache=True, nogil=True)
 def shape_into(index, tiles, x0, cell, i, j0, j1, y, a, profile, step):
-    """Lower cells ``j0`` to ``j1`` of row ``i`` (at ``y``) to a shaped cutter's height over its way ``a`` (ax, ay, bx, by, z)."""
+    """Lower cells ``j0`` to ``j1`` of row ``i`` (at ``y``) to a shaped cutter's height over its way ``a``
+    (ax, ay, bx, by, z).
+    """
     ax, ay, z = a[0], a[1], a[4]
     dx, dy = a[2] - ax, a[3] - ay
     long2 = dx * dx + dy * dy
@@ -90,7 +98,9 @@ def shape_into(index, tiles, x0, cell, i, j0, j1, y, a, profile, step):
 
 @njit(cache=True, nogil=True)
 def sweep(index, tiles, x0, y0, cell, top, segments, profile, step):
-    """Lower every height that a cutter passes along ``segments`` (n, 5): ``profile`` is its height over the tip at every ``step`` mm from its axis."""
+    """Lower every height that a cutter passes along ``segments`` (n, 5): ``profile`` is its height over the
+    tip at every ``step`` mm from its axis.
+    """
     for k in range(segments.shape[0]):
         sweep_one(index, tiles, x0, y0, cell, top, segments, k, profile, step)
 
@@ -99,7 +109,8 @@ def sweep(index, tiles, x0, y0, cell, top, segments, profile, step):
 def sweep_one(index, tiles, x0, y0, cell, top, segments, k, profile, step):
     """Lower what a cutter passes along segment ``k``.
 
-    A flat cutter that goes on where the segment before ended, no higher, finds its disc there swept already and takes only what lies ahead.
+    A flat cutter that goes on where the segment before ended, no higher, finds its disc there swept already
+    and takes only what lies ahead.
     """
     rows, columns = index.shape[0] * TILE, index.shape[1] * TILE
     ax, ay, bx, by, z = segments[k, 0], segments[k, 1], segments[k, 2], segments[k, 3], segments[k, 4]
@@ -109,7 +120,12 @@ def sweep_one(index, tiles, x0, y0, cell, top, segments, k, profile, step):
         wide -= 1
     reach = step * wide
     flat = profile[last] == 0.0
-    goes_on = flat and k > 0 and abs(segments[k - 1, 2] - ax) + abs(segments[k - 1, 3] - ay) < 1e-9 and segments[k - 1, 4] <= z
+    goes_on = (
+        flat
+        and k > 0
+        and abs(segments[k - 1, 2] - ax) + abs(segments[k - 1, 3] - ay) < 1e-9
+        and segments[k - 1, 4] <= z
+    )
     i0 = max(0, int(math.ceil((min(ay, by) - reach - y0) / cell - 0.5)))
     i1 = min(rows - 1, int(math.floor((max(ay, by) + reach - y0) / cell - 0.5)))
     for i in range(i0, i1 + 1):
@@ -146,13 +162,18 @@ def height(index, tiles, x0, y0, cell, top, x, y):
 
 @njit(cache=True, nogil=True)
 def highest(index, tiles, x0, y0, cell, top, points, radius, outside):
-    """The highest material under a disc at each of ``points`` (n, 2); ``outside``: the height taken beyond the field."""
+    """The highest material under a disc at each of ``points`` (n, 2); ``outside``: the height taken beyond
+    the field.
+    """
     out = np.full(len(points), -1e9)
     rows, columns = index.shape[0] * TILE, index.shape[1] * TILE
     for k in range(len(points)):
         px, py = points[k, 0], points[k, 1]
         most = -1e9
-        for i in range(int(math.ceil((py - radius - y0) / cell - 0.5)), int(math.floor((py + radius - y0) / cell - 0.5)) + 1):
+        for i in range(
+            int(math.ceil((py - radius - y0) / cell - 0.5)),
+            int(math.floor((py + radius - y0) / cell - 0.5)) + 1,
+        ):
             left, right = chord(px, py, radius, y0 + (i + 0.5) * cell)
             j0, j1 = int(math.ceil((left - x0) / cell - 0.5)), int(math.floor((right - x0) / cell - 0.5))
             if j1 < j0:
@@ -178,14 +199,22 @@ def highest(index, tiles, x0, y0, cell, top, points, radius, outside):
 
 @njit(cache=True, nogil=True)
 def clash(index, tiles, x0, y0, cell, top, places, profile, step):
-    """How far (mm) a cutter at each of ``places`` (n, 3) stands in material, at worst; cells at its rim within one and a half of their size are not asked."""
+    """How far (mm) a cutter at each of ``places`` (n, 3) stands in material, at worst; cells at its rim
+    within one and a half of their size are not asked.
+    """
     out = np.full(len(places), -1e9)
     rows, columns = index.shape[0] * TILE, index.shape[1] * TILE
     reach = step * (len(profile) - 1) - 1.5 * cell
     for k in range(len(places)):
         px, py, pz = places[k, 0], places[k, 1], places[k, 2]
-        for i in range(max(0, int(math.ceil((py - reach - y0) / cell - 0.5))), min(rows - 1, int(math.floor((py + reach - y0) / cell - 0.5))) + 1):
-            for j in range(max(0, int(math.ceil((px - reach - x0) / cell - 0.5))), min(columns - 1, int(math.floor((px + reach - x0) / cell - 0.5))) + 1):
+        for i in range(
+            max(0, int(math.ceil((py - reach - y0) / cell - 0.5))),
+            min(rows - 1, int(math.floor((py + reach - y0) / cell - 0.5))) + 1,
+        ):
+            for j in range(
+                max(0, int(math.ceil((px - reach - x0) / cell - 0.5))),
+                min(columns - 1, int(math.floor((px + reach - x0) / cell - 0.5))) + 1,
+            ):
                 away = math.hypot(x0 + (j + 0.5) * cell - px, y0 + (i + 0.5) * cell - py)
                 if away > reach:
                     continue
@@ -198,10 +227,12 @@ def clash(index, tiles, x0, y0, cell, top, places, profile, step):
 
 @njit(cache=True, nogil=True)
 def engage(index, tiles, x0, y0, cell, top, steps, profile, step, radius, limit, flutes, radial, arcs, out):
-    """What a cutter meets on its way, and take it away: for every one of ``steps`` (n, 6: ax, ay, bx, by, z, measured?) a row of ``out``.
+    """What a cutter meets on its way, and take it away: for every one of ``steps`` (n, 6: ax, ay, bx, by, z,
+    measured?) a row of ``out``.
 
-    Columns: width met (mm), deepest met along the axis (mm), width of what is deeper than ``limit`` (mm), largest chip section over the feed per tooth (mm).
-    Points on the leading half of the rim are asked a little inside it, so that a cell cut by the rim of an earlier pass is not taken for material.
+    Columns: width met (mm), deepest met along the axis (mm), width of what is deeper than ``limit`` (mm),
+    largest chip section over the feed per tooth (mm). Points on the leading half of the rim are asked a
+    little inside it, so that a cell cut by the rim of an earlier pass is not taken for material.
     """
     inside = radius - 0.75 * cell
     met = np.zeros(arcs)

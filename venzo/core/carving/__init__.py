@@ -1,1 +1,3 @@
-"""V-carving: the middle line of letters and ornaments, how deep a pointed bit goes along it, inlays, folds, and the carved surface."""
+"""V-carving: the middle line of letters and ornaments, how deep a pointed bit goes along it, inlays, folds,
+and the carved surface.
+"""

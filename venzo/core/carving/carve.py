@@ -1,8 +1,9 @@
 """A carving: what the V bit runs, what an end mill clears, and how deep it all goes.
 
-The bit's point follows the medial axis at the depth at which the bit is as wide as the stroke there, so that it touches both edges at the surface:
-depth = half width / tan(half the included angle). Where that is deeper than wanted, or wider than the bit, the carving gets a flat floor: the bit runs
-along the floor's edge, an end mill clears the floor as far as it reaches, and the bit takes what that leaves.
+The bit's point follows the medial axis at the depth at which the bit is as wide as the stroke there, so that
+it touches both edges at the surface: depth = half width / tan(half the included angle). Where that is deeper
+than wanted, or wider than the bit, the carving gets a flat floor: the bit runs along the floor's edge, an end
+mill clears the floor as far as it reaches, and the bit takes what that leaves.
 """
 
 from __future__ import annotations
@@ -28,7 +29,9 @@ from venzo.core.geometry.offset import offset_points
 from venzo.core.snags import BadInput, Snag, look, note, stop
 
 RIDGES = (0.02, 0.05, 0.1, 0.2)
-"""mm; heights of ridges that the bit may leave on a floor it clears itself. The lowest whose rows stay within MOST_ROWS is taken."""
+"""mm; heights of ridges that the bit may leave on a floor it clears itself. The lowest whose rows stay within
+MOST_ROWS is taken.
+"""
 MOST_ROWS = 20_000.0
 """mm of rows of the V bit on floors."""
 END_MILL_SIDE = 0.02
@@ -47,8 +50,9 @@ STEP_OVER = 0.45
 class Depths:
     """What limits a carving; mm, all positive downwards from the surface. None: no such limit.
 
-    ``below``: the plane the drawing is reckoned at, under the surface. ``step_down``: deepest a pass goes; ``finish``: left for the last, light pass
-    where there are several. ``ridge``: height of ridges on floors that the bit clears; None: chosen by how long that takes.
+    ``below``: the plane the drawing is reckoned at, under the surface. ``step_down``: deepest a pass goes;
+    ``finish``: left for the last, light pass where there are several. ``ridge``: height of ridges on floors
+    that the bit clears; None: chosen by how long that takes.
     """
 
     most: float | None = None
@@ -61,19 +65,29 @@ class Depths:
     ridge: float | None = None
 
     def __post_init__(self) -> None:
-        for name, value in (("maximum depth", self.most), ("floor depth", self.floor), ("clearing diameter", self.clear), ("step-down", self.step_down), ("ridge", self.ridge)):
+        for name, value in (
+            ("maximum depth", self.most),
+            ("floor depth", self.floor),
+            ("clearing diameter", self.clear),
+            ("step-down", self.step_down),
+            ("ridge", self.ridge),
+        ):
             if value is not None and not 0 < value <= 500:
                 raise BadInput(f"a {name} of {value:g} mm is not between 0 and 500 mm")
         if not 0 <= self.below <= 100 or not 0 <= self.finish <= 10:
-            raise BadInput(f"reckoned {self.below:g} mm below the surface with {self.finish:g} mm left to the last pass: give 0 to 100 and 0 to 10 mm")
+            raise BadInput(
+                f"reckoned {self.below:g} mm below the surface with {self.finish:g} mm left to the last pass:"
+                " give 0 to 100 and 0 to 10 mm"
+            )
 
 
 @dataclass(frozen=True, eq=False)
 class Carving:
     """A planned carving. Lengths in mm, Z 0 at the surface, down negative.
 
-    ``walks``: the bit's final pass at full depth; ``rows``: its rows on floors; ``levels``: depths of the passes before it (negative); ``floor``: where it is flat, at the floor's
-    depth; ``cleared``: what the end mill runs on each floor; ``wide``: where strokes are wider than the limit; ``deepest``: positive.
+    ``walks``: the bit's final pass at full depth; ``rows``: its rows on floors; ``levels``: depths of the
+    passes before it (negative); ``floor``: where it is flat, at the floor's depth; ``cleared``: what the end
+    mill runs on each floor; ``wide``: where strokes are wider than the limit; ``deepest``: positive.
     """
 
     bit: Bit
@@ -100,10 +114,20 @@ class Carving:
     @property
     def length(self) -> float:
         """Of the bit's final pass with its rows, mm."""
-        return float(sum(np.sqrt((np.diff(w.points, axis=0) ** 2).sum(axis=1)).sum() for w in (*self.walks, *self.rows)))
+        return float(
+            sum(
+                np.sqrt((np.diff(w.points, axis=0) ** 2).sum(axis=1)).sum() for w in (*self.walks, *self.rows)
+            )
+        )
 
 
-def carve(area: BaseGeometry | Sequence[BaseGeometry], bit: Bit, depths: Depths = Depths(), lift: float = 25.0, at: tuple[float, float] = (0.0, 0.0)) -> Carving:
+def carve(
+    area: BaseGeometry | Sequence[BaseGeometry],
+    bit: Bit,
+    depths: Depths = Depths(),
+    lift: float = 25.0,
+    at: tuple[float, float] = (0.0, 0.0),
+) -> Carving:
     """Plan the carving of closed regions.
 
     Args:
@@ -120,12 +144,22 @@ def carve(area: BaseGeometry | Sequence[BaseGeometry], bit: Bit, depths: Depths 
     if not polygons:
         raise BadInput("there is no closed outline to carve; a V-carving fills closed shapes")
     if depths.clear and depths.floor is None and depths.most is None:
-        raise BadInput("a clearing cutter needs the depth of the floor that it clears; give a floor depth or a maximum depth")
+        raise BadInput(
+            "a clearing cutter needs the depth of the floor that it clears; give a floor depth or a maximum"
+            " depth"
+        )
     below = depths.below
-    limits = [(v, n) for v, n in ((depths.floor, "floor depth"), (depths.most, "maximum depth"), (bit.deepest, "bit")) if v is not None]
+    limits = [
+        (v, n)
+        for v, n in ((depths.floor, "floor depth"), (depths.most, "maximum depth"), (bit.deepest, "bit"))
+        if v is not None
+    ]
     limit, by = min(limits, key=lambda t: t[0])
     if limit <= below + 1e-9:
-        raise BadInput(f"the plane it is reckoned from lies {below:g} mm down, the {by} is {limit:.3g} mm; give more depth, or reckon from higher up")
+        raise BadInput(
+            f"the plane it is reckoned from lies {below:g} mm down, the {by} is {limit:.3g} mm; give more"
+            " depth, or reckon from higher up"
+        )
     axis = medial_axis(polygons, min(1.0, bit.tan / 0.577))
     foot = float(bit.cone_radius(limit - below) if below else bit.radius(limit - below))
     wide = axis.widest > foot + HAIR
@@ -138,14 +172,23 @@ def carve(area: BaseGeometry | Sequence[BaseGeometry], bit: Bit, depths: Depths 
     cleared, ridge, rows = _clear(floor, bit, depths, limit)
     branches = [*ramps, *_ring_branches(rings, ramps, -limit)] if wide else ramps
     done = walks(branches, lift, at)
-    done += [Walk(np.array([[x, y, z], [x, y, z]]), 0.0) for x, y, z in _spots(axis, bit, below, foot if wide else np.inf)]
+    done += [
+        Walk(np.array([[x, y, z], [x, y, z]]), 0.0)
+        for x, y, z in _spots(axis, bit, below, foot if wide else np.inf)
+    ]
     done = _in_order(done, at)
     last = done[-1].points[-1, :2] if done else np.array(at)
     on_floor = _row_walks(rows, -limit, floor, (float(last[0]), float(last[1])), lift) if rows else []
     deepest = max([0.0, *(-float(w.points[:, 2].min()) for w in done), limit if cleared else 0.0])
     by_bit = float(sum(r.length for r in rows))
     if not done:
-        snags.append(stop("carve.point", f"every stroke is narrower than the bit's point, {bit.tip:g} mm; take a bit with a finer point or enlarge the drawing"))
+        snags.append(
+            stop(
+                "carve.point",
+                f"every stroke is narrower than the bit's point, {bit.tip:g} mm; take a bit with a finer"
+                " point or enlarge the drawing",
+            )
+        )
     out = Carving(
         bit,
         depths,
@@ -168,7 +211,9 @@ def carve(area: BaseGeometry | Sequence[BaseGeometry], bit: Bit, depths: Depths 
 
 
 def _in_order(found: list[Walk], at: tuple[float, float]) -> list[Walk]:
-    """Walks with little travel in air between them; their own direction stays, since each starts where the bit goes in shallowest."""
+    """Walks with little travel in air between them; their own direction stays, since each starts where the
+    bit goes in shallowest.
+    """
     if len(found) < 3:
         return found
     from venzo.core.order.sequence_kernel import improve
@@ -200,8 +245,12 @@ def _floor(polygons: Sequence[Polygon], foot: float) -> tuple[BaseGeometry, list
     return shapely.union_all(floors), loops
 
 
-def _branches(axis: Axis, bit: Bit, below: float, foot: float) -> tuple[list[Array], tuple[tuple[float, float], ...]]:
-    """Stretches of the axis as (x, y, z) where the clearance is between the point's and ``foot``; and places too thin for the point."""
+def _branches(
+    axis: Axis, bit: Bit, below: float, foot: float
+) -> tuple[list[Array], tuple[tuple[float, float], ...]]:
+    """Stretches of the axis as (x, y, z) where the clearance is between the point's and ``foot``; and places
+    too thin for the point.
+    """
     least = bit.tip / 2
     if below:  # the walls go on above the plane: there is room for the point where it stays higher
         least = max(0.0, float(bit.radius(0.0)) - below * bit.tan)
@@ -213,11 +262,19 @@ def _branches(axis: Axis, bit: Bit, below: float, foot: float) -> tuple[list[Arr
             thin.append((float(b[len(b) // 2, 0]), float(b[len(b) // 2, 1])))
             continue
         pieces = [b] if (r.min() >= least - 1e-12 and r.max() <= foot + HAIR) else _between(b, least, foot)
-        if r.max() > foot + HAIR:  # a stroke just as wide as the limit has a floor too thin for an offset: its middle is run at the limit
+        if (
+            r.max() > foot + HAIR
+            # a stroke just as wide as the limit has a floor too thin for an offset: its middle is run at the
+            # limit
+        ):
             pieces += [p for p in _between(b, foot, foot + HAIR) if plan_length(p) > SHORT]
         for piece in pieces:
             fine = _refined(piece, bit) if bit.tip_radius and not below else piece
-            out.append(np.column_stack([fine[:, :2], -np.maximum(_depth(bit, np.minimum(fine[:, 2], foot), below), 0.0)]))
+            out.append(
+                np.column_stack(
+                    [fine[:, :2], -np.maximum(_depth(bit, np.minimum(fine[:, 2], foot), below), 0.0)]
+                )
+            )
     return out, tuple(thin)
 
 
@@ -231,7 +288,9 @@ def _between(b: Array, low: float, high: float) -> list[Array]:
     marks = [b[0]]
     for p, q in itertools.pairwise(b):
         if p[2] != q[2]:
-            ts = sorted(t for v in (low, high) if np.isfinite(v) and 0 < (t := (v - p[2]) / (q[2] - p[2])) < 1)
+            ts = sorted(
+                t for v in (low, high) if np.isfinite(v) and 0 < (t := (v - p[2]) / (q[2] - p[2])) < 1
+            )
             marks += [p + (q - p) * t for t in ts]
         marks.append(q)
     pts = np.array(marks)
@@ -253,11 +312,17 @@ def _refined(b: Array, bit: Bit) -> Array:
 
 
 def _spots(axis: Axis, bit: Bit, below: float, foot: float) -> list[tuple[float, float, float]]:
-    return [(x, y, -float(_depth(bit, np.asarray(min(r, foot)), below))) for x, y, r in axis.spots.tolist() if bit.tip / 2 <= r <= foot + HAIR]
+    return [
+        (x, y, -float(_depth(bit, np.asarray(min(r, foot)), below)))
+        for x, y, r in axis.spots.tolist()
+        if bit.tip / 2 <= r <= foot + HAIR
+    ]
 
 
 def _ring_branches(rings: Sequence[Array], ramps: list[Array], z: float) -> list[Array]:
-    """Loops around floors as branches, cut where stretches of the axis run into them; those stretches' ends are moved onto the loop's corner."""
+    """Loops around floors as branches, cut where stretches of the axis run into them; those stretches' ends
+    are moved onto the loop's corner.
+    """
     if not rings:
         return []
     corners = np.concatenate(rings)
@@ -285,8 +350,12 @@ def _ring_branches(rings: Sequence[Array], ramps: list[Array], z: float) -> list
     return out
 
 
-def _clear(floor: BaseGeometry, bit: Bit, depths: Depths, depth: float) -> tuple[tuple[Lines, ...], float, list[LineString]]:
-    """What the end mill runs on every floor, and the bit's rows where that leaves something, with the height of the ridges between them."""
+def _clear(
+    floor: BaseGeometry, bit: Bit, depths: Depths, depth: float
+) -> tuple[tuple[Lines, ...], float, list[LineString]]:
+    """What the end mill runs on every floor, and the bit's rows where that leaves something, with the height
+    of the ridges between them.
+    """
     cleared: list[Lines] = []
     rests: list[tuple[Polygon, BaseGeometry, bool]] = []
     for p in polygons_in(floor, 1e-6):
@@ -299,7 +368,11 @@ def _clear(floor: BaseGeometry, bit: Bit, depths: Depths, depth: float) -> tuple
             if lines.paths:
                 cleared.append(lines)
         milled = lines is not None and bool(lines.paths)
-        rest = shapely.union_all(polygons_in(p.difference(lines.centres.buffer(radius, quad_segs=32)), 1e-4)) if lines is not None and milled else p
+        rest = (
+            shapely.union_all(polygons_in(p.difference(lines.centres.buffer(radius, quad_segs=32)), 1e-4))
+            if lines is not None and milled
+            else p
+        )
         if not rest.is_empty:
             rests.append((p, rest, milled))
     if not rests:
@@ -320,7 +393,14 @@ def _clear(floor: BaseGeometry, bit: Bit, depths: Depths, depth: float) -> tuple
         for _ in range(20_000):
             inner = [q for r in offset_points(inner, -step, chord=hair) if len(q := _thinned(r, hair)) > 2]
             closed = [np.vstack([q, q[:1]]) for q in inner]
-            lines_in = shapely.linestrings(np.concatenate(closed), indices=np.repeat(np.arange(len(closed)), [len(q) for q in closed])).tolist() if closed else []
+            lines_in = (
+                shapely.linestrings(
+                    np.concatenate(closed),
+                    indices=np.repeat(np.arange(len(closed)), [len(q) for q in closed]),
+                ).tolist()
+                if closed
+                else []
+            )
             if not lines_in or not shapely.intersects(near, lines_in).any():
                 break
             found += lines_in
@@ -343,8 +423,12 @@ def _thinned(ring: Array, tolerance: float) -> Array:
     return p[thin(np.column_stack([p, np.zeros(len(p))]), tolerance)][:-1]
 
 
-def _row_walks(rows: Sequence[LineString], z: float, floor: BaseGeometry, at: tuple[float, float], lift: float) -> list[Walk]:
-    """The bit's rows on a floor, the nearest next, joined where the straight way between stays on the floor and is short."""
+def _row_walks(
+    rows: Sequence[LineString], z: float, floor: BaseGeometry, at: tuple[float, float], lift: float
+) -> list[Walk]:
+    """The bit's rows on a floor, the nearest next, joined where the straight way between stays on the floor
+    and is short.
+    """
     fat = floor.buffer(2e-3)
     shapely.prepare(fat)
     left = [shapely.get_coordinates(r) for r in rows]
@@ -365,7 +449,14 @@ def _row_walks(rows: Sequence[LineString], z: float, floor: BaseGeometry, at: tu
     return [Walk(np.column_stack([np.concatenate(r), np.full(sum(map(len, r)), z)]), 0.0) for r in runs]
 
 
-def judged(c: Carving, thickness: float | None = None, spread: float = 0.0, under: str = "", family: str = "wood", readable: float = 0.4) -> list[Snag]:
+def judged(
+    c: Carving,
+    thickness: float | None = None,
+    spread: float = 0.0,
+    under: str = "",
+    family: str = "wood",
+    readable: float = 0.4,
+) -> list[Snag]:
     """What a carver would say to a plan.
 
     Args:
@@ -373,51 +464,115 @@ def judged(c: Carving, thickness: float | None = None, spread: float = 0.0, unde
         thickness: of the stock, mm; ``spread``: largest less smallest reading.
         under: what lies beneath and must not be touched, in words.
         family: of material.
-        readable: narrowest stroke that is read, mm (common practice, at arm's length; outdoors several times that).
+        readable: narrowest stroke that is read, mm (common practice, at arm's length; outdoors several times
+        that).
     """
     out = list(c.snags)
     bit = c.bit
     if c.limited_by == "bit":
-        where = {"places": [[round(v, 3) for v in p.representative_point().coords[0]] for p in polygons_in(c.floor)][:40]}
-        widest = f"strokes of up to {c.widest:.2f} mm are wider than the bit reaches ({2 * float(bit.radius(bit.deepest)):.2f} mm)"
-        advice = "a wider bit or a blunter one goes deeper" if c.cleared else "a wider bit, a blunter one or a floor cleared by an end mill is quicker"
-        out.append(look("carve.wide", f"{widest}: they get a flat floor at {c.floor_depth:.2f} mm; {advice}", where))
+        where = {
+            "places": [
+                [round(v, 3) for v in p.representative_point().coords[0]] for p in polygons_in(c.floor)
+            ][:40]
+        }
+        widest = (
+            f"strokes of up to {c.widest:.2f} mm are wider than the bit reaches"
+            f" ({2 * float(bit.radius(bit.deepest)):.2f} mm)"
+        )
+        advice = (
+            "a wider bit or a blunter one goes deeper"
+            if c.cleared
+            else "a wider bit, a blunter one or a floor cleared by an end mill is quicker"
+        )
+        out.append(
+            look("carve.wide", f"{widest}: they get a flat floor at {c.floor_depth:.2f} mm; {advice}", where)
+        )
     asked = c.depths.floor or c.depths.most
     if asked and asked > bit.deepest + 1e-9 and c.limited_by == "bit":
-        out.append(look("carve.reach", f"{asked:.2f} mm were asked for; the bit is as wide as it is at {bit.deepest:.2f} mm and goes no deeper"))
+        out.append(
+            look(
+                "carve.reach",
+                f"{asked:.2f} mm were asked for; the bit is as wide as it is at {bit.deepest:.2f} mm and goes"
+                " no deeper",
+            )
+        )
     if c.by_bit and not c.depths.clear:
         out.append(
-            look("carve.floor", f"the bit alone clears {c.floor.area:.0f} mm2 of floor, {c.by_bit / 1000:.1f} m of rows, and leaves ridges {c.ridge:g} mm high; an end mill is quicker")
+            look(
+                "carve.floor",
+                f"the bit alone clears {c.floor.area:.0f} mm2 of floor, {c.by_bit / 1000:.1f} m of rows, and"
+                f" leaves ridges {c.ridge:g} mm high; an end mill is quicker",
+            )
         )
     elif c.by_bit > 3000:
-        out.append(note("carve.rest", f"the bit takes {c.by_bit / 1000:.1f} m of rows where the {c.depths.clear:g} mm end mill does not reach; a smaller end mill leaves less"))
+        out.append(
+            note(
+                "carve.rest",
+                f"the bit takes {c.by_bit / 1000:.1f} m of rows where the {c.depths.clear:g} mm end mill does"
+                " not reach; a smaller end mill leaves less",
+            )
+        )
     if c.depths.clear and not c.cleared and not c.floor.buffer(-0.1).is_empty:
-        out.append(look("carve.clear", f"the {c.depths.clear:g} mm end mill fits nowhere on the floor; take a smaller one, or none"))
+        out.append(
+            look(
+                "carve.clear",
+                f"the {c.depths.clear:g} mm end mill fits nowhere on the floor; take a smaller one, or none",
+            )
+        )
     if c.thin:
         out.append(
             look(
                 "carve.thin",
-                f"{len(c.thin)} stroke{'s are' if len(c.thin) > 1 else ' is'} narrower than the bit's point, {bit.tip:g} mm, and stay uncut",
+                f"{len(c.thin)} stroke{'s are' if len(c.thin) > 1 else ' is'} narrower than the bit's point,"
+                f" {bit.tip:g} mm, and stay uncut",
                 {"places": [list(p) for p in c.thin[:40]]},
             )
         )
     elif 0 < c.widest < readable:
-        out.append(look("carve.read", f"the widest stroke is {c.widest:.2f} mm: hardly read; reckon it from a plane {readable / 2 / bit.tan:.2f} mm lower, or enlarge it"))
+        out.append(
+            look(
+                "carve.read",
+                f"the widest stroke is {c.widest:.2f} mm: hardly read; reckon it from a plane"
+                f" {readable / 2 / bit.tan:.2f} mm lower, or enlarge it",
+            )
+        )
     if bit.angle < 40 and bit.tip < 0.2 and bit.tip_radius < 0.1 and family != "plastic":
-        out.append(note("carve.fragile", f"a sharp point of {bit.angle:g} degrees breaks easily: go down slowly, along a slope"))
+        out.append(
+            note(
+                "carve.fragile",
+                f"a sharp point of {bit.angle:g} degrees breaks easily: go down slowly, along a slope",
+            )
+        )
     if thickness is not None:
         if c.deepest >= thickness - 1e-9:
-            out.append(stop("carve.through", f"the carving is {c.deepest:.2f} mm deep, the stock {thickness:.2f} mm thick; set a maximum depth below that"))
+            out.append(
+                stop(
+                    "carve.through",
+                    f"the carving is {c.deepest:.2f} mm deep, the stock {thickness:.2f} mm thick; set a"
+                    " maximum depth below that",
+                )
+            )
         elif c.deepest > 0.7 * thickness:
-            out.append(look("carve.deep", f"the carving takes {c.deepest:.2f} of {thickness:.2f} mm; what is left under it, {thickness - c.deepest:.2f} mm, is weak"))
+            out.append(
+                look(
+                    "carve.deep",
+                    f"the carving takes {c.deepest:.2f} of {thickness:.2f} mm; what is left under it,"
+                    f" {thickness - c.deepest:.2f} mm, is weak",
+                )
+            )
         if under and c.deepest >= thickness - 1e-9:
             out.append(stop("carve.under", f"{under} lies under the carving"))
     if spread > 0:
         change = 2 * bit.tan * spread
         share = change / c.widest if c.widest else 0.0
-        words = f"the thickness differs by {spread:.2f} mm: lines get up to {change:.2f} mm wider or narrower ({2 * bit.tan:.2f} mm per mm of height)"
+        words = (
+            f"the thickness differs by {spread:.2f} mm: lines get up to {change:.2f} mm wider or narrower"
+            f" ({2 * bit.tan:.2f} mm per mm of height)"
+        )
         if spread > 0.25 * max(c.deepest, 1e-9) or share > 0.15:
-            out.append(look("carve.flat", words + "; face the board first, or carve to the top of each letter"))
+            out.append(
+                look("carve.flat", words + "; face the board first, or carve to the top of each letter")
+            )
         elif change > 0.1:
             out.append(note("carve.flat", words))
     return out

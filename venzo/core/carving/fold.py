@@ -1,4 +1,6 @@
-"""A V groove that a sheet is folded along: how deep, how wide, and how much longer or shorter the folded part gets."""
+"""A V groove that a sheet is folded along: how deep, how wide, and how much longer or shorter the folded part
+gets.
+"""
 
 from __future__ import annotations
 
@@ -9,15 +11,19 @@ from venzo.core.carving.bit import Bit
 from venzo.core.snags import BadInput
 
 NEUTRAL = 0.44
-"""Where the neutral layer of the skin lies, as a share of its thickness from the inside of the bend (K factor; common practice for sharp bends in soft sheet)."""
+"""Where the neutral layer of the skin lies, as a share of its thickness from the inside of the bend (K
+factor; common practice for sharp bends in soft sheet).
+"""
 
 
 @dataclass(frozen=True)
 class Fold:
-    """mm and degrees. ``depth``, ``width``: of the groove at the surface. ``closes``: the angle at which the groove's sides meet.
+    """mm and degrees. ``depth``, ``width``: of the groove at the surface. ``closes``: the angle at which the
+    groove's sides meet.
 
-    ``allowance``: length of the neutral layer in the bend; ``setback``: from the tangent of the bend to the outer corner; ``deduction``: what the flat blank is
-    shorter than the sum of the two outer lengths (2 setback - allowance). Sheet-metal practice (Machinery's Handbook, bend allowance, quoted from memory).
+    ``allowance``: length of the neutral layer in the bend; ``setback``: from the tangent of the bend to the
+    outer corner; ``deduction``: what the flat blank is shorter than the sum of the two outer lengths (2
+    setback - allowance). Sheet-metal practice (Machinery's Handbook, bend allowance, quoted from memory).
     """
 
     thickness: float
@@ -33,7 +39,9 @@ class Fold:
     says: str
 
 
-def fold(thickness: float, skin: float, angle: float, bit: Bit, radius: float = 0.0, neutral: float = NEUTRAL) -> Fold:
+def fold(
+    thickness: float, skin: float, angle: float, bit: Bit, radius: float = 0.0, neutral: float = NEUTRAL
+) -> Fold:
     """A groove for a fold.
 
     Args:
@@ -52,7 +60,9 @@ def fold(thickness: float, skin: float, angle: float, bit: Bit, radius: float = 
     (3.2, 6.4, 0.553, 1.047)
     """
     if not 0 < skin < thickness:
-        raise BadInput(f"a skin of {skin:g} mm in a sheet of {thickness:g} mm: give more than 0 and less than the sheet")
+        raise BadInput(
+            f"a skin of {skin:g} mm in a sheet of {thickness:g} mm: give more than 0 and less than the sheet"
+        )
     if not 0 < angle < 180:
         raise BadInput(f"a fold of {angle:g} degrees: give more than 0 and less than 180")
     depth = thickness - skin
@@ -67,7 +77,25 @@ def fold(thickness: float, skin: float, angle: float, bit: Bit, radius: float = 
     if abs(closes - angle) < 1:
         says = "the sides of the groove meet when it is folded"
     elif closes < angle:
-        says = f"the sides meet at {closes:g} degrees, {angle - closes:g} short of the fold; take a bit of {angle:g} degrees or more"
+        says = (
+            f"the sides meet at {closes:g} degrees, {angle - closes:g} short of the fold; take a bit of"
+            f" {angle:g} degrees or more"
+        )
     else:
-        says = f"the groove stays {closes - angle:g} degrees open when it is folded; that is room for glue or sealant"
-    return Fold(thickness, skin, angle, depth, 2 * half, closes, radius, allowance, setback, 2 * setback - allowance, says)
+        says = (
+            f"the groove stays {closes - angle:g} degrees open when it is folded; that is room for glue or"
+            " sealant"
+        )
+    return Fold(
+        thickness,
+        skin,
+        angle,
+        depth,
+        2 * half,
+        closes,
+        radius,
+        allowance,
+        setback,
+        2 * setback - allowance,
+        says,
+    )

@@ -1,9 +1,11 @@
-"""An inlay as two carvings from one drawing: the socket in the board, and the plug, mirrored, on a board of its own.
+"""An inlay as two carvings from one drawing: the socket in the board, and the plug, mirrored, on a board of
+its own.
 
-The socket is carved from the surface to a flat floor. The plug is what stays standing when everything around the mirrored drawing is carved, reckoned
-from a plane below the plug's face: at that plane the plug has the drawing's size, above it it tapers as the socket does. Turned over and pressed in
-until that plane is level with the board, the walls touch everywhere; the plug's face is the glue gap short of the floor, and between the two boards
-there is room for the saw.
+The socket is carved from the surface to a flat floor. The plug is what stays standing when everything around
+the mirrored drawing is carved, reckoned from a plane below the plug's face: at that plane the plug has the
+drawing's size, above it it tapers as the socket does. Turned over and pressed in until that plane is level
+with the board, the walls touch everywhere; the plug's face is the glue gap short of the floor, and between
+the two boards there is room for the saw.
 """
 
 from __future__ import annotations
@@ -29,8 +31,9 @@ CLOSES = 0.1
 
 @dataclass(frozen=True, eq=False)
 class Inlay:
-    """A planned pair. mm: ``depth`` of the socket's floor, ``gap`` for glue under the plug, ``plane`` below the plug's face that its size is reckoned from, ``saw``
-    between the boards when the plug sits."""
+    """A planned pair. mm: ``depth`` of the socket's floor, ``gap`` for glue under the plug, ``plane`` below
+    the plug's face that its size is reckoned from, ``saw`` between the boards when the plug sits.
+    """
 
     socket: Carving
     plug: Carving
@@ -49,7 +52,14 @@ class Inlay:
 
 
 def inlay(
-    area: BaseGeometry | Sequence[BaseGeometry], bit: Bit, depth: float, gap: float, saw: float, margin: float | None = None, clear: float | None = None, step_down: float | None = None
+    area: BaseGeometry | Sequence[BaseGeometry],
+    bit: Bit,
+    depth: float,
+    gap: float,
+    saw: float,
+    margin: float | None = None,
+    clear: float | None = None,
+    step_down: float | None = None,
 ) -> Inlay:
     """Plan socket and plug.
 
@@ -67,17 +77,25 @@ def inlay(
         BadInput: measures that cannot be.
     """
     if not 0 < gap < depth <= 100:
-        raise BadInput(f"a glue gap of {gap:g} mm in a socket {depth:g} mm deep: the gap is above 0 and less than the depth")
+        raise BadInput(
+            f"a glue gap of {gap:g} mm in a socket {depth:g} mm deep: the gap is above 0 and less than the"
+            " depth"
+        )
     if not 0.2 <= saw <= 50:
         raise BadInput(f"{saw:g} mm to saw in: give 0.2 to 50 mm")
     plane = depth - gap
     deep = plane + saw
     if deep > bit.deepest:
-        raise BadInput(f"the plug is carved {deep:.2f} mm deep, the bit reaches {bit.deepest:.2f} mm; take a wider bit, a shallower socket or less room for the saw")
+        raise BadInput(
+            f"the plug is carved {deep:.2f} mm deep, the bit reaches {bit.deepest:.2f} mm; take a wider bit,"
+            " a shallower socket or less room for the saw"
+        )
     wide = float(bit.radius(deep))
     margin = margin if margin is not None else 2 * wide + (clear or 0.0) + 4.0
     if margin < 2 * wide:
-        raise BadInput(f"a margin of {margin:g} mm around the plug is less than the bit is wide there, {2 * wide:.1f} mm")
+        raise BadInput(
+            f"a margin of {margin:g} mm around the plug is less than the bit is wide there, {2 * wide:.1f} mm"
+        )
     whole = shapely.union_all(list(area)) if isinstance(area, Sequence) else area
     if whole.is_empty:
         raise BadInput("there is no closed outline to make an inlay of")
@@ -85,7 +103,11 @@ def inlay(
     b = mirrored.bounds
     frame = (b[0] - margin, b[1] - margin, b[2] + margin, b[3] + margin)
     socket = carve(whole, bit, Depths(floor=depth, clear=clear, step_down=step_down))
-    plug = carve(shapely.box(*frame).difference(mirrored), bit, Depths(floor=deep, clear=clear, below=plane, step_down=step_down))
+    plug = carve(
+        shapely.box(*frame).difference(mirrored),
+        bit,
+        Depths(floor=deep, clear=clear, below=plane, step_down=step_down),
+    )
     return Inlay(socket, plug, depth, gap, plane, saw, frame)
 
 
@@ -101,7 +123,8 @@ def swept(c: Carving, box: tuple[float, float, float, float], cell: float) -> Su
 
 @dataclass(frozen=True)
 class Mating:
-    """How a pair fits, from what the moves really leave: overlap (mm3) beyond ``slack`` mm, the least and the middle gap under the plug's face, and the room for the saw.
+    """How a pair fits, from what the moves really leave: overlap (mm3) beyond ``slack`` mm, the least and the
+    middle gap under the plug's face, and the room for the saw.
 
     ``x``, ``y``: where they overlap deepest, in the drawing's coordinates.
     """
@@ -116,8 +139,12 @@ class Mating:
     y: float
 
 
-def gaps(pair: Inlay, cell: float = 0.1, rows: tuple[float, float] | None = None) -> tuple[Array, Array, Array, Surface]:
-    """Socket's and plug's surfaces over the drawing (mm, Z 0 at the board's face, the plug turned over and pressed in) and the gap between them; ``rows``: only between two y."""
+def gaps(
+    pair: Inlay, cell: float = 0.1, rows: tuple[float, float] | None = None
+) -> tuple[Array, Array, Array, Surface]:
+    """Socket's and plug's surfaces over the drawing (mm, Z 0 at the board's face, the plug turned over and
+    pressed in) and the gap between them; ``rows``: only between two y.
+    """
     b = shapely.union_all(list(pair.socket.polygons)).bounds
     y0, y1 = rows if rows else (b[1] - 1.0, b[3] + 1.0)
     box = (b[0] - 1.0, y0, b[2] + 1.0, y1)
@@ -150,11 +177,22 @@ def mating(pair: Inlay, cell: float = 0.1, slack: float = 0.02) -> Mating:
 
 
 def mating_snags(fit: Mating) -> list[Snag]:
-    """A *stop* where the pair cannot close: somewhere plug and socket both stand, by more than cutting leaves."""
+    """A *stop* where the pair cannot close: somewhere plug and socket both stand, by more than cutting
+    leaves.
+    """
     if fit.deepest_overlap <= fit.slack + CLOSES:
         return []
-    words = f"the pair cannot close: plug and socket overlap by {fit.deepest_overlap:.2f} mm at {fit.x:.1f}, {fit.y:.1f}"
-    return [stop("carve.inlay", f"{words}; take a bit with a finer point, a smaller end mill, or enlarge what is narrow there", {"x": round(fit.x, 2), "y": round(fit.y, 2)})]
+    words = (
+        f"the pair cannot close: plug and socket overlap by {fit.deepest_overlap:.2f} mm at {fit.x:.1f},"
+        f" {fit.y:.1f}"
+    )
+    return [
+        stop(
+            "carve.inlay",
+            f"{words}; take a bit with a finer point, a smaller end mill, or enlarge what is narrow there",
+            {"x": round(fit.x, 2), "y": round(fit.y, 2)},
+        )
+    ]
 
 
 def section(pair: Inlay, y: float, cell: float = 0.05) -> tuple[Array, Array, Array]:

@@ -1,8 +1,10 @@
-"""Where is the middle of a letter, and how far is the edge from there? The medial axis of closed regions, from a segment Voronoi diagram.
+"""Where is the middle of a letter, and how far is the edge from there? The medial axis of closed regions,
+from a segment Voronoi diagram.
 
-The axis is the set of middles of the largest discs that fit (Blum 1967); it is a subset of the Voronoi diagram of the boundary's segments and end
-points (Lee 1982). Branches that chords of a curve cause, and that no drawing has, are cut where all their discs lie within a tolerance of one that
-stays; true corners keep theirs right into the corner.
+The axis is the set of middles of the largest discs that fit (Blum 1967); it is a subset of the Voronoi
+diagram of the boundary's segments and end points (Lee 1982). Branches that chords of a curve cause, and that
+no drawing has, are cut where all their discs lie within a tolerance of one that stays; true corners keep
+theirs right into the corner.
 """
 
 from __future__ import annotations
@@ -41,7 +43,8 @@ MOST_SEGMENTS = 2_000_000
 
 @dataclass(frozen=True, eq=False)
 class Axis:
-    """The medial axis as a graph. ``branches``: points (n, 3) of x, y and clearance (mm), between ends or forks; ``ends``: node numbers of their two ends.
+    """The medial axis as a graph. ``branches``: points (n, 3) of x, y and clearance (mm), between ends or
+    forks; ``ends``: node numbers of their two ends.
 
     ``spots``: single points (k, 3) that stand alone, the middles of discs.
     """
@@ -65,7 +68,12 @@ def clean(area: BaseGeometry | Sequence[BaseGeometry]) -> list[Polygon]:
     """Polygons that do not overlap, slivers and dust below 0.0001 mm2 gone."""
     found = shapely.union_all(list(area)) if isinstance(area, Sequence) else shapely.make_valid(area)
     parts = found.geoms if hasattr(found, "geoms") else [found]
-    return [p for part in parts for p in (part.geoms if hasattr(part, "geoms") else [part]) if isinstance(p, Polygon) and p.area > 1e-4]
+    return [
+        p
+        for part in parts
+        for p in (part.geoms if hasattr(part, "geoms") else [part])
+        if isinstance(p, Polygon) and p.area > 1e-4
+    ]
 
 
 def _on_grid(p: Polygon) -> list[Polygon]:
@@ -91,7 +99,8 @@ def medial_axis(polygons: Sequence[Polygon], tolerance: float = 1.0) -> Axis:
 
     Args:
         polygons: outer rings counter-clockwise, holes clockwise.
-        tolerance: share of the tolerances above; less for acute bits, for which a hair of width is much depth.
+        tolerance: share of the tolerances above; less for acute bits, for which a hair of width is much
+        depth.
 
     Raises:
         BadInput: the drawing is larger than WIDEST, or has more than MOST_SEGMENTS corners.
@@ -127,7 +136,10 @@ def _axis(polygon: Polygon, tolerance: float) -> Axis:
     if not len(segments):
         return Axis([], [], np.empty((0, 3)))
     if len(segments) > MOST_SEGMENTS:
-        raise BadInput(f"{len(segments)} corners are over the limit of {MOST_SEGMENTS} for one carved shape; carve it in parts, or flatten its curves more coarsely")
+        raise BadInput(
+            f"{len(segments)} corners are over the limit of {MOST_SEGMENTS} for one carved shape; carve it in"
+            " parts, or flatten its curves more coarsely"
+        )
     if np.abs(segments).max() > WIDEST:
         raise BadInput(f"the drawing is wider than {WIDEST / 1000:g} m; check its unit")
     xy, r, a, b = _inside(segments, tolerance)
@@ -139,8 +151,10 @@ def _axis(polygon: Polygon, tolerance: float) -> Axis:
 
 
 def diagram(segments: Array) -> tuple[Any, Any, Any]:
-    """The bare segment Voronoi diagram: vertices (n, 2), edges (m, 5) of start, end, cell, twin's cell, linear (each pair once, finite and primary only),
-    and cells (k, 2) of site and category (0 a segment, 1 its start, 2 its end)."""
+    """The bare segment Voronoi diagram: vertices (n, 2), edges (m, 5) of start, end, cell, twin's cell,
+    linear (each pair once, finite and primary only), and cells (k, 2) of site and category (0 a segment, 1
+    its start, 2 its end).
+    """
     import pyvoronoi
 
     pv = pyvoronoi.Pyvoronoi(FACTOR)
@@ -148,15 +162,21 @@ def diagram(segments: Array) -> tuple[Any, Any, Any]:
         pv.AddSegment([[x0, y0], [x1, y1]])
     pv.Construct()
     vertices = np.array([(v.X, v.Y) for v in pv.GetVertices()], dtype=float).reshape(-1, 2)
-    raw = np.array([(e.start, e.end, e.cell, e.twin, e.is_linear, e.is_primary) for e in pv.GetEdges()], dtype=np.int64).reshape(-1, 6)
-    cells = np.array([(c.site, 0 if c.contains_segment else c.source_category) for c in pv.GetCells()], dtype=np.int64).reshape(-1, 2)
+    raw = np.array(
+        [(e.start, e.end, e.cell, e.twin, e.is_linear, e.is_primary) for e in pv.GetEdges()], dtype=np.int64
+    ).reshape(-1, 6)
+    cells = np.array(
+        [(c.site, 0 if c.contains_segment else c.source_category) for c in pv.GetCells()], dtype=np.int64
+    ).reshape(-1, 2)
     once = (np.arange(len(raw)) < raw[:, 3]) & (raw[:, 0] >= 0) & (raw[:, 1] >= 0) & (raw[:, 5] == 1)
     e = raw[once]
     return vertices, np.column_stack([e[:, 0], e[:, 1], e[:, 2], raw[e[:, 3], 2], e[:, 4]]), cells
 
 
 def _inside(segments: Array, tolerance: float) -> tuple[Any, Any, Any, Any]:
-    """Nodes (x, y), their clearance, and edges (a, b) of the diagram inside the region, curved stretches as chords."""
+    """Nodes (x, y), their clearance, and edges (a, b) of the diagram inside the region, curved stretches as
+    chords.
+    """
     vertices, edges, cells = diagram(segments)
     kinds = cells[edges[:, 2:4]][:, :, 1]
     sites = cells[edges[:, 2:4]][:, :, 0]
@@ -187,16 +207,22 @@ def _inside(segments: Array, tolerance: float) -> tuple[Any, Any, Any, Any]:
     chord = np.hypot(*(q - p).T)
     d = np.hypot(*(p - point).T)
     e = np.hypot(*(q - point).T)
-    apart = np.minimum(d, e)  # least distance is no less than that of the foot; the foot's own distance bounds the curvature
+    apart = np.minimum(
+        d, e
+    )  # least distance is no less than that of the foot; the foot's own distance bounds the curvature
     with np.errstate(divide="ignore", invalid="ignore"):
-        foot = np.abs((q - p)[:, 0] * (point - p)[:, 1] - (q - p)[:, 1] * (point - p)[:, 0]) / np.maximum(chord, 1e-300)
+        foot = np.abs((q - p)[:, 0] * (point - p)[:, 1] - (q - p)[:, 1] * (point - p)[:, 0]) / np.maximum(
+            chord, 1e-300
+        )
     bend = np.sqrt(8 * np.maximum(np.minimum(foot, apart), 1e-6) * STEP * tolerance)
     count[twin_points] = np.clip(np.ceil(chord[twin_points] / bend[twin_points]), 1, 10_000).astype(np.int64)
 
     # a point of each edge tells whether it lies inside: left of the segment it is nearest to
     mid_x = (x0 + x1) / 2
     side = np.where(py >= 0, 1.0, -1.0)
-    mid_curve = line[:, :2] + u * mid_x[:, None] + n * (side * ((mid_x - px) ** 2 + py**2) / (2 * height))[:, None]
+    mid_curve = (
+        line[:, :2] + u * mid_x[:, None] + n * (side * ((mid_x - px) ** 2 + py**2) / (2 * height))[:, None]
+    )
     mid = np.where(curved[:, None], mid_curve, (p + q) / 2)
     inside = np.einsum("ij,ij->i", mid - line[:, :2], n) > 0
     if twin_points.any():

@@ -12,8 +12,9 @@ from numba import njit
 def prune(xy, r, first, other, edge, a, b, tolerance):  # pragma: no cover - compiled
     """Cut leaves whose discs lie within ``tolerance`` of a disc that stays. Returns (edges kept, nodes gone).
 
-    ``first``, ``other``, ``edge``: neighbours of every node (compressed rows); ``a``, ``b``: ends of every edge.
-    The overhang of everything cut is summed along the way, so the bound holds however long the branch was.
+    ``first``, ``other``, ``edge``: neighbours of every node (compressed rows); ``a``, ``b``: ends of every
+    edge. The overhang of everything cut is summed along the way, so the bound holds however long the branch
+    was.
     """
     n, m = len(r), len(a)
     keep = np.ones(m, dtype=np.bool_)
@@ -56,7 +57,9 @@ def prune(xy, r, first, other, edge, a, b, tolerance):  # pragma: no cover - com
 
 @njit(cache=True, nogil=True)
 def thin(p, tolerance):  # pragma: no cover - compiled
-    """Which of the points (x, y, third) stand for the run within ``tolerance``, distances in plan and in the third added (after Douglas and Peucker, 1973)."""
+    """Which of the points (x, y, third) stand for the run within ``tolerance``, distances in plan and in the
+    third added (after Douglas and Peucker, 1973).
+    """
     n = len(p)
     keep = np.zeros(n, dtype=np.bool_)
     keep[0] = keep[n - 1] = True

@@ -1,4 +1,6 @@
-"""Does a carving's program stay within its walls? Every cutting move is held against the drawn shapes: at no depth may a cutter reach beyond the slope the bit leaves."""
+"""Does a carving's program stay within its walls? Every cutting move is held against the drawn shapes: at no
+depth may a cutter reach beyond the slope the bit leaves.
+"""
 
 from __future__ import annotations
 
@@ -20,7 +22,9 @@ DRAWN = 0.004
 """mm by which the polygons may lie inside the drawn curves (flattening at intake and chords)."""
 
 
-def carving_snags(polygons: Sequence[BaseGeometry], bit: Bit, below: float, runs: Sequence[tuple[float | None, Array]]) -> list[Snag]:
+def carving_snags(
+    polygons: Sequence[BaseGeometry], bit: Bit, below: float, runs: Sequence[tuple[float | None, Array]]
+) -> list[Snag]:
     """A *stop* where a program cuts beyond the walls of a carving, with the worst place.
 
     Args:
@@ -33,20 +37,29 @@ def carving_snags(polygons: Sequence[BaseGeometry], bit: Bit, below: float, runs
     shapely.prepare(solid)
     rings = shapely.get_parts(shapely.boundary(shapely.get_parts(solid)))
     corners = [shapely.get_coordinates(r) for r in rings]
-    edge = shapely.STRtree(shapely.linestrings(np.concatenate([np.stack([c[:-1], c[1:]], axis=1) for c in corners])))
+    edge = shapely.STRtree(
+        shapely.linestrings(np.concatenate([np.stack([c[:-1], c[1:]], axis=1) for c in corners]))
+    )
     out = []
     for radius, moves in runs:
         found = _beyond(edge, solid, bit, below, radius, moves)
         if found:
             bite, x, y, z = found
             what = "the bit" if radius is None else f"the {2 * radius:g} mm end mill"
-            words = f"{what} cuts {bite:.2f} mm through the wall of the carving at {x:.2f}, {y:.2f}, {-z:.2f} mm deep"
+            words = (
+                f"{what} cuts {bite:.2f} mm through the wall of the carving at {x:.2f}, {y:.2f}, {-z:.2f} mm"
+                " deep"
+            )
             out.append(stop("carve.gouge", words, {"x": round(x, 3), "y": round(y, 3)}))
     return out
 
 
-def _beyond(edge: shapely.STRtree, solid: BaseGeometry, bit: Bit, below: float, radius: float | None, moves: Array) -> tuple[float, float, float, float] | None:
-    """How far (mm), where and how deep moves reach beyond the walls at worst; None: nowhere by more than the error budget."""
+def _beyond(
+    edge: shapely.STRtree, solid: BaseGeometry, bit: Bit, below: float, radius: float | None, moves: Array
+) -> tuple[float, float, float, float] | None:
+    """How far (mm), where and how deep moves reach beyond the walls at worst; None: nowhere by more than the
+    error budget.
+    """
     p = polyline(moves, CHORD)
     cutting = _chords_cut(moves, p)
     a, b = p[:-1][cutting], p[1:][cutting]

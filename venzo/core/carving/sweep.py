@@ -18,7 +18,9 @@ MOST_CELLS = 40_000_000
 
 @dataclass(frozen=True, eq=False)
 class Surface:
-    """Heights (rows, columns) in mm, 0 untouched and down negative; cell (i, j) stands for the point (x0 + j cell, y0 + i cell)."""
+    """Heights (rows, columns) in mm, 0 untouched and down negative; cell (i, j) stands for the point (x0 + j
+    cell, y0 + i cell).
+    """
 
     heights: Array
     x0: float
@@ -44,15 +46,19 @@ def flat(box: tuple[float, float, float, float], cell: float) -> Surface:
     """
     nx, ny = (math.floor((box[k + 2] - box[k]) / cell + 1e-6) + 1 for k in (0, 1))
     if nx * ny > MOST_CELLS:
-        raise BadInput(f"a surface of {nx} x {ny} cells is over the limit of {MOST_CELLS}; take a coarser cell than {cell:g} mm")
+        raise BadInput(
+            f"a surface of {nx} x {ny} cells is over the limit of {MOST_CELLS}; take a coarser cell than"
+            f" {cell:g} mm"
+        )
     return Surface(np.zeros((ny, nx)), box[0], box[1], cell)
 
 
 def sweep(surface: Surface, moves: Array, bit: Bit | None, radius: float = 0.0) -> None:
-    """Take off what a cutter sweeps along its cutting moves; ``bit`` a V bit, None an end mill of ``radius`` mm. Changes ``surface`` in place.
+    """Take off what a cutter sweeps along its cutting moves; ``bit`` a V bit, None an end mill of ``radius``
+    mm. Changes ``surface`` in place.
 
-    Lines are exact up to the grid: of every cell the lowest point of the cutter that passes over it, found in closed form for a pointed cone and by
-    ternary search (the height over a line is convex) for other points.
+    Lines are exact up to the grid: of every cell the lowest point of the cutter that passes over it, found in
+    closed form for a pointed cone and by ternary search (the height over a line is convex) for other points.
     """
     p = polyline(moves, 0.002)
     cutting = np.ones(len(p) - 1, dtype=bool)
@@ -69,7 +75,18 @@ def sweep(surface: Surface, moves: Array, bit: Bit | None, radius: float = 0.0) 
         _sweep(surface.heights, surface.x0, surface.y0, surface.cell, seg, 1.0, radius, 0.0, radius, 1)
     else:
         kind = 2 if bit.tip_radius else 3 if bit.tip else 0
-        _sweep(surface.heights, surface.x0, surface.y0, surface.cell, seg, bit.tan, bit.tip / 2, bit.tip_radius, bit.diameter / 2, kind)
+        _sweep(
+            surface.heights,
+            surface.x0,
+            surface.y0,
+            surface.cell,
+            seg,
+            bit.tan,
+            bit.tip / 2,
+            bit.tip_radius,
+            bit.diameter / 2,
+            kind,
+        )
 
 
 @njit(cache=True, nogil=True)
@@ -138,7 +155,8 @@ def _sweep(h, x0, y0, cell, seg, tan, tip, ball, full, kind):  # pragma: no cove
                     t = min(t1, max(t0, t))
                     z = base + slope * t + math.hypot(d, t - s) * c
                 elif kind == 3:
-                    # a flat point: the height is convex along the line, so its least value lies at the cone's stationary point, where the flat begins or ends, or at an end
+                    # a flat point: the height is convex along the line, so its least value lies at the cone's
+                    # stationary point, where the flat begins or ends, or at an end
                     c = 1.0 / tan
                     if abs(slope) < c:
                         t = s - slope * d / math.sqrt(c * c - slope * slope)

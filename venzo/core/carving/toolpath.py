@@ -1,4 +1,6 @@
-"""A planned carving as moves: the end mill on the floors first, then the bit, pass by pass, the last one light."""
+"""A planned carving as moves: the end mill on the floors first, then the bit, pass by pass, the last one
+light.
+"""
 
 from __future__ import annotations
 
@@ -15,7 +17,9 @@ from venzo.core.cuts.track import Track
 from venzo.core.geometry.contour import Array
 
 
-def mill_moves(c: Carving, retract: float, feed: float, plunge: float, step_down: float | None = None) -> list[Array]:
+def mill_moves(
+    c: Carving, retract: float, feed: float, plunge: float, step_down: float | None = None
+) -> list[Array]:
     """Moves of the end mill, one array a floor: entry along a ramp, in passes of at most ``step_down`` mm."""
     out: list[Array] = []
     if c.floor_depth is None:
@@ -30,7 +34,8 @@ def mill_moves(c: Carving, retract: float, feed: float, plunge: float, step_down
 
 
 def bit_moves(c: Carving, retract: float, feed: float, plunge: float) -> list[Array]:
-    """Moves of the bit: passes that stay ``finish`` above the carved surface and no deeper than their level, then everything at full depth.
+    """Moves of the bit: passes that stay ``finish`` above the carved surface and no deeper than their level,
+    then everything at full depth.
 
     Going down a slope the feed is held so that the bit sinks no faster than ``plunge``.
     """
@@ -39,7 +44,11 @@ def bit_moves(c: Carving, retract: float, feed: float, plunge: float) -> list[Ar
     for level in c.levels:
         # what stays for the last pass lets these follow the path more loosely: fewer blocks, steadier feed
         loose = min(0.02, c.depths.finish * min(c.bit.tan, 1.0) / 4)
-        done = [p[thin(p, loose)] if len(p) > 2 and loose > 1e-4 else p for w in c.walks for p in _at_level(w, level, before, c.depths.finish)]
+        done = [
+            p[thin(p, loose)] if len(p) > 2 and loose > 1e-4 else p
+            for w in c.walks
+            for p in _at_level(w, level, before, c.depths.finish)
+        ]
         if done:
             out.append(_laid(done, retract, feed, plunge))
         before = level
@@ -59,7 +68,9 @@ def chained(passes: list[Array], retract: float) -> Array:
 
 
 def _at_level(w: Walk, level: float, before: float, finish: float) -> list[Array]:
-    """Stretches of a walk that a pass at ``level`` takes something from: where the pass before, at ``before``, was not yet within ``finish`` of the surface."""
+    """Stretches of a walk that a pass at ``level`` takes something from: where the pass before, at
+    ``before``, was not yet within ``finish`` of the surface.
+    """
     p = w.points
     want = p[:, 2] + finish
     if len(p) == 2 and (p[0] == p[1]).all():
@@ -74,7 +85,9 @@ def _at_level(w: Walk, level: float, before: float, finish: float) -> list[Array
 
 
 def _cut_at(rows: Array, level: float) -> Array:
-    """Points added where a run crosses ``level`` and the surface, so that a clamped height is exact between points."""
+    """Points added where a run crosses ``level`` and the surface, so that a clamped height is exact between
+    points.
+    """
     marks = [rows[:1]]
     for p, q in itertools.pairwise(rows):
         if p[2] != q[2]:

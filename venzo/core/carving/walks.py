@@ -1,4 +1,6 @@
-"""In which order are the branches of a carving run? Continuous walks, back along what is carved already where that is quicker than lifting."""
+"""In which order are the branches of a carving run? Continuous walks, back along what is carved already where
+that is quicker than lifting.
+"""
 
 from __future__ import annotations
 
@@ -17,7 +19,9 @@ SNAP = 1e-3
 
 @dataclass(frozen=True, eq=False)
 class Walk:
-    """One stretch without lifting: points (n, 3), and how much of it runs a second time over carved ground, mm."""
+    """One stretch without lifting: points (n, 3), and how much of it runs a second time over carved ground,
+    mm.
+    """
 
     points: Array
     again: float
@@ -41,10 +45,11 @@ def plan_length(points: Array) -> float:
 def walks(branches: Sequence[Array], lift: float, at: tuple[float, float] = (0.0, 0.0)) -> list[Walk]:
     """Branches (n, 3), every one run once, joined into continuous walks.
 
-    A covering walk with repeats (a greedy answer to the rural postman problem): at a fork short dead ends come first, so that the way on is not walked
-    twice; from a dead end the walk goes back along carved branches to the nearest fork with something left, if that is no longer than ``lift`` mm, the
-    feed travel that a lift costs; else it lifts to the nearest open end. Shapes are taken from the nearest to ``at`` on; a walk starts at the
-    shallowest of its open ends.
+    A covering walk with repeats (a greedy answer to the rural postman problem): at a fork short dead ends
+    come first, so that the way on is not walked twice; from a dead end the walk goes back along carved
+    branches to the nearest fork with something left, if that is no longer than ``lift`` mm, the feed travel
+    that a lift costs; else it lifts to the nearest open end. Shapes are taken from the nearest to ``at`` on;
+    a walk starts at the shallowest of its open ends.
 
     >>> cross = [np.array([[0.0, 0, -1], [x, y, 0]]) for x, y in ((1, 0), (0, 1), (-1, 0), (0, -1))]
     >>> [(round(w.again, 6), len(w.points)) for w in walks(cross, 10)]
@@ -74,7 +79,12 @@ def walks(branches: Sequence[Array], lift: float, at: tuple[float, float] = (0.0
     for run, (i, j) in zip(branches, ends, strict=True):
         depth[i], depth[j] = run[0, 2], run[-1, 2]
     part = _parts(len(spots), ends)
-    open_ends = np.array([sum(1 if e[0] != e[1] else 2 for e in (ends[i] for i in near[v])) % 2 == 1 for v in range(len(spots))])
+    open_ends = np.array(
+        [
+            sum(1 if e[0] != e[1] else 2 for e in (ends[i] for i in near[v])) % 2 == 1
+            for v in range(len(spots))
+        ]
+    )
     has_open = np.zeros(max(part) + 1, dtype=bool)
     has_open[np.array(part)[open_ends]] = True
     # a shape may be entered at its open ends, or anywhere where it has none
@@ -124,9 +134,17 @@ def _parts(count: int, ends: Sequence[tuple[int, int]]) -> list[int]:
 
 
 def _one(
-    start: int, todo: set[int], ends: Sequence[tuple[int, int]], lengths: Sequence[float], near: Sequence[Sequence[int]], left: Array, lift: float
+    start: int,
+    todo: set[int],
+    ends: Sequence[tuple[int, int]],
+    lengths: Sequence[float],
+    near: Sequence[Sequence[int]],
+    left: Array,
+    lift: float,
 ) -> tuple[list[tuple[int, bool, bool]], int]:
-    """A walk from ``start`` until a lift is quicker: (branch, forwards, for the second time) in order, and the node it ends at."""
+    """A walk from ``start`` until a lift is quicker: (branch, forwards, for the second time) in order, and
+    the node it ends at.
+    """
     steps: list[tuple[int, bool, bool]] = []
     v = start
     while True:
@@ -155,7 +173,14 @@ def _one(
             v = ends[i][1] if forwards else ends[i][0]
 
 
-def _way_back(v: int, ends: Sequence[tuple[int, int]], lengths: Sequence[float], near: Sequence[Sequence[int]], left: Array, limit: float) -> list[tuple[int, bool]] | None:
+def _way_back(
+    v: int,
+    ends: Sequence[tuple[int, int]],
+    lengths: Sequence[float],
+    near: Sequence[Sequence[int]],
+    left: Array,
+    limit: float,
+) -> list[tuple[int, bool]] | None:
     """Shortest way over carved branches to a node with something left, up to ``limit`` mm (Dijkstra 1959)."""
     best = {v: 0.0}
     came: dict[int, tuple[int, int, bool]] = {}
@@ -183,7 +208,9 @@ def _way_back(v: int, ends: Sequence[tuple[int, int]], lengths: Sequence[float],
     return None
 
 
-def _joined(steps: Sequence[tuple[int, bool, bool]], branches: Sequence[Array], lengths: Sequence[float]) -> Walk:
+def _joined(
+    steps: Sequence[tuple[int, bool, bool]], branches: Sequence[Array], lengths: Sequence[float]
+) -> Walk:
     runs = []
     again = 0.0
     for n, (i, forwards, second) in enumerate(steps):

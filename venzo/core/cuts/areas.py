@@ -25,14 +25,18 @@ TOUCH = 0.05
 
 @dataclass(frozen=True, eq=False)
 class Area:
-    """A pocket to be cleared: ``target`` must go, ``allowed`` may go (target and the waste beyond open sides), both in the part's frame."""
+    """A pocket to be cleared: ``target`` must go, ``allowed`` may go (target and the waste beyond open
+    sides), both in the part's frame.
+    """
 
     name: str
     depth: float
     target: BaseGeometry
     allowed: BaseGeometry
     loops: tuple[Contour, ...]
-    """Boundary of ``allowed``, arcs kept where no side is open: outer loops counter-clockwise, islands clockwise."""
+    """Boundary of ``allowed``, arcs kept where no side is open: outer loops counter-clockwise, islands
+    clockwise.
+    """
     open_sided: bool = False
     pointed: bool = False
     """Only a pointed bit may come into it: its walls slope."""
@@ -48,7 +52,9 @@ class Area:
         return [c.points(CHORD) for c in self.loops]
 
     def centres(self, distance: float) -> list[Array]:
-        """Point loops at which a disc of radius ``distance`` touches the boundary from within; islands clockwise."""
+        """Point loops at which a disc of radius ``distance`` touches the boundary from within; islands
+        clockwise.
+        """
         loops = offset_points(self.points, -distance)
         if not self.open_sided:
             return loops
@@ -66,7 +72,9 @@ def open_sided(shape: Shape) -> bool:
 
 
 def _joined(target: BaseGeometry, beyond: BaseGeometry) -> BaseGeometry:
-    """A pocket and the waste beyond its open sides as one, closing a gap of up to TOUCH between them; sharp corners stay as they are."""
+    """A pocket and the waste beyond its open sides as one, closing a gap of up to TOUCH between them; sharp
+    corners stay as they are.
+    """
     for gap in (1e-4, TOUCH):
         both = unary_union([target, beyond]).buffer(gap, join_style="mitre").buffer(-gap, join_style="mitre")
         whole = [p for p in _polygons(both) if p.intersects(target)]
@@ -109,16 +117,20 @@ def polygons_in(geometry: BaseGeometry, least: float = 1e-6) -> list[Polygon]:
     return [p for p in _polygons(geometry) if p.area > least]
 
 
-def areas(shape: Shape, features: Sequence[Feature], depths: Mapping[str, float], waste: float) -> dict[str, Area]:
+def areas(
+    shape: Shape, features: Sequence[Feature], depths: Mapping[str, float], waste: float
+) -> dict[str, Area]:
     """The area of every closed feature.
 
-    A closed line inside another of the same depth is an island of it; a shallower one keeps its own floor; a deeper one is cut again deeper.
+    A closed line inside another of the same depth is an island of it; a shallower one keeps its own floor; a
+    deeper one is cut again deeper.
 
     Args:
         shape: the part.
         features: closed ones, pockets in the wide sense.
         depths: by name, mm.
-        waste: mm beyond the part's edge into which the cutter may run where a side is open; neighbours lie farther away.
+        waste: mm beyond the part's edge into which the cutter may run where a side is open; neighbours lie
+        farther away.
     """
     solid = {f.name: Polygon(f.contour.points(CHORD)).buffer(0) for f in features}
     part = shape.region
@@ -126,7 +138,13 @@ def areas(shape: Shape, features: Sequence[Feature], depths: Mapping[str, float]
     holes = unary_union([Polygon(h.points(CHORD)).buffer(0) for h in part.holes]) if part.holes else None
     inside: dict[str, list[str]] = {f.name: [] for f in features}
     for f in features:
-        around = [g.name for g in features if g.name != f.name and solid[g.name].area > solid[f.name].area and solid[g.name].buffer(TOUCH).contains(solid[f.name])]
+        around = [
+            g.name
+            for g in features
+            if g.name != f.name
+            and solid[g.name].area > solid[f.name].area
+            and solid[g.name].buffer(TOUCH).contains(solid[f.name])
+        ]
         if around:
             inside[min(around, key=lambda n: solid[n].area)].append(f.name)
     islands: set[str] = set()
@@ -146,11 +164,22 @@ def areas(shape: Shape, features: Sequence[Feature], depths: Mapping[str, float]
         if f.name in islands:
             continue
         keep = [c for c in inside[f.name] if c in islands or depths[c] < depths[f.name] - 1e-6]
-        loops = [f.contour.oriented(True), *(next(g for g in features if g.name == c).contour.oriented(False) for c in keep)]
-        target: BaseGeometry = solid[f.name].difference(unary_union([solid[c] for c in keep])) if keep else solid[f.name]
+        loops = [
+            f.contour.oriented(True),
+            *(next(g for g in features if g.name == c).contour.oriented(False) for c in keep),
+        ]
+        target: BaseGeometry = (
+            solid[f.name].difference(unary_union([solid[c] for c in keep])) if keep else solid[f.name]
+        )
         edge = outline.exterior
-        over = not outline.buffer(-TOUCH).contains(solid[f.name]) and (edge.intersection(solid[f.name].buffer(TOUCH)).length > 4 * TOUCH)
-        into = holes is not None and holes.intersects(solid[f.name].buffer(TOUCH)) and not holes.disjoint(solid[f.name].boundary.buffer(TOUCH))
+        over = not outline.buffer(-TOUCH).contains(solid[f.name]) and (
+            edge.intersection(solid[f.name].buffer(TOUCH)).length > 4 * TOUCH
+        )
+        into = (
+            holes is not None
+            and holes.intersects(solid[f.name].buffer(TOUCH))
+            and not holes.disjoint(solid[f.name].boundary.buffer(TOUCH))
+        )
         if not over and not into:
             out[f.name] = Area(f.name, depths[f.name], target, target, tuple(loops))
             continue

@@ -18,8 +18,9 @@ MOST_PLACES = 600
 class Cut:
     """One step on one ring of a contour, or on one feature.
 
-    ``path``: the line that stands for it on a drawing and in questions of order; ``trace``: every line of its deepest pass; ``levels``: depths of the
-    passes, negative; ``tabs``: their middles on the part's contour; ``frees``: it cuts through and lets a part or a drop go.
+    ``path``: the line that stands for it on a drawing and in questions of order; ``trace``: every line of its
+    deepest pass; ``levels``: depths of the passes, negative; ``tabs``: their middles on the part's contour;
+    ``frees``: it cuts through and lets a part or a drop go.
     """
 
     contour: str
@@ -61,7 +62,8 @@ class Cut:
     @cached_property
     def key(self) -> str:
         """Digest of all that an order or a program depends on."""
-        rest = f"{self.contour}|{self.cutter}|{self.operation}|{self.step}|{self.frees}|{self.rpm}|{self.z_zero}|{self.kind}"
+        told = (self.contour, self.cutter, self.operation, self.step, self.frees, self.rpm, self.z_zero)
+        rest = "|".join(str(t) for t in (*told, self.kind))
         return hashlib.sha256(self.moves.tobytes() + rest.encode()).hexdigest()[:24]
 
     @cached_property

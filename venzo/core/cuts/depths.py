@@ -1,4 +1,6 @@
-"""How many passes, and from which height? What earlier steps really took away, place by place, counts as air; what they could not enter does not."""
+"""How many passes, and from which height? What earlier steps really took away, place by place, counts as air;
+what they could not enter does not.
+"""
 
 from __future__ import annotations
 
@@ -26,7 +28,9 @@ TRACE = 0.02
 
 @dataclass(frozen=True)
 class Stretch:
-    """A run of a path, distances along it, that earlier steps did not open: it is cut in passes of its own (``depths``, from ``begins``) before the whole path is run."""
+    """A run of a path, distances along it, that earlier steps did not open: it is cut in passes of its own
+    (``depths``, from ``begins``) before the whole path is run.
+    """
 
     start: float
     end: float
@@ -36,10 +40,12 @@ class Stretch:
 
 @dataclass(frozen=True)
 class Levels:
-    """Depths of the passes (negative, the last the deepest), the height already open (0 or negative), what the heaviest pass meets and the reason in words.
+    """Depths of the passes (negative, the last the deepest), the height already open (0 or negative), what
+    the heaviest pass meets and the reason in words.
 
-    ``engaged``: mm along the axis; ``width``: mm across; ``section``: largest chip section over the feed per tooth, mm, None: that of a straight wall;
-    ``stretches``: what is cut first where earlier steps could not enter.
+    ``engaged``: mm along the axis; ``width``: mm across; ``section``: largest chip section over the feed per
+    tooth, mm, None: that of a straight wall; ``stretches``: what is cut first where earlier steps could not
+    enter.
     """
 
     depths: tuple[float, ...]
@@ -54,19 +60,27 @@ class Levels:
     def heaviest(self) -> float:
         """mm that its heaviest pass meets along the axis."""
         if self.stretches:
-            return max(a - b for s in self.stretches for a, b in zip((s.begins, *s.depths[:-1]), s.depths, strict=True))
+            return max(
+                a - b
+                for s in self.stretches
+                for a, b in zip((s.begins, *s.depths[:-1]), s.depths, strict=True)
+            )
         steps = [a - b for a, b in zip((self.begins, *self.depths[:-1]), self.depths, strict=True)]
         return min(max(steps, default=0.0), self.engaged) if self.engaged else 0.0
 
 
 def pass_levels(depth: float, passes: int, begins: float = 0.0) -> tuple[float, ...]:
-    """Depths of equal passes from ``begins`` (mm below the top), negative: ``pass_levels(18, 2) == (-9.0, -18.0)``."""
+    """Depths of equal passes from ``begins`` (mm below the top), negative: ``pass_levels(18, 2) == (-9.0,
+    -18.0)``.
+    """
     return tuple(-(begins + (depth - begins) * (k + 1) / passes) for k in range(passes))
 
 
 @dataclass(frozen=True)
 class DepthRule:
-    """What limits a pass: ``step`` mm at most by ``school`` (in words), the shop's accepted excess over it, and whether one pass was stated."""
+    """What limits a pass: ``step`` mm at most by ``school`` (in words), the shop's accepted excess over it,
+    and whether one pass was stated.
+    """
 
     step: float
     school: str
@@ -90,19 +104,43 @@ def levels_in_full(depth: float, diameter: float, rule: DepthRule) -> Levels:
     return Levels(pass_levels(depth, n), 0.0, depth, diameter, rule.words())
 
 
-def levels_in(body: StockBody, ring: Contour, cutter: Cutter, depth: float, rule: DepthRule, over: Sequence[tuple[float, float]] = ()) -> Levels:
+def levels_in(
+    body: StockBody,
+    ring: Contour,
+    cutter: Cutter,
+    depth: float,
+    rule: DepthRule,
+    over: Sequence[tuple[float, float]] = (),
+) -> Levels:
     """Passes along a ring through a body that earlier steps have cut into.
 
-    Depth rules count engaged material (common practice), and what is engaged is measured: the ring is run once at full depth through a copy of the body.
-    Where it meets nothing deeper than a pass may be, or no more of it than a sliver along the wall, one pass takes all (removing a skin; a finishing skim).
-    Where it meets more, the earlier cutters could not enter: those stretches are cut apart in passes of their own first, or the whole ring steps down where they
-    are most of it. ``over``: stretches (from, to along the ring) where it rises over tabs and meets what is meant to stay.
+    Depth rules count engaged material (common practice), and what is engaged is measured: the ring is run
+    once at full depth through a copy of the body. Where it meets nothing deeper than a pass may be, or no
+    more of it than a sliver along the wall, one pass takes all (removing a skin; a finishing skim). Where it
+    meets more, the earlier cutters could not enter: those stretches are cut apart in passes of their own
+    first, or the whole ring steps down where they are most of it. ``over``: stretches (from, to along the
+    ring) where it rises over tabs and meets what is meant to stay.
     """
-    about = digest(body.story_after(lap(ring, depth), cutter), cutter.flutes, rule.step, rule.school, rule.rules.accepted_excess, rule.one_pass, [list(o) for o in over])
+    about = digest(
+        body.story_after(lap(ring, depth), cutter),
+        cutter.flutes,
+        rule.step,
+        rule.school,
+        rule.rules.accepted_excess,
+        rule.one_pass,
+        [list(o) for o in over],
+    )
     return memo("levels", about, lambda: _levels_in(body, ring, cutter, depth, rule, over))
 
 
-def _levels_in(body: StockBody, ring: Contour, cutter: Cutter, depth: float, rule: DepthRule, over: Sequence[tuple[float, float]]) -> Levels:
+def _levels_in(
+    body: StockBody,
+    ring: Contour,
+    cutter: Cutter,
+    depth: float,
+    rule: DepthRule,
+    over: Sequence[tuple[float, float]],
+) -> Levels:
     run = measured(body, ring, cutter, depth, rule.most).without(over, ring.length)
     met = run.met
     if not len(met.s):
@@ -117,26 +155,55 @@ def _levels_in(body: StockBody, ring: Contour, cutter: Cutter, depth: float, rul
     closed = met.thick > THIN * cutter.diameter
     if not closed.any():
         if met.thick.max() <= 0:
-            return Levels((-depth,), begins, engaged, width, f"{engaged:.2f} mm left under the steps before; {rule.words()}", section)
+            return Levels(
+                (-depth,),
+                begins,
+                engaged,
+                width,
+                f"{engaged:.2f} mm left under the steps before; {rule.words()}",
+                section,
+            )
         sliver = float(met.thick.max())
-        return Levels((-depth,), 0.0, engaged, sliver, f"a skim {sliver:.2g} mm wide, measured: one pass, the depth rule counts engaged material", section)
+        return Levels(
+            (-depth,),
+            0.0,
+            engaged,
+            sliver,
+            f"a skim {sliver:.2g} mm wide, measured: one pass, the depth rule counts engaged material",
+            section,
+        )
     share = float(np.diff(met.s, prepend=0.0)[closed].sum() / met.s[-1])
     if share > MOSTLY:
         n = rule.rules.passes(depth + begins, rule.step)
-        why = f"the steps before opened only {1 - share:.0%} of it; {rule.words()}" if share < 1 else rule.words()
-        why = f"{depth + begins:.2f} mm left under the steps before; {rule.words()}" if begins and share == 1 else why
+        why = (
+            f"the steps before opened only {1 - share:.0%} of it; {rule.words()}"
+            if share < 1
+            else rule.words()
+        )
+        why = (
+            f"{depth + begins:.2f} mm left under the steps before; {rule.words()}"
+            if begins and share == 1
+            else why
+        )
         return Levels(pass_levels(depth, n, -begins), begins, depth + begins, cutter.diameter, why)
     own = pass_levels(depth, rule.rules.passes(depth, rule.step))
-    stretches = tuple(Stretch(a, b, own, 0.0) for a, b in met.stretches(closed, 0.75 * cutter.diameter, ring.length))
+    stretches = tuple(
+        Stretch(a, b, own, 0.0) for a, b in met.stretches(closed, 0.75 * cutter.diameter, ring.length)
+    )
     length = sum(s.end - s.start for s in stretches)
     n = len(stretches)
-    why = f"{n} stretch{'es' * (n != 1)}, {length:.0f} mm, that the steps before could not enter {'are' if n != 1 else 'is'} cut first; {rule.words()}; then one pass over all"
+    why = (
+        f"{n} stretch{'es' * (n != 1)}, {length:.0f} mm, that the steps before could not enter"
+        f" {'are' if n != 1 else 'is'} cut first; {rule.words()}; then one pass over all"
+    )
     return Levels((-depth,), 0.0, depth, cutter.diameter, why, None, stretches)
 
 
 @dataclass(frozen=True, eq=False)
 class Lap:
-    """One lap of a ring at full depth: what the cutter meets, and the highest that stood under it at each step before it came, mm."""
+    """One lap of a ring at full depth: what the cutter meets, and the highest that stood under it at each
+    step before it came, mm.
+    """
 
     met: Engagement
     high: Array

@@ -8,8 +8,12 @@ from venzo.core.cuts.track import Track, ramp_down, run
 from venzo.core.geometry.contour import Array, Contour
 
 
-def follow_moves(lines: list[Contour], levels: tuple[float, ...], entry: str, ramp: float, track: Track) -> Array:
-    """Every line at every level; open ones to and fro, so that the cutter stays in the work between passes."""
+def follow_moves(
+    lines: list[Contour], levels: tuple[float, ...], entry: str, ramp: float, track: Track
+) -> Array:
+    """Every line at every level; open ones to and fro, so that the cutter stays in the work between
+    passes.
+    """
     for line in lines:
         path, before = line, 0.0
         track.over(*path.at(0.0)[:2])
@@ -30,7 +34,8 @@ def follow_moves(lines: list[Contour], levels: tuple[float, ...], entry: str, ra
 
 
 def beside(line: Contour, width: float, diameter: float, step: float) -> list[Contour]:
-    """Lines side by side that make a groove ``width`` mm wide with a narrower cutter; ``step`` mm between them at most.
+    """Lines side by side that make a groove ``width`` mm wide with a narrower cutter; ``step`` mm between
+    them at most.
 
     Raises:
         ValueError: the line is closed or bends too sharply for lines beside it.
@@ -48,7 +53,9 @@ def beside(line: Contour, width: float, diameter: float, step: float) -> list[Co
     out = []
     for k in range(n):
         off = -room + 2 * room * k / (n - 1)
-        moved = middle.parallel_offset(abs(off), "left" if off > 0 else "right") if abs(off) > 1e-9 else middle
+        moved = (
+            middle.parallel_offset(abs(off), "left" if off > 0 else "right") if abs(off) > 1e-9 else middle
+        )
         if moved.geom_type != "LineString" or moved.is_empty:
             raise ValueError("the line bends too sharply for its width")
         pts = np.array(moved.coords)

@@ -14,7 +14,9 @@ SHORTEST = 0.5
 
 @dataclass(frozen=True)
 class Lead:
-    """Where on the path (distance along) it is entered, by which segments in and out, and how long the lead came out, mm."""
+    """Where on the path (distance along) it is entered, by which segments in and out, and how long the lead
+    came out, mm.
+    """
 
     s: float
     into: tuple[Segment, ...]
@@ -23,7 +25,8 @@ class Lead:
 
 
 def lead_at(path: Contour, s: float, waste_left: bool, kind: str, length: float) -> Lead:
-    """A lead at distance ``s``: a quarter arc of radius ``length`` that runs into the path's direction, or a straight at 45 degrees.
+    """A lead at distance ``s``: a quarter arc of radius ``length`` that runs into the path's direction, or a
+    straight at 45 degrees.
 
     ``waste_left``: the waste lies to the left of travel.
     """
@@ -40,8 +43,17 @@ def lead_at(path: Contour, s: float, waste_left: bool, kind: str, length: float)
     return Lead(s, (Segment(*a, x, y, bulge, quarter),), (Segment(x, y, *b, bulge, quarter),), length)
 
 
-def fitting_lead(path: Contour, wanted: float, waste_left: bool, kind: str, length: float, starts: list[float], clear: Callable[[list[tuple[float, float]]], bool]) -> Lead | None:
-    """The longest lead up to ``length`` that is clear, at the wanted start or the nearest of other starts; None where there is no room.
+def fitting_lead(
+    path: Contour,
+    wanted: float,
+    waste_left: bool,
+    kind: str,
+    length: float,
+    starts: list[float],
+    clear: Callable[[list[tuple[float, float]]], bool],
+) -> Lead | None:
+    """The longest lead up to ``length`` that is clear, at the wanted start or the nearest of other starts;
+    None where there is no room.
 
     ``clear`` says whether the cutter's middle may be at all of some points.
     """

@@ -15,7 +15,9 @@ TINY = 2e-3
 """mm; an arc shorter than this is a line: its ends could no longer be told from those of a full circle."""
 
 
-def row(kind: float, x: float, y: float, z: float, feed: float = 0.0, cx: float = 0.0, cy: float = 0.0) -> list[float]:
+def row(
+    kind: float, x: float, y: float, z: float, feed: float = 0.0, cx: float = 0.0, cy: float = 0.0
+) -> list[float]:
     """One move."""
     return [kind, x, y, z, cx, cy, feed]
 
@@ -31,7 +33,9 @@ def along(segment: Segment, z: float, feed: float) -> list[float]:
 
 
 def placed(moves: Array, x: float, y: float, rotation: float) -> Array:
-    """Moves rotated about the part's origin and shifted; mirrored parts are planned mirrored, never mirrored here."""
+    """Moves rotated about the part's origin and shifted; mirrored parts are planned mirrored, never mirrored
+    here.
+    """
     out = moves.copy()
     turn = rotation_matrix(rotation).T
     out[:, [X, Y]] = out[:, [X, Y]] @ turn + (x, y)
@@ -50,7 +54,9 @@ def lengths(moves: Array) -> Array:
     flat = np.hypot(b[:, X] - a[:, X], b[:, Y] - a[:, Y])
     arcs = b[:, KIND] >= CW
     if arcs.any():
-        flat = np.where(arcs, np.abs(sweeps(moves)[1:]) * np.hypot(b[:, X] - b[:, CX], b[:, Y] - b[:, CY]), flat)
+        flat = np.where(
+            arcs, np.abs(sweeps(moves)[1:]) * np.hypot(b[:, X] - b[:, CX], b[:, Y] - b[:, CY]), flat
+        )
     return np.concatenate([[0.0], np.hypot(flat, b[:, Z] - a[:, Z])])
 
 
@@ -71,7 +77,9 @@ def polyline(moves: Array, chord: float) -> Array:
 
 
 def chords(moves: Array, chord: float) -> tuple[Array, npt.NDArray[np.int_]]:
-    """The path as points ``(n + 1, 3)`` and, for each of its n chords, the row of the move it belongs to (from 1 on)."""
+    """The path as points ``(n + 1, 3)`` and, for each of its n chords, the row of the move it belongs to
+    (from 1 on).
+    """
     m, p = moves[1:], moves[:-1]
     if not len(m):
         return moves[:1][:, [X, Y, Z]].copy(), np.zeros(0, dtype=int)
@@ -86,7 +94,13 @@ def chords(moves: Array, chord: float) -> tuple[Array, npt.NDArray[np.int_]]:
     t = (np.arange(len(which)) - np.repeat(np.cumsum(n) - n, n) + 1) / n[which]
     begin = np.arctan2(p[:, Y] - m[:, CY], p[:, X] - m[:, CX])
     angle = begin[which] + turn[which] * t
-    out = np.column_stack([m[which, CX] + r[which] * np.cos(angle), m[which, CY] + r[which] * np.sin(angle), p[which, Z] + (m[which, Z] - p[which, Z]) * t])
+    out = np.column_stack(
+        [
+            m[which, CX] + r[which] * np.cos(angle),
+            m[which, CY] + r[which] * np.sin(angle),
+            p[which, Z] + (m[which, Z] - p[which, Z]) * t,
+        ]
+    )
     ends = np.cumsum(n) - 1
     out[ends] = m[:, [X, Y, Z]]
     return np.vstack([moves[:1][:, [X, Y, Z]], out]), which + 1

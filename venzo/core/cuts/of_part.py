@@ -1,4 +1,6 @@
-"""All cuts of one part under a setup: which steps each feature gets, with which cutter, how deep, how fast, and why."""
+"""All cuts of one part under a setup: which steps each feature gets, with which cutter, how deep, how fast,
+and why.
+"""
 
 from __future__ import annotations
 
@@ -34,16 +36,40 @@ def setup_key(setup: Setup) -> str:
 
 
 def plan_part(
-    part: Part, shape: Shape, setup: Setup, choices: list[ContourChoice], steps: list[StepsChoice], thickness: float, spacing: float, mirrored: bool = False, key: str = ""
+    part: Part,
+    shape: Shape,
+    setup: Setup,
+    choices: list[ContourChoice],
+    steps: list[StepsChoice],
+    thickness: float,
+    spacing: float,
+    mirrored: bool = False,
+    key: str = "",
 ) -> PartCuts:
     """Cuts of a part for one sheet thickness (mm), remembered by what they depend on.
 
-    ``spacing``: to the neighbours, mm. ``key``: ``setup_key`` of the setup if known. A mirrored piece is planned from the mirrored shape, so that climb
-    stays climb; its moves are in the mirrored frame.
+    ``spacing``: to the neighbours, mm. ``key``: ``setup_key`` of the setup if known. A mirrored piece is
+    planned from the mirrored shape, so that climb stays climb; its moves are in the mirrored frame.
     """
-    room = spacing if _needs_room(shape, setup, steps) else 0.0  # a wider web must not plan parts anew that do not reach beyond their edge
-    key = digest(key or setup_key(setup), part.id, part.name, part.grain, shape.digest, mirrored, thickness, room, _spread(setup, steps, thickness), choices, steps)
-    return memo("cuts", key, lambda: _Planner(part, shape, setup, choices, steps, thickness, spacing, mirrored).plan())
+    room = (
+        spacing if _needs_room(shape, setup, steps) else 0.0
+    )  # a wider web must not plan parts anew that do not reach beyond their edge
+    key = digest(
+        key or setup_key(setup),
+        part.id,
+        part.name,
+        part.grain,
+        shape.digest,
+        mirrored,
+        thickness,
+        room,
+        _spread(setup, steps, thickness),
+        choices,
+        steps,
+    )
+    return memo(
+        "cuts", key, lambda: _Planner(part, shape, setup, choices, steps, thickness, spacing, mirrored).plan()
+    )
 
 
 def with_clear_tabs(
@@ -59,7 +85,8 @@ def with_clear_tabs(
     key: str,
     blocked: tuple[Stretch, ...],
 ) -> PartCuts:
-    """``base`` with the automatic tabs of its outline moved clear of ``blocked`` stretches; ``base`` itself where they are, or where a person placed them.
+    """``base`` with the automatic tabs of its outline moved clear of ``blocked`` stretches; ``base`` itself
+    where they are, or where a person placed them.
 
     Arguments as of ``plan_part``; only the outline is planned anew.
     """
@@ -69,12 +96,25 @@ def with_clear_tabs(
         return base
     width = setup.tabs_on("outlines").width / 2
     at = base.tabs_along(shape.names[0], outline)
-    if not any(a - width < s + lap < b + width for s in at for a, b in blocked for lap in (-outline.length, 0.0, outline.length)):
+    if not any(
+        a - width < s + lap < b + width
+        for s in at
+        for a, b in blocked
+        for lap in (-outline.length, 0.0, outline.length)
+    ):
         return base
     room = spacing if _needs_room(shape, setup, steps) else 0.0
     rounded = tuple((round(a, 2), round(b, 2)) for a, b in blocked)
-    whole = digest(key, part.id, part.name, part.grain, shape.digest, mirrored, thickness, room, choices, steps, rounded)
-    return memo("clear-tabs", whole, lambda: _Planner(part, shape, setup, choices, steps, thickness, spacing, mirrored).outline_again(base, blocked))
+    whole = digest(
+        key, part.id, part.name, part.grain, shape.digest, mirrored, thickness, room, choices, steps, rounded
+    )
+    return memo(
+        "clear-tabs",
+        whole,
+        lambda: _Planner(part, shape, setup, choices, steps, thickness, spacing, mirrored).outline_again(
+            base, blocked
+        ),
+    )
 
 
 def _spread(setup: Setup, steps: list[StepsChoice], thickness: float) -> float:
@@ -85,9 +125,14 @@ def _spread(setup: Setup, steps: list[StepsChoice], thickness: float) -> float:
 
 
 def _needs_room(shape: Shape, setup: Setup, steps: list[StepsChoice]) -> bool:
-    """Does any cut of a part depend on how far its neighbours are: leads, edges, faces, pockets with open sides?"""
+    """Does any cut of a part depend on how far its neighbours are: leads, edges, faces, pockets with open
+    sides?
+    """
     all_steps = [*setup.operations, *(s for c in steps for s in c.steps)]
-    if any(isinstance(s, Chamfer | Face) or (isinstance(s, Profile) and s.lead != "none" and s.on != "pockets") for s in all_steps):
+    if any(
+        isinstance(s, Chamfer | Face) or (isinstance(s, Profile) and s.lead != "none" and s.on != "pockets")
+        for s in all_steps
+    ):
         return True
     return memo("open-sided", shape.digest, lambda: open_sided(shape))
 
@@ -106,18 +151,40 @@ class _Planner(FeatureSteps):
             return base
         first = next(i for i, c in enumerate(base.cuts) if c.contour == name)
         cuts = (*(c for c in base.cuts[:first]), *own, *(c for c in base.cuts[first:] if c.contour != name))
-        return replace(base, cuts=cuts, contours=tuple(fresh if c.contour == name else c for c in base.contours))
+        return replace(
+            base, cuts=cuts, contours=tuple(fresh if c.contour == name else c for c in base.contours)
+        )
 
     def plan(self) -> PartCuts:
         known = set(self.shape.names) | {f.name for f in self.shape.features}
         for name in (self.choices.keys() | self.steps_by_contour.keys()) - known:
             drop = Remedy(
                 label="Drop this choice",
-                command={"kind": "set-contour", "part": self.part.id, "contour": name, "automatic": ["cutter", "tabs", "tab_count", "start", "steps", "line"], "omit": False},
+                command={
+                    "kind": "set-contour",
+                    "part": self.part.id,
+                    "contour": name,
+                    "automatic": ["cutter", "tabs", "tab_count", "start", "steps", "line"],
+                    "omit": False,
+                },
             )
-            self.say(stop("choice.unmatched", f"{self.part.name}: the drawing no longer has {name}, for which a choice was made by hand", {"part": self.part.id, "contour": name}, drop))
+            self.say(
+                stop(
+                    "choice.unmatched",
+                    f"{self.part.name}: the drawing no longer has {name}, for which a choice was made by"
+                    " hand",
+                    {"part": self.part.id, "contour": name},
+                    drop,
+                )
+            )
         self._features()
         outline, *holes = list(self.shape.contours)
         for name, contour in (*holes, outline):  # the outline last
             self._contour(name, contour, name != outline[0])
-        return PartCuts(tuple(self.cuts), tuple(self.plans), tuple(self.snags), tuple(self.left_out), tuple(self.areas.values()))
+        return PartCuts(
+            tuple(self.cuts),
+            tuple(self.plans),
+            tuple(self.snags),
+            tuple(self.left_out),
+            tuple(self.areas.values()),
+        )

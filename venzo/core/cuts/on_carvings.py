@@ -1,4 +1,6 @@
-"""V-carving steps: all closed shapes of a part that share them are one carving, counters and all, in an order without air moves."""
+"""V-carving steps: all closed shapes of a part that share them are one carving, counters and all, in an order
+without air moves.
+"""
 
 from __future__ import annotations
 
@@ -64,7 +66,14 @@ class CarveSteps(ContourSteps):
         made = len(self.cuts)
         for k, step in enumerate(steps):
             if not isinstance(step, VCarve):
-                self.say(stop("cuts.carve-mixed", f"{label}: a {step.kind} step stands beside a carving; give those shapes steps of their own", where))
+                self.say(
+                    stop(
+                        "cuts.carve-mixed",
+                        f"{label}: a {step.kind} step stands beside a carving; give those shapes steps of"
+                        " their own",
+                        where,
+                    )
+                )
                 continue
             plan = self._carve_step(first, label, features, step, 2 * k)
             if plan:
@@ -72,23 +81,47 @@ class CarveSteps(ContourSteps):
         for f in features:
             self.finish(f.name, FEATURE_ON[f.kind], True, plans, own)
         if len(self.cuts) == made:
-            said = next((s.message for s in reversed(self.snags) if s.rule.startswith("carve.") or s.rule.startswith("cuts.")), "nothing to carve")
+            said = next(
+                (
+                    s.message
+                    for s in reversed(self.snags)
+                    if s.rule.startswith("carve.") or s.rule.startswith("cuts.")
+                ),
+                "nothing to carve",
+            )
             self.left_out.append(f"{label}: {said.removeprefix(label + ': ')}")
 
-    def _carve_step(self, name: str, label: str, features: Sequence[Feature], step: VCarve, k: int) -> StepPlan | None:
+    def _carve_step(
+        self, name: str, label: str, features: Sequence[Feature], step: VCarve, k: int
+    ) -> StepPlan | None:
         where = self.where(name)
         cutter = self.tool(step, name)
         if cutter is None:
             return None
         mill = self.setup.cutter(step.clear) if step.clear else None
         if step.clear and (mill is None or mill.kind not in FLAT or self.family not in mill.feeds):
-            self.say(stop("cuts.no-cutter", f"{label}: the end mill that clears its floor is not in the setup, or has no feeds for {self.family}; choose another", where))
+            self.say(
+                stop(
+                    "cuts.no-cutter",
+                    f"{label}: the end mill that clears its floor is not in the setup, or has no feeds for"
+                    f" {self.family}; choose another",
+                    where,
+                )
+            )
             return None
         largest = step.step_down or self.rules.carve_step.get(self.family, 6.0)
         by = "set by hand" if step.step_down else f"house rule for a V bit in {self.family}"
         try:
             bit = Bit.of(cutter)
-            depths = Depths(None, step.depth, mill.diameter if mill and step.depth else None, step.below, largest, step.finish, step.ridge)
+            depths = Depths(
+                None,
+                step.depth,
+                mill.diameter if mill and step.depth else None,
+                step.below,
+                largest,
+                step.finish,
+                step.ridge,
+            )
             contours = [f.contour for f in features]
             lift = self._lift(step, cutter)
             key = digest(VERSION, [c.rows() for c in contours], vars(bit), vars(depths), lift)
@@ -96,24 +129,46 @@ class CarveSteps(ContourSteps):
         except BadInput as e:
             self.say(stop("carve.refused", f"{label}: {e}", where))
             return None
-        spread = max((s.spread for s in self.setup.stock if abs(s.thickness - self.thickness) < 1e-3), default=0.0)
+        spread = max(
+            (s.spread for s in self.setup.stock if abs(s.thickness - self.thickness) < 1e-3), default=0.0
+        )
         for s in judged(c, self.thickness, spread, family=self.family):
-            self.say(s.model_copy(update={"message": f"{label}: {s.message}", "where": {**where, **(s.where or {})}}))
+            self.say(
+                s.model_copy(
+                    update={"message": f"{label}: {s.message}", "where": {**where, **(s.where or {})}}
+                )
+            )
         self._tear_out(label, c, cutter, where)
         self._run_into(label, c, {f.name for f in features}, where)
         if mill and not step.depth:
-            self.say(note("carve.floor-depth", f"{label}: without a depth there is no flat floor for {mill.name} to clear", where))
+            self.say(
+                note(
+                    "carve.floor-depth",
+                    f"{label}: without a depth there is no flat floor for {mill.name} to clear",
+                    where,
+                )
+            )
         retract = self.setup.machine.retract
         target = shapely.union_all(list(c.polygons))
         path = Contour.of(max(c.polygons, key=lambda p: p.area).exterior.coords[:-1])
         if mill and c.cleared:
             b = self.numbers(
-                step.model_copy(update={"id": f"{step.id} floor", "rpm": None, "feed": None, "plunge": None, "feed_share": 1.0}),
+                step.model_copy(
+                    update={
+                        "id": f"{step.id} floor",
+                        "rpm": None,
+                        "feed": None,
+                        "plunge": None,
+                        "feed_share": 1.0,
+                    }
+                ),
                 mill,
                 min(c.floor_depth or 1.0, mill.radius),
                 0.45 * mill.diameter,
             )
-            milled = mill_moves(c, retract, b.feed, b.plunge, self.rules.largest_step(self.family, mill.diameter, mill.kind))
+            milled = mill_moves(
+                c, retract, b.feed, b.plunge, self.rules.largest_step(self.family, mill.diameter, mill.kind)
+            )
             floor_step = step.model_copy(update={"cutter": mill.id})
             for m, lines in zip(milled, c.cleared, strict=True):
                 self.add(name, floor_step, mill, k, m, path, (-(c.floor_depth or 0.0),), b, trace=lines.paths)
@@ -122,7 +177,11 @@ class CarveSteps(ContourSteps):
         passes = bit_moves(c, retract, a.feed, a.plunge)
         if not passes:
             return None
-        drawn = tuple(Contour.of(w.points[:, :2].tolist(), False) for w in (*c.walks, *c.rows) if np.ptp(w.points[:, :2], axis=0).max() > 1e-6)
+        drawn = tuple(
+            Contour.of(w.points[:, :2].tolist(), False)
+            for w in (*c.walks, *c.rows)
+            if np.ptp(w.points[:, :2], axis=0).max() > 1e-6
+        )
         moves = chained(passes, retract)
         depths_of = (*(v for v in c.levels), -c.deepest)
         self.add(name, step, cutter, k + 1, moves, path, depths_of, a, trace=drawn)
@@ -133,16 +192,28 @@ class CarveSteps(ContourSteps):
         again = sum(w.again for w in c.walks)
         lifts = len(c.walks) + len(c.rows) - 1
         why = [
-            ("depth", f"{c.deepest:.2f} mm where strokes are widest, {c.widest:.2f} mm" + (f"; flat floor at {c.floor_depth:.2f} mm by the {c.limited_by}" if c.floor_depth else "")),
+            (
+                "depth",
+                f"{c.deepest:.2f} mm where strokes are widest, {c.widest:.2f} mm"
+                + (f"; flat floor at {c.floor_depth:.2f} mm by the {c.limited_by}" if c.floor_depth else ""),
+            ),
             ("entry", "at corners, where the bit comes up to the surface"),
             (
                 "order",
-                f"{lifts} lift{'s' * (lifts != 1)} for {len(c.polygons)} shape{'s' * (len(c.polygons) != 1)}; {again / 1000:.2f} m of {c.length / 1000:.2f} m run back along what is carved",
+                (
+                    f"{lifts} lift{'s' * (lifts != 1)} for {len(c.polygons)}"
+                    f" shape{'s' * (len(c.polygons) != 1)}; {again / 1000:.2f} m of {c.length / 1000:.2f} m"
+                    " run back along what is carved"
+                ),
             ),
         ]
         if c.by_bit:
             why.append(("floor", f"{c.by_bit / 1000:.2f} m of rows by the bit, ridges {c.ridge:g} mm"))
-        reason = f"{len(c.levels)} passes of at most {largest:g} mm ({by}), then a light one" if c.levels else f"one pass: no deeper than {largest:g} mm ({by})"
+        reason = (
+            f"{len(c.levels)} passes of at most {largest:g} mm ({by}), then a light one"
+            if c.levels
+            else f"one pass: no deeper than {largest:g} mm ({by})"
+        )
         lv = Levels(depths_of, 0.0, c.deepest, c.widest, reason)
         return self.step_plan(step, cutter, lv, a, [moves], "corner", 0.0, 0.0, why)
 
@@ -160,20 +231,38 @@ class CarveSteps(ContourSteps):
         shapely.prepare(area)
         over = area.difference(body).area
         if over > 0.05:
-            self.say(look("carve.edge", f"{label}: {over:.1f} mm2 of it lie beyond the part's edge or over a hole, where thin wood breaks away", where))
+            self.say(
+                look(
+                    "carve.edge",
+                    f"{label}: {over:.1f} mm2 of it lie beyond the part's edge or over a hole, where thin"
+                    " wood breaks away",
+                    where,
+                )
+            )
         for f in self.shape.features:
             if f.name in own or f.kind == "engraving" or not f.contour.closed:
                 continue
             other = shapely.Polygon(f.contour.points(CHORD)).buffer(0)
             if area.intersects(other) and area.intersection(other).area > 0.05:
                 depth = f" ({f.depth:g} mm deep)" if f.depth else ""
-                self.say(look("carve.under", f"{label}: it meets {f.name}{depth}; what lies under or beside it there is cut away twice", where))
+                self.say(
+                    look(
+                        "carve.under",
+                        f"{label}: it meets {f.name}{depth}; what lies under or beside it there is cut away"
+                        " twice",
+                        where,
+                    )
+                )
 
     def _tear_out(self, label: str, c: Carving, cutter: Cutter, where: dict) -> None:
         """Strokes across the grain tear on the side where the edge leaves the wood."""
         if self.family != "wood" or self.part.grain is None:
             return
-        d = np.concatenate([np.diff(w.points[:, :2], axis=0) for w in c.walks]) if c.walks else np.empty((0, 2))
+        d = (
+            np.concatenate([np.diff(w.points[:, :2], axis=0) for w in c.walks])
+            if c.walks
+            else np.empty((0, 2))
+        )
         if not len(d):
             return
         size = np.hypot(*d.T)
@@ -183,13 +272,21 @@ class CarveSteps(ContourSteps):
             self.say(
                 look(
                     "carve.tear",
-                    f"{label}: {across:.0%} of its strokes run across the grain, where edges tear out; a sharp bit and a light last pass (a depth per pass) keep them clean",
+                    f"{label}: {across:.0%} of its strokes run across the grain, where edges tear out; a"
+                    " sharp bit and a light last pass (a depth per pass) keep them clean",
                     where,
                 )
                 if not c.levels
-                else note("carve.tear", f"{label}: {across:.0%} of its strokes run across the grain; its last pass is light, keep the bit sharp", where)
+                else note(
+                    "carve.tear",
+                    f"{label}: {across:.0%} of its strokes run across the grain; its last pass is light, keep"
+                    " the bit sharp",
+                    where,
+                )
             )
 
 
 def _planned(contours: Sequence[Contour], bit: Bit, depths: Depths, lift: float) -> Carving:
-    return carve([r.polygon(CHORD).buffer(0) for r in regions([c.oriented(True) for c in contours])], bit, depths, lift)
+    return carve(
+        [r.polygon(CHORD).buffer(0) for r in regions([c.oriented(True) for c in contours])], bit, depths, lift
+    )

@@ -60,7 +60,9 @@ class ContourSteps(EdgeSteps):
         if self.omit(name, inside, on):
             return
         if not steps:
-            self.say(stop("cuts.no-operation", f"{label}: no operation cuts {on}; add one at Cuts & hold", where))
+            self.say(
+                stop("cuts.no-operation", f"{label}: no operation cuts {on}; add one at Cuts & hold", where)
+            )
             self.left_out.append(f"{label}: no operation")
             return
         before = len(self.snags)
@@ -69,10 +71,16 @@ class ContourSteps(EdgeSteps):
         chosen = self.choices.get(name)
         if chosen and chosen.cutter and (c := self.setup.cutter(chosen.cutter)):
             widest = c.diameter
-        policy = next((s.tabs for s in reversed(profiles) if s.tabs is not None), None) or self._house_tabs(on)
+        policy = next((s.tabs for s in reversed(profiles) if s.tabs is not None), None) or self._house_tabs(
+            on
+        )
         middles: list[tuple[float, float]] = []
         by_hand = False
-        runnable = widest > 0 and any((c := self.setup.cutter(chosen.cutter if chosen and chosen.cutter else s.cutter)) is not None and self.family in c.feeds for s in profiles)
+        runnable = widest > 0 and any(
+            (c := self.setup.cutter(chosen.cutter if chosen and chosen.cutter else s.cutter)) is not None
+            and self.family in c.feeds
+            for s in profiles
+        )
         if runnable:
             middles, by_hand, said = tabs_for(
                 self.part,
@@ -101,7 +109,15 @@ class ContourSteps(EdgeSteps):
         steps = self._able(name, contour, inside, steps)
         for k, step in enumerate(steps):
             if isinstance(step, Profile):
-                plan, why = self._profile(name, contour, inside, step, k, spots, Tab(policy.height - self.thickness, policy.width, policy.sloped))
+                plan, why = self._profile(
+                    name,
+                    contour,
+                    inside,
+                    step,
+                    k,
+                    spots,
+                    Tab(policy.height - self.thickness, policy.width, policy.sloped),
+                )
                 reason = why or reason
             elif isinstance(step, Chamfer):
                 plan = self._chamfer(name, contour, inside, step, k)
@@ -111,7 +127,13 @@ class ContourSteps(EdgeSteps):
                 plan = self._drill(name, circle, step, k, self.thickness + self._overshoot(step), True)
             elif isinstance(step, Pocket) and circle:
                 plan = None
-                self.say(stop("cuts.pocket-through", f"{label}: a pocket does not cut through; profile or bore it", where))
+                self.say(
+                    stop(
+                        "cuts.pocket-through",
+                        f"{label}: a pocket does not cut through; profile or bore it",
+                        where,
+                    )
+                )
             elif isinstance(step, Face):
                 plan = self.face(name, contour, step, k)
             else:
@@ -122,21 +144,40 @@ class ContourSteps(EdgeSteps):
         self._say_left(name, inside, steps, made)
         self.finish(name, on, inside, plans, own, middles, by_hand, reason)
         if not any(c.frees or -c.levels[-1] >= self.thickness - 1e-6 for c in self.cuts[made:]):
-            why = next((s.message for s in self.snags[before:] if s.severity == "stop"), "no step cuts through")
-            skin = next((s.message for s in self.snags[before:] if s.rule == "cuts.skin-left"), f"{label}: no step cuts through it")
+            why = next(
+                (s.message for s in self.snags[before:] if s.severity == "stop"), "no step cuts through"
+            )
+            skin = next(
+                (s.message for s in self.snags[before:] if s.rule == "cuts.skin-left"),
+                f"{label}: no step cuts through it",
+            )
             self.left_out.append(f"{label}: {why}" if len(self.cuts) == made else skin)
 
     def _able(self, name: str, contour: Contour, inside: bool, steps: list[Operation]) -> list[Operation]:
-        """The steps, with a smaller cutter of the setup in the last profile where none of theirs can enter; profiles that cannot, beside one that can, are left out with a word."""
+        """The steps, with a smaller cutter of the setup in the last profile where none of theirs can enter;
+        profiles that cannot, beside one that can, are left out with a word.
+        """
         choice = self.choices.get(name)
         if choice and choice.cutter:
             return steps
 
         def enters(step: Profile, cutter: Cutter) -> bool:
             off = cutter.radius + step.side_allowance
-            return bool(memo("rings", f"{self.shape.digest}/{name}/{off!r}", lambda: cutter_rings(contour, off, inside)) or (inside and slot_line(contour, cutter.diameter)))
+            return bool(
+                memo(
+                    "rings", f"{self.shape.digest}/{name}/{off!r}", lambda: cutter_rings(contour, off, inside)
+                )
+                or (inside and slot_line(contour, cutter.diameter))
+            )
 
-        profiles = [(s, c) for s in steps if isinstance(s, Profile) and s.side == "waste" and (c := self.setup.cutter(s.cutter)) is not None and c.kind not in KERF]
+        profiles = [
+            (s, c)
+            for s in steps
+            if isinstance(s, Profile)
+            and s.side == "waste"
+            and (c := self.setup.cutter(s.cutter)) is not None
+            and c.kind not in KERF
+        ]
         able = [s for s, c in profiles if enters(s, c)]
         if not profiles or len(able) == len(profiles):
             return steps
@@ -145,15 +186,32 @@ class ContourSteps(EdgeSteps):
             out = [s for s in steps if not isinstance(s, Profile) or s in able or s.side != "waste"]
             if last in able:
                 gone = " and ".join(c.name for s, c in profiles if s not in able)
-                self.say(note("cuts.smaller", f"{self.label(name)}: {gone} cannot enter; the step with the smaller cutter does it alone", self.where(name)))
+                self.say(
+                    note(
+                        "cuts.smaller",
+                        f"{self.label(name)}: {gone} cannot enter; the step with the smaller cutter does it"
+                        " alone",
+                        self.where(name),
+                    )
+                )
                 return out
             return steps
         for other in sorted(self.setup.cutters, key=lambda c: -c.diameter):
             mill = other.kind in FLAT and other.kind not in ("surfacing", "roughing")
-            fit = mill and other.diameter < widest.diameter and self.family in other.feeds and other.reach >= self._depth(last, 0.0)
-            alone = last.model_copy(update={"cutter": other.id, "rpm": None, "feed": None, "plunge": None, "side_allowance": 0.0})
+            fit = (
+                mill
+                and other.diameter < widest.diameter
+                and self.family in other.feeds
+                and other.reach >= self._depth(last, 0.0)
+            )
+            alone = last.model_copy(
+                update={"cutter": other.id, "rpm": None, "feed": None, "plunge": None, "side_allowance": 0.0}
+            )
             if fit and enters(alone, other):
-                words = f"{self.label(name)}: {widest.name} cannot enter; {other.name}, the largest of the setup that can, cuts it instead"
+                words = (
+                    f"{self.label(name)}: {widest.name} cannot enter; {other.name}, the largest of the setup"
+                    " that can, cuts it instead"
+                )
                 self.say(note("cuts.smaller", words, self.where(name)))
                 return [s for s in steps if not isinstance(s, Profile) or s.side != "waste"] + [alone]
         return steps
@@ -170,7 +228,10 @@ class ContourSteps(EdgeSteps):
             return
         x, y, _a = patches[0]
         area = sum(p[2] for p in patches)
-        words = f"{self.label(name)}: the {cutter.diameter:g} mm cutter leaves {area:.1f} mm2 uncut in {len(patches)} place{'s' * (len(patches) != 1)}, the largest at {x:.1f}, {y:.1f}"
+        words = (
+            f"{self.label(name)}: the {cutter.diameter:g} mm cutter leaves {area:.1f} mm2 uncut in"
+            f" {len(patches)} place{'s' * (len(patches) != 1)}, the largest at {x:.1f}, {y:.1f}"
+        )
         self.say(look("cuts.unreached", words, {**self.where(name), "x": x, "y": y}))
 
     def _say_left(self, name: str, inside: bool, steps: Sequence[Operation], made: int) -> None:
@@ -184,24 +245,66 @@ class ContourSteps(EdgeSteps):
         label, where = self.label(name), self.where(name)
         asked = max((s.floor_allowance for s in profiles), default=0.0)
         if asked >= self.thickness - 1e-6:
-            words = f"{label}: a skin of {asked:g} mm is as thick as the {self.thickness:.2f} mm sheet: nothing would be cut"
-            self.say(stop("cuts.skin", f"{words}; give the thickness that is to stay", where, *self._house_skin(name, profiles[-1])))
+            words = (
+                f"{label}: a skin of {asked:g} mm is as thick as the {self.thickness:.2f} mm sheet: nothing"
+                " would be cut"
+            )
+            self.say(
+                stop(
+                    "cuts.skin",
+                    f"{words}; give the thickness that is to stay",
+                    where,
+                    *self._house_skin(name, profiles[-1]),
+                )
+            )
         elif profiles and profiles[-1].floor_allowance and not profiles[-1].depth:
-            self.say(note("cuts.skin-left", f"{label}: a skin of {left:.2f} mm is left under it on purpose; it is cut or flush-trimmed by hand", where))
+            self.say(
+                note(
+                    "cuts.skin-left",
+                    f"{label}: a skin of {left:.2f} mm is left under it on purpose; it is cut or"
+                    " flush-trimmed by hand",
+                    where,
+                )
+            )
         elif profiles and profiles[-1].side != "on line":
-            words = f"{label}: it is cut {deepest:.2f} mm deep and not through: {left:.2f} mm of the {self.thickness:.2f} mm sheet stay"
-            self.say(stop("cuts.not-through", f"{words}; cut it through, or say that a skin is meant", where, *self._through(name, profiles[-1])))
+            words = (
+                f"{label}: it is cut {deepest:.2f} mm deep and not through: {left:.2f} mm of the"
+                f" {self.thickness:.2f} mm sheet stay"
+            )
+            self.say(
+                stop(
+                    "cuts.not-through",
+                    f"{words}; cut it through, or say that a skin is meant",
+                    where,
+                    *self._through(name, profiles[-1]),
+                )
+            )
 
     def _step_remedy(self, name: str, step: Profile, label: str, **change: Any) -> tuple[Remedy, ...]:
         """A change to one step, where it was stated: for the setup, the part or the contour."""
         new = step.model_copy(update=change).model_dump(mode="json")
         if step in self.setup.operations:
-            return (Remedy(label=label, command={"kind": "set-operation", "setup": self.setup.id, "operation": new}),)
+            return (
+                Remedy(
+                    label=label, command={"kind": "set-operation", "setup": self.setup.id, "operation": new}
+                ),
+            )
         own = self.steps_by_contour.get(name) or self.steps_by_on.get(step.on)
         if own is None or step not in own.steps:
             return ()
         steps = [new if s is step else s.model_dump(mode="json") for s in own.steps]
-        return (Remedy(label=label, command={"kind": "set-steps", "part": self.part.id, "on": own.on, "contour": own.contour, "steps": steps}),)
+        return (
+            Remedy(
+                label=label,
+                command={
+                    "kind": "set-steps",
+                    "part": self.part.id,
+                    "on": own.on,
+                    "contour": own.contour,
+                    "steps": steps,
+                },
+            ),
+        )
 
     def _house_skin(self, name: str, step: Profile) -> tuple[Remedy, ...]:
         skin = self.rules.hold.skin[self.family]
@@ -211,16 +314,38 @@ class ContourSteps(EdgeSteps):
         return self._step_remedy(name, step, "Cut it through", depth=None, floor_allowance=0.0)
 
     def _body_of(self, contour: Contour, steps: Sequence[Operation], name: str) -> StockBody | None:
-        """A body for the steps on a contour to cut into, where one step follows another; None: nothing comes before."""
+        """A body for the steps on a contour to cut into, where one step follows another; None: nothing comes
+        before.
+        """
         choice = self.choices.get(name)
-        found = [c for s in steps if (c := self.setup.cutter(choice.cutter if choice and choice.cutter else s.cutter)) is not None and c.kind not in KERF]
+        found = [
+            c
+            for s in steps
+            if (c := self.setup.cutter(choice.cutter if choice and choice.cutter else s.cutter)) is not None
+            and c.kind not in KERF
+        ]
         if len(found) < 2:
             return None
-        reach = 2 * max(c.diameter for c in found) + max((s.side_allowance for s in steps if isinstance(s, Profile)), default=0.0) + 20.0
-        cell = max(min(cell_for(c) for c in found), math.sqrt(contour.length * 1.5 * max(c.diameter for c in found) / MOST_CELLS))
+        reach = (
+            2 * max(c.diameter for c in found)
+            + max((s.side_allowance for s in steps if isinstance(s, Profile)), default=0.0)
+            + 20.0
+        )
+        cell = max(
+            min(cell_for(c) for c in found),
+            math.sqrt(contour.length * 1.5 * max(c.diameter for c in found) / MOST_CELLS),
+        )
         return body_around([contour.points(0.1)], reach, cell)
 
-    def _levels(self, ring: Contour, cutter: Cutter, depth: float, rule: DepthRule, tabs: Sequence[tuple[float, float]], tab: Tab) -> Levels:
+    def _levels(
+        self,
+        ring: Contour,
+        cutter: Cutter,
+        depth: float,
+        rule: DepthRule,
+        tabs: Sequence[tuple[float, float]],
+        tab: Tab,
+    ) -> Levels:
         """Passes along a ring, counting what the steps before have really opened."""
         if self.body is None or not self.body.touched:
             return levels_in_full(depth, cutter.diameter, rule)
@@ -235,14 +360,18 @@ class ContourSteps(EdgeSteps):
         self.say(
             note(
                 "cuts.not-opened",
-                f"{self.label(name)}: {n} stretch{'es' * (n != 1)}, {length:.0f} mm, where the steps before could not enter: {cutter.name} cuts {'them' if n != 1 else 'it'} apart in "
-                f"{len(lv.stretches[0].depths)} pass{'es' * (len(lv.stretches[0].depths) != 1)} before it runs the whole edge",
+                f"{self.label(name)}: {n} stretch{'es' * (n != 1)}, {length:.0f} mm, where the steps before"
+                f" could not enter: {cutter.name} cuts {'them' if n != 1 else 'it'} apart in"
+                f" {len(lv.stretches[0].depths)} pass{'es' * (len(lv.stretches[0].depths) != 1)} before it"
+                " runs the whole edge",
                 self.where(name),
             )
         )
 
     def _fitting(self, steps: Sequence[Operation], radius: float, name: str) -> list[Operation]:
-        """Of steps on round features, those that suit one of this radius: a drill its own size, else a bore up to so many cutter diameters."""
+        """Of steps on round features, those that suit one of this radius: a drill its own size, else a bore
+        up to so many cutter diameters.
+        """
         choice = self.choices.get(name)
         drills, bores, rest = [], [], []
         for s in steps:
@@ -251,7 +380,10 @@ class ContourSteps(EdgeSteps):
                 continue
             if isinstance(s, Drill) and abs(cutter.diameter - 2 * radius) <= FIT:
                 drills.append(s)
-            elif isinstance(s, Bore) and cutter.diameter * 1.02 < 2 * radius <= cutter.diameter * self.rules.bore_upto + 1e-9:
+            elif (
+                isinstance(s, Bore)
+                and cutter.diameter * 1.02 < 2 * radius <= cutter.diameter * self.rules.bore_upto + 1e-9
+            ):
                 bores.append(s)
             elif isinstance(s, Profile | Pocket | Chamfer):
                 rest.append(s)
@@ -264,7 +396,9 @@ class ContourSteps(EdgeSteps):
         return house if house.height <= most else house.model_copy(update={"height": max(most, 0.2)})
 
     def _load(self, profiles: Sequence[Profile], other: str | None) -> float:
-        """N that the heaviest of some profiles pushes with in a slot, a rule's step deep: what tabs must bear."""
+        """N that the heaviest of some profiles pushes with in a slot, a rule's step deep: what tabs must
+        bear.
+        """
         most = 0.0
         for step in profiles:
             cutter = self.setup.cutter(other or step.cutter)
@@ -274,7 +408,17 @@ class ContourSteps(EdgeSteps):
             depth = max(0.01, deep if step.one_pass else min(self.step_down(step, cutter)[0], deep))
             key = ("slot", step.id, cutter.id, round(depth, 3), 0.0)
             if key not in self.advice:
-                self.advice[key] = advise(cutter, self.setup.material, self.rules, self.setup.machine, step.rpm, step.feed, depth, cutter.diameter, step.plunge)
+                self.advice[key] = advise(
+                    cutter,
+                    self.setup.material,
+                    self.rules,
+                    self.setup.machine,
+                    step.rpm,
+                    step.feed,
+                    depth,
+                    cutter.diameter,
+                    step.plunge,
+                )
             most = max(most, self.advice[key].force)
         return most
 
@@ -289,7 +433,16 @@ class ContourSteps(EdgeSteps):
             return max(self.thickness - step.floor_allowance, 0.01)
         return self.thickness + self._overshoot(step)
 
-    def _profile(self, name: str, contour: Contour, inside: bool, step: Profile, k: int, tabs: list[tuple[float, float]], tab: Tab) -> tuple[StepPlan | None, str]:
+    def _profile(
+        self,
+        name: str,
+        contour: Contour,
+        inside: bool,
+        step: Profile,
+        k: int,
+        tabs: list[tuple[float, float]],
+        tab: Tab,
+    ) -> tuple[StepPlan | None, str]:
         label, where = self.label(name), self.where(name)
         cutter = self.tool(step, name)
         if cutter is None:
@@ -302,8 +455,18 @@ class ContourSteps(EdgeSteps):
         largest, school = self.step_down(step, cutter)
         self.deep_enough(name, cutter, depth, step.depth is None)
         rounded_end = cutter.kind in ("ball", "tapered ball", "bowl")
-        slotted = slot_line(contour, cutter.diameter) if inside and not on_line and not step.side_allowance else None
-        rings = [(contour.oriented(True), inside)] if on_line else memo("rings", f"{self.shape.digest}/{name}/{off!r}", lambda: cutter_rings(contour, off, inside))
+        slotted = (
+            slot_line(contour, cutter.diameter)
+            if inside and not on_line and not step.side_allowance
+            else None
+        )
+        rings = (
+            [(contour.oriented(True), inside)]
+            if on_line
+            else memo(
+                "rings", f"{self.shape.digest}/{name}/{off!r}", lambda: cutter_rings(contour, off, inside)
+            )
+        )
         if step.corners == "round" and not on_line:
             rings = rounded(rings, ROUNDED * radius)
         if not rings and not slotted:
@@ -313,7 +476,8 @@ class ContourSteps(EdgeSteps):
             self.say(
                 stop(
                     "cuts.too-small",
-                    f"{label}: {size} cannot be entered by the {cutter.diameter:g} mm cutter{keep}; choose a smaller cutter, or leave it out",
+                    f"{label}: {size} cannot be entered by the {cutter.diameter:g} mm cutter{keep}; choose a"
+                    " smaller cutter, or leave it out",
                     where,
                     *self._smaller(name, contour, inside, cutter, depth),
                 )
@@ -321,10 +485,21 @@ class ContourSteps(EdgeSteps):
             return None, ""
         rule = DepthRule(largest, school, self.rules, step.one_pass)
         standing = [t for t in tabs if depth > -tab.top + 1e-9]
-        by_ring = [self._levels(ring, cutter, depth, rule, [t for t in standing if nearest_ring(t, rings) == i], tab) for i, (ring, _out) in enumerate(rings)]
-        lv = max(by_ring, key=lambda v: (v.width, v.heaviest, len(v.depths)), default=None) or levels_in_full(depth, cutter.diameter, rule)
+        by_ring = [
+            self._levels(ring, cutter, depth, rule, [t for t in standing if nearest_ring(t, rings) == i], tab)
+            for i, (ring, _out) in enumerate(rings)
+        ]
+        lv = max(by_ring, key=lambda v: (v.width, v.heaviest, len(v.depths)), default=None) or levels_in_full(
+            depth, cutter.diameter, rule
+        )
         if len(lv.depths) > MOST_PASSES:
-            self.say(stop("cuts.absurd", f"{label}: {len(lv.depths)} passes of {largest:g} mm; give a larger depth per pass", where))
+            self.say(
+                stop(
+                    "cuts.absurd",
+                    f"{label}: {len(lv.depths)} passes of {largest:g} mm; give a larger depth per pass",
+                    where,
+                )
+            )
             return None, ""
         entry, ramp, entry_why = self.entry(step, cutter, name)
         a = self.numbers(step, cutter, lv.heaviest or 0.01, lv.width or 0.05, lv.section)
@@ -346,28 +521,62 @@ class ContourSteps(EdgeSteps):
         else:
             if not on_line:
                 if inside and len(rings) > 1:
-                    self.say(look("cuts.neck", f"{label}: a neck narrower than the {cutter.diameter:g} mm cutter splits it into {len(rings)} separate cuts", where))
-                patches = memo("unreached", f"{self.shape.digest}/{name}/{off!r}", lambda: unreached(contour, rings, off, inside))
+                    self.say(
+                        look(
+                            "cuts.neck",
+                            f"{label}: a neck narrower than the {cutter.diameter:g} mm cutter splits it into"
+                            f" {len(rings)} separate cuts",
+                            where,
+                        )
+                    )
+                patches = memo(
+                    "unreached",
+                    f"{self.shape.digest}/{name}/{off!r}",
+                    lambda: unreached(contour, rings, off, inside),
+                )
                 if patches:
                     self.patches.append((cutter, patches))
             clear = self._clear(contour, inside, off, radius) if step.lead != "none" and not on_line else None
             outer = max(range(len(rings)), key=lambda i: abs(rings[i][0].area))
-            for i in sorted(range(len(rings)), key=lambda i: (i == outer, i)):  # bays first, the main path last
+            for i in sorted(
+                range(len(rings)), key=lambda i: (i == outer, i)
+            ):  # bays first, the main path last
                 ring, kept_outside = rings[i]
                 own = [t for t in standing if nearest_ring(t, rings) == i]
                 s = self.path_settings(step, radius, inside, by_ring[i], a, entry, ramp, tab)
                 moves, lead = profile_moves(ring, kept_outside, own, s, start, clear)
                 if clear and lead is None:
                     self.say(
-                        note("cuts.lead", f"{label}: no room for a lead-in of {cutter.name} beside the part and its neighbours ({self.spacing:g} mm); it ramps in along the path", where)
+                        note(
+                            "cuts.lead",
+                            f"{label}: no room for a lead-in of {cutter.name} beside the part and its"
+                            f" neighbours ({self.spacing:g} mm); it ramps in along the path",
+                            where,
+                        )
                     )
                 lead_used = max(lead_used, lead.length if lead else 0.0)
-                self.add(name, step, cutter, k, moves, ring, by_ring[i].depths, a, own, inside or kept_outside, through and not on_line, (), True, tab)
+                self.add(
+                    name,
+                    step,
+                    cutter,
+                    k,
+                    moves,
+                    ring,
+                    by_ring[i].depths,
+                    a,
+                    own,
+                    inside or kept_outside,
+                    through and not on_line,
+                    (),
+                    True,
+                    tab,
+                )
                 moves_all.append(moves)
         over = (
             f"{self.thickness:.2f} mm measured + {self._overshoot(step):.2f} overshoot"
             if depth > self.thickness
-            else f"{depth:.2f} mm deep" + (f", {step.floor_allowance:g} mm left as a skin" if step.floor_allowance else "")
+            else f"{depth:.2f} mm deep"
+            + (f", {step.floor_allowance:g} mm left as a skin" if step.floor_allowance else "")
         )
         reason = f"{over}; {lv.reason}"
         plan = self.step_plan(
@@ -381,62 +590,114 @@ class ContourSteps(EdgeSteps):
             0.0,
             (
                 ("depth", over),
-                ("entry", f"arrives sideways from the waste over {lead_used:g} mm" if lead_used else entry_why),
+                (
+                    "entry",
+                    f"arrives sideways from the waste over {lead_used:g} mm" if lead_used else entry_why,
+                ),
                 (
                     "direction",
-                    f"{step.direction}: house rule is {self.rules.rough_direction.get(self.family, 'climb')} roughing, {self.rules.finish_direction.get(self.family, 'climb')} finishing",
+                    (
+                        f"{step.direction}: house rule is"
+                        f" {self.rules.rough_direction.get(self.family, 'climb')} roughing,"
+                        f" {self.rules.finish_direction.get(self.family, 'climb')} finishing"
+                    ),
                 ),
             ),
         )
         return plan, reason
 
-    def _judge_levels(self, name: str, cutter: Cutter, lv: Levels, depth: float, through: bool, rounded: bool, step: Step) -> None:
+    def _judge_levels(
+        self, name: str, cutter: Cutter, lv: Levels, depth: float, through: bool, rounded: bool, step: Step
+    ) -> None:
         label, where = self.label(name), self.where(name)
         first = -lv.depths[0] if lv.begins == 0 else None
-        if cutter.kind == "compression" and first is not None and first < min(cutter.up_cut_length, self.thickness) - 1e-6 and lv.width > 0.5 * cutter.diameter:
+        if (
+            cutter.kind == "compression"
+            and first is not None
+            and first < min(cutter.up_cut_length, self.thickness) - 1e-6
+            and lv.width > 0.5 * cutter.diameter
+        ):
             self.say(
                 look(
                     "cuts.compression",
-                    f"{label}: the first pass is {first:.2f} mm deep, so the up-cut end of {cutter.name} ({cutter.up_cut_length:g} mm) works in the top face and tears it; "
-                    "one pass over the whole depth, or a down-cut cutter for the first level",
+                    f"{label}: the first pass is {first:.2f} mm deep, so the up-cut end of {cutter.name}"
+                    f" ({cutter.up_cut_length:g} mm) works in the top face and tears it; one pass over the"
+                    " whole depth, or a down-cut cutter for the first level",
                     where,
-                    Remedy(label="Whole depth in one pass", command={"kind": "set-operation", "setup": self.setup.id, "operation": {**step.model_dump(mode="json"), "one_pass": True}}),
+                    Remedy(
+                        label="Whole depth in one pass",
+                        command={
+                            "kind": "set-operation",
+                            "setup": self.setup.id,
+                            "operation": {**step.model_dump(mode="json"), "one_pass": True},
+                        },
+                    ),
                 )
                 if isinstance(step, Profile) and step in self.setup.operations
-                else look("cuts.compression", f"{label}: first pass {first:.2f} mm: the up-cut end of {cutter.name} ({cutter.up_cut_length:g} mm) tears the top face", where)
+                else look(
+                    "cuts.compression",
+                    f"{label}: first pass {first:.2f} mm: the up-cut end of {cutter.name}"
+                    f" ({cutter.up_cut_length:g} mm) tears the top face",
+                    where,
+                )
             )
-        if cutter.kind == "down-cut" and lv.engaged > 2.5 * cutter.diameter and lv.width > 0.5 * cutter.diameter:
+        if (
+            cutter.kind == "down-cut"
+            and lv.engaged > 2.5 * cutter.diameter
+            and lv.width > 0.5 * cutter.diameter
+        ):
             self.say(
                 note(
                     "cuts.packing",
-                    f"{cutter.name} packs its chips in slots {lv.engaged:.1f} mm deep; an up-cut cutter below the first level clears them",
+                    f"{cutter.name} packs its chips in slots {lv.engaged:.1f} mm deep; an up-cut cutter below"
+                    " the first level clears them",
                     {"part": self.part.id, "cutter": cutter.id},
                 )
             )
         if rounded and through:
-            r = cutter.radius if cutter.kind == "ball" else cutter.tip / 2 if cutter.kind == "tapered ball" else cutter.corner_radius
+            r = (
+                cutter.radius
+                if cutter.kind == "ball"
+                else cutter.tip / 2
+                if cutter.kind == "tapered ball"
+                else cutter.corner_radius
+            )
             below = depth - self.thickness
             if below < r - 1e-6:
                 self.say(
                     look(
                         "cuts.lip",
-                        f"{label}: the round end of {cutter.name} leaves a lip {ball_lip(r, below):.2f} mm wide on each side, {below:.2f} mm under the sheet; "
-                        f"gone only at {r:g} mm of overshoot, or with a flat cutter",
+                        f"{label}: the round end of {cutter.name} leaves a lip {ball_lip(r, below):.2f} mm"
+                        f" wide on each side, {below:.2f} mm under the sheet; gone only at {r:g} mm of"
+                        " overshoot, or with a flat cutter",
                         where,
                         *(self._flat_end(name, step, depth) if isinstance(step, Profile) else ()),
-                        *(self._step_remedy(name, step, f"Overshoot {r:g} mm", overshoot=r) if isinstance(step, Profile) and r <= SPOILED else ()),
+                        *(
+                            self._step_remedy(name, step, f"Overshoot {r:g} mm", overshoot=r)
+                            if isinstance(step, Profile) and r <= SPOILED
+                            else ()
+                        ),
                     )
                 )
 
     def _flat_end(self, name: str, step: Profile, depth: float) -> tuple[Remedy, ...]:
         """The same step with a flat cutter of the setup, the nearest in diameter that reaches."""
         now = self.setup.cutter(step.cutter)
-        able = [c for c in self.setup.cutters if c.kind in FLAT and c.kind not in ("surfacing", "roughing") and self.family in c.feeds and c.reach >= depth]
+        able = [
+            c
+            for c in self.setup.cutters
+            if c.kind in FLAT
+            and c.kind not in ("surfacing", "roughing")
+            and self.family in c.feeds
+            and c.reach >= depth
+        ]
         other = min(able, key=lambda c: abs(c.diameter - (now.diameter if now else 6.0)), default=None)
         return self._step_remedy(name, step, f"Cut it with {other.name}", cutter=other.id) if other else ()
 
     def _clear(self, contour: Contour, inside: bool, off: float, radius: float):
-        """May the cutter's middle be at these points: off the part, and no nearer to a neighbour than the spacing allows?"""
+        """May the cutter's middle be at these points: off the part, and no nearer to a neighbour than the
+        spacing allows?
+        """
         poly = Polygon(contour.points(CHORD)).buffer(0)
         solid = self.shape.polygon
         prepare(solid)
@@ -454,13 +715,35 @@ class ContourSteps(EdgeSteps):
 
         return clear
 
-    def _smaller(self, name: str, contour: Contour, inside: bool, cutter: Cutter, depth: float) -> tuple[Remedy, ...]:
+    def _smaller(
+        self, name: str, contour: Contour, inside: bool, cutter: Cutter, depth: float
+    ) -> tuple[Remedy, ...]:
         """Cutters of the setup that can enter, the largest first, and leaving the contour out."""
         out = []
         for other in sorted(self.setup.cutters, key=lambda c: -c.diameter):
-            fits = other.kind in FLAT and other.diameter < cutter.diameter and self.family in other.feeds and other.cutting_length >= depth
+            fits = (
+                other.kind in FLAT
+                and other.diameter < cutter.diameter
+                and self.family in other.feeds
+                and other.cutting_length >= depth
+            )
             if fits and cutter_rings(contour, other.radius, inside):
-                out.append(Remedy(label=f"Cut it with {other.name}", command={"kind": "set-contour", "part": self.part.id, "contour": name, "cutter": other.id}))
+                out.append(
+                    Remedy(
+                        label=f"Cut it with {other.name}",
+                        command={
+                            "kind": "set-contour",
+                            "part": self.part.id,
+                            "contour": name,
+                            "cutter": other.id,
+                        },
+                    )
+                )
                 break
-        out.append(Remedy(label="Leave it out", command={"kind": "set-contour", "part": self.part.id, "contour": name, "omit": True}))
+        out.append(
+            Remedy(
+                label="Leave it out",
+                command={"kind": "set-contour", "part": self.part.id, "contour": name, "omit": True},
+            )
+        )
         return tuple(out)

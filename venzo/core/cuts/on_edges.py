@@ -20,7 +20,9 @@ from venzo.core.snags import look, stop
 class EdgeSteps(Planner):
     """Plans bores, drillings and edges."""
 
-    def _bore(self, name: str, circle: tuple[float, float, float], step: Bore, k: int, depth: float, through: bool) -> StepPlan | None:
+    def _bore(
+        self, name: str, circle: tuple[float, float, float], step: Bore, k: int, depth: float, through: bool
+    ) -> StepPlan | None:
         cutter = self.tool(step, name)
         if cutter is None:
             return None
@@ -32,7 +34,8 @@ class EdgeSteps(Planner):
             0.0,
             min(pitch, depth),
             min(cutter.diameter, 2 * circle[2] - cutter.diameter + 0.01),
-            f"a helix of {pitch:.2f} mm a turn" + ("" if step.pitch else f": a quarter of the diameter, and {school}"),
+            f"a helix of {pitch:.2f} mm a turn"
+            + ("" if step.pitch else f": a quarter of the diameter, and {school}"),
         )
         a = self.numbers(step, cutter, min(pitch, depth), lv.width)
         track = Track(self.setup.machine.retract, a.feed, a.plunge)
@@ -40,26 +43,79 @@ class EdgeSteps(Planner):
         path = Contour.circle(circle[0], circle[1], circle[2] - cutter.radius)
         self.add(name, step, cutter, k, moves, path, lv.depths, a, (), True, through, (), through)
         return self.step_plan(
-            step, cutter, lv, a, [moves], "helix", 0.0, 0.0, (("depth", f"{depth:.2f} mm" + (": through with overshoot" if through else "")), ("entry", "a helix is its own entry"))
+            step,
+            cutter,
+            lv,
+            a,
+            [moves],
+            "helix",
+            0.0,
+            0.0,
+            (
+                ("depth", f"{depth:.2f} mm" + (": through with overshoot" if through else "")),
+                ("entry", "a helix is its own entry"),
+            ),
         )
 
-    def _drill(self, name: str, circle: tuple[float, float, float], step: Drill, k: int, depth: float, through: bool) -> StepPlan | None:
+    def _drill(
+        self, name: str, circle: tuple[float, float, float], step: Drill, k: int, depth: float, through: bool
+    ) -> StepPlan | None:
         cutter = self.tool(step, name)
         if cutter is None:
             return None
         if cutter.kind != "drill" and not cutter.centre_cutting:
-            self.say(stop("cuts.plunge", f"{self.label(name)}: {cutter.name} does not cut at its centre and cannot drill; bore it by helix", self.where(name)))
+            self.say(
+                stop(
+                    "cuts.plunge",
+                    f"{self.label(name)}: {cutter.name} does not cut at its centre and cannot drill; bore it"
+                    " by helix",
+                    self.where(name),
+                )
+            )
             return None
         point = cutter.height_at(cutter.radius) if cutter.kind == "drill" else 0.0
         full = depth + (point if through else 0.0)
         self.deep_enough(name, cutter, full, through)
         peck = step.peck or self.rules.peck.get(self.family, 1.0) * cutter.diameter
         a = self.numbers(step, cutter, min(peck, full), cutter.diameter)
-        moves = drill_moves(circle[0], circle[1], full, peck, Track(self.setup.machine.retract, a.feed, a.plunge), step.dwell)
-        lv = Levels((-full,), 0.0, full, cutter.diameter, f"pecks of {peck:.1f} mm" + ("" if step.peck else f": {self.rules.peck.get(self.family, 1.0):g} diameters in {self.family}"))
-        self.add(name, step, cutter, k, moves, Contour.circle(circle[0], circle[1], cutter.radius), (-full,), a, (), True, through)
+        moves = drill_moves(
+            circle[0], circle[1], full, peck, Track(self.setup.machine.retract, a.feed, a.plunge), step.dwell
+        )
+        lv = Levels(
+            (-full,),
+            0.0,
+            full,
+            cutter.diameter,
+            f"pecks of {peck:.1f} mm"
+            + (
+                "" if step.peck else f": {self.rules.peck.get(self.family, 1.0):g} diameters in {self.family}"
+            ),
+        )
+        self.add(
+            name,
+            step,
+            cutter,
+            k,
+            moves,
+            Contour.circle(circle[0], circle[1], cutter.radius),
+            (-full,),
+            a,
+            (),
+            True,
+            through,
+        )
         words = f"{depth:.2f} mm" + (f" + {point:.2f} for the drill's point" if through and point else "")
-        return self.step_plan(step, cutter, lv, a, [moves], "plunge", 0.0, 0.0, (("depth", words), ("entry", "drills go straight down")))
+        return self.step_plan(
+            step,
+            cutter,
+            lv,
+            a,
+            [moves],
+            "plunge",
+            0.0,
+            0.0,
+            (("depth", words), ("entry", "drills go straight down")),
+        )
 
     def _chamfer(self, name: str, contour: Contour, inside: bool, step: Chamfer, k: int) -> StepPlan | None:
         label, where = self.label(name), self.where(name)
@@ -74,34 +130,86 @@ class EdgeSteps(Planner):
             off = step.offset if step.offset is not None else cutter.tip / 2 + 0.25
             width = step.width
             if off + width > cutter.radius + 1e-9:
-                self.say(stop("cuts.chamfer", f"{label}: a chamfer of {width:g} mm needs a V bit at least {2 * (off + width):.1f} mm wide, {cutter.name} is {cutter.diameter:g} mm", where))
+                self.say(
+                    stop(
+                        "cuts.chamfer",
+                        f"{label}: a chamfer of {width:g} mm needs a V bit at least {2 * (off + width):.1f}"
+                        f" mm wide, {cutter.name} is {cutter.diameter:g} mm",
+                        where,
+                    )
+                )
                 return None
             depth = cutter.height_at(off + width)
-            shift = f"axis {off:.2f} mm off the contour, clear of the tip; {width:g} mm wide at {cutter.angle:g} degrees"
+            shift = (
+                f"axis {off:.2f} mm off the contour, clear of the tip; {width:g} mm wide at {cutter.angle:g}"
+                " degrees"
+            )
         else:
-            self.say(stop("cuts.chamfer", f"{label}: {cutter.name} is a {cutter.kind}; edges are broken with a V bit or a roundover cutter", where))
+            self.say(
+                stop(
+                    "cuts.chamfer",
+                    f"{label}: {cutter.name} is a {cutter.kind}; edges are broken with a V bit or a roundover"
+                    " cutter",
+                    where,
+                )
+            )
             return None
         if depth > self.thickness:
-            self.say(stop("cuts.chamfer", f"{label}: the edge cut is {depth:.2f} mm deep, the sheet {self.thickness:.2f} mm", where))
+            self.say(
+                stop(
+                    "cuts.chamfer",
+                    f"{label}: the edge cut is {depth:.2f} mm deep, the sheet {self.thickness:.2f} mm",
+                    where,
+                )
+            )
             return None
         rings = cutter_rings(contour, off, inside)
         if inside:  # the far wall must stay clear of the flank
-            rings = [r for r in rings if cutter_rings(contour, max(off, cutter.radius_at(depth) - width), True)]
+            rings = [
+                r for r in rings if cutter_rings(contour, max(off, cutter.radius_at(depth) - width), True)
+            ]
         if not rings:
-            self.say(look("cuts.chamfer", f"{label}: too narrow for {cutter.name} to break its edge; it is left sharp", where))
+            self.say(
+                look(
+                    "cuts.chamfer",
+                    f"{label}: too narrow for {cutter.name} to break its edge; it is left sharp",
+                    where,
+                )
+            )
             return None
         a = self.numbers(step, cutter, depth, width)
         lv = Levels((-depth,), 0.0, depth, width, "one pass")
         moves_all = []
         for ring, kept_outside in rings:
             s = ProfileSettings(
-                cutter.radius_at(depth), inside, step.direction == "climb", (-depth,), 0.0, 0.0, min(self.rules.ramp_length, 20.0), a.feed, a.plunge, self.setup.machine.retract
+                cutter.radius_at(depth),
+                inside,
+                step.direction == "climb",
+                (-depth,),
+                0.0,
+                0.0,
+                min(self.rules.ramp_length, 20.0),
+                a.feed,
+                a.plunge,
+                self.setup.machine.retract,
             )
             moves, _lead = profile_moves(ring, kept_outside, [], s)
             self.add(name, step, cutter, k, moves, ring, (-depth,), a, (), True, False)
             moves_all.append(moves)
-        self.areas[f"{name} edge {k}"] = Area(f"{name} edge", depth, _band(contour, width), _band(contour, width), (contour,))
-        return self.step_plan(step, cutter, lv, a, moves_all, "ramp", 0.0, 0.0, (("depth", f"{depth:.2f} mm: {shift}"), ("entry", "a short ramp along the edge")))
+        self.areas[f"{name} edge {k}"] = Area(
+            f"{name} edge", depth, _band(contour, width), _band(contour, width), (contour,)
+        )
+        return self.step_plan(
+            step,
+            cutter,
+            lv,
+            a,
+            moves_all,
+            "ramp",
+            0.0,
+            0.0,
+            (("depth", f"{depth:.2f} mm: {shift}"), ("entry", "a short ramp along the edge")),
+        )
 
 
 def _band(contour: Contour, width: float) -> BaseGeometry:

@@ -1,6 +1,8 @@
-"""Operations as a person states them: what is done to which kind of feature, with which cutter. A union told apart by ``kind``.
+"""Operations as a person states them: what is done to which kind of feature, with which cutter. A union told
+apart by ``kind``.
 
-A number that is None follows the house rule. Several operations on one kind of feature are steps, taken in their order.
+A number that is None follows the house rule. Several operations on one kind of feature are steps, taken in
+their order.
 """
 
 from __future__ import annotations
@@ -15,13 +17,19 @@ from venzo.core.rules.house import Direction, Entry, Tabs
 On = Literal["outlines", "holes", "round holes", "pockets", "grooves", "engravings", "drillings"]
 """Kinds of feature. Round holes are holes too: where no operation is on them, those on holes cut them."""
 StepKind = Literal["profile", "pocket", "groove", "drill", "bore", "chamfer", "face", "v-carve"]
-FEATURE_ON: dict[str, On] = {"pocket": "pockets", "groove": "grooves", "engraving": "engravings", "drilling": "drillings"}
+FEATURE_ON: dict[str, On] = {
+    "pocket": "pockets",
+    "groove": "grooves",
+    "engraving": "engravings",
+    "drilling": "drillings",
+}
 Share = Annotated[float, Field(gt=0.02, le=2)]
 StepOver = Annotated[float, Field(gt=0.02, lt=1)]
 
 
 class Step(Value):
-    """What every operation has. ``rpm``, ``feed``, ``plunge`` (mm/min) instead of the cutter's; ``feed_share`` scales the feed.
+    """What every operation has. ``rpm``, ``feed``, ``plunge`` (mm/min) instead of the cutter's;
+    ``feed_share`` scales the feed.
 
     ``z_zero``: where Z 0 lies for this operation, if not as in the setup; it then gets files of its own.
     """
@@ -42,7 +50,9 @@ class Step(Value):
 
 
 class Profile(Step):
-    """Follow a contour: outlines outside, holes and pockets inside, or with the cutter's middle on the line."""
+    """Follow a contour: outlines outside, holes and pockets inside, or with the cutter's middle on the
+    line.
+    """
 
     kind: Literal["profile"] = "profile"
     on: Literal["outlines", "holes", "round holes", "pockets"]
@@ -52,10 +62,14 @@ class Profile(Step):
     ramp_length: Positive | None = None
     entry: Entry | None = None
     lead: Literal["none", "straight", "arc"] = "none"
-    """Lateral entry from the waste; it protects a finished edge and tears in closed grooves (common practice)."""
+    """Lateral entry from the waste; it protects a finished edge and tears in closed grooves (common
+    practice).
+    """
     lead_length: Positive = 5.0
     corners: Literal["steady", "slow", "round"] = "steady"
-    """In inside corners: full feed, slowed by house rule, or rounded, which leaves a little for a later pass and spares the cutter."""
+    """In inside corners: full feed, slowed by house rule, or rounded, which leaves a little for a later pass
+    and spares the cutter.
+    """
     side_allowance: NotNegative = 0.0
     """Left on the wall for a later pass, mm."""
     floor_allowance: NotNegative = 0.0
@@ -89,7 +103,9 @@ class Pocket(Step):
 
 
 class Groove(Step):
-    """Follow a line with the cutter's middle: grooves, engraving, score lines. Wider than the cutter if ``width`` says so."""
+    """Follow a line with the cutter's middle: grooves, engraving, score lines. Wider than the cutter if
+    ``width`` says so.
+    """
 
     kind: Literal["groove"] = "groove"
     on: Literal["grooves", "engravings"] = "grooves"
@@ -131,7 +147,9 @@ class Chamfer(Step):
     width: Positive = 1.0
     """Of the chamfer on the face, mm; a roundover cutter makes its own radius."""
     offset: NotNegative | None = None
-    """How far the cutter's axis runs from the contour, mm; None: clear of the tip (V) or the point's own shift (common practice: about 0.8 mm)."""
+    """How far the cutter's axis runs from the contour, mm; None: clear of the tip (V) or the point's own
+    shift (common practice: about 0.8 mm).
+    """
     direction: Direction = "climb"
 
 
@@ -148,10 +166,11 @@ class Face(Step):
 
 
 class VCarve(Step):
-    """Carve closed shapes with a V bit along their middle; ``depth``: of a flat floor, None: as deep as the strokes are wide.
+    """Carve closed shapes with a V bit along their middle; ``depth``: of a flat floor, None: as deep as the
+    strokes are wide.
 
-    ``clear``: end mill that clears floors; ``below``: reckoned from a plane so far under the surface; ``finish``: left for a light last pass where
-    ``step_down`` makes several.
+    ``clear``: end mill that clears floors; ``below``: reckoned from a plane so far under the surface;
+    ``finish``: left for a light last pass where ``step_down`` makes several.
     """
 
     kind: Literal["v-carve"] = "v-carve"
@@ -163,7 +182,9 @@ class VCarve(Step):
     """Height of ridges the bit may leave on floors that it clears itself."""
 
 
-Operation = Annotated[Profile | Pocket | Groove | Drill | Bore | Chamfer | Face | VCarve, Field(discriminator="kind")]
+Operation = Annotated[
+    Profile | Pocket | Groove | Drill | Bore | Chamfer | Face | VCarve, Field(discriminator="kind")
+]
 
 
 class RecipeSteps(Value):
@@ -195,11 +216,16 @@ class RecipeSteps(Value):
 
 def as_fields(step: Step, kind: type[Step], **other: object) -> dict[str, Any]:
     """What a step says, as far as another kind of step can say it too."""
-    return {**{k: getattr(step, k) for k in kind.model_fields if k != "kind" and k in type(step).model_fields}, **other}
+    return {
+        **{k: getattr(step, k) for k in kind.model_fields if k != "kind" and k in type(step).model_fields},
+        **other,
+    }
 
 
 def differences(step: Step, recipe: RecipeSteps) -> dict[str, tuple[object, object]] | None:
-    """Fields in which a step differs from the recipe's step of the same id: field -> (recipe's, step's); None: the recipe has no such step."""
+    """Fields in which a step differs from the recipe's step of the same id: field -> (recipe's, step's);
+    None: the recipe has no such step.
+    """
     own = next((s for s in recipe.steps if s.id == step.id), None)
     if own is None or own.kind != step.kind:
         return None

@@ -1,4 +1,6 @@
-"""What every step asks: which cutter, how fast, how deep, by which entry; and the record of what was planned."""
+"""What every step asks: which cutter, how fast, how deep, by which entry; and the record of what was
+planned.
+"""
 
 from __future__ import annotations
 
@@ -35,7 +37,9 @@ SPOILED, RUINED = 3.0, 12.0
 
 @dataclass(frozen=True)
 class StepPlan:
-    """One step on one feature as planned, for the screen and the papers. mm, mm/min, m/min, rpm; ``why``: (what, reason) pairs."""
+    """One step on one feature as planned, for the screen and the papers. mm, mm/min, m/min, rpm; ``why``:
+    (what, reason) pairs.
+    """
 
     operation: str
     kind: str
@@ -60,7 +64,9 @@ class StepPlan:
 
 @dataclass(frozen=True)
 class ContourPlan:
-    """One feature as planned: its last cutter, passes and tabs (x, y on the part's contour), and every step."""
+    """One feature as planned: its last cutter, passes and tabs (x, y on the part's contour), and every
+    step.
+    """
 
     contour: str
     operation: str
@@ -81,7 +87,9 @@ class ContourPlan:
 
 @dataclass(frozen=True, eq=False)
 class PartCuts:
-    """Cuts of a part in its own frame with what is to be said about them; ``areas``: what its cuts may take out of it, for the proof."""
+    """Cuts of a part in its own frame with what is to be said about them; ``areas``: what its cuts may take
+    out of it, for the proof.
+    """
 
     cuts: tuple[Cut, ...]
     contours: tuple[ContourPlan, ...]
@@ -111,7 +119,9 @@ class PartCuts:
 
 @dataclass(frozen=True)
 class Tab:
-    """What a contour's tabs are like: Z of their tops (negative), width along the cut, mm, and whether their tops slope."""
+    """What a contour's tabs are like: Z of their tops (negative), width along the cut, mm, and whether their
+    tops slope.
+    """
 
     top: float
     width: float
@@ -121,8 +131,25 @@ class Tab:
 class Planner:
     """One part being planned: what is known of it, what was chosen, and what is to be said on the way."""
 
-    def __init__(self, part: Part, shape: Shape, setup: Setup, choices: Sequence[ContourChoice], steps: Sequence[StepsChoice], thickness: float, spacing: float, mirrored: bool):
-        self.part, self.drawn, self.setup, self.thickness, self.spacing, self.mirrored = part, shape, setup, thickness, spacing, mirrored
+    def __init__(
+        self,
+        part: Part,
+        shape: Shape,
+        setup: Setup,
+        choices: Sequence[ContourChoice],
+        steps: Sequence[StepsChoice],
+        thickness: float,
+        spacing: float,
+        mirrored: bool,
+    ):
+        self.part, self.drawn, self.setup, self.thickness, self.spacing, self.mirrored = (
+            part,
+            shape,
+            setup,
+            thickness,
+            spacing,
+            mirrored,
+        )
         self.shape = mirrored_shape(shape) if mirrored else shape
         self.family, self.rules = setup.material.family, setup.rules
         self.choices = {c.contour: c for c in choices}
@@ -158,7 +185,22 @@ class Planner:
         if not (choice and choice.omit):
             return False
         steps, _own = self.steps_of(name, on)
-        self.plans.append(ContourPlan(name, steps[-1].id if steps else "", steps[-1].cutter if steps else "", inside, 0, 0, 0, (), False, True, "left out on purpose", on))
+        self.plans.append(
+            ContourPlan(
+                name,
+                steps[-1].id if steps else "",
+                steps[-1].cutter if steps else "",
+                inside,
+                0,
+                0,
+                0,
+                (),
+                False,
+                True,
+                "left out on purpose",
+                on,
+            )
+        )
         self.left_out.append(f"{self.label(name)}: left out on purpose")
         return True
 
@@ -170,29 +212,80 @@ class Planner:
         cutter = self.setup.cutter(choice.cutter if choice and choice.cutter else step.cutter)
         label, where = self.label(name), self.where(name)
         if cutter is None:
-            self.say(stop("cuts.no-cutter", f"{label}: its cutter is not in the setup any more; choose another", where))
+            self.say(
+                stop(
+                    "cuts.no-cutter",
+                    f"{label}: its cutter is not in the setup any more; choose another",
+                    where,
+                )
+            )
             return None
         if cutter.kind in KERF:
-            self.say(stop("cuts.jet", f"{label}: {cutter.name} is for a kerf table, {self.setup.machine.name} is a router; choose a cutter", where))
+            self.say(
+                stop(
+                    "cuts.jet",
+                    f"{label}: {cutter.name} is for a kerf table, {self.setup.machine.name} is a router;"
+                    " choose a cutter",
+                    where,
+                )
+            )
             return None
         wrong = _cannot(cutter, step)
         if wrong:
             self.say(stop("cuts.kind", f"{label}: {cutter.name} {wrong}; choose another cutter", where))
             return None
         if self.family not in cutter.feeds and not (step.rpm and step.feed):
-            self.say(stop("cuts.no-feeds", f"{label}: {cutter.name} has no feeds for {self.family}; enter them in the library or choose another cutter", where))
+            self.say(
+                stop(
+                    "cuts.no-feeds",
+                    f"{label}: {cutter.name} has no feeds for {self.family}; enter them in the library or"
+                    " choose another cutter",
+                    where,
+                )
+            )
             return None
         return cutter
 
-    def numbers(self, step: Step, cutter: Cutter, depth: float, width: float, section: float | None = None) -> Advice:
-        """Speed and feed of a step, judged once for every like cut; ``section``: the largest chip section over the feed per tooth where it was measured, mm."""
-        key = (step.id, step.kind, cutter.id, round(depth, 3), round(width, 3), round(section, 2) if section is not None else None)
+    def numbers(
+        self, step: Step, cutter: Cutter, depth: float, width: float, section: float | None = None
+    ) -> Advice:
+        """Speed and feed of a step, judged once for every like cut; ``section``: the largest chip section
+        over the feed per tooth where it was measured, mm.
+        """
+        key = (
+            step.id,
+            step.kind,
+            cutter.id,
+            round(depth, 3),
+            round(width, 3),
+            round(section, 2) if section is not None else None,
+        )
         if key not in self.advice:
             met = (max(depth, 0.01), max(width, 0.01))
-            base = advise(cutter, self.setup.material, self.rules, self.setup.machine, step.rpm, step.feed, *met, step.plunge, section)
+            base = advise(
+                cutter,
+                self.setup.material,
+                self.rules,
+                self.setup.machine,
+                step.rpm,
+                step.feed,
+                *met,
+                step.plunge,
+                section,
+            )
             feed = base.feed * step.feed_share
             if step.feed_share != 1:
-                base = advise(cutter, self.setup.material, self.rules, self.setup.machine, base.rpm, feed, *met, min(base.plunge, feed), section)
+                base = advise(
+                    cutter,
+                    self.setup.material,
+                    self.rules,
+                    self.setup.machine,
+                    base.rpm,
+                    feed,
+                    *met,
+                    min(base.plunge, feed),
+                    section,
+                )
                 base = replace(base, source=f"{base.source}, {step.feed_share:.0%} of its feed")
             self.advice[key] = base
             for s in base.snags:
@@ -205,18 +298,37 @@ class Planner:
     def step_down(self, step: Step, cutter: Cutter) -> tuple[float, str]:
         if step.step_down:
             return step.step_down, "set by hand"
-        return self.rules.largest_step(self.family, cutter.diameter, cutter.kind), self.rules.step_reason(self.family, cutter.kind)
+        return self.rules.largest_step(self.family, cutter.diameter, cutter.kind), self.rules.step_reason(
+            self.family, cutter.kind
+        )
 
     def entry(self, step: Any, cutter: Cutter, name: str) -> tuple[str, float, str]:
         """How a step goes down: entry, ramp length, reason."""
         entry = step.entry or self.rules.entry.get(self.family, "ramp")
         why = "set by hand" if step.entry else f"house rule in {self.family}"
         if entry == "plunge" and not cutter.centre_cutting:
-            self.say(look("cuts.plunge", f"{self.label(name)}: {cutter.name} does not cut at its centre; it ramps in instead of plunging", self.where(name)))
+            self.say(
+                look(
+                    "cuts.plunge",
+                    f"{self.label(name)}: {cutter.name} does not cut at its centre; it ramps in instead of"
+                    " plunging",
+                    self.where(name),
+                )
+            )
             entry, why = "ramp", "the cutter does not cut at its centre"
         return entry, step.ramp_length or self.rules.ramp_length, why
 
-    def path_settings(self, step: Profile, radius: float, inside: bool, lv: Levels, a: Advice, entry: str, ramp: float, tab: Tab = Tab(0.0, 0.0)) -> ProfileSettings:
+    def path_settings(
+        self,
+        step: Profile,
+        radius: float,
+        inside: bool,
+        lv: Levels,
+        a: Advice,
+        entry: str,
+        ramp: float,
+        tab: Tab = Tab(0.0, 0.0),
+    ) -> ProfileSettings:
         """The decided numbers of a profile along one contour or wall."""
         slow = self.rules.corner_feed if step.corners == "slow" else 1.0
         return ProfileSettings(
@@ -240,16 +352,31 @@ class Planner:
         )
 
     def deep_enough(self, name: str, cutter: Cutter, depth: float, by_overshoot: bool = False) -> None:
-        """Say where a cut is deeper than its edge reaches, or far deeper than the sheet; an overshoot is judged where it is stated."""
+        """Say where a cut is deeper than its edge reaches, or far deeper than the sheet; an overshoot is
+        judged where it is stated.
+        """
         if depth > cutter.reach + 1e-9:
             limit = "the cutting edge of" if cutter.reach == cutter.cutting_length else "the shop's limit for"
-            self.say(stop("cuts.too-deep", f"{self.label(name)}: the cut is {depth:.2f} mm deep, {limit} {cutter.name} is {cutter.reach:g} mm", self.where(name)))
+            self.say(
+                stop(
+                    "cuts.too-deep",
+                    f"{self.label(name)}: the cut is {depth:.2f} mm deep, {limit} {cutter.name} is"
+                    f" {cutter.reach:g} mm",
+                    self.where(name),
+                )
+            )
         if cutter.stick_out is not None and depth > cutter.stick_out - NUT_CLEAR:
-            words = f"{self.label(name)}: the cut is {depth:.2f} mm deep, {cutter.name} stands out {cutter.stick_out:g} mm: its nut runs into the work; clamp it longer, or take a longer one"
+            words = (
+                f"{self.label(name)}: the cut is {depth:.2f} mm deep, {cutter.name} stands out"
+                f" {cutter.stick_out:g} mm: its nut runs into the work; clamp it longer, or take a longer one"
+            )
             self.say(stop("cuts.stick-out", words, self.where(name)))
         below = depth - self.thickness
         if below > SPOILED and not by_overshoot:
-            words = f"{self.label(name)}: {depth:.2f} mm deep in a sheet of {self.thickness:.2f} mm cuts {below:.2f} mm into the spoilboard; give its depth again"
+            words = (
+                f"{self.label(name)}: {depth:.2f} mm deep in a sheet of {self.thickness:.2f} mm cuts"
+                f" {below:.2f} mm into the spoilboard; give its depth again"
+            )
             self.say((stop if below > RUINED else look)("cuts.below", words, self.where(name)))
 
     def add(
@@ -300,10 +427,33 @@ class Planner:
             )
         )
 
-    def step_plan(self, step: Step, cutter: Cutter, lv: Levels, a: Advice, moves: Sequence[Array], entry: str, lead: float, left: float, why: Sequence[tuple[str, str]]) -> StepPlan:
-        chip = f"{a.chip_load:.3g} mm a tooth, window {a.window.chip[0]:.3g} to {a.window.chip[1]:.3g} ({a.window.chip_source})"
-        speed = f"{a.surface_speed:.0f} m/min at the edge, window {a.window.speed[0]:.0f} to {a.window.speed[1]:.0f} ({a.window.speed_source})"
-        reasons = (*why, ("passes", lv.reason), ("feed", f"{a.source}; {chip}"), ("rpm", speed), ("plunge", a.plunge_reason))
+    def step_plan(
+        self,
+        step: Step,
+        cutter: Cutter,
+        lv: Levels,
+        a: Advice,
+        moves: Sequence[Array],
+        entry: str,
+        lead: float,
+        left: float,
+        why: Sequence[tuple[str, str]],
+    ) -> StepPlan:
+        chip = (
+            f"{a.chip_load:.3g} mm a tooth, window {a.window.chip[0]:.3g} to {a.window.chip[1]:.3g}"
+            f" ({a.window.chip_source})"
+        )
+        speed = (
+            f"{a.surface_speed:.0f} m/min at the edge, window {a.window.speed[0]:.0f} to"
+            f" {a.window.speed[1]:.0f} ({a.window.speed_source})"
+        )
+        reasons = (
+            *why,
+            ("passes", lv.reason),
+            ("feed", f"{a.source}; {chip}"),
+            ("rpm", speed),
+            ("plunge", a.plunge_reason),
+        )
         return StepPlan(
             step.id,
             step.kind,
@@ -326,7 +476,17 @@ class Planner:
             reasons,
         )
 
-    def finish(self, name: str, on: On, inside: bool, plans: list[StepPlan], own: bool, tabs: Sequence[tuple[float, float]] = (), by_hand: bool = False, reason: str = "") -> None:
+    def finish(
+        self,
+        name: str,
+        on: On,
+        inside: bool,
+        plans: list[StepPlan],
+        own: bool,
+        tabs: Sequence[tuple[float, float]] = (),
+        by_hand: bool = False,
+        reason: str = "",
+    ) -> None:
         if not plans:
             return
         last = plans[-1]
@@ -354,7 +514,13 @@ def _cannot(cutter: Cutter, step: Step) -> str:
     """Why a kind of cutter cannot make a step at all; empty: it can."""
     if cutter.kind == "drill" and step.kind != "drill":
         return "is a drill: it cuts at its point, not along its side"
-    if cutter.kind in ("roundover", "point roundover") and step.kind in ("profile", "pocket", "bore", "drill", "face"):
+    if cutter.kind in ("roundover", "point roundover") and step.kind in (
+        "profile",
+        "pocket",
+        "bore",
+        "drill",
+        "face",
+    ):
         return f"is a {cutter.kind} cutter: it shapes an edge and cuts nothing through"
     if cutter.kind == "surfacing" and step.kind in ("profile", "groove", "bore", "drill"):
         return "is a surfacing cutter: it faces, its edge is too short to cut out with"
@@ -363,5 +529,17 @@ def _cannot(cutter: Cutter, step: Step) -> str:
 
 def mirrored_shape(shape: Shape) -> Shape:
     """The part seen in a mirror (x -> -x), names kept; outline counter-clockwise, holes clockwise."""
-    region = Region(shape.region.outline.placed(0, 0, 0, True).oriented(True), tuple(h.placed(0, 0, 0, True).oriented(False) for h in shape.region.holes))
-    return Shape(region, shape.names, tuple(f.changed(lambda c: c.placed(0, 0, 0, True).oriented(True) if c.closed else c.placed(0, 0, 0, True)) for f in shape.features))
+    region = Region(
+        shape.region.outline.placed(0, 0, 0, True).oriented(True),
+        tuple(h.placed(0, 0, 0, True).oriented(False) for h in shape.region.holes),
+    )
+    return Shape(
+        region,
+        shape.names,
+        tuple(
+            f.changed(
+                lambda c: c.placed(0, 0, 0, True).oriented(True) if c.closed else c.placed(0, 0, 0, True)
+            )
+            for f in shape.features
+        ),
+    )

@@ -1,7 +1,7 @@
 """Pockets: clearing an area by rings or rows, around islands, whole or only the rest a larger cutter left.
 
-Nothing is left standing at any step-over below the whole diameter: what the rings or rows miss in corners and necks is found by
-subtracting what they sweep, and traced.
+Nothing is left standing at any step-over below the whole diameter: what the rings or rows miss in corners and
+necks is found by subtracting what they sweep, and traced.
 """
 
 from __future__ import annotations
@@ -37,7 +37,9 @@ QUAD = 24
 
 @dataclass(frozen=True)
 class Lines:
-    """Where the cutter's middle goes at one level, in order. ``centres``: where it may be; ``wall``: how many at the end run along walls; ``left``: mm2 that stay along the walls."""
+    """Where the cutter's middle goes at one level, in order. ``centres``: where it may be; ``wall``: how many
+    at the end run along walls; ``left``: mm2 that stay along the walls.
+    """
 
     paths: tuple[Contour, ...]
     centres: BaseGeometry
@@ -48,7 +50,15 @@ class Lines:
 
 
 def clear_area(
-    area: Area, radius: float, allowance: float, step_over: float, pattern: str = "offset", angle: float = 0.0, wall_pass: bool = True, climb: bool = True, opened: BaseGeometry | None = None
+    area: Area,
+    radius: float,
+    allowance: float,
+    step_over: float,
+    pattern: str = "offset",
+    angle: float = 0.0,
+    wall_pass: bool = True,
+    climb: bool = True,
+    opened: BaseGeometry | None = None,
 ) -> Lines:
     """Paths that clear an area.
 
@@ -72,7 +82,10 @@ def clear_area(
     step = step_over * 2 * radius
     b = centres.bounds
     if max(b[2] - b[0], b[3] - b[1]) / step > MOST_RINGS * (2 if pattern == "offset" else 1):
-        raise BadInput(f"{area.name}: more than {MOST_RINGS} rows at a step-over of {step:.3g} mm; take a larger step-over or cutter")
+        raise BadInput(
+            f"{area.name}: more than {MOST_RINGS} rows at a step-over of {step:.3g} mm; take a larger"
+            " step-over or cutter"
+        )
     opening = centres.buffer(radius, quad_segs=QUAD)
     must = opening.intersection(area.target.buffer(1e-6)) if area.open_sided else opening
     if opened is not None:
@@ -87,7 +100,8 @@ def clear_area(
     if pattern == "offset":
         loops = [c.points(COARSE) for c in walls] if climb else [c.reversed().points(COARSE) for c in walls]
         for _ in range(MOST_RINGS):
-            # each ring from the one before, coarsely: only the outermost lies along a wall, and what rings miss is looked for below
+            # each ring from the one before, coarsely: only the outermost lies along a wall, and what rings
+            # miss is looked for below
             loops = offset_points(loops, -step, chord=COARSE)
             rings = [fit(p, True, COARSE) for p in loops]
             loops = [r.points(COARSE) for r in rings]
@@ -106,12 +120,21 @@ def clear_area(
     return Lines((*paths, *extra, *ends), centres, len(ends), left, pattern == "raster")
 
 
-def _between(walls: list[Contour], inner: list[list[Contour]], must: BaseGeometry, centres: BaseGeometry, radius: float, step: float) -> list[Contour]:
+def _between(
+    walls: list[Contour],
+    inner: list[list[Contour]],
+    must: BaseGeometry,
+    centres: BaseGeometry,
+    radius: float,
+    step: float,
+) -> list[Contour]:
     """Closed paths that clear what rings leave between them.
 
-    Let C be the region inside one ring and C' the next, C shrunk by the step. What neither sweeps is C shrunk by the radius less C' grown by it: nothing where the
-    step is at most the radius, since shrinking by more lies inside shrinking by less. So only wider step-overs are looked at, ring by ring. (Rows need no
-    such look: from any place in C the way straight to the nearest row, at most half a step, ends on the row or crosses the wall's ring before.)
+    Let C be the region inside one ring and C' the next, C shrunk by the step. What neither sweeps is C shrunk
+    by the radius less C' grown by it: nothing where the step is at most the radius, since shrinking by more
+    lies inside shrinking by less. So only wider step-overs are looked at, ring by ring. (Rows need no such
+    look: from any place in C the way straight to the nearest row, at most half a step, ends on the row or
+    crosses the wall's ring before.)
     """
     if step <= radius - 4 * COARSE:
         return []
@@ -131,12 +154,18 @@ def _between(walls: list[Contour], inner: list[list[Contour]], must: BaseGeometr
 
 
 def _as_region(rings: list[Contour]) -> list[Contour]:
-    """Rings as they bound a region: the outermost counter-clockwise, those within clockwise. Rings of one distance never overlap, so depth is a matter of containment."""
+    """Rings as they bound a region: the outermost counter-clockwise, those within clockwise. Rings of one
+    distance never overlap, so depth is a matter of containment.
+    """
     rings = [r for r in rings if len(r.points(COARSE)) > 2]  # smaller ones are specks
     shapes = [Polygon(r.points(COARSE)).buffer(0) for r in rings]
     out = []
     for i, r in enumerate(rings):
-        depth = sum(1 for j, other in enumerate(shapes) if j != i and other.area > shapes[i].area and other.contains(shapes[i].representative_point()))
+        depth = sum(
+            1
+            for j, other in enumerate(shapes)
+            if j != i and other.area > shapes[i].area and other.contains(shapes[i].representative_point())
+        )
         out.append(r.oriented(depth % 2 == 0))
     return out
 
@@ -171,11 +200,14 @@ def _sweep(paths: Sequence[Contour], radius: float) -> BaseGeometry:
     return MultiLineString([_line(p) for p in paths]).buffer(radius, quad_segs=QUAD)
 
 
-def _remains(paths: Sequence[Contour], must: BaseGeometry, centres: BaseGeometry, radius: float) -> list[Contour]:
+def _remains(
+    paths: Sequence[Contour], must: BaseGeometry, centres: BaseGeometry, radius: float
+) -> list[Contour]:
     """Closed paths that clear what the given ones leave of ``must``.
 
-    A place the opening holds and no path sweeps lies where the cutter's middle may go (else the nearest place on the outermost ring would
-    sweep it), so running around its edge clears it; repeated until nothing is left.
+    A place the opening holds and no path sweeps lies where the cutter's middle may go (else the nearest place
+    on the outermost ring would sweep it), so running around its edge clears it; repeated until nothing is
+    left.
     """
     out: list[Contour] = []
     inside = centres.buffer(-0.01)
@@ -215,8 +247,14 @@ def _rows(centres: BaseGeometry, step: float, angle: float) -> list[Contour]:
     rows: list[list[tuple[float, float]]] = []
     for y in ys:
         cut = level.intersection(LineString([(x0 - 1, y), (x1 + 1, y)]))
-        parts = [g for g in (getattr(cut, "geoms", None) or [cut]) if g.geom_type == "LineString" and g.length > 1e-6]
-        rows.append(sorted((min(p.coords[0][0], p.coords[-1][0]), max(p.coords[0][0], p.coords[-1][0])) for p in parts))
+        parts = [
+            g for g in getattr(cut, "geoms", None) or [cut] if g.geom_type == "LineString" and g.length > 1e-6
+        ]
+        rows.append(
+            sorted(
+                (min(p.coords[0][0], p.coords[-1][0]), max(p.coords[0][0], p.coords[-1][0])) for p in parts
+            )
+        )
     fat = level.buffer(SLACK)
     prepare(fat)
     left = {(i, k) for i, r in enumerate(rows) for k in range(len(r))}
@@ -242,11 +280,18 @@ def _rows(centres: BaseGeometry, step: float, angle: float) -> list[Contour]:
             chain += [(best[1], ys[i]), (best[2], ys[i])]
         chains.append(chain)
     c, s = math.cos(math.radians(angle)), math.sin(math.radians(angle))
-    return [Contour.of([(x * c - y * s, x * s + y * c) for x, y in chain], closed=False).simplified(1e-6) for chain in chains]
+    return [
+        Contour.of([(x * c - y * s, x * s + y * c) for x, y in chain], closed=False).simplified(1e-6)
+        for chain in chains
+    ]
 
 
-def _rest(centres: BaseGeometry, must: BaseGeometry, outer: list[Array], radius: float, step: float, climb: bool) -> Lines:
-    """Only what earlier, larger cutters left: stretches of the rings from which something of it is reached."""
+def _rest(
+    centres: BaseGeometry, must: BaseGeometry, outer: list[Array], radius: float, step: float, climb: bool
+) -> Lines:
+    """Only what earlier, larger cutters left: stretches of the rings from which something of it is
+    reached.
+    """
     zone = must.buffer(radius - 0.01, quad_segs=QUAD)
     paths: list[Contour] = []
     levels = [outer]
@@ -265,7 +310,11 @@ def _rest(centres: BaseGeometry, must: BaseGeometry, outer: list[Array], radius:
                 paths.append(fit(ring, True, REFIT).simplified(1e-4))
                 continue
             cut = closed.intersection(zone)
-            pieces = [g for g in (getattr(cut, "geoms", None) or [cut]) if g.geom_type == "LineString" and g.length > 1e-3]
+            pieces = [
+                g
+                for g in getattr(cut, "geoms", None) or [cut]
+                if g.geom_type == "LineString" and g.length > 1e-3
+            ]
             paths += [fit(np.array(c), False, REFIT) for c in _joined(pieces, ring)]
     extra = _remains(paths, must, centres, radius)
     return Lines((*paths, *extra), centres, 0)
@@ -283,8 +332,18 @@ def _joined(pieces: list[LineString], ring: Array) -> list[list[tuple[float, flo
     return [[(x, y) for x, y, *_z in c] for c in lines]
 
 
-def lay_levels(levels: Sequence[tuple[float, Lines]], begins: float, track: Track, entry: str, ramp: float, radius: float, wall_feed: float) -> None:
-    """Lay the moves of every level: entry, paths with straight links where those stay inside, hops where they do not."""
+def lay_levels(
+    levels: Sequence[tuple[float, Lines]],
+    begins: float,
+    track: Track,
+    entry: str,
+    ramp: float,
+    radius: float,
+    wall_feed: float,
+) -> None:
+    """Lay the moves of every level: entry, paths with straight links where those stay inside, hops where they
+    do not.
+    """
     before = begins
     for level, lines in levels:
         fat = lines.centres.buffer(SLACK)
@@ -298,7 +357,9 @@ def lay_levels(levels: Sequence[tuple[float, Lines]], begins: float, track: Trac
                 here = track.at[:2]
                 if path.closed:
                     s = path.nearest(*here)[0]
-                elif lines.both_ways and math.dist(here, path.vertices[-1, :2]) < math.dist(here, path.vertices[0, :2]):
+                elif lines.both_ways and math.dist(here, path.vertices[-1, :2]) < math.dist(
+                    here, path.vertices[0, :2]
+                ):
                     path = path.reversed()
                 x, y = path.at(s)[:2]
                 if math.dist(here, (x, y)) < 1e-6 or fat.covers(LineString([here, (x, y)])):
@@ -322,7 +383,13 @@ def lay_levels(levels: Sequence[tuple[float, Lines]], begins: float, track: Trac
                         track.down(level)
                     else:
                         s = ramp_down(track, path, s, min(0.0, before), level, ramp)
-            track.follow(run(path, s, s + path.length) if path.closed else run(path, 0.0, path.length), level, level, path.length, feed)
+            track.follow(
+                run(path, s, s + path.length) if path.closed else run(path, 0.0, path.length),
+                level,
+                level,
+                path.length,
+                feed,
+            )
         before = level
 
 
@@ -342,7 +409,10 @@ def _helix(track: Track, centres: BaseGeometry, z0: float, z1: float, radius: fl
     track.over(cx + turn, cy)
     track.down(min(0.0, z0))
     drop = min(0.0, z0) - z1
-    plunge = min(track.feed, max(track.plunge, track.plunge * math.hypot(2 * math.pi * turn * turns, drop) / max(drop, 1e-9)))
+    plunge = min(
+        track.feed,
+        max(track.plunge, track.plunge * math.hypot(2 * math.pi * turn * turns, drop) / max(drop, 1e-9)),
+    )
     for k in range(2 * turns):
         side = -1 if k % 2 == 0 else 1
         track.arc(True, cx + side * turn, cy, cx, cy, min(0.0, z0) - drop * (k + 1) / (2 * turns), plunge)
@@ -351,8 +421,11 @@ def _helix(track: Track, centres: BaseGeometry, z0: float, z1: float, radius: fl
     return True
 
 
-def engagement(paths: Sequence[Contour], radius: float, cell: float | None = None) -> tuple[float, float, float]:
-    """How much of the diameter bites along paths run in order: mean, 95th percentile and most, as shares of the diameter.
+def engagement(
+    paths: Sequence[Contour], radius: float, cell: float | None = None
+) -> tuple[float, float, float]:
+    """How much of the diameter bites along paths run in order: mean, 95th percentile and most, as shares of
+    the diameter.
 
     Measured on a grid: the area newly removed in every short step over step length times diameter.
     """

@@ -25,7 +25,9 @@ ZIGZAG = 20.0
 
 @dataclass(frozen=True)
 class ProfileSettings:
-    """Numbers of one profile, all decided: mm and mm/min. ``levels`` are the pass depths, negative, last one deepest."""
+    """Numbers of one profile, all decided: mm and mm/min. ``levels`` are the pass depths, negative, last one
+    deepest.
+    """
 
     radius: float
     inside: bool
@@ -49,10 +51,11 @@ class ProfileSettings:
 
 
 def cutter_rings(contour: Contour, radius: float, inside: bool) -> list[tuple[Contour, bool]]:
-    """Paths of the cutter's middle along a contour, each with whether the kept material lies outside the path.
+    """Paths of the cutter's middle along a contour, each with whether the kept material lies outside the
+    path.
 
-    Inside: the contour is a hole and the cutter stays in it. Outside: the contour is an outline; a bay with a mouth narrower
-    than the cutter gives a further path within the bay.
+    Inside: the contour is a hole and the cutter stays in it. Outside: the contour is an outline; a bay with a
+    mouth narrower than the cutter gives a further path within the bay.
     """
     solid = contour.oriented(True)
     if radius <= SAME:
@@ -63,7 +66,8 @@ def cutter_rings(contour: Contour, radius: float, inside: bool) -> list[tuple[Co
 
 
 def rounded(rings: list[tuple[Contour, bool]], by: float) -> list[tuple[Contour, bool]]:
-    """Rings whose corners towards the kept material are rounded to a radius ``by``, so that the cutter sweeps through them without dwelling.
+    """Rings whose corners towards the kept material are rounded to a radius ``by``, so that the cutter sweeps
+    through them without dwelling.
 
     The path only moves away from the part; what it leaves there is for a later pass.
     """
@@ -76,12 +80,18 @@ def rounded(rings: list[tuple[Contour, bool]], by: float) -> list[tuple[Contour,
     return out
 
 
-def unreached(contour: Contour, rings: list[tuple[Contour, bool]], radius: float, inside: bool) -> list[tuple[float, float, float]]:
-    """Waste the cutter cannot reach: (x, y, mm2) of every patch larger than a square corner leaves, largest first."""
+def unreached(
+    contour: Contour, rings: list[tuple[Contour, bool]], radius: float, inside: bool
+) -> list[tuple[float, float, float]]:
+    """Waste the cutter cannot reach: (x, y, mm2) of every patch larger than a square corner leaves, largest
+    first.
+    """
     region = Polygon(contour.points(0.01)).buffer(0)
     if not inside and region.area >= region.convex_hull.area * (1 - 1e-9):
         return []
-    swept = unary_union([Polygon(c.points(0.01)).buffer(0).exterior.buffer(radius, quad_segs=32) for c, _o in rings])
+    swept = unary_union(
+        [Polygon(c.points(0.01)).buffer(0).exterior.buffer(radius, quad_segs=32) for c, _o in rings]
+    )
     if inside:
         cores = unary_union([Polygon(c.points(0.01)).buffer(0) for c, _o in rings])
         rest = region.difference(swept.union(cores).buffer(0.02))
@@ -94,8 +104,12 @@ def unreached(contour: Contour, rings: list[tuple[Contour, bool]], radius: float
     return sorted(((round(p.x, 3), round(p.y, 3), a) for p, a in found), key=lambda f: -f[2])
 
 
-def start_of(ring: Contour, tabs: list[float], clear: float, wanted: tuple[float, float] | None = None) -> float:
-    """Distance along the ring at which to enter: where wanted, else the middle of the longest straight run; stepped aside from tabs."""
+def start_of(
+    ring: Contour, tabs: list[float], clear: float, wanted: tuple[float, float] | None = None
+) -> float:
+    """Distance along the ring at which to enter: where wanted, else the middle of the longest straight run;
+    stepped aside from tabs.
+    """
     if wanted is not None:
         s = ring.nearest(*wanted)[0]
     else:
@@ -139,7 +153,8 @@ def profile_moves(
     start: tuple[float, float] | None = None,
     clear: Callable[[list[tuple[float, float]]], bool] | None = None,
 ) -> tuple[Array, Lead | None]:
-    """Moves for one ring: entry, full laps at every level, over tabs at ``tab_top``; and the lead that was used.
+    """Moves for one ring: entry, full laps at every level, over tabs at ``tab_top``; and the lead that was
+    used.
 
     Args:
         ring: path of the cutter's middle, counter-clockwise.
@@ -160,7 +175,11 @@ def profile_moves(
     lead = None
     if p.lead != "none" and clear is not None:
         waste_left = kept_outside == (path is ring)
-        aside = [o for o in other_starts(path) if all(abs((o - m + total / 2) % total - total / 2) > lift + 1 for m in middles)]
+        aside = [
+            o
+            for o in other_starts(path)
+            if all(abs((o - m + total / 2) % total - total / 2) > lift + 1 for m in middles)
+        ]
         lead = fitting_lead(path, s, waste_left, p.lead, p.lead_length, [] if start else aside, clear)
         s = lead.s if lead else s
     tabs_ = _Tabs(tuple(middles), lift)
@@ -193,8 +212,12 @@ def profile_moves(
     return track.array(), lead
 
 
-def _descend(track: Track, path: Contour, s: float, before: float, level: float, p: ProfileSettings, over_tabs: bool) -> float:
-    """Enter a level; returns the length of ramp that the lap itself still has to descend over (0: at depth already)."""
+def _descend(
+    track: Track, path: Contour, s: float, before: float, level: float, p: ProfileSettings, over_tabs: bool
+) -> float:
+    """Enter a level; returns the length of ramp that the lap itself still has to descend over (0: at depth
+    already).
+    """
     drop = before - level
     if drop <= SAME:
         return 0.0
@@ -216,7 +239,9 @@ def _descend(track: Track, path: Contour, s: float, before: float, level: float,
 
 @dataclass(frozen=True)
 class _Tabs:
-    """Where tabs stand along a path (distances of their middles), and from how far off a cutter rises over them, mm."""
+    """Where tabs stand along a path (distances of their middles), and from how far off a cutter rises over
+    them, mm.
+    """
 
     middles: tuple[float, ...]
     lift: float
@@ -226,8 +251,12 @@ class _Tabs:
         return _Tabs(tuple(path.reversed_at(m) for m in self.middles), self.lift)
 
 
-def _cut_apart(track: Track, path: Contour, start: float, end: float, stretch: Stretch, tabs: _Tabs, p: ProfileSettings) -> None:
-    """A run of the path in passes of its own: down a ramp from its start, back over the ramp's floor, then along to its end in the path's direction."""
+def _cut_apart(
+    track: Track, path: Contour, start: float, end: float, stretch: Stretch, tabs: _Tabs, p: ProfileSettings
+) -> None:
+    """A run of the path in passes of its own: down a ramp from its start, back over the ramp's floor, then
+    along to its end in the path's direction.
+    """
     before = stretch.begins
     long = min(p.ramp_length, end - start)
     for level in stretch.depths:
@@ -241,8 +270,21 @@ def _cut_apart(track: Track, path: Contour, start: float, end: float, stretch: S
         before = level
 
 
-def _run(track: Track, path: Contour, s: float, end: float, ramp: float, before: float, level: float, tabs: _Tabs, corners: list[float], p: ProfileSettings) -> None:
-    """From ``s`` to ``end`` along the path: down a ramp first, if any, then at the level; over tabs at their height."""
+def _run(
+    track: Track,
+    path: Contour,
+    s: float,
+    end: float,
+    ramp: float,
+    before: float,
+    level: float,
+    tabs: _Tabs,
+    corners: list[float],
+    p: ProfileSettings,
+) -> None:
+    """From ``s`` to ``end`` along the path: down a ramp first, if any, then at the level; over tabs at their
+    height.
+    """
     total, middles, lift = path.length, tabs.middles, tabs.lift
     drop = before - level
 
@@ -261,11 +303,15 @@ def _run(track: Track, path: Contour, s: float, end: float, ramp: float, before:
     tips = [m for m in middles if p.sloped]
 
     def top(at: float) -> float:
-        """Z of the tabs' tops: level over the cutter's radius, then falling to the floor of the cut where they slope."""
+        """Z of the tabs' tops: level over the cutter's radius, then falling to the floor of the cut where
+        they slope.
+        """
         if not tips:
             return p.tab_top
         away = min(abs((at - m + total / 2) % total - total / 2) for m in tips)
-        return p.tab_top - (p.tab_top - level) * min(1.0, max(0.0, (away - p.radius) / max(lift - p.radius, SAME)))
+        return p.tab_top - (p.tab_top - level) * min(
+            1.0, max(0.0, (away - p.radius) / max(lift - p.radius, SAME))
+        )
 
     def height(at: float) -> float:
         return before - drop * min(1.0, max(0.0, (at - s) / ramp)) if ramp > 0 else level

@@ -35,7 +35,9 @@ def peck_depths(depth: float, peck: float) -> list[float]:
 
 
 def drill_moves(x: float, y: float, depth: float, peck: float, track: Track, dwell: float = 0.0) -> Array:
-    """Down by pecks, out of the hole between them to clear the chips; ``dwell``: seconds that it stands at the bottom of each."""
+    """Down by pecks, out of the hole between them to clear the chips; ``dwell``: seconds that it stands at
+    the bottom of each.
+    """
     track.over(x, y)
     done = 0.0
     depths = peck_depths(depth, peck)
@@ -50,8 +52,19 @@ def drill_moves(x: float, y: float, depth: float, peck: float, track: Track, dwe
     return track.array()
 
 
-def bore_moves(x: float, y: float, radius: float, cutter_radius: float, levels: tuple[float, ...], pitch: float, climb: bool, track: Track) -> Array:
-    """Down a helix to the last level, once round at the floor, in to the middle and out. ``radius`` is the hole's."""
+def bore_moves(
+    x: float,
+    y: float,
+    radius: float,
+    cutter_radius: float,
+    levels: tuple[float, ...],
+    pitch: float,
+    climb: bool,
+    track: Track,
+) -> Array:
+    """Down a helix to the last level, once round at the floor, in to the middle and out. ``radius`` is the
+    hole's.
+    """
     turn = radius - cutter_radius
     depth = -levels[-1]
     turns = max(1, math.ceil(depth / pitch - 1e-9))
@@ -62,13 +75,23 @@ def bore_moves(x: float, y: float, radius: float, cutter_radius: float, levels: 
     feed = min(track.feed, max(track.plunge, track.plunge * slope))
     for k in range(2 * turns + 2):
         side = -1 if k % 2 == 0 else 1
-        track.arc(climb, x + side * turn, y, x, y, max(-depth, -drop * (k + 1) / 2), feed if k < 2 * turns else track.feed)
+        track.arc(
+            climb,
+            x + side * turn,
+            y,
+            x,
+            y,
+            max(-depth, -drop * (k + 1) / 2),
+            feed if k < 2 * turns else track.feed,
+        )
     track.line(x + turn - min(turn, 0.5), y)
     return track.array()
 
 
 SLENDER = 8.0
-"""Half the way round over the mean width (twice the area over the way round): a rectangle six times as long as wide."""
+"""Half the way round over the mean width (twice the area over the way round): a rectangle six times as long
+as wide.
+"""
 
 
 def slender(contour: Contour) -> bool:
@@ -81,7 +104,9 @@ def slender(contour: Contour) -> bool:
 
 
 def slot_line(contour: Contour, diameter: float) -> Contour | None:
-    """Centre line of a slot (rectangle or obround) as wide as the cutter within FIT, from end to end of the cutter's travel; else None."""
+    """Centre line of a slot (rectangle or obround) as wide as the cutter within FIT, from end to end of the
+    cutter's travel; else None.
+    """
     if not contour.closed or len(contour.vertices) > 8:
         return None
     segs = contour.segments()

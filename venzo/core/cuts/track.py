@@ -34,18 +34,33 @@ class Track:
     def down(self, z: float, feed: float | None = None) -> None:
         """Straight down (or up) at plunge feed."""
         if abs(self.at[2] - z) > SAME:
-            self.rows.append(row(LINE, *self.at[:2], z, feed or (self.plunge if z < self.at[2] else self.feed)))
+            self.rows.append(
+                row(LINE, *self.at[:2], z, feed or (self.plunge if z < self.at[2] else self.feed))
+            )
 
     def line(self, x: float, y: float, z: float | None = None, feed: float | None = None) -> None:
         """Straight to a point."""
         if math.dist(self.at, (x, y, self.at[2] if z is None else z)) > SAME:
             self.rows.append(row(LINE, x, y, self.at[2] if z is None else z, feed or self.feed))
 
-    def arc(self, ccw: bool, x: float, y: float, cx: float, cy: float, z: float | None = None, feed: float | None = None) -> None:
+    def arc(
+        self,
+        ccw: bool,
+        x: float,
+        y: float,
+        cx: float,
+        cy: float,
+        z: float | None = None,
+        feed: float | None = None,
+    ) -> None:
         """Along an arc or a turn of a helix."""
-        self.rows.append(row(CCW if ccw else CW, x, y, self.at[2] if z is None else z, feed or self.feed, cx, cy))
+        self.rows.append(
+            row(CCW if ccw else CW, x, y, self.at[2] if z is None else z, feed or self.feed, cx, cy)
+        )
 
-    def follow(self, segments: Iterable[Segment], z0: float, z1: float, length: float, feed: float | None = None) -> None:
+    def follow(
+        self, segments: Iterable[Segment], z0: float, z1: float, length: float, feed: float | None = None
+    ) -> None:
         """Along segments of a total ``length``, the height going evenly from z0 to z1."""
         f = feed or self.feed
         if abs(z1 - z0) > SAME and length > 0 and z1 < z0:

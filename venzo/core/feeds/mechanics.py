@@ -11,7 +11,9 @@ CARBIDE = 600_000.0
 
 
 RADIAL = 0.4
-"""Radial over tangential force of a tooth (handbooks give 0.3 to 0.5 for sharp milling cutters; from memory)."""
+"""Radial over tangential force of a tooth (handbooks give 0.3 to 0.5 for sharp milling cutters; from
+memory).
+"""
 
 
 def surface_speed(diameter: float, rpm: float) -> float:
@@ -39,7 +41,8 @@ def table_feed(chip: float, rpm: float, flutes: int) -> float:
 
 
 def chip_thickness(chip: float, width: float, diameter: float) -> float:
-    """Thickest chip, mm, at a radial engagement ``width``: h = 2 f_z sqrt((ae/D)(1 - ae/D)) below half the diameter, f_z from there on.
+    """Thickest chip, mm, at a radial engagement ``width``: h = 2 f_z sqrt((ae/D)(1 - ae/D)) below half the
+    diameter, f_z from there on.
 
     Chip thinning (Machinery's Handbook). A thin skim makes thinner chips than its feed per tooth says.
 
@@ -56,7 +59,9 @@ def removal_rate(feed: float, width: float, depth: float) -> float:
 
 
 def cutting_power(rate: float, energy: float) -> float:
-    """Power at the edge, W: removal rate (mm3/s) x specific cutting energy (J/mm3) (Machinery's Handbook, unit power)."""
+    """Power at the edge, W: removal rate (mm3/s) x specific cutting energy (J/mm3) (Machinery's Handbook,
+    unit power).
+    """
     return rate * energy
 
 
@@ -68,9 +73,11 @@ def cutting_force(power: float, speed: float) -> float:
 def chip_force(energy: float, chip: float, section: float) -> float:
     """Largest force of the teeth in the arc engaged, N: F = k_c f_z s.
 
-    k_c is the specific cutting energy in N/mm2 (1 J/mm3 is 1000 N/mm2; Machinery's Handbook, unit power), ``chip`` the feed per tooth f_z in mm and ``section`` the largest
-    chip section over f_z in mm: depth times the sine of the angle, summed as vectors over the teeth that are in material at one moment, radial share included
-    (``slot_section``; ``core.body.engagement`` measures it). The peak of a turn, not its mean: for two flutes in a full slot that is pi/2 times the mean (exact for straight flutes).
+    k_c is the specific cutting energy in N/mm2 (1 J/mm3 is 1000 N/mm2; Machinery's Handbook, unit power),
+    ``chip`` the feed per tooth f_z in mm and ``section`` the largest chip section over f_z in mm: depth times
+    the sine of the angle, summed as vectors over the teeth that are in material at one moment, radial share
+    included (``slot_section``; ``core.body.engagement`` measures it). The peak of a turn, not its mean: for
+    two flutes in a full slot that is pi/2 times the mean (exact for straight flutes).
 
     >>> chip_force(0.06, 0.2, 12.0)
     144.0
@@ -79,12 +86,15 @@ def chip_force(energy: float, chip: float, section: float) -> float:
 
 
 def slot_section(depth: float, width: float, diameter: float, flutes: int) -> float:
-    """The largest chip section over the feed per tooth (mm), radial share included, of a cutter ``width`` mm engaged at one side, ``depth`` deep.
+    """The largest chip section over the feed per tooth (mm), radial share included, of a cutter ``width`` mm
+    engaged at one side, ``depth`` deep.
 
-    The same sum as the measured one, over the arc that a straight wall leaves: teeth at every 2 pi / z, each with chip thickness sin(a) of the feed per tooth
-    (Machinery's Handbook, chip thickness; the sum over the teeth in the arc is exact for straight flutes).
+    The same sum as the measured one, over the arc that a straight wall leaves: teeth at every 2 pi / z, each
+    with chip thickness sin(a) of the feed per tooth (Machinery's Handbook, chip thickness; the sum over the
+    teeth in the arc is exact for straight flutes).
 
-    >>> round(slot_section(10, 6, 6, 2) / 10 / math.hypot(1, RADIAL), 3), round(slot_section(10, 0.6, 6, 1) / 10 / math.hypot(1, RADIAL), 3)
+    >>> per_mm = 10 * math.hypot(1, RADIAL)
+    >>> round(slot_section(10, 6, 6, 2) / per_mm, 3), round(slot_section(10, 0.6, 6, 1) / per_mm, 3)
     (1.0, 0.6)
     """
     end = math.acos(max(-1.0, 1 - 2 * min(width, diameter) / diameter))
@@ -103,7 +113,8 @@ def drilling_rate(plunge: float, diameter: float) -> float:
 
 
 def deflection(force: float, overhang: float, diameter: float, modulus: float = CARBIDE) -> float:
-    """Bend of the tip, mm: d = F L^3 / (3 E I), I = pi d^4 / 64, a cantilever with its load at the end (Machinery's Handbook, beam table).
+    """Bend of the tip, mm: d = F L^3 / (3 E I), I = pi d^4 / 64, a cantilever with its load at the end
+    (Machinery's Handbook, beam table).
 
     >>> round(deflection(100, 40, 6), 4)
     0.0559
@@ -112,7 +123,8 @@ def deflection(force: float, overhang: float, diameter: float, modulus: float = 
 
 
 def ball_lip(radius: float, below: float) -> float:
-    """Width of the lip that a ball end leaves on each side of a through cut ``below`` mm under the sheet: R - sqrt(2 R h - h^2), 0 from h = R.
+    """Width of the lip that a ball end leaves on each side of a through cut ``below`` mm under the sheet: R -
+    sqrt(2 R h - h^2), 0 from h = R.
 
     >>> round(ball_lip(0.125, 0.02), 3)
     0.057

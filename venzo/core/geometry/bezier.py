@@ -21,7 +21,14 @@ def bezier_points(control: Array, chord: float) -> Array:
     """
     rows = control.tolist()
     degree = len(rows) - 1
-    second = max(math.hypot(p[0] - 2 * q[0] + r[0], p[1] - 2 * q[1] + r[1]) for p, q, r in zip(rows, rows[1:], rows[2:], strict=False)) * degree * (degree - 1)
+    second = (
+        max(
+            math.hypot(p[0] - 2 * q[0] + r[0], p[1] - 2 * q[1] + r[1])
+            for p, q, r in zip(rows, rows[1:], rows[2:], strict=False)
+        )
+        * degree
+        * (degree - 1)
+    )
     n = int(min(MOST_CHORDS, max(4, math.ceil(math.sqrt(second / (8 * chord))))))
     return _basis(degree, n) @ control
 
@@ -34,8 +41,11 @@ def _basis(degree: int, n: int) -> Array:
     return np.hstack([u**2, 2 * t * u, t**2] if degree == 2 else [u**3, 3 * t * u**2, 3 * t**2 * u, t**3])
 
 
-def bspline_points(control: Array, knots: Array, degree: int, chord: float, weights: Array | None = None) -> Array:
-    """Points (n, 2) on a B-spline curve within ``chord`` of it, over the part of its knots on which it is defined.
+def bspline_points(
+    control: Array, knots: Array, degree: int, chord: float, weights: Array | None = None
+) -> Array:
+    """Points (n, 2) on a B-spline curve within ``chord`` of it, over the part of its knots on which it is
+    defined.
 
     Args:
         control: (n, 2).
@@ -43,7 +53,8 @@ def bspline_points(control: Array, knots: Array, degree: int, chord: float, weig
         chord: largest distance of the curve from the line between two points.
         weights: of a rational curve, positive.
 
-    Every span between two knots is cut as finely as its largest second difference asks for (de Boor, A Practical Guide to Splines).
+    Every span between two knots is cut as finely as its largest second difference asks for (de Boor, A
+    Practical Guide to Splines).
 
     Raises:
         ValueError: knots that decrease, or weights that are not positive.

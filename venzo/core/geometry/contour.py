@@ -14,7 +14,9 @@ from venzo.core.tolerances import CHORD, SAME
 
 Array = NDArray[np.float64]
 MOST_CHORDS = 20_000
-"""Chords of one arc: a circle of a kilometre still keeps within 0.01 mm, larger ones must not cost absurd time."""
+"""Chords of one arc: a circle of a kilometre still keeps within 0.01 mm, larger ones must not cost absurd
+time.
+"""
 SMALL = 12
 """Contours of at most so many vertices are measured in plain Python."""
 FLAT = 1e-9
@@ -83,7 +85,10 @@ class Contour:
     @staticmethod
     def of(points: Iterable[Sequence[float]], closed: bool = True, layer: str = "") -> Contour:
         """A contour from ``(x, y)`` or ``(x, y, bulge)`` rows; a repeated closing vertex is dropped."""
-        rows = [(float(p[0]), float(p[1]), float(p[2]) if len(p) > 2 and abs(p[2]) > FLAT else 0.0) for p in points]
+        rows = [
+            (float(p[0]), float(p[1]), float(p[2]) if len(p) > 2 and abs(p[2]) > FLAT else 0.0)
+            for p in points
+        ]
         if closed and len(rows) > 1 and math.dist(rows[0][:2], rows[-1][:2]) < SAME:
             rows.pop()
         return Contour(np.array(rows, dtype=float).reshape(-1, 3), closed, layer)
@@ -175,7 +180,11 @@ class Contour:
                 for k in range(4):
                     turn = (k * math.pi / 2 - start) * math.copysign(1, sweep) % (2 * math.pi)
                     if turn < abs(sweep):
-                        pts.append(np.array([[cx + r * math.cos(k * math.pi / 2), cy + r * math.sin(k * math.pi / 2)]]))
+                        pts.append(
+                            np.array(
+                                [[cx + r * math.cos(k * math.pi / 2), cy + r * math.sin(k * math.pi / 2)]]
+                            )
+                        )
         p = np.concatenate(pts)
         return float(p[:, 0].min()), float(p[:, 1].min()), float(p[:, 0].max()), float(p[:, 1].max())
 
@@ -244,7 +253,10 @@ class Contour:
                 angles = [start + step * (k + 0.5) for k in range(n)]
                 out.extend((cx + big * math.cos(w), cy + big * math.sin(w)) for w in angles)
             else:
-                out.extend((cx + r * math.cos(start + sweep * k / n), cy + r * math.sin(start + sweep * k / n)) for k in range(1, n))
+                out.extend(
+                    (cx + r * math.cos(start + sweep * k / n), cy + r * math.sin(start + sweep * k / n))
+                    for k in range(1, n)
+                )
         if not self.closed:
             out.append((float(self.vertices[-1, 0]), float(self.vertices[-1, 1])))
         return np.array(out)
@@ -255,7 +267,9 @@ class Contour:
         centre, radius, start, sweep = self._arcs
         with np.errstate(divide="ignore", invalid="ignore"):
             half = np.where(radius > chord, 2 * np.arccos(np.maximum(0.0, 1 - chord / radius)), math.pi / 2)
-        n = np.where(bulge != 0, np.clip(np.ceil(np.abs(sweep) / np.maximum(half, 1e-7)), 2, MOST_CHORDS), 1).astype(int)
+        n = np.where(
+            bulge != 0, np.clip(np.ceil(np.abs(sweep) / np.maximum(half, 1e-7)), 2, MOST_CHORDS), 1
+        ).astype(int)
         seg = np.repeat(np.arange(len(n)), n)
         k = np.arange(len(seg)) - np.repeat(np.cumsum(n) - n, n)
         w = start[seg] + sweep[seg] * k / n[seg]
@@ -264,7 +278,8 @@ class Contour:
         return out if self.closed else np.vstack([out, self.vertices[-1:, :2]])
 
     def reversed_at(self, s: float) -> float:
-        """Distance along the reversed closed contour of the place at distance ``s`` along this one (it starts at this one's last vertex).
+        """Distance along the reversed closed contour of the place at distance ``s`` along this one (it starts
+        at this one's last vertex).
 
         >>> c = Contour.of([(0, 0), (4, 0), (4, 3)])
         >>> [float(v) for v in c.reversed().at(c.reversed_at(1.0))[:2]]
@@ -310,7 +325,9 @@ class Contour:
         return out
 
     def placed(self, x: float, y: float, rotation: float = 0.0, mirrored: bool = False) -> Contour:
-        """Mirrored (x -> -x) if asked, rotated counter-clockwise by degrees about the origin, moved by (x, y)."""
+        """Mirrored (x -> -x) if asked, rotated counter-clockwise by degrees about the origin, moved by (x,
+        y).
+        """
         v = self.vertices.copy()
         if mirrored:
             v[:, 0] *= -1
@@ -383,7 +400,12 @@ class Contour:
         k = np.where(arc, (1.0 - bulge * bulge) / np.where(arc, 4.0 * bulge, 1.0), 0.0)
         centre = (a + b) / 2 + np.column_stack([-d[:, 1] * k, d[:, 0] * k])
         rel = a - centre
-        return centre, np.hypot(rel[:, 0], rel[:, 1]), np.arctan2(rel[:, 1], rel[:, 0]), 4.0 * np.arctan(bulge)
+        return (
+            centre,
+            np.hypot(rel[:, 0], rel[:, 1]),
+            np.arctan2(rel[:, 1], rel[:, 0]),
+            4.0 * np.arctan(bulge),
+        )
 
     def _nearest(self, x: float, y: float) -> tuple[float, float]:
         """``nearest`` for many segments at once."""
@@ -399,7 +421,9 @@ class Contour:
             on = turn <= np.abs(sweep)
             to_a, to_b = np.hypot(a[:, 0] - x, a[:, 1] - y), np.hypot(b[:, 0] - x, b[:, 1] - y)
             t_arc = np.where(on, turn / np.maximum(np.abs(sweep), 1e-300), np.where(to_a < to_b, 0.0, 1.0))
-            off = np.where(on, np.abs(np.hypot(x - centre[:, 0], y - centre[:, 1]) - radius), np.minimum(to_a, to_b))
+            off = np.where(
+                on, np.abs(np.hypot(x - centre[:, 0], y - centre[:, 1]) - radius), np.minimum(to_a, to_b)
+            )
             t, away = np.where(arc, t_arc, t), np.where(arc, off, away)
         i = int(np.argmin(away))
         return float(self.starts[i] + t[i] * self.lengths[i]), float(away[i])

@@ -33,7 +33,8 @@ def crossings(loops: Sequence[Contour]) -> list[Crossing]:
     """Loops that cross themselves, and pairs that reach into each other but do not contain each other.
 
     >>> plate, hole = Contour.of([(0, 0), (20, 0), (20, 9), (0, 9)]), Contour.circle(20, 4, 3)
-    >>> [(c.loops, round(c.x)) for c in crossings([plate, hole])], crossings([plate, Contour.circle(10, 4, 3)])
+    >>> over = [(c.loops, round(c.x)) for c in crossings([plate, hole])]
+    >>> over, crossings([plate, Contour.circle(10, 4, 3)])
     ([((0, 1), 20)], [])
     """
     if not loops:
@@ -62,7 +63,8 @@ def _area(p: Polygon) -> BaseGeometry:
 def _only_touches(p: Polygon) -> bool:
     """Does an invalid loop merely touch itself, double back by a hair, or bound nothing?
 
-    Where it crosses itself some of what it bounds runs the other way round, which its signed area takes off: twice the smallest lobe at least.
+    Where it crosses itself some of what it bounds runs the other way round, which its signed area takes off:
+    twice the smallest lobe at least.
     """
     whole = _area(p)
     lobes = [g.area for g in getattr(whole, "geoms", [whole]) if not g.buffer(-TOUCH / 2).is_empty]
@@ -76,7 +78,9 @@ def _place(p: Polygon) -> tuple[float, float]:
 
 def _reach(a: BaseGeometry, b: BaseGeometry) -> bool:
     """Do two areas overlap by more than a touch, each with more than a touch outside the other?"""
-    return all(not g.buffer(-TOUCH / 2).is_empty for g in (a.intersection(b), a.difference(b), b.difference(a)))
+    return all(
+        not g.buffer(-TOUCH / 2).is_empty for g in (a.intersection(b), a.difference(b), b.difference(a))
+    )
 
 
 def even_odd(loops: Sequence[Contour]) -> list[Contour]:
@@ -87,5 +91,7 @@ def even_odd(loops: Sequence[Contour]) -> list[Contour]:
     out = []
     for g in getattr(whole, "geoms", [whole]):
         if isinstance(g, Polygon) and not g.buffer(-TOUCH / 2).is_empty:
-            out += [fit(shapely.get_coordinates(r)[:-1], True, FINE, layer) for r in (g.exterior, *g.interiors)]
+            out += [
+                fit(shapely.get_coordinates(r)[:-1], True, FINE, layer) for r in (g.exterior, *g.interiors)
+            ]
     return out

@@ -10,13 +10,17 @@ from venzo.core.tolerances import REFIT
 
 
 def _circle(p: Array, tolerance: float) -> Array | None:
-    """Two half arcs where all points and chord middles lie within the tolerance of one circle that is run round once."""
+    """Two half arcs where all points and chord middles lie within the tolerance of one circle that is run
+    round once.
+    """
     a, b, c = p[0], p[len(p) // 3], p[2 * len(p) // 3]
     ab, ac = b - a, c - a
     cross = 2 * (ab[0] * ac[1] - ab[1] * ac[0])
     if abs(cross) < 1e-12:
         return None
-    centre = a + np.array([ac[1] * (ab @ ab) - ab[1] * (ac @ ac), ab[0] * (ac @ ac) - ac[0] * (ab @ ab)]) / cross
+    centre = (
+        a + np.array([ac[1] * (ab @ ab) - ab[1] * (ac @ ac), ab[0] * (ac @ ac) - ac[0] * (ab @ ab)]) / cross
+    )
     q = p - centre
     n = np.roll(q, -1, axis=0)
     r = float(np.hypot(*q[0]))
@@ -31,7 +35,8 @@ def _circle(p: Array, tolerance: float) -> Array | None:
 
 
 def fit(points: Array, closed: bool = True, tolerance: float = REFIT, layer: str = "") -> Contour:
-    """Lines and arcs through some of ``points`` (n, 2) from which no point lies further than ``tolerance`` mm.
+    """Lines and arcs through some of ``points`` (n, 2) from which no point lies further than ``tolerance``
+    mm.
 
     Chord middles are held to the tolerance as well, so that the corners of a square are not taken for
     a circle. Greedy from the sharpest corner: each segment reaches as far as it can.

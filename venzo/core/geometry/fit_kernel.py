@@ -30,7 +30,9 @@ def _line_fits(p, i, k, tolerance):
 
 
 def _arc_bulge(p, i, k, tolerance):
-    """Bulge of the arc through points i, the middle one and k; 0 where a point or chord middle lies off it or it turns back."""
+    """Bulge of the arc through points i, the middle one and k; 0 where a point or chord middle lies off it or
+    it turns back.
+    """
     m = i + (k - i + 1) // 2
     ax, ay = p[i, 0], p[i, 1]
     abx, aby, amx, amy = p[k, 0] - ax, p[k, 1] - ay, p[m, 0] - ax, p[m, 1] - ay
@@ -67,7 +69,9 @@ def _arc_bulge(p, i, k, tolerance):
 
 
 def _walk(p, tolerance, rows):
-    """Fill ``rows`` (n, 3) with vertices of lines and arcs along the run p; returns how many. The last point is not written."""
+    """Fill ``rows`` (n, 3) with vertices of lines and arcs along the run p; returns how many. The last point
+    is not written.
+    """
     stop = len(p) - 1
     i = count = 0
     while i < stop:
@@ -78,12 +82,20 @@ def _walk(p, tolerance, rows):
                 probe = min(stop, i + step)
                 if probe <= low:
                     break
-                good = _line_fits(p, i, probe, tolerance) if kind == 0 else probe - i < 3 or _arc_bulge(p, i, probe, tolerance) != 0.0
+                good = (
+                    _line_fits(p, i, probe, tolerance)
+                    if kind == 0
+                    else probe - i < 3 or _arc_bulge(p, i, probe, tolerance) != 0.0
+                )
                 if not good:
                     high = probe
                     while high - low > 1:
                         middle = (low + high) // 2
-                        good = _line_fits(p, i, middle, tolerance) if kind == 0 else middle - i < 3 or _arc_bulge(p, i, middle, tolerance) != 0.0
+                        good = (
+                            _line_fits(p, i, middle, tolerance)
+                            if kind == 0
+                            else middle - i < 3 or _arc_bulge(p, i, middle, tolerance) != 0.0
+                        )
                         if good:
                             low = middle
                         else:
@@ -122,4 +134,6 @@ def warm() -> None:
 
     parts = {f.__name__: numba.njit(cache=True, nogil=True)(f) for f in (_line_fits, _arc_bulge)}
     # the same code with the compiled helpers in place of the interpreted ones
-    _compiled = numba.njit(cache=True, nogil=True)(FunctionType(_walk.__code__, {**globals(), **parts}, "_walk"))
+    _compiled = numba.njit(cache=True, nogil=True)(
+        FunctionType(_walk.__code__, {**globals(), **parts}, "_walk")
+    )

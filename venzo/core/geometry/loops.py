@@ -16,7 +16,9 @@ from venzo.core.tolerances import JOIN
 
 @dataclass(frozen=True)
 class Joined:
-    """Result of joining: closed loops, chains that stay open, exact copies dropped, branch points (x, y), lines that are shorter than the gaps closed and so lost."""
+    """Result of joining: closed loops, chains that stay open, exact copies dropped, branch points (x, y),
+    lines that are shorter than the gaps closed and so lost.
+    """
 
     closed: list[Contour]
     open: list[Contour]
@@ -44,16 +46,23 @@ def _clusters(points: Array, tolerance: float) -> NDArray[np.intp]:
 
 
 SAME_RUN = 0.05
-"""mm; two lines between the same joints whose middles lie this near, and whose lengths differ by no more, are one drawn twice."""
+"""mm; two lines between the same joints whose middles lie this near, and whose lengths differ by no more, are
+one drawn twice.
+"""
 
 
 def _same_run(a: Contour, b: Contour) -> bool:
     """Do two chains between the same joints run over the same points, either way round?"""
-    return abs(a.length - b.length) <= SAME_RUN and math.dist(a.at(a.length / 2)[:2], b.at(b.length / 2)[:2]) <= SAME_RUN
+    return (
+        abs(a.length - b.length) <= SAME_RUN
+        and math.dist(a.at(a.length / 2)[:2], b.at(b.length / 2)[:2]) <= SAME_RUN
+    )
 
 
 def _departure(c: Contour, backwards: bool) -> float:
-    """Direction (radians) in which the chain leaves its first (or last) point, looked at a little way along."""
+    """Direction (radians) in which the chain leaves its first (or last) point, looked at a little way
+    along.
+    """
     reach = min(c.length, max(0.05 * c.length, 0.5))
     p = c.at(c.length if backwards else 0.0)
     q = c.at(c.length - reach if backwards else reach)
@@ -63,9 +72,9 @@ def _departure(c: Contour, backwards: bool) -> float:
 def join(chains: list[Contour], tolerance: float = JOIN) -> Joined:
     """Join open chains end to end where their ends lie within ``tolerance`` mm.
 
-    Closed contours pass through (exact copies of one another dropped). Dead ends are pruned to ``open``. Where
-    three or more chains meet, the smallest faces between them become the loops and the
-    meeting point is reported in ``branches``. A gap is closed by moving the joint to the mean of its ends.
+    Closed contours pass through (exact copies of one another dropped). Dead ends are pruned to ``open``.
+    Where three or more chains meet, the smallest faces between them become the loops and the meeting point is
+    reported in ``branches``. A gap is closed by moving the joint to the mean of its ends.
     """
     closed: list[Contour] = []
     seen: set[tuple] = set()
@@ -78,7 +87,14 @@ def join(chains: list[Contour], tolerance: float = JOIN) -> Joined:
             loose.append(c)
             continue
         x0, y0, x1, y1 = c.bbox
-        key = (round(abs(c.area), 2), round(c.length, 2), round(x0, 1), round(y0, 1), round(x1, 1), round(y1, 1))
+        key = (
+            round(abs(c.area), 2),
+            round(c.length, 2),
+            round(x0, 1),
+            round(y0, 1),
+            round(x1, 1),
+            round(y1, 1),
+        )
         if key in seen:
             duplicates += 1
         else:
@@ -100,7 +116,9 @@ def join(chains: list[Contour], tolerance: float = JOIN) -> Joined:
             lost.append(c)  # shorter than a gap
             continue
         joints = (min(a, b), max(a, b))
-        if any(_same_run(c, loose[k]) for k in between.get(joints, ())):  # only lines between the same two joints can be one line twice
+        if any(
+            _same_run(c, loose[k]) for k in between.get(joints, ())
+        ):  # only lines between the same two joints can be one line twice
             duplicates += 1
             continue
         between.setdefault(joints, []).append(i)
@@ -129,7 +147,8 @@ def join(chains: list[Contour], tolerance: float = JOIN) -> Joined:
         if degree(other) == 1:
             stack.append(other)
     dead_set = set(dead)
-    # joints of loops lie in the middle of the loops' own ends: a stray line that ends there must not pull them
+    # joints of loops lie in the middle of the loops' own ends: a stray line that ends there must not pull
+    # them
     live = [i for i in edges if i not in dead_set]
     at = np.concatenate([label[live], label[[n + i for i in live]]]).astype(int) if live else np.zeros(0, int)
     if live:
@@ -173,7 +192,9 @@ def join(chains: list[Contour], tolerance: float = JOIN) -> Joined:
     return Joined(closed, opened, duplicates, branches, lost)
 
 
-def _open_chains(dead: list[int], edges: dict[int, tuple[int, int]], loose: list[Contour], centre: Array) -> list[Contour]:
+def _open_chains(
+    dead: list[int], edges: dict[int, tuple[int, int]], loose: list[Contour], centre: Array
+) -> list[Contour]:
     """Dead-end chains strung together where exactly two of them meet."""
     at_node: dict[int, list[int]] = defaultdict(list)
     for i in dead:

@@ -33,7 +33,10 @@ class _Flat:
         self.chord = np.hypot(d[:, 0], d[:, 1])
         with np.errstate(divide="ignore", invalid="ignore"):
             quarter = np.arctan(np.abs(self.bulge))
-            self.length = np.where(self.bulge == 0, self.chord, self.chord * 2 * quarter / np.sin(2 * quarter)) * self.real
+            self.length = (
+                np.where(self.bulge == 0, self.chord, self.chord * 2 * quarter / np.sin(2 * quarter))
+                * self.real
+            )
             k = (1.0 - self.bulge**2) / (4.0 * self.bulge)
             centre = (self.a + self.b) / 2 + np.column_stack([-d[:, 1] * k, d[:, 0] * k])
         self.arc = self.bulge != 0
@@ -67,7 +70,9 @@ def measure(contours: Sequence[Contour]) -> None:
         low[hit], high[hit] = np.minimum(low[hit], tip), np.maximum(high[hit], tip)
     low, high = np.minimum.reduceat(low, f.first), np.maximum.reduceat(high, f.first)
     boxes = np.hstack([low, high]).tolist()
-    for c, i, n, a, box in zip(contours, f.first.tolist(), f.sizes.tolist(), area.tolist(), boxes, strict=True):
+    for c, i, n, a, box in zip(
+        contours, f.first.tolist(), f.sizes.tolist(), area.tolist(), boxes, strict=True
+    ):
         own = c.__dict__
         own["lengths"] = f.length[i : i + n] if c.closed else f.length[i : i + n - 1]
         own["area"] = a if c.closed else 0.0
@@ -82,30 +87,50 @@ def simplified(contours: Sequence[Contour], tolerance: float) -> list[Contour]:
     prev = f.before
     d = np.where(f.chord[:, None] > 0, (f.b - f.a) / np.maximum(f.chord, 1e-300)[:, None], 0.0)
     both = f.real & f.real[prev]
-    straight = ~f.arc & ~f.arc[prev] & (np.abs(d[:, 0] * d[prev, 1] - d[:, 1] * d[prev, 0]) * np.minimum(f.chord, f.chord[prev]) <= 2 * tolerance)
-    round_ = f.arc & f.arc[prev] & (np.hypot(*(f.centre - f.centre[prev]).T) <= 10 * tolerance + 1e-6) & (np.abs(f.radius - f.radius[prev]) <= 10 * tolerance + 1e-6)
+    straight = (
+        ~f.arc
+        & ~f.arc[prev]
+        & (
+            np.abs(d[:, 0] * d[prev, 1] - d[:, 1] * d[prev, 0]) * np.minimum(f.chord, f.chord[prev])
+            <= 2 * tolerance
+        )
+    )
+    round_ = (
+        f.arc
+        & f.arc[prev]
+        & (np.hypot(*(f.centre - f.centre[prev]).T) <= 10 * tolerance + 1e-6)
+        & (np.abs(f.radius - f.radius[prev]) <= 10 * tolerance + 1e-6)
+    )
     short = f.real & (f.length <= tolerance)
     needs = np.logical_or.reduceat((both & (straight | round_)) | short, f.first)
     return [c.simplified(tolerance) if n else c for c, n in zip(contours, needs.tolist(), strict=True)]
 
 
 def points(contours: Sequence[Contour], chord: float) -> tuple[Array, NDArray[np.intp]]:
-    """All contours as points ``(n, 2)``, arcs as chords within ``chord`` mm, and the contour number of each; rings are not closed."""
+    """All contours as points ``(n, 2)``, arcs as chords within ``chord`` mm, and the contour number of each;
+    rings are not closed.
+    """
     f = _Flat(contours)
     with np.errstate(divide="ignore", invalid="ignore"):
         half = np.where(f.radius > chord, 2 * np.arccos(np.maximum(0.0, 1 - chord / f.radius)), np.pi / 2)
-        n = np.where(f.arc, np.clip(np.ceil(np.abs(f.sweep) / np.maximum(half, 1e-7)), 2, MOST_CHORDS), 1).astype(int)
+        n = np.where(
+            f.arc, np.clip(np.ceil(np.abs(f.sweep) / np.maximum(half, 1e-7)), 2, MOST_CHORDS), 1
+        ).astype(int)
     seg = np.repeat(np.arange(len(n)), n)
     k = np.arange(len(seg)) - np.repeat(np.cumsum(n) - n, n)
     t = k / n[seg]
     angle = f.start[seg] + f.sweep[seg] * t
-    on_arc = np.column_stack([f.centre[seg, 0] + f.radius[seg] * np.cos(angle), f.centre[seg, 1] + f.radius[seg] * np.sin(angle)])
+    on_arc = np.column_stack(
+        [f.centre[seg, 0] + f.radius[seg] * np.cos(angle), f.centre[seg, 1] + f.radius[seg] * np.sin(angle)]
+    )
     out = np.where((f.arc[seg] & (k > 0))[:, None], on_arc, f.a[seg])
     return out, f.own[seg]
 
 
 def polygons(contours: Sequence[Contour], chord: float) -> NDArray[np.object_]:
-    """The inside of each closed contour as a shapely polygon (it may be invalid where a contour crosses itself)."""
+    """The inside of each closed contour as a shapely polygon (it may be invalid where a contour crosses
+    itself).
+    """
     if not contours:
         return np.array([], dtype=object)
     xy, own = points(contours, chord)

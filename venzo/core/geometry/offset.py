@@ -24,7 +24,9 @@ class Ring:
     hole: bool
 
 
-def offset_points(rings: list[Array], distance: float, round_joins: bool = True, chord: float = OFFSET / 2) -> list[Array]:
+def offset_points(
+    rings: list[Array], distance: float, round_joins: bool = True, chord: float = OFFSET / 2
+) -> list[Array]:
     """Polygons grown (positive) or shrunk (negative) by ``distance`` mm.
 
     Args:
@@ -39,7 +41,8 @@ def offset_points(rings: list[Array], distance: float, round_joins: bool = True,
     if distance == 0:
         return rings
     if distance < 0:
-        # what holds no disc of the distance leaves nothing; as a sliver thinner than the integer grid it would turn its sides round and be grown instead
+        # what holds no disc of the distance leaves nothing; as a sliver thinner than the integer grid it
+        # would turn its sides round and be grown instead
         least = math.pi * distance * distance * 0.98
         rings = [r for r in rings if not 0 <= signed_area(r) < least]
         if not any(signed_area(r) > 0 for r in rings):

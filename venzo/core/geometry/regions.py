@@ -78,4 +78,6 @@ def regions(loops: list[Contour]) -> list[Region]:
         p = parent_of[i]
         if depth[i] % 2 and p is not None:
             holes.setdefault(p, []).append(c.oriented(False))
-    return [Region(c.oriented(True), tuple(holes.get(i, ()))) for i, c in enumerate(loops) if depth[i] % 2 == 0]
+    return [
+        Region(c.oriented(True), tuple(holes.get(i, ()))) for i, c in enumerate(loops) if depth[i] % 2 == 0
+    ]

@@ -1,4 +1,6 @@
-"""Which stretches of a piece's outline face another piece's cut, or the sheet's edge? A tab there would hold nothing."""
+"""Which stretches of a piece's outline face another piece's cut, or the sheet's edge? A tab there would hold
+nothing.
+"""
 
 from __future__ import annotations
 
@@ -22,8 +24,11 @@ STEP = 6.0
 """mm between the points of an outline that are asked."""
 
 
-def facing(plan: Plan, setup: Setup, pieces: Sequence[Piece], stock: Stock, shapes: Mapping[str, Shape]) -> dict[str, tuple[Stretch, ...]]:
-    """Of each piece the stretches of its outline (along it, in the part's own frame, mm) from which less than two kerfs and the web lie to the next piece or to the sheet's edge.
+def facing(
+    plan: Plan, setup: Setup, pieces: Sequence[Piece], stock: Stock, shapes: Mapping[str, Shape]
+) -> dict[str, tuple[Stretch, ...]]:
+    """Of each piece the stretches of its outline (along it, in the part's own frame, mm) from which less than
+    two kerfs and the web lie to the next piece or to the sheet's edge.
 
     Pieces without any are left out.
     """
@@ -40,17 +45,38 @@ def facing(plan: Plan, setup: Setup, pieces: Sequence[Piece], stock: Stock, shap
     out: dict[str, tuple[Stretch, ...]] = {}
     for i, q in enumerate(pieces):
         x0, y0, x1, y1 = bounds[i]
-        near = np.flatnonzero((bounds[:, 0] < x1 + reach) & (bounds[:, 2] > x0 - reach) & (bounds[:, 1] < y1 + reach) & (bounds[:, 3] > y0 - reach))
+        near = np.flatnonzero(
+            (bounds[:, 0] < x1 + reach)
+            & (bounds[:, 2] > x0 - reach)
+            & (bounds[:, 1] < y1 + reach)
+            & (bounds[:, 3] > y0 - reach)
+        )
         others = [pieces[k] for k in near.tolist() if k != i]
-        edge = x0 < reach or y0 < reach or x1 > stock.width - reach or y1 > stock.height - reach or bool(stock.outline)
+        edge = (
+            x0 < reach
+            or y0 < reach
+            or x1 > stock.width - reach
+            or y1 > stock.height - reach
+            or bool(stock.outline)
+        )
         if not others and not edge:
             continue
-        rel = [(digests[o.part], round(o.x - q.x, 3), round(o.y - q.y, 3), o.rotation, o.mirrored) for o in others]
+        rel = [
+            (digests[o.part], round(o.x - q.x, 3), round(o.y - q.y, 3), o.rotation, o.mirrored)
+            for o in others
+        ]
         place = (round(q.x, 3), round(q.y, 3), stock.width, stock.height, stock.outline) if edge else ()
         key = digest("facing-1", digests[q.part], q.rotation, q.mirrored, rel, place, kerf, reach)
 
         def find(q: Piece = q, others: list[Piece] = others, edge: bool = edge) -> tuple[Stretch, ...]:
-            return _facing(shapes[digests[q.part]], q, [(shapes[digests[o.part]], o) for o in others], outline if edge else None, kerf, reach)
+            return _facing(
+                shapes[digests[q.part]],
+                q,
+                [(shapes[digests[o.part]], o) for o in others],
+                outline if edge else None,
+                kerf,
+                reach,
+            )
 
         found = memo("facing", key, find)
         if found:
@@ -63,7 +89,12 @@ def _box(shape: Shape, q: Piece) -> tuple[float, float, float, float]:
     c, s = math.cos(math.radians(q.rotation)), math.sin(math.radians(q.rotation))
     xs, ys = (x0, x1) if not q.mirrored else (-x1, -x0), (y0, y1)
     corners = [(c * x - s * y + q.x, s * x + c * y + q.y) for x in xs for y in ys]
-    return min(p[0] for p in corners), min(p[1] for p in corners), max(p[0] for p in corners), max(p[1] for p in corners)
+    return (
+        min(p[0] for p in corners),
+        min(p[1] for p in corners),
+        max(p[0] for p in corners),
+        max(p[1] for p in corners),
+    )
 
 
 def _placed(shape: Shape, q: Piece) -> Polygon:
@@ -80,7 +111,14 @@ def samples(contour: Contour) -> tuple[Array, Array]:
     return at, np.array([contour.at(float(s))[:2] for s in at])
 
 
-def _facing(shape: Shape, q: Piece, others: Sequence[tuple[Shape, Piece]], outline: Polygon | None, kerf: float, reach: float) -> tuple[Stretch, ...]:
+def _facing(
+    shape: Shape,
+    q: Piece,
+    others: Sequence[tuple[Shape, Piece]],
+    outline: Polygon | None,
+    kerf: float,
+    reach: float,
+) -> tuple[Stretch, ...]:
     contour = shape.region.outline
     at, own = memo("outline-samples", shape.digest, lambda: samples(contour))
     c, s = math.cos(math.radians(q.rotation)), math.sin(math.radians(q.rotation))

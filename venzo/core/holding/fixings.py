@@ -24,7 +24,12 @@ class _Fixing(Value):
     @property
     def box(self) -> tuple[float, float, float, float]:
         """x0, y0, x1, y1 of its footprint."""
-        return self.x - self.width / 2, self.y - self.height / 2, self.x + self.width / 2, self.y + self.height / 2
+        return (
+            self.x - self.width / 2,
+            self.y - self.height / 2,
+            self.x + self.width / 2,
+            self.y + self.height / 2,
+        )
 
 
 class Clamp(_Fixing):
@@ -69,7 +74,9 @@ class Pod(_Fixing):
 
 
 class FixtureBoard(_Fixing):
-    """A board of the shop's own over a zone: only where it stands does the zone hold, and what it covers does not leak."""
+    """A board of the shop's own over a zone: only where it stands does the zone hold, and what it covers does
+    not leak.
+    """
 
     kind: Literal["fixture board"] = "fixture board"
     width: Positive = 400.0
@@ -77,7 +84,9 @@ class FixtureBoard(_Fixing):
 
 
 class Cover(_Fixing):
-    """A strip of plastic or board laid over spoilboard that the sheet leaves open, so that it does not leak."""
+    """A strip of plastic or board laid over spoilboard that the sheet leaves open, so that it does not
+    leak.
+    """
 
     kind: Literal["cover"] = "cover"
     width: Positive = 600.0

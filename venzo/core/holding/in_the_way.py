@@ -1,4 +1,6 @@
-"""Does a cutter or its holder run into what holds the work? Screws, clamps, pins, pods: at any height, cutting or travelling."""
+"""Does a cutter or its holder run into what holds the work? Screws, clamps, pins, pods: at any height,
+cutting or travelling.
+"""
 
 from __future__ import annotations
 
@@ -25,7 +27,9 @@ CHORD = 0.5
 
 @dataclass(frozen=True)
 class Obstacle:
-    """Something that stands on the table: words, footprint in sheet coordinates, top over the stock, mm. ``buried``: it reaches down through the stock."""
+    """Something that stands on the table: words, footprint in sheet coordinates, top over the stock, mm.
+    ``buried``: it reaches down through the stock.
+    """
 
     key: str
     kind: str
@@ -37,11 +41,26 @@ class Obstacle:
 
 def obstacles(setup: Setup, sheet: SheetPlan) -> list[Obstacle]:
     """All that a cutter must keep clear of on a sheet."""
-    out = [Obstacle(s.id, s.kind, f"the {s.kind} at {s.x:.0f}, {s.y:.0f}", Point(s.x, s.y).buffer(s.head / 2), s.proud, True) for s in setup.screws if s.on(sheet.sheet, sheet.copy_no)]
+    out = [
+        Obstacle(
+            s.id,
+            s.kind,
+            f"the {s.kind} at {s.x:.0f}, {s.y:.0f}",
+            Point(s.x, s.y).buffer(s.head / 2),
+            s.proud,
+            True,
+        )
+        for s in setup.screws
+        if s.on(sheet.sheet, sheet.copy_no)
+    ]
     for f in setup.fixings:
         if f.kind in ("clamp", "cam", "pin"):
             shape = Point(f.x, f.y).buffer(f.width / 2) if f.kind == "pin" else box(*f.box)
-            out.append(Obstacle(f.id, f.kind, f"the {f.kind} at {f.x:.0f}, {f.y:.0f}", shape, f.proud, f.kind == "pin"))
+            out.append(
+                Obstacle(
+                    f.id, f.kind, f"the {f.kind} at {f.x:.0f}, {f.y:.0f}", shape, f.proud, f.kind == "pin"
+                )
+            )
     return out
 
 
@@ -71,13 +90,19 @@ def way_snags(setup: Setup, sheet: SheetPlan, stock: Stock) -> list[Snag]:
                 if how and (t.key, how) not in hit:
                     hit.add((t.key, how))
                     said[how, pc.cut.cutter] = said.get((how, pc.cut.cutter), 0) + 1
-                    out.append(_hit(setup, how, t, cutter, {**where, "piece": pc.piece.id, "cut": k, "fixing": t.key}))
+                    out.append(
+                        _hit(
+                            setup, how, t, cutter, {**where, "piece": pc.piece.id, "cut": k, "fixing": t.key}
+                        )
+                    )
     out += _below(setup, sheet, stock, where)
     return out
 
 
 def meets(path: Array, t: Obstacle, cutter: Cutter, keep: float) -> str:
-    """How a path (n, 3) of a cutter's tip meets a thing: "cutter", "rapid" (too low over it), "holder", or "" for not at all."""
+    """How a path (n, 3) of a cutter's tip meets a thing: "cutter", "rapid" (too low over it), "holder", or ""
+    for not at all.
+    """
     return meets_between(path[:-1], path[1:], t, cutter, keep)
 
 
@@ -87,7 +112,11 @@ def meets_between(a: Array, b: Array, t: Obstacle, cutter: Cutter, keep: float) 
     lines = shapely.linestrings(np.stack([a[:, :2], b[:, :2] + 1e-9], axis=1))
     away = shapely.distance(lines, t.shape)
     # the cutter's radius at the height of the thing's top: a V bit is wider up there
-    radius = np.array([cutter.radius_at(h) if h > 0 else 0.0 for h in (t.top - low).clip(0, None).round(2)]) if cutter.radius_at(0.0) < cutter.radius else np.full(len(low), cutter.radius)
+    radius = (
+        np.array([cutter.radius_at(h) if h > 0 else 0.0 for h in (t.top - low).clip(0, None).round(2)])
+        if cutter.radius_at(0.0) < cutter.radius
+        else np.full(len(low), cutter.radius)
+    )
     cutting = low < t.top
     if ((away < radius) & cutting).any() or (t.buried and ((away < radius) & (low < 0)).any()):
         return "cutter"
@@ -102,18 +131,25 @@ def _hit(setup: Setup, how: str, t: Obstacle, cutter: Cutter, where: dict[str, A
     remedies = _move_it(setup, t)
     screw = t.kind in ("screw", "nail")
     if how == "cutter":
-        return stop("holding.screw-hit" if screw else "holding.clamp-hit", f"the {cutter.name} runs into {t.says}; move it, or move the piece", where, *remedies)
+        return stop(
+            "holding.screw-hit" if screw else "holding.clamp-hit",
+            f"the {cutter.name} runs into {t.says}; move it, or move the piece",
+            where,
+            *remedies,
+        )
     if how == "rapid":
         return stop(
             "holding.rapid-hit",
-            f"the {cutter.name} passes less than {setup.rules.hold.keep_clear:g} mm over {t.says}, which stands {t.top:g} mm proud; move it, or raise the retract height "
-            f"({setup.machine.retract:g} mm)",
+            f"the {cutter.name} passes less than {setup.rules.hold.keep_clear:g} mm over {t.says}, which"
+            f" stands {t.top:g} mm proud; move it, or raise the retract height"
+            f" ({setup.machine.retract:g} mm)",
             where,
             *remedies,
         )
     return stop(
         "holding.holder-hit",
-        f"the holder of {cutter.name} ({NOSE:g} mm across, {cutter.overhang:.0f} mm over the tip) runs into {t.says}, {t.top:g} mm high; take the cutter longer, or move the {t.kind}",
+        f"the holder of {cutter.name} ({NOSE:g} mm across, {cutter.overhang:.0f} mm over the tip) runs into"
+        f" {t.says}, {t.top:g} mm high; take the cutter longer, or move the {t.kind}",
         where,
         *remedies,
     )
@@ -122,12 +158,24 @@ def _hit(setup: Setup, how: str, t: Obstacle, cutter: Cutter, where: dict[str, A
 def _move_it(setup: Setup, t: Obstacle) -> list[Remedy]:
     if t.kind in ("screw", "nail"):
         rest = [s.model_dump(mode="json") for s in setup.screws if s.id != t.key]
-        return [Remedy(label=f"Take the {t.kind} out", command={"kind": "set-screws", "setup": setup.id, "screws": rest})]
+        return [
+            Remedy(
+                label=f"Take the {t.kind} out",
+                command={"kind": "set-screws", "setup": setup.id, "screws": rest},
+            )
+        ]
     rest = [f.model_dump(mode="json") for f in setup.fixings if f.id != t.key]
-    return [Remedy(label=f"Take the {t.kind} away", command={"kind": "set-fixings", "setup": setup.id, "fixings": rest})]
+    return [
+        Remedy(
+            label=f"Take the {t.kind} away",
+            command={"kind": "set-fixings", "setup": setup.id, "fixings": rest},
+        )
+    ]
 
 
-def _travel(setup: Setup, sheet: SheetPlan, things: list[Obstacle], keep: float, where: dict[str, Any]) -> list[Snag]:
+def _travel(
+    setup: Setup, sheet: SheetPlan, things: list[Obstacle], keep: float, where: dict[str, Any]
+) -> list[Snag]:
     """Fast moves between cuts, at the rapid height."""
     m = setup.machine
     tall = [t for t in things if t.top + keep > m.clearance]
@@ -149,9 +197,18 @@ def _travel(setup: Setup, sheet: SheetPlan, things: list[Obstacle], keep: float,
             out.append(
                 stop(
                     "holding.rapid-hit",
-                    f"fast moves at {m.clearance:g} mm run into {t.says}, which stands {t.top:g} mm proud; raise the rapid height to {t.top + keep:g} mm or more",
+                    f"fast moves at {m.clearance:g} mm run into {t.says}, which stands {t.top:g} mm proud;"
+                    f" raise the rapid height to {t.top + keep:g} mm or more",
                     {**where, "cut": k, "fixing": t.key},
-                    Remedy(label=f"Rapid height {t.top + keep:g} mm", command={"kind": "set-setup", "setup": setup.id, "machine": up, "zones_on": list(setup.zones_on)}),
+                    Remedy(
+                        label=f"Rapid height {t.top + keep:g} mm",
+                        command={
+                            "kind": "set-setup",
+                            "setup": setup.id,
+                            "machine": up,
+                            "zones_on": list(setup.zones_on),
+                        },
+                    ),
                     *_move_it(setup, t),
                 )
             )
@@ -177,12 +234,16 @@ def _below(setup: Setup, sheet: SheetPlan, stock: Stock, where: dict[str, Any]) 
                 continue
             hit.add(f.id)
             rest = [x.model_dump(mode="json") for x in setup.fixings if x.id != f.id]
-            away = Remedy(label=f"Take the {f.kind} away", command={"kind": "set-fixings", "setup": setup.id, "fixings": rest})
+            away = Remedy(
+                label=f"Take the {f.kind} away",
+                command={"kind": "set-fixings", "setup": setup.id, "fixings": rest},
+            )
             if f.kind == "pod":
                 out.append(
                     stop(
                         "holding.pod-hit",
-                        f"{cutter.name} cuts {-pc.cut.levels[-1] - stock.thickness:.2g} mm into the pod at {f.x:.0f}, {f.y:.0f}; move the pod under the piece",
+                        f"{cutter.name} cuts {-pc.cut.levels[-1] - stock.thickness:.2g} mm into the pod at"
+                        f" {f.x:.0f}, {f.y:.0f}; move the pod under the piece",
                         {**where, "piece": pc.piece.id, "cut": k, "fixing": f.id},
                         away,
                     )
@@ -191,7 +252,8 @@ def _below(setup: Setup, sheet: SheetPlan, stock: Stock, where: dict[str, Any]) 
                 out.append(
                     look(
                         "holding.tape-cut",
-                        f"{cutter.name} cuts through the tape at {f.x:.0f}, {f.y:.0f}: its glue gums the cutter; lay it clear of the cuts",
+                        f"{cutter.name} cuts through the tape at {f.x:.0f}, {f.y:.0f}: its glue gums the"
+                        " cutter; lay it clear of the cuts",
                         {**where, "piece": pc.piece.id, "cut": k, "fixing": f.id},
                         away,
                     )

@@ -1,4 +1,6 @@
-"""What does a cut take out of the sheet? The kerf that goes through, and the swath whose bottom is left thin: tabs and skins."""
+"""What does a cut take out of the sheet? The kerf that goes through, and the swath whose bottom is left thin:
+tabs and skins.
+"""
 
 from __future__ import annotations
 
@@ -18,13 +20,16 @@ from venzo.core.tooling.cutter import Cutter
 CHORD = 0.1
 """mm; arcs of a kerf become chords within this. Connectivity is asked to half a millimetre."""
 THIN = 0.5
-"""What a profile leaves under it is a tab or a skin up to this share of the sheet; more is the sheet itself."""
+"""What a profile leaves under it is a tab or a skin up to this share of the sheet; more is the sheet
+itself.
+"""
 EPS = 1e-3
 
 
 @dataclass(frozen=True)
 class Kerf:
-    """Of one cut: ``through``: no material left in the whole thickness; ``thin``: a tab or a skin is left; ``swath``: both.
+    """Of one cut: ``through``: no material left in the whole thickness; ``thin``: a tab or a skin is left;
+    ``swath``: both.
 
     ``left``: thickness of that tab or skin, mm. None: nothing of the kind.
     """
@@ -58,16 +63,23 @@ def _kerf(cut: Cut, cutter: Cutter, thickness: float) -> Kerf:
     through = deepest <= -thickness + EPS
     path = polyline(cut.moves, CHORD)
     cutting = _cutting(cut, path)
-    # a round or pointed end leaves lips beside its way: they hold nothing, so the kerf counts as wide as it is half way up
+    # a round or pointed end leaves lips beside its way: they hold nothing, so the kerf counts as wide as it
+    # is half way up
     gone = swept(path, cutting, -thickness + EPS, cutter, thickness * THIN) if through else None
     only_gone = Kerf(gone, None, gone, 0.0) if gone is not None else NOTHING
     if cut.kind != "profile":
         return only_gone
-    floor = cut.tab_top if through and cut.tabs and cut.tab_top is not None else deepest  # over a skin the tabs are not counted: the skin holds
+    floor = (
+        cut.tab_top if through and cut.tabs and cut.tab_top is not None else deepest
+    )  # over a skin the tabs are not counted: the skin holds
     if floor > -thickness * (1 - THIN):
         floor = deepest
     left = max(0.0, thickness + floor)
-    low = swept(path, cutting, floor + EPS, cutter, max(0.0, -thickness * (1 - THIN) - floor)) if left > EPS else None
+    low = (
+        swept(path, cutting, floor + EPS, cutter, max(0.0, -thickness * (1 - THIN) - floor))
+        if left > EPS
+        else None
+    )
     if low is None:
         return only_gone
     if gone is None:
@@ -79,7 +91,8 @@ def _kerf(cut: Cut, cutter: Cutter, thickness: float) -> Kerf:
 def surface(shape: BaseGeometry) -> BaseGeometry:
     """The polygons of an overlay's result: where edges only touch it leaves lines and points beside them.
 
-    >>> surface(shapely.from_wkt("GEOMETRYCOLLECTION (POINT (0 0), POLYGON ((0 0, 1 0, 1 1, 0 0)))")).geom_type
+    >>> mixed = "GEOMETRYCOLLECTION (POINT (0 0), POLYGON ((0 0, 1 0, 1 1, 0 0)))"
+    >>> surface(shapely.from_wkt(mixed)).geom_type
     'MultiPolygon'
     """
     if shape.geom_type in ("Polygon", "MultiPolygon"):
@@ -97,8 +110,11 @@ def _cutting(cut: Cut, path: Array) -> Array:
     return np.array([tuple(p) not in ends for p in np.round(path[1:], 9).tolist()])
 
 
-def swept(path: Array, cutting: Array, below: float, cutter: Cutter, wider: float = 0.0) -> BaseGeometry | None:
-    """Area (mm2 on the face) in which the tip of the cutter comes down to ``below`` (mm) along a path ``(n, 3)``; None where it never does.
+def swept(
+    path: Array, cutting: Array, below: float, cutter: Cutter, wider: float = 0.0
+) -> BaseGeometry | None:
+    """Area (mm2 on the face) in which the tip of the cutter comes down to ``below`` (mm) along a path ``(n,
+    3)``; None where it never does.
 
     ``wider``: mm over ``below`` at which the cutter's width is taken.
     """

@@ -1,4 +1,6 @@
-"""Which tabs does one contour get? By hand, by count, by distance, or by house rule; and what is to be said about them."""
+"""Which tabs does one contour get? By hand, by count, by distance, or by house rule; and what is to be said
+about them.
+"""
 
 from __future__ import annotations
 
@@ -36,15 +38,19 @@ def tabs_for(
 ) -> tuple[list[tuple[float, float]], bool, list[Snag]]:
     """Tab middles on the part's own contour, whether they were placed by hand, and what is to be said.
 
-    ``diameter``: of the widest cutter that runs along it, mm. ``blocked``: stretches of it that face another piece's cut; used only if they leave room.
-    ``load``: N that the heaviest cut along it pushes with; tabs by house rule are as many as that asks for.
-    Whether the tabs hold enough is asked of the whole sheet (``holding.timeline``), not here.
+    ``diameter``: of the widest cutter that runs along it, mm. ``blocked``: stretches of it that face another
+    piece's cut; used only if they leave room. ``load``: N that the heaviest cut along it pushes with; tabs by
+    house rule are as many as that asks for. Whether the tabs hold enough is asked of the whole sheet
+    (``holding.timeline``), not here.
     """
     count = policy.count if choice is None or choice.tab_count is None else choice.tab_count
     snags: list[Snag] = []
     by_hand = choice is not None and choice.tabs is not None
     footprint = policy.width + diameter
-    automatic = Remedy(label="Automatic tabs", command={"kind": "set-contour", "part": part.id, "contour": name, "automatic": ["tabs"]})
+    automatic = Remedy(
+        label="Automatic tabs",
+        command={"kind": "set-contour", "part": part.id, "contour": name, "automatic": ["tabs"]},
+    )
     if by_hand:
         assert choice is not None and choice.tabs is not None
         middles, lost, near = [], 0, []
@@ -60,10 +66,14 @@ def tabs_for(
             snags.append(
                 stop(
                     "choice.unmatched",
-                    f"{label}: {lost} tab{'s' * (lost != 1)} placed by hand {'has' if lost == 1 else 'have'} lost {'its' if lost == 1 else 'their'} "
-                    f"place: the drawing has moved more than {MATCH:g} mm away",
+                    f"{label}: {lost} tab{'s' * (lost != 1)} placed by hand {'has' if lost == 1 else 'have'}"
+                    f" lost {'its' if lost == 1 else 'their'} place: the drawing has moved more than"
+                    f" {MATCH:g} mm away",
                     where,
-                    Remedy(label="Move to the nearest place", command={"kind": "set-contour", "part": part.id, "contour": name, "tabs": near}),
+                    Remedy(
+                        label="Move to the nearest place",
+                        command={"kind": "set-contour", "part": part.id, "contour": name, "tabs": near},
+                    ),
                     automatic,
                 )
             )
@@ -75,43 +85,121 @@ def tabs_for(
                     f"{label}: tabs are on ({policy.count} by house rule), but none is placed",
                     where,
                     automatic,
-                    Remedy(label="No tabs, on purpose", command={"kind": "set-contour", "part": part.id, "contour": name, "automatic": ["tabs"], "tab_count": 0}),
+                    Remedy(
+                        label="No tabs, on purpose",
+                        command={
+                            "kind": "set-contour",
+                            "part": part.id,
+                            "contour": name,
+                            "automatic": ["tabs"],
+                            "tab_count": 0,
+                        },
+                    ),
                 )
             )
     else:
         counted = inside or (choice is not None and choice.tab_count is not None)
         if count and not counted and load:
             hold = setup.rules.hold
-            count = max(count, min(MOST, tabs_needed(load, policy.width, policy.height, hold.tab_strength[setup.material.family], hold.margin, policy.sloped)))
-        wanted = count if counted and policy.every is None else tab_count(contour, count, policy.every or setup.rules.tab_every, footprint)
-        middles = [contour.at(s)[:2] for s in _automatic(part, name, contour, wanted, policy, diameter, blocked)]
+            count = max(
+                count,
+                min(
+                    MOST,
+                    tabs_needed(
+                        load,
+                        policy.width,
+                        policy.height,
+                        hold.tab_strength[setup.material.family],
+                        hold.margin,
+                        policy.sloped,
+                    ),
+                ),
+            )
+        wanted = (
+            count
+            if counted and policy.every is None
+            else tab_count(contour, count, policy.every or setup.rules.tab_every, footprint)
+        )
+        middles = [
+            contour.at(s)[:2] for s in _automatic(part, name, contour, wanted, policy, diameter, blocked)
+        ]
         if wanted and not middles:
             snags.append(
-                look("holding.tabs-none", f"{label}: {wanted} tabs are asked for, but none has room: no run is {footprint + 4:.0f} mm long; place one by hand, or take a narrower tab", where)
+                look(
+                    "holding.tabs-none",
+                    f"{label}: {wanted} tabs are asked for, but none has room: no run is {footprint + 4:.0f}"
+                    " mm long; place one by hand, or take a narrower tab",
+                    where,
+                )
             )
     if middles and policy.height >= thickness:
-        snags.append(stop("holding.tab-height", f"{label}: tabs {policy.height:g} mm high are as thick as the {thickness:.2f} mm sheet: nothing would be cut there", where))
+        snags.append(
+            stop(
+                "holding.tab-height",
+                f"{label}: tabs {policy.height:g} mm high are as thick as the {thickness:.2f} mm sheet:"
+                " nothing would be cut there",
+                where,
+            )
+        )
     if 0 < len(middles) < wanted:
-        asked = by_hand or (choice is not None and choice.tab_count is not None)  # else it is asked of the whole sheet whether those there hold enough
-        snags.append((look if asked else note)("holding.tab-room", f"{label}: room for {len(middles)} of {wanted} tabs clear of corners", where))
+        asked = by_hand or (
+            choice is not None and choice.tab_count is not None
+        )  # else it is asked of the whole sheet whether those there hold enough
+        snags.append(
+            (look if asked else note)(
+                "holding.tab-room",
+                f"{label}: room for {len(middles)} of {wanted} tabs clear of corners",
+                where,
+            )
+        )
     narrow: list[tuple[float, float, float]] = []
     for x, y in middles:
         if by_hand and _at_corner(contour, x, y, footprint / 2):
-            snags.append(look("holding.tab-corner", f"{label}: the tab at {x:.0f}, {y:.0f} lies on a corner; it is hard to clean up there", {**where, "x": x, "y": y}, automatic))
+            snags.append(
+                look(
+                    "holding.tab-corner",
+                    f"{label}: the tab at {x:.0f}, {y:.0f} lies on a corner; it is hard to clean up there",
+                    {**where, "x": x, "y": y},
+                    automatic,
+                )
+            )
             continue
-        wide = None if inside else memo("detail", f"{part.shape}/{name}/{x!r}/{y!r}/{policy.width!r}", partial(on_detail, contour, x, y, policy.width))
+        wide = (
+            None
+            if inside
+            else memo(
+                "detail",
+                f"{part.shape}/{name}/{x!r}/{y!r}/{policy.width!r}",
+                partial(on_detail, contour, x, y, policy.width),
+            )
+        )
         if wide is not None:
             narrow.append((wide, x, y))
     if narrow:
         wide, x, y = min(narrow)
         more = f", and {len(narrow) - 1} more such" if len(narrow) > 1 else ""
-        said = f"{label}: the tab at {x:.0f}, {y:.0f} hangs on a detail {wide:.1f} mm wide, which breaks before the {policy.width:g} mm tab does{more}"
-        snags.append(look("holding.tab-detail", said, {**where, "x": x, "y": y}, *([automatic] if by_hand else [])))
+        said = (
+            f"{label}: the tab at {x:.0f}, {y:.0f} hangs on a detail {wide:.1f} mm wide, which breaks before"
+            f" the {policy.width:g} mm tab does{more}"
+        )
+        snags.append(
+            look("holding.tab-detail", said, {**where, "x": x, "y": y}, *([automatic] if by_hand else []))
+        )
     return middles, by_hand, snags
 
 
-def _automatic(part: Part, name: str, contour: Contour, count: int, policy: Tabs, diameter: float, blocked: Sequence[Stretch]) -> list[float]:
-    """Places of tabs, distances along a contour; what a cut's speed or depth changes leaves them as they are."""
+def _automatic(
+    part: Part,
+    name: str,
+    contour: Contour,
+    count: int,
+    policy: Tabs,
+    diameter: float,
+    blocked: Sequence[Stretch],
+) -> list[float]:
+    """Places of tabs, distances along a contour; what a cut's speed or depth changes leaves them as they
+    are.
+    """
     if count <= 0:
         return []
     grain = float(part.grain) if part.grain is not None else None
@@ -128,7 +216,11 @@ def _automatic(part: Part, name: str, contour: Contour, count: int, policy: Tabs
                 return clear
         return place_tabs(contour, count, policy.width, diameter, shy, (), loaded)
 
-    return memo("tabs", f"{key}/{count}/{policy.width!r}/{diameter!r}/{grain!r}/{[tuple(b) for b in blocked]!r}", place)
+    return memo(
+        "tabs",
+        f"{key}/{count}/{policy.width!r}/{diameter!r}/{grain!r}/{[tuple(b) for b in blocked]!r}",
+        place,
+    )
 
 
 def _at_corner(contour: Contour, x: float, y: float, reach: float) -> bool:

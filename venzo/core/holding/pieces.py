@@ -1,8 +1,10 @@
-"""Which pieces of material are joined to what, after every cut? Connectivity of a sheet through the time of its program.
+"""Which pieces of material are joined to what, after every cut? Connectivity of a sheet through the time of
+its program.
 
-The sheet is divided once into *atoms*: what remains solid to the end, and what every cut takes away or leaves thin for the first time. Atoms that touch are
-neighbours. A moment of the program is then a question to a graph: which atoms are still there, and which of them are solid. Run backwards in time the cuts
-only ever join pieces, so one union-find pass (Tarjan 1975; decremental connectivity by reversal) answers for every moment.
+The sheet is divided once into *atoms*: what remains solid to the end, and what every cut takes away or leaves
+thin for the first time. Atoms that touch are neighbours. A moment of the program is then a question to a
+graph: which atoms are still there, and which of them are solid. Run backwards in time the cuts only ever join
+pieces, so one union-find pass (Tarjan 1975; decremental connectivity by reversal) answers for every moment.
 """
 
 from __future__ import annotations
@@ -31,9 +33,11 @@ HAIR = 0.02
 
 @dataclass(frozen=True)
 class Divided:
-    """A sheet as atoms. Atom ``i`` is solid until cut ``thin_at[i]`` and there until cut ``gone_at[i]`` (NEVER: to the end); between them it is ``left[i]`` mm thick.
+    """A sheet as atoms. Atom ``i`` is solid until cut ``thin_at[i]`` and there until cut ``gone_at[i]``
+    (NEVER: to the end); between them it is ``left[i]`` mm thick.
 
-    ``polygons``: their shapes; ``near``: neighbours of each; ``by_cut``: atoms that each cut changes, by its index.
+    ``polygons``: their shapes; ``near``: neighbours of each; ``by_cut``: atoms that each cut changes, by its
+    index.
     """
 
     polygons: Array
@@ -56,7 +60,9 @@ class Divided:
         out: list[int | None] = [None] * len(points)
         if solid and len(points):
             tree = STRtree(self.polygons[solid])
-            for k, atom in zip(*tree.query_nearest(points, max_distance=5.0, all_matches=False).tolist(), strict=True):
+            for k, atom in zip(
+                *tree.query_nearest(points, max_distance=5.0, all_matches=False).tolist(), strict=True
+            ):
                 out[k] = solid[atom]
         return out
 
@@ -65,7 +71,9 @@ class Divided:
         return (self.thin_at if solid else self.gone_at) > cut
 
     def joined(self, cut: int, solid: bool) -> Array:
-        """For every atom a number that it shares with all it is joined to after a cut; -1 where it is gone. ``solid``: tabs and skins do not count."""
+        """For every atom a number that it shares with all it is joined to after a cut; -1 where it is gone.
+        ``solid``: tabs and skins do not count.
+        """
         there = self.alive(cut, solid)
         root = np.full(len(there), -1)
         for i in np.flatnonzero(there):
@@ -81,12 +89,18 @@ class Divided:
         return root
 
 
-def divide(sheet: Polygon, through: Sequence[BaseGeometry | None], thin: Sequence[BaseGeometry | None], swath: Sequence[BaseGeometry | None], left: Sequence[float]) -> Divided:
+def divide(
+    sheet: Polygon,
+    through: Sequence[BaseGeometry | None],
+    thin: Sequence[BaseGeometry | None],
+    swath: Sequence[BaseGeometry | None],
+    left: Sequence[float],
+) -> Divided:
     """Divide a sheet by its cuts in their order.
 
     Args:
-        sheet: the sheet.
-        through, thin, swath, left: of every cut, in sheet coordinates (``Kerf``); None where a cut takes nothing of the kind.
+        sheet: the sheet. through, thin, swath, left: of every cut, in sheet coordinates (``Kerf``); None
+        where a cut takes nothing of the kind.
     """
     polygons: list[BaseGeometry] = []
     thin_at: list[int] = []
@@ -121,7 +135,9 @@ def divide(sheet: Polygon, through: Sequence[BaseGeometry | None], thin: Sequenc
         assert whole is not None
         before = shapely.union_all(geoms[earlier[i]]) if earlier[i] else None
 
-        def fresh(shape: BaseGeometry, within: bool = bool(inside[i]), before: BaseGeometry | None = before) -> BaseGeometry:
+        def fresh(
+            shape: BaseGeometry, within: bool = bool(inside[i]), before: BaseGeometry | None = before
+        ) -> BaseGeometry:
             """What of a shape is on the sheet and was not taken by an earlier cut."""
             if not within:
                 shape = surface(shapely.intersection(shape, sheet, grid_size=GRID))
@@ -148,7 +164,12 @@ def divide(sheet: Polygon, through: Sequence[BaseGeometry | None], thin: Sequenc
                         for p in others:
                             add(p, since, k, mm, j)
                         add(rest, since, NEVER, mm, j)
-                if gone_at[n] == NEVER and left[k] and left[k] < thick[n] - 1e-6 and polygons[n].difference(whole).area < HAIR:
+                if (
+                    gone_at[n] == NEVER
+                    and left[k]
+                    and left[k] < thick[n] - 1e-6
+                    and polygons[n].difference(whole).area < HAIR
+                ):
                     thick[n] = left[k]
     remains = sheet.difference(shapely.disjoint_subset_union_all(geoms)) if len(geoms) else sheet
     for p in parts_of(remains):
@@ -159,7 +180,9 @@ def divide(sheet: Polygon, through: Sequence[BaseGeometry | None], thin: Sequenc
             thick.append(0.0)
     shapes = np.array(polygons, dtype=object)
     near: list[set[int]] = [set() for _ in polygons]
-    cut_away = [i for i, t in enumerate(thin_at) if t != NEVER]  # what stays solid touches nothing else that does
+    cut_away = [
+        i for i, t in enumerate(thin_at) if t != NEVER
+    ]  # what stays solid touches nothing else that does
     if cut_away:
         edges, owner = _edges(shapes)
         a, b = STRtree(edges).query(shapes[cut_away], predicate="dwithin", distance=TOUCH)
@@ -174,7 +197,13 @@ def divide(sheet: Polygon, through: Sequence[BaseGeometry | None], thin: Sequenc
         if gone not in (NEVER, since):
             by_cut[gone].append(i)
     return Divided(
-        shapes, np.array(thin_at, dtype=np.int64), np.array(gone_at, dtype=np.int64), np.array(thick), tuple(tuple(sorted(n)) for n in near), tuple(tuple(c) for c in by_cut), tuple(opened)
+        shapes,
+        np.array(thin_at, dtype=np.int64),
+        np.array(gone_at, dtype=np.int64),
+        np.array(thick),
+        tuple(tuple(sorted(n)) for n in near),
+        tuple(tuple(c) for c in by_cut),
+        tuple(opened),
     )
 
 
@@ -183,7 +212,9 @@ CHUNK = 80
 
 
 def _edges(shapes: Array) -> tuple[Array, Array]:
-    """Outlines in short stretches, and whose each is. Atoms do not overlap, so neighbours are those whose outlines meet."""
+    """Outlines in short stretches, and whose each is. Atoms do not overlap, so neighbours are those whose
+    outlines meet.
+    """
     rings, owner = shapely.get_rings(shapes, return_index=True)
     lines: list[BaseGeometry] = []
     whose: list[int] = []
@@ -207,7 +238,8 @@ def parts_of(shape: BaseGeometry) -> list[Polygon]:
 
 
 def moments(shapes: Array) -> Array:
-    """Area, first moments about X0 Y0 and polar second moment about X0 Y0 of polygons: ``(n, 4)`` as A, int x, int y, int (x2 + y2); holes count off.
+    """Area, first moments about X0 Y0 and polar second moment about X0 Y0 of polygons: ``(n, 4)`` as A, int
+    x, int y, int (x2 + y2); holes count off.
 
     Green's theorem on the rings' edges (exact for polygons).
 
@@ -228,6 +260,13 @@ def moments(shapes: Array) -> Array:
     x0, y0, x1, y1 = xy[:-1, 0][same], xy[:-1, 1][same], xy[1:, 0][same], xy[1:, 1][same]
     who = owner[of_part[of_ring[:-1][same]]]
     cross = x0 * y1 - x1 * y0
-    for column, value in enumerate((cross / 2, (x0 + x1) * cross / 6, (y0 + y1) * cross / 6, (x0**2 + x0 * x1 + x1**2 + y0**2 + y0 * y1 + y1**2) * cross / 12)):
+    for column, value in enumerate(
+        (
+            cross / 2,
+            (x0 + x1) * cross / 6,
+            (y0 + y1) * cross / 6,
+            (x0**2 + x0 * x1 + x1**2 + y0**2 + y0 * y1 + y1**2) * cross / 12,
+        )
+    ):
         out[:, column] = np.bincount(who, value, len(shapes))
     return out

@@ -21,7 +21,9 @@ class Screw(Value):
     kind: Literal["screw", "nail"] = "screw"
     """A plastic nail holds less, but a cutter that meets it lives."""
     sheet: Id | None = None
-    """Only on this kind of sheet and this copy of it, where the layout leaves waste for it; None: on every sheet."""
+    """Only on this kind of sheet and this copy of it, where the layout leaves waste for it; None: on every
+    sheet.
+    """
     sheet_copy: Annotated[int, Field(ge=0)] = 0
     marked: bool = False
     """Its place is drilled shallow by a program of its own, before anything is screwed down."""

@@ -1,4 +1,6 @@
-"""Where do tabs go on a contour? On straight runs clear of corners, fine detail and end grain, spread evenly, near the ends that would chatter."""
+"""Where do tabs go on a contour? On straight runs clear of corners, fine detail and end grain, spread evenly,
+near the ends that would chatter.
+"""
 
 from __future__ import annotations
 
@@ -15,18 +17,23 @@ from venzo.core.geometry.contour import Array, Contour
 from venzo.core.memo import memo
 
 FLAT_RADIUS = 25.0
-"""An arc of at least this radius (mm) takes a tab where straight runs are short of room (common practice: not on fine detail)."""
+"""An arc of at least this radius (mm) takes a tab where straight runs are short of room (common practice: not
+on fine detail).
+"""
 CLEAR = 2.0
 """mm that the lifted stretch of a tab keeps from the ends of its run."""
 FINE = 1.5
-"""A part narrower behind a tab than so many tab widths is fine detail: the part breaks before the tab does."""
+"""A part narrower behind a tab than so many tab widths is fine detail: the part breaks before the tab
+does.
+"""
 STEP = 3.0
 """mm between the places that are looked at along a contour."""
 Stretch = tuple[float, float]
 
 
 def tab_count(contour: Contour, asked: int, every: float, footprint: float) -> int:
-    """Tabs for this outline: as asked, more on a long one (one per ``every`` mm), fewer where they would crowd.
+    """Tabs for this outline: as asked, more on a long one (one per ``every`` mm), fewer where they would
+    crowd.
 
     A small part keeps at least two, unless none are asked for.
     """
@@ -39,14 +46,18 @@ def tab_count(contour: Contour, asked: int, every: float, footprint: float) -> i
 
 @dataclass(frozen=True)
 class Shy:
-    """Stretches of a contour (start, end along it, mm) that a tab keeps away from where it can: ``fine`` detail, narrow ``bays``, ``end_grain``."""
+    """Stretches of a contour (start, end along it, mm) that a tab keeps away from where it can: ``fine``
+    detail, narrow ``bays``, ``end_grain``.
+    """
 
     fine: tuple[Stretch, ...] = ()
     bays: tuple[Stretch, ...] = ()
     end_grain: tuple[Stretch, ...] = ()
 
 
-def shy_stretches(contour: Contour, width: float, diameter: float, grain: float | None = None, key: str = "") -> Shy:
+def shy_stretches(
+    contour: Contour, width: float, diameter: float, grain: float | None = None, key: str = ""
+) -> Shy:
     """Where a part should not be tied.
 
     Args:
@@ -56,7 +67,11 @@ def shy_stretches(contour: Contour, width: float, diameter: float, grain: float 
         grain: direction of the grain in the part's frame, degrees; None: none.
         key: digest of the contour, if known: the answer is remembered.
     """
-    return memo("shy", f"{key}|{width!r}|{diameter!r}|{grain!r}", lambda: _shy(contour, width, diameter, grain)) if key else _shy(contour, width, diameter, grain)
+    return (
+        memo("shy", f"{key}|{width!r}|{diameter!r}|{grain!r}", lambda: _shy(contour, width, diameter, grain))
+        if key
+        else _shy(contour, width, diameter, grain)
+    )
 
 
 def _shy(contour: Contour, width: float, diameter: float, grain: float | None) -> Shy:
@@ -66,17 +81,22 @@ def _shy(contour: Contour, width: float, diameter: float, grain: float | None) -
     places = np.array([contour.at(float(s)) for s in at])
     points = shapely.points(places[:, :2])
     f, g = FINE * width / 2, diameter * 0.75
-    # what is wider than 2 f stays when a disc of that radius is rolled inside; bays narrower than 2 g fill when one is rolled outside
+    # what is wider than 2 f stays when a disc of that radius is rolled inside; bays narrower than 2 g fill
+    # when one is rolled outside
     bold = solid.buffer(-f, quad_segs=4).buffer(f, quad_segs=4)
     filled = solid.buffer(g, quad_segs=4).buffer(-g, quad_segs=4)
     fine = _far(points, bold, 0.45 * f)
     # a corner of the part rounds off in the disc too: only stretches longer than that are detail
-    bay = shapely.distance(points, filled.exterior if filled.geom_type == "Polygon" else shapely.boundary(filled)) > max(0.3 * g, 0.5)
+    bay = shapely.distance(
+        points, filled.exterior if filled.geom_type == "Polygon" else shapely.boundary(filled)
+    ) > max(0.3 * g, 0.5)
     end = np.zeros(n, dtype=bool)
     if grain is not None:
         a = math.radians(grain)
         end = np.abs(places[:, 2] * math.cos(a) + places[:, 3] * math.sin(a)) < math.cos(math.radians(60))
-    return Shy(stretches(fine, contour.length), stretches(bay, contour.length), stretches(end, contour.length))
+    return Shy(
+        stretches(fine, contour.length), stretches(bay, contour.length), stretches(end, contour.length)
+    )
 
 
 def _far(points: Array, shape: BaseGeometry, limit: float) -> Array:
@@ -102,7 +122,9 @@ def stretches(mask: Array, total: float) -> tuple[Stretch, ...]:
 
 
 def outside_of(runs: Sequence[Stretch], away: Sequence[Stretch], reach: float, total: float) -> list[Stretch]:
-    """``runs`` less every stretch of ``away`` with ``reach`` mm on both sides, on a closed contour of length ``total``."""
+    """``runs`` less every stretch of ``away`` with ``reach`` mm on both sides, on a closed contour of length
+    ``total``.
+    """
     cuts = sorted((a + lap - reach, b + lap + reach) for a, b in away for lap in (-total, 0.0, total))
     out = []
     for a, b in runs:
@@ -119,7 +141,9 @@ def outside_of(runs: Sequence[Stretch], away: Sequence[Stretch], reach: float, t
 
 
 def _intervals(contour: Contour, clear: float, tightest: float, straight_only: bool) -> list[Stretch]:
-    """Stretches (start, end along the contour) where a tab's middle may lie ``clear`` mm from each end of its segment."""
+    """Stretches (start, end along the contour) where a tab's middle may lie ``clear`` mm from each end of its
+    segment.
+    """
     out = []
     for s, begin in zip(contour.segments(), contour.starts[:-1], strict=True):
         if s.bulge:
@@ -133,7 +157,15 @@ def _intervals(contour: Contour, clear: float, tightest: float, straight_only: b
     return out
 
 
-def place_tabs(contour: Contour, count: int, width: float, diameter: float, shy: Shy = Shy(), blocked: Sequence[Stretch] = (), loaded: Sequence[float] = ()) -> list[float]:
+def place_tabs(
+    contour: Contour,
+    count: int,
+    width: float,
+    diameter: float,
+    shy: Shy = Shy(),
+    blocked: Sequence[Stretch] = (),
+    loaded: Sequence[float] = (),
+) -> list[float]:
     """Distances along a closed contour for ``count`` tabs, spread as evenly as the runs allow.
 
     Args:
@@ -145,8 +177,9 @@ def place_tabs(contour: Contour, count: int, width: float, diameter: float, shy:
         blocked: stretches that face another piece's cut: a tab there holds nothing.
         loaded: distances along the contour of ends that need a tab near.
 
-    A tab's middle stays half that lift plus 2 mm away from each end of its run. Straight runs clear of fine detail, bays and end grain are used first; then end
-    grain; then arcs of at least FLAT_RADIUS; then bays, fine detail and any arc.
+    A tab's middle stays half that lift plus 2 mm away from each end of its run. Straight runs clear of fine
+    detail, bays and end grain are used first; then end grain; then arcs of at least FLAT_RADIUS; then bays,
+    fine detail and any arc.
     """
     if count <= 0:
         return []
@@ -205,7 +238,9 @@ def place_tabs(contour: Contour, count: int, width: float, diameter: float, shy:
             chosen.append(float(spots[j] % total))
             cost += float(off[j]) ** 2
         if len(ends) and chosen:
-            away_from = np.abs((ends[:, None] - np.array(chosen)[None] + total / 2) % total - total / 2).min(axis=1)
+            away_from = np.abs((ends[:, None] - np.array(chosen)[None] + total / 2) % total - total / 2).min(
+                axis=1
+            )
             cost += float((away_from**2).sum())
         if best is None or cost < best[0] - 1e-9:
             best = (cost, sorted(chosen))
@@ -213,7 +248,9 @@ def place_tabs(contour: Contour, count: int, width: float, diameter: float, shy:
 
 
 def loaded_ends(contour: Contour) -> list[float]:
-    """Distances along an outline of the two ends of a long thin part (length at least three times its mean width): they chatter without a tab near."""
+    """Distances along an outline of the two ends of a long thin part (length at least three times its mean
+    width): they chatter without a tab near.
+    """
     points = contour.points(0.2)
     hull = Polygon(points).buffer(0)
     rect = hull.minimum_rotated_rectangle
@@ -226,11 +263,15 @@ def loaded_ends(contour: Contour) -> list[float]:
     if length < 3 * hull.area / max(length, 1e-9):
         return []
     along = points @ (long_side / length)
-    return [contour.nearest(*points[int(np.argmin(along))])[0], contour.nearest(*points[int(np.argmax(along))])[0]]
+    return [
+        contour.nearest(*points[int(np.argmin(along))])[0],
+        contour.nearest(*points[int(np.argmax(along))])[0],
+    ]
 
 
 def on_detail(contour: Contour, x: float, y: float, width: float) -> float | None:
-    """Width (mm) of the part behind a tab at (x, y), where it is narrower than FINE tab widths; None where it is wide enough.
+    """Width (mm) of the part behind a tab at (x, y), where it is narrower than FINE tab widths; None where it
+    is wide enough.
 
     The largest disc that lies in the part and touches it there.
     """
@@ -242,7 +283,9 @@ def on_detail(contour: Contour, x: float, y: float, width: float) -> float | Non
     limit = FINE * width
     low, high = 0.0, limit / 2
     edge = solid.boundary
-    if edge.distance(shapely.Point(px + nx * high, py + ny * high)) >= high - 0.05 and solid.contains(shapely.Point(px + nx * high, py + ny * high)):
+    if edge.distance(shapely.Point(px + nx * high, py + ny * high)) >= high - 0.05 and solid.contains(
+        shapely.Point(px + nx * high, py + ny * high)
+    ):
         return None
     for _ in range(24):
         r = (low + high) / 2

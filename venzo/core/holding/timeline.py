@@ -19,7 +19,16 @@ from venzo.core.geometry.contour import Array
 from venzo.core.holding.fixings import Cam, Clamp, Cover, FixtureBoard, Pin, Pod, Tape
 from venzo.core.holding.kerf import kerf_of, surface
 from venzo.core.holding.pieces import NEVER, Divided, divide, moments
-from venzo.core.holding.strength import HoldRules, friction_force, group_force, shear_force, suction, tab_section, tape_hold, tipping
+from venzo.core.holding.strength import (
+    HoldRules,
+    friction_force,
+    group_force,
+    shear_force,
+    suction,
+    tab_section,
+    tape_hold,
+    tipping,
+)
 from venzo.core.holding.vacuum import ESTIMATED, Spoilboard, pressure
 from venzo.core.memo import known, memo
 from venzo.core.model import digest
@@ -37,7 +46,9 @@ SPOTS = 24
 
 @dataclass(frozen=True)
 class Hold:
-    """One thing that holds a piece: what it is in words, N sideways and N upwards, its middle (mm) and its spread (radius of gyration, mm)."""
+    """One thing that holds a piece: what it is in words, N sideways and N upwards, its middle (mm) and its
+    spread (radius of gyration, mm).
+    """
 
     kind: str
     says: str
@@ -52,9 +63,11 @@ class Hold:
 class Held:
     """A piece of material after one cut.
 
-    ``cut``: index in the sheet's order; ``kind``: "piece", "drop" (waste from within ``piece``), "skeleton", or "sheet" where it is still several; ``body``: an atom of it.
-    ``side``, ``up``: N that hold it where the load is worst; ``load``, ``lift``: N of that cut; ``ratio``: the lesser of hold over load (inf without load).
-    ``frees``: this cut parted it from another piece of material (tabs and skin may remain). ``area``: mm2.
+    ``cut``: index in the sheet's order; ``kind``: "piece", "drop" (waste from within ``piece``), "skeleton",
+    or "sheet" where it is still several; ``body``: an atom of it. ``side``, ``up``: N that hold it where the
+    load is worst; ``load``, ``lift``: N of that cut; ``ratio``: the lesser of hold over load (inf without
+    load). ``frees``: this cut parted it from another piece of material (tabs and skin may remain). ``area``:
+    mm2.
     """
 
     cut: int
@@ -72,12 +85,16 @@ class Held:
     joined: str = ""
     """"tabs" or "skin" that join it to the rest, whether or not the rest holds."""
     tips: float = math.inf
-    """What keeps it from tipping over the edge of its footprint, over what tips it: the load at the height of the cut (inf: not asked)."""
+    """What keeps it from tipping over the edge of its footprint, over what tips it: the load at the height of
+    the cut (inf: not asked).
+    """
 
 
 @dataclass(frozen=True, eq=False)
 class SheetHold:
-    """The hold of one sheet through its program. ``held``: in order of cuts; ``pressures``: kPa after every cut (empty without vacuum)."""
+    """The hold of one sheet through its program. ``held``: in order of cuts; ``pressures``: kPa after every
+    cut (empty without vacuum).
+    """
 
     divided: Divided
     held: tuple[Held, ...]
@@ -102,7 +119,8 @@ class SheetHold:
         return out
 
     def at(self, piece: str, cut: int) -> Held | None:
-        """What holds a piece after a cut (-1: before the first), reckoned from the graph at that moment; its load is that of the heaviest cut still to come on it.
+        """What holds a piece after a cut (-1: before the first), reckoned from the graph at that moment; its
+        load is that of the heaviest cut still to come on it.
 
         None: the piece is not on the sheet.
         """
@@ -113,13 +131,27 @@ class SheetHold:
 def _hold_key(setup: Setup, sheet: SheetPlan, stock: Stock) -> str:
     m, r = setup.machine, setup.rules.hold
     fix = digest(
-        setup.zones_on, m.zones, m.pump, m.spoilboard, setup.screws, setup.fixings, r, setup.material.family, list(setup.sheet_at), stock.thickness, stock.outline, stock.width, stock.height
+        setup.zones_on,
+        m.zones,
+        m.pump,
+        m.spoilboard,
+        setup.screws,
+        setup.fixings,
+        r,
+        setup.material.family,
+        list(setup.sheet_at),
+        stock.thickness,
+        stock.outline,
+        stock.width,
+        stock.height,
     )
     loads = "|".join(f"{c.cut.force:.2f},{c.cut.lift:.2f}" for c in sheet.cuts)
     return digest(VERSION, sheet.key, fix, loads)
 
 
-def hold_sheet(plan: Plan, setup: Setup, sheet: SheetPlan, stock: Stock, shapes: Mapping[str, Shape]) -> SheetHold:
+def hold_sheet(
+    plan: Plan, setup: Setup, sheet: SheetPlan, stock: Stock, shapes: Mapping[str, Shape]
+) -> SheetHold:
     """The hold of one sheet; remembered by what it depends on."""
     key = _hold_key(setup, sheet, stock)
     return memo("hold", key, lambda: replace(_hold_sheet(plan, setup, sheet, stock, shapes), key=key))
@@ -153,8 +185,20 @@ def divide_sheet(setup: Setup, sheet: SheetPlan, stock: Stock) -> Divided:
             place = [c, -s, s, c, pc.piece.x, pc.piece.y]
             w = affine_transform(kerf.swath, place)
             swath.append(w)
-            through.append(None if kerf.through is None else w if kerf.through is kerf.swath else affine_transform(kerf.through, place))
-            thin.append(None if kerf.thin is None else w if kerf.thin is kerf.swath else affine_transform(kerf.thin, place))
+            through.append(
+                None
+                if kerf.through is None
+                else w
+                if kerf.through is kerf.swath
+                else affine_transform(kerf.through, place)
+            )
+            thin.append(
+                None
+                if kerf.thin is None
+                else w
+                if kerf.thin is kerf.swath
+                else affine_transform(kerf.thin, place)
+            )
             left.append(kerf.left)
         return divide(outline, through, thin, swath, left)
 
@@ -164,7 +208,9 @@ def divide_sheet(setup: Setup, sheet: SheetPlan, stock: Stock) -> Divided:
 class _Scene:
     """What holds and what loads on one sheet, apart from how it is cut up."""
 
-    def __init__(self, setup: Setup, sheet: SheetPlan, stock: Stock, divided: Divided, bodies: Mapping[str, int]):
+    def __init__(
+        self, setup: Setup, sheet: SheetPlan, stock: Stock, divided: Divided, bodies: Mapping[str, int]
+    ):
         self.rules: HoldRules = setup.rules.hold
         self.family, self.thickness = setup.material.family, stock.thickness
         self.cuts = sheet.cuts
@@ -183,17 +229,36 @@ class _Scene:
             shapely.prepare(self.live)
             out = np.flatnonzero(~shapely.covers(self.live, divided.polygons))
             if len(out):
-                self.under[out] = moments(np.array([surface(g) for g in shapely.intersection(divided.polygons[out], self.live)], dtype=object))
+                self.under[out] = moments(
+                    np.array(
+                        [surface(g) for g in shapely.intersection(divided.polygons[out], self.live)],
+                        dtype=object,
+                    )
+                )
         self.fixed: list[list[Hold]] = [[] for _ in range(n)]
         for hold, place in self._fixings(setup, sheet):
             for i, share in self._atoms(divided, place):
-                self.fixed[i].append(Hold(hold.kind, hold.says, hold.side * share, hold.up * share, hold.x, hold.y, hold.spread))
+                self.fixed[i].append(
+                    Hold(
+                        hold.kind, hold.says, hold.side * share, hold.up * share, hold.x, hold.y, hold.spread
+                    )
+                )
         if not held_at_all(setup, sheet):
             # how the sheet is held was not said: what is cut off it is judged as if its edge were held
             rest = [i for i in divided.solid if i not in bodies.values()] or divided.solid
             for i in sorted(rest, key=lambda i: -self.whole[i, 0])[:1]:
                 area, sx, sy, _polar = self.whole[i]
-                self.fixed[i].append(Hold("edge", "the sheet's edge, however it is held", 1e5, 1e5, float(sx / area), float(sy / area), 1e3))
+                self.fixed[i].append(
+                    Hold(
+                        "edge",
+                        "the sheet's edge, however it is held",
+                        1e5,
+                        1e5,
+                        float(sx / area),
+                        float(sy / area),
+                        1e3,
+                    )
+                )
         pump = setup.machine.pump or ESTIMATED
         self.pressures: tuple[float, ...] = ()
         if self.live is not None:
@@ -202,8 +267,12 @@ class _Scene:
             covers = [box(*f.box) for f in setup.fixings if isinstance(f, Cover | FixtureBoard)]
             open_area = shapely.difference(self.live, shapely.union_all([outline, *covers])).area
             gone = divided.gone_at < NEVER
-            opened = np.bincount(divided.gone_at[gone].astype(np.int64) + 1, self.under[gone, 0], len(divided.by_cut) + 1)
-            self.pressures = tuple(pressure(pump, board.leak, a) for a in (np.cumsum(opened) + open_area).tolist())
+            opened = np.bincount(
+                divided.gone_at[gone].astype(np.int64) + 1, self.under[gone, 0], len(divided.by_cut) + 1
+            )
+            self.pressures = tuple(
+                pressure(pump, board.leak, a) for a in (np.cumsum(opened) + open_area).tolist()
+            )
         self.open_at_start = 0.0 if self.live is None else open_area
 
     def _fixings(self, setup: Setup, sheet: SheetPlan) -> list[tuple[Hold, BaseGeometry]]:
@@ -217,7 +286,9 @@ class _Scene:
         for f in setup.fixings:
             at, foot, spread = Point(f.x, f.y), box(*f.box), math.hypot(f.width, f.height) / math.sqrt(12)
             if isinstance(f, Clamp):
-                n = f.force or r.clamp_force  # the sheet is gripped between clamp and bed: friction on both faces
+                n = (
+                    f.force or r.clamp_force
+                )  # the sheet is gripped between clamp and bed: friction on both faces
                 out.append((Hold("clamp", "top clamp", friction_force(2 * n, mu), n, f.x, f.y, spread), foot))
             elif isinstance(f, Cam):
                 n = f.force or r.cam_force
@@ -245,7 +316,11 @@ class _Scene:
             return [(k, 1.0)] if d[k] < 10 else []
         areas = shapely.area(shapely.intersection(divided.polygons[hit], place))
         total = float(areas.sum())
-        return [(int(i), float(a) / total) for i, a in zip(hit, areas, strict=True) if a > 0.01 * total] if total > 0 else [(int(hit[0]), 1.0)]
+        return (
+            [(int(i), float(a) / total) for i, a in zip(hit, areas, strict=True) if a > 0.01 * total]
+            if total > 0
+            else [(int(hit[0]), 1.0)]
+        )
 
     # -- weighing one piece
 
@@ -258,7 +333,17 @@ class _Scene:
             cx, cy = under[1] / under[0], under[2] / under[0]
             spread = math.sqrt(max(under[3] / under[0] - cx * cx - cy * cy, 0.0))
             words = f"vacuum, {p:.0f} kPa on {under[0] / 1e4:.3g} dm2"
-            out.append(Hold("vacuum", words, friction_force(down - max(0.0, lift), self.friction), down, float(cx), float(cy), spread))
+            out.append(
+                Hold(
+                    "vacuum",
+                    words,
+                    friction_force(down - max(0.0, lift), self.friction),
+                    down,
+                    float(cx),
+                    float(cy),
+                    spread,
+                )
+            )
         return out
 
     def link(self, divided: Divided, atom: int) -> Hold:
@@ -282,10 +367,16 @@ class _Scene:
             # a strip of skin between two edges: half its outline is one edge
             section, words = shape.length / 2 * mm, f"skin {mm:.2g} mm"
         force = shear_force(section, self.rules.tab_strength[self.family])
-        return Hold("tab" if words.startswith("tab") else "skin", words, force, force, float(cx), float(cy), spread)
+        return Hold(
+            "tab" if words.startswith("tab") else "skin", words, force, force, float(cx), float(cy), spread
+        )
 
-    def links(self, divided: Divided, thin: Iterable[int], cut: int, outside: Callable[[int], bool]) -> list[Hold]:
-        """Tabs and skins that join a piece to something else after a cut. ``thin``: atoms at its edge; what is thin and touches is one tab. ``outside``: not of the piece?"""
+    def links(
+        self, divided: Divided, thin: Iterable[int], cut: int, outside: Callable[[int], bool]
+    ) -> list[Hold]:
+        """Tabs and skins that join a piece to something else after a cut. ``thin``: atoms at its edge; what
+        is thin and touches is one tab. ``outside``: not of the piece?
+        """
         thin_at, gone_at = divided.thin_at, divided.gone_at
         edge = {int(a) for a in thin if thin_at[a] <= cut < gone_at[a]}
         todo = set(edge)
@@ -305,7 +396,8 @@ class _Scene:
                         reaches = True
             todo -= group
             if reaches:
-                # a later cut may divide one tab into atoms that touch: they count once; a skin holds along all of the piece's edge
+                # a later cut may divide one tab into atoms that touch: they count once; a skin holds along
+                # all of the piece's edge
                 counted: set[int] = set()
                 for a in sorted(group & edge, key=lambda a: (-self.whole[a, 0], a)):
                     link = self.link(divided, a)
@@ -324,10 +416,23 @@ class _Scene:
         xy = pc.moves[:, [X, Y]]
         return xy[:: max(1, len(xy) // SPOTS)]
 
-    def weigh(self, own: Sequence[Hold], links: Sequence[Hold], rest: tuple[float, float], spots: Array, load: float, lift: float) -> tuple[float, float, float, tuple[Hold, ...]]:
-        """N sideways at the worst spot, N upwards, the ratio to the load, and the holds that count; tabs bear no more than holds what they lead to (``rest``)."""
+    def weigh(
+        self,
+        own: Sequence[Hold],
+        links: Sequence[Hold],
+        rest: tuple[float, float],
+        spots: Array,
+        load: float,
+        lift: float,
+    ) -> tuple[float, float, float, tuple[Hold, ...]]:
+        """N sideways at the worst spot, N upwards, the ratio to the load, and the holds that count; tabs bear
+        no more than holds what they lead to (``rest``).
+        """
         most, up_most = sum(h.side for h in links), sum(h.up for h in links)
-        k, k_up = (min(1.0, rest[0] / most) if most > 0 else 0.0), (min(1.0, rest[1] / up_most) if up_most > 0 else 0.0)
+        k, k_up = (
+            (min(1.0, rest[0] / most) if most > 0 else 0.0),
+            (min(1.0, rest[1] / up_most) if up_most > 0 else 0.0),
+        )
         held = [*own, *(Hold(h.kind, h.says, h.side * k, h.up * k_up, h.x, h.y, h.spread) for h in links)]
         held = [h for h in held if h.side > 0.5 or h.up > 0.5]
         up = sum(h.up for h in held)
@@ -335,16 +440,21 @@ class _Scene:
         total = sum(f)
         side = total
         if total > 0 and len(spots):
-            cx, cy = sum(v * p[0] for v, p in zip(f, places, strict=True)) / total, sum(v * p[1] for v, p in zip(f, places, strict=True)) / total
+            cx, cy = (
+                sum(v * p[0] for v, p in zip(f, places, strict=True)) / total,
+                sum(v * p[1] for v, p in zip(f, places, strict=True)) / total,
+            )
             worst = int(np.argmax(np.hypot(spots[:, 0] - cx, spots[:, 1] - cy)))
             side = group_force(f, places, spreads, (float(spots[worst, 0]), float(spots[worst, 1])))
         ratio = min(side / load if load > 0.05 else math.inf, up / lift if lift > 0.05 else math.inf)
         return side, up, ratio, tuple(held)
 
     def tips(self, divided: Divided, body: int, holds: Sequence[Hold], pc: PlacedCut) -> float:
-        """How far a piece is from tipping under a cut: what its holds bear about the worst edge of its footprint over load times the height at which it acts.
+        """How far a piece is from tipping under a cut: what its holds bear about the worst edge of its
+        footprint over load times the height at which it acts.
 
-        The load acts half way up what the heaviest pass meets. A piece lower than it is wide hardly ever tips; a tall narrow one does before it slides.
+        The load acts half way up what the heaviest pass meets. A piece lower than it is wide hardly ever
+        tips; a tall narrow one does before it slides.
         """
         levels = pc.cut.levels
         before = levels[-2] if len(levels) > 1 else 0.0
@@ -353,7 +463,11 @@ class _Scene:
             return math.inf
         if body not in self._feet:
             box_ = divided.polygons[body].minimum_rotated_rectangle
-            self._feet[body] = tuple((float(x), float(y)) for x, y in box_.exterior.coords[:4]) if box_.geom_type == "Polygon" else ()
+            self._feet[body] = (
+                tuple((float(x), float(y)) for x, y in box_.exterior.coords[:4])
+                if box_.geom_type == "Polygon"
+                else ()
+            )
         corners = self._feet[body]
         if not corners:
             return math.inf
@@ -364,27 +478,58 @@ class _Scene:
         solid, whole = divided.joined(cut, True), divided.joined(cut, False)
         mine = np.flatnonzero(solid == solid[body])
         mates = np.flatnonzero((whole == whole[body]) & (solid != solid[body]) & (solid >= 0))
-        to_come = [k for k, c in enumerate(self.cuts) if c.piece.id == piece and k >= max(cut, 0)] or [k for k, c in enumerate(self.cuts) if c.piece.id == piece][-1:]
+        to_come = [k for k, c in enumerate(self.cuts) if c.piece.id == piece and k >= max(cut, 0)] or [
+            k for k, c in enumerate(self.cuts) if c.piece.id == piece
+        ][-1:]
         heavy = max(to_come, key=lambda k: self.cuts[k].cut.force, default=None)
-        load, lift = (self.cuts[heavy].cut.force, max(0.0, self.cuts[heavy].cut.lift)) if heavy is not None else (0.0, 0.0)
+        load, lift = (
+            (self.cuts[heavy].cut.force, max(0.0, self.cuts[heavy].cut.lift))
+            if heavy is not None
+            else (0.0, 0.0)
+        )
         own = self.own(self.under[mine].sum(axis=0), [h for i in mine for h in self.fixed[i]], cut, lift)
         edge = sorted({n for i in mine for n in divided.near[i] if solid[n] < 0 <= whole[n]})
         links = self.links(divided, edge, cut, lambda m: solid[m] != solid[body])
-        rest = self.own(self.under[mates].sum(axis=0), [h for i in mates for h in self.fixed[i]], cut, 0.0) if len(mates) else []
+        rest = (
+            self.own(self.under[mates].sum(axis=0), [h for i in mates for h in self.fixed[i]], cut, 0.0)
+            if len(mates)
+            else []
+        )
         spots = self.spots(self.cuts[heavy]) if heavy is not None else np.zeros((0, 2))
-        side, up, ratio, holds = self.weigh(own, links, (sum(h.side for h in rest), sum(h.up for h in rest)), spots, load, lift)
+        side, up, ratio, holds = self.weigh(
+            own, links, (sum(h.side for h in rest), sum(h.up for h in rest)), spots, load, lift
+        )
         last = all(self.owners.get(int(i), piece) == piece for i in mine)
-        return Held(cut, "piece" if last else "sheet", piece, body, side, up, load, lift, ratio, float(self.whole[mine, 0].sum()), last, holds)
+        return Held(
+            cut,
+            "piece" if last else "sheet",
+            piece,
+            body,
+            side,
+            up,
+            load,
+            lift,
+            ratio,
+            float(self.whole[mine, 0].sum()),
+            last,
+            holds,
+        )
 
 
 def held_at_all(setup: Setup, sheet: SheetPlan | None = None) -> bool:
     """Is anything set that holds the sheet?"""
     screws = [s for s in setup.screws if sheet is None or s.on(sheet.sheet, sheet.copy_no)]
-    return bool(screws or any(f.kind not in ("cover", "pin") for f in setup.fixings) or (setup.zones_on and setup.machine.zones))
+    return bool(
+        screws
+        or any(f.kind not in ("cover", "pin") for f in setup.fixings)
+        or (setup.zones_on and setup.machine.zones)
+    )
 
 
 def live_area(setup: Setup) -> tuple[BaseGeometry | None, float]:
-    """Where air can hold, in sheet coordinates, and its area in mm2: live zones, of them only what a fixture board covers, and pods less their seals."""
+    """Where air can hold, in sheet coordinates, and its area in mm2: live zones, of them only what a fixture
+    board covers, and pods less their seals.
+    """
     dx, dy = setup.sheet_at
     boards = [box(*f.box) for f in setup.fixings if isinstance(f, FixtureBoard)]
     shapes: list[BaseGeometry] = []
@@ -402,7 +547,9 @@ def live_area(setup: Setup) -> tuple[BaseGeometry | None, float]:
     return whole, whole.area
 
 
-def _hold_sheet(plan: Plan, setup: Setup, sheet: SheetPlan, stock: Stock, shapes: Mapping[str, Shape]) -> SheetHold:
+def _hold_sheet(
+    plan: Plan, setup: Setup, sheet: SheetPlan, stock: Stock, shapes: Mapping[str, Shape]
+) -> SheetHold:
     divided = divide_sheet(setup, sheet, stock)
     outlines: dict[str, Polygon] = {}
     spots = []
@@ -461,7 +608,9 @@ class _Groups:
 
 
 def _behind(divided: Divided, thin: list[int], cut: int) -> set[int]:
-    """Solid atoms that what is left of cut-off tabs and skins still hangs on: they lose a hold though the cut does not touch them."""
+    """Solid atoms that what is left of cut-off tabs and skins still hangs on: they lose a hold though the cut
+    does not touch them.
+    """
     todo, seen, out = list(thin), set(thin), set()
     while todo:
         for m in divided.near[todo.pop()]:
@@ -485,14 +634,20 @@ def _owners(divided: Divided, bodies: dict[str, int], outlines: dict[str, Polygo
         points = shapely.point_on_surface(divided.polygons[rest])
         smallest: dict[int, int] = {}
         for i, j in zip(*tree.query(points, predicate="within").tolist(), strict=True):
-            if i not in smallest or shapes[j].area < shapes[smallest[i]].area:  # a piece in another's hole owns its own drops
+            if (
+                i not in smallest or shapes[j].area < shapes[smallest[i]].area
+            ):  # a piece in another's hole owns its own drops
                 smallest[i] = j
         out |= {a: names[smallest[i]] if i in smallest else "" for i, a in enumerate(rest)}
     return out | {a: "" for a in rest if a not in out}
 
 
-def _backwards(divided: Divided, scene: _Scene, bodies: dict[str, int], owners: dict[int, str]) -> tuple[list[Held], dict[str, int], dict[str, int]]:
-    """From the last cut to the first: pieces only ever join. What every cut finds, and when each piece parts from the rest."""
+def _backwards(
+    divided: Divided, scene: _Scene, bodies: dict[str, int], owners: dict[int, str]
+) -> tuple[list[Held], dict[str, int], dict[str, int]]:
+    """From the last cut to the first: pieces only ever join. What every cut finds, and when each piece parts
+    from the rest.
+    """
     n = len(divided.polygons)
     solid, whole = _Groups(scene, owners), _Groups(scene, owners)
     thin_at, gone_at = divided.thin_at.tolist(), divided.gone_at.tolist()
@@ -506,7 +661,13 @@ def _backwards(divided: Divided, scene: _Scene, bodies: dict[str, int], owners: 
 
     def alone(groups: _Groups, *roots: int) -> list[str]:
         """Pieces whose body is in a group that belongs to them alone."""
-        return [q for r in roots if len(groups.owners[r]) == 1 for q in groups.owners[r] if q in bodies and groups.find(bodies[q]) == r]
+        return [
+            q
+            for r in roots
+            if len(groups.owners[r]) == 1
+            for q in groups.owners[r]
+            if q in bodies and groups.find(bodies[q]) == r
+        ]
 
     def join(groups: _Groups, a: int, b: int, k: int, parted: dict[str, int]) -> None:
         a, b = groups.find(a), groups.find(b)
@@ -535,32 +696,54 @@ def _backwards(divided: Divided, scene: _Scene, bodies: dict[str, int], owners: 
         load, lift = pc.cut.force, max(0.0, pc.cut.lift)
         own = scene.own(solid.under[root], solid.fixed[root], k, lift)
         spots = scene.spots(pc)
-        if solid.owners[root].isdisjoint({"", pc.piece.id}) and len(solid.owners[root]) == 1:  # a neighbour's cut: only where it passes the piece
-            away = shapely.distance(shapely.points(spots), divided.polygons[max(solid.members(root), key=lambda i: scene.whole[i, 0])])
+        if (
+            solid.owners[root].isdisjoint({"", pc.piece.id}) and len(solid.owners[root]) == 1
+        ):  # a neighbour's cut: only where it passes the piece
+            away = shapely.distance(
+                shapely.points(spots),
+                divided.polygons[max(solid.members(root), key=lambda i: scene.whole[i, 0])],
+            )
             spots = spots[away <= max(float(away.min()) + 1.0, 15.0)]
         side, up, ratio, holds = scene.weigh(own, [], (0.0, 0.0), spots, load, lift)
         # a sheet or skeleton that is firm by itself does not hang on the tabs of its pieces
         firm = ratio >= 2 * scene.rules.margin and ("" in solid.owners[root] or len(solid.owners[root]) > 1)
-        links = [] if firm else scene.links(divided, sorted(thin_near[root]), k, lambda m: solid.find(m) != root)
+        links = (
+            [] if firm else scene.links(divided, sorted(thin_near[root]), k, lambda m: solid.find(m) != root)
+        )
         if links:
             w = whole.find(root)
             rest = scene.own(whole.under[w] - solid.under[root], whole.fixed[w], k, 0.0)
-            bears = (max(0.0, sum(h.side for h in rest) - sum(h.side for h in solid.fixed[root])), max(0.0, sum(h.up for h in rest) - sum(h.up for h in solid.fixed[root])))
+            bears = (
+                max(0.0, sum(h.side for h in rest) - sum(h.side for h in solid.fixed[root])),
+                max(0.0, sum(h.up for h in rest) - sum(h.up for h in solid.fixed[root])),
+            )
             side, up, ratio, holds = scene.weigh(own, links, bears, spots, load, lift)
         of = solid.owners[root]
         q = next(iter(of)) if len(of) == 1 else ""
-        kind = "sheet" if len(of) > 1 else "skeleton" if not q else "piece" if solid.find(bodies[q]) == root else "drop"
+        kind = (
+            "sheet"
+            if len(of) > 1
+            else "skeleton"
+            if not q
+            else "piece"
+            if solid.find(bodies[q]) == root
+            else "drop"
+        )
         tips = scene.tips(divided, root, holds, pc) if len(of) == 1 and q and load > 0.05 else math.inf
         ratio = min(ratio, tips)
         joined = "skin" if any(x.kind == "skin" for x in links) else "tabs" if links else ""
-        return Held(k, kind, q, root, side, up, load, lift, ratio, float(solid.area[root]), False, holds, joined, tips)
+        return Held(
+            k, kind, q, root, side, up, load, lift, ratio, float(solid.area[root]), False, holds, joined, tips
+        )
 
     held: list[Held] = []
     for k in range(end, -1, -1):
         changed = divided.by_cut[k]
         touched = {solid.find(m) for a in changed for m in divided.near[a] if thin_at[m] > k}
         touched |= {solid.find(m) for m in _behind(divided, [a for a in changed if thin_at[a] < k], k)}
-        if not touched and scene.cuts[k].piece.id in bodies:  # not through, or nothing left to take: it pushes on what its piece is part of
+        if (
+            not touched and scene.cuts[k].piece.id in bodies
+        ):  # not through, or nothing left to take: it pushes on what its piece is part of
             touched = {solid.find(bodies[scene.cuts[k].piece.id])}
         found = [weigh(root, k) for root in sorted(touched) if solid.owners[root]]
         for a in changed:
@@ -572,4 +755,8 @@ def _backwards(divided: Divided, scene: _Scene, bodies: dict[str, int], owners: 
         after = [solid.find(h.body) for h in found]
         held += [replace(h, frees=after.count(r) > 1) for h, r in zip(found, after, strict=True)]
     held.reverse()
-    return held, {q: freed[q] for q in bodies if freed.get(q, NEVER) < NEVER}, {q: loose[q] for q in bodies if loose.get(q, NEVER) < NEVER}
+    return (
+        held,
+        {q: freed[q] for q in bodies if freed.get(q, NEVER) < NEVER},
+        {q: loose[q] for q in bodies if loose.get(q, NEVER) < NEVER},
+    )

@@ -11,7 +11,9 @@ from venzo.core.model import Positive, Value
 
 
 class Pump(Value):
-    """A vacuum pump: the deepest vacuum it reaches with nothing leaking (kPa below the air's) and its free flow with nothing to hold it back (m3/h)."""
+    """A vacuum pump: the deepest vacuum it reaches with nothing leaking (kPa below the air's) and its free
+    flow with nothing to hold it back (m3/h).
+    """
 
     pressure: Annotated[float, Field(gt=0, le=101.325)] = 60.0
     flow: Positive = 250.0
@@ -23,17 +25,23 @@ class Spoilboard(Value):
     thickness: Positive = 18.0
     """mm left; screws must not go deeper."""
     leak: Annotated[float, Field(ge=0, le=1000)] = 3.0
-    """m3/h through an open m2 for every kPa (common practice for skimmed MDF; faces left on or paint make it far less)."""
+    """m3/h through an open m2 for every kPa (common practice for skimmed MDF; faces left on or paint make it
+    far less).
+    """
 
 
 COVERED = 0.25
 """A live zone that the work covers less than this leaks more than it holds."""
 
 
-def zones_under(zones: Sequence[tuple[str, tuple[float, float, float, float]]], sheet: tuple[float, float, float, float]) -> tuple[str, ...]:
-    """Ids of the zones (id, x0 y0 x1 y1) that a sheet (x0 y0 x1 y1) covers well enough to switch on; the best covered where none is.
+def zones_under(
+    zones: Sequence[tuple[str, tuple[float, float, float, float]]], sheet: tuple[float, float, float, float]
+) -> tuple[str, ...]:
+    """Ids of the zones (id, x0 y0 x1 y1) that a sheet (x0 y0 x1 y1) covers well enough to switch on; the best
+    covered where none is.
 
-    >>> zones_under([("a", (0, 0, 100, 100)), ("b", (100, 0, 200, 100)), ("c", (200, 0, 300, 100))], (10, 10, 190, 90))
+    >>> zones = [("a", (0, 0, 100, 100)), ("b", (100, 0, 200, 100)), ("c", (200, 0, 300, 100))]
+    >>> zones_under(zones, (10, 10, 190, 90))
     ('a', 'b')
     """
 
@@ -47,13 +55,16 @@ def zones_under(zones: Sequence[tuple[str, tuple[float, float, float, float]]], 
 
 
 ESTIMATED = Pump(pressure=70.0, flow=400.0)
-"""A pump nobody has entered: what a router with a zoned table usually comes with (common practice: 60 to 85 kPa, 250 to 600 m3/h)."""
+"""A pump nobody has entered: what a router with a zoned table usually comes with (common practice: 60 to 85
+kPa, 250 to 600 m3/h).
+"""
 
 
 def pressure(pump: Pump, leak: float, open_area: float) -> float:
     """kPa under the sheet, where pump and leak are in balance.
 
-    The pump's curve is taken as straight, Q = Q0 (1 - p / p0); the leak is Q = k A p. So p = p0 / (1 + p0 k A / Q0).
+    The pump's curve is taken as straight, Q = Q0 (1 - p / p0); the leak is Q = k A p. So p = p0 / (1 + p0 k A
+    / Q0).
 
     Args:
         pump: the pump.

@@ -1,4 +1,6 @@
-"""What is to be said about how a sheet is held: where a cut asks more of a piece than holds it, and what would mend it."""
+"""What is to be said about how a sheet is held: where a cut asks more of a piece than holds it, and what
+would mend it.
+"""
 
 from __future__ import annotations
 
@@ -29,14 +31,31 @@ NOTHING = 1.0
 """N; less than this holds nothing."""
 
 
-def hold_snags(plan: Plan, setup: Setup, sheet: SheetPlan, stock: Stock, hold: SheetHold, shapes: Mapping[str, Shape]) -> list[Snag]:
+def hold_snags(
+    plan: Plan, setup: Setup, sheet: SheetPlan, stock: Stock, hold: SheetHold, shapes: Mapping[str, Shape]
+) -> list[Snag]:
     """Judge one sheet's hold through its program."""
     return _Judge(plan, setup, sheet, stock, hold, shapes).say()
 
 
 class _Judge:
-    def __init__(self, plan: Plan, setup: Setup, sheet: SheetPlan, stock: Stock, hold: SheetHold, shapes: Mapping[str, Shape]):
-        self.plan, self.setup, self.sheet, self.stock, self.hold, self.shapes = plan, setup, sheet, stock, hold, shapes
+    def __init__(
+        self,
+        plan: Plan,
+        setup: Setup,
+        sheet: SheetPlan,
+        stock: Stock,
+        hold: SheetHold,
+        shapes: Mapping[str, Shape],
+    ):
+        self.plan, self.setup, self.sheet, self.stock, self.hold, self.shapes = (
+            plan,
+            setup,
+            sheet,
+            stock,
+            hold,
+            shapes,
+        )
         self.rules = setup.rules.hold
         self.names = {p.id: p.name for p in plan.parts}
         self.part_of = {q.id: q.part for q in sheet.pieces}
@@ -59,7 +78,10 @@ class _Judge:
     # -- words
 
     def who(self, held: Held) -> str:
-        return f"{self.names.get(self.part_of.get(held.piece, ''), held.piece)} piece {held.piece.rsplit('#', 1)[-1]}"
+        return (
+            f"{self.names.get(self.part_of.get(held.piece, ''), held.piece)} piece"
+            f" {held.piece.rsplit('#', 1)[-1]}"
+        )
 
     def cutter(self, k: int) -> str:
         c = self.setup.cutter(self.sheet.cuts[k].cut.cutter)
@@ -70,7 +92,13 @@ class _Judge:
         c = self.cut(k)
         return (
             f"{c.contour}, step {c.step + 1}"
-            if c.step or any(o.cut.contour == c.contour and o.cut.step > c.step and o.piece.id == self.sheet.cuts[k].piece.id for o in self.sheet.cuts)
+            if c.step
+            or any(
+                o.cut.contour == c.contour
+                and o.cut.step > c.step
+                and o.piece.id == self.sheet.cuts[k].piece.id
+                for o in self.sheet.cuts
+            )
             else c.contour
         )
 
@@ -83,7 +111,10 @@ class _Judge:
         kinds: dict[str, list[float]] = {}
         for h in held.holds:
             kinds.setdefault(h.kind, []).append(h.side)
-        said = [f"{len(v)} {k}{'s' * (len(v) != 1)}" if k not in ("vacuum", "skin") else k for k, v in kinds.items()]
+        said = [
+            f"{len(v)} {k}{'s' * (len(v) != 1)}" if k not in ("vacuum", "skin") else k
+            for k, v in kinds.items()
+        ]
         return " and ".join([", ".join(said[:-1]), said[-1]] if len(said) > 1 else said) or "nothing"
 
     @staticmethod
@@ -104,14 +135,24 @@ class _Judge:
 
     def when(self, held: Held) -> str:
         """At which cut, in words."""
-        return f"at {self.what(held.cut)}" if self.own(held) else f"when {self.what(held.cut)} of {self._piece_name(held.cut)} cuts off its tabs"
+        return (
+            f"at {self.what(held.cut)}"
+            if self.own(held)
+            else f"when {self.what(held.cut)} of {self._piece_name(held.cut)} cuts off its tabs"
+        )
 
     def parts(self, held: Held) -> bool:
         """Is this the cut that parts the piece from the rest?"""
         return self.hold.freed.get(held.piece) == held.cut
 
     def about(self, held: Held, **more: Any) -> dict[str, Any]:
-        return {**self.where, "piece": held.piece, "part": self.part_of.get(held.piece), "cut": held.cut, **more}
+        return {
+            **self.where,
+            "piece": held.piece,
+            "part": self.part_of.get(held.piece),
+            "cut": held.cut,
+            **more,
+        }
 
     # -- pieces
 
@@ -130,22 +171,46 @@ class _Judge:
                 elif h.ratio < margin:
                     if self.own(h):
                         thin.append(h)
-                elif self.hold.freed.get(h.piece, 1 << 30) < h.cut and self.sheet.cuts[h.cut].piece.id == h.piece:
+                elif (
+                    self.hold.freed.get(h.piece, 1 << 30) < h.cut
+                    and self.sheet.cuts[h.cut].piece.id == h.piece
+                ):
                     fine.append(h)
         for h, all_of in self.grouped(loose):
             n = len({x.piece for x in all_of})
             more = f" and {n - 1} more like it" if n > 1 else ""
             if not self.own(h):
-                self.out.append(stop("holding.tabs-cut", f"{self.who(h)}{more}: {self._nothing(h)} {self.when(h)}", self.about(h), *self._mend(h)))
+                self.out.append(
+                    stop(
+                        "holding.tabs-cut",
+                        f"{self.who(h)}{more}: {self._nothing(h)} {self.when(h)}",
+                        self.about(h),
+                        *self._mend(h),
+                    )
+                )
             elif self.parts(h):
-                self.out.append(stop("holding.none", f"{self.who(h)}{more}: {self._nothing(h)}: it is loose when {self.cut(h.cut).contour} is cut through", self.about(h), *self._mend(h)))
+                self.out.append(
+                    stop(
+                        "holding.none",
+                        f"{self.who(h)}{more}: {self._nothing(h)}: it is loose when {self.cut(h.cut).contour}"
+                        " is cut through",
+                        self.about(h),
+                        *self._mend(h),
+                    )
+                )
             else:
                 freed = self.hold.freed.get(h.piece)
-                after = f" after {self.what(freed)} has cut it free" if freed is not None and freed < h.cut else ""
+                after = (
+                    f" after {self.what(freed)} has cut it free"
+                    if freed is not None and freed < h.cut
+                    else ""
+                )
                 self.out.append(
                     stop(
                         "holding.loose-cut",
-                        f"{self.who(h)}{more}: {self.what(h.cut)} is cut{after} with {'nothing left to hold it' if not h.joined else self._nothing(h)}; cut it earlier, or hold the piece",
+                        f"{self.who(h)}{more}: {self.what(h.cut)} is cut{after} with"
+                        f" {'nothing left to hold it' if not h.joined else self._nothing(h)}; cut it earlier,"
+                        " or hold the piece",
                         self.about(h),
                         *self._earlier(h),
                         *self._mend(h),
@@ -157,23 +222,47 @@ class _Judge:
             single = self.own(h) and [x.kind for x in h.holds] == ["tab"]
             lifts = h.lift > 0.05 and h.up / h.lift < (h.side / h.load if h.load > 0.05 else math.inf)
             asked = (
-                f"{self.cutter(h.cut)} pushes with {h.load:.0f} N at the height of its cut and tips it: {self.words(h)} bear{'s' * (len(h.holds) <= 1)} {h.tips:.2f} times that"
+                f"{self.cutter(h.cut)} pushes with {h.load:.0f} N at the height of its cut and tips it:"
+                f" {self.words(h)} bear{'s' * (len(h.holds) <= 1)} {h.tips:.2f} times that"
                 if h.tips <= h.ratio + 1e-9
-                else f"{self.cutter(h.cut)} lifts with {h.lift:.0f} N, {h.up:.0f} N hold it down"
-                if lifts
-                else f"{self.cutter(h.cut)} pushes with {h.load:.0f} N, {self.words(h)} {self.verb(h)} {h.side:.0f} N"
+                else (
+                    f"{self.cutter(h.cut)} lifts with {h.lift:.0f} N, {h.up:.0f} N hold it down"
+                    if lifts
+                    else (
+                        f"{self.cutter(h.cut)} pushes with {h.load:.0f} N, {self.words(h)} {self.verb(h)}"
+                        f" {h.side:.0f} N"
+                    )
+                )
             )
             what = f"{self.who(h)}{more}: {asked} {self.when(h)}"
             if single:
                 self.out.append(
-                    stop("holding.single-tab", f"{what}: a single tab lets the piece swing; use two or more, or be sure that something else holds it", self.about(h), *self._mend(h))
+                    stop(
+                        "holding.single-tab",
+                        f"{what}: a single tab lets the piece swing; use two or more, or be sure that"
+                        " something else holds it",
+                        self.about(h),
+                        *self._mend(h),
+                    )
                 )
             elif not self.own(h):
-                self.out.append(stop("holding.tabs-cut", f"{what} ({h.ratio:.2f} times)", self.about(h), *self._mend(h)))
+                self.out.append(
+                    stop("holding.tabs-cut", f"{what} ({h.ratio:.2f} times)", self.about(h), *self._mend(h))
+                )
             elif self.hold.freed.get(h.piece, 1 << 30) < h.cut:
-                self.out.append(stop("holding.loose-cut", f"{what}, after it was cut free; cut it earlier, or hold the piece better", self.about(h), *self._earlier(h), *self._mend(h)))
+                self.out.append(
+                    stop(
+                        "holding.loose-cut",
+                        f"{what}, after it was cut free; cut it earlier, or hold the piece better",
+                        self.about(h),
+                        *self._earlier(h),
+                        *self._mend(h),
+                    )
+                )
             else:
-                self.out.append(stop("holding.weak", f"{what} ({h.ratio:.2f} times)", self.about(h), *self._mend(h)))
+                self.out.append(
+                    stop("holding.weak", f"{what} ({h.ratio:.2f} times)", self.about(h), *self._mend(h))
+                )
         bad = {x.piece for x in (*loose, *weak)}
         for h, all_of in self.grouped([x for x in thin if x.piece not in bad]):
             n = len({x.piece for x in all_of})
@@ -181,8 +270,9 @@ class _Judge:
             self.out.append(
                 look(
                     "holding.thin",
-                    f"{self.who(h)}{more}: {self.words(h)} {self.verb(h)} it {h.ratio:.2f} times what {self.cutter(h.cut)} asks {self.when(h)} "
-                    f"({min(h.side, 1e5):.0f} N against {h.load:.0f}); {margin:g} times is the house rule",
+                    f"{self.who(h)}{more}: {self.words(h)} {self.verb(h)} it {h.ratio:.2f} times what"
+                    f" {self.cutter(h.cut)} asks {self.when(h)} ({min(h.side, 1e5):.0f} N against"
+                    f" {h.load:.0f}); {margin:g} times is the house rule",
                     self.about(h),
                     *self._mend(h),
                 )
@@ -192,8 +282,9 @@ class _Judge:
             self.out.append(
                 note(
                     "holding.after-free",
-                    f"{self.who(h)}{f' and {n - 1} more like it' if n > 1 else ''}: {self.what(h.cut)} is cut {self._hangs(h)} {self.words(h)}, "
-                    f"with {min(h.side, 1e5):.0f} N against {h.load:.0f}: ordinary work",
+                    f"{self.who(h)}{f' and {n - 1} more like it' if n > 1 else ''}: {self.what(h.cut)} is cut"
+                    f" {self._hangs(h)} {self.words(h)}, with {min(h.side, 1e5):.0f} N against {h.load:.0f}:"
+                    " ordinary work",
                     self.about(h),
                 )
             )
@@ -209,7 +300,11 @@ class _Judge:
     @staticmethod
     def _hangs(h: Held) -> str:
         """In what state a piece is when it is cut after its outline."""
-        return "when it hangs on" if any(x.kind in ("tab", "skin") for x in h.holds) else "after it is free, held by"
+        return (
+            "when it hangs on"
+            if any(x.kind in ("tab", "skin") for x in h.holds)
+            else "after it is free, held by"
+        )
 
     def _void_tabs(self) -> None:
         """Tabs that lead into another piece's cut."""
@@ -221,7 +316,11 @@ class _Judge:
             placed = len(self.cut(at).tabs)
             if any(x.kind == "skin" for h in records if h.cut >= at for x in h.holds):
                 continue  # a skin all round holds it
-            ends = min(sum(x.kind == "tab" and x.side > 0.5 for x in h.holds) for h in records if h.cut >= at) if any(h.cut >= at for h in records) else placed
+            ends = (
+                min(sum(x.kind == "tab" and x.side > 0.5 for x in h.holds) for h in records if h.cut >= at)
+                if any(h.cut >= at for h in records)
+                else placed
+            )
             if placed and ends < placed:
                 found.append((next(h for h in records if h.cut >= at), placed - ends, placed))
         groups: dict[str, list[tuple[Held, int, int]]] = {}
@@ -233,8 +332,9 @@ class _Judge:
             self.out.append(
                 (look if gone >= placed - 1 else note)(
                     "holding.tab-web",
-                    f"{self.who(h)}{more}: {gone} of its {placed} tabs lead{'s' * (gone == 1)} into a neighbour's cut or a loose scrap and hold nothing; "
-                    "keep a skeleton between the pieces, or turn or move one",
+                    f"{self.who(h)}{more}: {gone} of its {placed} tabs lead{'s' * (gone == 1)} into a"
+                    " neighbour's cut or a loose scrap and hold nothing; keep a skeleton between the pieces,"
+                    " or turn or move one",
                     self.about(h),
                     *self._skeleton(),
                 )
@@ -244,16 +344,28 @@ class _Judge:
         if self.setup.rules.between == "skeleton":
             return []
         rules = self.setup.rules.model_copy(update={"between": "skeleton"}).model_dump(mode="json")
-        return [Remedy(label="Keep a skeleton between pieces", command={"kind": "set-setup", "setup": self.setup.id, "rules": rules})]
+        return [
+            Remedy(
+                label="Keep a skeleton between pieces",
+                command={"kind": "set-setup", "setup": self.setup.id, "rules": rules},
+            )
+        ]
 
     def _earlier(self, h: Held) -> list[Remedy]:
         """Put the cut back where the rules want it, if a person moved it."""
         name = f"{h.piece}/{self.cut(h.cut).name}"
-        mine = [m for m in self.setup.moved_cuts if name in (m.cut, m.before) or (m.cut.startswith(f"{h.piece}/"))]
+        mine = [
+            m for m in self.setup.moved_cuts if name in (m.cut, m.before) or (m.cut.startswith(f"{h.piece}/"))
+        ]
         if not mine:
             return []
         rest = [m.model_dump(mode="json") for m in self.setup.moved_cuts if m not in mine]
-        return [Remedy(label="Back into the usual order", command={"kind": "set-order", "setup": self.setup.id, "moved_cuts": rest})]
+        return [
+            Remedy(
+                label="Back into the usual order",
+                command={"kind": "set-order", "setup": self.setup.id, "moved_cuts": rest},
+            )
+        ]
 
     def _mend(self, h: Held) -> list[Remedy]:
         """What would hold a piece: zones under it, tabs, a skin."""
@@ -264,10 +376,33 @@ class _Judge:
         if part and self.sheet.cuts[freed].piece.id == h.piece:
             policy = self.setup.tabs_on("outlines")
             load = max(h.load, h.lift)
-            need = max(2, min(24, tabs_needed(load, policy.width, policy.height, self.rules.tab_strength[self.setup.material.family], self.rules.margin, policy.sloped)))
+            need = max(
+                2,
+                min(
+                    24,
+                    tabs_needed(
+                        load,
+                        policy.width,
+                        policy.height,
+                        self.rules.tab_strength[self.setup.material.family],
+                        self.rules.margin,
+                        policy.sloped,
+                    ),
+                ),
+            )
             room = int(self.shapes[self.plan.part(part).shape].region.outline.length // 40)  # type: ignore[union-attr]
             if len(cut.tabs) < need <= max(room, 4):
-                out.append(Remedy(label=f"{need} tabs", command={"kind": "set-contour", "part": part, "contour": cut.contour, "tab_count": need}))
+                out.append(
+                    Remedy(
+                        label=f"{need} tabs",
+                        command={
+                            "kind": "set-contour",
+                            "part": part,
+                            "contour": cut.contour,
+                            "tab_count": need,
+                        },
+                    )
+                )
         if any(x.kind == "tab" for x in h.holds) or not h.holds:
             lost = len(cut.tabs) - sum(x.kind == "tab" for x in h.holds)
             if lost > 0:
@@ -275,21 +410,39 @@ class _Judge:
         if part:
             # a last pass frees the piece all the same: it needs something to lie on then
             last = self.hold.scene.live is not None and any(x.kind != "tab" for x in h.holds)
-            label, way = ("Leave a skin, free it last", "skin, last pass") if last else ("Leave a skin for the knife", "skin, by hand")
-            out.append(Remedy(label=label, command={"kind": "set-hold", "setup": self.setup.id, "part": part, "way": way}))
+            label, way = (
+                ("Leave a skin, free it last", "skin, last pass")
+                if last
+                else ("Leave a skin for the knife", "skin, by hand")
+            )
+            out.append(
+                Remedy(
+                    label=label,
+                    command={"kind": "set-hold", "setup": self.setup.id, "part": part, "way": way},
+                )
+            )
         return out
 
     def _zones_under(self, h: Held) -> list[Remedy]:
         """Zones that are off under a piece."""
         m, (dx, dy) = self.setup.machine, self.setup.sheet_at
         body = self.hold.divided.polygons[self.hold.bodies.get(h.piece, h.body)]
-        off = [z for z in m.zones if z.id not in self.setup.zones_on and body.intersects(box(z.rect[0] - dx, z.rect[1] - dy, z.rect[2] - dx, z.rect[3] - dy))]
+        off = [
+            z
+            for z in m.zones
+            if z.id not in self.setup.zones_on
+            and body.intersects(box(z.rect[0] - dx, z.rect[1] - dy, z.rect[2] - dx, z.rect[3] - dy))
+        ]
         if not off:
             return []
         return [
             Remedy(
                 label=f"Zone{'s' * (len(off) > 1)} {', '.join(z.id for z in off)} on",
-                command={"kind": "set-setup", "setup": self.setup.id, "zones_on": [*self.setup.zones_on, *(z.id for z in off)]},
+                command={
+                    "kind": "set-setup",
+                    "setup": self.setup.id,
+                    "zones_on": [*self.setup.zones_on, *(z.id for z in off)],
+                },
             )
         ]
 
@@ -317,9 +470,13 @@ class _Judge:
             self.out.append(
                 look(
                     "holding.drop",
-                    f"{self.names.get(part, part)}, {contour}{more}: its drop, {size:.0f} mm across, comes free with nothing on it; it can tip up, jam under the dust shoe or hit the head",
+                    f"{self.names.get(part, part)}, {contour}{more}: its drop, {size:.0f} mm across, comes"
+                    " free with nothing on it; it can tip up, jam under the dust shoe or hit the head",
                     self.about(h, contour=contour),
-                    Remedy(label="Two tabs keep it in", command={"kind": "set-contour", "part": part, "contour": contour, "tab_count": 2}),
+                    Remedy(
+                        label="Two tabs keep it in",
+                        command={"kind": "set-contour", "part": part, "contour": contour, "tab_count": 2},
+                    ),
                     *self._zones_under(h),
                 )
             )
@@ -327,16 +484,40 @@ class _Judge:
             self.out.append(
                 stop(
                     "holding.loose-drop",
-                    f"{self.who(h)}: {self.cut(h.cut).contour} cuts into a drop that is loose already ({h.area / 100:.0f} cm2); keep it in with tabs, or cut it first",
+                    f"{self.who(h)}: {self.cut(h.cut).contour} cuts into a drop that is loose already"
+                    f" ({h.area / 100:.0f} cm2); keep it in with tabs, or cut it first",
                     self.about(h),
-                    Remedy(label="Two tabs keep it in", command={"kind": "set-contour", "part": self.part_of.get(h.piece, ""), "contour": self.cut(free_at[h.body]).contour, "tab_count": 2}),
+                    Remedy(
+                        label="Two tabs keep it in",
+                        command={
+                            "kind": "set-contour",
+                            "part": self.part_of.get(h.piece, ""),
+                            "contour": self.cut(free_at[h.body]).contour,
+                            "tab_count": 2,
+                        },
+                    ),
                 )
             )
 
     def _waste(self) -> None:
         """Scraps of skeleton that break off early, and whole sheets that are held too little."""
-        scraps = [h for h in self.hold.held if h.kind == "skeleton" and h.frees and h.ratio < 1 and h.area > SLIVER and not any(x.kind in ("screw", "clamp") for x in h.holds)]
-        worst = sorted({h.body: h for h in scraps if h.up < max(h.lift, 10.0) and _least_width(self.hold.divided.polygons[h.body]) > 3.0}.values(), key=lambda h: -h.area)
+        scraps = [
+            h
+            for h in self.hold.held
+            if h.kind == "skeleton"
+            and h.frees
+            and h.ratio < 1
+            and h.area > SLIVER
+            and not any(x.kind in ("screw", "clamp") for x in h.holds)
+        ]
+        worst = sorted(
+            {
+                h.body: h
+                for h in scraps
+                if h.up < max(h.lift, 10.0) and _least_width(self.hold.divided.polygons[h.body]) > 3.0
+            }.values(),
+            key=lambda h: -h.area,
+        )
         if worst:
             h = worst[0]
             x, y = self.hold.divided.polygons[h.body].representative_point().coords[0]
@@ -344,20 +525,30 @@ class _Judge:
             self.out.append(
                 look(
                     "holding.scrap",
-                    f"{n} scrap{'s' * (n != 1)} of skeleton come{'s' * (n == 1)} loose during the program, the largest {h.area / 100:.0f} cm2 at {x:.0f}, {y:.0f} when "
-                    f"{self.cut(h.cut).contour} of {self._piece_name(h.cut)} is cut; {'it' if n == 1 else 'they'} can tip up or jam: stand clear, or keep a skeleton",
+                    f"{n} scrap{'s' * (n != 1)} of skeleton come{'s' * (n == 1)} loose during the program,"
+                    f" the largest {h.area / 100:.0f} cm2 at {x:.0f}, {y:.0f} when {self.cut(h.cut).contour}"
+                    f" of {self._piece_name(h.cut)} is cut; {'it' if n == 1 else 'they'} can tip up or jam:"
+                    " stand clear, or keep a skeleton",
                     {**self.where, "x": x, "y": y, "cut": h.cut},
                     *self._skeleton(),
                 )
             )
         whole = [h for h in self.hold.held if h.kind == "sheet" and h.load > 0.05]
-        loosened = [h for h in self.hold.held if h.kind == "skeleton" and not h.frees and h.ratio < 1 and h.load > 0.05 and _least_width(self.hold.divided.polygons[h.body]) > self.rules.tip]
+        loosened = [
+            h
+            for h in self.hold.held
+            if h.kind == "skeleton"
+            and not h.frees
+            and h.ratio < 1
+            and h.load > 0.05
+            and _least_width(self.hold.divided.polygons[h.body]) > self.rules.tip
+        ]
         for h in [x for x in loosened if max(x.side, x.up) < NOTHING][:1]:
             self.out.append(
                 stop(
                     "holding.loose-scrap",
-                    f"{self.cut(h.cut).contour} of {self._piece_name(h.cut)} cuts into a scrap of skeleton ({h.area / 100:.0f} cm2) that is loose already; keep a skeleton, "
-                    "or cut it earlier",
+                    f"{self.cut(h.cut).contour} of {self._piece_name(h.cut)} cuts into a scrap of skeleton"
+                    f" ({h.area / 100:.0f} cm2) that is loose already; keep a skeleton, or cut it earlier",
                     {**self.where, "cut": h.cut},
                     *self._skeleton(),
                 )
@@ -367,11 +558,16 @@ class _Judge:
         h = min(whole, key=lambda x: x.ratio)
         if h.ratio < 1:
             lifts = h.lift > 0.05 and h.up < h.lift
-            asked = f"lifts with {h.lift:.0f} N, {h.up:.0f} N hold it down" if lifts else f"pushes with {h.load:.0f} N, {self.words(h)} {self.verb(h)} {h.side:.0f} N"
+            asked = (
+                f"lifts with {h.lift:.0f} N, {h.up:.0f} N hold it down"
+                if lifts
+                else f"pushes with {h.load:.0f} N, {self.words(h)} {self.verb(h)} {h.side:.0f} N"
+            )
             self.out.append(
                 stop(
                     "holding.sheet-weak",
-                    f"the sheet is held too little: {self.cutter(h.cut)} {asked} at {self.what(h.cut)} of {self._piece_name(h.cut)}",
+                    f"the sheet is held too little: {self.cutter(h.cut)} {asked} at {self.what(h.cut)} of"
+                    f" {self._piece_name(h.cut)}",
                     {**self.where, "cut": h.cut},
                     *self._hold_sheet(),
                 )
@@ -380,7 +576,8 @@ class _Judge:
             self.out.append(
                 look(
                     "holding.sheet-thin",
-                    f"the sheet is held {h.ratio:.2f} times what {self.cutter(h.cut)} asks at {self.what(h.cut)} of {self._piece_name(h.cut)}",
+                    f"the sheet is held {h.ratio:.2f} times what {self.cutter(h.cut)} asks at"
+                    f" {self.what(h.cut)} of {self._piece_name(h.cut)}",
                     {**self.where, "cut": h.cut},
                     *self._hold_sheet(),
                 )
@@ -392,11 +589,29 @@ class _Judge:
 
     def _hold_sheet(self, count: int = 6) -> list[Remedy]:
         off = [z.id for z in self.setup.machine.zones if z.id not in self.setup.zones_on]
-        out = [Remedy(label="All zones on", command={"kind": "set-setup", "setup": self.setup.id, "zones_on": [z.id for z in self.setup.machine.zones]})] if off else []
+        out = (
+            [
+                Remedy(
+                    label="All zones on",
+                    command={
+                        "kind": "set-setup",
+                        "setup": self.setup.id,
+                        "zones_on": [z.id for z in self.setup.machine.zones],
+                    },
+                )
+            ]
+            if off
+            else []
+        )
         new = propose_screws(self.setup, self.sheet, self.stock, self.hold, count)
         if new:
             screws = [s.model_dump(mode="json") for s in (*self.setup.screws, *new)]
-            out.append(Remedy(label=f"{len(new)} screws in the waste", command={"kind": "set-screws", "setup": self.setup.id, "screws": screws}))
+            out.append(
+                Remedy(
+                    label=f"{len(new)} screws in the waste",
+                    command={"kind": "set-screws", "setup": self.setup.id, "screws": screws},
+                )
+            )
         return out
 
     # -- stiffness
@@ -407,7 +622,11 @@ class _Judge:
         modulus = self.rules.stiffness[self.setup.material.family]
         found: list[tuple[Held, float, float]] = []
         for q, records in self.hold.of_piece.items():
-            h = min((x for x in records if x.holds and x.cut >= self.hold.freed.get(q, 0)), key=lambda x: x.ratio, default=None)
+            h = min(
+                (x for x in records if x.holds and x.cut >= self.hold.freed.get(q, 0)),
+                key=lambda x: x.ratio,
+                default=None,
+            )
             if h is None:
                 continue
             body = self.hold.divided.polygons[self.hold.bodies[q]]
@@ -416,9 +635,15 @@ class _Judge:
             if live is not None and any(x.kind == "vacuum" for x in h.holds):
                 on = body.intersection(live)
                 shapes = [*points, on] if on.area > 0.01 * body.area else shapes
-            if not shapes or any(s.area > 0.95 * body.area for s in shapes) or any(x.kind == "skin" for x in h.holds):
+            if (
+                not shapes
+                or any(s.area > 0.95 * body.area for s in shapes)
+                or any(x.kind == "skin" for x in h.holds)
+            ):
                 continue
-            edge = shapely.points(shapely.get_coordinates(shapely.segmentize(shapely.simplify(body.exterior, 0.5), 10.0)))
+            edge = shapely.points(
+                shapely.get_coordinates(shapely.segmentize(shapely.simplify(body.exterior, 0.5), 10.0))
+            )
             away = shapely.distance(edge, shapely.union_all(shapes))
             k = int(np.argmax(away))
             reach = float(away[k])
@@ -439,12 +664,22 @@ class _Judge:
             contour = self.shapes[self.plan.part(part).shape].names[0]  # type: ignore[union-attr]
             remedies = [
                 *self._zones_under(h),
-                Remedy(label="Tabs towards the ends", command={"kind": "set-contour", "part": part, "contour": contour, "automatic": ["tabs"], "tab_count": max(4, count)}),
+                Remedy(
+                    label="Tabs towards the ends",
+                    command={
+                        "kind": "set-contour",
+                        "part": part,
+                        "contour": contour,
+                        "automatic": ["tabs"],
+                        "tab_count": max(4, count),
+                    },
+                ),
             ]
             self.out.append(
                 look(
                     "holding.chatter",
-                    f"{self.who(h)}{more}: an end sticks out {reach:.0f} mm beyond what holds it and bends {bend:.1f} mm under {h.load:.0f} N; it chatters and comes out torn",
+                    f"{self.who(h)}{more}: an end sticks out {reach:.0f} mm beyond what holds it and bends"
+                    f" {bend:.1f} mm under {h.load:.0f} N; it chatters and comes out torn",
                     self.about(h),
                     *remedies,
                 )
@@ -455,7 +690,9 @@ class _Judge:
         modulus, live = self.rules.stiffness[self.setup.material.family], self.hold.scene.live
         fixed = [Point(h.x, h.y) for hs in self.hold.scene.fixed for h in hs if h.up > 1]
         worst: dict[str, tuple[float, float, Held]] = {}
-        seen: dict[int, Held] = {h.cut: h for h in self.hold.held if h.kind in ("sheet", "skeleton") and h.lift > 0.05}
+        seen: dict[int, Held] = {
+            h.cut: h for h in self.hold.held if h.kind in ("sheet", "skeleton") and h.lift > 0.05
+        }
         for k, h in seen.items():
             pc = self.sheet.cuts[k]
             spots = shapely.points(self.hold.scene.spots(pc))
@@ -465,7 +702,8 @@ class _Judge:
                 continue
             away = float(shapely.distance(spots, MultiPoint(fixed)).max())
             span = 2 * away
-            # half the weight of a span acts in its middle; a span so long that its weight holds it down lifts only where the pull outweighs it
+            # half the weight of a span acts in its middle; a span so long that its weight holds it down lifts
+            # only where the pull outweighs it
             weight = self.setup.material.density * 9.81e-9 * self.stock.thickness
             lift = max(pc.cut.steady_lift, 0.01)  # a sheet follows the mean of many teeth
             span = min(span, math.sqrt(lift / weight))
@@ -479,8 +717,9 @@ class _Judge:
             self.out.append(
                 look(
                     "holding.lift",
-                    f"{name} pulls upwards with {self.cut(h.cut).steady_lift:.0f} N and lifts the {self.stock.thickness:.2g} mm sheet {said}, {away:.0f} mm from the nearest fixing; "
-                    "screw or tape it nearer, hold it with vacuum, or take a down-cut cutter",
+                    f"{name} pulls upwards with {self.cut(h.cut).steady_lift:.0f} N and lifts the"
+                    f" {self.stock.thickness:.2g} mm sheet {said}, {away:.0f} mm from the nearest fixing;"
+                    " screw or tape it nearer, hold it with vacuum, or take a down-cut cutter",
                     {**self.where, "cutter": cutter, "cut": h.cut},
                     *self._hold_sheet(10),
                 )
@@ -497,16 +736,26 @@ class _Judge:
             if cutter is None or pc.cut.operation in said:
                 continue
             kerf = kerf_of(pc.cut, cutter, self.stock.thickness)
-            if kerf.swath is None or kerf.through is not None or kerf.left <= 0 or (pc.cut.z_zero or self.setup.z_zero) == "bed" or (zero_on_bed and pc.cut.z_zero is None):
+            if (
+                kerf.swath is None
+                or kerf.through is not None
+                or kerf.left <= 0
+                or (pc.cut.z_zero or self.setup.z_zero) == "bed"
+                or (zero_on_bed and pc.cut.z_zero is None)
+            ):
                 continue
             said.add(pc.cut.operation)
             where = {**self.where, "part": pc.piece.part, "cut": k}
-            bed = Remedy(label="Z zero on the bed", command={"kind": "set-setup", "setup": self.setup.id, "z_zero": "bed"})
+            bed = Remedy(
+                label="Z zero on the bed",
+                command={"kind": "set-setup", "setup": self.setup.id, "z_zero": "bed"},
+            )
             if not readings:
                 self.out.append(
                     look(
                         "holding.skin-unmeasured",
-                        f"a skin of {kerf.left:.2g} mm is asked of a sheet that was not measured; measure it in several places, or set Z zero on the bed",
+                        f"a skin of {kerf.left:.2g} mm is asked of a sheet that was not measured; measure it"
+                        " in several places, or set Z zero on the bed",
                         where,
                         bed,
                     )
@@ -517,14 +766,23 @@ class _Judge:
                 self.out.append(
                     stop(
                         "holding.skin-spread",
-                        f"the skin of {kerf.left:.2g} mm is cut through where the sheet is {min(readings):.2f} mm thick: its readings spread {self.stock.spread:.2f} mm; "
-                        f"leave at least {kerf.left - thinnest + 0.1:.1f} mm, or set Z zero on the bed",
+                        f"the skin of {kerf.left:.2g} mm is cut through where the sheet is"
+                        f" {min(readings):.2f} mm thick: its readings spread {self.stock.spread:.2f} mm;"
+                        f" leave at least {kerf.left - thinnest + 0.1:.1f} mm, or set Z zero on the bed",
                         where,
                         bed,
                     )
                 )
             elif thinnest < 0.4 * kerf.left:
-                self.out.append(look("holding.skin-spread", f"the skin of {kerf.left:.2g} mm is only {thinnest:.2f} mm where the sheet is thinnest ({min(readings):.2f} mm)", where, bed))
+                self.out.append(
+                    look(
+                        "holding.skin-spread",
+                        f"the skin of {kerf.left:.2g} mm is only {thinnest:.2f} mm where the sheet is"
+                        f" thinnest ({min(readings):.2f} mm)",
+                        where,
+                        bed,
+                    )
+                )
 
     # -- air
 
@@ -534,7 +792,9 @@ class _Judge:
             return
         (dx, dy), stock = self.setup.sheet_at, box(0, 0, self.stock.width, self.stock.height)
         rects = {z.id: box(z.rect[0] - dx, z.rect[1] - dy, z.rect[2] - dx, z.rect[3] - dy) for z in m.zones}
-        covers = shapely.union_all([stock, *(box(*f.box) for f in self.setup.fixings if f.kind in ("cover", "fixture board"))])
+        covers = shapely.union_all(
+            [stock, *(box(*f.box) for f in self.setup.fixings if f.kind in ("cover", "fixture board"))]
+        )
         on = [z for z in self.setup.zones_on if z in rects]
         idle = [z for z in on if rects[z].intersection(covers).area < COVERED * rects[z].area]
         now = self.hold.pressures[0]
@@ -544,15 +804,23 @@ class _Judge:
         if idle and len(idle) < len(on):
             kept = [z for z in on if z not in idle]
             without = live_area(self.setup.model_copy(update={"zones_on": tuple(kept)}))[0]
-            then = pressure(pump, m.spoilboard.leak, without.difference(covers).area) if without is not None else 0.0
+            then = (
+                pressure(pump, m.spoilboard.leak, without.difference(covers).area)
+                if without is not None
+                else 0.0
+            )
             if then > 1.1 * now:
                 self.out.append(
                     worst(
                         "holding.zone-open",
-                        f"zone{'s' * (len(idle) > 1)} {', '.join(idle)}: on, but hardly covered, so the air goes past the work: {now:.0f} kPa, "
-                        f"{then:.0f} with {'them' if len(idle) > 1 else 'it'} off",
+                        f"zone{'s' * (len(idle) > 1)} {', '.join(idle)}: on, but hardly covered, so the air"
+                        f" goes past the work: {now:.0f} kPa, {then:.0f} with"
+                        f" {'them' if len(idle) > 1 else 'it'} off",
                         self.where,
-                        Remedy(label=f"Zone{'s' * (len(idle) > 1)} {', '.join(idle)} off", command={"kind": "set-setup", "setup": self.setup.id, "zones_on": kept}),
+                        Remedy(
+                            label=f"Zone{'s' * (len(idle) > 1)} {', '.join(idle)} off",
+                            command={"kind": "set-setup", "setup": self.setup.id, "zones_on": kept},
+                        ),
                     )
                 )
                 return
@@ -562,10 +830,22 @@ class _Judge:
             self.out.append(
                 worst(
                     "holding.open",
-                    f"{open_area / 1e6:.2f} m2 of live spoilboard lie open beside the sheet: {now:.0f} kPa instead of {best:.0f}; cover them with strips of plastic or board",
+                    f"{open_area / 1e6:.2f} m2 of live spoilboard lie open beside the sheet: {now:.0f} kPa"
+                    f" instead of {best:.0f}; cover them with strips of plastic or board",
                     self.where,
                     *(
-                        [Remedy(label="Cover it", command={"kind": "set-fixings", "setup": self.setup.id, "fixings": [f.model_dump(mode="json") for f in (*self.setup.fixings, *covers)]})]
+                        [
+                            Remedy(
+                                label="Cover it",
+                                command={
+                                    "kind": "set-fixings",
+                                    "setup": self.setup.id,
+                                    "fixings": [
+                                        f.model_dump(mode="json") for f in (*self.setup.fixings, *covers)
+                                    ],
+                                },
+                            )
+                        ]
                         if (covers := propose_covers(self.setup, self.stock))
                         else []
                     ),

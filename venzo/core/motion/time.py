@@ -16,7 +16,8 @@ CORNER = 0.02
 def move_time(distance: float, feed: float, acceleration: float) -> float:
     """Seconds for one move from rest to rest.
 
-    Trapezoid: with v = feed/60 and a the acceleration, d >= v^2/a takes d/v + v/a, a shorter move 2 sqrt(d/a).
+    Trapezoid: with v = feed/60 and a the acceleration, d >= v^2/a takes d/v + v/a, a shorter move 2
+    sqrt(d/a).
 
     >>> round(move_time(100, 6000, 1000), 3), round(move_time(1, 6000, 1000), 4)
     (1.1, 0.0632)
@@ -24,22 +25,31 @@ def move_time(distance: float, feed: float, acceleration: float) -> float:
     v = feed / 60
     if distance <= 0:
         return 0.0
-    return distance / v + v / acceleration if distance >= v * v / acceleration else 2 * math.sqrt(distance / acceleration)
+    return (
+        distance / v + v / acceleration
+        if distance >= v * v / acceleration
+        else 2 * math.sqrt(distance / acceleration)
+    )
 
 
 def move_times(distances: Array, feed: float, acceleration: float) -> Array:
     """``move_time`` for many moves (mm) at once, s."""
     v = feed / 60
     d = np.maximum(distances, 0.0)
-    return np.where(d >= v * v / acceleration, d / v + v / acceleration, 2 * np.sqrt(d / acceleration)) * (d > 0)
+    return np.where(d >= v * v / acceleration, d / v + v / acceleration, 2 * np.sqrt(d / acceleration)) * (
+        d > 0
+    )
 
 
-def path_time(moves: Array, acceleration: float, rapid: float, z_speed: float | None = None, corner: float = CORNER) -> tuple[float, Array]:
+def path_time(
+    moves: Array, acceleration: float, rapid: float, z_speed: float | None = None, corner: float = CORNER
+) -> tuple[float, Array]:
     """Seconds for a chain of moves from rest to rest, and per move.
 
-    Each corner is passed at the speed at which an arc that rounds it by ``corner`` mm keeps to the acceleration
-    (v^2 = a r, r = corner s / (1 - s) with s = sin of half the angle between the legs); arcs keep v^2 <= a r. Then one pass back
-    and one forward limit every speed by what acceleration allows. No move goes faster up or down than ``z_speed`` (mm/min).
+    Each corner is passed at the speed at which an arc that rounds it by ``corner`` mm keeps to the
+    acceleration (v^2 = a r, r = corner s / (1 - s) with s = sin of half the angle between the legs); arcs
+    keep v^2 <= a r. Then one pass back and one forward limit every speed by what acceleration allows. No move
+    goes faster up or down than ``z_speed`` (mm/min).
     """
     n = len(moves) - 1
     if n < 1:
@@ -86,5 +96,7 @@ def path_time(moves: Array, acceleration: float, rapid: float, z_speed: float | 
     peak = np.maximum(peak, np.maximum(u0, u1))
     ramps = (2 * peak**2 - u0**2 - u1**2) / (2 * acceleration)
     cruise = np.maximum(d - ramps, 0)
-    seconds = stands + np.where(d > 0, (2 * peak - u0 - u1) / acceleration + cruise / np.maximum(peak, 1e-12), 0.0)
+    seconds = stands + np.where(
+        d > 0, (2 * peak - u0 - u1) / acceleration + cruise / np.maximum(peak, 1e-12), 0.0
+    )
     return float(seconds.sum()), np.concatenate([[0.0], seconds])

@@ -15,12 +15,15 @@ class Arena:
     """Pieces that move within one room (a sheet's box) or several, among fixed ones.
 
     Args:
-        forms: of the problem; tables for the pieces and obstacles given must be built (``Arena.tables`` names them).
+        forms: of the problem; tables for the pieces and obstacles given must be built (``Arena.tables`` names
+        them).
         kinds: kind of each moving piece.
         fixed: (form or obstacle, turn, x, y) of what does not move.
-        rooms: x0, y0, x1, y1 of each room; they must lie so far apart that nothing in one meets anything in another.
+        rooms: x0, y0, x1, y1 of each room; they must lie so far apart that nothing in one meets anything in
+        another.
         home: for each piece the room it may not leave, or -1.
-        frozen: ``(n, 2)`` forms and turns that the pieces keep, when tables for all their ways would be too many.
+        frozen: ``(n, 2)`` forms and turns that the pieces keep, when tables for all their ways would be too
+        many.
     """
 
     def __init__(
@@ -37,22 +40,51 @@ class Arena:
         self.kind = np.array(kinds, np.int64)
         self.first_way, self.ways = forms.first_way, forms.ways
         if frozen is not None:
-            self.kind, self.first_way, self.ways = np.arange(self.n), np.arange(self.n + 1), np.ascontiguousarray(frozen)
+            self.kind, self.first_way, self.ways = (
+                np.arange(self.n),
+                np.arange(self.n + 1),
+                np.ascontiguousarray(frozen),
+            )
         self.rooms = np.array(rooms, float).reshape(-1, 4)
         area = (self.rooms[:, 2] - self.rooms[:, 0]) * (self.rooms[:, 3] - self.rooms[:, 1])
         self.share = np.cumsum(area) / max(1e-9, float(area.sum()))
-        self.where, self.home = np.zeros(self.n, np.int64), np.full(self.n, -1, np.int64) if home is None else np.array(home, np.int64)
+        self.where, self.home = (
+            np.zeros(self.n, np.int64),
+            np.full(self.n, -1, np.int64) if home is None else np.array(home, np.int64),
+        )
         self.kept_where = self.where.copy()
         self.pose, self.place = np.zeros((m, 2), np.int64), np.zeros((m, 6))
         self.kept_pose, self.kept_place = self.pose.copy(), self.place.copy()
         self.weights, self.depths = np.ones((m, m), np.float32), np.zeros((m, m), np.float32)
         self.counters, self.best = np.zeros(kernel.COUNTERS, np.int64), np.array([np.inf])
-        # boxes once more in single precision, one row per side, and a flag per piece: what the kernel scans first
-        self._quick, self._flags = np.full((4, (m + 15) & ~7), np.nan, np.float32), np.zeros((m + 15) & ~7, np.uint8)
+        # boxes once more in single precision, one row per side, and a flag per piece: what the kernel scans
+        # first
+        self._quick, self._flags = (
+            np.full((4, (m + 15) & ~7), np.nan, np.float32),
+            np.zeros((m + 15) & ~7, np.uint8),
+        )
         fields = forms.fields
-        self._held = (fields.index, fields.head, fields.edges, fields.cells, fields.lists, fields.deep)  # the addresses below must stay good
+        self._held = (
+            fields.index,
+            fields.head,
+            fields.edges,
+            fields.cells,
+            fields.lists,
+            fields.deep,
+        )  # the addresses below must stay good
         c = self._context = np.zeros(24, np.int64)
-        arrays: tuple[np.ndarray, ...] = (self.place, self.pose, self.weights, self.depths, forms.boxes, fields.index, fields.relative, forms.spin, *self._held[1:], self._flags)
+        arrays: tuple[np.ndarray, ...] = (
+            self.place,
+            self.pose,
+            self.weights,
+            self.depths,
+            forms.boxes,
+            fields.index,
+            fields.relative,
+            forms.spin,
+            *self._held[1:],
+            self._flags,
+        )
         for k, a in enumerate(arrays):
             c[k] = a.ctypes.data
         c[14:18] = m, len(fields.shapes), len(forms.angles), fields.k
@@ -127,9 +159,20 @@ class Arena:
         return float(self.place[: self.n, 4][self.where == 0].max(initial=self.rooms[0, 0]))
 
     @staticmethod
-    def tables(forms: Forms, kinds: list[int], fixed: list[tuple[int, int, float, float]], lying: np.ndarray | None = None) -> list[tuple[int, int, int]]:
-        """The (shape, shape, relative turn) that a search over these pieces can ask for; ``lying``: poses they have now."""
-        poses = {(int(s), int(r)) for k in set(kinds) for s, r in forms.ways[forms.first_way[k] : forms.first_way[k + 1]]}
+    def tables(
+        forms: Forms,
+        kinds: list[int],
+        fixed: list[tuple[int, int, float, float]],
+        lying: np.ndarray | None = None,
+    ) -> list[tuple[int, int, int]]:
+        """The (shape, shape, relative turn) that a search over these pieces can ask for; ``lying``: poses
+        they have now.
+        """
+        poses = {
+            (int(s), int(r))
+            for k in set(kinds)
+            for s, r in forms.ways[forms.first_way[k] : forms.first_way[k + 1]]
+        }
         if lying is not None:
             poses |= {(int(s), int(r)) for s, r in lying}
         still = {(f, t) for f, t, _x, _y in fixed}

@@ -1,8 +1,8 @@
 """The search: resumable, anytime, on two threads, never an infeasible result.
 
-First passes fill the sheets in order (``fill``); then the improving search shortens what is used and moves pieces between sheets
-(``improve``); rectangles take their own road (``rectangles``). The best layout by the objective is kept; whatever leaves this room
-has passed the independent judge (``verify``).
+First passes fill the sheets in order (``fill``); then the improving search shortens what is used and moves
+pieces between sheets (``improve``); rectangles take their own road (``rectangles``). The best layout by the
+objective is kept; whatever leaves this room has passed the independent judge (``verify``).
 """
 
 from __future__ import annotations
@@ -25,7 +25,8 @@ FILLS = 4
 
 
 class Search:
-    """A resumable search. Call ``step`` until it returns False or time is up; ``best`` is always a feasible result.
+    """A resumable search. Call ``step`` until it returns False or time is up; ``best`` is always a feasible
+    result.
 
     Args:
         problem: checked by ``NestProblem.check``.
@@ -44,7 +45,9 @@ class Search:
             raise BadInput(f"locked pieces are in each other's way: {locked[0][1]}; unlock or move one")
         self.worth = Worth(problem)
         self.bound = sheets_bound(problem, self.worth)
-        seed = self._seed = abs(seed) % 100_000  # any whole number will do; the kernels' own seeds are made from it
+        seed = self._seed = (
+            abs(seed) % 100_000
+        )  # any whole number will do; the kernels' own seeds are made from it
         self.fill = Fill(problem, seed)
         if problem.guillotine:
             refuse_other_shapes(problem, self.worth)
@@ -71,7 +74,8 @@ class Search:
     def step(self, stop: Callable[[], bool] = lambda: False, progress: float | None = None) -> bool:
         """One step. False when a further one cannot help or ``stop`` cut this one short.
 
-        ``progress`` is the part of the time or steps that is over; the last fifth presses the best layout together.
+        ``progress`` is the part of the time or steps that is over; the last fifth presses the best layout
+        together.
         """
         if self.rectangles is not None:
             going = self.rectangles.step(stop)
@@ -121,7 +125,9 @@ class Search:
             return False
         self._key = key
         self._candidates.append((placements, late))
-        del self._candidates[1:-8]  # the first one and the last ones: should the judge refuse a layout, an older one takes its place
+        del self._candidates[
+            1:-8
+        ]  # the first one and the last ones: should the judge refuse a layout, an older one takes its place
         return True
 
     @property
@@ -145,13 +151,39 @@ class Search:
         failed = self.worth.failed(placements)
         tidy = [pl.model_copy(update={"x": round(pl.x, 6), "y": round(pl.y, 6)}) for pl in placements]
         unplaced = [Unplaced(part=p, quantity=n, reason=self.fill.reason(p, late)) for p, n in failed.items()]
-        return NestResult(placements=tidy, unplaced=unplaced, sheets=self.worth.uses(tidy), bound={"sheets": self.bound}, layouts=same_sheets(tidy), seed=self.seed, steps=self.steps)
+        return NestResult(
+            placements=tidy,
+            unplaced=unplaced,
+            sheets=self.worth.uses(tidy),
+            bound={"sheets": self.bound},
+            layouts=same_sheets(tidy),
+            seed=self.seed,
+            steps=self.steps,
+        )
 
     def _perfect(self) -> bool:
-        """Nothing better is possible: all placed on one sheet, no longer than the area or the longest piece needs."""
-        if self._key is None or self._key[0] or self._key[3] or len(self.problem.sheets) > 1 or self._key[2] > 1:
+        """Nothing better is possible: all placed on one sheet, no longer than the area or the longest piece
+        needs.
+        """
+        if (
+            self._key is None
+            or self._key[0]
+            or self._key[3]
+            or len(self.problem.sheets) > 1
+            or self._key[2] > 1
+        ):
             return False
         kind = self.problem.sheets[0]
         room = kind.height - 2 * kind.margin
-        longest = max((min((q.width for q in self.fill.poses(p.id, kind.grain) if q.height <= room + 1e-6), default=0.0) for p in self.problem.parts if p.quantity), default=0.0)
+        longest = max(
+            (
+                min(
+                    (q.width for q in self.fill.poses(p.id, kind.grain) if q.height <= room + 1e-6),
+                    default=0.0,
+                )
+                for p in self.problem.parts
+                if p.quantity
+            ),
+            default=0.0,
+        )
         return self._key[5] <= max(shortest(self.problem, self.worth), longest + kind.margin) + 1e-3

@@ -1,9 +1,12 @@
-"""How deep do two pieces overlap? Tables of signed distance to no-fit polygons, one per pair of shapes and relative turn.
+"""How deep do two pieces overlap? Tables of signed distance to no-fit polygons, one per pair of shapes and
+relative turn.
 
-The box of a no-fit polygon is divided into cells. A cell far outside it holds nothing, a cell deep inside it holds the distance to its boundary at
-the cell's centre with its slope, a cell near the boundary lists the edges among which the nearest one is: there the distance is exact. Spacing is added
-to the distance, so gaps are Euclidean (the offset by a disc is never drawn). Overlap depth as the measure that a search drives to zero:
-Egeblad, Nielsen and Odgaard 2007; Umetani and Murakami 2022 (rasters of no-fit polygons); both from memory.
+The box of a no-fit polygon is divided into cells. A cell far outside it holds nothing, a cell deep inside it
+holds the distance to its boundary at the cell's centre with its slope, a cell near the boundary lists the
+edges among which the nearest one is: there the distance is exact. Spacing is added to the distance, so gaps
+are Euclidean (the offset by a disc is never drawn). Overlap depth as the measure that a search drives to
+zero: Egeblad, Nielsen and Odgaard 2007; Umetani and Murakami 2022 (rasters of no-fit polygons); both from
+memory.
 """
 
 from __future__ import annotations
@@ -25,9 +28,13 @@ MANY = 1500
 BATCH = 256
 """Tables built between two looks at the stop."""
 EDGE = 8
-"""Numbers kept per edge: start x, y, direction x, y, length, side at the start and at the end when that vertex is nearest, unused."""
+"""Numbers kept per edge: start x, y, direction x, y, length, side at the start and at the end when that
+vertex is nearest, unused.
+"""
 NEAR_END = 1e-3
-"""mm beyond an edge's end within which a point still belongs to the edge: rounding must not turn the side at a corner that is hardly one."""
+"""mm beyond an edge's end within which a point still belongs to the edge: rounding must not turn the side at
+a corner that is hardly one.
+"""
 HEAD = 8
 """Numbers kept per table: x0, y0, 1 / cell, columns, rows, offset of the cells, clearance, unused."""
 
@@ -52,7 +59,9 @@ def _edge_rows(loop, out):  # pragma: no cover - compiled
 
 @numba.njit(cache=True, nogil=True)
 def _cells(edges, x0, y0, cell, nx, ny, clearance, cells, lists, deep):  # pragma: no cover - compiled
-    """Fill the cells; numbers used of ``lists`` and ``deep``. Offsets in the cells start at 1 (lists) and -1 (deep)."""
+    """Fill the cells; numbers used of ``lists`` and ``deep``. Offsets in the cells start at 1 (lists) and -1
+    (deep).
+    """
     m = len(edges)
     used = 0
     deeps = 0
@@ -79,7 +88,9 @@ def _cells(edges, x0, y0, cell, nx, ny, clearance, cells, lists, deep):  # pragm
                     qx, qy = -edges[e, 3] * c, edges[e, 2] * c
                 d = math.sqrt(qx * qx + qy * qy)
                 dist[e] = d
-                if d < best - 1e-9 or (d < best + 1e-9 and s > side and -NEAR_END < t < edges[e, 4] + NEAR_END):
+                if d < best - 1e-9 or (
+                    d < best + 1e-9 and s > side and -NEAR_END < t < edges[e, 4] + NEAR_END
+                ):
                     best, side, bx, by = d, s, qx, qy
             if side < 0 and best - half >= clearance:
                 continue
@@ -110,7 +121,12 @@ def _corners(loop):  # pragma: no cover - compiled
     count = 0
     for i in range(n):
         h, j = (i - 1) % n, (i + 1) % n
-        ax, ay, bx, by = loop[i, 0] - loop[h, 0], loop[i, 1] - loop[h, 1], loop[j, 0] - loop[i, 0], loop[j, 1] - loop[i, 1]
+        ax, ay, bx, by = (
+            loop[i, 0] - loop[h, 0],
+            loop[i, 1] - loop[h, 1],
+            loop[j, 0] - loop[i, 0],
+            loop[j, 1] - loop[i, 1],
+        )
         turn = ax * by - ay * bx
         keep[i] = abs(turn) > 1e-6 * math.sqrt((ax * ax + ay * ay) * (bx * bx + by * by))
         count += keep[i]
@@ -119,8 +135,12 @@ def _corners(loop):  # pragma: no cover - compiled
 
 
 @numba.njit(cache=True, nogil=True, error_model="numpy")
-def _batch(points, loop_at, table_at, clearance, count, heads, edges, cells, lists, deep, sizes):  # pragma: no cover - compiled
-    """Tables of a batch: heads, edge rows, cells (``count * count`` set aside for each), lists and deep values; numbers used of both in ``sizes``."""
+def _batch(
+    points, loop_at, table_at, clearance, count, heads, edges, cells, lists, deep, sizes
+):  # pragma: no cover - compiled
+    """Tables of a batch: heads, edge rows, cells (``count * count`` set aside for each), lists and deep
+    values; numbers used of both in ``sizes``.
+    """
     used = deeps = 0
     for t in range(len(table_at) - 1):
         e0 = loop_at[table_at[t]]
@@ -128,15 +148,29 @@ def _batch(points, loop_at, table_at, clearance, count, heads, edges, cells, lis
         x0 = y0 = 1e300
         x1 = y1 = -1e300
         for i in range(e0, e1):
-            x0, y0, x1, y1 = min(x0, points[i, 0]), min(y0, points[i, 1]), max(x1, points[i, 0]), max(y1, points[i, 1])
+            x0, y0, x1, y1 = (
+                min(x0, points[i, 0]),
+                min(y0, points[i, 1]),
+                max(x1, points[i, 0]),
+                max(y1, points[i, 1]),
+            )
         for k in range(table_at[t], table_at[t + 1]):
             _edge_rows(points[loop_at[k] : loop_at[k + 1]], edges[loop_at[k] : loop_at[k + 1]])
         c = clearance[t]
         x0, y0, x1, y1 = x0 - c, y0 - c, x1 + c, y1 + c
         cell = max(x1 - x0, y1 - y0) / count
         nx, ny = max(1, math.ceil((x1 - x0) / cell - 1e-9)), max(1, math.ceil((y1 - y0) / cell - 1e-9))
-        a, b = _cells(edges[e0:e1], x0, y0, cell, nx, ny, c, cells[t * count * count :], lists[used:], deep[3 * deeps :])
-        heads[t, 0], heads[t, 1], heads[t, 2], heads[t, 3], heads[t, 4], heads[t, 6] = x0, y0, 1.0 / cell, nx, ny, c
+        a, b = _cells(
+            edges[e0:e1], x0, y0, cell, nx, ny, c, cells[t * count * count :], lists[used:], deep[3 * deeps :]
+        )
+        heads[t, 0], heads[t, 1], heads[t, 2], heads[t, 3], heads[t, 4], heads[t, 6] = (
+            x0,
+            y0,
+            1.0 / cell,
+            nx,
+            ny,
+            c,
+        )
         sizes[t, 0], sizes[t, 1] = a, b
         used += a
         deeps += b
@@ -144,7 +178,8 @@ def _batch(points, loop_at, table_at, clearance, count, heads, edges, cells, lis
 
 
 class Fields:
-    """The tables of a problem, built as shapes come into play, in four flat pools that the search kernel reads.
+    """The tables of a problem, built as shapes come into play, in four flat pools that the search kernel
+    reads.
 
     Args:
         shapes: loops of each shape in its own frame, origin in its middle; holes clockwise.
@@ -153,7 +188,13 @@ class Fields:
         clearances: shape index -> mm, for shapes that are obstacles (never turned); others take the spacing.
     """
 
-    def __init__(self, shapes: list[list[Array]], angles: list[float], spacing: float, clearances: dict[int, float] | None = None):
+    def __init__(
+        self,
+        shapes: list[list[Array]],
+        angles: list[float],
+        spacing: float,
+        clearances: dict[int, float] | None = None,
+    ):
         self.shapes, self.angles, self.spacing = shapes, angles, spacing
         self.clearances = clearances or {}
         rel: dict[float, int] = {}
@@ -178,7 +219,11 @@ class Fields:
 
     def missing(self, wanted: list[tuple[int, int, int]]) -> set[tuple[int, int, int]]:
         """The tables among those wanted that would have to be built (each figure once)."""
-        return {(a, b, self._same[b][r]) for a, b, r in wanted if self.index[a, b, r] < 0 and self.index[a, b, self._same[b][r]] < 0}
+        return {
+            (a, b, self._same[b][r])
+            for a, b, r in wanted
+            if self.index[a, b, r] < 0 and self.index[a, b, self._same[b][r]] < 0
+        }
 
     def ensure(self, wanted: list[tuple[int, int, int]], stop=lambda: False) -> bool:
         """Build missing tables of (shape a <= shape b, relative turn); False if ``stop`` ended it early."""
@@ -204,7 +249,9 @@ class Fields:
                 batch = [self._loops(key) for key in part]
                 if waiting is not None:
                     self._add(*waiting.result())
-                waiting = pool.submit(_tables, part, batch, [self._clearance(a, b) for a, b, _r in part], count)
+                waiting = pool.submit(
+                    _tables, part, batch, [self._clearance(a, b) for a, b, _r in part], count
+                )
                 done += len(part)
             if waiting is not None:
                 self._add(*waiting.result())
@@ -229,7 +276,15 @@ class Fields:
             lb = [lb[0], *(h for h in lb[1:] if (np.ptp(h, axis=0) > size_a + 2 * clearance).all())]
         return [_corners(loop)[0] for loop in no_fit(la, lb, self._convex[a] and self._convex[b])]
 
-    def _add(self, keys: list[tuple[int, int, int]], heads: Array, edges: Array, cells: NDArray[np.int32], lists: NDArray[np.int32], deep: Array) -> None:
+    def _add(
+        self,
+        keys: list[tuple[int, int, int]],
+        heads: Array,
+        edges: Array,
+        cells: NDArray[np.int32],
+        lists: NDArray[np.int32],
+        deep: Array,
+    ) -> None:
         """Take a finished batch in; its offsets become those of the pools."""
         base, (at_e, at_c, at_l, at_d) = self._count, self._at
         heads[:, 5] += at_c
@@ -250,7 +305,10 @@ class Fields:
     def _gather(self) -> None:
         if self._new[0]:
             self.head, self.edges, self.cells, self.lists, self.deep = (
-                np.concatenate([old, *new]) for old, new in zip((self.head, self.edges, self.cells, self.lists, self.deep), self._new, strict=True)
+                np.concatenate([old, *new])
+                for old, new in zip(
+                    (self.head, self.edges, self.cells, self.lists, self.deep), self._new, strict=True
+                )
             )
             self._new = [[], [], [], [], []]
 
@@ -264,8 +322,12 @@ class Fields:
         return self.head.nbytes + self.edges.nbytes + self.cells.nbytes + self.lists.nbytes + self.deep.nbytes
 
 
-def _tables(keys: list[tuple[int, int, int]], loops: list[list[Array]], clearances: list[float], count: int) -> tuple[Any, ...]:
-    """A batch of tables from their no-fit polygons; list and deep offsets of each count on within the batch."""
+def _tables(
+    keys: list[tuple[int, int, int]], loops: list[list[Array]], clearances: list[float], count: int
+) -> tuple[Any, ...]:
+    """A batch of tables from their no-fit polygons; list and deep offsets of each count on within the
+    batch.
+    """
     flat = [loop for own in loops for loop in own]
     loop_at = np.concatenate([[0], np.cumsum([len(v) for v in flat])]).astype(np.int64)
     table_at = np.concatenate([[0], np.cumsum([len(own) for own in loops])]).astype(np.int64)
@@ -273,8 +335,14 @@ def _tables(keys: list[tuple[int, int, int]], loops: list[list[Array]], clearanc
     n, area = len(keys), count * count
     most = np.diff(loop_at[table_at])
     heads, edges, sizes = np.zeros((n, HEAD)), np.zeros((len(points), EDGE)), np.zeros((n, 2), np.int64)
-    cells, lists, deep = np.zeros(n * area, np.int32), np.empty(int(area * (most + 1).sum()), np.int32), np.empty(3 * n * area)
-    used, deeps = _batch(points, loop_at, table_at, np.array(clearances), count, heads, edges, cells, lists, deep, sizes)
+    cells, lists, deep = (
+        np.zeros(n * area, np.int32),
+        np.empty(int(area * (most + 1).sum()), np.int32),
+        np.empty(3 * n * area),
+    )
+    used, deeps = _batch(
+        points, loop_at, table_at, np.array(clearances), count, heads, edges, cells, lists, deep, sizes
+    )
     out_cells = []
     at, at_l, at_d = 0, 0, 0
     for t in range(n):
@@ -288,18 +356,30 @@ def _tables(keys: list[tuple[int, int, int]], loops: list[list[Array]], clearanc
         heads[t, 5] = at
         at, at_l, at_d = at + len(own), at_l + int(sizes[t, 0]), at_d + int(sizes[t, 1])
         out_cells.append(own)
-    return keys, heads, edges.astype(np.float32), np.concatenate(out_cells), lists[:used].copy(), deep[: 3 * deeps].astype(np.float32)
+    return (
+        keys,
+        heads,
+        edges.astype(np.float32),
+        np.concatenate(out_cells),
+        lists[:used].copy(),
+        deep[: 3 * deeps].astype(np.float32),
+    )
 
 
 def _symmetry(loops: list[Array], turns: list[float]) -> list[int]:
-    """For each turn the first one that gives the same figure about the origin (a disc: nearly all the first)."""
+    """For each turn the first one that gives the same figure about the origin (a disc: nearly all the
+    first).
+    """
     fold = _fold(loops)
     first: dict[float, int] = {}
-    return [first.setdefault(round(round(t % (360 / fold), 5) % (360 / fold), 4), i) for i, t in enumerate(turns)]
+    return [
+        first.setdefault(round(round(t % (360 / fold), 5) % (360 / fold), 4), i) for i, t in enumerate(turns)
+    ]
 
 
 def _fold(loops: list[Array]) -> int:
-    """Into how many turns the figure comes upon itself in going round once; it divides the corners of the outline.
+    """Into how many turns the figure comes upon itself in going round once; it divides the corners of the
+    outline.
 
     >>> _fold([np.array([[1, 0], [0, 1], [-1, 0], [0, -1.0]])]), _fold([np.array([[0, 0], [2, 0], [0, 1.0]])])
     (4, 1)
@@ -310,8 +390,14 @@ def _fold(loops: list[Array]) -> int:
     for fold in (d for d in range(n, 1, -1) if n % d == 0):
         a = 2 * math.pi / fold
         turned = points @ np.array([[math.cos(a), math.sin(a)], [-math.sin(a), math.cos(a)]])
-        if np.abs(np.concatenate([turned.min(0) - points.min(0), turned.max(0) - points.max(0)])).max() > 2e-5 * size + 2e-3:
+        if (
+            np.abs(np.concatenate([turned.min(0) - points.min(0), turned.max(0) - points.max(0)])).max()
+            > 2e-5 * size + 2e-3
+        ):
             continue
-        if len(points) <= 1000 and np.abs(turned[:, None, :] - points[None, :, :]).max(2).min(1).max() <= 2e-5 * size + 2e-3:
+        if (
+            len(points) <= 1000
+            and np.abs(turned[:, None, :] - points[None, :, :]).max(2).min(1).max() <= 2e-5 * size + 2e-3
+        ):
             return fold
     return 1

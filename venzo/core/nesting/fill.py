@@ -1,7 +1,8 @@
 """A first layout in one pass: each piece at the leftmost free place of the first sheet that takes it.
 
-Bottom-left fill (Burke, Hellier, Kendall and Whitwell 2006, from memory) on a grid of cells, after which each piece settles into exact contact.
-The improving search starts from here; a drawn-out order (large pieces first) decides most of the quality.
+Bottom-left fill (Burke, Hellier, Kendall and Whitwell 2006, from memory) on a grid of cells, after which each
+piece settles into exact contact. The improving search starts from here; a drawn-out order (large pieces
+first) decides most of the quality.
 """
 
 from __future__ import annotations
@@ -24,7 +25,9 @@ from venzo.core.tolerances import NEST_CHORD
 SETTLE = 6
 """Cells that a piece may settle by, either way."""
 SAFE = 0.003
-"""mm added to the spacing in contact: the offsetter's round joins lie inside the true arc by less than this."""
+"""mm added to the spacing in contact: the offsetter's round joins lie inside the true arc by less than
+this.
+"""
 
 
 @dataclass
@@ -69,20 +72,40 @@ class OpenSheet:
 
     def near(self, x0: float, y0: float, x1: float, y1: float) -> Array:
         """Edges of the obstacles whose boxes meet a box."""
-        out = [o for o, (a, b, c, d) in zip(self.obstacles, self.spans, strict=True) if c >= x0 and a <= x1 and d >= y0 and b <= y1]
+        out = [
+            o
+            for o, (a, b, c, d) in zip(self.obstacles, self.spans, strict=True)
+            if c >= x0 and a <= x1 and d >= y0 and b <= y1
+        ]
         return np.concatenate(out) if out else np.zeros((0, 4))
 
     def copy_of(self) -> OpenSheet:
         """The sheet as it is, to try something on."""
         grid = Grid.__new__(Grid)
         grid.cell, grid.pad = self.grid.cell, self.grid.pad
-        grid.occupied, grid.next_occupied, grid.next_free = self.grid.occupied.copy(), self.grid.next_occupied.copy(), self.grid.next_free.copy()
-        return OpenSheet(self.kind, self.copy, grid, list(self.obstacles), self.box, dict(self.started), self.used, self.count, list(self.spans))
+        grid.occupied, grid.next_occupied, grid.next_free = (
+            self.grid.occupied.copy(),
+            self.grid.next_occupied.copy(),
+            self.grid.next_free.copy(),
+        )
+        return OpenSheet(
+            self.kind,
+            self.copy,
+            grid,
+            list(self.obstacles),
+            self.box,
+            dict(self.started),
+            self.used,
+            self.count,
+            list(self.spans),
+        )
 
 
 @dataclass
 class Draft:
-    """A layout by one pass: placements, copies by part that found no place, and whether time ran out before all were tried."""
+    """A layout by one pass: placements, copies by part that found no place, and whether time ran out before
+    all were tried.
+    """
 
     placements: list[Placement]
     failed: Counter[str]
@@ -129,7 +152,9 @@ class Fill:
         if part.grain is not None and grain is not None:
             if part.rotations == "free":
                 turns = [(grain - part.grain) % 360, (grain - part.grain + 180) % 360]
-            turns = [t for t in turns if min((part.grain + t - grain) % 180, (grain - part.grain - t) % 180) < 1e-3]
+            turns = [
+                t for t in turns if min((part.grain + t - grain) % 180, (grain - part.grain - t) % 180) < 1e-3
+            ]
         out: list[Pose] = []
         seen: set[tuple] = set()
         for mirrored in (False, True) if part.mirror else (False,):
@@ -139,7 +164,11 @@ class Fill:
                 loops = placed.loops if self.problem.part_in_hole else [placed.outline]
                 rings = [c.points(NEST_CHORD, 1) - (x0, y0) for c in loops]
                 # poses that look the same (a square turned by 90 degrees) are tried once
-                print_ = (round(x1 - x0, 3), round(y1 - y0, 3), *sorted(map(tuple, np.round(np.concatenate(rings), 2).tolist())))
+                print_ = (
+                    round(x1 - x0, 3),
+                    round(y1 - y0, 3),
+                    *sorted(map(tuple, np.round(np.concatenate(rings), 2).tolist())),
+                )
                 if print_ in seen:
                     continue
                 seen.add(print_)
@@ -177,7 +206,9 @@ class Fill:
             box = (kind.margin, kind.margin, kind.width - kind.margin, kind.height - kind.margin)
             if kind.outline:
                 outline = Contour.of(kind.outline).oriented(True).points(NEST_CHORD, -1)
-                inner = offset_points([outline], -kind.margin, round_joins=False) if kind.margin else [outline]
+                inner = (
+                    offset_points([outline], -kind.margin, round_joins=False) if kind.margin else [outline]
+                )
                 beyond = np.array([[-1, -1], [-1, 2], [2, 2], [2, -1]]) * (2 * max(kind.width, kind.height))
                 grid.fill([beyond, *offset_points(inner, -TOUCH * cell)])
                 rims.append(edges(inner))
@@ -241,16 +272,23 @@ class Fill:
                 kind = next(s for s in self.problem.sheets if s.id == lock.sheet)
                 sheets[where] = self._new_sheet(kind, lock.sheet_copy)
             region = self.regions[lock.part].placed(lock.x, lock.y, lock.rotation, lock.mirrored)
-            rings = [c.points(NEST_CHORD, 1) for c in (region.loops if self.problem.part_in_hole else [region.outline])]
+            rings = [
+                c.points(NEST_CHORD, 1)
+                for c in (region.loops if self.problem.part_in_hole else [region.outline])
+            ]
             sheet = sheets[where]
             sheet.grid.fill(_grown(rings, self.problem.spacing / 2 + TOUCH * self.cell, self.cell * 0.05))
-            sheet.block(edges(_grown(rings, self.problem.spacing + SAFE if self.problem.spacing else 0, 0.002)))
+            sheet.block(
+                edges(_grown(rings, self.problem.spacing + SAFE if self.problem.spacing else 0, 0.002))
+            )
             sheet.used = max(sheet.used, region.outline.bbox[2])
             sheet.count += 1
             placements.append(lock)
             left[lock.part] -= 1
         taken = {(pl.part, pl.copy_) for pl in self.problem.locked}
-        copies = {p.id: iter([c for c in range(p.quantity) if (p.id, c) not in taken]) for p in self.problem.parts}
+        copies = {
+            p.id: iter([c for c in range(p.quantity) if (p.id, c) not in taken]) for p in self.problem.parts
+        }
         failed: Counter[str] = Counter()
         hopeless: set[str] = set()
         cut_short = False
@@ -259,7 +297,14 @@ class Fill:
             self._put(sheet, pose, x, y)
             placements.append(
                 Placement(
-                    part=pose.part, copy=next(copies[pose.part]), sheet=sheet.kind.id, sheet_copy=sheet.copy, x=x - pose.dx, y=y - pose.dy, rotation=pose.rotation, mirrored=pose.mirrored
+                    part=pose.part,
+                    copy=next(copies[pose.part]),
+                    sheet=sheet.kind.id,
+                    sheet_copy=sheet.copy,
+                    x=x - pose.dx,
+                    y=y - pose.dy,
+                    rotation=pose.rotation,
+                    mirrored=pose.mirrored,
                 )
             )
 
@@ -308,10 +353,22 @@ class Fill:
         return Draft(placements, failed, cut_short)
 
     def _together(self, group: list[str], sheets: dict[tuple[str, int], OpenSheet], kinds: list[SheetKind]):
-        """The pieces of a group on one sheet, tried on copies of the open sheets and then on a new one; None when no sheet takes them all."""
+        """The pieces of a group on one sheet, tried on copies of the open sheets and then on a new one; None
+        when no sheet takes them all.
+        """
         fill = all(self.parts[p].fill for p in group)
-        fresh = [(kind, next((c for c in range(kind.quantity) if (kind.id, c) not in sheets), None)) for kind in kinds] if not (fill and sheets) else []
-        for trial in [*(s.copy_of() for s in sheets.values()), *(self._new_sheet(k, c) for k, c in fresh if c is not None)]:
+        fresh = (
+            [
+                (kind, next((c for c in range(kind.quantity) if (kind.id, c) not in sheets), None))
+                for kind in kinds
+            ]
+            if not (fill and sheets)
+            else []
+        )
+        for trial in [
+            *(s.copy_of() for s in sheets.values()),
+            *(self._new_sheet(k, c) for k, c in fresh if c is not None),
+        ]:
             found = []
             for part_id in group:
                 placed = self._best_pose(trial, part_id)
@@ -363,7 +420,8 @@ class Fill:
         return sheet, pose, x + dx, y + dy
 
     def _order(self) -> list[list[str]]:
-        """Pieces (or groups) in the order of this pass: by size at first, then the best order so far with a few pieces moved.
+        """Pieces (or groups) in the order of this pass: by size at first, then the best order so far with a
+        few pieces moved.
 
         Pieces are shuffled in blocks: a group is one block and so stays together.
         """
@@ -414,8 +472,14 @@ class Fill:
                     best = over
                     long = [f"{over_x:.1f} mm too long"] if over_x > 1e-6 else []
                     high = [f"{over_y:.1f} mm too high"] if over_y > 1e-6 else []
-                    words = f"{' and '.join(long + high)} for sheet {kind.id} inside its margins" if long + high else ""
-        return words or ("time ran out before it was tried" if late else "no room left on the sheets in stock")
+                    words = (
+                        f"{' and '.join(long + high)} for sheet {kind.id} inside its margins"
+                        if long + high
+                        else ""
+                    )
+        return words or (
+            "time ran out before it was tried" if late else "no room left on the sheets in stock"
+        )
 
 
 def _grown(rings: list[Array], distance: float, chord: float) -> list[Array]:

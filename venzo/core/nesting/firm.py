@@ -18,7 +18,9 @@ if TYPE_CHECKING:
     from venzo.core.nesting.improve import Board
 
 SMALL = 0.06
-"""A piece is small up to this share of the sheet's area (common practice: what vacuum holds by little area shifts first)."""
+"""A piece is small up to this share of the sheet's area (common practice: what vacuum holds by little area
+shifts first).
+"""
 TRIES = 60
 
 
@@ -34,7 +36,11 @@ def make_firm(forms: Forms, board: Board, worth: Worth, rng: np.random.Generator
     """Move small pieces of a board to free places of greater firmness; True when one was moved."""
     sheet = worth.sheets[board.sheet]
     areas = [(Polygon(Contour.of(f.shape).points(0.5)), f.firmness) for f in sheet.firm]
-    small = [i for i, (part, _c) in enumerate(board.names) if worth.areas[part] <= SMALL * sheet.width * sheet.height]
+    small = [
+        i
+        for i, (part, _c) in enumerate(board.names)
+        if worth.areas[part] <= SMALL * sheet.width * sheet.height
+    ]
     if not small or not areas:
         return False
     right, arena = max(board.lie.right, board.locked_right), board.arena(forms)
@@ -42,7 +48,11 @@ def make_firm(forms: Forms, board: Board, worth: Worth, rng: np.random.Generator
     low, high = np.array([[*p.bounds[:2]] for p, _v in areas]), np.array([[*p.bounds[2:]] for p, _v in areas])
     moved = False
     for i in sorted(small, key=lambda k: worth.areas[board.names[k][0]]):
-        now = firmness(areas, (arena.place[i : i + 1, 2] + arena.place[i : i + 1, 4]) / 2, (arena.place[i : i + 1, 3] + arena.place[i : i + 1, 5]) / 2)[0]
+        now = firmness(
+            areas,
+            (arena.place[i : i + 1, 2] + arena.place[i : i + 1, 4]) / 2,
+            (arena.place[i : i + 1, 3] + arena.place[i : i + 1, 5]) / 2,
+        )[0]
         if now >= max(v for _p, v in areas):
             continue
         ways = forms.ways[forms.first_way[board.kinds[i]] : forms.first_way[board.kinds[i] + 1]]
@@ -55,7 +65,12 @@ def make_firm(forms: Forms, board: Board, worth: Worth, rng: np.random.Generator
             form, turn = (int(v) for v in ways[int(rng.integers(len(ways)))])
             b = forms.boxes[form, turn]
             x, y = spots[k] - (b[:2] + b[2:]) / 2
-            if x + b[0] < board.box[0] or y + b[1] < board.box[1] or x + b[2] > right or y + b[3] > board.box[3]:
+            if (
+                x + b[0] < board.box[0]
+                or y + b[1] < board.box[1]
+                or x + b[2] > right
+                or y + b[3] > board.box[3]
+            ):
                 continue
             if weigh(i, form, turn, float(x), float(y), 1e-9, arena.address) == 0.0:
                 arena.put(i, form, turn, float(x), float(y))

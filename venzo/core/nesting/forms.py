@@ -1,7 +1,8 @@
 """In how many ways can each part lie, and as which polygon? The forms that the improving search works on.
 
-A form is a part (or its mirror image) as loops about its own middle; a *way* is a form at one of the problem's turns. Forms that coincide
-under a turn share tables. Arcs stand as circumscribed chords, so a form never lies inside its part.
+A form is a part (or its mirror image) as loops about its own middle; a *way* is a form at one of the
+problem's turns. Forms that coincide under a turn share tables. Arcs stand as circumscribed chords, so a form
+never lies inside its part.
 """
 
 from __future__ import annotations
@@ -20,7 +21,9 @@ from venzo.core.nesting.fields import Fields
 from venzo.core.nesting.problem import NestPart, NestProblem, Placement, SheetKind
 
 SAFE = 0.003
-"""mm added to every clearance: the tables are kept in single precision, and the judge must never be met at its limit."""
+"""mm added to every clearance: the tables are kept in single precision, and the judge must never be met at
+its limit.
+"""
 COARSE = 0.1
 """How far a chord may lie outside an arc in the search, mm; a finer outline would buy less than it costs."""
 MOST_CORNERS = 60
@@ -30,7 +33,9 @@ MOST_TABLES = 7500
 
 @dataclass
 class Form:
-    """One shape of a part: loops about their middle; ``lean`` and ``middle`` undo the move into that frame."""
+    """One shape of a part: loops about their middle; ``lean`` and ``middle`` undo the move into that
+    frame.
+    """
 
     loops: list[Array]
     mirrored: bool
@@ -42,7 +47,8 @@ class Form:
 class Forms:
     """All forms of a problem with the ways in which each kind of piece may lie.
 
-    ``kinds`` are part ids with a grain of the sheet (None where it does not matter); ``first_way[k]:first_way[k + 1]`` are its rows of ``ways``.
+    ``kinds`` are part ids with a grain of the sheet (None where it does not matter);
+    ``first_way[k]:first_way[k + 1]`` are its rows of ``ways``.
     """
 
     fields: Fields
@@ -60,12 +66,23 @@ class Forms:
     """mm that two sheets must lie apart so that nothing on one meets anything of the other."""
     _by_part: dict[tuple[str, bool], int] = field(default_factory=dict)
 
-    def placement(self, part: str, copy: int, sheet: str, sheet_copy: int, form: int, turn: int, x: float, y: float) -> Placement:
+    def placement(
+        self, part: str, copy: int, sheet: str, sheet_copy: int, form: int, turn: int, x: float, y: float
+    ) -> Placement:
         """The contract's placement of a form at a turn with its middle at (x, y)."""
         f = self.forms[form]
         # world = R(turn) (R(lean) M p - middle) + (x, y)
         off = np.array(rotation_matrix(self.angles[turn])) @ f.middle
-        return Placement(part=part, copy=copy, sheet=sheet, sheet_copy=sheet_copy, x=x - off[0], y=y - off[1], rotation=(self.angles[turn] + f.lean) % 360, mirrored=f.mirrored)
+        return Placement(
+            part=part,
+            copy=copy,
+            sheet=sheet,
+            sheet_copy=sheet_copy,
+            x=x - off[0],
+            y=y - off[1],
+            rotation=(self.angles[turn] + f.lean) % 360,
+            mirrored=f.mirrored,
+        )
 
     def usual(self, form: int, turn: int) -> int:
         """The first turn at which the form is the same figure as at ``turn``: the one the ways name."""
@@ -97,7 +114,12 @@ def _loops(part: NestPart, mirrored: bool, with_holes: bool) -> list[Array]:
         outer = max(grown, key=len) if not with_holes else None
         body = Polygon(grown[0], grown[1:]) if outer is None else Polygon(outer)
         thin = body.simplify(COARSE / 2)
-        if thin.geom_type == "Polygon" and not thin.is_empty and sum(map(len, loops)) > 1.3 * (len(thin.exterior.coords) + sum(len(r.coords) for r in thin.interiors)):
+        if (
+            thin.geom_type == "Polygon"
+            and not thin.is_empty
+            and sum(map(len, loops))
+            > 1.3 * (len(thin.exterior.coords) + sum(len(r.coords) for r in thin.interiors))
+        ):
             thin = orient(thin)
             loops = [np.array(r.coords)[:-1] for r in (thin.exterior, *thin.interiors)]
     out = []
@@ -110,11 +132,17 @@ def _loops(part: NestPart, mirrored: bool, with_holes: bool) -> list[Array]:
 def turns_of(part: NestPart, grain: float | None, free: list[float]) -> list[float]:
     """Rotations that a part may take on a sheet with this grain; of free ones those in ``free``."""
     if part.rotations == "free":
-        turns = [(grain - part.grain) % 360, (grain - part.grain + 180) % 360] if part.grain is not None and grain is not None else list(free)
+        turns = (
+            [(grain - part.grain) % 360, (grain - part.grain + 180) % 360]
+            if part.grain is not None and grain is not None
+            else list(free)
+        )
     else:
         turns = [t % 360 for t in part.rotations]
     if part.grain is not None and grain is not None:
-        turns = [t for t in turns if min((part.grain + t - grain) % 180, (grain - part.grain - t) % 180) < 1e-3]
+        turns = [
+            t for t in turns if min((part.grain + t - grain) % 180, (grain - part.grain - t) % 180) < 1e-3
+        ]
     return list(dict.fromkeys(round(t, 9) % 360 for t in turns))
 
 
@@ -127,7 +155,8 @@ def free_steps(problem: NestProblem) -> int:
 def make_forms(problem: NestProblem, lying: Sequence[Placement] = ()) -> Forms:
     """Forms, ways and obstacles of a problem; tables are built later, as they are needed.
 
-    ``lying``: placements that the search starts from, whose turns must be known although it would not choose them.
+    ``lying``: placements that the search starts from, whose turns must be known although it would not choose
+    them.
     """
     parts = [p for p in problem.parts if p.quantity]
     grains = list(dict.fromkeys(s.grain for s in problem.sheets))
@@ -155,7 +184,9 @@ def make_forms(problem: NestProblem, lying: Sequence[Placement] = ()) -> Forms:
         for grain in grains if p.grain is not None else [None]:
             kinds[p.id, grain] = len(turns)
             allowed = turns_of(p, grain, free)
-            turns.append([(by_part[p.id, m], t) for m in ((False, True) if p.mirror else (False,)) for t in allowed])
+            turns.append(
+                [(by_part[p.id, m], t) for m in ((False, True) if p.mirror else (False,)) for t in allowed]
+            )
             angles += [t for t in allowed if t not in angles]
     for lock in (*problem.locked, *lying):
         form = forms[by_part[lock.part, lock.mirrored]]
@@ -201,10 +232,26 @@ def make_forms(problem: NestProblem, lying: Sequence[Placement] = ()) -> Forms:
                 known.add(like)
                 ways.append((form_no, k))
         first.append(len(ways))
-    return Forms(fields, forms, angles, boxes, spin, kinds, np.array(first), np.array(ways, np.int64).reshape(-1, 2), areas, obstacles, boxes_of, 6 * biggest + 100, by_part)
+    return Forms(
+        fields,
+        forms,
+        angles,
+        boxes,
+        spin,
+        kinds,
+        np.array(first),
+        np.array(ways, np.int64).reshape(-1, 2),
+        areas,
+        obstacles,
+        boxes_of,
+        6 * biggest + 100,
+        by_part,
+    )
 
 
-def _obstacles(sheet: SheetKind, spacing: float, biggest: float) -> tuple[tuple[float, float, float, float], list[tuple[list[Array], float]]]:
+def _obstacles(
+    sheet: SheetKind, spacing: float, biggest: float
+) -> tuple[tuple[float, float, float, float], list[tuple[list[Array], float]]]:
     """The box that pieces stay in, and what lies in it: loops with the clearance to each."""
     box = (sheet.margin, sheet.margin, sheet.width - sheet.margin, sheet.height - sheet.margin)
     out: list[tuple[list[Array], float]] = []
@@ -218,7 +265,14 @@ def _obstacles(sheet: SheetKind, spacing: float, biggest: float) -> tuple[tuple[
         box = (float(lo[0]), float(lo[1]), float(hi[0]), float(hi[1]))
         # all that is not sheet, far enough out that a way back is always inwards
         far = 2 * biggest + 10
-        frame = np.array([[lo[0] - far, lo[1] - far], [hi[0] + far, lo[1] - far], [hi[0] + far, hi[1] + far], [lo[0] - far, hi[1] + far]])
+        frame = np.array(
+            [
+                [lo[0] - far, lo[1] - far],
+                [hi[0] + far, lo[1] - far],
+                [hi[0] + far, hi[1] + far],
+                [lo[0] - far, hi[1] + far],
+            ]
+        )
         out.append(([frame, *(loop[::-1] for loop in inner)], 0.0))
     for k in sheet.keepouts:
         ring = Contour.of(k.shape).oriented(True).points(COARSE / 2, 1)

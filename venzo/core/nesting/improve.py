@@ -1,8 +1,8 @@
 """The improving search over all sheets of a layout: shorten one sheet, move pieces to others.
 
-Two threads work side by side; each step gives each a fixed budget of evaluations and then compares what they found, in a fixed order, so
-that a run can be repeated. Sheets are emptied by putting their pieces on others, if need be against smaller ones (separation decides); what
-lies on the emptiest sheet is squeezed together.
+Two threads work side by side; each step gives each a fixed budget of evaluations and then compares what they
+found, in a fixed order, so that a run can be repeated. Sheets are emptied by putting their pieces on others,
+if need be against smaller ones (separation decides); what lies on the emptiest sheet is squeezed together.
 """
 
 from __future__ import annotations
@@ -32,11 +32,17 @@ TRY_BUDGET, TRY_QUIET = 60_000, 40
 FULLEST = 0.985
 """Share of a sheet's room beyond which nothing more is tried on it."""
 EVERY, PATIENCE, SELDOM = 3, 30, 4
-"""Every third step squeezes while moves between sheets succeed; after so many failures on end only every fourth step moves."""
+"""Every third step squeezes while moves between sheets succeed; after so many failures on end only every
+fourth step moves.
+"""
 WINDOW, WINDOW_PIECES, WINDOW_PATIENCE = 3, 240, 8
-"""Sheets squeezed together, pieces on them at most, and failures in a row after which other ones are taken."""
+"""Sheets squeezed together, pieces on them at most, and failures in a row after which other ones are
+taken.
+"""
 MOST_FROZEN = 22_000
-"""Tables that may be had (300 MB, some seven seconds) when pieces keep their turns: about 200 distinct shapes on one sheet."""
+"""Tables that may be had (300 MB, some seven seconds) when pieces keep their turns: about 200 distinct shapes
+on one sheet.
+"""
 FIRM_EVERY = 20
 """Steps between two looks for firmer places."""
 
@@ -81,7 +87,9 @@ class Improve:
         self.problem, self.worth = problem, worth
         self.forms = make_forms(problem, start)
         self.changed, self.able = False, True
-        """``able``: False once there are too many distinct shapes for tables; first passes are then all there is."""
+        """``able``: False once there are too many distinct shapes for tables; first passes are then all there
+        is.
+        """
         self.rng = np.random.default_rng([seed, 1])
         self._seeds = iter(range(seed * 1000 + 1, 2**62))
         self.boards: list[Board] = []
@@ -97,9 +105,19 @@ class Improve:
             still += [self.forms.pose(pl) for pl in own]
             free = [pl for pl in pieces if (pl.part, pl.copy_) not in locked]
             board = Board(
-                sheet, copy, [(pl.part, pl.copy_) for pl in free], [self.kind(pl.part, sheet) for pl in free], still, self.forms.boxes_of[sheet], room(kind_of[sheet], problem.spacing), own
+                sheet,
+                copy,
+                [(pl.part, pl.copy_) for pl in free],
+                [self.kind(pl.part, sheet) for pl in free],
+                still,
+                self.forms.boxes_of[sheet],
+                room(kind_of[sheet], problem.spacing),
+                own,
             )
-            board.locked_right = max((self.forms.boxes[form, turn, 2] + x for form, turn, x, _y in map(self.forms.pose, own)), default=0.0)
+            board.locked_right = max(
+                (self.forms.boxes[form, turn, 2] + x for form, turn, x, _y in map(self.forms.pose, own)),
+                default=0.0,
+            )
             pose, place = np.zeros((len(free), 2), np.int64), np.zeros((len(free), 6))
             for i, pl in enumerate(free):
                 form, turn, x, y = self.forms.pose(pl)
@@ -109,7 +127,12 @@ class Improve:
             board.lie = Lie(float(place[:, 4].max(initial=board.box[0])), pose, place)
             self.boards.append(board)
         placed = {(pl.part, pl.copy_) for pl in start}
-        self.waiting: list[Name] = [(p.id, c) for p in problem.parts for c in range(p.quantity) if (p.id, c) not in placed and self._possible(p.id)]
+        self.waiting: list[Name] = [
+            (p.id, c)
+            for p in problem.parts
+            for c in range(p.quantity)
+            if (p.id, c) not in placed and self._possible(p.id)
+        ]
         self._squeezes: list[Squeeze] = []
         self._window: list[Board] = []
         self._offsets: list[float] = []
@@ -127,8 +150,12 @@ class Improve:
         """Does the part fit any sheet in any way, by its box?"""
         for sheet, (x0, y0, x1, y1) in self.forms.boxes_of.items():
             kind = self.kind(part, sheet)
-            size = self.forms.boxes[tuple(self.forms.ways[self.forms.first_way[kind] : self.forms.first_way[kind + 1]].T)]
-            if ((size[:, 2] - size[:, 0] <= x1 - x0 + 1e-9) & (size[:, 3] - size[:, 1] <= y1 - y0 + 1e-9)).any():
+            size = self.forms.boxes[
+                tuple(self.forms.ways[self.forms.first_way[kind] : self.forms.first_way[kind + 1]].T)
+            ]
+            if (
+                (size[:, 2] - size[:, 0] <= x1 - x0 + 1e-9) & (size[:, 3] - size[:, 1] <= y1 - y0 + 1e-9)
+            ).any():
                 return True
         return False
 
@@ -141,7 +168,9 @@ class Improve:
         out: list[Placement] = []
         for b in self.boards:
             out += b.locked
-            for (part, copy), (form, turn), (x, y, *_box) in zip(b.names, b.lie.pose.tolist(), b.lie.place.tolist(), strict=True):
+            for (part, copy), (form, turn), (x, y, *_box) in zip(
+                b.names, b.lie.pose.tolist(), b.lie.place.tolist(), strict=True
+            ):
                 out.append(self.forms.placement(part, copy, b.sheet, b.copy, form, turn, x, y))
         return out
 
@@ -158,12 +187,21 @@ class Improve:
             press = (turn - 40) / 10 if turn >= 40 else None
         else:
             press = (progress - 0.8) / 0.2 if progress > 0.8 else None
-        # while moves succeed they come first; the sheet they empty is squeezed in between, so that a stop finds it short
-        moving = press is None and self._movable() and (self._steps % EVERY != 0 if self._failures < PATIENCE else self._steps % SELDOM == 0)
+        # while moves succeed they come first; the sheet they empty is squeezed in between, so that a stop
+        # finds it short
+        moving = (
+            press is None
+            and self._movable()
+            and (self._steps % EVERY != 0 if self._failures < PATIENCE else self._steps % SELDOM == 0)
+        )
         ok = self._move(stop) if moving else self._squeeze(stop, press)
         if self._steps % FIRM_EVERY == 0 or (press is not None and self._steps % 5 == 0):
             for board in self.boards:
-                if self.worth.sheets[board.sheet].firm and self._ensure(board, board.kinds, stop) and make_firm(self.forms, board, self.worth, self.rng):
+                if (
+                    self.worth.sheets[board.sheet].firm
+                    and self._ensure(board, board.kinds, stop)
+                    and make_firm(self.forms, board, self.worth, self.rng)
+                ):
                     self.changed, self._window = True, []
         return ok and not stop()
 
@@ -172,7 +210,10 @@ class Improve:
 
     def _last(self) -> Board:
         """The sheet used least of those with pieces to move, which is the one to shorten."""
-        return min((b for b in self.boards if b.names), key=lambda b: (self._right(b) / self.worth.sheets[b.sheet].width, self._right(b)))
+        return min(
+            (b for b in self.boards if b.names),
+            key=lambda b: (self._right(b) / self.worth.sheets[b.sheet].width, self._right(b)),
+        )
 
     @staticmethod
     def _right(b: Board) -> float:
@@ -181,9 +222,12 @@ class Improve:
     def _squeeze(self, stop: Callable[[], bool], press: float | None) -> bool:
         """Make the last sheet shorter, with a few others beside it that its pieces may go to."""
         board = self._last()
-        stuck = len(self.boards) > 1 and press is None and all(s.stuck >= WINDOW_PATIENCE for s in self._squeezes)
+        stuck = (
+            len(self.boards) > 1 and press is None and all(s.stuck >= WINDOW_PATIENCE for s in self._squeezes)
+        )
         if not self._window or board is not self._window[0] or stuck:
-            # a sheet that will not get shorter by itself is squeezed together with others that its pieces may go to
+            # a sheet that will not get shorter by itself is squeezed together with others that its pieces may
+            # go to
             self._window = [board, *(self._beside(board) if stuck and len(self._window) == 1 else [])]
             wanted, frozen = self._tables(self._window)
             if wanted is None:
@@ -205,18 +249,30 @@ class Improve:
         return True
 
     def _tables(self, window: list[Board]) -> tuple[list[tuple[int, int, int]] | None, bool]:
-        """Tables that a squeeze of these sheets may ask for, and whether pieces must keep their turns to need no more; None when even that is too many."""
-        kinds, lying, still = [k for b in window for k in b.kinds], np.concatenate([b.lie.pose for b in window]), [q for b in window for q in b.still]
+        """Tables that a squeeze of these sheets may ask for, and whether pieces must keep their turns to need
+        no more; None when even that is too many.
+        """
+        kinds, lying, still = (
+            [k for b in window for k in b.kinds],
+            np.concatenate([b.lie.pose for b in window]),
+            [q for b in window for q in b.still],
+        )
         for frozen in (False, True):
             wanted = Arena.tables(self.forms, [] if frozen else kinds, still, lying)
-            if len(self.forms.fields.missing(wanted)) + len(self.forms.fields.head) <= (MOST_FROZEN if frozen else MOST_TABLES + MOST_TABLES // 4):
+            if len(self.forms.fields.missing(wanted)) + len(self.forms.fields.head) <= (
+                MOST_FROZEN if frozen else MOST_TABLES + MOST_TABLES // 4
+            ):
                 return wanted, frozen
         return None, True
 
     def _beside(self, board: Board) -> list[Board]:
         """Other sheets for pieces of this one to go to: with the same grain, not too many pieces in all."""
         grained = any(p.grain is not None for p in self.worth.parts.values())
-        others = [b for b in self.boards if b is not board and (not grained or self.grains[b.sheet] == self.grains[board.sheet])]
+        others = [
+            b
+            for b in self.boards
+            if b is not board and (not grained or self.grains[b.sheet] == self.grains[board.sheet])
+        ]
         out: list[Board] = []
         count = len(board.names)
         for k in self.rng.permutation(len(others)):
@@ -231,10 +287,22 @@ class Improve:
         for b in window:
             self._offsets.append(x)
             x += b.box[2] + self.forms.apart
-        rooms = [(b.box[0] + o, b.box[1], b.box[2] + o, b.box[3]) for b, o in zip(window, self._offsets, strict=True)]
-        still = [(f, t, x + o, y) for b, o in zip(window, self._offsets, strict=True) for f, t, x, y in b.still]
+        rooms = [
+            (b.box[0] + o, b.box[1], b.box[2] + o, b.box[3])
+            for b, o in zip(window, self._offsets, strict=True)
+        ]
+        still = [
+            (f, t, x + o, y) for b, o in zip(window, self._offsets, strict=True) for f, t, x, y in b.still
+        ]
         home = [w if self.worth.parts[p].group else -1 for w, b in enumerate(window) for p, _c in b.names]
-        arena = Arena(self.forms, [k for b in window for k in b.kinds], still, rooms, home, np.concatenate([b.lie.pose for b in window]) if frozen else None)
+        arena = Arena(
+            self.forms,
+            [k for b in window for k in b.kinds],
+            still,
+            rooms,
+            home,
+            np.concatenate([b.lie.pose for b in window]) if frozen else None,
+        )
         shift = np.array([1, 0, 1, 0, 1, 0])
         place = np.concatenate([b.lie.place + o * shift for b, o in zip(window, self._offsets, strict=True)])
         where = np.concatenate([np.full(len(b.names), w, np.int64) for w, b in enumerate(window)])
@@ -243,7 +311,11 @@ class Improve:
         first = window[0]
         floor = max(first.box[0], min(first.locked_right, first.box[2]))
         if len(window) == 1 and not first.still:
-            floor = max(floor, first.box[0] + sum(self.worth.areas[p] for p, _c in first.names) / max(1e-9, first.box[3] - first.box[1]))
+            floor = max(
+                floor,
+                first.box[0]
+                + sum(self.worth.areas[p] for p, _c in first.names) / max(1e-9, first.box[3] - first.box[1]),
+            )
         self._names = [n for b in window for n in b.names]
         self._kinds = [k for b in window for k in b.kinds]
         return Squeeze(arena, start, floor, next(self._seeds), sum(b.lie.right - b.box[0] for b in window))
@@ -270,14 +342,24 @@ class Improve:
     # -- between sheets ---------------------------------------------------------
 
     def _load(self, b: Board) -> float:
-        return sum(self.worth.areas[p] for p, _c in b.names) + sum(self.worth.areas[pl.part] for pl in b.locked)
+        return sum(self.worth.areas[p] for p, _c in b.names) + sum(
+            self.worth.areas[pl.part] for pl in b.locked
+        )
 
     def _victim(self) -> Board | None:
-        """The sheet to be emptied: the one with the least on it for its price (None when pieces still wait for a place or it is the only one)."""
+        """The sheet to be emptied: the one with the least on it for its price (None when pieces still wait
+        for a place or it is the only one).
+        """
         if len(self.boards) < 2 or self._urgent():
             return None
-        free = [b for b in self.boards if not b.locked and not any(self.worth.parts[p].group for p, _c in b.names)]
-        return min(free, key=lambda b: self._load(b) / max(1e-9, self.worth.sheets[b.sheet].price)) if free else None
+        free = [
+            b for b in self.boards if not b.locked and not any(self.worth.parts[p].group for p, _c in b.names)
+        ]
+        return (
+            min(free, key=lambda b: self._load(b) / max(1e-9, self.worth.sheets[b.sheet].price))
+            if free
+            else None
+        )
 
     def _movable(self) -> bool:
         return bool(self.waiting) or self._victim() is not None
@@ -331,7 +413,12 @@ class Improve:
         for board, _n, kind, out, _v, _s in tasks:
             wanted += Arena.tables(self.forms, [*board.kinds, kind], board.still, board.lie.pose)
             if victim is not None and out:
-                wanted += Arena.tables(self.forms, [*victim.kinds, *(self.kind(board.names[i][0], victim.sheet) for i in out)], victim.still, victim.lie.pose)
+                wanted += Arena.tables(
+                    self.forms,
+                    [*victim.kinds, *(self.kind(board.names[i][0], victim.sheet) for i in out)],
+                    victim.still,
+                    victim.lie.pose,
+                )
         if len(self.forms.fields.missing(wanted)) + len(self.forms.fields.head) > MOST_TABLES:
             self._failures += 5
             return self._squeeze(stop, None)
@@ -351,7 +438,11 @@ class Improve:
         if a.group or leaving[0] == coming[0]:
             return False
         if waits:  # who leaves will have no place: only what weighs less
-            return (a.fill and not b.fill) or (a.fill == b.fill and self.worth.weight(a.id) < self.worth.weight(b.id) * 0.97 and a.priority <= b.priority)
+            return (a.fill and not b.fill) or (
+                a.fill == b.fill
+                and self.worth.weight(a.id) < self.worth.weight(b.id) * 0.97
+                and a.priority <= b.priority
+            )
         return self.worth.areas[a.id] < self.worth.areas[b.id] * 0.97
 
     def _try(self, task: tuple[Board, Name, int, list[int], Board | None, int]):
@@ -368,11 +459,22 @@ class Improve:
             k = victim.names.index(name)
             rest = [i for i in range(len(victim.names)) if i != k]
             v_names = [*(victim.names[i] for i in rest), *(board.names[i] for i in out)]
-            v_kinds = [*(victim.kinds[i] for i in rest), *(self.kind(board.names[i][0], victim.sheet) for i in out)]
+            v_kinds = [
+                *(victim.kinds[i] for i in rest),
+                *(self.kind(board.names[i][0], victim.sheet) for i in out),
+            ]
             if any(self.forms.first_way[q] == self.forms.first_way[q + 1] for q in v_kinds):
                 return None
             if out:
-                v_lie = self._settle(victim, v_kinds, victim.lie.pose[rest], victim.lie.place[rest], [victim.lie.place[k]] * len(out), seed + 7, victim.lie.right if seed % 3 == 0 else None)
+                v_lie = self._settle(
+                    victim,
+                    v_kinds,
+                    victim.lie.pose[rest],
+                    victim.lie.place[rest],
+                    [victim.lie.place[k]] * len(out),
+                    seed + 7,
+                    victim.lie.right if seed % 3 == 0 else None,
+                )
                 if v_lie is None:
                     return None
             else:
@@ -381,9 +483,24 @@ class Improve:
             left = (v_names, v_kinds, v_lie, victim.version)
         return board, names, kinds, lie, name, [board.names[i] for i in out], left
 
-    def _settle(self, board: Board, kinds: list[int], pose: np.ndarray, place: Array, at: list, seed: int, right: float | None = None) -> Lie | None:
-        """Separate the pieces of a board with new ones laid near ``at`` (anywhere where None), none beyond ``right``."""
-        box = board.box if right is None else (board.box[0], board.box[1], min(right, board.box[2]), board.box[3])
+    def _settle(
+        self,
+        board: Board,
+        kinds: list[int],
+        pose: np.ndarray,
+        place: Array,
+        at: list,
+        seed: int,
+        right: float | None = None,
+    ) -> Lie | None:
+        """Separate the pieces of a board with new ones laid near ``at`` (anywhere where None), none beyond
+        ``right``.
+        """
+        box = (
+            board.box
+            if right is None
+            else (board.box[0], board.box[1], min(right, board.box[2]), board.box[3])
+        )
         rng = np.random.default_rng(seed)
         arena = Arena(self.forms, kinds, board.still, [box])
         arena.load(pose, place)
@@ -394,13 +511,24 @@ class Improve:
             spot = at[k - len(pose)]
             low, high = np.array(box[:2]) - b[:2], np.array(box[2:]) - b[2:]
             if (high < low).any():
-                fits = [(int(f), int(t)) for f, t in ways if (self.forms.boxes[f, t][2:] - self.forms.boxes[f, t][:2] <= np.array(box[2:]) - np.array(box[:2]) + 1e-9).all()]
+                fits = [
+                    (int(f), int(t))
+                    for f, t in ways
+                    if (
+                        self.forms.boxes[f, t][2:] - self.forms.boxes[f, t][:2]
+                        <= np.array(box[2:]) - np.array(box[:2]) + 1e-9
+                    ).all()
+                ]
                 if not fits:
                     return None
                 form, turn = fits[0]
                 b = self.forms.boxes[form, turn]
                 low, high = np.array(box[:2]) - b[:2], np.array(box[2:]) - b[2:]
-            x, y = rng.uniform(low, np.maximum(high, low)) if spot is None else np.clip((spot[2:4] + spot[4:6]) / 2 - (b[:2] + b[2:]) / 2, low, np.maximum(high, low))
+            x, y = (
+                rng.uniform(low, np.maximum(high, low))
+                if spot is None
+                else np.clip((spot[2:4] + spot[4:6]) / 2 - (b[:2] + b[2:]) / 2, low, np.maximum(high, low))
+            )
             arena.put(k, form, turn, float(x), float(y))
         arena.begin()
         status, _spent = arena.advance(kernel.random_state(seed), TRY_QUIET, TRY_BUDGET, self._stop)
@@ -408,7 +536,17 @@ class Improve:
             return None
         return Lie(arena.right, arena.pose[: arena.n].copy(), arena.place[: arena.n].copy())
 
-    def _apply(self, board: Board, names: list[Name], kinds: list[int], lie: Lie, name: Name, out: list[Name], left, victim: Board | None) -> None:
+    def _apply(
+        self,
+        board: Board,
+        names: list[Name],
+        kinds: list[int],
+        lie: Lie,
+        name: Name,
+        out: list[Name],
+        left,
+        victim: Board | None,
+    ) -> None:
         if left is not None and victim is not None:
             v_names, v_kinds, v_lie, version = left
             if name not in victim.names or (out and victim.version != version):

@@ -34,10 +34,25 @@ def nest_problem(plan: Plan, setup: Setup, shapes: Mapping[str, Shape]) -> NestP
     diameter = plan.kerf(setup)
     kinds = []
     for s in stock:
-        keepouts = [Keepout(shape=Contour.circle(c.x, c.y, c.head / 2).rows(), clearance=c.clearance(diameter)) for c in setup.screws if c.sheet is None]
-        keepouts += [Keepout(shape=_ring(*f.box), clearance=diameter + setup.rules.hold.keep_clear) for f in setup.fixings if f.kind in ("clamp", "pin")]
-        keepouts += [Keepout(shape=_ring(f.x, f.y, f.x + f.width, f.y + f.height), clearance=f.clearance) for f in s.flaws]
-        firm = [Firm(shape=_ring(*(v - setup.sheet_at[i % 2] for i, v in enumerate(z.rect)))) for z in setup.machine.zones if z.id in setup.zones_on]
+        keepouts = [
+            Keepout(shape=Contour.circle(c.x, c.y, c.head / 2).rows(), clearance=c.clearance(diameter))
+            for c in setup.screws
+            if c.sheet is None
+        ]
+        keepouts += [
+            Keepout(shape=_ring(*f.box), clearance=diameter + setup.rules.hold.keep_clear)
+            for f in setup.fixings
+            if f.kind in ("clamp", "pin")
+        ]
+        keepouts += [
+            Keepout(shape=_ring(f.x, f.y, f.x + f.width, f.y + f.height), clearance=f.clearance)
+            for f in s.flaws
+        ]
+        firm = [
+            Firm(shape=_ring(*(v - setup.sheet_at[i % 2] for i, v in enumerate(z.rect))))
+            for z in setup.machine.zones
+            if z.id in setup.zones_on
+        ]
         boards = [Firm(shape=_ring(*f.box)) for f in setup.fixings if f.kind in ("fixture board", "pod")]
         kinds.append(
             SheetKind(
@@ -70,8 +85,18 @@ def nest_problem(plan: Plan, setup: Setup, shapes: Mapping[str, Shape]) -> NestP
                 fill=p.fill,
             )
         )
-    locked = [placement(q) for q in (setup.nest.pieces if setup.nest else ()) if q.locked and plan.part(q.part)]
-    return NestProblem(sheets=kinds, parts=items, locked=locked, spacing=plan.spacing(setup), part_in_hole=setup.allow_in_holes, guillotine=setup.guillotine, repeat=setup.same_layouts)
+    locked = [
+        placement(q) for q in (setup.nest.pieces if setup.nest else ()) if q.locked and plan.part(q.part)
+    ]
+    return NestProblem(
+        sheets=kinds,
+        parts=items,
+        locked=locked,
+        spacing=plan.spacing(setup),
+        part_in_hole=setup.allow_in_holes,
+        guillotine=setup.guillotine,
+        repeat=setup.same_layouts,
+    )
 
 
 def _ring(x0: float, y0: float, x1: float, y1: float) -> list[list[float]]:
@@ -79,31 +104,65 @@ def _ring(x0: float, y0: float, x1: float, y1: float) -> list[list[float]]:
 
 
 def inputs_digest(problem: NestProblem) -> str:
-    """Digest of what a layout depends on; locked pieces and wishes that bear on no piece's legality are choices within it, not inputs."""
+    """Digest of what a layout depends on; locked pieces and wishes that bear on no piece's legality are
+    choices within it, not inputs.
+    """
     sheets = {i: {"firm"} for i in range(len(problem.sheets))}
-    return digest(problem.model_dump(mode="json", exclude={"locked": True, "steps": True, "guillotine": True, "repeat": True, "sheets": sheets}))
+    return digest(
+        problem.model_dump(
+            mode="json",
+            exclude={"locked": True, "steps": True, "guillotine": True, "repeat": True, "sheets": sheets},
+        )
+    )
 
 
 def placement(q: Piece) -> Placement:
     """A plan's piece as the nest engine's placement."""
-    return Placement(part=q.part, copy=q.copy_no, sheet=q.sheet, sheet_copy=q.sheet_copy, x=q.x, y=q.y, rotation=q.rotation, mirrored=q.mirrored)
+    return Placement(
+        part=q.part,
+        copy=q.copy_no,
+        sheet=q.sheet,
+        sheet_copy=q.sheet_copy,
+        x=q.x,
+        y=q.y,
+        rotation=q.rotation,
+        mirrored=q.mirrored,
+    )
 
 
 def accepted(result: NestResult, problem: NestProblem, engine: str) -> AcceptedNest:
     """A search result as the plan keeps it; pieces that were locked stay locked."""
     locked = {(pl.part, pl.copy_) for pl in problem.locked}
     pieces = tuple(
-        Piece(part=pl.part, copy_no=pl.copy_, sheet=pl.sheet, sheet_copy=pl.sheet_copy, x=pl.x, y=pl.y, rotation=pl.rotation, mirrored=pl.mirrored, locked=(pl.part, pl.copy_) in locked)
+        Piece(
+            part=pl.part,
+            copy_no=pl.copy_,
+            sheet=pl.sheet,
+            sheet_copy=pl.sheet_copy,
+            x=pl.x,
+            y=pl.y,
+            rotation=pl.rotation,
+            mirrored=pl.mirrored,
+            locked=(pl.part, pl.copy_) in locked,
+        )
         for pl in result.placements
     )
     return AcceptedNest(
-        pieces=pieces, inputs=inputs_digest(problem), reasons={u.part: u.reason for u in result.unplaced}, engine=engine, seed=result.seed, steps=result.steps, bound=result.bound["sheets"]
+        pieces=pieces,
+        inputs=inputs_digest(problem),
+        reasons={u.part: u.reason for u in result.unplaced},
+        engine=engine,
+        seed=result.seed,
+        steps=result.steps,
+        bound=result.bound["sheets"],
     )
 
 
 @dataclass(frozen=True)
 class Layout:
-    """What became of the accepted layout: its state, the snags, unplaced copies by part, and which pieces are at fault."""
+    """What became of the accepted layout: its state, the snags, unplaced copies by part, and which pieces are
+    at fault.
+    """
 
     state: State
     snags: tuple[Snag, ...]
@@ -123,9 +182,22 @@ def _unplaced(plan: Plan, setup: Setup, waiting: dict[str, int]) -> list[Snag]:
             for sheet_id, name in stock.items():
                 why = why.replace(f"sheet {sheet_id}", name)
             if p.fill:
-                out.append(note("nest.unplaced", f"{p.name}: {n} fill piece{'s' * (n != 1)} left over; they open no sheet of their own", {"setup": setup.id, "part": p.id}))
+                out.append(
+                    note(
+                        "nest.unplaced",
+                        f"{p.name}: {n} fill piece{'s' * (n != 1)} left over; they open no sheet of"
+                        " their own",
+                        {"setup": setup.id, "part": p.id},
+                    )
+                )
                 continue
-            out.append(stop("nest.unplaced", f"{p.name}: {n} piece{'s' * (n != 1)} not placed{': ' + why if why else '; nest again'}", {"setup": setup.id, "part": p.id}))
+            out.append(
+                stop(
+                    "nest.unplaced",
+                    f"{p.name}: {n} piece{'s' * (n != 1)} not placed{': ' + why if why else '; nest again'}",
+                    {"setup": setup.id, "part": p.id},
+                )
+            )
     return out
 
 
@@ -140,7 +212,9 @@ def check_locked(plan: Plan, problem: NestProblem) -> None:
 
 
 def judge_layout(plan: Plan, setup: Setup, shapes: Mapping[str, Shape]) -> Layout:
-    """*fits*: made for just these inputs, legal and complete; *adrift*: inputs changed or pieces wait, still legal; *broken*: not legal any more."""
+    """*fits*: made for just these inputs, legal and complete; *adrift*: inputs changed or pieces wait, still
+    legal; *broken*: not legal any more.
+    """
     where = {"setup": setup.id}
     wanted = {p.id: p.quantity for p in plan.parts_of(setup.id) if p.quantity and not p.missing}
     pieces = list(setup.nest.pieces) if setup.nest else []
@@ -150,23 +224,39 @@ def judge_layout(plan: Plan, setup: Setup, shapes: Mapping[str, Shape]) -> Layou
         if setup.nest and setup.nest.reasons:
             return Layout("broken", tuple(_unplaced(plan, setup, wanted)), wanted, frozenset())
         total = sum(wanted.values())
-        return Layout("none", (stop("nest.none", f"{total} piece{'s' * (total != 1)} not nested yet", where),), wanted, frozenset())
+        return Layout(
+            "none",
+            (stop("nest.none", f"{total} piece{'s' * (total != 1)} not nested yet", where),),
+            wanted,
+            frozenset(),
+        )
     try:
         problem = nest_problem(plan, setup, shapes)
     except BadInput as e:
-        return Layout("broken", (stop("nest.broken", str(e), where),), wanted, frozenset(q.id for q in pieces))
+        return Layout(
+            "broken", (stop("nest.broken", str(e), where),), wanted, frozenset(q.id for q in pieces)
+        )
     inputs = inputs_digest(problem)
 
     def judge() -> list[tuple[int, str]]:
         placements = [placement(q) for q in pieces]
         known = {s.id for s in problem.sheets}
-        gone = [(i, "its sheet is not on hand any more") for i, pl in enumerate(placements) if pl.sheet not in known]
-        stray = [(i, "its part is not in this setup") for i, pl in enumerate(placements) if pl.part not in wanted]
+        gone = [
+            (i, "its sheet is not on hand any more")
+            for i, pl in enumerate(placements)
+            if pl.sheet not in known
+        ]
+        stray = [
+            (i, "its part is not in this setup") for i, pl in enumerate(placements) if pl.part not in wanted
+        ]
         good = [i for i, pl in enumerate(placements) if pl.sheet in known and pl.part in wanted]
         found = faults(problem, [placements[i] for i in good])
         return gone + stray + [(good[i], why) for i, why in found]
 
-    prints = "|".join(f"{q.part},{q.copy_no},{q.sheet},{q.sheet_copy},{q.x!r},{q.y!r},{q.rotation!r},{q.mirrored}" for q in pieces)
+    prints = "|".join(
+        f"{q.part},{q.copy_no},{q.sheet},{q.sheet_copy},{q.x!r},{q.y!r},{q.rotation!r},{q.mirrored}"
+        for q in pieces
+    )
     wrong = memo("layout", digest(inputs, prints), judge)
     placed = Counter(q.part for q in pieces)
     unplaced = {p: n - placed[p] for p, n in wanted.items() if n > placed[p]}
@@ -180,8 +270,18 @@ def judge_layout(plan: Plan, setup: Setup, shapes: Mapping[str, Shape]) -> Layou
         said = "; ".join(dict.fromkeys(whys))
         for part_id, name in names.items():
             said = said.replace(part_id, name)
-        off = Remedy(label="Take the piece off its sheet", command={"kind": "take-off-piece", "setup": setup.id, "part": q.part, "copy_no": q.copy_no})
-        snags.append(stop("nest.fault", f"{names.get(q.part, q.part)}, piece {q.copy_no + 1}: {said}", {**where, "piece": q.id}, off))
+        off = Remedy(
+            label="Take the piece off its sheet",
+            command={"kind": "take-off-piece", "setup": setup.id, "part": q.part, "copy_no": q.copy_no},
+        )
+        snags.append(
+            stop(
+                "nest.fault",
+                f"{names.get(q.part, q.part)}, piece {q.copy_no + 1}: {said}",
+                {**where, "piece": q.id},
+                off,
+            )
+        )
     snags += _unplaced(plan, setup, unplaced)
     if wrong:
         return Layout("broken", tuple(snags), unplaced, frozenset(pieces[i].id for i, _w in wrong))
@@ -189,7 +289,14 @@ def judge_layout(plan: Plan, setup: Setup, shapes: Mapping[str, Shape]) -> Layou
     unplaced = {p: n for p, n in unplaced.items() if p not in fill}
     if unplaced or (setup.nest and setup.nest.inputs != inputs):
         if not unplaced:
-            snags.append(look("nest.adrift", "the layout is still legal, but parts, stock or spacing have changed since; nest again to use the change", where))
+            snags.append(
+                look(
+                    "nest.adrift",
+                    "the layout is still legal, but parts, stock or spacing have changed since; nest again to"
+                    " use the change",
+                    where,
+                )
+            )
         return Layout("adrift", tuple(snags), unplaced, frozenset())
     return Layout("fits", tuple(snags), {}, frozenset())
 
@@ -219,7 +326,10 @@ def figures(plan: Plan, setup: Setup, nest: AcceptedNest, shapes: Mapping[str, S
     if not used:
         return Figures(0, 0.0, 0.0, 0)
     last = min(used, key=lambda w: used[w] / stock[w[0]].width)
-    material = sum(stock[s].width * stock[s].height for s, c in used if (s, c) != last) + used[last] * stock[last[0]].height
+    material = (
+        sum(stock[s].width * stock[s].height for s, c in used if (s, c) != last)
+        + used[last] * stock[last[0]].height
+    )
     return Figures(len(used), used[last], net / material, len(known))
 
 
@@ -231,7 +341,15 @@ def inputs_now(plan: Plan, setup: Setup, shapes: Mapping[str, Shape]) -> str:
         return ""
 
 
-def find_place(plan: Plan, setup: Setup, shapes: Mapping[str, Shape], part_id: str, copy_no: int, sheet: str, sheet_copy: int) -> Placement:
+def find_place(
+    plan: Plan,
+    setup: Setup,
+    shapes: Mapping[str, Shape],
+    part_id: str,
+    copy_no: int,
+    sheet: str,
+    sheet_copy: int,
+) -> Placement:
     """A free place for one piece on a sheet, leftmost first, among the pieces that lie there already.
 
     Raises:
@@ -244,24 +362,51 @@ def find_place(plan: Plan, setup: Setup, shapes: Mapping[str, Shape], part_id: s
     part = next((p for p in problem.parts if p.id == part_id), None)
     if kind is None or part is None or sheet_copy >= kind.quantity:
         raise BadInput("no such part or sheet in this setup any more; the job was changed meanwhile")
-    here = [placement(q) for q in (setup.nest.pieces if setup.nest else ()) if (q.sheet, q.sheet_copy) == (sheet, sheet_copy) and (q.part, q.copy_no) != (part_id, copy_no)]
-    still = [pl.model_copy(update={"sheet_copy": 0}) for pl in here if any(p.id == pl.part for p in problem.parts)]
+    here = [
+        placement(q)
+        for q in (setup.nest.pieces if setup.nest else ())
+        if (q.sheet, q.sheet_copy) == (sheet, sheet_copy) and (q.part, q.copy_no) != (part_id, copy_no)
+    ]
+    still = [
+        pl.model_copy(update={"sheet_copy": 0}) for pl in here if any(p.id == pl.part for p in problem.parts)
+    ]
     count = Counter(pl.part for pl in still)
     # the pieces that lie there keep their numbers; the one to be placed is the only one left over
     renumbered, seen = [], Counter[str]()
     for pl in still:
         renumbered.append(pl.model_copy(update={"copy_": seen[pl.part]}))
         seen[pl.part] += 1
-    parts = [p.model_copy(update={"quantity": count[p.id] + (p.id == part_id), "fill": False, "group": None}) for p in problem.parts if count[p.id] or p.id == part_id]
+    parts = [
+        p.model_copy(update={"quantity": count[p.id] + (p.id == part_id), "fill": False, "group": None})
+        for p in problem.parts
+        if count[p.id] or p.id == part_id
+    ]
     # screws of this one sheet are in the way too
-    heads = [Keepout(shape=Contour.circle(c.x, c.y, c.head / 2).rows(), clearance=c.clearance(plan.kerf(setup))) for c in setup.screws if c.sheet is not None and c.on(sheet, sheet_copy)]
-    one = problem.model_copy(update={"sheets": [kind.model_copy(update={"quantity": 1, "keepouts": [*kind.keepouts, *heads]})], "parts": parts, "locked": renumbered, "steps": None})
+    heads = [
+        Keepout(shape=Contour.circle(c.x, c.y, c.head / 2).rows(), clearance=c.clearance(plan.kerf(setup)))
+        for c in setup.screws
+        if c.sheet is not None and c.on(sheet, sheet_copy)
+    ]
+    one = problem.model_copy(
+        update={
+            "sheets": [kind.model_copy(update={"quantity": 1, "keepouts": [*kind.keepouts, *heads]})],
+            "parts": parts,
+            "locked": renumbered,
+            "steps": None,
+        }
+    )
     fill = Fill(one)
     draft = fill.next()
     new = draft.placements[len(renumbered) :] if draft else []
     if not new:
         name = next(p.name for p in plan.parts if p.id == part_id)
         stock = next(s.name for s in setup.stock if s.id == sheet)
-        why = fill.reason(part_id, False).replace(f"sheet {sheet}", stock).replace("the sheets in stock", "this sheet")
-        raise BadInput(f"{name}: no free place on that sheet of {stock}: {why}; move or take off another piece first")
+        why = (
+            fill.reason(part_id, False)
+            .replace(f"sheet {sheet}", stock)
+            .replace("the sheets in stock", "this sheet")
+        )
+        raise BadInput(
+            f"{name}: no free place on that sheet of {stock}: {why}; move or take off another piece first"
+        )
     return new[0].model_copy(update={"copy_": copy_no, "sheet_copy": sheet_copy})

@@ -1,9 +1,9 @@
 """Where may the one piece's origin not lie, seen from the other's? No-fit polygons, exact.
 
-The no-fit polygon of A and B is the Minkowski sum A + (-B): B's origin strictly inside it (A's origin at zero) means that the two
-overlap, on its boundary that they touch. It is traced as the full convolution of the two outlines, whose winding
-number at a point is the number of pieces in which A and B meet there (Guibas, Ramshaw and Stolfi 1983, from memory); the positive
-part of it is the no-fit polygon, holes and all.
+The no-fit polygon of A and B is the Minkowski sum A + (-B): B's origin strictly inside it (A's origin at
+zero) means that the two overlap, on its boundary that they touch. It is traced as the full convolution of the
+two outlines, whose winding number at a point is the number of pieces in which A and B meet there (Guibas,
+Ramshaw and Stolfi 1983, from memory); the positive part of it is the no-fit polygon, holes and all.
 """
 
 from __future__ import annotations
@@ -72,7 +72,9 @@ def convolution(a, b):  # pragma: no cover - compiled
 
 @numba.njit(cache=True, nogil=True)
 def walks(tail, head, nodes):  # pragma: no cover - compiled
-    """Closed walks that use every edge once (as many arrive at a node as leave it): node order and where each walk starts."""
+    """Closed walks that use every edge once (as many arrive at a node as leave it): node order and where each
+    walk starts.
+    """
     k = len(tail)
     first = np.full(nodes, -1, np.int64)
     after = np.empty(k, np.int64)
@@ -102,7 +104,8 @@ def no_fit(a: list[Array], b: list[Array], convex: bool = False) -> list[Array]:
     """Boundary loops of A + (-B), material on the left of each.
 
     Args:
-        a, b: loops of the two pieces, outline counter-clockwise first, holes clockwise. Of holes give only those that the other
+        a, b: loops of the two pieces, outline counter-clockwise first, holes clockwise. Of holes give only
+        those that the other
             piece's box fits into: a piece around a whole hole would hide it.
         convex: both are known to be convex and without holes; their convolution is the polygon itself.
 
@@ -125,4 +128,6 @@ def no_fit(a: list[Array], b: list[Array], convex: bool = False) -> list[Array]:
     clip.scaleFactor = SCALE
     clip.preserveCollinear = False
     clip.addPaths([np.ascontiguousarray(p) for p in paths], pyclipr.Subject)
-    return [np.asarray(r)[:, :2] for r in clip.execute(pyclipr.Union, pyclipr.FillRule.Positive) if len(r) > 2]
+    return [
+        np.asarray(r)[:, :2] for r in clip.execute(pyclipr.Union, pyclipr.FillRule.Positive) if len(r) > 2
+    ]

@@ -28,14 +28,18 @@ class Keepout(_Model):
 
 
 class Firm(_Model):
-    """An area of the sheet where a piece lies more firmly than elsewhere (0 = as elsewhere, 1 = best): over live vacuum, between clamps."""
+    """An area of the sheet where a piece lies more firmly than elsewhere (0 = as elsewhere, 1 = best): over
+    live vacuum, between clamps.
+    """
 
     shape: Ring
     firmness: Annotated[float, Field(ge=0, le=1)] = 1.0
 
 
 class SheetKind(_Model):
-    """A kind of sheet: box, optional irregular outline inside it, margin, cost per sheet, copies in stock; ``firm``: where small pieces lie firmest."""
+    """A kind of sheet: box, optional irregular outline inside it, margin, cost per sheet, copies in stock;
+    ``firm``: where small pieces lie firmest.
+    """
 
     id: str
     width: Annotated[float, Field(gt=0, le=1e6)]
@@ -109,7 +113,9 @@ class NestProblem(_Model):
     """Prefer one layout on several sheets (one program) where that costs no sheet more."""
 
     def check(self) -> None:
-        """Raise BadInput for ids used twice, empty shapes, too many pieces or locked pieces that name nothing."""
+        """Raise BadInput for ids used twice, empty shapes, too many pieces or locked pieces that name
+        nothing.
+        """
         for kind, ids in (("sheet", [s.id for s in self.sheets]), ("part", [p.id for p in self.parts])):
             twice = {i for i in ids if ids.count(i) > 1}
             if twice:
@@ -125,7 +131,9 @@ class NestProblem(_Model):
             if lock.part not in parts or lock.sheet not in sheets:
                 raise BadInput(f"locked piece of {lock.part!r} on {lock.sheet!r}: no such part or sheet")
             if lock.sheet_copy >= sheets[lock.sheet].quantity:
-                raise BadInput(f"locked piece of {lock.part!r}: sheet {lock.sheet!r} has no copy {lock.sheet_copy}")
+                raise BadInput(
+                    f"locked piece of {lock.part!r}: sheet {lock.sheet!r} has no copy {lock.sheet_copy}"
+                )
 
 
 class Unplaced(_Model):

@@ -1,8 +1,8 @@
 """Where is the first free place for a shape on a sheet? Column runs over a grid of cells.
 
-A shape is rasterised conservatively (every cell it touches counts), so a place found here is truly free. For each
-column the sheet keeps, per cell, the next occupied and the next free cell above it; a run of the
-shape that meets an occupied cell can then jump straight past the obstacle.
+A shape is rasterised conservatively (every cell it touches counts), so a place found here is truly free. For
+each column the sheet keeps, per cell, the next occupied and the next free cell above it; a run of the shape
+that meets an occupied cell can then jump straight past the obstacle.
 """
 
 from __future__ import annotations
@@ -20,12 +20,14 @@ TOUCH = math.sqrt(0.5)
 """A shape grown by this many cells covers the centre of every cell it touches."""
 
 
-def column_runs(rings: list[Array], cell: float, x0: float = 0.0, y0: float = 0.0) -> tuple[int, Ints, Ints, Ints]:
+def column_runs(
+    rings: list[Array], cell: float, x0: float = 0.0, y0: float = 0.0
+) -> tuple[int, Ints, Ints, Ints]:
     """Runs of cells whose centres lie inside the rings (even-odd).
 
     Returns:
-        first column, pointers ``(columns + 1,)`` into the runs, run starts and run ends (end exclusive), in cells
-        from (x0, y0).
+        first column, pointers ``(columns + 1,)`` into the runs, run starts and run ends (end exclusive), in
+        cells from (x0, y0).
     """
     cols, ys = [], []
     for ring in rings:
@@ -83,10 +85,13 @@ def mark(occupied, next_occupied, next_free, first, pointer, a, b):  # pragma: n
 
 
 @numba.njit(cache=True, nogil=True)
-def first_fit(next_occupied, next_free, first, pointer, a, b, x_start, x_stop, y_stop):  # pragma: no cover - compiled
+def first_fit(
+    next_occupied, next_free, first, pointer, a, b, x_start, x_stop, y_stop
+):  # pragma: no cover - compiled
     """Leftmost, then lowest offset (cells) at which no run meets an occupied cell; (-1, -1) if none.
 
-    Offsets range over x_start .. x_stop and 0 .. y_stop, both inclusive; runs must stay inside the grid there.
+    Offsets range over x_start .. x_stop and 0 .. y_stop, both inclusive; runs must stay inside the grid
+    there.
     """
     columns = len(pointer) - 1
     for ix in range(x_start, x_stop + 1):
@@ -114,7 +119,9 @@ def first_fit(next_occupied, next_free, first, pointer, a, b, x_start, x_stop, y
 
 
 class Grid:
-    """The occupied cells of one sheet, with ``pad`` free cells around its box so that grown shapes stay inside."""
+    """The occupied cells of one sheet, with ``pad`` free cells around its box so that grown shapes stay
+    inside.
+    """
 
     def __init__(self, width: float, height: float, cell: float, pad: int):
         self.cell, self.pad = cell, pad
@@ -130,7 +137,19 @@ class Grid:
         if len(a):
             mark(self.occupied, self.next_occupied, self.next_free, first, pointer, a, b)
 
-    def fit(self, runs: tuple[int, Ints, Ints, Ints], x_start: int, x_stop: int, y_stop: int) -> tuple[int, int]:
+    def fit(
+        self, runs: tuple[int, Ints, Ints, Ints], x_start: int, x_stop: int, y_stop: int
+    ) -> tuple[int, int]:
         """First free offset in cells (see ``first_fit``); runs are relative to the shape's box corner."""
         first, pointer, a, b = runs
-        return first_fit(self.next_occupied, self.next_free, first + self.pad, pointer, a + self.pad, b + self.pad, x_start, x_stop, y_stop)
+        return first_fit(
+            self.next_occupied,
+            self.next_free,
+            first + self.pad,
+            pointer,
+            a + self.pad,
+            b + self.pad,
+            x_start,
+            x_stop,
+            y_stop,
+        )

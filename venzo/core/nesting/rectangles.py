@@ -80,10 +80,13 @@ def _carve(free, count, x, y, w, h):  # pragma: no cover - compiled
 
 
 @numba.njit(cache=True, nogil=True, error_model="numpy")
-def pack(order, w, h, ways, fill, bins, kinds, guillotine, score, best_bin, split, free, counts, out):  # pragma: no cover - compiled
+def pack(
+    order, w, h, ways, fill, bins, kinds, guillotine, score, best_bin, split, free, counts, out
+):  # pragma: no cover - compiled
     """Lay pieces in ``order`` on the bins (``(b, 2)`` width and height, opened in turn; ``kinds`` of each).
 
-    ``ways[piece, kind]``: bit 1 as drawn, bit 2 turned. ``out`` rows: bin (-1: no place), x, y, turned. Returns the number of bins opened.
+    ``ways[piece, kind]``: bit 1 as drawn, bit 2 turned. ``out`` rows: bin (-1: no place), x, y, turned.
+    Returns the number of bins opened.
     """
     opened = 0
     for o in range(len(order)):
@@ -135,7 +138,11 @@ def pack(order, w, h, ways, fill, bins, kinds, guillotine, score, best_bin, spli
         counts[at_bin] -= 1
         free[at_bin, at_free] = free[at_bin, counts[at_bin]]
         rx, ry = f[2] - pw, f[3] - ph
-        across = rx <= ry if split == 0 else (rx > ry if split == 1 else (pw * ry <= ph * rx if split == 2 else pw * ry > ph * rx))
+        across = (
+            rx <= ry
+            if split == 0
+            else (rx > ry if split == 1 else (pw * ry <= ph * rx if split == 2 else pw * ry > ph * rx))
+        )
         # the first cut runs along X (across) or along Y; the two pieces left keep the rest
         if across:
             rest = ((f[0] + pw, f[1], rx, ph), (f[0], f[1] + ph, f[2], ry))
@@ -151,7 +158,9 @@ def pack(order, w, h, ways, fill, bins, kinds, guillotine, score, best_bin, spli
 
 @numba.njit(cache=True, nogil=True, error_model="numpy")
 def _judge(out, w, h, weight, fill, bins, costs, right, key):  # pragma: no cover - compiled
-    """Key of a packing: weight over, cost, sheets, fill over, shortest used sheet (by share), sum of used lengths."""
+    """Key of a packing: weight over, cost, sheets, fill over, shortest used sheet (by share), sum of used
+    lengths.
+    """
     for k in range(6):
         key[k] = 0.0
     right[:] = 0.0
@@ -183,10 +192,29 @@ def _less(a, b):  # pragma: no cover - compiled
 
 
 @numba.njit(cache=True, nogil=True, error_model="numpy")
-def climb(order, classes, w, h, ways, fill, weight, bins, kinds, costs, guillotine, settings, best_key, best_out, laid, seed, fresh):  # pragma: no cover - compiled
+def climb(
+    order,
+    classes,
+    w,
+    h,
+    ways,
+    fill,
+    weight,
+    bins,
+    kinds,
+    costs,
+    guillotine,
+    settings,
+    best_key,
+    best_out,
+    laid,
+    seed,
+    fresh,
+):  # pragma: no cover - compiled
     """Local search over orders: swap, move or reverse pieces of one class (priority), keep what is no worse.
 
-    ``order``, ``best_key``, ``best_out`` and ``settings`` (score, best_bin, split, guillotine) hold the state and are changed in place; ``laid`` pieces are laid in all.
+    ``order``, ``best_key``, ``best_out`` and ``settings`` (score, best_bin, split, guillotine) hold the state
+    and are changed in place; ``laid`` pieces are laid in all.
     """
     np.random.seed(seed)
     n = len(order)
@@ -229,7 +257,22 @@ def climb(order, classes, w, h, ways, fill, weight, bins, kinds, costs, guilloti
                             trial[:] = order
                             break
         first = False
-        pack(trial, w, h, ways, fill, bins, kinds, mode[3] == 1, mode[0], mode[1] == 1, mode[2], free, counts, out)
+        pack(
+            trial,
+            w,
+            h,
+            ways,
+            fill,
+            bins,
+            kinds,
+            mode[3] == 1,
+            mode[0],
+            mode[1] == 1,
+            mode[2],
+            free,
+            counts,
+            out,
+        )
         _judge(out, w, h, weight, fill, bins, costs, right, key)
         done += n
         quiet += 1
@@ -248,8 +291,8 @@ def climb(order, classes, w, h, ways, fill, weight, bins, kinds, costs, guilloti
 def exact(w, h, ways, width, height, state, xs, ys, turned, limit):  # pragma: no cover - compiled
     """Tree search without waste: lay a piece into the left end of the lowest notch, until the sheet is full.
 
-    Pieces come sorted, largest first. ``state`` (int64): depth, then per depth the choice tried (2 * piece + turn); kept between calls. Returns 1 solved, 0 impossible,
-    2 more nodes wanted.
+    Pieces come sorted, largest first. ``state`` (int64): depth, then per depth the choice tried (2 * piece +
+    turn); kept between calls. Returns 1 solved, 0 impossible, 2 more nodes wanted.
     """
     n = len(w)
     used = np.zeros(n, np.bool_)
@@ -283,7 +326,11 @@ def exact(w, h, ways, width, height, state, xs, ys, turned, limit):  # pragma: n
         c = choice[depth] + 1
         while c < 2 * n:
             i, turn = c >> 1, c & 1
-            if used[i] or not (ways[i] >> turn) & 1 or (turn == 1 and (ways[i] & 1) and abs(w[i] - h[i]) < EPS):
+            if (
+                used[i]
+                or not (ways[i] >> turn) & 1
+                or (turn == 1 and (ways[i] & 1) and abs(w[i] - h[i]) < EPS)
+            ):
                 c += 1
                 continue
             # of equal pieces only the first unused one is tried
@@ -303,7 +350,11 @@ def exact(w, h, ways, width, height, state, xs, ys, turned, limit):  # pragma: n
                 # something must fit into what is left of the notch
                 fits = False
                 for q in range(n):
-                    if not used[q] and q != i and ((ways[q] & 1 and w[q] <= rest + EPS) or (ways[q] & 2 and h[q] <= rest + EPS)):
+                    if (
+                        not used[q]
+                        and q != i
+                        and ((ways[q] & 1 and w[q] <= rest + EPS) or (ways[q] & 2 and h[q] <= rest + EPS))
+                    ):
                         fits = True
                         break
                 if not fits:
@@ -366,8 +417,12 @@ class _Piece:
     h: float
 
 
-def shape_of(problem: NestProblem, worth: Worth) -> dict[tuple[str, float | None], list[tuple[int, float]]] | None:
-    """For each part and grain its ways as (turned?, rotation), or None when the problem is not one of plain rectangles."""
+def shape_of(
+    problem: NestProblem, worth: Worth
+) -> dict[tuple[str, float | None], list[tuple[int, float]]] | None:
+    """For each part and grain its ways as (turned?, rotation), or None when the problem is not one of plain
+    rectangles.
+    """
     if problem.locked or problem.repeat or any(s.outline or s.keepouts for s in problem.sheets):
         return None
     out: dict[tuple[str, float | None], list[tuple[int, float]]] = {}
@@ -375,7 +430,11 @@ def shape_of(problem: NestProblem, worth: Worth) -> dict[tuple[str, float | None
         if not p.quantity:
             continue
         region = worth.regions[p.id]
-        if p.group or (region.holes and problem.part_in_hole) or bool((np.asarray(region.outline.vertices)[:, 2] != 0).any()):
+        if (
+            p.group
+            or (region.holes and problem.part_in_hole)
+            or bool((np.asarray(region.outline.vertices)[:, 2] != 0).any())
+        ):
             return None
         points = region.outline.points()
         corner = np.array(Polygon(points).minimum_rotated_rectangle.exterior.coords)[:2]
@@ -405,20 +464,38 @@ class Rectangles:
         seed: same seed and steps give the same layouts.
     """
 
-    def __init__(self, problem: NestProblem, worth: Worth, ways: dict[tuple[str, float | None], list[tuple[int, float]]], seed: int):
+    def __init__(
+        self,
+        problem: NestProblem,
+        worth: Worth,
+        ways: dict[tuple[str, float | None], list[tuple[int, float]]],
+        seed: int,
+    ):
         self.problem, self.worth, self._ways = problem, worth, ways
         s = problem.spacing
         names: list[str] = []
         sizes: list[tuple[float, float]] = []
         for p in problem.parts:
             first = next((w for (part, _g), w in ways.items() if part == p.id and w), [(0, 0.0)])
-            x, y = np.ptp(worth.regions[p.id].outline.points() @ np.array(rotation_matrix(first[0][1])).T, axis=0)
+            x, y = np.ptp(
+                worth.regions[p.id].outline.points() @ np.array(rotation_matrix(first[0][1])).T, axis=0
+            )
             names += [p.id] * p.quantity
             sizes += [(float(x) + s, float(y) + s)] * p.quantity
         self.names = names
-        order = sorted(range(len(names)), key=lambda i: (worth.parts[names[i]].fill, -worth.parts[names[i]].priority, -sizes[i][0] * sizes[i][1]))
+        order = sorted(
+            range(len(names)),
+            key=lambda i: (
+                worth.parts[names[i]].fill,
+                -worth.parts[names[i]].priority,
+                -sizes[i][0] * sizes[i][1],
+            ),
+        )
         self.w, self.h = np.array([q[0] for q in sizes]), np.array([q[1] for q in sizes])
-        classes = {c: k for k, c in enumerate(sorted({(worth.parts[n].fill, -worth.parts[n].priority) for n in names}))}
+        classes = {
+            c: k
+            for k, c in enumerate(sorted({(worth.parts[n].fill, -worth.parts[n].priority) for n in names}))
+        }
         self._classes = np.array([classes[worth.parts[n].fill, -worth.parts[n].priority] for n in names])
         self._fill = np.array([worth.parts[n].fill for n in names])
         self._weight = np.array([worth.areas[n] if worth.parts[n].fill else worth.weight(n) for n in names])
@@ -435,11 +512,24 @@ class Rectangles:
                 for turned, _t in self._by_size(name, k.grain, first_way[0][1]):
                     self._bits[i, kinds[k.id]] |= 1 << turned
         self._kinds = np.array([kinds[k.id] for k, _c in self._sheets])
-        self._bins = np.array([[max(0.0, k.width - 2 * k.margin + s), max(0.0, k.height - 2 * k.margin + s)] for k, _c in self._sheets]).reshape(-1, 2)
+        self._bins = np.array(
+            [
+                [max(0.0, k.width - 2 * k.margin + s), max(0.0, k.height - 2 * k.margin + s)]
+                for k, _c in self._sheets
+            ]
+        ).reshape(-1, 2)
         self._costs = np.array([k.price for k, _c in self._sheets])
         n = len(names)
         self._orders = self._sorted(sizes, order)
-        self._states = [(np.array(order), np.array([k, 0, 0, int(problem.guillotine)]), np.full(6, 1e300), np.full((n, 4), -1.0)) for k in (0, 3)]
+        self._states = [
+            (
+                np.array(order),
+                np.array([k, 0, 0, int(problem.guillotine)]),
+                np.full(6, 1e300),
+                np.full((n, 4), -1.0),
+            )
+            for k in (0, 3)
+        ]
         self._seeds = iter(range(seed * 7919 + 1, 2**31))
         self._pool = ThreadPoolExecutor(2)
         self.best_key: Array = np.full(6, 1e300)
@@ -449,7 +539,9 @@ class Rectangles:
         self._tree = self._tree_state() if not problem.guillotine else None
 
     def _sorted(self, sizes: list[tuple[float, float]], order: list[int]) -> list[list[int]]:
-        """The usual orders to begin with: by area, perimeter, long side, short side, difference and ratio of the sides, within each class."""
+        """The usual orders to begin with: by area, perimeter, long side, short side, difference and ratio of
+        the sides, within each class.
+        """
         measures: list[Callable[[float, float], float]] = [
             lambda w, h: w * h,
             lambda w, h: w + h,
@@ -458,12 +550,20 @@ class Rectangles:
             lambda w, h: abs(w - h),
             lambda w, h: max(w, h) / min(w, h),
         ]
-        return [order, *(sorted(order, key=lambda i, m=m: (int(self._classes[i]), -m(*sizes[i]))) for m in measures[1:])]  # type: ignore[misc]
+
+        def by(measure: Callable[[float, float], float]) -> list[int]:
+            return sorted(order, key=lambda i: (int(self._classes[i]), -measure(*sizes[i])))
+
+        return [order, *(by(m) for m in measures[1:])]
 
     def _sweep(self) -> None:
         """Every usual order with every packer once; each thread goes on from one of the two best."""
         n = len(self.names)
-        free, counts, out = np.empty((len(self._bins), MOST_FREE, 4)), np.zeros(len(self._bins), np.int64), np.zeros((n, 4))
+        free, counts, out = (
+            np.empty((len(self._bins), MOST_FREE, 4)),
+            np.zeros(len(self._bins), np.int64),
+            np.zeros((n, 4)),
+        )
         right = np.zeros(len(self._bins))
         found = []
         for order in self._orders[: 6 if n <= 300 else 2]:
@@ -472,8 +572,33 @@ class Rectangles:
                     for score in range(5):
                         for best_bin in range(2):
                             key = np.zeros(6)
-                            pack(np.array(order), self.w, self.h, self._bits, self._fill, self._bins, self._kinds, cut == 1, score, best_bin == 1, split, free, counts, out)
-                            _judge(out, self.w, self.h, self._weight, self._fill, self._bins, self._costs, right, key)
+                            pack(
+                                np.array(order),
+                                self.w,
+                                self.h,
+                                self._bits,
+                                self._fill,
+                                self._bins,
+                                self._kinds,
+                                cut == 1,
+                                score,
+                                best_bin == 1,
+                                split,
+                                free,
+                                counts,
+                                out,
+                            )
+                            _judge(
+                                out,
+                                self.w,
+                                self.h,
+                                self._weight,
+                                self._fill,
+                                self._bins,
+                                self._costs,
+                                right,
+                                key,
+                            )
                             found.append((tuple(np.round(key, 6)), order, (score, best_bin, split, cut)))
                             if _less(key, self.best_key) < 0:
                                 self._take(out)
@@ -492,7 +617,9 @@ class Rectangles:
         return out
 
     def _tree_state(self):
-        """State of the waste-free search, when the pieces' area is that of a sheet's room over some length."""
+        """State of the waste-free search, when the pieces' area is that of a sheet's room over some
+        length.
+        """
         if len(self.names) > 60 or len(self.problem.sheets) != 1 or not len(self._bins):
             return None
         width, height = self._bins[0]
@@ -515,7 +642,18 @@ class Rectangles:
             order, state, length, height = self._tree
             xs, ys, turned = np.zeros(n), np.zeros(n), np.zeros(n, np.int64)
             # the notch search builds upwards; lengths run along X here, so sheets stand on their left edge
-            done = exact(self.h[order], self.w[order], self._bits[order, 0], height, length, state, xs, ys, turned, NODES // 10)
+            done = exact(
+                self.h[order],
+                self.w[order],
+                self._bits[order, 0],
+                height,
+                length,
+                state,
+                xs,
+                ys,
+                turned,
+                NODES // 10,
+            )
             if done == 1:
                 out = np.zeros((n, 4))
                 for k, i in enumerate(order):
@@ -574,24 +712,45 @@ class Rectangles:
                 continue
             sheet, copy = self._sheets[b]
             base = next(w for (part, _g), w in self._ways.items() if part == name and w)[0][1]
-            rotation = next(t for turned, t in self._by_size(name, sheet.grain, base) if turned == int(self._out[i, 3]))
+            rotation = next(
+                t for turned, t in self._by_size(name, sheet.grain, base) if turned == int(self._out[i, 3])
+            )
             low = (self.worth.regions[name].outline.points() @ np.array(rotation_matrix(rotation)).T).min(0)
             x, y = self._out[i, 1] + sheet.margin - low[0], self._out[i, 2] + sheet.margin - low[1]
             number = copies.get(name, 0)
             copies[name] = number + 1
-            out.append(Placement(part=name, copy=number, sheet=sheet.id, sheet_copy=copy, x=float(x), y=float(y), rotation=rotation, mirrored=False))
+            out.append(
+                Placement(
+                    part=name,
+                    copy=number,
+                    sheet=sheet.id,
+                    sheet_copy=copy,
+                    x=float(x),
+                    y=float(y),
+                    rotation=rotation,
+                    mirrored=False,
+                )
+            )
         return out
 
 
 def refuse_other_shapes(problem: NestProblem, worth: Worth) -> None:
-    """Raise BadInput, naming what stands in the way, when a guillotine layout is asked for and not all is plain rectangles."""
+    """Raise BadInput, naming what stands in the way, when a guillotine layout is asked for and not all is
+    plain rectangles.
+    """
     if problem.locked:
         raise BadInput("a guillotine layout cannot keep locked pieces; unlock them or switch guillotine off")
     for s in problem.sheets:
         if s.outline or s.keepouts:
-            raise BadInput(f"a guillotine layout needs plain rectangular sheets; sheet {s.id!r} has {'an outline' if s.outline else 'keep-outs'}")
+            raise BadInput(
+                f"a guillotine layout needs plain rectangular sheets; sheet {s.id!r} has"
+                f" {'an outline' if s.outline else 'keep-outs'}"
+            )
     for p in problem.parts:
         if p.quantity:
             alone = problem.model_copy(update={"parts": [p]})
             if shape_of(alone, worth) is None:
-                raise BadInput(f"a guillotine layout needs plain rectangles lying square; part {p.id!r} is not one (or belongs to a group)")
+                raise BadInput(
+                    f"a guillotine layout needs plain rectangles lying square; part {p.id!r} is not one (or"
+                    " belongs to a group)"
+                )

@@ -1,9 +1,10 @@
 """Can these pieces lie in this box without overlap? Guided local search, compiled.
 
-Every piece that overlaps another is moved to where its weighted overlap is least; the weights of pairs that stay in each
-other's way grow until they part (guided local search on overlap depth: Egeblad, Nielsen and Odgaard 2007; Umetani and Murakami 2022; multiplicative weights,
-sampling and descent per move as in Gardeyn and Wauters 2025; all from memory). One call advances the search by a budget of overlap
-evaluations and can be resumed, so a run is the same on any machine.
+Every piece that overlaps another is moved to where its weighted overlap is least; the weights of pairs that
+stay in each other's way grow until they part (guided local search on overlap depth: Egeblad, Nielsen and
+Odgaard 2007; Umetani and Murakami 2022; multiplicative weights, sampling and descent per move as in Gardeyn
+and Wauters 2025; all from memory). One call advances the search by a budget of overlap evaluations and can be
+resumed, so a run is the same on any machine.
 """
 
 from __future__ import annotations
@@ -27,7 +28,9 @@ WIDE, NEAR, KEEP = 24, 16, 3
 
 
 def _loader(kind, llvm):
-    """A compiled read of ``address[index]``: an array argument would bring its whole descriptor and reference count into each call."""
+    """A compiled read of ``address[index]``: an array argument would bring its whole descriptor and reference
+    count into each call.
+    """
 
     def load(typingctx, address, index):
         def code(context, builder, signature, args):
@@ -144,7 +147,9 @@ def _pair(si, ri, xi, yi, sj, rj, xj, yj, ctx):  # pragma: no cover - compiled
     if tid < 0:
         return 0.0
     c, s = f8(i8(ctx, 7), 2 * ra), f8(i8(ctx, 7), 2 * ra + 1)
-    return _depth(tid, c * dx + s * dy, c * dy - s * dx, i8(ctx, 8), i8(ctx, 9), i8(ctx, 10), i8(ctx, 11), i8(ctx, 12))
+    return _depth(
+        tid, c * dx + s * dy, c * dy - s * dx, i8(ctx, 8), i8(ctx, 9), i8(ctx, 10), i8(ctx, 11), i8(ctx, 12)
+    )
 
 
 @numba.njit(cache=True, nogil=True, error_model="numpy")
@@ -193,8 +198,23 @@ def overlaps(i, pose, place, out, reach, ctx):  # pragma: no cover - compiled
     total = 0.0
     for j in range(len(pose)):
         d = 0.0
-        if j != i and not (place[j, 2] >= place[i, 4] + reach or place[j, 4] <= place[i, 2] - reach or place[j, 3] >= place[i, 5] + reach or place[j, 5] <= place[i, 3] - reach):
-            d = _pair(pose[i, 0], pose[i, 1], place[i, 0], place[i, 1], pose[j, 0], pose[j, 1], place[j, 0], place[j, 1], ctx)
+        if j != i and not (
+            place[j, 2] >= place[i, 4] + reach
+            or place[j, 4] <= place[i, 2] - reach
+            or place[j, 3] >= place[i, 5] + reach
+            or place[j, 5] <= place[i, 3] - reach
+        ):
+            d = _pair(
+                pose[i, 0],
+                pose[i, 1],
+                place[i, 0],
+                place[i, 1],
+                pose[j, 0],
+                pose[j, 1],
+                place[j, 0],
+                place[j, 1],
+                ctx,
+            )
             if d < 1e-4:
                 d = 0.0
         out[i, j] = d
@@ -205,19 +225,30 @@ def overlaps(i, pose, place, out, reach, ctx):  # pragma: no cover - compiled
 
 @numba.njit(cache=True, nogil=True, error_model="numpy")
 def _fits(s, r, room, boxes):  # pragma: no cover - compiled
-    return boxes[s, r, 2] - boxes[s, r, 0] <= room[2] - room[0] + 1e-9 and boxes[s, r, 3] - boxes[s, r, 1] <= room[3] - room[1] + 1e-9
+    return (
+        boxes[s, r, 2] - boxes[s, r, 0] <= room[2] - room[0] + 1e-9
+        and boxes[s, r, 3] - boxes[s, r, 1] <= room[3] - room[1] + 1e-9
+    )
 
 
 @numba.njit(cache=True, nogil=True, error_model="numpy")
-def _house(i, kind, first_way, ways, rooms, where, home, pose, place, boxes, quick, rng):  # pragma: no cover - compiled
-    """Push a piece back into its room; where that is too small for it, into another way of lying or another room. False when none takes it."""
+def _house(
+    i, kind, first_way, ways, rooms, where, home, pose, place, boxes, quick, rng
+):  # pragma: no cover - compiled
+    """Push a piece back into its room; where that is too small for it, into another way of lying or another
+    room. False when none takes it.
+    """
     b, s, r = where[i], pose[i, 0], pose[i, 1]
     if not _fits(s, r, rooms[b], boxes):
         w0, w1 = first_way[kind[i]], first_way[kind[i] + 1]
         found = False
         start_room, start_way = int(_random(rng) * len(rooms)), int(_random(rng) * (w1 - w0))
         for q in range(len(rooms)):
-            c = home[i] if home[i] >= 0 else ((b + q) % len(rooms) if q == 0 else (start_room + q) % len(rooms))
+            c = (
+                home[i]
+                if home[i] >= 0
+                else ((b + q) % len(rooms) if q == 0 else (start_room + q) % len(rooms))
+            )
             for k in range(w1 - w0):
                 way = w0 + (start_way + k) % (w1 - w0)
                 if _fits(ways[way, 0], ways[way, 1], rooms[c], boxes):
@@ -227,8 +258,16 @@ def _house(i, kind, first_way, ways, rooms, where, home, pose, place, boxes, qui
             if found:
                 if c != b:
                     room = rooms[c]
-                    place[i, 0] = room[0] - boxes[s, r, 0] + _random(rng) * (room[2] - room[0] - boxes[s, r, 2] + boxes[s, r, 0])
-                    place[i, 1] = room[1] - boxes[s, r, 1] + _random(rng) * (room[3] - room[1] - boxes[s, r, 3] + boxes[s, r, 1])
+                    place[i, 0] = (
+                        room[0]
+                        - boxes[s, r, 0]
+                        + _random(rng) * (room[2] - room[0] - boxes[s, r, 2] + boxes[s, r, 0])
+                    )
+                    place[i, 1] = (
+                        room[1]
+                        - boxes[s, r, 1]
+                        + _random(rng) * (room[3] - room[1] - boxes[s, r, 3] + boxes[s, r, 1])
+                    )
                 b = c
                 break
         if not found:
@@ -270,10 +309,12 @@ def separate(
 ):  # pragma: no cover - compiled
     """Advance the search by about ``budget`` evaluations.
 
-    The first ``n`` pieces move, those after them are fixed. ``ways[first_way[k]:first_way[k + 1]]`` are the (shape, turn) that kind
-    ``k`` may take; ``rooms``: x0, y0, x1, y1 of each sheet, far apart from each other; ``share``: cumulative odds of each being tried; ``where``: the room of
-    each piece; ``home``: the room it may not leave, or -1. ``kept_*`` take the least overlapping state of this attempt, ``best[0]`` its overlap (inf before
-    the first call). Returns FEASIBLE, STALLED (no better for ``quiet_limit`` rounds) or SPENT.
+    The first ``n`` pieces move, those after them are fixed. ``ways[first_way[k]:first_way[k + 1]]`` are the
+    (shape, turn) that kind ``k`` may take; ``rooms``: x0, y0, x1, y1 of each sheet, far apart from each
+    other; ``share``: cumulative odds of each being tried; ``where``: the room of each piece; ``home``: the
+    room it may not leave, or -1. ``kept_*`` take the least overlapping state of this attempt, ``best[0]`` its
+    overlap (inf before the first call). Returns FEASIBLE, STALLED (no better for ``quiet_limit`` rounds) or
+    SPENT.
     """
     m = len(pose)
     order = np.empty(n, np.int64)
@@ -346,7 +387,14 @@ def separate(
             s, r = pose[i, 0], pose[i, 1]
             # the best few poses so far, best first: value, shape, turn, x, y, room
             size = 1
-            top[0, 0], top[0, 1], top[0, 2], top[0, 3], top[0, 4], top[0, 5] = row, s, r, place[i, 0], place[i, 1], where[i]
+            top[0, 0], top[0, 1], top[0, 2], top[0, 3], top[0, 4], top[0, 5] = (
+                row,
+                s,
+                r,
+                place[i, 0],
+                place[i, 1],
+                where[i],
+            )
             for q in range(WIDE + NEAR):
                 way = w0 + int(_random(rng) * (w1 - w0))
                 ws, wr = ways[way, 0], ways[way, 1]
@@ -378,7 +426,14 @@ def separate(
                     for c in range(6):
                         top[at, c] = top[at - 1, c]
                     at -= 1
-                top[at, 0], top[at, 1], top[at, 2], top[at, 3], top[at, 4], top[at, 5] = value, ws, wr, x, y, room_no
+                top[at, 0], top[at, 1], top[at, 2], top[at, 3], top[at, 4], top[at, 5] = (
+                    value,
+                    ws,
+                    wr,
+                    x,
+                    y,
+                    room_no,
+                )
                 size = min(size + 1, KEEP)
                 if value == 0.0:
                     break

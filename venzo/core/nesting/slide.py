@@ -13,7 +13,9 @@ BACK_OFF = 1e-4
 
 def edges(rings: list[Array]) -> Array:
     """Edges ``(n, 4)``: x0, y0, x1, y1 of closed point rings."""
-    return np.concatenate([np.hstack([r, np.roll(r, -1, axis=0)]) for r in rings]) if rings else np.zeros((0, 4))
+    return (
+        np.concatenate([np.hstack([r, np.roll(r, -1, axis=0)]) for r in rings]) if rings else np.zeros((0, 4))
+    )
 
 
 @numba.njit(cache=True, nogil=True)
@@ -45,7 +47,9 @@ def _clear(mover, obstacles, axis, sign, limit):  # pragma: no cover - compiled
     return best
 
 
-def settle(mover: Array, obstacles: Array, box: tuple[float, float, float, float], rounds: int = 4) -> tuple[float, float]:
+def settle(
+    mover: Array, obstacles: Array, box: tuple[float, float, float, float], rounds: int = 4
+) -> tuple[float, float]:
     """Shift (dx, dy) that lets a piece settle left and down, by turns, until it rests.
 
     Args:

@@ -1,8 +1,8 @@
 """How short can what lies on one sheet become? Shrink, separate, disrupt; at the end press together.
 
-Exploration shortens the sheet by a step and lets the pieces part again; where that fails, it goes back to one of the least
-overlapping failures, swaps two large pieces and tries again (Gardeyn and Wauters 2025, from memory). Pressing moves what lies right of a random cut by a hair to
-the left and mends the overlap.
+Exploration shortens the sheet by a step and lets the pieces part again; where that fails, it goes back to one
+of the least overlapping failures, swaps two large pieces and tries again (Gardeyn and Wauters 2025, from
+memory). Pressing moves what lies right of a random cut by a hair to the left and mends the overlap.
 """
 
 from __future__ import annotations
@@ -29,7 +29,9 @@ PRESS = (5e-4, 1e-5)
 
 @dataclass
 class Lie:
-    """How the pieces lie, and the largest x they reach in the first room; ``where``: the room of each (None: all in the first)."""
+    """How the pieces lie, and the largest x they reach in the first room; ``where``: the room of each (None:
+    all in the first).
+    """
 
     right: float
     pose: np.ndarray
@@ -38,7 +40,8 @@ class Lie:
 
 
 class Squeeze:
-    """One thread's search for a lie of the pieces in an arena that leaves the first room shorter. ``advance`` may be called again and again.
+    """One thread's search for a lie of the pieces in an arena that leaves the first room shorter. ``advance``
+    may be called again and again.
 
     ``length``: mm of sheet that the pieces use in all, of which a step takes off its part.
     """
@@ -71,7 +74,9 @@ class Squeeze:
                 self.arena.load(lie.pose, lie.place, lie.where)
 
     def advance(self, budget: int, stop: np.ndarray, press: float | None = None) -> None:
-        """Search on for about ``budget`` evaluations; ``press``: None explores, 0 .. 1 is how far the pressing has come."""
+        """Search on for about ``budget`` evaluations; ``press``: None explores, 0 .. 1 is how far the
+        pressing has come.
+        """
         a = self.arena
         if (press is not None) != self._pressing:
             self._open, self._pressing = False, press is not None
@@ -120,13 +125,23 @@ class Squeeze:
         self._open = True
 
     def _shorter(self) -> float:
-        """The next target: a step of the whole length off, but never more than a tenth of the first room's own."""
+        """The next target: a step of the whole length off, but never more than a tenth of the first room's
+        own.
+        """
         own = self.best.right - float(self.arena.rooms[0, 0])
-        return max(self.floor, self.best.right - min(self._step * (own if self._length is None else self._length), max(0.1 * own, self._step * own)))
+        return max(
+            self.floor,
+            self.best.right
+            - min(
+                self._step * (own if self._length is None else self._length), max(0.1 * own, self._step * own)
+            ),
+        )
 
     def _disrupt(self) -> None:
         a = self.arena
-        self._pool.append((float(a.best[0]), a.kept_pose[: a.n].copy(), a.kept_place[: a.n].copy(), a.kept_where.copy()))
+        self._pool.append(
+            (float(a.best[0]), a.kept_pose[: a.n].copy(), a.kept_place[: a.n].copy(), a.kept_where.copy())
+        )
         self._pool.sort(key=lambda q: q[0])
         del self._pool[POOL:]
         pick = min(len(self._pool) - 1, int(abs(self.rng.normal()) * 0.25 * len(self._pool)))

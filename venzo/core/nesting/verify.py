@@ -23,7 +23,11 @@ SLIVER = 0.01
 
 def usable(sheet: SheetKind) -> BaseGeometry:
     """The sheet inside its margin."""
-    edge = Polygon(Contour.of(sheet.outline).points(0.001)) if sheet.outline else box(0, 0, sheet.width, sheet.height)
+    edge = (
+        Polygon(Contour.of(sheet.outline).points(0.001))
+        if sheet.outline
+        else box(0, 0, sheet.width, sheet.height)
+    )
     return edge.buffer(-sheet.margin, join_style="mitre")
 
 
@@ -41,7 +45,9 @@ def turned_right(problem: NestProblem, part_id: str, placement: Placement) -> bo
     """Is the placement's rotation among those the part allows, grain included?"""
     part = next(p for p in problem.parts if p.id == part_id)
     sheet = next(s for s in problem.sheets if s.id == placement.sheet)
-    if part.rotations != "free" and all(abs((placement.rotation - a + 180) % 360 - 180) > 1e-3 for a in part.rotations):
+    if part.rotations != "free" and all(
+        abs((placement.rotation - a + 180) % 360 - 180) > 1e-3 for a in part.rotations
+    ):
         return False
     if part.grain is not None and sheet.grain is not None:
         off = (part.grain + placement.rotation - sheet.grain) % 180
@@ -74,7 +80,13 @@ def faults(problem: NestProblem, placements: list[Placement]) -> list[tuple[int,
     for (sheet_id, _copy), placed in by_sheet.items():
         sheet = sheets[sheet_id]
         inner = prep(usable(sheet).buffer(TOLERANCE))
-        keepouts = [(Polygon(Contour.of(k.shape).points(0.001)), problem.spacing if k.clearance is None else k.clearance) for k in sheet.keepouts]
+        keepouts = [
+            (
+                Polygon(Contour.of(k.shape).points(0.001)),
+                problem.spacing if k.clearance is None else k.clearance,
+            )
+            for k in sheet.keepouts
+        ]
         polygons = [p for _i, p in placed]
         tree = STRtree(polygons)
         for k, (i, polygon) in enumerate(placed):
@@ -82,7 +94,10 @@ def faults(problem: NestProblem, placements: list[Placement]) -> list[tuple[int,
             if not inner.covers(polygon):
                 out.append((i, f"{name}: outside the margin of sheet {sheet_id}"))
             for shape, clearance in keepouts:
-                if polygon.distance(shape) < clearance - TOLERANCE or polygon.intersection(shape).area > SLIVER:
+                if (
+                    polygon.distance(shape) < clearance - TOLERANCE
+                    or polygon.intersection(shape).area > SLIVER
+                ):
                     out.append((i, f"{name}: nearer than {clearance:g} mm to a keep-out of sheet {sheet_id}"))
             for j in tree.query(polygon, predicate="dwithin", distance=problem.spacing + 0.01):
                 if j <= k:
@@ -90,6 +105,10 @@ def faults(problem: NestProblem, placements: list[Placement]) -> list[tuple[int,
                 gap = polygon.distance(polygons[j])
                 if gap < problem.spacing - TOLERANCE or polygon.intersection(polygons[j]).area > SLIVER:
                     other = placements[placed[j][0]].part
-                    how = f"{gap:.2f} mm from {other}, {problem.spacing:g} mm needed" if gap > 0 else f"overlaps {other}"
+                    how = (
+                        f"{gap:.2f} mm from {other}, {problem.spacing:g} mm needed"
+                        if gap > 0
+                        else f"overlaps {other}"
+                    )
                     out.append((i, f"{name}: {how}"))
     return out

@@ -9,7 +9,9 @@ from venzo.core.nesting.problem import NestProblem, Placement, SameSheets, Sheet
 
 
 class Worth:
-    """Judges layouts of one problem: what is left over, then cost and number of sheets, then the used length."""
+    """Judges layouts of one problem: what is left over, then cost and number of sheets, then the used
+    length.
+    """
 
     def __init__(self, problem: NestProblem):
         self.problem = problem
@@ -20,13 +22,17 @@ class Worth:
         self._right: dict[tuple[str, float, bool], float] = {}
 
     def weight(self, part: str) -> float:
-        """What leaving out one piece weighs: its area, more with priority. Fill pieces weigh apart (see ``key``)."""
+        """What leaving out one piece weighs: its area, more with priority. Fill pieces weigh apart (see
+        ``key``).
+        """
         return self.areas[part] * (1 + max(0.0, self.parts[part].priority))
 
     def failed(self, placements: list[Placement]) -> Counter[str]:
         """Copies by part that have no place."""
         placed = Counter(pl.part for pl in placements)
-        return Counter({p.id: p.quantity - placed[p.id] for p in self.problem.parts if p.quantity > placed[p.id]})
+        return Counter(
+            {p.id: p.quantity - placed[p.id] for p in self.problem.parts if p.quantity > placed[p.id]}
+        )
 
     def uses(self, placements: list[Placement]) -> list[SheetUse]:
         """Used length and utilisation of every sheet that carries a piece."""
@@ -35,15 +41,27 @@ class Worth:
         for pl in placements:
             turned = (pl.part, pl.rotation, pl.mirrored)
             if turned not in self._right:
-                self._right[turned] = self.regions[pl.part].outline.placed(0, 0, pl.rotation, pl.mirrored).bbox[2]
+                self._right[turned] = (
+                    self.regions[pl.part].outline.placed(0, 0, pl.rotation, pl.mirrored).bbox[2]
+                )
             right = pl.x + self._right[turned]
             where = (pl.sheet, pl.sheet_copy)
             used[where] = max(used.get(where, 0.0), right)
             area[where] = area.get(where, 0.0) + self.areas[pl.part]
-        return [SheetUse(sheet=s, sheet_copy=c, used_length=round(u, 4), utilisation=round(area[s, c] / (self.sheets[s].width * self.sheets[s].height), 6)) for (s, c), u in used.items()]
+        return [
+            SheetUse(
+                sheet=s,
+                sheet_copy=c,
+                used_length=round(u, 4),
+                utilisation=round(area[s, c] / (self.sheets[s].width * self.sheets[s].height), 6),
+            )
+            for (s, c), u in used.items()
+        ]
 
     def material_yield(self, uses: list[SheetUse]) -> float:
-        """Net area of the pieces over the material they use: whole sheets, the last one only as far as it is used."""
+        """Net area of the pieces over the material they use: whole sheets, the last one only as far as it is
+        used.
+        """
         net = sum(u.utilisation * self.sheets[u.sheet].width * self.sheets[u.sheet].height for u in uses)
         whole = [self.sheets[u.sheet].width * self.sheets[u.sheet].height for u in uses]
         if not uses:
@@ -53,22 +71,39 @@ class Worth:
         return net / sum(whole)
 
     def key(self, placements: list[Placement]) -> tuple[float, ...]:
-        """Weight left over; cost; sheets; fill pieces left over; layouts (if few are asked for); used length of the last (least used) sheet; sum of used lengths."""
+        """Weight left over; cost; sheets; fill pieces left over; layouts (if few are asked for); used length
+        of the last (least used) sheet; sum of used lengths.
+        """
         failed, uses = self.failed(placements), self.uses(placements)
         over = sum(n * self.weight(p) for p, n in failed.items() if not self.parts[p].fill)
         fill = sum(n * self.areas[p] for p, n in failed.items() if self.parts[p].fill)
         cost = sum(self.sheets[u.sheet].price for u in uses)
-        last = min(((u.used_length / self.sheets[u.sheet].width, u.used_length) for u in uses), default=(0.0, 0.0))[1]
+        last = min(
+            ((u.used_length / self.sheets[u.sheet].width, u.used_length) for u in uses), default=(0.0, 0.0)
+        )[1]
         kinds = len(same_sheets(placements)) if self.problem.repeat else 0
-        return (round(over, 3), round(cost, 6), len(uses), round(fill, 3), kinds, round(last, 3), round(sum(u.used_length for u in uses), 3))
+        return (
+            round(over, 3),
+            round(cost, 6),
+            len(uses),
+            round(fill, 3),
+            kinds,
+            round(last, 3),
+            round(sum(u.used_length for u in uses), 3),
+        )
 
 
 def same_sheets(placements: list[Placement]) -> list[SameSheets]:
     """Sheets that carry the same pieces at the same places (within 0.01 mm), most copies first."""
     on: dict[tuple[str, int], list[tuple]] = {}
     for pl in placements:
-        on.setdefault((pl.sheet, pl.sheet_copy), []).append((pl.part, round(pl.x, 2), round(pl.y, 2), round(pl.rotation % 360, 3), pl.mirrored))
+        on.setdefault((pl.sheet, pl.sheet_copy), []).append(
+            (pl.part, round(pl.x, 2), round(pl.y, 2), round(pl.rotation % 360, 3), pl.mirrored)
+        )
     alike: dict[tuple, list[int]] = {}
     for (sheet, copy), pieces in on.items():
         alike.setdefault((sheet, tuple(sorted(pieces))), []).append(copy)
-    return sorted((SameSheets(sheet=key[0], copies=sorted(copies)) for key, copies in alike.items()), key=lambda s: (-len(s.copies), s.sheet, s.copies))
+    return sorted(
+        (SameSheets(sheet=key[0], copies=sorted(copies)) for key, copies in alike.items()),
+        key=lambda s: (-len(s.copies), s.sheet, s.copies),
+    )

@@ -28,7 +28,9 @@ from venzo.core.stock.machine import Machine
 
 @dataclass(frozen=True)
 class PlacedCut:
-    """A cut on the sheet: moves in sheet coordinates, when it starts (s), how long it takes and the travel before it (mm)."""
+    """A cut on the sheet: moves in sheet coordinates, when it starts (s), how long it takes and the travel
+    before it (mm).
+    """
 
     piece: Piece
     cut: Cut
@@ -42,7 +44,9 @@ class PlacedCut:
     outline: bool = False
     """It frees its piece."""
     takes: float = 0.0
-    """Its share of the sheet's time, s: loading its cutter where that changes, the way there, the cut, the way up. All shares are the sheet's time."""
+    """Its share of the sheet's time, s: loading its cutter where that changes, the way there, the cut, the
+    way up. All shares are the sheet's time.
+    """
 
     @property
     def name(self) -> str:
@@ -54,7 +58,8 @@ class PlacedCut:
 class SheetPlan:
     """One sheet: its pieces and its cuts in order. ``changes``: (time, cutter id) of every cutter loaded.
 
-    ``refused``: hand moves that the rules forbid now, each with its reason; they were left out. ``moved``: how many were made.
+    ``refused``: hand moves that the rules forbid now, each with its reason; they were left out. ``moved``:
+    how many were made.
     """
 
     sheet: str
@@ -71,11 +76,26 @@ class SheetPlan:
 
 
 def plan_sheet(
-    plan: Plan, setup: Setup, sheet: str, copy_no: int, shapes: Mapping[str, Shape], part_cuts: Mapping[tuple[str, bool], PartCuts], own: Mapping[str, PartCuts] | None = None
+    plan: Plan,
+    setup: Setup,
+    sheet: str,
+    copy_no: int,
+    shapes: Mapping[str, Shape],
+    part_cuts: Mapping[tuple[str, bool], PartCuts],
+    own: Mapping[str, PartCuts] | None = None,
 ) -> SheetPlan:
-    """Order and time all cuts of one sheet. ``own``: cuts of single pieces (by id) that differ from their part's."""
+    """Order and time all cuts of one sheet. ``own``: cuts of single pieces (by id) that differ from their
+    part's.
+    """
     pieces = tuple(
-        sorted((q for q in (setup.nest.pieces if setup.nest else ()) if (q.sheet, q.sheet_copy) == (sheet, copy_no) and (q.part, q.mirrored) in part_cuts), key=lambda q: (q.part, q.copy_no))
+        sorted(
+            (
+                q
+                for q in (setup.nest.pieces if setup.nest else ())
+                if (q.sheet, q.sheet_copy) == (sheet, copy_no) and (q.part, q.mirrored) in part_cuts
+            ),
+            key=lambda q: (q.part, q.copy_no),
+        )
     )
     items: list[tuple[Piece, Cut, str]] = []
     for q in pieces:
@@ -104,13 +124,24 @@ def _moves_on(setup: Setup, sheet: str, copy_no: int) -> list[MovedCut]:
     return [m for m in setup.moved_cuts if (m.sheet, m.sheet_copy) == (sheet, copy_no)]
 
 
-def _plan_sheet(plan: Plan, setup: Setup, sheet: str, copy_no: int, pieces: tuple[Piece, ...], items: list[tuple[Piece, Cut, str]], shapes: Mapping[str, Shape], key: str) -> SheetPlan:
+def _plan_sheet(
+    plan: Plan,
+    setup: Setup,
+    sheet: str,
+    copy_no: int,
+    pieces: tuple[Piece, ...],
+    items: list[tuple[Piece, Cut, str]],
+    shapes: Mapping[str, Shape],
+    key: str,
+) -> SheetPlan:
     machine = setup.machine
     placed = [c.placed(q.x, q.y, q.rotation) for q, c, _n in items]
     tasks, must = _tasks(plan, setup, items, placed, shapes)
     numbers = {c.id: c.number for c in setup.cutters}
     by = "insides first" if setup.insides_apart and setup.order_by == "piece by piece" else setup.order_by
-    order, refused, done_moves = _by_hand(_order(tasks, numbers, by), must, items, _moves_on(setup, sheet, copy_no), tasks)
+    order, refused, done_moves = _by_hand(
+        _order(tasks, numbers, by), must, items, _moves_on(setup, sheet, copy_no), tasks
+    )
     if not order:
         return SheetPlan(sheet, copy_no, pieces, (), (), 0.0, 0.0, 0.0, key)
     starts = np.array([placed[i][0, [X, Y, Z]] for i in order])
@@ -119,7 +150,9 @@ def _plan_sheet(plan: Plan, setup: Setup, sheet: str, copy_no: int, pieces: tupl
     across = np.hypot(*(starts[:, :2] - before).T)
     down, up = machine.clearance - starts[:, 2], machine.clearance - ends[:, 2]
     vertical = machine.z_speed or machine.rapid
-    to_it = move_times(across, machine.rapid, machine.acceleration) + move_times(down, vertical, machine.acceleration)
+    to_it = move_times(across, machine.rapid, machine.acceleration) + move_times(
+        down, vertical, machine.acceleration
+    )
     from_it = move_times(up, vertical, machine.acceleration)
     spent = np.array([_cut_time(items[i][1], machine) for i in order])
     tools = [items[i][1].cutter for i in order]
@@ -131,17 +164,46 @@ def _plan_sheet(plan: Plan, setup: Setup, sheet: str, copy_no: int, pieces: tupl
     hops = (across + down + up).tolist()
     trial = any(q.id in setup.trial for q in pieces)
     cuts = tuple(
-        PlacedCut(items[i][0], items[i][1], placed[i], b, s, items[i][1].cut_length, h, tasks[i].stage == 0 and trial, tasks[i].outline, w)
+        PlacedCut(
+            items[i][0],
+            items[i][1],
+            placed[i],
+            b,
+            s,
+            items[i][1].cut_length,
+            h,
+            tasks[i].stage == 0 and trial,
+            tasks[i].outline,
+            w,
+        )
         for i, b, s, h, w in zip(order, begins.tolist(), spent.tolist(), hops, whole.tolist(), strict=True)
     )
     changes = tuple((float(began[k]), tools[k]) for k in np.flatnonzero(loads))
-    return SheetPlan(sheet, copy_no, pieces, cuts, changes, float(done[-1]), sum(c.cut_length for c in cuts), float(sum(hops)), key, tuple(refused), done_moves)
+    return SheetPlan(
+        sheet,
+        copy_no,
+        pieces,
+        cuts,
+        changes,
+        float(done[-1]),
+        sum(c.cut_length for c in cuts),
+        float(sum(hops)),
+        key,
+        tuple(refused),
+        done_moves,
+    )
 
 
 def _by_hand(
-    order: list[int], must: list[frozenset[int]], items: list[tuple[Piece, Cut, str]], moves: list[MovedCut], tasks: list[Task]
+    order: list[int],
+    must: list[frozenset[int]],
+    items: list[tuple[Piece, Cut, str]],
+    moves: list[MovedCut],
+    tasks: list[Task],
 ) -> tuple[list[int], list[tuple[MovedCut, str]], int]:
-    """The order with a person's moves made one after the other; those that the rules forbid are left out with the reason."""
+    """The order with a person's moves made one after the other; those that the rules forbid are left out with
+    the reason.
+    """
     at = {f"{q.id}/{c.name}": i for i, (q, c, _n) in enumerate(items)}
     refused: list[tuple[MovedCut, str]] = []
     done = 0
@@ -153,10 +215,26 @@ def _by_hand(
         new, clash = moved(order, must, task, before)
         if clash:
             first, then = clash
-            refused.append((m, f"{_called(items, first)} must come before {_called(items, then)}: {_why(items, first, then)}"))
+            refused.append(
+                (
+                    m,
+                    (
+                        f"{_called(items, first)} must come before {_called(items, then)}:"
+                        f" {_why(items, first, then)}"
+                    ),
+                )
+            )
             continue
         if tasks[task].stage != tasks[before if before is not None else order[-1]].stage:
-            refused.append((m, f"{_called(items, task)}: trial pieces are cut in a program of their own, before the rest"))
+            refused.append(
+                (
+                    m,
+                    (
+                        f"{_called(items, task)}: trial pieces are cut in a program of their own, before the"
+                        " rest"
+                    ),
+                )
+            )
             continue
         order, done = new, done + 1
     return order, refused, done
@@ -179,7 +257,10 @@ def _why(items: list[tuple[Piece, Cut, str]], first: int, then: int) -> str:
 def _order(tasks: list[Task], numbers: dict[str, int], by: str) -> list[int]:
     """The sequence, remembered by what it depends on: other feeds or depths leave the order as it is."""
     ends = np.array([(*t.start, *t.end) for t in tasks]).tobytes()
-    rest = "|".join(f"{t.cutter}{t.outline}{t.stage}{t.size if by == 'small parts first' else ''}{sorted(t.after)}" for t in tasks)
+    rest = "|".join(
+        f"{t.cutter}{t.outline}{t.stage}{t.size if by == 'small parts first' else ''}{sorted(t.after)}"
+        for t in tasks
+    )
     key = hashlib.sha256(ends + rest.encode()).hexdigest()
     return memo("order", digest(VERSION, key, numbers, by), lambda: sequence(tasks, numbers, by=by))
 
@@ -198,17 +279,31 @@ def _inner_point(shape: Shape) -> tuple[float, float]:
     return p.x, p.y
 
 
-def _tasks(plan: Plan, setup: Setup, items: list[tuple[Piece, Cut, str]], placed: list[Array], shapes: Mapping[str, Shape]) -> tuple[list[Task], list[frozenset[int]]]:
-    """Faces first, steps of a feature in their order, insides before the outline; a piece that lies in another's hole before that hole's drop comes free.
+def _tasks(
+    plan: Plan,
+    setup: Setup,
+    items: list[tuple[Piece, Cut, str]],
+    placed: list[Array],
+    shapes: Mapping[str, Shape],
+) -> tuple[list[Task], list[frozenset[int]]]:
+    """Faces first, steps of a feature in their order, insides before the outline; a piece that lies in
+    another's hole before that hole's drop comes free.
 
-    Also what must come first whatever a person wants: an inside after its outline is allowed where the piece is held then.
+    Also what must come first whatever a person wants: an inside after its outline is allowed where the piece
+    is held then.
     """
     by_id = {p.id: p for p in plan.parts}
     outlines = {p: shapes[by_id[p].shape].names[0] for p in {q.part for q, _c, _n in items}}
     areas = {p: shapes[by_id[p].shape].region.area for p in outlines}
     frees = [c.frees and name == outlines[q.part] for q, c, name in items]
-    prints = "|".join(f"{q.id},{q.x!r},{q.y!r},{q.rotation!r},{q.mirrored},{c.shape_key}" for q, c, _n in items)
-    after, must = memo("precedence", digest(VERSION, prints, sorted(by_id[p].shape for p in outlines)), lambda: _precedence(items, frees, by_id, shapes))
+    prints = "|".join(
+        f"{q.id},{q.x!r},{q.y!r},{q.rotation!r},{q.mirrored},{c.shape_key}" for q, c, _n in items
+    )
+    after, must = memo(
+        "precedence",
+        digest(VERSION, prints, sorted(by_id[p].shape for p in outlines)),
+        lambda: _precedence(items, frees, by_id, shapes),
+    )
     first = {i for i, (q, _c, _n) in enumerate(items) if q.id in setup.trial}
     todo = list(first)
     while todo:  # what a trial piece waits for is cut with it
@@ -218,12 +313,19 @@ def _tasks(plan: Plan, setup: Setup, items: list[tuple[Piece, Cut, str]], placed
                 todo.append(a)
     rest = 1 if first else 0
     return [
-        Task((m[0, X], m[0, Y]), (m[-1, X], m[-1, Y]), c.cutter, f, a, 0 if i in first else rest, areas[q.part])
+        Task(
+            (m[0, X], m[0, Y]), (m[-1, X], m[-1, Y]), c.cutter, f, a, 0 if i in first else rest, areas[q.part]
+        )
         for i, ((q, c, _n), m, a, f) in enumerate(zip(items, placed, after, frees, strict=True))
     ], must
 
 
-def _precedence(items: list[tuple[Piece, Cut, str]], frees: list[bool], by_id: Mapping[str, Part], shapes: Mapping[str, Shape]) -> tuple[list[frozenset[int]], list[frozenset[int]]]:
+def _precedence(
+    items: list[tuple[Piece, Cut, str]],
+    frees: list[bool],
+    by_id: Mapping[str, Part],
+    shapes: Mapping[str, Shape],
+) -> tuple[list[frozenset[int]], list[frozenset[int]]]:
     """For every cut those that come before it by rule, and of them those that must."""
     of_piece: dict[str, list[int]] = {}
     for i, (q, _c, _n) in enumerate(items):
@@ -249,9 +351,13 @@ def _precedence(items: list[tuple[Piece, Cut, str]], frees: list[bool], by_id: M
             after[i] |= {k for k in own if items[k][1].contour == c.contour and items[k][1].step < c.step}
             after[i] |= {k for k in own if items[k][1].kind == "face"}
         if frees[i]:
-            later = {k for k in own if items[k][1].contour == c.contour and items[k][1].step > c.step}  # a person put it behind: what holds the piece then is judged
+            later = {
+                k for k in own if items[k][1].contour == c.contour and items[k][1].step > c.step
+            }  # a person put it behind: what holds the piece then is judged
             soft[i] |= {k for k in own if not frees[k]} - later
-            soft[i] |= {k for k in own if frees[k] and items[k][1].step == c.step and k < i}  # bays before the main path
+            soft[i] |= {
+                k for k in own if frees[k] and items[k][1].step == c.step and k < i
+            }  # bays before the main path
         elif c.frees and len(names) > 1:
             x0, y0, x1, y1 = c.path.bbox
             span = math.hypot(x1 - x0, y1 - y0)

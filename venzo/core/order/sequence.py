@@ -23,7 +23,8 @@ APART = 150.0
 class Task:
     """One cut to be ordered: where it starts and ends (mm), its cutter, and whether it frees its part.
 
-    ``after``: indices of tasks that must come before it. ``stage``: 0 is cut before 1 (a trial before the rest), as far as ``after`` allows. ``size``: of its part, mm2.
+    ``after``: indices of tasks that must come before it. ``stage``: 0 is cut before 1 (a trial before the
+    rest), as far as ``after`` allows. ``size``: of its part, mm2.
     """
 
     start: tuple[float, float]
@@ -36,7 +37,9 @@ class Task:
 
 
 def cutter_order(tasks: Sequence[Task], numbers: dict[str, int]) -> list[str]:
-    """Cutters of inside cuts first, those that also cut outlines last among them, then the outline cutters."""
+    """Cutters of inside cuts first, those that also cut outlines last among them, then the outline
+    cutters.
+    """
     inside = {t.cutter for t in tasks if not t.outline}
     outline = {t.cutter for t in tasks if t.outline}
     first = sorted(inside - outline, key=lambda c: numbers.get(c, 0))
@@ -46,9 +49,15 @@ def cutter_order(tasks: Sequence[Task], numbers: dict[str, int]) -> list[str]:
 
 
 def blocks(tasks: Sequence[Task], by: str) -> list[int]:
-    """In which block each task is cut under an order: ``insides first``, ``piece by piece``, ``small parts first`` (outlines in three bands of size) or ``heat spread``."""
+    """In which block each task is cut under an order: ``insides first``, ``piece by piece``, ``small parts
+    first`` (outlines in three bands of size) or ``heat spread``.
+    """
     sizes = sorted({t.size for t in tasks if t.outline})
-    cuts = [sizes[len(sizes) // 3], sizes[2 * len(sizes) // 3]] if by == "small parts first" and len(sizes) > 2 else []
+    cuts = (
+        [sizes[len(sizes) // 3], sizes[2 * len(sizes) // 3]]
+        if by == "small parts first" and len(sizes) > 2
+        else []
+    )
     out = []
     for t in tasks:
         band = sum(t.size >= c for c in cuts) if t.outline else 0
@@ -56,19 +65,27 @@ def blocks(tasks: Sequence[Task], by: str) -> list[int]:
     return out
 
 
-def sequence(tasks: Sequence[Task], numbers: dict[str, int], at: tuple[float, float] = (0.0, 0.0), by: str = "insides first", kicks: int | None = None) -> list[int]:
+def sequence(
+    tasks: Sequence[Task],
+    numbers: dict[str, int],
+    at: tuple[float, float] = (0.0, 0.0),
+    by: str = "insides first",
+    kicks: int | None = None,
+) -> list[int]:
     """An order of all tasks that keeps every ``after``.
 
-    Greedy: empty the earliest block; stay with the loaded cutter; go to the nearest that may be cut. Then every run of one cutter and block is shortened as a
-    sequential ordering problem (Escudero 1988): 2-opt and or-opt moves that keep what waits (Or 1976; Gambardella and Dorigo 2000), disturbed by double bridges
-    and settled again (iterated local search, Lourenco, Martin and Stuetzle 2003).
+    Greedy: empty the earliest block; stay with the loaded cutter; go to the nearest that may be cut. Then
+    every run of one cutter and block is shortened as a sequential ordering problem (Escudero 1988): 2-opt and
+    or-opt moves that keep what waits (Or 1976; Gambardella and Dorigo 2000), disturbed by double bridges and
+    settled again (iterated local search, Lourenco, Martin and Stuetzle 2003).
 
     Args:
         tasks: the cuts.
         numbers: tool number by cutter.
         at: where the cutter comes from, mm.
         by: see ``blocks``.
-        kicks: disturbances a run; None: a few, so that an edit is answered at once (within a few per cent of what thousands find, docs/benchmarks.md).
+        kicks: disturbances a run; None: a few, so that an edit is answered at once (within a few per cent of
+        what thousands find, docs/benchmarks.md).
 
     Raises:
         ValueError: the precedences form a ring.
@@ -86,17 +103,26 @@ def sequence(tasks: Sequence[Task], numbers: dict[str, int], at: tuple[float, fl
             followers[a].append(i)
     first = np.concatenate([[0], np.cumsum([len(f) for f in followers])]).astype(np.int64)
     flat = np.array([i for f in followers for i in f] or [0], dtype=np.int64)
-    starts, ends = (np.array([getattr(t, k) for t in tasks], dtype=float).reshape(-1, 2) for k in ("start", "end"))
+    starts, ends = (
+        np.array([getattr(t, k) for t in tasks], dtype=float).reshape(-1, 2) for k in ("start", "end")
+    )
     found = np.empty(n, dtype=np.int64)
     if greedy(starts, ends, kinds, block, waits, first, flat, at, found) < n:
-        raise BadInput("the order of cuts contradicts itself: two cuts each wait for the other; take the last change of steps or order back")
+        raise BadInput(
+            "the order of cuts contradicts itself: two cuts each wait for the other; take the last change of"
+            " steps or order back"
+        )
     order: list[int] = found.tolist()
     out: list[int] = []
     for i, j in runs([(kinds[k], block[k]) for k in order]):
         run = order[i:j]
         before = tasks[out[-1]].end if out else at
         after = tasks[order[j]].start if j < n else None
-        out += _spread(tasks, run, before) if by == "heat spread" else _shortened(tasks, run, starts, ends, before, after, kicks)
+        out += (
+            _spread(tasks, run, before)
+            if by == "heat spread"
+            else _shortened(tasks, run, starts, ends, before, after, kicks)
+        )
     return out
 
 
@@ -106,7 +132,15 @@ def runs(keys: Sequence[object]) -> list[tuple[int, int]]:
     return list(pairwise(marks))
 
 
-def _shortened(tasks: Sequence[Task], run: list[int], starts: np.ndarray, ends: np.ndarray, before: tuple[float, float], after: tuple[float, float] | None, kicks: int | None) -> list[int]:
+def _shortened(
+    tasks: Sequence[Task],
+    run: list[int],
+    starts: np.ndarray,
+    ends: np.ndarray,
+    before: tuple[float, float],
+    after: tuple[float, float] | None,
+    kicks: int | None,
+) -> list[int]:
     n = len(run)
     at = {task: k for k, task in enumerate(run)}
     waits = [[at[a] for a in tasks[i].after if a in at] for i in run]
@@ -117,14 +151,22 @@ def _shortened(tasks: Sequence[Task], run: list[int], starts: np.ndarray, ends: 
     return [run[k] for k in better]
 
 
-def _exact(starts: np.ndarray, ends: np.ndarray, before: tuple[float, float], after: tuple[float, float] | None, waits: list[list[int]]) -> list[int]:
+def _exact(
+    starts: np.ndarray,
+    ends: np.ndarray,
+    before: tuple[float, float],
+    after: tuple[float, float] | None,
+    waits: list[list[int]],
+) -> list[int]:
     """The shortest legal order of a few cuts, by dynamic programming over subsets (Held and Karp 1962)."""
     n = len(starts)
     need = [sum(1 << a for a in w) for w in waits]
     first: list[list[float]] = starts.tolist()
     final: list[list[float]] = ends.tolist()
     way = [[math.dist(a, b) for b in first] for a in final]
-    best: dict[tuple[int, int], tuple[float, int]] = {(1 << i, i): (math.dist(before, first[i]), -1) for i in range(n) if not need[i]}
+    best: dict[tuple[int, int], tuple[float, int]] = {
+        (1 << i, i): (math.dist(before, first[i]), -1) for i in range(n) if not need[i]
+    }
     layer = list(best)
     for _ in range(n - 1):
         grown: dict[tuple[int, int], tuple[float, int]] = {}
@@ -147,7 +189,9 @@ def _exact(starts: np.ndarray, ends: np.ndarray, before: tuple[float, float], af
 
 
 def _spread(tasks: Sequence[Task], run: list[int], before: tuple[float, float]) -> list[int]:
-    """The nearest that lies at least APART from the two cuts before it, else the farthest: heat goes where the last cuts were not."""
+    """The nearest that lies at least APART from the two cuts before it, else the farthest: heat goes where
+    the last cuts were not.
+    """
     left = dict.fromkeys(run)
     inside = set(run)
     done: list[int] = []
@@ -157,15 +201,23 @@ def _spread(tasks: Sequence[Task], run: list[int], before: tuple[float, float]) 
         last = [tasks[k].end for k in done[-2:]]
         gap = [min((math.dist(tasks[i].start, p) for p in last), default=math.inf) for i in ready]
         apart = [i for i, g in zip(ready, gap, strict=True) if g >= APART]
-        pick = min(apart, key=lambda i: (round(math.dist(here, tasks[i].start), 6), i)) if apart else ready[int(np.argmax(gap))]
+        pick = (
+            min(apart, key=lambda i: (round(math.dist(here, tasks[i].start), 6), i))
+            if apart
+            else ready[int(np.argmax(gap))]
+        )
         done.append(pick)
         del left[pick]
         here = tasks[pick].end
     return done
 
 
-def moved(order: Sequence[int], after: Sequence[frozenset[int]], task: int, before: int | None) -> tuple[list[int], tuple[int, int] | None]:
-    """``order`` with a task put just before another (None: at the end), and what forbids it: (the task that must come first, the one that waits for it), None where nothing does."""
+def moved(
+    order: Sequence[int], after: Sequence[frozenset[int]], task: int, before: int | None
+) -> tuple[list[int], tuple[int, int] | None]:
+    """``order`` with a task put just before another (None: at the end), and what forbids it: (the task that
+    must come first, the one that waits for it), None where nothing does.
+    """
     out = [i for i in order if i != task]
     out.insert(out.index(before) if before is not None else len(out), task)
     at = {i: k for k, i in enumerate(out)}

@@ -15,10 +15,12 @@ _compiled: Any = None
 
 
 def _greedy(starts, ends, kinds, blocks, waits, first, followers, x, y, order):
-    """Fill ``order`` (n) with cuts: the nearest that may be made with the loaded cutter, of the earliest block that has one. Returns how many.
+    """Fill ``order`` (n) with cuts: the nearest that may be made with the loaded cutter, of the earliest
+    block that has one. Returns how many.
 
-    ``kinds``: rank of each cut's cutter; ``blocks``: lower ones are emptied first as far as waiting allows; ``waits``: how many must come before it;
-    ``first``, ``followers``: who waits for it (rows one after the other).
+    ``kinds``: rank of each cut's cutter; ``blocks``: lower ones are emptied first as far as waiting allows;
+    ``waits``: how many must come before it; ``first``, ``followers``: who waits for it (rows one after the
+    other).
     """
     n = len(kinds)
     loaded = -1
@@ -57,7 +59,9 @@ def _way(s, e, a, b):
 
 
 def _try_turn(s, e, t, pos, closed, pf, pl, i, j):
-    """Reverse stops i..j of the tour if that is shorter and no stop in it waits for another. Returns the gain."""
+    """Reverse stops i..j of the tour if that is shorter and no stop in it waits for another. Returns the
+    gain.
+    """
     n = len(t)
     a, b, c = t[i - 1], t[i], t[j]
     gain = _way(s, e, a, b) - _way(s, e, a, c)
@@ -87,7 +91,9 @@ def _try_turn(s, e, t, pos, closed, pf, pl, i, j):
 
 
 def _try_move(s, e, t, pos, closed, pf, pl, ff, fl, i, size, j, turned):
-    """Put stops i..i+size-1 between stops j and j + 1 if that is shorter and keeps what waits. Returns the gain."""
+    """Put stops i..i+size-1 between stops j and j + 1 if that is shorter and keeps what waits. Returns the
+    gain.
+    """
     n = len(t)
     k = i + size - 1
     if i - 1 <= j <= k:
@@ -149,7 +155,9 @@ def _try_move(s, e, t, pos, closed, pf, pl, ff, fl, i, size, j, turned):
 
 
 def _settle(s, e, t, pos, closed, near, pf, pl, ff, fl, queue, waiting, count):
-    """Turn stretches and move short ones while that shortens the way, beginning at the stops in ``queue``. Returns the gain."""
+    """Turn stretches and move short ones while that shortens the way, beginning at the stops in ``queue``.
+    Returns the gain.
+    """
     n = len(t)
     total = 0.0
     head = 0
@@ -197,7 +205,9 @@ def _settle(s, e, t, pos, closed, near, pf, pl, ff, fl, queue, waiting, count):
                                     slot = j - 1 if (ahead == 1) != turned else j
                                 if first < 1 or first + size > n - 1 or slot < 0 or slot > n - 2:
                                     continue
-                                gain = _try_move(s, e, t, pos, closed, pf, pl, ff, fl, first, size, slot, turned)
+                                gain = _try_move(
+                                    s, e, t, pos, closed, pf, pl, ff, fl, first, size, slot, turned
+                                )
                                 if gain > 0.0:
                                     break
                             if gain > 0.0:
@@ -205,7 +215,18 @@ def _settle(s, e, t, pos, closed, near, pf, pl, ff, fl, queue, waiting, count):
                     if gain > 0.0:
                         total += gain
                         better = True
-                        for w in (i - 1, i, i + 1, j - 1, j, j + 1, pos[a] - 1, pos[a] + 1, pos[c] - 1, pos[c] + 1):
+                        for w in (
+                            i - 1,
+                            i,
+                            i + 1,
+                            j - 1,
+                            j,
+                            j + 1,
+                            pos[a] - 1,
+                            pos[a] + 1,
+                            pos[c] - 1,
+                            pos[c] + 1,
+                        ):
                             if 1 <= w < n - 1 and not waiting[t[w]] and count < size_q:
                                 waiting[t[w]] = True
                                 queue[(head + count) % size_q] = t[w]
@@ -217,7 +238,9 @@ def _settle(s, e, t, pos, closed, near, pf, pl, ff, fl, queue, waiting, count):
 
 
 def _improve(s, e, t, pos, closed, near, pf, pl, ff, fl, kicks, seed):
-    """Iterated local search on one run: settle, then swap two short neighbouring stretches anywhere and settle again, kept when it is no longer."""
+    """Iterated local search on one run: settle, then swap two short neighbouring stretches anywhere and
+    settle again, kept when it is no longer.
+    """
     n = len(t)
     queue = np.empty(n + 8, dtype=np.int64)
     waiting = np.zeros(n, dtype=np.bool_)
@@ -273,7 +296,15 @@ def _improve(s, e, t, pos, closed, near, pf, pl, ff, fl, kicks, seed):
                     pos[t[m]] = m
 
 
-def improve(starts: Array, ends: Array, run: Any, before: tuple[float, float], after: tuple[float, float] | None, waits: list[list[int]], kicks: int) -> Any:
+def improve(
+    starts: Array,
+    ends: Array,
+    run: Any,
+    before: tuple[float, float],
+    after: tuple[float, float] | None,
+    waits: list[list[int]],
+    kicks: int,
+) -> Any:
     """A shorter order of a run of cuts.
 
     Args:
@@ -320,9 +351,23 @@ def _rows(lists: list[list[int]]) -> tuple[Any, Any]:
     return first, np.array([i for x in lists for i in x] or [0], dtype=np.int64)
 
 
-def greedy(starts: Array, ends: Array, kinds: Any, blocks: Any, waits: Any, first: Any, followers: Any, at: tuple[float, float], order: Any) -> int:
+def greedy(
+    starts: Array,
+    ends: Array,
+    kinds: Any,
+    blocks: Any,
+    waits: Any,
+    first: Any,
+    followers: Any,
+    at: tuple[float, float],
+    order: Any,
+) -> int:
     """``_greedy``, compiled for long lists; ``waits`` and ``order`` are changed in place."""
-    return int(_ready(len(kinds))["_greedy"](starts, ends, kinds, blocks, waits, first, followers, float(at[0]), float(at[1]), order))
+    return int(
+        _ready(len(kinds))["_greedy"](
+            starts, ends, kinds, blocks, waits, first, followers, float(at[0]), float(at[1]), order
+        )
+    )
 
 
 def _ready(size: int) -> dict[str, Any]:

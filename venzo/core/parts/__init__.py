@@ -1,1 +1,3 @@
-"""Parts: what a drawing's loops mean, which of them are copies, and which contour is which after a revision."""
+"""Parts: what a drawing's loops mean, which of them are copies, and which contour is which after a
+revision.
+"""

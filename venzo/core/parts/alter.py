@@ -1,4 +1,6 @@
-"""Alterations: what a person has changed about a part after it was drawn, kept as a list and made again when the drawing is revised."""
+"""Alterations: what a person has changed about a part after it was drawn, kept as a list and made again when
+the drawing is revised.
+"""
 
 from __future__ import annotations
 
@@ -22,8 +24,8 @@ SEEK = 6.0
 class Relief(Value):
     """Round relief in inside corners for square-cornered mates.
 
-    ``radius``: the cutter's plus an allowance. ``at``: chosen corners (points in the part's frame), else all inside corners whose angle is
-    at most ``under`` degrees, on all contours or those named.
+    ``radius``: the cutter's plus an allowance. ``at``: chosen corners (points in the part's frame), else all
+    inside corners whose angle is at most ``under`` degrees, on all contours or those named.
     """
 
     kind: Literal["relief"] = "relief"
@@ -66,7 +68,10 @@ Alteration = Annotated[Relief | Fillets | Rounding | SlotWidth, Field(discrimina
 def says(a: Relief | Fillets | Rounding | SlotWidth) -> str:
     """An alteration in words."""
     if isinstance(a, Relief):
-        return f"{a.style} relief, radius {a.radius:.3g} mm, {'chosen corners' if a.at else f'inside corners up to {a.under:g} degrees'}"
+        return (
+            f"{a.style} relief, radius {a.radius:.3g} mm,"
+            f" {'chosen corners' if a.at else f'inside corners up to {a.under:g} degrees'}"
+        )
     if isinstance(a, Fillets):
         return f"inside fillets of {a.radius:.3g} mm made {a.to:.3g} mm"
     if isinstance(a, Rounding):
@@ -74,11 +79,14 @@ def says(a: Relief | Fillets | Rounding | SlotWidth) -> str:
     return f"slot in {a.contour} made {a.width:.4g} mm wide"
 
 
-def alter(drawn: Shape, alterations: Sequence[Relief | Fillets | Rounding | SlotWidth]) -> tuple[Shape, list[str], list[float]]:
+def alter(
+    drawn: Shape, alterations: Sequence[Relief | Fillets | Rounding | SlotWidth]
+) -> tuple[Shape, list[str], list[float]]:
     """The shape with every alteration made in order.
 
     Returns:
-        the new shape, what could not be made (one sentence each), and the area in mm2 that each alteration removed (negative: added).
+        the new shape, what could not be made (one sentence each), and the area in mm2 that each alteration
+        removed (negative: added).
     """
     shape, lost, removed = drawn, [], []
     for a in alterations:
@@ -101,18 +109,34 @@ def _one(shape: Shape, a: Relief | Fillets | Rounding | SlotWidth) -> tuple[Shap
             if a.contours and name not in a.contours:
                 continue
             while True:  # every relief moves the indices behind it
-                todo = [c for c in corners(loops[name], hole) if c.inside and c.angle <= a.under and _chosen(c.x, c.y, wanted)]
-                made = next((m for c in todo if (m := relieved(loops[name], c, a.radius, a.style)) is not None), None)
+                todo = [
+                    c
+                    for c in corners(loops[name], hole)
+                    if c.inside and c.angle <= a.under and _chosen(c.x, c.y, wanted)
+                ]
+                made = next(
+                    (m for c in todo if (m := relieved(loops[name], c, a.radius, a.style)) is not None), None
+                )
                 if made is None:
                     if todo and not wanted:
-                        missed.append(f"{name}: {len(todo)} corner{'s' * (len(todo) != 1)} with sides too short for a relief of radius {a.radius:g} mm")
+                        missed.append(
+                            f"{name}: {len(todo)} corner{'s' * (len(todo) != 1)} with sides too short for a"
+                            f" relief of radius {a.radius:g} mm"
+                        )
                     break
                 loops[name] = made
                 done += 1
         elif isinstance(a, Fillets):
             short = 0
             while True:
-                f = next((f for f in fillets(loops[name], hole)[short:] if f.inside and abs(f.radius - a.radius) < 0.02), None)
+                f = next(
+                    (
+                        f
+                        for f in fillets(loops[name], hole)[short:]
+                        if f.inside and abs(f.radius - a.radius) < 0.02
+                    ),
+                    None,
+                )
                 if f is None:
                     break
                 new = refilleted(loops[name], f.index, a.to)
@@ -126,21 +150,35 @@ def _one(shape: Shape, a: Relief | Fillets | Rounding | SlotWidth) -> tuple[Shap
         elif isinstance(a, Rounding):
             if hole and not a.inside:
                 continue
-            for c in sorted(corners(contour, hole), key=lambda c: -c.index):  # from the end, so that indices before stay
+            for c in sorted(
+                corners(contour, hole), key=lambda c: -c.index
+            ):  # from the end, so that indices before stay
                 if c.inside == a.inside and _chosen(c.x, c.y, wanted):
                     new = rounded(loops[name], c.index, a.radius)
                     if new is None:
-                        missed.append(f"{name}: no room to round the corner at {c.x:.1f}, {c.y:.1f} to {a.radius:g} mm")
+                        missed.append(
+                            f"{name}: no room to round the corner at {c.x:.1f}, {c.y:.1f} to {a.radius:g} mm"
+                        )
                     else:
                         loops[name], done = new, done + 1
         elif name == a.contour:
-            slot = next((s for s in sorted(slots(contour, hole), key=lambda s: math.dist(s.at, a.at)) if math.dist(s.at, a.at) <= SEEK), None)
+            slot = next(
+                (
+                    s
+                    for s in sorted(slots(contour, hole), key=lambda s: math.dist(s.at, a.at))
+                    if math.dist(s.at, a.at) <= SEEK
+                ),
+                None,
+            )
             if slot is not None:
                 loops[name], done = widened(contour, slot, a.width), 1
     if not done and not missed:
         missed.append(f"{says(a)}: the drawing no longer has what this was made for")
     new_outline = loops[outline]
-    return Shape(Region(new_outline, tuple(loops[n] for n in shape.names[1:])), shape.names, shape.features), missed
+    return (
+        Shape(Region(new_outline, tuple(loops[n] for n in shape.names[1:])), shape.names, shape.features),
+        missed,
+    )
 
 
 def _chosen(x: float, y: float, wanted: Sequence[Point]) -> bool:
@@ -148,7 +186,9 @@ def _chosen(x: float, y: float, wanted: Sequence[Point]) -> bool:
 
 
 class Slot(Value):
-    """A slot (hole) or notch (in the outline): middle, width and length in mm, unit vector across it, and which vertices move to which side."""
+    """A slot (hole) or notch (in the outline): middle, width and length in mm, unit vector across it, and
+    which vertices move to which side.
+    """
 
     at: Point
     width: float
@@ -161,8 +201,8 @@ class Slot(Value):
 def slots(contour: Contour, hole: bool) -> list[Slot]:
     """Slots and notches that a sheet may be put into: two parallel straight sides, waste between them.
 
-    A hole is a slot when it is at least 1.5 times as long as wide and its two longest sides are parallel; a notch is a straight bottom
-    between two inside corners of about 90 degrees.
+    A hole is a slot when it is at least 1.5 times as long as wide and its two longest sides are parallel; a
+    notch is a straight bottom between two inside corners of about 90 degrees.
     """
     v = contour.vertices
     n = len(v)
@@ -182,10 +222,23 @@ def slots(contour: Contour, hole: bool) -> list[Slot]:
         length = max(along) - min(along)
         middle = (one + two) / 2
         # nothing may reach far beyond the sides but corner reliefs
-        if width < 0.5 or length < 1.5 * width or lines[0].length < 0.4 * length or max(abs((p - middle) @ across) for p in v[:, :2]) > 0.9 * width:
+        if (
+            width < 0.5
+            or length < 1.5 * width
+            or lines[0].length < 0.4 * length
+            or max(abs((p - middle) @ across) for p in v[:, :2]) > 0.9 * width
+        ):
             return []
         sides = tuple(int(np.sign(round(float((p - middle) @ across), 3))) for p in v[:, :2])
-        return [Slot(at=tuple(middle.tolist()), width=width, length=length, across=tuple(across.tolist()), sides=sides)]
+        return [
+            Slot(
+                at=tuple(middle.tolist()),
+                width=width,
+                length=length,
+                across=tuple(across.tolist()),
+                sides=sides,
+            )
+        ]
     out = []
     inner = {c.index: c for c in corners(contour, hole) if c.inside and abs(c.angle - 90) < 3}
     for i in inner:
@@ -202,7 +255,15 @@ def slots(contour: Contour, hole: bool) -> list[Slot]:
         moves[before] = moves[i] = -1
         moves[k] = moves[after] = 1
         middle = (v[i, :2] + v[k, :2]) / 2
-        out.append(Slot(at=tuple(middle.tolist()), width=width, length=deep, across=tuple((bottom / width).tolist()), sides=tuple(moves)))
+        out.append(
+            Slot(
+                at=tuple(middle.tolist()),
+                width=width,
+                length=deep,
+                across=tuple((bottom / width).tolist()),
+                sides=tuple(moves),
+            )
+        )
     return out
 
 

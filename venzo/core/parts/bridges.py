@@ -37,20 +37,31 @@ def inside_of(found: list[Region]) -> list[tuple[int, int] | None]:
 
 
 def bridge(found: list[Region], width: float, per_island: int = 2) -> tuple[list[Region], int]:
-    """Islands joined to what is around them by straight bridges where the gap is shortest, spread about the island.
+    """Islands joined to what is around them by straight bridges where the gap is shortest, spread about the
+    island.
 
-    Returns the regions, islands now part of their surroundings, and how many were joined. The hole around a bridged island is refitted.
+    Returns the regions, islands now part of their surroundings, and how many were joined. The hole around a
+    bridged island is refitted.
     """
     owners = inside_of(found)
     # innermost first, so that an island within an island is joined before its own surroundings are
-    order = sorted((i for i, o in enumerate(owners) if o is not None), key=lambda i: abs(found[i].outline.area))
+    order = sorted(
+        (i for i, o in enumerate(owners) if o is not None), key=lambda i: abs(found[i].outline.area)
+    )
     now: dict[int, Region] = dict(enumerate(found))
     done = 0
     for i in order:
         owner = owners[i]
         assert owner is not None
         host, island = now[owner[0]], now[i]
-        hole_index = next((k for k, h in enumerate(host.holes) if Polygon(h.points(0.05)).contains(shapely.Point(*island.outline.vertices[0, :2]))), None)
+        hole_index = next(
+            (
+                k
+                for k, h in enumerate(host.holes)
+                if Polygon(h.points(0.05)).contains(shapely.Point(*island.outline.vertices[0, :2]))
+            ),
+            None,
+        )
         if hole_index is None:
             continue
         hole = Polygon(host.holes[hole_index].points(FLATTEN))
@@ -59,7 +70,10 @@ def bridge(found: list[Region], width: float, per_island: int = 2) -> tuple[list
         for strip in _strips(hole, solid, width, per_island):
             rest = rest.difference(strip)
         pieces = [p for p in shapely.get_parts(rest).tolist() if isinstance(p, Polygon) and p.area > 1e-2]
-        if not pieces or any(p.interiors and any(Polygon(q).contains(solid.representative_point()) for q in p.interiors) for p in pieces):
+        if not pieces or any(
+            p.interiors and any(Polygon(q).contains(solid.representative_point()) for q in p.interiors)
+            for p in pieces
+        ):
             continue
         loops = [fit(np.array(p.exterior.coords)[:-1], True, REFIT_DRAWN / 2).oriented(False) for p in pieces]
         holes = [h for k, h in enumerate(host.holes) if k != hole_index]
@@ -87,9 +101,15 @@ def _strips(hole: Polygon, solid: Polygon, width: float, count: int) -> list[Pol
         found.append((sum(p.length for p in parts), w, out, d))
     chosen: list[tuple[float, float, float, np.ndarray]] = []
     for f in sorted(found, key=lambda f: f[0]):
-        if all(abs((f[1] - g[1] + math.pi) % (2 * math.pi) - math.pi) > math.pi * 1.3 / max(count, 1) for g in chosen):
+        if all(
+            abs((f[1] - g[1] + math.pi) % (2 * math.pi) - math.pi) > math.pi * 1.3 / max(count, 1)
+            for g in chosen
+        ):
             chosen.append(f)
         if len(chosen) == count:
             break
-    lines = [LineString([(c.x, c.y), (c.x + (out + width) * d[0], c.y + (out + width) * d[1])]) for _g, _w, out, d in chosen]
+    lines = [
+        LineString([(c.x, c.y), (c.x + (out + width) * d[0], c.y + (out + width) * d[1])])
+        for _g, _w, out, d in chosen
+    ]
     return [line.buffer(width / 2, cap_style="flat").intersection(hole.buffer(width)) for line in lines]

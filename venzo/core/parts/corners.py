@@ -1,4 +1,6 @@
-"""Corners of a part: which are inside ones, how sharp, how round; and corners made round or relieved for a round cutter."""
+"""Corners of a part: which are inside ones, how sharp, how round; and corners made round or relieved for a
+round cutter.
+"""
 
 from __future__ import annotations
 
@@ -17,7 +19,9 @@ TANGENT = 0.02
 
 @dataclass(frozen=True)
 class Corner:
-    """A sharp corner between two straight lines: vertex index, place, angle of the waste in it (degrees; inside corners under 180)."""
+    """A sharp corner between two straight lines: vertex index, place, angle of the waste in it (degrees;
+    inside corners under 180).
+    """
 
     index: int
     x: float
@@ -28,7 +32,9 @@ class Corner:
 
 @dataclass(frozen=True)
 class Fillet:
-    """A rounded corner between two straight lines, tangent to both: index of the arc's first vertex, middle, radius."""
+    """A rounded corner between two straight lines, tangent to both: index of the arc's first vertex, middle,
+    radius.
+    """
 
     index: int
     x: float
@@ -42,7 +48,9 @@ def _turn(a: np.ndarray, b: np.ndarray) -> float:
 
 
 def corners(contour: Contour, hole: bool) -> list[Corner]:
-    """Sharp corners between straight lines. A corner is inside where the part lies on its reflex side: a round cutter cannot reach into it."""
+    """Sharp corners between straight lines. A corner is inside where the part lies on its reflex side: a
+    round cutter cannot reach into it.
+    """
     c = contour.oriented(not hole)  # the part lies on the left
     v = c.vertices
     out = []
@@ -58,7 +66,15 @@ def corners(contour: Contour, hole: bool) -> list[Corner]:
             continue
         # turning right with the part on the left: the waste angle is under 180 degrees
         index = (n - 1 - i) % n if flip else i
-        out.append(Corner(index, float(v[i, 0]), float(v[i, 1]), w < 0, 180 - math.degrees(abs(w)) if w < 0 else 180 + math.degrees(abs(w))))
+        out.append(
+            Corner(
+                index,
+                float(v[i, 0]),
+                float(v[i, 1]),
+                w < 0,
+                180 - math.degrees(abs(w)) if w < 0 else 180 + math.degrees(abs(w)),
+            )
+        )
     return out
 
 
@@ -78,7 +94,10 @@ def fillets(contour: Contour, hole: bool) -> list[Fillet]:
         side = math.copysign(1, sweep)
         t0 = np.array([-math.sin(start), math.cos(start)]) * side
         t1 = np.array([-math.sin(start + sweep), math.cos(start + sweep)]) * side
-        if abs(_turn(v[i, :2] - v[j, :2], t0)) > TANGENT or abs(_turn(t1, v[(k + 1) % n, :2] - v[k, :2])) > TANGENT:
+        if (
+            abs(_turn(v[i, :2] - v[j, :2], t0)) > TANGENT
+            or abs(_turn(t1, v[(k + 1) % n, :2] - v[k, :2])) > TANGENT
+        ):
             continue
         solid_left = ccw != hole  # does the part lie on the left of the travel?
         inside = (sweep < 0) == solid_left
@@ -88,7 +107,9 @@ def fillets(contour: Contour, hole: bool) -> list[Fillet]:
 
 
 def smallest_inside_radius(contour: Contour, hole: bool) -> float | None:
-    """Radius (mm) of the tightest inside corner or curve: 0 for a sharp inside corner, None where the contour has none."""
+    """Radius (mm) of the tightest inside corner or curve: 0 for a sharp inside corner, None where the contour
+    has none.
+    """
     if any(k.inside for k in corners(contour, hole)):
         return 0.0
     c = contour.oriented(not hole)
@@ -100,7 +121,9 @@ def smallest_inside_radius(contour: Contour, hole: bool) -> float | None:
 
 
 def rounded(contour: Contour, index: int, radius: float) -> Contour | None:
-    """The contour with the sharp corner at vertex ``index`` rounded; None where the neighbouring lines are too short."""
+    """The contour with the sharp corner at vertex ``index`` rounded; None where the neighbouring lines are
+    too short.
+    """
     v = contour.vertices
     n = len(v)
     j, k = (index - 1) % n, (index + 1) % n
@@ -117,7 +140,9 @@ def rounded(contour: Contour, index: int, radius: float) -> Contour | None:
 
 
 def refilleted(contour: Contour, index: int, radius: float) -> Contour | None:
-    """The contour with the fillet whose arc starts at vertex ``index`` at another radius; None where there is no room."""
+    """The contour with the fillet whose arc starts at vertex ``index`` at another radius; None where there is
+    no room.
+    """
     v = contour.vertices
     n = len(v)
     j, k, m = (index - 1) % n, (index + 1) % n, (index + 2) % n
@@ -134,10 +159,11 @@ def refilleted(contour: Contour, index: int, radius: float) -> Contour | None:
 
 
 def relieved(contour: Contour, corner: Corner, radius: float, style: ReliefStyle) -> Contour | None:
-    """The contour with a round relief in an inside corner, so that a square corner seats although the cutter is round.
+    """The contour with a round relief in an inside corner, so that a square corner seats although the cutter
+    is round.
 
-    The circle of ``radius`` passes through the corner: its middle lies on the bisector (dog-bone), or on the longer or
-    shorter of the two sides (T-bone). None where a side is too short for it.
+    The circle of ``radius`` passes through the corner: its middle lies on the bisector (dog-bone), or on the
+    longer or shorter of the two sides (T-bone). None where a side is too short for it.
     """
     v = contour.vertices
     n = len(v)

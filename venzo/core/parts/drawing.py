@@ -15,7 +15,9 @@ MOST_ENTITIES = 400_000
 FARTHEST = 1e7
 """Drawing units; coordinates further out are damage."""
 BROKEN_LINE = " (broken lines)"
-"""Ending of the layer name of what is drawn in centre, hidden or other broken lines: construction, by common practice."""
+"""Ending of the layer name of what is drawn in centre, hidden or other broken lines: construction, by common
+practice.
+"""
 
 
 @dataclass
@@ -31,9 +33,10 @@ class TextLine:
 class Drawing:
     """What a reader found.
 
-    ``chains``: lines, arcs and polylines in drawing units, y up; their ``layer`` is the hint of what they mean. ``unit``: the
-    header's unit or None. ``scale_mm``: mm per drawing unit where the file itself fixes it (SVG sizes), else None. ``colours``: by layer,
-    as the file names them. ``ignored``: entity kinds that are not cut, with counts.
+    ``chains``: lines, arcs and polylines in drawing units, y up; their ``layer`` is the hint of what they
+    mean. ``unit``: the header's unit or None. ``scale_mm``: mm per drawing unit where the file itself fixes
+    it (SVG sizes), else None. ``colours``: by layer, as the file names them. ``ignored``: entity kinds that
+    are not cut, with counts.
     """
 
     chains: list[Contour] = field(default_factory=list)
@@ -47,7 +50,9 @@ class Drawing:
     snags: list[Snag] = field(default_factory=list)
 
     def drop_wild(self, name: str) -> None:
-        """Leave out chains with fewer than two points or with coordinates that cannot be reckoned with, and say so."""
+        """Leave out chains with fewer than two points or with coordinates that cannot be reckoned with, and
+        say so.
+        """
         self.chains = [c for c in self.chains if len(c.vertices) > 1]
         if not self.chains:
             return
@@ -55,7 +60,16 @@ class Drawing:
         with np.errstate(invalid="ignore"):
             if np.isfinite(everything).all() and np.abs(everything[:, :2]).max() <= FARTHEST:
                 return
-            fine = [c for c in self.chains if np.isfinite(c.vertices).all() and np.abs(c.vertices[:, :2]).max() <= FARTHEST]
+            fine = [
+                c
+                for c in self.chains
+                if np.isfinite(c.vertices).all() and np.abs(c.vertices[:, :2]).max() <= FARTHEST
+            ]
         n = len(self.chains) - len(fine)
-        self.snags.append(look("intake.unreadable", f"{name}: left out, {n} line{'s' * (n != 1)} with coordinates out of range"))
+        self.snags.append(
+            look(
+                "intake.unreadable",
+                f"{name}: left out, {n} line{'s' * (n != 1)} with coordinates out of range",
+            )
+        )
         self.chains = fine

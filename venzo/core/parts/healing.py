@@ -1,4 +1,6 @@
-"""Healing: what is mended in a drawing before parts are looked for, as a list whose lines can be taken back one by one."""
+"""Healing: what is mended in a drawing before parts are looked for, as a list whose lines can be taken back
+one by one.
+"""
 
 from __future__ import annotations
 
@@ -23,13 +25,17 @@ SMALL_LINE = 0.05
 BESIDE = 0.02
 """mm; straight lines this near beside each other for a while are one line drawn twice in pieces."""
 NEAR_TWIN = 0.15
-"""mm; a closed outline this near inside another all along is the same one drawn again: nothing can be cut between them."""
+"""mm; a closed outline this near inside another all along is the same one drawn again: nothing can be cut
+between them.
+"""
 MOST_ITEMS = 200
 """Things listed one by one under a line; more are only counted."""
 
 
 class HealItem(Value):
-    """One thing that was changed or dropped: where it is, in drawing millimetres, as vertex rows; ``id`` takes it back by itself."""
+    """One thing that was changed or dropped: where it is, in drawing millimetres, as vertex rows; ``id``
+    takes it back by itself.
+    """
 
     id: str
     rows: list[list[float]]
@@ -37,7 +43,9 @@ class HealItem(Value):
 
 
 class HealLine(Value):
-    """One kind of mending: what was done, how often, counts before and after, the largest deviation in mm, and whether it is applied."""
+    """One kind of mending: what was done, how often, counts before and after, the largest deviation in mm,
+    and whether it is applied.
+    """
 
     id: str
     says: str
@@ -79,12 +87,14 @@ def _s(n: int, one: str, many: str = "") -> str:
     return f"{n} {one if n == 1 else many or one + 's'}"
 
 
-def heal(chains: list[Contour], tolerance: float, refit: float, chosen: Mapping[str, bool] | None = None) -> Healed:
+def heal(
+    chains: list[Contour], tolerance: float, refit: float, chosen: Mapping[str, bool] | None = None
+) -> Healed:
     """Mend a drawing, millimetres throughout.
 
-    In this order: points and lines without length dropped; lines drawn twice dropped; lines that partly lie on each other divided so that
-    every stretch is there once; ends joined within ``tolerance``; loops that touch themselves divided; runs of short
-    lines refitted to lines and arcs within ``refit``.
+    In this order: points and lines without length dropped; lines drawn twice dropped; lines that partly lie
+    on each other divided so that every stretch is there once; ends joined within ``tolerance``; loops that
+    touch themselves divided; runs of short lines refitted to lines and arcs within ``refit``.
 
     Args:
         chains: as read, scaled to mm.
@@ -112,13 +122,24 @@ def _without_dust(chains: list[Contour], apply: _Choices, lines: list[HealLine])
     dust = [(i, c) for i, c in enumerate(chains) if c.length < 1e-6]
     if dust:
         lines.append(
-            HealLine(id="dust", says=f"{_s(len(dust), 'point')} without length dropped", count=len(dust), before=len(chains), after=len(chains) - len(dust), items=_items("dust", dust))
+            HealLine(
+                id="dust",
+                says=f"{_s(len(dust), 'point')} without length dropped",
+                count=len(dust),
+                before=len(chains),
+                after=len(chains) - len(dust),
+                items=_items("dust", dust),
+            )
         )
-    return [c for c in chains if c.length >= 1e-6]  # nothing can be made of them: this line cannot be taken back
+    return [
+        c for c in chains if c.length >= 1e-6
+    ]  # nothing can be made of them: this line cannot be taken back
 
 
 def _prints(chains: list[Contour]) -> Array:
-    """What tells chains apart ``(n, 6)``: both ends in order (or the box), the middle; equal for copies, either way round."""
+    """What tells chains apart ``(n, 6)``: both ends in order (or the box), the middle; equal for copies,
+    either way round.
+    """
     out = np.empty((len(chains), 6))
     plain = np.array([not c.closed and len(c.vertices) == 2 for c in chains])
     if plain.any():
@@ -137,7 +158,9 @@ def _prints(chains: list[Contour]) -> Array:
     return out
 
 
-def _without_twins(chains: list[Contour], apply: _Choices, lines: list[HealLine], line: str = "twins") -> list[Contour]:
+def _without_twins(
+    chains: list[Contour], apply: _Choices, lines: list[HealLine], line: str = "twins"
+) -> list[Contour]:
     """Exact and near copies dropped, the first drawn kept."""
     if len(chains) < 2:
         return chains
@@ -148,7 +171,10 @@ def _without_twins(chains: list[Contour], apply: _Choices, lines: list[HealLine]
     i, j = shapely.STRtree(spot).query(spot, predicate="dwithin", distance=6 * NEAR)
     keep = i < j
     i, j = i[keep], j[keep]
-    ends = np.minimum(np.abs(prints[i, :4] - prints[j, :4]).max(axis=1), np.abs(prints[i, :4] - prints[j][:, [2, 3, 0, 1]]).max(axis=1))
+    ends = np.minimum(
+        np.abs(prints[i, :4] - prints[j, :4]).max(axis=1),
+        np.abs(prints[i, :4] - prints[j][:, [2, 3, 0, 1]]).max(axis=1),
+    )
     close = (ends <= 2 * NEAR) & (np.abs(prints[i, 4:] - prints[j, 4:]).max(axis=1) <= 2 * NEAR)
     dropped: set[int] = set()
     for a, b in sorted(zip(i[close].tolist(), j[close].tolist(), strict=True)):
@@ -174,7 +200,9 @@ def _without_twins(chains: list[Contour], apply: _Choices, lines: list[HealLine]
 
 
 def _without_near_twins(loops: list[Contour], apply: _Choices, lines: list[HealLine]) -> list[Contour]:
-    """Outlines that run beside another so near that nothing could be cut between them: the smaller one dropped."""
+    """Outlines that run beside another so near that nothing could be cut between them: the smaller one
+    dropped.
+    """
     if len(loops) < 2:
         return loops
     import shapely
@@ -199,7 +227,10 @@ def _without_near_twins(loops: list[Contour], apply: _Choices, lines: list[HealL
     lines.append(
         HealLine(
             id="near-twins",
-            says=f"{_s(len(twins), 'outline')} up to {widest:.3f} mm inside another, taken as drawn twice; the outer one counts",
+            says=(
+                f"{_s(len(twins), 'outline')} up to {widest:.3f} mm inside another, taken as drawn twice; the"
+                " outer one counts"
+            ),
             count=len(twins),
             before=len(loops),
             after=len(loops) - len(gone),
@@ -221,14 +252,21 @@ def _alike(a: Contour, b: Contour) -> bool:
     """Does ``b`` run along ``a`` within NEAR?"""
     if a.closed != b.closed:
         return False
-    if len(a.vertices) == len(b.vertices) == 2 and not a.closed and not a.vertices[0, 2] and not b.vertices[0, 2]:
+    if (
+        len(a.vertices) == len(b.vertices) == 2
+        and not a.closed
+        and not a.vertices[0, 2]
+        and not b.vertices[0, 2]
+    ):
         return True  # straight lines: their ends agree already
     step = np.linspace(0, b.length, 9)[:-1] + b.length / 17
     return all(a.nearest(*b.at(s)[:2])[1] <= NEAR for s in step)
 
 
 def _without_overlaps(chains: list[Contour], apply: _Choices, lines: list[HealLine]) -> list[Contour]:
-    """Straight lines and arcs that partly lie on each other, divided at each other's ends so that every stretch is there once."""
+    """Straight lines and arcs that partly lie on each other, divided at each other's ends so that every
+    stretch is there once.
+    """
     single = [i for i, c in enumerate(chains) if not c.closed and (len(c.vertices) == 2 or _one_arc(c))]
     if len(single) < 2:
         return chains
@@ -294,11 +332,17 @@ def _without_overlaps(chains: list[Contour], apply: _Choices, lines: list[HealLi
 
 
 def _without_near_overlaps(chains: list[Contour], apply: _Choices, lines: list[HealLine]) -> list[Contour]:
-    """Straight lines that run beside each other within BESIDE for a while: each divided at the other's ends, so that joining finds every stretch once.
+    """Straight lines that run beside each other within BESIDE for a while: each divided at the other's ends,
+    so that joining finds every stretch once.
 
-    Lines that lie exactly on each other are dealt with before; drawn twice a hair apart they bound a sliver, and what they belong to falls apart.
+    Lines that lie exactly on each other are dealt with before; drawn twice a hair apart they bound a sliver,
+    and what they belong to falls apart.
     """
-    single = [i for i, c in enumerate(chains) if not c.closed and len(c.vertices) == 2 and not c.vertices[0, 2] and c.length > 4 * BESIDE]
+    single = [
+        i
+        for i, c in enumerate(chains)
+        if not c.closed and len(c.vertices) == 2 and not c.vertices[0, 2] and c.length > 4 * BESIDE
+    ]
     if len(single) < 2:
         return chains
     import shapely
@@ -310,7 +354,9 @@ def _without_near_overlaps(chains: list[Contour], apply: _Choices, lines: list[H
     cuts: dict[int, list[tuple[float, Array]]] = defaultdict(list)
     beside: set[int] = set()
     widest = 0.0
-    for i, j in zip(a[keep].tolist(), b[keep].tolist(), strict=True):  # both ways round: i is divided at the ends of j
+    for i, j in zip(
+        a[keep].tolist(), b[keep].tolist(), strict=True
+    ):  # both ways round: i is divided at the ends of j
         start, along = ends[i, 0], ends[i, 1] - ends[i, 0]
         length = float(np.hypot(*along))
         d = along / length
@@ -319,7 +365,11 @@ def _without_near_overlaps(chains: list[Contour], apply: _Choices, lines: list[H
         lo, hi = max(0.0, float(s.min())), min(length, float(s.max()))
         if hi - lo < 4 * BESIDE or float(off.max()) > BESIDE * max(1.0, abs(float(s[1] - s[0])) / (hi - lo)):
             continue
-        inner = [(float(t), p) for t, p, w in zip(s, ends[j], off, strict=True) if BESIDE < t < length - BESIDE and w <= BESIDE]
+        inner = [
+            (float(t), p)
+            for t, p, w in zip(s, ends[j], off, strict=True)
+            if BESIDE < t < length - BESIDE and w <= BESIDE
+        ]
         if inner:
             cuts[i] += inner
             beside.update((i, j))
@@ -330,7 +380,10 @@ def _without_near_overlaps(chains: list[Contour], apply: _Choices, lines: list[H
     lines.append(
         HealLine(
             id="near-overlaps",
-            says=f"{_s(len(hit), 'line')} beside another, up to {widest:.3f} mm apart, divided where the other ends; every stretch counted once",
+            says=(
+                f"{_s(len(hit), 'line')} beside another, up to {widest:.3f} mm apart, divided where the other"
+                " ends; every stretch counted once"
+            ),
             count=len(hit),
             before=len(chains),
             after=len(chains) + sum(len(c) for c in cuts.values()),
@@ -347,8 +400,16 @@ def _without_near_overlaps(chains: list[Contour], apply: _Choices, lines: list[H
         if i not in number:
             out.append(c)
             continue
-        stops = [c.vertices[0, :2], *(p for _t, p in sorted(cuts[number[i]], key=lambda tp: tp[0])), c.vertices[1, :2]]
-        out += [Contour.of([tuple(p), tuple(q)], False, c.layer) for p, q in itertools.pairwise(stops) if math.dist(p, q) > 1e-6]
+        stops = [
+            c.vertices[0, :2],
+            *(p for _t, p in sorted(cuts[number[i]], key=lambda tp: tp[0])),
+            c.vertices[1, :2],
+        ]
+        out += [
+            Contour.of([tuple(p), tuple(q)], False, c.layer)
+            for p, q in itertools.pairwise(stops)
+            if math.dist(p, q) > 1e-6
+        ]
     return out
 
 
@@ -357,16 +418,23 @@ def _one_arc(c: Contour) -> bool:
     if len(c.vertices) != 3 or not c.vertices[:-1, 2].all():
         return False
     (ax, ay, ar, *_), (bx, by, br, *_) = (arc_of(a, b, a[2]) for a, b in itertools.pairwise(c.vertices))
-    return max(abs(ax - bx), abs(ay - by), abs(ar - br)) < NEAR / 10 and c.vertices[0, 2] * c.vertices[1, 2] > 0
+    return (
+        max(abs(ax - bx), abs(ay - by), abs(ar - br)) < NEAR / 10 and c.vertices[0, 2] * c.vertices[1, 2] > 0
+    )
 
 
 def _spans(kind: str, members: list[Contour]):
-    """(member, (begin, end)) along the line or circle they share (mm), in two where an arc goes over the circle's start, and a maker of a stretch of it."""
+    """(member, (begin, end)) along the line or circle they share (mm), in two where an arc goes over the
+    circle's start, and a maker of a stretch of it.
+    """
     first = members[0].vertices
     if kind == "line":
         d = first[1, :2] - first[0, :2]
         d = d / np.hypot(*d)
-        spans = [(k, tuple(sorted(((c.vertices[:, :2] - first[0, :2]) @ d).tolist()))) for k, c in enumerate(members)]
+        spans = [
+            (k, tuple(sorted(((c.vertices[:, :2] - first[0, :2]) @ d).tolist())))
+            for k, c in enumerate(members)
+        ]
 
         def line(a: float, b: float, like: Contour) -> Contour:
             return Contour.of([first[0, :2] + d * a, first[0, :2] + d * b], False, like.layer)
@@ -385,7 +453,14 @@ def _spans(kind: str, members: list[Contour]):
 
     def arc(a: float, b: float, like: Contour) -> Contour:
         p, q = a / r, b / r
-        return Contour.of([(cx + r * math.cos(p), cy + r * math.sin(p), math.tan((q - p) / 4)), (cx + r * math.cos(q), cy + r * math.sin(q))], False, like.layer)
+        return Contour.of(
+            [
+                (cx + r * math.cos(p), cy + r * math.sin(p), math.tan((q - p) / 4)),
+                (cx + r * math.cos(q), cy + r * math.sin(q)),
+            ],
+            False,
+            like.layer,
+        )
 
     return spans, arc
 
@@ -401,15 +476,26 @@ def _joined(chains: list[Contour], tolerance: float, apply: _Choices, lines: lis
         exact = join(chains, 1e-4)
         if len(joined.closed) < len(exact.closed):  # what closes as it is drawn is never lost to a wider gap
             rest = join(exact.open, tolerance)
-            joined = Joined([*exact.closed, *rest.closed], rest.open, exact.duplicates + rest.duplicates, [*exact.branches, *rest.branches], rest.lost)
+            joined = Joined(
+                [*exact.closed, *rest.closed],
+                rest.open,
+                exact.duplicates + rest.duplicates,
+                [*exact.branches, *rest.branches],
+                rest.lost,
+            )
     result = joined
     if (len(joined.closed) == len(exact.closed) and len(joined.open) == len(exact.open)) or not apply("join"):
         result, gap = exact, 0.0
-    says = f"{_s(len(loose), 'open line')} joined end to end: {_s(before, 'closed outline')} before, {len(result.closed)} after"
+    says = (
+        f"{_s(len(loose), 'open line')} joined end to end: {_s(before, 'closed outline')} before,"
+        f" {len(result.closed)} after"
+    )
     if gap > 1e-4:
         says += f"; gaps up to {gap:.3f} mm closed"
     elif result is exact and joined is not exact and len(joined.closed) > len(exact.closed):
-        says += f"; {_s(len(joined.closed) - len(exact.closed), 'more')} with gaps up to {tolerance:g} mm closed"
+        says += (
+            f"; {_s(len(joined.closed) - len(exact.closed), 'more')} with gaps up to {tolerance:g} mm closed"
+        )
     if result.duplicates:
         n = result.duplicates
         twice = f"{_s(n, 'line')} between the same ends as another, within the join tolerance, counted once"
@@ -417,11 +503,24 @@ def _joined(chains: list[Contour], tolerance: float, apply: _Choices, lines: lis
     real = [c for c in result.lost if c.length > 2 * SMALL_LINE]
     if real:
         n = len(real)
-        said = f"{_s(n, 'line')} up to {max(c.length for c in real):.2f} mm long lost in the join tolerance of {tolerance:g} mm; read it with a smaller one if they are wanted"
+        said = (
+            f"{_s(n, 'line')} up to {max(c.length for c in real):.2f} mm long lost in the join tolerance of"
+            f" {tolerance:g} mm; read it with a smaller one if they are wanted"
+        )
         lines.append(HealLine(id="join-lost", says=said, count=n, before=len(loose), after=len(loose) - n))
     if len(result.closed) == before and gap <= 1e-4 and len(joined.closed) == len(result.closed):
         return result  # nothing came of it: nothing to say
-    lines.append(HealLine(id="join", says=says, count=len(loose), before=before, after=len(result.closed), deviation=gap / 2, applied=apply("join")))
+    lines.append(
+        HealLine(
+            id="join",
+            says=says,
+            count=len(loose),
+            before=before,
+            after=len(result.closed),
+            deviation=gap / 2,
+            applied=apply("join"),
+        )
+    )
     return result
 
 
@@ -517,7 +616,10 @@ def _refitted(loops: list[Contour], refit: float, apply: _Choices, lines: list[H
         lines.append(
             HealLine(
                 id="refit",
-                says=f"{_s(len(hit), 'curve')} refitted to lines and arcs: {before} nodes before, {after} after",
+                says=(
+                    f"{_s(len(hit), 'curve')} refitted to lines and arcs: {before} nodes before, {after}"
+                    " after"
+                ),
                 count=len(hit),
                 before=before,
                 after=after,
@@ -541,7 +643,11 @@ def _refit(c: Contour, tolerance: float) -> Contour:
         rows.append(c.vertices[a].tolist())
         run = c.vertices[np.arange(a + 1, b + 1) % n, :2]
         if len(run) > 1:
-            rows.extend(fit(run, False, tolerance).vertices[:-1].tolist() if len(run) > 3 else [[*p, 0.0] for p in run[:-1].tolist()])
+            rows.extend(
+                fit(run, False, tolerance).vertices[:-1].tolist()
+                if len(run) > 3
+                else [[*p, 0.0] for p in run[:-1].tolist()]
+            )
     return Contour.of(rows, True, c.layer)
 
 

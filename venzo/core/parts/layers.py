@@ -1,4 +1,6 @@
-"""What do the layers of a drawing mean? House rules by the words in their names; a person's word goes first."""
+"""What do the layers of a drawing mean? House rules by the words in their names; a person's word goes
+first.
+"""
 
 from __future__ import annotations
 
@@ -17,7 +19,10 @@ Role = Literal["cut", "pocket", "groove", "engrave", "drill", "leave out"]
 ROLES: tuple[Role, ...] = ("cut", "pocket", "groove", "engrave", "drill", "leave out")
 DEEPEST = 200.0
 """mm; a larger number in a layer's name is no depth."""
-_DEPTH = re.compile(r"(?<![\d.,/])(?P<mark>(?:\b[a-z])?)-?(?P<number>\d+(?:-|\s+)\d+/\d+|\d+/\d+|\d+(?:[.,]\d+)?|[.,]\d+)\s*(?P<unit>mm\b|cm\b|in\b|inch\b|\"|'')?(?![\d/])(?![.,]\d)", re.I)
+_DEPTH = re.compile(
+    r"(?<![\d.,/])(?P<mark>(?:\b[a-z])?)-?(?P<number>\d+(?:-|\s+)\d+/\d+|\d+/\d+|\d+(?:[.,]\d+)?|[.,]\d+)\s*(?P<unit>mm\b|cm\b|in\b|inch\b|\"|'')?(?![\d/])(?![.,]\d)",
+    re.I,
+)
 
 
 class LayerRule(Value):
@@ -59,13 +64,29 @@ COMMON: tuple[LayerRule, ...] = (
     ),
     LayerRule(words=("pocket", "pockets", "recess", "rebate"), role="pocket"),
     LayerRule(words=("groove", "grooves", "dado", "housing"), role="groove"),
-    LayerRule(words=("engrave", "engraving", "engravings", "etch", "score", "mark", "marking", "text", "vcarve", "carve"), role="engrave"),
+    LayerRule(
+        words=(
+            "engrave",
+            "engraving",
+            "engravings",
+            "etch",
+            "score",
+            "mark",
+            "marking",
+            "text",
+            "vcarve",
+            "carve",
+        ),
+        role="engrave",
+    ),
     LayerRule(words=("drill", "drilling", "bore", "pilot"), role="drill"),
 )
 """Words met in shops everywhere (common practice); a shop changes the list in its house rules."""
 
 
-def role_of(layer: str, rules: Sequence[LayerRule] = COMMON, chosen: Mapping[str, str] | None = None) -> tuple[Role, str]:
+def role_of(
+    layer: str, rules: Sequence[LayerRule] = COMMON, chosen: Mapping[str, str] | None = None
+) -> tuple[Role, str]:
     """What a layer means, and why.
 
     >>> role_of("POCKET_6mm"), role_of("Outline"), role_of("0 (broken lines)")[0]
@@ -84,15 +105,21 @@ def role_of(layer: str, rules: Sequence[LayerRule] = COMMON, chosen: Mapping[str
 
 
 def depth_of(layer: str, unit: str = "mm") -> float | None:
-    """A depth that a layer's name gives, mm; a bare number is in the drawing's ``unit``. None where it gives none, or several and no unit tells which.
+    """A depth that a layer's name gives, mm; a bare number is in the drawing's ``unit``. None where it gives
+    none, or several and no unit tells which.
 
     >>> depth_of("pocket 6"), depth_of("GROOVE_5.5mm"), depth_of("Z6 pocket"), depth_of("pocket T3")
     (6.0, 5.5, 6.0, None)
-    >>> depth_of("pocket .5", "in"), depth_of("POCKET 1/2", "in"), depth_of('pocket 0.5"'), depth_of("POCKET-1-1/8", "in")
+    >>> names = ["pocket .5", "POCKET 1/2", 'pocket 0.5"', "POCKET-1-1/8"]
+    >>> tuple(depth_of(name, "in") for name in names)
     (12.7, 12.7, 12.7, 28.575)
     """
     bare = {"ft": "in", "m": "mm", "px": "mm"}.get(unit, unit)
-    found = [m for m in _DEPTH.finditer(plain_signs(layer.removesuffix(BROKEN_LINE).replace("_", " "))) if m["mark"].lower() in ("", "z")]
+    found = [
+        m
+        for m in _DEPTH.finditer(plain_signs(layer.removesuffix(BROKEN_LINE).replace("_", " ")))
+        if m["mark"].lower() in ("", "z")
+    ]
     told = [m for m in found if m["unit"]] or [m for m in found if m["mark"]] or found
     if len({m["number"] + (m["unit"] or "") for m in told}) != 1:
         return None

@@ -51,15 +51,24 @@ class Typeface(Protocol):
         ...
 
 
-def set_lines(lines: Sequence[str], font: Typeface, cap_height: float, leading: float = 1.6, align: Align = "middle", curve: float = 0.0) -> tuple[list[Contour], list[str]]:
-    """Lines about (0, 0): the block's middle in x, the first baseline at y 0 and each next ``leading`` cap heights lower.
+def set_lines(
+    lines: Sequence[str],
+    font: Typeface,
+    cap_height: float,
+    leading: float = 1.6,
+    align: Align = "middle",
+    curve: float = 0.0,
+) -> tuple[list[Contour], list[str]]:
+    """Lines about (0, 0): the block's middle in x, the first baseline at y 0 and each next ``leading`` cap
+    heights lower.
 
     Args:
         lines: of text; empty ones leave their room.
         font: kerning and ligatures are its own.
         cap_height: mm.
         align: of lines among each other.
-        curve: radius of the first baseline, mm: positive bends it up like a rainbow, negative like a bowl, 0 straight. Each letter is turned about the middle of its advance.
+        curve: radius of the first baseline, mm: positive bends it up like a rainbow, negative like a bowl, 0
+        straight. Each letter is turned about the middle of its advance.
 
     Returns:
         closed contours, overlapping letters of joined scripts made one, and the letters that the font lacks.
@@ -79,7 +88,10 @@ def set_lines(lines: Sequence[str], font: Typeface, cap_height: float, leading: 
         start = {"left": -widest / 2, "middle": -advance / 2, "right": widest / 2 - advance}[align]
         radius = curve + drop if curve else 0.0
         if curve and (radius * curve <= 0 or advance > 1.9 * math.pi * abs(radius)):
-            raise BadInput(f"the line {lines[k]!r} is {advance:.0f} mm long: an arc of {abs(radius):.0f} mm radius is too tight for it; take a larger radius or smaller letters")
+            raise BadInput(
+                f"the line {lines[k]!r} is {advance:.0f} mm long: an arc of {abs(radius):.0f} mm radius is"
+                " too tight for it; take a larger radius or smaller letters"
+            )
         for g in found:
             if not curve:
                 out.append([c.moved(start + g.x, drop + g.y) for c in g.contours])
@@ -92,14 +104,26 @@ def set_lines(lines: Sequence[str], font: Typeface, cap_height: float, leading: 
     return _joined(out), missing
 
 
-def set_in_box(lines: Sequence[str], font: Typeface, width: float, height: float, leading: float = 1.6, align: Align = "middle") -> tuple[list[Contour], float, list[str]]:
-    """Lines as large as a box of ``width`` x ``height`` mm allows, their drawn outlines centred on (0, 0); contours, cap height, missing letters."""
+def set_in_box(
+    lines: Sequence[str],
+    font: Typeface,
+    width: float,
+    height: float,
+    leading: float = 1.6,
+    align: Align = "middle",
+) -> tuple[list[Contour], float, list[str]]:
+    """Lines as large as a box of ``width`` x ``height`` mm allows, their drawn outlines centred on (0, 0);
+    contours, cap height, missing letters.
+    """
     one, missing = set_lines(lines, font, 10.0, leading, align)
     x0, y0, x1, y1 = _box(one)
     scale = min(width / (x1 - x0), height / (y1 - y0))
     cap = 10.0 * scale
     if not 0.5 <= cap <= 5000:
-        raise BadInput(f"in a box of {width:g} x {height:g} mm the letters would be {cap:.2f} mm high; give a larger box or less text")
+        raise BadInput(
+            f"in a box of {width:g} x {height:g} mm the letters would be {cap:.2f} mm high; give a larger box"
+            " or less text"
+        )
     found, missing = set_lines(lines, font, cap, leading, align)
     x0, y0, x1, y1 = _box(found)
     return [c.moved(-(x0 + x1) / 2, -(y0 + y1) / 2) for c in found], cap, missing
@@ -111,7 +135,9 @@ def _box(contours: Sequence[Contour]) -> tuple[float, float, float, float]:
 
 
 def _joined(letters: Sequence[Sequence[Contour]]) -> list[Contour]:
-    """All contours; where letters overlap (joined scripts), the outlines of what they cover together, refitted."""
+    """All contours; where letters overlap (joined scripts), the outlines of what they cover together,
+    refitted.
+    """
     solids = [shapely.union_all([r.polygon(CHORD).buffer(0) for r in regions(list(g))]) for g in letters]
     tree = shapely.STRtree(solids)
     hits = tree.query(solids, predicate="intersects")
@@ -121,5 +147,9 @@ def _joined(letters: Sequence[Sequence[Contour]]) -> list[Contour]:
         whole = shapely.union_all([solids[k] for k in sorted(overlapping)])
         for p in getattr(whole, "geoms", [whole]):
             if isinstance(p, Polygon):
-                out += [fit(shapely.get_coordinates(r)[:-1], True) for r in (p.exterior, *p.interiors) if Polygon(r).area > 1e-3]
+                out += [
+                    fit(shapely.get_coordinates(r)[:-1], True)
+                    for r in (p.exterior, *p.interiors)
+                    if Polygon(r).area > 1e-3
+                ]
     return [c for c in out if abs(c.area) > 1e-3]

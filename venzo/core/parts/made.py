@@ -56,15 +56,26 @@ class Sources:
 
 @dataclass
 class Made:
-    """What a recipe draws: parts, dimensions to show as (name, value in mm, from, to) on the first part, and what is to be said."""
+    """What a recipe draws: parts, dimensions to show as (name, value in mm, from, to) on the first part, and
+    what is to be said.
+    """
 
     parts: list[MadePart]
-    dimensions: list[tuple[str, float, tuple[float, float], tuple[float, float]]] = field(default_factory=list)
+    dimensions: list[tuple[str, float, tuple[float, float], tuple[float, float]]] = field(
+        default_factory=list
+    )
     notes: list[str] = field(default_factory=list)
 
 
-def _part(name: str, outline: Contour, holes: list[Contour] = [], quantity: int = 1, features: list[Feature] = []) -> MadePart:  # noqa: B006
-    shape, _at = Shape.of(Region(outline.oriented(True), tuple(h.oriented(False) for h in holes)), features=features)
+def _part(
+    name: str,
+    outline: Contour,
+    holes: Sequence[Contour] = (),
+    quantity: int = 1,
+    features: Sequence[Feature] = (),
+) -> MadePart:
+    region = Region(outline.oriented(True), tuple(h.oriented(False) for h in holes))
+    shape, _at = Shape.of(region, features=list(features))
     return MadePart(name, shape, quantity)
 
 
@@ -91,7 +102,9 @@ class Panel(Value):
         """Draw it."""
         w, h, s = self.width, self.height, self.size if self.corner != "square" else 0.0
         if 2 * s >= min(w, h) - 1e-9 and s:
-            raise BadInput(f"corners of {s:g} mm do not fit a panel of {w:g} x {h:g} mm; at most {min(w, h) / 2:g}")
+            raise BadInput(
+                f"corners of {s:g} mm do not fit a panel of {w:g} x {h:g} mm; at most {min(w, h) / 2:g}"
+            )
         c = _rectangle(w, h)
         if s and self.corner == "rounded":
             for i in (3, 2, 1, 0):
@@ -99,9 +112,39 @@ class Panel(Value):
         elif s and self.corner == "clipped":
             c = Contour.of([(s, 0), (w - s, 0), (w, s), (w, h - s), (w - s, h), (s, h), (0, h - s), (0, s)])
         elif s:
-            c = Contour.of([(s, 0), (w - s, 0), (w - s, s), (w, s), (w, h - s), (w - s, h - s), (w - s, h), (s, h), (s, h - s), (0, h - s), (0, s), (s, s)])
-        notes = ["notched corners are inside corners: a round cutter leaves its radius there; add a relief if something square sits in them"] if self.corner == "notched" and s else []
-        return Made([_part("panel", c)], [("width", w, (0, 0), (w, 0)), ("height", h, (w, 0), (w, h)), *([("corner", s, (0, h), (s, h))] if s else [])], notes)
+            c = Contour.of(
+                [
+                    (s, 0),
+                    (w - s, 0),
+                    (w - s, s),
+                    (w, s),
+                    (w, h - s),
+                    (w - s, h - s),
+                    (w - s, h),
+                    (s, h),
+                    (s, h - s),
+                    (0, h - s),
+                    (0, s),
+                    (s, s),
+                ]
+            )
+        notes = (
+            [
+                "notched corners are inside corners: a round cutter leaves its radius there; add a relief if"
+                " something square sits in them"
+            ]
+            if self.corner == "notched" and s
+            else []
+        )
+        return Made(
+            [_part("panel", c)],
+            [
+                ("width", w, (0, 0), (w, 0)),
+                ("height", h, (w, 0), (w, h)),
+                *([("corner", s, (0, h), (s, h))] if s else []),
+            ],
+            notes,
+        )
 
 
 class Ring(Value):
@@ -118,16 +161,33 @@ class Ring(Value):
     def make(self, _sources: Sources) -> Made:
         """Draw it."""
         if self.inner >= self.outer:
-            raise BadInput(f"the inner diameter of {self.inner:g} mm is not smaller than the outer of {self.outer:g} mm")
+            raise BadInput(
+                f"the inner diameter of {self.inner:g} mm is not smaller than the outer of {self.outer:g} mm"
+            )
         r = self.outer / 2
-        pitch = self.circle or (self.outer + self.inner) / 2 if self.inner or self.circle else self.outer * 0.7
+        pitch = (
+            self.circle or (self.outer + self.inner) / 2 if self.inner or self.circle else self.outer * 0.7
+        )
         inside = [Contour.circle(r, r, self.inner / 2)] if self.inner else []
         if self.holes and (pitch / 2 + self.hole / 2 >= r or pitch / 2 - self.hole / 2 <= self.inner / 2):
-            raise BadInput(f"holes of {self.hole:g} mm on a circle of {pitch:g} mm do not stay inside the ring")
+            raise BadInput(
+                f"holes of {self.hole:g} mm on a circle of {pitch:g} mm do not stay inside the ring"
+            )
         if self.holes and 2 * math.sin(math.pi / self.holes) * pitch / 2 <= self.hole and self.holes > 1:
-            raise BadInput(f"{self.holes} holes of {self.hole:g} mm on a circle of {pitch:g} mm run into each other")
-        inside += [Contour.circle(r + pitch / 2 * math.cos(2 * math.pi * k / self.holes), r + pitch / 2 * math.sin(2 * math.pi * k / self.holes), self.hole / 2) for k in range(self.holes)]
-        dims = [("outer", self.outer, (0.0, r), (self.outer, r))] + ([("inner", self.inner, (r, r - self.inner / 2), (r, r + self.inner / 2))] if self.inner else [])
+            raise BadInput(
+                f"{self.holes} holes of {self.hole:g} mm on a circle of {pitch:g} mm run into each other"
+            )
+        inside += [
+            Contour.circle(
+                r + pitch / 2 * math.cos(2 * math.pi * k / self.holes),
+                r + pitch / 2 * math.sin(2 * math.pi * k / self.holes),
+                self.hole / 2,
+            )
+            for k in range(self.holes)
+        ]
+        dims = [("outer", self.outer, (0.0, r), (self.outer, r))] + (
+            [("inner", self.inner, (r, r - self.inner / 2), (r, r + self.inner / 2))] if self.inner else []
+        )
         return Made([_part("ring" if self.inner else "disc", Contour.circle(r, r, r), inside)], dims)
 
 
@@ -155,16 +215,35 @@ class Strip(Value):
         c = _rectangle(w, b) if self.ends == "square" else _slot(w / 2, b / 2, w, b)
         n, size = self.openings, self.along if self.opening == "slots" else self.across
         step = (w - 2 * self.edge) / (n - 1) if n > 1 else 0.0
-        if n and (self.across >= b - 1 or self.edge - size / 2 < 0.5 or (n > 1 and step < size + 0.5) or (self.opening == "slots" and self.along < self.across)):
-            raise BadInput(f"{n} {self.opening} of {size:g} x {self.across:g} mm do not fit a strip of {w:g} x {b:g} mm, {self.edge:g} mm from its ends")
+        if n and (
+            self.across >= b - 1
+            or self.edge - size / 2 < 0.5
+            or (n > 1 and step < size + 0.5)
+            or (self.opening == "slots" and self.along < self.across)
+        ):
+            raise BadInput(
+                f"{n} {self.opening} of {size:g} x {self.across:g} mm do not fit a strip of {w:g} x {b:g} mm,"
+                f" {self.edge:g} mm from its ends"
+            )
         xs = [self.edge + k * step for k in range(n)] if n > 1 else [w / 2] * n
-        inside = [Contour.circle(x, b / 2, self.across / 2) if self.opening == "holes" else _slot(x, b / 2, self.along, self.across) for x in xs]
-        dims = [("length", w, (0.0, 0.0), (w, 0.0)), ("width", b, (w, 0.0), (w, b))] + ([("pitch", step, (xs[0], b / 2), (xs[1], b / 2))] if n > 1 else [])
+        inside = [
+            (
+                Contour.circle(x, b / 2, self.across / 2)
+                if self.opening == "holes"
+                else _slot(x, b / 2, self.along, self.across)
+            )
+            for x in xs
+        ]
+        dims = [("length", w, (0.0, 0.0), (w, 0.0)), ("width", b, (w, 0.0), (w, b))] + (
+            [("pitch", step, (xs[0], b / 2), (xs[1], b / 2))] if n > 1 else []
+        )
         return Made([_part("strip", c, inside)], dims)
 
 
 class Inset(Value):
-    """The outline of a part moved inwards (negative) or outwards as a new part, or as a groove on the part itself (inwards)."""
+    """The outline of a part moved inwards (negative) or outwards as a new part, or as a groove on the part
+    itself (inwards).
+    """
 
     kind: Literal["inset"] = "inset"
     source: str
@@ -172,7 +251,9 @@ class Inset(Value):
     distance: Annotated[float, Field(ge=-5000, le=5000)] = -10
     corners: Literal["round", "sharp"] = "round"
     round_to: NotNegative = 0
-    """Radius that sharp outside corners get afterwards, mm; an inset sharpens every corner rounder than the inset is deep."""
+    """Radius that sharp outside corners get afterwards, mm; an inset sharpens every corner rounder than the
+    inset is deep.
+    """
     holes: bool = False
 
     def make(self, sources: Sources) -> Made:
@@ -184,9 +265,17 @@ class Inset(Value):
         if self.corners == "round":
             found = regions([r.contour for r in offset(loops, self.distance)])
         else:
-            found = regions([Contour.of(p) for p in offset_points([c.points(CHORD) for c in loops], self.distance, round_joins=False)])
+            found = regions(
+                [
+                    Contour.of(p)
+                    for p in offset_points([c.points(CHORD) for c in loops], self.distance, round_joins=False)
+                ]
+            )
         if not found:
-            raise BadInput(f"nothing is left {-self.distance:g} mm inside this outline; its narrowest place is smaller than twice that")
+            raise BadInput(
+                f"nothing is left {-self.distance:g} mm inside this outline; its narrowest place is smaller"
+                " than twice that"
+            )
         notes: list[str] = []
         parts = []
         for k, r in enumerate(found):
@@ -196,18 +285,30 @@ class Inset(Value):
                 for q in sorted(sharp, key=lambda q: -q.index):
                     c = rounded(c, q.index, self.round_to) or c
             elif self.distance < 0 and sharp and any(s.bulge > 0 for s in source.region.outline.segments()):
-                notes.append(f"{len(sharp)} outside corners are sharp now: the inset is deeper than they were round. Give a radius to round them again")
-            parts.append(_part(f"{'inset' if self.distance < 0 else 'outset'}{f' {k + 1}' if len(found) > 1 else ''}", c, list(r.holes)))
+                notes.append(
+                    f"{len(sharp)} outside corners are sharp now: the inset is deeper than they were round."
+                    " Give a radius to round them again"
+                )
+            parts.append(
+                _part(
+                    f"{'inset' if self.distance < 0 else 'outset'}{f' {k + 1}' if len(found) > 1 else ''}",
+                    c,
+                    list(r.holes),
+                )
+            )
         if len(found) > 1:
             notes.append(f"the inset falls apart into {len(found)} pieces")
         b = source.region.outline.bbox
-        return Made(parts, [("distance", abs(self.distance), (b[0], b[1]), (b[0] - self.distance, b[1]))], notes)
+        return Made(
+            parts, [("distance", abs(self.distance), (b[0], b[1]), (b[0] - self.distance, b[1]))], notes
+        )
 
 
 class BoxSet(Value):
     """Four sides of a box with finger or dovetail joints: both boards as parts that mate.
 
-    ``front``, ``side``: measured thicknesses of the boards. Outside sizes. ``count``: fingers or tails of a front at each end.
+    ``front``, ``side``: measured thicknesses of the boards. Outside sizes. ``count``: fingers or tails of a
+    front at each end.
     """
 
     kind: Literal["box"] = "box"
@@ -230,7 +331,14 @@ class BoxSet(Value):
 
     def edge_joint(self) -> EdgeJoint:
         """The joint at each corner: A is a front (tails), B a side (pins)."""
-        j = EdgeJoint(self.height, self.side, self.front, self.count, math.tan(math.radians(self.angle)) if self.joint == "dovetails" else 0.0, self.clearance)
+        j = EdgeJoint(
+            self.height,
+            self.side,
+            self.front,
+            self.count,
+            math.tan(math.radians(self.angle)) if self.joint == "dovetails" else 0.0,
+            self.clearance,
+        )
         j.check()
         return j
 
@@ -239,38 +347,65 @@ class BoxSet(Value):
         j = self.edge_joint()
         h = self.height
         if self.length <= 2 * self.side + 5 or self.width <= 2 * self.front + 5:
-            raise BadInput(f"a box of {self.length:g} x {self.width:g} mm is too small for boards {self.front:g} and {self.side:g} mm thick")
+            raise BadInput(
+                f"a box of {self.length:g} x {self.width:g} mm is too small for boards {self.front:g} and"
+                f" {self.side:g} mm thick"
+            )
         parts = []
-        for name, board, long, mate in (("front and back", "A", self.length, self.side), ("side", "B", self.width, self.front)):
+        for name, board, long, mate in (
+            ("front and back", "A", self.length, self.side),
+            ("side", "B", self.width, self.front),
+        ):
             right = [(long - mate + out, y) for y, out in j.profile(board)]
             left = [(mate - out, y) for y, out in reversed(j.profile(board))]
             c = Contour.of([*right, *left]).oriented(True).simplified(1e-6)
             features: list[Feature] = []
             if self.groove:
                 inset = mate if board == "A" else 0.0
-                features.append(Feature("groove", "groove 1", _rectangle(long - 2 * inset, self.bottom, inset, 8.0), self.groove))
+                features.append(
+                    Feature(
+                        "groove",
+                        "groove 1",
+                        _rectangle(long - 2 * inset, self.bottom, inset, 8.0),
+                        self.groove,
+                    )
+                )
             if board == "B":
                 n = 1
                 for near, far, _sign in j.slope_lines():
                     for x0, x1 in ((0.0, mate), (long - mate, long)):
-                        features.append(Feature("engraving", f"engraving {n}", Contour.of([(x0, far), (x1, far)], False), 0.2))
+                        features.append(
+                            Feature(
+                                "engraving", f"engraving {n}", Contour.of([(x0, far), (x1, far)], False), 0.2
+                            )
+                        )
                         n += 1
                     del near
             shape, _at = Shape.of(Region(c, ()), features=features)
             if self.relief != "none":
-                shape, _lost, _gone = alter(shape, [Relief(style=self.relief, radius=self.cutter / 2 + self.allowance, under=135)])
+                shape, _lost, _gone = alter(
+                    shape, [Relief(style=self.relief, radius=self.cutter / 2 + self.allowance, under=135)]
+                )
             parts.append(MadePart(name, shape, 2))
         narrow = min(b - a for d in (0.0, 1.0) for board in "AB" for a, b in _gaps(j, board, d))
         notes = []
         if narrow < self.cutter + 2 * self.allowance:
-            notes.append(f"the narrowest gap between {'tails' if j.slope else 'fingers'} is {narrow:.2f} mm: a {self.cutter:g} mm cutter does not enter; choose a thinner one or fewer")
+            notes.append(
+                f"the narrowest gap between {'tails' if j.slope else 'fingers'} is {narrow:.2f} mm: a"
+                f" {self.cutter:g} mm cutter does not enter; choose a thinner one or fewer"
+            )
         if self.joint == "dovetails":
             notes.append(
-                "The sides' pins slope through the thickness, which a straight cutter cannot cut in a flat board. Lay the sides outer face up: they are cut "
-                "through at the sockets' narrow width, and the engraved lines show the wide one. Bring the walls to the line with a tapered cutter of "
-                f"{self.angle:g} degrees a side, or pare them by hand."
+                "The sides' pins slope through the thickness, which a straight cutter cannot cut in a flat"
+                " board. Lay the sides outer face up: they are cut through at the sockets' narrow width, and"
+                " the engraved lines show the wide one. Bring the walls to the line with a tapered cutter of"
+                f" {self.angle:g} degrees a side, or pare them by hand."
             )
-        dims = [("length", self.length, (0.0, 0.0), (self.length, 0.0)), ("height", h, (self.length, 0.0), (self.length, h)), ("depth", self.side, (0.0, h), (self.side, h))]
+        dims = [
+            ("length", self.length, (0.0, 0.0), (self.length, 0.0)),
+            ("height", h, (self.length, 0.0), (self.length, h)),
+            ("depth", self.side, (0.0, h), (self.side, h)),
+        ]
         return Made(parts, dims, notes)
 
 
@@ -283,7 +418,8 @@ def _gaps(j: EdgeJoint, board: str, depth: float) -> list[tuple[float, float]]:
 class MortiseTenon(Value):
     """A rail with a through tenon and the board with its mortise, square or leaning.
 
-    ``rail``, ``board``: measured thicknesses. ``lean``: angle between the rail and the board's face. ``leans``: in the plane of the tenon's width, or across it.
+    ``rail``, ``board``: measured thicknesses. ``lean``: angle between the rail and the board's face.
+    ``leans``: in the plane of the tenon's width, or across it.
     """
 
     kind: Literal["mortise"] = "mortise"
@@ -307,9 +443,14 @@ class MortiseTenon(Value):
         if self.tenon > self.rail_width:
             raise BadInput(f"the tenon ({self.tenon:g} mm) is wider than its rail ({self.rail_width:g} mm)")
         w = math.radians(self.lean)
-        long, wide = mortise(self.rail, self.tenon, self.board, self.clearance, self.lean, self.leans == "along")
+        long, wide = mortise(
+            self.rail, self.tenon, self.board, self.clearance, self.lean, self.leans == "along"
+        )
         if long > self.board_length - 10 or wide > self.board_width - 10:
-            raise BadInput(f"the mortise of {long:.1f} x {wide:.1f} mm does not fit a board of {self.board_length:g} x {self.board_width:g} mm")
+            raise BadInput(
+                f"the mortise of {long:.1f} x {wide:.1f} mm does not fit a board of {self.board_length:g} x"
+                f" {self.board_width:g} mm"
+            )
         # along: the shoulder leans in the rail's face; the tenon runs on along the rail's axis
         cot = 1 / math.tan(w) if self.lean < 90 and self.leans == "along" else 0.0
         reach = self.board / math.sin(w) + self.proud
@@ -318,10 +459,22 @@ class MortiseTenon(Value):
         def shoulder(y: float) -> float:
             return self.rail_length + y * cot
 
-        pts = [(0.0, 0.0), (shoulder(0), 0.0), (shoulder(m), m), (shoulder(m) + reach, m), (shoulder(m + t) + reach, m + t), (shoulder(m + t), m + t), (shoulder(n), n), (0.0, n)]
+        pts = [
+            (0.0, 0.0),
+            (shoulder(0), 0.0),
+            (shoulder(m), m),
+            (shoulder(m) + reach, m),
+            (shoulder(m + t) + reach, m + t),
+            (shoulder(m + t), m + t),
+            (shoulder(n), n),
+            (0.0, n),
+        ]
         clean = [p for i, p in enumerate(pts) if i == 0 or math.dist(p, pts[i - 1]) > 1e-9]
         slot = _rectangle(long, wide, (self.board_length - long) / 2, (self.board_width - wide) / 2)
-        parts = [_part("rail", Contour.of(clean)), _part("mortised board", _rectangle(self.board_length, self.board_width), [slot])]
+        parts = [
+            _part("rail", Contour.of(clean)),
+            _part("mortised board", _rectangle(self.board_length, self.board_width), [slot]),
+        ]
         if self.relief != "none":
             relief = Relief(style=self.relief, radius=self.cutter / 2 + self.allowance, under=135)
             for p in parts:
@@ -330,15 +483,23 @@ class MortiseTenon(Value):
         if self.lean < 90:
             extra = self.board / math.tan(w)
             notes.append(
-                f"The mortise has upright walls: it is {extra:.2f} mm longer than the leaning tenon covers on any one level. "
-                f"The two wedges that stay open are filled, or the walls are pared to {self.lean:g} degrees."
+                f"The mortise has upright walls: it is {extra:.2f} mm longer than the leaning tenon covers on"
+                " any one level. The two wedges that stay open are filled, or the walls are pared to"
+                f" {self.lean:g} degrees."
             )
             if self.leans == "across":
-                notes.append("The rail leans across its thickness: its shoulder is square in the drawing and is bevelled by hand or on a saw.")
+                notes.append(
+                    "The rail leans across its thickness: its shoulder is square in the drawing and is"
+                    " bevelled by hand or on a saw."
+                )
         if wide < self.cutter + 2 * self.allowance:
             notes.append(f"the mortise is {wide:.2f} mm wide: a {self.cutter:g} mm cutter does not enter it")
         tip = shoulder(m) + reach
-        dims = [("rail", self.rail_length, (0.0, 0.0), (self.rail_length, 0.0)), ("tenon", t, (tip, m), (tip, m + t)), ("through", reach, (shoulder(m), m), (tip, m))]
+        dims = [
+            ("rail", self.rail_length, (0.0, 0.0), (self.rail_length, 0.0)),
+            ("tenon", t, (tip, m), (tip, m + t)),
+            ("through", reach, (shoulder(m), m), (tip, m)),
+        ]
         return Made(parts, dims, notes)
 
 
@@ -353,22 +514,30 @@ class Lettering(Value):
     def make(self, sources: Sources) -> Made:
         """Draw it."""
         loops, advance, missing = sources.font(self.font).outlines(self.text, self.cap_height)
-        # TrueType letters wind filled areas one way and counters the other; even-odd nesting gives the same for sound fonts
+        # TrueType letters wind filled areas one way and counters the other; even-odd nesting gives the same
+        # for sound fonts
         from venzo.core.parts.intake import count_alike
 
-        found = count_alike([(r, []) for r in regions([c for c in loops if abs(c.area) > 1e-3])], self.text.strip()[:60])
+        found = count_alike(
+            [(r, []) for r in regions([c for c in loops if abs(c.area) > 1e-3])], self.text.strip()[:60]
+        )
         if not found:
             raise BadInput(f"the font {self.font!r} has no outlines for {self.text!r}")
         notes = [f"the font lacks {', '.join(sorted(set(missing)))}"] if missing else []
         islands = sum(len(p.shape.region.holes) * p.quantity for p in found)
         if islands:
             notes.append(f"{islands} counter{'s' * (islands != 1)} fall out when the letters are cut through")
-        dims = [("cap height", self.cap_height, (0.0, 0.0), (0.0, self.cap_height)), ("length", advance, (0.0, 0.0), (advance, 0.0))]
+        dims = [
+            ("cap height", self.cap_height, (0.0, 0.0), (0.0, self.cap_height)),
+            ("length", advance, (0.0, 0.0), (advance, 0.0)),
+        ]
         return Made([MadePart(p.name, p.shape, p.quantity) for p in found], dims, notes)
 
 
 class LetteredBoard(Value):
-    """A board with text to be carved: lines, an arc, or as large as the board allows, and a border if wanted."""
+    """A board with text to be carved: lines, an arc, or as large as the board allows, and a border if
+    wanted.
+    """
 
     kind: Literal["sign"] = "sign"
     text: Annotated[str, Field(min_length=1, max_length=400)] = "MARRAM WORKS"
@@ -390,31 +559,59 @@ class LetteredBoard(Value):
 
     def make(self, sources: Sources) -> Made:
         """Draw it."""
-        board = Panel(width=self.width, height=self.height, corner=self.corner, size=self.size).make(sources).parts[0].shape
+        board = (
+            Panel(width=self.width, height=self.height, corner=self.corner, size=self.size)
+            .make(sources)
+            .parts[0]
+            .shape
+        )
         lines = [line.strip() for line in self.text.replace(" / ", "\n").split("\n")]
         font = sources.font(self.font)
         w, h = self.width - 2 * self.margin, self.height - 2 * self.margin
         if w <= 1 or h <= 1:
-            raise BadInput(f"margins of {self.margin:g} mm leave nothing of a board of {self.width:g} x {self.height:g} mm")
+            raise BadInput(
+                f"margins of {self.margin:g} mm leave nothing of a board of {self.width:g} x"
+                f" {self.height:g} mm"
+            )
         cap = self.cap_height
         if self.setting == "as large as fits":
             found, cap, missing = set_in_box(lines, font, w, h, self.leading, self.align)
         else:
-            found, missing = set_lines(lines, font, cap, self.leading, self.align, self.arc if self.setting == "on an arc" else 0.0)
+            found, missing = set_lines(
+                lines, font, cap, self.leading, self.align, self.arc if self.setting == "on an arc" else 0.0
+            )
             boxes = [c.bbox for c in found]
-            x0, y0, x1, y1 = min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes)
+            x0, y0, x1, y1 = (
+                min(b[0] for b in boxes),
+                min(b[1] for b in boxes),
+                max(b[2] for b in boxes),
+                max(b[3] for b in boxes),
+            )
             if x1 - x0 > w + 1e-6 or y1 - y0 > h + 1e-6:
-                raise BadInput(f"the text is {x1 - x0:.0f} x {y1 - y0:.0f} mm, the board has room for {w:.0f} x {h:.0f} mm; take smaller letters, a larger board or less margin")
+                raise BadInput(
+                    f"the text is {x1 - x0:.0f} x {y1 - y0:.0f} mm, the board has room for {w:.0f} x {h:.0f}"
+                    " mm; take smaller letters, a larger board or less margin"
+                )
             found = [c.moved(-(x0 + x1) / 2, -(y0 + y1) / 2) for c in found]
         contours = [c.moved(self.width / 2, self.height / 2) for c in found]
         notes = [f"the font lacks {', '.join(sorted(set(missing)))}"] if missing else []
         if self.border:
             off = self.margin / 2
-            rings = [r for d in (off - self.border / 2, off + self.border / 2) for r in offset([board.region.outline], -d)]
+            rings = [
+                r
+                for d in (off - self.border / 2, off + self.border / 2)
+                for r in offset([board.region.outline], -d)
+            ]
             if len(rings) != 2 or self.border > self.margin / 2:
-                raise BadInput(f"a border {self.border:g} mm wide does not fit a margin of {self.margin:g} mm; take a wider margin")
+                raise BadInput(
+                    f"a border {self.border:g} mm wide does not fit a margin of {self.margin:g} mm; take a"
+                    " wider margin"
+                )
             contours += [r.contour for r in rings]
-        features = [Feature("engraving", f"engraving {k + 1}", c.oriented(True)) for k, c in enumerate(sorted(contours, key=lambda c: (round(c.bbox[0], 2), round(c.bbox[1], 2))))]
+        features = [
+            Feature("engraving", f"engraving {k + 1}", c.oriented(True))
+            for k, c in enumerate(sorted(contours, key=lambda c: (round(c.bbox[0], 2), round(c.bbox[1], 2))))
+        ]
         shape, _at = Shape.of(board.region, features=features)
         left = min(c.bbox[0] for c in contours) - 4
         dims = [
@@ -425,7 +622,10 @@ class LetteredBoard(Value):
         return Made([MadePart(f"sign {lines[0][:40]}".strip(), shape)], dims, notes)
 
 
-Recipe = Annotated[Panel | Ring | Strip | Inset | BoxSet | MortiseTenon | Lettering | LetteredBoard, Field(discriminator="kind")]
+Recipe = Annotated[
+    Panel | Ring | Strip | Inset | BoxSet | MortiseTenon | Lettering | LetteredBoard,
+    Field(discriminator="kind"),
+]
 TITLES = {
     "panel": "Panel",
     "ring": "Ring or disc",

@@ -22,7 +22,9 @@ FEATURES = ("pocket", "groove", "engraving", "drilling")
 
 @dataclass(frozen=True, eq=False)
 class Feature:
-    """Something cut into a part but not through its outline: kind (of FEATURES), persistent id, closed or open contour, depth in mm if known."""
+    """Something cut into a part but not through its outline: kind (of FEATURES), persistent id, closed or
+    open contour, depth in mm if known.
+    """
 
     kind: str
     name: str
@@ -36,24 +38,34 @@ class Feature:
 
 @dataclass(frozen=True, eq=False)
 class Shape:
-    """Outline, holes and features of one part; ``names`` are the persistent contour ids, outline first, features not among them."""
+    """Outline, holes and features of one part; ``names`` are the persistent contour ids, outline first,
+    features not among them.
+    """
 
     region: Region
     names: tuple[str, ...]
     features: tuple[Feature, ...] = ()
 
     @staticmethod
-    def of(region: Region, names: tuple[str, ...] | None = None, features: Sequence[Feature] = ()) -> tuple[Shape, tuple[float, float]]:
+    def of(
+        region: Region, names: tuple[str, ...] | None = None, features: Sequence[Feature] = ()
+    ) -> tuple[Shape, tuple[float, float]]:
         """A shape moved into its own frame, and the (x, y) in the drawing where its frame lies."""
         x, y = region.outline.bbox[:2]
         own = Region(region.outline.moved(-x, -y), tuple(h.moved(-x, -y) for h in region.holes))
-        return Shape(own, names or default_names(region), tuple(f.changed(lambda c: c.moved(-x, -y)) for f in features)), (x, y)
+        return Shape(
+            own, names or default_names(region), tuple(f.changed(lambda c: c.moved(-x, -y)) for f in features)
+        ), (x, y)
 
     def scaled(self, k: float) -> Shape:
         """The same shape in another size, contour names kept."""
         if k == 1:
             return self
-        return Shape(Region(self.region.outline.scaled(k), tuple(h.scaled(k) for h in self.region.holes)), self.names, tuple(f.changed(lambda c: c.scaled(k)) for f in self.features))
+        return Shape(
+            Region(self.region.outline.scaled(k), tuple(h.scaled(k) for h in self.region.holes)),
+            self.names,
+            tuple(f.changed(lambda c: c.scaled(k)) for f in self.features),
+        )
 
     @property
     def contours(self) -> Iterator[tuple[str, Contour]]:
@@ -90,14 +102,29 @@ class Shape:
 
     def to_json(self) -> dict[str, Any]:
         """Vertex rows by contour id; a feature is a dictionary."""
-        return {**{name: c.rows() for name, c in self.contours}, **{f.name: {"kind": f.kind, "rows": f.contour.rows(), "closed": f.contour.closed, "depth": f.depth} for f in self.features}}
+        return {
+            **{name: c.rows() for name, c in self.contours},
+            **{
+                f.name: {
+                    "kind": f.kind,
+                    "rows": f.contour.rows(),
+                    "closed": f.contour.closed,
+                    "depth": f.depth,
+                }
+                for f in self.features
+            },
+        }
 
     @staticmethod
     def from_json(data: dict[str, Any]) -> Shape:
         """The inverse of ``to_json``."""
         names = tuple(k for k, v in data.items() if not isinstance(v, dict))
         loops = [Contour.of(data[k]) for k in names]
-        features = tuple(Feature(v["kind"], k, Contour.of(v["rows"], v["closed"]), v["depth"]) for k, v in data.items() if isinstance(v, dict))
+        features = tuple(
+            Feature(v["kind"], k, Contour.of(v["rows"], v["closed"]), v["depth"])
+            for k, v in data.items()
+            if isinstance(v, dict)
+        )
         return Shape(Region(loops[0], tuple(loops[1:])), names, features)
 
     @cached_property
@@ -111,9 +138,22 @@ def default_names(region: Region) -> tuple[str, ...]:
     return ("outline", *(f"hole {k + 1}" for k in range(len(region.holes))))
 
 
-def _fits(a: Region, b: Region, turn: float, shift: tuple[float, float], fa: Sequence[Feature] = (), fb: Sequence[Feature] = ()) -> bool:
-    """Do the contours and features of ``a``, turned (radians) and moved, lie on those of ``b`` within LIKE?"""
-    moved = a.placed(*shift, math.degrees(turn)) if turn else Region(a.outline.moved(*shift), tuple(h.moved(*shift) for h in a.holes))
+def _fits(
+    a: Region,
+    b: Region,
+    turn: float,
+    shift: tuple[float, float],
+    fa: Sequence[Feature] = (),
+    fb: Sequence[Feature] = (),
+) -> bool:
+    """Do the contours and features of ``a``, turned (radians) and moved, lie on those of ``b`` within
+    LIKE?
+    """
+    moved = (
+        a.placed(*shift, math.degrees(turn))
+        if turn
+        else Region(a.outline.moved(*shift), tuple(h.moved(*shift) for h in a.holes))
+    )
     rest = list(b.holes)
     if not _same_loop(moved.outline, b.outline):
         return False
@@ -125,7 +165,17 @@ def _fits(a: Region, b: Region, turn: float, shift: tuple[float, float], fa: Seq
     left = list(fb)
     for f in fa:
         c = f.contour.placed(*shift, math.degrees(turn))
-        match = next((k for k, g in enumerate(left) if g.kind == f.kind and g.depth == f.depth and g.contour.closed == c.closed and _same_loop(c, g.contour)), None)
+        match = next(
+            (
+                k
+                for k, g in enumerate(left)
+                if g.kind == f.kind
+                and g.depth == f.depth
+                and g.contour.closed == c.closed
+                and _same_loop(c, g.contour)
+            ),
+            None,
+        )
         if match is None:
             return False
         left.pop(match)
@@ -133,7 +183,10 @@ def _fits(a: Region, b: Region, turn: float, shift: tuple[float, float], fa: Seq
 
 
 def _same_loop(a: Contour, b: Contour) -> bool:
-    if abs(a.length - b.length) > 4 * LIKE or max(abs(p - q) for p, q in zip(a.bbox, b.bbox, strict=True)) > 2 * LIKE:
+    if (
+        abs(a.length - b.length) > 4 * LIKE
+        or max(abs(p - q) for p, q in zip(a.bbox, b.bbox, strict=True)) > 2 * LIKE
+    ):
         return False
     n = len(a.vertices)
     if n == len(b.vertices) == 2 and (a.vertices[:, 2] == 1).all():  # circles: box says all
@@ -143,7 +196,9 @@ def _same_loop(a: Contour, b: Contour) -> bool:
         for k in np.flatnonzero(d[:, 0] ** 2 + d[:, 1] ** 2 <= LIKE * LIKE):
             turned = np.roll(b.vertices, -int(k), axis=0) if k else b.vertices
             chord = np.hypot(*(np.roll(turned[:, :2], -1, axis=0) - turned[:, :2]).T)
-            if (np.hypot(*(turned[:, :2] - a.vertices[:, :2]).T) <= LIKE).all() and (np.abs(turned[:, 2] - a.vertices[:, 2]) * chord / 2 <= LIKE).all():
+            if (np.hypot(*(turned[:, :2] - a.vertices[:, :2]).T) <= LIKE).all() and (
+                np.abs(turned[:, 2] - a.vertices[:, 2]) * chord / 2 <= LIKE
+            ).all():
                 return True
     probe = [a.at(s)[:2] for s in np.concatenate([a.starts[:-1], a.starts[:-1] + a.lengths / 2])]
     return all(b.nearest(*p)[1] <= LIKE for p in probe)
@@ -156,20 +211,33 @@ def _centroid(c: Contour) -> np.ndarray:
     n = np.roll(q, -1, axis=0)
     cross = q[:, 0] * n[:, 1] - q[:, 1] * n[:, 0]
     total = cross.sum()
-    return shift + ((q + n) * cross[:, None]).sum(axis=0) / (3 * total) if abs(total) > 1e-12 else p.mean(axis=0)
+    return (
+        shift + ((q + n) * cross[:, None]).sum(axis=0) / (3 * total) if abs(total) > 1e-12 else p.mean(axis=0)
+    )
 
 
 def alike(a: Region, b: Region, fa: Sequence[Feature] = (), fb: Sequence[Feature] = ()) -> bool:
-    """Is ``b`` with its features a copy of ``a``, moved and turned but not mirrored, every point within LIKE (0.02 mm)?"""
-    if len(a.holes) != len(b.holes) or len(fa) != len(fb) or abs(a.area - b.area) > LIKE * (a.perimeter + 1) or abs(a.perimeter - b.perimeter) > 0.5:
+    """Is ``b`` with its features a copy of ``a``, moved and turned but not mirrored, every point within LIKE
+    (0.02 mm)?
+    """
+    if (
+        len(a.holes) != len(b.holes)
+        or len(fa) != len(fb)
+        or abs(a.area - b.area) > LIKE * (a.perimeter + 1)
+        or abs(a.perimeter - b.perimeter) > 0.5
+    ):
         return False
     ax, ay, bx, by = *a.outline.bbox[:2], *b.outline.bbox[:2]
-    if not a.holes and not fa and a.outline.vertices.shape == b.outline.vertices.shape:  # the quickest look: drawn the same way and only moved
+    if (
+        not a.holes and not fa and a.outline.vertices.shape == b.outline.vertices.shape
+    ):  # the quickest look: drawn the same way and only moved
         off = b.outline.vertices - a.outline.vertices
         off[:, :2] -= (bx - ax, by - ay)
         if np.abs(off).max() < 1e-6:
             return True
-    if len(a.outline.vertices) == len(b.outline.vertices) and _fits(a, b, 0.0, (bx - ax, by - ay), fa, fb):  # nearly always copies are only moved
+    if len(a.outline.vertices) == len(b.outline.vertices) and _fits(
+        a, b, 0.0, (bx - ax, by - ay), fa, fb
+    ):  # nearly always copies are only moved
         return True
     ca, cb = _centroid(a.outline), _centroid(b.outline)
 
@@ -186,7 +254,9 @@ def alike(a: Region, b: Region, fa: Sequence[Feature] = (), fb: Sequence[Feature
     if ra[k] < LIKE:
         return _fits(a, b, 0.0, tuple(cb - ca), fa, fb)
     wa = math.atan2(ma[k, 1], ma[k, 0])
-    turns = [0.0] + [math.atan2(mb[j, 1], mb[j, 0]) - wa for j in np.flatnonzero(np.abs(rb - ra[k]) < 5 * LIKE)[:64]]
+    turns = [0.0] + [
+        math.atan2(mb[j, 1], mb[j, 0]) - wa for j in np.flatnonzero(np.abs(rb - ra[k]) < 5 * LIKE)[:64]
+    ]
     for w in turns:
         c, s = math.cos(w), math.sin(w)
         spun = np.array([c * ca[0] - s * ca[1], s * ca[0] + c * ca[1]])

@@ -109,7 +109,9 @@ class Subject:
 
 @dataclass(frozen=True)
 class Program:
-    """A program of a sheet: how it reads, what it is to do, and which of the sheet's cuts are its own (indices)."""
+    """A program of a sheet: how it reads, what it is to do, and which of the sheet's cuts are its own
+    (indices).
+    """
 
     given: Given
     runs: Sequence[ToolRun]
@@ -119,13 +121,17 @@ class Program:
 def prove(subject: Subject, programs: Sequence[Program]) -> Proof:
     """Hold the programs of one sheet against plan and world.
 
-    Against the plan: every move, feed, speed, cutter and stop is what was planned, and nothing more (``compare``). Against the drawing: no piece is cut into by more than
-    BUDGET (0.02 mm), no pocket, groove or edge is cut wider or deeper than it is meant, every contour is cut as deep as it should be but at its tabs, and the tabs stand.
-    Against the world: fixings, table, stock, spindle, depth (``world``).
+    Against the plan: every move, feed, speed, cutter and stop is what was planned, and nothing more
+    (``compare``). Against the drawing: no piece is cut into by more than BUDGET (0.02 mm), no pocket, groove
+    or edge is cut wider or deeper than it is meant, every contour is cut as deep as it should be but at its
+    tabs, and the tabs stand. Against the world: fixings, table, stock, spindle, depth (``world``).
     """
     world, givens = subject.world(), [p.given for p in programs]
     sums = figures(givens, world.axes)
-    snags = [s.model_copy(update={"where": {**subject.where, **(s.where or {})}}) for s in world_snags(world, givens)]
+    snags = [
+        s.model_copy(update={"where": {**subject.where, **(s.where or {})}})
+        for s in world_snags(world, givens)
+    ]
     for p in programs:
         snags += _as_planned(subject, p)
     found = _Geometry(subject)
@@ -139,20 +145,37 @@ def prove(subject: Subject, programs: Sequence[Program]) -> Proof:
     rank = {"stop": 0, "look": 1, "note": 2}
     snags.sort(key=lambda s: rank[s.severity])
     if not any(s.severity == "stop" for s in snags):
-        snags.append(note("proof.clear", f"read back: {sums.moves} moves as planned; no part cut into, {_through_words(subject, cuts)}, fast moves clear", subject.where))
-    return Proof(tuple(snags), sums.lowest, sums.highest, sums.cut_length, sums.rapid_length, sums.seconds, sums.moves)
+        snags.append(
+            note(
+                "proof.clear",
+                f"read back: {sums.moves} moves as planned; no part cut into,"
+                f" {_through_words(subject, cuts)}, fast moves clear",
+                subject.where,
+            )
+        )
+    return Proof(
+        tuple(snags), sums.lowest, sums.highest, sums.cut_length, sums.rapid_length, sums.seconds, sums.moves
+    )
 
 
 def _through_words(subject: Subject, cuts: Sequence[PlacedCut]) -> str:
     """How many contours are cut through, and what is left under those that are not."""
     last: dict[tuple[str, str], PlacedCut] = {}
     for c in cuts:
-        if c.cut.kind in ("profile", "bore", "drill") and c.cut.frees | (c.cut.kind == "profile" and not c.cut.in_area):
+        if c.cut.kind in ("profile", "bore", "drill") and c.cut.frees | (
+            c.cut.kind == "profile" and not c.cut.in_area
+        ):
             key = (c.piece.id, c.cut.contour)
             if key not in last or c.cut.levels[-1] < last[key].cut.levels[-1]:
                 last[key] = c
     through = sum(-c.cut.levels[-1] >= subject.stock.thickness - 1e-6 for c in last.values())
-    left = sorted({round(subject.stock.thickness + c.cut.levels[-1], 2) for c in last.values() if -c.cut.levels[-1] < subject.stock.thickness - 1e-6})
+    left = sorted(
+        {
+            round(subject.stock.thickness + c.cut.levels[-1], 2)
+            for c in last.values()
+            if -c.cut.levels[-1] < subject.stock.thickness - 1e-6
+        }
+    )
     if not left:
         return "every contour cut through" if through else "no contour to cut through"
     n = len(last) - through
@@ -172,15 +195,32 @@ def _as_planned(subject: Subject, p: Program) -> list[Snag]:
         where = {**subject.where, "file": p.given.name, "line": wrong.line, "kind": wrong.kind}
         out.append(stop("proof.plan", f"line {wrong.line}: {wrong.message}", where))
     meant, made = planned_dwells(p.runs), [e for e in p.given.reading.events if e.kind == "dwell"]
-    odd = next((e for e, s in itertools.zip_longest(made, meant) if e is not None and (s is None or abs(e.value - s) > 0.01)), None)
+    odd = next(
+        (
+            e
+            for e, s in itertools.zip_longest(made, meant)
+            if e is not None and (s is None or abs(e.value - s) > 0.01)
+        ),
+        None,
+    )
     if odd or len(made) < len(meant):
         line = odd.line if odd else last
-        words = f"line {line}: it dwells {odd.value:g} s where no such dwell is planned" if odd else f"{len(meant) - len(made)} planned dwell(s) are left out"
+        words = (
+            f"line {line}: it dwells {odd.value:g} s where no such dwell is planned"
+            if odd
+            else f"{len(meant) - len(made)} planned dwell(s) are left out"
+        )
         out.append(stop("proof.dwell", words, {**subject.where, "file": p.given.name, "line": line}))
     other = next((b for b in p.given.reading.blocks if b.offset != OFFSET), None)
     if other:
         where = {**subject.where, "file": p.given.name, "line": other.lines[0]}
-        out.append(stop("proof.offset", f"line {other.lines[0]}: the work offset is {other.offset}, the sheet is zeroed in {OFFSET}", where))
+        out.append(
+            stop(
+                "proof.offset",
+                f"line {other.lines[0]}: the work offset is {other.offset}, the sheet is zeroed in {OFFSET}",
+                where,
+            )
+        )
     return out
 
 
@@ -198,15 +238,23 @@ class _Geometry:
             part = subject.plan.part(q.part)
             assert part is not None
             cuts = subject.part_cuts.get((q.part, q.mirrored))
-            body = subject.shapes[part.shape].region.placed(q.x, q.y, q.rotation, q.mirrored).polygon(PROVE_CHORD)
-            self.solids.append((f"{part.name} piece {q.copy_no + 1}", _Solid(body, q, cuts.areas if cuts else ())))
+            body = (
+                subject.shapes[part.shape]
+                .region.placed(q.x, q.y, q.rotation, q.mirrored)
+                .polygon(PROVE_CHORD)
+            )
+            self.solids.append(
+                (f"{part.name} piece {q.copy_no + 1}", _Solid(body, q, cuts.areas if cuts else ()))
+            )
         self.tree = STRtree([p.body for _n, p in self.solids])
 
     def program(self, given: Given) -> None:
         """Take one program in."""
         for block in given.reading.blocks:
             give_way()
-            cutter = next((c for c in self.subject.setup.cutters if c.number == (block.tool or given.loaded)), None)
+            cutter = next(
+                (c for c in self.subject.setup.cutters if c.number == (block.tool or given.loaded)), None
+            )
             if cutter is None:
                 continue  # said by the world
             self._block(given, block, cutter)
@@ -220,7 +268,8 @@ class _Geometry:
         for line, deepest, highest_z in _cutting_lines(chain):
             sloped = deepest < highest_z - LEVEL
             if pointed and sloped:
-                continue  # a slope of a pointed bit is narrower where it is higher: held against the pieces above
+                # a slope of a pointed bit is narrower where it is higher: held against the pieces above
+                continue
             if not sloped:
                 self.floors.setdefault(cutter.number, []).append((line, highest_z))
             radius = cutter.radius_at(-deepest)
@@ -232,7 +281,10 @@ class _Geometry:
                 away = line.distance(keep) if not keep.is_empty else np.inf
                 if away < radius - BUDGET:
                     self.gouged.add(name)
-                    words = f"{name} is cut into by {radius - away:.3f} mm, {-deepest:.2f} mm deep, by {cutter.name}"
+                    words = (
+                        f"{name} is cut into by {radius - away:.3f} mm, {-deepest:.2f} mm deep, by"
+                        f" {cutter.name}"
+                    )
                     self.snags.append(stop("proof.gouge", words, where))
         if pointed:
             self.carved.setdefault(cutter.number, []).append(chain[chain[:, KIND] != RAPID][:, [X, Y, Z]])
@@ -244,11 +296,15 @@ class _Solid:
     def __init__(self, body: Polygon, piece: Piece, areas: Sequence[Area]):
         self.body = body
         c, s = np.cos(np.radians(piece.rotation)), np.sin(np.radians(piece.rotation))
-        self.areas = [(a.depth, a.pointed, affine_transform(a.target, [c, -s, s, c, piece.x, piece.y])) for a in areas]
+        self.areas = [
+            (a.depth, a.pointed, affine_transform(a.target, [c, -s, s, c, piece.x, piece.y])) for a in areas
+        ]
         self.kept: dict[tuple[int, bool], BaseGeometry] = {}
 
     def keep(self, depth: float, pointed: bool) -> BaseGeometry:
-        """What must not be touched at a depth, mm: the piece less every area that is at least so deep; areas with sloping walls are a pointed bit's alone."""
+        """What must not be touched at a depth, mm: the piece less every area that is at least so deep; areas
+        with sloping walls are a pointed bit's alone.
+        """
         fine = [g for d, slopes, g in self.areas if d >= depth - DEEPER and (pointed or not slopes)]
         key = (len(fine), pointed)
         if key not in self.kept:
@@ -257,7 +313,9 @@ class _Solid:
 
 
 def _cutting_lines(chain: Array):
-    """Runs of cutting moves below the surface as (line or point, deepest, highest z), split where they are level and where they slope."""
+    """Runs of cutting moves below the surface as (line or point, deepest, highest z), split where they are
+    level and where they slope.
+    """
     z0, z1 = chain[:-1, Z], chain[1:, Z]
     below = (chain[1:, KIND] != RAPID) & (np.minimum(z0, z1) < -1e-6)
     level = np.abs(z1 - z0) < LEVEL
@@ -280,8 +338,16 @@ def _cutting_lines(chain: Array):
         i = j
 
 
-def _carved_into(chain: Array, cutter: Cutter, tree: STRtree, solids: list[tuple[str, _Solid]], gouged: set[str], where: dict) -> list[Snag]:
-    """Pieces that a pointed bit cuts into on its slopes: at every point and half way to the next the disc it is at the surface must lie in what may go.
+def _carved_into(
+    chain: Array,
+    cutter: Cutter,
+    tree: STRtree,
+    solids: list[tuple[str, _Solid]],
+    gouged: set[str],
+    where: dict,
+) -> list[Snag]:
+    """Pieces that a pointed bit cuts into on its slopes: at every point and half way to the next the disc it
+    is at the surface must lie in what may go.
 
     Between these the bit's radius is a straight line and the distance to an edge nearly so.
     """
@@ -313,12 +379,16 @@ def _carved_into(chain: Array, cutter: Cutter, tree: STRtree, solids: list[tuple
             worst = np.array(mine)[bad]
             bite = float((radius[worst] + BUDGET - shapely.distance(keep, spots[worst])).max())
             gouged.add(name)
-            out.append(stop("proof.gouge", f"{name} is cut into by {bite:.3f} mm by {cutter.name} on a slope", where))
+            out.append(
+                stop("proof.gouge", f"{name} is cut into by {bite:.3f} mm by {cutter.name} on a slope", where)
+            )
     return out
 
 
 def _uncarved(subject: Subject, cuts: Sequence[PlacedCut], carved: dict[int, list[Array]]) -> list[Snag]:
-    """Carvings of which the program leaves out something: every planned point must be one of its points, within BUDGET."""
+    """Carvings of which the program leaves out something: every planned point must be one of its points,
+    within BUDGET.
+    """
     from scipy.spatial import cKDTree
 
     out = []
@@ -341,14 +411,25 @@ def _named(subject: Subject, pc: PlacedCut) -> str:
     return f"{part.name if part else pc.piece.part} piece {pc.piece.copy_no + 1}"
 
 
-def _tabs(subject: Subject, cuts: Sequence[PlacedCut], floors: dict[int, list[tuple[LineString, float]]]) -> list[Snag]:
-    """Tabs that the program cuts away or thins: beneath the middle of each nothing may be cut lower than its top, unless a later step of the plan takes it off."""
+def _tabs(
+    subject: Subject, cuts: Sequence[PlacedCut], floors: dict[int, list[tuple[LineString, float]]]
+) -> list[Snag]:
+    """Tabs that the program cuts away or thins: beneath the middle of each nothing may be cut lower than its
+    top, unless a later step of the plan takes it off.
+    """
     out = []
     for pc in cuts:
         c, cutter = pc.cut, subject.setup.cutter(pc.cut.cutter)
         if not c.tabs or c.tab_top is None or cutter is None:
             continue
-        if any(o.piece.id == pc.piece.id and o.cut.contour == c.contour and o.cut.step > c.step and o.cut.frees and not o.cut.tabs for o in subject.sheet.cuts):
+        if any(
+            o.piece.id == pc.piece.id
+            and o.cut.contour == c.contour
+            and o.cut.step > c.step
+            and o.cut.frees
+            and not o.cut.tabs
+            for o in subject.sheet.cuts
+        ):
             continue
         roots = _roots(pc)
         for number, lines in floors.items():
@@ -356,18 +437,25 @@ def _tabs(subject: Subject, cuts: Sequence[PlacedCut], floors: dict[int, list[tu
             low = [line for line, z in lines if z < c.tab_top - BUDGET]
             if other is None or not low:
                 continue
-            radius = other.radius if other.kind in FLAT else other.radius_at(c.tab_top - min(z for _l, z in lines))
+            radius = (
+                other.radius if other.kind in FLAT else other.radius_at(c.tab_top - min(z for _l, z in lines))
+            )
             hit = STRtree(low).query(roots, predicate="dwithin", distance=radius + BUDGET)
             if hit.size:
                 n = len({int(i) for i in hit[0]})
-                words = f"{_named(subject, pc)}, {c.contour}: {n} of its {len(c.tabs)} tabs {'is' if n == 1 else 'are'} cut away or thinned by T{number}"
+                words = (
+                    f"{_named(subject, pc)}, {c.contour}: {n} of its {len(c.tabs)} tabs"
+                    f" {'is' if n == 1 else 'are'} cut away or thinned by T{number}"
+                )
                 out.append(stop("proof.tabs", words, {**subject.where, "piece": pc.piece.id}))
                 break
     return out
 
 
 def _roots(pc: PlacedCut) -> Array:
-    """The roots of a cut's tabs on the contour, each as a straight line nearly as long as the tab is wide, where the piece lies."""
+    """The roots of a cut's tabs on the contour, each as a straight line nearly as long as the tab is wide,
+    where the piece lies.
+    """
     q, half = pc.piece, max(pc.cut.tab_width / 2 - TAB_SLACK, 0.05)
     ends = []
     for x, y in pc.cut.tabs:
@@ -377,14 +465,20 @@ def _roots(pc: PlacedCut) -> Array:
     return shapely.linestrings(np.array(ends, dtype=float) @ np.array([[c, s], [-s, c]]) + (q.x, q.y))
 
 
-def _uncut(subject: Subject, cuts: Sequence[PlacedCut], floors: dict[int, list[tuple[LineString, float]]]) -> list[Snag]:
+def _uncut(
+    subject: Subject, cuts: Sequence[PlacedCut], floors: dict[int, list[tuple[LineString, float]]]
+) -> list[Snag]:
     """Planned lines that are not run at their depth everywhere but at the tabs."""
     out = []
     setup, thickness, where = subject.setup, subject.stock.thickness, subject.where
     trees: dict[tuple[int, float], STRtree] = {}
     for pc in cuts:
         cutter = setup.cutter(pc.cut.cutter)
-        if cutter is None or not (pc.cut.by_trace or pc.cut.trace) or (pc.cut.kind == "v-carve" and cutter.kind == "v-bit"):
+        if (
+            cutter is None
+            or not (pc.cut.by_trace or pc.cut.trace)
+            or (pc.cut.kind == "v-carve" and cutter.kind == "v-bit")
+        ):
             continue
         through = -pc.cut.levels[-1] >= thickness - 1e-6
         need = -thickness if through and pc.cut.frees else pc.cut.levels[-1]
@@ -406,5 +500,11 @@ def _uncut(subject: Subject, cuts: Sequence[PlacedCut], floors: dict[int, list[t
                     missed += 1
         if missed:
             what = "cut through" if through and pc.cut.frees else f"cut to {-need:.2f} mm"
-            out.append(stop("proof.uncut", f"{_named(subject, pc)}, {pc.cut.contour}: {missed / tried:.0%} of it is not {what}", {**where, "piece": pc.piece.id}))
+            out.append(
+                stop(
+                    "proof.uncut",
+                    f"{_named(subject, pc)}, {pc.cut.contour}: {missed / tried:.0%} of it is not {what}",
+                    {**where, "piece": pc.piece.id},
+                )
+            )
     return out

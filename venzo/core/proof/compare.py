@@ -1,6 +1,8 @@
-"""Does a program do what was planned, move for move? The first place at which it does anything else, with its line.
+"""Does a program do what was planned, move for move? The first place at which it does anything else, with its
+line.
 
-Programs are compared as ways, not as text: arcs may be chords, blocks may be split, as long as the cutter is in the same place (0.02 mm) at the same feed all along.
+Programs are compared as ways, not as text: arcs may be chords, blocks may be split, as long as the cutter is
+in the same place (0.02 mm) at the same feed all along.
 """
 
 from __future__ import annotations
@@ -28,8 +30,9 @@ ROUND = 0.0025
 
 @dataclass(frozen=True, eq=False)
 class Run:
-    """Moves of one kind without a break: points (n, 3) of its way; of every chord the feed, the spindle's speed (negative: backwards) and the program line (or the index of
-    the planned cut)."""
+    """Moves of one kind without a break: points (n, 3) of its way; of every chord the feed, the spindle's
+    speed (negative: backwards) and the program line (or the index of the planned cut).
+    """
 
     fast: bool
     points: Array
@@ -60,7 +63,9 @@ class Section:
 
 @dataclass(frozen=True)
 class Deviation:
-    """The first place at which a program does something else: its line (0: after the last), what kind of thing, and words."""
+    """The first place at which a program does something else: its line (0: after the last), what kind of
+    thing, and words.
+    """
 
     line: int
     kind: str
@@ -88,7 +93,9 @@ def runs_of(rows: Array, speeds: Sequence[float] | Array, sources: Sequence[int]
 
 
 def planned_sections(runs: Sequence[ToolRun], clearance: float, top: float) -> list[Section]:
-    """What a file is to do, with the travel between its cuts at ``clearance`` over the stock; Z of the program, ``top`` the height of the stock's top in it."""
+    """What a file is to do, with the travel between its cuts at ``clearance`` over the stock; Z of the
+    program, ``top`` the height of the stock's top in it.
+    """
     grouped: list[tuple[int, list[tuple[float, str, Array]]]] = []
     for r in runs:
         if not grouped or grouped[-1][0] != r.number:
@@ -138,7 +145,11 @@ def first_deviation(planned: Sequence[Section], found: Sequence[Section], last_l
     """The first place at which a program does anything else than planned; None: nowhere."""
     for k, want in enumerate(planned):
         if k >= len(found):
-            return Deviation(last_line, "missing", f"it ends before T{want.tool} has cut {want.labels[0] if want.labels else 'anything'}")
+            return Deviation(
+                last_line,
+                "missing",
+                f"it ends before T{want.tool} has cut {want.labels[0] if want.labels else 'anything'}",
+            )
         got = found[k]
         first = int(got.runs[0].source[0]) if got.runs else last_line
         if got.tool != want.tool:
@@ -148,14 +159,20 @@ def first_deviation(planned: Sequence[Section], found: Sequence[Section], last_l
             return wrong
     if len(found) > len(planned):
         extra = found[len(planned)]
-        return Deviation(int(extra.runs[0].source[0]) if extra.runs else last_line, "added", f"T{extra.tool} cuts something that is not planned")
+        return Deviation(
+            int(extra.runs[0].source[0]) if extra.runs else last_line,
+            "added",
+            f"T{extra.tool} cuts something that is not planned",
+        )
     return None
 
 
 def _in_section(want: Section, got: Section, last_line: int) -> Deviation | None:
     for i, a in enumerate(want.runs):
         if i >= len(got.runs):
-            return Deviation(last_line, "missing", f"{_label(want, a)} is not cut any more: the program leaves it out")
+            return Deviation(
+                last_line, "missing", f"{_label(want, a)} is not cut any more: the program leaves it out"
+            )
         if i == 0:  # by what way it came from the change of cutters is not known everywhere
             a = _from(a, got.runs[0].points[0])
         wrong = _differs(want, a, got.runs[i])
@@ -169,7 +186,9 @@ def _in_section(want: Section, got: Section, last_line: int) -> Deviation | None
 
 def _from(a: Run, place: Array) -> Run:
     """A planned fast run, begun at the place that a program's own begins at if that is one of its corners."""
-    near = np.flatnonzero(np.abs(a.points - place).max(axis=1) <= BUDGET) if a.fast else np.zeros(0, dtype=int)
+    near = (
+        np.flatnonzero(np.abs(a.points - place).max(axis=1) <= BUDGET) if a.fast else np.zeros(0, dtype=int)
+    )
     k = int(near[0]) if len(near) and near[0] < len(a.points) - 1 else 0
     return Run(a.fast, a.points[k:], a.feed[k:], a.speed[k:], a.source[k:], a.blocks)
 
@@ -186,9 +205,15 @@ def _explained(want: Section, got: Section, i: int, wrong: Deviation) -> Deviati
         for ahead in range(1, 4):
             if i + ahead < len(want.runs) and _differs(want, want.runs[i + ahead], b) is None:
                 missing = next((r for r in want.runs[i : i + ahead] if not r.fast), want.runs[i])
-                return Deviation(int(b.source[0]), "missing", f"{_label(want, missing)}: a run of it is missing")
+                return Deviation(
+                    int(b.source[0]), "missing", f"{_label(want, missing)}: a run of it is missing"
+                )
         if any(_differs(want, want.runs[k], b) is None for k in range(max(0, i - 3), i)):
-            return Deviation(int(b.source[0]), "doubled", f"{_label(want, want.runs[max(0, i - 1)])}: a run of it is done twice")
+            return Deviation(
+                int(b.source[0]),
+                "doubled",
+                f"{_label(want, want.runs[max(0, i - 1)])}: a run of it is done twice",
+            )
     return wrong
 
 
@@ -196,15 +221,30 @@ def _differs(want: Section, a: Run, b: Run) -> Deviation | None:
     """Where one run first differs from the planned one."""
     label, line = _label(want, a), int(b.source[0])
     if a.fast != b.fast:
-        return Deviation(line, "motion", f"{label}: {'a cutting move' if a.fast else 'a fast move'} where {'a fast' if a.fast else 'a cutting'} one is planned")
+        return Deviation(
+            line,
+            "motion",
+            f"{label}: {'a cutting move' if a.fast else 'a fast move'} where"
+            f" {'a fast' if a.fast else 'a cutting'} one is planned",
+        )
     at = _first_off(a, b)
     if at is not None:
         s, p, q = at
         line = int(b.source[min(int(np.searchsorted(b.along[1:], s, side="left")), len(b.source) - 1)])
         dz, dxy = q[2] - p[2], math.hypot(q[0] - p[0], q[1] - p[1])
         if abs(dz) > BUDGET and abs(dz) >= dxy * 0.5:
-            return Deviation(line, "deeper" if dz < 0 else "shallower", f"{label}: {abs(dz):.2f} mm {'lower' if dz < 0 else 'higher'} than planned{' in a fast move' if a.fast else ''}")
-        return Deviation(line, "elsewhere", f"{label}: {max(dxy, abs(dz)):.2f} mm from where it is planned{', in a fast move' if a.fast else ''}")
+            return Deviation(
+                line,
+                "deeper" if dz < 0 else "shallower",
+                f"{label}: {abs(dz):.2f} mm {'lower' if dz < 0 else 'higher'} than"
+                f" planned{' in a fast move' if a.fast else ''}",
+            )
+        return Deviation(
+            line,
+            "elsewhere",
+            f"{label}: {max(dxy, abs(dz)):.2f} mm from where it is"
+            f" planned{', in a fast move' if a.fast else ''}",
+        )
     return None if a.fast else _turning(label, a, b) or _feeds(label, a, b)
 
 
@@ -217,14 +257,19 @@ def _turning(label: str, a: Run, b: Run) -> Deviation | None:
     rpm, line = float(b.speed[off[0]]), int(b.source[off[0]])
     if rpm < 0:
         return Deviation(line, "sense", f"{label}: the spindle turns backwards (M4); cutters are made for M3")
-    return Deviation(line, "speed", f"{label}: the spindle {f'turns at {rpm:.0f} rpm' if rpm else 'has no speed'}, {want:.0f} is planned")
+    return Deviation(
+        line,
+        "speed",
+        f"{label}: the spindle {f'turns at {rpm:.0f} rpm' if rpm else 'has no speed'}, {want:.0f} is planned",
+    )
 
 
 def _first_off(a: Run, b: Run) -> tuple[float, Array, Array] | None:
     """Distance along ``b`` at which two ways are first more than BUDGET apart, with both places.
 
-    Corner by corner as long as they have the same; from the first that differs every corner of ``b`` is sought on ``a`` a little further along than the one before, and
-    every corner of ``a`` on ``b`` between those.
+    Corner by corner as long as they have the same; from the first that differs every corner of ``b`` is
+    sought on ``a`` a little further along than the one before, and every corner of ``a`` on ``b`` between
+    those.
     """
     n = min(len(a.points), len(b.points))
     same = np.abs(a.points[:n] - b.points[:n]).max(axis=1) <= BUDGET / 2
@@ -253,8 +298,12 @@ def _first_off(a: Run, b: Run) -> tuple[float, Array, Array] | None:
     return None
 
 
-def _nearest_ahead(points: Array, along: Array, to: Array, about: float, window: float, least: float) -> tuple[float, Array]:
-    """The place of a way nearest to a point, between ``about`` - and + ``window`` mm along it and not before ``least``."""
+def _nearest_ahead(
+    points: Array, along: Array, to: Array, about: float, window: float, least: float
+) -> tuple[float, Array]:
+    """The place of a way nearest to a point, between ``about`` - and + ``window`` mm along it and not before
+    ``least``.
+    """
     low, high = max(least, about - window), min(along[-1], about + window)
     i = max(0, int(np.searchsorted(along, low, side="right")) - 1)
     j = min(len(along) - 1, int(np.searchsorted(along, high, side="left")))
@@ -263,7 +312,17 @@ def _nearest_ahead(points: Array, along: Array, to: Array, about: float, window:
         if k + 1 >= len(points):
             break
         p, d, size = points[k], points[k + 1] - points[k], along[k + 1] - along[k]
-        t = 0.0 if size <= 0 else float(np.clip(np.dot(to - p, d) / (size * size), max(0.0, (low - along[k]) / size), min(1.0, (high - along[k]) / size)))
+        t = (
+            0.0
+            if size <= 0
+            else float(
+                np.clip(
+                    np.dot(to - p, d) / (size * size),
+                    max(0.0, (low - along[k]) / size),
+                    min(1.0, (high - along[k]) / size),
+                )
+            )
+        )
         q = p + d * t
         away = math.dist(q, to)
         if away < best - 1e-12:
@@ -280,21 +339,38 @@ def _feeds(label: str, a: Run, b: Run) -> Deviation | None:
         k = a.length / max(b.length, 1e-9)
         middles = (b.along[1:] + b.along[:-1]) / 2 * k
         # a chord that spans the place at which the planned feed changes may have either
-        want, after = (a.feed[np.clip(np.searchsorted(a.along[1:], middles + d), 0, len(a.feed) - 1)] for d in (-SEEK, SEEK))
+        want, after = (
+            a.feed[np.clip(np.searchsorted(a.along[1:], middles + d), 0, len(a.feed) - 1)]
+            for d in (-SEEK, SEEK)
+        )
         off = np.diff(b.along) > 2 * SEEK
         for f in (want, after):
             off &= np.abs(b.feed - f) > np.maximum(1.0, FEED_OFF * f)
     if not off.any():
         return None
     i = int(np.argmax(off))
-    return Deviation(int(b.source[i]), "feed", f"{label}: feed {b.feed[i]:.0f} mm/min, {want[i]:.0f} is planned")
+    return Deviation(
+        int(b.source[i]), "feed", f"{label}: feed {b.feed[i]:.0f} mm/min, {want[i]:.0f} is planned"
+    )
 
 
 def likeness(planned: Sequence[Section], found: Sequence[Section]) -> float:
-    """Share of runs of either that the other has too, by place and length: 1 for the same program, 0 for nothing in common."""
+    """Share of runs of either that the other has too, by place and length: 1 for the same program, 0 for
+    nothing in common.
+    """
 
     def keys(sections: Sequence[Section]) -> set[tuple]:
-        return {(s.tool, r.fast, *np.round(r.points[0] * 2).tolist(), *np.round(r.points[-1] * 2).tolist(), round(r.length)) for s in sections for r in s.runs}
+        return {
+            (
+                s.tool,
+                r.fast,
+                *np.round(r.points[0] * 2).tolist(),
+                *np.round(r.points[-1] * 2).tolist(),
+                round(r.length),
+            )
+            for s in sections
+            for r in s.runs
+        }
 
     a, b = keys(planned), keys(found)
     return len(a & b) / max(1, len(a | b))

@@ -26,20 +26,32 @@ def datum_on_sheet(setup: Setup, stock: Stock) -> XY:
 
 
 def setup_snags(setup: Setup, spacing: float) -> list[Snag]:
-    """Judge how the stock lies on the table, and the heights and numbers of the setup; ``spacing`` between pieces, mm."""
+    """Judge how the stock lies on the table, and the heights and numbers of the setup; ``spacing`` between
+    pieces, mm.
+    """
     out: list[Snag] = []
     m, where = setup.machine, {"setup": setup.id}
     x0, y0 = setup.sheet_at
     for s in setup.stock:
         if not s.quantity:
             continue
-        fits = x0 >= -1e-6 and y0 >= -1e-6 and x0 + s.width <= m.width + 1e-6 and y0 + s.height <= m.height + 1e-6
+        fits = (
+            x0 >= -1e-6
+            and y0 >= -1e-6
+            and x0 + s.width <= m.width + 1e-6
+            and y0 + s.height <= m.height + 1e-6
+        )
         turn = Remedy(
             label="Turn the sheet",
             command={
                 "kind": "set-stock",
                 "setup": setup.id,
-                "stock": {**s.model_dump(mode="json"), "width": s.height, "height": s.width, "grain": None if s.grain is None else 90 - s.grain},
+                "stock": {
+                    **s.model_dump(mode="json"),
+                    "width": s.height,
+                    "height": s.width,
+                    "grain": None if s.grain is None else 90 - s.grain,
+                },
             },
         )
         turned = x0 + s.height <= m.width + 1e-6 and y0 + s.width <= m.height + 1e-6
@@ -50,71 +62,177 @@ def setup_snags(setup: Setup, spacing: float) -> list[Snag]:
             out.append(
                 stop(
                     "table.too-small",
-                    f"{s.name}: {s.width:g} x {s.height:g} mm reaches {over:.0f} mm over the table of {m.name};{why} {'turn it' if across and turned else 'move it, or cut a smaller sheet'}",
+                    f"{s.name}: {s.width:g} x {s.height:g} mm reaches {over:.0f} mm over the table of"
+                    f" {m.name};{why}"
+                    f" {'turn it' if across and turned else 'move it, or cut a smaller sheet'}",
                     {**where, "stock": s.id},
                     *([turn] if turned else []),
                 )
             )
         elif across:
-            out.append(look("table.across", f"{s.name}: its long side lies across the machine's long axis; X and Y may be swapped", {**where, "stock": s.id}, turn))
+            out.append(
+                look(
+                    "table.across",
+                    f"{s.name}: its long side lies across the machine's long axis; X and Y may be swapped",
+                    {**where, "stock": s.id},
+                    turn,
+                )
+            )
     for screw in setup.screws:
         if screw.proud >= m.clearance:
-            words = f"screw at {screw.x:.0f}, {screw.y:.0f} stands {screw.proud:g} mm proud, the rapid height is only {m.clearance:g} mm"
-            out.append(stop("table.clearance", words, {**where, "fixing": screw.id}, _higher(setup, screw.proud)))
+            words = (
+                f"screw at {screw.x:.0f}, {screw.y:.0f} stands {screw.proud:g} mm proud, the rapid height is"
+                f" only {m.clearance:g} mm"
+            )
+            out.append(
+                stop("table.clearance", words, {**where, "fixing": screw.id}, _higher(setup, screw.proud))
+            )
     for fixing in setup.fixings:
         if fixing.kind in ("clamp", "cam", "pin") and fixing.proud >= m.clearance:
-            words = f"the {fixing.kind} at {fixing.x:.0f}, {fixing.y:.0f} stands {fixing.proud:g} mm proud, the rapid height is only {m.clearance:g} mm"
-            out.append(stop("table.clearance", words, {**where, "fixing": fixing.id}, _higher(setup, fixing.proud), _without(setup, fixing.id)))
+            words = (
+                f"the {fixing.kind} at {fixing.x:.0f}, {fixing.y:.0f} stands {fixing.proud:g} mm proud, the"
+                f" rapid height is only {m.clearance:g} mm"
+            )
+            out.append(
+                stop(
+                    "table.clearance",
+                    words,
+                    {**where, "fixing": fixing.id},
+                    _higher(setup, fixing.proud),
+                    _without(setup, fixing.id),
+                )
+            )
     if m.retract < LOWEST:
         up = m.model_copy(update={"retract": 3.0, "clearance": max(m.clearance, 3.0)})
-        command = {"kind": "set-setup", "setup": setup.id, "machine": up.model_dump(mode="json"), "zones_on": list(setup.zones_on)}
-        words = f"the cutter travels {m.retract:g} mm over the sheet within a cut: less than {LOWEST:g} mm, and a bowed sheet or a chip is in its way"
-        out.append((stop if m.clearance < LOWEST else look)("table.heights", words, where, Remedy(label="Retract to 3 mm", command=command)))
+        command = {
+            "kind": "set-setup",
+            "setup": setup.id,
+            "machine": up.model_dump(mode="json"),
+            "zones_on": list(setup.zones_on),
+        }
+        words = (
+            f"the cutter travels {m.retract:g} mm over the sheet within a cut: less than {LOWEST:g} mm, and a"
+            " bowed sheet or a chip is in its way"
+        )
+        out.append(
+            (stop if m.clearance < LOWEST else look)(
+                "table.heights", words, where, Remedy(label="Retract to 3 mm", command=command)
+            )
+        )
     if m.slots:
-        used = {o.cutter for o in setup.operations} | {c for o in setup.operations if (c := getattr(o, "clear", None))}
+        used = {o.cutter for o in setup.operations} | {
+            c for o in setup.operations if (c := getattr(o, "clear", None))
+        }
         for tool in setup.cutters:
             if tool.id in used and tool.number > m.slots:
-                out.append(stop("cutters.slot", f"{tool.name} is T{tool.number}, the changer of {m.name} has {m.slots} places; give it a number that it has", {**where, "cutter": tool.id}))
+                out.append(
+                    stop(
+                        "cutters.slot",
+                        f"{tool.name} is T{tool.number}, the changer of {m.name} has {m.slots} places; give"
+                        " it a number that it has",
+                        {**where, "cutter": tool.id},
+                    )
+                )
     out += _off_the_sheet(setup)
     if setup.stock and not held_at_all(setup):
         stock = setup.stock[0]
         inset = max(10.0, stock.margin / 2)
-        corners = [(inset, inset), (stock.width - inset, inset), (stock.width - inset, stock.height - inset), (inset, stock.height - inset)]
+        corners = [
+            (inset, inset),
+            (stock.width - inset, inset),
+            (stock.width - inset, stock.height - inset),
+            (inset, stock.height - inset),
+        ]
         screws = [Screw(id=f"s{k + 1}", x=x, y=y).model_dump(mode="json") for k, (x, y) in enumerate(corners)]
-        on = [Remedy(label="All zones on", command={"kind": "set-setup", "setup": setup.id, "zones_on": [z.id for z in m.zones]})] if m.zones else []
+        on = (
+            [
+                Remedy(
+                    label="All zones on",
+                    command={"kind": "set-setup", "setup": setup.id, "zones_on": [z.id for z in m.zones]},
+                )
+            ]
+            if m.zones
+            else []
+        )
         out.append(
             stop(
                 "holding.sheet",
                 "nothing holds the sheet: no vacuum zone is on, no screw or clamp is set; say how it is held",
                 where,
                 *on,
-                Remedy(label="Screw the four corners", command={"kind": "set-screws", "setup": setup.id, "screws": screws}),
+                Remedy(
+                    label="Screw the four corners",
+                    command={"kind": "set-screws", "setup": setup.id, "screws": screws},
+                ),
             )
         )
     by_number: dict[int, str] = {}
     for tool in setup.cutters:
         if tool.number in by_number:
-            out.append(stop("cutters.number", f"{tool.name} and {by_number[tool.number]} are both T{tool.number}; give each cutter its own number", where))
+            out.append(
+                stop(
+                    "cutters.number",
+                    f"{tool.name} and {by_number[tool.number]} are both T{tool.number}; give each cutter its"
+                    " own number",
+                    where,
+                )
+            )
         by_number[tool.number] = tool.name
     for op in setup.operations:
         cutter, extra = setup.cutter(op.cutter), getattr(op, "overshoot", None)
         if extra is not None and extra > 3:
             worst = stop if extra > 12 else look
-            out.append(worst("cuts.overshoot", f"{op.kind} of {op.on}: {extra:g} mm overshoot cuts {extra:g} mm deep into the spoilboard; 0.25 to 0.8 mm is common", where))
-        largest = setup.rules.largest_step(setup.material.family, cutter.diameter, cutter.kind) if cutter else 0.0
+            out.append(
+                worst(
+                    "cuts.overshoot",
+                    f"{op.kind} of {op.on}: {extra:g} mm overshoot cuts {extra:g} mm deep into the"
+                    " spoilboard; 0.25 to 0.8 mm is common",
+                    where,
+                )
+            )
+        largest = (
+            setup.rules.largest_step(setup.material.family, cutter.diameter, cutter.kind) if cutter else 0.0
+        )
         if op.step_down is not None and cutter and op.step_down > 2 * largest:
-            out.append(look("cuts.step-down", f"{op.kind} of {op.on}: {op.step_down:g} mm a pass is more than twice the shop's rule of {largest:g} mm for {cutter.name}", where))
+            out.append(
+                look(
+                    "cuts.step-down",
+                    f"{op.kind} of {op.on}: {op.step_down:g} mm a pass is more than twice the shop's rule of"
+                    f" {largest:g} mm for {cutter.name}",
+                    where,
+                )
+            )
     if spacing > 200:
-        out.append(look("nest.spacing", f"{spacing:g} mm between pieces wastes most of the sheet; the web is {setup.rules.web:g} mm", where))
+        out.append(
+            look(
+                "nest.spacing",
+                f"{spacing:g} mm between pieces wastes most of the sheet; the web is {setup.rules.web:g} mm",
+                where,
+            )
+        )
     return out
 
 
 def _higher(setup: Setup, proud: float) -> Remedy:
     """The rapid height over the tallest fixing."""
     m, keep = setup.machine, setup.rules.hold.keep_clear
-    tallest = max([proud, *(f.proud for f in setup.fixings if f.kind in ("clamp", "cam", "pin")), *(s.proud for s in setup.screws)])
+    tallest = max(
+        [
+            proud,
+            *(f.proud for f in setup.fixings if f.kind in ("clamp", "cam", "pin")),
+            *(s.proud for s in setup.screws),
+        ]
+    )
     up = m.model_copy(update={"clearance": tallest + keep})
-    return Remedy(label=f"Rapid height {tallest + keep:g} mm", command={"kind": "set-setup", "setup": setup.id, "machine": up.model_dump(mode="json"), "zones_on": list(setup.zones_on)})
+    return Remedy(
+        label=f"Rapid height {tallest + keep:g} mm",
+        command={
+            "kind": "set-setup",
+            "setup": setup.id,
+            "machine": up.model_dump(mode="json"),
+            "zones_on": list(setup.zones_on),
+        },
+    )
 
 
 def _without(setup: Setup, fixing: str) -> Remedy:
@@ -130,29 +248,68 @@ def _off_the_sheet(setup: Setup) -> list[Snag]:
         outlines = [Polygon(k.outline) if k.outline else box(0, 0, k.width, k.height) for k in sheets]
         if sheets and not any(o.contains(Point(s.x, s.y)) for o in outlines):
             rest = [k.model_dump(mode="json") for k in setup.screws if k.id != s.id]
-            mend = Remedy(label=f"Take the {s.kind} out", command={"kind": "set-screws", "setup": setup.id, "screws": rest})
-            out.append(stop("holding.screw-off", f"the {s.kind} at {s.x:.0f}, {s.y:.0f} lies beside the sheet and holds nothing; move it", {"setup": setup.id, "fixing": s.id}, mend))
+            mend = Remedy(
+                label=f"Take the {s.kind} out",
+                command={"kind": "set-screws", "setup": setup.id, "screws": rest},
+            )
+            out.append(
+                stop(
+                    "holding.screw-off",
+                    f"the {s.kind} at {s.x:.0f}, {s.y:.0f} lies beside the sheet and holds nothing; move it",
+                    {"setup": setup.id, "fixing": s.id},
+                    mend,
+                )
+            )
     return out
 
 
 def _below(setup: Setup, sheet: SheetPlan, stock: Stock, where: dict) -> list[Snag]:
-    """Cuts that go deeper into the spoilboard than it is thick, and through cuts that do not reach through the thickest place of the sheet."""
+    """Cuts that go deeper into the spoilboard than it is thick, and through cuts that do not reach through
+    the thickest place of the sheet.
+    """
     out = []
     deepest = max(sheet.cuts, key=lambda c: -c.cut.levels[-1])
     below = -deepest.cut.levels[-1] - stock.thickness
     board = setup.machine.spoilboard.thickness
     if below > board - BED_CLEAR:
-        words = f"{deepest.cut.contour} goes {below:.2f} mm below the sheet, the spoilboard is {board:g} mm thick: the cutter meets the table"
-        out.append(stop("table.spoilboard", f"{words}; give less overshoot, or enter the board that lies there", {**where, "piece": deepest.piece.id}))
-    through = [c for c in sheet.cuts if c.cut.frees and -c.cut.levels[-1] >= stock.thickness - 1e-6 and (c.cut.z_zero or setup.z_zero) == "top"]
+        words = (
+            f"{deepest.cut.contour} goes {below:.2f} mm below the sheet, the spoilboard is {board:g} mm"
+            " thick: the cutter meets the table"
+        )
+        out.append(
+            stop(
+                "table.spoilboard",
+                f"{words}; give less overshoot, or enter the board that lies there",
+                {**where, "piece": deepest.piece.id},
+            )
+        )
+    through = [
+        c
+        for c in sheet.cuts
+        if c.cut.frees
+        and -c.cut.levels[-1] >= stock.thickness - 1e-6
+        and (c.cut.z_zero or setup.z_zero) == "top"
+    ]
     if through and stock.readings:
         shallow = min(through, key=lambda c: -c.cut.levels[-1])
         over = -shallow.cut.levels[-1] - stock.thickness
         more = max(stock.readings) - stock.thickness
         if more > over + 1e-6:
-            bed = Remedy(label="Z zero on the bed", command={"kind": "set-setup", "setup": setup.id, "z_zero": "bed"})
-            words = f"{stock.name} is {max(stock.readings):g} mm thick at its thickest, {more:.2f} mm over the mean; {over:.2f} mm of overshoot do not reach through there"
-            out.append(look("stock.overshoot", f"{words}: touch off on the thickest place with more overshoot, or set Z zero on the bed", {**where, "stock": stock.id}, bed))
+            bed = Remedy(
+                label="Z zero on the bed", command={"kind": "set-setup", "setup": setup.id, "z_zero": "bed"}
+            )
+            words = (
+                f"{stock.name} is {max(stock.readings):g} mm thick at its thickest, {more:.2f} mm over the"
+                f" mean; {over:.2f} mm of overshoot do not reach through there"
+            )
+            out.append(
+                look(
+                    "stock.overshoot",
+                    f"{words}: touch off on the thickest place with more overshoot, or set Z zero on the bed",
+                    {**where, "stock": stock.id},
+                    bed,
+                )
+            )
     return out
 
 
@@ -171,12 +328,23 @@ def sheet_snags(setup: Setup, sheet: SheetPlan, stock: Stock) -> list[Snag]:
     over = np.maximum((-lows).max(axis=1), (highs - (m.width, m.height)).max(axis=1))
     if (over > 0).any():
         worst = int(np.argmax(over))
-        out.append(stop("table.outside", f"a cut reaches {over[worst]:.1f} mm beyond the table of {m.name}", {**where, "piece": sheet.cuts[worst].piece.id}))
+        out.append(
+            stop(
+                "table.outside",
+                f"a cut reaches {over[worst]:.1f} mm beyond the table of {m.name}",
+                {**where, "piece": sheet.cuts[worst].piece.id},
+            )
+        )
     for ax, ay, bx, by in m.dead_areas:
         inside = np.flatnonzero((xy[:, 0] > ax) & (xy[:, 0] < bx) & (xy[:, 1] > ay) & (xy[:, 1] < by))
         if len(inside):
             piece = sheet.cuts[int(np.searchsorted(first, inside[0], side="right")) - 1].piece
             out.append(
-                stop("table.dead-area", f"a cut lies in the dead area {ax:g} to {bx:g}, {ay:g} to {by:g} mm of {m.name}; move the sheet or raise its margin", {**where, "piece": piece.id})
+                stop(
+                    "table.dead-area",
+                    f"a cut lies in the dead area {ax:g} to {bx:g}, {ay:g} to {by:g} mm of {m.name}; move the"
+                    " sheet or raise its margin",
+                    {**where, "piece": piece.id},
+                )
             )
     return out

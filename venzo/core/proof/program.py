@@ -1,4 +1,6 @@
-"""A program as a controller sees it: what each loaded cutter does, with what is switched on at every move, in program coordinates (mm)."""
+"""A program as a controller sees it: what each loaded cutter does, with what is switched on at every move, in
+program coordinates (mm).
+"""
 
 from __future__ import annotations
 
@@ -23,10 +25,12 @@ class ToolRun:
 
 @dataclass
 class Block:
-    """What one loaded cutter does without a break. ``moves`` (n, 7) as in ``cuts.moves``; ``lines``: program line of each.
+    """What one loaded cutter does without a break. ``moves`` (n, 7) as in ``cuts.moves``; ``lines``: program
+    line of each.
 
-    ``speed`` (n): rpm, negative where the spindle turns backwards, 0 where it stands; ``offset``: the work offset in force. Where a block begins is not known
-    (the machine's top, or wherever it stood): its first move is a place, not a way.
+    ``speed`` (n): rpm, negative where the spindle turns backwards, 0 where it stands; ``offset``: the work
+    offset in force. Where a block begins is not known (the machine's top, or wherever it stood): its first
+    move is a place, not a way.
     """
 
     tool: int
@@ -42,8 +46,11 @@ EventKind = Literal["change", "stop", "skip", "end", "dwell", "away", "no-speed"
 
 @dataclass(frozen=True)
 class Event:
-    """Something between moves. ``kind``: a cutter change, a stop (M0, M1), a block that may be skipped, the end, a dwell, a way to a place that is not known,
-    a spindle started without a speed, a length offset. ``value``: the cutter's number, seconds. ``turning``: the spindle did; ``z``: height of the tip then, None: the machine's top."""
+    """Something between moves. ``kind``: a cutter change, a stop (M0, M1), a block that may be skipped, the
+    end, a dwell, a way to a place that is not known, a spindle started without a speed, a length offset.
+    ``value``: the cutter's number, seconds. ``turning``: the spindle did; ``z``: height of the tip then,
+    None: the machine's top.
+    """
 
     kind: EventKind
     line: int
@@ -54,7 +61,9 @@ class Event:
 
 @dataclass(frozen=True)
 class Fault:
-    """A line that cannot be read as a controller would have to: a word, block or mode that is not understood, a move that cannot be."""
+    """A line that cannot be read as a controller would have to: a word, block or mode that is not understood,
+    a move that cannot be.
+    """
 
     rule: str
     line: int
@@ -63,7 +72,9 @@ class Fault:
 
 @dataclass
 class Reading:
-    """A program read back: blocks in order, what happened between them, what could not be read, and whether it ends."""
+    """A program read back: blocks in order, what happened between them, what could not be read, and whether
+    it ends.
+    """
 
     blocks: list[Block]
     inch: bool

@@ -1,4 +1,6 @@
-"""What a program meets in the world: the stock it cuts, the fixings in the way, the table, the spindle. Asks nothing of any plan."""
+"""What a program meets in the world: the stock it cuts, the fixings in the way, the table, the spindle. Asks
+nothing of any plan.
+"""
 
 from __future__ import annotations
 
@@ -32,7 +34,9 @@ CHORD = 0.2
 
 @dataclass(frozen=True)
 class Tool:
-    """A cutter as the proof knows it. mm; ``edge``: length of its cutting edge, ``out``: from the nut to the tip, ``nut``: the nut's diameter; None: not known."""
+    """A cutter as the proof knows it. mm; ``edge``: length of its cutting edge, ``out``: from the nut to the
+    tip, ``nut``: the nut's diameter; None: not known.
+    """
 
     cutter: Cutter
     edge: float | None = None
@@ -54,8 +58,9 @@ class Axes:
 class World:
     """Everything that is not the program. Sheet coordinates, mm, Z 0 at the stock's top.
 
-    ``reach``: where the tip can go (x0, y0, x1, y1), ``z_span``: highest less lowest; None: not known. ``safe``: fast travel across stays this high. ``strict``: a missing
-    speed or end stops (a plan says what they should be).
+    ``reach``: where the tip can go (x0, y0, x1, y1), ``z_span``: highest less lowest; None: not known.
+    ``safe``: fast travel across stays this high. ``strict``: a missing speed or end stops (a plan says what
+    they should be).
     """
 
     width: float
@@ -78,7 +83,9 @@ class World:
 
 @dataclass(frozen=True)
 class Given:
-    """A program as it is run: its reading, the cutter in the collet when it starts, where its X0 Y0 lies on the sheet and the height of the stock's top in its Z, mm."""
+    """A program as it is run: its reading, the cutter in the collet when it starts, where its X0 Y0 lies on
+    the sheet and the height of the stock's top in its Z, mm.
+    """
 
     name: str
     reading: Reading
@@ -100,7 +107,9 @@ class Given:
 
 @dataclass
 class Figures:
-    """Sums over programs. ``lowest``, ``highest``: of the tip, program coordinates, mm; lengths mm, ``seconds`` without changes and dwells."""
+    """Sums over programs. ``lowest``, ``highest``: of the tip, program coordinates, mm; lengths mm,
+    ``seconds`` without changes and dwells.
+    """
 
     moves: int = 0
     lowest: Array = field(default_factory=lambda: np.full(3, np.inf))
@@ -112,7 +121,9 @@ class Figures:
 
 
 def figures(programs: Sequence[Given], axes: Axes) -> Figures:
-    """Moves, extents (arcs with their bulges), lengths and time of programs run one after the other. Cut length: G1 to G3 as far as the tip is below the stock's top."""
+    """Moves, extents (arcs with their bulges), lengths and time of programs run one after the other. Cut
+    length: G1 to G3 as far as the tip is below the stock's top.
+    """
     out = Figures()
     for p in programs:
         for b in p.reading.blocks:
@@ -120,7 +131,10 @@ def figures(programs: Sequence[Given], axes: Axes) -> Figures:
             m = b.moves
             out.moves += len(m)
             points = polyline(m, 0.001) if len(m) > 1 else m[:, [X, Y, Z]]
-            out.lowest, out.highest = np.minimum(out.lowest, points.min(axis=0)), np.maximum(out.highest, points.max(axis=0))
+            out.lowest, out.highest = (
+                np.minimum(out.lowest, points.min(axis=0)),
+                np.maximum(out.highest, points.max(axis=0)),
+            )
             d = lengths(m)
             fast = m[:, KIND] == RAPID
             out.rapid_length += float(d[fast].sum())
@@ -156,7 +170,10 @@ class _Walk:
 
     def walk(self, programs: Sequence[Given]) -> list[Snag]:
         low = any(self._deep_rapids(p.on_sheet(b)).any() for p in programs for b in p.reading.blocks)
-        nuts = any(t.nut and t.out is not None for t in (*self.world.tools.values(), *([self.world.any_tool] if self.world.any_tool else [])))
+        nuts = any(
+            t.nut and t.out is not None
+            for t in (*self.world.tools.values(), *([self.world.any_tool] if self.world.any_tool else []))
+        )
         if low or nuts:
             w, h = self.world.width, self.world.height
             self.body = StockBody(Box(0, 0, w, h), max(0.1, math.sqrt(w * h / MOST_CELLS)))
@@ -182,28 +199,77 @@ class _Walk:
     def _between(self, p: Given) -> None:
         strict = self.world.strict
         for f in p.reading.faults:
-            self.say((f.rule, p.name, f.line), stop(f.rule, f"line {f.line}: {f.message}", self.where(p, f.line)))
+            self.say(
+                (f.rule, p.name, f.line), stop(f.rule, f"line {f.line}: {f.message}", self.where(p, f.line))
+            )
         for e in p.reading.events:
             where = self.where(p, e.line)
             if e.kind == "skip":
-                self.say(("skip", p.name), stop("proof.skip", f"line {e.line} may be skipped (block delete): what is cut depends on a switch; remove the stroke", where))
+                self.say(
+                    ("skip", p.name),
+                    stop(
+                        "proof.skip",
+                        f"line {e.line} may be skipped (block delete): what is cut depends on a switch;"
+                        " remove the stroke",
+                        where,
+                    ),
+                )
             elif e.kind == "stop":
                 cutting = e.z is not None and e.z < p.top - 1e-6
                 if cutting or strict:
-                    what = "stops in a cut: the cutter rubs there" if cutting else "stops where no stop is planned"
-                    self.say(("stop", p.name), stop("proof.pause", f"line {e.line}: the program {what}; remove the M0 or M1", where))
+                    what = (
+                        "stops in a cut: the cutter rubs there"
+                        if cutting
+                        else "stops where no stop is planned"
+                    )
+                    self.say(
+                        ("stop", p.name),
+                        stop("proof.pause", f"line {e.line}: the program {what}; remove the M0 or M1", where),
+                    )
                 else:
-                    self.say(("stop", p.name), look("proof.pause", f"line {e.line}: the program stops for the operator", where))
+                    self.say(
+                        ("stop", p.name),
+                        look("proof.pause", f"line {e.line}: the program stops for the operator", where),
+                    )
             elif e.kind == "change" and e.turning:
-                self.say(("change", p.name), stop("proof.change", f"line {e.line}: the cutter is changed while the spindle turns; write M5 before it", where))
+                self.say(
+                    ("change", p.name),
+                    stop(
+                        "proof.change",
+                        f"line {e.line}: the cutter is changed while the spindle turns; write M5 before it",
+                        where,
+                    ),
+                )
             elif e.kind == "away":
-                self.say(("away", p.name), look("proof.away", f"line {e.line}: it goes to a place of the machine that is not known here; X and Y from there are not proven", where))
+                self.say(
+                    ("away", p.name),
+                    look(
+                        "proof.away",
+                        f"line {e.line}: it goes to a place of the machine that is not known here; X and Y"
+                        " from there are not proven",
+                        where,
+                    ),
+                )
             elif e.kind == "no-speed":
                 words = f"line {e.line}: the spindle is started without a speed (S)"
-                self.say(("no-speed", p.name), stop("proof.speed", words, where) if strict else look("proof.speed", f"{words}: set it by hand before it starts", where))
+                self.say(
+                    ("no-speed", p.name),
+                    (
+                        stop("proof.speed", words, where)
+                        if strict
+                        else look("proof.speed", f"{words}: set it by hand before it starts", where)
+                    ),
+                )
         if not p.reading.ended:
             last = p.reading.lines and max((b.lines[-1] for b in p.reading.blocks if b.lines), default=0)
-            self.say(("end", p.name), (stop if strict else look)("proof.end", "the program has no end (M30 or M2): the spindle goes on turning", self.where(p, last)))
+            self.say(
+                ("end", p.name),
+                (stop if strict else look)(
+                    "proof.end",
+                    "the program has no end (M30 or M2): the spindle goes on turning",
+                    self.where(p, last),
+                ),
+            )
 
     # -- moves
 
@@ -217,14 +283,28 @@ class _Walk:
         number = b.tool or p.loaded
         tool = self.world.tool(number)
         if tool is None:
-            self.say(("tool", number), stop("proof.tool", f"line {b.lines[0]}: T{number} is not named; say what it is", self.where(p, b.lines[0])))
+            self.say(
+                ("tool", number),
+                stop(
+                    "proof.tool",
+                    f"line {b.lines[0]}: T{number} is not named; say what it is",
+                    self.where(p, b.lines[0]),
+                ),
+            )
             return
         m = p.on_sheet(b)
         cutting = m[:, KIND] != RAPID
         back = np.flatnonzero(cutting & (b.speed < 0))
         if len(back):
             line = b.lines[int(back[0])]
-            self.say(("sense", p.name), stop("proof.sense", f"line {line}: the spindle turns backwards (M4); cutters are made for M3", self.where(p, line)))
+            self.say(
+                ("sense", p.name),
+                stop(
+                    "proof.sense",
+                    f"line {line}: the spindle turns backwards (M4); cutters are made for M3",
+                    self.where(p, line),
+                ),
+            )
         if len(m) < 2:
             return
         self._travel(p, b, m)
@@ -242,7 +322,10 @@ class _Walk:
         if low.any():
             k = int(np.argmax(low)) + 1
             z = float(min(m[k - 1, Z], m[k, Z]))
-            words = f"line {b.lines[k]}: a fast move across only {z:.2f} mm over the stock; {safe:g} mm is the safe height"
+            words = (
+                f"line {b.lines[k]}: a fast move across only {z:.2f} mm over the stock; {safe:g} mm is the"
+                " safe height"
+            )
             self.say(("travel", p.name), stop("proof.rapid", words, self.where(p, b.lines[k])))
 
     def _fixings(self, p: Given, b: Block, m: Array, tool: Tool) -> None:
@@ -258,12 +341,25 @@ class _Walk:
             how = meets_between(a[near], c[near], t, tool.cutter, self.world.keep) if near.any() else ""
             if how:
                 line = b.lines[self._first_near(m, t, tool)]
-                what = {"cutter": "the cutter runs into", "rapid": "a move passes too low over", "holder": "the holder runs into"}[how]
-                self.say(("fixing", t.key), stop("proof.fixing", f"line {line}: {what} {t.says}, {t.top:g} mm high", self.where(p, line)))
+                what = {
+                    "cutter": "the cutter runs into",
+                    "rapid": "a move passes too low over",
+                    "holder": "the holder runs into",
+                }[how]
+                self.say(
+                    ("fixing", t.key),
+                    stop(
+                        "proof.fixing",
+                        f"line {line}: {what} {t.says}, {t.top:g} mm high",
+                        self.where(p, line),
+                    ),
+                )
 
     def _first_near(self, m: Array, t: Obstacle, tool: Tool) -> int:
         lines = shapely.linestrings(np.stack([m[:-1, [X, Y]], m[1:, [X, Y]] + 1e-9], axis=1))
-        near = (shapely.distance(lines, t.shape) < tool.cutter.radius) & (np.minimum(m[:-1, Z], m[1:, Z]) < t.top + self.world.keep)
+        near = (shapely.distance(lines, t.shape) < tool.cutter.radius) & (
+            np.minimum(m[:-1, Z], m[1:, Z]) < t.top + self.world.keep
+        )
         return int(np.argmax(near)) + 1 if near.any() else 0
 
     def _reach(self, p: Given, b: Block, m: Array, tool: Tool) -> None:
@@ -273,7 +369,10 @@ class _Walk:
         deep = (m[:, KIND] != RAPID) & (-m[:, Z] > tool.edge + 1e-6)
         if deep.any():
             k = int(np.argmax(deep))
-            words = f"line {b.lines[k]}: {-m[k, Z]:.2f} mm deep, the cutting edge of {tool.cutter.name} is {tool.edge:g} mm: its shank rubs"
+            words = (
+                f"line {b.lines[k]}: {-m[k, Z]:.2f} mm deep, the cutting edge of {tool.cutter.name} is"
+                f" {tool.edge:g} mm: its shank rubs"
+            )
             self.say(("edge", b.tool), stop("proof.edge", words, self.where(p, b.lines[k])))
 
     def _material(self, p: Given, b: Block, m: Array, tool: Tool) -> None:
@@ -304,7 +403,15 @@ class _Walk:
             places = places[places[:, 2] < -SCRATCH]
             if len(places) and float(self.body.clash(places, tool.cutter).max()) > 2 * SCRATCH:
                 line = b.lines[k - 1 + i]
-                self.say(("rapid", p.name), stop("proof.rapid", f"line {line}: a fast move goes into or through material, {-min(a[2], c[2]):.2f} mm deep", self.where(p, line)))
+                self.say(
+                    ("rapid", p.name),
+                    stop(
+                        "proof.rapid",
+                        f"line {line}: a fast move goes into or through material, {-min(a[2], c[2]):.2f} mm"
+                        " deep",
+                        self.where(p, line),
+                    ),
+                )
                 return
 
     def _nut(self, p: Given, b: Block, run: Array, k: int, tool: Tool) -> None:
@@ -316,7 +423,15 @@ class _Walk:
         if len(low) and (self.body.highest(low[:, :2], tool.nut / 2) > low[:, 2] + tool.out + SCRATCH).any():
             i = int(np.argmax(run[:, Z] + tool.out < -1e-6))
             line = b.lines[min(k - 1 + i, len(b.lines) - 1)]
-            self.say(("nut", b.tool), stop("proof.nut", f"line {line}: the nut runs into the work: {tool.cutter.name} stands out {tool.out:g} mm, the cut is deeper", self.where(p, line)))
+            self.say(
+                ("nut", b.tool),
+                stop(
+                    "proof.nut",
+                    f"line {line}: the nut runs into the work: {tool.cutter.name} stands out {tool.out:g} mm,"
+                    " the cut is deeper",
+                    self.where(p, line),
+                ),
+            )
 
     # -- sums
 
@@ -329,7 +444,10 @@ class _Walk:
                 k = int(np.argmax(below))
                 if below[k] > SPOILED:
                     words = f"line {b.lines[k]}: {below[k]:.2f} mm below the sheet, into the spoilboard"
-                    self.say(("deep", p.name, bool(below[k] > RUINED)), (stop if below[k] > RUINED else look)("proof.deep", words, self.where(p, b.lines[k])))
+                    self.say(
+                        ("deep", p.name, bool(below[k] > RUINED)),
+                        (stop if below[k] > RUINED else look)("proof.deep", words, self.where(p, b.lines[k])),
+                    )
 
     def _axes(self, programs: Sequence[Given]) -> None:
         reach, span = self.world.reach, self.world.z_span
@@ -344,8 +462,26 @@ class _Walk:
                     continue
                 inside = shapely.box(*reach).buffer(1e-3)
                 if not box(*points[:, :2].min(axis=0), *points[:, :2].max(axis=0)).within(inside):
-                    out = (m[:, X] < reach[0] - 1e-3) | (m[:, Y] < reach[1] - 1e-3) | (m[:, X] > reach[2] + 1e-3) | (m[:, Y] > reach[3] + 1e-3)
+                    out = (
+                        (m[:, X] < reach[0] - 1e-3)
+                        | (m[:, Y] < reach[1] - 1e-3)
+                        | (m[:, X] > reach[2] + 1e-3)
+                        | (m[:, Y] > reach[3] + 1e-3)
+                    )
                     line = b.lines[int(np.argmax(out))]
-                    self.say(("reach", p.name), stop("proof.table", f"line {line}: the program leaves the table", self.where(p, line)))
+                    self.say(
+                        ("reach", p.name),
+                        stop(
+                            "proof.table", f"line {line}: the program leaves the table", self.where(p, line)
+                        ),
+                    )
         if span is not None and high - low > span + 1e-6:
-            self.say(("span",), stop("proof.table", f"the program goes {high - low:.1f} mm from its lowest to its highest; the machine's Z travels {span:g} mm", {"file": programs[0].name}))
+            self.say(
+                ("span",),
+                stop(
+                    "proof.table",
+                    f"the program goes {high - low:.1f} mm from its lowest to its highest; the machine's Z"
+                    f" travels {span:g} mm",
+                    {"file": programs[0].name},
+                ),
+            )

@@ -1,25 +1,44 @@
-"""Materials that shops meet everywhere: density, hazard and what is known of cutting them, each number with its source."""
+"""Materials that shops meet everywhere: density, hazard and what is known of cutting them, each number with
+its source.
+"""
 
 from __future__ import annotations
 
 from venzo.core.stock.material import ChipWindow, Material
 
-_WOOD = "Wood Handbook FPL-GTR-282, table of strength properties, specific gravity at 12 % moisture x 1120 kg/m3, from memory"
+_WOOD = (
+    "Wood Handbook FPL-GTR-282, table of strength properties, specific gravity at 12 % moisture x 1120 kg/m3,"
+    " from memory"
+)
 _SHEET = "supplier data sheets, from memory"
 _DUST = "Wood dust harms the lungs: extraction on, mask where it escapes."
 
 
 def _species(key: str, name: str, gravity: float, caution: str = _DUST) -> Material:
     return Material(
-        id=key, name=name, family="wood", sort=f"{'soft' if gravity < 0.42 else 'hard'}wood", density=round(gravity * 1120, 1), density_source=_WOOD, grained=True, caution=caution
+        id=key,
+        name=name,
+        family="wood",
+        sort=f"{'soft' if gravity < 0.42 else 'hard'}wood",
+        density=round(gravity * 1120, 1),
+        density_source=_WOOD,
+        grained=True,
+        caution=caution,
     )
 
 
 KNOWN: tuple[Material, ...] = (
     _species("red-oak", "Northern red oak", 0.63),
-    _species("white-oak", "White oak", 0.68, f"{_DUST} Oak dust is a known cause of nasal cancer: keep it out of the air."),
+    _species(
+        "white-oak",
+        "White oak",
+        0.68,
+        f"{_DUST} Oak dust is a known cause of nasal cancer: keep it out of the air.",
+    ),
     _species("black-cherry", "Black cherry", 0.50),
-    _species("black-walnut", "Black walnut", 0.55, f"{_DUST} Walnut dust irritates skin and is poison to horses."),
+    _species(
+        "black-walnut", "Black walnut", 0.55, f"{_DUST} Walnut dust irritates skin and is poison to horses."
+    ),
     _species("sugar-maple", "Sugar maple", 0.63),
     _species("yellow-poplar", "Yellow-poplar", 0.42),
     _species("white-pine", "Eastern white pine", 0.35),
@@ -41,7 +60,9 @@ KNOWN: tuple[Material, ...] = (
         density=750,
         density_source=_SHEET,
         caution="Very fine dust with resin: extraction and mask, always.",
-        windows=(ChipWindow(rows=((3, 0.06, 0.18), (6, 0.15, 0.45), (12, 0.40, 0.80)), source="common practice"),),
+        windows=(
+            ChipWindow(rows=((3, 0.06, 0.18), (6, 0.15, 0.45), (12, 0.40, 0.80)), source="common practice"),
+        ),
     ),
     Material(
         id="acrylic-cast",
@@ -69,9 +90,22 @@ KNOWN: tuple[Material, ...] = (
         density=950,
         density_source=_SHEET,
         caution="Long strings wind round the cutter: stop the spindle before clearing them.",
-        windows=(ChipWindow(rows=((3, 0.05, 0.20), (6, 0.12, 0.40), (12, 0.20, 0.60)), source="common practice: soft, takes thick chips"),),
+        windows=(
+            ChipWindow(
+                rows=((3, 0.05, 0.20), (6, 0.12, 0.40), (12, 0.20, 0.60)),
+                source="common practice: soft, takes thick chips",
+            ),
+        ),
     ),
-    Material(id="pvc", name="PVC, rigid", family="plastic", sort="PVC", density=1400, density_source=_SHEET, caution="Never let it burn: it gives off hydrogen chloride."),
+    Material(
+        id="pvc",
+        name="PVC, rigid",
+        family="plastic",
+        sort="PVC",
+        density=1400,
+        density_source=_SHEET,
+        caution="Never let it burn: it gives off hydrogen chloride.",
+    ),
     Material(
         id="aluminium-6061",
         name="Aluminium 6061",
@@ -102,6 +136,15 @@ def find(name: str) -> Material | None:
     ('red-oak', 'Aluminium 6061', None)
     """
     plain = "".join(ch for ch in name.lower() if ch.isalnum())
-    exact = [m for m in KNOWN if plain in ("".join(ch for ch in t.lower() if ch.isalnum()) for t in (m.id, m.name, m.sort) if t)]
-    part = [m for m in KNOWN if len(plain) > 2 and any(plain in "".join(ch for ch in t.lower() if ch.isalnum()) for t in (m.id, m.name))]
+    exact = [
+        m
+        for m in KNOWN
+        if plain in ("".join(ch for ch in t.lower() if ch.isalnum()) for t in (m.id, m.name, m.sort) if t)
+    ]
+    part = [
+        m
+        for m in KNOWN
+        if len(plain) > 2
+        and any(plain in "".join(ch for ch in t.lower() if ch.isalnum()) for t in (m.id, m.name))
+    ]
     return next(iter(exact or part), None)

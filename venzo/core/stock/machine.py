@@ -12,7 +12,9 @@ from venzo.core.model import Id, Name, NotNegative, Positive, Value
 
 
 def _from_lower_left(corners: tuple[float, float, float, float]) -> tuple[float, float, float, float]:
-    """A box by any two opposite corners, as lower left and upper right: typed the other way round it must not keep nothing out."""
+    """A box by any two opposite corners, as lower left and upper right: typed the other way round it must not
+    keep nothing out.
+    """
     x0, y0, x1, y1 = corners
     return min(x0, x1), min(y0, y1), max(x0, x1), max(y0, y1)
 
@@ -39,7 +41,9 @@ class Dialect(Value):
 
 
 class Machine(Value):
-    """A router. Table coordinates: origin at the table's lower left as the operator stands, X right, Y away, mm."""
+    """A router. Table coordinates: origin at the table's lower left as the operator stands, X right, Y away,
+    mm.
+    """
 
     id: Id
     name: Name
@@ -77,9 +81,14 @@ class Machine(Value):
     @model_validator(mode="after")
     def _heights(self) -> Machine:
         if self.clearance < self.retract:
-            raise ValueError(f"clearance {self.clearance:g} mm is below the retract height {self.retract:g} mm; clearance >= retract > top of stock")
+            raise ValueError(
+                f"clearance {self.clearance:g} mm is below the retract height {self.retract:g} mm; clearance"
+                " >= retract > top of stock"
+            )
         if self.rpm_min > self.rpm_max:
-            raise ValueError(f"the slowest spindle speed, {self.rpm_min:g} rpm, is above the fastest, {self.rpm_max:g} rpm")
+            raise ValueError(
+                f"the slowest spindle speed, {self.rpm_min:g} rpm, is above the fastest, {self.rpm_max:g} rpm"
+            )
         if any(a[0] >= b[0] for a, b in pairwise(self.power)):
             raise ValueError("the spindle's power curve must rise in rpm from point to point")
         return self
@@ -90,7 +99,8 @@ class Machine(Value):
         return min(self.top_feed or self.rapid, self.rapid)
 
     def power_at(self, rpm: float) -> float | None:
-        """Power at the cutter, kW, between the points of the spindle's curve; below the first it falls with the speed (constant torque). None: not known.
+        """Power at the cutter, kW, between the points of the spindle's curve; below the first it falls with
+        the speed (constant torque). None: not known.
 
         >>> Machine(id="m", name="m", width=1, height=1, power=((6000, 1.0), (18000, 3.0))).power_at(12000)
         2.0

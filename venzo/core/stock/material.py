@@ -11,9 +11,11 @@ from venzo.core.tooling.cutter import Kind
 
 
 class ChipWindow(Value):
-    """Chip load between which a cutter is at ease: rows of (cutter diameter, least, most) in mm, read in between on straight lines.
+    """Chip load between which a cutter is at ease: rows of (cutter diameter, least, most) in mm, read in
+    between on straight lines.
 
-    ``kinds``: cutters that the window is for; empty: all. ``source``: where the numbers come from, shown with every use.
+    ``kinds``: cutters that the window is for; empty: all. ``source``: where the numbers come from, shown with
+    every use.
     """
 
     kinds: tuple[Kind, ...] = ()
@@ -32,7 +34,8 @@ class ChipWindow(Value):
 class Material(Value):
     """A sheet or board material; density in kg/m3, price per m2 in the shop's currency.
 
-    ``sort``: species, alloy or plastic. Where energy, speeds or windows are not given, the family's stand in for them.
+    ``sort``: species, alloy or plastic. Where energy, speeds or windows are not given, the family's stand in
+    for them.
     """
 
     id: Id

@@ -17,7 +17,9 @@ FAR_SHARE, FAR = 0.1, 1.0
 
 
 class Flaw(Value):
-    """A place on the sheet that pieces keep clear of: a knot, a dent, a nail. Box in the sheet's frame, mm; ``clearance`` beyond it."""
+    """A place on the sheet that pieces keep clear of: a knot, a dent, a nail. Box in the sheet's frame, mm;
+    ``clearance`` beyond it.
+    """
 
     x: float
     y: float
@@ -53,7 +55,15 @@ class Stock(Value):
         """Area of the sheet, mm2: of its outline where it has one."""
         if not self.outline:
             return self.width * self.height
-        return abs(sum(a[0] * b[1] - b[0] * a[1] for a, b in zip(self.outline, (*self.outline[1:], self.outline[0]), strict=True))) / 2
+        return (
+            abs(
+                sum(
+                    a[0] * b[1] - b[0] * a[1]
+                    for a, b in zip(self.outline, (*self.outline[1:], self.outline[0]), strict=True)
+                )
+            )
+            / 2
+        )
 
     @property
     def thickness(self) -> Positive:
@@ -67,7 +77,8 @@ class Stock(Value):
 
 
 def _slips(readings: tuple[float, ...]) -> list[int]:
-    """Indices of readings that are slips of the pen: a tenth off the middle one and a millimetre at least; of two that differ so, both.
+    """Indices of readings that are slips of the pen: a tenth off the middle one and a millimetre at least; of
+    two that differ so, both.
 
     >>> _slips((17.6, 1.76, 17.7, 17.5)), _slips((17.6, 18.3, 17.5)), _slips((17.6, 16.7, 17.5))
     ([1], [], [])
@@ -83,26 +94,50 @@ def _slips(readings: tuple[float, ...]) -> list[int]:
 def thickness_snags(stock: Stock, spread_limit: float, distance_share: float, setup: str = "") -> list[Snag]:
     """Judge the readings: none taken, spread too large, or far from nominal.
 
-    ``spread_limit`` in mm; ``distance_share``: accepted distance from nominal as a share of it; ``setup``: for remedies.
+    ``spread_limit`` in mm; ``distance_share``: accepted distance from nominal as a share of it; ``setup``:
+    for remedies.
     """
     where = {"stock": stock.id}
     if not stock.readings:
-        return [look("stock.unmeasured", f"{stock.name}: thickness {stock.nominal:g} mm is nominal; measure it with calipers in several places", where)]
+        return [
+            look(
+                "stock.unmeasured",
+                f"{stock.name}: thickness {stock.nominal:g} mm is nominal; measure it with calipers in"
+                " several places",
+                where,
+            )
+        ]
     odd = _slips(stock.readings)
     if odd:
         rest = [r for i, r in enumerate(stock.readings) if i not in odd]
         said = ", ".join(f"{stock.readings[i]:g}" for i in odd)
-        words = f"{stock.name}: the reading {said} mm is far off the others ({min(rest):g} to {max(rest):g} mm)" if rest else f"{stock.name}: the readings {said} mm are far apart"
+        words = (
+            f"{stock.name}: the reading {said} mm is far off the others ({min(rest):g} to {max(rest):g} mm)"
+            if rest
+            else f"{stock.name}: the readings {said} mm are far apart"
+        )
         out_of_it = stock.model_copy(update={"readings": tuple(rest)}).model_dump(mode="json")
-        mend = [Remedy(label=f"Take {said} out", command={"kind": "set-stock", "setup": setup, "stock": out_of_it})] if rest and setup else []
-        return [stop("stock.reading", f"{words}: a slip of the pen? Take it out, or measure again", where, *mend)]
+        mend = (
+            [
+                Remedy(
+                    label=f"Take {said} out",
+                    command={"kind": "set-stock", "setup": setup, "stock": out_of_it},
+                )
+            ]
+            if rest and setup
+            else []
+        )
+        return [
+            stop("stock.reading", f"{words}: a slip of the pen? Take it out, or measure again", where, *mend)
+        ]
     out = []
     off = abs(stock.thickness - stock.nominal)
     if off > 0.5 * stock.nominal:
         out.append(
             stop(
                 "stock.far-from-nominal",
-                f"{stock.name}: readings average {stock.thickness:.2f} mm, nominal is {stock.nominal:g} mm; is a reading mistyped, or the wrong sheet on the table?",
+                f"{stock.name}: readings average {stock.thickness:.2f} mm, nominal is {stock.nominal:g} mm;"
+                " is a reading mistyped, or the wrong sheet on the table?",
                 where,
             )
         )
@@ -110,7 +145,8 @@ def thickness_snags(stock: Stock, spread_limit: float, distance_share: float, se
         out.append(
             look(
                 "stock.far-from-nominal",
-                f"{stock.name}: {stock.thickness:.2f} mm is {off:.2f} mm from nominal {stock.nominal:g}; slots that mate with it should be drawn for the measured value",
+                f"{stock.name}: {stock.thickness:.2f} mm is {off:.2f} mm from nominal {stock.nominal:g};"
+                " slots that mate with it should be drawn for the measured value",
                 where,
             )
         )
@@ -118,7 +154,8 @@ def thickness_snags(stock: Stock, spread_limit: float, distance_share: float, se
         out.append(
             look(
                 "stock.spread",
-                f"{stock.name}: thickness varies by {stock.spread:.2f} mm over the sheet; the overshoot must reach through the thickest place ({max(stock.readings):g} mm)",
+                f"{stock.name}: thickness varies by {stock.spread:.2f} mm over the sheet; the overshoot must"
+                f" reach through the thickest place ({max(stock.readings):g} mm)",
                 where,
             )
         )

@@ -14,7 +14,9 @@ Ways = Literal["both ways", "climb", "conventional"]
 
 
 class Reading(Value):
-    """A height read at a point of the board, mm; x, y from its lower left corner, z up from where Z was set to 0."""
+    """A height read at a point of the board, mm; x, y from its lower left corner, z up from where Z was set
+    to 0.
+    """
 
     x: Annotated[float, Field(ge=-100_000, le=100_000)]
     y: Annotated[float, Field(ge=-100_000, le=100_000)]
@@ -22,7 +24,8 @@ class Reading(Value):
 
 
 class KeepOut(Value):
-    """A clamp, a stop or an insert on the board: its box (mm, board coordinates), how high it stands over Z 0, and the room that cutter and holder leave beside and over it.
+    """A clamp, a stop or an insert on the board: its box (mm, board coordinates), how high it stands over Z
+    0, and the room that cutter and holder leave beside and over it.
 
     Four numbers in place of the whole entry are its box.
 
@@ -47,7 +50,10 @@ class KeepOut(Value):
     @model_validator(mode="after")
     def _sound(self) -> KeepOut:
         if self.x0 >= self.x1 or self.y0 >= self.y1:
-            raise ValueError(f"a place to keep out of from {self.x0:g}, {self.y0:g} to {self.x1:g}, {self.y1:g} has no size; give its lower left corner first")
+            raise ValueError(
+                f"a place to keep out of from {self.x0:g}, {self.y0:g} to {self.x1:g}, {self.y1:g} has no"
+                " size; give its lower left corner first"
+            )
         return self
 
     @property
@@ -62,10 +68,12 @@ class KeepOut(Value):
 
 
 class Board(Value):
-    """A spoilboard or a board on the table. mm; ``x``, ``y``: its lower left corner in table coordinates. ``thickness``: as it was when it was put down.
+    """A spoilboard or a board on the table. mm; ``x``, ``y``: its lower left corner in table coordinates.
+    ``thickness``: as it was when it was put down.
 
-    ``least``: below that it is replaced. ``screw_head``: depth of the highest screw head under the top as it was; None: no screws. ``due_metres``: through-cuts
-    after which its top is due; ``due_depth``: depth of scores after which it is due.
+    ``least``: below that it is replaced. ``screw_head``: depth of the highest screw head under the top as it
+    was; None: no screws. ``due_metres``: through-cuts after which its top is due; ``due_depth``: depth of
+    scores after which it is due.
     """
 
     id: Id
@@ -87,8 +95,9 @@ class Board(Value):
 
 
 class Surfacing(Value):
-    """How a face is cut. ``cutter``: diameter, mm; ``step_over``: share of the diameter; ``depth`` of each of ``passes``, mm; ``overrun``: how far the cutter's edge
-    runs beyond the work on every side at least. ``finish_step_over``, ``finish_depth``: of one more, last pass; depth 0: none.
+    """How a face is cut. ``cutter``: diameter, mm; ``step_over``: share of the diameter; ``depth`` of each of
+    ``passes``, mm; ``overrun``: how far the cutter's edge runs beyond the work on every side at least.
+    ``finish_step_over``, ``finish_depth``: of one more, last pass; depth 0: none.
 
     ``start``: depth already taken off since Z was set to 0. ``touch``: where Z 0 is taken.
     """
@@ -122,7 +131,9 @@ class Surfacing(Value):
     @model_validator(mode="after")
     def _sound(self) -> Surfacing:
         if self.pattern == "spiral" and self.ways != "both ways" and not self.inwards:
-            raise ValueError("a spiral outwards starts in the middle of the work; let it run both ways or inwards")
+            raise ValueError(
+                "a spiral outwards starts in the middle of the work; let it run both ways or inwards"
+            )
         return self
 
     @property
@@ -143,7 +154,9 @@ class Surfacing(Value):
 
 
 class Bench(Value):
-    """A board on the surfacing bench: the board, how it is cut, what was read of it, and what the programmer wants to see."""
+    """A board on the surfacing bench: the board, how it is cut, what was read of it, and what the programmer
+    wants to see.
+    """
 
     id: Id
     board: Board

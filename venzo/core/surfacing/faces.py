@@ -36,16 +36,27 @@ def faces(thickness: float, wanted: float | None, first_needs: float, second_nee
     left = thickness - first_needs - second_needs
     if left <= 0 or (wanted is not None and left < wanted - 1e-9):
         raise BadInput(
-            f"to clean both faces takes {first_needs + second_needs:.2f} of {thickness:.2f} mm, which leaves {max(left, 0):.2f} mm"
+            f"to clean both faces takes {first_needs + second_needs:.2f} of {thickness:.2f} mm, which leaves"
+            f" {max(left, 0):.2f} mm"
             + (f"; {wanted:.2f} mm are wanted" if wanted is not None else "")
             + "; take a thicker board, or leave a face rough"
         )
     second = second_needs if wanted is None else thickness - first_needs - wanted
     after = round(thickness - first_needs, 9)
     snags = [
-        note("surface.first", "the first face need not sit flat: tape or side clamps hold it, wedges under it keep it from rocking"),
+        note(
+            "surface.first",
+            "the first face need not sit flat: tape or side clamps hold it, wedges under it keep it from"
+            " rocking",
+        ),
         note("surface.second", "trim what is left proud before it is turned; vacuum holds the flat face"),
     ]
     if first_needs and second > 4 * first_needs and second > 3:
-        snags.append(look("surface.balance", f"{second:.1f} mm come off one face and {first_needs:.1f} off the other: boards that lose much on one side often cup; share it if you can"))
+        snags.append(
+            look(
+                "surface.balance",
+                f"{second:.1f} mm come off one face and {first_needs:.1f} off the other: boards that lose"
+                " much on one side often cup; share it if you can",
+            )
+        )
     return Faces(first_needs, after, round(second, 9), round(after - second, 9), tuple(snags))

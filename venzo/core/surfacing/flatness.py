@@ -1,4 +1,6 @@
-"""How flat is a board? Readings to a surface, tilt and droop told apart, high and low spots, and what a pass touches."""
+"""How flat is a board? Readings to a surface, tilt and droop told apart, high and low spots, and what a pass
+touches.
+"""
 
 from __future__ import annotations
 
@@ -24,8 +26,9 @@ GRID = 80
 class Flatness:
     """What readings tell of a board ``width`` x ``height`` mm.
 
-    ``tilt``: rise (mm) over the whole board along x and along y. ``droop``: how much the middle hangs below its ends (mm, negative: it is crowned), along x and
-    along y. ``rest``: what neither explains, as the root mean square of residuals. z is modelled as a + b u + c v + d u^2 + e v^2, u and v from -1 to 1.
+    ``tilt``: rise (mm) over the whole board along x and along y. ``droop``: how much the middle hangs below
+    its ends (mm, negative: it is crowned), along x and along y. ``rest``: what neither explains, as the root
+    mean square of residuals. z is modelled as a + b u + c v + d u^2 + e v^2, u and v from -1 to 1.
     """
 
     readings: tuple[Reading, ...]
@@ -44,7 +47,9 @@ class Flatness:
 
     @cached_property
     def grid(self) -> tuple[Array, Array, Array]:
-        """x, y and heights (rows, columns) over the board: a thin-plate spline through the readings, kept within their range by no more than a tenth of it."""
+        """x, y and heights (rows, columns) over the board: a thin-plate spline through the readings, kept
+        within their range by no more than a tenth of it.
+        """
         n = GRID / max(self.width, self.height)
         xs = np.linspace(0, self.width, max(8, round(self.width * n)))
         ys = np.linspace(0, self.height, max(8, round(self.height * n)))
@@ -57,7 +62,9 @@ class Flatness:
             heights = z.mean() + self.tilt[0] / 2 * u + self.tilt[1] / 2 * v
         else:
             spline = RBFInterpolator(pts, z, kernel="thin_plate_spline", neighbors=min(60, len(pts)))
-            heights = spline(np.column_stack([gx.ravel() / self.width, gy.ravel() / self.height])).reshape(gx.shape)
+            heights = spline(np.column_stack([gx.ravel() / self.width, gy.ravel() / self.height])).reshape(
+                gx.shape
+            )
         slack = 0.1 * self.range
         return xs, ys, np.clip(heights, self.low.z - slack, self.high.z + slack)
 
@@ -70,7 +77,9 @@ class Flatness:
         return max(0.0, -float(min(self.low.z, self.grid[2].min())))
 
     def extent(self, depth: float, cutter: float, along_x: bool, margin: float = 5.0) -> Extent:
-        """Of each row, from where to where the cutter's middle touches anything at a depth; rows over air are left out."""
+        """Of each row, from where to where the cutter's middle touches anything at a depth; rows over air are
+        left out.
+        """
         xs, ys, h = self.grid
         high = h > -depth + 1e-9
         rows, cols = np.nonzero(high)
@@ -82,7 +91,10 @@ class Flatness:
             near = np.abs(place - y) <= cutter / 2 + cell
             if not near.any():
                 return None
-            a, b = float(at[near].min()) - cutter / 2 - cell - margin, float(at[near].max()) + cutter / 2 + cell + margin
+            a, b = (
+                float(at[near].min()) - cutter / 2 - cell - margin,
+                float(at[near].max()) + cutter / 2 + cell + margin,
+            )
             # what reaches the board's end runs out beyond it
             return (-np.inf if a <= cutter / 2 else a), (np.inf if b >= long - cutter / 2 else b)
 
@@ -92,7 +104,8 @@ class Flatness:
 def flatness(readings: Sequence[Reading], width: float, height: float) -> Flatness:
     """Tilt, droop and spots from readings by least squares.
 
-    With fewer than six readings droop is not told from tilt and stays 0; with fewer than three there is no tilt either.
+    With fewer than six readings droop is not told from tilt and stays 0; with fewer than three there is no
+    tilt either.
 
     Raises:
         BadInput: none, too many, or one that does not lie on the board.
@@ -101,7 +114,10 @@ def flatness(readings: Sequence[Reading], width: float, height: float) -> Flatne
         raise BadInput(f"{len(readings)} readings: give 1 to {MOST}")
     for r in readings:
         if not (-1 <= r.x <= width + 1 and -1 <= r.y <= height + 1):
-            raise BadInput(f"the reading at X {r.x:g} Y {r.y:g} lies beside the board of {width:g} x {height:g} mm; readings are measured from its lower left corner")
+            raise BadInput(
+                f"the reading at X {r.x:g} Y {r.y:g} lies beside the board of {width:g} x {height:g} mm;"
+                " readings are measured from its lower left corner"
+            )
     u = np.array([2 * r.x / width - 1 for r in readings])
     v = np.array([2 * r.y / height - 1 for r in readings])
     z = np.array([r.z for r in readings])
@@ -119,14 +135,24 @@ def flatness(readings: Sequence[Reading], width: float, height: float) -> Flatne
     k = dict(zip(use, found.tolist(), strict=True))
     rest = z - a[:, use] @ found
     high, low = readings[int(np.argmax(z))], readings[int(np.argmin(z))]
-    return Flatness(tuple(readings), width, height, (2 * k.get(1, 0.0), 2 * k.get(2, 0.0)), (k.get(3, 0.0), k.get(4, 0.0)), float(np.sqrt(np.mean(rest**2))), high, low)
+    return Flatness(
+        tuple(readings),
+        width,
+        height,
+        (2 * k.get(1, 0.0), 2 * k.get(2, 0.0)),
+        (k.get(3, 0.0), k.get(4, 0.0)),
+        float(np.sqrt(np.mean(rest**2))),
+        high,
+        low,
+    )
 
 
 _NUMBER = r"[-+]?(?:\d+(?:[.,]\d*)?|[.,]\d+)"
 
 
 def pasted(text: str, scale: float = 1.0) -> list[Reading]:
-    """Readings from pasted lines of x, y and z: with spaces, tabs, semicolons or commas between, a header and empty lines allowed; ``scale``: mm per unit.
+    """Readings from pasted lines of x, y and z: with spaces, tabs, semicolons or commas between, a header and
+    empty lines allowed; ``scale``: mm per unit.
 
     Raises:
         BadInput: names the line that cannot be read.
@@ -139,7 +165,11 @@ def pasted(text: str, scale: float = 1.0) -> list[Reading]:
         bare = line.split("#")[0].strip()
         if not bare:
             continue
-        parts = re.split(r"[;\t]|\s+", bare) if re.search(r"[;\t]|\s", bare) and not re.search(r",\s", bare) else re.split(r"\s*,\s*|\s+", bare)
+        parts = (
+            re.split(r"[;\t]|\s+", bare)
+            if re.search(r"[;\t]|\s", bare) and not re.search(r",\s", bare)
+            else re.split(r"\s*,\s*|\s+", bare)
+        )
         parts = [p.strip() for p in parts if p.strip()]
         if all(re.fullmatch(_NUMBER, p) for p in parts) and len(parts) == 3:
             x, y, z = (float(p.replace(",", ".")) * scale for p in parts)

@@ -1,4 +1,6 @@
-"""A numbered grid on a spoilboard: lines a square apart and a number in every square, so that boards can be put down by number."""
+"""A numbered grid on a spoilboard: lines a square apart and a number in every square, so that boards can be
+put down by number.
+"""
 
 from __future__ import annotations
 
@@ -43,14 +45,18 @@ def corner_of(number: int, width: float, height: float, pitch: float) -> tuple[f
 
 
 def grid_lines(width: float, height: float, pitch: float, digit: float = 12.0) -> list[Array]:
-    """Lines and digits of a numbered grid as polylines (n, 2), in an order of short hops: lines to and fro, then numbers square by square.
+    """Lines and digits of a numbered grid as polylines (n, 2), in an order of short hops: lines to and fro,
+    then numbers square by square.
 
     Raises:
         BadInput: squares smaller than their numbers, or more than 2000 of them.
     """
     nx, ny = squares(width, height, pitch)
     if pitch < 3 * digit:
-        raise BadInput(f"squares of {pitch:g} mm are too small for numbers {digit:g} mm high; take at least {3 * digit:g} mm")
+        raise BadInput(
+            f"squares of {pitch:g} mm are too small for numbers {digit:g} mm high; take at least"
+            f" {3 * digit:g} mm"
+        )
     if nx * ny > 2000:
         raise BadInput(f"{nx * ny} squares are over the limit of 2000; take a larger pitch")
     w, h = nx * pitch, ny * pitch
@@ -70,7 +76,16 @@ def grid_lines(width: float, height: float, pitch: float, digit: float = 12.0) -
     return out
 
 
-def grid_moves(width: float, height: float, pitch: float, depth: float, feed: float, plunge: float, retract: float = 3.0, digit: float = 12.0) -> Array:
+def grid_moves(
+    width: float,
+    height: float,
+    pitch: float,
+    depth: float,
+    feed: float,
+    plunge: float,
+    retract: float = 3.0,
+    digit: float = 12.0,
+) -> Array:
     """Moves that engrave the grid ``depth`` mm deep, or draw it with a sprung pen pressed down so far."""
     if not 0 < depth <= 5:
         raise BadInput(f"lines {depth:g} mm deep: give a depth above 0 and up to 5 mm")

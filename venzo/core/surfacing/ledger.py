@@ -1,4 +1,6 @@
-"""The ledger of a board: what was taken off and cut into it, entry by entry; nothing is erased, a mistake is reversed by an entry of its own."""
+"""The ledger of a board: what was taken off and cut into it, entry by entry; nothing is erased, a mistake is
+reversed by an entry of its own.
+"""
 
 from __future__ import annotations
 
@@ -17,9 +19,11 @@ SCREW_COVER = 3.0
 
 
 class Entry(Value):
-    """One line. ``removed``: mm off the top. ``metres``, ``score``: of through-cuts, and how deep they went into the board, mm. ``zero``: Z was set on the top anew.
+    """One line. ``removed``: mm off the top. ``metres``, ``score``: of through-cuts, and how deep they went
+    into the board, mm. ``zero``: Z was set on the top anew.
 
-    ``flat``: flatness (highest less lowest, mm) expected or read after it. ``reverses``: number of the entry it takes back.
+    ``flat``: flatness (highest less lowest, mm) expected or read after it. ``reverses``: number of the entry
+    it takes back.
     """
 
     kind: Literal["surfaced", "through-cut", "zero", "read", "replaced", "reversed"]
@@ -33,7 +37,9 @@ class Entry(Value):
 
 @dataclass(frozen=True)
 class State:
-    """How a board stands. mm and m; ``since_zero``: taken off since Z was set on its top; ``cover``: of wood over the highest screw head."""
+    """How a board stands. mm and m; ``since_zero``: taken off since Z was set on its top; ``cover``: of wood
+    over the highest screw head.
+    """
 
     thickness: float
     removed: float
@@ -48,10 +54,12 @@ class State:
 
 
 def state(board: Board, entries: Sequence[tuple[int, Entry]], take: float = 0.0) -> State:
-    """How a board stands after its entries, as (number, entry) in order; ``take``: mm that a plan would take off next.
+    """How a board stands after its entries, as (number, entry) in order; ``take``: mm that a plan would take
+    off next.
 
     >>> b = Board(id="a", name="a", width=100, height=100, thickness=18, screw_head=8)
-    >>> s = state(b, [(1, Entry(kind="through-cut", metres=450, score=0.8)), (2, Entry(kind="surfaced", removed=1.0))])
+    >>> cut = Entry(kind="through-cut", metres=450, score=0.8)
+    >>> s = state(b, [(1, cut), (2, Entry(kind="surfaced", removed=1.0))])
     >>> s.thickness, s.metres, s.due, s.cover
     (17.0, 0.0, False, 7.0)
     """
@@ -85,17 +93,42 @@ def state(board: Board, entries: Sequence[tuple[int, Entry]], take: float = 0.0)
     due = metres >= board.due_metres or score >= board.due_depth
     if due:
         snags.append(
-            look("ledger.due", f"{board.name} is due: {metres:.0f} m cut into it since it was surfaced, up to {score:.2f} mm deep (due at {board.due_metres:g} m or {board.due_depth:g} mm)")
+            look(
+                "ledger.due",
+                f"{board.name} is due: {metres:.0f} m cut into it since it was surfaced, up to {score:.2f} mm"
+                f" deep (due at {board.due_metres:g} m or {board.due_depth:g} mm)",
+            )
         )
     if score and take and take < score:
-        snags.append(note("ledger.score", f"{take:.2f} mm leave the deepest scores, {score:.2f} mm, open by {score - take:.2f} mm"))
+        snags.append(
+            note(
+                "ledger.score",
+                f"{take:.2f} mm leave the deepest scores, {score:.2f} mm, open by {score - take:.2f} mm",
+            )
+        )
     if after < board.least - 1e-9:
-        snags.append(stop("ledger.thin", f"{board.name} would be {after:.2f} mm thick, it is replaced at {board.least:g} mm"))
+        snags.append(
+            stop(
+                "ledger.thin",
+                f"{board.name} would be {after:.2f} mm thick, it is replaced at {board.least:g} mm",
+            )
+        )
     if cover is not None:
         if cover - take <= 0:
-            snags.append(stop("ledger.screws", f"the highest screw head lies {max(cover, 0):.2f} mm under the top, the cut goes {take:.2f} mm deep: set the screws deeper first"))
+            snags.append(
+                stop(
+                    "ledger.screws",
+                    f"the highest screw head lies {max(cover, 0):.2f} mm under the top, the cut goes"
+                    f" {take:.2f} mm deep: set the screws deeper first",
+                )
+            )
         elif cover - take < SCREW_COVER:
-            snags.append(look("ledger.screws", f"only {cover - take:.2f} mm of wood would be left over the highest screw head"))
+            snags.append(
+                look(
+                    "ledger.screws",
+                    f"only {cover - take:.2f} mm of wood would be left over the highest screw head",
+                )
+            )
     lefts = [(thickness - board.least) / take] if take else []
     if take and cover is not None:
         lefts.append(cover / take - 1e-9)

@@ -1,4 +1,6 @@
-"""Where does a surfacing cutter run? Rows, perimeter and spiral, so that everything is swept and nothing is stepped on in the middle."""
+"""Where does a surfacing cutter run? Rows, perimeter and spiral, so that everything is swept and nothing is
+stepped on in the middle.
+"""
 
 from __future__ import annotations
 
@@ -22,7 +24,9 @@ HAIR = 0.02
 """mm further than a corner needs, against rounding."""
 MOST_ROWS = 20_000
 WIDEST_SPIRAL = 0.84
-"""Of the diameter: with wider steps the corners of a square spiral leave spots between them (s <= 2 R / (4 - 2 sqrt 2) = 0.853 D)."""
+"""Of the diameter: with wider steps the corners of a square spiral leave spots between them (s <= 2 R / (4 -
+2 sqrt 2) = 0.853 D).
+"""
 
 Extent = Callable[[float], tuple[float, float] | None]
 """Of a row at a place across: from where to where the cutter's middle has something to do; None: nothing."""
@@ -30,7 +34,9 @@ Extent = Callable[[float], tuple[float, float] | None]
 
 @dataclass(frozen=True, eq=False)
 class Run:
-    """One run at one level: points (n, 2) of the cutter's middle. ``outside``: it starts clear of the work, where it may go straight down."""
+    """One run at one level: points (n, 2) of the cutter's middle. ``outside``: it starts clear of the work,
+    where it may go straight down.
+    """
 
     points: Array
     outside: bool
@@ -42,13 +48,17 @@ class Run:
 
 
 def row_count(across: float, cutter: float, step: float, overrun: float = 0.0) -> int:
-    """Rows over a width so that the cutter's edge reaches ``overrun`` beyond both sides and no two are further apart than ``step``, mm: ceil((W + 2 o - D) / s) + 1.
+    """Rows over a width so that the cutter's edge reaches ``overrun`` beyond both sides and no two are
+    further apart than ``step``, mm: ceil((W + 2 o - D) / s) + 1.
 
-    >>> row_count(635, 50.8, 0.4 * 50.8), row_count(635, 50.8, 0.1 * 50.8), row_count(300, 60, 27), row_count(40, 60, 27)
-    (30, 117, 10, 1)
+    >>> row_count(635, 50.8, 0.4 * 50.8), row_count(635, 50.8, 0.1 * 50.8)
+    (30, 117)
+    >>> row_count(300, 60, 27), row_count(40, 60, 27)
+    (10, 1)
     """
     room = across + 2 * overrun - cutter
-    # no allowance for rounding: where the division comes out even a hair over, one row more does no harm, a gap would
+    # no allowance for rounding: where the division comes out even a hair over, one row more does no harm, a
+    # gap would
     return 1 if room <= 1e-9 else math.ceil(room / step) + 1
 
 
@@ -56,17 +66,24 @@ def row_places(across: float, cutter: float, step: float, overrun: float) -> Arr
     """Where the rows' middle lines lie across the work, mm from its edge, evenly spread."""
     n = row_count(across, cutter, step, overrun)
     if n > MOST_ROWS:
-        raise BadInput(f"{n} rows over {across:g} mm are over the limit of {MOST_ROWS}; take a larger step-over or cutter")
+        raise BadInput(
+            f"{n} rows over {across:g} mm are over the limit of {MOST_ROWS}; take a larger step-over or"
+            " cutter"
+        )
     if n == 1:
         return np.array([across / 2])
     return np.linspace(cutter / 2 - overrun, across + overrun - cutter / 2, n)
 
 
 def reach_beyond(across: float, cutter: float, places: Array, overrun: float) -> float:
-    """How far beyond the work's ends (mm, negative: short of them) the middle must run so that the ends are swept between rows and to the corners too, and the edge overruns."""
+    """How far beyond the work's ends (mm, negative: short of them) the middle must run so that the ends are
+    swept between rows and to the corners too, and the edge overruns.
+    """
     r = cutter / 2
     gap = float(np.diff(places).max()) / 2 if len(places) > 1 else 0.0
-    corner = max(float(places[0]), across - float(places[-1]), 0.0)  # from the outermost row to the work's edge
+    corner = max(
+        float(places[0]), across - float(places[-1]), 0.0
+    )  # from the outermost row to the work's edge
     sag = max(gap, corner)
     if sag >= r - 1e-9:
         return max(0.0, overrun - r)
@@ -133,7 +150,9 @@ def runs(
 
 
 def _inset(cutter: float, overrun: float) -> float:
-    """Of the outermost ring from the work's edge: the edge overruns, and a square corner is swept too (inset <= R / sqrt 2)."""
+    """Of the outermost ring from the work's edge: the edge overruns, and a square corner is swept too (inset
+    <= R / sqrt 2).
+    """
     return min(cutter / 2 - overrun, 0.7 * cutter / 2)
 
 
@@ -147,7 +166,15 @@ def _ring(long: float, across: float, inset: float, climb: bool) -> Array:
     return pts[::-1] if climb else pts
 
 
-def _rows(s: Surfacing, long: float, across: float, share: float, ring: bool, extent: Extent | None, room: BaseGeometry | None = None) -> list[Array]:
+def _rows(
+    s: Surfacing,
+    long: float,
+    across: float,
+    share: float,
+    ring: bool,
+    extent: Extent | None,
+    room: BaseGeometry | None = None,
+) -> list[Array]:
     places = row_places(across, s.cutter, share * s.cutter, s.overrun)
     beyond = reach_beyond(across, s.cutter, places, s.overrun)
     if ring:  # the perimeter has done the ends; rows only have to meet it
@@ -170,24 +197,35 @@ def _rows(s: Surfacing, long: float, across: float, share: float, ring: bool, ex
         for lo, hi in _open(span, float(y), room, forwards or s.ways != "both ways"):
             if s.ways == "both ways":
                 p = np.array([(lo, y), (hi, y)]) if forwards else np.array([(hi, y), (lo, y)])
-                near = bool(out) and 0 < y - out[-1][-1, 1] < 1.01 * share * s.cutter + 1e-6 and abs(out[-1][-1, 0] - p[0, 0]) < s.cutter
+                near = (
+                    bool(out)
+                    and 0 < y - out[-1][-1, 1] < 1.01 * share * s.cutter + 1e-6
+                    and abs(out[-1][-1, 0] - p[0, 0]) < s.cutter
+                )
                 if near and (room is None or room.buffer(1e-6).covers(LineString([out[-1][-1], p[0]]))):
                     out[-1] = np.vstack([out[-1], p])
                 else:
                     out.append(p)
             else:
-                # rows go up across the work, so what is still uncut lies above: to the right of a row run backwards, which is climb for a clockwise spindle
+                # rows go up across the work, so what is still uncut lies above: to the right of a row run
+                # backwards, which is climb for a clockwise spindle
                 out.append(np.array([(hi, y), (lo, y)] if s.ways == "climb" else [(lo, y), (hi, y)]))
         forwards = not forwards
     return out
 
 
-def _open(span: tuple[float, float], y: float, room: BaseGeometry | None, forwards: bool) -> list[tuple[float, float]]:
+def _open(
+    span: tuple[float, float], y: float, room: BaseGeometry | None, forwards: bool
+) -> list[tuple[float, float]]:
     """Stretches of a row where the cutter's middle may be, in running order."""
     if room is None:
         return [span]
     left = LineString([(span[0], y), (span[1], y)]).intersection(room)
-    found = sorted((g.bounds[0], g.bounds[2]) for g in getattr(left, "geoms", [left]) if isinstance(g, LineString) and g.length > 1e-6)
+    found = sorted(
+        (g.bounds[0], g.bounds[2])
+        for g in getattr(left, "geoms", [left])
+        if isinstance(g, LineString) and g.length > 1e-6
+    )
     return found if forwards else found[::-1]
 
 
@@ -213,14 +251,18 @@ def _spiral(s: Surfacing, long: float, across: float, share: float) -> Array:
     return p if s.inwards else p[::-1]
 
 
-def _free(cutter: float, width: float, height: float, dead: Sequence[KeepOut], reach: BaseGeometry | None) -> BaseGeometry | None:
+def _free(
+    cutter: float, width: float, height: float, dead: Sequence[KeepOut], reach: BaseGeometry | None
+) -> BaseGeometry | None:
     """Where the cutter's middle may be; None: anywhere."""
     if not dead and reach is None:
         return None
     far = max(width, height) + 10 * cutter
     free: BaseGeometry = reach if reach is not None else box(-far, -far, width + far, height + far)
     # round corners as polygons lie outside the true arc, so that the rim never comes nearer than the margin
-    closed = [box(*d.box).buffer((cutter / 2 + d.margin) / math.cos(math.pi / 64), quad_segs=16) for d in dead]
+    closed = [
+        box(*d.box).buffer((cutter / 2 + d.margin) / math.cos(math.pi / 64), quad_segs=16) for d in dead
+    ]
     return free.difference(shapely.union_all(closed)) if closed else free
 
 
@@ -234,11 +276,15 @@ def _clipped(p: Array, free: BaseGeometry | None) -> list[Array]:
     if len(parts) > 1:
         merged = shapely.line_merge(shapely.multilinestrings(parts), directed=True)
         parts = [g for g in getattr(merged, "geoms", [merged]) if isinstance(g, LineString)]
-    return [shapely.get_coordinates(g) for g in sorted(parts, key=lambda g: whole.project(Point(g.coords[0])))]
+    return [
+        shapely.get_coordinates(g) for g in sorted(parts, key=lambda g: whole.project(Point(g.coords[0])))
+    ]
 
 
 def _approach(p: Array, s: Surfacing, width: float, height: float, free: BaseGeometry | None) -> Array:
-    """The run with a way in from clear of the work, where the line points outwards far enough and nothing is in the way."""
+    """The run with a way in from clear of the work, where the line points outwards far enough and nothing is
+    in the way.
+    """
     r = s.cutter / 2 + CLEAR
     work: Polygon = box(0, 0, width, height)
     if work.distance(Point(p[0])) >= r:
@@ -265,8 +311,13 @@ def _approach(p: Array, s: Surfacing, width: float, height: float, free: BaseGeo
 
 
 def swept(found: Sequence[Run], cutter: float, fine: int = 64) -> BaseGeometry:
-    """Area (mm) that the cutter sweeps; ``fine``: chords a quarter turn, 64 lie within 0.01 % of the radius."""
-    shapes = [(LineString(r.points) if len(r.points) > 1 else Point(r.points[0])).buffer(cutter / 2, quad_segs=fine) for r in found]
+    """Area (mm) that the cutter sweeps; ``fine``: chords a quarter turn, 64 lie within 0.01 % of the
+    radius.
+    """
+    shapes = [
+        (LineString(r.points) if len(r.points) > 1 else Point(r.points[0])).buffer(cutter / 2, quad_segs=fine)
+        for r in found
+    ]
     return shapely.union_all(shapes) if shapes else Polygon()
 
 

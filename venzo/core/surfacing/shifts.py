@@ -1,4 +1,6 @@
-"""A board longer than the table is surfaced in shifts: moved along between programs, with a marked overlap."""
+"""A board longer than the table is surfaced in shifts: moved along between programs, with a marked
+overlap.
+"""
 
 from __future__ import annotations
 
@@ -10,7 +12,9 @@ from venzo.core.snags import BadInput
 
 @dataclass(frozen=True)
 class Shift:
-    """One position of the board. mm along its length: what is cut from ``start`` to ``end``; its line at ``mark`` goes to the table's zero."""
+    """One position of the board. mm along its length: what is cut from ``start`` to ``end``; its line at
+    ``mark`` goes to the table's zero.
+    """
 
     number: int
     start: float
@@ -19,7 +23,8 @@ class Shift:
 
 
 def shifts(length: float, room: float, overlap: float) -> list[Shift]:
-    """Positions of a board ``length`` mm long on a table with ``room`` mm, each overlapping the one before by ``overlap``, evenly shared.
+    """Positions of a board ``length`` mm long on a table with ``room`` mm, each overlapping the one before by
+    ``overlap``, evenly shared.
 
     Raises:
         BadInput: the overlap is as long as the room.
@@ -30,9 +35,20 @@ def shifts(length: float, room: float, overlap: float) -> list[Shift]:
     if length <= room:
         return [Shift(1, 0.0, length, 0.0)]
     if not 0 < overlap < room / 2:
-        raise BadInput(f"an overlap of {overlap:g} mm on {room:g} mm of table: give more than 0 and less than half of the table")
+        raise BadInput(
+            f"an overlap of {overlap:g} mm on {room:g} mm of table: give more than 0 and less than half of"
+            " the table"
+        )
     n = math.ceil((length - overlap) / (room - overlap) - 1e-9)
     if n > 50:
         raise BadInput(f"{n} shifts for a board of {length:g} mm; the table has only {room:g} mm of room")
     each = (length + (n - 1) * overlap) / n
-    return [Shift(k + 1, round(k * (each - overlap), 6), round(k * (each - overlap) + each, 6), round(k * (each - overlap), 6)) for k in range(n)]
+    return [
+        Shift(
+            k + 1,
+            round(k * (each - overlap), 6),
+            round(k * (each - overlap) + each, 6),
+            round(k * (each - overlap), 6),
+        )
+        for k in range(n)
+    ]

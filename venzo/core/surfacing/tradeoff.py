@@ -16,7 +16,9 @@ SHARES = (0.1, 0.15, 0.2, 0.3, 0.4, 0.5, 0.6, 0.7, 0.8, 0.9)
 
 @dataclass(frozen=True)
 class Choice:
-    """One step-over: share of the diameter and mm, rows, length of a pass (mm), seconds of a pass, and the ridge (mm) to expect."""
+    """One step-over: share of the diameter and mm, rows, length of a pass (mm), seconds of a pass, and the
+    ridge (mm) to expect.
+    """
 
     share: float
     spacing: float
@@ -26,7 +28,14 @@ class Choice:
     ridge: float
 
 
-def choices(board: Board, s: Surfacing, tilt_across: float, tilt_along: float = 0.0, acceleration: float = 800.0, rapid: float = 20_000.0) -> list[Choice]:
+def choices(
+    board: Board,
+    s: Surfacing,
+    tilt_across: float,
+    tilt_along: float = 0.0,
+    acceleration: float = 800.0,
+    rapid: float = 20_000.0,
+) -> list[Choice]:
     """The choices for one pass over a board with the spindle's tilts (degrees)."""
     out = []
     across = board.height if along_x(s, board.width, board.height, board.grain) else board.width
@@ -37,7 +46,16 @@ def choices(board: Board, s: Surfacing, tilt_across: float, tilt_along: float = 
         seconds = path_time(moves, acceleration, rapid)[0]
         rows = row_count(across, s.cutter, share * s.cutter, s.overrun)
         spacing = (across + 2 * s.overrun - s.cutter) / (rows - 1) if rows > 1 else 0.0
-        out.append(Choice(share, spacing, rows, float(d[moves[:, 0] != RAPID].sum()), seconds, ridge(tilt_across, tilt_along, spacing, s.cutter)))
+        out.append(
+            Choice(
+                share,
+                spacing,
+                rows,
+                float(d[moves[:, 0] != RAPID].sum()),
+                seconds,
+                ridge(tilt_across, tilt_along, spacing, s.cutter),
+            )
+        )
     return out
 
 

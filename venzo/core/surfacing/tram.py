@@ -1,8 +1,10 @@
 """A spindle out of square: what ridges it leaves, and what ridges tell of it.
 
-Exact geometry, derived: a flat cutter of diameter D tilted by t cuts along its rows the shadow of a tilted disc. Tilted across the rows, the floor of a row is
-a straight line of slope tan t over the width s that the next row leaves of it, so neighbours meet in a step of s tan t. Tilted along the travel, the
-front edge (a half ellipse of height D/2 sin t) is what stays: between rows it is higher than in their middle by (D/2 - sqrt(D^2/4 - s^2/4)) sin t.
+Exact geometry, derived: a flat cutter of diameter D tilted by t cuts along its rows the shadow of a tilted
+disc. Tilted across the rows, the floor of a row is a straight line of slope tan t over the width s that the
+next row leaves of it, so neighbours meet in a step of s tan t. Tilted along the travel, the front edge (a
+half ellipse of height D/2 sin t) is what stays: between rows it is higher than in their middle by (D/2 -
+sqrt(D^2/4 - s^2/4)) sin t.
 """
 
 from __future__ import annotations
@@ -42,7 +44,9 @@ def ridge(across: float, along: float, spacing: float, cutter: float) -> float:
 
 @dataclass(frozen=True)
 class Tram:
-    """What a ridge tells. ``tilt``: degrees; ``per_100``: mm out of square over 100 mm; ``shim``: mm at one pair of the mount's screws; ``says``: which way."""
+    """What a ridge tells. ``tilt``: degrees; ``per_100``: mm out of square over 100 mm; ``shim``: mm at one
+    pair of the mount's screws; ``says``: which way.
+    """
 
     tilt: float
     per_100: float
@@ -50,10 +54,17 @@ class Tram:
     says: str
 
 
-_FACING: dict[str, tuple[str, str]] = {"left": ("left", "right"), "right": ("right", "left"), "front": ("front", "back"), "back": ("back", "front")}
+_FACING: dict[str, tuple[str, str]] = {
+    "left": ("left", "right"),
+    "right": ("right", "left"),
+    "front": ("front", "back"),
+    "back": ("back", "front"),
+}
 
 
-def find_tram(height: float, spacing: float, high: Side, along: Literal["x", "y"], span: float = 100.0) -> Tram:
+def find_tram(
+    height: float, spacing: float, high: Side, along: Literal["x", "y"], span: float = 100.0
+) -> Tram:
     """The spindle's tilt across the rows from the step between them.
 
     Args:
@@ -70,9 +81,15 @@ def find_tram(height: float, spacing: float, high: Side, along: Literal["x", "y"
     0.25
     """
     if not 0 <= height < spacing <= 500:
-        raise BadInput(f"a ridge of {height:g} mm at rows {spacing:g} mm apart: give a ridge less than the spacing, and a spacing up to 500 mm")
+        raise BadInput(
+            f"a ridge of {height:g} mm at rows {spacing:g} mm apart: give a ridge less than the spacing, and"
+            " a spacing up to 500 mm"
+        )
     if (along == "x") != (high in ("front", "back")):
-        raise BadInput(f"rows along {along} show tilt to the {'front or back' if along == 'x' else 'left or right'}; run rows along {'y' if along == 'x' else 'x'} to see the other")
+        raise BadInput(
+            f"rows along {along} show tilt to the {'front or back' if along == 'x' else 'left or right'}; run"
+            f" rows along {'y' if along == 'x' else 'x'} to see the other"
+        )
     tilt = math.degrees(math.atan2(height, spacing))
     top = _FACING[high][1]
     shim = span * height / spacing
@@ -82,6 +99,7 @@ def find_tram(height: float, spacing: float, high: Side, along: Literal["x", "y"
         tilt,
         100 * height / spacing,
         shim,
-        f"the cutter runs high at its {high} edge: the spindle's top leans to the {top}. Bring its top {shim:.2f} mm to the {high} over the "
-        f"{span:g} mm between its screws, or its lower end as much to the {top}; then surface a strip again and feel",
+        f"the cutter runs high at its {high} edge: the spindle's top leans to the {top}. Bring its top"
+        f" {shim:.2f} mm to the {high} over the {span:g} mm between its screws, or its lower end as much to"
+        f" the {top}; then surface a strip again and feel",
     )

@@ -28,14 +28,25 @@ Kind = Literal[
     "plasma torch",
     "fluid jet",
 ]
-FLAT: tuple[Kind, ...] = ("straight", "up-cut", "down-cut", "compression", "roughing", "single-flute", "diamond-tipped", "surfacing")
+FLAT: tuple[Kind, ...] = (
+    "straight",
+    "up-cut",
+    "down-cut",
+    "compression",
+    "roughing",
+    "single-flute",
+    "diamond-tipped",
+    "surfacing",
+)
 """Kinds that leave an upright wall and a flat floor."""
 KERF: tuple[Kind, ...] = ("plasma torch", "fluid jet")
 """Not cutters but jets: the diameter is the kerf."""
 
 
 class Feeds(Value):
-    """Spindle speed (rpm), feed and plunge (mm/min) for one family of material, and where the numbers come from."""
+    """Spindle speed (rpm), feed and plunge (mm/min) for one family of material, and where the numbers come
+    from.
+    """
 
     rpm: Annotated[float, Field(gt=0, le=60_000)]
     feed: Annotated[float, Field(gt=0, le=60_000)]
@@ -44,7 +55,9 @@ class Feeds(Value):
 
 
 class Holder(Value):
-    """What grips a cutter: collet chuck or nut; lengths in mm. ``nose``: the diameter that must clear clamps and walls; ``length``: from the spindle's face to the nose's end."""
+    """What grips a cutter: collet chuck or nut; lengths in mm. ``nose``: the diameter that must clear clamps
+    and walls; ``length``: from the spindle's face to the nose's end.
+    """
 
     id: Id
     name: Name
@@ -57,8 +70,9 @@ class Holder(Value):
 class Cutter(Value):
     """One cutter, one entry. Lengths in mm.
 
-    ``tip``: diameter at the very tip (flat of a V bit, point of a roundover; twice the ball's radius of a tapered ball).
-    ``corner_radius``: of a bowl cutter's corner, a roundover's hollow, or the rounded point of a V bit. ``angle``: included angle of a V bit or drill, or of a tapered ball's cone, degrees.
+    ``tip``: diameter at the very tip (flat of a V bit, point of a roundover; twice the ball's radius of a
+    tapered ball). ``corner_radius``: of a bowl cutter's corner, a roundover's hollow, or the rounded point of
+    a V bit. ``angle``: included angle of a V bit or drill, or of a tapered ball's cone, degrees.
     """
 
     id: Id
@@ -95,11 +109,22 @@ class Cutter(Value):
         if self.kind in ("bowl", "roundover", "point roundover") and not self.corner_radius:
             raise ValueError(f"{self.name}: a {self.kind} cutter needs its corner radius")
         if self.kind == "bowl" and self.corner_radius > self.radius + 1e-9:
-            raise ValueError(f"{self.name}: corner radius {self.corner_radius:g} mm is more than half the diameter {self.diameter:g} mm")
-        if self.kind in ("roundover", "point roundover") and self.tip / 2 + self.corner_radius > self.radius + 1e-9:
-            raise ValueError(f"{self.name}: point {self.tip:g} mm and radius {self.corner_radius:g} mm do not fit in {self.diameter:g} mm")
+            raise ValueError(
+                f"{self.name}: corner radius {self.corner_radius:g} mm is more than half the diameter"
+                f" {self.diameter:g} mm"
+            )
+        if (
+            self.kind in ("roundover", "point roundover")
+            and self.tip / 2 + self.corner_radius > self.radius + 1e-9
+        ):
+            raise ValueError(
+                f"{self.name}: point {self.tip:g} mm and radius {self.corner_radius:g} mm do not fit in"
+                f" {self.diameter:g} mm"
+            )
         if self.tip > self.diameter:
-            raise ValueError(f"{self.name}: the tip, {self.tip:g} mm, is wider than the cutter, {self.diameter:g} mm")
+            raise ValueError(
+                f"{self.name}: the tip, {self.tip:g} mm, is wider than the cutter, {self.diameter:g} mm"
+            )
         return self
 
     @property
@@ -119,7 +144,9 @@ class Cutter(Value):
 
     @property
     def up_cut_length(self) -> float:
-        """Length of the up-cut end that must be below the top face, mm (compression cutters; common practice where not given: one diameter)."""
+        """Length of the up-cut end that must be below the top face, mm (compression cutters; common practice
+        where not given: one diameter).
+        """
         return self.up_cut or self.diameter
 
     def chip_load(self, family: Family) -> NotNegative:
@@ -165,7 +192,9 @@ class Cutter(Value):
         return full
 
     def height_at(self, radius: float) -> float:
-        """Least height (mm) over the tip at which the cutter is ``radius`` wide; the inverse of ``radius_at``."""
+        """Least height (mm) over the tip at which the cutter is ``radius`` wide; the inverse of
+        ``radius_at``.
+        """
         if radius <= self.radius_at(0.0):
             return 0.0
         low, high = 0.0, max(self.cutting_length, 2 * self.diameter) * 4
@@ -175,20 +204,43 @@ class Cutter(Value):
         return high
 
     def silhouette(self, steps: int = 24) -> list[tuple[float, float]]:
-        """Right half of the cutter from tip to the end of its shank as (radius, height), mm: what the library draws."""
-        curved = {"ball": self.radius, "bowl": self.corner_radius, "roundover": self.corner_radius, "point roundover": self.corner_radius}.get(self.kind)
+        """Right half of the cutter from tip to the end of its shank as (radius, height), mm: what the library
+        draws.
+        """
+        curved = {
+            "ball": self.radius,
+            "bowl": self.corner_radius,
+            "roundover": self.corner_radius,
+            "point roundover": self.corner_radius,
+        }.get(self.kind)
         if curved is None:
             curved = self.height_at(self.radius) if self.kind not in FLAT + KERF else 0.0
         curved = min(curved, self.cutting_length)
-        out = [(0.0, 0.0), *((self.radius_at(curved * k / steps), curved * k / steps) for k in range(steps + 1))] if curved else [(0.0, 0.0), (self.radius, 0.0)]
+        out = (
+            [
+                (0.0, 0.0),
+                *((self.radius_at(curved * k / steps), curved * k / steps) for k in range(steps + 1)),
+            ]
+            if curved
+            else [(0.0, 0.0), (self.radius, 0.0)]
+        )
         out += [(self.radius_at(self.cutting_length), self.cutting_length)]
         neck = self.cutting_length + abs(self.shank / 2 - out[-1][0]) * 0.4
         return [*out, (self.shank / 2, neck), (self.shank / 2, max(neck, self.overhang) + 8.0)]
 
 
 def same_cutter(a: Cutter, b: Cutter) -> bool:
-    """Are two entries one cutter? Same kind, flutes and measures within 0.05 mm, whatever they are called or numbered."""
+    """Are two entries one cutter? Same kind, flutes and measures within 0.05 mm, whatever they are called or
+    numbered.
+    """
     near = all(
-        abs(x - y) < 0.05 for x, y in ((a.diameter, b.diameter), (a.cutting_length, b.cutting_length), (a.tip, b.tip), (a.corner_radius, b.corner_radius), (a.angle or 0, b.angle or 0))
+        abs(x - y) < 0.05
+        for x, y in (
+            (a.diameter, b.diameter),
+            (a.cutting_length, b.cutting_length),
+            (a.tip, b.tip),
+            (a.corner_radius, b.corner_radius),
+            (a.angle or 0, b.angle or 0),
+        )
     )
     return near and a.kind == b.kind and a.flutes == b.flutes

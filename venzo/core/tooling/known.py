@@ -1,4 +1,6 @@
-"""Cutters that most router shops own, in nominal sizes: a rack to begin with, each to be measured and renumbered."""
+"""Cutters that most router shops own, in nominal sizes: a rack to begin with, each to be measured and
+renumbered.
+"""
 
 from __future__ import annotations
 
@@ -17,13 +19,21 @@ _FOR_WOOD: tuple[tuple[Kind, float, float, int, float], ...] = (
     ("up-cut", 6.0, 0.25, 2, 3.5),
     ("up-cut", 3.0, 0.125, 2, 4.0),
 )
-_FOR_REST: tuple[tuple[Kind, float, float, int, float], ...] = (("single-flute", 6.0, 0.25, 1, 3.0), ("single-flute", 3.0, 0.125, 1, 3.0))
-_FOR_ALL: tuple[tuple[Kind, float, float, int, float], ...] = (("v-bit", 12.0, 0.5, 2, 0.8), ("drill", 5.0, 0.1875, 2, 8.0), ("surfacing", 25.0, 1.0, 2, 0.3))
+_FOR_REST: tuple[tuple[Kind, float, float, int, float], ...] = (
+    ("single-flute", 6.0, 0.25, 1, 3.0),
+    ("single-flute", 3.0, 0.125, 1, 3.0),
+)
+_FOR_ALL: tuple[tuple[Kind, float, float, int, float], ...] = (
+    ("v-bit", 12.0, 0.5, 2, 0.8),
+    ("drill", 5.0, 0.1875, 2, 8.0),
+    ("surfacing", 25.0, 1.0, 2, 0.3),
+)
 _ANGLES: dict[str, float] = {"v-bit": 60.0, "drill": 118.0}
 
 
 def usual_cutters(families: Iterable[Family], unit: Literal["mm", "in"]) -> tuple[Cutter, ...]:
-    """A rack to begin with for what a shop cuts, without feeds: numbered from 1 in the order a changer is filled. Lengths mm.
+    """A rack to begin with for what a shop cuts, without feeds: numbered from 1 in the order a changer is
+    filled. Lengths mm.
 
     >>> [c.name for c in usual_cutters(["plastic"], "in")][:2]
     ['1/4 in single-flute', '1/8 in single-flute']

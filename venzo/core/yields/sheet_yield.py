@@ -15,7 +15,8 @@ from venzo.core.stock.sheet import Stock
 class SheetYield(Value):
     """Areas in mm2, lengths in mm, time in s, cost in the shop's currency, mass in kg.
 
-    ``remnant``: width and height of the full-height strip left at the high-X end, or None where it is under 50 mm or the sheet is irregular itself.
+    ``remnant``: width and height of the full-height strip left at the high-X end, or None where it is under
+    50 mm or the sheet is irregular itself.
     """
 
     sheet: str
@@ -51,7 +52,9 @@ class JobYield(Value):
     """What nobody has given a price yet: its cost is then not known, not nothing."""
 
 
-def sheet_yield(plan: Plan, setup: Setup, sheet: SheetPlan, stock: Stock, shapes: Mapping[str, Shape]) -> SheetYield:
+def sheet_yield(
+    plan: Plan, setup: Setup, sheet: SheetPlan, stock: Stock, shapes: Mapping[str, Shape]
+) -> SheetYield:
     """Figures of one sheet: utilisation = net area of the pieces / sheet area."""
     net, right = 0.0, 0.0
     by_id = {p.id: p for p in plan.parts}
@@ -82,9 +85,13 @@ def sheet_yield(plan: Plan, setup: Setup, sheet: SheetPlan, stock: Stock, shapes
 
 
 def unpriced(setup: Setup, used: list[SheetYield]) -> tuple[Literal["material", "machine"], ...]:
-    """What of a setup's cost cannot be told: its material without a price, its machine without an hourly rate."""
+    """What of a setup's cost cannot be told: its material without a price, its machine without an hourly
+    rate.
+    """
     own = {s.id: s.price for s in setup.stock}
-    sheets: tuple[Literal["material"], ...] = ("material",) if not setup.material.price_m2 and any(own.get(s.sheet) is None for s in used) else ()
+    sheets: tuple[Literal["material"], ...] = (
+        ("material",) if not setup.material.price_m2 and any(own.get(s.sheet) is None for s in used) else ()
+    )
     machine: tuple[Literal["machine"], ...] = () if setup.machine.rate_per_hour else ("machine",)
     return (*sheets, *machine)
 

@@ -15,7 +15,7 @@ from venzo.core.geometry.regions import regions
 from venzo.core.nesting.engine import Search
 from venzo.core.nesting.layout import accepted, nest_problem
 from venzo.core.parts.lettering import set_in_box, set_lines
-from venzo.core.parts.made import Bench, LetteredBoard
+from venzo.core.parts.made import LetteredBoard, Sources
 from venzo.core.proof.check import prove
 from venzo.core.snags import BadInput
 from venzo.core.tooling.cutter import Cutter
@@ -24,7 +24,7 @@ from venzo.desk.jobs import programs
 from venzo.formats.fonts import bundled
 from venzo.formats.gcode import read
 
-BENCH = Bench(lambda d: None, bundled)
+SOURCES = Sources(lambda d: None, bundled)
 
 
 def job(store, text="Hide & Co", steps=(), width=300.0, grain=None, readings=(20.0, 20.0), **board):
@@ -255,11 +255,11 @@ def test_kerning_boxes_and_refusals():
         set_lines(["a long line of words"], bundled("plain"), 40, curve=50)
     with pytest.raises(BadInput, match="has room for"):
         LetteredBoard(text="far too many letters for this", setting="by cap height", cap_height=80).make(
-            BENCH
+            SOURCES
         )
     with pytest.raises(BadInput, match="border"):
-        LetteredBoard(border=40, margin=20).make(BENCH)
-    board = LetteredBoard(text="A / B", border=3).make(BENCH).parts[0].shape
+        LetteredBoard(border=40, margin=20).make(SOURCES)
+    board = LetteredBoard(text="A / B", border=3).make(SOURCES).parts[0].shape
     area = shapely.union_all([r.polygon() for r in regions([f.contour for f in board.features])])
     assert board.polygon.contains(area)
 

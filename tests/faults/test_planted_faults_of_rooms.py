@@ -24,7 +24,7 @@ from venzo.core.proof.world import Axes, Given, Tool, World
 from venzo.core.rules.house import HouseRules
 from venzo.core.stock.machine import Machine
 from venzo.core.stock.material import Material
-from venzo.core.surfacing.board import Board, Reading, Surfacing, TrialJob
+from venzo.core.surfacing.board import Bench, Board, Reading, Surfacing
 from venzo.core.surfacing.faces import faces
 from venzo.core.surfacing.flatness import flatness
 from venzo.core.surfacing.ledger import Entry, state
@@ -271,7 +271,7 @@ def flat_plan(z, **how):
 
 
 def on_bench(store, machine="small-bench", z=None, **how):
-    b = TrialJob(
+    b = Bench(
         id="b",
         board=BOARD.model_copy(update={"machine": machine, "width": 600}),
         how=Surfacing(**how),
@@ -326,7 +326,7 @@ def on_bench_tall(store):
     b = Board.model_validate(
         {**BOARD.model_dump(), "machine": "small-bench", "width": 600, "dead": [[300, 100, 380, 160, 60]]}
     )
-    return bench_view(store, put(store, TrialJob(id="b", board=b).model_dump(mode="json"))).snags
+    return bench_view(store, put(store, Bench(id="b", board=b).model_dump(mode="json"))).snags
 
 
 HEAD = "G21 G90 G17\nS18000 M3\nG0 X10 Y10\nG0 Z5\n"

@@ -19,6 +19,7 @@ from shapely.ops import unary_union
 
 from tests.conftest import MANY
 from tests.core.test_geometry import shapes
+from venzo.core.cuts.in_hand import PartToCut
 from venzo.core.cuts.of_part import plan_part
 from venzo.core.cuts.operations import Bore, Chamfer, Drill, Face, Groove, Pocket, Profile
 from venzo.core.geometry.contour import Contour
@@ -64,7 +65,7 @@ def setup_of(cutters, *operations, rules=None, web=4.0):
 
 def plan(shape, setup, thickness=18.0, spacing=20.0, steps=(), mirrored=False):
     part = Part(id="p", name="p", setup="main", drawing="d", shape=shape.digest, origin=(0, 0), lines=())
-    return plan_part(part, shape, setup, [], list(steps), thickness, spacing, mirrored)
+    return plan_part(PartToCut(part, shape, setup, [], list(steps), thickness, spacing, mirrored))
 
 
 def own_points(moves):

@@ -9,6 +9,7 @@ from functools import partial
 
 from shapely.errors import ShapelyError
 
+from venzo.core.cuts.in_hand import PartToCut
 from venzo.core.cuts.of_part import PartCuts, plan_part, setup_key, with_clear_tabs
 from venzo.core.cuts.operations import Profile
 from venzo.core.holding.facing import facing
@@ -155,9 +156,9 @@ def derive_setup(plan: Plan, setup: Setup, shapes: Mapping[str, Shape], hold: bo
                 continue
             choices, steps = by_part(p.id)
             for flip in sorted({m for part, m in mirrored if part == p.id} | {False}):
-                pc = plan_part(
-                    p, shapes[p.shape], setup, choices, steps, round(stock.thickness, 4), spacing, flip, key
-                )
+                thick = round(stock.thickness, 4)
+                wanted = PartToCut(p, shapes[p.shape], setup, choices, steps, thick, spacing, flip)
+                pc = plan_part(wanted, key)
                 here[p.id, flip] = pc
                 for s in pc.snags:
                     if (s.rule, s.message) not in said:
@@ -314,19 +315,9 @@ def _clear_tabs(
         q, p = at[q_id], by_id[at[q_id].part]
         base = here[q.part, q.mirrored]
         choices, steps = by_part(p.id)
-        new = with_clear_tabs(
-            base,
-            p,
-            shapes[p.shape],
-            setup,
-            choices,
-            steps,
-            round(stock.thickness, 4),
-            spacing,
-            q.mirrored,
-            key,
-            blocked,
-        )
+        thick = round(stock.thickness, 4)
+        wanted = PartToCut(p, shapes[p.shape], setup, choices, steps, thick, spacing, q.mirrored)
+        new = with_clear_tabs(base, wanted, key, blocked)
         if new is not base:
             out[q_id] = new
     return out

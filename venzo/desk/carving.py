@@ -16,7 +16,7 @@ from venzo.core.carving.medial import CHORD
 from venzo.core.carving.toolpath import bit_moves, mill_moves
 from venzo.core.cuts.moves import RAPID
 from venzo.core.cuts.of_part import PartCuts
-from venzo.core.cuts.planner import StepPlan
+from venzo.core.cuts.planned import StepPlan
 from venzo.core.derive import DerivedSetup
 from venzo.core.feeds.adviser import Advice, advise
 from venzo.core.geometry.regions import regions

@@ -4,17 +4,25 @@ and why.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 
 from venzo.core.cuts.areas import open_sided
+from venzo.core.cuts.feature_depths import FeatureDepths
+from venzo.core.cuts.in_hand import PartInHand, PartToCut
+from venzo.core.cuts.on_carvings import CarveSteps
+from venzo.core.cuts.on_contours import ContourSteps
+from venzo.core.cuts.on_edges import EdgeSteps
 from venzo.core.cuts.on_features import FeatureSteps
+from venzo.core.cuts.on_lines import LineSteps
+from venzo.core.cuts.on_pockets import PocketSteps
 from venzo.core.cuts.operations import Chamfer, Face, Profile, VCarve
-from venzo.core.cuts.planner import PartCuts
+from venzo.core.cuts.planned import PartCuts
 from venzo.core.holding.tabs import Stretch
 from venzo.core.memo import memo
 from venzo.core.model import digest
 from venzo.core.parts.shape import Shape
-from venzo.core.plan import ContourChoice, Part, Setup, StepsChoice
+from venzo.core.plan import Setup, StepsChoice
 from venzo.core.snags import Remedy, stop
 
 VERSION = "steps-7"
@@ -35,96 +43,60 @@ def setup_key(setup: Setup) -> str:
     )
 
 
-def plan_part(
-    part: Part,
-    shape: Shape,
-    setup: Setup,
-    choices: list[ContourChoice],
-    steps: list[StepsChoice],
-    thickness: float,
-    spacing: float,
-    mirrored: bool = False,
-    key: str = "",
-) -> PartCuts:
-    """Cuts of a part for one sheet thickness (mm), remembered by what they depend on.
+def plan_part(wanted: PartToCut, key: str = "") -> PartCuts:
+    """Cuts of a part, remembered by what they depend on; ``key``: ``setup_key`` of its setup if known."""
+    return memo("cuts", _key(wanted, key), lambda: PartPlanner(wanted).plan())
 
-    ``spacing``: to the neighbours, mm. ``key``: ``setup_key`` of the setup if known. A mirrored piece is
-    planned from the mirrored shape, so that climb stays climb; its moves are in the mirrored frame.
+
+def with_clear_tabs(base: PartCuts, wanted: PartToCut, key: str, blocked: tuple[Stretch, ...]) -> PartCuts:
+    """``base``, what ``plan_part`` planned, with the automatic tabs of its outline moved clear of ``blocked``
+    stretches; ``base`` itself where they are, or a person placed them. Only the outline is planned anew.
     """
-    room = (
-        spacing if _needs_room(shape, setup, steps) else 0.0
-    )  # a wider web must not plan parts anew that do not reach beyond their edge
-    key = digest(
+    name, outline = wanted.shape.names[0], wanted.shape.region.outline
+    plan = base.of(name)
+    if plan is None or plan.tabs_by_hand or not plan.tabs or not blocked:
+        return base
+    width = wanted.setup.tabs_on("outlines").width / 2
+    laps = (-outline.length, 0.0, outline.length)
+    at = base.tabs_along(name, outline)
+    if not any(a - width < s + lap < b + width for s in at for a, b in blocked for lap in laps):
+        return base
+    rounded = tuple((round(a, 2), round(b, 2)) for a, b in blocked)
+    return memo(
+        "clear-tabs",
+        digest(_key(wanted, key), rounded),
+        lambda: PartPlanner(wanted).outline_again(base, blocked),
+    )
+
+
+def _key(wanted: PartToCut, key: str) -> str:
+    """Digest of all that a part's cuts depend on."""
+    part, setup = wanted.part, wanted.setup
+    # a wider web must not plan parts anew that do not reach beyond their edge
+    room = wanted.spacing if _needs_room(wanted.shape, setup, wanted.steps) else 0.0
+    return digest(
         key or setup_key(setup),
         part.id,
         part.name,
         part.grain,
-        shape.digest,
-        mirrored,
-        thickness,
+        wanted.shape.digest,
+        wanted.mirrored,
+        wanted.thickness,
         room,
-        _spread(setup, steps, thickness),
-        choices,
-        steps,
-    )
-    return memo(
-        "cuts", key, lambda: _Planner(part, shape, setup, choices, steps, thickness, spacing, mirrored).plan()
+        _spread(setup, wanted.steps, wanted.thickness),
+        list(wanted.choices),
+        list(wanted.steps),
     )
 
 
-def with_clear_tabs(
-    base: PartCuts,
-    part: Part,
-    shape: Shape,
-    setup: Setup,
-    choices: list[ContourChoice],
-    steps: list[StepsChoice],
-    thickness: float,
-    spacing: float,
-    mirrored: bool,
-    key: str,
-    blocked: tuple[Stretch, ...],
-) -> PartCuts:
-    """``base`` with the automatic tabs of its outline moved clear of ``blocked`` stretches; ``base`` itself
-    where they are, or where a person placed them.
-
-    Arguments as of ``plan_part``; only the outline is planned anew.
-    """
-    outline = shape.region.outline
-    plan = base.of(shape.names[0])
-    if plan is None or plan.tabs_by_hand or not plan.tabs or not blocked:
-        return base
-    width = setup.tabs_on("outlines").width / 2
-    at = base.tabs_along(shape.names[0], outline)
-    if not any(
-        a - width < s + lap < b + width
-        for s in at
-        for a, b in blocked
-        for lap in (-outline.length, 0.0, outline.length)
-    ):
-        return base
-    room = spacing if _needs_room(shape, setup, steps) else 0.0
-    rounded = tuple((round(a, 2), round(b, 2)) for a, b in blocked)
-    whole = digest(
-        key, part.id, part.name, part.grain, shape.digest, mirrored, thickness, room, choices, steps, rounded
-    )
-    return memo(
-        "clear-tabs",
-        whole,
-        lambda: _Planner(part, shape, setup, choices, steps, thickness, spacing, mirrored).outline_again(
-            base, blocked
-        ),
-    )
-
-
-def _spread(setup: Setup, steps: list[StepsChoice], thickness: float) -> float:
+def _spread(setup: Setup, steps: Sequence[StepsChoice], thickness: float) -> float:
     """Thickness spread of the sheets, where a carving's widths depend on it; else 0."""
     if not any(isinstance(s, VCarve) for s in (*setup.operations, *(s for c in steps for s in c.steps))):
         return 0.0
     return max((s.spread for s in setup.stock if abs(s.thickness - thickness) < 1e-3), default=0.0)
 
 
-def _needs_room(shape: Shape, setup: Setup, steps: list[StepsChoice]) -> bool:
+def _needs_room(shape: Shape, setup: Setup, steps: Sequence[StepsChoice]) -> bool:
     """Does any cut of a part depend on how far its neighbours are: leads, edges, faces, pockets with open
     sides?
     """
@@ -137,16 +109,24 @@ def _needs_room(shape: Shape, setup: Setup, steps: list[StepsChoice]) -> bool:
     return memo("open-sided", shape.digest, lambda: open_sided(shape))
 
 
-class _Planner(FeatureSteps):
-    """Plans the whole part."""
+class PartPlanner:
+    """Plans a whole part: its features, its holes, its outline last."""
+
+    def __init__(self, wanted: PartToCut) -> None:
+        self.hand = hand = PartInHand(wanted)
+        edges, depths = EdgeSteps(hand), FeatureDepths(hand)
+        lines = LineSteps(hand, depths)
+        pockets = PocketSteps(hand, lines)
+        self.contours = ContourSteps(hand, edges, pockets)
+        self.features = FeatureSteps(hand, edges, depths, lines, pockets, CarveSteps(hand))
 
     def outline_again(self, base: PartCuts, blocked: tuple[Stretch, ...]) -> PartCuts:
         """``base`` with the outline planned anew, its tabs clear of ``blocked``."""
-        name = self.shape.names[0]
-        self.blocked = blocked
-        self._contour(name, self.shape.region.outline, False)
-        own = tuple(c for c in self.cuts if c.contour == name)
-        fresh = next((c for c in self.plans if c.contour == name), None)
+        name = self.hand.shape.names[0]
+        self.hand.blocked = blocked
+        self.contours.plan(name, self.hand.shape.region.outline, False)
+        own = tuple(c for c in self.hand.cuts if c.contour == name)
+        fresh = next((c for c in self.hand.plans if c.contour == name), None)
         if fresh is None or fresh.tabs == next(c.tabs for c in base.contours if c.contour == name):
             return base
         first = next(i for i, c in enumerate(base.cuts) if c.contour == name)
@@ -156,35 +136,36 @@ class _Planner(FeatureSteps):
         )
 
     def plan(self) -> PartCuts:
-        known = set(self.shape.names) | {f.name for f in self.shape.features}
-        for name in (self.choices.keys() | self.steps_by_contour.keys()) - known:
+        """Every cut of the part, with what is to be said."""
+        known = set(self.hand.shape.names) | {f.name for f in self.hand.shape.features}
+        for name in (self.hand.choices.keys() | self.hand.steps_by_contour.keys()) - known:
             drop = Remedy(
                 label="Drop this choice",
                 command={
                     "kind": "set-contour",
-                    "part": self.part.id,
+                    "part": self.hand.part.id,
                     "contour": name,
                     "automatic": ["cutter", "tabs", "tab_count", "start", "steps", "line"],
                     "omit": False,
                 },
             )
-            self.say(
+            self.hand.say(
                 stop(
                     "choice.unmatched",
-                    f"{self.part.name}: the drawing no longer has {name}, for which a choice was made by"
+                    f"{self.hand.part.name}: the drawing no longer has {name}, for which a choice was made by"
                     " hand",
-                    {"part": self.part.id, "contour": name},
+                    {"part": self.hand.part.id, "contour": name},
                     drop,
                 )
             )
-        self._features()
-        outline, *holes = list(self.shape.contours)
+        self.features.plan()
+        outline, *holes = list(self.hand.shape.contours)
         for name, contour in (*holes, outline):  # the outline last
-            self._contour(name, contour, name != outline[0])
+            self.contours.plan(name, contour, name != outline[0])
         return PartCuts(
-            tuple(self.cuts),
-            tuple(self.plans),
-            tuple(self.snags),
-            tuple(self.left_out),
-            tuple(self.areas.values()),
+            tuple(self.hand.cuts),
+            tuple(self.hand.plans),
+            tuple(self.hand.snags),
+            tuple(self.hand.left_out),
+            tuple(self.hand.areas.values()),
         )

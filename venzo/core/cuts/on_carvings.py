@@ -1,6 +1,5 @@
 """V-carving steps: all closed shapes of a part that share them are one carving, counters and all, in an order
-without air moves.
-"""
+without air moves."""
 
 from __future__ import annotations
 
@@ -16,9 +15,16 @@ from venzo.core.carving.medial import CHORD
 from venzo.core.carving.toolpath import bit_moves, chained, mill_moves
 from venzo.core.cuts.areas import Area
 from venzo.core.cuts.depths import Levels
-from venzo.core.cuts.on_contours import ContourSteps
-from venzo.core.cuts.operations import FEATURE_ON, Operation, VCarve
-from venzo.core.cuts.planner import StepPlan
+from venzo.core.cuts.in_hand import (
+    Doing,
+    PartInHand,
+)
+from venzo.core.cuts.operations import (
+    FEATURE_ON,
+    Operation,
+    VCarve,
+)
+from venzo.core.cuts.planned import StepPlan
 from venzo.core.geometry.contour import Contour
 from venzo.core.geometry.regions import regions
 from venzo.core.memo import memo
@@ -34,19 +40,22 @@ ACROSS = 0.35
 """Share of a carving's length across the grain from which torn edges are spoken of."""
 
 
-class CarveSteps(ContourSteps):
+class CarveSteps:
     """Plans carvings."""
 
-    def carvings(self) -> set[str]:
+    def __init__(self, hand: PartInHand) -> None:
+        self.hand = hand
+
+    def plan(self) -> set[str]:
         """Plan every carving; the features that belong to one."""
         groups: dict[str, list[Feature]] = {}
         steps_of: dict[str, tuple[list[Operation], bool]] = {}
-        for f in self.shape.features:
+        for f in self.hand.shape.features:
             on = FEATURE_ON[f.kind]
             if not f.contour.closed or on not in ("engravings", "pockets"):
                 continue
-            steps, own = self.steps_of(f.name, on)
-            if not any(isinstance(s, VCarve) for s in steps) or self.omit(f.name, True, on):
+            steps, own = self.hand.steps_of(f.name, on)
+            if not any(isinstance(s, VCarve) for s in steps) or self.hand.omit(f.name, True, on):
                 if any(isinstance(s, VCarve) for s in steps):
                     groups.setdefault("", []).append(f)
                 continue
@@ -60,13 +69,13 @@ class CarveSteps(ContourSteps):
 
     def _carving(self, features: Sequence[Feature], steps: Sequence[Operation], own: bool) -> None:
         first = features[0].name
-        where = self.where(first)
-        label = f"{self.part.name}, carving"
+        where = self.hand.where(first)
+        label = f"{self.hand.part.name}, carving"
         plans: list[StepPlan] = []
-        made = len(self.cuts)
+        made = len(self.hand.cuts)
         for k, step in enumerate(steps):
             if not isinstance(step, VCarve):
-                self.say(
+                self.hand.say(
                     stop(
                         "cuts.carve-mixed",
                         f"{label}: a {step.kind} step stands beside a carving; give those shapes steps of"
@@ -79,38 +88,38 @@ class CarveSteps(ContourSteps):
             if plan:
                 plans.append(plan)
         for f in features:
-            self.finish(f.name, FEATURE_ON[f.kind], True, plans, own)
-        if len(self.cuts) == made:
+            self.hand.finish(f.name, FEATURE_ON[f.kind], True, plans, own)
+        if len(self.hand.cuts) == made:
             said = next(
                 (
                     s.message
-                    for s in reversed(self.snags)
+                    for s in reversed(self.hand.snags)
                     if s.rule.startswith("carve.") or s.rule.startswith("cuts.")
                 ),
                 "nothing to carve",
             )
-            self.left_out.append(f"{label}: {said.removeprefix(label + ': ')}")
+            self.hand.left_out.append(f"{label}: {said.removeprefix(label + ': ')}")
 
     def _carve_step(
         self, name: str, label: str, features: Sequence[Feature], step: VCarve, k: int
     ) -> StepPlan | None:
-        where = self.where(name)
-        cutter = self.tool(step, name)
+        where = self.hand.where(name)
+        cutter = self.hand.tool(step, name)
         if cutter is None:
             return None
-        mill = self.setup.cutter(step.clear) if step.clear else None
-        if step.clear and (mill is None or mill.kind not in FLAT or self.family not in mill.feeds):
-            self.say(
+        mill = self.hand.setup.cutter(step.clear) if step.clear else None
+        if step.clear and (mill is None or mill.kind not in FLAT or self.hand.family not in mill.feeds):
+            self.hand.say(
                 stop(
                     "cuts.no-cutter",
                     f"{label}: the end mill that clears its floor is not in the setup, or has no feeds for"
-                    f" {self.family}; choose another",
+                    f" {self.hand.family}; choose another",
                     where,
                 )
             )
             return None
-        largest = step.step_down or self.rules.carve_step.get(self.family, 6.0)
-        by = "set by hand" if step.step_down else f"house rule for a V bit in {self.family}"
+        largest = step.step_down or self.hand.rules.carve_step.get(self.hand.family, 6.0)
+        by = "set by hand" if step.step_down else f"house rule for a V bit in {self.hand.family}"
         try:
             bit = Bit.of(cutter)
             depths = Depths(
@@ -127,13 +136,14 @@ class CarveSteps(ContourSteps):
             key = digest(VERSION, [c.rows() for c in contours], vars(bit), vars(depths), lift)
             c: Carving = memo("carving", key, partial(_planned, contours, bit, depths, lift))
         except BadInput as e:
-            self.say(stop("carve.refused", f"{label}: {e}", where))
+            self.hand.say(stop("carve.refused", f"{label}: {e}", where))
             return None
         spread = max(
-            (s.spread for s in self.setup.stock if abs(s.thickness - self.thickness) < 1e-3), default=0.0
+            (s.spread for s in self.hand.setup.stock if abs(s.thickness - self.hand.thickness) < 1e-3),
+            default=0.0,
         )
-        for s in judged(c, self.thickness, spread, family=self.family):
-            self.say(
+        for s in judged(c, self.hand.thickness, spread, family=self.hand.family):
+            self.hand.say(
                 s.model_copy(
                     update={"message": f"{label}: {s.message}", "where": {**where, **(s.where or {})}}
                 )
@@ -141,18 +151,18 @@ class CarveSteps(ContourSteps):
         self._tear_out(label, c, cutter, where)
         self._run_into(label, c, {f.name for f in features}, where)
         if mill and not step.depth:
-            self.say(
+            self.hand.say(
                 note(
                     "carve.floor-depth",
                     f"{label}: without a depth there is no flat floor for {mill.name} to clear",
                     where,
                 )
             )
-        retract = self.setup.machine.retract
+        retract = self.hand.setup.machine.retract
         target = shapely.union_all(list(c.polygons))
         path = Contour.of(max(c.polygons, key=lambda p: p.area).exterior.coords[:-1])
         if mill and c.cleared:
-            b = self.numbers(
+            b = self.hand.numbers(
                 step.model_copy(
                     update={
                         "id": f"{step.id} floor",
@@ -167,13 +177,24 @@ class CarveSteps(ContourSteps):
                 0.45 * mill.diameter,
             )
             milled = mill_moves(
-                c, retract, b.feed, b.plunge, self.rules.largest_step(self.family, mill.diameter, mill.kind)
+                c,
+                retract,
+                b.feed,
+                b.plunge,
+                self.hand.rules.largest_step(self.hand.family, mill.diameter, mill.kind),
             )
             floor_step = step.model_copy(update={"cutter": mill.id})
             for m, lines in zip(milled, c.cleared, strict=True):
-                self.add(name, floor_step, mill, k, m, path, (-(c.floor_depth or 0.0),), b, trace=lines.paths)
+                self.hand.add(
+                    Doing(name, floor_step, k, mill, b),
+                    m,
+                    path,
+                    (-(c.floor_depth or 0.0),),
+                    trace=lines.paths,
+                )
         wide = 2 * float(bit.radius(c.deepest))
-        a = self.numbers(step, cutter, max(0.05, c.deepest / max(1, len(c.levels))), max(0.1, wide / 2))
+        a = self.hand.numbers(step, cutter, max(0.05, c.deepest / max(1, len(c.levels))), max(0.1, wide / 2))
+        doing = Doing(name, step, k + 1, cutter, a)
         passes = bit_moves(c, retract, a.feed, a.plunge)
         if not passes:
             return None
@@ -184,11 +205,13 @@ class CarveSteps(ContourSteps):
         )
         moves = chained(passes, retract)
         depths_of = (*(v for v in c.levels), -c.deepest)
-        self.add(name, step, cutter, k + 1, moves, path, depths_of, a, trace=drawn)
+        self.hand.add(doing, moves, path, depths_of, trace=drawn)
         area = target.buffer(step.below * bit.tan + 0.02, quad_segs=24)
-        self.areas[f"{name} carving {k}"] = Area(f"{name} carving", c.deepest, area, area, (), pointed=True)
+        self.hand.areas[f"{name} carving {k}"] = Area(
+            f"{name} carving", c.deepest, area, area, (), pointed=True
+        )
         if c.cleared and c.floor_depth:
-            self.areas[f"{name} floor {k}"] = Area(f"{name} floor", c.floor_depth, c.floor, c.floor, ())
+            self.hand.areas[f"{name} floor {k}"] = Area(f"{name} floor", c.floor_depth, c.floor, c.floor, ())
         again = sum(w.again for w in c.walks)
         lifts = len(c.walks) + len(c.rows) - 1
         why = [
@@ -215,23 +238,23 @@ class CarveSteps(ContourSteps):
             else f"one pass: no deeper than {largest:g} mm ({by})"
         )
         lv = Levels(depths_of, 0.0, c.deepest, c.widest, reason)
-        return self.step_plan(step, cutter, lv, a, [moves], "corner", 0.0, 0.0, why)
+        return self.hand.step_plan(doing, lv, [moves], "corner", why)
 
     def _lift(self, step: VCarve, cutter: Cutter) -> float:
         """mm of feed travel that lifting, moving over and going down again costs."""
-        own = cutter.feeds.get(self.family)
+        own = cutter.feeds.get(self.hand.family)
         feed = step.feed or (own.feed if own else 3000.0)
         plunge = step.plunge or (own.plunge if own else 1000.0)
-        return round(feed / 60 * (2 * self.setup.machine.retract / (plunge / 60) + HOP), 1)
+        return round(feed / 60 * (2 * self.hand.setup.machine.retract / (plunge / 60) + HOP), 1)
 
     def _run_into(self, label: str, c: Carving, own: set[str], where: dict) -> None:
         """Other cuts that a carving meets: the part's edge, its holes, pockets, grooves and drillings."""
         area = shapely.union_all(list(c.polygons)).buffer(c.depths.below * c.bit.tan)
-        body = self.shape.polygon
+        body = self.hand.shape.polygon
         shapely.prepare(area)
         over = area.difference(body).area
         if over > 0.05:
-            self.say(
+            self.hand.say(
                 look(
                     "carve.edge",
                     f"{label}: {over:.1f} mm2 of it lie beyond the part's edge or over a hole, where thin"
@@ -239,13 +262,13 @@ class CarveSteps(ContourSteps):
                     where,
                 )
             )
-        for f in self.shape.features:
+        for f in self.hand.shape.features:
             if f.name in own or f.kind == "engraving" or not f.contour.closed:
                 continue
             other = shapely.Polygon(f.contour.points(CHORD)).buffer(0)
             if area.intersects(other) and area.intersection(other).area > 0.05:
                 depth = f" ({f.depth:g} mm deep)" if f.depth else ""
-                self.say(
+                self.hand.say(
                     look(
                         "carve.under",
                         f"{label}: it meets {f.name}{depth}; what lies under or beside it there is cut away"
@@ -256,7 +279,7 @@ class CarveSteps(ContourSteps):
 
     def _tear_out(self, label: str, c: Carving, cutter: Cutter, where: dict) -> None:
         """Strokes across the grain tear on the side where the edge leaves the wood."""
-        if self.family != "wood" or self.part.grain is None:
+        if self.hand.family != "wood" or self.hand.part.grain is None:
             return
         d = (
             np.concatenate([np.diff(w.points[:, :2], axis=0) for w in c.walks])
@@ -266,10 +289,10 @@ class CarveSteps(ContourSteps):
         if not len(d):
             return
         size = np.hypot(*d.T)
-        along = d[:, 0] if self.part.grain == 0 else d[:, 1]
+        along = d[:, 0] if self.hand.part.grain == 0 else d[:, 1]
         across = float(size[np.abs(along) < 0.5 * np.maximum(size, 1e-12)].sum() / max(size.sum(), 1e-9))
         if across > ACROSS:
-            self.say(
+            self.hand.say(
                 look(
                     "carve.tear",
                     f"{label}: {across:.0%} of its strokes run across the grain, where edges tear out; a"

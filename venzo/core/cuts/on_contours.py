@@ -14,11 +14,35 @@ from venzo.core.body.engagement import body_around, cell_for
 from venzo.core.body.field import StockBody
 from venzo.core.cuts.depths import DepthRule, Levels, levels_in, levels_in_full
 from venzo.core.cuts.follow import follow_moves
+from venzo.core.cuts.in_hand import (
+    CLOSE,
+    MOST_PASSES,
+    SPOILED,
+    Doing,
+    PartInHand,
+)
 from venzo.core.cuts.on_edges import EdgeSteps
-from venzo.core.cuts.operations import Bore, Chamfer, Drill, Face, On, Operation, Pocket, Profile, Step
-from venzo.core.cuts.planner import MOST_PASSES, SPOILED, StepPlan, Tab
-from venzo.core.cuts.profile import cutter_rings, nearest_ring, profile_moves, rounded, unreached
-from venzo.core.cuts.rounds import FIT, circle_of, slot_line
+from venzo.core.cuts.on_pockets import PocketSteps
+from venzo.core.cuts.operations import (
+    Bore,
+    Chamfer,
+    Drill,
+    Face,
+    On,
+    Operation,
+    Pocket,
+    Profile,
+    Step,
+)
+from venzo.core.cuts.planned import StepPlan, Tab
+from venzo.core.cuts.profile import (
+    cutter_rings,
+    nearest_ring,
+    profile_moves,
+    rounded,
+    unreached,
+)
+from venzo.core.cuts.rounds import circle_of, slot_line
 from venzo.core.cuts.track import Track
 from venzo.core.feeds.adviser import advise
 from venzo.core.feeds.mechanics import ball_lip
@@ -36,40 +60,39 @@ ROUNDED = 0.5
 """Radius of rounded inside corners of a path over the cutter's radius."""
 MOST_CELLS = 1_500_000
 """Cells of a body along one contour: longer contours get larger ones."""
-CLOSE = 0.005
-"""mm by which a lead may come nearer than the cutter's radius: rounding."""
 
 
-class ContourSteps(EdgeSteps):
+class ContourSteps:
     """Plans the steps on one outline or hole."""
 
-    def face(self, name: str, contour: Contour, step: Face, k: int) -> StepPlan | None:
-        """Take the whole face down; planned with the pockets."""
-        raise NotImplementedError
+    def __init__(self, hand: PartInHand, edges: EdgeSteps, pockets: PocketSteps) -> None:
+        self.hand, self.edges, self.pockets = hand, edges, pockets
+        self.patches: list[tuple[Cutter, list[tuple[float, float, float]]]] = []
+        """What each cutter along the contour in hand leaves standing: x, y, mm2."""
 
-    def _contour(self, name: str, contour: Contour, inside: bool) -> None:
+    def plan(self, name: str, contour: Contour, inside: bool) -> None:
         on: On = "holes" if inside else "outlines"
-        label, where = self.label(name), self.where(name)
+        label, where = self.hand.label(name), self.hand.where(name)
         circle = circle_of(contour) if inside else None
-        steps, own = self.steps_of(name, on)
-        if circle and name not in self.steps_by_contour:
-            rounds, own_rounds = self.steps_of(name, "round holes")
-            fitting = self._fitting(rounds, circle[2], name)
+        steps, own = self.hand.steps_of(name, on)
+        if circle and name not in self.hand.steps_by_contour:
+            rounds, own_rounds = self.hand.steps_of(name, "round holes")
+            fitting = self.edges.fitting(rounds, circle[2], name)
             if fitting:
                 on, steps, own = "round holes", fitting, own_rounds
-        if self.omit(name, inside, on):
+        if self.hand.omit(name, inside, on):
             return
         if not steps:
-            self.say(
+            self.hand.say(
                 stop("cuts.no-operation", f"{label}: no operation cuts {on}; add one at Cuts & hold", where)
             )
-            self.left_out.append(f"{label}: no operation")
+            self.hand.left_out.append(f"{label}: no operation")
             return
-        before = len(self.snags)
+        before = len(self.hand.snags)
         profiles = [s for s in steps if isinstance(s, Profile) and s.side == "waste"]
-        widest = max((c.diameter for s in profiles if (c := self.setup.cutter(s.cutter))), default=0.0)
-        chosen = self.choices.get(name)
-        if chosen and chosen.cutter and (c := self.setup.cutter(chosen.cutter)):
+        widest = max((c.diameter for s in profiles if (c := self.hand.setup.cutter(s.cutter))), default=0.0)
+        chosen = self.hand.choices.get(name)
+        if chosen and chosen.cutter and (c := self.hand.setup.cutter(chosen.cutter)):
             widest = c.diameter
         policy = next((s.tabs for s in reversed(profiles) if s.tabs is not None), None) or self._house_tabs(
             on
@@ -77,34 +100,34 @@ class ContourSteps(EdgeSteps):
         middles: list[tuple[float, float]] = []
         by_hand = False
         runnable = widest > 0 and any(
-            (c := self.setup.cutter(chosen.cutter if chosen and chosen.cutter else s.cutter)) is not None
-            and self.family in c.feeds
+            (c := self.hand.setup.cutter(chosen.cutter if chosen and chosen.cutter else s.cutter)) is not None
+            and self.hand.family in c.feeds
             for s in profiles
         )
         if runnable:
             middles, by_hand, said = tabs_for(
-                self.part,
+                self.hand.part,
                 name,
-                self.drawn.contour(name) or contour,
+                self.hand.drawn.contour(name) or contour,
                 chosen,
                 policy,
                 widest,
-                self.thickness,
+                self.hand.thickness,
                 label,
                 where,
-                self.setup,
+                self.hand.setup,
                 inside,
-                () if inside else self.blocked,
+                () if inside else self.hand.blocked,
                 self._load(profiles, chosen.cutter if chosen else None),
             )
-            if not any(self._depth(s, 0) > self.thickness - policy.height for s in profiles):
+            if not any(self._depth(s, 0) > self.hand.thickness - policy.height for s in profiles):
                 said = [s for s in said if s.rule not in ("holding.tabs-none", "holding.tab-room")]
-            self.say(*said)
-        spots = [(-x, y) for x, y in middles] if self.mirrored else middles
+            self.hand.say(*said)
+        spots = [(-x, y) for x, y in middles] if self.hand.mirrored else middles
         plans: list[StepPlan] = []
-        self.body = self._body_of(contour, steps, name)
-        made = len(self.cuts)
-        self.patches: list[tuple[Cutter, list[tuple[float, float, float]]]] = []
+        self.hand.body = self._body_of(contour, steps, name)
+        made = len(self.hand.cuts)
+        self.patches = []
         reason = ""
         steps = self._able(name, contour, inside, steps)
         for k, step in enumerate(steps):
@@ -116,18 +139,22 @@ class ContourSteps(EdgeSteps):
                     step,
                     k,
                     spots,
-                    Tab(policy.height - self.thickness, policy.width, policy.sloped),
+                    Tab(policy.height - self.hand.thickness, policy.width, policy.sloped),
                 )
                 reason = why or reason
             elif isinstance(step, Chamfer):
-                plan = self._chamfer(name, contour, inside, step, k)
+                plan = self.edges.chamfer(name, contour, inside, step, k)
             elif isinstance(step, Bore) and circle:
-                plan = self._bore(name, circle, step, k, self.thickness + self._overshoot(step), True)
+                plan = self.edges.bore(
+                    name, circle, step, k, self.hand.thickness + self.hand.overshoot(step), True
+                )
             elif isinstance(step, Drill) and circle:
-                plan = self._drill(name, circle, step, k, self.thickness + self._overshoot(step), True)
+                plan = self.edges.drill(
+                    name, circle, step, k, self.hand.thickness + self.hand.overshoot(step), True
+                )
             elif isinstance(step, Pocket) and circle:
                 plan = None
-                self.say(
+                self.hand.say(
                     stop(
                         "cuts.pocket-through",
                         f"{label}: a pocket does not cut through; profile or bore it",
@@ -135,29 +162,29 @@ class ContourSteps(EdgeSteps):
                     )
                 )
             elif isinstance(step, Face):
-                plan = self.face(name, contour, step, k)
+                plan = self.pockets.face(name, contour, step, k)
             else:
                 plan = None
             if plan:
                 plans.append(plan)
         self._say_unreached(name)
         self._say_left(name, inside, steps, made)
-        self.finish(name, on, inside, plans, own, middles, by_hand, reason)
-        if not any(c.frees or -c.levels[-1] >= self.thickness - 1e-6 for c in self.cuts[made:]):
+        self.hand.finish(name, on, inside, plans, own, middles, by_hand, reason)
+        if not any(c.frees or -c.levels[-1] >= self.hand.thickness - 1e-6 for c in self.hand.cuts[made:]):
             why = next(
-                (s.message for s in self.snags[before:] if s.severity == "stop"), "no step cuts through"
+                (s.message for s in self.hand.snags[before:] if s.severity == "stop"), "no step cuts through"
             )
             skin = next(
-                (s.message for s in self.snags[before:] if s.rule == "cuts.skin-left"),
+                (s.message for s in self.hand.snags[before:] if s.rule == "cuts.skin-left"),
                 f"{label}: no step cuts through it",
             )
-            self.left_out.append(f"{label}: {why}" if len(self.cuts) == made else skin)
+            self.hand.left_out.append(f"{label}: {why}" if len(self.hand.cuts) == made else skin)
 
     def _able(self, name: str, contour: Contour, inside: bool, steps: list[Operation]) -> list[Operation]:
         """The steps, with a smaller cutter of the setup in the last profile where none of theirs can enter;
         profiles that cannot, beside one that can, are left out with a word.
         """
-        choice = self.choices.get(name)
+        choice = self.hand.choices.get(name)
         if choice and choice.cutter:
             return steps
 
@@ -165,7 +192,9 @@ class ContourSteps(EdgeSteps):
             off = cutter.radius + step.side_allowance
             return bool(
                 memo(
-                    "rings", f"{self.shape.digest}/{name}/{off!r}", lambda: cutter_rings(contour, off, inside)
+                    "rings",
+                    f"{self.hand.shape.digest}/{name}/{off!r}",
+                    lambda: cutter_rings(contour, off, inside),
                 )
                 or (inside and slot_line(contour, cutter.diameter))
             )
@@ -175,7 +204,7 @@ class ContourSteps(EdgeSteps):
             for s in steps
             if isinstance(s, Profile)
             and s.side == "waste"
-            and (c := self.setup.cutter(s.cutter)) is not None
+            and (c := self.hand.setup.cutter(s.cutter)) is not None
             and c.kind not in KERF
         ]
         able = [s for s, c in profiles if enters(s, c)]
@@ -186,22 +215,22 @@ class ContourSteps(EdgeSteps):
             out = [s for s in steps if not isinstance(s, Profile) or s in able or s.side != "waste"]
             if last in able:
                 gone = " and ".join(c.name for s, c in profiles if s not in able)
-                self.say(
+                self.hand.say(
                     note(
                         "cuts.smaller",
-                        f"{self.label(name)}: {gone} cannot enter; the step with the smaller cutter does it"
-                        " alone",
-                        self.where(name),
+                        f"{self.hand.label(name)}: {gone} cannot enter; the step with the smaller cutter does"
+                        " it alone",
+                        self.hand.where(name),
                     )
                 )
                 return out
             return steps
-        for other in sorted(self.setup.cutters, key=lambda c: -c.diameter):
+        for other in sorted(self.hand.setup.cutters, key=lambda c: -c.diameter):
             mill = other.kind in FLAT and other.kind not in ("surfacing", "roughing")
             fit = (
                 mill
                 and other.diameter < widest.diameter
-                and self.family in other.feeds
+                and self.hand.family in other.feeds
                 and other.reach >= self._depth(last, 0.0)
             )
             alone = last.model_copy(
@@ -209,10 +238,10 @@ class ContourSteps(EdgeSteps):
             )
             if fit and enters(alone, other):
                 words = (
-                    f"{self.label(name)}: {widest.name} cannot enter; {other.name}, the largest of the setup"
-                    " that can, cuts it instead"
+                    f"{self.hand.label(name)}: {widest.name} cannot enter; {other.name}, the largest of the"
+                    " setup that can, cuts it instead"
                 )
-                self.say(note("cuts.smaller", words, self.where(name)))
+                self.hand.say(note("cuts.smaller", words, self.hand.where(name)))
                 return [s for s in steps if not isinstance(s, Profile) or s.side != "waste"] + [alone]
         return steps
 
@@ -221,35 +250,37 @@ class ContourSteps(EdgeSteps):
         if not self.patches:
             return
         cutter, patches = min(self.patches, key=lambda p: sum(a for _x, _y, a in p[1]))
-        if self.body is not None and self.body.touched:
-            heights = self.body.heights(np.array([(x, y) for x, y, _a in patches]))
-            patches = [p for p, h in zip(patches, heights, strict=True) if h > -self.thickness + 0.05]
+        if self.hand.body is not None and self.hand.body.touched:
+            heights = self.hand.body.heights(np.array([(x, y) for x, y, _a in patches]))
+            patches = [p for p, h in zip(patches, heights, strict=True) if h > -self.hand.thickness + 0.05]
         if not patches:
             return
         x, y, _a = patches[0]
         area = sum(p[2] for p in patches)
         words = (
-            f"{self.label(name)}: the {cutter.diameter:g} mm cutter leaves {area:.1f} mm2 uncut in"
+            f"{self.hand.label(name)}: the {cutter.diameter:g} mm cutter leaves {area:.1f} mm2 uncut in"
             f" {len(patches)} place{'s' * (len(patches) != 1)}, the largest at {x:.1f}, {y:.1f}"
         )
-        self.say(look("cuts.unreached", words, {**self.where(name), "x": x, "y": y}))
+        self.hand.say(look("cuts.unreached", words, {**self.hand.where(name), "x": x, "y": y}))
 
     def _say_left(self, name: str, inside: bool, steps: Sequence[Operation], made: int) -> None:
         """What stays under a contour: meant, as a skin, or not."""
-        cuts = [c for c in self.cuts[made:] if c.contour == name and c.kind in ("profile", "bore", "drill")]
-        if not cuts or any(-c.levels[-1] >= self.thickness - 1e-6 for c in cuts):
+        cuts = [
+            c for c in self.hand.cuts[made:] if c.contour == name and c.kind in ("profile", "bore", "drill")
+        ]
+        if not cuts or any(-c.levels[-1] >= self.hand.thickness - 1e-6 for c in cuts):
             return
         profiles = [s for s in steps if isinstance(s, Profile)]
         deepest = max(-c.levels[-1] for c in cuts)
-        left = self.thickness - deepest
-        label, where = self.label(name), self.where(name)
+        left = self.hand.thickness - deepest
+        label, where = self.hand.label(name), self.hand.where(name)
         asked = max((s.floor_allowance for s in profiles), default=0.0)
-        if asked >= self.thickness - 1e-6:
+        if asked >= self.hand.thickness - 1e-6:
             words = (
-                f"{label}: a skin of {asked:g} mm is as thick as the {self.thickness:.2f} mm sheet: nothing"
-                " would be cut"
+                f"{label}: a skin of {asked:g} mm is as thick as the {self.hand.thickness:.2f} mm sheet:"
+                " nothing would be cut"
             )
-            self.say(
+            self.hand.say(
                 stop(
                     "cuts.skin",
                     f"{words}; give the thickness that is to stay",
@@ -258,7 +289,7 @@ class ContourSteps(EdgeSteps):
                 )
             )
         elif profiles and profiles[-1].floor_allowance and not profiles[-1].depth:
-            self.say(
+            self.hand.say(
                 note(
                     "cuts.skin-left",
                     f"{label}: a skin of {left:.2f} mm is left under it on purpose; it is cut or"
@@ -269,9 +300,9 @@ class ContourSteps(EdgeSteps):
         elif profiles and profiles[-1].side != "on line":
             words = (
                 f"{label}: it is cut {deepest:.2f} mm deep and not through: {left:.2f} mm of the"
-                f" {self.thickness:.2f} mm sheet stay"
+                f" {self.hand.thickness:.2f} mm sheet stay"
             )
-            self.say(
+            self.hand.say(
                 stop(
                     "cuts.not-through",
                     f"{words}; cut it through, or say that a skin is meant",
@@ -283,13 +314,14 @@ class ContourSteps(EdgeSteps):
     def _step_remedy(self, name: str, step: Profile, label: str, **change: Any) -> tuple[Remedy, ...]:
         """A change to one step, where it was stated: for the setup, the part or the contour."""
         new = step.model_copy(update=change).model_dump(mode="json")
-        if step in self.setup.operations:
+        if step in self.hand.setup.operations:
             return (
                 Remedy(
-                    label=label, command={"kind": "set-operation", "setup": self.setup.id, "operation": new}
+                    label=label,
+                    command={"kind": "set-operation", "setup": self.hand.setup.id, "operation": new},
                 ),
             )
-        own = self.steps_by_contour.get(name) or self.steps_by_on.get(step.on)
+        own = self.hand.steps_by_contour.get(name) or self.hand.steps_by_on.get(step.on)
         if own is None or step not in own.steps:
             return ()
         steps = [new if s is step else s.model_dump(mode="json") for s in own.steps]
@@ -298,7 +330,7 @@ class ContourSteps(EdgeSteps):
                 label=label,
                 command={
                     "kind": "set-steps",
-                    "part": self.part.id,
+                    "part": self.hand.part.id,
                     "on": own.on,
                     "contour": own.contour,
                     "steps": steps,
@@ -307,7 +339,7 @@ class ContourSteps(EdgeSteps):
         )
 
     def _house_skin(self, name: str, step: Profile) -> tuple[Remedy, ...]:
-        skin = self.rules.hold.skin[self.family]
+        skin = self.hand.rules.hold.skin[self.hand.family]
         return self._step_remedy(name, step, f"Leave {skin:g} mm", floor_allowance=skin)
 
     def _through(self, name: str, step: Profile) -> tuple[Remedy, ...]:
@@ -317,11 +349,12 @@ class ContourSteps(EdgeSteps):
         """A body for the steps on a contour to cut into, where one step follows another; None: nothing comes
         before.
         """
-        choice = self.choices.get(name)
+        choice = self.hand.choices.get(name)
         found = [
             c
             for s in steps
-            if (c := self.setup.cutter(choice.cutter if choice and choice.cutter else s.cutter)) is not None
+            if (c := self.hand.setup.cutter(choice.cutter if choice and choice.cutter else s.cutter))
+            is not None
             and c.kind not in KERF
         ]
         if len(found) < 2:
@@ -347,52 +380,30 @@ class ContourSteps(EdgeSteps):
         tab: Tab,
     ) -> Levels:
         """Passes along a ring, counting what the steps before have really opened."""
-        if self.body is None or not self.body.touched:
+        if self.hand.body is None or not self.hand.body.touched:
             return levels_in_full(depth, cutter.diameter, rule)
-        lift = tab.width / 2 + cutter.radius + 4 * self.body.cell
+        lift = tab.width / 2 + cutter.radius + 4 * self.hand.body.cell
         over = [(s - lift, s + lift) for t in tabs for s in [ring.nearest(*t)[0]]]
-        return levels_in(self.body, ring, cutter, depth, rule, over)
+        return levels_in(self.hand.body, ring, cutter, depth, rule, over)
 
     def _say_closed(self, name: str, cutter: Cutter, step: Profile, lv: Levels) -> None:
         """Say where the steps before could not enter, and that those stretches are cut apart."""
         length = sum(s.end - s.start for s in lv.stretches)
         n = len(lv.stretches)
-        self.say(
+        self.hand.say(
             note(
                 "cuts.not-opened",
-                f"{self.label(name)}: {n} stretch{'es' * (n != 1)}, {length:.0f} mm, where the steps before"
-                f" could not enter: {cutter.name} cuts {'them' if n != 1 else 'it'} apart in"
+                f"{self.hand.label(name)}: {n} stretch{'es' * (n != 1)}, {length:.0f} mm, where the steps"
+                f" before could not enter: {cutter.name} cuts {'them' if n != 1 else 'it'} apart in"
                 f" {len(lv.stretches[0].depths)} pass{'es' * (len(lv.stretches[0].depths) != 1)} before it"
                 " runs the whole edge",
-                self.where(name),
+                self.hand.where(name),
             )
         )
 
-    def _fitting(self, steps: Sequence[Operation], radius: float, name: str) -> list[Operation]:
-        """Of steps on round features, those that suit one of this radius: a drill its own size, else a bore
-        up to so many cutter diameters.
-        """
-        choice = self.choices.get(name)
-        drills, bores, rest = [], [], []
-        for s in steps:
-            cutter = self.setup.cutter(choice.cutter if choice and choice.cutter else s.cutter)
-            if cutter is None:
-                continue
-            if isinstance(s, Drill) and abs(cutter.diameter - 2 * radius) <= FIT:
-                drills.append(s)
-            elif (
-                isinstance(s, Bore)
-                and cutter.diameter * 1.02 < 2 * radius <= cutter.diameter * self.rules.bore_upto + 1e-9
-            ):
-                bores.append(s)
-            elif isinstance(s, Profile | Pocket | Chamfer):
-                rest.append(s)
-        first: list[Operation] = [*drills] or [*bores[:1]]
-        return [*first, *rest] if first else [s for s in rest if not isinstance(s, Chamfer)] and [*rest]
-
     def _house_tabs(self, on: str) -> Tabs:
         """Tabs by house rule, no thicker than a share of a thin sheet."""
-        house, most = self.setup.house_tabs(on), round(TAB_SHARE * self.thickness, 1)
+        house, most = self.hand.setup.house_tabs(on), round(TAB_SHARE * self.hand.thickness, 1)
         return house if house.height <= most else house.model_copy(update={"height": max(most, 0.2)})
 
     def _load(self, profiles: Sequence[Profile], other: str | None) -> float:
@@ -401,37 +412,34 @@ class ContourSteps(EdgeSteps):
         """
         most = 0.0
         for step in profiles:
-            cutter = self.setup.cutter(other or step.cutter)
-            if cutter is None or cutter.kind in KERF or self.family not in cutter.feeds:
+            cutter = self.hand.setup.cutter(other or step.cutter)
+            if cutter is None or cutter.kind in KERF or self.hand.family not in cutter.feeds:
                 continue
             deep = self._depth(step, 0.0)
-            depth = max(0.01, deep if step.one_pass else min(self.step_down(step, cutter)[0], deep))
+            depth = max(0.01, deep if step.one_pass else min(self.hand.step_down(step, cutter)[0], deep))
             key = ("slot", step.id, cutter.id, round(depth, 3), 0.0)
-            if key not in self.advice:
-                self.advice[key] = advise(
+            if key not in self.hand.advice:
+                self.hand.advice[key] = advise(
                     cutter,
-                    self.setup.material,
-                    self.rules,
-                    self.setup.machine,
+                    self.hand.setup.material,
+                    self.hand.rules,
+                    self.hand.setup.machine,
                     step.rpm,
                     step.feed,
                     depth,
                     cutter.diameter,
                     step.plunge,
                 )
-            most = max(most, self.advice[key].force)
+            most = max(most, self.hand.advice[key].force)
         return most
-
-    def _overshoot(self, step: Any) -> float:
-        return step.overshoot if step.overshoot is not None else self.rules.overshoot.get(self.family, 0.5)
 
     def _depth(self, step: Profile, default: float) -> float:
         """Depth of a profile through the sheet, mm."""
         if step.depth:
             return step.depth
         if step.floor_allowance:
-            return max(self.thickness - step.floor_allowance, 0.01)
-        return self.thickness + self._overshoot(step)
+            return max(self.hand.thickness - step.floor_allowance, 0.01)
+        return self.hand.thickness + self.hand.overshoot(step)
 
     def _profile(
         self,
@@ -443,17 +451,17 @@ class ContourSteps(EdgeSteps):
         tabs: list[tuple[float, float]],
         tab: Tab,
     ) -> tuple[StepPlan | None, str]:
-        label, where = self.label(name), self.where(name)
-        cutter = self.tool(step, name)
+        label, where = self.hand.label(name), self.hand.where(name)
+        cutter = self.hand.tool(step, name)
         if cutter is None:
             return None, ""
         depth = self._depth(step, 0.0)
-        through = depth >= self.thickness - 1e-6
+        through = depth >= self.hand.thickness - 1e-6
         radius = cutter.radius
         off = radius + step.side_allowance
         on_line = step.side == "on line"
-        largest, school = self.step_down(step, cutter)
-        self.deep_enough(name, cutter, depth, step.depth is None)
+        largest, school = self.hand.step_down(step, cutter)
+        self.hand.deep_enough(name, cutter, depth, step.depth is None)
         rounded_end = cutter.kind in ("ball", "tapered ball", "bowl")
         slotted = (
             slot_line(contour, cutter.diameter)
@@ -464,7 +472,9 @@ class ContourSteps(EdgeSteps):
             [(contour.oriented(True), inside)]
             if on_line
             else memo(
-                "rings", f"{self.shape.digest}/{name}/{off!r}", lambda: cutter_rings(contour, off, inside)
+                "rings",
+                f"{self.hand.shape.digest}/{name}/{off!r}",
+                lambda: cutter_rings(contour, off, inside),
             )
         )
         if step.corners == "round" and not on_line:
@@ -473,7 +483,7 @@ class ContourSteps(EdgeSteps):
             b = contour.bbox
             size = f"{b[2] - b[0]:.2f} x {b[3] - b[1]:.2f} mm"
             keep = f" with {step.side_allowance:g} mm left on its walls" if step.side_allowance else ""
-            self.say(
+            self.hand.say(
                 stop(
                     "cuts.too-small",
                     f"{label}: {size} cannot be entered by the {cutter.diameter:g} mm cutter{keep}; choose a"
@@ -483,7 +493,7 @@ class ContourSteps(EdgeSteps):
                 )
             )
             return None, ""
-        rule = DepthRule(largest, school, self.rules, step.one_pass)
+        rule = DepthRule(largest, school, self.hand.rules, step.one_pass)
         standing = [t for t in tabs if depth > -tab.top + 1e-9]
         by_ring = [
             self._levels(ring, cutter, depth, rule, [t for t in standing if nearest_ring(t, rings) == i], tab)
@@ -493,7 +503,7 @@ class ContourSteps(EdgeSteps):
             depth, cutter.diameter, rule
         )
         if len(lv.depths) > MOST_PASSES:
-            self.say(
+            self.hand.say(
                 stop(
                     "cuts.absurd",
                     f"{label}: {len(lv.depths)} passes of {largest:g} mm; give a larger depth per pass",
@@ -501,27 +511,28 @@ class ContourSteps(EdgeSteps):
                 )
             )
             return None, ""
-        entry, ramp, entry_why = self.entry(step, cutter, name)
-        a = self.numbers(step, cutter, lv.heaviest or 0.01, lv.width or 0.05, lv.section)
+        entry, ramp, entry_why = self.hand.entry(step, cutter, name)
+        a = self.hand.numbers(step, cutter, lv.heaviest or 0.01, lv.width or 0.05, lv.section)
+        doing = Doing(name, step, k, cutter, a)
         if any(v.stretches for v in by_ring):
             self._say_closed(name, cutter, step, next(v for v in by_ring if v.stretches))
         self._judge_levels(name, cutter, lv, depth, through, rounded_end, step)
-        choice = self.choices.get(name)
+        choice = self.hand.choices.get(name)
         start = choice.start if choice else None
-        if start and self.mirrored:
+        if start and self.hand.mirrored:
             start = (-start[0], start[1])
         moves_all: list[Array] = []
         lead_used = 0.0
         if slotted:
-            track = Track(self.setup.machine.retract, a.feed, a.plunge)
+            track = Track(self.hand.setup.machine.retract, a.feed, a.plunge)
             lv = levels_in_full(depth, cutter.diameter, rule) if lv.begins or lv.stretches else lv
             moves = follow_moves([slotted], lv.depths, entry, ramp, track)
-            self.add(name, step, cutter, k, moves, slotted, lv.depths, a, (), True, through, (), True)
+            self.hand.add(doing, moves, slotted, lv.depths, frees=through, by_trace=True)
             moves_all.append(moves)
         else:
             if not on_line:
                 if inside and len(rings) > 1:
-                    self.say(
+                    self.hand.say(
                         look(
                             "cuts.neck",
                             f"{label}: a neck narrower than the {cutter.diameter:g} mm cutter splits it into"
@@ -531,7 +542,7 @@ class ContourSteps(EdgeSteps):
                     )
                 patches = memo(
                     "unreached",
-                    f"{self.shape.digest}/{name}/{off!r}",
+                    f"{self.hand.shape.digest}/{name}/{off!r}",
                     lambda: unreached(contour, rings, off, inside),
                 )
                 if patches:
@@ -543,51 +554,42 @@ class ContourSteps(EdgeSteps):
             ):  # bays first, the main path last
                 ring, kept_outside = rings[i]
                 own = [t for t in standing if nearest_ring(t, rings) == i]
-                s = self.path_settings(step, radius, inside, by_ring[i], a, entry, ramp, tab)
+                s = self.hand.path_settings(step, radius, inside, by_ring[i], a, entry, ramp, tab)
                 moves, lead = profile_moves(ring, kept_outside, own, s, start, clear)
                 if clear and lead is None:
-                    self.say(
+                    self.hand.say(
                         note(
                             "cuts.lead",
                             f"{label}: no room for a lead-in of {cutter.name} beside the part and its"
-                            f" neighbours ({self.spacing:g} mm); it ramps in along the path",
+                            f" neighbours ({self.hand.spacing:g} mm); it ramps in along the path",
                             where,
                         )
                     )
                 lead_used = max(lead_used, lead.length if lead else 0.0)
-                self.add(
-                    name,
-                    step,
-                    cutter,
-                    k,
+                self.hand.add(
+                    doing,
                     moves,
                     ring,
                     by_ring[i].depths,
-                    a,
-                    own,
-                    inside or kept_outside,
-                    through and not on_line,
-                    (),
-                    True,
-                    tab,
+                    tabs=own,
+                    inside=inside or kept_outside,
+                    frees=through and not on_line,
+                    by_trace=True,
+                    tab=tab,
                 )
                 moves_all.append(moves)
         over = (
-            f"{self.thickness:.2f} mm measured + {self._overshoot(step):.2f} overshoot"
-            if depth > self.thickness
+            f"{self.hand.thickness:.2f} mm measured + {self.hand.overshoot(step):.2f} overshoot"
+            if depth > self.hand.thickness
             else f"{depth:.2f} mm deep"
             + (f", {step.floor_allowance:g} mm left as a skin" if step.floor_allowance else "")
         )
         reason = f"{over}; {lv.reason}"
-        plan = self.step_plan(
-            step,
-            cutter,
+        plan = self.hand.step_plan(
+            doing,
             lv,
-            a,
             moves_all,
             "lead" if lead_used else entry,
-            lead_used,
-            0.0,
             (
                 ("depth", over),
                 (
@@ -598,26 +600,27 @@ class ContourSteps(EdgeSteps):
                     "direction",
                     (
                         f"{step.direction}: house rule is"
-                        f" {self.rules.rough_direction.get(self.family, 'climb')} roughing,"
-                        f" {self.rules.finish_direction.get(self.family, 'climb')} finishing"
+                        f" {self.hand.rules.rough_direction.get(self.hand.family, 'climb')} roughing,"
+                        f" {self.hand.rules.finish_direction.get(self.hand.family, 'climb')} finishing"
                     ),
                 ),
             ),
+            lead=lead_used,
         )
         return plan, reason
 
     def _judge_levels(
         self, name: str, cutter: Cutter, lv: Levels, depth: float, through: bool, rounded: bool, step: Step
     ) -> None:
-        label, where = self.label(name), self.where(name)
+        label, where = self.hand.label(name), self.hand.where(name)
         first = -lv.depths[0] if lv.begins == 0 else None
         if (
             cutter.kind == "compression"
             and first is not None
-            and first < min(cutter.up_cut_length, self.thickness) - 1e-6
+            and first < min(cutter.up_cut_length, self.hand.thickness) - 1e-6
             and lv.width > 0.5 * cutter.diameter
         ):
-            self.say(
+            self.hand.say(
                 look(
                     "cuts.compression",
                     f"{label}: the first pass is {first:.2f} mm deep, so the up-cut end of {cutter.name}"
@@ -628,12 +631,12 @@ class ContourSteps(EdgeSteps):
                         label="Whole depth in one pass",
                         command={
                             "kind": "set-operation",
-                            "setup": self.setup.id,
+                            "setup": self.hand.setup.id,
                             "operation": {**step.model_dump(mode="json"), "one_pass": True},
                         },
                     ),
                 )
-                if isinstance(step, Profile) and step in self.setup.operations
+                if isinstance(step, Profile) and step in self.hand.setup.operations
                 else look(
                     "cuts.compression",
                     f"{label}: first pass {first:.2f} mm: the up-cut end of {cutter.name}"
@@ -646,12 +649,12 @@ class ContourSteps(EdgeSteps):
             and lv.engaged > 2.5 * cutter.diameter
             and lv.width > 0.5 * cutter.diameter
         ):
-            self.say(
+            self.hand.say(
                 note(
                     "cuts.packing",
                     f"{cutter.name} packs its chips in slots {lv.engaged:.1f} mm deep; an up-cut cutter below"
                     " the first level clears them",
-                    {"part": self.part.id, "cutter": cutter.id},
+                    {"part": self.hand.part.id, "cutter": cutter.id},
                 )
             )
         if rounded and through:
@@ -662,9 +665,9 @@ class ContourSteps(EdgeSteps):
                 if cutter.kind == "tapered ball"
                 else cutter.corner_radius
             )
-            below = depth - self.thickness
+            below = depth - self.hand.thickness
             if below < r - 1e-6:
-                self.say(
+                self.hand.say(
                     look(
                         "cuts.lip",
                         f"{label}: the round end of {cutter.name} leaves a lip {ball_lip(r, below):.2f} mm"
@@ -682,13 +685,13 @@ class ContourSteps(EdgeSteps):
 
     def _flat_end(self, name: str, step: Profile, depth: float) -> tuple[Remedy, ...]:
         """The same step with a flat cutter of the setup, the nearest in diameter that reaches."""
-        now = self.setup.cutter(step.cutter)
+        now = self.hand.setup.cutter(step.cutter)
         able = [
             c
-            for c in self.setup.cutters
+            for c in self.hand.setup.cutters
             if c.kind in FLAT
             and c.kind not in ("surfacing", "roughing")
-            and self.family in c.feeds
+            and self.hand.family in c.feeds
             and c.reach >= depth
         ]
         other = min(able, key=lambda c: abs(c.diameter - (now.diameter if now else 6.0)), default=None)
@@ -699,9 +702,9 @@ class ContourSteps(EdgeSteps):
         spacing allows?
         """
         poly = Polygon(contour.points(CHORD)).buffer(0)
-        solid = self.shape.polygon
+        solid = self.hand.shape.polygon
         prepare(solid)
-        bounded = not inside or self.setup.allow_in_holes
+        bounded = not inside or self.hand.setup.allow_in_holes
 
         def clear(points: list[tuple[float, float]]) -> bool:
             for p in points:
@@ -709,7 +712,7 @@ class ContourSteps(EdgeSteps):
                 d = solid.distance(at)
                 if d < off - CLOSE or (inside and not poly.contains(at)):
                     return False
-                if bounded and d > self.spacing - radius + CLOSE:
+                if bounded and d > self.hand.spacing - radius + CLOSE:
                     return False
             return True
 
@@ -720,11 +723,11 @@ class ContourSteps(EdgeSteps):
     ) -> tuple[Remedy, ...]:
         """Cutters of the setup that can enter, the largest first, and leaving the contour out."""
         out = []
-        for other in sorted(self.setup.cutters, key=lambda c: -c.diameter):
+        for other in sorted(self.hand.setup.cutters, key=lambda c: -c.diameter):
             fits = (
                 other.kind in FLAT
                 and other.diameter < cutter.diameter
-                and self.family in other.feeds
+                and self.hand.family in other.feeds
                 and other.cutting_length >= depth
             )
             if fits and cutter_rings(contour, other.radius, inside):
@@ -733,7 +736,7 @@ class ContourSteps(EdgeSteps):
                         label=f"Cut it with {other.name}",
                         command={
                             "kind": "set-contour",
-                            "part": self.part.id,
+                            "part": self.hand.part.id,
                             "contour": name,
                             "cutter": other.id,
                         },
@@ -743,7 +746,7 @@ class ContourSteps(EdgeSteps):
         out.append(
             Remedy(
                 label="Leave it out",
-                command={"kind": "set-contour", "part": self.part.id, "contour": name, "omit": True},
+                command={"kind": "set-contour", "part": self.hand.part.id, "contour": name, "omit": True},
             )
         )
         return tuple(out)

@@ -2,32 +2,52 @@
 
 from __future__ import annotations
 
-import numpy as np
+from collections.abc import Sequence
+
 from shapely.geometry import LineString
 from shapely.geometry.base import BaseGeometry
 
 from venzo.core.cuts.areas import Area
 from venzo.core.cuts.depths import Levels
-from venzo.core.cuts.operations import Bore, Chamfer, Drill
-from venzo.core.cuts.planner import Planner, StepPlan
-from venzo.core.cuts.profile import ProfileSettings, cutter_rings, profile_moves
-from venzo.core.cuts.rounds import bore_moves, drill_moves
+from venzo.core.cuts.in_hand import (
+    Doing,
+    PartInHand,
+    closed_points,
+)
+from venzo.core.cuts.operations import (
+    Bore,
+    Chamfer,
+    Drill,
+    Operation,
+    Pocket,
+    Profile,
+)
+from venzo.core.cuts.planned import StepPlan
+from venzo.core.cuts.profile import (
+    ProfileSettings,
+    cutter_rings,
+    profile_moves,
+)
+from venzo.core.cuts.rounds import FIT, bore_moves, drill_moves
 from venzo.core.cuts.track import Track
-from venzo.core.geometry.contour import Array, Contour
+from venzo.core.geometry.contour import Contour
 from venzo.core.snags import look, stop
 
 
-class EdgeSteps(Planner):
+class EdgeSteps:
     """Plans bores, drillings and edges."""
 
-    def _bore(
+    def __init__(self, hand: PartInHand) -> None:
+        self.hand = hand
+
+    def bore(
         self, name: str, circle: tuple[float, float, float], step: Bore, k: int, depth: float, through: bool
     ) -> StepPlan | None:
-        cutter = self.tool(step, name)
+        cutter = self.hand.tool(step, name)
         if cutter is None:
             return None
-        self.deep_enough(name, cutter, depth, through)
-        largest, school = self.step_down(step, cutter)
+        self.hand.deep_enough(name, cutter, depth, through)
+        largest, school = self.hand.step_down(step, cutter)
         pitch = step.pitch or min(largest, cutter.diameter / 4)
         lv = Levels(
             (-depth,),
@@ -37,49 +57,52 @@ class EdgeSteps(Planner):
             f"a helix of {pitch:.2f} mm a turn"
             + ("" if step.pitch else f": a quarter of the diameter, and {school}"),
         )
-        a = self.numbers(step, cutter, min(pitch, depth), lv.width)
-        track = Track(self.setup.machine.retract, a.feed, a.plunge)
+        a = self.hand.numbers(step, cutter, min(pitch, depth), lv.width)
+        doing = Doing(name, step, k, cutter, a)
+        track = Track(self.hand.setup.machine.retract, a.feed, a.plunge)
         moves = bore_moves(*circle, cutter.radius, (-depth,), pitch, step.direction == "climb", track)
         path = Contour.circle(circle[0], circle[1], circle[2] - cutter.radius)
-        self.add(name, step, cutter, k, moves, path, lv.depths, a, (), True, through, (), through)
-        return self.step_plan(
-            step,
-            cutter,
+        self.hand.add(doing, moves, path, lv.depths, frees=through, by_trace=through)
+        return self.hand.step_plan(
+            doing,
             lv,
-            a,
             [moves],
             "helix",
-            0.0,
-            0.0,
             (
                 ("depth", f"{depth:.2f} mm" + (": through with overshoot" if through else "")),
                 ("entry", "a helix is its own entry"),
             ),
         )
 
-    def _drill(
+    def drill(
         self, name: str, circle: tuple[float, float, float], step: Drill, k: int, depth: float, through: bool
     ) -> StepPlan | None:
-        cutter = self.tool(step, name)
+        cutter = self.hand.tool(step, name)
         if cutter is None:
             return None
         if cutter.kind != "drill" and not cutter.centre_cutting:
-            self.say(
+            self.hand.say(
                 stop(
                     "cuts.plunge",
-                    f"{self.label(name)}: {cutter.name} does not cut at its centre and cannot drill; bore it"
-                    " by helix",
-                    self.where(name),
+                    f"{self.hand.label(name)}: {cutter.name} does not cut at its centre and cannot drill;"
+                    " bore it by helix",
+                    self.hand.where(name),
                 )
             )
             return None
         point = cutter.height_at(cutter.radius) if cutter.kind == "drill" else 0.0
         full = depth + (point if through else 0.0)
-        self.deep_enough(name, cutter, full, through)
-        peck = step.peck or self.rules.peck.get(self.family, 1.0) * cutter.diameter
-        a = self.numbers(step, cutter, min(peck, full), cutter.diameter)
+        self.hand.deep_enough(name, cutter, full, through)
+        peck = step.peck or self.hand.rules.peck.get(self.hand.family, 1.0) * cutter.diameter
+        a = self.hand.numbers(step, cutter, min(peck, full), cutter.diameter)
+        doing = Doing(name, step, k, cutter, a)
         moves = drill_moves(
-            circle[0], circle[1], full, peck, Track(self.setup.machine.retract, a.feed, a.plunge), step.dwell
+            circle[0],
+            circle[1],
+            full,
+            peck,
+            Track(self.hand.setup.machine.retract, a.feed, a.plunge),
+            step.dwell,
         )
         lv = Levels(
             (-full,),
@@ -88,38 +111,22 @@ class EdgeSteps(Planner):
             cutter.diameter,
             f"pecks of {peck:.1f} mm"
             + (
-                "" if step.peck else f": {self.rules.peck.get(self.family, 1.0):g} diameters in {self.family}"
+                ""
+                if step.peck
+                else f": {self.hand.rules.peck.get(self.hand.family, 1.0):g} diameters in {self.hand.family}"
             ),
         )
-        self.add(
-            name,
-            step,
-            cutter,
-            k,
-            moves,
-            Contour.circle(circle[0], circle[1], cutter.radius),
-            (-full,),
-            a,
-            (),
-            True,
-            through,
+        self.hand.add(
+            doing, moves, Contour.circle(circle[0], circle[1], cutter.radius), (-full,), frees=through
         )
         words = f"{depth:.2f} mm" + (f" + {point:.2f} for the drill's point" if through and point else "")
-        return self.step_plan(
-            step,
-            cutter,
-            lv,
-            a,
-            [moves],
-            "plunge",
-            0.0,
-            0.0,
-            (("depth", words), ("entry", "drills go straight down")),
+        return self.hand.step_plan(
+            doing, lv, [moves], "plunge", (("depth", words), ("entry", "drills go straight down"))
         )
 
-    def _chamfer(self, name: str, contour: Contour, inside: bool, step: Chamfer, k: int) -> StepPlan | None:
-        label, where = self.label(name), self.where(name)
-        cutter = self.tool(step, name)
+    def chamfer(self, name: str, contour: Contour, inside: bool, step: Chamfer, k: int) -> StepPlan | None:
+        label, where = self.hand.label(name), self.hand.where(name)
+        cutter = self.hand.tool(step, name)
         if cutter is None:
             return None
         if cutter.kind in ("roundover", "point roundover"):
@@ -130,7 +137,7 @@ class EdgeSteps(Planner):
             off = step.offset if step.offset is not None else cutter.tip / 2 + 0.25
             width = step.width
             if off + width > cutter.radius + 1e-9:
-                self.say(
+                self.hand.say(
                     stop(
                         "cuts.chamfer",
                         f"{label}: a chamfer of {width:g} mm needs a V bit at least {2 * (off + width):.1f}"
@@ -145,7 +152,7 @@ class EdgeSteps(Planner):
                 " degrees"
             )
         else:
-            self.say(
+            self.hand.say(
                 stop(
                     "cuts.chamfer",
                     f"{label}: {cutter.name} is a {cutter.kind}; edges are broken with a V bit or a roundover"
@@ -154,11 +161,11 @@ class EdgeSteps(Planner):
                 )
             )
             return None
-        if depth > self.thickness:
-            self.say(
+        if depth > self.hand.thickness:
+            self.hand.say(
                 stop(
                     "cuts.chamfer",
-                    f"{label}: the edge cut is {depth:.2f} mm deep, the sheet {self.thickness:.2f} mm",
+                    f"{label}: the edge cut is {depth:.2f} mm deep, the sheet {self.hand.thickness:.2f} mm",
                     where,
                 )
             )
@@ -169,7 +176,7 @@ class EdgeSteps(Planner):
                 r for r in rings if cutter_rings(contour, max(off, cutter.radius_at(depth) - width), True)
             ]
         if not rings:
-            self.say(
+            self.hand.say(
                 look(
                     "cuts.chamfer",
                     f"{label}: too narrow for {cutter.name} to break its edge; it is left sharp",
@@ -177,7 +184,8 @@ class EdgeSteps(Planner):
                 )
             )
             return None
-        a = self.numbers(step, cutter, depth, width)
+        a = self.hand.numbers(step, cutter, depth, width)
+        doing = Doing(name, step, k, cutter, a)
         lv = Levels((-depth,), 0.0, depth, width, "one pass")
         moves_all = []
         for ring, kept_outside in rings:
@@ -188,35 +196,48 @@ class EdgeSteps(Planner):
                 (-depth,),
                 0.0,
                 0.0,
-                min(self.rules.ramp_length, 20.0),
+                min(self.hand.rules.ramp_length, 20.0),
                 a.feed,
                 a.plunge,
-                self.setup.machine.retract,
+                self.hand.setup.machine.retract,
             )
             moves, _lead = profile_moves(ring, kept_outside, [], s)
-            self.add(name, step, cutter, k, moves, ring, (-depth,), a, (), True, False)
+            self.hand.add(doing, moves, ring, (-depth,))
             moves_all.append(moves)
-        self.areas[f"{name} edge {k}"] = Area(
+        self.hand.areas[f"{name} edge {k}"] = Area(
             f"{name} edge", depth, _band(contour, width), _band(contour, width), (contour,)
         )
-        return self.step_plan(
-            step,
-            cutter,
+        return self.hand.step_plan(
+            doing,
             lv,
-            a,
             moves_all,
             "ramp",
-            0.0,
-            0.0,
             (("depth", f"{depth:.2f} mm: {shift}"), ("entry", "a short ramp along the edge")),
         )
+
+    def fitting(self, steps: Sequence[Operation], radius: float, name: str) -> list[Operation]:
+        """Of steps on round features, those that suit one of this radius: a drill its own size, else a bore
+        up to so many cutter diameters.
+        """
+        choice = self.hand.choices.get(name)
+        drills, bores, rest = [], [], []
+        for s in steps:
+            cutter = self.hand.setup.cutter(choice.cutter if choice and choice.cutter else s.cutter)
+            if cutter is None:
+                continue
+            if isinstance(s, Drill) and abs(cutter.diameter - 2 * radius) <= FIT:
+                drills.append(s)
+            elif (
+                isinstance(s, Bore)
+                and cutter.diameter * 1.02 < 2 * radius <= cutter.diameter * self.hand.rules.bore_upto + 1e-9
+            ):
+                bores.append(s)
+            elif isinstance(s, Profile | Pocket | Chamfer):
+                rest.append(s)
+        first: list[Operation] = [*drills] or [*bores[:1]]
+        return [*first, *rest] if first else [s for s in rest if not isinstance(s, Chamfer)] and [*rest]
 
 
 def _band(contour: Contour, width: float) -> BaseGeometry:
     """The strip of the part's face within ``width`` of a contour."""
     return LineString(closed_points(contour)).buffer(width + 0.02, quad_segs=24)
-
-
-def closed_points(c: Contour) -> Array:
-    p = c.points(0.005)
-    return np.vstack([p, p[:1]]) if c.closed else p

@@ -1,21 +1,29 @@
-"""What every step asks: which cutter, how fast, how deep, by which entry; and the record of what was
-planned.
-"""
+"""A part in hand while its cuts are planned: what every step asks (which cutter, how fast, how deep, by which
+entry), and the record of what was planned and said."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from functools import cached_property
 from typing import Any
+
+import numpy as np
 
 from venzo.core.body.field import StockBody
 from venzo.core.cuts.areas import Area
 from venzo.core.cuts.cut import Cut
 from venzo.core.cuts.depths import Levels
 from venzo.core.cuts.moves import lengths
-from venzo.core.cuts.operations import On, Operation, Profile, Step
-from venzo.core.cuts.profile import ProfileSettings
+from venzo.core.cuts.operations import (
+    On,
+    Operation,
+    Profile,
+    Step,
+)
+from venzo.core.cuts.planned import ContourPlan, StepPlan, Tab
+from venzo.core.cuts.profile import (
+    ProfileSettings,
+)
 from venzo.core.feeds.adviser import Advice, advise
 from venzo.core.geometry.contour import Array, Contour
 from venzo.core.geometry.regions import Region
@@ -23,7 +31,7 @@ from venzo.core.holding.strength import LIFT
 from venzo.core.holding.tabs import Stretch
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import ContourChoice, Part, Setup, StepsChoice
-from venzo.core.snags import Snag, look, stop
+from venzo.core.snags import Remedy, Snag, look, stop
 from venzo.core.tooling.cutter import KERF, Cutter
 
 MOST_PASSES = 400
@@ -35,126 +43,50 @@ SPOILED, RUINED = 3.0, 12.0
 """mm below the sheet from which a stated depth is questioned, and refused."""
 
 
-@dataclass(frozen=True)
-class StepPlan:
-    """One step on one feature as planned, for the screen and the papers. mm, mm/min, m/min, rpm; ``why``:
-    (what, reason) pairs.
-    """
-
-    operation: str
-    kind: str
-    cutter: str
-    passes: int
-    depth: float
-    begins: float
-    width: float
-    rpm: float
-    feed: float
-    plunge: float
-    chip: float
-    speed: float
-    window: tuple[float, float, float, float]
-    entry: str
-    lead: float
-    z_zero: str
-    length: float
-    left: float
-    why: tuple[tuple[str, str], ...]
+CLOSE = 0.005
+"""mm by which a lead may come nearer than the cutter's radius: rounding."""
 
 
 @dataclass(frozen=True)
-class ContourPlan:
-    """One feature as planned: its last cutter, passes and tabs (x, y on the part's contour), and every
-    step.
+class PartToCut:
+    """A part as it is to be cut under a setup, with what was chosen for it by hand.
+
+    ``thickness`` of the sheet and ``spacing`` to the neighbours in mm. A mirrored piece is planned from the
+    mirrored shape, so that climb stays climb; its moves are in the mirrored frame.
     """
 
-    contour: str
-    operation: str
-    cutter: str
-    inside: bool
-    passes: int
-    depth: float
-    step_down: float
-    tabs: tuple[tuple[float, float], ...]
-    tabs_by_hand: bool
-    omitted: bool
-    reason: str
-    on: On = "outlines"
-    steps: tuple[StepPlan, ...] = ()
-    own_steps: bool = False
-    """Its steps were chosen for this part or contour alone."""
-
-
-@dataclass(frozen=True, eq=False)
-class PartCuts:
-    """Cuts of a part in its own frame with what is to be said about them; ``areas``: what its cuts may take
-    out of it, for the proof.
-    """
-
-    cuts: tuple[Cut, ...]
-    contours: tuple[ContourPlan, ...]
-    snags: tuple[Snag, ...]
-    left_out: tuple[str, ...]
-    areas: tuple[Area, ...] = ()
-
-    def of(self, contour: str) -> ContourPlan | None:
-        """What is planned on one contour."""
-        return self._by_name.get(contour)
-
-    def tabs_along(self, name: str, contour: Contour) -> tuple[float, ...]:
-        """Where the tabs of a contour are, as ways along it from its first vertex, mm; reckoned once."""
-        if name not in self._along:
-            plan = self.of(name)
-            self._along[name] = tuple(contour.nearest(*t)[0] for t in plan.tabs) if plan else ()
-        return self._along[name]
-
-    @cached_property
-    def _by_name(self) -> dict[str, ContourPlan]:
-        return {c.contour: c for c in self.contours}
-
-    @cached_property
-    def _along(self) -> dict[str, tuple[float, ...]]:
-        return {}
+    part: Part
+    shape: Shape
+    setup: Setup
+    choices: Sequence[ContourChoice]
+    steps: Sequence[StepsChoice]
+    thickness: float
+    spacing: float
+    mirrored: bool = False
 
 
 @dataclass(frozen=True)
-class Tab:
-    """What a contour's tabs are like: Z of their tops (negative), width along the cut, mm, and whether their
-    tops slope.
-    """
+class Doing:
+    """One step on one feature, its number among the feature's steps, with its cutter and speeds."""
 
-    top: float
-    width: float
-    sloped: bool = False
+    feature: str
+    step: Step
+    number: int
+    cutter: Cutter
+    advice: Advice
 
 
-class Planner:
+class PartInHand:
     """One part being planned: what is known of it, what was chosen, and what is to be said on the way."""
 
-    def __init__(
-        self,
-        part: Part,
-        shape: Shape,
-        setup: Setup,
-        choices: Sequence[ContourChoice],
-        steps: Sequence[StepsChoice],
-        thickness: float,
-        spacing: float,
-        mirrored: bool,
-    ):
-        self.part, self.drawn, self.setup, self.thickness, self.spacing, self.mirrored = (
-            part,
-            shape,
-            setup,
-            thickness,
-            spacing,
-            mirrored,
-        )
-        self.shape = mirrored_shape(shape) if mirrored else shape
-        self.family, self.rules = setup.material.family, setup.rules
-        self.choices = {c.contour: c for c in choices}
-        self.steps_by_contour = {s.contour: s for s in steps if s.contour}
-        self.steps_by_on = {s.on: s for s in steps if not s.contour}
+    def __init__(self, wanted: PartToCut) -> None:
+        self.part, self.drawn, self.setup = wanted.part, wanted.shape, wanted.setup
+        self.thickness, self.spacing, self.mirrored = wanted.thickness, wanted.spacing, wanted.mirrored
+        self.shape = mirrored_shape(wanted.shape) if wanted.mirrored else wanted.shape
+        self.family, self.rules = self.setup.material.family, self.setup.rules
+        self.choices = {c.contour: c for c in wanted.choices}
+        self.steps_by_contour = {s.contour: s for s in wanted.steps if s.contour}
+        self.steps_by_on = {s.on: s for s in wanted.steps if not s.contour}
         self.blocked: Sequence[Stretch] = ()
         """Stretches of the outline, in the drawn frame, on which a tab would hold nothing."""
         self.cuts: list[Cut] = []
@@ -167,12 +99,15 @@ class Planner:
         """What the steps on the feature in hand have left standing, where one follows another."""
 
     def say(self, *snags: Snag) -> None:
+        """Take snags into the record."""
         self.snags += snags
 
     def where(self, name: str) -> dict[str, Any]:
+        """The place of a feature, for a snag."""
         return {"part": self.part.id, "contour": name}
 
     def label(self, name: str) -> str:
+        """The part's name, with the feature's unless it is the outline."""
         return self.part.name if name == self.shape.names[0] else f"{self.part.name}, {name}"
 
     def steps_of(self, name: str, on: On) -> tuple[list[Operation], bool]:
@@ -181,24 +116,25 @@ class Planner:
         return (list(own.steps), True) if own else ([o for o in self.setup.operations if o.on == on], False)
 
     def omit(self, name: str, inside: bool, on: On) -> bool:
+        """Is a feature left out on purpose? It is recorded so."""
         choice = self.choices.get(name)
         if not (choice and choice.omit):
             return False
         steps, _own = self.steps_of(name, on)
         self.plans.append(
             ContourPlan(
-                name,
-                steps[-1].id if steps else "",
-                steps[-1].cutter if steps else "",
-                inside,
-                0,
-                0,
-                0,
-                (),
-                False,
-                True,
-                "left out on purpose",
-                on,
+                contour=name,
+                operation=steps[-1].id if steps else "",
+                cutter=steps[-1].cutter if steps else "",
+                inside=inside,
+                passes=0,
+                depth=0,
+                step_down=0,
+                tabs=(),
+                tabs_by_hand=False,
+                omitted=True,
+                reason="left out on purpose",
+                on=on,
             )
         )
         self.left_out.append(f"{self.label(name)}: left out on purpose")
@@ -296,6 +232,7 @@ class Planner:
         return self.advice[key]
 
     def step_down(self, step: Step, cutter: Cutter) -> tuple[float, str]:
+        """Largest depth of a pass, mm, and where it comes from."""
         if step.step_down:
             return step.step_down, "set by hand"
         return self.rules.largest_step(self.family, cutter.diameter, cutter.kind), self.rules.step_reason(
@@ -332,23 +269,23 @@ class Planner:
         """The decided numbers of a profile along one contour or wall."""
         slow = self.rules.corner_feed if step.corners == "slow" else 1.0
         return ProfileSettings(
-            radius,
-            inside,
-            step.direction == "climb",
-            lv.depths,
-            tab.top,
-            tab.width,
-            ramp,
-            a.feed,
-            a.plunge,
-            self.setup.machine.retract,
-            lv.begins,
-            entry,
-            step.lead,
-            step.lead_length,
-            slow,
-            tab.sloped,
-            lv.stretches,
+            radius=radius,
+            inside=inside,
+            climb=step.direction == "climb",
+            levels=lv.depths,
+            tab_top=tab.top,
+            tab_width=tab.width,
+            ramp_length=ramp,
+            feed=a.feed,
+            plunge=a.plunge,
+            retract=self.setup.machine.retract,
+            begins=lv.begins,
+            entry=entry,
+            lead=step.lead,
+            lead_length=step.lead_length,
+            corner_feed=slow,
+            sloped=tab.sloped,
+            stretches=lv.stretches,
         )
 
     def deep_enough(self, name: str, cutter: Cutter, depth: float, by_overshoot: bool = False) -> None:
@@ -381,14 +318,11 @@ class Planner:
 
     def add(
         self,
-        name: str,
-        step: Step,
-        cutter: Cutter,
-        k: int,
+        doing: Doing,
         moves: Array,
         path: Contour,
         levels: Sequence[float],
-        a: Advice,
+        *,
         tabs: Sequence[tuple[float, float]] = (),
         inside: bool = True,
         frees: bool = False,
@@ -396,49 +330,53 @@ class Planner:
         by_trace: bool = False,
         tab: Tab | None = None,
     ) -> None:
+        """Take a cut into the record, and out of the body where one is kept."""
+        step, cutter, a = doing.step, doing.cutter, doing.advice
         if self.body is not None:
             self.body.cut(moves, cutter)
-        ring = sum(c.contour == name and c.step == k for c in self.cuts)
+        tabbed = tab if tab and tabs else None
+        lift = LIFT.get(cutter.kind, 0.0)
         self.cuts.append(
             Cut(
-                name,
-                cutter.id,
-                step.id,
-                inside,
-                moves,
-                path,
-                tuple(levels),
-                tuple(tabs),
-                step.kind,
-                k,
-                frees,
-                a.rpm,
-                step.z_zero,
-                tuple(trace),
-                by_trace,
-                tab.top if tab and tabs else None,
-                tab.width if tab and tabs else 0.0,
-                ring,
-                bool(tab and tabs and tab.sloped),
-                a.force * (THRUST if cutter.kind == "drill" else 1.0),
-                a.force * LIFT.get(cutter.kind, 0.0),
-                a.mean_force * LIFT.get(cutter.kind, 0.0),
-                step.kind == "profile" and step.on == "pockets",
+                contour=doing.feature,
+                cutter=cutter.id,
+                operation=step.id,
+                inside=inside,
+                moves=moves,
+                path=path,
+                levels=tuple(levels),
+                tabs=tuple(tabs),
+                kind=step.kind,
+                step=doing.number,
+                frees=frees,
+                rpm=a.rpm,
+                z_zero=step.z_zero,
+                trace=tuple(trace),
+                by_trace=by_trace,
+                tab_top=tabbed.top if tabbed else None,
+                tab_width=tabbed.width if tabbed else 0.0,
+                ring=sum(c.contour == doing.feature and c.step == doing.number for c in self.cuts),
+                tab_sloped=bool(tabbed and tabbed.sloped),
+                force=a.force * (THRUST if cutter.kind == "drill" else 1.0),
+                lift=a.force * lift,
+                steady_lift=a.mean_force * lift,
+                in_area=step.kind == "profile" and step.on == "pockets",
             )
         )
 
     def step_plan(
         self,
-        step: Step,
-        cutter: Cutter,
+        doing: Doing,
         lv: Levels,
-        a: Advice,
         moves: Sequence[Array],
         entry: str,
-        lead: float,
-        left: float,
         why: Sequence[tuple[str, str]],
+        *,
+        lead: float = 0.0,
+        left: float = 0.0,
     ) -> StepPlan:
+        """What is told of a step: its numbers and the reasons for them."""
+        step, cutter, a = doing.step, doing.cutter, doing.advice
         chip = (
             f"{a.chip_load:.3g} mm a tooth, window {a.window.chip[0]:.3g} to {a.window.chip[1]:.3g}"
             f" ({a.window.chip_source})"
@@ -455,25 +393,25 @@ class Planner:
             ("plunge", a.plunge_reason),
         )
         return StepPlan(
-            step.id,
-            step.kind,
-            cutter.id,
-            len(lv.depths),
-            -lv.depths[-1],
-            -lv.begins,
-            round(lv.width, 2),
-            a.rpm,
-            a.feed,
-            a.plunge,
-            a.chip_load,
-            a.surface_speed,
-            (*a.window.chip, *a.window.speed),
-            entry,
-            lead,
-            step.z_zero or self.setup.z_zero,
-            float(sum(lengths(m).sum() for m in moves)),
-            round(left, 2),
-            reasons,
+            operation=step.id,
+            kind=step.kind,
+            cutter=cutter.id,
+            passes=len(lv.depths),
+            depth=-lv.depths[-1],
+            begins=-lv.begins,
+            width=round(lv.width, 2),
+            rpm=a.rpm,
+            feed=a.feed,
+            plunge=a.plunge,
+            chip=a.chip_load,
+            speed=a.surface_speed,
+            window=(*a.window.chip, *a.window.speed),
+            entry=entry,
+            lead=lead,
+            z_zero=step.z_zero or self.setup.z_zero,
+            length=float(sum(lengths(m).sum() for m in moves)),
+            left=round(left, 2),
+            why=reasons,
         )
 
     def finish(
@@ -487,27 +425,45 @@ class Planner:
         by_hand: bool = False,
         reason: str = "",
     ) -> None:
+        """Record what was planned on a feature, if anything was."""
         if not plans:
             return
         last = plans[-1]
         self.plans.append(
             ContourPlan(
-                name,
-                last.operation,
-                last.cutter,
-                inside,
-                last.passes,
-                last.depth,
-                (last.depth - last.begins) / max(1, last.passes),
-                tuple(tabs),
-                by_hand,
-                False,
-                reason or "; ".join(f"{w}" for _k, w in last.why[:2]),
-                on,
-                tuple(plans),
-                own,
+                contour=name,
+                operation=last.operation,
+                cutter=last.cutter,
+                inside=inside,
+                passes=last.passes,
+                depth=last.depth,
+                step_down=(last.depth - last.begins) / max(1, last.passes),
+                tabs=tuple(tabs),
+                tabs_by_hand=by_hand,
+                omitted=False,
+                reason=reason or "; ".join(f"{w}" for _k, w in last.why[:2]),
+                on=on,
+                steps=tuple(plans),
+                own_steps=own,
             )
         )
+
+    def proposal(self, on: On) -> tuple[Remedy, ...]:
+        """The steps that a house rule has for features without any."""
+        from venzo.core.rules.propose import propose_for
+
+        found = propose_for(
+            on, self.setup.cutters, self.setup.material, self.thickness, self.rules, self.setup.machine
+        )
+        if not found:
+            return ()
+        steps = [s.model_dump(mode="json") for s in found]
+        command = {"kind": "set-steps", "setup": self.setup.id, "on": on, "steps": steps}
+        return (Remedy(label=f"Add {on} by house rule", command=command),)
+
+    def overshoot(self, step: Any) -> float:
+        """How far below the sheet a step that cuts through goes, mm."""
+        return step.overshoot if step.overshoot is not None else self.rules.overshoot.get(self.family, 0.5)
 
 
 def _cannot(cutter: Cutter, step: Step) -> str:
@@ -543,3 +499,9 @@ def mirrored_shape(shape: Shape) -> Shape:
             for f in shape.features
         ),
     )
+
+
+def closed_points(c: Contour) -> Array:
+    """Points (n, 2) along a contour, the first again at the end of a closed one."""
+    p = c.points(0.005)
+    return np.vstack([p, p[:1]]) if c.closed else p

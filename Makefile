@@ -56,9 +56,10 @@ test: $(STAMPS)/python-test web $(STAMPS)/chromium
 	$(BIN)/lint-imports
 	$(MAKE) --no-print-directory types-current
 	cd web && npm run --silent typecheck
-	@# the browser, and searches that are given wall time, have the machine to themselves
+	@# the browser's tests keep to their files; searches that are given wall time have the machine to themselves
 	$(BIN)/python -m pytest -m "not long" -n 2 --dist worksteal --ignore=tests/ui --deselect tests/reference/test_rectangles.py
-	$(BIN)/python -m pytest -m "not long" tests/ui tests/reference/test_rectangles.py
+	$(BIN)/python -m pytest -m "not long" tests/ui -n 2 --dist loadfile
+	$(BIN)/python -m pytest -m "not long" tests/reference/test_rectangles.py
 
 # the screen's types are made from what the server answers
 types: install $(STAMPS)/npm

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import fcntl
 import io
 import os
 
@@ -35,11 +36,17 @@ def store(tmp_path):
 
 
 @pytest.fixture(scope="session")
-def demo_folder(tmp_path_factory):
-    folder = tmp_path_factory.mktemp("demo")
-    s = Store(folder)
-    seed(s, steps=8)
-    s.close()
+def demo_folder(tmp_path_factory, worker_id):
+    """The demo shop's folder, to be copied and left as it is; all workers share one."""
+    base = tmp_path_factory.getbasetemp()
+    folder = (base if worker_id == "master" else base.parent) / "demo"
+    with open(f"{folder}.lock", "w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        if not (folder / "made").exists():
+            s = Store(folder)
+            seed(s, steps=8)
+            s.close()
+            (folder / "made").touch()
     return folder
 
 

@@ -14,7 +14,9 @@ from playwright.sync_api import expect, sync_playwright
 
 from tests.support.waiting import until
 
-expect.set_options(timeout=20_000)  # the first reading of a job loads compiled kernels
+PATIENCE = 60_000
+"""ms that a test waits for what must come: two servers and two browsers may share two cores."""
+expect.set_options(timeout=PATIENCE)
 ROOT = Path(__file__).parents[2]
 ARGS = [
     "--no-sandbox",
@@ -92,24 +94,31 @@ def served(demo_folder, tmp_path_factory):
     server.down()
 
 
-@pytest.fixture
-def page():
+@pytest.fixture(scope="session")
+def browser():
+    """One browser for all tests; every page gets a profile of its own."""
     with sync_playwright() as p:
         browser = p.chromium.launch(executable_path="/usr/bin/chromium", args=ARGS)
-        page = browser.new_page(viewport={"width": 1280, "height": 800}, accept_downloads=True)
-        page.set_default_timeout(20_000)
-        faults = []
-        page.on("pageerror", lambda e: faults.append(str(e)))
-        page.on(
-            "request",
-            lambda r: (
-                faults.append(f"asked {r.url}")
-                if "127.0.0.1" not in r.url and not r.url.startswith(("data:", "blob:"))
-                else None
-            ),
-        )
-        yield page
+        yield browser
         browser.close()
+
+
+@pytest.fixture
+def page(browser):
+    """A page of a fresh profile that must raise no script error and load nothing from elsewhere."""
+    context = browser.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True)
+    page = context.new_page()
+    page.set_default_timeout(PATIENCE)
+    faults = []
+
+    def asked(request):
+        if "127.0.0.1" not in request.url and not request.url.startswith(("data:", "blob:")):
+            faults.append(f"asked {request.url}")
+
+    page.on("pageerror", lambda e: faults.append(str(e)))
+    page.on("request", asked)
+    yield page
+    context.close()
     assert faults == [], "no script error, nothing loaded from elsewhere"
 
 

@@ -15,9 +15,10 @@ from shapely.affinity import scale
 
 from venzo.core.carving.bit import Bit
 from venzo.core.carving.carve import carve
-from venzo.core.carving.medial import CHORD, boundary, clean, diagram
+from venzo.core.carving.medial import CHORD, boundary, clean
 from venzo.core.carving.toolpath import bit_moves
 from venzo.core.geometry.regions import regions
+from venzo.core.geometry.voronoi import diagram
 from venzo.core.memo import forget
 from venzo.formats.fonts import bundled
 

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from tests.conftest import MANY
 from tests.support.trial import TrialJob, rect
 from venzo.core.edits import RenameJob, SetAlterations, SetStock, read_command
-from venzo.core.edits_fields import merged
+from venzo.core.edits.fields import merged
 from venzo.core.plan import Plan
 from venzo.core.snags import BadInput
 from venzo.desk import jobs

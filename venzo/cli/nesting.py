@@ -25,7 +25,7 @@ def nest(
     began = started()
     from pydantic import ValidationError
 
-    from venzo.core.edits_base import plain_error
+    from venzo.core.edits.base import plain_error
     from venzo.core.nesting.engine import Search
     from venzo.core.nesting.problem import NestProblem
 

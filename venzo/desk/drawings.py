@@ -20,7 +20,7 @@ from pydantic import ValidationError
 
 from venzo.core.cuts.operations import Operation
 from venzo.core.edits import AddDrawing, ApplyCutList, Command, ReviseDrawing, SetAlterations
-from venzo.core.edits_base import plain_error
+from venzo.core.edits.base import plain_error
 from venzo.core.geometry.regions import Region
 from venzo.core.memo import memo
 from venzo.core.model import Document, digest

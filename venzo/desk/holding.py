@@ -10,7 +10,7 @@ import math
 from typing import Literal
 
 from venzo.core.derive import DerivedSetup, derive_setup
-from venzo.core.edits_hold import SetHold, SetOrder, Way
+from venzo.core.edits.hold import SetHold, SetOrder, Way
 from venzo.core.holding.fixings import Cover
 from venzo.core.holding.screw_places import propose_covers, propose_screws
 from venzo.core.holding.screws import Screw

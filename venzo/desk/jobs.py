@@ -12,7 +12,7 @@ from functools import partial
 from typing import Any
 
 from venzo.core import derive as derivation
-from venzo.core.edits_base import default_zones
+from venzo.core.edits.base import default_zones
 from venzo.core.memo import memo
 from venzo.core.model import Document, digest
 from venzo.core.order.of_sheet import SheetPlan

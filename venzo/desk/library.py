@@ -10,8 +10,8 @@ from typing import Annotated, Any, Literal
 from pydantic import Field, JsonValue, ValidationError
 
 from venzo.core.cuts.operations import RecipeSteps
-from venzo.core.edits_base import plain_error
-from venzo.core.edits_fields import with_changes
+from venzo.core.edits.base import plain_error
+from venzo.core.edits.fields import with_changes
 from venzo.core.feeds.adviser import advise
 from venzo.core.feeds.windows import SPEEDS, energy
 from venzo.core.holding.strength import HoldRules
@@ -26,7 +26,7 @@ from venzo.core.stock.machine import Machine
 from venzo.core.stock.material import Material
 from venzo.core.stock.sheet import Stock
 from venzo.core.tooling.cutter import KERF, Cutter, Feeds, Holder, same_cutter
-from venzo.core.tooling.known import usual_cutters
+from venzo.core.tooling.usual import usual_cutters
 from venzo.formats.cutters_csv import Offer, offers, read_cutters, write_cutters
 from venzo.store.store import NotFound, Store
 

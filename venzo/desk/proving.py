@@ -9,7 +9,7 @@ from typing import Any
 from pydantic import ValidationError
 
 from venzo.core.derive import DerivedSetup
-from venzo.core.edits_base import plain_error
+from venzo.core.edits.base import plain_error
 from venzo.core.order.of_sheet import SheetPlan
 from venzo.core.plan import Plan
 from venzo.core.proof.check import prove

@@ -11,8 +11,8 @@ from shapely.geometry import Polygon, box
 from shapely.geometry.base import BaseGeometry
 
 from venzo.core.derive import DerivedSetup
-from venzo.core.edits_base import plain_error
-from venzo.core.edits_fields import with_changes
+from venzo.core.edits.base import plain_error
+from venzo.core.edits.fields import with_changes
 from venzo.core.memo import memo
 from venzo.core.model import Document, Fields, digest
 from venzo.core.snags import BadInput, Snag, look, note

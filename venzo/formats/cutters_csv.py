@@ -11,7 +11,7 @@ from typing import Any, get_args
 
 from pydantic import ValidationError
 
-from venzo.core.edits_base import plain_error
+from venzo.core.edits.base import plain_error
 from venzo.core.model import Family
 from venzo.core.snags import BadInput
 from venzo.core.tooling.cutter import Cutter, Kind, same_cutter

@@ -12,9 +12,9 @@ import numpy as np
 from venzo.core.geometry.bezier import bezier_points
 from venzo.core.geometry.contour import Contour
 from venzo.core.geometry.fit import fit
+from venzo.core.geometry.united import united
 from venzo.core.snags import BadInput
 from venzo.core.tolerances import FLATTEN
-from venzo.formats.svg import united
 
 FOLDER = Path(__file__).parent / "font_files"
 BUNDLED = {"plain": "barlow-600.ttf", "serif": "vollkorn-600.ttf", "mono": "spline-mono-500.ttf"}

@@ -12,12 +12,15 @@ import numpy as np
 from shapely import is_valid
 
 from venzo.core.geometry.bezier import MOST_CHORDS, bezier_points
+from venzo.core.geometry.clip import FillRule
 from venzo.core.geometry.contour import Contour
 from venzo.core.geometry.fit import fit
 from venzo.core.geometry.many import measure, polygons
+from venzo.core.geometry.united import united
 from venzo.core.parts.drawing import LARGEST_FILE, MOST_ENTITIES, Drawing, TextLine
 from venzo.core.snags import BadInput, look
 from venzo.core.tolerances import FLATTEN
+from venzo.formats.fonts import bundled
 
 DEEPEST_SYMBOL = 20
 """Symbols within symbols."""
@@ -97,7 +100,7 @@ def read(data: bytes, name: str) -> Drawing:
     if images:
         drawing.ignored["image"] = images
     chord = FLATTEN / drawing.scale_mm
-    single: list[tuple[Contour, str]] = []
+    single: list[tuple[Contour, FillRule]] = []
     unpainted = 0
     for shape in shapes:
         if isinstance(shape, se.Text):
@@ -121,7 +124,7 @@ def read(data: bytes, name: str) -> Drawing:
                 )
             )
             continue
-        rule = "evenodd" if shape.values.get("fill-rule") == "evenodd" else "nonzero"
+        rule: FillRule = "evenodd" if shape.values.get("fill-rule") == "evenodd" else "nonzero"
         if not _has_fill(shape):
             if _has_line(shape):
                 drawing.chains.extend(chains)
@@ -309,8 +312,6 @@ def _layer(e) -> str:
 
 def _text(se, e, chord: float) -> list[TextLine]:
     """A text with its outlines in the bundled plain font; y down as all of SVG."""
-    from venzo.formats.fonts import bundled
-
     said = " ".join(str(e.text or "").split())
     size = float(getattr(e, "font_size", None) or 16.0)
     if not said or not 0 < size < 1e5:
@@ -358,7 +359,7 @@ def _flip(c: Contour, axis: float) -> Contour:
     return Contour(v, c.closed, c.layer)
 
 
-def _filled(chains: list[Contour], rule: str, chord: float) -> list[Contour]:
+def _filled(chains: list[Contour], rule: FillRule, chord: float) -> list[Contour]:
     """The boundary of the painted area of one shape under its fill rule.
 
     Open subpaths are painted as if closed. Loops that only nest keep their lines and arcs; those that bound
@@ -397,23 +398,6 @@ def _filled(chains: list[Contour], rule: str, chord: float) -> list[Contour]:
         if (outside == 0) != (outside + int(math.copysign(1, c.area)) == 0):
             keep.append(c)
     return rest + keep
-
-
-def united(loops: list[Contour], rule: str, chord: float) -> list[Contour]:
-    """Crossing loops as the boundary of what they paint, curves refitted."""
-    import pyclipr
-
-    box = np.array([c.bbox for c in loops])
-    span = float(np.abs(box).max())
-    clip = pyclipr.Clipper()
-    clip.scaleFactor = 1e8 / max(span, 1e-9)
-    clip.addPaths([c.points(chord) for c in loops], pyclipr.Subject)
-    area = pyclipr.FillRule.EvenOdd if rule == "evenodd" else pyclipr.FillRule.NonZero
-    return [
-        fit(np.asarray(r)[:, :2], True, chord, loops[0].layer)
-        for r in clip.execute(pyclipr.Union, area)
-        if len(r) > 2
-    ]
 
 
 def _even(m) -> bool:

@@ -22,14 +22,12 @@ from shapely.geometry.base import BaseGeometry
 
 from venzo.core.carving.medial_kernel import prune, thin
 from venzo.core.geometry.contour import Array
+from venzo.core.geometry.voronoi import WIDEST, diagram
 from venzo.core.memo import memo
 from venzo.core.snags import BadInput
 
 GRID = 1e-3
 """mm; corners of regions are taken to this grid, so that touching edges meet in common points."""
-FACTOR = 1e4
-"""Units of the diagram per mm: it reckons in 32-bit integers, so drawings may be up to 200 m."""
-WIDEST = 200_000.0
 CHORD = 0.004
 """mm; chords under arcs of the boundary."""
 PRUNE = 0.006
@@ -148,29 +146,6 @@ def _axis(polygon: Polygon, tolerance: float) -> Axis:
     alone[a] = alone[b] = True
     alone[a[keep]] = alone[b[keep]] = False  # no branch left: what spokes of a disc ran to, or was cut itself
     return _branches(xy, r, a[keep], b[keep], np.flatnonzero(alone & ~gone), THIN * tolerance)
-
-
-def diagram(segments: Array) -> tuple[Any, Any, Any]:
-    """The bare segment Voronoi diagram: vertices (n, 2), edges (m, 5) of start, end, cell, twin's cell,
-    linear (each pair once, finite and primary only), and cells (k, 2) of site and category (0 a segment, 1
-    its start, 2 its end).
-    """
-    import pyvoronoi
-
-    pv = pyvoronoi.Pyvoronoi(FACTOR)
-    for x0, y0, x1, y1 in segments.tolist():
-        pv.AddSegment([[x0, y0], [x1, y1]])
-    pv.Construct()
-    vertices = np.array([(v.X, v.Y) for v in pv.GetVertices()], dtype=float).reshape(-1, 2)
-    raw = np.array(
-        [(e.start, e.end, e.cell, e.twin, e.is_linear, e.is_primary) for e in pv.GetEdges()], dtype=np.int64
-    ).reshape(-1, 6)
-    cells = np.array(
-        [(c.site, 0 if c.contains_segment else c.source_category) for c in pv.GetCells()], dtype=np.int64
-    ).reshape(-1, 2)
-    once = (np.arange(len(raw)) < raw[:, 3]) & (raw[:, 0] >= 0) & (raw[:, 1] >= 0) & (raw[:, 5] == 1)
-    e = raw[once]
-    return vertices, np.column_stack([e[:, 0], e[:, 1], e[:, 2], raw[e[:, 3], 2], e[:, 4]]), cells
 
 
 def _inside(segments: Array, tolerance: float) -> tuple[Any, Any, Any, Any]:

@@ -6,14 +6,11 @@ import math
 from dataclasses import dataclass
 
 import numpy as np
-import pyclipr
 
+from venzo.core.geometry.clip import grown
 from venzo.core.geometry.contour import Array, Contour
 from venzo.core.geometry.fit import fit
 from venzo.core.tolerances import CHORD, OFFSET, REFIT
-
-SCALE = 1e5
-"""Clipper works in integers: 1e-5 mm each."""
 
 
 @dataclass(frozen=True)
@@ -47,14 +44,7 @@ def offset_points(
         rings = [r for r in rings if not 0 <= signed_area(r) < least]
         if not any(signed_area(r) > 0 for r in rings):
             return []
-    po = pyclipr.ClipperOffset()
-    po.scaleFactor = SCALE
-    po.arcTolerance = chord * SCALE
-    po.preserveCollinear = False
-    join = pyclipr.JoinType.Round if round_joins else pyclipr.JoinType.Miter
-    # one group: the offsetter takes its idea of inside and outside from the outermost ring of a group
-    po.addPaths([np.ascontiguousarray(ring) for ring in rings], join, pyclipr.EndType.Polygon)
-    return [np.asarray(r)[:, :2] for r in po.execute(distance) if len(r) > 2]
+    return grown(rings, distance, round_joins, chord)
 
 
 def signed_area(points: Array) -> float:

@@ -17,8 +17,8 @@ from shapely.geometry.polygon import orient
 
 from venzo.core.geometry.contour import Array, Contour, rotation_matrix
 from venzo.core.geometry.offset import offset_points
-from venzo.core.nesting.fields import Fields
 from venzo.core.nesting.problem import NestPart, NestProblem, Placement, SheetKind
+from venzo.core.nesting.tables import Fields
 
 SAFE = 0.003
 """mm added to every clearance: the tables are kept in single precision, and the judge must never be met at

@@ -10,7 +10,6 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass, field
 
 import numpy as np
 
@@ -19,7 +18,8 @@ from venzo.core.nesting import separate as kernel
 from venzo.core.nesting.arena import Arena
 from venzo.core.nesting.bound import room
 from venzo.core.nesting.firm import make_firm
-from venzo.core.nesting.forms import MOST_TABLES, Forms, make_forms
+from venzo.core.nesting.forms import MOST_TABLES, make_forms
+from venzo.core.nesting.laid import LaidSheet, Name
 from venzo.core.nesting.problem import NestProblem, Placement
 from venzo.core.nesting.squeeze import Lie, Squeeze
 from venzo.core.nesting.worth import Worth
@@ -46,32 +46,6 @@ on one sheet.
 FIRM_EVERY = 20
 """Steps between two looks for firmer places."""
 
-Name = tuple[str, int]
-
-
-@dataclass
-class Board:
-    """One sheet in use: its pieces (part, copy) and how they lie; ``still``: what does not move on it."""
-
-    sheet: str
-    copy: int
-    names: list[Name]
-    kinds: list[int]
-    still: list[tuple[int, int, float, float]]
-    box: tuple[float, float, float, float]
-    room: float
-    locked: list[Placement]
-    locked_right: float = 0.0
-    """Largest x that a locked piece reaches: the sheet gets no shorter than that."""
-    version: int = 0
-    lie: Lie = field(default_factory=lambda: Lie(0.0, np.zeros((0, 2), np.int64), np.zeros((0, 6))))
-
-    def arena(self, forms: Forms) -> Arena:
-        """A fresh arena with the pieces as they lie."""
-        arena = Arena(forms, self.kinds, self.still, [self.box])
-        arena.load(self.lie.pose, self.lie.place)
-        return arena
-
 
 class Improve:
     """Improves a feasible layout step by step; ``placements`` gives it at any time.
@@ -92,7 +66,7 @@ class Improve:
         """
         self.rng = np.random.default_rng([seed, 1])
         self._seeds = iter(range(seed * 1000 + 1, 2**62))
-        self.boards: list[Board] = []
+        self.laid_sheets: list[LaidSheet] = []
         locked = {(pl.part, pl.copy_) for pl in problem.locked}
         kind_of = {s.id: s for s in problem.sheets}
         self.grains = {s.id: s.grain for s in problem.sheets}
@@ -104,7 +78,7 @@ class Improve:
             own = [pl for pl in pieces if (pl.part, pl.copy_) in locked]
             still += [self.forms.pose(pl) for pl in own]
             free = [pl for pl in pieces if (pl.part, pl.copy_) not in locked]
-            board = Board(
+            laid = LaidSheet(
                 sheet,
                 copy,
                 [(pl.part, pl.copy_) for pl in free],
@@ -114,7 +88,7 @@ class Improve:
                 room(kind_of[sheet], problem.spacing),
                 own,
             )
-            board.locked_right = max(
+            laid.locked_right = max(
                 (self.forms.boxes[form, turn, 2] + x for form, turn, x, _y in map(self.forms.pose, own)),
                 default=0.0,
             )
@@ -124,8 +98,8 @@ class Improve:
                 turn = self.forms.usual(form, turn)
                 b = self.forms.boxes[form, turn]
                 pose[i], place[i] = (form, turn), (x, y, x + b[0], y + b[1], x + b[2], y + b[3])
-            board.lie = Lie(float(place[:, 4].max(initial=board.box[0])), pose, place)
-            self.boards.append(board)
+            laid.lie = Lie(float(place[:, 4].max(initial=laid.box[0])), pose, place)
+            self.laid_sheets.append(laid)
         placed = {(pl.part, pl.copy_) for pl in start}
         self.waiting: list[Name] = [
             (p.id, c)
@@ -134,7 +108,7 @@ class Improve:
             if (p.id, c) not in placed and self._possible(p.id)
         ]
         self._squeezes: list[Squeeze] = []
-        self._window: list[Board] = []
+        self._window: list[LaidSheet] = []
         self._offsets: list[float] = []
         self._failures = 0
         self._pool = ThreadPoolExecutor(THREADS)
@@ -166,7 +140,7 @@ class Improve:
     def placements(self) -> list[Placement]:
         """The layout as it is now."""
         out: list[Placement] = []
-        for b in self.boards:
+        for b in self.laid_sheets:
             out += b.locked
             for (part, copy), (form, turn), (x, y, *_box) in zip(
                 b.names, b.lie.pose.tolist(), b.lie.place.tolist(), strict=True
@@ -180,7 +154,7 @@ class Improve:
         """One step of both threads. False when nothing can be improved any more or ``stop`` says so."""
         self.changed = False
         self._steps += 1
-        if not any(b.names for b in self.boards):
+        if not any(b.names for b in self.laid_sheets):
             return False
         if progress is None:  # no end known: press now and then, so that a stop finds a tidy layout
             turn = self._steps % 50
@@ -196,39 +170,41 @@ class Improve:
         )
         ok = self._move(stop) if moving else self._squeeze(stop, press)
         if self._steps % FIRM_EVERY == 0 or (press is not None and self._steps % 5 == 0):
-            for board in self.boards:
+            for laid in self.laid_sheets:
                 if (
-                    self.worth.sheets[board.sheet].firm
-                    and self._ensure(board, board.kinds, stop)
-                    and make_firm(self.forms, board, self.worth, self.rng)
+                    self.worth.sheets[laid.sheet].firm
+                    and self._ensure(laid, laid.kinds, stop)
+                    and make_firm(self.forms, laid, self.worth, self.rng)
                 ):
                     self.changed, self._window = True, []
         return ok and not stop()
 
-    def _ensure(self, board: Board, kinds: list[int], stop: Callable[[], bool]) -> bool:
-        return self.forms.fields.ensure(Arena.tables(self.forms, kinds, board.still, board.lie.pose), stop)
+    def _ensure(self, laid: LaidSheet, kinds: list[int], stop: Callable[[], bool]) -> bool:
+        return self.forms.fields.ensure(Arena.tables(self.forms, kinds, laid.still, laid.lie.pose), stop)
 
-    def _last(self) -> Board:
+    def _last(self) -> LaidSheet:
         """The sheet used least of those with pieces to move, which is the one to shorten."""
         return min(
-            (b for b in self.boards if b.names),
+            (b for b in self.laid_sheets if b.names),
             key=lambda b: (self._right(b) / self.worth.sheets[b.sheet].width, self._right(b)),
         )
 
     @staticmethod
-    def _right(b: Board) -> float:
+    def _right(b: LaidSheet) -> float:
         return max(b.lie.right, b.locked_right)
 
     def _squeeze(self, stop: Callable[[], bool], press: float | None) -> bool:
         """Make the last sheet shorter, with a few others beside it that its pieces may go to."""
-        board = self._last()
+        laid = self._last()
         stuck = (
-            len(self.boards) > 1 and press is None and all(s.stuck >= WINDOW_PATIENCE for s in self._squeezes)
+            len(self.laid_sheets) > 1
+            and press is None
+            and all(s.stuck >= WINDOW_PATIENCE for s in self._squeezes)
         )
-        if not self._window or board is not self._window[0] or stuck:
+        if not self._window or laid is not self._window[0] or stuck:
             # a sheet that will not get shorter by itself is squeezed together with others that its pieces may
             # go to
-            self._window = [board, *(self._beside(board) if stuck and len(self._window) == 1 else [])]
+            self._window = [laid, *(self._beside(laid) if stuck and len(self._window) == 1 else [])]
             wanted, frozen = self._tables(self._window)
             if wanted is None:
                 self.able, self._window = False, []
@@ -239,16 +215,16 @@ class Improve:
             self._squeezes = [self._over(self._window, frozen) for _ in range(THREADS)]
         list(self._pool.map(lambda s: s.advance(BUDGET, self._stop, press), self._squeezes))
         best = min((s.best for s in self._squeezes), key=lambda lie: lie.right)
-        if best.right < board.lie.right - 1e-9:
+        if best.right < laid.lie.right - 1e-9:
             self._take(best)
             self.changed = True
         for s in self._squeezes:
             s.share(best)
-        if not board.names or all(self.worth.parts[p].fill for p, _c in board.names):
-            self._close(board)
+        if not laid.names or all(self.worth.parts[p].fill for p, _c in laid.names):
+            self._close(laid)
         return True
 
-    def _tables(self, window: list[Board]) -> tuple[list[tuple[int, int, int]] | None, bool]:
+    def _tables(self, window: list[LaidSheet]) -> tuple[list[tuple[int, int, int]] | None, bool]:
         """Tables that a squeeze of these sheets may ask for, and whether pieces must keep their turns to need
         no more; None when even that is too many.
         """
@@ -265,23 +241,23 @@ class Improve:
                 return wanted, frozen
         return None, True
 
-    def _beside(self, board: Board) -> list[Board]:
+    def _beside(self, laid: LaidSheet) -> list[LaidSheet]:
         """Other sheets for pieces of this one to go to: with the same grain, not too many pieces in all."""
         grained = any(p.grain is not None for p in self.worth.parts.values())
         others = [
             b
-            for b in self.boards
-            if b is not board and (not grained or self.grains[b.sheet] == self.grains[board.sheet])
+            for b in self.laid_sheets
+            if b is not laid and (not grained or self.grains[b.sheet] == self.grains[laid.sheet])
         ]
-        out: list[Board] = []
-        count = len(board.names)
+        out: list[LaidSheet] = []
+        count = len(laid.names)
         for k in self.rng.permutation(len(others)):
             if len(out) < WINDOW - 1 and count + len(others[k].names) <= WINDOW_PIECES:
                 out.append(others[k])
                 count += len(others[k].names)
         return out
 
-    def _over(self, window: list[Board], frozen: bool) -> Squeeze:
+    def _over(self, window: list[LaidSheet], frozen: bool) -> Squeeze:
         """A squeeze of the first sheet of a window; the others lie to the right of it, far apart."""
         self._offsets, x = [], 0.0
         for b in window:
@@ -331,29 +307,31 @@ class Improve:
             b.lie = Lie(float(place[:, 4].max(initial=b.box[0])), lie.pose[mine], place)
             b.version += 1
 
-    def _close(self, board: Board) -> None:
+    def _close(self, laid: LaidSheet) -> None:
         """Take an emptied sheet away (fill pieces never hold one open by themselves)."""
-        if board.locked or len(self.boards) < 2:
+        if laid.locked or len(self.laid_sheets) < 2:
             return
-        self.waiting += board.names
-        self.boards.remove(board)
+        self.waiting += laid.names
+        self.laid_sheets.remove(laid)
         self._window, self.changed = [], True
 
     # -- between sheets ---------------------------------------------------------
 
-    def _load(self, b: Board) -> float:
+    def _load(self, b: LaidSheet) -> float:
         return sum(self.worth.areas[p] for p, _c in b.names) + sum(
             self.worth.areas[pl.part] for pl in b.locked
         )
 
-    def _victim(self) -> Board | None:
+    def _victim(self) -> LaidSheet | None:
         """The sheet to be emptied: the one with the least on it for its price (None when pieces still wait
         for a place or it is the only one).
         """
-        if len(self.boards) < 2 or self._urgent():
+        if len(self.laid_sheets) < 2 or self._urgent():
             return None
         free = [
-            b for b in self.boards if not b.locked and not any(self.worth.parts[p].group for p, _c in b.names)
+            b
+            for b in self.laid_sheets
+            if not b.locked and not any(self.worth.parts[p].group for p, _c in b.names)
         ]
         return (
             min(free, key=lambda b: self._load(b) / max(1e-9, self.worth.sheets[b.sheet].price))
@@ -371,13 +349,13 @@ class Improve:
             victim = None
         source = list(victim.names) if victim else self._urgent() or fill
         source = [n for n in source if victim is None or not self.worth.parts[n[0]].group]
-        targets = [b for b in self.boards if b is not victim]
-        tasks: list[tuple[Board, Name, int, list[int], Board | None, int]] = []
+        targets = [b for b in self.laid_sheets if b is not victim]
+        tasks: list[tuple[LaidSheet, Name, int, list[int], LaidSheet | None, int]] = []
         used: set[int] = set()
         for _ in range(40):
             if len(tasks) == THREADS or not source or not targets:
                 break
-            board = targets[int(self.rng.integers(len(targets)))]
+            laid = targets[int(self.rng.integers(len(targets)))]
             name = source[int(self.rng.integers(len(source)))]
             if victim is not None and self.rng.uniform() < 0.25:
                 # what reaches farthest decides the length
@@ -385,37 +363,37 @@ class Improve:
                 name = victim.names[int(far[int(self.rng.integers(len(far)))])]
                 if name not in source:
                     continue
-            if id(board) in used or any(t[1] == name for t in tasks):
+            if id(laid) in used or any(t[1] == name for t in tasks):
                 continue
-            kind = self.kind(name[0], board.sheet)
+            kind = self.kind(name[0], laid.sheet)
             if self.forms.first_way[kind] == self.forms.first_way[kind + 1]:
                 continue
-            free = board.room * FULLEST - self._load(board)
+            free = laid.room * FULLEST - self._load(laid)
             area = self.worth.areas[name[0]]
             out: list[int] = []
             if area > free or self.rng.uniform() < 0.5:
                 # against one or two smaller pieces that need not stay
-                smaller = [i for i, n in enumerate(board.names) if self._may_leave(n, name, victim is None)]
+                smaller = [i for i, n in enumerate(laid.names) if self._may_leave(n, name, victim is None)]
                 self.rng.shuffle(smaller)
                 given = 0.0
                 for i in smaller[: int(self.rng.integers(1, 3))]:
-                    if given + self.worth.areas[board.names[i][0]] < area * 0.97:
+                    if given + self.worth.areas[laid.names[i][0]] < area * 0.97:
                         out.append(i)
-                        given += self.worth.areas[board.names[i][0]]
+                        given += self.worth.areas[laid.names[i][0]]
                 if area > free + given:
                     continue
-            used.add(id(board))
-            tasks.append((board, name, kind, out, victim, next(self._seeds)))
+            used.add(id(laid))
+            tasks.append((laid, name, kind, out, victim, next(self._seeds)))
         if not tasks:
             self._failures += 5
             return self._squeeze(stop, None)
         wanted: list[tuple[int, int, int]] = []
-        for board, _n, kind, out, _v, _s in tasks:
-            wanted += Arena.tables(self.forms, [*board.kinds, kind], board.still, board.lie.pose)
+        for laid, _n, kind, out, _v, _s in tasks:
+            wanted += Arena.tables(self.forms, [*laid.kinds, kind], laid.still, laid.lie.pose)
             if victim is not None and out:
                 wanted += Arena.tables(
                     self.forms,
-                    [*victim.kinds, *(self.kind(board.names[i][0], victim.sheet) for i in out)],
+                    [*victim.kinds, *(self.kind(laid.names[i][0], victim.sheet) for i in out)],
                     victim.still,
                     victim.lie.pose,
                 )
@@ -429,8 +407,8 @@ class Improve:
             if done is None:
                 self._failures += 1
             else:
-                board, names, kinds, lie, name, left_out, left = done
-                self._apply(board, names, kinds, lie, name, left_out, left, victim)
+                laid, names, kinds, lie, name, left_out, left = done
+                self._apply(laid, names, kinds, lie, name, left_out, left, victim)
         return True
 
     def _may_leave(self, leaving: Name, coming: Name, waits: bool) -> bool:
@@ -445,23 +423,23 @@ class Improve:
             )
         return self.worth.areas[a.id] < self.worth.areas[b.id] * 0.97
 
-    def _try(self, task: tuple[Board, Name, int, list[int], Board | None, int]):
+    def _try(self, task: tuple[LaidSheet, Name, int, list[int], LaidSheet | None, int]):
         """Can the sheet take the piece (and the emptied sheet what leaves for it)? The new lies, or None."""
-        board, name, kind, out, victim, seed = task
-        stay = [i for i in range(len(board.names)) if i not in out]
-        names, kinds = [*(board.names[i] for i in stay), name], [*(board.kinds[i] for i in stay), kind]
-        at = board.lie.place[out[0]] if out else None
-        lie = self._settle(board, kinds, board.lie.pose[stay], board.lie.place[stay], [at], seed)
+        laid, name, kind, out, victim, seed = task
+        stay = [i for i in range(len(laid.names)) if i not in out]
+        names, kinds = [*(laid.names[i] for i in stay), name], [*(laid.kinds[i] for i in stay), kind]
+        at = laid.lie.place[out[0]] if out else None
+        lie = self._settle(laid, kinds, laid.lie.pose[stay], laid.lie.place[stay], [at], seed)
         if lie is None:
             return None
         left = None
         if victim is not None:
             k = victim.names.index(name)
             rest = [i for i in range(len(victim.names)) if i != k]
-            v_names = [*(victim.names[i] for i in rest), *(board.names[i] for i in out)]
+            v_names = [*(victim.names[i] for i in rest), *(laid.names[i] for i in out)]
             v_kinds = [
                 *(victim.kinds[i] for i in rest),
-                *(self.kind(board.names[i][0], victim.sheet) for i in out),
+                *(self.kind(laid.names[i][0], victim.sheet) for i in out),
             ]
             if any(self.forms.first_way[q] == self.forms.first_way[q + 1] for q in v_kinds):
                 return None
@@ -481,11 +459,11 @@ class Improve:
                 place = victim.lie.place[rest]
                 v_lie = Lie(float(place[:, 4].max(initial=victim.box[0])), victim.lie.pose[rest], place)
             left = (v_names, v_kinds, v_lie, victim.version)
-        return board, names, kinds, lie, name, [board.names[i] for i in out], left
+        return laid, names, kinds, lie, name, [laid.names[i] for i in out], left
 
     def _settle(
         self,
-        board: Board,
+        laid: LaidSheet,
         kinds: list[int],
         pose: np.ndarray,
         place: Array,
@@ -493,16 +471,12 @@ class Improve:
         seed: int,
         right: float | None = None,
     ) -> Lie | None:
-        """Separate the pieces of a board with new ones laid near ``at`` (anywhere where None), none beyond
+        """Separate the pieces of a laid with new ones laid near ``at`` (anywhere where None), none beyond
         ``right``.
         """
-        box = (
-            board.box
-            if right is None
-            else (board.box[0], board.box[1], min(right, board.box[2]), board.box[3])
-        )
+        box = laid.box if right is None else (laid.box[0], laid.box[1], min(right, laid.box[2]), laid.box[3])
         rng = np.random.default_rng(seed)
-        arena = Arena(self.forms, kinds, board.still, [box])
+        arena = Arena(self.forms, kinds, laid.still, [box])
         arena.load(pose, place)
         for k in range(len(pose), len(kinds)):
             ways = self.forms.ways[self.forms.first_way[kinds[k]] : self.forms.first_way[kinds[k] + 1]]
@@ -538,14 +512,14 @@ class Improve:
 
     def _apply(
         self,
-        board: Board,
+        laid: LaidSheet,
         names: list[Name],
         kinds: list[int],
         lie: Lie,
         name: Name,
         out: list[Name],
         left,
-        victim: Board | None,
+        victim: LaidSheet | None,
     ) -> None:
         if left is not None and victim is not None:
             v_names, v_kinds, v_lie, version = left
@@ -563,8 +537,8 @@ class Improve:
         else:
             self.waiting.remove(name)
             self.waiting += out
-        board.names, board.kinds, board.lie = names, kinds, lie
-        board.version += 1
+        laid.names, laid.kinds, laid.lie = names, kinds, lie
+        laid.version += 1
         if victim is not None and all(self.worth.parts[p].fill for p, _c in victim.names):
             self._close(victim)
         self._window, self._failures, self.changed = [], 0, True

@@ -12,10 +12,9 @@ from itertools import pairwise
 
 import numba
 import numpy as np
-import pyclipr
 
+from venzo.core.geometry.clip import union
 from venzo.core.geometry.contour import Array
-from venzo.core.geometry.offset import SCALE
 
 
 @numba.njit(cache=True, nogil=True)
@@ -124,10 +123,4 @@ def no_fit(a: list[Array], b: list[Array], convex: bool = False) -> list[Array]:
             paths += [points[i:j] for i, j in pairwise(starts)]
     if convex and len(paths) == 1:
         return paths
-    clip = pyclipr.Clipper()
-    clip.scaleFactor = SCALE
-    clip.preserveCollinear = False
-    clip.addPaths([np.ascontiguousarray(p) for p in paths], pyclipr.Subject)
-    return [
-        np.asarray(r)[:, :2] for r in clip.execute(pyclipr.Union, pyclipr.FillRule.Positive) if len(r) > 2
-    ]
+    return union(paths, "positive")

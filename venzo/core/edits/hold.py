@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from venzo.core.cuts.operations import Operation, Profile
-from venzo.core.edits_base import part_of, setup_of, with_fields, with_setup
+from venzo.core.edits.base import part_of, setup_of, with_fields, with_setup
 from venzo.core.holding.fixings import Fixing
 from venzo.core.holding.screws import Screw
 from venzo.core.holding.strength import calibrated_friction, calibrated_strength

@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from venzo.core.edits_base import part_of, setup_of, swapped, with_setup
+from venzo.core.edits.base import part_of, setup_of, swapped, with_setup
 from venzo.core.geometry.contour import rotation_matrix
 from venzo.core.model import Id, Name, Point, Value
 from venzo.core.plan import AcceptedNest, Coordinate, KeptLayout, Piece, Plan, Setup

@@ -12,7 +12,9 @@ from typing import Annotated, Any, Literal
 from pydantic import BaseModel, Field, ValidationError
 
 from venzo.core.cuts.operations import On, Operation
-from venzo.core.edits_base import part_of, plain_error, setup_of, with_fields, with_setup
+from venzo.core.edits.base import part_of, plain_error, setup_of, with_fields, with_setup
+from venzo.core.edits.parts import SetQuantity
+from venzo.core.edits.setup import SetStock
 from venzo.core.holding.fixings import Fixing
 from venzo.core.holding.screws import Screw
 from venzo.core.model import Id, Value
@@ -231,8 +233,6 @@ class ChangeQuantity(Value):
         )
 
     def apply(self, plan: Plan) -> Plan:
-        from venzo.core.edits import SetQuantity
-
         line = next((v for v in part_of(plan, self.part).lines if v.order == self.order), None)
         wanted = (line.quantity if line else 0) + self.more
         if not 0 <= wanted <= 10_000:
@@ -315,8 +315,6 @@ class ChangeStock(Value):
         )
 
     def apply(self, plan: Plan) -> Plan:
-        from venzo.core.edits import SetStock
-
         stock = setup_of(plan, self.setup).stock_of(self.stock)
         if stock is None:
             raise BadInput(f"the setup has no stock {self.stock!r} any more")

@@ -1,0 +1,43 @@
+"""The house itself: who imports whom, and what each room says of itself."""
+
+import ast
+import doctest
+import graphlib
+from pathlib import Path
+
+import grimp
+import pytest
+
+ROOT = Path(__file__).parents[1] / "venzo"
+ROOMS = sorted(p.parent for p in (ROOT / "core").glob("*/__init__.py"))
+
+
+@pytest.fixture(scope="module")
+def graph():
+    return grimp.build_graph("venzo", include_external_packages=True)
+
+
+def test_no_modules_import_each_other_in_a_circle(graph):
+    own = {m for m in graph.modules if m.startswith("venzo")}
+    imports = {m: graph.find_modules_directly_imported_by(m) & own for m in own}
+    assert list(graphlib.TopologicalSorter(imports).static_order())
+
+
+@pytest.mark.parametrize(
+    ("library", "module"),
+    [("pyclipr", "venzo.core.geometry.clip"), ("pyvoronoi", "venzo.core.geometry.voronoi")],
+)
+def test_one_module_alone_knows_a_library_that_may_be_replaced(graph, library, module):
+    assert graph.find_modules_that_directly_import(library) == {module}
+
+
+@pytest.mark.parametrize("room", ROOMS, ids=lambda p: p.name)
+def test_each_room_of_the_core_opens_with_what_lives_there_and_an_example(room):
+    told = ast.get_docstring(ast.parse((room / "__init__.py").read_text())) or ""
+    assert told and doctest.DocTestParser().get_examples(told)
+
+
+def test_no_two_modules_of_the_core_share_a_name():
+    """A newcomer who is told a file's name finds one file."""
+    names = [p.stem for p in (ROOT / "core").rglob("*.py") if p.stem != "__init__"]
+    assert sorted({n for n in names if names.count(n) > 1}) == []

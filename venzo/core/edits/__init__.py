@@ -1,0 +1,148 @@
+"""Typed commands on the plan. Each is small, checked, and says which things it touches.
+
+``touches`` decides whether a command made on an older revision may still be applied: it may, unless a later
+revision touched the same thing. Commands are pure: ``apply(plan)`` returns a new plan or raises ``BadInput``.
+
+A command a class: on the job, parts, setup, steps, hold, nest; ``fields``: those that change named fields of
+what is there; ``base``: what all stand on.
+
+>>> read_command({"kind": "rename-job", "name": "Hide 3"}).touches()
+{'job/name'}
+"""
+
+from __future__ import annotations
+
+from typing import Annotated, Any
+
+from pydantic import Field, TypeAdapter, ValidationError
+
+from venzo.core.edits.base import plain_error
+from venzo.core.edits.fields import (
+    ChangeFixings,
+    ChangeQuantity,
+    ChangeScrews,
+    ChangeSetup,
+    ChangeSteps,
+    ChangeStock,
+)
+from venzo.core.edits.hold import CalibrateHold, SetFixings, SetHold, SetOrder, SetScrews
+from venzo.core.edits.job import AddDrawing, AddOrder, AddSetup, RenameJob, ReviseDrawing
+from venzo.core.edits.nest import (
+    AcceptNest,
+    ForgetLayout,
+    KeepLayout,
+    LockPieces,
+    MovePiece,
+    SwapPieces,
+    TakeOffPiece,
+    UseLayout,
+)
+from venzo.core.edits.parts import (
+    ApplyCutList,
+    CutListLine,
+    NotePart,
+    RemovePart,
+    SetAlterations,
+    SetPart,
+    SetQuantity,
+)
+from venzo.core.edits.setup import RemoveStock, SetSetup, SetStock
+from venzo.core.edits.steps import SetContour, SetOperation, SetSteps
+from venzo.core.snags import BadInput
+
+__all__ = [
+    "AcceptNest",
+    "AddDrawing",
+    "AddOrder",
+    "AddSetup",
+    "ApplyCutList",
+    "CalibrateHold",
+    "ChangeFixings",
+    "ChangeQuantity",
+    "ChangeScrews",
+    "ChangeSetup",
+    "ChangeSteps",
+    "ChangeStock",
+    "Command",
+    "CutListLine",
+    "ForgetLayout",
+    "KeepLayout",
+    "LockPieces",
+    "MovePiece",
+    "NotePart",
+    "RemovePart",
+    "RemoveStock",
+    "RenameJob",
+    "ReviseDrawing",
+    "SetAlterations",
+    "SetContour",
+    "SetFixings",
+    "SetHold",
+    "SetOperation",
+    "SetOrder",
+    "SetPart",
+    "SetQuantity",
+    "SetScrews",
+    "SetSetup",
+    "SetSteps",
+    "SetStock",
+    "SwapPieces",
+    "TakeOffPiece",
+    "UseLayout",
+    "read_command",
+    "reads",
+]
+
+Command = Annotated[
+    RenameJob
+    | AddOrder
+    | AddSetup
+    | AddDrawing
+    | ReviseDrawing
+    | RemovePart
+    | SetQuantity
+    | SetPart
+    | SetStock
+    | RemoveStock
+    | SetSetup
+    | SetOperation
+    | SetSteps
+    | SetContour
+    | ChangeSteps
+    | ChangeQuantity
+    | ChangeScrews
+    | ChangeFixings
+    | ChangeStock
+    | ChangeSetup
+    | AcceptNest
+    | MovePiece
+    | TakeOffPiece
+    | LockPieces
+    | SwapPieces
+    | KeepLayout
+    | UseLayout
+    | ForgetLayout
+    | SetScrews
+    | SetFixings
+    | SetOrder
+    | SetHold
+    | CalibrateHold
+    | SetAlterations
+    | NotePart
+    | ApplyCutList,
+    Field(discriminator="kind"),
+]
+_adapter: TypeAdapter[Command] = TypeAdapter(Command)
+
+
+def reads(command: Command) -> set[str]:
+    """What a command relies on beyond what it touches: a later change there is a conflict too."""
+    return command.reads() if isinstance(command, MovePiece | TakeOffPiece) else set()
+
+
+def read_command(data: Any) -> Command:
+    """A command from JSON data; BadInput with one clear line where it is not one."""
+    try:
+        return _adapter.validate_python(data)
+    except ValidationError as e:
+        raise BadInput(plain_error(e)) from e

@@ -12,6 +12,7 @@ from shapely.geometry import Polygon, box
 
 from tests.conftest import MANY, dxf
 from venzo.core.edits import NotePart, SetContour, SetQuantity
+from venzo.core.edits.asks import AlterPart
 from venzo.core.geometry.contour import Contour
 from venzo.core.geometry.loops import join
 from venzo.core.geometry.many import measure, polygons, simplified
@@ -321,9 +322,13 @@ def test_edits_of_parts_undo_to_the_same_plan_in_any_order(store):
     drawings.take_drawing(store, job, 1, "main", "a.dxf", dxf(shape))
     seen.append(now().plan)
     part = now().plan.parts[0]
+
+    def alter(**ask):
+        return drawings.alter_part(store, job, now().number, AlterPart(part=part.id, **ask))
+
     steps = [
-        lambda: drawings.alter_part(store, job, now().number, part.id, {"kind": "relief", "radius": 3.05}),
-        lambda: drawings.alter_part(store, job, now().number, part.id, {"kind": "rounding", "radius": 8}),
+        lambda: alter(add={"kind": "relief", "radius": 3.05}),
+        lambda: alter(add={"kind": "rounding", "radius": 8}),
         lambda: drawings.read_again(store, job, now().number, part.drawing, {"roles": {"pocket": "cut"}}),
         lambda: drawings.read_again(store, job, now().number, part.drawing, {"chosen": {"open": True}}),
         lambda: store.apply(job, now().number, SetQuantity(part=part.id, order="order-1", quantity=7)),
@@ -331,7 +336,7 @@ def test_edits_of_parts_undo_to_the_same_plan_in_any_order(store):
         lambda: drawings.scale_to(store, job, now().number, part.drawing, height=150),
         lambda: store.apply(job, now().number, NotePart(part=part.id, note="fits")),
         lambda: drawings.take_cut_list(store, job, now().number, "main", "l.csv", b"name,qty\na,9\n"),
-        lambda: drawings.alter_part(store, job, now().number, part.id, alterations=[]),
+        lambda: alter(alterations=[]),
     ]
     for step in steps:
         step()
@@ -346,13 +351,7 @@ def test_edits_of_parts_undo_to_the_same_plan_in_any_order(store):
     for want in seen[1:]:
         assert store.redo(job).plan == want
     with pytest.raises(BadInput):
-        drawings.alter_part(
-            store,
-            job,
-            now().number,
-            part.id,
-            {"kind": "slot-width", "contour": "outline", "at": [0, 0], "width": 5},
-        )
+        alter(add={"kind": "slot-width", "contour": "outline", "at": [0, 0], "width": 5})
 
 
 def test_alterations_report_what_they_take_kind_by_kind():

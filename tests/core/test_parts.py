@@ -14,6 +14,7 @@ from shapely.geometry import Polygon, box
 
 from tests.conftest import MANY, dxf, panel
 from venzo.core.edits import NotePart, SetContour
+from venzo.core.edits.asks import AlterPart
 from venzo.core.geometry.contour import Contour
 from venzo.core.geometry.fit import fit
 from venzo.core.geometry.regions import Region
@@ -244,7 +245,7 @@ def test_fillets_slots_and_slivers_are_said_with_what_mends_them():
         if x.rule == "parts.slot"
     )
     assert "0.40 mm loose" in slot.message
-    fixed, lost, removed = alter(front, [SlotWidth(**c) for c in slot.remedies[0].command["add"]["several"]])
+    fixed, lost, removed = alter(front, [SlotWidth(**c) for c in slot.remedies[0].command["add"]])
     assert not lost and removed == pytest.approx([-0.25 * 60] * 2)
     assert not part_snags("p", "front", fixed, CUTTERS[:1], [("ply", 17.6)], 0.15, 3)
     thin = shape(rect(0, 0, 300, 0.8))
@@ -408,9 +409,8 @@ def test_a_newer_drawing_is_compared_adopted_part_by_part_and_keeps_alterations_
     )
     drawings.take_drawing(store, job, 1, "main", "pair.dxf", two)
     slotted, round_ = sorted(now().plan.parts, key=lambda p: p.origin)
-    drawings.alter_part(
-        store, job, now().number, slotted.id, {"kind": "relief", "style": "dog-bone", "radius": 3.05}
-    )
+    bone = {"kind": "relief", "style": "dog-bone", "radius": 3.05}
+    drawings.alter_part(store, job, now().number, AlterPart(part=slotted.id, add=bone))
     store.apply(job, now().number, NotePart(part=slotted.id, note="slot too tight"))
     store.apply(job, now().number, SetContour(part=slotted.id, contour="outline", tab_count=3))
     wider = dxf(
@@ -439,7 +439,7 @@ def test_a_newer_drawing_is_compared_adopted_part_by_part_and_keeps_alterations_
     stops = [s for s in derive(store, now().plan)["main"].snags if s.severity == "stop"]
     assert {"parts.alteration", "parts.missing"} <= {s.rule for s in stops}
     drop = next(s for s in stops if s.rule == "parts.alteration").remedies[0].command
-    drawings.alter_part(store, job, now().number, drop["part"], alterations=drop["alterations"])
+    drawings.alter_part(store, job, now().number, AlterPart.model_validate(drop))
     assert "parts.alteration" not in {s.rule for s in derive(store, now().plan)["main"].snags}
 
 

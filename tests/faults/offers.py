@@ -2,10 +2,15 @@
 
 from __future__ import annotations
 
+from pydantic import TypeAdapter
+
 from tests.support.trial import TrialJob
 from venzo.core.edits import read_command
+from venzo.core.edits.asks import AlterPart, Ask
 from venzo.desk import drawings, jobs, remedies
 from venzo.desk.remedies import RANK, SEARCHES, key_of
+
+ANY_ASK: TypeAdapter[Ask] = TypeAdapter(Ask)
 
 
 def offers_mend(b: TrialJob, rule: str) -> list[str]:
@@ -21,16 +26,11 @@ def offers_mend(b: TrialJob, rule: str) -> list[str]:
     for snag in [s for s in offered["main"] if s.rule == rule]:
         for r in snag.remedies:
             if r.command["kind"] in SEARCHES:
+                ANY_ASK.validate_python(r.command)
                 continue
             if r.command["kind"] == "alter-part":
-                drawings.alter_part(
-                    b.store,
-                    b.job,
-                    b.store.get(b.job).number,
-                    r.command["part"],
-                    r.command.get("add"),
-                    r.command.get("alterations"),
-                )
+                ask = AlterPart.model_validate(r.command)
+                drawings.alter_part(b.store, b.job, b.store.get(b.job).number, ask)
             else:
                 b.do(read_command(r.command))
             after = [s for d in jobs.derive(b.store, b.plan).values() for s in d.snags]

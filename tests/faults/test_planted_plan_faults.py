@@ -15,6 +15,7 @@ from tests.faults.offers import offers_mend
 from tests.support.trial import Clamp, TrialJob, rect, ring
 from venzo.core.cuts.operations import Bore, Chamfer, Groove, Pocket, Profile, VCarve
 from venzo.core.edits import SetContour, SetSetup, SetSteps, SetStock
+from venzo.core.edits.asks import AlterPart
 from venzo.core.plan import AcceptedNest
 from venzo.demo.library import CUTTERS
 from venzo.desk import drawings, jobs, remedies
@@ -160,13 +161,8 @@ def slotted(store):
 def altered_away(store):
     """A slot is relieved, then the newer drawing has none."""
     b = trial(store, holed([(60, 40), (120, 40), (120, 60), (60, 60)]))
-    drawings.alter_part(
-        store,
-        b.job,
-        store.get(b.job).number,
-        b.part(),
-        {"kind": "relief", "style": "dog-bone", "radius": 3.05},
-    )
+    bone = {"kind": "relief", "style": "dog-bone", "radius": 3.05}
+    drawings.alter_part(store, b.job, store.get(b.job).number, AlterPart(part=b.part(), add=bone))
     drawings.take_drawing(store, b.job, store.get(b.job).number, "main", "part0.dxf", PLATE)
     return b
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import logging
 from contextlib import asynccontextmanager
 from pathlib import Path
+from typing import Any
 
 from fastapi import FastAPI, Request, Response
 from fastapi.exceptions import RequestValidationError
@@ -57,7 +58,7 @@ def make_app(store: Store, address: str = "testserver") -> FastAPI:
             revision, derived, store.shapes, shop_library.news(store, revision.plan), snags, not complete
         )
 
-    app = FastAPI(
+    app = TypedApp(
         title="Venzo",
         version=__version__,
         lifespan=life,
@@ -77,6 +78,23 @@ def make_app(store: Store, address: str = "testserver") -> FastAPI:
     if WEB.exists():
         _serve_pages(app)
     return app
+
+
+class TypedApp(FastAPI):
+    """An application whose schema tells what a remedy carries: any command, or any ask.
+
+    The core keeps a remedy's command as plain fields, since commands stand on the snags that carry them.
+    """
+
+    def openapi(self) -> dict[str, Any]:
+        """The schema, made once."""
+        if self.openapi_schema is None:
+            parts = super().openapi()["components"]["schemas"]
+            able = [parts[body]["properties"]["command"]["oneOf"] for body in ("Edit", "Ask")]
+            told = parts["Remedy"]["properties"]
+            told["command"] = {"title": "Command", "anyOf": [one for kinds in able for one in kinds]}
+        assert self.openapi_schema is not None
+        return self.openapi_schema
 
 
 def _say_faults(app: FastAPI) -> None:

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import Annotated, Any
+from typing import Annotated
 
 import typer
 
 from venzo.cli.shared import Json, app, bytes_of, option, say, snag_lines, written
-from venzo.core.snags import BadInput
+from venzo.core.snags import BadInput, PlainSnag
 
 
 @app.command()
@@ -102,7 +102,7 @@ def inlay(
     b = area.bounds
     fit = mating(pair, max(0.05, max(b[2] - b[0], b[3] - b[1]) / 600), 0.06)
     board = [round(pair.board[2] - pair.board[0], 2), round(pair.board[3] - pair.board[1], 2)]
-    found: list[dict[str, Any]] = [
+    found: list[PlainSnag] = [
         s.plain()
         for s in (
             *snags,

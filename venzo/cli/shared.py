@@ -5,12 +5,13 @@ from __future__ import annotations
 import json
 import os
 import time
+from collections.abc import Sequence
 from pathlib import Path
 from typing import Annotated, Any
 
 import typer
 
-from venzo.core.snags import BadInput
+from venzo.core.snags import BadInput, PlainSnag
 
 app = typer.Typer(
     add_completion=False,
@@ -62,7 +63,7 @@ def bytes_of(path: Path) -> bytes:
         raise BadInput(f"{path}: cannot be read ({e.strerror}); check the name and the rights") from e
 
 
-def snag_lines(snags: list[dict[str, Any]]) -> list[str]:
+def snag_lines(snags: Sequence[PlainSnag]) -> list[str]:
     """Snags as lines."""
     return [f"{s['severity']}: {s['message']}" for s in snags]
 

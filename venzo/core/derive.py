@@ -26,7 +26,7 @@ from venzo.core.parts.measure import part_snags
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import ContourChoice, Part, Plan, Setup, StepsChoice
 from venzo.core.proof.limits import setup_snags, sheet_snags
-from venzo.core.snags import BadInput, Remedy, Snag, look, stop
+from venzo.core.snags import BadInput, Remedy, Snag, Where, look, stop
 from venzo.core.stock.sheet import Stock, thickness_snags
 from venzo.core.yields.sheet_yield import JobYield, job_yield, sheet_yield
 
@@ -264,7 +264,7 @@ def _moves(setup: Setup, sheet: SheetPlan) -> list[Snag]:
     out = []
     for m, why in sheet.refused:
         rest = [o.model_dump(mode="json") for o in setup.moved_cuts if o != m]
-        where = {"setup": setup.id, "sheet": sheet.sheet, "sheet_copy": sheet.copy_no}
+        where: Where = {"setup": setup.id, "sheet": sheet.sheet, "sheet_copy": sheet.copy_no}
         drop = Remedy(
             label="Drop this move", command={"kind": "set-order", "setup": setup.id, "moved_cuts": rest}
         )

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from typing import Any, Literal
+from typing import Literal, NotRequired
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, JsonValue
+from typing_extensions import TypedDict
 
 Severity = Literal["stop", "look", "note"]
 
@@ -14,9 +15,43 @@ class Remedy(BaseModel):
 
     model_config = ConfigDict(frozen=True)
     label: str
-    command: dict[str, Any]
+    command: dict[str, JsonValue]
     trades: str = ""
     """What there will be to look at instead, where it is not all gained."""
+
+
+class Where(TypedDict, total=False):
+    """What a snag is about: things by their ids or names, places in mm, lines of a program."""
+
+    __pydantic_config__ = ConfigDict(extra="forbid")  # type: ignore[misc]
+    job: str
+    setup: str
+    drawing: str
+    part: str
+    contour: str
+    piece: str
+    sheet: str
+    sheet_copy: int
+    stock: str
+    cutter: str
+    file: str
+    line: int
+    kind: str
+    cut: int
+    fixing: str
+    places: list[tuple[float, float]]
+    x: float
+    y: float
+    z: float
+
+
+class PlainSnag(TypedDict):
+    """A snag as the command line prints it (CONTRACT)."""
+
+    rule: str
+    severity: Severity
+    message: str
+    where: NotRequired[Where]
 
 
 class Snag(BaseModel):
@@ -26,28 +61,28 @@ class Snag(BaseModel):
     rule: str
     severity: Severity
     message: str
-    where: dict[str, Any] | None = None
+    where: Where | None = None
     remedies: tuple[Remedy, ...] = Field(default=())
 
-    def plain(self) -> dict[str, Any]:
+    def plain(self) -> PlainSnag:
         """The shape the command line contract promises."""
-        out: dict[str, Any] = {"rule": self.rule, "severity": self.severity, "message": self.message}
+        out: PlainSnag = {"rule": self.rule, "severity": self.severity, "message": self.message}
         if self.where:
             out["where"] = self.where
         return out
 
 
-def stop(rule: str, message: str, where: dict[str, Any] | None = None, *remedies: Remedy) -> Snag:
+def stop(rule: str, message: str, where: Where | None = None, *remedies: Remedy) -> Snag:
     """Something that must be mended before the program may run."""
     return Snag(rule=rule, severity="stop", message=message, where=where, remedies=remedies)
 
 
-def look(rule: str, message: str, where: dict[str, Any] | None = None, *remedies: Remedy) -> Snag:
+def look(rule: str, message: str, where: Where | None = None, *remedies: Remedy) -> Snag:
     """Something a person should look at and decide."""
     return Snag(rule=rule, severity="look", message=message, where=where, remedies=remedies)
 
 
-def note(rule: str, message: str, where: dict[str, Any] | None = None, *remedies: Remedy) -> Snag:
+def note(rule: str, message: str, where: Where | None = None, *remedies: Remedy) -> Snag:
     """Something worth knowing."""
     return Snag(rule=rule, severity="note", message=message, where=where, remedies=remedies)
 

@@ -20,6 +20,7 @@ from pydantic import ValidationError
 
 from venzo.core.cuts.operations import Operation
 from venzo.core.edits import AddDrawing, ApplyCutList, Command, ReviseDrawing, SetAlterations
+from venzo.core.edits.asks import AlterPart
 from venzo.core.edits.base import plain_error
 from venzo.core.geometry.regions import Region
 from venzo.core.memo import memo
@@ -727,53 +728,31 @@ def _effects(store: Store, plan: Plan, old: Drawing, intake: Intake, setup_id: s
     return out
 
 
-def alter_part(
-    store: Store,
-    job: str,
-    base: int,
-    part_id: str,
-    add: Mapping[str, Any] | None = None,
-    alterations: Sequence[Mapping[str, Any]] | None = None,
-) -> Revision:
-    """Change a part after it was drawn: one alteration more (``add``; several under the key ``several``), or
-    the whole list anew.
+def alter_part(store: Store, job: str, base: int, ask: AlterPart) -> Revision:
+    """Change a part after it was drawn.
 
     Raises:
         BadInput: no such part, or what cannot be made (naming it).
     """
-    command, shape = alteration(store, store.get(job).plan, part_id, add, alterations)
+    command, shape = alteration(store, store.get(job).plan, ask)
     return store.apply(job, base, command.model_copy(update={"shape": store.shapes.put(shape)}))
 
 
-def alteration(
-    store: Store,
-    plan: Plan,
-    part_id: str,
-    add: Mapping[str, Any] | None = None,
-    alterations: Sequence[Mapping[str, Any]] | None = None,
-) -> tuple[SetAlterations, Shape]:
+def alteration(store: Store, plan: Plan, ask: AlterPart) -> tuple[SetAlterations, Shape]:
     """The command that ``alter_part`` gives, and the shape that comes of it; nothing is stored.
 
     Raises:
         BadInput: as ``alter_part``.
     """
-    p = plan.part(part_id)
+    p = plan.part(ask.part)
     if p is None:
-        raise BadInput(f"the plan has no part {part_id!r}; it may have been removed")
-    wanted: list[Any] = [a.model_dump() for a in p.alterations] if alterations is None else list(alterations)
-    if add is not None:
-        wanted += add.get("several", [add])
+        raise BadInput(f"the plan has no part {ask.part!r}; it may have been removed")
+    more = () if ask.add is None else ask.add if isinstance(ask.add, tuple) else (ask.add,)
+    wanted = (*(p.alterations if ask.alterations is None else ask.alterations), *more)
     drawn = p.drawn or p.shape
-    try:
-        command = SetAlterations.model_validate(
-            {"part": part_id, "alterations": wanted, "shape": drawn, "drawn": drawn}
-        )
-    except ValidationError as e:
-        raise BadInput(plain_error(e)) from e
+    command = SetAlterations(part=ask.part, alterations=wanted, shape=drawn, drawn=drawn)
     shape, lost, _removed = alter(store.shapes[drawn], command.alterations)
-    if (
-        add is not None and shape.digest == store.shapes[p.shape].digest
-    ):  # nothing came of it: not worth keeping
+    if more and shape.digest == store.shapes[p.shape].digest:  # nothing came of it: not worth keeping
         raise BadInput(f"{p.name}: {lost[-1] if lost else 'that changes nothing'}")
     if not shape.region.polygon(0.01).is_valid or shape.region.area <= 0:
         raise BadInput(

@@ -9,12 +9,11 @@ from __future__ import annotations
 import io
 import zipfile
 from functools import partial
-from typing import Any
 
 from venzo.core import derive as derivation
 from venzo.core.edits.base import default_zones
 from venzo.core.memo import memo
-from venzo.core.model import Document, digest
+from venzo.core.model import Document, Fields, digest
 from venzo.core.order.of_sheet import SheetPlan
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import Order, Plan, Setup
@@ -43,7 +42,7 @@ def new_setup(
         BadInput: the library lacks what is needed.
     """
 
-    def pick(kind: str, wanted: str | None) -> dict[str, Any]:
+    def pick(kind: str, wanted: str | None) -> Fields:
         items = store.library(kind)
         found = next((i for i in items if wanted is None or i["id"] == wanted), None)
         if found is None:

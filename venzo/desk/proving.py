@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Any
+from typing import NotRequired, TypedDict
 
 from pydantic import ValidationError
 
@@ -18,7 +18,7 @@ from venzo.core.proof.program import Reading
 from venzo.core.proof.world import Axes, Figures, Given, Tool, World, figures, world_snags
 from venzo.core.release import ProgramFile, tool_runs
 from venzo.core.release import programs as listed
-from venzo.core.snags import BadInput, Snag, note
+from venzo.core.snags import BadInput, PlainSnag, Snag, note
 from venzo.core.tooling.cutter import Cutter, Kind
 from venzo.desk.jobs import as_program, derive, subject_of
 from venzo.formats.rs274 import interpret
@@ -40,6 +40,27 @@ LONG = 1e4
 """mm; a cutting edge that is not named is long enough."""
 
 
+class Extents(TypedDict):
+    """Where the tip went, mm."""
+
+    min: list[float]
+    max: list[float]
+
+
+class ProofPrint(TypedDict):
+    """What ``venzo prove`` prints (CONTRACT). ``removed_mm3`` is null until volumes are reckoned."""
+
+    moves: int
+    extents_mm: Extents | None
+    cut_length_mm: float
+    rapid_length_mm: float
+    time_s: float
+    tools: list[int]
+    removed_mm3: float | None
+    snags: list[PlainSnag]
+    file: NotRequired[str]
+
+
 @dataclass(frozen=True)
 class Proven:
     """What came of it: sums over the programs, snags, and the file of the plan that was meant."""
@@ -48,9 +69,9 @@ class Proven:
     snags: tuple[Snag, ...]
     file: str = ""
 
-    def to_json(self) -> dict[str, Any]:
-        """The document that ``venzo prove`` prints. ``removed_mm3`` is null until volumes are reckoned."""
-        out: dict[str, Any] = {
+    def to_json(self) -> ProofPrint:
+        """The document that ``venzo prove`` prints."""
+        out: ProofPrint = {
             "moves": self.sums.moves,
             "extents_mm": (
                 {
@@ -67,7 +88,9 @@ class Proven:
             "removed_mm3": None,
             "snags": [s.plain() for s in self.snags],
         }
-        return {**out, "file": self.file} if self.file else out
+        if self.file:
+            out["file"] = self.file
+        return out
 
 
 def numbers(text: str, what: str, count: int, between: str) -> list[float]:

@@ -13,6 +13,7 @@ from dataclasses import dataclass
 
 from venzo.core.derive import DerivedSetup, derive
 from venzo.core.edits import read_command
+from venzo.core.edits.asks import AlterPart
 from venzo.core.memo import known, memo
 from venzo.core.model import digest
 from venzo.core.parts.shape import Shape
@@ -71,8 +72,7 @@ def try_remedy(
     shapes: Mapping[str, Shape] = store.shapes
     try:
         if remedy.command["kind"] == "alter-part":
-            c = remedy.command
-            command, shape = alteration(store, plan, c["part"], c.get("add"), c.get("alterations"))
+            command, shape = alteration(store, plan, AlterPart.model_validate(remedy.command))
             after_plan, shapes = command.apply(plan), _Shapes(store, shape)
         else:
             after_plan = read_command(remedy.command).apply(plan)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, TypedDict
 
 import numpy as np
 import shapely
@@ -24,7 +24,7 @@ from venzo.core.cuts.track import Track
 from venzo.core.geometry.contour import Array, Contour
 from venzo.core.motion.time import path_time
 from venzo.core.parts.intake import HowRead, take_in
-from venzo.core.snags import BadInput, Snag, note
+from venzo.core.snags import BadInput, PlainSnag, Snag, note
 from venzo.core.stock.machine import Dialect
 from venzo.formats.drawing_file import read_file
 from venzo.formats.gcode import ToolRun, read, write
@@ -52,6 +52,15 @@ class Feeds:
                 raise BadInput(f"{name} {v:g}: give a number above 0 and up to {most}")
 
 
+class MadePrint(TypedDict):
+    """What ``venzo vcarve`` and ``venzo surface`` print (CONTRACT)."""
+
+    cut_length_mm: float
+    time_s: float
+    max_depth_mm: float
+    snags: list[PlainSnag]
+
+
 @dataclass(frozen=True)
 class Made:
     """A program with its figures."""
@@ -62,8 +71,8 @@ class Made:
     deepest: float
     snags: list[Snag]
 
-    def to_json(self) -> dict[str, Any]:
-        """The document that ``venzo vcarve`` and ``venzo surface`` print (CONTRACT)."""
+    def to_json(self) -> MadePrint:
+        """The document that is printed of it."""
         return {
             "cut_length_mm": round(self.cut_length, 3),
             "time_s": round(self.seconds, 2),

@@ -9,7 +9,7 @@ const BAR = { stop: "bg-stop", look: "bg-look", note: "bg-quiet" };
 const EDGE = { stop: "border-stop", look: "border-ink", note: "border-line" };
 
 /** What a remedy says of closed groove lines: drawn beside its words. */
-const lineMeant = (r: Remedy) => (r.command.rules as { closed_grooves?: string } | undefined)?.closed_grooves;
+const lineMeant = (r: Remedy) => r.command.kind === "change-setup" ? (r.command.rules as { closed_grooves?: string } | null | undefined)?.closed_grooves : undefined;
 
 /** Snags with their remedies, the gravest first. */
 export function Snags({ snags, edits, onFind, most = 30 }: { snags: Snag[]; edits: Edits; onFind?: (s: Snag) => void; most?: number }) {

@@ -102,12 +102,8 @@ export interface components {
              */
             kind: "alter-part";
             part: string;
-            add?: {
-                [key: string]: unknown;
-            } | null;
-            alterations?: {
-                [key: string]: unknown;
-            }[] | null;
+            add?: (components["schemas"]["Relief"] | components["schemas"]["Fillets"] | components["schemas"]["Rounding"] | components["schemas"]["SlotWidth"]) | (components["schemas"]["Relief"] | components["schemas"]["Fillets"] | components["schemas"]["Rounding"] | components["schemas"]["SlotWidth"])[] | null;
+            alterations?: (components["schemas"]["Relief"] | components["schemas"]["Fillets"] | components["schemas"]["Rounding"] | components["schemas"]["SlotWidth"])[] | null;
         };
         AlterationDocument: {
             says: string;
@@ -611,7 +607,7 @@ export interface components {
             /** @enum {string} */
             on: "outlines" | "holes" | "round holes" | "pockets" | "grooves" | "engravings" | "drillings";
             own_steps: boolean;
-            steps: components["schemas"]["StepDocument"][];
+            steps: components["schemas"]["StepPlan"][];
         };
         CornerDocument: {
             contour: string;
@@ -2382,9 +2378,7 @@ export interface components {
             /** @enum {string} */
             severity: "stop" | "look" | "note";
             message: string;
-            where?: {
-                [key: string]: unknown;
-            } | null;
+            where?: components["schemas"]["Where"];
         };
         Pocket: {
             /**
@@ -2584,10 +2578,10 @@ export interface components {
             kind: string;
             title: string;
             defaults: {
-                [key: string]: unknown;
+                [key: string]: components["schemas"]["JsonValue"];
             };
             schema: {
-                [key: string]: unknown;
+                [key: string]: components["schemas"]["JsonValue"];
             };
         };
         RecipeSteps: {
@@ -2643,9 +2637,7 @@ export interface components {
         };
         Remedy: {
             label: string;
-            command: {
-                [key: string]: unknown;
-            };
+            command: components["schemas"]["RenameJob"] | components["schemas"]["AddOrder"] | components["schemas"]["AddSetup"] | components["schemas"]["AddDrawing"] | components["schemas"]["ReviseDrawing"] | components["schemas"]["RemovePart"] | components["schemas"]["SetQuantity"] | components["schemas"]["SetPart"] | components["schemas"]["SetStock"] | components["schemas"]["RemoveStock"] | components["schemas"]["SetSetup"] | components["schemas"]["SetOperation"] | components["schemas"]["SetSteps"] | components["schemas"]["SetContour"] | components["schemas"]["ChangeSteps"] | components["schemas"]["ChangeQuantity"] | components["schemas"]["ChangeScrews"] | components["schemas"]["ChangeFixings"] | components["schemas"]["ChangeStock"] | components["schemas"]["ChangeSetup"] | components["schemas"]["AcceptNest"] | components["schemas"]["MovePiece"] | components["schemas"]["TakeOffPiece"] | components["schemas"]["LockPieces"] | components["schemas"]["SwapPieces"] | components["schemas"]["KeepLayout"] | components["schemas"]["UseLayout"] | components["schemas"]["ForgetLayout"] | components["schemas"]["SetScrews"] | components["schemas"]["SetFixings"] | components["schemas"]["SetOrder"] | components["schemas"]["SetHold"] | components["schemas"]["CalibrateHold"] | components["schemas"]["SetAlterations"] | components["schemas"]["NotePart"] | components["schemas"]["ApplyCutList"] | components["schemas"]["ReadAgain"] | components["schemas"]["AlterPart"] | components["schemas"]["FindPlace"] | components["schemas"]["MoveCut"];
             /** @default  */
             trades: string;
         };
@@ -3463,9 +3455,7 @@ export interface components {
             /** @enum {string} */
             severity: "stop" | "look" | "note";
             message: string;
-            where?: {
-                [key: string]: unknown;
-            } | null;
+            where?: components["schemas"]["Where"] | null;
             /** @default [] */
             remedies: components["schemas"]["Remedy"][];
         };
@@ -3479,39 +3469,10 @@ export interface components {
             rule: string;
             at: number[][];
         };
-        StepDocument: {
+        StepPlan: {
             operation: string;
             /** @enum {string} */
             kind: "profile" | "pocket" | "groove" | "drill" | "bore" | "chamfer" | "face" | "v-carve";
-            cutter: string;
-            passes: number;
-            depth: number;
-            begins: number;
-            width: number;
-            rpm: number;
-            feed: number;
-            plunge: number;
-            chip: number;
-            speed: number;
-            window: [
-                number,
-                number,
-                number,
-                number
-            ];
-            entry: string;
-            lead: number;
-            z_zero: string;
-            length: number;
-            left: number;
-            why: [
-                string,
-                string
-            ][];
-        };
-        StepPlan: {
-            operation: string;
-            kind: string;
             cutter: string;
             passes: number;
             depth: number;
@@ -3888,6 +3849,30 @@ export interface components {
             loose: number | null;
             cuts_left: number;
             timeline: components["schemas"]["HeldAt"][];
+        };
+        Where: {
+            job?: string;
+            setup?: string;
+            drawing?: string;
+            part?: string;
+            contour?: string;
+            piece?: string;
+            sheet?: string;
+            sheet_copy?: number;
+            stock?: string;
+            cutter?: string;
+            file?: string;
+            line?: number;
+            kind?: string;
+            cut?: number;
+            fixing?: string;
+            places?: [
+                number,
+                number
+            ][];
+            x?: number;
+            y?: number;
+            z?: number;
         };
         Window: {
             chip: [

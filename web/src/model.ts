@@ -35,7 +35,7 @@ export type Operation = {
 };
 export type Entry = "ramp" | "zigzag" | "helix" | "plunge";
 export type LibraryRecipe = { id: string; name: string; on: On; family: string | null; steps: Operation[]; version: number; why: string; rules: string };
-export type StepPlan = S["StepDocument"];
+export type StepPlan = S["StepPlan"];
 export type Advice = S["AdviceDocument"];
 export type Machine = S["Machine"];
 export type Material = {

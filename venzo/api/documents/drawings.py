@@ -2,24 +2,16 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
 from pydantic import Field
 
 from venzo.api.documents.job import Box, FeatureDrawn, JobDocument, feature_drawn, path_of
-from venzo.core.model import Document, Point
+from venzo.core.model import Document, Fields, Point
 from venzo.core.parts.alter import Alteration
 from venzo.core.parts.measure import Narrow, Reach
 from venzo.core.parts.shape import Shape
-
-
-class PlainSnag(Document):
-    """A finding in short."""
-
-    rule: str
-    severity: Literal["stop", "look", "note"]
-    message: str
-    where: dict[str, Any] | None = None
+from venzo.core.snags import PlainSnag
 
 
 class TakenFile(Document):
@@ -178,8 +170,8 @@ class RecipeKind(Document):
 
     kind: str
     title: str
-    defaults: dict[str, Any]
-    fields: Annotated[dict[str, Any], Field(alias="schema")]
+    defaults: Fields
+    fields: Annotated[Fields, Field(alias="schema")]
 
 
 class MadeDocument(Document):

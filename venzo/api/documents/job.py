@@ -12,6 +12,7 @@ from pydantic import Field
 
 from venzo.core.cuts.of_part import PartCuts
 from venzo.core.cuts.operations import On, Operation, RecipeSteps, StepKind, differences
+from venzo.core.cuts.planned import StepPlan
 from venzo.core.derive import DerivedSetup
 from venzo.core.geometry.contour import Contour, arc_of
 from venzo.core.geometry.regions import Region
@@ -219,30 +220,6 @@ class StockDocument(Document):
     spread: float
 
 
-class StepDocument(Document):
-    """One step on one feature as planned: mm, mm/min, m/min, rpm; ``why``: what and the reason."""
-
-    operation: str
-    kind: StepKind
-    cutter: str
-    passes: int
-    depth: float
-    begins: float
-    width: float
-    rpm: float
-    feed: float
-    plunge: float
-    chip: float
-    speed: float
-    window: tuple[float, float, float, float]
-    entry: str
-    lead: float
-    z_zero: str
-    length: float
-    left: float
-    why: tuple[tuple[str, str], ...]
-
-
 class ContourDocument(Document):
     """One feature as planned; ``tabs``: x, y and the direction of the edge there, degrees."""
 
@@ -259,7 +236,7 @@ class ContourDocument(Document):
     reason: str
     on: On
     own_steps: bool
-    steps: list[StepDocument]
+    steps: list[StepPlan]
 
 
 class PathDocument(Document):
@@ -749,11 +726,7 @@ def _contours(pc: PartCuts) -> list[ContourDocument]:
             )
         }
         tabs = [_tab_drawn(path, *t) for t in c.tabs]
-        out.append(
-            ContourDocument(
-                **same, tabs=tabs, by_hand=c.tabs_by_hand, steps=[StepDocument(**vars(s)) for s in c.steps]
-            )
-        )
+        out.append(ContourDocument(**same, tabs=tabs, by_hand=c.tabs_by_hand, steps=list(c.steps)))
     return out
 
 

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Annotated, Any, Literal
+from typing import Annotated
 
 from fastapi import APIRouter, File, Form, Response, UploadFile
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, Field
 
 from venzo.api.documents.drawings import (
     AlterationDocument,
@@ -20,7 +20,6 @@ from venzo.api.documents.drawings import (
     MadeDocument,
     MadePart,
     PartCompared,
-    PlainSnag,
     RecipeKind,
     TakenDocument,
     TakenFile,
@@ -29,7 +28,7 @@ from venzo.api.documents.drawings import (
 )
 from venzo.api.documents.job import JobDocument
 from venzo.api.download import download
-from venzo.core.edits import MovePiece
+from venzo.core.edits import MovePiece, asks
 from venzo.core.nesting.layout import find_place
 from venzo.core.parts.alter import says
 from venzo.core.parts.made import TITLES, Recipe
@@ -38,50 +37,11 @@ from venzo.desk import drawings, holding
 from venzo.store.store import NotFound, Revision, Store
 
 
-class ReadAgain(BaseModel):
-    """Read a drawing again with other settings: any field of ``HowRead`` beside the drawing's id."""
-
-    kind: Literal["read-again"] = "read-again"
-    drawing: str
-    model_config = ConfigDict(extra="allow")
-
-
-class AlterPart(BaseModel):
-    """One alteration more (``add``), or the whole list."""
-
-    kind: Literal["alter-part"] = "alter-part"
-    part: str
-    add: dict[str, Any] | None = None
-    alterations: list[dict[str, Any]] | None = None
-
-
-class FindPlace(BaseModel):
-    """Put a piece on a sheet where there is room for it."""
-
-    kind: Literal["find-place"] = "find-place"
-    setup: str
-    part: str
-    copy_no: Annotated[int, Field(ge=0)]
-    sheet: str
-    sheet_copy: Annotated[int, Field(ge=0)] = 0
-
-
-class MoveCut(BaseModel):
-    """Put a cut of a sheet just before another, or at the end (``before`` empty); both by name."""
-
-    kind: Literal["move-cut"] = "move-cut"
-    setup: str
-    sheet: str
-    sheet_copy: Annotated[int, Field(ge=0)] = 0
-    cut: Annotated[str, Field(max_length=400)]
-    before: Annotated[str, Field(max_length=400)] = ""
-
-
 class Ask(BaseModel):
     """What is done on a revision that needs the drawing or the geometry itself, not only the plan."""
 
     base: Annotated[int, Field(ge=1, le=2**31 - 1)]
-    command: Annotated[ReadAgain | AlterPart | FindPlace | MoveCut, Field(discriminator="kind")]
+    command: asks.Ask
 
 
 class ScaleAsk(BaseModel):
@@ -104,9 +64,9 @@ class MakeAsk(BaseModel):
 def answer(store: Store, job: str, ask: Ask) -> Revision:
     """Carry an ask out."""
     c = ask.command
-    if isinstance(c, ReadAgain):
+    if isinstance(c, asks.ReadAgain):
         return drawings.read_again(store, job, ask.base, c.drawing, dict(c.model_extra or {}))[0]
-    if isinstance(c, FindPlace):
+    if isinstance(c, asks.FindPlace):
         plan = store.get(job).plan
         setup = plan.setup(c.setup)
         if setup is None:
@@ -127,9 +87,9 @@ def answer(store: Store, job: str, ask: Ask) -> Revision:
                 sheet_copy=pl.sheet_copy,
             ),
         )
-    if isinstance(c, MoveCut):
+    if isinstance(c, asks.MoveCut):
         return holding.move_cut(store, job, ask.base, c.setup, c.sheet, c.sheet_copy, c.cut, c.before)
-    return drawings.alter_part(store, job, ask.base, c.part, c.add, c.alterations)
+    return drawings.alter_part(store, job, ask.base, c)
 
 
 def routes(store: Store, seen: Callable[..., JobDocument]) -> APIRouter:
@@ -174,7 +134,7 @@ def routes(store: Store, seen: Callable[..., JobDocument]) -> APIRouter:
                         file=name,
                         ok=True,
                         says=revision.says,
-                        snags=[PlainSnag(**s.plain()) for s in intake.snags],
+                        snags=[s.plain() for s in intake.snags],
                     )
                 )
             except BadInput as e:

@@ -185,7 +185,7 @@ def _things(store: Store, ask: FeedsAsk) -> tuple[Cutter, Material, Machine | No
             raise NotFound(f"the job has no setup {ask.setup!r} with a cutter {ask.cutter!r}")
         return cutter, setup.material, setup.machine, setup.rules
 
-    def pick(kind: str, wanted: str | None) -> dict[str, Any]:
+    def pick(kind: str, wanted: str | None) -> Fields:
         found = next((i for i in store.library(kind) if wanted is None or i["id"] == wanted), None)
         if found is None:
             raise NotFound(f"the library has no {kind} {wanted!r}")

@@ -26,7 +26,7 @@ from venzo.core.cuts.pocket import Lines, clear_area
 from venzo.core.geometry.contour import Array
 from venzo.core.geometry.fit import fit
 from venzo.core.geometry.offset import offset_points
-from venzo.core.snags import BadInput, Snag, look, note, stop
+from venzo.core.snags import BadInput, Snag, Where, look, note, stop
 
 RIDGES = (0.02, 0.05, 0.1, 0.2)
 """mm; heights of ridges that the bit may leave on a floor it clears itself. The lowest whose rows stay within
@@ -470,11 +470,8 @@ def judged(
     out = list(c.snags)
     bit = c.bit
     if c.limited_by == "bit":
-        where = {
-            "places": [
-                [round(v, 3) for v in p.representative_point().coords[0]] for p in polygons_in(c.floor)
-            ][:40]
-        }
+        inside = [p.representative_point() for p in polygons_in(c.floor)[:40]]
+        where: Where = {"places": [(round(p.x, 3), round(p.y, 3)) for p in inside]}
         widest = (
             f"strokes of up to {c.widest:.2f} mm are wider than the bit reaches"
             f" ({2 * float(bit.radius(bit.deepest)):.2f} mm)"
@@ -525,7 +522,7 @@ def judged(
                 "carve.thin",
                 f"{len(c.thin)} stroke{'s are' if len(c.thin) > 1 else ' is'} narrower than the bit's point,"
                 f" {bit.tip:g} mm, and stay uncut",
-                {"places": [list(p) for p in c.thin[:40]]},
+                {"places": [(x, y) for x, y in c.thin[:40]]},
             )
         )
     elif 0 < c.widest < readable:

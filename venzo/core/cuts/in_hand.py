@@ -31,7 +31,7 @@ from venzo.core.holding.strength import LIFT
 from venzo.core.holding.tabs import Stretch
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import ContourChoice, Part, Setup, StepsChoice
-from venzo.core.snags import Remedy, Snag, look, stop
+from venzo.core.snags import Remedy, Snag, Where, look, stop
 from venzo.core.tooling.cutter import KERF, Cutter
 
 MOST_PASSES = 400
@@ -102,7 +102,7 @@ class PartInHand:
         """Take snags into the record."""
         self.snags += snags
 
-    def where(self, name: str) -> dict[str, Any]:
+    def where(self, name: str) -> Where:
         """The place of a feature, for a snag."""
         return {"part": self.part.id, "contour": name}
 

@@ -30,7 +30,7 @@ from venzo.core.geometry.regions import regions
 from venzo.core.memo import memo
 from venzo.core.model import digest
 from venzo.core.parts.shape import Feature
-from venzo.core.snags import BadInput, look, note, stop
+from venzo.core.snags import BadInput, Where, look, note, stop
 from venzo.core.tooling.cutter import FLAT, Cutter
 
 VERSION = "carve-5"
@@ -247,7 +247,7 @@ class CarveSteps:
         plunge = step.plunge or (own.plunge if own else 1000.0)
         return round(feed / 60 * (2 * self.hand.setup.machine.retract / (plunge / 60) + HOP), 1)
 
-    def _run_into(self, label: str, c: Carving, own: set[str], where: dict) -> None:
+    def _run_into(self, label: str, c: Carving, own: set[str], where: Where) -> None:
         """Other cuts that a carving meets: the part's edge, its holes, pockets, grooves and drillings."""
         area = shapely.union_all(list(c.polygons)).buffer(c.depths.below * c.bit.tan)
         body = self.hand.shape.polygon
@@ -277,7 +277,7 @@ class CarveSteps:
                     )
                 )
 
-    def _tear_out(self, label: str, c: Carving, cutter: Cutter, where: dict) -> None:
+    def _tear_out(self, label: str, c: Carving, cutter: Cutter, where: Where) -> None:
         """Strokes across the grain tear on the side where the edge leaves the wood."""
         if self.hand.family != "wood" or self.hand.part.grain is None:
             return

@@ -34,7 +34,7 @@ class Step(Value):
     ``z_zero``: where Z 0 lies for this operation, if not as in the setup; it then gets files of its own.
     """
 
-    kind: str
+    kind: StepKind
     id: Id
     on: On
     cutter: Id

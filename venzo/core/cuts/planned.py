@@ -7,9 +7,7 @@ from functools import cached_property
 
 from venzo.core.cuts.areas import Area
 from venzo.core.cuts.cut import Cut
-from venzo.core.cuts.operations import (
-    On,
-)
+from venzo.core.cuts.operations import On, StepKind
 from venzo.core.geometry.contour import Contour
 from venzo.core.snags import Snag
 
@@ -21,7 +19,7 @@ class StepPlan:
     """
 
     operation: str
-    kind: str
+    kind: StepKind
     cutter: str
     passes: int
     depth: float

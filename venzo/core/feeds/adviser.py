@@ -10,7 +10,7 @@ from typing import Any
 from venzo.core.feeds import mechanics as m
 from venzo.core.feeds.windows import Window, energy, window
 from venzo.core.rules.house import HouseRules
-from venzo.core.snags import BadInput, Snag, look, note, stop
+from venzo.core.snags import BadInput, Snag, Where, look, note, stop
 from venzo.core.stock.machine import Machine
 from venzo.core.stock.material import Material
 from venzo.core.tooling.cutter import FLAT, KERF, Cutter
@@ -236,7 +236,7 @@ def _judge(
     out: list[Snag] = []
     name, z = cutter.name, cutter.flutes
     low, high = a.window.chip
-    where = {"cutter": cutter.id}
+    where: Where = {"cutter": cutter.id}
     if not low_rpm - 1e-6 <= a.rpm <= high_rpm + 1e-6 and machine:
         out.append(
             stop(

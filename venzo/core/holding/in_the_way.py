@@ -5,7 +5,6 @@ cutting or travelling.
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 import shapely
@@ -16,7 +15,7 @@ from venzo.core.cuts.moves import RAPID, polyline
 from venzo.core.geometry.contour import Array
 from venzo.core.order.of_sheet import SheetPlan
 from venzo.core.plan import Setup
-from venzo.core.snags import Remedy, Snag, look, stop
+from venzo.core.snags import Remedy, Snag, Where, look, stop
 from venzo.core.stock.sheet import Stock
 from venzo.core.tooling.cutter import Cutter
 
@@ -67,7 +66,7 @@ def obstacles(setup: Setup, sheet: SheetPlan) -> list[Obstacle]:
 def way_snags(setup: Setup, sheet: SheetPlan, stock: Stock) -> list[Snag]:
     """Judge every move of a sheet, and the travel between its cuts, against everything in the way."""
     things = obstacles(setup, sheet)
-    where: dict[str, Any] = {"setup": setup.id, "sheet": sheet.sheet, "sheet_copy": sheet.copy_no}
+    where: Where = {"setup": setup.id, "sheet": sheet.sheet, "sheet_copy": sheet.copy_no}
     out: list[Snag] = []
     if things and sheet.cuts:
         keep = setup.rules.hold.keep_clear
@@ -127,7 +126,7 @@ def meets_between(a: Array, b: Array, t: Obstacle, cutter: Cutter, keep: float) 
     return ""
 
 
-def _hit(setup: Setup, how: str, t: Obstacle, cutter: Cutter, where: dict[str, Any]) -> Snag:
+def _hit(setup: Setup, how: str, t: Obstacle, cutter: Cutter, where: Where) -> Snag:
     remedies = _move_it(setup, t)
     screw = t.kind in ("screw", "nail")
     if how == "cutter":
@@ -173,9 +172,7 @@ def _move_it(setup: Setup, t: Obstacle) -> list[Remedy]:
     ]
 
 
-def _travel(
-    setup: Setup, sheet: SheetPlan, things: list[Obstacle], keep: float, where: dict[str, Any]
-) -> list[Snag]:
+def _travel(setup: Setup, sheet: SheetPlan, things: list[Obstacle], keep: float, where: Where) -> list[Snag]:
     """Fast moves between cuts, at the rapid height."""
     m = setup.machine
     tall = [t for t in things if t.top + keep > m.clearance]
@@ -215,7 +212,7 @@ def _travel(
     return out
 
 
-def _below(setup: Setup, sheet: SheetPlan, stock: Stock, where: dict[str, Any]) -> list[Snag]:
+def _below(setup: Setup, sheet: SheetPlan, stock: Stock, where: Where) -> list[Snag]:
     """Cuts that go through into a pod, a fixture board's seal or a patch of tape under the sheet."""
     under = [f for f in setup.fixings if f.kind in ("pod", "tape")]
     out: list[Snag] = []

@@ -13,7 +13,7 @@ from venzo.core.holding.tabs import Stretch, loaded_ends, on_detail, place_tabs,
 from venzo.core.memo import memo
 from venzo.core.plan import ContourChoice, Part, Setup
 from venzo.core.rules.house import Tabs
-from venzo.core.snags import Remedy, Snag, look, note, stop
+from venzo.core.snags import Remedy, Snag, Where, look, note, stop
 
 MOST = 16
 """Tabs that a load alone asks for at most; a heavier cut wants another way of holding."""
@@ -30,7 +30,7 @@ def tabs_for(
     diameter: float,
     thickness: float,
     label: str,
-    where: dict,
+    where: Where,
     setup: Setup,
     inside: bool,
     blocked: Sequence[Stretch] = (),

@@ -6,7 +6,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from typing import Any
+from typing import Unpack
 
 import numpy as np
 import shapely
@@ -22,7 +22,7 @@ from venzo.core.holding.vacuum import COVERED, ESTIMATED, pressure
 from venzo.core.order.of_sheet import SheetPlan
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import Plan, Setup
-from venzo.core.snags import Remedy, Snag, look, note, stop
+from venzo.core.snags import Remedy, Snag, Where, look, note, stop
 from venzo.core.stock.sheet import Stock
 
 SLIVER = 300.0
@@ -59,7 +59,7 @@ class _Judge:
         self.rules = setup.rules.hold
         self.names = {p.id: p.name for p in plan.parts}
         self.part_of = {q.id: q.part for q in sheet.pieces}
-        self.where = {"setup": setup.id, "sheet": sheet.sheet, "sheet_copy": sheet.copy_no}
+        self.where: Where = {"setup": setup.id, "sheet": sheet.sheet, "sheet_copy": sheet.copy_no}
         self.out: list[Snag] = []
 
     def say(self) -> list[Snag]:
@@ -145,14 +145,12 @@ class _Judge:
         """Is this the cut that parts the piece from the rest?"""
         return self.hold.freed.get(held.piece) == held.cut
 
-    def about(self, held: Held, **more: Any) -> dict[str, Any]:
-        return {
-            **self.where,
-            "piece": held.piece,
-            "part": self.part_of.get(held.piece),
-            "cut": held.cut,
-            **more,
-        }
+    def about(self, held: Held, **more: Unpack[Where]) -> Where:
+        """Where a piece is, at the cut at which something is held so; a sheet still in one has no part."""
+        where: Where = {**self.where, "piece": held.piece, "cut": held.cut, **more}
+        if held.piece in self.part_of:
+            where["part"] = self.part_of[held.piece]
+        return where
 
     # -- pieces
 
@@ -745,7 +743,7 @@ class _Judge:
             ):
                 continue
             said.add(pc.cut.operation)
-            where = {**self.where, "part": pc.piece.part, "cut": k}
+            where: Where = {**self.where, "part": pc.piece.part, "cut": k}
             bed = Remedy(
                 label="Z zero on the bed",
                 command={"kind": "set-setup", "setup": self.setup.id, "z_zero": "bed"},

@@ -14,7 +14,7 @@ from venzo.core.nesting.problem import Firm, Keepout, NestPart, NestProblem, Nes
 from venzo.core.nesting.verify import faults
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import AcceptedNest, Piece, Plan, Setup
-from venzo.core.snags import BadInput, Remedy, Snag, look, note, stop
+from venzo.core.snags import BadInput, Remedy, Snag, Where, look, note, stop
 
 State = Literal["none", "fits", "adrift", "broken"]
 
@@ -215,7 +215,7 @@ def judge_layout(plan: Plan, setup: Setup, shapes: Mapping[str, Shape]) -> Layou
     """*fits*: made for just these inputs, legal and complete; *adrift*: inputs changed or pieces wait, still
     legal; *broken*: not legal any more.
     """
-    where = {"setup": setup.id}
+    where: Where = {"setup": setup.id}
     wanted = {p.id: p.quantity for p in plan.parts_of(setup.id) if p.quantity and not p.missing}
     pieces = list(setup.nest.pieces) if setup.nest else []
     if not pieces:

@@ -17,7 +17,7 @@ from venzo.core.model import digest
 from venzo.core.parts.alter import slots
 from venzo.core.parts.corners import corners, fillets, smallest_inside_radius
 from venzo.core.parts.shape import Shape
-from venzo.core.snags import Remedy, Snag, look, note
+from venzo.core.snags import Remedy, Snag, Where, look, note
 from venzo.core.tooling.cutter import Cutter
 
 CHORD = 0.02
@@ -241,10 +241,10 @@ def _part_snags(
     least_web: float,
 ) -> list[Snag]:
     out: list[Snag] = []
-    where = {"part": part_id}
+    where: Where = {"part": part_id}
     outline = shape.names[0]
 
-    def offer(label: str, alteration: dict) -> Remedy:
+    def offer(label: str, alteration: dict | list[dict]) -> Remedy:
         return Remedy(label=label, command={"kind": "alter-part", "part": part_id, "add": alteration})
 
     for cutter in cutters:
@@ -300,7 +300,7 @@ def _part_snags(
     return out
 
 
-def _corner_snags(name: str, shape: Shape, cutters: Sequence[Cutter], where: dict, offer) -> list[Snag]:
+def _corner_snags(name: str, shape: Shape, cutters: Sequence[Cutter], where: Where, offer) -> list[Snag]:
     """Sharp inside corners of the outline, which a round cutter leaves round; those of holes are told with
     each hole.
     """
@@ -314,7 +314,7 @@ def _corner_snags(name: str, shape: Shape, cutters: Sequence[Cutter], where: dic
         f"{name}: {n} sharp inside corner{'s' * (n != 1)}, the first in {first[0]} at {first[1].x:.1f},"
         f" {first[1].y:.1f}: {smallest.name} leaves a radius of {smallest.radius:g} mm there"
     )
-    spot = {**where, "contour": first[0], "x": round(first[1].x, 2), "y": round(first[1].y, 2)}
+    spot: Where = {**where, "contour": first[0], "x": round(first[1].x, 2), "y": round(first[1].y, 2)}
     bones = offer(
         "Dog-bones", {"kind": "relief", "style": "dog-bone", "radius": round(smallest.radius + RELIEF, 3)}
     )
@@ -322,7 +322,7 @@ def _corner_snags(name: str, shape: Shape, cutters: Sequence[Cutter], where: dic
 
 
 def _slot_snags(
-    name: str, shape: Shape, mates: Sequence[tuple[str, float]], clearance: float, where: dict, offer
+    name: str, shape: Shape, mates: Sequence[tuple[str, float]], clearance: float, where: Where, offer
 ) -> list[Snag]:
     """Slots whose width is near a mating sheet's thickness but not thickness + clearance."""
     outline = shape.names[0]
@@ -355,13 +355,13 @@ def _slot_snags(
             {"kind": "slot-width", "contour": c, "at": [round(at[0], 3), round(at[1], 3)], "width": want}
             for c, at in places
         ]
-        spot = {**where, "contour": first[0], "x": first[1][0], "y": first[1][1]}
+        spot: Where = {**where, "contour": first[0], "x": first[1][0], "y": first[1][1]}
         out.append(
             look(
                 "parts.slot",
                 f"{name}: {several}, {width:g} mm, would be {how} for {mate}, measured {thick:.2f} mm",
                 spot,
-                offer(f"Make {'them' if len(places) > 1 else 'it'} {want:g} mm", {"several": changes}),
+                offer(f"Make {'them' if len(places) > 1 else 'it'} {want:g} mm", changes),
             )
         )
     return out

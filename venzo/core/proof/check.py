@@ -5,7 +5,6 @@ from __future__ import annotations
 import itertools
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 import shapely
@@ -28,7 +27,7 @@ from venzo.core.proof.compare import first_deviation, planned_dwells, planned_se
 from venzo.core.proof.limits import datum_on_sheet
 from venzo.core.proof.program import Block, Reading, ToolRun
 from venzo.core.proof.world import Axes, Given, Tool, World, figures, world_snags
-from venzo.core.snags import Snag, note, stop
+from venzo.core.snags import Snag, Where, note, stop
 from venzo.core.stock.sheet import Stock
 from venzo.core.tolerances import BUDGET, PROVE_CHORD
 from venzo.core.tooling.cutter import FLAT, Cutter
@@ -76,7 +75,7 @@ class Subject:
         return found
 
     @property
-    def where(self) -> dict[str, Any]:
+    def where(self) -> Where:
         """For snags."""
         return {"setup": self.setup.id, "sheet": self.sheet.sheet, "sheet_copy": self.sheet.copy_no}
 
@@ -192,7 +191,7 @@ def _as_planned(subject: Subject, p: Program) -> list[Snag]:
     out = []
     wrong = first_deviation(want, got, last)
     if wrong:
-        where = {**subject.where, "file": p.given.name, "line": wrong.line, "kind": wrong.kind}
+        where: Where = {**subject.where, "file": p.given.name, "line": wrong.line, "kind": wrong.kind}
         out.append(stop("proof.plan", f"line {wrong.line}: {wrong.message}", where))
     meant, made = planned_dwells(p.runs), [e for e in p.given.reading.events if e.kind == "dwell"]
     odd = next(
@@ -261,7 +260,7 @@ class _Geometry:
 
     def _block(self, given: Given, block: Block, cutter: Cutter) -> None:
         chain = given.on_sheet(block)
-        where = {**self.subject.where, "file": given.name}
+        where: Where = {**self.subject.where, "file": given.name}
         pointed = cutter.kind == "v-bit"
         if pointed:
             self.snags += _carved_into(chain, cutter, self.tree, self.solids, self.gouged, where)
@@ -344,7 +343,7 @@ def _carved_into(
     tree: STRtree,
     solids: list[tuple[str, _Solid]],
     gouged: set[str],
-    where: dict,
+    where: Where,
 ) -> list[Snag]:
     """Pieces that a pointed bit cuts into on its slopes: at every point and half way to the next the disc it
     is at the surface must lie in what may go.

@@ -11,7 +11,7 @@ from venzo.core.holding.timeline import held_at_all
 from venzo.core.model import Point as XY
 from venzo.core.order.of_sheet import SheetPlan
 from venzo.core.plan import Setup
-from venzo.core.snags import Remedy, Snag, look, stop
+from venzo.core.snags import Remedy, Snag, Where, look, stop
 from venzo.core.stock.sheet import Stock
 
 LOWEST = 1.0
@@ -30,7 +30,8 @@ def setup_snags(setup: Setup, spacing: float) -> list[Snag]:
     pieces, mm.
     """
     out: list[Snag] = []
-    m, where = setup.machine, {"setup": setup.id}
+    m = setup.machine
+    where: Where = {"setup": setup.id}
     x0, y0 = setup.sheet_at
     for s in setup.stock:
         if not s.quantity:
@@ -263,7 +264,7 @@ def _off_the_sheet(setup: Setup) -> list[Snag]:
     return out
 
 
-def _below(setup: Setup, sheet: SheetPlan, stock: Stock, where: dict) -> list[Snag]:
+def _below(setup: Setup, sheet: SheetPlan, stock: Stock, where: Where) -> list[Snag]:
     """Cuts that go deeper into the spoilboard than it is thick, and through cuts that do not reach through
     the thickest place of the sheet.
     """
@@ -317,7 +318,7 @@ def sheet_snags(setup: Setup, sheet: SheetPlan, stock: Stock) -> list[Snag]:
     """Judge the cuts of one sheet against table, dead areas and screws."""
     out: list[Snag] = []
     m = setup.machine
-    where = {"setup": setup.id, "sheet": sheet.sheet, "sheet_copy": sheet.copy_no}
+    where: Where = {"setup": setup.id, "sheet": sheet.sheet, "sheet_copy": sheet.copy_no}
     if not sheet.cuts:
         return out
     out += _below(setup, sheet, stock, where)

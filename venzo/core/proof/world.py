@@ -7,7 +7,6 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
-from typing import Any
 
 import numpy as np
 import shapely
@@ -20,7 +19,7 @@ from venzo.core.holding.in_the_way import Obstacle, meets_between
 from venzo.core.memo import give_way
 from venzo.core.motion.time import CORNER, path_time
 from venzo.core.proof.program import Block, Reading
-from venzo.core.snags import Snag, look, stop
+from venzo.core.snags import Snag, Where, look, stop
 from venzo.core.tooling.cutter import Cutter
 
 SPOILED, RUINED = 3.0, 12.0
@@ -191,7 +190,7 @@ class _Walk:
             self.said.add(key)
             self.out.append(snag)
 
-    def where(self, p: Given, line: int) -> dict[str, Any]:
+    def where(self, p: Given, line: int) -> Where:
         return {"file": p.name, "line": line}
 
     # -- words and events

@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from venzo.core.model import Id, Name, NotNegative, Point, Positive, Value
-from venzo.core.snags import Remedy, Snag, look, stop
+from venzo.core.snags import Remedy, Snag, Where, look, stop
 
 Reading = Annotated[float, Field(gt=0, le=500)]
 
@@ -97,7 +97,7 @@ def thickness_snags(stock: Stock, spread_limit: float, distance_share: float, se
     ``spread_limit`` in mm; ``distance_share``: accepted distance from nominal as a share of it; ``setup``:
     for remedies.
     """
-    where = {"stock": stock.id}
+    where: Where = {"stock": stock.id}
     if not stock.readings:
         return [
             look(

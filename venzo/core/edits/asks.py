@@ -1,0 +1,54 @@
+"""What is asked of a revision that needs the drawing or the geometry itself, not only the plan: the command
+that is stored is made of its answer.
+"""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from venzo.core.model import Value
+from venzo.core.parts.alter import Alteration
+
+
+class ReadAgain(BaseModel):
+    """Read a drawing again with other settings: any field of ``HowRead`` beside the drawing's id."""
+
+    kind: Literal["read-again"] = "read-again"
+    drawing: str
+    model_config = ConfigDict(extra="allow", frozen=True)
+
+
+class AlterPart(Value):
+    """One alteration more (``add``), or several, or the whole list."""
+
+    kind: Literal["alter-part"] = "alter-part"
+    part: str
+    add: Alteration | tuple[Alteration, ...] | None = None
+    alterations: tuple[Alteration, ...] | None = None
+
+
+class FindPlace(Value):
+    """Put a piece on a sheet where there is room for it."""
+
+    kind: Literal["find-place"] = "find-place"
+    setup: str
+    part: str
+    copy_no: Annotated[int, Field(ge=0)]
+    sheet: str
+    sheet_copy: Annotated[int, Field(ge=0)] = 0
+
+
+class MoveCut(Value):
+    """Put a cut of a sheet just before another, or at the end (``before`` empty); both by name."""
+
+    kind: Literal["move-cut"] = "move-cut"
+    setup: str
+    sheet: str
+    sheet_copy: Annotated[int, Field(ge=0)] = 0
+    cut: Annotated[str, Field(max_length=400)]
+    before: Annotated[str, Field(max_length=400)] = ""
+
+
+Ask = Annotated[ReadAgain | AlterPart | FindPlace | MoveCut, Field(discriminator="kind")]

@@ -13,6 +13,7 @@ from tests.core.test_geometry import shapes
 from venzo.core.cuts.moves import LINE, RAPID, row
 from venzo.core.geometry.contour import Contour
 from venzo.core.holding.tabs import FINE, FLAT_RADIUS, Shy, outside_of, place_tabs, shy_stretches, tab_count
+from venzo.core.holding.tabs_kernel import spread
 from venzo.core.motion.time import move_time, path_time
 from venzo.core.order.sequence import Task, sequence, travel
 
@@ -132,3 +133,59 @@ def test_smooth_corners_are_passed_without_stopping_and_sharp_ones_are_not():
     assert path_time(straight, 1000, 9000)[0] == pytest.approx(move_time(200, 6000, 1000), rel=1e-6)
     back = np.array([row(RAPID, 0, 0, 0), row(LINE, 100, 0, 0, 6000), row(LINE, 0, 0, 0, 6000)])
     assert path_time(back, 1000, 9000)[0] == pytest.approx(2 * move_time(100, 6000, 1000), rel=1e-3)
+
+
+runs_of_a_contour = st.lists(st.tuples(st.floats(1, 60), st.floats(0.5, 25)), min_size=1, max_size=9)
+
+
+@given(runs_of_a_contour, st.integers(1, 7), st.floats(4, 40), st.lists(st.floats(0, 1), max_size=2))
+def test_tabs_stand_on_their_runs_apart_and_as_evenly_as_any_turn_allows(rows, count, least, ends):
+    """The compiled search against the definition: of 24 turns of an even spread, each tab put on the nearest
+    free place, the one whose tabs are least far from it."""
+    at, lo, hi = 0.0, [], []
+    for length, gap in rows:
+        lo.append(at)
+        hi.append(at + length)
+        at += length + gap
+    total = at
+    ends = [e * total for e in ends]
+    got = spread(np.array(lo), np.array(hi), total, count, least, np.array(ends))
+    assert (np.diff(got) >= 0).all() and len(got) <= count
+    for k, s in enumerate(got):
+        assert any(a - 1e-6 <= s <= b + 1e-6 for a, b in zip(lo, hi, strict=True))
+        others = np.delete(got, k)
+        apart = np.abs((others - s + total / 2) % total - total / 2)
+        assert (apart >= least - 1e-5).all()
+    best = (math.inf, [])
+    for phase in range(24):
+        tried = _tried(lo, hi, total, count, least, ends, phase)
+        best = tried if tried[0] < best[0] - 1e-9 else best
+    assert got == pytest.approx(best[1], abs=1e-6)
+
+
+def _way(a, b, total):
+    return (a - b + total / 2) % total - total / 2
+
+
+def _tried(lo, hi, total, count, least, ends, phase):
+    chosen, cost = [], 0.0
+    for k in range(count):
+        target = (phase / 24 * total / count + k * total / count) % total
+        free = []
+        for a, b in zip(lo, hi, strict=True):
+            s = min(max(target, a), b)
+            for c in chosen:
+                gap = _way(s, c, total)
+                if abs(gap) < least - 1e-9:
+                    s = c + least if gap >= 0 else c - least
+            on_it = a - 1e-9 <= s <= b + 1e-9
+            if on_it and all(abs(_way(s, c, total)) >= least - 1e-6 for c in chosen):
+                free.append(s)
+        if not free:
+            cost += total**2
+            continue
+        s = min(free, key=lambda s: abs(_way(s, target, total)))
+        cost += _way(s, target, total) ** 2
+        chosen.append(s % total)
+    cost += sum(min(abs(_way(c, e, total)) for c in chosen) ** 2 for e in ends) if chosen else 0.0
+    return cost, sorted(chosen)

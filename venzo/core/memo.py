@@ -55,11 +55,18 @@ def urgent() -> Iterator[None]:
             _turn.notify_all()
 
 
+class Overtaken(Exception):
+    """Nobody waits for this work any more."""
+
+
 @contextmanager
-def behind() -> Iterator[None]:
-    """Work of this thread that gives way to urgent work: trials of remedies, proofs, readings again."""
-    before = getattr(_mine, "behind", False)
-    _mine.behind = True
+def behind(overtaken: Callable[[], bool] = lambda: False) -> Iterator[None]:
+    """Work of this thread that gives way to urgent work: trials of remedies, proofs, readings again.
+
+    Between its stages it ends with ``Overtaken`` where ``overtaken`` says so.
+    """
+    before = getattr(_mine, "behind", None)
+    _mine.behind = overtaken
     try:
         yield
     finally:
@@ -67,10 +74,19 @@ def behind() -> Iterator[None]:
 
 
 def give_way() -> None:
-    """Between two stages: wait while another thread's work is urgent, if this thread's is not."""
-    if getattr(_mine, "behind", False) and _urgent:
+    """Between two stages: wait while another thread's work is urgent, if this thread's is not.
+
+    Raises:
+        Overtaken: nobody waits for this work any more.
+    """
+    overtaken = getattr(_mine, "behind", None)
+    if overtaken is None:
+        return
+    if _urgent:
         with _turn:
             _turn.wait_for(lambda: not _urgent, LONGEST_WAIT)
+    if overtaken():
+        raise Overtaken
 
 
 @dataclass(eq=False)
@@ -90,9 +106,10 @@ def memo(stage: str, key: str, make: Callable[[], T]) -> T:
     """The result of ``make`` for a stage and the digest of its inputs; what was asked for longest ago is
     forgotten first.
 
-    A result is made by one thread; others that ask for it meanwhile get what it made, or its fault.
+    A result is made by one thread; others that ask for it meanwhile get what it made, or its fault; where
+    that thread's work was overtaken, the next one makes it.
     """
-    behind = getattr(_mine, "behind", False)
+    behind = getattr(_mine, "behind", None) is not None
     at = (stage, key)
     if not known(stage, key):
         give_way()
@@ -105,7 +122,10 @@ def memo(stage: str, key: str, make: Callable[[], T]) -> T:
         if not wait:
             _making[at] = own
     if theirs is not None and wait:
-        return theirs.result.result()
+        try:
+            return theirs.result.result()
+        except Overtaken:  # that was their work, not ours
+            return memo(stage, key, make)
     try:
         value = make()
     except BaseException as e:

@@ -7,7 +7,9 @@ The command line and the API both work through this room.
 from __future__ import annotations
 
 import io
+import time
 import zipfile
+from collections.abc import Callable
 from functools import partial
 
 from venzo.core import derive as derivation
@@ -120,6 +122,22 @@ def new_job(store: Store, name: str, machine: str | None = None, material: str |
 def derive(store: Store, plan: Plan, hold: bool = True) -> dict[str, derivation.DerivedSetup]:
     """Everything that follows from a plan; ``hold`` False: only such holds as are known already."""
     return derivation.derive(plan, store.shapes, hold)
+
+
+def edited_since(store: Store, job: str, number: int) -> Callable[[], bool]:
+    """Does a job have a newer revision than one? To be asked as often as one likes; it looks ten times a
+    second.
+    """
+    looked, newer = 0.0, False
+
+    def ask() -> bool:
+        nonlocal looked, newer
+        now = time.monotonic()
+        if not newer and now - looked > 0.1:
+            looked, newer = now, store.head(job) != number
+        return newer
+
+    return ask
 
 
 def prove_setup(store: Store, plan: Plan, derived: derivation.DerivedSetup) -> list[Proof]:

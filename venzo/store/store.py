@@ -213,6 +213,14 @@ class Store:
         with Session(self._engine) as s:
             return self._revision(self._row(s, job, number))
 
+    def head(self, job: str) -> int:
+        """The number of a job's newest revision."""
+        with Session(self._engine) as s:
+            found = s.scalar(select(JobRow.head).where(JobRow.id == job))
+        if found is None:
+            raise NotFound(f"there is no job {job!r}")
+        return found
+
     def history(self, job: str, limit: int = 200, before: int | None = None) -> list[dict[str, Any]]:
         """Revisions, newest first: number, words, when; ``before``: only older than that one."""
         with Session(self._engine) as s:

@@ -5,9 +5,8 @@ for one from scratch.
 from __future__ import annotations
 
 from venzo.core.edits import AcceptNest, KeepLayout
-from venzo.core.nesting.engine import VERSION
 from venzo.core.nesting.layout import accepted, placement
-from venzo.core.nesting.problem import NestProblem, NestResult, Placement
+from venzo.core.nesting.problem import VERSION, NestProblem, NestResult, Placement
 from venzo.core.nesting.verify import faults
 from venzo.core.nesting.worth import Worth
 from venzo.core.plan import AcceptedNest, Setup

@@ -11,11 +11,13 @@ def warm_kernels() -> None:
     from venzo.core.carving import medial_kernel, sweep
     from venzo.core.geometry import fit_kernel
     from venzo.core.geometry.fit import fit
+    from venzo.core.holding import tabs_kernel
     from venzo.core.nesting.engine import Search
     from venzo.core.nesting.problem import NestProblem
     from venzo.core.order import sequence_kernel
 
     fit_kernel.warm()
+    tabs_kernel.warm()
     medial_kernel.warm()
     sweep.warm()
     engagement.warm()

@@ -38,11 +38,14 @@ export function changedFields(before: object, after: object): Record<string, unk
 
 export const useJobs = () => useQuery({ queryKey: ["jobs"], queryFn: () => call<JobLine[]>("/jobs") });
 export const useLibrary = () => useQuery({ queryKey: ["library"], queryFn: () => call<Library>("/library"), staleTime: 60_000 });
+/** Are holds or tried remedies of this answer still being worked out? */
+const inHand = (job: Job) => job.untried || job.setups.some((s) => s.sheets.some((x) => x.hold === null));
 export const useJob = (id: string) => {
   const client = useQueryClient();
   return useQuery({ queryKey: ["job", id], queryFn: async () => {
-    let read = await call<Job>(`/jobs/${id}`);
-    for (let n = 0; n < 5 && read.untried && read.revision >= (client.getQueryData<Job>(["job", id])?.revision ?? 0); n++) {
+    // the first look is answered at once; what takes longer comes with the next
+    let read = await call<Job>(`/jobs/${id}${client.getQueryData(["job", id]) ? "" : "?soon=true"}`);
+    for (let n = 0; n < 6 && inHand(read) && read.revision >= (client.getQueryData<Job>(["job", id])?.revision ?? 0); n++) {
       client.setQueryData<Job>(["job", id], (now) => (now && now.revision > read.revision ? now : read)); // shown while its remedies are tried
       read = await call<Job>(`/jobs/${id}`);
     }
@@ -103,7 +106,7 @@ export function useEdits(id: string) {
   const take = (job: Job) => {
     client.setQueryData(["job", id], job);
     // an edit is answered at once; what holds the pieces is read when it has been worked out
-    if (job.untried || job.setups.some((s) => s.sheets.some((x) => x.hold === null))) client.invalidateQueries({ queryKey: ["job", id] });
+    if (inHand(job)) client.invalidateQueries({ queryKey: ["job", id] });
   };
   const failed = (e: Error) => {
     setNotice({ kind: "bad", text: e instanceof ApiError && e.status === 409 ? `${e.message}. The job was read again; make your change on it.` : e.message });

@@ -51,9 +51,14 @@ def routes(store: Store, seen: Seen) -> APIRouter:
         return seen(jobs.new_job(store, new.name, new.machine, new.material))
 
     @router.get("/jobs/{job}")
-    def one(job: str, revision: Annotated[int | None, Query(ge=1, le=2**31 - 1)] = None) -> JobDocument:
-        """A job's plan and everything derived from it, at the newest or a given revision."""
-        return seen(store.get(job, revision), True)
+    def one(
+        job: str, revision: Annotated[int | None, Query(ge=1, le=2**31 - 1)] = None, soon: bool = False
+    ) -> JobDocument:
+        """A job's plan and everything derived from it, at the newest or a given revision.
+
+        ``soon``: with such holds and tried remedies only as are known already, as edits are answered.
+        """
+        return seen(store.get(job, revision), not soon)
 
     @router.get("/jobs/{job}/history")
     def history(

@@ -8,13 +8,13 @@ from venzo.api.documents.jobs import Place, ProofDocument
 from venzo.api.download import download
 from venzo.core.derive import DerivedSetup
 from venzo.core.geometry.contour import Array
-from venzo.core.memo import behind
+from venzo.core.memo import Overtaken, behind
 from venzo.core.order.of_sheet import SheetPlan
 from venzo.core.plan import Plan
 from venzo.core.proof.limits import datum_on_sheet
 from venzo.desk import jobs
 from venzo.desk.jobs import programs
-from venzo.store.store import NotFound, Store
+from venzo.store.store import Conflict, NotFound, Store
 
 
 def routes(store: Store) -> APIRouter:
@@ -23,9 +23,16 @@ def routes(store: Store) -> APIRouter:
 
     @router.get("/jobs/{job}/proof")
     def proof(job: str) -> dict[str, list[ProofDocument]]:
-        """Programs read back and held against the plan, by setup and sheet."""
-        with behind():
-            return proven(store.get(job).plan)
+        """Programs read back and held against the plan, by setup and sheet. A later edit ends it: what was
+        asked of the plan before is of no use any more.
+        """
+        asked = store.get(job)
+        with behind(jobs.edited_since(store, job, asked.number)):
+            try:
+                return proven(asked.plan)
+            except Overtaken:
+                later = f"the job was edited while it was proven; ask again for change {store.head(job)}"
+                raise Conflict(f"the proof of change {asked.number}", [later], store.head(job)) from None
 
     def from_zero(d: DerivedSetup, s: SheetPlan, at: Array) -> Place:
         """A point of a sheet as the machine's display will show it, X and Y from the program's zero."""

@@ -14,7 +14,6 @@ from venzo.core.snags import BadInput
 from venzo.core.surfacing.ledger import Entry
 from venzo.core.surfacing.tram import Tram, find_tram
 from venzo.desk import jobs, spoilboards
-from venzo.formats.surfacing_sheet import surfacing_sheet
 from venzo.store.store import NotFound, Store
 
 
@@ -152,6 +151,8 @@ def routes(store: Store) -> APIRouter:
     @router.get("/surfacing/{board}/sheet.pdf")
     def sheet(board: str) -> Response:
         """The printed sheet."""
+        from venzo.formats.surfacing_sheet import surfacing_sheet  # here: the printer is dear to load
+
         b = spoilboards.bench(store, board)
         m = spoilboards.machine_of(store, b)
         st = spoilboards.state_of(store, b)

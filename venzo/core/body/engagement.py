@@ -5,10 +5,10 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from types import ModuleType
 
 import numpy as np
 
-from venzo.core.body import kernel
 from venzo.core.body.field import Box, Mask, StockBody, profile_of, segments
 from venzo.core.cuts.moves import LINE, RAPID, row
 from venzo.core.feeds.mechanics import RADIAL
@@ -107,7 +107,7 @@ def engage(body: StockBody, moves: Array, cutter: Cutter, limit: float = math.in
     rows = np.column_stack([steps, np.ones(len(steps))])
     out = np.zeros((len(steps), 4))
     far = min(limit, 1e9)
-    kernel.engage(
+    _kernel().engage(
         body.index,
         body.tiles,
         body.box.x0,
@@ -148,3 +148,10 @@ def body_around(paths: Sequence[Array], reach: float, cell: float) -> StockBody:
     points = np.vstack([p[:, :2] for p in paths])
     (x0, y0), (x1, y1) = points.min(axis=0), points.max(axis=0)
     return StockBody(Box(float(x0 - reach), float(y0 - reach), float(x1 + reach), float(y1 + reach)), cell)
+
+
+def _kernel() -> ModuleType:
+    """The compiled loops, loaded when they are first needed: their compiler takes half a second to load."""
+    from venzo.core.body import kernel
+
+    return kernel

@@ -9,11 +9,12 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
+from types import ModuleType
 
 import numpy as np
 import numpy.typing as npt
 
-from venzo.core.body import kernel
+from venzo.core.body.tiles import TILE
 from venzo.core.cuts.moves import FEED, KIND, RAPID, polyline
 from venzo.core.geometry.contour import Array
 from venzo.core.snags import BadInput
@@ -61,7 +62,7 @@ class StockBody:
     """
 
     def __init__(self, box: Box, cell: float, top: float = 0.0):
-        side = cell * kernel.TILE
+        side = cell * TILE
         self.box, self.cell, self.top = box, cell, top
         nx, ny = (max(1, math.ceil((b - a) / side)) for a, b in ((box.x0, box.x1), (box.y0, box.y1)))
         if nx * ny > MOST_TILES:
@@ -70,7 +71,7 @@ class StockBody:
                 f" {MOST_TILES:,} tiles; take larger cells"
             )
         self.index = np.full((ny, nx), -1, dtype=np.int32)
-        self.tiles = np.zeros((0, kernel.TILE, kernel.TILE), dtype=np.float32)
+        self.tiles = np.zeros((0, TILE, TILE), dtype=np.float32)
         self.used = 0
         self.watched: Mask | None = None
         self.story = _told("", repr((box, cell, top)).encode())
@@ -88,7 +89,7 @@ class StockBody:
         flags = np.zeros(self.index.shape, dtype=np.bool_)
         for p in paths:
             rows = np.column_stack([p[:-1, :2], p[1:, :2], np.zeros(len(p) - 1)])
-            kernel.mark(
+            _kernel().mark(
                 self.index, self.box.x0, self.box.y0, self.cell, np.ascontiguousarray(rows), reach, flags
             )
         self.watched = flags
@@ -124,14 +125,14 @@ class StockBody:
     def settle(self) -> None:
         """Sweep the cuts that wait."""
         for moves, cutter in self._waiting:
-            found = segments(moves, 2 * kernel.TILE * self.cell)
+            found = segments(moves, 2 * TILE * self.cell)
             if len(found):
                 found = found[
                     np.argsort(found[:, 4], kind="stable")
                 ]  # the deepest first: what lies over it is found gone
                 self.room(found, cutter.radius)
                 profile, step = profile_of(cutter)
-                kernel.sweep(
+                _kernel().sweep(
                     self.index,
                     self.tiles,
                     self.box.x0,
@@ -148,7 +149,7 @@ class StockBody:
         """Height at every point (n, 2)."""
         self.settle()
         args = (self.index, self.tiles, self.box.x0, self.box.y0, self.cell, self.top)
-        return np.array([kernel.height(*args, float(x), float(y)) for x, y in points])
+        return np.array([_kernel().height(*args, float(x), float(y)) for x, y in points])
 
     def highest(self, points: Array, radius: float, outside: float = -math.inf) -> Array:
         """The highest material under a disc of ``radius`` mm at each point (n, 2); ``outside``: what is taken
@@ -156,7 +157,7 @@ class StockBody:
         """
         self.settle()
         beyond = outside if math.isfinite(outside) else -1e9
-        return kernel.highest(
+        return _kernel().highest(
             self.index,
             self.tiles,
             self.box.x0,
@@ -174,7 +175,7 @@ class StockBody:
         """
         self.settle()
         profile, step = profile_of(cutter)
-        return kernel.clash(
+        return _kernel().clash(
             self.index,
             self.tiles,
             self.box.x0,
@@ -189,7 +190,7 @@ class StockBody:
     def room(self, found: Array, reach: float) -> None:
         """Tiles for all that segments touch."""
         flags = np.zeros(self.index.shape, dtype=np.bool_)
-        kernel.mark(
+        _kernel().mark(
             self.index,
             self.box.x0,
             self.box.y0,
@@ -205,9 +206,7 @@ class StockBody:
             return
         need = self.used + len(new)
         if need > len(self.tiles):
-            grown = np.full(
-                (max(need, int(1.5 * len(self.tiles))), kernel.TILE, kernel.TILE), self.top, dtype=np.float32
-            )
+            grown = np.full((max(need, int(1.5 * len(self.tiles))), TILE, TILE), self.top, dtype=np.float32)
             grown[: self.used] = self.tiles[: self.used]
             self.tiles = grown
         self.index[new[:, 0], new[:, 1]] = np.arange(self.used, need, dtype=np.int32)
@@ -277,3 +276,10 @@ def _profile(
         else np.array([c.height_at(min(k * step, c.radius)) for k in range(RINGS + 1)])
     )
     return heights, step
+
+
+def _kernel() -> ModuleType:
+    """The compiled loops, loaded when they are first needed: their compiler takes half a second to load."""
+    from venzo.core.body import kernel
+
+    return kernel

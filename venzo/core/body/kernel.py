@@ -9,8 +9,7 @@ import math
 import numpy as np
 from numba import njit
 
-TILE = 64
-"""Cells along a tile's side."""
+from venzo.core.body.tiles import TILE
 
 
 @njit(cache=True, nogil=True)

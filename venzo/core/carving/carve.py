@@ -19,7 +19,6 @@ from shapely.geometry.base import BaseGeometry
 
 from venzo.core.carving.bit import Bit
 from venzo.core.carving.medial import Axis, clean, medial_axis
-from venzo.core.carving.medial_kernel import thin
 from venzo.core.carving.walks import Walk, plan_length, stretches, walks
 from venzo.core.cuts.areas import Area, polygons_in, region_of
 from venzo.core.cuts.pocket import Lines, clear_area
@@ -419,6 +418,8 @@ def _clear(
 
 def _thinned(ring: Array, tolerance: float) -> Array:
     """A closed ring with fewer points."""
+    from venzo.core.carving.medial_kernel import thin  # here, since its compiler is dear to load
+
     p = np.vstack([ring, ring[:1]])
     return p[thin(np.column_stack([p, np.zeros(len(p))]), tolerance)][:-1]
 

@@ -20,7 +20,6 @@ import shapely
 from shapely.geometry import Polygon
 from shapely.geometry.base import BaseGeometry
 
-from venzo.core.carving.medial_kernel import prune, thin
 from venzo.core.geometry.contour import Array
 from venzo.core.geometry.voronoi import WIDEST, diagram
 from venzo.core.memo import memo
@@ -251,11 +250,15 @@ def _pruned(xy: Array, r: Array, a: Any, b: Any, tolerance: float) -> tuple[Any,
     other = np.concatenate([b, a])[order]
     edge = np.concatenate([np.arange(m), np.arange(m)])[order]
     first = np.concatenate([[0], np.cumsum(np.bincount(who, minlength=n))])
+    from venzo.core.carving.medial_kernel import prune  # here, since its compiler is dear to load
+
     return prune(np.ascontiguousarray(xy), r, first, other, edge, a, b, tolerance)
 
 
 def _branches(xy: Array, r: Array, a: Any, b: Any, alone: Any, tolerance: float) -> Axis:
     """Chains of edges between nodes where one ends or several meet."""
+    from venzo.core.carving.medial_kernel import thin  # here, since its compiler is dear to load
+
     n = len(r)
     degree = np.bincount(np.concatenate([a, b]), minlength=n)
     near: dict[int, list[tuple[int, int]]] = {}

@@ -9,7 +9,6 @@ import itertools
 import numpy as np
 
 from venzo.core.carving.carve import Carving
-from venzo.core.carving.medial_kernel import thin
 from venzo.core.carving.walks import Walk, stretches
 from venzo.core.cuts.moves import LINE, RAPID
 from venzo.core.cuts.pocket import lay_levels
@@ -39,6 +38,8 @@ def bit_moves(c: Carving, retract: float, feed: float, plunge: float) -> list[Ar
 
     Going down a slope the feed is held so that the bit sinks no faster than ``plunge``.
     """
+    from venzo.core.carving.medial_kernel import thin  # here, since its compiler is dear to load
+
     out = []
     before = 0.0
     for level in c.levels:

@@ -5,7 +5,6 @@ from __future__ import annotations
 import numpy as np
 
 from venzo.core.geometry.contour import Array, Contour
-from venzo.core.geometry.fit_kernel import walk
 from venzo.core.tolerances import REFIT
 
 
@@ -64,6 +63,8 @@ def fit(points: Array, closed: bool = True, tolerance: float = REFIT, layer: str
         p = np.roll(p, -int(np.argmax(turn)), axis=0)
         p = np.vstack([p, p[:1]])
     rows = np.empty((len(p), 3))
+    from venzo.core.geometry.fit_kernel import walk  # here, since its compiler is dear to load
+
     n = walk(p, tolerance, rows)
     if closed:
         return Contour(rows[:n].copy(), True, layer)

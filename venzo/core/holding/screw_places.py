@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import numpy as np
 import shapely
-from scipy.spatial import cKDTree
 from shapely.geometry import box
 from shapely.geometry.base import BaseGeometry
 
@@ -55,6 +54,8 @@ def free_for_screws(setup: Setup, sheet: SheetPlan, hold: SheetHold, head: float
             (max(NOSE / 2, cutter.radius) if holder else cutter.radius) + head / 2 + keep, []
         ).append(_along(low[:, :2]))
     for reach, points in by_reach.items():
+        from scipy.spatial import cKDTree  # here: dear to load
+
         near, _at = cKDTree(np.concatenate(points)).query(spots, distance_upper_bound=reach + ALONG)
         spots = spots[near > reach + ALONG / 2]
         if not len(spots):

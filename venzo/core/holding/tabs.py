@@ -212,39 +212,10 @@ def place_tabs(
         count = min(count, room(runs))
     if not runs or count == 0:
         return []
-    lo, hi = np.array(runs).T
-    ends = np.array(loaded, dtype=float)
-    best: tuple[float, list[float]] | None = None
-    for phase in np.arange(24) / 24 * total / count:
-        chosen: list[float] = []
-        cost = 0.0
-        for k in range(count):
-            target = (phase + k * total / count) % total
-            spots = np.clip(target, lo, hi)
-            for c in chosen:  # step aside from tabs already there
-                gap = (spots - c + total / 2) % total - total / 2
-                aside = np.where(gap >= 0, c + 2 * lift, c - 2 * lift)
-                spots = np.where(np.abs(gap) < 2 * lift - 1e-9, aside, spots)
-            fine_now = (spots >= lo - 1e-9) & (spots <= hi + 1e-9)
-            for c in chosen:
-                gap = np.abs((spots - c + total / 2) % total - total / 2)
-                fine_now &= gap >= 2 * lift - 1e-6
-            if not fine_now.any():
-                cost += total**2
-                continue
-            off = np.abs((spots - target + total / 2) % total - total / 2)
-            off[~fine_now] = np.inf
-            j = int(np.argmin(off))
-            chosen.append(float(spots[j] % total))
-            cost += float(off[j]) ** 2
-        if len(ends) and chosen:
-            away_from = np.abs((ends[:, None] - np.array(chosen)[None] + total / 2) % total - total / 2).min(
-                axis=1
-            )
-            cost += float((away_from**2).sum())
-        if best is None or cost < best[0] - 1e-9:
-            best = (cost, sorted(chosen))
-    return best[1] if best else []
+    from venzo.core.holding.tabs_kernel import spread  # here, since its compiler is dear to load
+
+    lo, hi = np.array(runs, dtype=float).reshape(-1, 2).T.copy()
+    return [float(s) for s in spread(lo, hi, total, count, 2 * lift, np.array(loaded, dtype=float))]
 
 
 def loaded_ends(contour: Contour) -> list[float]:

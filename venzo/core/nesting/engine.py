@@ -12,6 +12,7 @@ from collections.abc import Callable, Sequence
 from venzo.core.nesting.bound import sheets_bound, shortest
 from venzo.core.nesting.fill import Fill
 from venzo.core.nesting.improve import Improve
+from venzo.core.nesting.problem import VERSION as VERSION
 from venzo.core.nesting.problem import NestProblem, NestResult, Placement, Unplaced
 from venzo.core.nesting.rectangles import Rectangles, refuse_other_shapes, shape_of
 from venzo.core.nesting.repeat import Repeat
@@ -19,7 +20,6 @@ from venzo.core.nesting.verify import faults
 from venzo.core.nesting.worth import Worth, same_sheets
 from venzo.core.snags import BadInput
 
-VERSION = "separate-1"
 FILLS = 4
 """Filling passes before the improving search begins (fewer when the first takes long)."""
 

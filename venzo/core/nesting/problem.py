@@ -16,6 +16,10 @@ Length = Annotated[float, Field(allow_inf_nan=False, ge=0, le=1e6)]
 Ring = Annotated[list[Annotated[list[Finite], Field(min_length=2, max_length=3)]], Field(min_length=2)]
 
 
+VERSION = "separate-1"
+"""Of the search, kept with what came of it."""
+
+
 class _Model(BaseModel):
     model_config = ConfigDict(extra="ignore")
 

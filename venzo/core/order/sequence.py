@@ -9,7 +9,6 @@ from itertools import pairwise
 
 import numpy as np
 
-from venzo.core.order.sequence_kernel import greedy, improve
 from venzo.core.snags import BadInput
 
 VERSION = "greedy-ils-4"
@@ -107,6 +106,8 @@ def sequence(
         np.array([getattr(t, k) for t in tasks], dtype=float).reshape(-1, 2) for k in ("start", "end")
     )
     found = np.empty(n, dtype=np.int64)
+    from venzo.core.order.sequence_kernel import greedy  # here, since its compiler is dear to load
+
     if greedy(starts, ends, kinds, block, waits, first, flat, at, found) < n:
         raise BadInput(
             "the order of cuts contradicts itself: two cuts each wait for the other; take the last change of"
@@ -147,6 +148,8 @@ def _shortened(
     disturbed = kicks if kicks is not None else 110 if n <= 12 else 50
     if n <= EXACT:
         return [run[k] for k in _exact(starts[run], ends[run], before, after, waits)]
+    from venzo.core.order.sequence_kernel import improve  # here, since its compiler is dear to load
+
     better = improve(starts[run], ends[run], np.arange(n, dtype=np.int64), before, after, waits, disturbed)
     return [run[k] for k in better]
 

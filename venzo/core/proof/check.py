@@ -491,12 +491,14 @@ def _uncut(
             tabs = [line.nearest(*t)[0] for t in pc.cut.tabs]
             total = path.length
             n = max(3, int(total / 4)) if pc.cut.trace else max(12, int(total / 4))
-            for s in (np.arange(n) + 0.5) * total / n:
-                if any(abs((s - t + total / 2) % total - total / 2) <= lift for t in tabs):
-                    continue
-                tried += 1
-                if not len(trees[key].query(Point(path.at(s)[:2]), predicate="dwithin", distance=BUDGET)):
-                    missed += 1
+            at = (np.arange(n) + 0.5) * total / n
+            if tabs:
+                gap = np.abs((at[:, None] - np.array(tabs)[None] + total / 2) % total - total / 2)
+                at = at[(gap > lift).all(axis=1)]
+            spots = shapely.points([path.at(s)[:2] for s in at])
+            near = trees[key].query(spots, predicate="dwithin", distance=BUDGET)[0]
+            tried += len(spots)
+            missed += len(spots) - len(np.unique(near))
         if missed:
             what = "cut through" if through and pc.cut.frees else f"cut to {-need:.2f} mm"
             out.append(

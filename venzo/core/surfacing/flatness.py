@@ -10,7 +10,6 @@ from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
-from scipy.interpolate import RBFInterpolator
 
 from venzo.core.geometry.contour import Array
 from venzo.core.snags import BadInput
@@ -61,6 +60,8 @@ class Flatness:
             u, v = 2 * gx / self.width - 1, 2 * gy / self.height - 1
             heights = z.mean() + self.tilt[0] / 2 * u + self.tilt[1] / 2 * v
         else:
+            from scipy.interpolate import RBFInterpolator  # here: dear to load, seldom needed
+
             spline = RBFInterpolator(pts, z, kernel="thin_plate_spline", neighbors=min(60, len(pts)))
             heights = spline(np.column_stack([gx.ravel() / self.width, gy.ravel() / self.height])).reshape(
                 gx.shape

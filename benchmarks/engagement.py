@@ -7,7 +7,7 @@ python -m benchmarks.engagement
 from __future__ import annotations
 
 from venzo.core.cuts.areas import areas
-from venzo.core.cuts.pocket import clear_area, engagement
+from venzo.core.cuts.pocket import Clearing, clear_area, engagement
 from venzo.core.geometry.contour import Contour
 from venzo.core.geometry.regions import Region
 from venzo.core.parts.shape import Feature, Shape
@@ -55,7 +55,7 @@ def main() -> None:
         for over in (0.4, 0.6, 0.92):
             row = []
             for pattern in ("offset", "raster"):
-                lines = clear_area(area, diameter / 2, 0.0, over, pattern)
+                lines = clear_area(area, diameter / 2, 0.0, over, Clearing(pattern))
                 mean, most, _peak = engagement(lines.paths, diameter / 2)
                 row.append(
                     f"{'rings' if pattern == 'offset' else 'rows'} {mean:.2f} {most:.2f}"

@@ -17,7 +17,7 @@ from venzo.core.carving.carve import Depths, carve, judged
 from venzo.core.carving.inlay import Mating, mating_snags
 from venzo.core.carving.proof import carving_snags
 from venzo.core.cuts.moves import LINE, RAPID, row
-from venzo.core.feeds.adviser import advise
+from venzo.core.feeds.adviser import CutNumbers, advise
 from venzo.core.holding.verdict import _Judge
 from venzo.core.parts.intake import HowRead, take_in
 from venzo.core.proof.world import Axes, Given, Tool, World
@@ -72,7 +72,7 @@ ROUTER = Machine(
 
 
 def advice(cutter=None, family="wood", machine=ROUTER, **more):
-    return advise(cutter or mill(), stuff(family), HouseRules(), machine, **more).snags
+    return advise(cutter or mill(), stuff(family), HouseRules(), machine, CutNumbers(**more)).snags
 
 
 FEEDS = {

@@ -15,7 +15,7 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from venzo.core.feeds import mechanics as m
-from venzo.core.feeds.adviser import advise
+from venzo.core.feeds.adviser import CutNumbers, advise
 from venzo.core.feeds.windows import CHIPS, ENERGY, SPEEDS, window
 from venzo.core.rules.house import HouseRules
 from venzo.core.stock.known import KNOWN, find
@@ -86,7 +86,7 @@ def test_deflection_power_and_force():
         and high == pytest.approx(0.90, abs=0.03)
         and low <= ENERGY["aluminium"][0] <= high
     )
-    a = advise(mill(10), material("aluminium"), HouseRules(), None, 12_000, 600, depth=2, width=5)
+    a = advise(mill(10), material("aluminium"), HouseRules(), None, CutNumbers(12_000, 600, 2, 5))
     assert a.removal == pytest.approx(100) and a.power == pytest.approx(100 * ENERGY["aluminium"][0])
     # mean force along the edge's path: power over surface speed [EX]
     assert m.cutting_force(a.power, a.surface_speed) == pytest.approx(
@@ -204,16 +204,16 @@ def test_what_is_proposed_lies_in_its_window(family, d, z, kind):
 )
 def test_the_direction_that_a_remedy_gives_leads_into_the_window(family, d, z, rpm, feed):
     rules, mat, c = HouseRules(), material(family), mill(d, z)
-    a = advise(c, mat, rules, None, rpm, feed)
+    a = advise(c, mat, rules, None, CutNumbers(rpm, feed))
     for s in a.snags:
         if s.rule not in ("feeds.rub", "feeds.break"):
             continue
         edge = a.window.chip[0 if s.rule == "feeds.rub" else 1]
-        mended = advise(c, mat, rules, None, rpm, edge * rpm * z)
+        mended = advise(c, mat, rules, None, CutNumbers(rpm, edge * rpm * z))
         assert not [x for x in mended.snags if x.rule == s.rule]
         words = s.message.split(" rpm")[0].split()
         if " rpm" in s.message:
-            turned = advise(c, mat, rules, None, float(words[-1]), feed)
+            turned = advise(c, mat, rules, None, CutNumbers(float(words[-1]), feed))
             assert turned.chip_load == pytest.approx(edge, rel=2e-3)
 
 
@@ -222,9 +222,8 @@ def test_power_is_held_against_the_spindle_s_curve(kw, d):
     weak = Machine(id="m", name="weak", width=1, height=1, rapid=30_000, power=((6000, kw), (24_000, kw)))
     proposed = advise(mill(d), material("aluminium"), HouseRules(), weak)
     assert proposed.power <= 0.8 * kw * 1000 * 1.001 and proposed.feed <= weak.fastest_feed
-    asked = advise(
-        mill(d), material("aluminium"), HouseRules(), weak, 18_000, 18_000 * 2 * 0.1, depth=d, width=d
-    )
+    slot = CutNumbers(18_000, 18_000 * 2 * 0.1, d, d)
+    asked = advise(mill(d), material("aluminium"), HouseRules(), weak, slot)
     over = [s for s in asked.snags if s.rule == "feeds.power"]
     assert bool(over) == (asked.power > 0.8 * kw * 1000) and (
         not over or (over[0].severity == "stop") == (asked.power > kw * 1000)

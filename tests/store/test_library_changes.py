@@ -6,7 +6,7 @@ import pytest
 
 from tests.support.trial import TrialJob as Job
 from tests.support.trial import rect
-from venzo.core.feeds.adviser import advise
+from venzo.core.feeds.adviser import CutNumbers, advise
 from venzo.core.feeds.windows import window
 from venzo.core.snags import BadInput
 from venzo.core.stock.material import Material
@@ -157,5 +157,9 @@ def test_a_feed_typed_by_hand_is_not_called_the_middle_of_the_window(store):
     mill = next(c for c in library.cutters(store) if c.feeds.get("wood"))
     wood = next(Material.model_validate(m) for m in store.library("material") if m["family"] == "wood")
     for cutter in (mill, mill.model_copy(update={"feeds": {}})):
-        assert advise(cutter, wood, library.rules(store), feed=2500.0).source.startswith("feed set by hand")
-        assert advise(cutter, wood, library.rules(store), rpm=15_000.0).source.startswith("speed set by hand")
+        assert advise(cutter, wood, library.rules(store), None, CutNumbers(feed=2500.0)).source.startswith(
+            "feed set by hand"
+        )
+        assert advise(cutter, wood, library.rules(store), None, CutNumbers(rpm=15_000.0)).source.startswith(
+            "speed set by hand"
+        )

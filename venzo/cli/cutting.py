@@ -26,7 +26,7 @@ def feeds(
     """Speeds and feeds: what the numbers come to, whether they lie in the window, and which way to turn
     them.
     """
-    from venzo.core.feeds.adviser import advise, metres
+    from venzo.core.feeds.adviser import CutNumbers, advise, metres
     from venzo.core.rules.house import HouseRules
     from venzo.core.stock.known import KNOWN, find
     from venzo.core.stock.machine import Machine
@@ -64,7 +64,7 @@ def feeds(
         from venzo.desk import library
 
         house = library.rules(store_in(data)) if on is not None else house
-    a = advise(cutter, stock, house, on, rpm, feed)
+    a = advise(cutter, stock, house, on, CutNumbers(rpm, feed))
     document = {
         "chip_load_mm": round(a.chip_load, 6),
         "surface_speed_m_min": round(a.surface_speed, 3),

@@ -18,7 +18,7 @@ from venzo.core.cuts.moves import RAPID
 from venzo.core.cuts.of_part import PartCuts
 from venzo.core.cuts.planned import StepPlan
 from venzo.core.derive import DerivedSetup
-from venzo.core.feeds.adviser import Advice, advise
+from venzo.core.feeds.adviser import Advice, CutNumbers, advise
 from venzo.core.geometry.regions import regions
 from venzo.core.memo import memo
 from venzo.core.model import Document, Family, Point, digest
@@ -271,14 +271,8 @@ class _Asked:
         depth = min(
             deep, s.rules.carve_step.get(s.material.family, deep) if cutter is self.bit else self.step(cutter)
         )
-        return advise(
-            cutter,
-            s.material,
-            s.rules,
-            s.machine,
-            depth=depth,
-            width=float(Bit.of(cutter).radius(depth)) if cutter is self.bit else cutter.diameter,
-        )
+        width = float(Bit.of(cutter).radius(depth)) if cutter is self.bit else cutter.diameter
+        return advise(cutter, s.material, s.rules, s.machine, CutNumbers(depth=depth, width=width))
 
     def step(self, mill: Cutter) -> float:
         """Depth of a pass of the end mill, mm."""
@@ -330,6 +324,7 @@ def inlay_view(
     gap: float,
     saw: float,
     clear: float | None,
+    *,
     y: float | None,
 ) -> InlayDocument:
     """An inlay pair of a part's closed shapes: how it mates, and the section through both at ``y`` (part

@@ -105,6 +105,7 @@ def take_drawing(
     setup_id: str,
     filename: str,
     data: bytes,
+    *,
     units: str = "auto",
     join: float = JOIN,
     adopt: Sequence[str] | None = None,

@@ -277,6 +277,7 @@ def vcarve(
     bit: Bit,
     depths: Depths,
     feeds: Feeds,
+    *,
     units: str = "auto",
     join: float = 0.05,
     inch: bool = False,

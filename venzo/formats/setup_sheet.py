@@ -52,7 +52,17 @@ def setup_sheet(
     c = Canvas(out, pagesize=A4, pageCompression=1)
     c.setTitle(f"{plan.name}: setup sheet")
     for n, sheet in enumerate(derived.sheets, 1):
-        _page(c, plan, derived, sheet, n, [f for f in files if f.serves(sheet)], released, shapes, revision)
+        _page(
+            c,
+            plan,
+            derived,
+            sheet,
+            n,
+            [f for f in files if f.serves(sheet)],
+            released,
+            shapes,
+            revision=revision,
+        )
         c.showPage()
     c.save()
     return out.getvalue()
@@ -67,6 +77,7 @@ def _page(
     files: list[ProgramFile],
     released: bool,
     shapes: Mapping[str, Shape],
+    *,
     revision: int,
 ) -> None:
     setup = derived.setup
@@ -124,7 +135,7 @@ def _page(
         c.drawString(left + 72, y, in_unit(text, unit)[:100])
         y -= 13.5
     y -= 4
-    drawn = _drawing(c, plan, derived, sheet, shapes, left, y, right - left, 250)
+    drawn = _drawing(c, plan, derived, sheet, shapes, (left, y), (right - left, 250))
     y -= drawn + 18
     c.setFont("Helvetica-Bold", 9.5)
     c.drawString(left, y, "Cutters, in order")
@@ -233,14 +244,13 @@ def _drawing(
     derived: DerivedSetup,
     sheet: SheetPlan,
     shapes: Mapping[str, Shape],
-    x: float,
-    y: float,
-    w: float,
-    h: float,
+    at: tuple[float, float],
+    room: tuple[float, float],
 ) -> float:
     """The sheet to scale with pieces numbered in cutting order, tabs, screws and the zero; returns the height
     used.
     """
+    (x, y), (w, h) = at, room
     setup = derived.setup
     stock = setup.stock_of(sheet.sheet)
     assert stock is not None
@@ -281,9 +291,9 @@ def _drawing(
         c.setFillColorRGB(0.93, 0.9, 0.82)
         c.drawPath(path, stroke=1, fill=1, fillMode=0)
         c.setFillColorRGB(*INK)
-        at = region.polygon(0.5).representative_point()
+        spot = region.polygon(0.5).representative_point()
         c.setFont("Helvetica", 7)
-        c.drawCentredString(at.x * k, at.y * k - 2.5, str(order.get(q.id, "")))
+        c.drawCentredString(spot.x * k, spot.y * k - 2.5, str(order.get(q.id, "")))
     c.setLineWidth(2)
     for pc in sheet.cuts:
         for tx, ty in pc.cut.tabs:

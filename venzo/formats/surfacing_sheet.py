@@ -88,7 +88,7 @@ def surfacing_sheet(
         c.setFont("Helvetica", 9.5)
         y = _wrapped(c, in_unit(text, unit), left + 72, y, right - left - 72, 2) - 1.5
     y -= 8
-    y = _picture(c, b, p, flat, unit, left, y, right - left, 230)
+    y = _picture(c, b, p, flat, unit, (left, y), (right - left, 230))
     c.setFont("Helvetica-Bold", 9.5)
     c.drawString(left, y, "Passes")
     y -= 13
@@ -134,9 +134,16 @@ def _bare(mm: float, unit: str, digits: int = 2) -> str:
 
 
 def _picture(
-    c: Canvas, b: Bench, p: Plan, flat: Flatness | None, unit: str, x: float, y: float, w: float, h: float
+    c: Canvas,
+    b: Bench,
+    p: Plan,
+    flat: Flatness | None,
+    unit: str,
+    at: tuple[float, float],
+    room: tuple[float, float],
 ) -> float:
     """The board with the first pass, high and low spot, and zero; where the next line of text goes."""
+    (x, y), (w, h) = at, room
     over = b.how.overrun + b.how.cutter
     scale = min((w - 20) / (b.board.width + 2 * over), h / (b.board.height + 2 * over))
     ox, oy = x + 10 + over * scale, y - h + (h - b.board.height * scale) / 2

@@ -28,7 +28,7 @@ PX = 25.4 / 96
 """Millimetres in a CSS pixel."""
 
 
-def read(data: bytes, name: str) -> Drawing:
+def read(data: bytes, name: str) -> Drawing:  # noqa: C901
     """Read an SVG file into chains in user units, y up (flipped about the viewBox, else the drawing's box).
 
     Raises:

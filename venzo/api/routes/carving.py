@@ -53,7 +53,7 @@ def routes(store: Store) -> APIRouter:
         y: float | None = None,
     ) -> carving.InlayDocument:
         """An inlay pair: section and how it mates."""
-        return carving.inlay_view(store, store.get(job).plan, setup, part, depth, gap, saw, clear, y)
+        return carving.inlay_view(store, store.get(job).plan, setup, part, depth, gap, saw, clear, y=y)
 
     @router.get("/jobs/{job}/inlay.zip")
     def inlay_zip(

@@ -127,7 +127,15 @@ def routes(store: Store, seen: Callable[..., JobDocument]) -> APIRouter:
                     continue
                 chosen = None if adopt is None else [a for a in adopt.split(",") if a]
                 revision, intake = drawings.take_drawing(
-                    store, job, store.get(job).number, setup, name, data, units, join, chosen
+                    store,
+                    job,
+                    store.get(job).number,
+                    setup,
+                    name,
+                    data,
+                    units=units,
+                    join=join,
+                    adopt=chosen,
                 )
                 results.append(
                     TakenFile(

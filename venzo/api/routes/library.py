@@ -10,7 +10,7 @@ from pydantic import BaseModel, Field
 from venzo.api.documents.common import Removed, Said
 from venzo.api.documents.library import AdviceDocument, FeedsProposed, OfferDocument, OnRun
 from venzo.api.download import download
-from venzo.core.feeds.adviser import advise
+from venzo.core.feeds.adviser import CutNumbers, advise
 from venzo.core.model import Fields
 from venzo.core.parts.layers import LayerRule
 from venzo.core.snags import BadInput
@@ -156,7 +156,9 @@ def routes(store: Store) -> APIRouter:
         given = {k: v for k in ("flutes", "diameter", "cutting_length") if (v := getattr(ask, k)) is not None}
         if given:
             cutter = library.checked(Cutter, {**cutter.model_dump(), **given}, cutter.name)
-        advice = advise(cutter, material, rules, machine, ask.rpm, ask.feed, ask.depth, ask.width, ask.plunge)
+        advice = advise(
+            cutter, material, rules, machine, CutNumbers(ask.rpm, ask.feed, ask.depth, ask.width, ask.plunge)
+        )
         acceleration = machine.acceleration if machine else 800.0
         v = min(advice.feed, machine.fastest_feed if machine else advice.feed) / 60
         reached = [

@@ -51,7 +51,7 @@ class TramAsk(BaseModel):
 Ids = Annotated[str, Query(max_length=2000)]
 
 
-def routes(store: Store) -> APIRouter:
+def routes(store: Store) -> APIRouter:  # noqa: C901
     """Routes over one store."""
     router = APIRouter(prefix="/api")
 

@@ -24,7 +24,7 @@ from venzo.core.cuts.planned import ContourPlan, StepPlan, Tab
 from venzo.core.cuts.profile import (
     ProfileSettings,
 )
-from venzo.core.feeds.adviser import Advice, advise
+from venzo.core.feeds.adviser import Advice, CutNumbers, advise
 from venzo.core.geometry.contour import Array, Contour
 from venzo.core.geometry.regions import Region
 from venzo.core.holding.strength import LIFT
@@ -197,31 +197,13 @@ class PartInHand:
             round(section, 2) if section is not None else None,
         )
         if key not in self.advice:
-            met = (max(depth, 0.01), max(width, 0.01))
-            base = advise(
-                cutter,
-                self.setup.material,
-                self.rules,
-                self.setup.machine,
-                step.rpm,
-                step.feed,
-                *met,
-                step.plunge,
-                section,
-            )
+            given = CutNumbers(step.rpm, step.feed, max(depth, 0.01), max(width, 0.01), step.plunge, section)
+            about = (cutter, self.setup.material, self.rules, self.setup.machine)
+            base = advise(*about, given)
             feed = base.feed * step.feed_share
             if step.feed_share != 1:
-                base = advise(
-                    cutter,
-                    self.setup.material,
-                    self.rules,
-                    self.setup.machine,
-                    base.rpm,
-                    feed,
-                    *met,
-                    min(base.plunge, feed),
-                    section,
-                )
+                slower = replace(given, rpm=base.rpm, feed=feed, plunge=min(base.plunge, feed))
+                base = advise(*about, slower)
                 base = replace(base, source=f"{base.source}, {step.feed_share:.0%} of its feed")
             self.advice[key] = base
             for s in base.snags:

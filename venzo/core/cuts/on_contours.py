@@ -44,10 +44,10 @@ from venzo.core.cuts.profile import (
 )
 from venzo.core.cuts.rounds import circle_of, slot_line
 from venzo.core.cuts.track import Track
-from venzo.core.feeds.adviser import advise
+from venzo.core.feeds.adviser import CutNumbers, advise
 from venzo.core.feeds.mechanics import ball_lip
 from venzo.core.geometry.contour import Array, Contour
-from venzo.core.holding.on_contour import tabs_for
+from venzo.core.holding.on_contour import Tied, Tying, tabs_for
 from venzo.core.memo import memo
 from venzo.core.rules.house import Tabs
 from venzo.core.snags import Remedy, look, note, stop
@@ -105,21 +105,13 @@ class ContourSteps:
             for s in profiles
         )
         if runnable:
-            middles, by_hand, said = tabs_for(
-                self.hand.part,
-                name,
-                self.hand.drawn.contour(name) or contour,
-                chosen,
-                policy,
-                widest,
-                self.hand.thickness,
-                label,
-                where,
-                self.hand.setup,
-                inside,
-                () if inside else self.hand.blocked,
-                self._load(profiles, chosen.cutter if chosen else None),
-            )
+            drawn = self.hand.drawn.contour(name) or contour
+            tied = Tied(self.hand.part, name, drawn, inside, chosen, label, where)
+            blocked = () if inside else self.hand.blocked
+            load = self._load(profiles, chosen.cutter if chosen else None)
+            how = Tying(policy, widest, self.hand.thickness, blocked, load)
+            found = tabs_for(tied, how, self.hand.setup)
+            middles, by_hand, said = found.middles, found.by_hand, found.snags
             if not any(self._depth(s, 0) > self.hand.thickness - policy.height for s in profiles):
                 said = [s for s in said if s.rule not in ("holding.tabs-none", "holding.tab-room")]
             self.hand.say(*said)
@@ -419,17 +411,9 @@ class ContourSteps:
             depth = max(0.01, deep if step.one_pass else min(self.hand.step_down(step, cutter)[0], deep))
             key = ("slot", step.id, cutter.id, round(depth, 3), 0.0)
             if key not in self.hand.advice:
-                self.hand.advice[key] = advise(
-                    cutter,
-                    self.hand.setup.material,
-                    self.hand.rules,
-                    self.hand.setup.machine,
-                    step.rpm,
-                    step.feed,
-                    depth,
-                    cutter.diameter,
-                    step.plunge,
-                )
+                given = CutNumbers(step.rpm, step.feed, depth, cutter.diameter, step.plunge)
+                setup = self.hand.setup
+                self.hand.advice[key] = advise(cutter, setup.material, self.hand.rules, setup.machine, given)
             most = max(most, self.hand.advice[key].force)
         return most
 

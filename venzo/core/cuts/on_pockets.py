@@ -32,7 +32,7 @@ from venzo.core.cuts.operations import (
     as_fields,
 )
 from venzo.core.cuts.planned import StepPlan
-from venzo.core.cuts.pocket import Lines, clear_area, lay_levels, swept_region
+from venzo.core.cuts.pocket import Clearing, Lines, clear_area, lay_levels, swept_region
 from venzo.core.cuts.profile import (
     profile_moves,
 )
@@ -159,22 +159,16 @@ class PocketSteps:
             for z in lv.depths:
                 inset = bowl.radius - bowl.radius_at(depth + step.floor_allowance + z) if bowl else 0.0
                 if inset not in cache:
-                    args = (
-                        radius,
-                        step.side_allowance + inset,
-                        width_share,
-                        step.pattern,
-                        step.angle,
-                        step.wall_pass,
-                        step.direction == "climb",
-                    )
+                    sizes = (radius, step.side_allowance + inset, width_share)
+                    climb = step.direction == "climb"
+                    how = Clearing(step.pattern, step.angle, step.wall_pass, climb)
                     key = digest(
                         area.loops_key,
                         area.target.wkb_hex if area.open_sided else "",
                         opened.wkb_hex if opened is not None else "",
-                        list(args),
+                        [*sizes, *vars(how).values()],
                     )
-                    cache[inset] = memo("pocket", key, partial(clear_area, area, *args, opened))
+                    cache[inset] = memo("pocket", key, partial(clear_area, area, *sizes, how, opened))
                 if cache[inset].paths:
                     levels.append((z, cache[inset]))
         except BadInput as e:

@@ -49,15 +49,24 @@ class Lines:
     """Rows may be run from either end; stretches of rings keep their direction, climb or conventional."""
 
 
+@dataclass(frozen=True)
+class Clearing:
+    """How an area is cleared: in rings ("offset") or rows ("raster") at an ``angle``, degrees; a raster ends
+    with a run along the walls (``wall_pass``); which way along walls.
+    """
+
+    pattern: str = "offset"
+    angle: float = 0.0
+    wall_pass: bool = True
+    climb: bool = True
+
+
 def clear_area(
     area: Area,
     radius: float,
     allowance: float,
     step_over: float,
-    pattern: str = "offset",
-    angle: float = 0.0,
-    wall_pass: bool = True,
-    climb: bool = True,
+    how: Clearing = Clearing(),
     opened: BaseGeometry | None = None,
 ) -> Lines:
     """Paths that clear an area.
@@ -67,9 +76,7 @@ def clear_area(
         radius: of the cutter where it is widest below the surface, mm.
         allowance: left along the walls, mm.
         step_over: between rings or rows, over the diameter.
-        pattern: "offset" or "raster"; ``angle`` of the rows in degrees.
-        wall_pass: end a raster with a run along the walls.
-        climb: direction along walls.
+        how: rings or rows, and which way round.
         opened: what is cleared already; then only the rest is cut.
 
     Raises:
@@ -81,7 +88,7 @@ def clear_area(
     centres = region_of(outer)
     step = step_over * 2 * radius
     b = centres.bounds
-    if max(b[2] - b[0], b[3] - b[1]) / step > MOST_RINGS * (2 if pattern == "offset" else 1):
+    if max(b[2] - b[0], b[3] - b[1]) / step > MOST_RINGS * (2 if how.pattern == "offset" else 1):
         raise BadInput(
             f"{area.name}: more than {MOST_RINGS} rows at a step-over of {step:.3g} mm; take a larger"
             " step-over or cutter"
@@ -93,12 +100,12 @@ def clear_area(
         must = unary_union(polygons_in(must, 0.002))
         if must.is_empty:
             return Lines((), centres, 0)
-    walls = [_turned(fit(p, True, REFIT).simplified(1e-4), climb) for p in outer]
+    walls = [_turned(fit(p, True, REFIT).simplified(1e-4), how.climb) for p in outer]
     if opened is not None:
-        return _rest(centres, must, outer, radius, step, climb)
+        return _rest(centres, must, outer, radius, step, how.climb)
     inner: list[list[Contour]] = []
-    if pattern == "offset":
-        loops = [c.points(COARSE) for c in walls] if climb else [c.reversed().points(COARSE) for c in walls]
+    if how.pattern == "offset":
+        loops = [(c if how.climb else c.reversed()).points(COARSE) for c in walls]
         for _ in range(MOST_RINGS):
             # each ring from the one before, coarsely: only the outermost lies along a wall, and what rings
             # miss is looked for below
@@ -107,17 +114,17 @@ def clear_area(
             loops = [r.points(COARSE) for r in rings]
             if not rings:
                 break
-            inner.append([_turned(r.simplified(1e-4), climb) for r in rings])
+            inner.append([_turned(r.simplified(1e-4), how.climb) for r in rings])
         paths = [r for ring in reversed(inner) for r in _near_first(ring)]
     else:
-        paths = _rows(centres, step, angle)
-    keep_walls = pattern == "offset" or wall_pass
-    extra = _between(walls, inner, must, centres, radius, step) if pattern == "offset" else []
+        paths = _rows(centres, step, how.angle)
+    keep_walls = how.pattern == "offset" or how.wall_pass
+    extra = _between(walls, inner, must, centres, radius, step) if how.pattern == "offset" else []
     left = 0.0
     if not keep_walls:
         left = sum(p.area for p in polygons_in(must.difference(_sweep(paths, radius).buffer(0.02)), 0.05))
     ends = _near_first(walls) if keep_walls else []
-    return Lines((*paths, *extra, *ends), centres, len(ends), left, pattern == "raster")
+    return Lines((*paths, *extra, *ends), centres, len(ends), left, how.pattern == "raster")
 
 
 def _between(

@@ -203,7 +203,7 @@ def profile_moves(
             ramp = 0.0
         else:
             ramp = _descend(track, path, s, before, level, p, bool(middles) and level < p.tab_top)
-        _run(track, path, s, s + ramp + total, ramp, before, level, tabs_, corners, p)
+        _run(track, path, s, s + ramp + total, ramp, before, level, tabs=tabs_, corners=corners, p=p)
         if lead:
             track.follow(lead.out, track.at[2], track.at[2], sum(g.length for g in lead.out))
         else:
@@ -263,10 +263,11 @@ def _cut_apart(
         track.over(*path.at(start)[:2])
         track.down(before)
         if p.entry != "plunge":
-            _run(track, path, start, start + long, long, before, level, tabs, [], p)
+            _run(track, path, start, start + long, long, before, level, tabs=tabs, corners=[], p=p)
             back = path.reversed_at(start + long)
-            _run(track, path.reversed(), back, back + long, 0.0, level, level, tabs.reversed(path), [], p)
-        _run(track, path, start, end, 0.0, level, level, tabs, [], p)
+            there = tabs.reversed(path)
+            _run(track, path.reversed(), back, back + long, 0.0, level, level, tabs=there, corners=[], p=p)
+        _run(track, path, start, end, 0.0, level, level, tabs=tabs, corners=[], p=p)
         before = level
 
 
@@ -278,6 +279,7 @@ def _run(
     ramp: float,
     before: float,
     level: float,
+    *,
     tabs: _Tabs,
     corners: list[float],
     p: ProfileSettings,

@@ -80,32 +80,35 @@ def metres(feed: float) -> str:
     return f"{feed / 1000:.3g} m/min ({feed / 25.4:.0f} in/min)"
 
 
+@dataclass(frozen=True)
+class CutNumbers:
+    """What is known of a cut before it is worked out; None: by the shop's numbers or by rule.
+
+    ``rpm``: else the cutter's own, else the middle (geometric) of the surface-speed window within what the
+    machine turns. ``feed``, mm/min: else the cutter's own at its own speed (its chip load at another), else
+    the middle of the chip-load window, the low end in a cut deeper than the diameter. ``depth``, mm engaged
+    along the axis: else the largest step by house rule, as far as the edge reaches. ``width``, mm engaged
+    across: else the whole diameter, a slot. ``plunge``, mm/min: else the cutter's own, or by house rule.
+    ``section``: largest chip section in the arc engaged over the feed per tooth, mm, where it was measured:
+    else that of a straight wall ``width`` mm across.
+    """
+
+    rpm: float | None = None
+    feed: float | None = None
+    depth: float | None = None
+    width: float | None = None
+    plunge: float | None = None
+    section: float | None = None
+
+
 def advise(
     cutter: Cutter,
     material: Material,
     rules: HouseRules,
     machine: Machine | None = None,
-    rpm: float | None = None,
-    feed: float | None = None,
-    depth: float | None = None,
-    width: float | None = None,
-    plunge: float | None = None,
-    section: float | None = None,
+    given: CutNumbers = CutNumbers(),
 ) -> Advice:
-    """Work out a cut and judge it.
-
-    Args:
-        cutter: with its own feeds for the family, if the shop has entered them; they stand where no number is
-        given.
-        rpm: None: the cutter's own, else the middle (geometric) of the surface-speed window within what the
-        machine turns.
-        feed: mm/min; None: the cutter's own at its own speed (its chip load at another), else the middle of
-        the chip-load window, the low end in a cut deeper than the diameter.
-        depth: mm engaged along the axis; None: the largest step by house rule, as far as the edge reaches.
-        width: mm engaged across; None: the whole diameter, a slot.
-        plunge: mm/min; None: the cutter's own, else by house rule.
-        section: largest chip section in the arc engaged over the feed per tooth, mm, where it was measured;
-        None: that of a straight wall ``width`` mm across.
+    """Work out a cut and judge it. The cutter's own feeds for the family stand where no number is given.
 
     Raises:
         BadInput: a number that cannot be, or a jet, which has no spindle.
@@ -115,6 +118,8 @@ def advise(
             f"{cutter.name}: a {cutter.kind} has a kerf and a cutting speed, no spindle; enter its feed in"
             " the library"
         )
+    rpm, feed, depth, width = given.rpm, given.feed, given.depth, given.width
+    plunge, section = given.plunge, given.section
     for what, v in (("rpm", rpm), ("feed", feed), ("depth", depth), ("width", width), ("plunge", plunge)):
         if v is not None and not 0 < v < 1e6:
             raise BadInput(f"{what} {v:g}: give a number above 0")
@@ -224,7 +229,7 @@ def advise(
     )
 
 
-def _judge(
+def _judge(  # noqa: C901
     a: Advice,
     cutter: Cutter,
     material: Material,

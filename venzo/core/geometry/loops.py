@@ -69,7 +69,7 @@ def _departure(c: Contour, backwards: bool) -> float:
     return math.atan2(q[1] - p[1], q[0] - p[0])
 
 
-def join(chains: list[Contour], tolerance: float = JOIN) -> Joined:
+def join(chains: list[Contour], tolerance: float = JOIN) -> Joined:  # noqa: C901
     """Join open chains end to end where their ends lie within ``tolerance`` mm.
 
     Closed contours pass through (exact copies of one another dropped). Dead ends are pruned to ``open``.

@@ -5,7 +5,9 @@ about them.
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass, field
 from functools import partial
+from typing import Any
 
 from venzo.core.geometry.contour import Contour
 from venzo.core.holding.strength import tabs_needed
@@ -21,204 +23,189 @@ MATCH = 6.0
 """mm; a hand-placed tab further than this from its contour has lost its place."""
 
 
-def tabs_for(
-    part: Part,
-    name: str,
-    contour: Contour,
-    choice: ContourChoice | None,
-    policy: Tabs,
-    diameter: float,
-    thickness: float,
-    label: str,
-    where: Where,
-    setup: Setup,
-    inside: bool,
-    blocked: Sequence[Stretch] = (),
-    load: float = 0.0,
-) -> tuple[list[tuple[float, float]], bool, list[Snag]]:
-    """Tab middles on the part's own contour, whether they were placed by hand, and what is to be said.
+@dataclass(frozen=True)
+class Tied:
+    """A contour that tabs may tie: the part's own, what was chosen for it, and how it is spoken of."""
 
-    ``diameter``: of the widest cutter that runs along it, mm. ``blocked``: stretches of it that face another
-    piece's cut; used only if they leave room. ``load``: N that the heaviest cut along it pushes with; tabs by
-    house rule are as many as that asks for. Whether the tabs hold enough is asked of the whole sheet
-    (``holding.timeline``), not here.
+    part: Part
+    name: str
+    contour: Contour
+    inside: bool
+    choice: ContourChoice | None
+    label: str
+    where: Where
+
+    @property
+    def automatic(self) -> Remedy:
+        """Give its tabs back to house rule."""
+        return self.remedy("Automatic tabs", automatic=["tabs"])
+
+    def remedy(self, label: str, **fields: Any) -> Remedy:
+        """Another choice for it."""
+        command = {"kind": "set-contour", "part": self.part.id, "contour": self.name, **fields}
+        return Remedy(label=label, command=command)
+
+
+@dataclass(frozen=True)
+class Tying:
+    """How it is tied: tabs by ``policy``; ``diameter`` of the widest cutter that runs along it, and the
+    sheet's ``thickness``, mm. ``blocked``: stretches that face another piece's cut; used only if they leave
+    room. ``load``: N that the heaviest cut along it pushes with; tabs by house rule are as many as that asks
+    for.
     """
-    count = policy.count if choice is None or choice.tab_count is None else choice.tab_count
-    snags: list[Snag] = []
-    by_hand = choice is not None and choice.tabs is not None
-    footprint = policy.width + diameter
-    automatic = Remedy(
-        label="Automatic tabs",
-        command={"kind": "set-contour", "part": part.id, "contour": name, "automatic": ["tabs"]},
-    )
-    if by_hand:
-        assert choice is not None and choice.tabs is not None
-        middles, lost, near = [], 0, []
-        for x, y in choice.tabs:
-            s, away = contour.nearest(x, y)
-            px, py = contour.at(s)[:2]
-            near.append([round(px, 3), round(py, 3)])
-            if away > MATCH:
-                lost += 1
-                continue
-            middles.append((px, py))
-        if lost:
-            snags.append(
-                stop(
-                    "choice.unmatched",
-                    f"{label}: {lost} tab{'s' * (lost != 1)} placed by hand {'has' if lost == 1 else 'have'}"
-                    f" lost {'its' if lost == 1 else 'their'} place: the drawing has moved more than"
-                    f" {MATCH:g} mm away",
-                    where,
-                    Remedy(
-                        label="Move to the nearest place",
-                        command={"kind": "set-contour", "part": part.id, "contour": name, "tabs": near},
-                    ),
-                    automatic,
-                )
-            )
-        wanted = len(choice.tabs) - lost
-        if not choice.tabs and policy.count:
-            snags.append(
-                look(
-                    "holding.tabs-none",
-                    f"{label}: tabs are on ({policy.count} by house rule), but none is placed",
-                    where,
-                    automatic,
-                    Remedy(
-                        label="No tabs, on purpose",
-                        command={
-                            "kind": "set-contour",
-                            "part": part.id,
-                            "contour": name,
-                            "automatic": ["tabs"],
-                            "tab_count": 0,
-                        },
-                    ),
-                )
-            )
-    else:
-        counted = inside or (choice is not None and choice.tab_count is not None)
-        if count and not counted and load:
-            hold = setup.rules.hold
-            count = max(
-                count,
-                min(
-                    MOST,
-                    tabs_needed(
-                        load,
-                        policy.width,
-                        policy.height,
-                        hold.tab_strength[setup.material.family],
-                        hold.margin,
-                        policy.sloped,
-                    ),
-                ),
-            )
-        wanted = (
-            count
-            if counted and policy.every is None
-            else tab_count(contour, count, policy.every or setup.rules.tab_every, footprint)
+
+    policy: Tabs
+    diameter: float
+    thickness: float
+    blocked: Sequence[Stretch] = ()
+    load: float = 0.0
+
+    @property
+    def footprint(self) -> float:
+        """Length along the contour that a tab takes, mm."""
+        return self.policy.width + self.diameter
+
+
+@dataclass
+class TabsFound:
+    """Middles of tabs (x, y) on the part's own contour, how many were wanted, whether a person placed them,
+    and what is to be said.
+    """
+
+    middles: list[tuple[float, float]]
+    wanted: int
+    by_hand: bool = False
+    snags: list[Snag] = field(default_factory=list)
+
+
+def tabs_for(tied: Tied, how: Tying, setup: Setup) -> TabsFound:
+    """The tabs of a contour. Whether they hold enough is asked of the whole sheet (``holding.timeline``), not
+    here.
+    """
+    placed = tied.choice is not None and tied.choice.tabs is not None
+    found = _by_hand(tied, how) if placed else _by_rule(tied, how, setup)
+    count = len(found.middles)
+    if count and how.policy.height >= how.thickness:
+        words = (
+            f"{tied.label}: tabs {how.policy.height:g} mm high are as thick as the {how.thickness:.2f} mm"
+            " sheet: nothing would be cut there"
         )
-        middles = [
-            contour.at(s)[:2] for s in _automatic(part, name, contour, wanted, policy, diameter, blocked)
-        ]
-        if wanted and not middles:
-            snags.append(
-                look(
-                    "holding.tabs-none",
-                    f"{label}: {wanted} tabs are asked for, but none has room: no run is {footprint + 4:.0f}"
-                    " mm long; place one by hand, or take a narrower tab",
-                    where,
-                )
-            )
-    if middles and policy.height >= thickness:
-        snags.append(
-            stop(
-                "holding.tab-height",
-                f"{label}: tabs {policy.height:g} mm high are as thick as the {thickness:.2f} mm sheet:"
-                " nothing would be cut there",
-                where,
-            )
-        )
-    if 0 < len(middles) < wanted:
-        asked = by_hand or (
-            choice is not None and choice.tab_count is not None
-        )  # else it is asked of the whole sheet whether those there hold enough
-        snags.append(
-            (look if asked else note)(
-                "holding.tab-room",
-                f"{label}: room for {len(middles)} of {wanted} tabs clear of corners",
-                where,
-            )
-        )
-    narrow: list[tuple[float, float, float]] = []
-    for x, y in middles:
-        if by_hand and _at_corner(contour, x, y, footprint / 2):
-            snags.append(
-                look(
-                    "holding.tab-corner",
-                    f"{label}: the tab at {x:.0f}, {y:.0f} lies on a corner; it is hard to clean up there",
-                    {**where, "x": x, "y": y},
-                    automatic,
-                )
-            )
+        found.snags.append(stop("holding.tab-height", words, tied.where))
+    if 0 < count < found.wanted:
+        # else it is asked of the whole sheet whether those there hold enough
+        asked = placed or (tied.choice is not None and tied.choice.tab_count is not None)
+        words = f"{tied.label}: room for {count} of {found.wanted} tabs clear of corners"
+        found.snags.append((look if asked else note)("holding.tab-room", words, tied.where))
+    found.snags += _judged(tied, how, found)
+    return found
+
+
+def _by_hand(tied: Tied, how: Tying) -> TabsFound:
+    """Tabs that a person placed, where the contour still is."""
+    assert tied.choice is not None and tied.choice.tabs is not None
+    found = TabsFound([], len(tied.choice.tabs), True)
+    lost, near = 0, []
+    for x, y in tied.choice.tabs:
+        s, away = tied.contour.nearest(x, y)
+        px, py = tied.contour.at(s)[:2]
+        near.append([round(px, 3), round(py, 3)])
+        if away > MATCH:
+            lost += 1
             continue
-        wide = (
-            None
-            if inside
-            else memo(
-                "detail",
-                f"{part.shape}/{name}/{x!r}/{y!r}/{policy.width!r}",
-                partial(on_detail, contour, x, y, policy.width),
-            )
+        found.middles.append((px, py))
+    found.wanted -= lost
+    if lost:
+        words = (
+            f"{tied.label}: {lost} tab{'s' * (lost != 1)} placed by hand {'has' if lost == 1 else 'have'}"
+            f" lost {'its' if lost == 1 else 'their'} place: the drawing has moved more than"
+            f" {MATCH:g} mm away"
         )
+        move = tied.remedy("Move to the nearest place", tabs=near)
+        found.snags.append(stop("choice.unmatched", words, tied.where, move, tied.automatic))
+    if not tied.choice.tabs and how.policy.count:
+        words = f"{tied.label}: tabs are on ({how.policy.count} by house rule), but none is placed"
+        none = tied.remedy("No tabs, on purpose", automatic=["tabs"], tab_count=0)
+        found.snags.append(look("holding.tabs-none", words, tied.where, tied.automatic, none))
+    return found
+
+
+def _by_rule(tied: Tied, how: Tying, setup: Setup) -> TabsFound:
+    """Tabs by house rule, or as many as a person asked for."""
+    policy, choice = how.policy, tied.choice
+    count = policy.count if choice is None or choice.tab_count is None else choice.tab_count
+    counted = tied.inside or (choice is not None and choice.tab_count is not None)
+    if count and not counted and how.load:
+        hold = setup.rules.hold
+        strength = hold.tab_strength[setup.material.family]
+        enough = tabs_needed(how.load, policy.width, policy.height, strength, hold.margin, policy.sloped)
+        count = max(count, min(MOST, enough))
+    if not counted or policy.every is not None:
+        count = tab_count(tied.contour, count, policy.every or setup.rules.tab_every, how.footprint)
+    along = _automatic(tied, count, how)
+    found = TabsFound([tied.contour.at(s)[:2] for s in along], count)
+    if count and not found.middles:
+        words = (
+            f"{tied.label}: {count} tabs are asked for, but none has room: no run is"
+            f" {how.footprint + 4:.0f} mm long; place one by hand, or take a narrower tab"
+        )
+        found.snags.append(look("holding.tabs-none", words, tied.where))
+    return found
+
+
+def _judged(tied: Tied, how: Tying, found: TabsFound) -> list[Snag]:
+    """What is to be said of where the tabs are: on corners, on narrow details."""
+    out: list[Snag] = []
+    width, narrow = how.policy.width, []
+    for x, y in found.middles:
+        if found.by_hand and _at_corner(tied.contour, x, y, how.footprint / 2):
+            words = (
+                f"{tied.label}: the tab at {x:.0f}, {y:.0f} lies on a corner; it is hard to clean up there"
+            )
+            out.append(look("holding.tab-corner", words, {**tied.where, "x": x, "y": y}, tied.automatic))
+            continue
+        if tied.inside:
+            continue
+        key = f"{tied.part.shape}/{tied.name}/{x!r}/{y!r}/{width!r}"
+        wide = memo("detail", key, partial(on_detail, tied.contour, x, y, width))
         if wide is not None:
             narrow.append((wide, x, y))
     if narrow:
         wide, x, y = min(narrow)
         more = f", and {len(narrow) - 1} more such" if len(narrow) > 1 else ""
-        said = (
-            f"{label}: the tab at {x:.0f}, {y:.0f} hangs on a detail {wide:.1f} mm wide, which breaks before"
-            f" the {policy.width:g} mm tab does{more}"
+        words = (
+            f"{tied.label}: the tab at {x:.0f}, {y:.0f} hangs on a detail {wide:.1f} mm wide, which breaks"
+            f" before the {width:g} mm tab does{more}"
         )
-        snags.append(
-            look("holding.tab-detail", said, {**where, "x": x, "y": y}, *([automatic] if by_hand else []))
-        )
-    return middles, by_hand, snags
+        mend = [tied.automatic] if found.by_hand else []
+        out.append(look("holding.tab-detail", words, {**tied.where, "x": x, "y": y}, *mend))
+    return out
 
 
-def _automatic(
-    part: Part,
-    name: str,
-    contour: Contour,
-    count: int,
-    policy: Tabs,
-    diameter: float,
-    blocked: Sequence[Stretch],
-) -> list[float]:
+def _automatic(tied: Tied, count: int, how: Tying) -> list[float]:
     """Places of tabs, distances along a contour; what a cut's speed or depth changes leaves them as they
     are.
     """
     if count <= 0:
         return []
+    part, contour, blocked = tied.part, tied.contour, how.blocked
+    width, diameter = how.policy.width, how.diameter
     grain = float(part.grain) if part.grain is not None else None
-    key = f"{part.shape}/{name}"
-    shy = shy_stretches(contour, policy.width, diameter, grain, key)
+    key = f"{part.shape}/{tied.name}"
+    shy = shy_stretches(contour, width, diameter, grain, key)
     loaded = memo("ends", key, lambda: loaded_ends(contour))
 
     def place() -> list[float]:
         for n in range(count, min(2, count) - 1, -1) if blocked else ():
-            clear = place_tabs(contour, n, policy.width, diameter, shy, blocked, loaded)
+            clear = place_tabs(contour, n, width, diameter, shy, blocked, loaded)
             gaps = [(b - a) % contour.length for a, b in zip(clear, [*clear[1:], *clear[:1]], strict=True)]
             # tabs crowded on the one free stretch hold no better than a few of them
             if len(clear) == n and (n <= 2 or min(gaps) >= contour.length / (3 * n)):
                 return clear
-        return place_tabs(contour, count, policy.width, diameter, shy, (), loaded)
+        return place_tabs(contour, count, width, diameter, shy, (), loaded)
 
     return memo(
         "tabs",
-        f"{key}/{count}/{policy.width!r}/{diameter!r}/{grain!r}/{[tuple(b) for b in blocked]!r}",
+        f"{key}/{count}/{width!r}/{diameter!r}/{grain!r}/{[tuple(b) for b in blocked]!r}",
         place,
     )
 

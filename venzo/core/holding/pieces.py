@@ -89,7 +89,7 @@ class Divided:
         return root
 
 
-def divide(
+def divide(  # noqa: C901
     sheet: Polygon,
     through: Sequence[BaseGeometry | None],
     thin: Sequence[BaseGeometry | None],

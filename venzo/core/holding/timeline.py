@@ -642,7 +642,7 @@ def _owners(divided: Divided, bodies: dict[str, int], outlines: dict[str, Polygo
     return out | {a: "" for a in rest if a not in out}
 
 
-def _backwards(
+def _backwards(  # noqa: C901
     divided: Divided, scene: _Scene, bodies: dict[str, int], owners: dict[int, str]
 ) -> tuple[list[Held], dict[str, int], dict[str, int]]:
     """From the last cut to the first: pieces only ever join. What every cut finds, and when each piece parts

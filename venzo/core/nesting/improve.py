@@ -342,7 +342,7 @@ class Improve:
     def _movable(self) -> bool:
         return bool(self.waiting) or self._victim() is not None
 
-    def _move(self, stop: Callable[[], bool]) -> bool:
+    def _move(self, stop: Callable[[], bool]) -> bool:  # noqa: C901
         """Each thread tries to bring one more piece onto a sheet."""
         victim, fill = self._victim(), [n for n in self.waiting if self.worth.parts[n[0]].fill]
         if victim is not None and fill and self.rng.uniform() < 0.3:

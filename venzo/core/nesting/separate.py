@@ -51,11 +51,13 @@ b1r = _loader(types.int8, ir.IntType(8))
 
 @numba.njit(cache=True, nogil=True, error_model="numpy", inline="always")
 def f4(address, index):  # pragma: no cover - compiled
+    """A number of an array of float32, by its address."""
     return float(f4r(address, index))
 
 
 @numba.njit(cache=True, nogil=True, error_model="numpy", inline="always")
 def i4(address, index):  # pragma: no cover - compiled
+    """A number of an array of int32, by its address."""
     return int(i4r(address, index))
 
 

@@ -97,7 +97,7 @@ def alter(
     return shape, lost, removed
 
 
-def _one(shape: Shape, a: Relief | Fillets | Rounding | SlotWidth) -> tuple[Shape, list[str]]:
+def _one(shape: Shape, a: Relief | Fillets | Rounding | SlotWidth) -> tuple[Shape, list[str]]:  # noqa: C901
     loops = dict(shape.contours)
     missed: list[str] = []
     done = 0

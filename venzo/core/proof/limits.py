@@ -25,7 +25,7 @@ def datum_on_sheet(setup: Setup, stock: Stock) -> XY:
     return (stock.width / 2, stock.height / 2) if setup.datum == "centre" else (0.0, 0.0)
 
 
-def setup_snags(setup: Setup, spacing: float) -> list[Snag]:
+def setup_snags(setup: Setup, spacing: float) -> list[Snag]:  # noqa: C901
     """Judge how the stock lies on the table, and the heights and numbers of the setup; ``spacing`` between
     pieces, mm.
     """

@@ -304,7 +304,8 @@ class Store:
         )
         theirs = [says for touched, says in later if any(_meet(a, b) for a in mine for b in touched)]
         if theirs:
-            raise Conflict(command.says(self._revision(head).plan), theirs, head.number)
+            asked_on = self._revision(self._row(s, job, base)).plan  # what it is about may be gone since
+            raise Conflict(command.says(asked_on), theirs, head.number)
 
     def undo(self, job: str) -> Revision:
         """Append a revision that returns to the state before the newest edit not yet undone."""

@@ -137,7 +137,8 @@ _adapter: TypeAdapter[Command] = TypeAdapter(Command)
 
 def reads(command: Command) -> set[str]:
     """What a command relies on beyond what it touches: a later change there is a conflict too."""
-    return command.reads() if isinstance(command, MovePiece | TakeOffPiece) else set()
+    own = getattr(command, "reads", None)
+    return own() if own else set()
 
 
 def read_command(data: Any) -> Command:

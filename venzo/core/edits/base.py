@@ -66,6 +66,8 @@ def plain_error(e: ValidationError) -> str:
     first = e.errors()[0]
     where = " ".join(str(p) for p in first["loc"] if not isinstance(p, int))
     said = first.get("input")
+    if first["type"] == "union_tag_invalid":  # else every kind there is would be listed
+        return f"there is no {first['ctx']['discriminator'].strip(chr(39))} {first['ctx']['tag']!r}"
     given = f" ({said!r} was given)" if isinstance(said, int | float | str) and len(str(said)) < 40 else ""
     return f"{where}: {first['msg'].removeprefix('Value error, ')}{given}".strip(": ")
 

@@ -92,7 +92,7 @@ def changed_list(
     """A list of things with ids, some added, changed or dropped.
 
     Raises:
-        BadInput: one to change is not there, or one to add is there already.
+        BadInput: one to change or drop is not there, or one to add is there already.
     """
     out = {i.id: i for i in items}
     for c in change:
@@ -100,7 +100,8 @@ def changed_list(
             raise BadInput(f"there is no {what} {c.id!r} any more")
         out[c.id] = with_changes(out[c.id], c.fields, f"{what} {c.id}")
     for d in drop:
-        out.pop(d, None)
+        if out.pop(d, None) is None:
+            raise BadInput(f"there is no {what} {d!r} any more")
     for a in add:
         if a.id in out:
             raise BadInput(f"there is a {what} {a.id!r} already")

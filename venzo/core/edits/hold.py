@@ -12,6 +12,7 @@ from venzo.core.holding.fixings import Fixing
 from venzo.core.holding.screws import Screw
 from venzo.core.holding.strength import calibrated_friction, calibrated_strength
 from venzo.core.model import Family, Id, Value
+from venzo.core.parts.shape import OUTLINE
 from venzo.core.plan import ContourChoice, MovedCut, OrderBy, Plan, Setup, StepsChoice
 from venzo.core.rules.house import Tabs
 from venzo.core.snags import BadInput
@@ -118,11 +119,11 @@ class SetHold(Value):
     """mm; None: by house rule."""
 
     def touches(self) -> set[str]:
-        return (
-            {f"choice/{self.part}/{self.contour or 'outlines'}"}
-            if self.part
-            else {f"operation/{self.setup}/outlines"}
-        )
+        if self.part is None:
+            return {f"operation/{self.setup}/outlines"}
+        if self.contour:
+            return {f"choice/{self.part}/{self.contour}"}
+        return {f"choice/{self.part}/outlines", f"choice/{self.part}/{OUTLINE}/tab_count"}
 
     def says(self, plan: Plan) -> str:
         p = plan.part(self.part) if self.part else None
@@ -148,8 +149,11 @@ class SetHold(Value):
             return with_setup(plan, s, operations=(*others, *steps))
         new = StepsChoice(part=part_of(plan, self.part).id, on="outlines", steps=steps)
         # a count chosen for the outline would bring the tabs back
+        mine = (self.part, OUTLINE)
         choices = tuple(
-            c.model_copy(update={"tab_count": None}) if c.part == self.part and self.way != "tabs" else c
+            c.model_copy(update={"tab_count": None})
+            if (c.part, c.contour) == mine and self.way != "tabs"
+            else c
             for c in plan.choices
         )
         return with_fields(

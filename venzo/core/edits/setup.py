@@ -81,6 +81,8 @@ class RemoveStock(Value):
 
     def apply(self, plan: Plan) -> Plan:
         s = setup_of(plan, self.setup)
+        if s.stock_of(self.stock) is None:
+            raise BadInput(f"the setup has no stock {self.stock!r} any more")
         nest = (
             s.nest.model_copy(update={"pieces": tuple(q for q in s.nest.pieces if q.sheet != self.stock)})
             if s.nest

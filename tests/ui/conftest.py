@@ -1,23 +1,17 @@
 """The demo shop served by the real command, and a browser page that loads nothing from elsewhere."""
 
 import json
-import socket
-import subprocess
-import sys
-import tempfile
 import urllib.request
 from contextlib import contextmanager
-from pathlib import Path
 
 import pytest
 from playwright.sync_api import expect, sync_playwright
 
-from tests.support.waiting import until
+from tests.support.server import Server
 
 PATIENCE = 60_000
 """ms that a test waits for what must come: two servers and two browsers may share two cores."""
 expect.set_options(timeout=PATIENCE)
-ROOT = Path(__file__).parents[2]
 ARGS = [
     "--no-sandbox",
     "--disable-quic",
@@ -25,49 +19,6 @@ ARGS = [
     "--disable-component-update",
     "--disable-sync",
 ]
-
-
-class Server:
-    """The real command serving a folder; it can be killed and started anew."""
-
-    def __init__(self, folder: Path):
-        self.folder = folder
-        with socket.socket() as s:
-            s.bind(("127.0.0.1", 0))
-            self.port = s.getsockname()[1]
-        self.url = f"http://127.0.0.1:{self.port}"
-        self.said = Path(tempfile.mkstemp(prefix="venzo-said-")[1])
-
-    def up(self):
-        command = [
-            sys.executable,
-            "-m",
-            "venzo.cli",
-            "serve",
-            "--port",
-            str(self.port),
-            "--data",
-            str(self.folder),
-        ]
-        with open(self.said, "ab") as said:
-            self.process = subprocess.Popen(command, stderr=said, cwd=ROOT)
-        until(self.answers, 60)
-
-    def answers(self):
-        try:
-            return urllib.request.urlopen(f"{self.url}/api/jobs", timeout=2).status == 200
-        except OSError:
-            return False
-
-    def down(self):
-        self.process.kill()
-        self.process.wait()
-        told = self.said.read_text(errors="replace")
-        assert "Traceback" not in told, told[-4000:]
-
-    def restart(self):
-        self.down()
-        self.up()
 
 
 @contextmanager

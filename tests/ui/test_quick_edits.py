@@ -4,8 +4,11 @@ surfacing bench.
 
 import re
 
+from playwright.sync_api import expect
+
 from tests.conftest import MANY
 from tests.support.waiting import settled
+from tests.ui.conftest import api
 
 JOB = "estuary-hide-ribs-and-benches"
 
@@ -77,3 +80,27 @@ def test_zones_and_stock_changed_in_one_go(page, served):
         11,
         18.1,
     )
+
+
+def test_what_another_screen_changes_is_seen_at_once(served, browser, page):
+    """Two people on one job: nobody reads it again to see what the other did."""
+    url, _restart = served
+    page.goto(f"{url}/job/{JOB}/parts")
+    heading = page.get_by_role("heading", level=1)
+    expect(heading).to_be_visible()
+    other = browser.new_context().new_page()
+    other.goto(f"{url}/job/{JOB}/parts")
+    expect(other.get_by_role("heading", level=1)).to_have_text(heading.inner_text())
+    before = heading.inner_text()
+    revision = api(url, f"/jobs/{JOB}")["revision"]
+    body = {"base": revision, "command": {"kind": "rename-job", "name": "Renamed elsewhere"}}
+    other.evaluate(
+        "([path, body]) => fetch(path, {method: 'POST', headers: {'content-type': 'application/json'},"
+        " body: JSON.stringify(body)})",
+        [f"/api/jobs/{JOB}/commands", body],
+    )
+    expect(heading).to_have_text("Renamed elsewhere")
+    expect(other.get_by_role("heading", level=1)).to_have_text("Renamed elsewhere")
+    other.keyboard.press("Control+z")
+    expect(heading).to_have_text(before)
+    other.context.close()

@@ -17,7 +17,18 @@ from venzo import __version__
 from venzo.api.documents.common import FAULTS
 from venzo.api.documents.job import JobDocument, view
 from venzo.api.guard import Guard
-from venzo.api.routes import carving, drawings, holding, jobs, lengths, library, nesting, release, surfacing
+from venzo.api.routes import (
+    carving,
+    changes,
+    drawings,
+    holding,
+    jobs,
+    lengths,
+    library,
+    nesting,
+    release,
+    surfacing,
+)
 from venzo.core.memo import behind, urgent
 from venzo.core.snags import BadInput
 from venzo.desk import jobs as work_on
@@ -72,7 +83,7 @@ def make_app(store: Store, address: str = "testserver") -> FastAPI:
     app.include_router(jobs.routes(store, seen))
     app.include_router(drawings.routes(store, seen))
     app.include_router(nesting.routes(store, worker))
-    for matter in (release, library, holding, carving, surfacing):
+    for matter in (release, library, holding, carving, surfacing, changes):
         app.include_router(matter.routes(store))
     app.include_router(lengths.routes())
     if WEB.exists():

@@ -64,5 +64,11 @@ def _serve(host: str, port: int, folder: Path, with_demo: bool) -> None:
         print("A new shop: the first page asks for your machine and what you cut.", file=sys.stderr)
     threading.Thread(target=lambda: store.collect(UNUSED), daemon=True).start()
     print(f"Venzo is at http://{host}:{port}  (data in {folder}; stop with Ctrl-C)", file=sys.stderr)
-    uvicorn.run(make_app(store, f"{host}:{port}"), host=host, port=port, log_level="warning")
+    uvicorn.run(
+        make_app(store, f"{host}:{port}"),
+        host=host,
+        port=port,
+        log_level="warning",
+        timeout_graceful_shutdown=2,  # screens that hear of changes stay connected until then
+    )
     held.close()

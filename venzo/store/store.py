@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import json
+import logging
 import secrets
 import tempfile
 import threading
 import zlib
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
@@ -138,6 +139,7 @@ class Store:
         self._engine = _engine(folder / "venzo.db")
         self._lock = threading.Lock()
         self._turns: dict[str, threading.Lock] = {}
+        self._watching: list[Callable[[str, int], None]] = []
         self.shelf = threading.RLock()
         """Held by whoever reads a thing of the library to write it changed: two of them never take each other
         back.
@@ -274,7 +276,7 @@ class Store:
                 head = self._row(s, job, None)
                 if head.number != at:
                     raise Conflict(command.says(before), [head.says], head.number)
-                return self._append(
+                done = self._append(
                     s,
                     job,
                     plan,
@@ -284,6 +286,31 @@ class Store:
                     at,
                     None,
                 )
+        return self._told(job, done)
+
+    def watch(self, tell: Callable[[str, int], None]) -> Callable[[], None]:
+        """Have a function called with the job and its newest revision after every edit, from the thread that
+        made it; the answer ends it.
+        """
+        with self._lock:
+            self._watching.append(tell)
+
+        def end() -> None:
+            with self._lock:
+                self._watching.remove(tell)
+
+        return end
+
+    def _told(self, job: str, revision: Revision) -> Revision:
+        """Tell whoever watches; it is stored already, so nobody who fails to hear of it may undo that."""
+        with self._lock:
+            watching = list(self._watching)
+        for tell in watching:
+            try:
+                tell(job, revision.number)
+            except Exception:
+                logging.getLogger("venzo").exception("a change of %s was not told", job)
+        return revision
 
     def _turn(self, job: str) -> threading.Lock:
         """Edits of one job wait for each other, in the order they came."""
@@ -314,7 +341,7 @@ class Store:
             if head.back is None:
                 raise BadInput("there is nothing to undo")
             target, top = self._row(s, job, head.back), self._top(s, job, head)
-            return self._append(
+            done = self._append(
                 s,
                 job,
                 self._revision(target).plan,
@@ -324,6 +351,7 @@ class Store:
                 target.back,
                 head.number,
             )
+        return self._told(job, done)
 
     def redo(self, job: str) -> Revision:
         """Append a revision that brings back what the last undo took."""
@@ -332,7 +360,7 @@ class Store:
             if head.forward is None:
                 raise BadInput("there is nothing to redo")
             target = self._row(s, job, head.forward)
-            return self._append(
+            done = self._append(
                 s,
                 job,
                 self._revision(target).plan,
@@ -342,6 +370,7 @@ class Store:
                 head.number,
                 target.forward,
             )
+        return self._told(job, done)
 
     def _top(self, s: Session, job: str, row: RevisionRow) -> RevisionRow:
         """The edit that is on top of a revision's state: of an undone one what was before it."""

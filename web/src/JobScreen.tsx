@@ -2,7 +2,7 @@ import { Dialog, DialogPanel, DialogTitle } from "@headlessui/react";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 
-import { call, listChange, nestState, post, useEdits, useJob, useProof } from "./api";
+import { call, listChange, nestState, post, useEdits, useChanges, useJob, useProof } from "./api";
 import { CarveBoard, NO_LOOK, type CarveLook } from "./CarveBench";
 import { CutsDocket, type CutsView } from "./CutsStation";
 import { ProveDocket, ReleaseDocket, YieldBoard, YieldDocket } from "./EndStations";
@@ -21,6 +21,7 @@ import { UnitSwitch } from "./units";
 
 export function JobScreen() {
   const { id = "", station: wanted } = useParams(), job = useJob(id);
+  useChanges(id);
   const station = STATIONS.find((s) => s.id === wanted)?.id ?? "parts";
   if (job.error) return <main className="p-10"><p role="alert" className="text-[18px] text-stop">{job.error.message}</p><Link className="underline" to="/">All jobs</Link></main>;
   if (!job.data) return <main className="p-10" role="status">reading the job ...</main>;

@@ -53,6 +53,25 @@ export const useJob = (id: string) => {
     return known && known.revision > read.revision ? known : read; // an edit was answered meanwhile
   } });
 };
+/** Hear of what others change in a job, while the page is seen; browsers keep few connections, so a hidden page holds none. */
+export function useChanges(id: string) {
+  const client = useQueryClient();
+  useEffect(() => {
+    let heard: EventSource | null = null;
+    const listen = () => {
+      if (document.hidden) { heard?.close(); heard = null; return; }
+      heard ??= new EventSource(`/api/jobs/${id}/changes`);
+      heard.onmessage = (e) => {
+        const known = client.getQueryData<Job>(["job", id]);
+        // what is on its way from here brings the newest with its answer
+        if (known && (JSON.parse(e.data) as { revision: number }).revision > known.revision && !client.isMutating()) client.invalidateQueries({ queryKey: ["job", id] });
+      };
+    };
+    listen();
+    document.addEventListener("visibilitychange", listen);
+    return () => { document.removeEventListener("visibilitychange", listen); heard?.close(); };
+  }, [id, client]);
+}
 export const useProof = (id: string, revision: number, on: boolean) =>
   useQuery({ queryKey: ["proof", id, revision], queryFn: () => call<Record<string, ProofSheet[]>>(`/jobs/${id}/proof`), enabled: on, staleTime: Infinity });
 

@@ -1599,6 +1599,9 @@ export interface components {
             /** @default false */
             holes: boolean;
         };
+        JobChanged: {
+            revision: number;
+        };
         JobDocument: {
             id: string;
             name: string;

@@ -7,14 +7,17 @@ import threading
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from starlette.testclient import TestClient
 
 from tests.conftest import MANY
 from tests.support.trial import TrialJob, rect
+from venzo.api.app import make_app
 from venzo.core.edits import RenameJob, SetAlterations, SetStock, read_command
 from venzo.core.edits.fields import merged
 from venzo.core.plan import Plan
 from venzo.core.snags import BadInput
 from venzo.desk import jobs
+from venzo.store.author import author, made_by
 from venzo.store.store import Conflict, Store
 
 
@@ -254,3 +257,33 @@ def test_merging_changes_what_it_names():
         "e": [2],
     }
     assert merged({"a": None}, {"a": {"b": 1}}) == {"a": {"b": 1}}
+
+
+def test_who_made_a_change_is_kept_with_it(store):
+    b = TrialJob(store, (rect(200, 120), [(100, 100)]))
+    with made_by(" Mara\n(office) "):
+        b.do(RenameJob(name="signed"))
+        store.put_library("cutter", {**store.library("cutter")[0], "name": "signed too"}, "renamed")
+    store.undo(b.job)
+    lines = store.history(b.job)
+    assert [line["author"] for line in lines[:3]] == ["", "Mara (office)", ""]
+    assert store.library_history(["cutter"])[0]["author"] == "Mara (office)"
+
+
+@given(st.text(max_size=300))
+def test_any_name_is_one_short_line(name):
+    with made_by(name):
+        kept = author()
+    assert len(kept) <= 80 and kept == kept.strip() and kept.isprintable() and author() == ""
+
+
+def test_the_name_comes_with_the_request_and_stays_with_it(store):
+    b = TrialJob(store, (rect(200, 120), [(100, 100)]))
+    number = store.get(b.job).number
+    with TestClient(make_app(store), base_url="http://testserver") as web:
+        for name in ("J%C3%BCrgen", ""):
+            body = {"base": number, "command": {"kind": "rename-job", "name": f"by {name or 'nobody'}"}}
+            sent = web.post(f"/api/jobs/{b.job}/commands", json=body, headers={"x-author": name})
+            number = sent.json()["revision"]
+        lines = web.get(f"/api/jobs/{b.job}/history").json()
+    assert [line["author"] for line in lines[:2]] == ["", "Jürgen"]

@@ -16,7 +16,7 @@ from sqlalchemy.exc import DBAPIError
 from venzo import __version__
 from venzo.api.documents.common import FAULTS
 from venzo.api.documents.job import JobDocument, view
-from venzo.api.guard import Guard
+from venzo.api.guard import Guard, Signed
 from venzo.api.routes import (
     carving,
     changes,
@@ -78,6 +78,7 @@ def make_app(store: Store, address: str = "testserver") -> FastAPI:
         openapi_url="/api/openapi.json",
         responses=FAULTS,
     )
+    app.add_middleware(Signed)
     app.add_middleware(Guard, address=address)  # type: ignore[arg-type]
     _say_faults(app)
     app.include_router(jobs.routes(store, seen))

@@ -4,16 +4,30 @@ before anything is done.
 
 from __future__ import annotations
 
-from urllib.parse import urlsplit
+from urllib.parse import unquote, urlsplit
 
 from starlette.datastructures import Headers
 from starlette.responses import JSONResponse
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
+from venzo.store.author import made_by
+
 LARGEST_BODY = 128 * 1024 * 1024
 LONGEST_PATH = 2000
 """Characters of an address, its query apart."""
 SAFE = ("GET", "HEAD", "OPTIONS")
+
+
+class Signed:
+    """Takes the name of whoever works at the screen from the header ``x-author`` (percent-encoded UTF-8)."""
+
+    def __init__(self, app: ASGIApp):
+        self.app = app
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        name = unquote(Headers(scope=scope).get("x-author", "")) if scope["type"] == "http" else ""
+        with made_by(name):
+            await self.app(scope, receive, send)
 
 
 class TooLarge(Exception):

@@ -260,7 +260,9 @@ def undo(store: Store) -> str:
 
 
 class LibraryChange(Document):
-    """A change of the library; ``undoes``: the change that it took back."""
+    """A change of the library; ``made``: when, UTC; ``undoes``: the change that it took back; ``author``: who
+    said to be working.
+    """
 
     number: int
     kind: str
@@ -269,6 +271,7 @@ class LibraryChange(Document):
     made: str
     undone: bool
     undoes: int | None
+    author: str
 
 
 def history(store: Store, before: int | None = None) -> list[LibraryChange]:

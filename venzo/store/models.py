@@ -8,6 +8,8 @@ from typing import Any
 from sqlalchemy import JSON, ForeignKey, Index, LargeBinary, String, Text
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
+from venzo.store.author import author
+
 
 class Base(DeclarativeBase):
     """Declarative base; its metadata is what migrations build."""
@@ -44,6 +46,7 @@ class RevisionRow(Base):
     back: Mapped[int | None]
     forward: Mapped[int | None]
     made: Mapped[datetime] = mapped_column(default=_now)
+    author: Mapped[str] = mapped_column(String(80), default=author)
 
 
 class LibraryRow(Base):
@@ -70,6 +73,7 @@ class LibraryChangeRow(Base):
     says: Mapped[str] = mapped_column(Text)
     undoes: Mapped[int | None]
     made: Mapped[datetime] = mapped_column(default=_now)
+    author: Mapped[str] = mapped_column(String(80), default=author)
     __table_args__ = (Index("library_changes_by_item", "kind", "item", "number"),)
 
 

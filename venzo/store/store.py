@@ -224,15 +224,22 @@ class Store:
         return found
 
     def history(self, job: str, limit: int = 200, before: int | None = None) -> list[dict[str, Any]]:
-        """Revisions, newest first: number, words, when; ``before``: only older than that one."""
+        """Revisions, newest first: number, words, when, who; ``before``: only older than that one."""
         with Session(self._engine) as s:
             self._row(s, job, None)
-            columns = (RevisionRow.number, RevisionRow.says, RevisionRow.made, RevisionRow.back)
-            wanted = select(*columns).where(RevisionRow.job == job, RevisionRow.number < (before or 2**31))
+            wanted = select(
+                RevisionRow.number, RevisionRow.says, RevisionRow.made, RevisionRow.back, RevisionRow.author
+            ).where(RevisionRow.job == job, RevisionRow.number < (before or 2**31))
             rows = s.execute(wanted.order_by(RevisionRow.number.desc()).limit(limit))
             return [
-                {"revision": n, "says": says, "made": made.isoformat(timespec="seconds"), "back": back}
-                for n, says, made, back in rows
+                {
+                    "revision": n,
+                    "says": says,
+                    "made": made.isoformat(timespec="seconds"),
+                    "back": back,
+                    "author": who,
+                }
+                for n, says, made, back, who in rows
             ]
 
     def _row(self, s: Session, job: str, number: int | None) -> RevisionRow:
@@ -502,6 +509,7 @@ class Store:
                     "made": r.made.isoformat(timespec="seconds"),
                     "undone": r.number in undone,
                     "undoes": r.undoes,
+                    "author": r.author,
                 }
                 for r in rows
             ]

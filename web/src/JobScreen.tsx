@@ -2,7 +2,8 @@ import { Dialog, DialogPanel, DialogTitle } from "@headlessui/react";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 
-import { call, listChange, nestState, post, useEdits, useChanges, useJob, useProof } from "./api";
+import { author, setAuthor, call, listChange, nestState, post, useEdits, useChanges, useJob, useProof } from "./api";
+import { when } from "./when";
 import { CarveBoard, NO_LOOK, type CarveLook } from "./CarveBench";
 import { CutsDocket, type CutsView } from "./CutsStation";
 import { ProveDocket, ReleaseDocket, YieldBoard, YieldDocket } from "./EndStations";
@@ -169,7 +170,8 @@ function useNest(job: Job, setup: Setup, edits: ReturnType<typeof useEdits>, sec
   return { nest, preview, start, stop };
 }
 
-type Line = { revision: number; says: string; made: string };
+type Line = { revision: number; says: string; made: string; author: string };
+
 
 function History({ id, open, close }: { id: string; open: boolean; close: () => void }) {
   const [lines, setLines] = useState<Line[]>([]);
@@ -181,7 +183,8 @@ function History({ id, open, close }: { id: string; open: boolean; close: () => 
       <div className="fixed inset-y-0 right-0 w-[420px] max-w-full"><DialogPanel className="flex h-full flex-col border-l-2 border-ink bg-paper p-4">
         <div className="flex items-baseline justify-between"><DialogTitle className="text-[20px] font-semibold">History</DialogTitle><button className="key" onClick={close}>Close</button></div>
         <p className="label">Every change, the newest first. Undo adds to it; nothing is erased.</p>
-        <ol className="mt-2 min-h-0 flex-1 overflow-auto">{lines.map((l) => <li key={l.revision} className="rule flex gap-3 py-1"><span className="num w-9 text-right">{l.revision}</span><span className="min-w-0 flex-1">{l.says}</span><span className="label num">{l.made.slice(11, 16)}</span></li>)}
+        <label className="label mt-1 flex items-baseline gap-2">Your name, beside what you change <input className="field min-w-0 flex-1" defaultValue={author()} maxLength={80} placeholder="not said" onChange={(e) => setAuthor(e.target.value)} /></label>
+        <ol className="mt-2 min-h-0 flex-1 overflow-auto">{lines.map((l) => <li key={l.revision} className="rule flex gap-3 py-1"><span className="num w-9 text-right">{l.revision}</span><span className="min-w-0 flex-1">{l.says}{l.author && <span className="label"> {l.author}</span>}</span><span className="label num" title={new Date(`${l.made}Z`).toLocaleString()}>{when(l.made)}</span></li>)}
           {lines.length > 0 && lines[lines.length - 1].revision > 1 && <li className="py-2"><button className="key" onClick={older}>Older changes</button></li>}</ol>
       </DialogPanel></div>
     </Dialog>

@@ -3,6 +3,7 @@ import { useRef, useState, type ReactNode } from "react";
 import { Link, useParams } from "react-router";
 
 import { call, changedFields, patch, post, useLibrary } from "./api";
+import { when } from "./when";
 import { CutterDrawing } from "./CutterDrawing";
 import { FeedsBench } from "./FeedsBench";
 import type { Cutter, Holder, HoldRules, Library as Lib, LibraryRecipe, Machine, Material } from "./model";
@@ -57,10 +58,10 @@ export function Library() {
 
 /** What was changed in the library, newest first. */
 function Past({ at }: { at: number }) {
-  const list = useQuery({ queryKey: ["library-history", at], queryFn: () => call<{ number: number; says: string; made: string; undone: boolean }[]>("/library/history") });
+  const list = useQuery({ queryKey: ["library-history", at], queryFn: () => call<{ number: number; says: string; made: string; undone: boolean; author: string }[]>("/library/history") });
   return (
     <ol aria-label="History of the library" className="mt-2 max-h-52 overflow-auto border border-line bg-paper px-3 py-1.5 text-[14px]">
-      {list.data?.map((c) => <li key={c.number} className={`rule flex justify-between gap-3 py-0.5 ${c.undone ? "text-quiet line-through" : ""}`}><span className="min-w-0 break-words">{c.says}</span><span className="num shrink-0 text-quiet">{c.made.replace("T", " ").slice(0, 16)}</span></li>)}
+      {list.data?.map((c) => <li key={c.number} className={`rule flex justify-between gap-3 py-0.5 ${c.undone ? "text-quiet line-through" : ""}`}><span className="min-w-0 break-words">{c.says}</span><span className="num shrink-0 text-quiet">{c.author && `${c.author}, `}{when(c.made)}</span></li>)}
       {list.data?.length === 0 && <li className="label">Nothing has been changed yet.</li>}
     </ol>
   );

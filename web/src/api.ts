@@ -7,10 +7,15 @@ export class ApiError extends Error {
   constructor(public status: number, message: string) { super(message); }
 }
 
+/** The name that whoever works at this screen gave, kept in this browser. */
+export const author = () => { try { return localStorage.getItem("venzo-author") ?? ""; } catch { return ""; } };
+export const setAuthor = (name: string) => { try { localStorage.setItem("venzo-author", name.trim().slice(0, 80)); } catch { /* a browser that keeps nothing: unsigned */ } };
+
 export async function call<T>(path: string, init?: RequestInit): Promise<T> {
   let answer: Response;
   try {
-    answer = await fetch(`/api${path}`, init);
+    const name = author();
+    answer = await fetch(`/api${path}`, name ? { ...init, headers: { ...init?.headers, "x-author": encodeURIComponent(name) } } : init);
   } catch {
     throw new ApiError(0, "Venzo does not answer. Is it still running? Your last acknowledged edit is safe.");
   }

@@ -1799,6 +1799,7 @@ export interface components {
             made: string;
             undone: boolean;
             undoes: number | null;
+            author: string;
         };
         LibraryDocument: {
             machine: components["schemas"]["Machine"][];
@@ -2692,6 +2693,7 @@ export interface components {
             says: string;
             made: string;
             back: number | null;
+            author: string;
         };
         Ring: {
             /**

@@ -21,12 +21,15 @@ class JobLine(Document):
 
 
 class RevisionLine(Document):
-    """A revision in the history; ``back``: the revision that undo goes to."""
+    """A revision in the history; ``made``: when, UTC; ``back``: the revision that undo goes to; ``author``:
+    who said to be working, empty where nobody did.
+    """
 
     revision: int
     says: str
     made: str
     back: int | None
+    author: str
 
 
 class SearchDocument(Document):

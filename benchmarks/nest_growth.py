@@ -57,7 +57,8 @@ def one(pieces: int, seconds: float) -> dict:
     ):
         if search.key != key:
             key = search.key
-            placements = search._candidates[-1][0] if search._candidates else search.best.placements  # type: ignore[union-attr]
+            assert search.best is not None
+            placements = search._candidates[-1][0] if search._candidates else search.best.placements
             curve.append((time.time() - began, search.worth.material_yield(search.worth.uses(placements))))
     best = search.best
     assert best is not None

@@ -120,7 +120,10 @@ def POCKET(d):
     )
 
 
-GROOVE = lambda d: on(f"GROOVE {d}mm", lambda m, a: m.add_line((20, 60), (180, 60), dxfattribs=a))  # noqa: E731
+def GROOVE(d):
+    return on(f"GROOVE {d}mm", lambda m, a: m.add_line((20, 60), (180, 60), dxfattribs=a))
+
+
 RINGED = on(
     "GROOVE 4mm",
     lambda m, a: m.add_lwpolyline([(40, 30), (120, 30), (120, 80), (40, 80)], close=True, dxfattribs=a),
@@ -129,7 +132,12 @@ RINGED = on(
 not cut.
 """
 CARVED = on("ENGRAVE", lambda m, a: m.add_circle((100, 60), 12, dxfattribs=a))
-DRILLED = lambda r, d="": on(f"DRILL {d}".strip(), lambda m, a: m.add_circle((100, 60), r, dxfattribs=a))  # noqa: E731
+
+
+def DRILLED(r, d=""):
+    return on(f"DRILL {d}".strip(), lambda m, a: m.add_circle((100, 60), r, dxfattribs=a))
+
+
 CARVE = VCarve(id="carve", on="engravings", cutter="vee-60")
 
 

@@ -59,7 +59,8 @@ class DerivedSetup:
         used = {c.cut.cutter for s in self.sheets for c in s.cuts} or {
             c.cutter for parts in self.cuts.values() for pc in parts.values() for c in pc.cuts
         }
-        return sorted(used, key=lambda i: self.setup.cutter(i).number if self.setup.cutter(i) else 0)  # type: ignore[union-attr]
+        numbers = {c.id: c.number for c in self.setup.cutters}
+        return sorted(used, key=lambda i: numbers.get(i, 0))
 
 
 def derive(plan: Plan, shapes: Mapping[str, Shape], hold: bool = True) -> dict[str, DerivedSetup]:

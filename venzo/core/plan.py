@@ -321,6 +321,13 @@ class Plan(Value):
         """The part with this id."""
         return next((p for p in self.parts if p.id == part_id), None)
 
+    def shape_of(self, part_id: str) -> str:
+        """The digest of a part's shape; KeyError where there is no such part."""
+        found = self.part(part_id)
+        if found is None:
+            raise KeyError(part_id)
+        return found.shape
+
     def setup(self, setup_id: str) -> Setup | None:
         """The setup with this id."""
         return next((s for s in self.setups if s.id == setup_id), None)

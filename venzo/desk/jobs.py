@@ -148,7 +148,7 @@ def prove_setup(store: Store, plan: Plan, derived: derivation.DerivedSetup) -> l
     out = []
     for sheet in derived.sheets:
         own = [f for f in files if f.serves(sheet)]
-        shapes: list[Shape] = [store.shapes[plan.part(q.part).shape] for q in sheet.pieces]  # type: ignore[union-attr]
+        shapes: list[Shape] = [store.shapes[plan.shape_of(q.part)] for q in sheet.pieces]
         s = derived.setup
         key = digest(
             "proof-2",

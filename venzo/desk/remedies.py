@@ -10,6 +10,7 @@ from __future__ import annotations
 import time
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
+from functools import partial
 
 from venzo.core.derive import DerivedSetup, derive
 from venzo.core.edits import read_command
@@ -114,7 +115,7 @@ def offered(
                     complete = complete and count >= MOST
                     continue
                 count += not known("remedy", key)
-                trial = memo("remedy", key, lambda s=s, r=r: try_remedy(store, plan, derived, s, r))  # type: ignore[misc]
+                trial = memo("remedy", key, partial(try_remedy, store, plan, derived, s, r))
                 if trial.works:
                     kept.append(r.model_copy(update={"trades": trial.trades}))
             snags.append(s.model_copy(update={"remedies": tuple(kept)}))

@@ -153,7 +153,8 @@ def match_cut_list(
             "no": "none",
         }.get(r.grain)
         mirror = None if not r.face else r.face in ("either", "both", "any")
-        lines.append(CutListLine(part=p.id, quantity=total.get(p.id), grain=grain, mirror=mirror))  # type: ignore[arg-type]
+        told = {"part": p.id, "quantity": total.get(p.id), "grain": grain, "mirror": mirror}
+        lines.append(CutListLine.model_validate(told))
     if not lines:
         raise BadInput(
             f"{name}: none of its {len(rows)} lines names a part of this job"

@@ -59,5 +59,6 @@ def plain_fault(e: BaseException) -> tuple[int, str] | None:
     if "database is locked" in lower:
         return 503, "the data is being written by another program: nothing was stored. Do it again"
     if code is not None:
-        return 507, f"the disk refuses: {e.strerror or text}. Nothing was stored"  # type: ignore[attr-defined]
+        why = getattr(e, "strerror", None) or text
+        return 507, f"the disk refuses: {why}. Nothing was stored"
     return None

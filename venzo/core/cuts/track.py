@@ -22,7 +22,10 @@ class Track:
     @property
     def at(self) -> tuple[float, float, float]:
         """Where the tip is."""
-        return tuple(self.rows[-1][1:4]) if self.rows else (math.nan, math.nan, math.nan)  # type: ignore[return-value]
+        if not self.rows:
+            return math.nan, math.nan, math.nan
+        x, y, z = self.rows[-1][1:4]
+        return x, y, z
 
     def over(self, x: float, y: float) -> None:
         """Up to the retract height and across at rapid."""

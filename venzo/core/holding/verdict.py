@@ -388,7 +388,7 @@ class _Judge:
                     ),
                 ),
             )
-            room = int(self.shapes[self.plan.part(part).shape].region.outline.length // 40)  # type: ignore[union-attr]
+            room = int(self.shapes[self.plan.shape_of(part)].region.outline.length // 40)
             if len(cut.tabs) < need <= max(room, 4):
                 out.append(
                     Remedy(

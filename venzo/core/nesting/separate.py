@@ -166,7 +166,8 @@ def weigh(i, shape, turn, x, y, limit, ctx):  # pragma: no cover - compiled
     padded = (n + 7) & -8
     # whose boxes meet this one: a loop that the compiler turns into vector instructions
     for j in range(padded):
-        put1(flags, j, (f4r(left, j) < x1) & (f4r(right, j) > x0) & (f4r(low, j) < y1) & (f4r(high, j) > y0))  # type: ignore[call-arg]
+        meets = (f4r(left, j) < x1) & (f4r(right, j) > x0) & (f4r(low, j) < y1) & (f4r(high, j) > y0)
+        put1(flags, j, meets)  # type: ignore[call-arg]
     total = 0.0
     row = weights + i * n * 4
     for w in range(padded >> 3):

@@ -20,7 +20,9 @@ ROLES: tuple[Role, ...] = ("cut", "pocket", "groove", "engrave", "drill", "leave
 DEEPEST = 200.0
 """mm; a larger number in a layer's name is no depth."""
 _DEPTH = re.compile(
-    r"(?<![\d.,/])(?P<mark>(?:\b[a-z])?)-?(?P<number>\d+(?:-|\s+)\d+/\d+|\d+/\d+|\d+(?:[.,]\d+)?|[.,]\d+)\s*(?P<unit>mm\b|cm\b|in\b|inch\b|\"|'')?(?![\d/])(?![.,]\d)",
+    r"(?<![\d.,/])(?P<mark>(?:\b[a-z])?)-?"
+    r"(?P<number>\d+(?:-|\s+)\d+/\d+|\d+/\d+|\d+(?:[.,]\d+)?|[.,]\d+)"
+    r"\s*(?P<unit>mm\b|cm\b|in\b|inch\b|\"|'')?(?![\d/])(?![.,]\d)",
     re.I,
 )
 

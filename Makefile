@@ -37,11 +37,12 @@ $(STAMPS)/python-test: $(STAMPS)/python requirements-test.lock
 	$(BIN)/python -m pip install -qq --disable-pip-version-check -r requirements-test.lock
 	@touch $@
 
-# both locks are made from pyproject.toml by a resolver, never by hand; versions already locked stay where they can
+# both locks are made from pyproject.toml by a resolver, with the hash of every file, never by hand; versions
+# already locked stay where they can
 lock: $(STAMPS)/python-test
 	$(BIN)/python -m pip install -qq --disable-pip-version-check uv
-	$(BIN)/uv pip compile pyproject.toml -c requirements-test.lock --no-emit-index-url --no-header --no-annotate -q -o $(STAMPS)/run.lock
-	$(BIN)/uv pip compile pyproject.toml --extra test -c requirements-test.lock --no-emit-index-url --no-header --no-annotate -q -o $(STAMPS)/test.lock
+	$(BIN)/uv pip compile pyproject.toml -c requirements-test.lock --no-emit-index-url --no-header --no-annotate --generate-hashes -q -o $(STAMPS)/run.lock
+	$(BIN)/uv pip compile pyproject.toml --extra test -c requirements-test.lock --no-emit-index-url --no-header --no-annotate --generate-hashes -q -o $(STAMPS)/test.lock
 	mv $(STAMPS)/run.lock requirements.lock && mv $(STAMPS)/test.lock requirements-test.lock
 
 $(STAMPS)/chromium:

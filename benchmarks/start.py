@@ -84,9 +84,8 @@ def main(folder: str, job: str, runs: int = 5) -> None:
     print(f"a bare server of the same kind: {base:.2f} s to its first answer")
     for name, values in zip(names, zip(*rows, strict=True), strict=True):
         told = ", ".join(f"{v:.2f}" for v in sorted(values))
-        print(
-            f"{name}: median {statistics.median(values):.2f} s ({told}), {statistics.median(values) / base:.1f} x"
-        )
+        middle = statistics.median(values)
+        print(f"{name}: median {middle:.2f} s ({told}), {middle / base:.1f} x")
 
 
 if __name__ == "__main__":

@@ -3,6 +3,8 @@ PYTHON ?= python3
 BIN := .venv/bin
 STAMPS := .stamps
 PORT ?= 8321
+# every command is a process of its own: without compiled modules each would compile all of Venzo again
+export PYTHONDONTWRITEBYTECODE =
 
 .PHONY: demo test check-long install web clean types types-current lock
 
@@ -18,6 +20,7 @@ $(STAMPS)/python: requirements.lock pyproject.toml
 	@command -v c++ >/dev/null || (apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq build-essential python3-dev >/dev/null)
 	$(BIN)/python -m pip install -qq --disable-pip-version-check -r requirements.lock
 	$(BIN)/python -m pip install -qq --disable-pip-version-check --no-deps -e .
+	$(BIN)/python -m compileall -q venzo
 	$(BIN)/venzo warm
 	@touch $@
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import logging
+import threading
 from contextlib import asynccontextmanager
 from pathlib import Path
 from typing import Any
@@ -39,6 +40,7 @@ from venzo.store.faults import plain_fault
 from venzo.store.store import Conflict, NotFound, Revision, Store
 from venzo.work.nest_worker import NestWorker
 from venzo.work.reader import Reader
+from venzo.work.warm import load_kernels
 
 TRYING = 1.5
 """s that remedies are tried for before a job is shown; the rest is tried when it is read again."""
@@ -53,6 +55,7 @@ def make_app(store: Store, address: str = "testserver") -> FastAPI:
     async def life(_app: FastAPI):
         worker.warm()
         reader.warm()
+        threading.Thread(target=load_kernels, daemon=True).start()  # before the first job is asked for
         with read_apart(reader):
             yield
         reader.close()

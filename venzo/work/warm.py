@@ -5,6 +5,14 @@ from __future__ import annotations
 import numpy as np
 
 
+def load_kernels() -> None:
+    """Load the compiler and the modules of kernels that planning a job asks for; nothing is compiled."""
+    from venzo.core.body import kernel  # noqa: F401
+    from venzo.core.geometry import fit_kernel  # noqa: F401
+    from venzo.core.holding import tabs_kernel  # noqa: F401
+    from venzo.core.order import sequence_kernel  # noqa: F401
+
+
 def warm_kernels() -> None:
     """Compile the kernels of nesting, refitting and the stock body into their cache by a tiny run of each."""
     from venzo.core.body import engagement

@@ -49,6 +49,13 @@ RUNS = [
     ),
     ("random contours: area, walk, refit, offset, join", 5, 100, "tests/core/test_geometry.py"),
     ("random tabs, orders and moves", 5, 100, "tests/core/test_order_tabs_motion.py"),
+    ("lines, grooves, drilled and bored holes", 5, 100, "tests/core/test_lines_and_rounds.py"),
+    (
+        "stories of edits, undo, redo, stale edits and restarts",
+        20,
+        4,
+        "tests/store/test_history_machine.py",
+    ),
     ("messy drawings, joints, reliefs, narrow places", 10, 60, "tests/core/test_parts.py"),
     ("shapes turned, stored, relieved, bridged, opened", 10, 50, "tests/core/test_part_shapes.py"),
     ("an open icon package, all of it", 2, 1000, "tests/reference/test_open_drawings.py"),

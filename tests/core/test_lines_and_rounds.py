@@ -143,6 +143,14 @@ def test_a_groove_wider_than_its_cutter_is_cleared_to_its_width_and_no_wider(rat
         assert math.dist(end, start) < over * diameter + 0.1, "to and fro, so that the tip stays in the work"
 
 
+@given(st.floats(-1e-4, 1e-4), st.floats(1.05, 4.0), st.floats(60, 200))
+def test_a_groove_along_a_line_that_bends_by_a_hair_is_cleared_as_a_straight_one(bulge, ratio, length):
+    """Refused as too sharply bent before: the offset of a bend of less than a micron came in two pieces."""
+    line = Contour.of([(0, 0, bulge), (length, 0, 0)], closed=False)
+    straight = Contour.of([(0, 0, 0), (length, 0, 0)], closed=False)
+    assert len(beside(line, 4 * ratio, 4.0, 2.0)) == len(beside(straight, 4 * ratio, 4.0, 2.0))
+
+
 def test_a_groove_as_wide_as_its_cutter_is_one_line_and_a_bend_too_sharp_is_told():
     line = walked([(50, 0, 0)])
     assert beside(line, 6.0, 6.0, 3.0) == [line]

@@ -49,7 +49,8 @@ def beside(line: Contour, width: float, diameter: float, step: float) -> list[Co
     if room <= 1e-6:
         return [line]
     n = max(2, math.ceil(2 * room / step) + 1)
-    middle = LineString(line.points(0.002))
+    # a hair of a bend would part what is laid beside it in two
+    middle = LineString(line.points(0.002)).simplify(0.001)
     out = []
     for k in range(n):
         off = -room + 2 * room * k / (n - 1)

@@ -104,3 +104,24 @@ def test_what_another_screen_changes_is_seen_at_once(served, browser, page):
     other.keyboard.press("Control+z")
     expect(heading).to_have_text(before)
     other.context.close()
+
+
+def test_the_history_says_who_changed_what(served, page):
+    url, _restart = served
+    page.goto(f"{url}/job/{JOB}/parts")
+    page.get_by_role("button", name="History").click()
+    panel = page.get_by_role("dialog")
+    panel.get_by_label("Your name").fill("Mara (office)")
+    panel.get_by_role("button", name="Close").click()
+    page.get_by_role("button", name="Undo").click()
+    expect(page.get_by_role("button", name="Redo")).to_be_enabled()
+    page.get_by_role("button", name="History").click()
+    newest = panel.get_by_role("listitem").first
+    expect(newest).to_contain_text("undone")
+    expect(newest).to_contain_text("Mara (office)")
+    expect(panel.get_by_role("listitem").last).not_to_contain_text("Mara")
+    panel.get_by_role("button", name="Close").click()
+    page.get_by_role("button", name="Redo").click()
+    page.reload()
+    page.get_by_role("button", name="History").click()
+    expect(panel.get_by_label("Your name")).to_have_value("Mara (office)")

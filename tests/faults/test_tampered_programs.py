@@ -109,6 +109,8 @@ def test_what_does_harm_is_found_with_its_line(kind, shelf, record_property):
             assert min(abs(n - truly) for n in lines) <= NEAR, (
                 f"{kind}: lines {lines} named, {truly} is the first that differs"
             )
+        if MANY == 1:
+            break  # every kind did harm once; the long check goes on
     record_property("harmful found", harm)
     record_property("harmless", none)
     print(f"{kind}: {harm} harmful found, {none} without harm")
@@ -118,7 +120,7 @@ def test_what_does_harm_is_found_with_its_line(kind, shelf, record_property):
 @pytest.mark.parametrize("kind", HARMLESS)
 def test_what_does_no_harm_passes(kind, shelf):
     tried = 0
-    for item, before, after in places(kind, shelf, PLACES):
+    for item, before, after in places(kind, shelf, PLACES // 2 or 1):
         assert not harmful(before, after), "the independent reading agrees"
         assert not judged(item, after), f"{kind}: a false stop in {item[0].name}"
         tried += 1

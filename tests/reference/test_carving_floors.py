@@ -88,8 +88,11 @@ def errors(text, area, angle, floor, mill):
     return worst(1), worst(-1)
 
 
-@pytest.mark.parametrize("shape", [ring, ellipse, wavy])
-@pytest.mark.parametrize("case", CASES if MANY > 1 else CASES[:2])
+SHORT = [(ring, CASES[0]), (ring, CASES[1]), (ellipse, CASES[1]), (wavy, CASES[0])]
+ALL = [(shape, case) for shape in (ring, ellipse, wavy) for case in CASES]
+
+
+@pytest.mark.parametrize(("shape", "case"), ALL if MANY > 1 else SHORT)
 def test_no_floor_is_cut_through_the_walls_near_the_critical_width(shape, case):
     width, angle, floor, mill = case
     beyond = short = 0.0

@@ -11,7 +11,7 @@ export PYTHONDONTWRITEBYTECODE =
 demo: install web
 	$(BIN)/venzo demo --port $(PORT) --data demo-data
 
-install: $(STAMPS)/python
+install: $(STAMPS)/python $(STAMPS)/warm
 
 $(STAMPS)/python: requirements.lock pyproject.toml
 	@mkdir -p $(STAMPS)
@@ -21,6 +21,10 @@ $(STAMPS)/python: requirements.lock pyproject.toml
 	$(BIN)/python -m pip install -qq --disable-pip-version-check -r requirements.lock
 	$(BIN)/python -m pip install -qq --disable-pip-version-check --no-deps -e .
 	$(BIN)/python -m compileall -q venzo
+	@touch $@
+
+# hot kernels are compiled into their cache, so that the first nest starts at once
+$(STAMPS)/warm: $(STAMPS)/python
 	$(BIN)/venzo warm
 	@touch $@
 
@@ -48,22 +52,30 @@ lock: $(STAMPS)/python-test
 	$(BIN)/uv pip compile pyproject.toml --extra test -c requirements-test.lock --no-emit-index-url --no-header --no-annotate --generate-hashes -q -o $(STAMPS)/test.lock
 	mv $(STAMPS)/run.lock requirements.lock && mv $(STAMPS)/test.lock requirements-test.lock
 
-$(STAMPS)/chromium:
+# after Python, which may ask the system's package manager too: it serves one at a time
+$(STAMPS)/chromium: $(STAMPS)/python
 	@mkdir -p $(STAMPS)
 	@test -x /usr/bin/chromium || (apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq chromium >/dev/null)
 	@touch $@
 
-test: $(STAMPS)/python-test web $(STAMPS)/chromium
-	$(BIN)/ruff format --check venzo tests benchmarks
-	$(BIN)/ruff check venzo tests benchmarks
-	$(BIN)/mypy
-	$(BIN)/lint-imports
-	$(MAKE) --no-print-directory types-current
-	cd web && npm run --silent typecheck
+# what needs nothing of one another is done side by side
+test:
+	@$(MAKE) --no-print-directory -j3 $(STAMPS)/warm $(STAMPS)/python-test web $(STAMPS)/chromium
+	@$(MAKE) --no-print-directory -j2 sound-python sound-types
 	@# the browser's tests keep to their files; searches that are given wall time have the machine to themselves
 	$(BIN)/python -m pytest -m "not long" -n 2 --dist worksteal --ignore=tests/ui --deselect tests/reference/test_rectangles.py
 	$(BIN)/python -m pytest -m "not long" tests/ui -n 2 --dist loadfile
 	$(BIN)/python -m pytest -m "not long" tests/reference/test_rectangles.py
+
+.PHONY: sound-python sound-types
+sound-python:
+	$(BIN)/ruff format --check venzo tests benchmarks
+	$(BIN)/ruff check venzo tests benchmarks
+	$(BIN)/mypy
+
+sound-types: types-current
+	$(BIN)/lint-imports
+	cd web && npm run --silent typecheck
 
 # the screen's types are made from what the server answers
 types: install $(STAMPS)/npm
@@ -75,7 +87,7 @@ types-current:
 	@cd web && npx openapi-typescript ../$(STAMPS)/openapi.json -o ../$(STAMPS)/api.types.ts >/dev/null 2>&1
 	@diff -q $(STAMPS)/api.types.ts web/src/api.types.ts || (echo "web/src/api.types.ts is not what the server answers: run make types" && exit 1)
 
-check-long: $(STAMPS)/python-test web $(STAMPS)/chromium
+check-long: $(STAMPS)/warm $(STAMPS)/python-test web $(STAMPS)/chromium
 	$(BIN)/python -m benchmarks.check_long docs/check-long.md
 
 clean:

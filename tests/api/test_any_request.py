@@ -17,7 +17,7 @@ from tests.conftest import MANY
 from venzo.api.app import make_app
 from venzo.store.store import Store
 
-CASES = 2 * MANY
+CASES = MANY
 """Requests to each operation."""
 
 

@@ -33,7 +33,7 @@ from venzo.core.tooling.cutter import Cutter, Feeds
 
 TOL = 0.02
 FEEDS = {"wood": Feeds(rpm=18000, feed=3000, plunge=1000)}
-CASES = 8 * MANY
+CASES = 6 * MANY
 
 
 def cutter(number, diameter, kind="up-cut", **more):

@@ -11,6 +11,7 @@ from starlette.testclient import TestClient
 from tests.support.server import Server
 from tests.support.trial import TrialJob, rect
 from venzo.api.app import make_app
+from venzo.api.routes.changes import MOST_LISTENING
 from venzo.core.edits import RenameJob
 from venzo.store.store import Conflict
 
@@ -57,6 +58,15 @@ def test_edits_undo_and_redo_are_heard_of_by_all_who_listen(served):
     heard = list(iter(lambda: next(two), now + 4))
     assert heard == sorted(heard)
     two.close()
+
+
+def test_whoever_leaves_makes_room_for_others(served):
+    """More screens come and go than may listen at once."""
+    url, job = served
+    for _ in range(MOST_LISTENING + 6):
+        stream = listened(url, job)
+        assert next(stream) >= 1
+        stream.close()
 
 
 def test_a_job_that_is_not_there_is_told_before_anything_is_sent(store):

@@ -125,3 +125,19 @@ def test_the_history_says_who_changed_what(served, page):
     page.reload()
     page.get_by_role("button", name="History").click()
     expect(panel.get_by_label("Your name")).to_have_value("Mara (office)")
+
+
+def test_a_name_of_any_signs_stops_no_request(served, page):
+    """A name with half a sign could not be put into a request: nothing would be answered any more."""
+    url, _restart = served
+    page.goto(f"{url}/job/{JOB}/parts")
+    page.get_by_role("button", name="History").click()
+    panel = page.get_by_role("dialog")
+    panel.get_by_label("Your name").evaluate(
+        "(e) => { const set = Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value').set;"
+        " set.call(e, 'Jürgen \\ud83d'); e.dispatchEvent(new Event('input', {bubbles: true})); }"
+    )
+    page.reload()
+    expect(page.get_by_role("heading", level=1)).to_be_visible()
+    page.get_by_role("button", name="History").click()
+    expect(panel.get_by_role("listitem").first).to_be_visible()

@@ -9,7 +9,7 @@ export class ApiError extends Error {
 
 /** The name that whoever works at this screen gave, kept in this browser. */
 export const author = () => { try { return localStorage.getItem("venzo-author") ?? ""; } catch { return ""; } };
-export const setAuthor = (name: string) => { try { localStorage.setItem("venzo-author", name.trim().slice(0, 80)); } catch { /* a browser that keeps nothing: unsigned */ } };
+export const setAuthor = (name: string) => { try { localStorage.setItem("venzo-author", [...name.replace(/\p{Surrogate}/gu, "").trim()].slice(0, 80).join("")); } catch { /* a browser that keeps nothing: unsigned */ } };
 
 export async function call<T>(path: string, init?: RequestInit): Promise<T> {
   let answer: Response;

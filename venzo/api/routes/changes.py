@@ -6,6 +6,7 @@ import asyncio
 from collections.abc import AsyncIterator
 
 from fastapi import APIRouter, Depends, HTTPException
+from fastapi.concurrency import run_in_threadpool
 from fastapi.sse import EventSourceResponse
 
 from venzo.core.model import Document
@@ -46,7 +47,8 @@ def routes(store: Store) -> APIRouter:
         end = store.watch(tell)
         listening.add(came)
         try:
-            yield JobChanged(revision=store.head(job))
+            # after it listens, so that nothing falls between; beside the loop, since the disk may be slow
+            yield JobChanged(revision=await run_in_threadpool(store.head, job))
             while True:
                 number = await came.get()
                 while not came.empty():  # only the newest matters

@@ -28,7 +28,8 @@ class Story(RuleBasedStateMachine):
 
     @initialize()
     def start(self):
-        self.folder = Path(tempfile.mkdtemp(prefix="venzo-story-"))
+        self.kept = tempfile.TemporaryDirectory(prefix="venzo-story-")
+        self.folder = Path(self.kept.name)
         self.store = Store(self.folder)
         seed_library(self.store)
         self.case = Case(self.store)
@@ -43,6 +44,7 @@ class Story(RuleBasedStateMachine):
     def teardown(self):
         if hasattr(self, "store"):
             self.store.close()
+            self.kept.cleanup()
 
     def learn(self, revision):
         assert revision.number == max(self.plans) + 1, "numbers go up by one"

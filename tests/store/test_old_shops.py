@@ -46,3 +46,15 @@ def test_an_old_shop_opens_and_goes_on(old):
         for b in boards:
             view = spoilboards.view(old, spoilboards.bench(old, b["id"]))
             assert view.layers and view.news is None
+
+
+def test_the_store_knows_its_newest_migration():
+    """A database that says so is opened without asking what migrates."""
+    from alembic.config import Config
+    from alembic.script import ScriptDirectory
+
+    from venzo.store import store
+
+    config = Config()
+    config.set_main_option("script_location", str(Path(store.__file__).parent / "migrations"))
+    assert ScriptDirectory.from_config(config).get_current_head() == store.SCHEMA

@@ -48,6 +48,7 @@ class Server:
         self.process.kill()
         self.process.wait()
         told = self.said.read_text(errors="replace")
+        self.said.unlink()
         assert "Traceback" not in told, told[-4000:]
 
     def restart(self):

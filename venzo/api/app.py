@@ -44,6 +44,10 @@ from venzo.work.warm import load_kernels
 
 TRYING = 1.5
 """s that remedies are tried for before a job is shown; the rest is tried when it is read again."""
+FIRST_LOOK = 2.0
+"""s after the start that whoever looks at a job first has the machine to himself; then readers, kernels and
+the nest's worker are made ready. Who needs one sooner starts it.
+"""
 WEB = Path(__file__).parent.parent / "web_dist"
 
 
@@ -53,11 +57,18 @@ def make_app(store: Store, address: str = "testserver") -> FastAPI:
 
     @asynccontextmanager
     async def life(_app: FastAPI):
-        worker.warm()
-        reader.warm()
-        threading.Thread(target=load_kernels, daemon=True).start()  # before the first job is asked for
+        ended = threading.Event()
+
+        def ready() -> None:
+            ended.wait(FIRST_LOOK)
+            for warm in (reader.warm, load_kernels, worker.warm):
+                if not ended.is_set():
+                    warm()
+
+        threading.Thread(target=ready, daemon=True).start()
         with read_apart(reader):
             yield
+        ended.set()
         reader.close()
         worker.close()
 

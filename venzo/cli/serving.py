@@ -49,11 +49,15 @@ def _serve(host: str, port: int, folder: Path, with_demo: bool) -> None:
     import uvicorn
 
     from venzo.api.app import make_app
+    from venzo.core.memo import keep_with
+    from venzo.store.derived import Derived
     from venzo.store.folder import UNUSED, hold_folder
     from venzo.store.store import Store
 
     store = Store(folder)
     held = hold_folder(folder)
+    derived = Derived(folder)
+    keep_with(derived)
     if with_demo:
         from venzo.demo.seed import seed
 
@@ -71,4 +75,6 @@ def _serve(host: str, port: int, folder: Path, with_demo: bool) -> None:
         log_level="warning",
         timeout_graceful_shutdown=2,  # screens that hear of changes stay connected until then
     )
+    keep_with(None)
+    derived.close()
     held.close()

@@ -95,6 +95,10 @@ def text_of(path: Path) -> str:
 
 def store_in(data: Path | None) -> Any:
     """The store of a data folder; BadInput where there is none."""
+    import atexit
+
+    from venzo.core.memo import keep_with
+    from venzo.store.derived import Derived
     from venzo.store.store import Store
 
     folder = folder_of(data)
@@ -103,7 +107,11 @@ def store_in(data: Path | None) -> Any:
             f"{folder}: no shop data there; start with 'venzo demo' or 'venzo serve --data {folder}', or name"
             " the folder with --data"
         )
-    return Store(folder)
+    store = Store(folder)
+    derived = Derived(folder)
+    keep_with(derived)
+    atexit.register(derived.close)
+    return store
 
 
 def job_in(store: Any, job: str) -> Any:

@@ -10,7 +10,8 @@ from collections.abc import Callable, Iterator
 from concurrent.futures import Future
 from contextlib import contextmanager
 from dataclasses import dataclass
-from typing import Any, TypeVar
+from time import perf_counter
+from typing import Any, Protocol, TypeVar
 
 from cachetools import LRUCache
 
@@ -31,6 +32,37 @@ def _store(budget: int) -> LRUCache:
 
 _lock = threading.Lock()
 _kept: LRUCache = _store(BUDGET)
+
+
+class Keeper(Protocol):
+    """Keeps results beyond this process, such as on disk. Neither question may fail: what cannot be kept or
+    read is made again.
+    """
+
+    def find(self, stage: str, key: str) -> Any:
+        """The result of a stage, or None."""
+        ...
+
+    def keep(self, stage: str, key: str, value: Any) -> None:
+        """Keep a result."""
+        ...
+
+
+_keeper: Keeper | None = None
+LASTING = 0.002
+"""Seconds: what took longer to make is handed to the keeper; a key must then say all that a result follows
+from, with nothing that only this process knows.
+"""
+
+
+def keep_with(keeper: Keeper | None) -> Keeper | None:
+    """Have results of this process kept by a keeper, and what it kept before found; returns the one so
+    far.
+    """
+    global _keeper
+    before, _keeper = _keeper, keeper
+    return before
+
 
 _urgent = 0
 _turn = threading.Condition()
@@ -127,7 +159,7 @@ def memo(stage: str, key: str, make: Callable[[], T]) -> T:
         except Overtaken:  # that was their work, not ours
             return memo(stage, key, make)
     try:
-        value = make()
+        value = _found_or_made(stage, key, make)
     except BaseException as e:
         with _lock:
             if _making.get(at) is own:
@@ -140,6 +172,21 @@ def memo(stage: str, key: str, make: Callable[[], T]) -> T:
         _keep(stage, key, value, heavy)
         if _making.get(at) is own:
             del _making[at]
+    return value
+
+
+def _found_or_made(stage: str, key: str, make: Callable[[], T]) -> T:
+    """What the keeper has, or what is made now; then it goes to the keeper if making it took long."""
+    keeper = _keeper
+    if keeper is None:
+        return make()
+    found = keeper.find(stage, key)
+    if found is not None:
+        return found
+    start = perf_counter()
+    value = make()
+    if perf_counter() - start > LASTING:
+        keeper.keep(stage, key, value)
     return value
 
 

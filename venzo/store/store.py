@@ -28,6 +28,8 @@ from venzo.store.blobs import Blobs
 from venzo.store.faults import MissingBlob, NotFound, plain_fault
 from venzo.store.models import JobRow, LedgerRow, LibraryChangeRow, LibraryRow, RevisionRow
 
+SCHEMA = "0004"
+"""The newest migration: a database that says so needs none."""
 __all__ = ["Conflict", "NotFound", "Revision", "Shapes", "Store"]
 
 
@@ -150,6 +152,19 @@ class Store:
         self._migrate()
 
     def _migrate(self) -> None:
+        """Give the database the tables of this version.
+
+        Raises:
+            BadInput: it cannot be read, or a newer version made it.
+        """
+        try:
+            if not self._current():
+                self._upgrade()
+        except (DBAPIError, OSError) as e:
+            plain = plain_fault(e)
+            raise BadInput(f"{self.folder}: {plain[1] if plain else e}") from e
+
+    def _upgrade(self) -> None:
         from alembic import command
         from alembic.config import Config
         from alembic.util.exc import CommandError
@@ -165,9 +180,17 @@ class Store:
                 f"{self.folder}: its data was made by a newer version of Venzo than {__version__}; start that"
                 " one, or name another folder with --data"
             ) from e
-        except (DBAPIError, OSError) as e:
-            plain = plain_fault(e)
-            raise BadInput(f"{self.folder}: {plain[1] if plain else e}") from e
+
+    def _current(self) -> bool:
+        """Has the database the tables of this version already? Then nothing that migrates is loaded."""
+        with self._engine.begin() as c:
+            if (
+                c.exec_driver_sql("SELECT 1 FROM sqlite_master WHERE name = 'alembic_version'").first()
+                is None
+            ):
+                return False
+            found = c.exec_driver_sql("SELECT version_num FROM alembic_version").scalars().all()
+        return found == [SCHEMA]
 
     def close(self) -> None:
         """Let go of the database."""

@@ -62,11 +62,12 @@ def with_clear_tabs(base: PartCuts, wanted: PartToCut, key: str, blocked: tuple[
     if not any(a - width < s + lap < b + width for s in at for a, b in blocked for lap in laps):
         return base
     rounded = tuple((round(a, 2), round(b, 2)) for a, b in blocked)
-    return memo(
+    moved = memo(
         "clear-tabs",
         digest(_key(wanted, key), rounded),
-        lambda: PartPlanner(wanted).outline_again(base, blocked),
-    )
+        lambda: (PartPlanner(wanted).outline_again(base, blocked),),
+    )[0]
+    return moved or base
 
 
 def _key(wanted: PartToCut, key: str) -> str:
@@ -120,15 +121,15 @@ class PartPlanner:
         self.contours = ContourSteps(hand, edges, pockets)
         self.features = FeatureSteps(hand, edges, depths, lines, pockets, CarveSteps(hand))
 
-    def outline_again(self, base: PartCuts, blocked: tuple[Stretch, ...]) -> PartCuts:
-        """``base`` with the outline planned anew, its tabs clear of ``blocked``."""
+    def outline_again(self, base: PartCuts, blocked: tuple[Stretch, ...]) -> PartCuts | None:
+        """``base`` with the outline planned anew, its tabs clear of ``blocked``; None: they stay."""
         name = self.hand.shape.names[0]
         self.hand.blocked = blocked
         self.contours.plan(name, self.hand.shape.region.outline, False)
         own = tuple(c for c in self.hand.cuts if c.contour == name)
         fresh = next((c for c in self.hand.plans if c.contour == name), None)
         if fresh is None or fresh.tabs == next(c.tabs for c in base.contours if c.contour == name):
-            return base
+            return None
         first = next(i for i, c in enumerate(base.cuts) if c.contour == name)
         cuts = (*(c for c in base.cuts[:first]), *own, *(c for c in base.cuts[first:] if c.contour != name))
         return replace(

@@ -39,7 +39,7 @@ class RevisionRow(Base):
     job: Mapped[str] = mapped_column(ForeignKey("jobs.id"), primary_key=True)
     number: Mapped[int] = mapped_column(primary_key=True)
     plan: Mapped[bytes] = mapped_column(LargeBinary)
-    """zlib-packed JSON."""
+    """As ``store.packed`` packs it."""
     command: Mapped[Any] = mapped_column(JSON)
     touches: Mapped[list[str]] = mapped_column(JSON)
     says: Mapped[str] = mapped_column(Text)
@@ -47,6 +47,14 @@ class RevisionRow(Base):
     forward: Mapped[int | None]
     made: Mapped[datetime] = mapped_column(default=_now)
     author: Mapped[str] = mapped_column(String(80), default=author)
+
+
+class LayoutRow(Base):
+    """A layout that revisions name by its digest: zlib-packed JSON, never changed."""
+
+    __tablename__ = "layouts"
+    digest: Mapped[str] = mapped_column(String(32), primary_key=True)
+    body: Mapped[bytes] = mapped_column(LargeBinary)
 
 
 class LibraryRow(Base):

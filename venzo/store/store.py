@@ -11,6 +11,7 @@ import zlib
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -21,14 +22,16 @@ from sqlalchemy.orm import Session
 from venzo import __version__
 from venzo.core.derive import check_derives
 from venzo.core.edits import Command, reads
+from venzo.core.model import Fields
 from venzo.core.parts.shape import Shape
-from venzo.core.plan import Plan
+from venzo.core.plan import AcceptedNest, Plan
 from venzo.core.snags import BadInput
 from venzo.store.blobs import Blobs
 from venzo.store.faults import MissingBlob, NotFound, plain_fault
-from venzo.store.models import JobRow, LedgerRow, LibraryChangeRow, LibraryRow, RevisionRow
+from venzo.store.models import JobRow, LayoutRow, LedgerRow, LibraryChangeRow, LibraryRow, RevisionRow
+from venzo.store.packed import Layouts, checked, layouts_of, pack, unpack
 
-SCHEMA = "0004"
+SCHEMA = "0005"
 """The newest migration: a database that says so needs none."""
 __all__ = ["Conflict", "NotFound", "Revision", "Shapes", "Store"]
 
@@ -98,10 +101,6 @@ def _meet(a: str, b: str) -> bool:
     return a == b or (a.startswith(WITHIN) and (a.startswith(f"{b}/") or b.startswith(f"{a}/")))
 
 
-def _pack(plan: Plan) -> bytes:
-    return zlib.compress(plan.model_dump_json().encode(), 3)
-
-
 def _writable(folder: Path) -> None:
     """Raise OSError where nothing can be written into a folder."""
     with tempfile.TemporaryFile(dir=folder) as f:
@@ -142,6 +141,7 @@ class Store:
         self._lock = threading.Lock()
         self._turns: dict[str, threading.Lock] = {}
         self._watching: list[Callable[[str, int], None]] = []
+        self._layouts = Layouts()
         self.shelf = threading.RLock()
         """Held by whoever reads a thing of the library to write it changed: two of them never take each other
         back.
@@ -223,7 +223,7 @@ class Store:
                 RevisionRow(
                     job=plan.id,
                     number=1,
-                    plan=_pack(plan),
+                    plan=self._packed(s, plan),
                     command=None,
                     touches=[],
                     says=says,
@@ -236,7 +236,7 @@ class Store:
     def get(self, job: str, number: int | None = None) -> Revision:
         """A revision of a job, the newest by default."""
         with Session(self._engine) as s:
-            return self._revision(self._row(s, job, number))
+            return self._revision(s, self._row(s, job, number))
 
     def head(self, job: str) -> int:
         """The number of a job's newest revision."""
@@ -274,15 +274,39 @@ class Store:
             raise NotFound(f"job {job!r} has no revision {number}")
         return row
 
-    @staticmethod
-    def _revision(row: RevisionRow) -> Revision:
-        return Revision(
-            row.number,
-            Plan.model_validate_json(zlib.decompress(row.plan)),
-            row.says,
-            row.back is not None,
-            row.forward is not None,
-        )
+    def _revision(self, s: Session, row: RevisionRow) -> Revision:
+        plan = unpack(row.plan, partial(self._read_layouts, s))
+        return Revision(row.number, plan, row.says, row.back is not None, row.forward is not None)
+
+    def _read_layouts(self, s: Session, digests: Sequence[str]) -> dict[str, AcceptedNest]:
+        """Layouts by their digests."""
+        found = {d: nest for d in digests if (nest := self._layouts.known(d)) is not None}
+        for d in digests:
+            if d not in found:
+                row = s.get(LayoutRow, d)
+                if row is None:
+                    raise MissingBlob(d)
+                found[d] = AcceptedNest.model_validate_json(zlib.decompress(row.body))
+                self._layouts.met(d, found[d])
+        return found
+
+    def _packed(self, s: Session, plan: Plan) -> bytes:
+        """A plan as it is stored; layouts that are new are stored beside it, in the same step."""
+        return pack(plan, {at: self._keep_layout(s, nest) for at, nest in layouts_of(plan).items()})
+
+    def _recorded(self, s: Session, command: Command) -> Fields:
+        """A command as it is kept with its revision: of a layout that it brings, the digest."""
+        nest = getattr(command, "nest", None)
+        if not isinstance(nest, AcceptedNest):
+            return command.model_dump(mode="json")
+        return {**command.model_dump(mode="json", exclude={"nest"}), "nest": self._keep_layout(s, nest)}
+
+    def _keep_layout(self, s: Session, nest: AcceptedNest) -> str:
+        digest, body = self._layouts.digest(nest)
+        if body is not None and s.get(LayoutRow, digest) is None:
+            s.add(LayoutRow(digest=digest, body=body))
+            s.flush()
+        return digest
 
     def apply(self, job: str, base: int, command: Command) -> Revision:
         """Apply a command made on revision ``base``.
@@ -298,9 +322,9 @@ class Store:
             with Session(self._engine) as s:
                 head = self._row(s, job, None)
                 self._may_apply(s, job, base, head, command)
-                before, at = self._revision(head).plan, head.number
+                before, at = self._revision(s, head).plan, head.number
             # planned before it is stored, and without holding up edits of other jobs
-            plan = Plan.model_validate(command.apply(before).model_dump())
+            plan = checked(command.apply(before), before)
             check_derives(plan, self.shapes, before)
             with self._lock, Session(self._engine) as s, s.begin():
                 head = self._row(s, job, None)
@@ -310,7 +334,7 @@ class Store:
                     s,
                     job,
                     plan,
-                    command.model_dump(mode="json"),
+                    self._recorded(s, command),
                     sorted(command.touches()),
                     command.says(before),
                     at,
@@ -361,7 +385,7 @@ class Store:
         )
         theirs = [says for touched, says in later if any(_meet(a, b) for a in mine for b in touched)]
         if theirs:
-            asked_on = self._revision(self._row(s, job, base)).plan  # what it is about may be gone since
+            asked_on = self._revision(s, self._row(s, job, base)).plan  # what it is about may be gone since
             raise Conflict(command.says(asked_on), theirs, head.number)
 
     def undo(self, job: str) -> Revision:
@@ -374,7 +398,7 @@ class Store:
             done = self._append(
                 s,
                 job,
-                self._revision(target).plan,
+                self._revision(s, target).plan,
                 {"kind": "undo"},
                 top.touches,
                 f"undone: {_said(top)}",
@@ -393,7 +417,7 @@ class Store:
             done = self._append(
                 s,
                 job,
-                self._revision(target).plan,
+                self._revision(s, target).plan,
                 {"kind": "redo"},
                 target.touches,
                 f"redone: {_said(self._top(s, job, target))}",
@@ -427,7 +451,7 @@ class Store:
             RevisionRow(
                 job=job,
                 number=number,
-                plan=_pack(plan),
+                plan=self._packed(s, plan),
                 command=command,
                 touches=touches,
                 says=says,
@@ -452,8 +476,8 @@ class Store:
                 packed = s.scalar(
                     select(RevisionRow.plan).where(RevisionRow.job == job, RevisionRow.number == number)
                 )
-            if packed is not None:
-                wanted |= Plan.model_validate_json(zlib.decompress(packed)).blobs
+                if packed is not None:
+                    wanted |= unpack(packed, partial(self._read_layouts, s)).blobs
         return self.blobs.collect(wanted, older)
 
     # -- library --------------------------------------------------------------

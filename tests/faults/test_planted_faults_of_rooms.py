@@ -16,6 +16,7 @@ from venzo.core.carving.bit import Bit
 from venzo.core.carving.carve import Depths, carve, judged
 from venzo.core.carving.inlay import Mating, mating_snags
 from venzo.core.carving.proof import carving_snags
+from venzo.core.cuts.cut import ContourCut
 from venzo.core.cuts.moves import LINE, RAPID, row
 from venzo.core.feeds.adviser import CutNumbers, advise
 from venzo.core.holding.verdict import _Judge
@@ -462,7 +463,9 @@ def test_dwells_offsets_and_tabs_of_a_plan(demo):
     assert rules(lambda t: t) == set()
     assert "proof.offset" in rules(lambda t: t.replace("G54", "G57"))
     assert "proof.dwell" in rules(lambda t: t.replace("M5\nM30", "G4 P3\nM5\nM30"))
-    tops = sorted({round(c.cut.tab_top, 3) for c in d.sheets[0].cuts if c.cut.tab_top is not None})
+    tops = sorted(
+        {round(c.cut.tab.top, 3) for c in d.sheets[0].cuts if isinstance(c.cut, ContourCut) and c.cut.tab}
+    )
     low = min(c.cut.levels[-1] for c in d.sheets[0].cuts)
     assert "proof.tabs" in rules(lambda t: t.replace(f"Z{tops[0]:g}", f"Z{low:g}"))
 

@@ -9,6 +9,7 @@ from __future__ import annotations
 import math
 from typing import Literal
 
+from venzo.core.cuts.cut import ContourCut
 from venzo.core.derive import DerivedSetup, derive_setup
 from venzo.core.edits.hold import SetHold, SetOrder, Way
 from venzo.core.holding.fixings import Cover
@@ -305,7 +306,7 @@ def compare_ways(store: Store, plan: Plan, setup_id: str) -> list[WayLine]:
             c.cut.path.length
             for s in derived.sheets
             for c in s.cuts
-            if way == "skin, by hand" and c.cut.kind == "profile" and not c.cut.inside
+            if way == "skin, by hand" and isinstance(c.cut, ContourCut) and not c.cut.inside
         )
         by_hand = tabs * rules.tab_seconds + skin / 1000 * rules.skin_seconds_m
         out.append(

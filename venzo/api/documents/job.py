@@ -621,7 +621,7 @@ def _cell(c: PlacedCut) -> CutDocument:
         name=c.name,
         trial=c.trial,
         outline=c.outline,
-        force=round(cut.force, 1),
+        force=round(cut.load.force, 1),
         piece=c.piece.id,
         contour=cut.contour,
         cutter=cut.cutter,

@@ -3,56 +3,92 @@
 from __future__ import annotations
 
 import hashlib
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from functools import cached_property
 from typing import Any, Literal
 
 from venzo.core.cuts.moves import KIND, RAPID, lengths, placed
+from venzo.core.cuts.operations import StepKind
 from venzo.core.geometry.contour import Array, Contour
 
 MOST_PLACES = 600
 """Places that a cut remembers its moves for."""
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True)
+class Tab:
+    """What a contour's tabs are like: Z of their tops (negative), width along the cut, mm, and whether their
+    tops slope.
+    """
+
+    top: float
+    width: float
+    sloped: bool = False
+
+
+@dataclass(frozen=True)
+class Load:
+    """What the heaviest pass of a cut does to the work, N: ``force`` pushes sideways, ``lift`` pulls upwards
+    (negative: it presses down), ``steady_lift`` does so on average over a turn.
+    """
+
+    force: float = 0.0
+    lift: float = 0.0
+    steady_lift: float = 0.0
+
+
+@dataclass(frozen=True, eq=False, kw_only=True)
 class Cut:
-    """One step on one ring of a contour, or on one feature.
+    """One step on one ring of a contour, or on one feature. Its kinds, below, say what order, hold, time,
+    proof and tape need to know of it; none of these asks for the cutter.
 
     ``path``: the line that stands for it on a drawing and in questions of order; ``trace``: every line of its
-    deepest pass; ``levels``: depths of the passes, negative; ``tabs``: their middles on the part's contour;
-    ``frees``: it cuts through and lets a part or a drop go.
+    deepest pass; ``levels``: depths of the passes, negative; ``frees``: it cuts through and lets a part or a
+    drop go; ``ring``: which of several separate rings of one step (bays before the main path); ``kind``: of
+    the step.
     """
 
     contour: str
     cutter: str
     operation: str
-    inside: bool
+    kind: StepKind
     moves: Array
     path: Contour
     levels: tuple[float, ...]
-    tabs: tuple[tuple[float, float], ...]
-    kind: str = "profile"
+    load: Load = Load()
     step: int = 0
-    frees: bool = True
+    ring: int = 0
+    frees: bool = False
     rpm: float = 0.0
     z_zero: Literal["top", "bed"] | None = None
-    trace: tuple[Contour, ...] = field(default=())
-    by_trace: bool = False
-    """The proof holds the path itself to full depth (profiles and grooves)."""
-    tab_top: float | None = None
-    """Z of the tops of its tabs, negative."""
-    tab_width: float = 0.0
-    ring: int = 0
-    """Which of several separate rings of one step (bays before the main path)."""
-    tab_sloped: bool = False
-    force: float = 0.0
-    """N that its heaviest pass pushes sideways with."""
-    lift: float = 0.0
-    """N that it pulls upwards with; negative: it presses down."""
-    steady_lift: float = 0.0
-    """N that it pulls upwards with on average over a turn."""
-    in_area: bool = False
-    """It runs along the walls of a pocket: what is left under it is the pocket's floor, not a skin."""
+    trace: tuple[Contour, ...] = ()
+
+    @property
+    def inside(self) -> bool:
+        """Within the part's outline?"""
+        return True
+
+    @property
+    def tabs(self) -> tuple[tuple[float, float], ...]:
+        """Middles of the tabs it leaves, on the part's contour."""
+        return ()
+
+    @property
+    def takes_through(self) -> bool:
+        """Where it is deep enough, does it take something out of the sheet that parts it?"""
+        return True
+
+    @property
+    def face_first(self) -> bool:
+        """Does all else of the piece wait for it, whichever step it is?"""
+        return False
+
+    @property
+    def held_to(self) -> Literal["lines", "points", "nothing"]:
+        """What a program is held against beside its moves: every line at its depth, every point, or no more
+        than that nothing is cut into.
+        """
+        return "nothing"
 
     @property
     def lines(self) -> tuple[Contour, ...]:
@@ -104,3 +140,100 @@ class Cut:
     def times(self) -> dict[tuple[float, ...], float]:
         """Seconds by what a machine can do; filled by the order of a sheet."""
         return {}
+
+
+@dataclass(frozen=True, eq=False, kw_only=True)
+class ContourCut(Cut):
+    """Along a contour; what holds its piece meanwhile is left standing: tabs, or a skin under all of it.
+
+    ``tabs``: their middles on the part's contour; ``tab``: what they are like; ``in_area``: it runs along the
+    walls of a pocket, so that what is left under it is the pocket's floor, not a skin.
+    """
+
+    inside: bool = True
+    tabs: tuple[tuple[float, float], ...] = ()
+    tab: Tab | None = None
+    in_area: bool = False
+
+    @property
+    def held_to(self) -> Literal["lines", "points", "nothing"]:
+        """Every line, but at the tabs."""
+        return "lines"
+
+
+@dataclass(frozen=True, eq=False, kw_only=True)
+class EdgeCut(Cut):
+    """Breaks or shapes the top edge; it goes through nowhere."""
+
+    @property
+    def takes_through(self) -> bool:
+        """No."""
+        return False
+
+
+@dataclass(frozen=True, eq=False, kw_only=True)
+class AreaCut(Cut):
+    """Clears an area: a pocket, the floor of a carving, steps along a wall, or the whole face."""
+
+    @property
+    def takes_through(self) -> bool:
+        """A pocket may; a face never does."""
+        return self.kind != "face"
+
+    @property
+    def face_first(self) -> bool:
+        """The face comes first."""
+        return self.kind == "face"
+
+    @property
+    def held_to(self) -> Literal["lines", "points", "nothing"]:
+        """Every line of its deepest pass, where it is kept."""
+        return "lines" if self.trace else "nothing"
+
+
+@dataclass(frozen=True, eq=False, kw_only=True)
+class LineCut(Cut):
+    """Along lines with the cutter's middle: grooves, engraving, score lines."""
+
+    @property
+    def held_to(self) -> Literal["lines", "points", "nothing"]:
+        """Every line."""
+        return "lines"
+
+
+@dataclass(frozen=True, eq=False, kw_only=True)
+class HoleCut(Cut):
+    """A round hole: drilled, or bored along a helix.
+
+    ``ringed``: it runs round at full depth, which a program is held against.
+    """
+
+    ringed: bool = False
+
+    @property
+    def held_to(self) -> Literal["lines", "points", "nothing"]:
+        """The round at full depth, where there is one."""
+        return "lines" if self.ringed else "nothing"
+
+
+@dataclass(frozen=True, eq=False, kw_only=True)
+class CarvedCut(Cut):
+    """A V carving's moves with the bit: the depth follows the width of the strokes."""
+
+    @property
+    def held_to(self) -> Literal["lines", "points", "nothing"]:
+        """Every point."""
+        return "points"
+
+
+KINDS: dict[StepKind, type[Cut]] = {
+    "profile": ContourCut,
+    "chamfer": EdgeCut,
+    "pocket": AreaCut,
+    "face": AreaCut,
+    "groove": LineCut,
+    "drill": HoleCut,
+    "bore": HoleCut,
+    "v-carve": CarvedCut,
+}
+"""Of which kind the cuts of a step are."""

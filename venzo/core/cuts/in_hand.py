@@ -11,7 +11,7 @@ import numpy as np
 
 from venzo.core.body.field import StockBody
 from venzo.core.cuts.areas import Area
-from venzo.core.cuts.cut import Cut
+from venzo.core.cuts.cut import KINDS, ContourCut, Cut, HoleCut, Load, Tab
 from venzo.core.cuts.depths import Levels
 from venzo.core.cuts.moves import lengths
 from venzo.core.cuts.operations import (
@@ -20,7 +20,7 @@ from venzo.core.cuts.operations import (
     Profile,
     Step,
 )
-from venzo.core.cuts.planned import ContourPlan, StepPlan, Tab
+from venzo.core.cuts.planned import ContourPlan, StepPlan
 from venzo.core.cuts.profile import (
     ProfileSettings,
 )
@@ -309,40 +309,43 @@ class PartInHand:
         inside: bool = True,
         frees: bool = False,
         trace: Sequence[Contour] = (),
-        by_trace: bool = False,
+        ringed: bool = False,
         tab: Tab | None = None,
+        made: type[Cut] | None = None,
     ) -> None:
-        """Take a cut into the record, and out of the body where one is kept."""
+        """Take a cut into the record, and out of the body where one is kept; ``made``: of another kind than
+        its step's cuts are (the floor of a carving is an area).
+        """
         step, cutter, a = doing.step, doing.cutter, doing.advice
         if self.body is not None:
             self.body.cut(moves, cutter)
-        tabbed = tab if tab and tabs else None
+        kind = made or KINDS[step.kind]
+        own: dict[str, Any] = {}
+        if kind is ContourCut:
+            in_area = step.on == "pockets"
+            own = {"inside": inside, "tabs": tuple(tabs), "tab": tab if tabs else None, "in_area": in_area}
+        elif kind is HoleCut:
+            own = {"ringed": ringed}
         lift = LIFT.get(cutter.kind, 0.0)
         self.cuts.append(
-            Cut(
+            kind(
                 contour=doing.feature,
                 cutter=cutter.id,
                 operation=step.id,
-                inside=inside,
                 moves=moves,
                 path=path,
                 levels=tuple(levels),
-                tabs=tuple(tabs),
                 kind=step.kind,
                 step=doing.number,
                 frees=frees,
                 rpm=a.rpm,
                 z_zero=step.z_zero,
                 trace=tuple(trace),
-                by_trace=by_trace,
-                tab_top=tabbed.top if tabbed else None,
-                tab_width=tabbed.width if tabbed else 0.0,
                 ring=sum(c.contour == doing.feature and c.step == doing.number for c in self.cuts),
-                tab_sloped=bool(tabbed and tabbed.sloped),
-                force=a.force * (THRUST if cutter.kind == "drill" else 1.0),
-                lift=a.force * lift,
-                steady_lift=a.mean_force * lift,
-                in_area=step.kind == "profile" and step.on == "pockets",
+                load=Load(
+                    a.force * (THRUST if cutter.kind == "drill" else 1.0), a.force * lift, a.mean_force * lift
+                ),
+                **own,
             )
         )
 

@@ -14,6 +14,7 @@ from venzo.core.carving.carve import Carving, Depths, carve, judged
 from venzo.core.carving.medial import CHORD
 from venzo.core.carving.toolpath import bit_moves, chained, mill_moves
 from venzo.core.cuts.areas import Area
+from venzo.core.cuts.cut import AreaCut
 from venzo.core.cuts.depths import Levels
 from venzo.core.cuts.in_hand import (
     Doing,
@@ -191,6 +192,7 @@ class CarveSteps:
                     path,
                     (-(c.floor_depth or 0.0),),
                     trace=lines.paths,
+                    made=AreaCut,
                 )
         wide = 2 * float(bit.radius(c.deepest))
         a = self.hand.numbers(step, cutter, max(0.05, c.deepest / max(1, len(c.levels))), max(0.1, wide / 2))

@@ -12,6 +12,7 @@ from shapely.geometry import Point, Polygon
 
 from venzo.core.body.engagement import body_around, cell_for
 from venzo.core.body.field import StockBody
+from venzo.core.cuts.cut import ContourCut, HoleCut, Tab
 from venzo.core.cuts.depths import DepthRule, Levels, levels_in, levels_in_full
 from venzo.core.cuts.follow import follow_moves
 from venzo.core.cuts.in_hand import (
@@ -34,7 +35,7 @@ from venzo.core.cuts.operations import (
     Profile,
     Step,
 )
-from venzo.core.cuts.planned import StepPlan, Tab
+from venzo.core.cuts.planned import StepPlan
 from venzo.core.cuts.profile import (
     cutter_rings,
     nearest_ring,
@@ -257,9 +258,7 @@ class ContourSteps:
 
     def _say_left(self, name: str, inside: bool, steps: Sequence[Operation], made: int) -> None:
         """What stays under a contour: meant, as a skin, or not."""
-        cuts = [
-            c for c in self.hand.cuts[made:] if c.contour == name and c.kind in ("profile", "bore", "drill")
-        ]
+        cuts = [c for c in self.hand.cuts[made:] if c.contour == name and isinstance(c, ContourCut | HoleCut)]
         if not cuts or any(-c.levels[-1] >= self.hand.thickness - 1e-6 for c in cuts):
             return
         profiles = [s for s in steps if isinstance(s, Profile)]
@@ -511,7 +510,7 @@ class ContourSteps:
             track = Track(self.hand.setup.machine.retract, a.feed, a.plunge)
             lv = levels_in_full(depth, cutter.diameter, rule) if lv.begins or lv.stretches else lv
             moves = follow_moves([slotted], lv.depths, entry, ramp, track)
-            self.hand.add(doing, moves, slotted, lv.depths, frees=through, by_trace=True)
+            self.hand.add(doing, moves, slotted, lv.depths, frees=through)
             moves_all.append(moves)
         else:
             if not on_line:
@@ -558,7 +557,6 @@ class ContourSteps:
                     tabs=own,
                     inside=inside or kept_outside,
                     frees=through and not on_line,
-                    by_trace=True,
                     tab=tab,
                 )
                 moves_all.append(moves)

@@ -62,7 +62,7 @@ class EdgeSteps:
         track = Track(self.hand.setup.machine.retract, a.feed, a.plunge)
         moves = bore_moves(*circle, cutter.radius, (-depth,), pitch, step.direction == "climb", track)
         path = Contour.circle(circle[0], circle[1], circle[2] - cutter.radius)
-        self.hand.add(doing, moves, path, lv.depths, frees=through, by_trace=through)
+        self.hand.add(doing, moves, path, lv.depths, frees=through, ringed=through)
         return self.hand.step_plan(
             doing,
             lv,

@@ -187,7 +187,7 @@ class LineSteps:
         moves = follow_moves(
             lines, lv.depths, entry, ramp, Track(self.hand.setup.machine.retract, a.feed, a.plunge)
         )
-        self.hand.add(doing, moves, lines[0], lv.depths, trace=lines, by_trace=True)
+        self.hand.add(doing, moves, lines[0], lv.depths, trace=lines)
         touched = unary_union(
             [LineString(closed_points(c)).buffer(wide / 2 + 0.01, quad_segs=24) for c in lines]
         )

@@ -92,14 +92,3 @@ class PartCuts:
     @cached_property
     def _along(self) -> dict[str, tuple[float, ...]]:
         return {}
-
-
-@dataclass(frozen=True)
-class Tab:
-    """What a contour's tabs are like: Z of their tops (negative), width along the cut, mm, and whether their
-    tops slope.
-    """
-
-    top: float
-    width: float
-    sloped: bool = False

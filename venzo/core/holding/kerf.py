@@ -12,7 +12,7 @@ import shapely
 from shapely.geometry import LineString, MultiPolygon, Point
 from shapely.geometry.base import BaseGeometry
 
-from venzo.core.cuts.cut import Cut
+from venzo.core.cuts.cut import ContourCut, Cut, HoleCut
 from venzo.core.cuts.moves import KIND, RAPID, polyline
 from venzo.core.geometry.contour import Array
 from venzo.core.tooling.cutter import Cutter
@@ -55,9 +55,9 @@ def kerf_of(cut: Cut, cutter: Cutter, thickness: float) -> Kerf:
 
 def _kerf(cut: Cut, cutter: Cutter, thickness: float) -> Kerf:
     deepest = cut.levels[-1]
-    if cut.kind in ("chamfer", "face") or deepest > -thickness * (1 - THIN):
+    if not cut.takes_through or deepest > -thickness * (1 - THIN):
         return NOTHING
-    if cut.kind in ("drill", "bore") and cut.frees and cut.by_trace is False:
+    if isinstance(cut, HoleCut) and cut.frees and not cut.ringed:
         hole = Point(cut.moves[-1, 1], cut.moves[-1, 2]).buffer(cutter.radius, quad_segs=6)
         return Kerf(hole, None, hole, 0.0)
     through = deepest <= -thickness + EPS
@@ -67,10 +67,10 @@ def _kerf(cut: Cut, cutter: Cutter, thickness: float) -> Kerf:
     # is half way up
     gone = swept(path, cutting, -thickness + EPS, cutter, thickness * THIN) if through else None
     only_gone = Kerf(gone, None, gone, 0.0) if gone is not None else NOTHING
-    if cut.kind != "profile":
+    if not isinstance(cut, ContourCut):
         return only_gone
     floor = (
-        cut.tab_top if through and cut.tabs and cut.tab_top is not None else deepest
+        cut.tab.top if through and cut.tab is not None else deepest
     )  # over a skin the tabs are not counted: the skin holds
     if floor > -thickness * (1 - THIN):
         floor = deepest

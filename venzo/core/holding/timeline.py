@@ -14,6 +14,7 @@ from shapely.affinity import affine_transform
 from shapely.geometry import Point, Polygon, box
 from shapely.geometry.base import BaseGeometry
 
+from venzo.core.cuts.cut import ContourCut
 from venzo.core.cuts.moves import X, Y
 from venzo.core.geometry.contour import Array
 from venzo.core.holding.fixings import Cam, Clamp, Cover, FixtureBoard, Pin, Pod, Tape
@@ -145,7 +146,7 @@ def _hold_key(setup: Setup, sheet: SheetPlan, stock: Stock) -> str:
         stock.width,
         stock.height,
     )
-    loads = "|".join(f"{c.cut.force:.2f},{c.cut.lift:.2f}" for c in sheet.cuts)
+    loads = "|".join(f"{c.cut.load.force:.2f},{c.cut.load.lift:.2f}" for c in sheet.cuts)
     return digest(VERSION, sheet.key, fix, loads)
 
 
@@ -359,9 +360,10 @@ class _Scene:
         spread = math.sqrt(max(polar / area - cx * cx - cy * cy, 0.0))
         k = int(divided.thin_at[atom])
         cut = self.cuts[k].cut
-        wide = cut.tab_width
-        if cut.tab_top is not None and wide and area < 4 * wide * (wide + 30):
-            section, words = tab_section(wide, mm, cut.tab_sloped), f"tab {wide:g} x {mm:.2g} mm"
+        tab = cut.tab if isinstance(cut, ContourCut) else None
+        wide = tab.width if tab else 0.0
+        if tab is not None and wide and area < 4 * wide * (wide + 30):
+            section, words = tab_section(wide, mm, tab.sloped), f"tab {wide:g} x {mm:.2g} mm"
             spread = wide / 4
         else:
             # a strip of skin between two edges: half its outline is one edge
@@ -471,7 +473,7 @@ class _Scene:
         corners = self._feet[body]
         if not corners:
             return math.inf
-        return tipping([(h.x, h.y, h.up) for h in holds], corners) / (pc.cut.force * high)
+        return tipping([(h.x, h.y, h.up) for h in holds], corners) / (pc.cut.load.force * high)
 
     def held_at(self, divided: Divided, body: int, piece: str, cut: int) -> Held:
         """``SheetHold.at``."""
@@ -481,9 +483,9 @@ class _Scene:
         to_come = [k for k, c in enumerate(self.cuts) if c.piece.id == piece and k >= max(cut, 0)] or [
             k for k, c in enumerate(self.cuts) if c.piece.id == piece
         ][-1:]
-        heavy = max(to_come, key=lambda k: self.cuts[k].cut.force, default=None)
+        heavy = max(to_come, key=lambda k: self.cuts[k].cut.load.force, default=None)
         load, lift = (
-            (self.cuts[heavy].cut.force, max(0.0, self.cuts[heavy].cut.lift))
+            (self.cuts[heavy].cut.load.force, max(0.0, self.cuts[heavy].cut.load.lift))
             if heavy is not None
             else (0.0, 0.0)
         )
@@ -693,7 +695,7 @@ def _backwards(  # noqa: C901
 
     def weigh(root: int, k: int) -> Held:
         pc = scene.cuts[k]
-        load, lift = pc.cut.force, max(0.0, pc.cut.lift)
+        load, lift = pc.cut.load.force, max(0.0, pc.cut.load.lift)
         own = scene.own(solid.under[root], solid.fixed[root], k, lift)
         spots = scene.spots(pc)
         if (

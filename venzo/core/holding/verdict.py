@@ -703,7 +703,7 @@ class _Judge:
             # half the weight of a span acts in its middle; a span so long that its weight holds it down lifts
             # only where the pull outweighs it
             weight = self.setup.material.density * 9.81e-9 * self.stock.thickness
-            lift = max(pc.cut.steady_lift, 0.01)  # a sheet follows the mean of many teeth
+            lift = max(pc.cut.load.steady_lift, 0.01)  # a sheet follows the mean of many teeth
             span = min(span, math.sqrt(lift / weight))
             up = rise_between(max(0.0, lift - weight * span**2 / 2), span, self.stock.thickness, modulus)
             if up > self.rules.rise and up > worst.get(pc.cut.cutter, (0.0,))[0]:
@@ -715,7 +715,7 @@ class _Judge:
             self.out.append(
                 look(
                     "holding.lift",
-                    f"{name} pulls upwards with {self.cut(h.cut).steady_lift:.0f} N and lifts the"
+                    f"{name} pulls upwards with {self.cut(h.cut).load.steady_lift:.0f} N and lifts the"
                     f" {self.stock.thickness:.2g} mm sheet {said}, {away:.0f} mm from the nearest fixing;"
                     " screw or tape it nearer, hold it with vacuum, or take a down-cut cutter",
                     {**self.where, "cutter": cutter, "cut": h.cut},

@@ -251,7 +251,7 @@ def _why(items: list[tuple[Piece, Cut, str]], first: int, then: int) -> str:
         return "the piece lies in a drop that comes free then"
     if c.contour == d.contour:
         return "a later step needs what an earlier one has opened"
-    return "the face comes first" if c.kind == "face" else "it would be cut loose"
+    return "the face comes first" if c.face_first else "it would be cut loose"
 
 
 def _order(tasks: list[Task], numbers: dict[str, int], by: str) -> list[int]:
@@ -347,9 +347,9 @@ def _precedence(
     soft: list[set[int]] = [set() for _ in items]
     for i, (q, c, _n) in enumerate(items):
         own = of_piece[q.id]
-        if c.kind != "face":  # the face comes first, whichever step it is
+        if not c.face_first:
             after[i] |= {k for k in own if items[k][1].contour == c.contour and items[k][1].step < c.step}
-            after[i] |= {k for k in own if items[k][1].kind == "face"}
+            after[i] |= {k for k in own if items[k][1].face_first}
         if frees[i]:
             later = {
                 k for k in own if items[k][1].contour == c.contour and items[k][1].step > c.step

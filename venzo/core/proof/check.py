@@ -15,6 +15,7 @@ from shapely.geometry.base import BaseGeometry
 from shapely.ops import unary_union
 
 from venzo.core.cuts.areas import Area
+from venzo.core.cuts.cut import ContourCut, HoleCut
 from venzo.core.cuts.moves import KIND, RAPID, X, Y, Z, polyline
 from venzo.core.cuts.of_part import PartCuts
 from venzo.core.geometry.contour import Array
@@ -161,9 +162,8 @@ def _through_words(subject: Subject, cuts: Sequence[PlacedCut]) -> str:
     """How many contours are cut through, and what is left under those that are not."""
     last: dict[tuple[str, str], PlacedCut] = {}
     for c in cuts:
-        if c.cut.kind in ("profile", "bore", "drill") and c.cut.frees | (
-            c.cut.kind == "profile" and not c.cut.in_area
-        ):
+        on_contour = isinstance(c.cut, ContourCut) and not c.cut.in_area
+        if on_contour or (isinstance(c.cut, ContourCut | HoleCut) and c.cut.frees):
             key = (c.piece.id, c.cut.contour)
             if key not in last or c.cut.levels[-1] < last[key].cut.levels[-1]:
                 last[key] = c
@@ -394,7 +394,7 @@ def _uncarved(subject: Subject, cuts: Sequence[PlacedCut], carved: dict[int, lis
     trees = {n: cKDTree(np.concatenate(rows)) for n, rows in carved.items()}
     for pc in cuts:
         cutter = subject.setup.cutter(pc.cut.cutter)
-        if cutter is None or pc.cut.kind != "v-carve" or cutter.kind != "v-bit":
+        if cutter is None or pc.cut.held_to != "points":
             continue
         want = pc.moves[pc.moves[:, KIND] != RAPID][:, [X, Y, Z]]
         tree = trees.get(cutter.number)
@@ -419,7 +419,7 @@ def _tabs(
     out = []
     for pc in cuts:
         c, cutter = pc.cut, subject.setup.cutter(pc.cut.cutter)
-        if not c.tabs or c.tab_top is None or cutter is None:
+        if not isinstance(c, ContourCut) or c.tab is None or cutter is None:
             continue
         if any(
             o.piece.id == pc.piece.id
@@ -433,11 +433,11 @@ def _tabs(
         roots = _roots(pc)
         for number, lines in floors.items():
             other = next((k for k in subject.setup.cutters if k.number == number), None)
-            low = [line for line, z in lines if z < c.tab_top - BUDGET]
+            low = [line for line, z in lines if z < c.tab.top - BUDGET]
             if other is None or not low:
                 continue
             radius = (
-                other.radius if other.kind in FLAT else other.radius_at(c.tab_top - min(z for _l, z in lines))
+                other.radius if other.kind in FLAT else other.radius_at(c.tab.top - min(z for _l, z in lines))
             )
             hit = STRtree(low).query(roots, predicate="dwithin", distance=radius + BUDGET)
             if hit.size:
@@ -455,7 +455,8 @@ def _roots(pc: PlacedCut) -> Array:
     """The roots of a cut's tabs on the contour, each as a straight line nearly as long as the tab is wide,
     where the piece lies.
     """
-    q, half = pc.piece, max(pc.cut.tab_width / 2 - TAB_SLACK, 0.05)
+    assert isinstance(pc.cut, ContourCut) and pc.cut.tab is not None
+    q, half = pc.piece, max(pc.cut.tab.width / 2 - TAB_SLACK, 0.05)
     ends = []
     for x, y in pc.cut.tabs:
         tx, ty = pc.cut.path.at(pc.cut.path.nearest(x, y)[0])[2:]
@@ -473,11 +474,7 @@ def _uncut(
     trees: dict[tuple[int, float], STRtree] = {}
     for pc in cuts:
         cutter = setup.cutter(pc.cut.cutter)
-        if (
-            cutter is None
-            or not (pc.cut.by_trace or pc.cut.trace)
-            or (pc.cut.kind == "v-carve" and cutter.kind == "v-bit")
-        ):
+        if cutter is None or pc.cut.held_to != "lines":
             continue
         through = -pc.cut.levels[-1] >= thickness - 1e-6
         need = -thickness if through and pc.cut.frees else pc.cut.levels[-1]

@@ -153,11 +153,6 @@ def test_a_spoilboard_from_readings_to_the_ledger(client):
         f"/api/surfacing/{BED}/ledger", json={"entry": {"kind": "reversed", "reverses": number}}
     )
     assert twice.status_code == 422 and "taken back already" in twice.json()["detail"]
-    booked = client.post(f"/api/surfacing/{BED}/ledger", json={"job": "estuary-hide-ribs-and-benches"}).json()
-    assert (
-        booked["state"]["metres"] > back["state"]["metres"] + 10
-        and booked["ledger"][0]["entry"]["score"] > 0.7
-    )
     nothing = client.post(f"/api/surfacing/{BED}/ledger", json={})
     assert nothing.status_code == 422
 

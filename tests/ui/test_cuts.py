@@ -4,6 +4,8 @@ feeds by the window, cutters by CSV.
 
 import re
 
+from playwright.sync_api import expect
+
 from tests.support.waiting import settled, until
 
 
@@ -155,9 +157,46 @@ def test_by_cutter_and_wear(page, served):
     page.get_by_role("button", name="by cutter").click()
     card = page.get_by_role("region", name="Cuts of 6 mm up-cut")
     assert "reaches" in card.inner_text() and "412.0 m" in card.inner_text()
-    card.get_by_role("button", name="It was cut: book it").click()
-    card.get_by_text("booked").wait_for()
-    until(lambda: "412.0 m" not in card.inner_text())
+    page.keyboard.press("7")
+    log = page.get_by_role("region", name="What was run")
+    sheets = log.get_by_role("listitem", name=re.compile("Runs of sheet"))
+    for k in range(sheets.count()):
+        record_run(sheets.nth(k), "43:20" if k else "")
+    expect(log).to_contain_text("46 of 46 pieces are made")
+    expect(log).to_contain_text("43:20 at the machine")
+    page.keyboard.press("4")
+    page.get_by_role("button", name="by cutter").click()
+    expect(card).not_to_contain_text("412.0 m")
+
+
+def record_run(sheet, took):
+    sheet.get_by_role("button", name="It was cut").click()
+    if took:
+        sheet.get_by_label("Real time").fill("soon")
+        sheet.get_by_role("button", name="Record").click()
+        expect(sheet).to_contain_text("a time is minutes, or minutes:seconds")
+        sheet.get_by_label("Real time").fill(took)
+    sheet.get_by_role("button", name="Record").click()
+    expect(sheet.get_by_role("button", name="Cut again")).to_be_visible()
+
+
+def test_a_stopped_sheet_with_a_spoilt_piece_is_recorded_and_taken_back(page, served):
+    url, _restart = served
+    page.goto(f"{url}/job/hinge-and-latch-plates/release")
+    log = page.get_by_role("region", name="What was run")
+    sheet = log.get_by_role("listitem", name="Runs of sheet 1")
+    sheet.get_by_role("button", name="It was cut").click()
+    sheet.get_by_label("Stopped after cut").fill("3")
+    sheet.get_by_text("Every piece that came off is sound").click()
+    sheet.get_by_role("checkbox").first.check()
+    sheet.get_by_label("Note on the run").fill("a chip came off")
+    page.keyboard.press("Enter")
+    expect(sheet).to_contain_text("stopped after cut 3 of")
+    expect(sheet).to_contain_text("1 spoilt: a chip came off")
+    expect(log).to_contain_text("1 spoilt")
+    sheet.get_by_role("button", name=re.compile("Take run .* back")).click()
+    expect(log).to_contain_text("Nothing yet.")
+    expect(sheet).to_contain_text("stopped after cut 3 of")
 
 
 def test_library_shelves_new_cutter_and_import(page, served):

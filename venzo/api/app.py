@@ -28,6 +28,7 @@ from venzo.api.routes import (
     library,
     nesting,
     release,
+    runs,
     surfacing,
 )
 from venzo.core.memo import behind, urgent
@@ -98,7 +99,7 @@ def make_app(store: Store, address: str = "testserver") -> FastAPI:
     app.include_router(jobs.routes(store, seen))
     app.include_router(drawings.routes(store, seen))
     app.include_router(nesting.routes(store, worker))
-    for matter in (release, library, holding, carving, surfacing, changes):
+    for matter in (release, runs, library, holding, carving, surfacing, changes):
         app.include_router(matter.routes(store))
     app.include_router(lengths.routes())
     if WEB.exists():

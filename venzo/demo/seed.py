@@ -29,6 +29,7 @@ from venzo.desk.drawings import make_parts, take_drawing
 from venzo.desk.jobs import derive, new_job
 from venzo.desk.library import apply_recipe, starter_recipes
 from venzo.desk.remedies import SEARCHES, offered
+from venzo.desk.runs import book_wear
 from venzo.store.store import Store
 
 STEPS = 60
@@ -44,6 +45,8 @@ def seed_library(store: Store) -> None:
     ):
         for item in items:
             store.put_library(kind, item.model_dump(mode="json"))
+    for cutter in CUTTERS:
+        book_wear(store, cutter.id, cutter.metres)
     for material, stock in STOCK:
         store.put_library("stock", {**stock.model_dump(mode="json"), "material": material})
     store.put_library("rules", {"id": "house", **HouseRules(name="Marram Works").model_dump(mode="json")})

@@ -27,6 +27,8 @@ from venzo.core.stock.material import Material
 from venzo.core.stock.sheet import Stock
 from venzo.core.tooling.cutter import KERF, Cutter, Feeds, Holder, same_cutter
 from venzo.core.tooling.usual import usual_cutters
+from venzo.desk import runs
+from venzo.desk.runs import worn
 from venzo.formats.cutters_csv import Offer, offers, read_cutters, write_cutters
 from venzo.store.store import NotFound, Store
 
@@ -41,8 +43,9 @@ SHOWN = ("machine", "material", "cutter", "holder", "recipe", "stock", "rules")
 
 
 def cutters(store: Store) -> list[Cutter]:
-    """The shop's cutters."""
-    return [Cutter.model_validate(c) for c in store.library("cutter")]
+    """The shop's cutters, with the wear that their runs come to."""
+    metres = worn(store)
+    return [Cutter.model_validate({**c, "metres": metres.get(c["id"], 0.0)}) for c in store.library("cutter")]
 
 
 def rules(store: Store) -> HouseRules:
@@ -219,8 +222,21 @@ def _shelve(store: Store, kind: str, value: Any, words: str) -> Shelved:
         value = value.model_copy(
             update={"version": old["version"] + 1 if old else 1, "rules": rules(store).name}
         )
+    if isinstance(value, Cutter):
+        return _keep_cutter(store, value, f"{value.name}: {words}")
     store.put_library(kind, value.model_dump(mode="json"), f"{value.name}: {words}")
     return value
+
+
+def _keep_cutter(store: Store, cutter: Cutter, says: str) -> Cutter:
+    """Keep a cutter's entry; wear that it brings is booked, since wear is a sum over records."""
+    known = worn(store).get(cutter.id, 0.0)
+    store.put_library("cutter", cutter.model_copy(update={"metres": 0.0}).model_dump(mode="json"), says)
+    if cutter.metres < known:
+        runs.book_wear(store, cutter.id, cutter.metres, True)
+    elif cutter.metres > known:
+        runs.book_wear(store, cutter.id, round(cutter.metres - known, 3))
+    return cutter
 
 
 def checked(model: type[Value], data: Mapping[str, Any], kind: str) -> Any:
@@ -294,24 +310,25 @@ def import_cutters(
         if take:
             for o in found:
                 if o.action != "same":
-                    store.put_library(
-                        "cutter", o.cutter.model_dump(mode="json"), f"{o.cutter.name}: from {name}"
-                    )
+                    _keep_cutter(store, o.cutter, f"{o.cutter.name}: from {name}")
     return found
 
 
 def book_wear(store: Store, cutter_id: str, metres: float, sharpened: bool = False) -> Cutter:
-    """Add metres to a cutter's wear, or begin anew where it was sharpened or replaced."""
+    """Add metres to a cutter's wear, or begin anew where it was sharpened or replaced.
+
+    Raises:
+        NotFound: no such cutter.
+        BadInput: metres below nothing or beyond reason.
+    """
     with store.shelf:
         found = next((c for c in cutters(store) if c.id == cutter_id), None)
         if found is None:
             raise NotFound(f"the library has no cutter {cutter_id!r}")
         if not 0 <= metres <= 1e6:
             raise BadInput(f"{found.name}: {metres:g} m; give metres from 0 to 1,000,000")
-        new = found.model_copy(update={"metres": round((0.0 if sharpened else found.metres) + metres, 3)})
-        words = f"sharpened, {metres:g} m since" if sharpened else f"{metres:g} m booked"
-        store.put_library("cutter", new.model_dump(mode="json"), f"{found.name}: {words}")
-        return new
+        runs.book_wear(store, cutter_id, round(metres, 3), sharpened)
+        return next(c for c in cutters(store) if c.id == cutter_id)
 
 
 def with_feeds(store: Store, cutter: Cutter, material: Material) -> Cutter:

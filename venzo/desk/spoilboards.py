@@ -10,11 +10,12 @@ from pydantic import ValidationError
 from shapely.geometry import Polygon, box
 from shapely.geometry.base import BaseGeometry
 
-from venzo.core.derive import DerivedSetup
 from venzo.core.edits.base import plain_error
 from venzo.core.edits.fields import with_changes
 from venzo.core.memo import memo
 from venzo.core.model import Document, Fields, digest
+from venzo.core.runs.records import SheetRun
+from venzo.core.runs.sums import standing
 from venzo.core.snags import BadInput, Snag, look, note
 from venzo.core.stock.machine import Dialect, Machine
 from venzo.core.surfacing.board import Bench, Reading
@@ -113,8 +114,36 @@ def machine_of(store: Store, b: Bench) -> Machine | None:
 
 
 def entries(store: Store, bench_id: str) -> list[tuple[int, Entry]]:
-    """The board's ledger."""
-    return [(r["number"], Entry.model_validate(r["entry"])) for r in store.ledger(bench_id)]
+    """The board's ledger: what was booked, and what the runs that lay on it cut into it, as it came."""
+    return [(line.number, line.entry) for line in _lines(store, bench_id)]
+
+
+def _lines(store: Store, bench_id: str) -> list[LedgerLine]:
+    """Lines of a ledger in order. Those of runs have the number of their record, negative: they are not taken
+    back here.
+    """
+    booked = [LedgerLine(**line) for line in store.ledger(bench_id)]
+    kept = store.runs()
+    counting = {n for n, _r in standing([(k.number, k.record) for k in kept])}
+    ran = [
+        LedgerLine(
+            number=-k.number,
+            made=k.made.isoformat(timespec="seconds"),
+            entry=Entry(
+                kind="through-cut",
+                metres=k.record.through,
+                score=k.record.score,
+                says=f"{k.record.job}, sheet {k.record.sheet} {k.record.sheet_copy + 1}",
+                run=k.number,
+            ),
+        )
+        for k in kept
+        if k.number in counting
+        and isinstance(k.record, SheetRun)
+        and k.record.board == bench_id
+        and k.record.through
+    ]
+    return sorted([*booked, *ran], key=lambda line: line.made)
 
 
 def flat_of(b: Bench) -> Flatness | None:
@@ -319,7 +348,7 @@ def view(store: Store, b: Bench) -> BoardDocument:
         choices=list(found),
         worth=best.share if best else None,
         snags=sorted((*p.snags, *st.snags, *_more(store, b, flat, st)), key=lambda s: rank[s.severity]),
-        ledger=[LedgerLine(**line) for line in store.ledger(b.id)[::-1]],
+        ledger=_lines(store, b.id)[::-1],
         shifts=list(shifts_of(store, b)),
         squares=(nx, ny),
         faces=_faces(b, flat),
@@ -474,6 +503,10 @@ def book(store: Store, bench_id: str, entry: Entry) -> None:
     known = entries(store, bench_id)
     if entry.kind == "reversed":
         target = next((e for n, e in known if n == entry.reverses), None)
+        if target is not None and target.run is not None:
+            raise BadInput(
+                f"{b.board.name}: that is run {target.run}; take the run back at its job's release"
+            )
         if target is None or target.kind == "reversed":
             raise BadInput(f"{b.board.name}: its ledger has no entry {entry.reverses} to take back")
         if any(e.kind == "reversed" and e.reverses == entry.reverses for _n, e in known):
@@ -514,19 +547,6 @@ def surfaced(store: Store, bench_id: str) -> Bench:
         bench_id,
         {"how": {"start": round(b.how.start + b.how.total, 6)}, "readings": [], "simulated": False},
     )
-
-
-def through_cuts(derived: DerivedSetup) -> tuple[float, float]:
-    """Metres that a setup's plan cuts through into the spoilboard, and how deep it goes in, mm."""
-    metres = score = 0.0
-    for sheet in derived.sheets:
-        stock = derived.setup.stock_of(sheet.sheet)
-        for c in sheet.cuts:
-            below = -c.cut.levels[-1] - (stock.thickness if stock else 0.0)
-            if below > 1e-6:
-                metres += c.cut.path.length / 1000
-                score = max(score, below)
-    return metres, score
 
 
 def placed(store: Store, bench_id: str, others: list[str]) -> list[Placed]:

@@ -95,5 +95,17 @@ class LedgerRow(Base):
     body: Mapped[Any] = mapped_column(JSON)
 
 
+class RunRow(Base):
+    """A record of what happened at the machine; never changed, never taken out."""
+
+    __tablename__ = "runs"
+    number: Mapped[int] = mapped_column(primary_key=True, autoincrement=True)
+    job: Mapped[str | None] = mapped_column(String(80))
+    made: Mapped[datetime] = mapped_column(default=_now)
+    author: Mapped[str] = mapped_column(String(80), default=author)
+    body: Mapped[Any] = mapped_column(JSON)
+
+
+Index("runs_by_job", RunRow.job, RunRow.number)
 Index("ledger_by_board", LedgerRow.board, LedgerRow.number)
 Index("revisions_by_job", RevisionRow.job, RevisionRow.number)

@@ -25,15 +25,16 @@ from venzo.core.edits import Command, reads
 from venzo.core.model import Fields
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import AcceptedNest, Plan
+from venzo.core.runs.records import READ, Record
 from venzo.core.snags import BadInput
 from venzo.store.blobs import Blobs
 from venzo.store.faults import MissingBlob, NotFound, plain_fault
-from venzo.store.models import JobRow, LayoutRow, LedgerRow, LibraryChangeRow, LibraryRow, RevisionRow
+from venzo.store.models import JobRow, LayoutRow, LedgerRow, LibraryChangeRow, LibraryRow, RevisionRow, RunRow
 from venzo.store.packed import Layouts, checked, layouts_of, pack, unpack
 
-SCHEMA = "0005"
+SCHEMA = "0006"
 """The newest migration: a database that says so needs none."""
-__all__ = ["Conflict", "NotFound", "Revision", "Shapes", "Store"]
+__all__ = ["Conflict", "KeptRun", "NotFound", "Revision", "Shapes", "Store"]
 
 
 class Conflict(Exception):
@@ -53,6 +54,16 @@ class Revision:
     says: str
     can_undo: bool
     can_redo: bool
+
+
+@dataclass(frozen=True)
+class KeptRun:
+    """A record with its number, when it was made, and by whom."""
+
+    number: int
+    made: datetime
+    author: str
+    record: Record
 
 
 class Shapes(Mapping[str, Shape]):
@@ -608,3 +619,32 @@ class Store:
             s.add(row)
             s.flush()
             return row.number
+
+    # -- runs -----------------------------------------------------------------
+
+    def runs(self, job: str | None = None) -> list[KeptRun]:
+        """Records in order, of one job or all."""
+        wanted = select(RunRow).order_by(RunRow.number)
+        wanted = wanted.where(RunRow.job == job) if job else wanted
+        with Session(self._engine) as s:
+            return [
+                KeptRun(r.number, r.made, r.author, READ.validate_python(r.body)) for r in s.scalars(wanted)
+            ]
+
+    def last_run(self) -> int:
+        """The number of the newest record; 0: there is none."""
+        with Session(self._engine) as s:
+            return s.scalar(select(func.max(RunRow.number))) or 0
+
+    def record(self, record: Record, check: Callable[[list[KeptRun]], None] = lambda _kept: None) -> int:
+        """Add a record; returns its number. ``check`` raises where those there are forbid it, and nothing
+        comes between.
+        """
+        job = getattr(record, "job", None)
+        with self.shelf:
+            check(self.runs(job))
+            with Session(self._engine) as s, s.begin():
+                row = RunRow(job=job, body=record.model_dump(mode="json"))
+                s.add(row)
+                s.flush()
+                return row.number

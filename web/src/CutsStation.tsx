@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { Link } from "react-router";
 
-import { type Edits, post, stepsChange, useLibrary, useCount } from "./api";
+import { type Edits, stepsChange, useLibrary, useCount } from "./api";
 import { carvable, CarveDocket, type CarveLook } from "./CarveBench";
 import { FeedsBench, type FeedsAsk } from "./FeedsBench";
 import { HoldDocket, ratioAt, times, WhatHoldsThis } from "./HoldBench";
@@ -172,18 +172,17 @@ function ByCutter({ job, setup, onBench, plan }: Props & { onBench: (b: Bench) =
           return <p key={op} className="rule py-1">{step ? FEATURE[step.on] : "Own steps"}: {p?.kind ?? step?.kind}, <span className="num">{metres((reached?.metres ?? 0) * 1000, unit)}</span> in <span className="num">{clock(reached?.seconds ?? 0)}</span>
             {p && <>; programmed <span className="num">{speed(p.feed, unit)}</span>, reaches <span className="num">{speed(reached?.feed ?? 0, unit)}</span></>} {step && <button className="underline decoration-dotted" onClick={() => onBench(benchFor(job, setup, step, p, () => {}))}>window</button>}</p>;
         })}
-        <BookWear setup={setup} cutter={r.id} metres={r.steps.reduce((n, op) => n + (setup.reached[`${op}|${r.id}`]?.metres ?? 0), 0)} />
+        <Worn setup={setup} cutter={r.id} metres={r.steps.reduce((n, op) => n + (setup.reached[`${op}|${r.id}`]?.metres ?? 0), 0)} />
       </section>))}</>
   );
 }
 
-/** What the cutter has cut so far, and a button that books this job on it once it is done. */
-function BookWear({ setup, cutter, metres: m }: { setup: Setup; cutter: string; metres: number }) {
+/** What the cutter has cut so far, and what this setup adds once its sheets are recorded as cut. */
+function Worn({ setup, cutter, metres: m }: { setup: Setup; cutter: string; metres: number }) {
   const { unit } = useUnit();
-  const library = useLibrary(), own = library.data?.cutter.find((c) => c.id === cutter), [said, setSaid] = useState("");
+  const own = useLibrary().data?.cutter.find((c) => c.id === cutter);
   if (!own) return <p className="label">Not in the library any more.</p>;
-  return <p className="label flex flex-wrap items-baseline justify-between gap-2 pt-1"><span>worn <span className="num">{metres(own.metres * 1000, unit)}</span>{own.life ? <> of <span className="num">{metres(own.life * 1000, unit)}</span></> : null}; {setup.name} adds <span className="num">{metres(m * 1000, unit)}</span></span>
-    {said ? <span role="status">{said}</span> : <button className="key !py-0" onClick={async () => { await post(`/library/cutter/${cutter}/wear`, { metres: m }); library.refetch(); setSaid("booked"); }}>It was cut: book it</button>}</p>;
+  return <p className="label pt-1" title="Booked when a sheet is recorded as cut, at Release">worn <span className="num">{metres(own.metres * 1000, unit)}</span>{own.life ? <> of <span className="num">{metres(own.life * 1000, unit)}</span></> : null}; {setup.name} adds <span className="num">{metres(m * 1000, unit)}</span></p>;
 }
 
 function PartCuts({ job, setup, edits, selected, plan, partId, onBench, snags, time, setTime, held, onHeld }: Props & { held: boolean; onHeld: () => void; partId: string; onBench: (b: Bench) => void; snags: Setup["snags"] }) {

@@ -1,9 +1,6 @@
-import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
-import { Link } from "react-router";
-
-import { call, post, type Edits } from "./api";
-import { clock, type BenchLine, type Job, type ProofSheet, type Setup } from "./model";
+import type { Edits } from "./api";
+import { clock, type Job, type ProofSheet, type Setup } from "./model";
+import { RunsOfSetup } from "./Runs";
 import { Snags } from "./Snags";
 import { inUnit } from "./Tokens";
 import { bare, length, metres, squareMetres, useUnit } from "./units";
@@ -84,15 +81,6 @@ export function YieldDocket({ job, setup }: { job: Job; setup: Setup }) {
   );
 }
 
-/** Once it was cut: its through-cuts go into the ledger of the spoilboard it lay on. */
-function BookSpoilboard({ job, setup }: { job: Job; setup: Setup }) {
-  const boards = useQuery({ queryKey: ["benches"], queryFn: () => call<BenchLine[]>("/surfacing") }).data?.filter((b) => b.kind === "spoilboard" && b.machine === setup.machine.id) ?? [];
-  const [said, setSaid] = useState("");
-  if (!boards.length) return null;
-  const book = (b: BenchLine) => post(`/surfacing/${b.id}/ledger`, { job: job.id, setup: setup.id }).then(() => setSaid(`booked on ${b.name}`)).catch((e: Error) => setSaid(e.message));
-  return <p className="mt-2 flex flex-wrap items-baseline gap-2">{said ? <span role="status">{said}. <Link className="underline" to={`/surfacing/${boards[0].id}`}>Its ledger</Link></span> : boards.map((b) => <button key={b.id} className="key !py-0" onClick={() => book(b)}>It was cut: book it on {b.name}</button>)}</p>;
-}
-
 export function ReleaseDocket({ job, setup, proof, edits }: { job: Job; setup: Setup; proof?: ProofSheet[]; edits: Edits }) {
   const { unit } = useUnit();
   const stops = [...setup.snags, ...(proof ?? []).flatMap((p) => p.snags)].filter((s) => s.severity === "stop"), r = setup.release;
@@ -112,12 +100,12 @@ export function ReleaseDocket({ job, setup, proof, edits }: { job: Job; setup: S
       </div>
       {r.files.length > 0 && <a className={`${ready ? "key-strong" : "key"} mt-2 inline-block`} href={`/api/jobs/${job.id}/release.zip`} download>{ready ? "Download programs and papers" : "Download the papers only"}</a>}
       <ul className="mt-3">{r.files.map((f) => <li key={f.name} className="rule flex items-baseline gap-2 py-1"><span className="num min-w-0 break-all text-[13px]">{ready ? <a className="underline" href={`/api/jobs/${job.id}/files/${f.name}`}>{f.name}</a> : f.name}</span><span className="num ml-auto">{clock(f.seconds)}</span></li>)}</ul>
-      {ready && <BookSpoilboard job={job} setup={setup} />}
       <h3 className="mt-3 font-semibold">Contains</h3>
       <p>{r.contains.map((c) => `${c.pieces} x ${c.part}`).join(", ") || "nothing"}</p>
       <p className="label">{r.cuts} cuts on {r.sheets} sheet{r.sheets === 1 ? "" : "s"}</p>
       <h3 className="mt-3 font-semibold">Leaves out</h3>
       {r.leaves_out.length ? <ul className="list-disc pl-5">{r.leaves_out.map((t) => <li key={t}>{inUnit(t, unit)}</li>)}</ul> : <p>nothing that the plan holds</p>}
+      {setup.sheets.length > 0 && <RunsOfSetup job={job} setup={setup} />}
       {stops.length > 0 && <><h3 className="mt-3 font-semibold text-stop">Clear these first</h3><Snags snags={stops} edits={edits} /></>}
       <p className="label mt-4 border-t border-line pt-2">Glasses, ear defenders, extraction. Check hold, zero and clearance before the spindle starts; first piece in air or at reduced feed. Local codes, the makers' instructions and trained people come first.{setup.material.caution ? ` ${setup.material.caution}` : ""}</p>
     </>

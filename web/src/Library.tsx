@@ -139,6 +139,7 @@ function Cutters({ lib, save, remove, refetch, say }: Ctx & { refetch: () => voi
 }
 
 function CutterCard({ c, lib, save, remove }: { c: Cutter } & Ctx) {
+  const { refetch } = useLibrary();
   const { unit } = useUnit();
   const [family, setFamily] = useState(Object.keys(c.feeds)[0] ?? "wood"), [bench, setBench] = useState(false);
   const set = (fields: Partial<Cutter>) => save("cutter", { ...c, ...fields, silhouette: undefined });
@@ -158,7 +159,7 @@ function CutterCard({ c, lib, save, remove }: { c: Cutter } & Ctx) {
       <Line what="stands out"><LengthToken label="stick-out" mm={c.stick_out ?? c.cutting_length + c.diameter / 2} house={c.stick_out === null} onCommit={(stick_out) => set({ stick_out })} onHouse={() => set({ stick_out: null })} why="shortest that does the job; it bends with the cube of this" /> from <Choice label="holder" value={c.holder ?? ""} options={[["", "no holder named"], ...lib.holder.map((h): [string, string] => [h.id, h.name])]} onPick={(v) => set({ holder: v || null })} />
         {c.holder && (() => { const h = lib.holder.find((x) => x.id === c.holder); return h && h.collets.length > 0 && !h.collets.some((d) => Math.abs(d - c.shank) < 0.05) ? <span className="text-look"> no collet for a {length(c.shank, unit)} shank</span> : null; })()}</Line>
       <Line what="at most"><LengthToken label="deepest" mm={c.max_depth ?? c.cutting_length} house={c.max_depth === null} onCommit={(max_depth) => set({ max_depth })} onHouse={() => set({ max_depth: null })} /> deep; <Choice label="centre cutting" value={c.centre_cutting ? "yes" : "no"} options={[["yes", "cuts at its centre"], ["no", "never plunges straight"]]} onPick={(v) => set({ centre_cutting: v === "yes" })} /></Line>
-      <Line what="worn"><span className="num">{metres(c.metres * 1000, unit)}</span>{c.life ? <> of <NumberToken label="metres of life" value={c.life} unit=" m" onCommit={(v) => set({ life: v || null })} /></> : <>; <button className="border-b border-dotted border-ink" onClick={() => set({ life: 1000 })}>no limit set</button></>} <button className="key ml-2 !py-0" onClick={() => post(`/library/cutter/${c.id}/wear`, { metres: 0, sharpened: true }).then(() => save("cutter", { ...c, metres: 0, silhouette: undefined }))}>Sharpened or new</button></Line>
+      <Line what="worn"><span className="num">{metres(c.metres * 1000, unit)}</span>{c.life ? <> of <NumberToken label="metres of life" value={c.life} unit=" m" onCommit={(v) => set({ life: v || null })} /></> : <>; <button className="border-b border-dotted border-ink" onClick={() => set({ life: 1000 })}>no limit set</button></>} <button className="key ml-2 !py-0" onClick={() => post(`/library/cutter/${c.id}/wear`, { metres: 0, sharpened: true }).then(() => refetch())}>Sharpened or new</button></Line>
       <Line what="note"><TextToken label="note" value={c.note} area onCommit={(note) => set({ note })} /></Line>
       <div className="mt-2 flex gap-1" role="group" aria-label="Family">{FAMILIES.map((f) => <button key={f} className={`${family === f ? "key-strong" : "key"} !px-2 !py-0`} aria-pressed={family === f} onClick={() => setFamily(f)}>{f}{c.feeds[f] ? "" : " -"}</button>)}</div>
       {feeds ? <>

@@ -2,7 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useMemo, useRef, useState, type ReactNode } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 
-import { call, changedFields, patch, post, useJobs, useLibrary } from "./api";
+import { call, changedFields, patch, post, useLibrary } from "./api";
 import { clock, type Bench, type BenchLine, type BenchView, type Board, type KeepOut, type Snag, type StepOver, type Surfacing as How, type XY } from "./model";
 import { Choice, inUnit, LengthToken, NumberToken, QuantityToken } from "./Tokens";
 import { bare, length, LengthField, metres, UnitSwitch, useUnit } from "./units";
@@ -278,7 +278,7 @@ function RidgeTab({ view, put }: Tabs) {
 const WORD: Record<string, string> = { surfaced: "surfaced", "through-cut": "through-cuts", zero: "Z set anew", read: "read", replaced: "replaced", reversed: "taken back" };
 function LedgerTab({ view, send, put, onGone }: Tabs & { send: (path: string, body: unknown) => void; onGone: () => void }) {
   const { unit } = useUnit();
-  const st = view.state, b = view.bench.board, jobs = useJobs().data ?? [], [job, setJob] = useState(""), undone = new Set(view.ledger.map((l) => l.entry.reverses).filter((n) => n !== null));
+  const st = view.state, b = view.bench.board, undone = new Set(view.ledger.map((l) => l.entry.reverses).filter((n) => n !== null));
   const share = Math.min(1, Math.max(st.metres / b.due_metres, st.score / b.due_depth));
   return (
     <>
@@ -290,9 +290,9 @@ function LedgerTab({ view, send, put, onGone }: Tabs & { send: (path: string, bo
         <p className="label">due at {metres(b.due_metres * 1000, unit)} or {length(b.due_depth, unit)} deep{st.due ? ": it is due" : ""}</p></div>}
       <div className="mt-2 flex flex-wrap gap-1.5"><button className="key-strong" onClick={() => send("/ledger", { planned: true })}>The passes were cut: book them</button><button className="key" onClick={() => send("/ledger", { entry: { kind: "zero", says: "touched off anew" } })}>Z was set anew</button></div>
       <p className="label mt-1">Booked, the plan goes on where these passes end: take the same again.</p>
-      {b.kind === "spoilboard" && <div className="mt-1 flex gap-1.5"><select className="field min-w-0 flex-1 !font-sans" value={job} onChange={(e) => setJob(e.target.value)} aria-label="Job that was cut on it"><option value="">a job that was cut on it ...</option>{jobs.map((j) => <option key={j.id} value={j.id}>{j.name}</option>)}</select><button className="key" disabled={!job} onClick={() => send("/ledger", { job, setup: "main" })}>Book its through-cuts</button></div>}
+      {b.kind === "spoilboard" && <p className="label mt-1">What jobs cut into it comes from their sheets, recorded at Release.</p>}
       <ol className="mt-3" aria-label="Ledger">{view.ledger.map((l) => <li key={l.number} className={`rule flex items-baseline gap-2 py-1 text-[14px] ${undone.has(l.number) ? "text-quiet line-through" : ""}`}><span className="label num shrink-0">{l.made.slice(0, 10)}</span><span className="min-w-0 flex-1">{WORD[l.entry.kind]}{l.entry.says ? `: ${l.entry.says}` : ""}</span><span className="num shrink-0">{l.entry.kind === "surfaced" ? `-${length(l.entry.removed, unit)}` : l.entry.kind === "through-cut" ? metres(l.entry.metres * 1000, unit) : l.entry.kind === "reversed" ? `no. ${l.entry.reverses}` : ""}</span>
-        {l.entry.kind !== "reversed" && !undone.has(l.number) && <button className="text-[13px] underline" aria-label={`Take back entry ${l.number}`} onClick={() => send("/ledger", { entry: { kind: "reversed", reverses: l.number } })}>take back</button>}</li>)}</ol>
+        {l.entry.kind !== "reversed" && l.entry.run === null && !undone.has(l.number) && <button className="text-[13px] underline" aria-label={`Take back entry ${l.number}`} onClick={() => send("/ledger", { entry: { kind: "reversed", reverses: l.number } })}>take back</button>}</li>)}</ol>
       <p className="mt-2"><button className="text-[13.5px] underline decoration-dotted" onClick={() => call(`/surfacing/${view.bench.id}`, { method: "DELETE" }).then(onGone)}>Take it off the bench</button> <span className="label">its ledger stays, for when it comes back under the same name</span></p>
     </>
   );

@@ -274,8 +274,6 @@ export interface components {
             entry?: components["schemas"]["Entry"] | null;
             /** @default false */
             planned: boolean;
-            job?: string | null;
-            setup?: string | null;
         };
         Bore: {
             /**
@@ -871,6 +869,7 @@ export interface components {
             /** @default  */
             says: string;
             reverses?: number | null;
+            run?: number | null;
         };
         Face: {
             /**
@@ -3022,6 +3021,25 @@ export interface components {
                 number
             ];
         };
+        RunLine: {
+            number: number;
+            /** Format: date-time */
+            made: string;
+            author: string;
+            taken_back: boolean;
+            run: components["schemas"]["SheetRun"];
+        };
+        RunsDocument: {
+            runs: components["schemas"]["RunLine"][];
+            sound: {
+                [key: string]: number;
+            };
+            spoilt: {
+                [key: string]: number;
+            };
+            planned: number;
+            seconds: number;
+        };
         Said: {
             says: string;
         };
@@ -3368,6 +3386,22 @@ export interface components {
             tabs_policy: components["schemas"]["Tabs"];
             news: components["schemas"]["News"][];
         };
+        SheetCut: {
+            setup: string;
+            sheet: string;
+            /** @default 0 */
+            sheet_copy: number;
+            done?: number | null;
+            seconds?: number | null;
+            /** @default [] */
+            spoilt: string[];
+            board?: string | null;
+            revision?: number | null;
+            /** @default false */
+            again: boolean;
+            /** @default  */
+            note: string;
+        };
         SheetDocument: {
             sheet: string;
             copy_no: number;
@@ -3410,6 +3444,41 @@ export interface components {
                 number,
                 number
             ] | null;
+        };
+        SheetRun: {
+            /**
+             * @default sheet
+             * @constant
+             */
+            kind: "sheet";
+            job: string;
+            revision: number;
+            setup: string;
+            sheet: string;
+            sheet_copy: number;
+            machine: string;
+            material: string;
+            done: number;
+            planned_cuts: number;
+            planned: number;
+            seconds?: number | null;
+            /** @default {} */
+            sound: {
+                [key: string]: number;
+            };
+            /** @default [] */
+            spoilt: string[];
+            /** @default {} */
+            metres: {
+                [key: string]: number;
+            };
+            board?: string | null;
+            /** @default 0 */
+            through: number;
+            /** @default 0 */
+            score: number;
+            /** @default  */
+            note: string;
         };
         SheetUse: {
             sheet: string;
@@ -3878,6 +3947,10 @@ export interface components {
             x?: number;
             y?: number;
             z?: number;
+        };
+        WhyTakenBack: {
+            /** @default  */
+            says: string;
         };
         Window: {
             chip: [

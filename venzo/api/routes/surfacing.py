@@ -14,7 +14,7 @@ from venzo.core.snags import BadInput
 from venzo.core.surfacing.ledger import Entry
 from venzo.core.surfacing.tram import Tram, find_tram
 from venzo.desk import jobs, spoilboards
-from venzo.store.store import NotFound, Store
+from venzo.store.store import Store
 
 
 class Readings(BaseModel):
@@ -28,14 +28,12 @@ class Readings(BaseModel):
 
 
 class Booked(BaseModel):
-    """An entry for the ledger; ``job`` and ``setup`` instead: the through-cuts of that plan. ``planned``: the
-    passes as planned.
+    """An entry for the ledger; ``planned`` instead: the passes as planned. What jobs cut into a spoilboard
+    comes from their runs.
     """
 
     entry: Entry | None = None
     planned: bool = False
-    job: str | None = None
-    setup: str | None = None
 
 
 class TramAsk(BaseModel):
@@ -51,7 +49,7 @@ class TramAsk(BaseModel):
 Ids = Annotated[str, Query(max_length=2000)]
 
 
-def routes(store: Store) -> APIRouter:  # noqa: C901
+def routes(store: Store) -> APIRouter:
     """Routes over one store."""
     router = APIRouter(prefix="/api")
 
@@ -105,29 +103,10 @@ def routes(store: Store) -> APIRouter:  # noqa: C901
         """Book an entry, the planned passes, or a job's through-cuts."""
         if ask.planned:
             return spoilboards.view(store, spoilboards.surfaced(store, board))
-        if ask.job:
-            revision = store.get(ask.job)
-            derived = jobs.derive(store, revision.plan, False)
-            d = derived.get(ask.setup or "") or next(iter(derived.values()), None)
-            if d is None:
-                raise NotFound(f"the job has no setup {ask.setup!r}")
-            metres, score = spoilboards.through_cuts(d)
-            if not metres:
-                raise BadInput(f"{revision.plan.name}: nothing in it cuts through into the spoilboard")
-            spoilboards.book(
-                store,
-                board,
-                Entry(
-                    kind="through-cut",
-                    metres=round(metres, 3),
-                    score=round(score, 3),
-                    says=f"{revision.plan.name}, {d.setup.name}",
-                ),
-            )
-        elif ask.entry:
+        if ask.entry:
             spoilboards.book(store, board, ask.entry)
         else:
-            raise BadInput("nothing to book: give an entry, a job, or the planned passes")
+            raise BadInput("nothing to book: give an entry, or the planned passes")
         return spoilboards.view(store, spoilboards.bench(store, board))
 
     @router.get("/surfacing/{board}/program")

@@ -33,6 +33,8 @@ class Entry(Value):
     flat: NotNegative | None = None
     says: Annotated[str, Field(max_length=300)] = ""
     reverses: int | None = None
+    run: int | None = None
+    """The record of the run that it comes from; it is taken back with that."""
 
 
 @dataclass(frozen=True)

@@ -1,0 +1,80 @@
+"""The kinds of record: a sheet that was run, wear that is booked by hand, a cutter renewed, a record taken
+back.
+"""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field, TypeAdapter
+
+from venzo.core.model import Id, NotNegative, Value
+
+Words = Annotated[str, Field(max_length=500)]
+Seconds = Annotated[float, Field(ge=0, le=2_000_000)]
+
+
+class SheetRun(Value):
+    """A sheet that went through the machine, with the figures of the plan as it was then.
+
+    ``done`` of ``planned_cuts`` cuts were run, in the order of the tape; ``planned``: seconds that the plan
+    reckoned for those, ``seconds``: what they took; ``sound``: pieces that came off, by part; ``spoilt``: ids
+    of pieces that did not come off sound; ``metres``: cut with each cutter; ``through``: metres that went
+    through into the spoilboard ``board``, ``score`` mm deep.
+    """
+
+    kind: Literal["sheet"] = "sheet"
+    job: Id
+    revision: Annotated[int, Field(ge=1)]
+    setup: Id
+    sheet: Id
+    sheet_copy: Annotated[int, Field(ge=0)]
+    machine: Id
+    material: Id
+    done: Annotated[int, Field(ge=1)]
+    planned_cuts: Annotated[int, Field(ge=1)]
+    planned: Seconds
+    seconds: Seconds | None = None
+    sound: dict[Id, int] = {}
+    spoilt: tuple[str, ...] = ()
+    metres: dict[Id, NotNegative] = {}
+    board: Id | None = None
+    through: NotNegative = 0.0
+    score: NotNegative = 0.0
+    note: Words = ""
+
+    @property
+    def complete(self) -> bool:
+        """Were all cuts of the sheet run?"""
+        return self.done == self.planned_cuts
+
+
+class Worn(Value):
+    """Metres that a cutter has cut beside the runs kept here."""
+
+    kind: Literal["worn"] = "worn"
+    cutter: Id
+    metres: Annotated[float, Field(ge=0, le=1_000_000)]
+    says: Words = ""
+
+
+class Renewed(Value):
+    """A cutter was sharpened or replaced: its wear begins anew."""
+
+    kind: Literal["renewed"] = "renewed"
+    cutter: Id
+    says: Words = ""
+
+
+class TakenBack(Value):
+    """A record that was a mistake; it counts no more."""
+
+    kind: Literal["taken back"] = "taken back"
+    number: Annotated[int, Field(ge=1)]
+    job: Id | None = None
+    says: Words = ""
+
+
+Record = Annotated[SheetRun | Worn | Renewed | TakenBack, Field(discriminator="kind")]
+READ: TypeAdapter[SheetRun | Worn | Renewed | TakenBack] = TypeAdapter(Record)
+"""Reads a record from its fields."""

@@ -1,0 +1,224 @@
+"""What was run: a sheet recorded as cut, records taken back, wear and boards as sums over the records."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Annotated
+
+from pydantic import Field
+
+from venzo.core.derive import DerivedSetup
+from venzo.core.memo import memo
+from venzo.core.model import Document, Id, Value, digest
+from venzo.core.order.of_sheet import PlacedCut, SheetPlan
+from venzo.core.runs.records import Renewed, SheetRun, TakenBack, Words, Worn
+from venzo.core.runs.sums import Made, made, standing, wear
+from venzo.core.snags import BadInput
+from venzo.desk import jobs
+from venzo.desk.spoilboards import benches
+from venzo.store.store import KeptRun, NotFound, Store
+
+
+class SheetCut(Value):
+    """What a person says of a sheet that was run. ``done``: how many cuts of its tape (None: all);
+    ``seconds``: real time (None: not taken); ``spoilt``: ids of pieces that did not come off sound;
+    ``board``: the spoilboard it lay on (None: the machine's, where it has one); ``revision``: the programs
+    were made from it (None: the newest); ``again``: it was recorded as cut before, this is another sheet.
+    """
+
+    setup: Id
+    sheet: Id
+    sheet_copy: Annotated[int, Field(ge=0)] = 0
+    done: Annotated[int | None, Field(ge=1)] = None
+    seconds: Annotated[float | None, Field(gt=0, le=2_000_000)] = None
+    spoilt: Annotated[tuple[str, ...], Field(max_length=5000)] = ()
+    board: Id | None = None
+    revision: Annotated[int | None, Field(ge=1)] = None
+    again: bool = False
+    note: Words = ""
+
+
+class RunLine(Document):
+    """A sheet's run with its number, when it was recorded and by whom; ``taken_back``: it counts no more."""
+
+    number: int
+    made: datetime
+    author: str
+    taken_back: bool
+    run: SheetRun
+
+
+class RunsDocument(Document):
+    """Runs of a job, newest first, and what they come to: pieces by part, and seconds planned and real of
+    those whose time was taken.
+    """
+
+    runs: list[RunLine]
+    sound: dict[str, int]
+    spoilt: dict[str, int]
+    planned: float
+    seconds: float
+
+
+def of_job(store: Store, job: str) -> RunsDocument:
+    """What was run of a job.
+
+    Raises:
+        NotFound: no such job.
+    """
+    store.head(job)
+    kept = store.runs(job)
+    counting = standing([(k.number, k.record) for k in kept])
+    numbers = {n for n, _r in counting}
+    lines = [
+        RunLine(
+            number=k.number, made=k.made, author=k.author, taken_back=k.number not in numbers, run=k.record
+        )
+        for k in reversed(kept)
+        if isinstance(k.record, SheetRun) and k.record.job == job
+    ]
+    came_to: Made = made(counting, job)
+    return RunsDocument(
+        runs=lines,
+        sound=came_to.sound,
+        spoilt=came_to.spoilt,
+        planned=round(came_to.planned, 1),
+        seconds=round(came_to.seconds, 1),
+    )
+
+
+def record(store: Store, job: str, said: SheetCut) -> int:
+    """Record that a sheet was run, with the figures of the plan that its programs were made from; the number
+    of the record.
+
+    Raises:
+        NotFound: no such job or revision.
+        BadInput: the plan has no such sheet, piece or cut, or the sheet is recorded as cut already.
+    """
+    revision = store.get(job, said.revision)
+    derived = jobs.derive(store, revision.plan, False).get(said.setup)
+    if derived is None:
+        raise BadInput(f"{revision.plan.name}: there is no setup {said.setup!r}")
+    sheet = _sheet(derived, said)
+    new = _as_run(store, revision.number, job, derived, sheet, said)
+
+    def check(kept: list[KeptRun]) -> None:
+        for n, r in standing([(k.number, k.record) for k in kept]):
+            if isinstance(r, SheetRun) and _same_sheet(r, new) and r.complete and not said.again:
+                raise BadInput(
+                    f"{_named(sheet)} is recorded as cut already (record {n}); take that back, or say that it"
+                    " was cut again"
+                )
+
+    return store.record(new, check)
+
+
+def take_back(store: Store, job: str, number: int, says: str = "") -> None:
+    """Take a record of a job back; it stays in the log and counts no more.
+
+    Raises:
+        NotFound: the job has no such record.
+        BadInput: it is taken back already.
+    """
+
+    def check(kept: list[KeptRun]) -> None:
+        target = next((k.record for k in kept if k.number == number), None)
+        if not isinstance(target, SheetRun) or target.job != job:
+            raise NotFound(f"job {job!r} has no run recorded as {number}")
+        if any(isinstance(k.record, TakenBack) and k.record.number == number for k in kept):
+            raise BadInput(f"run {number} is taken back already")
+
+    store.record(TakenBack(number=number, job=job, says=says), check)
+
+
+def book_wear(store: Store, cutter: str, metres: float, sharpened: bool = False) -> None:
+    """Metres that a cutter has cut beside the runs kept here; ``sharpened``: its wear begins anew with
+    them.
+    """
+    if sharpened:
+        store.record(Renewed(cutter=cutter))
+    if metres:
+        store.record(Worn(cutter=cutter, metres=metres))
+
+
+def worn(store: Store) -> dict[str, float]:
+    """Metres that each cutter has cut since it was new or sharpened."""
+    key = digest(str(store.folder.resolve()), store.last_run())
+    return memo("wear", key, lambda: wear(standing([(k.number, k.record) for k in store.runs()])))
+
+
+def _sheet(derived: DerivedSetup, said: SheetCut) -> SheetPlan:
+    for s in derived.sheets:
+        if (s.sheet, s.copy_no) == (said.sheet, said.sheet_copy):
+            return s
+    raise BadInput(
+        f"{derived.setup.name}: there is no sheet {said.sheet} {said.sheet_copy + 1} in the plan that its"
+        " programs were made from"
+    )
+
+
+def _named(sheet: SheetPlan) -> str:
+    return f"sheet {sheet.sheet} {sheet.copy_no + 1}"
+
+
+def _same_sheet(a: SheetRun, b: SheetRun) -> bool:
+    return (a.setup, a.sheet, a.sheet_copy) == (b.setup, b.sheet, b.sheet_copy)
+
+
+def _as_run(
+    store: Store, revision: int, job: str, derived: DerivedSetup, sheet: SheetPlan, said: SheetCut
+) -> SheetRun:
+    count = len(sheet.cuts)
+    done = count if said.done is None else said.done
+    if not 1 <= done <= count:
+        raise BadInput(f"{_named(sheet)} has {count} cuts, not {done}; say after which of them it stopped")
+    cuts = sheet.cuts[:done]
+    waiting = {c.piece.id for c in sheet.cuts[done:]}
+    pieces = {q.id: q.part for q in sheet.pieces}
+    unknown = sorted(set(said.spoilt) - pieces.keys())
+    if unknown:
+        raise BadInput(f"{_named(sheet)} holds no piece {unknown[0]!r}; name pieces that lie on it")
+    sound: dict[str, int] = {}
+    for piece in sorted(pieces.keys() - waiting - set(said.spoilt)):
+        sound[pieces[piece]] = sound.get(pieces[piece], 0) + 1
+    metres: dict[str, float] = {}
+    for c in cuts:
+        metres[c.cut.cutter] = metres.get(c.cut.cutter, 0.0) + c.cut_length / 1000
+    through, score = _through(derived, sheet, cuts)
+    return SheetRun(
+        job=job,
+        revision=revision,
+        setup=derived.setup.id,
+        sheet=sheet.sheet,
+        sheet_copy=sheet.copy_no,
+        machine=derived.setup.machine.id,
+        material=derived.setup.material.id,
+        done=done,
+        planned_cuts=count,
+        planned=round(sheet.seconds if done == count else sum(c.takes for c in cuts), 1),
+        seconds=said.seconds,
+        sound=sound,
+        spoilt=tuple(dict.fromkeys(said.spoilt)),
+        metres={cutter: round(m, 3) for cutter, m in metres.items()},
+        board=_board(store, derived.setup.machine.id, said.board),
+        through=round(through, 3),
+        score=round(score, 3),
+        note=said.note.strip(),
+    )
+
+
+def _through(derived: DerivedSetup, sheet: SheetPlan, cuts: tuple[PlacedCut, ...]) -> tuple[float, float]:
+    """Metres that cuts go through into the spoilboard, and how deep, mm."""
+    stock = derived.setup.stock_of(sheet.sheet)
+    thickness = stock.thickness if stock else 0.0
+    below = [(c.cut_length / 1000, -c.cut.levels[-1] - thickness) for c in cuts]
+    through = [(metres, deep) for metres, deep in below if deep > 1e-6]
+    return sum(m for m, _deep in through), max((deep for _m, deep in through), default=0.0)
+
+
+def _board(store: Store, machine: str, said: str | None) -> str | None:
+    """The spoilboard that a run lay on: as said, or the machine's only one."""
+    boards = [b.id for b in benches(store) if b.board.kind == "spoilboard" and b.board.machine == machine]
+    if said is not None and said not in boards:
+        raise BadInput(f"machine {machine} has no spoilboard {said!r}; name one of its own")
+    return said or (boards[0] if len(boards) == 1 else None)

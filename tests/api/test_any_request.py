@@ -59,7 +59,8 @@ class Known:
     """Ids that are there, to be put in the place of invented ones."""
 
     def __init__(self, store):
-        self.store, self.plans = store, [store.get(j["id"]).plan for j in store.jobs()]
+        self.store = store
+        self.plans = [store.get(j["id"]).plan for j in store.jobs() if j["kind"] == "parts"]
 
     def ids(self, rng, plan):
         part = rng.choice(plan.parts) if plan.parts else None

@@ -14,7 +14,7 @@ from venzo.api.app import make_app
 from venzo.core.runs.records import READ, Renewed, SheetRun, TakenBack, Worn
 from venzo.core.runs.sums import made, standing, wear
 from venzo.core.snags import BadInput
-from venzo.core.surfacing.board import Bench, Board
+from venzo.core.surfacing.board import Board, SurfaceSetup
 from venzo.desk import jobs, library, runs, spoilboards
 from venzo.desk.runs import SheetCut
 
@@ -34,7 +34,7 @@ def web(store):
 
 def board_of(store, board, machine="small-bench"):
     own = Board(id=board, name=board, kind="spoilboard", machine=machine, width=600, height=400, thickness=18)
-    return spoilboards.put(store, Bench(id=board, board=own).model_dump(mode="json"))
+    return spoilboards.put(store, SurfaceSetup(id=board, board=own).model_dump(mode="json"))
 
 
 def cut(**fields):
@@ -65,7 +65,7 @@ def test_what_a_run_books_is_what_the_plan_says(store, trial):
     after = worn(store)
     for cutter in after:
         assert after[cutter] == pytest.approx(before[cutter] + run.metres.get(cutter, 0.0), abs=1e-3)
-    view = spoilboards.view(store, spoilboards.bench(store, "bed"))
+    view = spoilboards.view(store, spoilboards.surface_setup(store, "bed"))
     assert view.state.metres == pytest.approx(run.through, abs=1e-3) and 0 < run.through <= sum(
         run.metres.values()
     )
@@ -123,7 +123,7 @@ def test_taking_back_leaves_the_record_and_takes_all_it_booked(store, trial):
         and not told.spoilt
     )
     assert worn(store) == before
-    assert spoilboards.view(store, spoilboards.bench(store, "bed")).state.metres == 0
+    assert spoilboards.view(store, spoilboards.surface_setup(store, "bed")).state.metres == 0
     with pytest.raises(BadInput, match="taken back already"):
         runs.take_back(store, trial.job, number)
     runs.record(store, trial.job, cut())
@@ -151,8 +151,8 @@ def test_which_board_it_lay_on_is_asked_where_there_are_two(store, trial):
     runs.record(store, trial.job, cut())
     assert last(store, trial.job).board is None
     runs.record(store, trial.job, cut(again=True, board="other"))
-    assert spoilboards.view(store, spoilboards.bench(store, "other")).state.metres > 0
-    assert spoilboards.view(store, spoilboards.bench(store, "bed")).state.metres == 0
+    assert spoilboards.view(store, spoilboards.surface_setup(store, "other")).state.metres > 0
+    assert spoilboards.view(store, spoilboards.surface_setup(store, "bed")).state.metres == 0
 
 
 def test_over_the_web(web, store, trial):

@@ -25,11 +25,11 @@ from venzo.core.proof.world import Axes, Given, Tool, World
 from venzo.core.rules.house import HouseRules
 from venzo.core.stock.machine import Machine
 from venzo.core.stock.material import Material
-from venzo.core.surfacing.board import Bench, Board, Reading, Surfacing
+from venzo.core.surfacing.board import Board, Reading, SurfaceSetup, Surfacing
 from venzo.core.surfacing.faces import faces
 from venzo.core.surfacing.flatness import flatness
 from venzo.core.surfacing.ledger import Entry, state
-from venzo.core.surfacing.passes import plan as surfacing_plan
+from venzo.core.surfacing.passes import plan_passes
 from venzo.core.tooling.cutter import Cutter
 from venzo.desk import jobs, vcarve
 from venzo.desk.proving import prove_programs, tool, world_of
@@ -259,7 +259,7 @@ BOARD = Board(id="b", name="bed", width=800, height=300, kind="board", grain="y"
 
 
 def surfaced(**how):
-    return surfacing_plan(BOARD, Surfacing(**how)).snags
+    return plan_passes(BOARD, Surfacing(**how)).snags
 
 
 def readings(*z):
@@ -268,11 +268,11 @@ def readings(*z):
 
 
 def flat_plan(z, **how):
-    return surfacing_plan(BOARD, Surfacing(**how), flatness(readings(*z), 800, 300)).snags
+    return plan_passes(BOARD, Surfacing(**how), flatness(readings(*z), 800, 300)).snags
 
 
 def on_bench(store, machine="small-bench", z=None, **how):
-    b = Bench(
+    b = SurfaceSetup(
         id="b",
         board=BOARD.model_copy(update={"machine": machine, "width": 600}),
         how=Surfacing(**how),
@@ -299,7 +299,7 @@ SURFACING = {
     "surface.clearance": lambda s: on_bench_tall(s),
     "surface.deep": lambda s: flat_plan((0, 0, -0.1, 0, 0), depth=1.0, passes=3),
     "surface.depth": lambda s: surfaced(depth=12.0),
-    "surface.entry": lambda s: surfacing_plan(BOARD, Surfacing(), reach=box(0, 0, 800, 300)).snags,
+    "surface.entry": lambda s: plan_passes(BOARD, Surfacing(), reach=box(0, 0, 800, 300)).snags,
     "surface.feed": lambda s: on_bench(s, feed=20_000.0),
     "surface.first": lambda s: faces(40, 30, 0.5, 0.5).snags,
     "surface.grain": lambda s: surfaced(along="x"),
@@ -310,7 +310,7 @@ SURFACING = {
     "surface.shallow": lambda s: flat_plan((0, 0, -2.0, 0, 0), depth=0.5),
     "surface.step": lambda s: surfaced(step_over=0.9),
     "surface.uncut": lambda s: (
-        surfacing_plan(BOARD.model_copy(update={"dead": ((0, 0, 100, 100),)}), Surfacing()).snags
+        plan_passes(BOARD.model_copy(update={"dead": ((0, 0, 100, 100),)}), Surfacing()).snags
         if False
         else _with_clamp()
     ),
@@ -318,7 +318,7 @@ SURFACING = {
 
 
 def _with_clamp():
-    return surfacing_plan(
+    return plan_passes(
         Board.model_validate({**BOARD.model_dump(), "dead": [[300, 100, 380, 160]]}), Surfacing()
     ).snags
 
@@ -327,7 +327,7 @@ def on_bench_tall(store):
     b = Board.model_validate(
         {**BOARD.model_dump(), "machine": "small-bench", "width": 600, "dead": [[300, 100, 380, 160, 60]]}
     )
-    return bench_view(store, put(store, Bench(id="b", board=b).model_dump(mode="json"))).snags
+    return bench_view(store, put(store, SurfaceSetup(id="b", board=b).model_dump(mode="json"))).snags
 
 
 HEAD = "G21 G90 G17\nS18000 M3\nG0 X10 Y10\nG0 Z5\n"

@@ -20,7 +20,7 @@ from venzo.core.surfacing.faces import faces
 from venzo.core.surfacing.flatness import flatness, pasted
 from venzo.core.surfacing.grid import corner_of, grid_lines, grid_moves
 from venzo.core.surfacing.ledger import Entry, state
-from venzo.core.surfacing.passes import plan
+from venzo.core.surfacing.passes import plan_passes
 from venzo.core.surfacing.rows import row_count, runs, swept
 from venzo.core.surfacing.shifts import shifts
 from venzo.core.surfacing.tradeoff import choices, worth
@@ -99,7 +99,7 @@ def test_dead_areas_are_kept_out_of_and_what_stays_is_drawn():
     b = Board(id="b", name="bed", width=1000, height=600, dead=((450, 200, 550, 300),))
     s = Surfacing(cutter=50, step_over=0.4, overrun=10, passes=2, depth=1)
     for pattern in ("rows", "rows+perimeter", "spiral"):
-        p = plan(b, s.model_copy(update={"pattern": pattern}))
+        p = plan_passes(b, s.model_copy(update={"pattern": pattern}))
         hit = swept(p.layers[0].runs, 50).intersection(box(450, 200, 550, 300))
         assert hit.area < 0.1
         # uncut: the dead area and what a round cutter cannot reach beside it
@@ -118,7 +118,7 @@ def test_dead_areas_are_kept_out_of_and_what_stays_is_drawn():
                 clear = not box(0, 0, 1000, 600).buffer(25).intersects(Point(z[k + 1, 1:3]))
                 assert clear or z[k + 1, 3] >= -(layer.depth - layer.takes) - 1e-9
     reach = box(0, 0, 900, 600)
-    assert plan(b, s, reach=reach).uncut.bounds[2] == pytest.approx(1000)
+    assert plan_passes(b, s, reach=reach).uncut.bounds[2] == pytest.approx(1000)
 
 
 def test_the_program_is_what_was_planned_by_an_independent_parser():
@@ -247,7 +247,7 @@ def test_touched_parts_and_passes_over_air():
     assert f.touched(1.0) == pytest.approx(0.5, abs=0.03)
     b = Board(id="b", name="bed", width=w, height=h)
     s = Surfacing(cutter=50, step_over=0.4, depth=0.5, passes=4, overrun=5)
-    whole, lean = plan(b, s, f), plan(b, s.model_copy(update={"only_touched": True}), f)
+    whole, lean = plan_passes(b, s, f), plan_passes(b, s.model_copy(update={"only_touched": True}), f)
     assert lean.cut_length < 0.75 * whole.cut_length and lean.seconds < whole.seconds
     assert {"surface.air"} <= {g.rule for g in whole.snags}
     for layer in lean.layers:  # what each pass leaves out lies lower than it
@@ -255,9 +255,9 @@ def test_touched_parts_and_passes_over_air():
         gx, gy = np.meshgrid(xs, ys)
         must = shapely.points(gx[z > -layer.depth + 1e-3], gy[z > -layer.depth + 1e-3])
         assert shapely.covers(swept(layer.runs, 50).buffer(5e-3), must).all()
-    shallow = plan(b, s.model_copy(update={"passes": 2}), f)
+    shallow = plan_passes(b, s.model_copy(update={"passes": 2}), f)
     assert "2.00 mm clean everything" in next(g.message for g in shallow.snags if g.rule == "surface.shallow")
-    skipped = plan(
+    skipped = plan_passes(
         b,
         s.model_copy(update={"only_touched": True}),
         flatness([r.model_copy(update={"z": r.z - 0.6}) for r in f.readings], w, h),
@@ -285,7 +285,7 @@ def test_boards_on_a_numbered_grid_in_one_program():
     ]
     s = Surfacing(cutter=40, step_over=0.5, overrun=8)
     made = program(
-        [Placed(x, plan(x, s), corner_of(n, 1000, 600, 250)) for x, n in zip(b, (1, 4), strict=True)],
+        [Placed(x, plan_passes(x, s), corner_of(n, 1000, 600, 250)) for x, n in zip(b, (1, 4), strict=True)],
         s,
         "two boards",
     )

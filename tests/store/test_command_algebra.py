@@ -25,6 +25,7 @@ from venzo.core.edits import (
     ChangeSetup,
     ChangeSteps,
     ChangeStock,
+    ChangeSurface,
     Command,
     CutListLine,
     ForgetLayout,
@@ -48,6 +49,7 @@ from venzo.core.edits import (
     SetSetup,
     SetSteps,
     SetStock,
+    SetSurface,
     SwapPieces,
     TakeOffPiece,
     UseLayout,
@@ -60,7 +62,9 @@ from venzo.core.plan import Order
 from venzo.core.snags import BadInput
 from venzo.store.store import Conflict, Store
 
-KINDS = typing.get_args(typing.get_args(Command)[0])
+ON_BOARDS = (SetSurface, ChangeSurface)
+"""They have jobs of their own: see ``test_boards``."""
+KINDS = [k for k in typing.get_args(typing.get_args(Command)[0]) if k not in ON_BOARDS]
 COUNTED = (ChangeQuantity,)
 """So many more than there are, whatever was wanted meanwhile: both count."""
 

@@ -10,7 +10,7 @@ from venzo.core.feeds.adviser import CutNumbers, advise
 from venzo.core.feeds.windows import window
 from venzo.core.snags import BadInput
 from venzo.core.stock.material import Material
-from venzo.core.surfacing.board import Bench, Board
+from venzo.core.surfacing.board import Board, SurfaceSetup
 from venzo.desk import library, spoilboards
 from venzo.store.store import Store
 
@@ -82,7 +82,7 @@ def test_a_board_changes_field_by_field_and_back(store):
     board = Board(
         id="b", name="Board", kind="spoilboard", machine="long-bed", width=900, height=600, thickness=18
     )
-    first = spoilboards.put(store, Bench(id="b", board=board).model_dump(mode="json"))
+    first = spoilboards.put(store, SurfaceSetup(id="b", board=board).model_dump(mode="json"))
     with ThreadPoolExecutor(4) as pool:
         list(
             pool.map(
@@ -95,13 +95,13 @@ def test_a_board_changes_field_by_field_and_back(store):
                 ],
             )
         )
-    now = spoilboards.bench(store, "b")
+    now = spoilboards.surface_setup(store, "b")
     assert (now.how.feed, now.how.rpm, now.board.width, now.pitch) == (3210.0, 15_000.0, 850.0, 90.0)
     with pytest.raises(BadInput, match="width"):
         spoilboards.change(store, "b", {"board": {"width": -4}})
     for _ in range(4):
         spoilboards.undo(store, "b")
-    assert spoilboards.bench(store, "b") == first
+    assert spoilboards.surface_setup(store, "b") == first
 
 
 def test_a_cutter_of_the_shop_comes_into_a_job_with_the_step_that_needs_it(store):

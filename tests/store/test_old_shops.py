@@ -25,7 +25,7 @@ def old(request, tmp_path):
 
 
 def test_an_old_shop_opens_and_goes_on(old):
-    found = old.jobs()
+    found = [j for j in old.jobs() if j["kind"] == "parts"]
     assert len(found) == 2
     with TestClient(make_app(old), base_url="http://testserver") as web:
         for line in found:
@@ -44,7 +44,7 @@ def test_an_old_shop_opens_and_goes_on(old):
         boards = web.get("/api/surfacing").json()
         assert len(boards) == 3
         for b in boards:
-            view = spoilboards.view(old, spoilboards.bench(old, b["id"]))
+            view = spoilboards.view(old, spoilboards.surface_setup(old, b["id"]))
             assert view.layers and view.news is None
 
 

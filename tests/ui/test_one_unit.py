@@ -14,7 +14,7 @@ from tests.ui.conftest import serve_folder
 from venzo.core.edits import ChangeSetup, SetStock
 from venzo.core.stock.machine import Dialect, Machine
 from venzo.core.stock.sheet import Stock
-from venzo.core.surfacing.board import Bench, Board, Surfacing
+from venzo.core.surfacing.board import Board, SurfaceSetup, Surfacing
 from venzo.demo.seed import nest_job
 from venzo.desk import drawings, jobs, library, spoilboards
 from venzo.store.store import Store
@@ -113,7 +113,7 @@ def set_up(folder, unit):
     )
     cutter = next(c for c in library.cutters(store) if c.kind == "surfacing")
     how = Surfacing(cutter=cutter.diameter, cutter_name=cutter.name, number=cutter.number)
-    spoilboards.put(store, Bench(id="board", board=board, how=how).model_dump(mode="json"))
+    spoilboards.put(store, SurfaceSetup(id="board", board=board, how=how).model_dump(mode="json"))
     spoilboards.probe(store, "board", 5, 4, seed=3)
     store.close()
     return job

@@ -102,11 +102,14 @@ def _underived(setup: Setup, why: str) -> DerivedSetup:
 
 
 def check_derives(plan: Plan, shapes: Mapping[str, Shape], before: Plan | None = None) -> None:
-    """Refuse a plan of which a setup cannot be derived, unless it could not be ``before`` either.
+    """Refuse a plan of which a setup cannot be derived, unless it could not be ``before`` either, and one
+    that mixes parts with a board to surface.
 
     Raises:
         BadInput: naming what cannot be planned.
     """
+    if plan.surface is not None and (plan.setups or plan.parts or plan.drawings or plan.orders):
+        raise BadInput(f"{plan.name} surfaces a board; parts go into a job of their own")
     failed = {i: d for i, d in derive(plan, shapes, False).items() if d.underived}
     was = {i for i, d in derive(before, shapes, False).items() if d.underived} if failed and before else set()
     for i, d in failed.items():

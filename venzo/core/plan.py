@@ -19,6 +19,7 @@ from venzo.core.snags import Snag
 from venzo.core.stock.machine import Machine
 from venzo.core.stock.material import Material
 from venzo.core.stock.sheet import Stock
+from venzo.core.surfacing.board import SurfaceSetup
 from venzo.core.tooling.cutter import Cutter
 
 Coordinate = Annotated[float, Field(ge=-100_000, le=100_000)]
@@ -316,6 +317,13 @@ class Plan(Value):
     setups: tuple[Setup, ...] = ()
     choices: tuple[ContourChoice, ...] = ()
     steps: tuple[StepsChoice, ...] = ()
+    surface: SurfaceSetup | None = None
+    """The board to surface, in a job of that kind; it has no parts and no other setups."""
+
+    @property
+    def kind(self) -> Literal["parts", "surface"]:
+        """Does the job cut parts, or surface a board?"""
+        return "surface" if self.surface else "parts"
 
     def part(self, part_id: str) -> Part | None:
         """The part with this id."""

@@ -20,7 +20,7 @@ from venzo.core.nesting.layout import accepted, nest_problem
 from venzo.core.parts.made import BoxSet, LetteredBoard, Lettering
 from venzo.core.plan import Order
 from venzo.core.rules.house import HouseRules
-from venzo.core.surfacing.board import Bench, Board, KeepOut, Surfacing
+from venzo.core.surfacing.board import Board, KeepOut, SurfaceSetup, Surfacing
 from venzo.core.surfacing.ledger import Entry
 from venzo.demo.drawings import AS_THEY_CAME, GLAZING, HIDE, PLATES
 from venzo.demo.library import CALIPERS, CUTTERS, HOLDERS, MACHINES, MATERIALS, STOCK
@@ -193,7 +193,7 @@ def _boards(store: Store) -> None:
         plunge=2000,
         pattern="rows+perimeter",
     )
-    spoilboards.put(store, Bench(id=bed.id, board=bed, how=how, pitch=300).model_dump(mode="json"))
+    spoilboards.put(store, SurfaceSetup(id=bed.id, board=bed, how=how, pitch=300).model_dump(mode="json"))
     for entry in (
         Entry(kind="surfaced", removed=0.8, flat=0.05, says="first surfacing after fitting"),
         Entry(kind="zero", says="touched off on the fresh top"),
@@ -231,7 +231,7 @@ def _boards(store: Store) -> None:
         )
         spoilboards.put(
             store,
-            Bench(id=board.id, board=board, how=plane, pitch=200, square=square, wanted=27).model_dump(
+            SurfaceSetup(id=board.id, board=board, how=plane, pitch=200, square=square, wanted=27).model_dump(
                 mode="json"
             ),
         )

@@ -29,7 +29,9 @@ from venzo.core.snags import BadInput
 from venzo.core.stock.machine import Machine
 from venzo.core.stock.material import Material
 from venzo.core.stock.sheet import Stock
+from venzo.core.surfacing.board import SurfaceSetup
 from venzo.core.tooling.cutter import KERF, Cutter
+from venzo.desk import spoilboards
 from venzo.formats.gcode import write
 from venzo.store.store import Revision, Store
 
@@ -197,6 +199,16 @@ def programs(plan: Plan, derived: derivation.DerivedSetup) -> list[ProgramFile]:
     return release_of(plan, derived, write)
 
 
+def _board_files(store: Store, board: SurfaceSetup) -> list[tuple[str, bytes]]:
+    """Programs and paper of a board; where something stops it the paper only."""
+    held = spoilboards.stops(store, board)
+    ready = [] if held else spoilboards.programs(store, board.id)
+    return [
+        *((name, text.encode("ascii", "replace")) for name, text in ready),
+        spoilboards.paper(store, board.id),
+    ]
+
+
 class Manifest(Document):
     """What a release holds: by setup what is in it and what it leaves out, and the names of its files."""
 
@@ -215,6 +227,8 @@ def release(store: Store, plan: Plan, revision: int) -> tuple[list[tuple[str, by
 
     files: list[tuple[str, bytes]] = []
     setups: list[Contents] = []
+    if plan.surface is not None:
+        files = _board_files(store, plan.surface)
     for derived in derive(store, plan).values():
         said = contents(plan, derived)
         ready: list[ProgramFile] = programs(plan, derived) if derived.sheets else []

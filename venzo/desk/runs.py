@@ -15,7 +15,7 @@ from venzo.core.runs.records import Renewed, SheetRun, TakenBack, Words, Worn
 from venzo.core.runs.sums import Made, made, standing, wear
 from venzo.core.snags import BadInput
 from venzo.desk import jobs
-from venzo.desk.spoilboards import benches
+from venzo.desk.spoilboards import surface_setups
 from venzo.store.store import KeptRun, NotFound, Store
 
 
@@ -218,7 +218,9 @@ def _through(derived: DerivedSetup, sheet: SheetPlan, cuts: tuple[PlacedCut, ...
 
 def _board(store: Store, machine: str, said: str | None) -> str | None:
     """The spoilboard that a run lay on: as said, or the machine's only one."""
-    boards = [b.id for b in benches(store) if b.board.kind == "spoilboard" and b.board.machine == machine]
+    boards = [
+        b.id for b in surface_setups(store) if b.board.kind == "spoilboard" and b.board.machine == machine
+    ]
     if said is not None and said not in boards:
         raise BadInput(f"machine {machine} has no spoilboard {said!r}; name one of its own")
     return said or (boards[0] if len(boards) == 1 else None)

@@ -11,19 +11,20 @@ from shapely.geometry import Polygon, box
 from shapely.geometry.base import BaseGeometry
 
 from venzo.core.edits.base import plain_error
-from venzo.core.edits.fields import with_changes
+from venzo.core.edits.surface import ChangeSurface, SetSurface, surface_of
 from venzo.core.memo import memo
 from venzo.core.model import Document, Fields, digest
+from venzo.core.plan import Plan
 from venzo.core.runs.records import SheetRun
 from venzo.core.runs.sums import standing
 from venzo.core.snags import BadInput, Snag, look, note
 from venzo.core.stock.machine import Dialect, Machine
-from venzo.core.surfacing.board import Bench, Reading
+from venzo.core.surfacing.board import Reading, SurfaceSetup
 from venzo.core.surfacing.faces import faces
 from venzo.core.surfacing.flatness import Flatness, flatness, pasted
 from venzo.core.surfacing.grid import corner_of, grid_moves, squares
 from venzo.core.surfacing.ledger import Entry, State, state
-from venzo.core.surfacing.passes import Layer, Plan, plan
+from venzo.core.surfacing.passes import Layer, Passes, plan_passes
 from venzo.core.surfacing.rows import CLEAR
 from venzo.core.surfacing.shifts import Shift, shifts
 from venzo.core.surfacing.tradeoff import Choice, choices, worth
@@ -31,82 +32,89 @@ from venzo.core.tooling.cutter import Cutter
 from venzo.desk.surfacing import Placed, clearance_snags, program, reach_of
 from venzo.devices.probe import SimulatedProbe
 from venzo.formats.gcode import ToolRun, write
-from venzo.store.store import NotFound, Store
-
-KIND = "bench"
+from venzo.store.store import NotFound, Revision, Store
 
 
-def benches(store: Store) -> list[Bench]:
+def surface_setups(store: Store) -> list[SurfaceSetup]:
     """Every board on the bench."""
-    return [Bench.model_validate(b) for b in store.library(KIND)]
+    found = [r.plan.surface for r in store.of_kind("surface")]
+    return [b for b in found if b is not None and not b.away]
 
 
-def bench(store: Store, bench_id: str) -> Bench:
+def surface_setup(store: Store, board: str) -> SurfaceSetup:
     """One board.
 
     Raises:
         NotFound: no such board.
     """
-    found = next((b for b in store.library(KIND) if b["id"] == bench_id), None)
-    if found is None:
-        raise NotFound(f"there is no board {bench_id!r} on the bench")
-    return Bench.model_validate(found)
+    return surface_of(revision_of(store, board).plan)
 
 
-def put(store: Store, data: Fields) -> Bench:
-    """Add or replace a board.
+def revision_of(store: Store, board: str) -> Revision:
+    """The newest revision of a board's job.
 
     Raises:
-        BadInput: the entry is not valid.
+        NotFound: no such board.
     """
     try:
-        b = Bench.model_validate(data)
+        found = store.get(board)
+    except NotFound:
+        raise NotFound(f"there is no board {board!r} on the bench") from None
+    if found.plan.surface is None or found.plan.surface.away:
+        raise NotFound(f"there is no board {board!r} on the bench")
+    return found
+
+
+def put(store: Store, data: Fields) -> SurfaceSetup:
+    """Start a job for a board, or replace the board of the job with its id.
+
+    Raises:
+        BadInput: the entry is not valid, or a job that cuts parts has that id.
+    """
+    try:
+        new = SurfaceSetup.model_validate(data)
     except ValidationError as e:
         raise BadInput(f"board: {plain_error(e)}") from e
-    return _keep(store, b, f"{b.board.name} put on the bench")
+    command = SetSurface(surface=new)
+    if any(j["id"] == new.id for j in store.jobs()):
+        return surface_of(store.apply(new.id, store.head(new.id), command).plan)
+    plan = Plan(id=new.id, name=new.board.name, surface=new)
+    return surface_of(store.create(command.apply(plan), command.says(plan)).plan)
 
 
-def change(store: Store, bench_id: str, fields: Fields) -> Bench:
+def change(store: Store, board: str, fields: Fields) -> SurfaceSetup:
     """Change only the fields named of a board; nested ones are merged.
 
     Raises:
         NotFound: no such board.
         BadInput: a field it has not, or what comes of it is not valid.
     """
-    with store.shelf:
-        old = bench(store, bench_id)
-        named = [
-            k.replace("_", " ") for key, v in fields.items() for k in (v if isinstance(v, dict) else [key])
-        ]
-        return _keep(
-            store,
-            with_changes(old, fields, old.board.name, ("id",)),
-            f"{old.board.name}: {', '.join(named)} changed",
-        )
+    at = revision_of(store, board)
+    try:
+        command = ChangeSurface(fields=fields)
+    except ValidationError as e:
+        raise BadInput(f"{at.plan.name}: {plain_error(e)}") from e
+    return surface_of(store.apply(board, at.number, command).plan)
 
 
-def undo(store: Store, bench_id: str) -> Bench:
+def undo(store: Store, board: str) -> SurfaceSetup:
     """Take back the last change of a board; its ledger stays as it is."""
-    store.undo_library((KIND,), bench_id)
-    return bench(store, bench_id)
+    revision_of(store, board)
+    return surface_of(store.undo(board).plan)
 
 
-def _keep(store: Store, b: Bench, says: str) -> Bench:
-    if b.id != b.board.id:
-        raise BadInput(f"board {b.board.name}: its id {b.board.id!r} is not that of its entry, {b.id!r}")
-    if b.readings:
-        flatness(b.readings, b.board.width, b.board.height)
-    store.put_library(KIND, b.model_dump(mode="json"), says)
-    return b
+def redo(store: Store, board: str) -> SurfaceSetup:
+    """Bring back what was undone last."""
+    revision_of(store, board)
+    return surface_of(store.redo(board).plan)
 
 
-def remove(store: Store, bench_id: str) -> None:
-    """Take a board off the bench; its ledger stays."""
-    bench(store, bench_id)
-    store.drop_library(KIND, bench_id)
+def remove(store: Store, board: str) -> None:
+    """Take a board off the bench; its job and its ledger stay, for when it comes back."""
+    change(store, board, {"away": True})
 
 
-def machine_of(store: Store, b: Bench) -> Machine | None:
+def machine_of(store: Store, b: SurfaceSetup) -> Machine | None:
     """The machine it lies on."""
     return next(
         (Machine.model_validate(m) for m in store.library("machine") if m["id"] == b.board.machine), None
@@ -146,7 +154,7 @@ def _lines(store: Store, bench_id: str) -> list[LedgerLine]:
     return sorted([*booked, *ran], key=lambda line: line.made)
 
 
-def flat_of(b: Bench) -> Flatness | None:
+def flat_of(b: SurfaceSetup) -> Flatness | None:
     """What its readings tell."""
     if not b.readings:
         return None
@@ -154,7 +162,7 @@ def flat_of(b: Bench) -> Flatness | None:
     return memo("flatness", key, lambda: flatness(b.readings, b.board.width, b.board.height))
 
 
-def shifts_of(store: Store, b: Bench) -> list[Shift]:
+def shifts_of(store: Store, b: SurfaceSetup) -> list[Shift]:
     """Positions of a board that is longer than its table along x; one where it fits."""
     m = machine_of(store, b)
     room = m.width - max(0.0, b.board.x) if m else b.board.width
@@ -165,7 +173,7 @@ def shifts_of(store: Store, b: Bench) -> list[Shift]:
     )
 
 
-def planned(store: Store, b: Bench) -> Plan:
+def planned(store: Store, b: SurfaceSetup) -> Passes:
     """Its passes, remembered while nothing changes; a board in shifts is planned as one, each shift's program
     is cut from it.
     """
@@ -176,13 +184,13 @@ def planned(store: Store, b: Bench) -> Plan:
     return memo(
         "surfacing",
         key,
-        lambda: plan(
+        lambda: plan_passes(
             b.board, b.how, flat_of(b), None if in_shifts else reach_of(m, b.board), acceleration, rapid
         ),
     )
 
 
-def state_of(store: Store, b: Bench) -> State:
+def state_of(store: Store, b: SurfaceSetup) -> State:
     """How it stands, with what the plan would take off."""
     return state(b.board, entries(store, b.id), b.how.total)
 
@@ -287,9 +295,13 @@ class BoardLine(Document):
 
 
 class BoardDocument(Document):
-    """Everything that the bench's screen draws of a board."""
+    """Everything that the bench's screen draws of a board, and the revision of its job."""
 
-    bench: Bench
+    revision: int
+    says: str
+    can_undo: bool
+    can_redo: bool
+    bench: SurfaceSetup
     machine: Machine | None
     layers: list[PassDocument]
     skipped: list[str]
@@ -309,7 +321,7 @@ class BoardDocument(Document):
     news: CutterNews | None
 
 
-def line_of(store: Store, b: Bench) -> BoardLine:
+def line_of(store: Store, b: SurfaceSetup) -> BoardLine:
     """A board for the list."""
     st = state_of(store, b)
     own = {k: getattr(b.board, k) for k in ("name", "kind", "machine", "width", "height")}
@@ -321,7 +333,7 @@ def line_of(store: Store, b: Bench) -> BoardLine:
     )
 
 
-def view(store: Store, b: Bench) -> BoardDocument:
+def view(store: Store, b: SurfaceSetup) -> BoardDocument:
     """Everything the bench's screen draws."""
     p, st, flat, m = planned(store, b), state_of(store, b), flat_of(b), machine_of(store, b)
     limits = (m.acceleration, m.rapid) if m else ()
@@ -334,7 +346,12 @@ def view(store: Store, b: Bench) -> BoardDocument:
     rank = {"stop": 0, "look": 1, "note": 2}
     nx, ny = squares(b.board.width, b.board.height, b.pitch)
     uncut = [g for g in getattr(p.uncut, "geoms", [p.uncut]) if isinstance(g, Polygon) and not g.is_empty]
+    at = revision_of(store, b.id)
     return BoardDocument(
+        revision=at.number,
+        says=at.says,
+        can_undo=at.can_undo,
+        can_redo=at.can_redo,
         bench=b,
         machine=m,
         layers=[_pass(x) for x in p.layers],
@@ -378,7 +395,7 @@ def _pass(x: Layer) -> PassDocument:
     )
 
 
-def news(store: Store, b: Bench) -> CutterNews | None:
+def news(store: Store, b: SurfaceSetup) -> CutterNews | None:
     """What the shop library says newer of a board's cutter; None where they agree, or the board names none of
     its cutters.
     """
@@ -418,7 +435,7 @@ def _flat(f: Flatness | None) -> FlatnessDocument | None:
     )
 
 
-def _faces(b: Bench, flat: Flatness | None) -> FacesDocument | None:
+def _faces(b: SurfaceSetup, flat: Flatness | None) -> FacesDocument | None:
     if b.board.kind != "board":
         return None
     need = flat.least_depth() if flat else b.how.total
@@ -435,7 +452,7 @@ def _faces(b: Bench, flat: Flatness | None) -> FacesDocument | None:
     )
 
 
-def _more(store: Store, b: Bench, flat: Flatness | None, st: State) -> list[Snag]:
+def _more(store: Store, b: SurfaceSetup, flat: Flatness | None, st: State) -> list[Snag]:
     out: list[Snag] = []
     m = machine_of(store, b)
     if b.simulated and b.readings:
@@ -476,16 +493,16 @@ def _more(store: Store, b: Bench, flat: Flatness | None, st: State) -> list[Snag
     return out
 
 
-def probe(store: Store, bench_id: str, columns: int, rows: int, seed: int = 1) -> Bench:
+def probe(store: Store, bench_id: str, columns: int, rows: int, seed: int = 1) -> SurfaceSetup:
     """Readings of the simulated probe on a grid."""
-    b = bench(store, bench_id)
+    b = surface_setup(store, bench_id)
     readings = tuple(SimulatedProbe(b.board, seed).walk(columns, rows))
     return change(
         store, bench_id, {"readings": [r.model_dump(mode="json") for r in readings], "simulated": True}
     )
 
 
-def paste(store: Store, bench_id: str, text: str, inch: bool = False) -> Bench:
+def paste(store: Store, bench_id: str, text: str, inch: bool = False) -> SurfaceSetup:
     """Readings from pasted lines."""
     readings = pasted(text, 25.4 if inch else 1.0)
     return change(
@@ -499,7 +516,7 @@ def book(store: Store, bench_id: str, entry: Entry) -> None:
     Raises:
         BadInput: it takes back what is not there or is taken back already, or books nothing.
     """
-    b = bench(store, bench_id)
+    b = surface_setup(store, bench_id)
     known = entries(store, bench_id)
     if entry.kind == "reversed":
         target = next((e for n, e in known if n == entry.reverses), None)
@@ -521,9 +538,9 @@ def book(store: Store, bench_id: str, entry: Entry) -> None:
     store.book(bench_id, entry.model_dump(mode="json"))
 
 
-def surfaced(store: Store, bench_id: str) -> Bench:
+def surfaced(store: Store, bench_id: str) -> SurfaceSetup:
     """The planned passes were cut: booked with the flatness to expect, and the plan set to go on below."""
-    b = bench(store, bench_id)
+    b = surface_setup(store, bench_id)
     p = planned(store, b)
     flat = flat_of(b)
     shallow = flat is not None and flat.least_depth() > p.deepest
@@ -551,13 +568,13 @@ def surfaced(store: Store, bench_id: str) -> Bench:
 
 def placed(store: Store, bench_id: str, others: list[str]) -> list[Placed]:
     """Boards of one program, each at its square of the first one's grid, or at the corner alone."""
-    first = bench(store, bench_id)
+    first = surface_setup(store, bench_id)
     if not others:
         return [Placed(first.board, planned(store, first), (0.0, 0.0))]
     m = machine_of(store, first)
     w, h = (m.width, m.height) if m else (first.board.width, first.board.height)
     out = []
-    for b in [first, *(bench(store, o) for o in others)]:
+    for b in [first, *(surface_setup(store, o) for o in others)]:
         if b.square is None:
             raise BadInput(
                 f"{b.board.name}: several boards in one program lie on numbered squares; say which is its"
@@ -569,7 +586,7 @@ def placed(store: Store, bench_id: str, others: list[str]) -> list[Placed]:
                 f"{b.board.name} starts {b.how.start:g} mm down, {first.board.name} {first.how.start:g} mm:"
                 " one program cuts both alike; surface them apart, or set Z anew"
             )
-        out.append(Placed(b.board, plan(here, first.how, flat_of(b), reach_of(m, here)), at))
+        out.append(Placed(b.board, plan_passes(here, first.how, flat_of(b), reach_of(m, here)), at))
     # the cutter goes down beside a board: there must be room for it beside every other
     room = max(first.how.cutter + 2 * CLEAR, first.how.overrun)
     for one, two in combinations(out, 2):
@@ -589,8 +606,8 @@ def programs(store: Store, bench_id: str, others: list[str] | None = None) -> li
     Raises:
         BadInput: a stop stands in the way.
     """
-    b = bench(store, bench_id)
-    for one in (b, *(bench(store, o) for o in others or [])):
+    b = surface_setup(store, bench_id)
+    for one in (b, *(surface_setup(store, o) for o in others or [])):
         asked = one.model_copy(update={"how": b.how})
         m = machine_of(store, b)
         said = (
@@ -603,7 +620,14 @@ def programs(store: Store, bench_id: str, others: list[str] | None = None) -> li
             raise BadInput(f"{one.board.name}: no program while this stands: {stops[0]}")
     m = machine_of(store, b)
     tall = max(
-        [15.0, *(d.over for one in (b, *(bench(store, o) for o in others or [])) for d in one.board.dead)]
+        [
+            15.0,
+            *(
+                d.over
+                for one in (b, *(surface_setup(store, o) for o in others or []))
+                for d in one.board.dead
+            ),
+        ]
     )
     dialect, clearance = (m.dialect, m.clearance) if m else (Dialect(), tall)
     stem, ending = f"surface_{b.id}", dialect.ending
@@ -620,7 +644,7 @@ def programs(store: Store, bench_id: str, others: list[str] | None = None) -> li
             s.start if s.number > 1 else -far, -far, s.end if s.number < len(parts) else far, far
         )
         reach = reach_of(m, b.board.model_copy(update={"x": b.board.x - s.mark}))
-        p = plan(b.board, b.how, flat_of(b), zone.intersection(reach) if reach is not None else zone)
+        p = plan_passes(b.board, b.how, flat_of(b), zone.intersection(reach) if reach is not None else zone)
         named = b.board.model_copy(
             update={
                 "name": (
@@ -638,7 +662,7 @@ def grid_program(
     store: Store, bench_id: str, depth: float = 0.3, number: int = 1, name: str = "V bit or sprung pen"
 ) -> tuple[str, str]:
     """The program that engraves the numbered grid."""
-    b = bench(store, bench_id)
+    b = surface_setup(store, bench_id)
     m = machine_of(store, b)
     moves = grid_moves(
         b.board.width,
@@ -664,3 +688,20 @@ def grid_program(
         0.0,
     )
     return f"grid_{b.id}.{m.dialect.ending if m else 'nc'}", text
+
+
+def paper(store: Store, board: str) -> tuple[str, bytes]:
+    """The surfacing sheet of a board, with the names of its programs, as a PDF with its name."""
+    from venzo.formats.surfacing_sheet import surfacing_sheet
+
+    b = surface_setup(store, board)
+    p, st = planned(store, b), state_of(store, b)
+    files = [] if stops(store, b) else [n for n, _t in programs(store, board)]
+    data = surfacing_sheet(b, p, st, flat_of(b), machine_of(store, b), files)
+    return f"surface_{b.id}.pdf", data
+
+
+def stops(store: Store, b: SurfaceSetup) -> list[str]:
+    """What forbids that a board's programs are cut, in sentences."""
+    found = (*planned(store, b).snags, *state_of(store, b).snags)
+    return [s.message for s in found if s.severity == "stop"]

@@ -16,7 +16,7 @@ from venzo.core.snags import BadInput, Snag, stop
 from venzo.core.stock.machine import Dialect, Machine
 from venzo.core.surfacing.board import Board, KeepOut, Surfacing
 from venzo.core.surfacing.flatness import Flatness
-from venzo.core.surfacing.passes import Plan, plan
+from venzo.core.surfacing.passes import Passes, plan_passes
 from venzo.core.units import show_length
 from venzo.desk.vcarve import CLEARANCE, Made
 from venzo.formats.gcode import ToolRun, write
@@ -32,7 +32,7 @@ class Placed:
     """A board with its plan and where its lower left corner lies in program coordinates, mm."""
 
     board: Board
-    plan: Plan
+    plan: Passes
     at: tuple[float, float]
 
 
@@ -140,7 +140,7 @@ def surface(
         [CLEARANCE, *(d.over for d in dead)]
     )  # no machine is named: the program lifts as high as its fixings ask
     return program(
-        [Placed(board, plan(board, s, flat), (0.0, 0.0))],
+        [Placed(board, plan_passes(board, s, flat), (0.0, 0.0))],
         s,
         f"{show_length(width, unit)} x {show_length(height, unit)}",
         Dialect(inch=inch),

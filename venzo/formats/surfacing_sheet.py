@@ -10,10 +10,10 @@ from reportlab.lib.pagesizes import A4
 from reportlab.pdfgen.canvas import Canvas
 
 from venzo.core.stock.machine import Machine
-from venzo.core.surfacing.board import Bench
+from venzo.core.surfacing.board import SurfaceSetup
 from venzo.core.surfacing.flatness import Flatness
 from venzo.core.surfacing.ledger import State
-from venzo.core.surfacing.passes import Plan
+from venzo.core.surfacing.passes import Passes
 from venzo.core.voice import in_unit, inches
 from venzo.formats.setup_sheet import INK, _clock, _wrapped, snag_lines
 
@@ -37,7 +37,7 @@ STEPS = (
 
 
 def surfacing_sheet(
-    b: Bench, p: Plan, st: State, flat: Flatness | None, machine: Machine | None, files: list[str]
+    b: SurfaceSetup, p: Passes, st: State, flat: Flatness | None, machine: Machine | None, files: list[str]
 ) -> bytes:
     """PDF bytes: one page, in the unit of the machine's programs."""
     unit = "in" if machine and machine.dialect.inch else "mm"
@@ -135,8 +135,8 @@ def _bare(mm: float, unit: str, digits: int = 2) -> str:
 
 def _picture(
     c: Canvas,
-    b: Bench,
-    p: Plan,
+    b: SurfaceSetup,
+    p: Passes,
     flat: Flatness | None,
     unit: str,
     at: tuple[float, float],

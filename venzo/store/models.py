@@ -26,6 +26,7 @@ class JobRow(Base):
     id: Mapped[str] = mapped_column(String(80), primary_key=True)
     name: Mapped[str] = mapped_column(String(200))
     head: Mapped[int]
+    kind: Mapped[str] = mapped_column(String(20), default="parts")
     created: Mapped[datetime] = mapped_column(default=_now)
     changed: Mapped[datetime] = mapped_column(default=_now)
 

@@ -32,7 +32,7 @@ from venzo.store.faults import MissingBlob, NotFound, plain_fault
 from venzo.store.models import JobRow, LayoutRow, LedgerRow, LibraryChangeRow, LibraryRow, RevisionRow, RunRow
 from venzo.store.packed import Layouts, checked, layouts_of, pack, unpack
 
-SCHEMA = "0006"
+SCHEMA = "0007"
 """The newest migration: a database that says so needs none."""
 __all__ = ["Conflict", "KeptRun", "NotFound", "Revision", "Shapes", "Store"]
 
@@ -103,13 +103,14 @@ def _said(row: RevisionRow) -> str:
     return row.says.removeprefix("redone: ")
 
 
-WITHIN = ("operation/", "choice/", "stock/", "setup/")
+WITHIN = ("operation/", "choice/", "stock/", "setup/", "surface/")
 """Things that hold other things: whoever replaces one touches all that lies in it."""
 
 
 def _meet(a: str, b: str) -> bool:
     """Do two commands touch the same thing, or one what lies within the other's?"""
-    return a == b or (a.startswith(WITHIN) and (a.startswith(f"{b}/") or b.startswith(f"{a}/")))
+    inside = a.startswith(WITHIN) or b.startswith(WITHIN)
+    return a == b or (inside and (a.startswith(f"{b}/") or b.startswith(f"{a}/")))
 
 
 def _writable(folder: Path) -> None:
@@ -216,6 +217,7 @@ class Store:
             return [
                 {
                     "id": r.id,
+                    "kind": r.kind,
                     "name": r.name,
                     "revision": r.head,
                     "changed": r.changed.isoformat(timespec="seconds"),
@@ -228,7 +230,7 @@ class Store:
         with Session(self._engine) as s, s.begin():
             if s.get(JobRow, plan.id):
                 raise BadInput(f"there is a job {plan.id!r} already; choose another name")
-            s.add(JobRow(id=plan.id, name=plan.name, head=1))
+            s.add(JobRow(id=plan.id, name=plan.name, head=1, kind=plan.kind))
             s.flush()
             s.add(
                 RevisionRow(
@@ -248,6 +250,15 @@ class Store:
         """A revision of a job, the newest by default."""
         with Session(self._engine) as s:
             return self._revision(s, self._row(s, job, number))
+
+    def of_kind(self, kind: str) -> list[Revision]:
+        """The newest revision of every job of a kind, in the order they were started."""
+        wanted = select(RevisionRow).join(
+            JobRow, (JobRow.id == RevisionRow.job) & (JobRow.head == RevisionRow.number)
+        )
+        with Session(self._engine) as s:
+            rows = s.scalars(wanted.where(JobRow.kind == kind).order_by(JobRow.created, JobRow.id))
+            return [self._revision(s, row) for row in rows]
 
     def head(self, job: str) -> int:
         """The number of a job's newest revision."""

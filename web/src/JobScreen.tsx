@@ -1,14 +1,13 @@
-import { Dialog, DialogPanel, DialogTitle } from "@headlessui/react";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 
-import { author, setAuthor, call, listChange, nestState, post, useEdits, useChanges, useJob, useProof } from "./api";
-import { when } from "./when";
+import { listChange, nestState, post, useEdits, useChanges, useJob, useProof } from "./api";
 import { CarveBoard, NO_LOOK, type CarveLook } from "./CarveBench";
 import { CutsDocket, type CutsView } from "./CutsStation";
 import { ProveDocket, ReleaseDocket, YieldBoard, YieldDocket } from "./EndStations";
 import { STATIONS, type Job, type NestState, type Piece, type Setup, type Station } from "./model";
 import { NestDocket } from "./NestStation";
+import { History } from "./History";
 import { MakeBoard, MakeDocket, useDrawn, type Making } from "./MakeBench";
 import { PartBoard, PartOpenDocket, usePartOpen, type Look } from "./PartOpen";
 import { PartsDocket, PartsWall } from "./PartsStation";
@@ -168,25 +167,4 @@ function useNest(job: Job, setup: Setup, edits: ReturnType<typeof useEdits>, sec
   const start = (afresh = false) => { found.current = -1; post<NestState>(`/jobs/${job.id}/nest`, { setup: setup.id, seconds, seed: job.revision, afresh }).then((s) => { take(s); setWatching(true); }).catch((e: Error) => setNotice({ kind: "bad", text: e.message })); };
   const stop = () => { post(`/jobs/${job.id}/nest/stop?setup=${encodeURIComponent(setup.id)}`).catch(() => {}); };
   return { nest, preview, start, stop };
-}
-
-type Line = { revision: number; says: string; made: string; author: string };
-
-
-function History({ id, open, close }: { id: string; open: boolean; close: () => void }) {
-  const [lines, setLines] = useState<Line[]>([]);
-  useEffect(() => { if (open) call<Line[]>(`/jobs/${id}/history`).then(setLines).catch(() => setLines([])); }, [open, id]);
-  const older = () => call<Line[]>(`/jobs/${id}/history?before=${lines[lines.length - 1].revision}`).then((more) => setLines((now) => [...now, ...more])).catch(() => {});
-  return (
-    <Dialog open={open} onClose={close} className="relative z-30">
-      <div className="fixed inset-0 bg-ink/30" aria-hidden />
-      <div className="fixed inset-y-0 right-0 w-[420px] max-w-full"><DialogPanel className="flex h-full flex-col border-l-2 border-ink bg-paper p-4">
-        <div className="flex items-baseline justify-between"><DialogTitle className="text-[20px] font-semibold">History</DialogTitle><button className="key" onClick={close}>Close</button></div>
-        <p className="label">Every change, the newest first. Undo adds to it; nothing is erased.</p>
-        <label className="label mt-1 flex items-baseline gap-2">Your name, beside what you change <input className="field min-w-0 flex-1" defaultValue={author()} maxLength={80} placeholder="not said" onChange={(e) => setAuthor(e.target.value)} /></label>
-        <ol className="mt-2 min-h-0 flex-1 overflow-auto">{lines.map((l) => <li key={l.revision} className="rule flex gap-3 py-1"><span className="num w-9 text-right">{l.revision}</span><span className="min-w-0 flex-1">{l.says}{l.author && <span className="label"> {l.author}</span>}</span><span className="label num" title={new Date(`${l.made}Z`).toLocaleString()}>{when(l.made)}</span></li>)}
-          {lines.length > 0 && lines[lines.length - 1].revision > 1 && <li className="py-2"><button className="key" onClick={older}>Older changes</button></li>}</ol>
-      </DialogPanel></div>
-    </Dialog>
-  );
 }

@@ -8,7 +8,7 @@ import { bare, UnitSwitch, useUnit } from "./units";
 
 /** The shop's jobs, and the first step of a new one. */
 export function Jobs() {
-  const jobs = useJobs(), library = useLibrary().data, go = useNavigate(), { unit } = useUnit();
+  const jobs = useJobs("parts"), library = useLibrary().data, go = useNavigate(), { unit } = useUnit();
   const [name, setName] = useState(""), [machine, setMachine] = useState(""), [material, setMaterial] = useState(""), [wrong, setWrong] = useState("");
   const fresh = library?.machine.length === 0;
   const start = async () => {

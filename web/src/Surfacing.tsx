@@ -2,7 +2,8 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useMemo, useRef, useState, type ReactNode } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 
-import { call, changedFields, patch, post, useLibrary } from "./api";
+import { call, changedFields, patch, post, useChanges, useLibrary } from "./api";
+import { History } from "./History";
 import { clock, type Bench, type BenchLine, type BenchView, type Board, type KeepOut, type Snag, type StepOver, type Surfacing as How, type XY } from "./model";
 import { Choice, inUnit, LengthToken, NumberToken, QuantityToken } from "./Tokens";
 import { bare, length, LengthField, metres, UnitSwitch, useUnit } from "./units";
@@ -16,6 +17,8 @@ export function SurfacingScreen() {
   const list = useQuery({ queryKey: ["benches"], queryFn: () => call<BenchLine[]>("/surfacing") });
   const id = board ?? list.data?.[0]?.id;
   const view = useQuery({ queryKey: ["bench", id], enabled: !!id, queryFn: () => call<BenchView>(`/surfacing/${id}`) });
+  useChanges(view.data?.bench.id, "bench");
+  const [history, setHistory] = useState(false);
   const [wrong, setWrong] = useState(""), [tab, setTab] = useState<Tab>("cut"), [others, setOthers] = useState<string[]>([]);
   useEffect(() => setOthers([]), [id]);
   const change = useMutation({
@@ -30,8 +33,8 @@ export function SurfacingScreen() {
     <div className="grid h-full grid-rows-[auto_auto_1fr]">
       <header className="flex items-center gap-4 bg-bench px-4 py-1.5">
         <Link to="/" className="num text-[19px] font-medium tracking-tight" aria-label="venzo, all jobs">venzo</Link><h1 className="text-[17px] font-semibold">Surfacing bench</h1>
-        <p className="min-w-0 truncate text-quiet" aria-live="polite">{change.isPending || view.isFetching ? "working ..." : v ? `${v.bench.board.name}${v.machine ? ` on ${v.machine.name}` : ""}` : ""}</p>
-        <div className="ml-auto flex items-center gap-2"><button className="key" disabled={!v} title="Take the last change of this board back; its ledger stays" onClick={() => send("/undo", {})}>Undo</button><UnitSwitch /></div>
+        <p className="min-w-0 truncate text-quiet" aria-live="polite">{change.isPending || view.isFetching ? "working ..." : v ? <>{v.bench.board.name}{v.machine ? ` on ${v.machine.name}` : ""}; change <span className="num">{v.revision}</span>: {v.says}</> : ""}</p>
+        <div className="ml-auto flex items-center gap-2"><button className="key" disabled={!v?.can_undo} title="Take the last change of this board back; its ledger stays" onClick={() => send("/undo", {})}>Undo</button><button className="key" disabled={!v?.can_redo} onClick={() => send("/redo", {})}>Redo</button><button className="key" disabled={!v} onClick={() => setHistory(true)}>History</button><UnitSwitch /></div>
       </header>
       <nav className="flex gap-1.5 overflow-x-auto border-b-2 border-ink bg-bench px-4 pb-1.5 text-[14.5px]" aria-label="Boards">
         {list.data?.map((b) => <button key={b.id} className={`border px-3 py-1 text-left ${b.id === id ? "border-ink bg-paper" : "border-line bg-board"}`} aria-current={b.id === id} onClick={() => go(`/surfacing/${b.id}`)}><b className="font-semibold">{b.name}</b> <span className="num">{bare(b.thickness, unit, unit === "mm" ? 1 : 2)}</span>{b.due && <span className="ml-1.5 border border-look px-1 text-[12.5px] text-look">due</span>}</button>)}
@@ -51,6 +54,7 @@ export function SurfacingScreen() {
             <Said snags={v.snags} put={put} view={v} send={send} />
           </aside>
         </div>)}
+      {v && <History id={v.bench.id} open={history} close={() => setHistory(false)} />}
     </div>
   );
 }

@@ -41,7 +41,8 @@ export function changedFields(before: object, after: object): Record<string, unk
   return out;
 }
 
-export const useJobs = () => useQuery({ queryKey: ["jobs"], queryFn: () => call<JobLine[]>("/jobs") });
+/** Jobs of a kind: those that cut parts, or those that surface a board. */
+export const useJobs = (kind: JobLine["kind"]) => useQuery({ queryKey: ["jobs"], queryFn: () => call<JobLine[]>("/jobs"), select: (all) => all.filter((j) => j.kind === kind) });
 export const useLibrary = () => useQuery({ queryKey: ["library"], queryFn: () => call<Library>("/library"), staleTime: 60_000 });
 /** Are holds or tried remedies of this answer still being worked out? */
 const inHand = (job: Job) => job.untried || job.setups.some((s) => s.sheets.some((x) => x.hold === null));
@@ -59,23 +60,25 @@ export const useJob = (id: string) => {
   } });
 };
 /** Hear of what others change in a job, while the page is seen; browsers keep few connections, so a hidden page holds none. */
-export function useChanges(id: string) {
+/** Hear of changes that others make of a job; ``kept`` names the query that holds what was read of it. */
+export function useChanges(id: string | undefined, kept = "job") {
   const client = useQueryClient();
   useEffect(() => {
+    if (!id) return;
     let heard: EventSource | null = null;
     const listen = () => {
       if (document.hidden) { heard?.close(); heard = null; return; }
       heard ??= new EventSource(`/api/jobs/${id}/changes`);
       heard.onmessage = (e) => {
-        const known = client.getQueryData<Job>(["job", id]);
+        const known = client.getQueryData<{ revision: number }>([kept, id]);
         // what is on its way from here brings the newest with its answer
-        if (known && (JSON.parse(e.data) as { revision: number }).revision > known.revision && !client.isMutating()) client.invalidateQueries({ queryKey: ["job", id] });
+        if (known && (JSON.parse(e.data) as { revision: number }).revision > known.revision && !client.isMutating()) client.invalidateQueries({ queryKey: [kept, id] });
       };
     };
     listen();
     document.addEventListener("visibilitychange", listen);
     return () => { document.removeEventListener("visibilitychange", listen); heard?.close(); };
-  }, [id, client]);
+  }, [id, kept, client]);
 }
 export const useProof = (id: string, revision: number, on: boolean) =>
   useQuery({ queryKey: ["proof", id, revision], queryFn: () => call<Record<string, ProofSheet[]>>(`/jobs/${id}/proof`), enabled: on, staleTime: Infinity });

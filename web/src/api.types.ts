@@ -124,51 +124,6 @@ export interface components {
             base: number;
             command: components["schemas"]["ReadAgain"] | components["schemas"]["AlterPart"] | components["schemas"]["FindPlace"] | components["schemas"]["MoveCut"];
         };
-        Bench: {
-            id: string;
-            board: components["schemas"]["Board"];
-            /**
-             * @default {
-             *       "cutter": 50.8,
-             *       "cutter_name": "surfacing cutter",
-             *       "number": 1,
-             *       "step_over": 0.4,
-             *       "depth": 0.8,
-             *       "passes": 1,
-             *       "finish_step_over": 0.15,
-             *       "finish_depth": 0,
-             *       "pattern": "rows",
-             *       "ways": "both ways",
-             *       "along": "longer",
-             *       "inwards": true,
-             *       "overrun": 12.7,
-             *       "start": 0,
-             *       "only_touched": false,
-             *       "feed": 6000,
-             *       "plunge": 1500,
-             *       "rpm": 12000,
-             *       "touch": "high spot",
-             *       "tram": 0
-             *     }
-             */
-            how: components["schemas"]["Surfacing"];
-            /** @default [] */
-            readings: components["schemas"]["Reading"][];
-            /** @default false */
-            simulated: boolean;
-            /** @default 0.05 */
-            tilt_across: number;
-            /** @default 0 */
-            tilt_along: number;
-            /** @default 0.02 */
-            ridge_limit: number;
-            /** @default 200 */
-            pitch: number;
-            square?: number | null;
-            wanted?: number | null;
-            /** @default 60 */
-            overlap: number;
-        };
         Board: {
             id: string;
             name: string;
@@ -198,7 +153,11 @@ export interface components {
             dead: components["schemas"]["KeepOut"][];
         };
         BoardDocument: {
-            bench: components["schemas"]["Bench"];
+            revision: number;
+            says: string;
+            can_undo: boolean;
+            can_redo: boolean;
+            bench: components["schemas"]["SurfaceSetup"];
             machine: components["schemas"]["Machine"] | null;
             layers: components["schemas"]["PassDocument"][];
             skipped: string[];
@@ -510,6 +469,16 @@ export interface components {
             kind: "change-stock";
             setup: string;
             stock: string;
+            fields: {
+                [key: string]: unknown;
+            };
+        };
+        ChangeSurface: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "change-surface";
             fields: {
                 [key: string]: unknown;
             };
@@ -846,7 +815,7 @@ export interface components {
         };
         Edit: {
             base: number;
-            command: components["schemas"]["RenameJob"] | components["schemas"]["AddOrder"] | components["schemas"]["AddSetup"] | components["schemas"]["AddDrawing"] | components["schemas"]["ReviseDrawing"] | components["schemas"]["RemovePart"] | components["schemas"]["SetQuantity"] | components["schemas"]["SetPart"] | components["schemas"]["SetStock"] | components["schemas"]["RemoveStock"] | components["schemas"]["SetSetup"] | components["schemas"]["SetOperation"] | components["schemas"]["SetSteps"] | components["schemas"]["SetContour"] | components["schemas"]["ChangeSteps"] | components["schemas"]["ChangeQuantity"] | components["schemas"]["ChangeScrews"] | components["schemas"]["ChangeFixings"] | components["schemas"]["ChangeStock"] | components["schemas"]["ChangeSetup"] | components["schemas"]["AcceptNest"] | components["schemas"]["MovePiece"] | components["schemas"]["TakeOffPiece"] | components["schemas"]["LockPieces"] | components["schemas"]["SwapPieces"] | components["schemas"]["KeepLayout"] | components["schemas"]["UseLayout"] | components["schemas"]["ForgetLayout"] | components["schemas"]["SetScrews"] | components["schemas"]["SetFixings"] | components["schemas"]["SetOrder"] | components["schemas"]["SetHold"] | components["schemas"]["CalibrateHold"] | components["schemas"]["SetAlterations"] | components["schemas"]["NotePart"] | components["schemas"]["ApplyCutList"];
+            command: components["schemas"]["RenameJob"] | components["schemas"]["AddOrder"] | components["schemas"]["AddSetup"] | components["schemas"]["AddDrawing"] | components["schemas"]["ReviseDrawing"] | components["schemas"]["RemovePart"] | components["schemas"]["SetQuantity"] | components["schemas"]["SetPart"] | components["schemas"]["SetStock"] | components["schemas"]["RemoveStock"] | components["schemas"]["SetSetup"] | components["schemas"]["SetOperation"] | components["schemas"]["SetSteps"] | components["schemas"]["SetContour"] | components["schemas"]["ChangeSteps"] | components["schemas"]["ChangeQuantity"] | components["schemas"]["ChangeScrews"] | components["schemas"]["ChangeFixings"] | components["schemas"]["ChangeStock"] | components["schemas"]["ChangeSetup"] | components["schemas"]["AcceptNest"] | components["schemas"]["MovePiece"] | components["schemas"]["TakeOffPiece"] | components["schemas"]["LockPieces"] | components["schemas"]["SwapPieces"] | components["schemas"]["KeepLayout"] | components["schemas"]["UseLayout"] | components["schemas"]["ForgetLayout"] | components["schemas"]["SetScrews"] | components["schemas"]["SetFixings"] | components["schemas"]["SetOrder"] | components["schemas"]["SetHold"] | components["schemas"]["CalibrateHold"] | components["schemas"]["SetAlterations"] | components["schemas"]["NotePart"] | components["schemas"]["ApplyCutList"] | components["schemas"]["SetSurface"] | components["schemas"]["ChangeSurface"];
         };
         Effect: {
             setup: string;
@@ -1618,6 +1587,8 @@ export interface components {
         };
         JobLine: {
             id: string;
+            /** @enum {string} */
+            kind: "parts" | "surface";
             name: string;
             revision: number;
             changed: string;
@@ -2640,7 +2611,7 @@ export interface components {
         };
         Remedy: {
             label: string;
-            command: components["schemas"]["RenameJob"] | components["schemas"]["AddOrder"] | components["schemas"]["AddSetup"] | components["schemas"]["AddDrawing"] | components["schemas"]["ReviseDrawing"] | components["schemas"]["RemovePart"] | components["schemas"]["SetQuantity"] | components["schemas"]["SetPart"] | components["schemas"]["SetStock"] | components["schemas"]["RemoveStock"] | components["schemas"]["SetSetup"] | components["schemas"]["SetOperation"] | components["schemas"]["SetSteps"] | components["schemas"]["SetContour"] | components["schemas"]["ChangeSteps"] | components["schemas"]["ChangeQuantity"] | components["schemas"]["ChangeScrews"] | components["schemas"]["ChangeFixings"] | components["schemas"]["ChangeStock"] | components["schemas"]["ChangeSetup"] | components["schemas"]["AcceptNest"] | components["schemas"]["MovePiece"] | components["schemas"]["TakeOffPiece"] | components["schemas"]["LockPieces"] | components["schemas"]["SwapPieces"] | components["schemas"]["KeepLayout"] | components["schemas"]["UseLayout"] | components["schemas"]["ForgetLayout"] | components["schemas"]["SetScrews"] | components["schemas"]["SetFixings"] | components["schemas"]["SetOrder"] | components["schemas"]["SetHold"] | components["schemas"]["CalibrateHold"] | components["schemas"]["SetAlterations"] | components["schemas"]["NotePart"] | components["schemas"]["ApplyCutList"] | components["schemas"]["ReadAgain"] | components["schemas"]["AlterPart"] | components["schemas"]["FindPlace"] | components["schemas"]["MoveCut"];
+            command: components["schemas"]["RenameJob"] | components["schemas"]["AddOrder"] | components["schemas"]["AddSetup"] | components["schemas"]["AddDrawing"] | components["schemas"]["ReviseDrawing"] | components["schemas"]["RemovePart"] | components["schemas"]["SetQuantity"] | components["schemas"]["SetPart"] | components["schemas"]["SetStock"] | components["schemas"]["RemoveStock"] | components["schemas"]["SetSetup"] | components["schemas"]["SetOperation"] | components["schemas"]["SetSteps"] | components["schemas"]["SetContour"] | components["schemas"]["ChangeSteps"] | components["schemas"]["ChangeQuantity"] | components["schemas"]["ChangeScrews"] | components["schemas"]["ChangeFixings"] | components["schemas"]["ChangeStock"] | components["schemas"]["ChangeSetup"] | components["schemas"]["AcceptNest"] | components["schemas"]["MovePiece"] | components["schemas"]["TakeOffPiece"] | components["schemas"]["LockPieces"] | components["schemas"]["SwapPieces"] | components["schemas"]["KeepLayout"] | components["schemas"]["UseLayout"] | components["schemas"]["ForgetLayout"] | components["schemas"]["SetScrews"] | components["schemas"]["SetFixings"] | components["schemas"]["SetOrder"] | components["schemas"]["SetHold"] | components["schemas"]["CalibrateHold"] | components["schemas"]["SetAlterations"] | components["schemas"]["NotePart"] | components["schemas"]["ApplyCutList"] | components["schemas"]["SetSurface"] | components["schemas"]["ChangeSurface"] | components["schemas"]["ReadAgain"] | components["schemas"]["AlterPart"] | components["schemas"]["FindPlace"] | components["schemas"]["MoveCut"];
             /** @default  */
             trades: string;
         };
@@ -3260,6 +3231,14 @@ export interface components {
             setup: string;
             stock: components["schemas"]["Stock"];
         };
+        SetSurface: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set-surface";
+            surface: components["schemas"]["SurfaceSetup"];
+        };
         Setup: {
             id: string;
             name: string;
@@ -3685,6 +3664,53 @@ export interface components {
                 number,
                 number
             ];
+        };
+        SurfaceSetup: {
+            id: string;
+            board: components["schemas"]["Board"];
+            /**
+             * @default {
+             *       "cutter": 50.8,
+             *       "cutter_name": "surfacing cutter",
+             *       "number": 1,
+             *       "step_over": 0.4,
+             *       "depth": 0.8,
+             *       "passes": 1,
+             *       "finish_step_over": 0.15,
+             *       "finish_depth": 0,
+             *       "pattern": "rows",
+             *       "ways": "both ways",
+             *       "along": "longer",
+             *       "inwards": true,
+             *       "overrun": 12.7,
+             *       "start": 0,
+             *       "only_touched": false,
+             *       "feed": 6000,
+             *       "plunge": 1500,
+             *       "rpm": 12000,
+             *       "touch": "high spot",
+             *       "tram": 0
+             *     }
+             */
+            how: components["schemas"]["Surfacing"];
+            /** @default [] */
+            readings: components["schemas"]["Reading"][];
+            /** @default false */
+            simulated: boolean;
+            /** @default 0.05 */
+            tilt_across: number;
+            /** @default 0 */
+            tilt_along: number;
+            /** @default 0.02 */
+            ridge_limit: number;
+            /** @default 200 */
+            pitch: number;
+            square?: number | null;
+            wanted?: number | null;
+            /** @default 60 */
+            overlap: number;
+            /** @default false */
+            away: boolean;
         };
         Surfacing: {
             /** @default 50.8 */

@@ -12,9 +12,10 @@ Place = tuple[float, float, float]
 
 
 class JobLine(Document):
-    """A job in the list; ``changed``: UTC."""
+    """A job in the list; ``kind``: does it cut parts or surface a board; ``changed``: UTC."""
 
     id: str
+    kind: Literal["parts", "surface"]
     name: str
     revision: int
     changed: str

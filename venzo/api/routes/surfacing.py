@@ -56,12 +56,12 @@ def routes(store: Store) -> APIRouter:
     @router.get("/surfacing")
     def listed() -> list[spoilboards.BoardLine]:
         """Every board with how it stands."""
-        return [spoilboards.line_of(store, b) for b in spoilboards.benches(store)]
+        return [spoilboards.line_of(store, b) for b in spoilboards.surface_setups(store)]
 
     @router.get("/surfacing/{board}")
     def one(board: str) -> spoilboards.BoardDocument:
         """A board, its plan, its map and its ledger."""
-        return spoilboards.view(store, spoilboards.bench(store, board))
+        return spoilboards.view(store, spoilboards.surface_setup(store, board))
 
     @router.put("/surfacing/{board}")
     def put(board: str, data: Fields) -> spoilboards.BoardDocument:
@@ -81,6 +81,11 @@ def routes(store: Store) -> APIRouter:
     def undo(board: str) -> spoilboards.BoardDocument:
         """Take the last change of a board back; its ledger stays."""
         return spoilboards.view(store, spoilboards.undo(store, board))
+
+    @router.post("/surfacing/{board}/redo")
+    def redo(board: str) -> spoilboards.BoardDocument:
+        """Bring back what was undone last."""
+        return spoilboards.view(store, spoilboards.redo(store, board))
 
     @router.delete("/surfacing/{board}")
     def drop(board: str) -> Removed:
@@ -107,7 +112,7 @@ def routes(store: Store) -> APIRouter:
             spoilboards.book(store, board, ask.entry)
         else:
             raise BadInput("nothing to book: give an entry, or the planned passes")
-        return spoilboards.view(store, spoilboards.bench(store, board))
+        return spoilboards.view(store, spoilboards.surface_setup(store, board))
 
     @router.get("/surfacing/{board}/program")
     def program(board: str, others: Ids = "") -> Response:
@@ -130,18 +135,8 @@ def routes(store: Store) -> APIRouter:
     @router.get("/surfacing/{board}/sheet.pdf")
     def sheet(board: str) -> Response:
         """The printed sheet."""
-        from venzo.formats.surfacing_sheet import surfacing_sheet  # here: the printer is dear to load
-
-        b = spoilboards.bench(store, board)
-        m = spoilboards.machine_of(store, b)
-        st = spoilboards.state_of(store, b)
-        stopped = any(s.severity == "stop" for s in (*spoilboards.planned(store, b).snags, *st.snags))
-        files = [] if stopped else [n for n, _t in spoilboards.programs(store, board)]
-        return download(
-            surfacing_sheet(b, spoilboards.planned(store, b), st, spoilboards.flat_of(b), m, files),
-            f"surface_{board}.pdf",
-            "application/pdf",
-        )
+        name, data = spoilboards.paper(store, board)
+        return download(data, name, "application/pdf")
 
     @router.post("/tram")
     def tram(ask: TramAsk) -> Tram:

@@ -3,8 +3,8 @@
 ``touches`` decides whether a command made on an older revision may still be applied: it may, unless a later
 revision touched the same thing. Commands are pure: ``apply(plan)`` returns a new plan or raises ``BadInput``.
 
-A command a class: on the job, parts, setup, steps, hold, nest; ``fields``: those that change named fields of
-what is there; ``base``: what all stand on.
+A command a class: on the job, parts, setup, steps, hold, nest, the board to surface; ``fields``: those that
+change named fields of what is there; ``base``: what all stand on.
 
 >>> read_command({"kind": "rename-job", "name": "Hide 3"}).touches()
 {'job/name'}
@@ -48,6 +48,7 @@ from venzo.core.edits.parts import (
 )
 from venzo.core.edits.setup import RemoveStock, SetSetup, SetStock
 from venzo.core.edits.steps import SetContour, SetOperation, SetSteps
+from venzo.core.edits.surface import ChangeSurface, SetSurface
 from venzo.core.snags import BadInput
 
 __all__ = [
@@ -63,6 +64,7 @@ __all__ = [
     "ChangeSetup",
     "ChangeSteps",
     "ChangeStock",
+    "ChangeSurface",
     "Command",
     "CutListLine",
     "ForgetLayout",
@@ -86,6 +88,7 @@ __all__ = [
     "SetSetup",
     "SetSteps",
     "SetStock",
+    "SetSurface",
     "SwapPieces",
     "TakeOffPiece",
     "UseLayout",
@@ -129,7 +132,9 @@ Command = Annotated[
     | CalibrateHold
     | SetAlterations
     | NotePart
-    | ApplyCutList,
+    | ApplyCutList
+    | SetSurface
+    | ChangeSurface,
     Field(discriminator="kind"),
 ]
 _adapter: TypeAdapter[Command] = TypeAdapter(Command)

@@ -14,7 +14,7 @@ from venzo.core.snags import BadInput
 
 
 class RenameJob(Value):
-    """Give the job another name."""
+    """Give the job another name; a job that surfaces a board is called as the board."""
 
     kind: Literal["rename-job"] = "rename-job"
     name: Name
@@ -26,7 +26,10 @@ class RenameJob(Value):
         return f"job renamed to {self.name}"
 
     def apply(self, plan: Plan) -> Plan:
-        return with_fields(plan, name=self.name)
+        if plan.surface is None:
+            return with_fields(plan, name=self.name)
+        board = plan.surface.board.model_copy(update={"name": self.name})
+        return with_fields(plan, name=self.name, surface=plan.surface.model_copy(update={"board": board}))
 
 
 class AddOrder(Value):

@@ -153,9 +153,9 @@ class Surfacing(Value):
         return [(round(d, 9), s) for d, s in out]
 
 
-class Bench(Value):
-    """A board on the surfacing bench: the board, how it is cut, what was read of it, and what the programmer
-    wants to see.
+class SurfaceSetup(Value):
+    """A board to surface, as a job decides it: the board, how it is cut, what was read of it, and what the
+    programmer wants to see.
     """
 
     id: Id
@@ -177,3 +177,5 @@ class Bench(Value):
     """Thickness a board should have after both faces."""
     overlap: Annotated[float, Field(gt=0, le=1000)] = 60.0
     """Of shifts, where it is longer than the table."""
+    away: bool = False
+    """Taken off the bench; its job and its ledger stay."""

@@ -57,7 +57,7 @@ class Layer:
 
 
 @dataclass(frozen=True, eq=False)
-class Plan:
+class Passes:
     """Planned passes with their sums, the area (geometry) that stays uncut, and snags."""
 
     layers: tuple[Layer, ...]
@@ -69,14 +69,14 @@ class Plan:
     snags: tuple[Snag, ...]
 
 
-def plan(
+def plan_passes(
     board: Board,
     s: Surfacing,
     flat: Flatness | None = None,
     reach: BaseGeometry | None = None,
     acceleration: float = 800.0,
     rapid: float = 20_000.0,
-) -> Plan:
+) -> Passes:
     """Every pass over a board, in its own coordinates (lower left corner at 0, 0), Z 0 where the surfacing
     says.
 
@@ -236,7 +236,7 @@ def plan(
                 f"{s.total:.1f} mm off a board is quicker on a bandsaw or a planer, if the shop has one",
             )
         )
-    return Plan(
+    return Passes(
         tuple(layers),
         tuple(skipped),
         sum(layer.cut_length for layer in layers),

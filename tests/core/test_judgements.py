@@ -149,7 +149,7 @@ def test_a_tall_narrow_piece_tips_before_it_slides(store):
     cut = b.sheet.cuts[-1].cut
     high = 24.0 + (cut.levels[-2] + max(cut.levels[-1], -24.0)) / 2 if len(cut.levels) > 1 else 24.0 - 12.0
     vacuum = sum(h.up for h in made[120].holds)
-    assert made[120].tips == pytest.approx(vacuum * 60 / (cut.force * high), rel=0.1), (
+    assert made[120].tips == pytest.approx(vacuum * 60 / (cut.load.force * high), rel=0.1), (
         "[EX] hold-down times half the foot over load times height"
     )
 

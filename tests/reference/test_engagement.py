@@ -239,13 +239,13 @@ def test_a_narrow_channel_is_no_skim():
     got = plan(shape, setup, thickness=0.1875 * inch)
     finish = next(k for k in got.contours if k.contour == "outline").steps[1]
     assert finish.width == pytest.approx(0.2 * inch, abs=0.01) and "skim" not in dict(finish.why)["passes"]
-    forces = [k.force for k in got.cuts if k.step == 1]
+    forces = [k.load.force for k in got.cuts if k.step == 1]
     alone = plan(
         shape,
         setup.model_copy(update={"operations": (Profile(id="f", on="outlines", cutter="c2"),)}),
         thickness=0.1875 * inch,
     )
-    assert max(forces) == pytest.approx(max(k.force for k in alone.cuts), rel=0.05), (
+    assert max(forces) == pytest.approx(max(k.load.force for k in alone.cuts), rel=0.05), (
         "the force is that of a full slot"
     )
 
@@ -259,11 +259,11 @@ def test_force_inherits_what_is_met(store):
     # [EX] chips of a straight wall 0.5 mm wide over the whole depth against those of a slot a pass deep; same
     # cutter, same feed
     assert (
-        finish.force / slot.force
+        finish.load.force / slot.load.force
         == pytest.approx(
             slot_section(18.35, 0.5, 4, 2) / slot_section(18.35 / len(slot.levels), 4, 4, 2), rel=0.25
         )
-        and rough.force > finish.force
+        and rough.load.force > finish.load.force
     )
     assert not [s for s in jobs.prove_setup(b.store, b.plan, b.derived)[0].snags if s.severity == "stop"]
 

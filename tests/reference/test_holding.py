@@ -39,7 +39,7 @@ def test_a_disc_on_one_zone(store):
     """
     b = on_zone(store, disc(100), (300, 300), zone=(100, 50, 1100, 850))
     h = b.hold.of_piece[b.piece()][-1]
-    force = b.sheet.cuts[-1].cut.force
+    force = b.sheet.cuts[-1].cut.load.force
     assert h.load == pytest.approx(force) and h.lift == pytest.approx(0.58 * force)
     assert b.hold.pressures[-1] == pytest.approx(59.77, rel=2e-3)
     assert h.up == pytest.approx(1877.7, rel=5e-3)

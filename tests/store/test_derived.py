@@ -12,6 +12,7 @@ import pytest
 from shapely.geometry import MultiPolygon, Point
 
 from tests.support.trial import TrialJob, disc, rect
+from tests.support.waiting import until
 from venzo.core import memo as memory
 from venzo.core.memo import budget, keep_with, memo
 from venzo.core.plan import Piece
@@ -79,12 +80,15 @@ def test_a_known_shop_is_the_same_after_a_restart(demo_folder, tmp_path, monkeyp
     plain = everything()
     assert of_a_process(folder, everything) == plain
     made = []
-    found_or_made = memory._found_or_made
-    monkeypatch.setattr(
-        memory,
-        "_found_or_made",
-        lambda stage, key, make: found_or_made(stage, key, lambda: made.append(stage) or make()),
-    )
+    find = Derived.find
+
+    def asked(self, stage, key):
+        found = find(self, stage, key)
+        if found is None:
+            made.append(stage)
+        return found
+
+    monkeypatch.setattr(Derived, "find", asked)
     assert of_a_process(folder, everything) == plain
     heavy = {"cuts", "carving", "hold", "divided", "tabs", "sheet", "order", "proof", "medial", "rings"}
     assert not heavy & set(made), "what takes long is not made again"
@@ -105,7 +109,7 @@ def test_a_known_shop_is_the_same_after_a_restart(demo_folder, tmp_path, monkeyp
     ids=lambda v: type(v).__name__,
 )
 def test_what_results_are_made_of_is_kept(keeper, value):
-    keeper.keep("test", "one", value)
+    keeper.keep("test", "one", value, 100)
     assert keeper.settle()
     found = keeper.find("test", "one")
     assert type(found) is type(value)
@@ -132,15 +136,15 @@ class Call:
     ids=["a command", "a text that runs", "a function of the core", "an attribute", "a lambda"],
 )
 def test_nothing_else_is_kept_or_called(keeper, value, tmp_path, caplog):
-    keeper.keep("test", "bad", value)
-    keeper.keep("test", "good", 1)
+    keeper.keep("test", "bad", value, 100)
+    keeper.keep("test", "good", 1, 100)
     assert keeper.settle() and keeper.find("test", "bad") is None and keeper.find("test", "good") == 1
     assert caplog.records, "it is said in the log"
 
 
 def test_a_file_that_names_a_command_runs_nothing(tmp_path, caplog):
     first = Derived(tmp_path, version="1")
-    first.keep("test", "one", 1)
+    first.keep("test", "one", 1, 100)
     first.close()
     touched = tmp_path / "touched"
     with sqlite3.connect(tmp_path / FILE) as base:
@@ -154,7 +158,7 @@ def test_a_file_that_names_a_command_runs_nothing(tmp_path, caplog):
 @pytest.mark.parametrize("harm", ["noise", "cut short", "another table", "a folder"])
 def test_a_damaged_file_is_begun_anew(tmp_path, harm):
     first = Derived(tmp_path)
-    first.keep("test", "one", list(range(10_000)))
+    first.keep("test", "one", list(range(10_000)), 100)
     first.close()
     file = tmp_path / FILE
     if harm == "noise":
@@ -170,7 +174,7 @@ def test_a_damaged_file_is_begun_anew(tmp_path, harm):
                 base.execute("CREATE TABLE derived (other INTEGER)")
     second = Derived(tmp_path)
     assert second.find("test", "one") in (None, list(range(10_000)))
-    second.keep("test", "two", 2)
+    second.keep("test", "two", 2, 100)
     assert second.settle()
     assert second.find("test", "two") == (None if harm == "a folder" else 2)
     second.close()
@@ -180,14 +184,14 @@ def test_another_version_never_sees_what_one_made(tmp_path):
     for version, expected in (("1", None), ("1", "by 1"), ("2", None)):
         kept = Derived(tmp_path, version=version)
         assert kept.find("test", "one") == expected
-        kept.keep("test", "one", f"by {version}")
+        kept.keep("test", "one", f"by {version}", 100)
         kept.close()
 
 
 def test_what_was_used_longest_ago_makes_room(tmp_path):
     kept = Derived(tmp_path, most=1_000_000)
     for k in range(40):
-        kept.keep("test", str(k), os.urandom(50_000))
+        kept.keep("test", str(k), os.urandom(50_000), 100)
         assert kept.settle()
         assert kept.find("test", "0") is not None, "it is asked for all the time"
         assert kept.size <= 1_000_000
@@ -197,7 +201,7 @@ def test_what_was_used_longest_ago_makes_room(tmp_path):
 
 def test_a_result_too_large_is_not_kept(keeper, monkeypatch):
     monkeypatch.setattr("venzo.store.derived.LARGEST", 1000)
-    keeper.keep("test", "one", bytes(2000))
+    keeper.keep("test", "one", bytes(2000), 100)
     assert keeper.settle() and keeper.find("test", "one") is None
 
 
@@ -231,3 +235,21 @@ def test_an_edit_finds_what_it_leaves_alone(store, tmp_path, monkeypatch):
     of_a_process(tmp_path, lambda: b.derived)
     cuts = [found for (stage, _key), found in asked if stage == "cuts"]
     assert cuts and cuts[0] is not None, "the part that stays is not planned again"
+
+
+def test_what_waits_to_be_written_is_bounded_and_never_in_the_way_of_an_edit(keeper, monkeypatch):
+    monkeypatch.setattr("venzo.store.derived.WAITING", 1000)
+    monkeypatch.setattr("venzo.store.derived.QUIET", 0.01)
+    with memory.urgent():
+        for k in range(50):
+            keeper.keep("test", str(k), k, 100)
+        assert keeper.find("test", "49") is None and len(keeper._waiting) <= 10
+    assert keeper.settle()
+    assert [keeper.find("test", str(k)) for k in (0, 39, 40, 49)] == [None, None, 40, 49]
+    assert keeper._burden == 0
+
+
+def test_it_is_written_once_it_is_quiet(keeper, monkeypatch):
+    monkeypatch.setattr("venzo.store.derived.QUIET", 0.01)
+    keeper.keep("test", "one", 1, 100)
+    until(lambda: keeper.find("test", "one") == 1)

@@ -10,7 +10,7 @@ from collections.abc import Callable, Iterator
 from concurrent.futures import Future
 from contextlib import contextmanager
 from dataclasses import dataclass
-from time import perf_counter
+from time import monotonic, perf_counter
 from typing import Any, Protocol, TypeVar
 
 from cachetools import LRUCache
@@ -43,8 +43,8 @@ class Keeper(Protocol):
         """The result of a stage, or None."""
         ...
 
-    def keep(self, stage: str, key: str, value: Any) -> None:
-        """Keep a result."""
+    def keep(self, stage: str, key: str, value: Any, heavy: int) -> None:
+        """Keep a result; ``heavy``: its weight in memory, bytes."""
         ...
 
 
@@ -65,6 +65,8 @@ def keep_with(keeper: Keeper | None) -> Keeper | None:
 
 
 _urgent = 0
+_ended = 0.0
+"""When the last urgent work ended (``monotonic``)."""
 _turn = threading.Condition()
 _mine = threading.local()
 LONGEST_WAIT = 20.0
@@ -76,7 +78,7 @@ def urgent() -> Iterator[None]:
     """Work that somebody waits for, an edit: what other threads do ``behind`` pauses before its next
     stage.
     """
-    global _urgent
+    global _urgent, _ended
     with _turn:
         _urgent += 1
     try:
@@ -84,7 +86,13 @@ def urgent() -> Iterator[None]:
     finally:
         with _turn:
             _urgent -= 1
+            _ended = monotonic()
             _turn.notify_all()
+
+
+def quiet(seconds: float) -> bool:
+    """Has no urgent work been done for so long?"""
+    return not _urgent and monotonic() - _ended > seconds
 
 
 class Overtaken(Exception):
@@ -159,7 +167,13 @@ def memo(stage: str, key: str, make: Callable[[], T]) -> T:
         except Overtaken:  # that was their work, not ours
             return memo(stage, key, make)
     try:
-        value = _found_or_made(stage, key, make)
+        keeper = _keeper
+        value = keeper.find(stage, key) if keeper else None
+        took = 0.0
+        if value is None:
+            start = perf_counter()
+            value = make()
+            took = perf_counter() - start
     except BaseException as e:
         with _lock:
             if _making.get(at) is own:
@@ -172,21 +186,8 @@ def memo(stage: str, key: str, make: Callable[[], T]) -> T:
         _keep(stage, key, value, heavy)
         if _making.get(at) is own:
             del _making[at]
-    return value
-
-
-def _found_or_made(stage: str, key: str, make: Callable[[], T]) -> T:
-    """What the keeper has, or what is made now; then it goes to the keeper if making it took long."""
-    keeper = _keeper
-    if keeper is None:
-        return make()
-    found = keeper.find(stage, key)
-    if found is not None:
-        return found
-    start = perf_counter()
-    value = make()
-    if perf_counter() - start > LASTING:
-        keeper.keep(stage, key, value)
+    if keeper is not None and took > LASTING:
+        keeper.keep(stage, key, value, heavy)
     return value
 
 

@@ -11,24 +11,29 @@ import pickle
 import sqlite3
 import threading
 import time
+from collections import deque
 from collections.abc import Callable
-from functools import cache
+from functools import cache, partial
 from pathlib import Path
-from queue import Empty, Queue
 from typing import Any
 
 import numpy
 import shapely
 
 import venzo
+from venzo.core.memo import quiet
 
 FILE = "derived.db"
 MOST = 400_000_000
 """Bytes that kept results may take on disk; those used longest ago go first."""
 LARGEST = 40_000_000
 """Bytes; a result larger than this is not kept."""
-WAITING = 100_000_000
-"""Bytes that may wait to be written; what comes on top is not kept."""
+WAITING = 200_000_000
+"""Bytes that results which wait to be written may hold in memory."""
+QUIET = 1.5
+"""s after the last edit before anything is packed: packing holds everything else up, a tenth of a second for
+a large sheet.
+"""
 IDLE = 20.0
 """s; so often it is noted which results were used."""
 _PLAIN = {
@@ -65,6 +70,16 @@ class _Loader(pickle.Unpickler):
         raise pickle.UnpicklingError(f"{module}.{name} is not loaded from a file")
 
 
+def _packed(value: Any) -> bytes:
+    """A result as bytes; tried again where another thread made it remember more about itself meanwhile."""
+    for _ in range(3):
+        try:
+            return pickle.dumps(value, pickle.HIGHEST_PROTOCOL)
+        except RuntimeError:
+            continue
+    return pickle.dumps(value, pickle.HIGHEST_PROTOCOL)
+
+
 @cache
 def of_this_version() -> str:
     """Digest of all that results are made by: the source of the core and the formats, and the libraries that
@@ -90,9 +105,11 @@ class Derived:
         self._there: set[tuple[str, str]] = set()
         self._used: set[tuple[str, str]] = set()
         self._lock = threading.Lock()
-        self._queue: Queue[tuple[str, str, bytes] | None] = Queue()
-        self._waiting = 0
-        self._counting = threading.Lock()
+        self._more = threading.Condition()
+        self._waiting: deque[tuple[str, str, Any, int]] = deque()
+        self._burden = 0
+        self._at_work = self._ended = False
+        self._hurry = 0
         self._base = self._open() or self._anew()
         self._writer = threading.Thread(target=self._write, name="derived", daemon=True)
         self._writer.start()
@@ -118,31 +135,35 @@ class Derived:
         self._used.add((stage, key))
         return value
 
-    def keep(self, stage: str, key: str, value: Any) -> None:
-        """Keep a result. It is packed here and now, before others see it and it remembers more about itself;
-        it is written behind.
+    def keep(self, stage: str, key: str, value: Any, heavy: int) -> None:
+        """Keep a result: it is packed and written behind, when nobody waits for anything; where too much
+        waits, what came first is not kept.
         """
-        try:
-            data = pickle.dumps(value, pickle.HIGHEST_PROTOCOL)
-            if len(data) <= LARGEST and self._may_wait(len(data)):
-                self._queue.put((stage, key, data))
-        except Exception as e:  # a lambda, a lock, a part of it that grows meanwhile
-            logging.getLogger("venzo").warning("a result (%s) cannot be kept: %s", stage, e)
+        if heavy > LARGEST:
+            return
+        with self._more:
+            self._waiting.append((stage, key, value, heavy))
+            self._burden += heavy
+            while self._burden > WAITING:
+                self._burden -= self._waiting.popleft()[3]
+            self._more.notify()
 
     def settle(self, seconds: float = 30.0) -> bool:
-        """Wait until all that was handed in is written; False where that takes longer."""
-        until = time.monotonic() + seconds
-        with self._queue.all_tasks_done:
-            while self._queue.unfinished_tasks:
-                left = until - time.monotonic()
-                if left <= 0 or not self._queue.all_tasks_done.wait(left):
-                    return False
-        return True
+        """Wait until all that was handed in is written, now; False where that takes longer."""
+        with self._more:
+            self._hurry += 1
+            self._more.notify_all()
+            done = self._more.wait_for(lambda: not self._waiting and not self._at_work, seconds)
+            self._hurry -= 1
+        return done
 
     def close(self) -> None:
         """Write what waits, remember what was used, and let go of the file."""
-        self._queue.put(None)
-        self._writer.join(30)
+        self.settle(5.0)
+        with self._more:
+            self._ended = True
+            self._more.notify_all()
+        self._writer.join(5.0)
         self._guarded(self._note_use)
         with self._lock:
             if self._base is not None:
@@ -188,35 +209,37 @@ class Derived:
 
     def _write(self) -> None:
         while True:
-            try:
-                task = self._queue.get(timeout=IDLE)
-            except Empty:
-                self._guarded(self._note_use)
-                continue
-            try:
-                if task is None:
+            with self._more:
+                if not self._more.wait_for(lambda: self._waiting or self._ended, IDLE):
+                    pass
+                elif self._ended:
                     return
-                self._may_wait(-len(task[2]))
-                self._guarded(lambda task=task: self._put(*task))  # type: ignore[misc]
-            finally:
-                self._queue.task_done()
-
-    def _may_wait(self, size: int) -> bool:
-        """Reckon with so many bytes more that wait; False where that is too much."""
-        with self._counting:
-            if self._waiting + size > WAITING:
-                return False
-            self._waiting += size
-            return True
+                self._more.wait_for(lambda: self._hurry or self._ended or quiet(QUIET), QUIET)
+                ready = self._waiting and (self._hurry or quiet(QUIET))
+                task = self._waiting.popleft() if ready else None
+                self._at_work = task is not None
+                self._burden -= task[3] if task else 0
+            if task is not None:
+                self._guarded(partial(self._put, *task[:3]))
+            elif not self._waiting:
+                self._guarded(self._note_use)
+            with self._more:
+                self._at_work = False
+                self._more.notify_all()
 
     def _guarded(self, work: Callable[[], None]) -> None:
-        """Do something that may fail without harm: a full disk, a file taken away."""
+        """Do something that may fail without harm: a full disk, a file taken away, a value that cannot be
+        packed.
+        """
         try:
             work()
         except Exception as e:
             logging.getLogger("venzo").warning("%s: a result is not kept: %s", self.file, e)
 
-    def _put(self, stage: str, key: str, data: bytes) -> None:
+    def _put(self, stage: str, key: str, value: Any) -> None:
+        data = _packed(value)
+        if len(data) > LARGEST:
+            return
         _Loader(io.BytesIO(data)).load()  # what could not be read again is not kept
         with self._lock:
             if self._base is None:

@@ -107,3 +107,17 @@ def test_a_fraction_is_only_said_where_it_is_one():
         and thickness(1.016, "in") == "0.04 in"
     )
     assert thickness(17.6, "mm") == "17.6 mm"
+
+
+def test_every_place_in_a_sentence_has_its_unit():
+    """A place without one stays in millimetres where all else is brought into inches."""
+    import re
+    from pathlib import Path
+
+    import venzo
+
+    pair = re.compile(r"at \{[\w.]*x:\.\df\}, \{[\w.]*y:\.\df\}(?! mm|, \{[\w-]+(?::[.\w]+)?\} mm)")
+    core = Path(venzo.__file__).parent / "core"
+    bare = [f"{f.name}: {m.group()}" for f in core.rglob("*.py") for m in pair.finditer(f.read_text())]
+    assert bare == []
+    assert pair.search('f"the screw at {s.x:.0f}, {s.y:.0f} lies"'), "it would be found"

@@ -13,6 +13,8 @@ _MANY = re.compile(rf"(?<![\w.])({_N}(?:(?: x | to | and |, )-?{_N})*) mm(2|/min
 _METRES = re.compile(rf"(?<![\w.])({_N}) m/min(?: \({_N} in/min\))?")
 _RUN = re.compile(rf"(?<![\w.])({_N}) m(?= (?:of|or|since|long|booked|cut)\b)")
 
+_CM2 = re.compile(rf"(?<![\w.])({_N}) cm2(?!\w)")
+
 
 def inches(mm: float) -> str:
     """A number of inches as shops write it: four decimals under a tenth, three above, no idle zeros. Texts
@@ -33,6 +35,8 @@ def in_unit(text: str, unit: str) -> str:
     'a web 0.125 in wide, sheet 96.063 x 48.031 in, 0.0197 to 0.0591 in left'
     >>> in_unit("4.0 mm2 uncut, feed 5.08 m/min (200 in/min)", "in")
     '0.0062 sq in uncut, feed 200 in/min'
+    >>> in_unit("102 cm2 stay uncut, the largest at 12, -5 mm", "in")
+    '15.8 sq in stay uncut, the largest at 0.472, -0.197 in'
     >>> in_unit("a web 3.18 mm wide", "mm")
     'a web 3.18 mm wide'
     """
@@ -50,6 +54,7 @@ def in_unit(text: str, unit: str) -> str:
 
     out = _METRES.sub(lambda m: f"{float(m.group(1)) * 1000 / 25.4:.0f} in/min", text)
     out = _RUN.sub(lambda m: f"{float(m.group(1)) / 0.3048:.1f} ft", out)
+    out = _CM2.sub(lambda m: f"{float(m.group(1)) / 6.4516:.1f}".removesuffix(".0") + " sq in", out)
     return _MANY.sub(lengths, out)
 
 

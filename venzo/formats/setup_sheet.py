@@ -1,11 +1,10 @@
-"""The setup sheet: one page a sheet of stock that tells the operator everything, as PDF."""
+"""The setup sheet: a page, or more, for each sheet of stock, that tells the operator everything, as PDF."""
 
 from __future__ import annotations
 
-import io
+from collections import Counter
 from collections.abc import Mapping, Sequence
 
-from reportlab.lib.pagesizes import A4
 from reportlab.pdfgen.canvas import Canvas
 
 from venzo.core.cuts.moves import FEED
@@ -17,8 +16,8 @@ from venzo.core.proof.limits import datum_on_sheet
 from venzo.core.release import ProgramFile
 from venzo.core.snags import Snag
 from venzo.core.voice import in_unit, thickness
+from venzo.formats.paper import INK, LEFT, Paper
 
-INK = (0.13, 0.15, 0.16)
 CAUTIONS = (
     (
         "Eyes, ears and lungs: glasses, ear defenders, extraction on, mask where dust escapes. No gloves or"
@@ -45,143 +44,75 @@ def setup_sheet(
     shapes: Mapping[str, Shape],
     revision: int,
 ) -> bytes:
-    """PDF bytes: a page for every sheet with its drawing, zero, cutters in order, files, pieces, snags and
-    cautions.
+    """PDF bytes: for every sheet its drawing, zero, cutters in order, files, pieces and snags; cautions at
+    the foot of every page.
     """
-    out = io.BytesIO()
-    c = Canvas(out, pagesize=A4, pageCompression=1)
-    c.setTitle(f"{plan.name}: setup sheet")
+    own = derived.setup.material.caution
+    paper = Paper(f"{plan.name}: setup sheet", [*CAUTIONS, *([own] if own else [])])
+    setup = derived.setup
     for n, sheet in enumerate(derived.sheets, 1):
-        _page(
-            c,
-            plan,
-            derived,
-            sheet,
-            n,
-            [f for f in files if f.serves(sheet)],
-            released,
-            shapes,
-            revision=revision,
+        paper.begin(
+            plan.name,
+            f"sheet {n} of {len(derived.sheets)}, plan revision {revision}",
+            f"{setup.name} on {setup.machine.name}",
+            "released" if released else "NOT RELEASED: stops open, programs withheld",
         )
-        c.showPage()
-    c.save()
-    return out.getvalue()
+        for label, text in _facts(derived, sheet):
+            paper.fact(label, in_unit(text, unit_of(setup)))
+        paper.gap(4)
+        paper.y -= _drawing(paper.canvas, plan, derived, sheet, shapes, (LEFT, paper.y), (paper.width, 250))
+        paper.gap(12)
+        _cutters(paper, setup, sheet)
+        paper.heading("Files, in running order" if released else "Files withheld")
+        for f in files:
+            if f.serves(sheet):
+                paper.text(f"{f.name}, {_clock(f.seconds)}")
+        paper.heading("Pieces")
+        names = {p.id: p.name for p in plan.parts}
+        count = Counter(names[q.part] for q in sheet.pieces)
+        paper.text(", ".join(f"{k} {v}x" for k, v in sorted(count.items())))
+        say_snags(paper, derived.snags, unit_of(setup))
+    return paper.finish()
 
 
-def _page(
-    c: Canvas,
-    plan: Plan,
-    derived: DerivedSetup,
-    sheet: SheetPlan,
-    n: int,
-    files: list[ProgramFile],
-    released: bool,
-    shapes: Mapping[str, Shape],
-    *,
-    revision: int,
-) -> None:
+def _facts(derived: DerivedSetup, sheet: SheetPlan) -> list[tuple[str, str]]:
+    """What is to be known before a sheet is laid, in millimetres."""
     setup = derived.setup
     stock = setup.stock_of(sheet.sheet)
     assert stock is not None
-    width, height = A4
-    left, right, y = 40.0, width - 40.0, height - 48.0
-    c.setFillColorRGB(*INK)
-    c.setStrokeColorRGB(*INK)
-    c.setFont("Helvetica-Bold", 17)
-    c.drawString(left, y, plan.name[:60])
-    c.setFont("Helvetica", 10)
-    c.drawRightString(right, y, f"sheet {n} of {len(derived.sheets)}, plan revision {revision}")
-    y -= 16
-    c.drawString(left, y, f"{setup.name} on {setup.machine.name}")
-    c.drawRightString(right, y, "released" if released else "NOT RELEASED: stops open, programs withheld")
-    y -= 8
-    c.line(left, y, right, y)
-    y -= 18
     zero_z = "top of the material" if setup.z_zero == "top" else "bed (spoilboard)"
     deepest = max((-min(pc.cut.levels) for pc in sheet.cuts), default=0.0)
-    unit = unit_of(setup)
     below = max(0.0, deepest - stock.thickness)
-    facts = [
+    measured = f"mean of {len(stock.readings)} readings, spread {stock.spread:.2f} mm"
+    corner = f"sheet corner at {setup.sheet_at[0]:g}, {setup.sheet_at[1]:g} mm on the table"
+    into = f" ({below:.2f} mm into the spoilboard)" if below else ""
+    return [
         ("Stock", f"{stock.name}, {stock.width:g} x {stock.height:g} mm"),
         (
             "Thickness",
-            f"{thickness(stock.thickness, unit)}, "
-            + (
-                f"mean of {len(stock.readings)} readings, spread {stock.spread:.2f} mm"
-                if stock.readings
-                else "nominal: measure it"
-            ),
+            f"{thickness(stock.thickness, unit_of(setup))}, "
+            + (measured if stock.readings else "nominal: measure it"),
         ),
-        (
-            "Zero X Y",
-            (
-                f"{setup.datum} of the sheet; sheet corner at {setup.sheet_at[0]:g}, {setup.sheet_at[1]:g} mm"
-                " on the table"
-            ),
-        ),
-        (
-            "Zero Z",
-            f"{zero_z}; deepest cut {deepest:.2f} mm below the top"
-            + (f" ({below:.2f} mm into the spoilboard)" if below else ""),
-        ),
+        ("Zero X Y", f"{setup.datum} of the sheet; {corner}"),
+        ("Zero Z", f"{zero_z}; deepest cut {deepest:.2f} mm below the top{into}"),
         ("Rapid height", f"{setup.machine.clearance:g} mm over the top"),
         ("Hold", _hold(derived, sheet)),
         ("Time", f"{_clock(sheet.seconds)} estimated, {sheet.cut_length / 1000:.1f} m of cut"),
     ]
-    for label, text in facts:
-        c.setFont("Helvetica-Bold", 9.5)
-        c.drawString(left, y, label)
-        c.setFont("Helvetica", 9.5)
-        c.drawString(left + 72, y, in_unit(text, unit)[:100])
-        y -= 13.5
-    y -= 4
-    drawn = _drawing(c, plan, derived, sheet, shapes, (left, y), (right - left, 250))
-    y -= drawn + 18
-    c.setFont("Helvetica-Bold", 9.5)
-    c.drawString(left, y, "Cutters, in order")
-    y -= 13
-    c.setFont("Helvetica", 9)
-    for _t, cid in sheet.changes[:10]:
+
+
+def _cutters(paper: Paper, setup: Setup, sheet: SheetPlan) -> None:
+    """The cutters of a sheet as they are loaded, with the speeds of what they cut."""
+    paper.heading("Cutters, in order")
+    for _t, cid in sheet.changes:
         cutter = setup.cutter(cid)
         assert cutter is not None
         mine = [pc.cut for pc in sheet.cuts if pc.cut.cutter == cid]
         feed = max(float(m.moves[:, FEED].max()) for m in mine)
         rpm = " / ".join(f"{r:.0f}" for r in dict.fromkeys(m.rpm for m in mine))
-        speeds = (
-            f"{rpm} rpm, {feed / 1000:.2f} m/min" if unit == "mm" else f"{rpm} rpm, {feed / 25.4:.0f} in/min"
-        )
-        c.drawString(
-            left,
-            y,
-            f"T{cutter.number}  {cutter.name}  {speeds}  {', '.join(dict.fromkeys(m.kind for m in mine))}"[
-                :110
-            ],
-        )
-        y -= 12
-    y -= 6
-    c.setFont("Helvetica-Bold", 9.5)
-    c.drawString(left, y, "Files, in running order" if released else "Files withheld")
-    y -= 13
-    c.setFont("Helvetica", 9)
-    for f2 in files[:8]:
-        c.drawString(left, y, f"{f2.name}   {_clock(f2.seconds)}"[:110])
-        y -= 12
-    y -= 6
-    c.setFont("Helvetica-Bold", 9.5)
-    c.drawString(left, y, "Pieces")
-    y -= 13
-    c.setFont("Helvetica", 9)
-    names = {p.id: p.name for p in plan.parts}
-    count: dict[str, int] = {}
-    for q in sheet.pieces:
-        count[names[q.part]] = count.get(names[q.part], 0) + 1
-    y = _wrapped(c, ", ".join(f"{k} {v}x" for k, v in sorted(count.items())), left, y, right - left, 3)
-    y = snag_lines(c, derived.snags, left, y, right - left, unit)
-    c.line(left, 92, right, 92)
-    y = 80.0
-    c.setFont("Helvetica", 8)
-    for text in (*CAUTIONS, *([setup.material.caution] if setup.material.caution else [])):
-        y = _wrapped(c, text, left, y, right - left, 2, 10)
+        speed = f"{feed / 1000:.2f} m/min" if unit_of(setup) == "mm" else f"{feed / 25.4:.0f} in/min"
+        kinds = ", ".join(dict.fromkeys(m.kind for m in mine))
+        paper.text(f"T{cutter.number}  {cutter.name}: {rpm} rpm, {speed}; {kinds}")
 
 
 def unit_of(setup: Setup) -> str:
@@ -189,24 +120,13 @@ def unit_of(setup: Setup) -> str:
     return "in" if setup.machine.dialect.inch else "mm"
 
 
-def snag_lines(
-    c: Canvas, found: Sequence[Snag], left: float, y: float, width: float, unit: str = "mm"
-) -> float:
-    """Stops and looks, and skins that stay on purpose, five at most; where the next line goes."""
+def say_snags(paper: Paper, found: Sequence[Snag], unit: str = "mm") -> None:
+    """Every stop and look, and skins that stay on purpose."""
     snags = [s for s in found if s.severity != "note" or s.rule == "cuts.skin-left"]
-    if not snags:
-        return y
-    y -= 6
-    c.setFont("Helvetica-Bold", 9.5)
-    c.drawString(left, y, "Snags")
-    y -= 13
-    c.setFont("Helvetica", 9)
-    for s in snags[:5]:
-        y = _wrapped(c, in_unit(f"{s.severity}: {s.message}", unit), left, y, width, 2)
-    if len(snags) > 5:
-        c.drawString(left, y, f"and {len(snags) - 5} more on screen")
-        y -= 12
-    return y
+    if snags:
+        paper.heading("Snags")
+    for s in snags:
+        paper.text(in_unit(f"{s.severity}: {s.message}", unit))
 
 
 def _hold(derived: DerivedSetup, sheet: SheetPlan) -> str:
@@ -227,15 +147,6 @@ def _hold(derived: DerivedSetup, sheet: SheetPlan) -> str:
     how += [f"{n} {k}{'s' * (n > 1)}" for k, n in kinds.items()]
     how += [f"{tabs} tabs"] if tabs else []
     return ", ".join(how) or "nothing planned: decide before cutting"
-
-
-def _wrapped(c: Canvas, text: str, x: float, y: float, width: float, lines: int, step: float = 12) -> float:
-    from reportlab.lib.utils import simpleSplit
-
-    for line in simpleSplit(text, c._fontname, c._fontsize, width)[:lines]:
-        c.drawString(x, y, line)
-        y -= step
-    return y
 
 
 def _drawing(

@@ -4,9 +4,6 @@ look for.
 
 from __future__ import annotations
 
-import io
-
-from reportlab.lib.pagesizes import A4
 from reportlab.pdfgen.canvas import Canvas
 
 from venzo.core.stock.machine import Machine
@@ -15,8 +12,12 @@ from venzo.core.surfacing.flatness import Flatness
 from venzo.core.surfacing.ledger import State
 from venzo.core.surfacing.passes import Passes
 from venzo.core.voice import in_unit, inches
-from venzo.formats.setup_sheet import INK, _clock, _wrapped, snag_lines
+from venzo.formats.paper import INK, LEFT, Paper
+from venzo.formats.setup_sheet import _clock, say_snags
 
+CAUTION = (
+    "Local codes, the makers' instructions and trained people come first. Never leave a running machine."
+)
 STEPS = (
     "Look over the board: no screw heads, staples or clamps in the way; screws deeper than the deepest pass.",
     "Draw pencil lines over the whole face, a hand apart, along and across.",
@@ -39,93 +40,53 @@ STEPS = (
 def surfacing_sheet(
     b: SurfaceSetup, p: Passes, st: State, flat: Flatness | None, machine: Machine | None, files: list[str]
 ) -> bytes:
-    """PDF bytes: one page, in the unit of the machine's programs."""
+    """PDF bytes, in the unit of the machine's programs."""
     unit = "in" if machine and machine.dialect.inch else "mm"
-    out = io.BytesIO()
-    c = Canvas(out, pagesize=A4, pageCompression=1)
-    c.setTitle(f"{b.board.name}: surfacing")
-    width, height = A4
-    left, right, y = 40.0, width - 40.0, height - 48.0
-    c.setFillColorRGB(*INK)
-    c.setStrokeColorRGB(*INK)
-    c.setFont("Helvetica-Bold", 17)
-    c.drawString(left, y, f"Surfacing: {b.board.name}"[:60])
-    c.setFont("Helvetica", 10)
-    c.drawRightString(right, y, machine.name if machine else "")
-    y -= 8
-    c.line(left, y, right, y)
-    y -= 18
-    s = b.how
-    facts = [
+    paper = Paper(f"{b.board.name}: surfacing", [CAUTION])
+    paper.begin(f"Surfacing: {b.board.name}", machine.name if machine else "")
+    for label, text in _facts(b, p, st, flat, unit):
+        paper.fact(label, in_unit(text, unit))
+    paper.gap(8)
+    paper.y = _picture(paper.canvas, b, p, flat, unit, (LEFT, paper.y), (paper.width, 230))
+    paper.heading("Passes")
+    for layer in p.layers:
+        touched = "" if layer.touched is None else f", touches {layer.touched:.0%}"
+        paper.text(
+            f"{layer.name}: Z -{_bare(layer.depth, unit)}, {layer.rows} rows, step-over"
+            f" {layer.step_over:.0%}, {_clock(layer.seconds)}{touched}"
+        )
+    for said in p.skipped:
+        paper.text(in_unit(said, unit))
+    for name in files:
+        paper.text(f"file {name}")
+    paper.heading("At the machine")
+    for k, step in enumerate(STEPS, 1):
+        paper.tick(f"{k}. {step}")
+    say_snags(paper, [*p.snags, *st.snags], unit)
+    return paper.finish()
+
+
+def _facts(b: SurfaceSetup, p: Passes, st: State, flat: Flatness | None, unit: str) -> list[tuple[str, str]]:
+    """What is to be known before the board is cut, in millimetres."""
+    s, off = b.how, p.deepest - b.how.start
+    high = flat.high if flat and s.touch == "high spot" else None
+    where = f" (X {_bare(high.x, unit, 0)} Y {_bare(high.y, unit, 0)})" if high else ""
+    since = f"; {s.start:.2f} mm were taken off since, do not touch off again" if s.start else ""
+    return [
         (
             "Board",
-            (
-                f"{b.board.width:g} x {b.board.height:g} mm, {st.thickness:.2f} mm thick now;"
-                f" {p.deepest - s.start:.2f} mm come off, {st.thickness - (p.deepest - s.start):.2f} mm stay"
-            ),
+            f"{b.board.width:g} x {b.board.height:g} mm, {st.thickness:.2f} mm thick now;"
+            f" {off:.2f} mm come off, {st.thickness - off:.2f} mm stay",
         ),
         (
             "Cutter",
             f"T{s.number}  {s.cutter_name}, {s.cutter:g} mm; {s.rpm:.0f} rpm, {s.feed / 1000:.1f} m/min",
         ),
         ("Zero X Y", f"lower left corner of the board, at {b.board.x:g}, {b.board.y:g} mm on the table"),
-        (
-            "Zero Z",
-            f"touch off on the {s.touch}"
-            + (
-                f" (X {_bare(flat.high.x, unit, 0)} Y {_bare(flat.high.y, unit, 0)})"
-                if flat and s.touch == "high spot"
-                else ""
-            )
-            + (f"; {s.start:.2f} mm were taken off since, do not touch off again" if s.start else ""),
-        ),
+        ("Zero Z", f"touch off on the {s.touch}{where}{since}"),
         ("Overrun", f"{s.overrun:g} mm on every side; {s.pattern}, {s.ways}"),
         ("Time", f"{_clock(p.seconds)} estimated, {p.cut_length / 1000:.1f} m of cut"),
     ]
-    for label, text in facts:
-        c.setFont("Helvetica-Bold", 9.5)
-        c.drawString(left, y, label)
-        c.setFont("Helvetica", 9.5)
-        y = _wrapped(c, in_unit(text, unit), left + 72, y, right - left - 72, 2) - 1.5
-    y -= 8
-    y = _picture(c, b, p, flat, unit, (left, y), (right - left, 230))
-    c.setFont("Helvetica-Bold", 9.5)
-    c.drawString(left, y, "Passes")
-    y -= 13
-    c.setFont("Helvetica", 9)
-    for layer in p.layers[:12]:
-        touched = "" if layer.touched is None else f", touches {layer.touched:.0%}"
-        c.drawString(
-            left,
-            y,
-            f"{layer.name}: Z -{_bare(layer.depth, unit)}, {layer.rows} rows, step-over"
-            f" {layer.step_over:.0%}, {_clock(layer.seconds)}{touched}",
-        )
-        y -= 12
-    for said in p.skipped[:3]:
-        c.drawString(left, y, in_unit(said, unit))
-        y -= 12
-    for name in files[:4]:
-        c.drawString(left, y, f"file {name}")
-        y -= 12
-    y -= 6
-    c.setFont("Helvetica-Bold", 9.5)
-    c.drawString(left, y, "At the machine")
-    y -= 13
-    c.setFont("Helvetica", 9)
-    for k, step in enumerate(STEPS, 1):
-        c.rect(left, y - 1, 7, 7)
-        y = _wrapped(c, f"{k}. {step}", left + 14, y, right - left - 14, 2)
-    y = snag_lines(c, [*p.snags, *st.snags], left, y, right - left, unit)
-    c.setFont("Helvetica-Oblique", 8)
-    c.drawString(
-        left,
-        34,
-        "Local codes, the makers' instructions and trained people come first. Never leave a running machine.",
-    )
-    c.showPage()
-    c.save()
-    return out.getvalue()
 
 
 def _bare(mm: float, unit: str, digits: int = 2) -> str:

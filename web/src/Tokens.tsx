@@ -20,10 +20,11 @@ const N = "\\d+(?:\\.\\d+)?";
 const LENGTHS = new RegExp(`(?<![\\w.])(${N}(?:(?: x | to | and |, )-?${N})*) mm(2|/min)?(?![\\w/])`, "g"), SPEED = new RegExp(`(?<![\\w.])(${N}) m/min(?: \\(${N} in/min\\))?`, "g");
 /** Four decimals under a tenth of an inch, three above: texts hold hundredths of a millimetre, more would be made up. */
 const RUN = new RegExp(`(?<![\\w.])(${N}) m(?= (?:of|or|since|long|booked|cut)\\b)`, "g");
+const CM2 = new RegExp(`(?<![\\w.])(${N}) cm2(?!\\w)`, "g");
 const inches = (mm: number) => String(Number((mm / 25.4).toFixed(mm < 2.54 ? 4 : 3)));
 /** Texts are worded in millimetres; a shop that works in inches reads them in inches, every number of them (as the papers do). */
 export const inUnit = (text: string, unit: "mm" | "in") => (unit === "mm" ? text
-  : text.replace(RUN, (_, v: string) => `${(Number(v) / 0.3048).toFixed(1)} ft`).replace(SPEED, (_, v: string) => `${((Number(v) * 1000) / 25.4).toFixed(0)} in/min`).replace(LENGTHS, (_, many: string, power?: string) =>
+  : text.replace(RUN, (_, v: string) => `${(Number(v) / 0.3048).toFixed(1)} ft`).replace(SPEED, (_, v: string) => `${((Number(v) * 1000) / 25.4).toFixed(0)} in/min`).replace(CM2, (_, v: string) => `${Number((Number(v) / 6.4516).toFixed(1))} sq in`).replace(LENGTHS, (_, many: string, power?: string) =>
       many.replace(new RegExp(N, "g"), (v) => (power === "2" ? String(Number((Number(v) / 645.16).toFixed(4))) : inches(Number(v)))) + (power === "2" ? " sq in" : power ? " in/min" : " in")));
 
 type LengthProps = { label: string; mm: number; why?: string; house?: boolean; onCommit: (mm: number) => void; onHouse?: () => void; digits?: number };

@@ -252,7 +252,7 @@ class ContourSteps:
         area = sum(p[2] for p in patches)
         words = (
             f"{self.hand.label(name)}: the {cutter.diameter:g} mm cutter leaves {area:.1f} mm2 uncut in"
-            f" {len(patches)} place{'s' * (len(patches) != 1)}, the largest at {x:.1f}, {y:.1f}"
+            f" {len(patches)} place{'s' * (len(patches) != 1)}, the largest at {x:.1f}, {y:.1f} mm"
         )
         self.hand.say(look("cuts.unreached", words, {**self.hand.where(name), "x": x, "y": y}))
 

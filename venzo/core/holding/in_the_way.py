@@ -44,7 +44,7 @@ def obstacles(setup: Setup, sheet: SheetPlan) -> list[Obstacle]:
         Obstacle(
             s.id,
             s.kind,
-            f"the {s.kind} at {s.x:.0f}, {s.y:.0f}",
+            f"the {s.kind} at {s.x:.0f}, {s.y:.0f} mm",
             Point(s.x, s.y).buffer(s.head / 2),
             s.proud,
             True,
@@ -57,7 +57,7 @@ def obstacles(setup: Setup, sheet: SheetPlan) -> list[Obstacle]:
             shape = Point(f.x, f.y).buffer(f.width / 2) if f.kind == "pin" else box(*f.box)
             out.append(
                 Obstacle(
-                    f.id, f.kind, f"the {f.kind} at {f.x:.0f}, {f.y:.0f}", shape, f.proud, f.kind == "pin"
+                    f.id, f.kind, f"the {f.kind} at {f.x:.0f}, {f.y:.0f} mm", shape, f.proud, f.kind == "pin"
                 )
             )
     return out
@@ -249,7 +249,7 @@ def _below(setup: Setup, sheet: SheetPlan, stock: Stock, where: Where) -> list[S
                 out.append(
                     look(
                         "holding.tape-cut",
-                        f"{cutter.name} cuts through the tape at {f.x:.0f}, {f.y:.0f}: its glue gums the"
+                        f"{cutter.name} cuts through the tape at {f.x:.0f}, {f.y:.0f} mm: its glue gums the"
                         " cutter; lay it clear of the cuts",
                         {**where, "piece": pc.piece.id, "cut": k, "fixing": f.id},
                         away,

@@ -159,7 +159,7 @@ def _judged(tied: Tied, how: Tying, found: TabsFound) -> list[Snag]:
     for x, y in found.middles:
         if found.by_hand and _at_corner(tied.contour, x, y, how.footprint / 2):
             words = (
-                f"{tied.label}: the tab at {x:.0f}, {y:.0f} lies on a corner; it is hard to clean up there"
+                f"{tied.label}: the tab at {x:.0f}, {y:.0f} mm lies on a corner; it is hard to clean up there"
             )
             out.append(look("holding.tab-corner", words, {**tied.where, "x": x, "y": y}, tied.automatic))
             continue
@@ -173,7 +173,7 @@ def _judged(tied: Tied, how: Tying, found: TabsFound) -> list[Snag]:
         wide, x, y = min(narrow)
         more = f", and {len(narrow) - 1} more such" if len(narrow) > 1 else ""
         words = (
-            f"{tied.label}: the tab at {x:.0f}, {y:.0f} hangs on a detail {wide:.1f} mm wide, which breaks"
+            f"{tied.label}: the tab at {x:.0f}, {y:.0f} mm hangs on a detail {wide:.1f} mm wide, which breaks"
             f" before the {width:g} mm tab does{more}"
         )
         mend = [tied.automatic] if found.by_hand else []

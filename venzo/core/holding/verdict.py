@@ -524,9 +524,9 @@ class _Judge:
                 look(
                     "holding.scrap",
                     f"{n} scrap{'s' * (n != 1)} of skeleton come{'s' * (n == 1)} loose during the program,"
-                    f" the largest {h.area / 100:.0f} cm2 at {x:.0f}, {y:.0f} when {self.cut(h.cut).contour}"
-                    f" of {self._piece_name(h.cut)} is cut; {'it' if n == 1 else 'they'} can tip up or jam:"
-                    " stand clear, or keep a skeleton",
+                    f" the largest {h.area / 100:.0f} cm2 at {x:.0f}, {y:.0f} mm when"
+                    f" {self.cut(h.cut).contour} of {self._piece_name(h.cut)} is cut;"
+                    f" {'it' if n == 1 else 'they'} can tip up or jam: stand clear, or keep a skeleton",
                     {**self.where, "x": x, "y": y, "cut": h.cut},
                     *self._skeleton(),
                 )

@@ -142,7 +142,7 @@ def _one(shape: Shape, a: Relief | Fillets | Rounding | SlotWidth) -> tuple[Shap
                 new = refilleted(loops[name], f.index, a.to)
                 if new is None:
                     short += 1
-                    missed.append(f"{name}: no room for a fillet of {a.to:g} mm at {f.x:.1f}, {f.y:.1f}")
+                    missed.append(f"{name}: no room for a fillet of {a.to:g} mm at {f.x:.1f}, {f.y:.1f} mm")
                     if short > 20:
                         break
                     continue
@@ -157,7 +157,8 @@ def _one(shape: Shape, a: Relief | Fillets | Rounding | SlotWidth) -> tuple[Shap
                     new = rounded(loops[name], c.index, a.radius)
                     if new is None:
                         missed.append(
-                            f"{name}: no room to round the corner at {c.x:.1f}, {c.y:.1f} to {a.radius:g} mm"
+                            f"{name}: no room to round the corner at {c.x:.1f}, {c.y:.1f} mm to"
+                            f" {a.radius:g} mm"
                         )
                     else:
                         loops[name], done = new, done + 1

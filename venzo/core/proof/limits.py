@@ -82,8 +82,8 @@ def setup_snags(setup: Setup, spacing: float) -> list[Snag]:  # noqa: C901
     for screw in setup.screws:
         if screw.proud >= m.clearance:
             words = (
-                f"screw at {screw.x:.0f}, {screw.y:.0f} stands {screw.proud:g} mm proud, the rapid height is"
-                f" only {m.clearance:g} mm"
+                f"screw at {screw.x:.0f}, {screw.y:.0f} mm stands {screw.proud:g} mm proud, the rapid height"
+                f" is only {m.clearance:g} mm"
             )
             out.append(
                 stop("table.clearance", words, {**where, "fixing": screw.id}, _higher(setup, screw.proud))
@@ -91,8 +91,8 @@ def setup_snags(setup: Setup, spacing: float) -> list[Snag]:  # noqa: C901
     for fixing in setup.fixings:
         if fixing.kind in ("clamp", "cam", "pin") and fixing.proud >= m.clearance:
             words = (
-                f"the {fixing.kind} at {fixing.x:.0f}, {fixing.y:.0f} stands {fixing.proud:g} mm proud, the"
-                f" rapid height is only {m.clearance:g} mm"
+                f"the {fixing.kind} at {fixing.x:.0f}, {fixing.y:.0f} mm stands {fixing.proud:g} mm proud,"
+                f" the rapid height is only {m.clearance:g} mm"
             )
             out.append(
                 stop(
@@ -256,7 +256,8 @@ def _off_the_sheet(setup: Setup) -> list[Snag]:
             out.append(
                 stop(
                     "holding.screw-off",
-                    f"the {s.kind} at {s.x:.0f}, {s.y:.0f} lies beside the sheet and holds nothing; move it",
+                    f"the {s.kind} at {s.x:.0f}, {s.y:.0f} mm lies beside the sheet and holds nothing;"
+                    " move it",
                     {"setup": setup.id, "fixing": s.id},
                     mend,
                 )

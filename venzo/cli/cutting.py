@@ -117,7 +117,7 @@ def _tool(text: str) -> Any:
 
     from pydantic import ValidationError
 
-    from venzo.core.edits.base import plain_error
+    from venzo.core.snags import plain_error
     from venzo.core.tooling.cutter import Cutter, Kind
 
     fields = text.split(":")

@@ -25,9 +25,9 @@ def nest(
     began = started()
     from pydantic import ValidationError
 
-    from venzo.core.edits.base import plain_error
     from venzo.core.nesting.engine import Search
     from venzo.core.nesting.problem import NestProblem
+    from venzo.core.snags import plain_error
 
     if not 0 < seconds <= 86_400:
         raise BadInput(f"--seconds {seconds:g}: give a time above 0 and up to 86400 seconds")

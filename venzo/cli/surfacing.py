@@ -41,7 +41,7 @@ def surface(
     """Surface a board or spoilboard in passes."""
     from pydantic import ValidationError
 
-    from venzo.core.edits.base import plain_error
+    from venzo.core.snags import plain_error
     from venzo.core.surfacing.board import KeepOut, Surfacing
     from venzo.desk import surfacing
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Literal, NotRequired
 
-from pydantic import BaseModel, ConfigDict, Field, JsonValue
+from pydantic import BaseModel, ConfigDict, Field, JsonValue, ValidationError
 from typing_extensions import TypedDict
 
 Severity = Literal["stop", "look", "note"]
@@ -89,3 +89,14 @@ def note(rule: str, message: str, where: Where | None = None, *remedies: Remedy)
 
 class BadInput(ValueError):
     """Input that cannot be used. The message names file, thing, number and remedy, for a person."""
+
+
+def plain_error(e: ValidationError) -> str:
+    """The first fault of a failed validation in one line."""
+    first = e.errors()[0]
+    where = " ".join(str(p) for p in first["loc"] if not isinstance(p, int))
+    said = first.get("input")
+    if first["type"] == "union_tag_invalid":  # else every kind there is would be listed
+        return f"there is no {first['ctx']['discriminator'].strip(chr(39))} {first['ctx']['tag']!r}"
+    given = f" ({said!r} was given)" if isinstance(said, int | float | str) and len(str(said)) < 40 else ""
+    return f"{where}: {first['msg'].removeprefix('Value error, ')}{given}".strip(": ")

@@ -21,7 +21,6 @@ from pydantic import ValidationError
 from venzo.core.cuts.operations import Operation
 from venzo.core.edits import AddDrawing, ApplyCutList, Command, ReviseDrawing, SetAlterations
 from venzo.core.edits.asks import AlterPart
-from venzo.core.edits.base import plain_error
 from venzo.core.geometry.regions import Region
 from venzo.core.memo import memo
 from venzo.core.model import Document, digest
@@ -35,7 +34,7 @@ from venzo.core.parts.measure import Judgement, corner_points, judge
 from venzo.core.parts.shape import Feature, Shape
 from venzo.core.plan import ContourChoice, Drawing, Part, PartLine, PartVersion, Plan
 from venzo.core.rules.propose import propose_operations
-from venzo.core.snags import BadInput
+from venzo.core.snags import BadInput, plain_error
 from venzo.core.tolerances import JOIN
 from venzo.formats.cut_list import match_cut_list, read_cut_list
 from venzo.formats.drawing_file import read_file

@@ -10,7 +10,6 @@ from typing import Annotated, Any, Literal
 from pydantic import Field, JsonValue, ValidationError
 
 from venzo.core.cuts.operations import RecipeSteps
-from venzo.core.edits.base import plain_error
 from venzo.core.edits.fields import with_changes
 from venzo.core.feeds.adviser import advise
 from venzo.core.feeds.windows import SPEEDS, energy
@@ -20,7 +19,7 @@ from venzo.core.model import Document, Fields, Id, Point, Value, digest
 from venzo.core.plan import Plan, Setup
 from venzo.core.rules.house import HouseRules
 from venzo.core.rules.recipes import house_recipes
-from venzo.core.snags import BadInput
+from venzo.core.snags import BadInput, plain_error
 from venzo.core.stock.known import KNOWN
 from venzo.core.stock.machine import Machine
 from venzo.core.stock.material import Material

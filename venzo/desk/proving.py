@@ -9,7 +9,6 @@ from typing import NotRequired, TypedDict
 from pydantic import ValidationError
 
 from venzo.core.derive import DerivedSetup
-from venzo.core.edits.base import plain_error
 from venzo.core.order.of_sheet import SheetPlan
 from venzo.core.plan import Plan
 from venzo.core.proof.check import prove
@@ -18,7 +17,7 @@ from venzo.core.proof.program import Reading
 from venzo.core.proof.world import Axes, Figures, Given, Tool, World, figures, world_snags
 from venzo.core.release import ProgramFile, tool_runs
 from venzo.core.release import programs as listed
-from venzo.core.snags import BadInput, PlainSnag, Snag, note
+from venzo.core.snags import BadInput, PlainSnag, Snag, note, plain_error
 from venzo.core.tooling.cutter import Cutter, Kind
 from venzo.desk.jobs import as_program, derive, subject_of
 from venzo.formats.rs274 import interpret

@@ -10,14 +10,13 @@ from pydantic import ValidationError
 from shapely.geometry import Polygon, box
 from shapely.geometry.base import BaseGeometry
 
-from venzo.core.edits.base import plain_error
 from venzo.core.edits.surface import ChangeSurface, SetSurface, surface_of
 from venzo.core.memo import memo
 from venzo.core.model import Document, Fields, digest
 from venzo.core.plan import Plan
 from venzo.core.runs.records import SheetRun
 from venzo.core.runs.sums import standing
-from venzo.core.snags import BadInput, Snag, look, note
+from venzo.core.snags import BadInput, Snag, look, note, plain_error
 from venzo.core.stock.machine import Dialect, Machine
 from venzo.core.surfacing.board import Reading, SurfaceSetup
 from venzo.core.surfacing.faces import faces

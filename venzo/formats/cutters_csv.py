@@ -11,9 +11,8 @@ from typing import Any, get_args
 
 from pydantic import ValidationError
 
-from venzo.core.edits.base import plain_error
 from venzo.core.model import Family
-from venzo.core.snags import BadInput
+from venzo.core.snags import BadInput, plain_error
 from venzo.core.tooling.cutter import Cutter, Kind, same_cutter
 from venzo.core.units import parse_length, parse_number
 

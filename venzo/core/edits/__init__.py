@@ -16,7 +16,6 @@ from typing import Annotated, Any
 
 from pydantic import Field, TypeAdapter, ValidationError
 
-from venzo.core.edits.base import plain_error
 from venzo.core.edits.fields import (
     ChangeFixings,
     ChangeQuantity,
@@ -49,7 +48,7 @@ from venzo.core.edits.parts import (
 from venzo.core.edits.setup import RemoveStock, SetSetup, SetStock
 from venzo.core.edits.steps import SetContour, SetOperation, SetSteps
 from venzo.core.edits.surface import ChangeSurface, SetSurface
-from venzo.core.snags import BadInput
+from venzo.core.snags import BadInput, plain_error
 
 __all__ = [
     "AcceptNest",

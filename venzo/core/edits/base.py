@@ -13,7 +13,7 @@ from venzo.core.holding.vacuum import zones_under
 from venzo.core.model import Value
 from venzo.core.plan import Part, Plan, Setup
 from venzo.core.rules.propose import propose_operations
-from venzo.core.snags import BadInput
+from venzo.core.snags import BadInput, plain_error
 from venzo.core.stock.machine import Machine
 from venzo.core.stock.sheet import Stock
 
@@ -59,17 +59,6 @@ def _dump(v: Any) -> Any:
     if isinstance(v, Value):
         return v.model_dump()
     return [_dump(x) for x in v] if isinstance(v, list | tuple) else v
-
-
-def plain_error(e: ValidationError) -> str:
-    """The first fault of a failed validation in one line."""
-    first = e.errors()[0]
-    where = " ".join(str(p) for p in first["loc"] if not isinstance(p, int))
-    said = first.get("input")
-    if first["type"] == "union_tag_invalid":  # else every kind there is would be listed
-        return f"there is no {first['ctx']['discriminator'].strip(chr(39))} {first['ctx']['tag']!r}"
-    given = f" ({said!r} was given)" if isinstance(said, int | float | str) and len(str(said)) < 40 else ""
-    return f"{where}: {first['msg'].removeprefix('Value error, ')}{given}".strip(": ")
 
 
 def default_zones(machine: Machine, stock: Stock, at: tuple[float, float]) -> tuple[str, ...]:

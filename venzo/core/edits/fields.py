@@ -12,14 +12,14 @@ from typing import Annotated, Any, Literal
 from pydantic import BaseModel, Field, ValidationError
 
 from venzo.core.cuts.operations import On, Operation
-from venzo.core.edits.base import part_of, plain_error, setup_of, with_fields, with_setup
+from venzo.core.edits.base import part_of, setup_of, with_fields, with_setup
 from venzo.core.edits.parts import SetQuantity
 from venzo.core.edits.setup import SetStock
 from venzo.core.holding.fixings import Fixing
 from venzo.core.holding.screws import Screw
 from venzo.core.model import Id, Value
 from venzo.core.plan import Part, Plan, Setup, StepsChoice
-from venzo.core.snags import BadInput
+from venzo.core.snags import BadInput, plain_error
 from venzo.core.tooling.cutter import Cutter
 
 Fields = Annotated[dict[str, Any], Field(min_length=1, max_length=40)]

@@ -180,6 +180,24 @@ def test_a_damaged_file_is_begun_anew(tmp_path, harm):
     second.close()
 
 
+def test_a_file_that_another_process_writes_is_left_alone(tmp_path, monkeypatch):
+    first = Derived(tmp_path)
+    first.keep("test", "one", 1, 100)
+    assert first.settle()
+    with sqlite3.connect(tmp_path / FILE, isolation_level=None) as base:
+        base.execute("BEGIN IMMEDIATE")
+        real = sqlite3.connect
+        monkeypatch.setattr(sqlite3, "connect", lambda *a, **k: real(*a, **{**k, "timeout": 0.05}))
+        second = Derived(tmp_path, version="another")
+        assert second.find("test", "one") is None and second.size == 0
+        second.keep("test", "two", 2, 100)
+        second.close()
+        base.execute("ROLLBACK")
+    base.close()
+    assert first.find("test", "one") == 1 and (tmp_path / FILE).exists()
+    first.close()
+
+
 def test_another_version_never_sees_what_one_made(tmp_path):
     for version, expected in (("1", None), ("1", "by 1"), ("2", None)):
         kept = Derived(tmp_path, version=version)

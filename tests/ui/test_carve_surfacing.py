@@ -136,3 +136,36 @@ def test_a_spoilboard_is_probed_weighed_planned_and_booked(page, served):
     docket.get_by_label("wanted thickness").fill("30.5")
     page.keyboard.press("Enter")
     expect(docket.get_by_role("alert")).to_contain_text("are wanted")
+
+
+def test_a_board_is_a_job_with_history_undo_and_redo(served, page):
+    url, _restart = served
+    page.goto(f"{url}/job/oak-plank-b/parts")
+    page.wait_for_url("**/surfacing/oak-plank-b")
+    docket = page.get_by_label("Docket")
+    docket.get_by_label("pattern").select_option("spiral")
+    expect(docket.get_by_label("spiral")).to_be_visible()
+    page.get_by_role("button", name="Undo", exact=True).click()
+    expect(docket.get_by_label("spiral")).to_have_count(0)
+    page.get_by_role("button", name="Redo", exact=True).click()
+    expect(docket.get_by_label("spiral")).to_be_visible()
+    page.get_by_role("button", name="History").click()
+    lines = page.get_by_role("dialog").get_by_role("listitem")
+    expect(lines).to_have_count(4)
+    expect(lines.last).to_contain_text("Oak plank B put on the bench")
+    expect(lines.nth(2)).to_contain_text("Oak plank B: pattern changed")
+    page.get_by_role("button", name="Close").click()
+    page.goto(url)
+    jobs = page.get_by_role("link", name="Estuary hide")
+    expect(jobs).to_be_visible()
+    expect(page.get_by_role("link", name="Oak plank B")).to_have_count(0)
+
+
+def test_another_screens_change_of_a_board_is_shown(served, page):
+    url, _restart = served
+    page.goto(f"{url}/surfacing/oak-plank-a")
+    docket = page.get_by_label("Docket")
+    expect(docket.get_by_label("pattern")).to_be_visible()
+    body = {"how": {"pattern": "spiral"}}
+    assert page.request.patch(f"{url}/api/surfacing/oak-plank-a", data=body).ok
+    expect(docket.get_by_label("spiral")).to_be_visible()

@@ -8,8 +8,7 @@ from typing import Annotated
 from pydantic import Field
 
 from venzo.core.derive import DerivedSetup
-from venzo.core.memo import memo
-from venzo.core.model import Document, Id, Value, digest
+from venzo.core.model import Document, Id, Value
 from venzo.core.order.of_sheet import PlacedCut, SheetPlan
 from venzo.core.runs.records import Renewed, SheetRun, TakenBack, Words, Worn
 from venzo.core.runs.sums import Made, made, standing, wear
@@ -143,8 +142,7 @@ def book_wear(store: Store, cutter: str, metres: float, sharpened: bool = False)
 
 def worn(store: Store) -> dict[str, float]:
     """Metres that each cutter has cut since it was new or sharpened."""
-    key = digest(str(store.folder.resolve()), store.last_run())
-    return memo("wear", key, lambda: wear(standing([(k.number, k.record) for k in store.runs()])))
+    return wear(standing([(k.number, k.record) for k in store.runs()]))
 
 
 def _sheet(derived: DerivedSetup, said: SheetCut) -> SheetPlan:

@@ -9,15 +9,16 @@ import io
 import logging
 import pickle
 import sqlite3
+import sys
 import threading
 import time
 from collections import deque
 from collections.abc import Callable
 from functools import cache, partial
+from importlib import metadata
 from pathlib import Path
 from typing import Any
 
-import numpy
 import shapely
 
 import venzo
@@ -28,6 +29,8 @@ MOST = 400_000_000
 """Bytes that kept results may take on disk; those used longest ago go first."""
 LARGEST = 40_000_000
 """Bytes; a result larger than this is not kept."""
+RECKONING = ("numpy", "scipy", "numba", "shapely", "pyclipr", "pyvoronoi", "ezdxf", "pydantic")
+"""Libraries of which another version may come to other results."""
 WAITING = 200_000_000
 """Bytes that results which wait to be written may hold in memory."""
 QUIET = 1.5
@@ -82,12 +85,13 @@ def _packed(value: Any) -> bytes:
 
 @cache
 def of_this_version() -> str:
-    """Digest of all that results are made by: the source of the core and the formats, and the libraries that
-    reckon for them. Another version never sees this one's results.
+    """Digest of all that results are made by: the source, and the libraries that reckon for it. Another
+    version never sees this one's results.
     """
-    about = hashlib.sha256(f"{numpy.__version__} {shapely.__version__} {shapely.geos_version}".encode())
+    with_ = [f"{name} {metadata.version(name)}" for name in RECKONING]
+    about = hashlib.sha256(f"{sys.version_info[:2]} {shapely.geos_version} {with_}".encode())
     root = Path(venzo.__file__).parent
-    for file in sorted(f for room in ("core", "formats", "desk") for f in (root / room).rglob("*.py")):
+    for file in sorted(root.rglob("*.py")):
         about.update(str(file.relative_to(root)).encode())
         about.update(file.read_bytes())
     return about.hexdigest()[:16]
@@ -110,7 +114,7 @@ class Derived:
         self._burden = 0
         self._at_work = self._ended = False
         self._hurry = 0
-        self._base = self._open() or self._anew()
+        self._base = self._opened()
         self._writer = threading.Thread(target=self._write, name="derived", daemon=True)
         self._writer.start()
 
@@ -178,11 +182,25 @@ class Derived:
                 return 0
             return int(self._base.execute("SELECT coalesce(sum(bytes), 0) FROM derived").fetchone()[0])
 
-    def _open(self) -> sqlite3.Connection | None:
-        """The file with what this version keeps; None where it cannot be used."""
-        base: sqlite3.Connection | None = None
+    def _opened(self) -> sqlite3.Connection | None:
+        """The file, begun anew where it is damaged; None where it cannot be used now."""
         try:
-            base = sqlite3.connect(self.file, timeout=5, check_same_thread=False, isolation_level=None)
+            return self._open()
+        except sqlite3.Error as e:
+            logging.getLogger("venzo").warning("%s cannot be used: %s", self.file, e)
+            if "locked" in str(e):  # another process writes at this moment, and needs it
+                return None
+        try:
+            for end in ("", "-wal", "-shm"):
+                Path(f"{self.file}{end}").unlink(missing_ok=True)
+            return self._open()
+        except (OSError, sqlite3.Error):
+            return None
+
+    def _open(self) -> sqlite3.Connection:
+        """The file with what this version keeps."""
+        base = sqlite3.connect(self.file, timeout=5, check_same_thread=False, isolation_level=None)
+        try:
             base.execute("PRAGMA journal_mode=WAL")
             base.execute("PRAGMA synchronous=OFF")  # what a crash takes is made again
             base.execute(
@@ -191,21 +209,10 @@ class Derived:
             )
             base.execute("DELETE FROM derived WHERE version != ?", (self.version,))
             self._there = set(base.execute("SELECT stage, key FROM derived"))
-            return base
-        except sqlite3.Error as e:
-            logging.getLogger("venzo").warning("%s cannot be used: %s", self.file, e)
-            if base is not None:
-                base.close()
-            return None
-
-    def _anew(self) -> sqlite3.Connection | None:
-        """A new file in place of one that is damaged."""
-        try:
-            for end in ("", "-wal", "-shm"):
-                Path(f"{self.file}{end}").unlink(missing_ok=True)
-        except OSError:
-            return None
-        return self._open()
+        except sqlite3.Error:
+            base.close()
+            raise
+        return base
 
     def _write(self) -> None:
         while True:

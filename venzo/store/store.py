@@ -154,6 +154,7 @@ class Store:
         self._turns: dict[str, threading.Lock] = {}
         self._watching: list[Callable[[str, int], None]] = []
         self._layouts = Layouts()
+        self._runs: list[KeptRun] = []
         self.shelf = threading.RLock()
         """Held by whoever reads a thing of the library to write it changed: two of them never take each other
         back.
@@ -634,18 +635,13 @@ class Store:
     # -- runs -----------------------------------------------------------------
 
     def runs(self, job: str | None = None) -> list[KeptRun]:
-        """Records in order, of one job or all."""
-        wanted = select(RunRow).order_by(RunRow.number)
-        wanted = wanted.where(RunRow.job == job) if job else wanted
-        with Session(self._engine) as s:
-            return [
-                KeptRun(r.number, r.made, r.author, READ.validate_python(r.body)) for r in s.scalars(wanted)
-            ]
-
-    def last_run(self) -> int:
-        """The number of the newest record; 0: there is none."""
-        with Session(self._engine) as s:
-            return s.scalar(select(func.max(RunRow.number))) or 0
+        """Records in order, of one job or all. They are never changed: only new ones are read."""
+        with self._lock, Session(self._engine) as s:
+            last = self._runs[-1].number if self._runs else 0
+            new = s.scalars(select(RunRow).where(RunRow.number > last).order_by(RunRow.number))
+            self._runs += [KeptRun(r.number, r.made, r.author, READ.validate_python(r.body)) for r in new]
+            kept = list(self._runs)
+        return [k for k in kept if job is None or getattr(k.record, "job", None) == job]
 
     def record(self, record: Record, check: Callable[[list[KeptRun]], None] = lambda _kept: None) -> int:
         """Add a record; returns its number. ``check`` raises where those there are forbid it, and nothing

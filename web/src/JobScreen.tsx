@@ -1,5 +1,5 @@
 import { useCallback, useEffect, useRef, useState } from "react";
-import { Link, useNavigate, useParams } from "react-router";
+import { Link, Navigate, useNavigate, useParams } from "react-router";
 
 import { listChange, nestState, post, useEdits, useChanges, useJob, useProof } from "./api";
 import { CarveBoard, NO_LOOK, type CarveLook } from "./CarveBench";
@@ -25,6 +25,7 @@ export function JobScreen() {
   const station = STATIONS.find((s) => s.id === wanted)?.id ?? "parts";
   if (job.error) return <main className="p-10"><p role="alert" className="text-[18px] text-stop">{job.error.message}</p><Link className="underline" to="/">All jobs</Link></main>;
   if (!job.data) return <main className="p-10" role="status">reading the job ...</main>;
+  if (!job.data.setups.length) return <Navigate to={`/surfacing/${id}`} replace />; // a board to surface
   return <Loaded key={id} job={job.data} station={station} />;
 }
 

@@ -206,6 +206,18 @@ def test_another_version_never_sees_what_one_made(tmp_path):
         kept.close()
 
 
+def test_two_versions_at_once_never_see_each_others(tmp_path):
+    old = Derived(tmp_path, version="1")
+    old.keep("test", "one", "by 1", 100)
+    assert old.settle() and old.find("test", "one") == "by 1"
+    new = Derived(tmp_path, version="2")
+    new.keep("test", "one", "by 2", 100)
+    assert new.settle() and new.find("test", "one") == "by 2"
+    assert old.find("test", "one") is None
+    old.close()
+    new.close()
+
+
 def test_what_was_used_longest_ago_makes_room(tmp_path):
     kept = Derived(tmp_path, most=1_000_000)
     for k in range(40):

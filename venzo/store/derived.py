@@ -127,7 +127,8 @@ class Derived:
                 if self._base is None:
                     return None
                 row = self._base.execute(
-                    "SELECT value FROM derived WHERE stage = ? AND key = ?", (stage, key)
+                    "SELECT value FROM derived WHERE stage = ? AND key = ? AND version = ?",
+                    (stage, key, self.version),
                 ).fetchone()
             if row is None:
                 raise LookupError(f"no row {stage} {key}")

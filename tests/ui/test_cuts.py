@@ -160,7 +160,8 @@ def test_by_cutter_and_wear(page, served):
     page.keyboard.press("7")
     log = page.get_by_role("region", name="What was run")
     sheets = log.get_by_role("listitem", name=re.compile("Runs of sheet"))
-    for k in range(sheets.count()):
+    expect(sheets).to_have_count(2)
+    for k in range(2):
         record_run(sheets.nth(k), "43:20" if k else "")
     expect(log).to_contain_text("46 of 46 pieces are made")
     expect(log).to_contain_text("43:20 at the machine")

@@ -155,6 +155,16 @@ def test_which_board_it_lay_on_is_asked_where_there_are_two(store, trial):
     assert spoilboards.view(store, spoilboards.surface_setup(store, "bed")).state.metres == 0
 
 
+def test_what_was_cut_and_surfaced_in_one_second_counts_in_the_order_it_came(store, trial):
+    board_of(store, "bed")
+    runs.record(store, trial.job, cut())
+    spoilboards.book(store, "bed", spoilboards.Entry(kind="surfaced", removed=2.0))
+    runs.record(store, trial.job, cut(again=True))
+    view = spoilboards.view(store, spoilboards.surface_setup(store, "bed"))
+    assert [line.entry.kind for line in view.ledger] == ["through-cut", "surfaced", "through-cut"]
+    assert view.state.metres == last(store, trial.job).through, "what was surfaced away counts no more"
+
+
 def test_over_the_web(web, store, trial):
     at = f"/api/jobs/{trial.job}/runs"
     assert web.get(at).json()["runs"] == []

@@ -135,7 +135,7 @@ def _lines(store: Store, bench_id: str) -> list[LedgerLine]:
     ran = [
         LedgerLine(
             number=-k.number,
-            made=k.made.isoformat(timespec="seconds"),
+            made=k.made.isoformat(timespec="microseconds"),
             entry=Entry(
                 kind="through-cut",
                 metres=k.record.through,
@@ -618,16 +618,8 @@ def programs(store: Store, bench_id: str, others: list[str] | None = None) -> li
         if stops:
             raise BadInput(f"{one.board.name}: no program while this stands: {stops[0]}")
     m = machine_of(store, b)
-    tall = max(
-        [
-            15.0,
-            *(
-                d.over
-                for one in (b, *(surface_setup(store, o) for o in others or []))
-                for d in one.board.dead
-            ),
-        ]
-    )
+    together = [b, *(surface_setup(store, o) for o in others or [])]
+    tall = max([15.0, *(d.over for one in together for d in one.board.dead)])
     dialect, clearance = (m.dialect, m.clearance) if m else (Dialect(), tall)
     stem, ending = f"surface_{b.id}", dialect.ending
     parts = shifts_of(store, b)

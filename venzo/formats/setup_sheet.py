@@ -60,6 +60,7 @@ def setup_sheet(
         for label, text in _facts(derived, sheet):
             paper.fact(label, in_unit(text, unit_of(setup)))
         paper.gap(4)
+        paper.room(260)
         paper.y -= _drawing(paper.canvas, plan, derived, sheet, shapes, (LEFT, paper.y), (paper.width, 250))
         paper.gap(12)
         _cutters(paper, setup, sheet)

@@ -47,6 +47,7 @@ def surfacing_sheet(
     for label, text in _facts(b, p, st, flat, unit):
         paper.fact(label, in_unit(text, unit))
     paper.gap(8)
+    paper.room(250)
     paper.y = _picture(paper.canvas, b, p, flat, unit, (LEFT, paper.y), (paper.width, 230))
     paper.heading("Passes")
     for layer in p.layers:

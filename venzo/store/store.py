@@ -620,7 +620,7 @@ class Store:
         with Session(self._engine) as s:
             rows = s.scalars(select(LedgerRow).where(LedgerRow.board == board).order_by(LedgerRow.number))
             return [
-                {"number": r.number, "made": r.made.isoformat(timespec="seconds"), "entry": r.body}
+                {"number": r.number, "made": r.made.isoformat(timespec="microseconds"), "entry": r.body}
                 for r in rows
             ]
 

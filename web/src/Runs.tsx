@@ -169,7 +169,7 @@ function RunForm({ job, setup, sheet, onRecord }: { job: Job; setup: Setup; shee
   const onSheet = setup.pieces.filter((p) => p.sheet === sheet.sheet && p.sheet_copy === sheet.copy_no);
   const name = new Map(job.parts.map((p) => [p.id, p.name]));
   const seconds = readTime(time);
-  const wrong = Number.isNaN(seconds) ? "a time is minutes, or minutes:seconds" : "";
+  const wrong = seconds !== null && !(seconds > 0) ? "a time is minutes, or minutes:seconds" : "";
 
   const submit = (e: FormEvent) => {
     e.preventDefault();

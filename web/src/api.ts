@@ -59,8 +59,8 @@ export const useJob = (id: string) => {
     return known && known.revision > read.revision ? known : read; // an edit was answered meanwhile
   } });
 };
-/** Hear of what others change in a job, while the page is seen; browsers keep few connections, so a hidden page holds none. */
-/** Hear of changes that others make of a job; ``kept`` names the query that holds what was read of it. */
+/** Hear of what others change in a job, while the page is seen; browsers keep few connections, so a hidden page holds none.
+ * ``kept`` names the query that holds what was read of it. */
 export function useChanges(id: string | undefined, kept = "job") {
   const client = useQueryClient();
   useEffect(() => {

@@ -105,7 +105,7 @@ def routes(store: Store) -> APIRouter:
 
     @router.post("/surfacing/{board}/ledger")
     def book(board: str, ask: Booked) -> spoilboards.BoardDocument:
-        """Book an entry, the planned passes, or a job's through-cuts."""
+        """Book an entry, or the planned passes."""
         if ask.planned:
             return spoilboards.view(store, spoilboards.surfaced(store, board))
         if ask.entry:

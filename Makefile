@@ -36,7 +36,7 @@ $(STAMPS)/npm: web/package.json web/package-lock.json
 	cd web && npm install --no-save --no-audit --no-fund --loglevel=error
 	@touch $@
 
-$(STAMPS)/web: $(STAMPS)/npm web/index.html web/vite.config.ts web/tsconfig.json $(wildcard web/src/*)
+$(STAMPS)/web: $(STAMPS)/npm web/index.html web/vite.config.ts web/tsconfig.json $(shell find web/src -type f)
 	cd web && npm run --silent build
 	@touch $@
 
@@ -80,12 +80,12 @@ sound-types: types-current
 # the screen's types are made from what the server answers
 types: install $(STAMPS)/npm
 	$(BIN)/python -m venzo.api.schema > $(STAMPS)/openapi.json
-	cd web && npx openapi-typescript ../$(STAMPS)/openapi.json -o src/api.types.ts
+	cd web && npx openapi-typescript ../$(STAMPS)/openapi.json -o src/api/schema.ts
 
 types-current:
 	@$(BIN)/python -m venzo.api.schema > $(STAMPS)/openapi.json
-	@cd web && npx openapi-typescript ../$(STAMPS)/openapi.json -o ../$(STAMPS)/api.types.ts >/dev/null 2>&1
-	@diff -q $(STAMPS)/api.types.ts web/src/api.types.ts || (echo "web/src/api.types.ts is not what the server answers: run make types" && exit 1)
+	@cd web && npx openapi-typescript ../$(STAMPS)/openapi.json -o ../$(STAMPS)/schema.ts >/dev/null 2>&1
+	@diff -q $(STAMPS)/schema.ts web/src/api/schema.ts || (echo "web/src/api/schema.ts is not what the server answers: run make types" && exit 1)
 
 check-long: $(STAMPS)/warm $(STAMPS)/python-test web $(STAMPS)/chromium
 	$(BIN)/python -m benchmarks.check_long docs/check-long.md

@@ -31,6 +31,8 @@ class Served:
     def __init__(self, folder: Path):
         self.folder = folder
         self.sent = self.answered = 0
+        self.tag = ""
+        """Of the job's answer that is held."""
 
     def up(self) -> float:
         """Start; seconds to the first answer."""
@@ -63,11 +65,15 @@ class Served:
     def ask(self, path: str, body: Any = None) -> Any:
         """An answer, with the bytes that went and came noted."""
         data = None if body is None else json.dumps(body).encode()
-        request = urllib.request.Request(self.base + path, data, {"content-type": "application/json"})
+        headers = {"content-type": "application/json", "x-holds": self.tag}
+        request = urllib.request.Request(self.base + path, data, headers)
         with urllib.request.urlopen(request, timeout=600) as answer:
             came = answer.read()
         self.sent, self.answered = len(data or b""), len(came)
-        return json.loads(came)
+        answer = json.loads(came)
+        if path.startswith("/jobs/"):
+            self.tag = answer["tag"]
+        return answer
 
     @property
     def memory(self) -> float:
@@ -139,17 +145,18 @@ def main() -> None:
     served = Served(folder)
     print(f"{a.pieces} pieces of {a.parts} parts; server up in {served.up():.2f} s")
     began = time.perf_counter()
-    served.ask("/jobs/bench?soon=true")
+    job = served.ask("/jobs/bench?soon=true")
+    whole = served.answered
     print(f"first look, nothing known: {time.perf_counter() - began:.2f} s")
     settled(served)
-    print(f"all of it: {time.perf_counter() - began:.2f} s, {served.answered / 1e6:.2f} MB")
+    print(f"all of it: {time.perf_counter() - began:.2f} s, {whole / 1e6:.2f} MB")
     reads = []
     for _ in range(8):
         began = time.perf_counter()
-        job = served.ask("/jobs/bench")
+        number = served.ask("/jobs/bench")["revision"]
         reads.append(time.perf_counter() - began)
-    print(f"an unchanged read: {told(reads)}")
-    piece, number = job["setups"][0]["pieces"][0], job["revision"]
+    print(f"an unchanged read: {told(reads)}, {served.answered / 1000:.0f} kB answered")
+    piece = job["setups"][0]["pieces"][0]
     every: list[float] = []
     for kind in commands(0, piece):
         times = []
@@ -172,6 +179,7 @@ def main() -> None:
             memory.append(served.memory)
     print("memory, MB: " + ", ".join(f"{m:.0f}" for m in memory))
     served.down()
+    served.tag = ""
     up = served.up()
     began = time.perf_counter()
     served.ask("/jobs/bench?soon=true")

@@ -208,6 +208,6 @@ def test_what_changed_in_an_edit_is_what_the_edit_named(store):
         assert web.post(f"/api/jobs/{job}/commands", json=body).status_code == 200
     after = shown(store, job)
     moved = {k for k in before if before[k] != after[k]}
-    assert moved <= {"name", "revision", "says", "can_undo", "setups"}
+    assert moved <= {"tag", "name", "revision", "says", "can_undo", "setups"}
     for a, b in zip(before["setups"], after["setups"], strict=True):
         assert {k for k in a if a[k] != b[k]} <= {"release"}, "its files are called by the job's name"

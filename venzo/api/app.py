@@ -18,6 +18,7 @@ from venzo import __version__
 from venzo.api.documents.common import FAULTS
 from venzo.api.documents.job import JobDocument, view
 from venzo.api.guard import Guard, Signed
+from venzo.api.held import Answers, Holds
 from venzo.api.routes import (
     carving,
     changes,
@@ -54,7 +55,7 @@ WEB = Path(__file__).parent.parent / "web_dist"
 
 def make_app(store: Store, address: str = "testserver") -> FastAPI:
     """The web application over one store; ``address`` is the host and port it is reached at."""
-    worker, reader = NestWorker(), Reader()
+    worker, reader, answers = NestWorker(), Reader(), Answers()
 
     @asynccontextmanager
     async def life(_app: FastAPI):
@@ -78,11 +79,11 @@ def make_app(store: Store, address: str = "testserver") -> FastAPI:
         the rest out.
         """
         with behind() if hold else urgent():
-            derived = work_on.derive(store, revision.plan, hold)
+            follow = work_on.derived_of if hold else work_on.followed
+            derived = follow(store, revision)
             snags, complete = offered(store, revision.plan, derived, TRYING if hold else 0.0)
-        return view(
-            revision, derived, store.shapes, shop_library.news(store, revision.plan), snags, not complete
-        )
+        news = shop_library.news(store, revision.plan)
+        return answers.answer(view(revision, derived, store.shapes, news, snags, not complete))
 
     app = TypedApp(
         title="Venzo",
@@ -94,6 +95,7 @@ def make_app(store: Store, address: str = "testserver") -> FastAPI:
         responses=FAULTS,
     )
     app.add_middleware(Signed)
+    app.add_middleware(Holds)
     app.add_middleware(Guard, address=address)  # type: ignore[arg-type]
     _say_faults(app)
     app.include_router(jobs.routes(store, seen))

@@ -101,20 +101,24 @@ def _underived(setup: Setup, why: str) -> DerivedSetup:
     return DerivedSetup(setup, Layout("broken", (), {}, frozenset()), {}, (), job_yield([], 0, setup), snags)
 
 
-def check_derives(plan: Plan, shapes: Mapping[str, Shape], before: Plan | None = None) -> None:
+def check_derives(
+    plan: Plan, shapes: Mapping[str, Shape], before: Plan | None = None
+) -> dict[str, DerivedSetup]:
     """Refuse a plan of which a setup cannot be derived, unless it could not be ``before`` either, and one
-    that mixes parts with a board to surface.
+    that mixes parts with a board to surface. Returns what follows, with such holds as are known.
 
     Raises:
         BadInput: naming what cannot be planned.
     """
     if plan.surface is not None and (plan.setups or plan.parts or plan.drawings or plan.orders):
         raise BadInput(f"{plan.name} surfaces a board; parts go into a job of their own")
-    failed = {i: d for i, d in derive(plan, shapes, False).items() if d.underived}
+    derived = derive(plan, shapes, False)
+    failed = {i: d for i, d in derived.items() if d.underived}
     was = {i for i, d in derive(before, shapes, False).items() if d.underived} if failed and before else set()
     for i, d in failed.items():
         if i not in was:
             raise BadInput(f"nothing was changed: {d.snags[0].message.split('; undo')[0]}")
+    return derived
 
 
 def derive_setup(plan: Plan, setup: Setup, shapes: Mapping[str, Shape], hold: bool = True) -> DerivedSetup:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import re
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, replace
@@ -207,18 +208,29 @@ def _runs_of(plan: Plan, setup: Setup, sheet: SheetPlan, cuts: Sequence[PlacedCu
     return runs
 
 
+def moves_print(sheet: SheetPlan) -> str:
+    """Digest of what a sheet's cuts are and how they move, to 0.0001 mm: equal for sheets that one program
+    serves.
+    """
+
+    def make() -> str:
+        hashed = hashlib.blake2b(digest_size=16)
+        for c in sheet.cuts:
+            hashed.update(f"{c.piece.part}|{c.cut.contour}|{c.cut.cutter}|{len(c.moves)}|".encode())
+            hashed.update(np.round(c.moves, 4).tobytes())
+        return hashed.hexdigest()
+
+    return memo("moves print", sheet.key, make)
+
+
 def same_cuts(sheets: Sequence[SheetPlan]) -> dict[int, tuple[int, ...]]:
     """Index of the first sheet of each layout -> copy numbers of all sheets whose cuts are move for move the
     same.
     """
-    first: dict[tuple, int] = {}
+    first: dict[tuple[str, str], int] = {}
     out: dict[int, list[int]] = {}
     for i, s in enumerate(sheets):
-        key = (
-            s.sheet,
-            *((c.piece.part, c.cut.contour, c.cut.cutter, np.round(c.moves, 4).tobytes()) for c in s.cuts),
-        )
-        out.setdefault(first.setdefault(key, i), []).append(s.copy_no)
+        out.setdefault(first.setdefault((s.sheet, moves_print(s)), i), []).append(s.copy_no)
     return {i: tuple(copies) for i, copies in out.items()}
 
 

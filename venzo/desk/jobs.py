@@ -9,7 +9,7 @@ from __future__ import annotations
 import io
 import time
 import zipfile
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from functools import partial
 
 from venzo.core import derive as derivation
@@ -124,6 +124,18 @@ def new_job(store: Store, name: str, machine: str | None = None, material: str |
 def derive(store: Store, plan: Plan, hold: bool = True) -> dict[str, derivation.DerivedSetup]:
     """Everything that follows from a plan; ``hold`` False: only such holds as are known already."""
     return derivation.derive(plan, store.shapes, hold)
+
+
+def derived_of(store: Store, revision: Revision) -> Mapping[str, derivation.DerivedSetup]:
+    """What follows from a revision, all of it."""
+    return derive(store, revision.plan)
+
+
+def followed(store: Store, revision: Revision) -> Mapping[str, derivation.DerivedSetup]:
+    """What follows from a revision, with such holds as are known already: as it was worked out when the edit
+    was checked, where it was just made.
+    """
+    return revision.derived if revision.derived is not None else derive(store, revision.plan, hold=False)
 
 
 def edited_since(store: Store, job: str, number: int) -> Callable[[], bool]:

@@ -9,7 +9,7 @@ import tempfile
 import threading
 import zlib
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime
 from functools import partial
 from pathlib import Path
@@ -20,7 +20,7 @@ from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
 from venzo import __version__
-from venzo.core.derive import check_derives
+from venzo.core.derive import DerivedSetup, check_derives
 from venzo.core.edits import Command, reads
 from venzo.core.model import Fields
 from venzo.core.parts.shape import Shape
@@ -54,6 +54,10 @@ class Revision:
     says: str
     can_undo: bool
     can_redo: bool
+    derived: Mapping[str, DerivedSetup] | None = field(default=None, compare=False, repr=False)
+    """What follows from the plan, with such holds as were known: only of an edit that was checked just
+    now.
+    """
 
 
 @dataclass(frozen=True)
@@ -348,7 +352,7 @@ class Store:
                 before, at = self._revision(s, head).plan, head.number
             # planned before it is stored, and without holding up edits of other jobs
             plan = checked(command.apply(before), before)
-            check_derives(plan, self.shapes, before)
+            derived = check_derives(plan, self.shapes, before)
             with self._lock, Session(self._engine) as s, s.begin():
                 head = self._row(s, job, None)
                 if head.number != at:
@@ -363,7 +367,7 @@ class Store:
                     at,
                     None,
                 )
-        return self._told(job, done)
+        return self._told(job, replace(done, derived=derived))
 
     def watch(self, tell: Callable[[str, int], None]) -> Callable[[], None]:
         """Have a function called with the job and its newest revision after every edit, from the thread that

@@ -363,11 +363,28 @@ class SetupDocument(Document):
     news: list[News]
 
 
+class Rest(Document):
+    """What an answer leaves out, because whoever asked holds it in the answer with the tag ``since``.
+
+    ``names``: of each list, by its path, the names of all its things in order; those that did not come are as
+    they were. Paths: ``parts``, and of a setup ``SETUP/pieces``, ``SETUP/sheets`` (SHEET/COPY),
+    ``SETUP/contours`` (by part) and ``SETUP/paths/STOCK``.
+    """
+
+    since: str
+    names: dict[str, list[str]]
+
+
 class JobDocument(Document):
     """Everything a screen needs for one revision; ``untried``: some remedies were not tried yet, reading
     again brings them.
+
+    ``tag`` names this answer: a request that has it as header ``x-holds`` is answered with what changed
+    since, and with ``rest``.
     """
 
+    tag: str = ""
+    rest: Rest | None = None
     id: str
     name: str
     revision: int

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from collections import Counter, defaultdict
+from collections.abc import Mapping, Sequence
 
+import numpy as np
+import shapely
 from shapely import STRtree
-from shapely.affinity import affine_transform
 from shapely.geometry import Polygon, box
 from shapely.geometry.base import BaseGeometry
 from shapely.prepared import prep
@@ -55,19 +57,30 @@ def turned_right(problem: NestProblem, part_id: str, placement: Placement) -> bo
     return True
 
 
+def _lying(solids: Mapping[str, Polygon], placements: Sequence[Placement]) -> list[Polygon]:
+    """The parts where they lie, all of their corners moved in one go."""
+    polygons = np.array([solids[p.part] for p in placements], dtype=object)
+    if not len(polygons):
+        return []
+    corners, of = shapely.get_coordinates(polygons, return_index=True)
+    turns = np.array([rotation_matrix(p.rotation) for p in placements])
+    turns[:, :, 0] *= np.where([p.mirrored for p in placements], -1.0, 1.0)[:, None]
+    moves = np.array([(p.x, p.y) for p in placements])
+    moved = (turns[of] @ corners[:, :, None])[:, :, 0] + moves[of]
+    return list(shapely.set_coordinates(polygons, moved))
+
+
 def faults(problem: NestProblem, placements: list[Placement]) -> list[tuple[int, str]]:
     """Every fault of a layout: (index of the placement, what is wrong). Empty means feasible."""
     parts = {p.id: p for p in problem.parts}
     solids = {p.id: _own_polygon(p, problem.part_in_hole) for p in problem.parts}
     sheets = {s.id: s for s in problem.sheets}
+    lying = _lying(solids, placements)
     out: list[tuple[int, str]] = []
     by_sheet: dict[tuple[str, int], list[tuple[int, Polygon]]] = defaultdict(list)
     seen: Counter[tuple[str, int]] = Counter()
     for i, pl in enumerate(placements):
-        (a, b), (c, d) = rotation_matrix(pl.rotation)
-        side = -1.0 if pl.mirrored else 1.0
-        polygon = affine_transform(solids[pl.part], [a * side, b, c * side, d, pl.x, pl.y])
-        by_sheet[pl.sheet, pl.sheet_copy].append((i, polygon))
+        by_sheet[pl.sheet, pl.sheet_copy].append((i, lying[i]))
         seen[pl.part, pl.copy_] += 1
         if not turned_right(problem, pl.part, pl):
             out.append((i, f"{pl.part}: a turn of {pl.rotation:g} degrees is not allowed"))

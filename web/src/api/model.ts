@@ -1,0 +1,434 @@
+import type { components } from "./schema";
+
+/** Types that the server answers with are generated from it (npm run types). */
+type S = components["schemas"];
+/** The documents the API returns, as the screens use them. Lengths mm, times s, angles degrees. */
+
+export type Severity = "stop" | "look" | "note";
+export type Remedy = S["Remedy"];
+export type Snag = S["Snag"];
+export type XY = [number, number];
+
+export type Feature = S["FeatureDrawn"];
+export type Contour = S["OutlineDrawn"];
+export type Part = S["PartDocument"];
+export type Piece = S["PieceDocument"];
+export type Stock = S["StockDocument"];
+export type Flaw = S["Flaw"];
+export type KeptPiece = S["KeptPiece"];
+export type Kept = S["KeptDocument"];
+export type Feeds = S["Feeds"];
+export type Cutter = {
+  id: string;
+  number: number;
+  name: string;
+  kind: string;
+  diameter: number;
+  flutes: number;
+  cutting_length: number;
+  shank: number;
+  tip: number;
+  corner_radius: number;
+  angle: number | null;
+  up_cut: number;
+  centre_cutting: boolean;
+  max_depth: number | null;
+  stick_out: number | null;
+  holder: string | null;
+  feeds: Record<string, Feeds>;
+  metres: number;
+  life: number | null;
+  note: string;
+  silhouette?: XY[];
+};
+export type Tabs = S["Tabs"];
+export type On = "outlines" | "holes" | "round holes" | "pockets" | "grooves" | "engravings" | "drillings";
+export type StepKind = "profile" | "pocket" | "groove" | "drill" | "bore" | "chamfer" | "face" | "v-carve";
+/** One operation; which of the optional fields count depends on its kind. null: by house rule. */
+export type Operation = {
+  kind: StepKind;
+  id: string;
+  on: On;
+  cutter: string;
+  rpm: number | null;
+  feed: number | null;
+  plunge: number | null;
+  feed_share: number;
+  step_down: number | null;
+  depth: number | null;
+  z_zero: "top" | "bed" | null;
+  note: string;
+  side?: "waste" | "on line";
+  direction?: "climb" | "conventional";
+  overshoot?: number | null;
+  ramp_length?: number | null;
+  entry?: Entry | null;
+  lead?: "none" | "straight" | "arc";
+  lead_length?: number;
+  corners?: "steady" | "slow" | "round";
+  side_allowance?: number;
+  floor_allowance?: number;
+  one_pass?: boolean;
+  tabs?: Tabs | null;
+  pattern?: "offset" | "raster";
+  angle?: number;
+  wall_pass?: boolean;
+  step_over?: number | null;
+  rest?: boolean;
+  bowl?: string | null;
+  width?: number | null;
+  peck?: number | null;
+  pitch?: number | null;
+  offset?: number | null;
+  clear?: string | null;
+  below?: number;
+  finish?: number;
+  ridge?: number;
+  skin?: number | null;
+  fold?: number;
+};
+export type Entry = "ramp" | "zigzag" | "helix" | "plunge";
+export type LibraryRecipe = {
+  id: string;
+  name: string;
+  on: On;
+  family: string | null;
+  steps: Operation[];
+  version: number;
+  why: string;
+  rules: string;
+};
+export type StepPlan = S["StepPlan"];
+export type Advice = S["AdviceDocument"];
+export type Machine = S["Machine"];
+export type Material = {
+  id: string;
+  name: string;
+  family: "wood" | "plastic" | "aluminium" | "steel";
+  sort: string;
+  density: number;
+  density_source: string;
+  price_m2: number;
+  grained: boolean;
+  caution: string;
+  specific_energy: number | null;
+  energy_source: string;
+  surface_speed: XY | null;
+  speed_source: string;
+  windows: { kinds: string[]; rows: [number, number, number][]; source: string }[];
+  in_force?: { energy: number; energy_source: string; speed: XY; speed_source: string };
+};
+export type Holder = S["Holder"];
+export type ContourPlan = S["ContourDocument"];
+export type CutCell = S["CutDocument"];
+export type SheetPlan = S["SheetDocument"];
+/** What holds the pieces of a sheet through its program; rows are (cut, times the load). */
+export type SheetHold = S["SheetHolding"];
+export type Held = {
+  cut: number;
+  kind: string;
+  side: number;
+  up: number;
+  load: number;
+  lift: number;
+  ratio: number | null;
+  area: number;
+  holds: { kind: string; says: string; count: number; side: number; up: number; at: XY[] }[];
+};
+export type WhatHolds = S["WhatHolds"];
+export type OrderBy = "insides first" | "piece by piece" | "small parts first" | "heat spread";
+export type Figures = {
+  seconds: number;
+  travel: number;
+  changes: number;
+  lowest: number | null;
+  stops: number;
+};
+export type OrderLine = S["OrderLine"];
+export type WayLine = S["WayLine"];
+export type MovedCut = S["MovedCut"];
+export type Fixing = {
+  kind: "clamp" | "cam" | "pin" | "tape" | "pod" | "fixture board" | "cover";
+  id: string;
+  x: number;
+  y: number;
+  width: number;
+  height: number;
+  proud: number;
+  force?: number | null;
+  seal?: number;
+};
+export type HoldRules = S["HoldRules"];
+export type SheetYield = S["SheetYield"];
+export type JobYield = S["JobYield"];
+export type Screw = S["Screw"];
+export type Rules = {
+  name: string;
+  step_down: string;
+  web: number;
+  tabs: Record<string, Tabs>;
+  overshoot: Record<string, number>;
+  between: "one kerf" | "skeleton";
+  hold: HoldRules;
+};
+export type Setup = {
+  id: string;
+  name: string;
+  machine: Machine;
+  material: Material;
+  cutters: Cutter[];
+  rules: Rules & Record<string, unknown>;
+  stock: Stock[];
+  datum: "lower left" | "centre";
+  z_zero: "top" | "bed";
+  sheet_at: XY;
+  zones_on: string[];
+  screws: Screw[];
+  operations: Operation[];
+  spacing: number;
+  kerf: number;
+  fixings: Fixing[];
+  order_by: OrderBy;
+  moved_cuts: MovedCut[];
+  trial: string[];
+  insides_apart: boolean;
+  own_tabs: Record<string, [number, number, number][]>;
+  layout: {
+    state: "none" | "fits" | "adrift" | "broken";
+    unplaced: Record<string, number>;
+    at_fault: string[];
+    bound: number;
+    engine: string;
+    steps: number;
+    last: number;
+    yield: number;
+    same: { sheet: string; copies: number[] }[];
+  };
+  kept: Kept[];
+  guillotine: boolean;
+  same_layouts: boolean;
+  allow_in_holes: boolean;
+  pieces: Piece[];
+  snags: Snag[];
+  contours: Record<string, ContourPlan[]>;
+  paths: Record<
+    string,
+    Record<string, { contour: string; cutter: string; operation: string; kind: StepKind; d: string }[]>
+  >;
+  recipes: LibraryRecipe[];
+  reached: Record<string, { metres: number; seconds: number; feed: number }>;
+  differs: Record<string, string[]>;
+  news: { kind: string; name: string; changes: string[]; command: Record<string, unknown> }[];
+  sheets: SheetPlan[];
+  cutters_used: string[];
+  yields: JobYield;
+  tabs_policy: Tabs;
+  release: {
+    contains: { part: string; pieces: number }[];
+    cuts: number;
+    sheets: number;
+    leaves_out: string[];
+    stops: string[];
+    files: {
+      name: string;
+      seconds: number;
+      sheet: string;
+      copy_no: number;
+      cutters: string[];
+      z_zero: string;
+    }[];
+  };
+};
+export type Recipe = { kind: string } & Record<string, string | number | boolean | null>;
+export type Drawing = {
+  id: string;
+  filename: string;
+  units: string;
+  scale_mm: number;
+  revision: number;
+  snags: Snag[];
+  made: Recipe | null;
+};
+export type Role = "cut" | "pocket" | "groove" | "engrave" | "drill" | "leave out";
+export const ROLES: [Role, string][] = [
+  ["cut", "cut through"],
+  ["pocket", "pocket"],
+  ["groove", "groove"],
+  ["engrave", "engrave"],
+  ["drill", "drill"],
+  ["leave out", "leave out"],
+];
+export type HealItem = S["HealItem"];
+export type HealLine = S["HealLine"];
+export type Reading = S["ReadingDocument"];
+export type Narrow = { width: number; x: number; y: number } | null;
+export type Picture = S["Picture"];
+export type Judgement = S["JudgementDocument"];
+export type Drawn = {
+  parts: ({ name: string; quantity: number; size: XY } & Picture)[];
+  dimensions: { name: string; mm: number; from: XY; to: XY }[];
+  notes: string[];
+};
+export type MadeKinds = {
+  fonts: string[];
+  recipes: {
+    kind: string;
+    title: string;
+    defaults: Recipe;
+    schema: Record<string, { enum?: string[]; anyOf?: unknown[]; type?: string; description?: string }>;
+  }[];
+};
+export type Compared = S["ComparedDocument"];
+export type Job = {
+  tag: string;
+  rest?: S["Rest"] | null;
+  id: string;
+  name: string;
+  revision: number;
+  says: string;
+  can_undo: boolean;
+  can_redo: boolean;
+  untried: boolean;
+  orders: { id: string; name: string }[];
+  drawings: Drawing[];
+  parts: Part[];
+  setups: Setup[];
+  steps: { part: string; on: On; contour: string; steps: Operation[] }[];
+  choices: { part: string; contour: string; start: XY | null; line: string | null }[];
+};
+export type JobLine = S["JobLine"];
+export type Library = {
+  machine: Machine[];
+  material: Material[];
+  cutter: Cutter[];
+  holder: Holder[];
+  recipe: LibraryRecipe[];
+  stock: (Stock & { material: string })[];
+  rules: (Record<string, unknown> & { id: string })[];
+  known: Material[];
+};
+export type NestState = {
+  state: "none" | "waiting" | "running" | "accepted" | "kept" | "outdated" | "failed";
+  message?: string;
+  ahead?: number;
+  steps?: number;
+  elapsed?: number;
+  seconds?: number;
+  curve?: [number, number, number][];
+  limit?: number;
+  found?: number;
+  best?: {
+    placements: {
+      part: string;
+      copy: number;
+      sheet: string;
+      sheet_copy: number;
+      x: number;
+      y: number;
+      rotation: number;
+      mirrored: boolean;
+    }[];
+  };
+};
+export type ProofSheet = S["ProofDocument"];
+
+export type Station = "parts" | "stock" | "nest" | "cuts" | "prove" | "yield" | "release";
+export const STATIONS: { id: Station; title: string; rules: string[] }[] = [
+  { id: "parts", title: "Parts", rules: ["intake", "parts"] },
+  { id: "stock", title: "Stock & table", rules: ["stock", "table"] },
+  { id: "nest", title: "Nest", rules: ["nest"] },
+  {
+    id: "cuts",
+    title: "Cuts & hold",
+    rules: ["plan", "cuts", "feeds", "carve", "holding", "order", "choice", "cutters"],
+  },
+  { id: "prove", title: "Prove", rules: ["proof"] },
+  { id: "yield", title: "Yield", rules: [] },
+  { id: "release", title: "Release", rules: [] },
+];
+
+export const clock = (s: number) => {
+  const all = Math.round(s),
+    h = Math.floor(all / 3600),
+    m = Math.floor((all % 3600) / 60),
+    r = String(all % 60).padStart(2, "0");
+  return h ? `${h}:${String(m).padStart(2, "0")}:${r}` : `${m}:${r}`;
+};
+export const placeOf = (p: { x: number; y: number; rotation: number; mirrored: boolean }) =>
+  `translate(${p.x} ${p.y}) rotate(${p.rotation})${p.mirrored ? " scale(-1 1)" : ""}`;
+
+export type CarveStep = StepPlan & { operation: string };
+export type CarvingView = {
+  part: string;
+  name: string;
+  size: XY;
+  steps: CarveStep[];
+  shapes: number;
+  places: { rule: string; at: XY[] }[];
+  snags: Snag[];
+  length: number;
+  family: string;
+  digest: string;
+};
+export type InlayView = {
+  cutters: string[];
+  snags: Snag[];
+  name: string;
+  y: number;
+  range: XY;
+  depth: number;
+  gap: number;
+  plane: number;
+  saw: number;
+  bit: XY;
+  x: number[];
+  socket: number[];
+  plug: number[];
+  plug_board: XY;
+  mating: {
+    overlap: number;
+    deepest_overlap: number;
+    floor_gap: number;
+    least_gap: number;
+    saw: number;
+    slack: number;
+  };
+};
+export type FoldView = {
+  depth: number;
+  width: number;
+  closes: number;
+  allowance: number;
+  setback: number;
+  deduction: number;
+  says: string;
+};
+
+export type Reading3 = { x: number; y: number; z: number };
+export type Board = {
+  id: string;
+  name: string;
+  kind: "spoilboard" | "board";
+  machine: string | null;
+  x: number;
+  y: number;
+  width: number;
+  height: number;
+  thickness: number;
+  least: number;
+  screw_head: number | null;
+  grain: "x" | "y" | null;
+  due_metres: number;
+  due_depth: number;
+  dead: KeepOut[];
+};
+export type KeepOut = { x0: number; y0: number; x1: number; y1: number; height: number; margin: number };
+export type Surfacing = S["Surfacing"];
+export type Bench = S["SurfaceSetup"];
+export type LedgerEntry = S["LedgerLine"];
+export type StepOver = S["Choice"];
+export type BenchView = S["BoardDocument"];
+export type BenchLine = S["BoardLine"];
+
+/** Fields of a thing that change; nested ones and items of a list by their number are merged by the server. */
+export type Changes = Record<string, unknown>;

@@ -1,0 +1,312 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { type FormEvent, type ReactNode, useState } from "react";
+
+import { call, post } from "../../api/edits";
+import { type BenchLine, clock, type Job, type Setup } from "../../api/model";
+import type { components } from "../../api/schema";
+import { when } from "../../shared/when";
+
+type Runs = components["schemas"]["RunsDocument"];
+type RunLine = components["schemas"]["RunLine"];
+type Sheet = Setup["sheets"][number];
+
+const total = (counts: Record<string, number>) => Object.values(counts).reduce((n, k) => n + k, 0);
+const pieces = (n: number) => `${n} piece${n === 1 ? "" : "s"}`;
+
+/** Seconds of a time as typed: "43" minutes, "43:20", "1:12:00"; null where nothing is typed, NaN where it is no time. */
+export function readTime(typed: string): number | null {
+  if (!typed.trim()) return null;
+  const fields = typed.trim().split(":");
+  if (fields.length > 3 || fields.some((f) => !/^\d+([.,]\d+)?$/.test(f))) return NaN;
+  const numbers = fields.map((f) => Number(f.replace(",", ".")));
+  if (numbers.length === 1) return numbers[0] * 60;
+  return numbers.reduce((sum, n) => sum * 60 + n, 0);
+}
+
+/** What was run of this setup, sheet by sheet. Recording a sheet books its pieces, the wear of its cutters and what went
+ * into the spoilboard. */
+export function RunsOfSetup({ job, setup }: { job: Job; setup: Setup }) {
+  const client = useQueryClient();
+  const key = ["runs", job.id];
+  const log = useQuery({ queryKey: key, queryFn: () => call<Runs>(`/jobs/${job.id}/runs`) });
+  const [open, setOpen] = useState<string | null>(null);
+  const [fault, setFault] = useState("");
+
+  const send = async (path: string, body: object) => {
+    try {
+      client.setQueryData(key, await post<Runs>(path, body));
+      client.invalidateQueries({ queryKey: ["library"] }); // wear is a sum over runs
+      setOpen(null);
+      setFault("");
+    } catch (e) {
+      setFault((e as Error).message);
+    }
+  };
+  const mine = log.data?.runs.filter((line) => line.run.setup === setup.id) ?? [];
+  const planned = new Set(setup.sheets.map((s) => `${s.sheet}/${s.copy_no}`));
+  const elsewhere = mine.filter((line) => !planned.has(`${line.run.sheet}/${line.run.sheet_copy}`));
+
+  return (
+    <section aria-label="What was run" className="mt-4 border-t border-line pt-2">
+      <h3 className="font-semibold">What was run</h3>
+      {log.data && <CameTo log={log.data} job={job} />}
+      {fault && (
+        <p role="alert" className="text-stop">
+          {fault}
+        </p>
+      )}
+      <ol>
+        {setup.sheets.map((sheet, i) => {
+          const at = `${sheet.sheet}/${sheet.copy_no}`;
+          const runs = mine.filter((line) => `${line.run.sheet}/${line.run.sheet_copy}` === at);
+          const cut = runs.some((line) => !line.taken_back && line.run.done === line.run.planned_cuts);
+          return (
+            <li key={at} className="rule py-1" aria-label={`Runs of sheet ${i + 1}`}>
+              <p className="flex items-baseline gap-2">
+                <b className="font-semibold">Sheet {i + 1}</b>
+                <span className="label num">{clock(sheet.seconds)} planned</span>
+                <button
+                  className="key ml-auto !py-0"
+                  onClick={() => setOpen(open === at ? null : at)}
+                  aria-expanded={open === at}
+                >
+                  {cut ? "Cut again" : "It was cut"}
+                </button>
+              </p>
+              {open === at && (
+                <RunForm
+                  key={at}
+                  job={job}
+                  setup={setup}
+                  sheet={sheet}
+                  onRecord={(said) => send(`/jobs/${job.id}/runs`, { ...said, again: cut })}
+                />
+              )}
+              <RunLines lines={runs} onTakeBack={(n) => send(`/jobs/${job.id}/runs/${n}/take-back`, {})} />
+            </li>
+          );
+        })}
+      </ol>
+      {elsewhere.length > 0 && (
+        <>
+          <p className="label mt-1">Sheets that the plan has no longer:</p>
+          <RunLines lines={elsewhere} onTakeBack={(n) => send(`/jobs/${job.id}/runs/${n}/take-back`, {})} />
+        </>
+      )}
+    </section>
+  );
+}
+
+/** What all runs of the job came to, against what is wanted and planned. */
+function CameTo({ log, job }: { log: Runs; job: Job }) {
+  if (!log.runs.some((line) => !line.taken_back)) {
+    return (
+      <p className="label">
+        Nothing yet. Record a sheet when it is off the machine: its pieces, the wear of its cutters and what
+        went into the spoilboard are booked with it.
+      </p>
+    );
+  }
+  const wanted = job.parts.reduce((n, p) => n + p.quantity, 0);
+  const spoilt = total(log.spoilt);
+  return (
+    <p>
+      <span className="num">{total(log.sound)}</span> of <span className="num">{wanted}</span> pieces are made
+      {spoilt > 0 && (
+        <>
+          , <span className="num">{spoilt}</span> spoilt
+        </>
+      )}
+      {log.seconds > 0 && (
+        <>
+          ; <span className="num">{clock(log.seconds)}</span> at the machine, planned{" "}
+          <span className="num">{clock(log.planned)}</span>
+        </>
+      )}
+      .
+    </p>
+  );
+}
+
+function RunLines({ lines, onTakeBack }: { lines: RunLine[]; onTakeBack: (number: number) => void }) {
+  return (
+    <ul>
+      {lines.map(({ number, made, author, taken_back, run }) => (
+        <li
+          key={number}
+          className={`flex items-baseline gap-2 text-[14px] ${taken_back ? "text-quiet line-through" : ""}`}
+        >
+          <span className="label num shrink-0" title={new Date(`${made}Z`).toLocaleString()}>
+            {when(made)}
+          </span>
+          <span className="min-w-0 flex-1">
+            {run.done === run.planned_cuts ? "cut" : `stopped after cut ${run.done} of ${run.planned_cuts}`},{" "}
+            {pieces(total(run.sound))}
+            {run.spoilt.length > 0 && `, ${run.spoilt.length} spoilt`}
+            {run.seconds != null && `, ${clock(run.seconds)}`}
+            {run.note && `: ${run.note}`}
+            {author && <span className="label"> {author}</span>}
+          </span>
+          {!taken_back && (
+            <button
+              className="shrink-0 text-[13px] underline"
+              aria-label={`Take run ${number} back`}
+              onClick={() => onTakeBack(number)}
+            >
+              take back
+            </button>
+          )}
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+interface Said {
+  setup: string;
+  sheet: string;
+  sheet_copy: number;
+  revision: number;
+  seconds: number | null;
+  done: number | null;
+  spoilt: string[];
+  board: string | null;
+  note: string;
+}
+
+function RunForm({
+  job,
+  setup,
+  sheet,
+  onRecord,
+}: {
+  job: Job;
+  setup: Setup;
+  sheet: Sheet;
+  onRecord: (said: Said) => void;
+}) {
+  const [time, setTime] = useState("");
+  const [done, setDone] = useState("");
+  const [spoilt, setSpoilt] = useState<Set<string>>(new Set());
+  const [board, setBoard] = useState("");
+  const [note, setNote] = useState("");
+  const boards =
+    useQuery({ queryKey: ["benches"], queryFn: () => call<BenchLine[]>("/surfacing") }).data?.filter(
+      (b) => b.kind === "spoilboard" && b.machine === setup.machine.id,
+    ) ?? [];
+  const onSheet = setup.pieces.filter((p) => p.sheet === sheet.sheet && p.sheet_copy === sheet.copy_no);
+  const name = new Map(job.parts.map((p) => [p.id, p.name]));
+  const seconds = readTime(time);
+  const wrong = seconds !== null && !(seconds > 0) ? "a time is minutes, or minutes:seconds" : "";
+
+  const submit = (e: FormEvent) => {
+    e.preventDefault();
+    if (wrong) return;
+    onRecord({
+      setup: setup.id,
+      sheet: sheet.sheet,
+      sheet_copy: sheet.copy_no,
+      revision: job.revision,
+      seconds,
+      done: done ? Number(done) : null,
+      spoilt: [...spoilt],
+      board: board || null,
+      note,
+    });
+  };
+  const mark = (id: string, on: boolean) => {
+    const next = new Set(spoilt);
+    if (on) next.add(id);
+    else next.delete(id);
+    setSpoilt(next);
+  };
+  return (
+    <form
+      className="my-1 border border-line bg-paper px-2.5 py-1.5"
+      aria-label="Record the run"
+      onSubmit={submit}
+    >
+      <Row what="it took">
+        <input
+          className="field num w-20"
+          aria-label="Real time"
+          value={time}
+          onChange={(e) => setTime(e.target.value)}
+          placeholder="minutes"
+          aria-invalid={!!wrong}
+        />
+        {wrong && <span className="text-stop">{wrong}</span>}
+      </Row>
+      <Row what="stopped after cut">
+        <input
+          className="field num w-20"
+          aria-label="Stopped after cut"
+          type="number"
+          min={1}
+          max={sheet.cuts.length}
+          value={done}
+          onChange={(e) => setDone(e.target.value)}
+          placeholder="all"
+        />
+        <span className="label"> of {sheet.cuts.length}</span>
+      </Row>
+      {boards.length > 1 && (
+        <Row what="it lay on">
+          <select
+            className="field !font-sans"
+            aria-label="Spoilboard"
+            value={board}
+            onChange={(e) => setBoard(e.target.value)}
+          >
+            <option value="">no spoilboard of mine</option>
+            {boards.map((b) => (
+              <option key={b.id} value={b.id}>
+                {b.name}
+              </option>
+            ))}
+          </select>
+        </Row>
+      )}
+      <details>
+        <summary className="cursor-pointer">
+          {spoilt.size ? `${pieces(spoilt.size)} spoilt` : "Every piece that came off is sound"}
+        </summary>
+        <ul className="max-h-40 overflow-auto">
+          {onSheet.map((p) => (
+            <li key={p.id}>
+              <label className="flex gap-2">
+                <input
+                  type="checkbox"
+                  checked={spoilt.has(p.id)}
+                  onChange={(e) => mark(p.id, e.target.checked)}
+                />
+                {name.get(p.part)}, piece {p.copy_no + 1} is spoilt
+              </label>
+            </li>
+          ))}
+        </ul>
+      </details>
+      <Row what="to remember">
+        <input
+          className="field min-w-0 flex-1 !font-sans"
+          aria-label="Note on the run"
+          maxLength={500}
+          value={note}
+          onChange={(e) => setNote(e.target.value)}
+          placeholder="edge, chatter, tear-out ..."
+        />
+      </Row>
+      <button className="key-strong mt-1">Record</button>
+      <span className="label ml-2">with the programs of revision {job.revision}</span>
+    </form>
+  );
+}
+
+function Row({ what, children }: { what: string; children: ReactNode }) {
+  return (
+    <p className="flex items-baseline gap-2 py-0.5">
+      <span className="label w-28 shrink-0">{what}</span>
+      {children}
+    </p>
+  );
+}

@@ -3,12 +3,6 @@ import a11y from "eslint-plugin-jsx-a11y";
 import hooks from "eslint-plugin-react-hooks";
 import ts from "typescript-eslint";
 
-/** A room may ask only those named after it: shared knows nobody, the table no station, no station another. */
-const rooms = {
-  shared: ["api"],
-  api: ["shared"],
-};
-
 export default ts.config(
   { ignores: ["src/api/schema.ts"] },
   {
@@ -27,10 +21,33 @@ export default ts.config(
         },
       ],
       "import-x/no-cycle": "error",
+      "jsx-a11y/label-has-associated-control": ["error", { controlComponents: ["Pick"], depth: 3 }],
+      // what scrolls must be reached by keyboard
+      "jsx-a11y/no-noninteractive-tabindex": [
+        "error",
+        { tags: ["pre", "aside"], roles: ["tabpanel", "region"] },
+      ],
+      "@typescript-eslint/no-unused-vars": ["error", { ignoreRestSiblings: true }],
       complexity: ["error", 20],
       "max-lines-per-function": ["error", { max: 200, skipBlankLines: true, skipComments: true }],
       "@typescript-eslint/no-non-null-assertion": "off",
       "@typescript-eslint/consistent-type-imports": ["error", { fixStyle: "inline-type-imports" }],
     },
+  },
+  {
+    // written before the limits; each is to be parted by what it shows when it is next worked on
+    files: [
+      "src/carving/CarveBench.tsx",
+      "src/feeds/FeedsBench.tsx",
+      "src/holding/HoldBench.tsx",
+      "src/library/Library.tsx",
+      "src/making/MakeBench.tsx",
+      "src/order/OrderBench.tsx",
+      "src/stations/cuts/PartCuts.tsx",
+      "src/stations/parts/PartsStation.tsx",
+      "src/surfacing/Surfacing.tsx",
+      "src/tape/Tape.tsx",
+    ],
+    rules: { complexity: ["error", 50], "max-lines-per-function": ["error", 400] },
   },
 );

@@ -8,6 +8,7 @@ import re
 from playwright.sync_api import expect
 
 from tests.support.waiting import settled, until
+from tests.ui.pick import pick
 
 JOB = "estuary-hide-ribs-and-benches"
 
@@ -50,7 +51,6 @@ def test_the_table_is_shaded_by_hold_and_the_tape_moves_it(page, served):
     expect(what).to_contain_text("It is still part of the sheet")
     least = setup_of(page, address)["sheets"][0]["hold"]["lowest"]["ratio"]
     page.keyboard.press("Escape")
-    page.get_by_test_id("table").click(position={"x": 700, "y": 60})
     expect(page.get_by_label("Lowest hold")).to_contain_text(
         f"{math.floor(least * 10 + 1e-6) / 10:.1f}"
     )  # never rounded up
@@ -107,7 +107,7 @@ def test_screws_are_proposed_marked_and_dragged(page, served):
     until(
         lambda: new["id"] not in {s["id"] for s in setup_of(page, address, "viewing-slot-glazing")["screws"]}
     )
-    page.get_by_label("Add a fixing").select_option("clamp")
+    pick(page, "Add a fixing", "clamp")
     until(
         lambda: any(f["kind"] == "clamp" for f in setup_of(page, address, "viewing-slot-glazing")["fixings"])
     )

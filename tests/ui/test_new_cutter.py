@@ -8,6 +8,7 @@ import urllib.request
 from playwright.sync_api import expect
 
 from tests.ui.conftest import api
+from tests.ui.pick import pick
 
 JOB = "estuary-hide-ribs-and-benches"
 
@@ -16,9 +17,9 @@ def test_a_new_cutter_is_entered_from_the_step_and_cuts_at_once(served, page):
     url, _restart = served
     page.goto(f"{url}/job/{JOB}/cuts")
     card = page.get_by_role("region", name="Operations on pockets")
-    card.get_by_label("Cutter for pockets").first.select_option(label="a new cutter ...")
+    pick(card, "Cutter for pockets", "a new cutter ...")
     form = card.get_by_role("form", name="A new cutter")
-    form.get_by_label("kind").select_option("up-cut")
+    pick(form, "kind", "up-cut")
     form.get_by_label("diameter").fill("1/4 in")
     form.get_by_label("length of its edge").fill("25")
     form.get_by_label("tool number").fill("1")

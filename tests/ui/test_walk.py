@@ -9,6 +9,7 @@ from playwright.sync_api import expect
 
 from tests.conftest import dxf, panel
 from tests.ui.conftest import api
+from tests.ui.pick import pick
 
 pytestmark = pytest.mark.ui
 
@@ -82,7 +83,7 @@ def test_from_drawings_to_a_downloaded_program(served, page, tmp_path):
     assert page.locator("[data-tab]").last.get_attribute("transform") != before
     page.keyboard.press("Control+z")
     expect(page.get_by_text("placed by hand", exact=True)).to_have_count(0)
-    page.mouse.click(60, 180)
+    page.keyboard.press("Escape")
     expect(
         page.get_by_text("4 mm up-cut, the largest of the setup that can, cuts it instead")
     ).to_be_visible()
@@ -130,7 +131,7 @@ def test_every_station_of_the_demo_shows_real_content(served, page):
     for _ in range(3):
         page.keyboard.press("ArrowRight")
     expect(tape).not_to_have_attribute("aria-valuenow", "0")
-    page.get_by_role("button", name="Unit: millimetres").click()
+    page.get_by_role("button", name="millimetres are shown").click()
     expect(page.locator("[data-station=stock]")).to_contain_text("0.6929 in")
     page.get_by_role("button", name="History").click()
     expect(page.get_by_role("dialog")).to_contain_text("nested 46 pieces on 2 sheets")
@@ -158,7 +159,7 @@ def test_drawings_as_they_come_are_understood_mended_altered_and_revised(served,
     expect(page.get_by_text("180 nodes before, 180 after")).to_be_visible()
     page.get_by_role("button", name="Undo").click()
     expect(page.get_by_text("180 nodes before, 2 after")).to_be_visible()
-    page.get_by_label("Layer POCKET 6mm means").select_option("cut")
+    pick(page, "Layer POCKET 6mm means", "cut through")
     expect(page.get_by_text("read again (roles)")).to_be_visible()
     page.get_by_role("tab", name="Can it be made").click()
     expect(page.get_by_text("8 mm compression", exact=True)).to_be_visible()

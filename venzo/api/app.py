@@ -10,6 +10,7 @@ from typing import Any
 
 from fastapi import FastAPI, Request, Response
 from fastapi.exceptions import RequestValidationError
+from fastapi.middleware.gzip import GZipMiddleware
 from fastapi.responses import FileResponse, JSONResponse
 from fastapi.staticfiles import StaticFiles
 from sqlalchemy.exc import DBAPIError
@@ -94,6 +95,8 @@ def make_app(store: Store, address: str = "testserver") -> FastAPI:
         openapi_url="/api/openapi.json",
         responses=FAULTS,
     )
+    # a network is slower than the packing from about here on; events are never packed
+    app.add_middleware(GZipMiddleware, minimum_size=4096, compresslevel=4)
     app.add_middleware(Signed)
     app.add_middleware(Holds)
     app.add_middleware(Guard, address=address)  # type: ignore[arg-type]
@@ -166,9 +169,19 @@ def _say_faults(app: FastAPI) -> None:
         return JSONResponse({"detail": words}, status)
 
 
+class NamedByContent(StaticFiles):
+    """Files whose names change with what is in them: whoever has one need never ask again."""
+
+    def file_response(self, *args: Any, **kwargs: Any) -> Response:
+        """The file, to be kept."""
+        answer = super().file_response(*args, **kwargs)
+        answer.headers["cache-control"] = "public, max-age=31536000, immutable"
+        return answer
+
+
 def _serve_pages(app: FastAPI) -> None:
     """The built screen and whatever it is made of."""
-    app.mount("/assets", StaticFiles(directory=WEB / "assets"), name="assets")
+    app.mount("/assets", NamedByContent(directory=WEB / "assets"), name="assets")
 
     @app.get("/{path:path}", include_in_schema=False)
     def page(path: str) -> Response:

@@ -4,9 +4,19 @@ import type { components } from "./schema";
 type S = components["schemas"];
 /** The documents the API returns, as the screens use them. Lengths mm, times s, angles degrees. */
 
+export type Family = "wood" | "plastic" | "aluminium" | "steel";
 export type Severity = "stop" | "look" | "note";
 export type Remedy = S["Remedy"];
 export type Snag = S["Snag"];
+/** Everything that may be asked of a job. */
+export type Command = Asked<S["Edit"]["command"] | S["Ask"]["command"]>;
+/** A command names what it is about; what it does not name stays as it is. */
+type Asked<C> = C extends { kind: string } ? Pick<C, "kind"> & Partial<Omit<C, "kind">> : never;
+/** A step, a fixing and an alteration as a command has them: with the fields of its kind. */
+export type Step = NonNullable<Extract<Command, { kind: "set-steps" }>["steps"]>[number];
+export type AskedFixing = NonNullable<Extract<Command, { kind: "set-fixings" }>["fixings"]>[number];
+export type Alteration = NonNullable<Extract<Command, { kind: "alter-part" }>["add"]>;
+export type HoldWay = NonNullable<Extract<Command, { kind: "set-hold" }>["way"]>;
 export type XY = [number, number];
 
 export type Feature = S["FeatureDrawn"];
@@ -18,29 +28,7 @@ export type Flaw = S["Flaw"];
 export type KeptPiece = S["KeptPiece"];
 export type Kept = S["KeptDocument"];
 export type Feeds = S["Feeds"];
-export type Cutter = {
-  id: string;
-  number: number;
-  name: string;
-  kind: string;
-  diameter: number;
-  flutes: number;
-  cutting_length: number;
-  shank: number;
-  tip: number;
-  corner_radius: number;
-  angle: number | null;
-  up_cut: number;
-  centre_cutting: boolean;
-  max_depth: number | null;
-  stick_out: number | null;
-  holder: string | null;
-  feeds: Record<string, Feeds>;
-  metres: number;
-  life: number | null;
-  note: string;
-  silhouette?: XY[];
-};
+export type Cutter = S["Cutter"] & { silhouette?: XY[] };
 export type Tabs = S["Tabs"];
 export type On = "outlines" | "holes" | "round holes" | "pockets" | "grooves" | "engravings" | "drillings";
 export type StepKind = "profile" | "pocket" | "groove" | "drill" | "bore" | "chamfer" | "face" | "v-carve";
@@ -92,7 +80,7 @@ export type LibraryRecipe = {
   id: string;
   name: string;
   on: On;
-  family: string | null;
+  family: Family | null;
   steps: Operation[];
   version: number;
   why: string;
@@ -101,21 +89,7 @@ export type LibraryRecipe = {
 export type StepPlan = S["StepPlan"];
 export type Advice = S["AdviceDocument"];
 export type Machine = S["Machine"];
-export type Material = {
-  id: string;
-  name: string;
-  family: "wood" | "plastic" | "aluminium" | "steel";
-  sort: string;
-  density: number;
-  density_source: string;
-  price_m2: number;
-  grained: boolean;
-  caution: string;
-  specific_energy: number | null;
-  energy_source: string;
-  surface_speed: XY | null;
-  speed_source: string;
-  windows: { kinds: string[]; rows: [number, number, number][]; source: string }[];
+export type Material = S["Material"] & {
   in_force?: { energy: number; energy_source: string; speed: XY; speed_source: string };
 };
 export type Holder = S["Holder"];
@@ -162,22 +136,14 @@ export type HoldRules = S["HoldRules"];
 export type SheetYield = S["SheetYield"];
 export type JobYield = S["JobYield"];
 export type Screw = S["Screw"];
-export type Rules = {
-  name: string;
-  step_down: string;
-  web: number;
-  tabs: Record<string, Tabs>;
-  overshoot: Record<string, number>;
-  between: "one kerf" | "skeleton";
-  hold: HoldRules;
-};
+export type Rules = S["HouseRules"];
 export type Setup = {
   id: string;
   name: string;
   machine: Machine;
   material: Material;
   cutters: Cutter[];
-  rules: Rules & Record<string, unknown>;
+  rules: Rules;
   stock: Stock[];
   datum: "lower left" | "centre";
   z_zero: "top" | "bed";
@@ -218,7 +184,7 @@ export type Setup = {
   recipes: LibraryRecipe[];
   reached: Record<string, { metres: number; seconds: number; feed: number }>;
   differs: Record<string, string[]>;
-  news: { kind: string; name: string; changes: string[]; command: Record<string, unknown> }[];
+  news: { kind: string; name: string; changes: string[]; command: Command }[];
   sheets: SheetPlan[];
   cutters_used: string[];
   yields: JobYield;

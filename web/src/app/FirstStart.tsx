@@ -1,7 +1,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 
-import { post } from "../api/edits";
+import { post } from "../api/client";
 import type { Library, Material } from "../api/model";
 import { LengthField, plainNumber, useUnit } from "../shared/lengths";
 
@@ -116,7 +116,7 @@ export function FirstStart({ known }: { known: Material[] }) {
   const families = [...new Set(known.map((m) => m.family))];
   return (
     <section aria-label="First start" className="h-fit border border-line bg-paper p-4">
-      <h2 className="text-[20px] font-semibold">Which machine stands in your shop?</h2>
+      <h2 className="text-figure font-semibold">Which machine stands in your shop?</h2>
       <p className="label mb-2">
         Measure what the cutter reaches; the maker's plate gives the spindle. Everything can be changed later
         in the shop library.
@@ -156,7 +156,7 @@ export function FirstStart({ known }: { known: Material[] }) {
                   <button
                     key={m.id}
                     type="button"
-                    className={`${cuts.has(m.id) ? "key-strong" : "key"} !px-1.5 !py-0.5 text-[14px]`}
+                    className={`${cuts.has(m.id) ? "key-strong" : "key"} !px-1.5 !py-0.5 text-small`}
                     aria-pressed={cuts.has(m.id)}
                     onClick={() =>
                       setCuts((s) => {

@@ -1,7 +1,7 @@
 import { Dialog, DialogPanel, DialogTitle } from "@headlessui/react";
 import { useEffect, useState } from "react";
 
-import { author, call, setAuthor } from "../api/edits";
+import { author, call, setAuthor } from "../api/client";
 import type { components } from "../api/schema";
 import { when } from "../shared/when";
 
@@ -26,7 +26,7 @@ export function History({ id, open, close }: { id: string; open: boolean; close:
       <div className="fixed inset-y-0 right-0 w-[420px] max-w-full">
         <DialogPanel className="flex h-full flex-col border-l-2 border-ink bg-paper p-4">
           <div className="flex items-baseline justify-between">
-            <DialogTitle className="text-[20px] font-semibold">History</DialogTitle>
+            <DialogTitle className="text-figure font-semibold">History</DialogTitle>
             <button className="key" onClick={close}>
               Close
             </button>

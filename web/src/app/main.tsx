@@ -6,31 +6,44 @@ import "@fontsource/spline-sans-mono/latin-500.css";
 import "../index.css";
 
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
-import { StrictMode } from "react";
+import { lazy, StrictMode, Suspense } from "react";
 import { createRoot } from "react-dom/client";
-import { BrowserRouter, Route, Routes } from "react-router";
+import { BrowserRouter, Route, Routes, useLocation } from "react-router";
 
-import { Library } from "../library/Library";
+import { ApiError } from "../api/client";
 import { UnitProvider } from "../shared/lengths";
-import { SurfacingScreen } from "../surfacing/Surfacing";
-import { JobScreen } from "./JobScreen";
-import { Jobs } from "./Shop";
+import { KeysHelp } from "./KeysHelp";
+import { Lost } from "./Lost";
+
+const Shop = lazy(() => import("./Shop").then((m) => ({ default: m.Shop })));
+const JobScreen = lazy(() => import("./JobScreen").then((m) => ({ default: m.JobScreen })));
+const Library = lazy(() => import("../library/Library").then((m) => ({ default: m.Library })));
+const Surfacing = lazy(() => import("../surfacing/Surfacing").then((m) => ({ default: m.SurfacingScreen })));
 
 const client = new QueryClient({
   defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: false, staleTime: 5_000 } },
 });
+
+function Nowhere() {
+  const { pathname } = useLocation();
+  return <Lost error={new ApiError(404, `No page of Venzo has the address ${pathname.slice(0, 120)}.`)} />;
+}
 
 createRoot(document.getElementById("root")!).render(
   <StrictMode>
     <QueryClientProvider client={client}>
       <UnitProvider>
         <BrowserRouter>
-          <Routes>
-            <Route path="/" element={<Jobs />} />
-            <Route path="/job/:id/:station?" element={<JobScreen />} />
-            <Route path="/library/:shelf?" element={<Library />} />
-            <Route path="/surfacing/:board?" element={<SurfacingScreen />} />
-          </Routes>
+          <Suspense fallback={<main className="p-10" role="status" />}>
+            <Routes>
+              <Route path="/" element={<Shop />} />
+              <Route path="/job/:id/:station?" element={<JobScreen />} />
+              <Route path="/library/:shelf?" element={<Library />} />
+              <Route path="/surfacing/:board?" element={<Surfacing />} />
+              <Route path="*" element={<Nowhere />} />
+            </Routes>
+          </Suspense>
+          <KeysHelp />
         </BrowserRouter>
       </UnitProvider>
     </QueryClientProvider>

@@ -2,7 +2,9 @@ import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import type React from "react";
 
-import { call, type Edits, stepsChange } from "../api/edits";
+import { stepsChange } from "../api/changes";
+import { call } from "../api/client";
+import { type Edits } from "../api/edits";
 import {
   type CarvingView,
   clock,
@@ -14,11 +16,13 @@ import {
   type Setup,
   type XY,
 } from "../api/model";
+import { Pick } from "../shared/Pick";
 import { Snags } from "../shared/Snags";
 import { Choice, LengthToken, NumberToken } from "../shared/Tokens";
 import { bare, length, metres, useUnit } from "../shared/lengths";
-import { changing, StepTools } from "../stations/cuts/CutsStation";
 import { Sentence } from "../stations/cuts/Sentence";
+import { StepTools } from "../stations/cuts/StepTools";
+import { changing } from "../stations/cuts/features";
 
 type Stroke = { depth: number; width: number; at: XY };
 export type InlayAsk = { depth: number; gap: number; saw: number; clear: number | null; y: number | null };
@@ -125,7 +129,7 @@ export function CarveBoard({
       className="absolute inset-0 flex flex-col items-center justify-center gap-3 overflow-hidden p-3"
       data-testid="carve-board"
     >
-      <div className="absolute left-3 top-2 flex gap-1.5 text-[13.5px]">
+      <div className="absolute left-3 top-2 flex gap-1.5 text-small">
         <button
           className={`${look.path ? "key-strong" : "key"} !py-0`}
           aria-pressed={look.path}
@@ -197,7 +201,7 @@ export function CarveBoard({
         </svg>
         {stroke && (
           <p
-            className="num pointer-events-none absolute z-10 -translate-x-1/2 whitespace-nowrap border border-ink bg-[#fffdf8] px-1.5 text-[13px] shadow"
+            className="num pointer-events-none absolute z-10 -translate-x-1/2 whitespace-nowrap border border-ink bg-[#fffdf8] px-1.5 text-small shadow"
             role="status"
             style={{ left: stroke.at[0] * k, top: Math.max(0, (h - stroke.at[1]) * k - 34) }}
           >
@@ -293,7 +297,7 @@ function Section({ view, busy }: { view: InlayView; busy: boolean }) {
           vectorEffect="non-scaling-stroke"
         />
       </svg>
-      <figcaption className="flex flex-wrap justify-center gap-x-5 text-[14px]">
+      <figcaption className="flex flex-wrap justify-center gap-x-5 text-small">
         <span>plug above, turned over</span>
         <span className="text-stop">saw here</span>
         <span>board below</span>
@@ -341,22 +345,17 @@ export function CarveDocket({ job, setup, edits, look, setLook }: Props) {
     : [];
   return (
     <>
-      <h2 className="text-[20px] font-semibold">How it is carved</h2>
+      <h2 className="text-figure font-semibold">How it is carved</h2>
       {all.length > 1 && (
         <label className="flex items-baseline gap-2">
           <span className="label">part</span>
-          <select
-            className="field min-w-0 flex-1 !font-sans"
+          <Pick
+            className="min-w-0 flex-1"
+            label="Part that is carved"
             value={part.id}
-            onChange={(e) => setLook({ ...look, part: e.target.value, inlay: null })}
-            aria-label="Part that is carved"
-          >
-            {all.map((p) => (
-              <option key={p.id} value={p.id}>
-                {p.name}
-              </option>
-            ))}
-          </select>
+            options={all.map((p): [string, string] => [p.id, p.name])}
+            onPick={(id) => setLook({ ...look, part: id, inlay: null })}
+          />
         </label>
       )}
       {all.length === 1 && (
@@ -387,7 +386,7 @@ export function CarveDocket({ job, setup, edits, look, setLook }: Props) {
               />
             }
           />
-          <dl className="grid grid-cols-2 gap-x-3 pb-1 text-[14px]">
+          <dl className="grid grid-cols-2 gap-x-3 pb-1 text-small">
             {figures.map(([k, v]) => (
               <div key={k} className="contents">
                 <dt className="label">{k}</dt>
@@ -414,7 +413,7 @@ export function CarveDocket({ job, setup, edits, look, setLook }: Props) {
       )}
       <section className="mt-3 border-t border-line pt-2" aria-label="Inlay">
         <h3 className="flex items-baseline justify-between">
-          <b className="text-[16.5px] font-semibold">Inlay pair</b>
+          <b className="text-head font-semibold">Inlay pair</b>
           <button
             className="key !py-0"
             aria-pressed={!!look.inlay}
@@ -504,7 +503,7 @@ function InlayForm({
   const mills = endMills(setup);
   const stopped = view?.snags.some((s) => s.severity === "stop") ?? false;
   return (
-    <div className="text-[14.5px]">
+    <div className="text-small">
       <p className="leading-[1.6]">
         The socket is{" "}
         <LengthToken label="depth of the socket" mm={ask.depth} onCommit={(depth) => set({ depth })} /> deep,
@@ -598,7 +597,7 @@ function Fold({
   bit,
 }: {
   setup: Setup;
-  bit?: { angle: number | null; diameter: number; tip: number; name: string };
+  bit?: { angle?: number | null; diameter: number; tip: number; name: string };
 }) {
   const { unit } = useUnit();
   const sheet = setup.stock.find((s) => s.quantity)?.thickness ?? 3;
@@ -621,8 +620,8 @@ function Fold({
       className="mt-3 border-t border-line pt-2"
       onToggle={(e) => setOpen((e.target as HTMLDetailsElement).open)}
     >
-      <summary className="cursor-pointer text-[16.5px] font-semibold">Groove for folding</summary>
-      <p className="text-[14.5px] leading-[1.6]">
+      <summary className="cursor-pointer text-head font-semibold">Groove for folding</summary>
+      <p className="text-small leading-[1.6]">
         In <LengthToken label="thickness of the sheet" mm={t} onCommit={setT} /> of sheet {bit.name} leaves a
         skin of <LengthToken label="skin" mm={skin} onCommit={setSkin} />, folded by{" "}
         <NumberToken
@@ -641,7 +640,7 @@ function Fold({
       )}
       {f.data && (
         <>
-          <dl className="grid grid-cols-[1fr_auto] gap-x-3 text-[14px]">
+          <dl className="grid grid-cols-[1fr_auto] gap-x-3 text-small">
             <dt>groove</dt>
             <dd className="num text-right">
               {length(f.data.depth, unit)} deep, {length(f.data.width, unit)} wide

@@ -1,7 +1,7 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 
-import { post } from "../api/edits";
+import { post } from "../api/client";
 import type { Advice } from "../api/model";
 import { CutterDrawing } from "../library/CutterDrawing";
 import { inUnit, LengthToken, NumberToken, QuantityToken } from "../shared/Tokens";
@@ -64,7 +64,7 @@ export function FeedsBench({
   return (
     <section aria-label={`Feeds of ${title}`}>
       <div className="flex items-baseline justify-between gap-2">
-        <h2 className="text-[20px] font-semibold">{title}</h2>
+        <h2 className="text-figure font-semibold">{title}</h2>
         {onBack && (
           <button className="key !py-0" onClick={onBack}>
             Back
@@ -82,7 +82,7 @@ export function FeedsBench({
         }}
       />
       <div className="flex gap-3">
-        <div className="grid flex-1 gap-1 text-[14.5px]">
+        <div className="grid flex-1 gap-1 text-small">
           <div className="grid grid-cols-[6.2rem_1fr] items-center gap-2">
             <NumberToken
               label="spindle speed, what if"
@@ -158,7 +158,7 @@ export function FeedsBench({
           <li className="border border-line px-2 py-1">Inside the window, within power and stiffness.</li>
         )}
       </ul>
-      <table className="mt-1 w-full text-[14px]">
+      <table className="mt-1 w-full text-small">
         <tbody>
           <Row
             what="feed"
@@ -245,7 +245,7 @@ const Row = ({ what, value, aside }: { what: string; value: string; aside: strin
   <tr className="align-baseline">
     <td className="rule py-0.5 pr-2 text-quiet">{what}</td>
     <td className="num rule whitespace-nowrap py-0.5 pr-2 text-right">{value}</td>
-    <td className="rule py-0.5 text-[13px] text-quiet">{aside}</td>
+    <td className="rule py-0.5 text-small text-quiet">{aside}</td>
   </tr>
 );
 

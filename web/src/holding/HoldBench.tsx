@@ -1,7 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 
-import { call, type Edits, listChange } from "../api/edits";
+import { fixingsChange, listChange } from "../api/changes";
+import { call } from "../api/client";
+import { type Edits } from "../api/edits";
 import {
   clock,
   type Fixing,
@@ -14,9 +16,11 @@ import {
   type WhatHolds,
   type Snag,
 } from "../api/model";
+import { Pick } from "../shared/Pick";
 import { Snags } from "../shared/Snags";
 import { Choice, LengthToken, NumberToken, QuantityToken } from "../shared/Tokens";
 import { length, squareMetres, useUnit } from "../shared/lengths";
+import { cutAt, gradeFill, gradeOf, HoldPatterns, times } from "./grades";
 
 type Props = {
   job: Job;
@@ -25,106 +29,6 @@ type Props = {
   plan?: SheetPlan;
   onSelect: (id: string | null) => void;
 };
-export const times = (r: number | null | undefined) =>
-  r === null || r === undefined
-    ? "-"
-    : r >= 99
-      ? "99+"
-      : r >= 10
-        ? Math.floor(r).toFixed(0)
-        : (Math.floor(r * 10 + 1e-6) / 10).toFixed(1); // never rounded up over what is judged
-
-/** The four grades of hold, told apart by pattern and word as well as by tone. */
-export type Grade = "whole" | "firm" | "enough" | "thin" | "short";
-export const gradeOf = (r: number | null | undefined, margin: number): Grade =>
-  r === undefined
-    ? "whole"
-    : r === null || r >= 2 * margin
-      ? "firm"
-      : r >= margin
-        ? "enough"
-        : r >= 1
-          ? "thin"
-          : "short";
-export const GRADES: [Grade, string][] = [
-  ["whole", "part of the sheet"],
-  ["firm", "firm"],
-  ["enough", "enough"],
-  ["thin", "thin"],
-  ["short", "too little"],
-];
-/** Fill of a grade in a drawing that brought the patterns under a name of its own. */
-export const gradeFill = (g: Grade, name: string) =>
-  ({
-    whole: "rgba(250,244,230,.45)",
-    firm: "#a5cabf",
-    enough: `url(#enough-${name})`,
-    thin: `url(#thin-${name})`,
-    short: `url(#short-${name})`,
-  })[g];
-
-/** Patterns of the scale. ``k``: pixels to a unit of the drawing they are used in. */
-export const HoldPatterns = ({ name, k = 1 }: { name: string; k?: number }) => (
-  <>
-    <pattern
-      id={`enough-${name}`}
-      width="9"
-      height="9"
-      patternUnits="userSpaceOnUse"
-      patternTransform={`scale(${1 / k})`}
-    >
-      <rect width="9" height="9" fill="#dbe8de" />
-      <path d="M0 4.5H9" stroke="#6f9c8f" strokeWidth="1" />
-    </pattern>
-    <pattern
-      id={`thin-${name}`}
-      width="8"
-      height="8"
-      patternUnits="userSpaceOnUse"
-      patternTransform={`scale(${1 / k})`}
-    >
-      <rect width="8" height="8" fill="#f4e2b4" />
-      <circle cx="4" cy="4" r="1.7" fill="#8a5a00" />
-    </pattern>
-    <pattern
-      id={`short-${name}`}
-      width="8"
-      height="8"
-      patternUnits="userSpaceOnUse"
-      patternTransform={`scale(${1 / k}) rotate(45)`}
-    >
-      <rect width="8" height="8" fill="#fbeee9" />
-      <path d="M0 0V8M0 0H8" stroke="#a92f22" strokeWidth="2" />
-    </pattern>
-  </>
-);
-
-/** Index of the last cut that is done at a moment; -1 before the first. */
-export const cutAt = (plan: SheetPlan | undefined, time: number | null) =>
-  !plan
-    ? -1
-    : time === null
-      ? plan.cuts.length - 1
-      : plan.cuts.findLastIndex((c) => c.begins + c.seconds <= time + 0.005);
-
-/** How many times its load holds a piece at a moment; undefined while it is part of the sheet. Without a moment: the least of the whole program. */
-export function ratioAt(
-  plan: SheetPlan | undefined,
-  piece: string,
-  time: number | null,
-): number | null | undefined {
-  const rows = plan?.hold?.pieces[piece];
-  if (!rows?.length) return undefined;
-  if (time === null)
-    return rows.reduce(
-      (least, [, r]) => (r === null ? least : least === null ? r : Math.min(least, r)),
-      null as number | null,
-    );
-  const at = cutAt(plan, time),
-    row = rows.findLast(([k]) => k <= at);
-  return row ? row[1] : undefined;
-}
-
 export function HoldDocket({ job, setup, edits, plan, onSelect }: Props) {
   const { unit } = useUnit();
   const hold = plan?.hold;
@@ -140,7 +44,7 @@ export function HoldDocket({ job, setup, edits, plan, onSelect }: Props) {
     onSelect((s.where?.piece as string) ?? setup.pieces.find((p) => p.part === s.where?.part)?.id ?? null);
   return (
     <>
-      <h2 className="text-[20px] font-semibold">How it is held</h2>
+      <h2 className="text-figure font-semibold">How it is held</h2>
       {!plan ? (
         <p className="label">Nest the pieces first: what holds them depends on where they lie.</p>
       ) : !hold ? (
@@ -149,9 +53,9 @@ export function HoldDocket({ job, setup, edits, plan, onSelect }: Props) {
         </p>
       ) : (
         <div className="mt-1 flex items-baseline gap-3">
-          <span className="num text-[30px] leading-none" aria-label="Lowest hold">
+          <span className="num text-huge leading-none" aria-label="Lowest hold">
             {times(low?.ratio)}
-            <span className="text-[17px]">×</span>
+            <span className="text-head">×</span>
           </span>
           <p className="label">
             {low ? (
@@ -176,7 +80,7 @@ export function HoldDocket({ job, setup, edits, plan, onSelect }: Props) {
       {setup.machine.zones.length > 0 && (
         <section className="mt-3 border border-line bg-paper px-2.5 py-1.5" aria-label="Vacuum">
           <h3 className="flex items-baseline justify-between gap-2">
-            <b className="text-[16.5px] font-semibold">Vacuum</b>
+            <b className="text-head font-semibold">Vacuum</b>
             {hold?.pressure && (
               <span className="label">
                 <span className="num">{hold.pressure[0].toFixed(0)}</span> kPa at the start,{" "}
@@ -199,7 +103,7 @@ export function HoldDocket({ job, setup, edits, plan, onSelect }: Props) {
               );
             })}
           </div>
-          <p className="mt-1 text-[14px]">
+          <p className="mt-1 text-small">
             Pump reaches{" "}
             <NumberToken
               label="Deepest vacuum"
@@ -245,7 +149,7 @@ export function HoldDocket({ job, setup, edits, plan, onSelect }: Props) {
       <Fixings setup={setup} edits={edits} plan={plan} job={job} />
       <section className="mt-3 border border-line bg-paper px-2.5 py-1.5" aria-label="Between the pieces">
         <h3>
-          <b className="text-[16.5px] font-semibold">Between the pieces</b>
+          <b className="text-head font-semibold">Between the pieces</b>
         </h3>
         <div className="mt-1 flex gap-1.5">
           {(["one kerf", "skeleton"] as const).map((b) => (
@@ -269,7 +173,7 @@ export function HoldDocket({ job, setup, edits, plan, onSelect }: Props) {
       </section>
       <details className="mt-3">
         <summary className="cursor-pointer font-semibold">What is reckoned with</summary>
-        <p className="text-[14px] leading-relaxed">
+        <p className="text-small leading-relaxed">
           On the bed {setup.material.name.toLowerCase()} has a friction of{" "}
           <NumberToken
             label="Friction"
@@ -355,9 +259,9 @@ function Ways({ job, setup, edits }: { job: Job; setup: Setup; edits: Edits }) {
       aria-label="Ways to hold the outlines"
     >
       <h3 className="flex items-baseline justify-between gap-2">
-        <b className="text-[16.5px] font-semibold">Outlines</b>
+        <b className="text-head font-semibold">Outlines</b>
         <button
-          className="text-[13.5px] underline decoration-dotted"
+          className="text-small underline decoration-dotted"
           aria-expanded={open}
           onClick={() => setOpen(!open)}
         >
@@ -376,7 +280,7 @@ function Ways({ job, setup, edits }: { job: Job; setup: Setup; edits: Edits }) {
         </p>
       )}
       {open && ways.data && (
-        <table className="mt-1 w-full text-[13.5px]">
+        <table className="mt-1 w-full text-small">
           <thead>
             <tr className="label text-left">
               <th className="font-normal">way</th>
@@ -436,7 +340,7 @@ function TabLine({ setup, edits }: { setup: Setup; edits: Edits }) {
     });
   if (!step) return <p className="label">No step cuts the outlines yet.</p>;
   return (
-    <p className="mt-1 text-[14px] leading-relaxed">
+    <p className="mt-1 text-small leading-relaxed">
       {t.count ? (
         <>
           At least{" "}
@@ -515,6 +419,11 @@ function TabLine({ setup, edits }: { setup: Setup; edits: Edits }) {
   );
 }
 
+const PULLED = [
+  ["friction", "a piece on the vacuum slid"],
+  ["tab", "a tab or skin tore"],
+  ["screw", "a screw gave way"],
+] as const;
 const NEW: Record<string, Partial<Fixing>> = {
   clamp: { width: 40, height: 40, proud: 25 },
   cam: { width: 40, height: 40, proud: 0 },
@@ -536,7 +445,7 @@ function Fixings({ job, setup, edits, plan }: { job: Job; setup: Setup; edits: E
   const put = (screws: Screw[]) =>
       edits.run({ kind: "change-screws", setup: setup.id, ...listChange(setup.screws, screws) }),
     fix = (fixings: Fixing[]) =>
-      edits.run({ kind: "change-fixings", setup: setup.id, ...listChange(setup.fixings, fixings) });
+      edits.run({ kind: "change-fixings", setup: setup.id, ...fixingsChange(setup.fixings, fixings) });
   const ask = async (kind: string) => {
     try {
       setWrong("");
@@ -567,7 +476,7 @@ function Fixings({ job, setup, edits, plan }: { job: Job; setup: Setup; edits: E
   return (
     <section className="mt-3 border border-line bg-paper px-2.5 py-1.5" aria-label="Screws and clamps">
       <h3 className="flex items-baseline justify-between gap-2">
-        <b className="text-[16.5px] font-semibold">Screws and clamps</b>
+        <b className="text-head font-semibold">Screws and clamps</b>
         <span className="label num">{here.length + setup.fixings.length}</span>
       </h3>
       <div className="mt-1 flex flex-wrap gap-1.5">
@@ -609,25 +518,23 @@ function Fixings({ job, setup, edits, plan }: { job: Job; setup: Setup; edits: E
             Cover open zones
           </button>
         )}
-        <select
-          className="key !px-2 !py-0"
-          aria-label="Add a fixing"
+        <Pick
+          look="key"
+          className="!px-2 !py-0"
+          label="Add a fixing"
+          placeholder="+ other"
           value=""
-          onChange={(e) => e.target.value && add(e.target.value)}
-        >
-          <option value="">+ other</option>
-          {Object.keys(NEW).map((k) => (
-            <option key={k}>{k}</option>
-          ))}
-        </select>
+          options={Object.keys(NEW).map((k): [string, string] => [k, k])}
+          onPick={add}
+        />
       </div>
       {wrong && (
-        <p role="alert" className="text-[13.5px] text-stop">
+        <p role="alert" className="text-small text-stop">
           {wrong}
         </p>
       )}
       {here.length > 0 && (
-        <p className="mt-1 flex flex-wrap items-baseline gap-x-2 text-[14px]">
+        <p className="mt-1 flex flex-wrap items-baseline gap-x-2 text-small">
           <span>
             <span className="num">{here.length}</span>{" "}
             {here.every((s) => s.kind === "nail")
@@ -638,13 +545,13 @@ function Fixings({ job, setup, edits, plan }: { job: Job; setup: Setup; edits: E
             {marked ? `, ${marked} marked by a drill program` : ""}
           </span>
           <button
-            className="text-[13px] underline decoration-dotted"
+            className="text-small underline decoration-dotted"
             onClick={() => put(setup.screws.map((s) => ({ ...s, marked: marked < here.length })))}
           >
             {marked < here.length ? "mark them first" : "no marking"}
           </button>
           <button
-            className="text-[13px] underline decoration-dotted"
+            className="text-small underline decoration-dotted"
             onClick={() => put(setup.screws.filter((s) => !here.includes(s)))}
           >
             take them out
@@ -652,7 +559,7 @@ function Fixings({ job, setup, edits, plan }: { job: Job; setup: Setup; edits: E
         </p>
       )}
       {setup.fixings.map((f) => (
-        <p key={f.id} className="rule flex flex-wrap items-baseline gap-x-1.5 py-0.5 text-[14px]">
+        <p key={f.id} className="rule flex flex-wrap items-baseline gap-x-1.5 py-0.5 text-small">
           <b className="font-semibold">{f.kind}</b>{" "}
           <LengthToken label={`${f.id} along X`} mm={f.width} onCommit={(width) => change(f.id, { width })} />{" "}
           x{" "}
@@ -675,7 +582,7 @@ function Fixings({ job, setup, edits, plan }: { job: Job; setup: Setup; edits: E
             </>
           )}
           <button
-            className="ml-auto text-[13px] underline decoration-dotted"
+            className="ml-auto text-small underline decoration-dotted"
             aria-label={`take ${f.id} away`}
             onClick={() => fix(setup.fixings.filter((o) => o.id !== f.id))}
           >
@@ -702,7 +609,7 @@ function PullScale({ setup, edits, pressure }: { setup: Setup; edits: Edits; pre
   const number = (t: string) => (t.trim() && Number.isFinite(Number(t)) ? Number(t) : null);
   return (
     <form
-      className="mt-1 border-t border-line pt-1 text-[14px]"
+      className="mt-1 border-t border-line pt-1 text-small"
       aria-label="Pull scale"
       onSubmit={(e) => {
         e.preventDefault();
@@ -722,17 +629,7 @@ function PullScale({ setup, edits, pressure }: { setup: Setup; edits: Edits; pre
     >
       <p>
         Pull scale:{" "}
-        <select
-          className="border-b border-dotted border-ink bg-transparent"
-          aria-label="What was pulled"
-          value={what}
-          onChange={(e) => setWhat(e.target.value as typeof what)}
-        >
-          <option value="friction">a piece on the vacuum slid</option>
-          <option value="tab">a tab or skin tore</option>
-          <option value="screw">a screw gave way</option>
-        </select>{" "}
-        at{" "}
+        <Pick look="token" label="What was pulled" value={what} options={PULLED} onPick={setWhat} /> at{" "}
         <input
           className="field w-16"
           aria-label="Reading in N"
@@ -817,7 +714,7 @@ export function WhatHoldsThis({
   return (
     <section className="mt-2 border border-ink bg-[#fffdf8] px-2.5 py-2" aria-label="What holds this">
       <h3 className="flex items-baseline justify-between gap-2">
-        <b className="text-[16.5px] font-semibold">What holds this?</b>
+        <b className="text-head font-semibold">What holds this?</b>
         <span className="label">
           {time === null ? (
             "after the last cut"
@@ -849,7 +746,7 @@ export function WhatHoldsThis({
           </p>
         ) : (
           <p>
-            <span className="num text-[24px] leading-none">{times(h.ratio)}×</span>{" "}
+            <span className="num text-huge leading-none">{times(h.ratio)}×</span>{" "}
             <span>
               what {h.cuts_left ? "its heaviest cut to come" : "its last cut"} asks
               {h.holds.length ? "" : "; nothing holds it"}.
@@ -858,7 +755,7 @@ export function WhatHoldsThis({
         )}
       </div>
       {!whole && (
-        <table className="mt-1.5 w-full text-[13.5px]">
+        <table className="mt-1.5 w-full text-small">
           <tbody>
             {h.holds.map((x) => (
               <tr key={x.says} className="rule">

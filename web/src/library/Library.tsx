@@ -2,7 +2,8 @@ import { useQuery } from "@tanstack/react-query";
 import { useRef, useState, type ReactNode } from "react";
 import { Link, useParams } from "react-router";
 
-import { call, changedFields, patch, post, useLibrary } from "../api/edits";
+import { changedFields } from "../api/changes";
+import { call, patch, post } from "../api/client";
 import type {
   Cutter,
   Holder,
@@ -12,7 +13,9 @@ import type {
   Machine,
   Material,
 } from "../api/model";
+import { useLibrary } from "../api/queries";
 import { FeedsBench } from "../feeds/FeedsBench";
+import { Pick } from "../shared/Pick";
 import { Choice, inUnit, LengthToken, NumberToken, QuantityToken } from "../shared/Tokens";
 import {
   bare,
@@ -25,10 +28,9 @@ import {
   useUnit,
 } from "../shared/lengths";
 import { when } from "../shared/when";
-import { FEATURE, KINDS as ROUTER_KINDS } from "../stations/cuts/Sentence";
+import { FEATURE, KINDS } from "../stations/cuts/stepWords";
 import { CutterDrawing } from "./CutterDrawing";
 
-const KINDS = [...ROUTER_KINDS, "plasma torch", "fluid jet"];
 const FAMILIES = ["wood", "plastic", "aluminium", "steel"];
 const SHELVES = [
   ["cutters", "Cutters"],
@@ -106,10 +108,10 @@ export function Library() {
   return (
     <main className="mx-auto flex h-full max-w-[1280px] flex-col px-6 py-4">
       <header className="flex items-baseline gap-6">
-        <Link to="/" className="num text-[24px] font-medium tracking-tight">
+        <Link to="/" className="num text-huge font-medium tracking-tight">
           venzo
         </Link>
-        <h1 className="text-[22px] font-semibold">Shop library</h1>
+        <h1 className="text-figure font-semibold">Shop library</h1>
         <span className="ml-auto" />
         <button className="key" onClick={undo}>
           Undo
@@ -127,7 +129,7 @@ export function Library() {
             aria-current={shelf === id ? "page" : undefined}
             className={`border-r border-dashed border-line px-4 py-1.5 ${shelf === id ? "bg-paper font-semibold" : "text-quiet hover:bg-accent-soft/60"}`}
           >
-            {title} <span className="num text-[13px]">{count(library.data, id)}</span>
+            {title} <span className="num text-small">{count(library.data, id)}</span>
           </Link>
         ))}
       </nav>
@@ -167,7 +169,7 @@ function Past({ at }: { at: number }) {
   return (
     <ol
       aria-label="History of the library"
-      className="mt-2 max-h-52 overflow-auto border border-line bg-paper px-3 py-1.5 text-[14px]"
+      className="mt-2 max-h-52 overflow-auto border border-line bg-paper px-3 py-1.5 text-small"
     >
       {list.data?.map((c) => (
         <li
@@ -264,7 +266,7 @@ function TextToken({
         />
       )}
       {wrong && (
-        <span role="alert" className="block text-[12.5px] text-stop">
+        <span role="alert" className="block text-fine text-stop">
           {wrong}
         </span>
       )}
@@ -434,13 +436,13 @@ function Cutters({
                     kind={x.kind}
                     label={`${x.name}, side view`}
                   />
-                  <span className="num mt-1 text-[13px] text-quiet">T{x.number}</span>
-                  <span className="text-[14px] font-medium leading-tight">{x.name}</span>
-                  <span className="num text-[12.5px] text-quiet">
+                  <span className="num mt-1 text-small text-quiet">T{x.number}</span>
+                  <span className="text-small font-medium leading-tight">{x.name}</span>
+                  <span className="num text-fine text-quiet">
                     {length(x.diameter, unit)} x {bare(x.cutting_length, unit, 1)}
                   </span>
                   {x.life && x.metres > x.life * 0.9 ? (
-                    <span className="text-[12.5px] font-medium text-look">nearly worn</span>
+                    <span className="text-fine font-medium text-look">nearly worn</span>
                   ) : null}
                 </button>
               </li>
@@ -497,7 +499,7 @@ function CutterCard({ c, lib, save, remove }: { c: Cutter } & Ctx) {
           kind={c.kind}
         />
         <div className="flex-1">
-          <h2 className="text-[19px] font-semibold leading-tight">
+          <h2 className="text-head font-semibold leading-tight">
             <TextToken label="name" value={c.name} onCommit={(name) => set({ name })} />
           </h2>
           <p className="mt-1">
@@ -777,29 +779,24 @@ function Materials({ lib, save, remove }: Ctx) {
   return (
     <div>
       <p className="mb-2">
-        <select
-          className="key"
+        <Pick
+          look="key"
+          label="Add a known material"
           value=""
-          aria-label="Add a known material"
-          onChange={(e) => {
-            const k = offered.find((m) => m.id === e.target.value);
+          placeholder="+ a material that shops meet everywhere"
+          options={offered.map((m): [string, string] => [m.id, `${m.name}, ${m.density} kg/m³`])}
+          onPick={(id) => {
+            const k = offered.find((m) => m.id === id);
             if (k) save("material", k);
           }}
-        >
-          <option value="">+ a material that shops meet everywhere</option>
-          {offered.map((m) => (
-            <option key={m.id} value={m.id}>
-              {m.name}, {m.density} kg/m³
-            </option>
-          ))}
-        </select>
+        />
       </p>
       <div className="grid grid-cols-2 gap-3">
         {lib.material.map((m: Material) => {
           const set = (f: Partial<Material>) => save("material", { ...m, ...f });
           return (
             <article key={m.id} className="border border-line bg-paper p-3" aria-label={m.name}>
-              <h2 className="text-[18px] font-semibold">
+              <h2 className="text-head font-semibold">
                 <TextToken label="name" value={m.name} onCommit={(name) => set({ name })} />
               </h2>
               <p>
@@ -922,7 +919,7 @@ function Materials({ lib, save, remove }: Ctx) {
                 )}
               </Line>
               {m.windows.map((w, i) => (
-                <div key={i} className="mt-1 text-[14px]">
+                <div key={i} className="mt-1 text-small">
                   {w.rows.map((r, k) => (
                     <p key={k}>
                       <LengthToken
@@ -1038,7 +1035,7 @@ function Machines({ lib, save, remove }: Ctx) {
         );
         return (
           <article key={m.id} className="border border-line bg-paper p-3" aria-label={m.name}>
-            <h2 className="text-[18px] font-semibold">
+            <h2 className="text-head font-semibold">
               <TextToken label="name" value={m.name} onCommit={(name) => set({ name })} />
             </h2>
             <Line what="table">
@@ -1326,7 +1323,7 @@ function Holders({ lib, save, remove }: Ctx) {
       <div className="grid grid-cols-2 gap-3">
         {lib.holder.map((h: Holder) => (
           <article key={h.id} className="border border-line bg-paper p-3" aria-label={h.name}>
-            <h2 className="text-[18px] font-semibold">
+            <h2 className="text-head font-semibold">
               <TextToken label="name" value={h.name} onCommit={(name) => save("holder", { ...h, name })} />
             </h2>
             <Line what="nose">
@@ -1376,7 +1373,7 @@ function Recipes({ lib, save, remove }: Ctx) {
       <div className="grid grid-cols-2 gap-3">
         {lib.recipe.map((r: LibraryRecipe) => (
           <article key={r.id} className="border border-line bg-paper p-3" aria-label={r.name}>
-            <h2 className="text-[17px] font-semibold">
+            <h2 className="text-head font-semibold">
               <TextToken label="name" value={r.name} onCommit={(name) => save("recipe", { ...r, name })} />
             </h2>
             <p className="label">
@@ -1479,7 +1476,7 @@ function Rules({ lib, save }: Ctx) {
     hold = (r.hold ?? {}) as Partial<HoldRules>;
   return (
     <article className="max-w-3xl border border-line bg-paper p-3" aria-label="House rules">
-      <h2 className="text-[18px] font-semibold">
+      <h2 className="text-head font-semibold">
         <TextToken label="name" value={String(r.name ?? "Shop rules")} onCommit={(name) => set({ name })} />
       </h2>
       <p className="label">New jobs start with them; running jobs are offered the change at Cuts & hold.</p>

@@ -1,7 +1,9 @@
 import { useState } from "react";
 
-import { call, post, useLibrary } from "../api/edits";
+import { call, post } from "../api/client";
 import type { Cutter, Setup } from "../api/model";
+import { useLibrary } from "../api/queries";
+import { Pick } from "../shared/Pick";
 import { bare, LengthField, plainNumber, useUnit } from "../shared/lengths";
 
 const SHAPED = ["roundover", "point roundover", "bowl"];
@@ -87,11 +89,12 @@ export function NewCutter({
     >
       <label className="grid grid-cols-[minmax(0,1fr)_9rem] items-baseline gap-x-2 py-0.5">
         <span className="label">kind</span>
-        <select className="field !font-sans" value={kind} onChange={(e) => setKind(e.target.value)}>
-          {kinds.map((k) => (
-            <option key={k}>{k}</option>
-          ))}
-        </select>
+        <Pick
+          label="kind"
+          value={kind}
+          options={kinds.map((k): [string, string] => [k, k])}
+          onPick={setKind}
+        />
       </label>
       <LengthField label="diameter" mm={diameter} onCommit={setDiameter} />
       <LengthField label="length of its edge" mm={edge} onCommit={setEdge} />

@@ -1,8 +1,12 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState, type Dispatch, type SetStateAction } from "react";
 
-import { call, post, useMade, type Edits } from "../api/edits";
+import { call, post } from "../api/client";
+import { type Edits } from "../api/edits";
 import type { Drawn, Job, MadeKinds, Recipe, Setup } from "../api/model";
+import { useMade } from "../api/queries";
+import { Pick } from "../shared/Pick";
+import { useEscape } from "../shared/keys";
 import { length, LengthField, useUnit } from "../shared/lengths";
 import { FEATURE_DASH } from "../stations/parts/PartOpen";
 
@@ -80,6 +84,7 @@ export function MakeBoard({
   onClose: () => void;
 }) {
   const { unit } = useUnit();
+  useEscape(onClose);
   const parts = drawn?.parts ?? [];
   const gap = 24,
     wide = Math.max(1, ...parts.map((p) => p.box[2] - p.box[0]));
@@ -105,7 +110,7 @@ export function MakeBoard({
     pad = Math.max(W, H) * 0.09,
     px = Math.max((W + 2 * pad) / 860, (H + 2 * pad) / 560);
   return (
-    <div className="relative h-full" onKeyDown={(e) => e.key === "Escape" && onClose()}>
+    <div className="relative h-full">
       <button className="key absolute left-4 top-3 z-10" onClick={onClose}>
         Back to the wall
       </button>
@@ -275,7 +280,7 @@ export function MakeDocket({
   };
   return (
     <>
-      <h2 className="text-[20px] font-semibold">
+      <h2 className="text-figure font-semibold">
         {making.drawing ? "Change what was made" : "Make parts here"}
       </h2>
       {!making.drawing && (
@@ -310,33 +315,25 @@ export function MakeDocket({
                 return (
                   <label key={name} className="flex items-baseline justify-between gap-2 py-1">
                     <span className="label">outline of</span>
-                    <select
-                      className="field !font-sans"
+                    <Pick
+                      label="outline of"
+                      placeholder="choose a part ..."
                       value={String(value ?? "")}
-                      onChange={(e) => set({ source: e.target.value })}
-                    >
-                      <option value="">choose a part ...</option>
-                      {job.parts.map((p) => (
-                        <option key={p.id} value={p.shape}>
-                          {p.name}
-                        </option>
-                      ))}
-                    </select>
+                      options={job.parts.map((p): [string, string] => [p.shape, p.name])}
+                      onPick={(source) => set({ source })}
+                    />
                   </label>
                 );
               if (name === "font")
                 return (
                   <label key={name} className="flex items-baseline justify-between gap-2 py-1">
                     <span className="label">font</span>
-                    <select
-                      className="field !font-sans"
+                    <Pick
+                      label="font"
                       value={String(value)}
-                      onChange={(e) => set({ font: e.target.value })}
-                    >
-                      {data.fonts.map((f) => (
-                        <option key={f}>{f}</option>
-                      ))}
-                    </select>
+                      options={data.fonts.map((f): [string, string] => [f, f])}
+                      onPick={(font) => set({ font })}
+                    />
                     <span className="key relative overflow-hidden !py-0">
                       own font
                       <input

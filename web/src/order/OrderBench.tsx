@@ -1,8 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
 
-import { call, type Edits } from "../api/edits";
+import { call } from "../api/client";
+import { type Edits } from "../api/edits";
 import { clock, type Job, type OrderLine, type Setup, type SheetPlan } from "../api/model";
-import { cutAt, times } from "../holding/HoldBench";
+import { cutAt, times } from "../holding/grades";
 import { Snags } from "../shared/Snags";
 import { metres, useUnit } from "../shared/lengths";
 
@@ -58,7 +59,7 @@ export function OrderDocket({
   };
   return (
     <>
-      <h2 className="text-[20px] font-semibold">In which order</h2>
+      <h2 className="text-figure font-semibold">In which order</h2>
       <section className="mt-1 border border-line bg-paper px-2.5 py-1.5" aria-label="Orders compared">
         {orders.isPending && (
           <p className="label" role="status">
@@ -71,7 +72,7 @@ export function OrderDocket({
           </p>
         )}
         {orders.data && (
-          <table className="w-full text-[13.5px]">
+          <table className="w-full text-small">
             <thead>
               <tr className="label text-left">
                 <th className="font-normal">order</th>
@@ -116,7 +117,7 @@ export function OrderDocket({
       </section>
       <section className="mt-3 border border-line bg-paper px-2.5 py-1.5" aria-label="Trial">
         <h3>
-          <b className="text-[16.5px] font-semibold">Trial first</b>
+          <b className="text-head font-semibold">Trial first</b>
         </h3>
         {setup.trial.length ? (
           <ul>
@@ -124,7 +125,7 @@ export function OrderDocket({
               <li key={id} className="rule flex justify-between gap-2 py-0.5">
                 {called(id)}
                 <button
-                  className="text-[13px] underline decoration-dotted"
+                  className="text-small underline decoration-dotted"
                   onClick={() => set({ trial: setup.trial.filter((t) => t !== id) })}
                 >
                   with the rest
@@ -154,11 +155,11 @@ export function OrderDocket({
       </section>
       <section className="mt-3 border border-line bg-paper px-2.5 py-1.5" aria-label="By hand">
         <h3>
-          <b className="text-[16.5px] font-semibold">By hand</b>
+          <b className="text-head font-semibold">By hand</b>
         </h3>
         {here && plan ? (
           <>
-            <p className="text-[14px]">
+            <p className="text-small">
               On the tape: <b className="font-semibold">{here.contour}</b> of {called(here.piece)},{" "}
               <span className="num">{index + 1}</span> of <span className="num">{plan.cuts.length}</span>.
             </p>
@@ -200,11 +201,11 @@ export function OrderDocket({
             {mine.map((m, i) => {
               const no = plan?.refused.find((r) => r.cut === m.cut && r.before === m.before);
               return (
-                <li key={i} className="rule py-0.5 text-[14px]">
+                <li key={i} className="rule py-0.5 text-small">
                   {words(m.cut)} {m.before ? <>before {words(m.before)}</> : "at the end"}
                   {no ? <span className="text-look"> (left out: {no.why})</span> : ""}{" "}
                   <button
-                    className="text-[13px] underline decoration-dotted"
+                    className="text-small underline decoration-dotted"
                     onClick={() => set({ moved_cuts: setup.moved_cuts.filter((o) => o !== m) })}
                   >
                     take back

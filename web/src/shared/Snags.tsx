@@ -20,13 +20,17 @@ export function Snags({
   edits,
   onFind,
   most = 30,
+  quiet,
 }: {
   snags: Snag[];
   edits: Edits;
   onFind?: (s: Snag) => void;
   most?: number;
+  /** Nothing is said where there are none. */
+  quiet?: boolean;
 }) {
   const { unit } = useUnit();
+  if (!snags.length && quiet) return null;
   if (!snags.length) return <p className="mt-2 text-quiet">No snags here.</p>;
   return (
     <ul className="mt-2 space-y-2" aria-label="Snags">

@@ -1,5 +1,6 @@
 import { useEffect, useRef, useState, type ReactNode } from "react";
 
+import { Pick } from "./Pick";
 import {
   bare,
   inQuantity,
@@ -32,7 +33,7 @@ export function Why({ text, children }: { text?: string; children: ReactNode }) 
         <span
           role="tooltip"
           style={{ left: at.x, top: at.y }}
-          className="pointer-events-none fixed z-40 w-[248px] border border-ink bg-[#fffdf8] p-2 font-sans text-[13px] font-normal leading-snug text-ink shadow"
+          className="pointer-events-none fixed z-40 w-[248px] border border-ink bg-[#fffdf8] p-2 font-sans text-small font-normal leading-snug text-ink shadow"
         >
           {inUnit(text, unit)}
         </span>
@@ -40,6 +41,13 @@ export function Why({ text, children }: { text?: string; children: ReactNode }) 
     </span>
   );
 }
+
+/** A word or a number that is explained where it stands, by pointer and keyboard. */
+export const Told = ({ children }: { children: ReactNode }) => (
+  <button type="button" className="num cursor-help underline decoration-dotted underline-offset-2">
+    {children}
+  </button>
+);
 
 const N = "\\d+(?:\\.\\d+)?";
 const LENGTHS = new RegExp(`(?<![\\w.])(${N}(?:(?: x | to | and |, )-?${N})*) mm(2|/min)?(?![\\w/])`, "g"),
@@ -186,9 +194,10 @@ function Token({
     [wrong, setWrong] = useState("");
   const field = useRef<HTMLInputElement>(null),
     closing = useRef(false);
+  const open = text !== null;
   useEffect(() => {
-    if (text !== null) field.current?.select();
-  }, [text !== null]);
+    if (open) field.current?.select();
+  }, [open]);
   const done = async () => {
     if (text === null || closing.current) return;
     closing.current = true;
@@ -206,7 +215,7 @@ function Token({
     return (
       <Why text={why}>
         <button
-          className={`num border-b border-dotted border-ink text-[14px] ${house ? "" : "font-medium"}`}
+          className={`num border-b border-dotted border-ink text-small ${house ? "" : "font-medium"}`}
           aria-label={`${label}: ${shown}`}
           onClick={() => setText(start)}
         >
@@ -218,7 +227,7 @@ function Token({
     <span className="relative">
       <input
         ref={field}
-        className="num w-[5.5rem] border-b-2 border-accent bg-white px-1 text-[14px]"
+        className="num w-[5.5rem] border-b-2 border-accent bg-white px-1 text-small"
         aria-label={label}
         value={text}
         spellCheck={false}
@@ -241,13 +250,13 @@ function Token({
       {wrong ? (
         <span
           role="alert"
-          className="absolute left-0 top-full z-30 w-56 border border-stop bg-stop-soft p-1 text-[12.5px] text-stop"
+          className="absolute left-0 top-full z-30 w-56 border border-stop bg-stop-soft p-1 text-fine text-stop"
         >
           {wrong}
         </span>
       ) : (
         onHouse && (
-          <span className="absolute left-0 top-full z-30 whitespace-nowrap bg-[#fffdf8] px-1 text-[12px] text-quiet shadow">
+          <span className="absolute left-0 top-full z-30 whitespace-nowrap bg-[#fffdf8] px-1 text-fine text-quiet shadow">
             empty: house rule
           </span>
         )
@@ -274,18 +283,14 @@ export function Choice<T extends string>({
 }) {
   return (
     <Why text={why}>
-      <select
-        className={`${wide ? "max-w-[12.5rem]" : ""} cursor-pointer appearance-none [field-sizing:content] border-b border-dotted border-ink bg-transparent px-0 font-medium`}
-        aria-label={label}
+      <Pick
+        look="token"
+        className={wide ? "max-w-[12.5rem]" : ""}
+        label={label}
         value={value}
-        onChange={(e) => onPick(e.target.value as T)}
-      >
-        {options.map(([v, text]) => (
-          <option key={v} value={v}>
-            {text}
-          </option>
-        ))}
-      </select>
+        options={options}
+        onPick={onPick}
+      />
     </Why>
   );
 }

@@ -1,6 +1,6 @@
 import { createContext, useContext, useEffect, useId, useRef, useState, type ReactNode } from "react";
 
-import { call } from "../api/edits";
+import { call } from "../api/client";
 
 export type Unit = "mm" | "in";
 const Context = createContext<{ unit: Unit; setUnit: (u: Unit) => void }>({ unit: "mm", setUnit: () => {} });
@@ -180,7 +180,7 @@ export function LengthField({ label, mm, onCommit, hint, digits }: FieldProps) {
       />
       <span
         id={`${id}-aside`}
-        className={`col-span-2 text-right text-[12px] ${wrong ? "text-stop" : "num text-quiet"}`}
+        className={`col-span-2 text-right text-fine ${wrong ? "text-stop" : "num text-quiet"}`}
         role={wrong ? "alert" : undefined}
       >
         {wrong || [hint, aside].filter(Boolean).join("  ")}
@@ -193,9 +193,9 @@ export function UnitSwitch() {
   const { unit, setUnit } = useUnit();
   return (
     <button
-      className="num px-2 py-1 text-[15px]"
+      className="num px-2 py-1 text-plain"
       onClick={() => setUnit(unit === "mm" ? "in" : "mm")}
-      aria-label={`Unit: ${unit === "mm" ? "millimetres" : "inches"}. Switch.`}
+      aria-label={`mm / in: ${unit === "mm" ? "millimetres" : "inches"} are shown, switch the unit`}
     >
       <span className={unit === "mm" ? "font-medium underline underline-offset-4" : "text-quiet"}>mm</span>
       <span className="text-quiet"> / </span>

@@ -2,7 +2,8 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useMemo, useRef, useState, type ReactNode } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 
-import { call, changedFields, patch, post, useChanges, useLibrary } from "../api/edits";
+import { changedFields } from "../api/changes";
+import { call, patch, post } from "../api/client";
 import {
   clock,
   type Bench,
@@ -15,8 +16,11 @@ import {
   type Surfacing as How,
   type XY,
 } from "../api/model";
+import { useChanges, useLibrary } from "../api/queries";
 import { History } from "../app/History";
+import { Pick } from "../shared/Pick";
 import { Choice, inUnit, LengthToken, NumberToken, QuantityToken } from "../shared/Tokens";
+import { focusHere } from "../shared/keys";
 import { bare, length, LengthField, metres, UnitSwitch, useUnit } from "../shared/lengths";
 
 type Tab = "cut" | "flat" | "ridges" | "ledger";
@@ -66,10 +70,10 @@ export function SurfacingScreen() {
   return (
     <div className="grid h-full grid-rows-[auto_auto_1fr]">
       <header className="flex items-center gap-4 bg-bench px-4 py-1.5">
-        <Link to="/" className="num text-[19px] font-medium tracking-tight" aria-label="venzo, all jobs">
+        <Link to="/" className="num text-head font-medium tracking-tight" aria-label="venzo, all jobs">
           venzo
         </Link>
-        <h1 className="text-[17px] font-semibold">Surfacing bench</h1>
+        <h1 className="text-head font-semibold">Surfacing bench</h1>
         <p className="min-w-0 truncate text-quiet" aria-live="polite">
           {change.isPending || view.isFetching ? (
             "working ..."
@@ -102,7 +106,7 @@ export function SurfacingScreen() {
         </div>
       </header>
       <nav
-        className="flex gap-1.5 overflow-x-auto border-b-2 border-ink bg-bench px-4 pb-1.5 text-[14.5px]"
+        className="flex gap-1.5 overflow-x-auto border-b-2 border-ink bg-bench px-4 pb-1.5 text-small"
         aria-label="Boards"
       >
         {list.data?.map((b) => (
@@ -114,7 +118,7 @@ export function SurfacingScreen() {
           >
             <b className="font-semibold">{b.name}</b>{" "}
             <span className="num">{bare(b.thickness, unit, unit === "mm" ? 1 : 2)}</span>
-            {b.due && <span className="ml-1.5 border border-look px-1 text-[12.5px] text-look">due</span>}
+            {b.due && <span className="ml-1.5 border border-look px-1 text-fine text-look">due</span>}
           </button>
         ))}
         <NewBoard
@@ -165,7 +169,7 @@ export function SurfacingScreen() {
             aria-label="Docket"
           >
             <div
-              className="-mt-1 mb-2 flex gap-3.5 border-b border-line text-[15px]"
+              className="-mt-1 mb-2 flex gap-3.5 border-b border-line text-plain"
               role="tablist"
               aria-label="What is looked at"
             >
@@ -182,7 +186,7 @@ export function SurfacingScreen() {
               ))}
             </div>
             {v.news && (
-              <p className="mb-2 flex items-baseline justify-between gap-2 border border-line bg-accent-soft px-2 py-1 text-[14px]">
+              <p className="mb-2 flex items-baseline justify-between gap-2 border border-line bg-accent-soft px-2 py-1 text-small">
                 <span>
                   The library has changed {v.news.name}: {v.news.changes.join(", ")}.
                 </span>
@@ -281,7 +285,7 @@ function NewBoard({ onMade }: { onMade: (id: string) => void }) {
         <span className="label">name</span>
         <input
           className="field !font-sans"
-          autoFocus
+          ref={focusHere}
           required
           maxLength={120}
           value={name}
@@ -291,30 +295,24 @@ function NewBoard({ onMade }: { onMade: (id: string) => void }) {
       </label>
       <label className="grid">
         <span className="label">it is</span>
-        <select
-          className="field !font-sans"
+        <Pick
+          label="Kind of board"
           value={kind}
-          onChange={(e) => setKind(e.target.value as Board["kind"])}
-          aria-label="Kind of board"
-        >
-          <option value="board">a board to be planed</option>
-          <option value="spoilboard">a spoilboard</option>
-        </select>
+          options={[
+            ["board", "a board to be planed"],
+            ["spoilboard", "a spoilboard"],
+          ]}
+          onPick={setKind}
+        />
       </label>
       <label className="grid">
         <span className="label">machine</span>
-        <select
-          className="field !font-sans"
+        <Pick
+          label="Machine"
           value={machine || library?.machine[0]?.id || ""}
-          onChange={(e) => setMachine(e.target.value)}
-          aria-label="Machine"
-        >
-          {library?.machine.map((m) => (
-            <option key={m.id} value={m.id}>
-              {m.name}
-            </option>
-          ))}
-        </select>
+          options={(library?.machine ?? []).map((m): [string, string] => [m.id, m.name])}
+          onPick={setMachine}
+        />
       </label>
       <LengthField label="length along X" mm={w} onCommit={setW} />
       <LengthField label="width along Y" mm={h} onCommit={setH} />
@@ -382,7 +380,7 @@ function BoardView({ view, tab, others }: { view: BenchView; tab: Tab; others: B
   const quiet = tab === "flat" || tab === "ledger";
   return (
     <div ref={box} className="relative min-h-0 overflow-hidden">
-      <div className="absolute left-3 top-2 z-10 flex flex-wrap items-center gap-1.5 text-[13.5px]">
+      <div className="absolute left-3 top-2 z-10 flex flex-wrap items-center gap-1.5 text-small">
         {view.layers.length > 1 &&
           !quiet &&
           view.layers.map((l, i) => (
@@ -619,7 +617,7 @@ function BoardView({ view, tab, others }: { view: BenchView; tab: Tab; others: B
               x={(r.x - area[0]) * k}
               y={(area[3] - r.y) * k + 4}
               textAnchor="middle"
-              fontSize={11}
+              fontSize={12}
               className="num"
               fill="#21262a"
               stroke="#fffdf8"
@@ -659,7 +657,7 @@ function BoardView({ view, tab, others }: { view: BenchView; tab: Tab; others: B
             );
           })}
       </svg>
-      <p className="absolute bottom-1.5 left-0 right-0 flex flex-wrap justify-center gap-x-5 text-[13.5px] text-quiet">
+      <p className="absolute bottom-1.5 left-0 right-0 flex flex-wrap justify-center gap-x-5 text-small text-quiet">
         <span className="num">
           {length(b.width, unit, 0)} x {length(b.height, unit, 0)}
         </span>
@@ -740,7 +738,7 @@ function TradeOff({ view, onPick }: { view: BenchView; onPick: (share: number) =
       aria-label="Step-over against time and ridges"
     >
       <figure className="min-w-0">
-        <figcaption className="text-[14.5px]">
+        <figcaption className="text-small">
           <b className="font-semibold">What a finer step-over costs</b>{" "}
           <span className="label">
             one pass, spindle {view.bench.tilt_across}° across and {view.bench.tilt_along}° along the rows
@@ -821,7 +819,7 @@ function TradeOff({ view, onPick }: { view: BenchView; onPick: (share: number) =
         </svg>
       </figure>
       <div className="min-h-0 overflow-auto">
-        <table className="w-full text-[13.5px]">
+        <table className="w-full text-small">
           <thead>
             <tr className="label text-right">
               <th className="text-left font-normal">step-over</th>
@@ -843,9 +841,9 @@ function TradeOff({ view, onPick }: { view: BenchView; onPick: (share: number) =
                     {percent(c.share)}
                   </button>
                   {c.share === view.worth ? (
-                    <span className="font-sans text-[12px] text-accent"> quickest unfelt</span>
+                    <span className="font-sans text-fine text-accent"> quickest unfelt</span>
                   ) : Math.abs(c.share - now) < 1e-6 ? (
-                    <span className="font-sans text-[12px]"> taken</span>
+                    <span className="font-sans text-fine"> taken</span>
                   ) : (
                     ""
                   )}
@@ -865,7 +863,7 @@ function TradeOff({ view, onPick }: { view: BenchView; onPick: (share: number) =
 
 type Tabs = { view: BenchView; put: (f: Partial<Bench>) => void };
 const Facts = ({ rows }: { rows: [ReactNode, ReactNode][] }) => (
-  <dl className="grid grid-cols-[1fr_auto] gap-x-3 text-[14.5px]">
+  <dl className="grid grid-cols-[1fr_auto] gap-x-3 text-small">
     {rows.map(([k, v], i) => (
       <div key={i} className="contents">
         <dt>{k}</dt>
@@ -907,7 +905,7 @@ function CutTab({
   const more = list.filter((o) => o.id !== view.bench.id && o.kind === "board" && b.kind === "board");
   return (
     <>
-      <h2 className="text-[20px] font-semibold">{b.name}</h2>
+      <h2 className="text-figure font-semibold">{b.name}</h2>
       <p className="leading-[1.65]">
         <LengthToken
           label="length along X"
@@ -1104,7 +1102,7 @@ function CutTab({
           )}
           .
         </p>
-        <p className="text-[13px] text-quiet">
+        <p className="text-small text-quiet">
           <NumberToken
             label="spindle speed"
             value={s.rpm}
@@ -1132,7 +1130,7 @@ function CutTab({
           )}
         </p>
       </section>
-      <table className="mt-2 w-full text-[14px]" aria-label="Passes">
+      <table className="mt-2 w-full text-small" aria-label="Passes">
         <thead>
           <tr className="label text-right">
             <th className="text-left font-normal">pass</th>
@@ -1168,7 +1166,7 @@ function CutTab({
           </tr>
         </tbody>
       </table>
-      <details className="mt-2 text-[14.5px]" open={b.dead.length > 0}>
+      <details className="mt-2 text-small" open={b.dead.length > 0}>
         <summary className="cursor-pointer">
           Keep out of {b.dead.length ? `${b.dead.length} place${b.dead.length > 1 ? "s" : ""}` : "nothing"}
         </summary>
@@ -1197,7 +1195,7 @@ function CutTab({
       </details>
       {view.faces && <Faces view={view} put={put} />}
       {more.length > 0 && (
-        <fieldset className="mt-2 text-[14.5px]">
+        <fieldset className="mt-2 text-small">
           <legend className="label">In one program, on the numbered grid</legend>
           <p>
             {b.name} on square{" "}
@@ -1264,7 +1262,7 @@ function Faces({ view, put }: Tabs) {
   const { unit } = useUnit();
   const f = view.faces!;
   return (
-    <section className="mt-2 text-[14.5px]" aria-label="Faces">
+    <section className="mt-2 text-small" aria-label="Faces">
       <p>
         Wanted thickness{" "}
         <LengthToken
@@ -1323,7 +1321,7 @@ function Save({ address, words, strong }: { address: string; words: string; stro
         {words}
       </button>
       {wrong && (
-        <p role="alert" className="basis-full text-[14px] text-stop">
+        <p role="alert" className="basis-full text-small text-stop">
           {wrong}
         </p>
       )}
@@ -1348,7 +1346,7 @@ function FlatTab({ view, send, put }: Tabs & { send: (path: string, body: unknow
       : `${length(Math.abs(v), unit, unit === "mm" ? 2 : 3)} ${v > 0 ? "hollow" : "crowned"} in the middle`;
   return (
     <>
-      <h2 className="text-[20px] font-semibold">How flat it is</h2>
+      <h2 className="text-figure font-semibold">How flat it is</h2>
       {f ? (
         <>
           <p className="label">
@@ -1358,19 +1356,19 @@ function FlatTab({ view, send, put }: Tabs & { send: (path: string, body: unknow
             rows={[
               [
                 "highest less lowest",
-                <b key="r" className="text-[18px] font-medium">
+                <b key="r" className="text-head font-medium">
                   {length(f.range, unit, unit === "mm" ? 2 : 3)}
                 </b>,
               ],
               [
                 "least depth that cleans everything",
-                <b key="l" className="text-[18px] font-medium">
+                <b key="l" className="text-head font-medium">
                   {length(f.least, unit, unit === "mm" ? 2 : 3)}
                 </b>,
               ],
             ]}
           />
-          <dl className="mt-1 text-[14.5px]">
+          <dl className="mt-1 text-small">
             <dt className="label">tilt</dt>
             <dd>
               {tilt(f.tilt[0], view.bench.board.width, "left", "right")};{" "}
@@ -1407,7 +1405,7 @@ function FlatTab({ view, send, put }: Tabs & { send: (path: string, body: unknow
         </p>
       )}
       <section className="mt-3 border-t border-line pt-2">
-        <h3 className="text-[16.5px] font-semibold">Probe it</h3>
+        <h3 className="text-head font-semibold">Probe it</h3>
         <p>
           A walk of{" "}
           <NumberToken
@@ -1433,7 +1431,7 @@ function FlatTab({ view, send, put }: Tabs & { send: (path: string, body: unknow
         </p>
       </section>
       <section className="mt-3 border-t border-line pt-2">
-        <h3 className="text-[16.5px] font-semibold">Type or paste</h3>
+        <h3 className="text-head font-semibold">Type or paste</h3>
         <textarea
           className="field h-24 w-full resize-y"
           value={text}
@@ -1475,7 +1473,7 @@ function RidgeTab({ view, put }: Tabs) {
   });
   return (
     <>
-      <h2 className="text-[20px] font-semibold">Ridges and tram</h2>
+      <h2 className="text-figure font-semibold">Ridges and tram</h2>
       <p className="leading-[1.65]">
         The spindle leans{" "}
         <NumberToken
@@ -1529,7 +1527,7 @@ function RidgeTab({ view, put }: Tabs) {
         Tilt across: a step of spacing × tan. Tilt along: each row is dished, which shows far less.
       </p>
       <section className="mt-3 border-t border-line pt-2" aria-label="Tram finder">
-        <h3 className="text-[16.5px] font-semibold">Feel a step between rows?</h3>
+        <h3 className="text-head font-semibold">Feel a step between rows?</h3>
         <p className="leading-[1.65]">
           A step of{" "}
           <LengthToken
@@ -1609,12 +1607,12 @@ function LedgerTab({
   const share = Math.min(1, Math.max(st.metres / b.due_metres, st.score / b.due_depth));
   return (
     <>
-      <h2 className="text-[20px] font-semibold">What became of it</h2>
+      <h2 className="text-figure font-semibold">What became of it</h2>
       <Facts
         rows={[
           [
             "thickness left",
-            <b key="t" className="text-[18px] font-medium">
+            <b key="t" className="text-head font-medium">
               {length(st.thickness, unit)}
             </b>,
           ],
@@ -1651,7 +1649,7 @@ function LedgerTab({
       />
       {b.kind === "spoilboard" && (
         <div className="mt-2">
-          <p className="flex justify-between text-[14.5px]">
+          <p className="flex justify-between text-small">
             <span>cut into since surfaced</span>
             <span className="num">
               {metres(st.metres * 1000, unit)}, {length(st.score, unit)} deep
@@ -1695,7 +1693,7 @@ function LedgerTab({
         {view.ledger.map((l) => (
           <li
             key={l.number}
-            className={`rule flex items-baseline gap-2 py-1 text-[14px] ${undone.has(l.number) ? "text-quiet line-through" : ""}`}
+            className={`rule flex items-baseline gap-2 py-1 text-small ${undone.has(l.number) ? "text-quiet line-through" : ""}`}
           >
             <span className="label num shrink-0">{l.made.slice(0, 10)}</span>
             <span className="min-w-0 flex-1">
@@ -1713,7 +1711,7 @@ function LedgerTab({
             </span>
             {l.entry.kind !== "reversed" && l.entry.run === null && !undone.has(l.number) && (
               <button
-                className="text-[13px] underline"
+                className="text-small underline"
                 aria-label={`Take back entry ${l.number}`}
                 onClick={() => send("/ledger", { entry: { kind: "reversed", reverses: l.number } })}
               >
@@ -1725,7 +1723,7 @@ function LedgerTab({
       </ol>
       <p className="mt-2">
         <button
-          className="text-[13.5px] underline decoration-dotted"
+          className="text-small underline decoration-dotted"
           onClick={() => call(`/surfacing/${view.bench.id}`, { method: "DELETE" }).then(onGone)}
         >
           Take it off the bench
@@ -1769,11 +1767,11 @@ function Said({
         : [];
   return (
     <section className="mt-3" aria-label="Snags">
-      <h3 className="text-[16.5px] font-semibold">Snags</h3>
+      <h3 className="text-head font-semibold">Snags</h3>
       <ul>
         {snags.map((s, i) => (
-          <li key={s.rule + i} className="rule py-1 text-[14.5px]">
-            <span className={`mr-1.5 border px-1 text-[12.5px] ${MARK[s.severity]}`}>{s.severity}</span>
+          <li key={s.rule + i} className="rule py-1 text-small">
+            <span className={`mr-1.5 border px-1 text-fine ${MARK[s.severity]}`}>{s.severity}</span>
             {inUnit(s.message, unit)}
             {remedy(s).map(([t, f]) => (
               <button key={t} className="key ml-1.5 !py-0" onClick={f}>
@@ -1830,7 +1828,7 @@ function KeepOutLine({
         why="between the cutter's edge and it, and over it"
       />{" "}
       of room{" "}
-      <button className="text-[13px] underline" onClick={onRemove}>
+      <button className="text-small underline" onClick={onRemove}>
         take out
       </button>
     </p>

@@ -58,39 +58,53 @@ function pointToSegment(px: number, py: number, a: XY, b: XY): number {
 
 const cross = (a: XY, b: XY, c: XY) => (b[0] - a[0]) * (c[1] - a[1]) - (b[1] - a[1]) * (c[0] - a[0]);
 
+type Box = [number, number, number, number];
+const apart = (a: Box, b: Box, reach: number) =>
+  a[0] - reach > b[2] || b[0] - reach > a[2] || a[1] - reach > b[3] || b[1] - reach > a[3];
+const boxOf = (p: XY, q: XY): Box => [
+  Math.min(p[0], q[0]),
+  Math.min(p[1], q[1]),
+  Math.max(p[0], q[0]),
+  Math.max(p[1], q[1]),
+];
+
+/** Does an edge lie beyond reach of a box? Asked for every pair of edges, so it makes nothing anew. */
+const beyond = (b: Box, r: XY, s: XY, reach: number) =>
+  Math.max(r[0], s[0]) < b[0] - reach ||
+  Math.min(r[0], s[0]) > b[2] + reach ||
+  Math.max(r[1], s[1]) < b[1] - reach ||
+  Math.min(r[1], s[1]) > b[3] + reach;
+
+/** Distance between two edges; 0 where they cross. */
+function between(p: XY, q: XY, r: XY, s: XY): number {
+  if (cross(p, q, r) * cross(p, q, s) < 0 && cross(r, s, p) * cross(r, s, q) < 0) return 0;
+  return Math.min(
+    pointToSegment(p[0], p[1], r, s),
+    pointToSegment(q[0], q[1], r, s),
+    pointToSegment(r[0], r[1], p, q),
+    pointToSegment(s[0], s[1], p, q),
+  );
+}
+
 /** Distance between two pieces in mm; 0 where they overlap. Stops looking beyond ``reach``. */
 export function gap(a: Solid, b: Solid, reach: number): number {
-  if (
-    a.box[0] - reach > b.box[2] ||
-    b.box[0] - reach > a.box[2] ||
-    a.box[1] - reach > b.box[3] ||
-    b.box[1] - reach > a.box[3]
-  )
-    return Infinity;
+  if (apart(a.box, b.box, reach)) return Infinity;
   if (inside(a.rings[0][0], b.rings) || inside(b.rings[0][0], a.rings)) return 0;
   let best = Infinity;
   for (const ra of a.rings)
     for (let i = 0; i < ra.length; i++) {
       const p = ra[i],
         q = ra[(i + 1) % ra.length];
-      const lo0 = Math.min(p[0], q[0]) - reach,
-        hi0 = Math.max(p[0], q[0]) + reach,
-        lo1 = Math.min(p[1], q[1]) - reach,
-        hi1 = Math.max(p[1], q[1]) + reach;
-      if (hi0 < b.box[0] || lo0 > b.box[2] || hi1 < b.box[1] || lo1 > b.box[3]) continue;
+      if (beyond(b.box, p, q, reach)) continue;
+      const edge = boxOf(p, q);
       for (const rb of b.rings)
         for (let j = 0; j < rb.length; j++) {
           const r = rb[j],
             s = rb[(j + 1) % rb.length];
-          if (
-            Math.max(r[0], s[0]) < lo0 ||
-            Math.min(r[0], s[0]) > hi0 ||
-            Math.max(r[1], s[1]) < lo1 ||
-            Math.min(r[1], s[1]) > hi1
-          )
-            continue;
-          if (cross(p, q, r) * cross(p, q, s) < 0 && cross(r, s, p) * cross(r, s, q) < 0) return 0;
-          best = Math.min(best, pointToSegment(p[0], p[1], r, s), pointToSegment(r[0], r[1], p, q));
+          if (beyond(edge, r, s, reach)) continue;
+          const d = between(p, q, r, s);
+          if (d === 0) return 0;
+          best = Math.min(best, d);
         }
     }
   return best;
@@ -169,19 +183,19 @@ export function trouble(
   stock: Stock,
   spacing: number,
 ): Trouble {
-  const over = overEdge(own, stock);
-  if (over > 0.01) return { text: `${over.toFixed(1)} mm over the margin` };
+  const over = overEdge(own, stock),
+    shown = (d: number) => (Math.floor(d * 10) / 10).toFixed(1); // never rounded up over what is judged
+  if (over > 0.01) return { text: `${Math.max(over, 0.1).toFixed(1)} mm over the margin` };
   for (const o of around) {
     const d = gap(own, o.solid, spacing);
     if (d === 0) return { text: `overlaps ${o.name}` };
-    if (d < spacing - 0.01)
-      return { text: `${d.toFixed(1)} mm from ${o.name}, ${spacing.toFixed(1)} needed` };
+    if (d < spacing - 0.01) return { text: `${shown(d)} mm from ${o.name}, ${spacing.toFixed(1)} mm needed` };
   }
   for (const o of obstacles) {
     const d = gap(own, o.solid, o.clearance);
     if (d === 0) return { text: `over ${o.name}` };
     if (d < o.clearance - 0.01)
-      return { text: `${d.toFixed(1)} mm from ${o.name}, ${o.clearance.toFixed(1)} needed` };
+      return { text: `${shown(d)} mm from ${o.name}, ${o.clearance.toFixed(1)} mm needed` };
   }
   return null;
 }

@@ -1,7 +1,7 @@
 import { useLayoutEffect, useRef, useState } from "react";
 
 import { clock, type Job, type Setup, type SheetPlan } from "../api/model";
-import { gradeFill, gradeOf, HoldPatterns, times } from "../holding/HoldBench";
+import { gradeFill, gradeOf, HoldPatterns, times } from "../holding/grades";
 
 const CELLS = { y: 24, h: 26 },
   HOLD = { y: 58, h: 26 },
@@ -86,7 +86,7 @@ export function Tape({
   const now = current && hold ? least.get(index) : undefined;
   return (
     <section aria-label="Tape: order of cuts" className="border-t-2 border-ink bg-paper">
-      <div className="flex items-baseline gap-3 px-3 pt-1 text-[13.5px]">
+      <div className="flex items-baseline gap-3 px-3 pt-1 text-small">
         <b className="font-semibold">Order of cuts</b>
         <span className="num">{plan.cuts.length}</span>
         <span className="text-quiet">cuts,</span>
@@ -168,7 +168,7 @@ export function Tape({
           {Array.from({ length: Math.floor(total / step) + 1 }, (_, i) => i * step).map((t) => (
             <g key={t}>
               <path d={`M${X(t)} 16v4`} stroke="#21262a" />
-              <text x={X(t)} y={12} fontSize={11} textAnchor="middle" className="num">
+              <text x={X(t)} y={12} fontSize={12} textAnchor="middle" className="num">
                 {clock(t)}
               </text>
             </g>
@@ -196,7 +196,7 @@ export function Tape({
                     <text
                       x={left - 3}
                       y={HOLD.y + HOLD.h * (1 - level(r)) + 3.5}
-                      fontSize={10}
+                      fontSize={12}
                       textAnchor="end"
                       className="num"
                     >

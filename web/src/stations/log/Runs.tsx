@@ -1,9 +1,10 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, type ReactNode, useState } from "react";
 
-import { call, post } from "../../api/edits";
+import { call, post } from "../../api/client";
 import { type BenchLine, clock, type Job, type Setup } from "../../api/model";
 import type { components } from "../../api/schema";
+import { Pick } from "../../shared/Pick";
 import { when } from "../../shared/when";
 
 type Runs = components["schemas"]["RunsDocument"];
@@ -134,7 +135,7 @@ function RunLines({ lines, onTakeBack }: { lines: RunLine[]; onTakeBack: (number
       {lines.map(({ number, made, author, taken_back, run }) => (
         <li
           key={number}
-          className={`flex items-baseline gap-2 text-[14px] ${taken_back ? "text-quiet line-through" : ""}`}
+          className={`flex items-baseline gap-2 text-small ${taken_back ? "text-quiet line-through" : ""}`}
         >
           <span className="label num shrink-0" title={new Date(`${made}Z`).toLocaleString()}>
             {when(made)}
@@ -149,8 +150,8 @@ function RunLines({ lines, onTakeBack }: { lines: RunLine[]; onTakeBack: (number
           </span>
           {!taken_back && (
             <button
-              className="shrink-0 text-[13px] underline"
-              aria-label={`Take run ${number} back`}
+              className="shrink-0 text-small underline"
+              aria-label={`take back run ${number}`}
               onClick={() => onTakeBack(number)}
             >
               take back
@@ -252,19 +253,12 @@ function RunForm({
       </Row>
       {boards.length > 1 && (
         <Row what="it lay on">
-          <select
-            className="field !font-sans"
-            aria-label="Spoilboard"
+          <Pick
+            label="Spoilboard"
             value={board}
-            onChange={(e) => setBoard(e.target.value)}
-          >
-            <option value="">no spoilboard of mine</option>
-            {boards.map((b) => (
-              <option key={b.id} value={b.id}>
-                {b.name}
-              </option>
-            ))}
-          </select>
+            options={[["", "no spoilboard of mine"], ...boards.map((b): [string, string] => [b.id, b.name])]}
+            onPick={setBoard}
+          />
         </Row>
       )}
       <details>

@@ -1,6 +1,7 @@
 import { useState } from "react";
 
-import { post, useJudgement, useReading, type Edits } from "../../api/edits";
+import { post } from "../../api/client";
+import { type Edits } from "../../api/edits";
 import {
   ROLES,
   type HealItem,
@@ -13,8 +14,12 @@ import {
   type Role,
   type Setup,
   type XY,
+  type Alteration,
 } from "../../api/model";
+import { useJudgement, useReading } from "../../api/queries";
+import { Pick } from "../../shared/Pick";
 import { Snags } from "../../shared/Snags";
+import { useEscape } from "../../shared/keys";
 import { bare, length, LengthField, squareMetres, useUnit } from "../../shared/lengths";
 
 export type Look = { cutter: string | null; heal: string | null; hover: string | null };
@@ -60,6 +65,7 @@ export function PartBoard({
   onClose: () => void;
 }) {
   const { unit } = useUnit();
+  useEscape(onClose);
   const [x0, y0, x1, y1] = part.box,
     w = x1 - x0,
     h = y1 - y0,
@@ -85,12 +91,12 @@ export function PartBoard({
       </g>
     );
   return (
-    <div className="relative h-full" onKeyDown={(e) => e.key === "Escape" && onClose()}>
+    <div className="relative h-full">
       <div className="absolute left-4 top-3 z-10 flex items-baseline gap-3">
         <button className="key" onClick={onClose}>
           Back to the wall
         </button>
-        <b className="text-[18px] font-semibold">{part.name}</b>
+        <b className="text-head font-semibold">{part.name}</b>
       </div>
       <svg
         className="h-full w-full"
@@ -276,7 +282,7 @@ export function PartOpenDocket({
             key={t}
             role="tab"
             aria-selected={tab === t}
-            className={`${tab === t ? "key-strong" : "key"} !px-2 text-[13.5px]`}
+            className={`${tab === t ? "key-strong" : "key"} !px-2 text-small`}
             onClick={() => {
               setTab(t);
               setLook({ cutter: null, heal: null, hover: null });
@@ -374,21 +380,15 @@ function DrawingTab({
                 </span>
               </td>
               <td className="rule py-1">
-                <select
-                  className="field !font-sans text-[14px]"
-                  aria-label={`Layer ${l.name} means`}
+                <Pick
+                  label={`Layer ${l.name} means`}
                   value={l.role}
-                  onChange={(e) => again({ roles: { [l.name]: e.target.value } })}
-                >
-                  {ROLES.map(([r, t]) => (
-                    <option key={r} value={r}>
-                      {t}
-                    </option>
-                  ))}
-                </select>
+                  options={ROLES}
+                  onPick={(role) => again({ roles: { [l.name]: role } })}
+                />
                 {l.why === "said by hand" && word(l.name) && (
                   <button
-                    className="block text-[13px] underline decoration-dotted"
+                    className="block text-small underline decoration-dotted"
                     title={`layers with the word ${word(l.name)} will mean this, here and in new jobs`}
                     onClick={() => always(word(l.name)!, l.role)}
                   >
@@ -417,19 +417,14 @@ function DrawingTab({
       />
       {others.length > 0 && (
         <div className="flex items-baseline gap-2">
-          <select
-            className="field !font-sans flex-1"
-            aria-label="Fit inside"
+          <Pick
+            className="flex-1"
+            label="Fit inside"
+            placeholder="fit inside a part ..."
             value={inside}
-            onChange={(e) => setInside(e.target.value)}
-          >
-            <option value="">fit inside a part ...</option>
-            {others.map((p) => (
-              <option key={p.id} value={p.id}>
-                {p.name}
-              </option>
-            ))}
-          </select>
+            options={others.map((p): [string, string] => [p.id, p.name])}
+            onPick={setInside}
+          />
           <button
             className="key"
             disabled={!inside}
@@ -518,7 +513,7 @@ function Heal({
           )}
           {line.items.length > 0 && (
             <button
-              className="ml-1 text-[13px] underline decoration-dotted"
+              className="ml-1 text-small underline decoration-dotted"
               aria-expanded={open}
               onClick={() => setLook({ cutter: null, heal: open ? null : line.id, hover: null })}
             >
@@ -528,7 +523,7 @@ function Heal({
         </div>
       </div>
       {open && (
-        <ul className="ml-6 max-h-40 overflow-auto text-[13px]">
+        <ul className="ml-6 max-h-40 overflow-auto text-small">
           {line.items.map((i, k) => (
             <li
               key={i.id}
@@ -655,8 +650,8 @@ function ChangesTab({
   const [radius, setRadius] = useState((cutter?.diameter ?? 6) / 2 + 0.05),
     [round, setRound] = useState(5),
     [under, setUnder] = useState(150);
-  const add = (value: Record<string, unknown>) =>
-    edits.run({ kind: "alter-part", part: part.id, add: value });
+  const add = (value: { kind: "relief" | "rounding" } & Record<string, unknown>) =>
+    edits.run({ kind: "alter-part", part: part.id, add: value as Alteration });
   const list = judged?.alterations ?? [];
   return (
     <>

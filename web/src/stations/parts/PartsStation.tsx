@@ -2,6 +2,7 @@ import { useRef, useState } from "react";
 
 import type { Edits } from "../../api/edits";
 import type { Job, Part, Setup } from "../../api/model";
+import { Pick } from "../../shared/Pick";
 import { Snags } from "../../shared/Snags";
 import { bare, squareMetres, useUnit } from "../../shared/lengths";
 import { FEATURE_DASH } from "./PartOpen";
@@ -73,13 +74,12 @@ export function PartsWall({
         <span className="text-quiet">or drop DXF, SVG, plotter files, CSV cut lists here</span>
         <label className="ml-auto flex items-center gap-1.5">
           <span className="label">drawing unit</span>
-          <select className="field" value={units} onChange={(e) => setUnits(e.target.value)}>
-            {UNITS.map((u) => (
-              <option key={u} value={u}>
-                {u === "auto" ? "as the file says" : u}
-              </option>
-            ))}
-          </select>
+          <Pick
+            label="drawing unit"
+            value={units}
+            options={UNITS.map((u): [string, string] => [u, u === "auto" ? "as the file says" : u])}
+            onPick={setUnits}
+          />
         </label>
         <input
           ref={input}
@@ -101,7 +101,7 @@ export function PartsWall({
       </div>
       {parts.length === 0 && !edits.dropping && (
         <div className="mx-auto mt-16 max-w-md text-center">
-          <p className="text-[22px] font-semibold">No parts yet</p>
+          <p className="text-figure font-semibold">No parts yet</p>
           <p className="mt-1 text-quiet">
             Drop the drawings of the order here. Venzo finds the outlines and holes in them, counts copies,
             and says what it left out.
@@ -124,17 +124,17 @@ export function PartsWall({
               >
                 <span className="flex items-baseline justify-between gap-2">
                   <b className="truncate font-semibold">{p.name}</b>
-                  <span className="num text-[19px]">
+                  <span className="num text-head">
                     {p.quantity}
-                    <span className="text-[13px] text-quiet"> x</span>
+                    <span className="text-small text-quiet"> x</span>
                   </span>
                 </span>
                 <PartPicture part={p} scale={160 / longest} />
-                <span className="num block text-[13px]">
+                <span className="num block text-small">
                   {bare(p.box[2] - p.box[0], unit, unit === "mm" ? 1 : 3)} x{" "}
                   {bare(p.box[3] - p.box[1], unit, unit === "mm" ? 1 : 3)} {unit}
                 </span>
-                <span className="block text-[13px] text-quiet">
+                <span className="block text-small text-quiet">
                   {p.contours.length - 1} hole{p.contours.length === 2 ? "" : "s"},{" "}
                   {squareMetres(p.area, unit)}
                   {p.features.length ? `, ${p.features.length} marked` : ""}
@@ -191,7 +191,7 @@ export function PartPicture({ part, scale, height = 92 }: { part: Part; scale: n
         ))}
       </g>
       {k > scale * 1.02 && (
-        <text x={93} y={height / 2 - 3} textAnchor="end" fontSize={10.5} fill="#625d53">
+        <text x={93} y={height / 2 - 3} textAnchor="end" fontSize={12} fill="#625d53">
           drawn {(k / scale).toFixed(1)}x larger
         </text>
       )}
@@ -224,7 +224,7 @@ export function PartsDocket({
   if (!part)
     return (
       <>
-        <h2 className="text-[20px] font-semibold">Parts of this job</h2>
+        <h2 className="text-figure font-semibold">Parts of this job</h2>
         <p className="label">
           {job.drawings.length} drawing{job.drawings.length === 1 ? "" : "s"}; choose a part to set how many
           and how it may lie, open it to see it large.
@@ -250,7 +250,7 @@ export function PartsDocket({
     <>
       <input
         key={part.name}
-        className="field w-full !font-sans text-[20px] font-semibold"
+        className="field w-full !font-sans text-figure font-semibold"
         defaultValue={part.name}
         aria-label="Part name"
         maxLength={200}
@@ -275,16 +275,15 @@ export function PartsDocket({
             {drawing?.filename}
           </a>
           , read in{" "}
-          <select
-            className="border-b border-dotted border-ink bg-transparent text-ink"
-            aria-label="Unit of the drawing"
-            value={drawing?.units}
-            onChange={(e) => edits.run({ kind: "read-again", drawing: part.drawing, units: e.target.value })}
-          >
-            {[...new Set([drawing?.units ?? "mm", "mm", "cm", "m", "in", "ft"])].map((u) => (
-              <option key={u}>{u}</option>
-            ))}
-          </select>
+          <Pick
+            look="token"
+            label="Unit of the drawing"
+            value={drawing?.units ?? "mm"}
+            options={[...new Set([drawing?.units ?? "mm", "mm", "cm", "m", "in", "ft"])].map(
+              (u): [string, string] => [u, u],
+            )}
+            onPick={(units) => edits.run({ kind: "read-again", drawing: part.drawing, units })}
+          />
           {drawing && drawing.revision > 1 ? `, version ${drawing.revision}` : ""}
         </p>
       )}
@@ -442,7 +441,7 @@ export function QuantityField({ value, onCommit }: { value: number; onCommit: (q
         onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
       />
       {wrong && (
-        <span role="alert" className="block text-[12px] text-stop">
+        <span role="alert" className="block text-fine text-stop">
           {wrong}
         </span>
       )}

@@ -24,7 +24,7 @@ export function RevisionBoard({ revised, setup, edits }: { revised: Revised; set
   return (
     <div className="flex h-full flex-col p-4">
       <div className="flex items-baseline gap-3">
-        <h2 className="text-[20px] font-semibold">
+        <h2 className="text-figure font-semibold">
           {c.file}, version {c.revision}
         </h2>
         <span className="label">old in broken lines, new in full</span>
@@ -44,7 +44,7 @@ export function RevisionBoard({ revised, setup, edits }: { revised: Revised; set
               <span className={p.state === "missing" ? "text-stop" : "label"}>{STATE[p.state]}</span>
             </div>
             <Overlay part={p} tall={few} />
-            <p className="num text-[13px]">
+            <p className="num text-small">
               {squareMetres(p.area_mm2[0], unit)}{" "}
               {p.state !== "same" && <>to {squareMetres(p.area_mm2[1], unit)}</>}
             </p>
@@ -60,7 +60,7 @@ export function RevisionBoard({ revised, setup, edits }: { revised: Revised; set
               </p>
             )}
             {p.lost.map((l) => (
-              <p key={l} className="text-[13px] text-stop">
+              <p key={l} className="text-small text-stop">
                 {l}
               </p>
             ))}

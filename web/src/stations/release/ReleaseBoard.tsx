@@ -39,7 +39,7 @@ export function ReleaseBoard({ job, setup }: { job: Job; setup: Setup }) {
         ))}
       </div>
       <pre
-        className="num min-h-0 flex-1 overflow-auto border border-line bg-paper p-3 text-[13px] leading-[1.45]"
+        className="num min-h-0 flex-1 overflow-auto border border-line bg-paper p-3 text-small leading-[1.45]"
         tabIndex={0}
         aria-label="Program text"
         data-testid="program"

@@ -1,7 +1,8 @@
 import { useState } from "react";
 
-import { useLibrary, type Edits } from "../../api/edits";
+import { type Edits } from "../../api/edits";
 import type { Changes, Flaw, Setup, Stock, XY } from "../../api/model";
+import { useLibrary } from "../../api/queries";
 import { Snags } from "../../shared/Snags";
 import { bare, length, LengthField, readCorners, readLengths, useUnit } from "../../shared/lengths";
 import { QuantityField } from "../parts/PartsStation";
@@ -27,7 +28,7 @@ export function StockDocket({
   const dead = setup.machine.dead_areas.length;
   return (
     <>
-      <h2 className="text-[20px] font-semibold">{setup.material.name}</h2>
+      <h2 className="text-figure font-semibold">{setup.material.name}</h2>
       <p className="label">
         on {setup.machine.name}, table {bare(setup.machine.width, unit, 1)} x{" "}
         {bare(setup.machine.height, unit, 1)} {unit}
@@ -75,7 +76,7 @@ export function StockDocket({
                 height: 610,
                 quantity: 1,
                 nominal: setup.stock[0]?.nominal ?? 18,
-              },
+              } as Stock,
             })
           }
         >
@@ -200,7 +201,7 @@ function StockCard({
         </span>
       </div>
       <div className="mt-1 flex items-baseline gap-3">
-        <span className="num text-[26px]">{bare(stock.thickness, unit)}</span>
+        <span className="num text-huge">{bare(stock.thickness, unit)}</span>
         <span className="label">
           {unit} thick,{" "}
           {stock.readings.length
@@ -310,7 +311,7 @@ function Remnant({ stock, put, sketch, setSketch }: { stock: Stock; put: (f: Cha
         />
       </label>
       {wrong && (
-        <span role="alert" className="text-[12.5px] text-stop">
+        <span role="alert" className="text-fine text-stop">
           {wrong}
         </span>
       )}
@@ -422,7 +423,7 @@ function Readings({ stock, onCommit }: { stock: Stock; onCommit: (r: number[]) =
         onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
       />
       {wrong && (
-        <span role="alert" className="text-[12.5px] text-stop">
+        <span role="alert" className="text-fine text-stop">
           {wrong}
         </span>
       )}

@@ -1,0 +1,80 @@
+import { useState } from "react";
+import { useNavigate } from "react-router";
+
+import { post } from "../api/client";
+import type { Job, Library } from "../api/model";
+import { Pick } from "../shared/Pick";
+import { bare, useUnit } from "../shared/lengths";
+
+/** The first step of a job: its name, its machine, its material. */
+export function NewJob({ library }: { library: Library }) {
+  const go = useNavigate(),
+    { unit } = useUnit();
+  const [name, setName] = useState(""),
+    [machine, setMachine] = useState(""),
+    [material, setMaterial] = useState(""),
+    [wrong, setWrong] = useState("");
+  const start = async () => {
+    try {
+      const job = await post<Job>("/jobs", {
+        name,
+        machine: machine || library.machine[0]?.id,
+        material: material || library.material[0]?.id,
+      });
+      go(`/job/${job.id}/parts`);
+    } catch (e) {
+      setWrong((e as Error).message);
+    }
+  };
+  return (
+    <section aria-label="New job" className="h-fit border border-line bg-paper p-4">
+      <h2 className="mb-2 text-figure font-semibold">Start a job</h2>
+      <form
+        className="grid gap-2"
+        onSubmit={(e) => {
+          e.preventDefault();
+          start();
+        }}
+      >
+        <label className="grid">
+          <span className="label">name</span>
+          <input
+            className="field !font-sans"
+            value={name}
+            maxLength={200}
+            onChange={(e) => setName(e.target.value)}
+            required
+            aria-label="Job name"
+          />
+        </label>
+        <label className="grid">
+          <span className="label">machine</span>
+          <Pick
+            label="machine"
+            value={machine || library.machine[0]?.id || ""}
+            options={library.machine.map((m): [string, string] => [
+              m.id,
+              `${m.name}, ${bare(m.width, unit, 1)} x ${bare(m.height, unit, 1)} ${unit}`,
+            ])}
+            onPick={setMachine}
+          />
+        </label>
+        <label className="grid">
+          <span className="label">material</span>
+          <Pick
+            label="material"
+            value={material || library.material[0]?.id || ""}
+            options={library.material.map((m): [string, string] => [m.id, m.name])}
+            onPick={setMaterial}
+          />
+        </label>
+        {wrong && (
+          <p role="alert" className="text-stop">
+            {wrong}
+          </p>
+        )}
+        <button className="key-strong mt-1">Start</button>
+      </form>
+    </section>
+  );
+}

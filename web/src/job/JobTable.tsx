@@ -1,0 +1,99 @@
+import { fixingsChange, listChange } from "../api/changes";
+import type { Piece, XY } from "../api/model";
+import { TableView } from "../table/TableView";
+import { useJobView } from "./view";
+
+const round = (v: number) => Math.round(v * 1e4) / 1e4;
+
+type Props = {
+  /** Another stock line than the sheet that is shown. */
+  stock?: string | null;
+  sketch?: XY[];
+  onSketch?: (p: XY) => void;
+};
+
+/** The table of a job, with the edits that hands make on it, and the keys of its sheets. */
+export function JobTable({ stock, sketch, onSketch }: Props) {
+  const view = useJobView();
+  const { job, setup, edits, station, sheet, search, selected, select, time, look } = view;
+  const taped = (station === "cuts" || station === "prove") && !!view.plan?.cuts.length;
+  const atStock = stock ?? sheet[0];
+  return (
+    <>
+      <TableView
+        job={job}
+        setup={setup}
+        sheet={atStock}
+        copy={atStock === sheet[0] ? sheet[1] : 0}
+        sketch={sketch}
+        onSketch={onSketch}
+        station={station}
+        selected={selected}
+        onSelect={select}
+        time={taped ? time : null}
+        preview={search.preview}
+        look={look}
+        onMove={(p) => edits.run(movePiece(setup.id, p))}
+        onTabs={(part, contour, tabs) =>
+          edits.run({
+            kind: "set-contour",
+            part,
+            contour,
+            tabs: tabs.map(([x, y]) => [round(x), round(y)]),
+          })
+        }
+        onScrews={(screws) =>
+          edits.run({ kind: "change-screws", setup: setup.id, ...listChange(setup.screws, screws) })
+        }
+        onFixings={(fixings) =>
+          edits.run({ kind: "change-fixings", setup: setup.id, ...fixingsChange(setup.fixings, fixings) })
+        }
+        onStart={(part, contour, [x, y]) =>
+          edits.run({ kind: "set-contour", part, contour, start: [round(x), round(y)] })
+        }
+      />
+      <SheetKeys at={atStock} />
+    </>
+  );
+}
+
+export const movePiece = (setup: string, p: Piece) => ({
+  kind: "move-piece" as const,
+  setup,
+  part: p.part,
+  copy_no: p.copy_no,
+  x: round(p.x),
+  y: round(p.y),
+  rotation: p.rotation,
+  mirrored: p.mirrored,
+  sheet: p.sheet,
+  sheet_copy: p.sheet_copy,
+});
+
+function SheetKeys({ at }: { at: string }) {
+  const { sheets, sheet, show } = useJobView();
+  if (sheets.length < 2) return null;
+  return (
+    <div
+      data-over
+      className="absolute left-11 top-2 flex max-w-[60%] flex-wrap gap-1 text-small"
+      role="tablist"
+      aria-label="Sheets"
+    >
+      {sheets.map((s, i) => {
+        const here = s[0] === at && s[1] === sheet[1];
+        return (
+          <button
+            key={s.join("/")}
+            role="tab"
+            aria-selected={here}
+            className={`${here ? "key-strong" : "key"} !py-0`}
+            onClick={() => show(...s)}
+          >
+            Sheet {i + 1}
+          </button>
+        );
+      })}
+    </div>
+  );
+}

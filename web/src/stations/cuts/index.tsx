@@ -1,0 +1,29 @@
+import { CarveBoard, type CarveLook, NO_LOOK } from "../../carving/CarveBench";
+import { Frame } from "../../job/Frame";
+import { JobTable } from "../../job/JobTable";
+import { useJobView, useKept } from "../../job/view";
+import { CutsDocket, type CutsView } from "./CutsDocket";
+
+/** How the parts are cut, carved and held, and in which order. */
+export default function Cuts() {
+  const { job, setup, edits, selected, plan, select, time, setTime } = useJobView();
+  const [view, setView] = useKept<CutsView>("cuts.view", "cut"),
+    [carve, setCarve] = useKept<CarveLook>("cuts.carve", NO_LOOK);
+  return (
+    <Frame
+      board={
+        view === "carve" ? (
+          <CarveBoard job={job} setup={setup} look={carve} setLook={setCarve} />
+        ) : (
+          <JobTable />
+        )
+      }
+      docket={
+        <CutsDocket
+          {...{ job, setup, edits, selected, plan, time, setTime, view, setView, carve, setCarve }}
+          onSelect={select}
+        />
+      }
+    />
+  );
+}

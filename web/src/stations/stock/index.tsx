@@ -1,0 +1,28 @@
+import { useState } from "react";
+
+import { Frame } from "../../job/Frame";
+import { JobTable } from "../../job/JobTable";
+import { useJobView } from "../../job/view";
+import { type Sketch, StockDocket } from "./StockStation";
+
+/** What lies on the table, and where. */
+export default function StockAndTable() {
+  const { setup, edits } = useJobView();
+  const [sketch, setSketch] = useState<Sketch>(null),
+    [shown, setShown] = useState<string | null>(null);
+  const at = sketch?.stock ?? setup.stock.find((s) => s.id === shown)?.id;
+  return (
+    <Frame
+      board={
+        <JobTable
+          stock={at}
+          sketch={sketch?.points}
+          onSketch={(p) => sketch && setSketch({ ...sketch, points: [...sketch.points, p] })}
+        />
+      }
+      docket={
+        <StockDocket setup={setup} edits={edits} sketch={sketch} setSketch={setSketch} onShow={setShown} />
+      }
+    />
+  );
+}

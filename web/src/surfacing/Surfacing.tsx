@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useMemo, useRef, useState, type ReactNode } from "react";
-import { Link, useNavigate, useParams } from "react-router";
+import { useNavigate, useParams } from "react-router";
 
 import { changedFields } from "../api/changes";
 import { call, patch, post } from "../api/client";
@@ -18,6 +18,7 @@ import {
 } from "../api/model";
 import { useChanges, useLibrary } from "../api/queries";
 import { History } from "../app/History";
+import { Home } from "../app/Home";
 import { Pick } from "../shared/Pick";
 import { Choice, inUnit, LengthToken, NumberToken, QuantityToken } from "../shared/Tokens";
 import { focusHere } from "../shared/keys";
@@ -68,11 +69,9 @@ export function SurfacingScreen() {
   const v = view.data,
     { unit } = useUnit();
   return (
-    <div className="grid h-full grid-rows-[auto_auto_1fr]">
+    <div className="grid h-full grid-cols-[minmax(0,1fr)] grid-rows-[auto_auto_minmax(0,1fr)]">
       <header className="flex items-center gap-4 bg-bench px-4 py-1.5">
-        <Link to="/" className="num text-head font-medium tracking-tight" aria-label="venzo, all jobs">
-          venzo
-        </Link>
+        <Home />
         <h1 className="text-head font-semibold">Surfacing bench</h1>
         <p className="min-w-0 truncate text-quiet" aria-live="polite">
           {change.isPending || view.isFetching ? (

@@ -290,7 +290,7 @@ export function PartsDocket({
       {!opened && (
         <button
           className="mt-2 block w-full border border-line bg-paper hover:border-ink"
-          aria-label="Open this part"
+          aria-label="open: drawing, judgement, changes. Open this part"
           onClick={() => onOpen?.(part.id)}
         >
           <PartPicture part={part} scale={0.0001} height={130} />

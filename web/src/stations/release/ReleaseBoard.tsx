@@ -31,7 +31,7 @@ export function ReleaseBoard({ job, setup }: { job: Job; setup: Setup }) {
             key={f.name}
             role="tab"
             aria-selected={f.name === name}
-            className={f.name === name ? "key-strong" : "key"}
+            className={`${f.name === name ? "key-strong" : "key"} max-w-full truncate`}
             onClick={() => setName(f.name)}
           >
             {f.name}

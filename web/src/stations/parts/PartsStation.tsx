@@ -290,11 +290,10 @@ export function PartsDocket({
       {!opened && (
         <button
           className="mt-2 block w-full border border-line bg-paper hover:border-ink"
-          aria-label="open: drawing, judgement, changes. Open this part"
           onClick={() => onOpen?.(part.id)}
         >
           <PartPicture part={part} scale={0.0001} height={130} />
-          <span className="label block pb-1">open: drawing, judgement, changes</span>
+          <span className="label block pb-1">open this part: drawing, judgement, changes</span>
         </button>
       )}
       <dl className="mt-2 grid grid-cols-[1fr_auto] gap-x-3">

@@ -96,7 +96,7 @@ def make_app(store: Store, address: str = "testserver") -> FastAPI:
         responses=FAULTS,
     )
     # a network is slower than the packing from about here on; events are never packed
-    app.add_middleware(GZipMiddleware, minimum_size=4096, compresslevel=4)
+    app.add_middleware(GZipMiddleware, minimum_size=4096, compresslevel=6)
     app.add_middleware(Signed)
     app.add_middleware(Holds)
     app.add_middleware(Guard, address=address)  # type: ignore[arg-type]

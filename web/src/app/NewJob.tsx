@@ -1,10 +1,12 @@
-import { useState } from "react";
+import { lazy, Suspense, useState } from "react";
 import { useNavigate } from "react-router";
 
 import { post } from "../api/client";
 import type { Job, Library } from "../api/model";
-import { Pick } from "../shared/Pick";
 import { bare, useUnit } from "../shared/lengths";
+
+// the page is there before its lists can open
+const Pick = lazy(() => import("../shared/Pick").then((m) => ({ default: m.Pick<string> })));
 
 /** The first step of a job: its name, its machine, its material. */
 export function NewJob({ library }: { library: Library }) {
@@ -49,24 +51,28 @@ export function NewJob({ library }: { library: Library }) {
         </label>
         <label className="grid">
           <span className="label">machine</span>
-          <Pick
-            label="machine"
-            value={machine || library.machine[0]?.id || ""}
-            options={library.machine.map((m): [string, string] => [
-              m.id,
-              `${m.name}, ${bare(m.width, unit, 1)} x ${bare(m.height, unit, 1)} ${unit}`,
-            ])}
-            onPick={setMachine}
-          />
+          <Suspense fallback={<span className="field">...</span>}>
+            <Pick
+              label="machine"
+              value={machine || library.machine[0]?.id || ""}
+              options={library.machine.map((m): [string, string] => [
+                m.id,
+                `${m.name}, ${bare(m.width, unit, 1)} x ${bare(m.height, unit, 1)} ${unit}`,
+              ])}
+              onPick={setMachine}
+            />
+          </Suspense>
         </label>
         <label className="grid">
           <span className="label">material</span>
-          <Pick
-            label="material"
-            value={material || library.material[0]?.id || ""}
-            options={library.material.map((m): [string, string] => [m.id, m.name])}
-            onPick={setMaterial}
-          />
+          <Suspense fallback={<span className="field">...</span>}>
+            <Pick
+              label="material"
+              value={material || library.material[0]?.id || ""}
+              options={library.material.map((m): [string, string] => [m.id, m.name])}
+              onPick={setMaterial}
+            />
+          </Suspense>
         </label>
         {wrong && (
           <p role="alert" className="text-stop">

@@ -81,145 +81,9 @@ export function FeedsBench({
           });
         }}
       />
-      <div className="flex gap-3">
-        <div className="grid flex-1 gap-1 text-small">
-          <div className="grid grid-cols-[6.2rem_1fr] items-center gap-2">
-            <NumberToken
-              label="spindle speed, what if"
-              value={rpm}
-              unit=" rpm"
-              onCommit={(v) => set({ rpm: v })}
-              least={1}
-            />
-            <input
-              type="range"
-              min={a.rpm_range[0]}
-              max={a.rpm_range[1]}
-              step={250}
-              value={rpm}
-              aria-label="spindle speed"
-              className="accent-accent"
-              onChange={(e) => set({ rpm: Number(e.target.value), feed })}
-            />
-          </div>
-          <div className="grid grid-cols-[6.2rem_1fr] items-center gap-2">
-            <QuantityToken
-              of="feed"
-              label="feed, what if"
-              value={feed}
-              onCommit={(v) => set({ feed: v })}
-              least={0.001}
-            />
-            <input
-              type="range"
-              min={100}
-              max={Math.max(12000, a.feed * 1.5)}
-              step={50}
-              value={feed}
-              aria-label="feed"
-              className="accent-accent"
-              onChange={(e) => set({ feed: Number(e.target.value), rpm })}
-            />
-          </div>
-          <p>
-            <LengthToken label="depth engaged" mm={a.depth} onCommit={(depth) => set({ depth, rpm, feed })} />{" "}
-            deep,{" "}
-            <LengthToken label="width engaged" mm={a.width} onCommit={(width) => set({ width, rpm, feed })} />{" "}
-            wide
-          </p>
-          <p>
-            <NumberToken
-              label="flutes"
-              value={a.flutes}
-              onCommit={(flutes) => set({ flutes: Math.round(flutes), rpm, feed })}
-              least={1}
-            />{" "}
-            flute{a.flutes === 1 ? "" : "s"},{" "}
-            <LengthToken
-              label="diameter"
-              mm={a.diameter}
-              onCommit={(diameter) => set({ diameter, rpm, feed })}
-            />{" "}
-            across
-          </p>
-        </div>
-        <CutterDrawing points={a.silhouette} height={92} width={56} />
-      </div>
-      <ul className="mt-1 grid gap-1" aria-label="Judgement">
-        {a.snags.map((s) => (
-          <li
-            key={s.rule}
-            className={`border px-2 py-1 ${s.severity === "stop" ? "border-stop text-stop" : "border-line"}`}
-          >
-            <b>{{ stop: "Stop.", look: "Look.", note: "Note." }[s.severity]}</b> {inUnit(s.message, unit)}
-          </li>
-        ))}
-        {!a.snags.length && (
-          <li className="border border-line px-2 py-1">Inside the window, within power and stiffness.</li>
-        )}
-      </ul>
-      <table className="mt-1 w-full text-small">
-        <tbody>
-          <Row
-            what="feed"
-            value={quantity(feed, "feed", unit)}
-            aside={unit === "mm" ? `${(feed / 60).toFixed(0)} mm/s` : `${(feed / 1524).toFixed(2)} in/s`}
-          />
-          <Row
-            what="chip a tooth"
-            value={`${bare(a.chip_load, unit, unit === "mm" ? 3 : 4)} ${unit}`}
-            aside={`window ${bare(a.window.chip[0], unit, unit === "mm" ? 3 : 4)} to ${bare(a.window.chip[1], unit, unit === "mm" ? 3 : 4)}; thickest ${bare(a.chip_thickness, unit, unit === "mm" ? 3 : 4)}`}
-          />
-          <Row
-            what="edge speed"
-            value={quantity(a.surface_speed, "edge", unit)}
-            aside={`window ${(a.window.speed[0] * inQuantity("edge", unit).scale).toFixed(0)} to ${quantity(a.window.speed[1], "edge", unit)}`}
-          />
-          <Row
-            what="removes"
-            value={
-              unit === "mm"
-                ? `${((a.removal * 60) / 1000).toFixed(0)} cm³/min`
-                : `${((a.removal * 60) / 16387).toFixed(1)} in³/min`
-            }
-            aside={quantity(a.energy, "energy", unit)}
-          />
-          <Row
-            what="power"
-            value={`${(a.power / 1000).toFixed(2)} kW`}
-            aside={
-              a.available === null
-                ? "the spindle's curve is not entered"
-                : `of ${(a.available / 1000).toFixed(2)} kW at this speed`
-            }
-          />
-          <Row
-            what="bend at the tip"
-            value={`${bare(a.bend, unit, unit === "mm" ? 3 : 4)} ${unit}`}
-            aside={`${a.force.toFixed(0)} N`}
-          />
-          <Row what="plunge" value={quantity(a.plunge, "feed", unit)} aside={inUnit(a.plunge_reason, unit)} />
-          <Row
-            what="deepest pass"
-            value={`${bare(a.step_down, unit)} ${unit}`}
-            aside={inUnit(a.step_reason, unit)}
-          />
-          <Row
-            what="full speed after"
-            value={`${bare(a.run_up, unit, 1)} ${unit}`}
-            aside={
-              a.reached
-                .filter((r) => r.feed < feed - 1)
-                .slice(0, 3)
-                .map(
-                  (r) =>
-                    `${length(r.length, unit, 1)}: ${quantity(r.feed, "feed", unit, unit === "mm" ? 1 : 0)}`,
-                )
-                .join(", ") || `reached even on ${length(5, unit, 1)} moves`
-            }
-          />
-        </tbody>
-      </table>
+      <Levers {...{ a, rpm, feed, set }} />
+      <Judged a={a} />
+      <Figures a={a} feed={feed} />
       <p className="label mt-1">
         Chip window: {a.window.chip_source}. Edge speed: {a.window.speed_source}. Feeds now:{" "}
         {changed ? "what if" : a.source}. Energy: {a.energy_source}.
@@ -238,6 +102,166 @@ export function FeedsBench({
         </div>
       )}
     </section>
+  );
+}
+
+type Asked = { a: Advice; rpm: number; feed: number; set: (f: Partial<FeedsAsk>) => void };
+
+/** What is moved to see what if. */
+function Levers({ a, rpm, feed, set }: Asked) {
+  return (
+    <div className="flex gap-3">
+      <div className="grid flex-1 gap-1 text-small">
+        <div className="grid grid-cols-[6.2rem_1fr] items-center gap-2">
+          <NumberToken
+            label="spindle speed, what if"
+            value={rpm}
+            unit=" rpm"
+            onCommit={(v) => set({ rpm: v })}
+            least={1}
+          />
+          <input
+            type="range"
+            min={a.rpm_range[0]}
+            max={a.rpm_range[1]}
+            step={250}
+            value={rpm}
+            aria-label="spindle speed"
+            className="accent-accent"
+            onChange={(e) => set({ rpm: Number(e.target.value), feed })}
+          />
+        </div>
+        <div className="grid grid-cols-[6.2rem_1fr] items-center gap-2">
+          <QuantityToken
+            of="feed"
+            label="feed, what if"
+            value={feed}
+            onCommit={(v) => set({ feed: v })}
+            least={0.001}
+          />
+          <input
+            type="range"
+            min={100}
+            max={Math.max(12000, a.feed * 1.5)}
+            step={50}
+            value={feed}
+            aria-label="feed"
+            className="accent-accent"
+            onChange={(e) => set({ feed: Number(e.target.value), rpm })}
+          />
+        </div>
+        <p>
+          <LengthToken label="depth engaged" mm={a.depth} onCommit={(depth) => set({ depth, rpm, feed })} />{" "}
+          deep,{" "}
+          <LengthToken label="width engaged" mm={a.width} onCommit={(width) => set({ width, rpm, feed })} />{" "}
+          wide
+        </p>
+        <p>
+          <NumberToken
+            label="flutes"
+            value={a.flutes}
+            onCommit={(flutes) => set({ flutes: Math.round(flutes), rpm, feed })}
+            least={1}
+          />{" "}
+          flute{a.flutes === 1 ? "" : "s"},{" "}
+          <LengthToken
+            label="diameter"
+            mm={a.diameter}
+            onCommit={(diameter) => set({ diameter, rpm, feed })}
+          />{" "}
+          across
+        </p>
+      </div>
+      <CutterDrawing points={a.silhouette} height={92} width={56} />
+    </div>
+  );
+}
+
+function Judged({ a }: Pick<Asked, "a">) {
+  const { unit } = useUnit();
+  return (
+    <ul className="mt-1 grid gap-1" aria-label="Judgement">
+      {a.snags.map((s) => (
+        <li
+          key={s.rule}
+          className={`border px-2 py-1 ${s.severity === "stop" ? "border-stop text-stop" : "border-line"}`}
+        >
+          <b>{{ stop: "Stop.", look: "Look.", note: "Note." }[s.severity]}</b> {inUnit(s.message, unit)}
+        </li>
+      ))}
+      {!a.snags.length && (
+        <li className="border border-line px-2 py-1">Inside the window, within power and stiffness.</li>
+      )}
+    </ul>
+  );
+}
+
+/** What the numbers come to. */
+function Figures({ a, feed }: Pick<Asked, "a" | "feed">) {
+  const { unit } = useUnit();
+  return (
+    <table className="mt-1 w-full text-small">
+      <tbody>
+        <Row
+          what="feed"
+          value={quantity(feed, "feed", unit)}
+          aside={unit === "mm" ? `${(feed / 60).toFixed(0)} mm/s` : `${(feed / 1524).toFixed(2)} in/s`}
+        />
+        <Row
+          what="chip a tooth"
+          value={`${bare(a.chip_load, unit, unit === "mm" ? 3 : 4)} ${unit}`}
+          aside={`window ${bare(a.window.chip[0], unit, unit === "mm" ? 3 : 4)} to ${bare(a.window.chip[1], unit, unit === "mm" ? 3 : 4)}; thickest ${bare(a.chip_thickness, unit, unit === "mm" ? 3 : 4)}`}
+        />
+        <Row
+          what="edge speed"
+          value={quantity(a.surface_speed, "edge", unit)}
+          aside={`window ${(a.window.speed[0] * inQuantity("edge", unit).scale).toFixed(0)} to ${quantity(a.window.speed[1], "edge", unit)}`}
+        />
+        <Row
+          what="removes"
+          value={
+            unit === "mm"
+              ? `${((a.removal * 60) / 1000).toFixed(0)} cm³/min`
+              : `${((a.removal * 60) / 16387).toFixed(1)} in³/min`
+          }
+          aside={quantity(a.energy, "energy", unit)}
+        />
+        <Row
+          what="power"
+          value={`${(a.power / 1000).toFixed(2)} kW`}
+          aside={
+            a.available === null
+              ? "the spindle's curve is not entered"
+              : `of ${(a.available / 1000).toFixed(2)} kW at this speed`
+          }
+        />
+        <Row
+          what="bend at the tip"
+          value={`${bare(a.bend, unit, unit === "mm" ? 3 : 4)} ${unit}`}
+          aside={`${a.force.toFixed(0)} N`}
+        />
+        <Row what="plunge" value={quantity(a.plunge, "feed", unit)} aside={inUnit(a.plunge_reason, unit)} />
+        <Row
+          what="deepest pass"
+          value={`${bare(a.step_down, unit)} ${unit}`}
+          aside={inUnit(a.step_reason, unit)}
+        />
+        <Row
+          what="full speed after"
+          value={`${bare(a.run_up, unit, 1)} ${unit}`}
+          aside={
+            a.reached
+              .filter((r) => r.feed < feed - 1)
+              .slice(0, 3)
+              .map(
+                (r) =>
+                  `${length(r.length, unit, 1)}: ${quantity(r.feed, "feed", unit, unit === "mm" ? 1 : 0)}`,
+              )
+              .join(", ") || `reached even on ${length(5, unit, 1)} moves`
+          }
+        />
+      </tbody>
+    </table>
   );
 }
 

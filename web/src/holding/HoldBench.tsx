@@ -6,6 +6,7 @@ import { call } from "../api/client";
 import { type Edits } from "../api/edits";
 import {
   clock,
+  type Command,
   type Fixing,
   type Job,
   type Screw,
@@ -29,22 +30,35 @@ type Props = {
   plan?: SheetPlan;
   onSelect: (id: string | null) => void;
 };
+type Changes = Omit<Extract<Command, { kind: "change-setup" }>, "kind" | "setup">;
+
+/** What holds the pieces of the sheet, and what is decided about it. */
 export function HoldDocket({ job, setup, edits, plan, onSelect }: Props) {
-  const { unit } = useUnit();
-  const hold = plan?.hold;
-  const change = (fields: Record<string, unknown>) =>
-      edits.run({ kind: "change-setup", setup: setup.id, ...fields }),
-    rules = (fields: Record<string, unknown>) => change({ rules: fields }),
-    reckon = (fields: Partial<Setup["rules"]["hold"]>) => rules({ hold: fields });
-  const low = hold?.lowest,
-    piece = low && setup.pieces.find((p) => p.id === low.piece),
-    part = piece && job.parts.find((p) => p.id === piece.part),
-    family = setup.material.family;
   const find = (s: Snag) =>
     onSelect((s.where?.piece as string) ?? setup.pieces.find((p) => p.part === s.where?.part)?.id ?? null);
+  const change = (fields: Changes) => edits.run({ kind: "change-setup", setup: setup.id, ...fields });
   return (
     <>
       <h2 className="text-figure font-semibold">How it is held</h2>
+      <Lowest {...{ job, setup, plan, onSelect }} />
+      <Ways job={job} setup={setup} edits={edits} />
+      {setup.machine.zones.length > 0 && <Vacuum setup={setup} plan={plan} change={change} />}
+      <Fixings setup={setup} edits={edits} plan={plan} job={job} />
+      <BetweenPieces setup={setup} change={change} />
+      <Reckoned {...{ setup, edits, plan, change }} />
+      <Snags snags={setup.snags.filter((s) => s.rule.startsWith("holding."))} edits={edits} onFind={find} />
+    </>
+  );
+}
+
+/** The least that anything is held by, and where. */
+function Lowest({ job, setup, plan, onSelect }: Omit<Props, "edits">) {
+  const hold = plan?.hold,
+    low = hold?.lowest,
+    piece = low && setup.pieces.find((p) => p.id === low.piece),
+    part = piece && job.parts.find((p) => p.id === piece.part);
+  return (
+    <>
       {!plan ? (
         <p className="label">Nest the pieces first: what holds them depends on where they lie.</p>
       ) : !hold ? (
@@ -76,171 +90,188 @@ export function HoldDocket({ job, setup, edits, plan, onSelect }: Props) {
           </p>
         </div>
       )}
-      <Ways job={job} setup={setup} edits={edits} />
-      {setup.machine.zones.length > 0 && (
-        <section className="mt-3 border border-line bg-paper px-2.5 py-1.5" aria-label="Vacuum">
-          <h3 className="flex items-baseline justify-between gap-2">
-            <b className="text-head font-semibold">Vacuum</b>
-            {hold?.pressure && (
-              <span className="label">
-                <span className="num">{hold.pressure[0].toFixed(0)}</span> kPa at the start,{" "}
-                <span className="num">{hold.pressure[1].toFixed(0)}</span> at the end
-              </span>
-            )}
-          </h3>
-          <div className="mt-1 flex flex-wrap gap-1.5">
-            {setup.machine.zones.map((z) => {
-              const on = setup.zones_on.includes(z.id);
-              return (
-                <button
-                  key={z.id}
-                  className={`${on ? "key-strong" : "key"} !px-2 !py-0`}
-                  aria-pressed={on}
-                  onClick={() => change({ zones: { [z.id]: !on } })}
-                >
-                  {z.id} {on ? "on" : "off"}
-                </button>
-              );
-            })}
-          </div>
-          <p className="mt-1 text-small">
-            Pump reaches{" "}
-            <NumberToken
-              label="Deepest vacuum"
-              value={setup.machine.pump?.pressure ?? 70}
-              unit=" kPa"
-              digits={0}
-              house={!setup.machine.pump}
-              why={
-                setup.machine.pump
-                  ? "as entered for this machine"
-                  : "not entered: estimated as a small shop pump (common practice); read the gauge with the table covered"
-              }
-              onCommit={(v) =>
-                change({
-                  machine: { pump: setup.machine.pump ? { pressure: v } : { pressure: v, flow: 400 } },
-                })
-              }
-            />{" "}
-            and moves{" "}
-            <NumberToken
-              label="Free flow"
-              value={setup.machine.pump?.flow ?? 400}
-              unit=" m³/h"
-              digits={0}
-              house={!setup.machine.pump}
-              onCommit={(v) =>
-                change({ machine: { pump: setup.machine.pump ? { flow: v } : { pressure: 70, flow: v } } })
-              }
-            />
-            ; the spoilboard leaks{" "}
-            <NumberToken
-              label="Leak of the spoilboard"
-              value={setup.machine.spoilboard.leak}
-              unit=""
-              digits={1}
-              why="m³/h through an open m² for every kPa; skimmed MDF about 3, paint or unskimmed faces far less"
-              onCommit={(v) => change({ machine: { spoilboard: { leak: v } } })}
-            />{" "}
-            m³/h per m² and kPa.
-          </p>
-        </section>
-      )}
-      <Fixings setup={setup} edits={edits} plan={plan} job={job} />
-      <section className="mt-3 border border-line bg-paper px-2.5 py-1.5" aria-label="Between the pieces">
-        <h3>
-          <b className="text-head font-semibold">Between the pieces</b>
-        </h3>
-        <div className="mt-1 flex gap-1.5">
-          {(["one kerf", "skeleton"] as const).map((b) => (
-            <button
-              key={b}
-              className={`${setup.rules.between === b ? "key-strong" : "key"} !px-2 !py-0`}
-              aria-pressed={setup.rules.between === b}
-              onClick={() => rules({ between: b })}
-            >
-              {b === "one kerf" ? "one kerf" : "a skeleton"}
-            </button>
-          ))}
-        </div>
-        <p className="label mt-1">
-          {length(setup.spacing, unit, 1)} apart.{" "}
-          {setup.rules.between === "one kerf"
-            ? "One kerf saves material; tabs between neighbours hold nothing."
-            : "A web stays between the kerfs for tabs to hold on to."}{" "}
-          A change asks for a new nest.
-        </p>
-      </section>
-      <details className="mt-3">
-        <summary className="cursor-pointer font-semibold">What is reckoned with</summary>
-        <p className="text-small leading-relaxed">
-          On the bed {setup.material.name.toLowerCase()} has a friction of{" "}
-          <NumberToken
-            label="Friction"
-            value={setup.rules.hold.friction[family]}
-            digits={2}
-            onCommit={(v) => reckon({ friction: { [family]: v } })}
-          />
-          ; its tabs bear{" "}
-          <QuantityToken
-            of="strength"
-            label="Strength of tabs"
-            value={setup.rules.hold.tab_strength[family]}
-            onCommit={(v) => reckon({ tab_strength: { [family]: v } })}
-          />
-          ; a skin is{" "}
-          <LengthToken
-            label="Skin"
-            mm={setup.rules.hold.skin[family]}
-            onCommit={(v) => reckon({ skin: { [family]: v } })}
-          />{" "}
-          thick. A screw bears{" "}
-          <NumberToken
-            label="Screw sideways"
-            value={setup.rules.hold.screw_shear}
-            unit=" N"
-            onCommit={(v) => reckon({ screw_shear: v })}
-          />{" "}
-          sideways and{" "}
-          <NumberToken
-            label="Screw upwards"
-            value={setup.rules.hold.screw_pull}
-            unit=" N"
-            onCommit={(v) => reckon({ screw_pull: v })}
-          />{" "}
-          upwards, a nail{" "}
-          <NumberToken
-            label="Nail sideways"
-            value={setup.rules.hold.nail_shear}
-            unit=" N"
-            onCommit={(v) => reckon({ nail_shear: v })}
-          />
-          , a clamp presses{" "}
-          <NumberToken
-            label="Clamp"
-            value={setup.rules.hold.clamp_force}
-            unit=" N"
-            onCommit={(v) => reckon({ clamp_force: v })}
-          />
-          . A piece is looked at below{" "}
-          <NumberToken
-            label="Margin"
-            value={setup.rules.hold.margin}
-            unit="×"
-            digits={1}
-            least={1}
-            onCommit={(v) => reckon({ margin: v })}
-          />{" "}
-          its load.
-        </p>
-        <PullScale setup={setup} edits={edits} pressure={hold?.pressure?.[0]} />
-        <p className="label mt-1">
-          Common practice on the careful side, until your own readings replace it. Cutting forces come from
-          the feeds. Makers' instructions for clamps and pumps come first.
-        </p>
-      </details>
-      <Snags snags={setup.snags.filter((s) => s.rule.startsWith("holding."))} edits={edits} onFind={find} />
     </>
+  );
+}
+
+type Deciding = { setup: Setup; plan?: SheetPlan; change: (fields: Changes) => void };
+
+function Vacuum({ setup, plan, change }: Deciding) {
+  const hold = plan?.hold;
+  return (
+    <section className="mt-3 border border-line bg-paper px-2.5 py-1.5" aria-label="Vacuum">
+      <h3 className="flex items-baseline justify-between gap-2">
+        <b className="text-head font-semibold">Vacuum</b>
+        {hold?.pressure && (
+          <span className="label">
+            <span className="num">{hold.pressure[0].toFixed(0)}</span> kPa at the start,{" "}
+            <span className="num">{hold.pressure[1].toFixed(0)}</span> at the end
+          </span>
+        )}
+      </h3>
+      <div className="mt-1 flex flex-wrap gap-1.5">
+        {setup.machine.zones.map((z) => {
+          const on = setup.zones_on.includes(z.id);
+          return (
+            <button
+              key={z.id}
+              className={`${on ? "key-strong" : "key"} !px-2 !py-0`}
+              aria-pressed={on}
+              onClick={() => change({ zones: { [z.id]: !on } })}
+            >
+              {z.id} {on ? "on" : "off"}
+            </button>
+          );
+        })}
+      </div>
+      <p className="mt-1 text-small">
+        Pump reaches{" "}
+        <NumberToken
+          label="Deepest vacuum"
+          value={setup.machine.pump?.pressure ?? 70}
+          unit=" kPa"
+          digits={0}
+          house={!setup.machine.pump}
+          why={
+            setup.machine.pump
+              ? "as entered for this machine"
+              : "not entered: estimated as a small shop pump (common practice); read the gauge with the table covered"
+          }
+          onCommit={(v) =>
+            change({
+              machine: { pump: setup.machine.pump ? { pressure: v } : { pressure: v, flow: 400 } },
+            })
+          }
+        />{" "}
+        and moves{" "}
+        <NumberToken
+          label="Free flow"
+          value={setup.machine.pump?.flow ?? 400}
+          unit=" m³/h"
+          digits={0}
+          house={!setup.machine.pump}
+          onCommit={(v) =>
+            change({ machine: { pump: setup.machine.pump ? { flow: v } : { pressure: 70, flow: v } } })
+          }
+        />
+        ; the spoilboard leaks{" "}
+        <NumberToken
+          label="Leak of the spoilboard"
+          value={setup.machine.spoilboard.leak}
+          unit=""
+          digits={1}
+          why="m³/h through an open m² for every kPa; skimmed MDF about 3, paint or unskimmed faces far less"
+          onCommit={(v) => change({ machine: { spoilboard: { leak: v } } })}
+        />{" "}
+        m³/h per m² and kPa.
+      </p>
+    </section>
+  );
+}
+
+function BetweenPieces({ setup, change }: Deciding) {
+  const { unit } = useUnit();
+  return (
+    <section className="mt-3 border border-line bg-paper px-2.5 py-1.5" aria-label="Between the pieces">
+      <h3>
+        <b className="text-head font-semibold">Between the pieces</b>
+      </h3>
+      <div className="mt-1 flex gap-1.5">
+        {(["one kerf", "skeleton"] as const).map((b) => (
+          <button
+            key={b}
+            className={`${setup.rules.between === b ? "key-strong" : "key"} !px-2 !py-0`}
+            aria-pressed={setup.rules.between === b}
+            onClick={() => change({ rules: { between: b } })}
+          >
+            {b === "one kerf" ? "one kerf" : "a skeleton"}
+          </button>
+        ))}
+      </div>
+      <p className="label mt-1">
+        {length(setup.spacing, unit, 1)} apart.{" "}
+        {setup.rules.between === "one kerf"
+          ? "One kerf saves material; tabs between neighbours hold nothing."
+          : "A web stays between the kerfs for tabs to hold on to."}{" "}
+        A change asks for a new nest.
+      </p>
+    </section>
+  );
+}
+
+/** The figures that hold is reckoned with, and readings that replace them. */
+function Reckoned({ setup, edits, plan, change }: Deciding & { edits: Edits }) {
+  const family = setup.material.family;
+  const reckon = (fields: NonNullable<Changes["rules"]>["hold"]) => change({ rules: { hold: fields } });
+  return (
+    <details className="mt-3">
+      <summary className="cursor-pointer font-semibold">What is reckoned with</summary>
+      <p className="text-small leading-relaxed">
+        On the bed {setup.material.name.toLowerCase()} has a friction of{" "}
+        <NumberToken
+          label="Friction"
+          value={setup.rules.hold.friction[family]}
+          digits={2}
+          onCommit={(v) => reckon({ friction: { [family]: v } })}
+        />
+        ; its tabs bear{" "}
+        <QuantityToken
+          of="strength"
+          label="Strength of tabs"
+          value={setup.rules.hold.tab_strength[family]}
+          onCommit={(v) => reckon({ tab_strength: { [family]: v } })}
+        />
+        ; a skin is{" "}
+        <LengthToken
+          label="Skin"
+          mm={setup.rules.hold.skin[family]}
+          onCommit={(v) => reckon({ skin: { [family]: v } })}
+        />{" "}
+        thick. A screw bears{" "}
+        <NumberToken
+          label="Screw sideways"
+          value={setup.rules.hold.screw_shear}
+          unit=" N"
+          onCommit={(v) => reckon({ screw_shear: v })}
+        />{" "}
+        sideways and{" "}
+        <NumberToken
+          label="Screw upwards"
+          value={setup.rules.hold.screw_pull}
+          unit=" N"
+          onCommit={(v) => reckon({ screw_pull: v })}
+        />{" "}
+        upwards, a nail{" "}
+        <NumberToken
+          label="Nail sideways"
+          value={setup.rules.hold.nail_shear}
+          unit=" N"
+          onCommit={(v) => reckon({ nail_shear: v })}
+        />
+        , a clamp presses{" "}
+        <NumberToken
+          label="Clamp"
+          value={setup.rules.hold.clamp_force}
+          unit=" N"
+          onCommit={(v) => reckon({ clamp_force: v })}
+        />
+        . A piece is looked at below{" "}
+        <NumberToken
+          label="Margin"
+          value={setup.rules.hold.margin}
+          unit="×"
+          digits={1}
+          least={1}
+          onCommit={(v) => reckon({ margin: v })}
+        />{" "}
+        its load.
+      </p>
+      <PullScale setup={setup} edits={edits} pressure={plan?.hold?.pressure?.[0]} />
+      <p className="label mt-1">
+        Common practice on the careful side, until your own readings replace it. Cutting forces come from the
+        feeds. Makers' instructions for clamps and pumps come first.
+      </p>
+    </details>
   );
 }
 
@@ -689,7 +720,6 @@ export function WhatHoldsThis({
   time: number | null;
   setTime: (t: number | null) => void;
 }) {
-  const { unit } = useUnit();
   const cut = cutAt(plan, time);
   const asked = useQuery({
     queryKey: ["hold", job.id, job.revision, piece, cut],
@@ -754,74 +784,8 @@ export function WhatHoldsThis({
           </p>
         )}
       </div>
-      {!whole && (
-        <table className="mt-1.5 w-full text-small">
-          <tbody>
-            {h.holds.map((x) => (
-              <tr key={x.says} className="rule">
-                <td>
-                  {x.count > 1 ? <span className="num">{x.count} </span> : ""}
-                  {x.count > 1 ? x.says.replace(/^(tab|screw|nail|pin|top clamp|side cam)\b/, "$1s") : x.says}
-                </td>
-                <td className="num text-right">{x.side.toFixed(0)} N</td>
-              </tr>
-            ))}
-            <tr className="rule">
-              <td>where its edge is cut, after turning is reckoned</td>
-              <td className="num text-right">{h.side.toFixed(0)} N</td>
-            </tr>
-            <tr className="rule">
-              <td>the cutter pushes with</td>
-              <td className="num text-right">{h.load.toFixed(0)} N</td>
-            </tr>
-            {h.lift > 0.05 && (
-              <tr className="rule">
-                <td>and lifts with {h.lift.toFixed(0)} N, against</td>
-                <td className="num text-right">{h.up.toFixed(0)} N</td>
-              </tr>
-            )}
-          </tbody>
-        </table>
-      )}
-      <p className="label mt-1">
-        {squareMetres(h.area, unit)}
-        {h.pressure !== null ? (
-          <>
-            , <span className="num">{h.pressure.toFixed(0)}</span> kPa
-          </>
-        ) : (
-          ""
-        )}
-        {h.freed !== null && plan.cuts[h.freed] ? (
-          <>
-            ; parted at{" "}
-            <button
-              className="num underline decoration-dotted"
-              onClick={() => setTime(plan.cuts[h.freed!].begins + plan.cuts[h.freed!].seconds)}
-            >
-              {clock(plan.cuts[h.freed].begins + plan.cuts[h.freed].seconds)}
-            </button>
-          </>
-        ) : (
-          ""
-        )}
-        {h.loose !== null && plan.cuts[h.loose] ? (
-          <>
-            , loose at{" "}
-            <button
-              className="num underline decoration-dotted"
-              onClick={() => setTime(plan.cuts[h.loose!].begins + plan.cuts[h.loose!].seconds)}
-            >
-              {clock(plan.cuts[h.loose].begins + plan.cuts[h.loose].seconds)}
-            </button>
-          </>
-        ) : h.freed !== null ? (
-          ", joined by tabs or skin to the end"
-        ) : (
-          ""
-        )}
-        .
-      </p>
+      {!whole && <HoldsTable h={h} />}
+      <Parted {...{ h, plan, setTime }} />
       <svg
         viewBox="0 0 320 30"
         className="mt-1 w-full"
@@ -869,5 +833,84 @@ export function WhatHoldsThis({
         {time !== null && <path d={`M${(time / total) * 320} 2V28`} stroke="#a92f22" strokeWidth="1.6" />}
       </svg>
     </section>
+  );
+}
+
+/** What holds, how much of it, and what pulls at it. */
+function HoldsTable({ h }: { h: WhatHolds }) {
+  return (
+    <table className="mt-1.5 w-full text-small">
+      <tbody>
+        {h.holds.map((x) => (
+          <tr key={x.says} className="rule">
+            <td>
+              {x.count > 1 ? <span className="num">{x.count} </span> : ""}
+              {x.count > 1 ? x.says.replace(/^(tab|screw|nail|pin|top clamp|side cam)\b/, "$1s") : x.says}
+            </td>
+            <td className="num text-right">{x.side.toFixed(0)} N</td>
+          </tr>
+        ))}
+        <tr className="rule">
+          <td>where its edge is cut, after turning is reckoned</td>
+          <td className="num text-right">{h.side.toFixed(0)} N</td>
+        </tr>
+        <tr className="rule">
+          <td>the cutter pushes with</td>
+          <td className="num text-right">{h.load.toFixed(0)} N</td>
+        </tr>
+        {h.lift > 0.05 && (
+          <tr className="rule">
+            <td>and lifts with {h.lift.toFixed(0)} N, against</td>
+            <td className="num text-right">{h.up.toFixed(0)} N</td>
+          </tr>
+        )}
+      </tbody>
+    </table>
+  );
+}
+
+/** When a piece is parted, and when it is loose. */
+function Parted({ h, plan, setTime }: { h: WhatHolds; plan: SheetPlan; setTime: (t: number) => void }) {
+  const { unit } = useUnit();
+  return (
+    <p className="label mt-1">
+      {squareMetres(h.area, unit)}
+      {h.pressure !== null ? (
+        <>
+          , <span className="num">{h.pressure.toFixed(0)}</span> kPa
+        </>
+      ) : (
+        ""
+      )}
+      {h.freed !== null && plan.cuts[h.freed] ? (
+        <>
+          ; parted at{" "}
+          <button
+            className="num underline decoration-dotted"
+            onClick={() => setTime(plan.cuts[h.freed!].begins + plan.cuts[h.freed!].seconds)}
+          >
+            {clock(plan.cuts[h.freed].begins + plan.cuts[h.freed].seconds)}
+          </button>
+        </>
+      ) : (
+        ""
+      )}
+      {h.loose !== null && plan.cuts[h.loose] ? (
+        <>
+          , loose at{" "}
+          <button
+            className="num underline decoration-dotted"
+            onClick={() => setTime(plan.cuts[h.loose!].begins + plan.cuts[h.loose!].seconds)}
+          >
+            {clock(plan.cuts[h.loose].begins + plan.cuts[h.loose].seconds)}
+          </button>
+        </>
+      ) : h.freed !== null ? (
+        ", joined by tabs or skin to the end"
+      ) : (
+        ""
+      )}
+      .
+    </p>
   );
 }

@@ -303,132 +303,15 @@ export function MakeDocket({
         {kind &&
           Object.entries(kind.schema)
             .filter(([name]) => name !== "kind")
-            .map(([name, schema]) => {
-              const value = making.recipe[name],
-                label = WORDS[name] ?? name.replaceAll("_", " ");
-              const options =
-                schema.enum ??
-                (schema.anyOf as { enum?: string[]; const?: string }[] | undefined)?.flatMap(
-                  (o) => o.enum ?? (o.const ? [o.const] : []),
-                );
-              if (name === "source")
-                return (
-                  <label key={name} className="flex items-baseline justify-between gap-2 py-1">
-                    <span className="label">outline of</span>
-                    <Pick
-                      label="outline of"
-                      placeholder="choose a part ..."
-                      value={String(value ?? "")}
-                      options={job.parts.map((p): [string, string] => [p.shape, p.name])}
-                      onPick={(source) => set({ source })}
-                    />
-                  </label>
-                );
-              if (name === "font")
-                return (
-                  <label key={name} className="flex items-baseline justify-between gap-2 py-1">
-                    <span className="label">font</span>
-                    <Pick
-                      label="font"
-                      value={String(value)}
-                      options={data.fonts.map((f): [string, string] => [f, f])}
-                      onPick={(font) => set({ font })}
-                    />
-                    <span className="key relative overflow-hidden !py-0">
-                      own font
-                      <input
-                        type="file"
-                        accept=".ttf,.otf"
-                        aria-label="Own font"
-                        className="absolute inset-0 opacity-0"
-                        onChange={(e) => {
-                          const f = e.target.files?.[0];
-                          if (f) addFont(f);
-                        }}
-                      />
-                    </span>
-                  </label>
-                );
-              if (options?.length)
-                return (
-                  <div key={name} className="py-1">
-                    <span className="label">{label}</span>
-                    <div className="flex flex-wrap gap-1.5">
-                      {options.map((o) => (
-                        <button
-                          key={o}
-                          className={value === o ? "key-strong !py-0" : "key !py-0"}
-                          aria-pressed={value === o}
-                          onClick={() => set({ [name]: o })}
-                        >
-                          {o}
-                        </button>
-                      ))}
-                    </div>
-                  </div>
-                );
-              if (typeof value === "boolean")
-                return (
-                  <label key={name} className="flex items-baseline justify-between py-1">
-                    <span className="label">{label} too</span>
-                    <input
-                      type="checkbox"
-                      checked={value}
-                      onChange={(e) => set({ [name]: e.target.checked })}
-                    />
-                  </label>
-                );
-              if (name === "text" && making.recipe.kind === "sign")
-                return (
-                  <label key={name} className="block py-1">
-                    <span className="label">text, a line each</span>
-                    <textarea
-                      className="field h-16 w-full resize-y !font-sans"
-                      value={String(value)}
-                      maxLength={400}
-                      aria-label="text"
-                      onChange={(e) => set({ text: e.target.value })}
-                    />
-                  </label>
-                );
-              if (name === "cap_height" && making.recipe.setting === "as large as fits") return null;
-              if (name === "arc" && making.recipe.setting !== "on an arc") return null;
-              if (typeof value === "string")
-                return (
-                  <label key={name} className="block py-1">
-                    <span className="label">{label}</span>
-                    <input
-                      className="field w-full !font-sans"
-                      value={value}
-                      maxLength={300}
-                      onChange={(e) => set({ [name]: e.target.value })}
-                    />
-                  </label>
-                );
-              if ((COUNTS.has(name) && schema.type !== "number") || ANGLES.has(name))
-                return (
-                  <label key={name} className="flex items-baseline justify-between gap-2 py-1">
-                    <span className="label">{label}</span>
-                    <input
-                      type="number"
-                      className="field w-24 text-right"
-                      value={Number(value)}
-                      step={1}
-                      onChange={(e) =>
-                        Number.isFinite(e.target.valueAsNumber) && set({ [name]: e.target.valueAsNumber })
-                      }
-                    />
-                  </label>
-                );
-              return (
-                <LengthField
-                  key={name}
-                  label={label}
-                  mm={Number(value)}
-                  onCommit={(v) => set({ [name]: v })}
-                />
-              );
-            })}
+            .map(([name, schema]) => (
+              <MadeField
+                key={name}
+                {...{ name, schema, set, addFont }}
+                recipe={making.recipe}
+                parts={job.parts}
+                fonts={data.fonts}
+              />
+            ))}
       </div>
       {drawn?.notes.map((n) => (
         <p key={n} className="mt-2 border-l-4 border-look bg-look-soft px-2 py-1">
@@ -456,4 +339,129 @@ export function MakeDocket({
       </div>
     </>
   );
+}
+
+type FieldProps = {
+  name: string;
+  schema: MadeKinds["recipes"][number]["schema"][string];
+  recipe: Recipe;
+  parts: Job["parts"];
+  fonts: string[];
+  set: (fields: Record<string, unknown>) => void;
+  addFont: (f: File) => void;
+};
+
+/** One dimension or choice of a recipe, in a field of its kind. */
+function MadeField({ name, schema, recipe, parts, fonts, set, addFont }: FieldProps) {
+  const value = recipe[name],
+    label = WORDS[name] ?? name.replaceAll("_", " ");
+  const options =
+    schema.enum ??
+    (schema.anyOf as { enum?: string[]; const?: string }[] | undefined)?.flatMap(
+      (o) => o.enum ?? (o.const ? [o.const] : []),
+    );
+  if (name === "source")
+    return (
+      <label className="flex items-baseline justify-between gap-2 py-1">
+        <span className="label">outline of</span>
+        <Pick
+          label="outline of"
+          placeholder="choose a part ..."
+          value={String(value ?? "")}
+          options={parts.map((p): [string, string] => [p.shape, p.name])}
+          onPick={(source) => set({ source })}
+        />
+      </label>
+    );
+  if (name === "font")
+    return (
+      <label className="flex items-baseline justify-between gap-2 py-1">
+        <span className="label">font</span>
+        <Pick
+          label="font"
+          value={String(value)}
+          options={fonts.map((f): [string, string] => [f, f])}
+          onPick={(font) => set({ font })}
+        />
+        <span className="key relative overflow-hidden !py-0">
+          own font
+          <input
+            type="file"
+            accept=".ttf,.otf"
+            aria-label="Own font"
+            className="absolute inset-0 opacity-0"
+            onChange={(e) => {
+              const f = e.target.files?.[0];
+              if (f) addFont(f);
+            }}
+          />
+        </span>
+      </label>
+    );
+  if (options?.length)
+    return (
+      <div className="py-1">
+        <span className="label">{label}</span>
+        <div className="flex flex-wrap gap-1.5">
+          {options.map((o) => (
+            <button
+              key={o}
+              className={value === o ? "key-strong !py-0" : "key !py-0"}
+              aria-pressed={value === o}
+              onClick={() => set({ [name]: o })}
+            >
+              {o}
+            </button>
+          ))}
+        </div>
+      </div>
+    );
+  if (typeof value === "boolean")
+    return (
+      <label className="flex items-baseline justify-between py-1">
+        <span className="label">{label} too</span>
+        <input type="checkbox" checked={value} onChange={(e) => set({ [name]: e.target.checked })} />
+      </label>
+    );
+  if (name === "text" && recipe.kind === "sign")
+    return (
+      <label className="block py-1">
+        <span className="label">text, a line each</span>
+        <textarea
+          className="field h-16 w-full resize-y !font-sans"
+          value={String(value)}
+          maxLength={400}
+          aria-label="text"
+          onChange={(e) => set({ text: e.target.value })}
+        />
+      </label>
+    );
+  if (name === "cap_height" && recipe.setting === "as large as fits") return null;
+  if (name === "arc" && recipe.setting !== "on an arc") return null;
+  if (typeof value === "string")
+    return (
+      <label className="block py-1">
+        <span className="label">{label}</span>
+        <input
+          className="field w-full !font-sans"
+          value={value}
+          maxLength={300}
+          onChange={(e) => set({ [name]: e.target.value })}
+        />
+      </label>
+    );
+  if ((COUNTS.has(name) && schema.type !== "number") || ANGLES.has(name))
+    return (
+      <label className="flex items-baseline justify-between gap-2 py-1">
+        <span className="label">{label}</span>
+        <input
+          type="number"
+          className="field w-24 text-right"
+          value={Number(value)}
+          step={1}
+          onChange={(e) => Number.isFinite(e.target.valueAsNumber) && set({ [name]: e.target.valueAsNumber })}
+        />
+      </label>
+    );
+  return <LengthField label={label} mm={Number(value)} onCommit={(v) => set({ [name]: v })} />;
 }

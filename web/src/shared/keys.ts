@@ -30,3 +30,10 @@ export const useEscape = (leave: () => void) =>
   useKeys((e) => {
     if (e.key === "Escape" && !typing(e)) leave();
   });
+
+/** The focus goes to what stands beside something that is about to be taken away. */
+export function focusBeside(from: Element, like: string) {
+  const all = [...document.querySelectorAll<HTMLElement | SVGElement>(like)],
+    at = all.findIndex((el) => el === from);
+  (all[at + 1] ?? all[at - 1])?.focus();
+}

@@ -1,4 +1,5 @@
 import { type Fixing, type Screw, type Setup, type XY } from "../api/model";
+import { focusBeside } from "../shared/keys";
 import { bare, useUnit } from "../shared/lengths";
 import { ARROWS, type Grip, useHeld } from "./hands";
 import type { Shown } from "./shown";
@@ -47,6 +48,7 @@ export function useFixingHandles(
         step = e.shiftKey ? 50 : 5;
       if (way || e.key === "Delete") e.preventDefault();
       if (way) shift(t.id, screw, [way[0] * step, way[1] * step]);
+      if (e.key === "Delete") focusBeside(e.currentTarget, "[data-fixing]");
       if (e.key === "Delete") change(screw, (ts) => ts.filter((o) => o.id !== t.id));
     };
     const grab = { "data-grab": true, "data-fixing": t.id };

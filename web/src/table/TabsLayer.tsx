@@ -1,4 +1,5 @@
 import type { Part, Piece, XY } from "../api/model";
+import { focusBeside } from "../shared/keys";
 import { nearestOnRing, toPart, toSheet } from "./collisions";
 import { type Grip, useHeld } from "./hands";
 import type { Shown } from "./shown";
@@ -133,6 +134,7 @@ function byKey(e: React.KeyboardEvent, shown: Shown, p: Piece, part: Part, t: Ta
   const all = on(shown, p, t.contour);
   if (e.key === "Delete" || e.key === "Backspace") {
     e.preventDefault();
+    if (t.index === all.length - 1) focusBeside(e.currentTarget, "[data-tab]"); // else the next one takes its place
     onTabs(
       p.part,
       t.contour,

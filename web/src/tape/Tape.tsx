@@ -1,13 +1,22 @@
 import { useLayoutEffect, useRef, useState } from "react";
 
-import { clock, type Job, type Setup, type SheetPlan } from "../api/model";
-import { gradeFill, gradeOf, HoldPatterns, times } from "../holding/grades";
-
-const CELLS = { y: 24, h: 26 },
-  HOLD = { y: 58, h: 26 },
-  HEIGHT = 116;
-/** Height of a hold on the strip: 1 times its load at a quarter, 32 times at the top, in equal steps for equal ratios. */
-const level = (r: number) => Math.min(1, Math.max(0.06, 0.25 + (Math.log2(Math.max(r, 0.05)) / 5) * 0.75));
+import { clock, type CutCell, type Job, type Setup, type SheetPlan } from "../api/model";
+import { times } from "../holding/grades";
+import {
+  Cell,
+  CELLS,
+  HEIGHT,
+  holdByCut,
+  HoldLines,
+  LEFT,
+  Loads,
+  Moment,
+  Patterns,
+  RIGHT,
+  SlotMark,
+  Ticks,
+  TrialEnd,
+} from "./Strip";
 
 /** The cutting order as one strip: a cell a cut, length is time, gaps are cutter changes. Scrubbing it moves the table to that moment; a cell is dragged to another place in the order. */
 export function Tape({
@@ -37,26 +46,16 @@ export function Tape({
     watch.observe(box.current!);
     return () => watch.disconnect();
   }, []);
-  const left = 58,
-    right = 18,
-    total = Math.max(plan.seconds, 1),
-    X = (t: number) => left + (t / total) * (width - left - right);
+  const total = Math.max(plan.seconds, 1),
+    X = (t: number) => LEFT + (t / total) * (width - LEFT - RIGHT);
   const at = (clientX: number) => {
     const r = box.current!.getBoundingClientRect();
-    return Math.min(total, Math.max(0, ((clientX - r.left - left) / (width - left - right)) * total));
+    return Math.min(total, Math.max(0, ((clientX - r.left - LEFT) / (width - LEFT - RIGHT)) * total));
   };
-  const step =
-    [5, 10, 30, 60, 120, 300, 600, 1800].find((s) => (s / total) * (width - left - right) > 62) ?? 3600;
   const names = new Map(job.parts.map((p) => [p.id, p.name])),
     outline = new Map(job.parts.map((p) => [p.id, p.contours[0].name])),
     hold = plan.hold,
-    margin = hold?.margin ?? 2;
-  const least = new Map<number, number>(); // by cut: the least of what it loads
-  if (hold)
-    for (const rows of [...Object.values(hold.pieces), hold.sheet])
-      for (const [k, r] of rows) if (r !== null) least.set(k, Math.min(r, least.get(k) ?? Infinity));
-  const freed = new Map<number, string>(Object.entries(hold?.freed ?? {}).map(([q, k]) => [k, q])),
-    drops = new Set(hold?.marks.filter((m) => m[1] === "drop").map((m) => m[0]));
+    byCut = holdByCut(plan);
   const deepest = Math.max(1, ...plan.cuts.map((c) => c.passes));
   const current = time === null ? null : (plan.cuts.findLast((c) => c.begins <= time) ?? null),
     index = current ? plan.cuts.indexOf(current) : -1;
@@ -81,9 +80,7 @@ export function Tape({
     else if (grab) setTime(at(grab.at));
     setGrab(null);
   };
-  const trial = plan.cuts.findLast((c) => c.trial),
-    more = plan.cuts.some((c) => !c.trial);
-  const now = current && hold ? least.get(index) : undefined;
+  const now = current && hold ? byCut.least.get(index) : undefined;
   return (
     <section aria-label="Tape: order of cuts" className="border-t-2 border-ink bg-paper">
       <div className="flex items-baseline gap-3 px-3 pt-1 text-small">
@@ -93,7 +90,7 @@ export function Tape({
         <span className="num">{clock(total)}</span>
         <span className="min-w-0 truncate text-quiet">
           {current
-            ? `${names.get(current.piece.split("#")[0])} piece ${current.piece.split("#")[1]}: ${current.contour}, ${current.kind}, ${setup.cutters.find((c) => c.id === current.cutter)?.name}, ${current.passes} pass${current.passes === 1 ? "" : "es"}${current.tabs ? `, ${current.tabs} tabs` : ""}${now !== undefined ? `; held ${times(now)}×` : ""}`
+            ? wordsOf(current, { setup, name: names.get(current.piece.split("#")[0]), held: now })
             : "drag along the strip, or use the arrow keys, to see the table at a moment; drag a cell to cut it earlier or later"}
         </span>
         {!hold && (
@@ -152,202 +149,39 @@ export function Tape({
         }}
       >
         <svg width={width} height={HEIGHT} className="block">
-          <defs>
-            <pattern
-              id="inside"
-              width="5"
-              height="5"
-              patternUnits="userSpaceOnUse"
-              patternTransform="rotate(45)"
-            >
-              <rect width="5" height="5" fill="#efe3c8" />
-              <path d="M0 0V5" stroke="#8c7a55" strokeWidth="1.6" />
-            </pattern>
-            <HoldPatterns name="tape" />
-          </defs>
-          {Array.from({ length: Math.floor(total / step) + 1 }, (_, i) => i * step).map((t) => (
-            <g key={t}>
-              <path d={`M${X(t)} 16v4`} stroke="#21262a" />
-              <text x={X(t)} y={12} fontSize={12} textAnchor="middle" className="num">
-                {clock(t)}
-              </text>
-            </g>
+          <Patterns />
+          <Ticks {...{ width, total, X }} />
+          {hold && <HoldLines width={width} margin={byCut.margin} />}
+          {plan.cuts.map((c, i) => (
+            <Cell
+              key={i}
+              cut={c}
+              index={i}
+              outer={c.frees && c.contour === outline.get(c.piece.split("#")[0])}
+              mine={selected === c.piece}
+              faint={grab?.cut === i && slot !== null}
+              hold={byCut}
+              {...{ X, time, onSelect }}
+            />
           ))}
-          <text x={8} y={41} fontSize={13} fontWeight={600}>
-            cuts
-          </text>
-          <text x={8} y={HOLD.y + 16} fontSize={13} fontWeight={600}>
-            hold
-          </text>
-          <text x={8} y={99} fontSize={13} fontWeight={600}>
-            frees
-          </text>
-          {hold && (
-            <g>
-              {[1, margin].map((r) => (
-                <g key={r}>
-                  <path
-                    d={`M${left} ${HOLD.y + HOLD.h * (1 - level(r))}H${width - right}`}
-                    stroke="#21262a"
-                    strokeWidth={r === 1 ? 1.1 : 0.6}
-                    strokeDasharray={r === 1 ? undefined : "3 3"}
-                  />
-                  {r === 1 && (
-                    <text
-                      x={left - 3}
-                      y={HOLD.y + HOLD.h * (1 - level(r)) + 3.5}
-                      fontSize={12}
-                      textAnchor="end"
-                      className="num"
-                    >
-                      1×
-                    </text>
-                  )}
-                </g>
-              ))}
-            </g>
-          )}
-          {plan.cuts.map((c, i) => {
-            const x = X(c.begins),
-              w = Math.max(1, X(c.begins + c.seconds) - x - 0.6),
-              frees = freed.get(i),
-              outer = c.frees && c.contour === outline.get(c.piece.split("#")[0]),
-              mine = selected === c.piece,
-              r = least.get(i),
-              held = r !== undefined;
-            return (
-              <g key={i} opacity={grab?.cut === i && slot !== null ? 0.35 : 1}>
-                <rect
-                  x={x}
-                  y={CELLS.y}
-                  width={w}
-                  height={CELLS.h}
-                  data-cell={c.name}
-                  onPointerDown={() => onSelect(c.piece)}
-                  fill={outer ? (mine ? "#1c4e49" : "#8c8370") : mine ? "#1c4e49" : "url(#inside)"}
-                  stroke={mine ? "#1c4e49" : "#5f5847"}
-                  strokeWidth={w > 4 ? 0.7 : 0}
-                  opacity={time !== null && c.begins + c.seconds > time ? 0.5 : 1}
-                />
-                {Array.from({ length: c.passes - 1 }, (_, k) =>
-                  w > 7 ? (
-                    <path
-                      key={k}
-                      d={`M${x} ${CELLS.y + (CELLS.h * (k + 1)) / c.passes}h${w}`}
-                      stroke="#faf6ee"
-                      strokeWidth={0.9}
-                    />
-                  ) : null,
-                )}
-                {held && (
-                  <rect
-                    x={x}
-                    y={HOLD.y + HOLD.h * (1 - level(Math.max(r, 1)))}
-                    width={w}
-                    height={HOLD.h * level(Math.max(r, 1))}
-                    fill={gradeFill(gradeOf(r, margin), "tape")}
-                    stroke={r < margin ? "#21262a" : "none"}
-                    strokeWidth={0.6}
-                  >
-                    <title>{`held ${times(r)} times what this cut asks`}</title>
-                  </rect>
-                )}
-                {frees !== undefined && (
-                  <path
-                    d={`M${x + w - 4} 91h8l-4 7z`}
-                    fill={frees in hold!.loose && hold!.loose[frees] === i ? "#21262a" : "#fffdf8"}
-                    stroke="#21262a"
-                    strokeWidth={0.9}
-                  >
-                    <title>
-                      {frees in hold!.loose && hold!.loose[frees] === i
-                        ? "free"
-                        : "parted, but for tabs or a skin"}
-                    </title>
-                  </path>
-                )}
-                {frees === undefined && drops.has(i) && (
-                  <circle cx={x + w} cy={94.5} r={2.3} fill="none" stroke="#21262a" strokeWidth={1}>
-                    <title>a drop comes free</title>
-                  </circle>
-                )}
-              </g>
-            );
-          })}
-          {plan.changes.map(([t, id], i) => {
-            const cutter = setup.cutters.find((c) => c.id === id),
-              name = cutter?.name ?? id,
-              next = plan.changes[i + 1],
-              room = X(next ? next[0] : total) - X(t);
-            return (
-              <g key={`${t}/${id}`}>
-                <path d={`M${X(t)} 20V110`} stroke="#21262a" strokeDasharray="1.5 3" />
-                <text x={X(t) + 4} y={111} fontSize={12} fill="#625d53">
-                  {room > (name.length + 5) * 6.2
-                    ? `load ${name}`
-                    : room > 26 || !next
-                      ? `T${cutter?.number}`
-                      : ""}
-                  <title>load {name}</title>
-                </text>
-              </g>
-            );
-          })}
-          {trial && more && (
-            <g>
-              <path
-                d={`M${X(trial.begins + trial.seconds) + 1} 18V104M${X(trial.begins + trial.seconds) + 4} 18V104`}
-                stroke="#1c4e49"
-                strokeWidth={1.2}
-              />
-              <text
-                x={X(trial.begins + trial.seconds) + 8}
-                y={104}
-                fontSize={12}
-                fontWeight={600}
-                fill="#1c4e49"
-              >
-                trial ends
-              </text>
-            </g>
-          )}
-          {slot !== null &&
-            (() => {
-              const c = plan.cuts[Math.min(slot, plan.cuts.length - 1)],
-                x = slot < plan.cuts.length ? X(c.begins) : X(c.begins + c.seconds);
-              return (
-                <path
-                  d={`M${x} ${CELLS.y - 6}v${CELLS.h + 12}M${x - 5} ${CELLS.y - 6}h10M${x - 5} ${CELLS.y + CELLS.h + 6}h10`}
-                  stroke="#1c4e49"
-                  strokeWidth={2.4}
-                />
-              );
-            })()}
-          {time !== null && (
-            <g>
-              <path d={`M${X(time)} 18V112`} stroke="#a92f22" strokeWidth={2} />
-              <rect
-                x={Math.min(Math.max(X(time) - 25, 0), width - 50)}
-                y={0}
-                width={50}
-                height={17}
-                fill="#a92f22"
-              />
-              <text
-                x={Math.min(Math.max(X(time), 25), width - 25)}
-                y={12.5}
-                fontSize={12}
-                fill="#fff"
-                textAnchor="middle"
-                className="num"
-              >
-                {clock(time)}
-              </text>
-            </g>
-          )}
+          <Loads {...{ plan, setup, X, total }} />
+          <TrialEnd plan={plan} X={X} />
+          {slot !== null && <SlotMark {...{ plan, slot, X }} />}
+          {time !== null && <Moment {...{ time, X, width }} />}
         </svg>
         <span className="sr-only">deepest cut {deepest} passes</span>
       </div>
     </section>
   );
+}
+
+/** A cut in words: whose, with what, in how many passes, how firmly what it loads is held. */
+function wordsOf(c: CutCell, of: { setup: Setup; name?: string; held?: number }): string {
+  const cutter = of.setup.cutters.find((k) => k.id === c.cutter)?.name;
+  return [
+    `${of.name} piece ${c.piece.split("#")[1]}: ${c.contour}, ${c.kind}, ${cutter}`,
+    `, ${c.passes} pass${c.passes === 1 ? "" : "es"}`,
+    c.tabs ? `, ${c.tabs} tabs` : "",
+    of.held === undefined ? "" : `; held ${times(of.held)}×`,
+  ].join("");
 }

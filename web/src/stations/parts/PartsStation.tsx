@@ -1,9 +1,10 @@
 import { useRef, useState } from "react";
 
 import type { Edits } from "../../api/edits";
-import type { Job, Part, Setup } from "../../api/model";
+import type { Command, Job, Part, Setup } from "../../api/model";
 import { Pick } from "../../shared/Pick";
 import { Snags } from "../../shared/Snags";
+import { focusBeside } from "../../shared/keys";
 import { bare, squareMetres, useUnit } from "../../shared/lengths";
 import { FEATURE_DASH } from "./PartOpen";
 
@@ -44,7 +45,10 @@ export function PartsWall({
     if (e.key === "g")
       edits.run({ kind: "set-part", part: p.id, grain: p.grain === null ? 0 : p.grain === 0 ? 90 : "none" });
     if (e.key === "m") edits.run({ kind: "set-part", part: p.id, mirror: !p.mirror });
-    if (e.key === "Delete") edits.run({ kind: "remove-part", part: p.id });
+    if (e.key === "Delete") {
+      focusBeside(e.currentTarget, "[data-part]");
+      edits.run({ kind: "remove-part", part: p.id });
+    }
   };
   const longest = Math.max(
     1,
@@ -116,6 +120,7 @@ export function PartsWall({
           return (
             <li key={p.id}>
               <button
+                data-part={p.id}
                 onClick={() => onSelect(p.id)}
                 onDoubleClick={() => onOpen(p.id)}
                 onKeyDown={(e) => keys(e, p)}
@@ -237,15 +242,7 @@ export function PartsDocket({
       </>
     );
   const drawing = job.drawings.find((d) => d.id === part.drawing);
-  const set = (fields: Record<string, unknown>) => edits.run({ kind: "set-part", part: part.id, ...fields });
-  const how =
-    part.rotations === "free"
-      ? "free"
-      : part.rotations.length === 4
-        ? "right"
-        : part.rotations.length === 2
-          ? "half"
-          : "fixed";
+  const set: SetPart = (fields) => edits.run({ kind: "set-part", part: part.id, ...fields });
   return (
     <>
       <input
@@ -315,91 +312,8 @@ export function PartsDocket({
           {bare(part.perimeter, unit, 0)} {unit}
         </dd>
       </dl>
-      <fieldset className="mt-3">
-        <legend className="label">How it may lie</legend>
-        <div className="mt-1 flex flex-wrap gap-1.5">
-          {(
-            [
-              ["fixed", "as drawn", [0]],
-              ["half", "or end for end", [0, 180]],
-              ["right", "any right angle", [0, 90, 180, 270]],
-              ["free", "any angle", "free"],
-            ] as const
-          ).map(([id, text, rotations]) => (
-            <button
-              key={id}
-              className={how === id ? "key-strong" : "key"}
-              aria-pressed={how === id}
-              onClick={() => set({ rotations })}
-            >
-              {text}
-            </button>
-          ))}
-        </div>
-        <div className="mt-1.5 flex flex-wrap gap-1.5">
-          {(
-            [
-              ["none", "grain: any"],
-              [0, "grain along its length"],
-              [90, "grain across"],
-            ] as const
-          ).map(([g, text]) => {
-            const on = (part.grain ?? "none") === g;
-            return (
-              <button
-                key={String(g)}
-                className={on ? "key-strong" : "key"}
-                aria-pressed={on}
-                onClick={() => set({ grain: g })}
-              >
-                {text}
-              </button>
-            );
-          })}
-          <button
-            className={part.mirror ? "key-strong" : "key"}
-            aria-pressed={part.mirror}
-            onClick={() => set({ mirror: !part.mirror })}
-          >
-            may be turned over
-          </button>
-        </div>
-      </fieldset>
-      <fieldset className="mt-3">
-        <legend className="label">On the sheets</legend>
-        <div className="mt-1 flex flex-wrap gap-1.5">
-          <button
-            className={part.priority ? "key-strong" : "key"}
-            aria-pressed={part.priority > 0}
-            onClick={() => set({ priority: part.priority ? 0 : 5 })}
-          >
-            must not be left out
-          </button>
-          <button
-            className={part.fill ? "key-strong" : "key"}
-            aria-pressed={part.fill}
-            onClick={() => set({ fill: !part.fill })}
-          >
-            only to fill gaps
-          </button>
-        </div>
-        <label className="mt-1.5 grid grid-cols-[1fr_9rem] items-baseline gap-2">
-          <span className="label">kept together with parts of the group</span>
-          <input
-            key={part.group}
-            className="field"
-            defaultValue={part.group}
-            maxLength={80}
-            placeholder="no group"
-            aria-label="Group"
-            onBlur={(e) => {
-              const v = e.target.value.trim();
-              if (v !== part.group) set({ group: v });
-            }}
-            onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
-          />
-        </label>
-      </fieldset>
+      <HowItLies part={part} set={set} />
+      <OnTheSheets part={part} set={set} />
       <Snags
         snags={setup.snags.filter((s) => s.where?.part === part.id || s.where?.drawing === part.drawing)}
         edits={edits}
@@ -445,5 +359,112 @@ export function QuantityField({ value, onCommit }: { value: number; onCommit: (q
         </span>
       )}
     </span>
+  );
+}
+
+type SetPart = (fields: Partial<Omit<Extract<Command, { kind: "set-part" }>, "kind" | "part">>) => void;
+
+/** How a part may be turned, turned over and lie to the grain. */
+function HowItLies({ part, set }: { part: Part; set: SetPart }) {
+  const how =
+    part.rotations === "free"
+      ? "free"
+      : part.rotations.length === 4
+        ? "right"
+        : part.rotations.length === 2
+          ? "half"
+          : "fixed";
+  return (
+    <fieldset className="mt-3">
+      <legend className="label">How it may lie</legend>
+      <div className="mt-1 flex flex-wrap gap-1.5">
+        {(
+          [
+            ["fixed", "as drawn", [0]],
+            ["half", "or end for end", [0, 180]],
+            ["right", "any right angle", [0, 90, 180, 270]],
+            ["free", "any angle", "free"],
+          ] as const
+        ).map(([id, text, rotations]) => (
+          <button
+            key={id}
+            className={how === id ? "key-strong" : "key"}
+            aria-pressed={how === id}
+            onClick={() => set({ rotations: rotations === "free" ? rotations : [...rotations] })}
+          >
+            {text}
+          </button>
+        ))}
+      </div>
+      <div className="mt-1.5 flex flex-wrap gap-1.5">
+        {(
+          [
+            ["none", "grain: any"],
+            [0, "grain along its length"],
+            [90, "grain across"],
+          ] as const
+        ).map(([g, text]) => {
+          const on = (part.grain ?? "none") === g;
+          return (
+            <button
+              key={String(g)}
+              className={on ? "key-strong" : "key"}
+              aria-pressed={on}
+              onClick={() => set({ grain: g })}
+            >
+              {text}
+            </button>
+          );
+        })}
+        <button
+          className={part.mirror ? "key-strong" : "key"}
+          aria-pressed={part.mirror}
+          onClick={() => set({ mirror: !part.mirror })}
+        >
+          may be turned over
+        </button>
+      </div>
+    </fieldset>
+  );
+}
+
+/** What comes first, what only fills gaps, what stays together. */
+function OnTheSheets({ part, set }: { part: Part; set: SetPart }) {
+  return (
+    <fieldset className="mt-3">
+      <legend className="label">On the sheets</legend>
+      <div className="mt-1 flex flex-wrap gap-1.5">
+        <button
+          className={part.priority ? "key-strong" : "key"}
+          aria-pressed={part.priority > 0}
+          onClick={() => set({ priority: part.priority ? 0 : 5 })}
+        >
+          must not be left out
+        </button>
+        <button
+          className={part.fill ? "key-strong" : "key"}
+          aria-pressed={part.fill}
+          onClick={() => set({ fill: !part.fill })}
+        >
+          only to fill gaps
+        </button>
+      </div>
+      <label className="mt-1.5 grid grid-cols-[1fr_9rem] items-baseline gap-2">
+        <span className="label">kept together with parts of the group</span>
+        <input
+          key={part.group}
+          className="field"
+          defaultValue={part.group}
+          maxLength={80}
+          placeholder="no group"
+          aria-label="Group"
+          onBlur={(e) => {
+            const v = e.target.value.trim();
+            if (v !== part.group) set({ group: v });
+          }}
+          onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
+        />
+      </label>
+    </fieldset>
   );
 }

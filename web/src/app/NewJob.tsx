@@ -6,7 +6,7 @@ import type { Job, Library } from "../api/model";
 import { bare, useUnit } from "../shared/lengths";
 
 // the page is there before its lists can open
-const Pick = lazy(() => import("../shared/Pick").then((m) => ({ default: m.Pick<string> })));
+const Pick = lazy(() => import("../shared/ShortPick").then((m) => ({ default: m.ShortPick<string> })));
 
 /** The first step of a job: its name, its machine, its material. */
 export function NewJob({ library }: { library: Library }) {

@@ -13,7 +13,7 @@ import { focusHere } from "./keys";
 import { LOOK, OPTION, OPTIONS, type PickProps, shownOf } from "./picks";
 
 /** A long list: one types to find. */
-export default function PickLong(props: PickProps<string>) {
+export function PickLong(props: PickProps<string>) {
   const { label, look = "field", className = "" } = props;
   const shown = shownOf(props);
   return (

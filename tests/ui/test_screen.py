@@ -116,6 +116,13 @@ def test_keys_are_letters_while_one_types_and_let_go_with_escape(served, page):
     expect(page.get_by_role("heading", name="How it is cut")).to_be_visible()
     page.keyboard.press("6")
     expect(page).to_have_url(f"{url}{JOB}/yield")
+    page.keyboard.press("3")
+    page.get_by_role("button", name="Wishes for the layout").click()
+    wish = page.get_by_label("pieces may lie in the holes of others")
+    wish.click()
+    expect(wish).not_to_be_checked()
+    page.keyboard.press("Control+z")  # the box has the focus, and takes no letters
+    expect(wish).to_be_checked()
 
 
 def test_what_one_looks_at_is_kept_from_station_to_station(served, page):

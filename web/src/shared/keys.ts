@@ -1,7 +1,8 @@
 import { useEffect, useRef } from "react";
 
+/** A box that is ticked takes no letters: undo and the stations' keys go on working after it. */
 const TAKES_KEYS =
-  "input, select, textarea, [contenteditable=true], [role=listbox], [role=combobox], [role=menu], [role=dialog], [data-token]";
+  "input:not([type=checkbox]), select, textarea, [contenteditable=true], [role=listbox], [role=combobox], [role=menu], [role=dialog]";
 
 /** Does what has the focus take keys for itself? Then no shortcut fires. */
 export const typing = (e: KeyboardEvent) => e.target instanceof Element && !!e.target.closest(TAKES_KEYS);

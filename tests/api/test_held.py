@@ -179,3 +179,19 @@ def test_what_was_given_longest_ago_is_forgotten(told):
     assert few.answer(whole).tag and few._given.currsize <= 30
     assert Answers(most=2).answer(whole).rest is None, "an answer larger than all that is remembered"
     assert json.loads(few.answer(whole).model_dump_json(by_alias=True))["rest"] is None
+
+
+def test_a_piece_that_lies_twice_is_shown_twice(told):
+    """Nothing of a faulty layout may be lost on the way to the screen."""
+    web, job = told
+    mine = Asker(web, job)
+    whole = mine.read()
+    kept = ("part", "copy_no", "sheet", "sheet_copy", "x", "y", "rotation", "mirrored", "locked")
+    pieces = [{k: p[k] for k in kept} for p in whole["setups"][0]["pieces"]]
+    nest = {"pieces": [*pieces, {**pieces[0], "x": pieces[0]["x"] + 40}], "inputs": "by hand"}
+    command = {"kind": "accept-nest", "setup": "main", "nest": nest}
+    mine.do("commands", {"base": whole["revision"], "command": command})
+    again = mine.read()
+    assert len(again["setups"][0]["pieces"]) == len(pieces) + 1
+    assert again["setups"][0]["layout"]["state"] == "broken"
+    mine.do("undo")

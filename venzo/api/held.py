@@ -76,7 +76,7 @@ class Answers:
             held = self._given.get(since) if since else None
             if _things(now) < self._given.maxsize:
                 self._given[tag] = now
-        if held is None:
+        if held is None or _named_twice(job):
             return job.model_copy(update={"tag": tag})
         rest = Rest(since=since, names={path: list(named.names) for path, named in now.items()})
         new = {path: _unheld(named, held.get(path)) for path, named in now.items()}
@@ -112,6 +112,11 @@ def _lists(job: JobDocument) -> Iterator[tuple[str, dict[str, Any]]]:
         yield f"{s.id}/contours", s.contours
         for stock, paths in s.paths.items():
             yield f"{s.id}/paths/{stock}", paths
+
+
+def _named_twice(job: JobDocument) -> bool:
+    """Does a layout hold a piece twice? That is a fault to be seen, and names alone cannot tell the two."""
+    return any(len({p.id for p in s.pieces}) < len(s.pieces) for s in job.setups)
 
 
 def _only(job: JobDocument, new: Mapping[str, frozenset[str]]) -> JobDocument:

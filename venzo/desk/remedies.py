@@ -11,6 +11,9 @@ import time
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from functools import partial
+from threading import Lock
+
+from cachetools import LRUCache
 
 from venzo.core.derive import DerivedSetup, derive
 from venzo.core.edits import read_command
@@ -31,6 +34,11 @@ ABOUT = ("setup", "part", "contour", "piece", "sheet", "sheet_copy", "stock", "c
 """What of a snag's ``where`` tells which thing it is about."""
 MOST = 60
 """Remedies of one plan that are tried."""
+SPENT = 20.0
+"""Seconds of computing that go into trying one plan's remedies: on a job of 500 pieces a trial takes three."""
+_spent: LRUCache[str, float] = LRUCache(64)
+"""Seconds that went into trying, by plan."""
+_one_at_a_time = Lock()
 RANK = {"note": 0, "look": 1, "stop": 2}
 
 
@@ -97,27 +105,61 @@ def offered(
 ) -> tuple[dict[str, tuple[Snag, ...]], bool]:
     """Every setup's snags with only such remedies as work, and whether all were tried within ``seconds`` (0:
     only what is known already).
+
+    What weighs most is tried first: of one plan ``MOST`` remedies, and such as come up before ``SPENT``
+    seconds went into it. Those beyond are not offered.
     """
     until = time.monotonic() + seconds
     about = digest(plan)
     complete, count = True, 0
-    out: dict[str, tuple[Snag, ...]] = {}
+    kept: dict[tuple[str, int, int], Remedy] = {}
+    for setup, i, k in _by_weight(derived):
+        snag = derived[setup].snags[i]
+        remedy = snag.remedies[k]
+        if remedy.command["kind"] in SEARCHES:
+            kept[setup, i, k] = remedy
+            continue
+        key = digest(about, snag.rule, snag.where, remedy.command)
+        if not known("remedy", key):
+            if count >= MOST or _spend(about, 0.0) >= SPENT:
+                continue
+            if time.monotonic() > until:
+                complete = False
+                continue
+        count += 1
+        began = time.thread_time()
+        trial = memo("remedy", key, partial(try_remedy, store, plan, derived, snag, remedy))
+        _spend(about, time.thread_time() - began)
+        if trial.works:
+            kept[setup, i, k] = remedy.model_copy(update={"trades": trial.trades})
+    out = {}
     for setup, d in derived.items():
-        snags = []
-        for s in d.snags:
-            kept = []
-            for r in s.remedies:
-                if r.command["kind"] in SEARCHES:
-                    kept.append(r)
-                    continue
-                key = digest(about, s.rule, s.where, r.command)
-                if not known("remedy", key) and (time.monotonic() > until or count >= MOST):
-                    complete = complete and count >= MOST
-                    continue
-                count += not known("remedy", key)
-                trial = memo("remedy", key, partial(try_remedy, store, plan, derived, s, r))
-                if trial.works:
-                    kept.append(r.model_copy(update={"trades": trial.trades}))
-            snags.append(s.model_copy(update={"remedies": tuple(kept)}))
-        out[setup] = tuple(snags)
+        out[setup] = tuple(
+            s.model_copy(
+                update={
+                    "remedies": tuple(
+                        kept[setup, i, k] for k in range(len(s.remedies)) if (setup, i, k) in kept
+                    )
+                }
+            )
+            for i, s in enumerate(d.snags)
+        )
     return out, complete
+
+
+def _spend(about: str, seconds: float) -> float:
+    """Book seconds of trying to a plan; returns all that went into it."""
+    with _one_at_a_time:
+        _spent[about] = _spent.get(about, 0.0) + seconds
+        return _spent[about]
+
+
+def _by_weight(derived: Mapping[str, DerivedSetup]) -> list[tuple[str, int, int]]:
+    """Setup, snag and remedy of all that is proposed: what stops the job first, notes last."""
+    every = [
+        (-RANK[s.severity], setup, i, k)
+        for setup, d in derived.items()
+        for i, s in enumerate(d.snags)
+        for k in range(len(s.remedies))
+    ]
+    return [(setup, i, k) for _, setup, i, k in sorted(every, key=lambda e: e[0])]

@@ -271,7 +271,6 @@ PLANS = {
             trial(s, CARVED), "engravings", Groove(id="g", on="engravings", cutter="up-4", width=12.0)
         ),
     ),
-    "cuts.jet": ("stop", lambda s: contour(_jet(trial(s)), "outline", cutter="torch")),
     "cuts.kind": ("stop", lambda s: trial(s).outline({"cutter": "drill-5"})),
     "cuts.lip": ("look", lambda s: trial(s).outline({"cutter": "ball-6"})),
     "cuts.neck": (
@@ -468,22 +467,6 @@ def _board(thickness, leak=3.0):
     from venzo.core.holding.vacuum import Spoilboard
 
     return Spoilboard(thickness=thickness, leak=leak)
-
-
-def _jet(b):
-    from venzo.core.tooling.cutter import Cutter, Feeds
-
-    torch = Cutter(
-        id="torch",
-        number=50,
-        name="torch",
-        kind="plasma torch",
-        diameter=1.4,
-        cutting_length=20,
-        feeds={"wood": Feeds(rpm=1, feed=1000, plunge=500)},
-    )
-    b.do(SetSetup(setup="main", cutters=(*b.setup.cutters, torch)))
-    return b
 
 
 def _gone(b, cutter):

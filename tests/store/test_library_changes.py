@@ -109,10 +109,7 @@ def test_a_cutter_of_the_shop_comes_into_a_job_with_the_step_that_needs_it(store
     brings the cutter along.
     """
     b = Job(store, (rect(200, 120), [(100, 100)])).outline({})
-    csv = (
-        "kind,name,number,diameter,cutting length,flutes\nup-cut,5 mm up-cut of long reach,77,5,30,2\nplasma"
-        " torch,torch,78,1.4,20,1\n"
-    )
+    csv = "kind,name,number,diameter,cutting length,flutes\nup-cut,5 mm up-cut of long reach,77,5,30,2\n"
     library.import_cutters(store, csv.encode(), "new.csv", True)
     proposed = library.propose_feeds(store)
     (new,) = [c for c, families in proposed if c.number == 77]
@@ -121,7 +118,9 @@ def test_a_cutter_of_the_shop_comes_into_a_job_with_the_step_that_needs_it(store
         and all("proposed" in f.source for f in new.feeds.values())
         and not library.propose_feeds(store)
     )
-    assert not [c for c, _f in proposed if c.number == 78], "a jet has no spindle"
+    jet = csv + "plasma torch,torch,78,1.4,20,1\n"
+    with pytest.raises(BadInput, match="'plasma torch' is not a kind of cutter"):
+        library.import_cutters(store, jet.encode(), "jet.csv", True)
     for family, f in new.feeds.items():
         material = next(
             Material.model_validate(m) for m in store.library("material") if m["family"] == family

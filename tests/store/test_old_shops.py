@@ -2,7 +2,10 @@
 planned, their library told.
 """
 
+import json
+import sqlite3
 import zipfile
+import zlib
 from pathlib import Path
 
 import pytest
@@ -58,6 +61,36 @@ def test_the_store_knows_its_newest_migration():
     config = Config()
     config.set_main_option("script_location", str(Path(store.__file__).parent / "migrations"))
     assert ScriptDirectory.from_config(config).get_current_head() == store.SCHEMA
+
+
+def test_jets_leave_the_cutters_and_are_not_lost(old, tmp_path):
+    """A torch that stood among the cutters, in the library, its log and a job, is kept as a head setting."""
+    folder = tmp_path / "shop"
+    old.close()
+    jet = {"id": "torch", "number": 90, "name": "torch", "kind": "plasma torch", "diameter": 1.4}
+    with sqlite3.connect(folder / "venzo.db") as base:
+        base.execute("UPDATE alembic_version SET version_num = '0007'")
+        base.execute("INSERT INTO library VALUES ('cutter', 'torch', 99, ?)", [json.dumps(jet)])
+        base.execute(
+            "INSERT INTO library_changes (kind, item, after, says, made, author)"
+            " VALUES ('cutter', 'torch', ?, 'torch entered', '2026-01-01 00:00:00', '')",
+            [json.dumps(jet)],
+        )
+        job, number, packed = base.execute("SELECT job, number, plan FROM revisions").fetchone()
+        plan = json.loads(zlib.decompress(packed))
+        before = [c["id"] for s in plan["setups"] for c in s["cutters"]]
+        for s in plan["setups"]:
+            s["cutters"].append({**jet, "cutting_length": 20})
+        base.execute(
+            "UPDATE revisions SET plan = ? WHERE job = ? AND number = ?",
+            [zlib.compress(json.dumps(plan).encode()), job, number],
+        )
+    store = Store(folder)
+    assert "torch" not in {c.id for c in library.cutters(store)}
+    assert [h["name"] for h in store.library("head setting")] == ["torch"]
+    read = store.get(job, number).plan
+    assert [c.id for s in read.setups for c in s.cutters] == before
+    store.close()
 
 
 def test_wear_that_stood_on_cutters_is_kept_as_records(old):

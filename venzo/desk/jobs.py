@@ -30,7 +30,7 @@ from venzo.core.stock.machine import Machine
 from venzo.core.stock.material import Material
 from venzo.core.stock.sheet import Stock
 from venzo.core.surfacing.board import SurfaceSetup
-from venzo.core.tooling.cutter import KERF, Cutter
+from venzo.core.tooling.cutter import Cutter
 from venzo.desk import spoilboards
 from venzo.formats.gcode import write
 from venzo.store.store import Revision, Store
@@ -66,9 +66,7 @@ def new_setup(
         HouseRules.model_validate({k: v for k, v in rules[0].items() if k != "id"}) if rules else HouseRules()
     )
     cutters = tuple(
-        c
-        for c in (Cutter.model_validate(c) for c in store.library("cutter"))
-        if mat.family in c.feeds and c.kind not in KERF
+        c for c in (Cutter.model_validate(c) for c in store.library("cutter")) if mat.family in c.feeds
     )
     # what calipers said of an earlier sheet says nothing of the next one
     stock = [

@@ -24,7 +24,7 @@ from venzo.core.stock.known import KNOWN
 from venzo.core.stock.machine import Machine
 from venzo.core.stock.material import Material
 from venzo.core.stock.sheet import Stock
-from venzo.core.tooling.cutter import KERF, Cutter, Feeds, Holder, same_cutter
+from venzo.core.tooling.cutter import Cutter, Feeds, Holder, same_cutter
 from venzo.core.tooling.usual import usual_cutters
 from venzo.desk import runs
 from venzo.desk.runs import worn
@@ -368,7 +368,7 @@ def propose_feeds(
             else {m.family: m for m in known if m.id == material}
         )
         for c in cutters(store):
-            if (only is None and c.feeds) or (only is not None and c.id != only) or c.kind in KERF:
+            if (only is None and c.feeds) or (only is not None and c.id != only):
                 continue
             new = c
             for m in materials.values():

@@ -35,7 +35,7 @@ ABOUT = ("setup", "part", "contour", "piece", "sheet", "sheet_copy", "stock", "c
 MOST = 60
 """Remedies of one plan that are tried."""
 SPENT = 20.0
-"""Seconds of computing that go into trying one plan's remedies: on a job of 500 pieces a trial takes three."""
+"""Seconds of computing that go into trying one plan's remedies; of 500 pieces a trial takes three."""
 _spent: LRUCache[str, float] = LRUCache(64)
 """Seconds that went into trying, by plan."""
 _one_at_a_time = Lock()

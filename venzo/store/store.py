@@ -32,7 +32,7 @@ from venzo.store.faults import MissingBlob, NotFound, plain_fault
 from venzo.store.models import JobRow, LayoutRow, LedgerRow, LibraryChangeRow, LibraryRow, RevisionRow, RunRow
 from venzo.store.packed import Layouts, checked, layouts_of, pack, unpack
 
-SCHEMA = "0007"
+SCHEMA = "0008"
 """The newest migration: a database that says so needs none."""
 __all__ = ["Conflict", "KeptRun", "NotFound", "Revision", "Shapes", "Store"]
 

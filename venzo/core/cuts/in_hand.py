@@ -32,7 +32,7 @@ from venzo.core.holding.tabs import Stretch
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import ContourChoice, Part, Setup, StepsChoice
 from venzo.core.snags import Remedy, Snag, Where, look, stop
-from venzo.core.tooling.cutter import KERF, Cutter
+from venzo.core.tooling.cutter import Cutter
 
 MOST_PASSES = 400
 THRUST = 0.2
@@ -152,16 +152,6 @@ class PartInHand:
                 stop(
                     "cuts.no-cutter",
                     f"{label}: its cutter is not in the setup any more; choose another",
-                    where,
-                )
-            )
-            return None
-        if cutter.kind in KERF:
-            self.say(
-                stop(
-                    "cuts.jet",
-                    f"{label}: {cutter.name} is for a kerf table, {self.setup.machine.name} is a router;"
-                    " choose a cutter",
                     where,
                 )
             )

@@ -53,7 +53,7 @@ from venzo.core.memo import memo
 from venzo.core.rules.house import Tabs
 from venzo.core.snags import Remedy, look, note, stop
 from venzo.core.tolerances import CHORD
-from venzo.core.tooling.cutter import FLAT, KERF, Cutter
+from venzo.core.tooling.cutter import FLAT, Cutter
 
 TAB_SHARE = 0.4
 """Tabs by house rule are at most this share of the sheet's thickness."""
@@ -198,7 +198,6 @@ class ContourSteps:
             if isinstance(s, Profile)
             and s.side == "waste"
             and (c := self.hand.setup.cutter(s.cutter)) is not None
-            and c.kind not in KERF
         ]
         able = [s for s, c in profiles if enters(s, c)]
         if not profiles or len(able) == len(profiles):
@@ -346,7 +345,6 @@ class ContourSteps:
             for s in steps
             if (c := self.hand.setup.cutter(choice.cutter if choice and choice.cutter else s.cutter))
             is not None
-            and c.kind not in KERF
         ]
         if len(found) < 2:
             return None
@@ -404,7 +402,7 @@ class ContourSteps:
         most = 0.0
         for step in profiles:
             cutter = self.hand.setup.cutter(other or step.cutter)
-            if cutter is None or cutter.kind in KERF or self.hand.family not in cutter.feeds:
+            if cutter is None or self.hand.family not in cutter.feeds:
                 continue
             deep = self._depth(step, 0.0)
             depth = max(0.01, deep if step.one_pass else min(self.hand.step_down(step, cutter)[0], deep))

@@ -13,7 +13,7 @@ from venzo.core.rules.house import HouseRules
 from venzo.core.snags import BadInput, Snag, Where, look, note, stop
 from venzo.core.stock.machine import Machine
 from venzo.core.stock.material import Material
-from venzo.core.tooling.cutter import FLAT, KERF, Cutter
+from venzo.core.tooling.cutter import FLAT, Cutter
 
 SLOWEST, FASTEST = 6_000.0, 24_000.0
 """rpm taken for a spindle that is not known."""
@@ -111,13 +111,8 @@ def advise(
     """Work out a cut and judge it. The cutter's own feeds for the family stand where no number is given.
 
     Raises:
-        BadInput: a number that cannot be, or a jet, which has no spindle.
+        BadInput: a number that cannot be.
     """
-    if cutter.kind in KERF:
-        raise BadInput(
-            f"{cutter.name}: a {cutter.kind} has a kerf and a cutting speed, no spindle; enter its feed in"
-            " the library"
-        )
     rpm, feed, depth, width = given.rpm, given.feed, given.depth, given.width
     plunge, section = given.plunge, given.section
     for what, v in (("rpm", rpm), ("feed", feed), ("depth", depth), ("width", width), ("plunge", plunge)):

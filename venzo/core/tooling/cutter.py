@@ -25,8 +25,6 @@ Kind = Literal[
     "point roundover",
     "surfacing",
     "drill",
-    "plasma torch",
-    "fluid jet",
 ]
 FLAT: tuple[Kind, ...] = (
     "straight",
@@ -39,8 +37,6 @@ FLAT: tuple[Kind, ...] = (
     "surfacing",
 )
 """Kinds that leave an upright wall and a flat floor."""
-KERF: tuple[Kind, ...] = ("plasma torch", "fluid jet")
-"""Not cutters but jets: the diameter is the kerf."""
 
 
 class Feeds(Value):
@@ -214,7 +210,7 @@ class Cutter(Value):
             "point roundover": self.corner_radius,
         }.get(self.kind)
         if curved is None:
-            curved = self.height_at(self.radius) if self.kind not in FLAT + KERF else 0.0
+            curved = self.height_at(self.radius) if self.kind not in FLAT else 0.0
         curved = min(curved, self.cutting_length)
         out = (
             [

@@ -491,7 +491,7 @@ export interface components {
         };
         ChipWindow: {
             /** @default [] */
-            kinds: ("straight" | "up-cut" | "down-cut" | "compression" | "roughing" | "single-flute" | "diamond-tipped" | "ball" | "tapered ball" | "v-bit" | "bowl" | "roundover" | "point roundover" | "surfacing" | "drill" | "plasma torch" | "fluid jet")[];
+            kinds: ("straight" | "up-cut" | "down-cut" | "compression" | "roughing" | "single-flute" | "diamond-tipped" | "ball" | "tapered ball" | "v-bit" | "bowl" | "roundover" | "point roundover" | "surfacing" | "drill")[];
             rows: [
                 number,
                 number,
@@ -638,7 +638,7 @@ export interface components {
             number: number;
             name: string;
             /** @enum {string} */
-            kind: "straight" | "up-cut" | "down-cut" | "compression" | "roughing" | "single-flute" | "diamond-tipped" | "ball" | "tapered ball" | "v-bit" | "bowl" | "roundover" | "point roundover" | "surfacing" | "drill" | "plasma torch" | "fluid jet";
+            kind: "straight" | "up-cut" | "down-cut" | "compression" | "roughing" | "single-flute" | "diamond-tipped" | "ball" | "tapered ball" | "v-bit" | "bowl" | "roundover" | "point roundover" | "surfacing" | "drill";
             diameter: number;
             /** @default 2 */
             flutes: number;
@@ -672,7 +672,7 @@ export interface components {
             number: number;
             name: string;
             /** @enum {string} */
-            kind: "straight" | "up-cut" | "down-cut" | "compression" | "roughing" | "single-flute" | "diamond-tipped" | "ball" | "tapered ball" | "v-bit" | "bowl" | "roundover" | "point roundover" | "surfacing" | "drill" | "plasma torch" | "fluid jet";
+            kind: "straight" | "up-cut" | "down-cut" | "compression" | "roughing" | "single-flute" | "diamond-tipped" | "ball" | "tapered ball" | "v-bit" | "bowl" | "roundover" | "point roundover" | "surfacing" | "drill";
             diameter: number;
             /** @default 2 */
             flutes: number;

@@ -28,7 +28,7 @@ from venzo.desk import spoilboards
 from venzo.desk.drawings import make_parts, take_drawing
 from venzo.desk.jobs import derive, new_job
 from venzo.desk.library import apply_recipe, starter_recipes
-from venzo.desk.remedies import SEARCHES, offered
+from venzo.desk.remedies import SEARCHES, try_remedy
 from venzo.desk.runs import book_wear
 from venzo.store.store import Store
 
@@ -70,18 +70,19 @@ def nest_job(store: Store, job: str, setup_id: str, steps: int = STEPS, seed: in
 
 
 def clear_stops(store: Store, job: str) -> None:
-    """As a programmer would: take the first remedy offered for whatever stops a job."""
+    """As a programmer would: take the first remedy that works for whatever stops a job."""
     for _ in range(3):
         revision = store.get(job)
-        snags, _complete = offered(store, revision.plan, derive(store, revision.plan, True), 30.0)
+        derived = derive(store, revision.plan, True)
         remedy = next(
             (
                 r
-                for found in snags.values()
-                for s in found
+                for d in derived.values()
+                for s in d.snags
                 if s.severity == "stop"
                 for r in s.remedies
                 if r.command["kind"] not in SEARCHES
+                and try_remedy(store, revision.plan, derived, s, r).works
             ),
             None,
         )

@@ -1,5 +1,6 @@
 import { fixingsChange, listChange } from "../api/changes";
 import type { Piece, XY } from "../api/model";
+import { TabRow } from "../shared/TabRow";
 import { TableView } from "../table/TableView";
 import { useJobView } from "./view";
 
@@ -74,26 +75,12 @@ function SheetKeys({ at }: { at: string }) {
   const { sheets, sheet, show } = useJobView();
   if (sheets.length < 2) return null;
   return (
-    <div
-      data-over
-      className="absolute left-11 top-2 flex max-w-[60%] flex-wrap gap-1 text-small"
-      role="tablist"
-      aria-label="Sheets"
-    >
-      {sheets.map((s, i) => {
-        const here = s[0] === at && s[1] === sheet[1];
-        return (
-          <button
-            key={s.join("/")}
-            role="tab"
-            aria-selected={here}
-            className={`${here ? "key-strong" : "key"} !py-0`}
-            onClick={() => show(...s)}
-          >
-            Sheet {i + 1}
-          </button>
-        );
-      })}
-    </div>
+    <TabRow
+      label="Sheets"
+      tabs={sheets.map((s, i) => [s.join("/"), `Sheet ${i + 1}`] as const)}
+      value={`${at}/${sheet[1]}`}
+      onPick={(key) => show(...sheets.find((s) => s.join("/") === key)!)}
+      className="absolute left-11 top-2 max-w-[60%] text-small"
+    />
   );
 }

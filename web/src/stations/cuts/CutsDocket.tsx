@@ -3,11 +3,13 @@ import { Link } from "react-router";
 
 import type { Edits } from "../../api/edits";
 import type { Job, Setup, SheetPlan, Snag } from "../../api/model";
-import { carvable, CarveDocket, type CarveLook } from "../../carving/CarveBench";
+import { CarveDocket } from "../../carving/CarveDocket";
+import { carvable, type CarveLook } from "../../carving/carving";
 import { FeedsBench } from "../../feeds/FeedsBench";
 import { HoldDocket } from "../../holding/HoldBench";
 import { OrderDocket } from "../../order/OrderBench";
 import { Snags } from "../../shared/Snags";
+import { TabRow } from "../../shared/TabRow";
 import { ByCutter } from "./ByCutter";
 import { ByFeature } from "./ByFeature";
 import { PartCuts } from "./PartCuts";
@@ -41,23 +43,7 @@ export function CutsDocket(
   ];
   return (
     <>
-      <div
-        className="-mt-1 mb-2 flex gap-3.5 border-b border-line text-plain"
-        role="tablist"
-        aria-label="What is looked at"
-      >
-        {tabs.map(([v, words]) => (
-          <button
-            key={v}
-            role="tab"
-            aria-selected={view === v}
-            className={`-mb-px pb-0.5 ${view === v ? "border-b-[3px] border-accent font-semibold" : "text-quiet"}`}
-            onClick={() => setView(v)}
-          >
-            {words}
-          </button>
-        ))}
-      </div>
+      <TabRow label="What is looked at" tabs={tabs} value={view} onPick={setView} look="line" />
       {view === "carve" ? (
         <CarveDocket {...props} look={props.carve} setLook={props.setCarve} />
       ) : view === "order" ? (

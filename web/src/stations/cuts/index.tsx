@@ -1,4 +1,5 @@
-import { CarveBoard, type CarveLook, NO_LOOK } from "../../carving/CarveBench";
+import { CarveBoard } from "../../carving/CarveBoard";
+import { type CarveLook, NO_LOOK } from "../../carving/carving";
 import { Frame } from "../../job/Frame";
 import { JobTable } from "../../job/JobTable";
 import { useJobView, useKept } from "../../job/view";

@@ -19,6 +19,7 @@ import {
 import { useJudgement, useReading } from "../../api/queries";
 import { Pick } from "../../shared/Pick";
 import { Snags } from "../../shared/Snags";
+import { TabRow } from "../../shared/TabRow";
 import { useEscape } from "../../shared/keys";
 import { bare, length, LengthField, squareMetres, useUnit } from "../../shared/lengths";
 
@@ -276,22 +277,16 @@ export function PartOpenDocket({
   const [tab, setTab] = useState<(typeof TABS)[number]>("Part");
   return (
     <>
-      <div role="tablist" aria-label="About this part" className="mb-2 flex gap-1">
-        {TABS.map((t) => (
-          <button
-            key={t}
-            role="tab"
-            aria-selected={tab === t}
-            className={`${tab === t ? "key-strong" : "key"} !px-2 text-small`}
-            onClick={() => {
-              setTab(t);
-              setLook({ cutter: null, heal: null, hover: null });
-            }}
-          >
-            {t}
-          </button>
-        ))}
-      </div>
+      <TabRow
+        label="About this part"
+        tabs={TABS.map((t) => [t, t] as const)}
+        value={tab}
+        onPick={(t) => {
+          setTab(t);
+          setLook({ cutter: null, heal: null, hover: null });
+        }}
+        className="mb-2 text-small"
+      />
       {tab === "Part" && general}
       {tab === "Drawing" && (
         <DrawingTab job={job} part={part} edits={edits} reading={reading} look={look} setLook={setLook} />

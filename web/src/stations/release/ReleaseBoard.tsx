@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 
 import type { Job, Setup } from "../../api/model";
+import { TabRow } from "../../shared/TabRow";
 
 /** The programs as text, as they would go to the machine. */
 export function ReleaseBoard({ job, setup }: { job: Job; setup: Setup }) {
@@ -25,19 +26,13 @@ export function ReleaseBoard({ job, setup }: { job: Job; setup: Setup }) {
   const lines = (text.data ?? "").split("\n");
   return (
     <div className="flex h-full flex-col p-3">
-      <div className="mb-2 flex flex-wrap gap-1.5" role="tablist" aria-label="Programs">
-        {files.map((f) => (
-          <button
-            key={f.name}
-            role="tab"
-            aria-selected={f.name === name}
-            className={`${f.name === name ? "key-strong" : "key"} max-w-full truncate`}
-            onClick={() => setName(f.name)}
-          >
-            {f.name}
-          </button>
-        ))}
-      </div>
+      <TabRow
+        label="Programs"
+        tabs={files.map((f) => [f.name, f.name] as const)}
+        value={name}
+        onPick={setName}
+        className="mb-2"
+      />
       <pre
         className="num min-h-0 flex-1 overflow-auto border border-line bg-paper p-3 text-small leading-[1.45]"
         tabIndex={0}

@@ -1,0 +1,41 @@
+import type { Machine } from "../api/model";
+import { MachineDrive, MachineOrders } from "./MachineDrive";
+import { MachineTable } from "./MachineTable";
+import { type Ctx, TextToken } from "./shelf";
+
+export function Machines({ lib, save, remove }: Ctx) {
+  return (
+    <div className="grid grid-cols-2 gap-3">
+      {lib.machine.map((m: Machine) => {
+        const set = (f: Partial<Machine>) => save("machine", { ...m, ...f });
+        return (
+          <article key={m.id} className="border border-line bg-paper p-3" aria-label={m.name}>
+            <h2 className="text-head font-semibold">
+              <TextToken label="name" value={m.name} onCommit={(name) => set({ name })} />
+            </h2>
+            <MachineTable m={m} set={set} />
+            <MachineDrive m={m} set={set} />
+            <MachineOrders m={m} set={set} />
+            <p className="mt-2 flex gap-2">
+              <button
+                className="key !py-0"
+                onClick={() =>
+                  save("machine", {
+                    ...m,
+                    id: `machine-${Date.now().toString(36)}`,
+                    name: `${m.name}, another`,
+                  })
+                }
+              >
+                Copy
+              </button>
+              <button className="key !py-0" onClick={() => remove("machine", m.id)}>
+                Take out
+              </button>
+            </p>
+          </article>
+        );
+      })}
+    </div>
+  );
+}

@@ -1,0 +1,82 @@
+import { type BenchLine } from "../api/model";
+import { LengthToken, NumberToken } from "../shared/Tokens";
+import { useUnit } from "../shared/lengths";
+import { Save } from "./Save";
+import { type Tabs } from "./tab";
+
+type Together = Tabs & { more: BenchLine[]; others: string[]; setOthers: (o: string[]) => void };
+
+/** Boards that go into one program, on squares of the numbered grid. */
+export function OneProgram({ view, put, more, others, setOthers }: Together) {
+  const b = view.bench.board;
+  return (
+    <fieldset className="mt-2 text-small">
+      <legend className="label">In one program, on the numbered grid</legend>
+      <p>
+        {b.name} on square{" "}
+        <NumberToken
+          label={`square of ${b.name}`}
+          value={view.bench.square ?? 1}
+          least={1}
+          onCommit={(v) => put({ square: Math.round(v) })}
+        />
+      </p>
+      {more.map((o) => (
+        <label key={o.id} className="flex items-baseline gap-2">
+          <input
+            type="checkbox"
+            checked={others.includes(o.id)}
+            onChange={(e) =>
+              setOthers(e.target.checked ? [...others, o.id] : others.filter((x) => x !== o.id))
+            }
+          />
+          {o.name}
+          {o.square ? (
+            <span className="label">on square {o.square}</span>
+          ) : (
+            <span className="text-look">has no square yet</span>
+          )}
+        </label>
+      ))}
+    </fieldset>
+  );
+}
+
+/** What is saved: programs, the sheet to print, the grid. */
+export function Programs({ view, put, others }: Tabs & { others: string[] }) {
+  const { unit } = useUnit();
+  const b = view.bench.board;
+  return (
+    <>
+      <div className="mt-2 flex flex-wrap gap-1.5">
+        <Save
+          address={`/surfacing/${view.bench.id}/program?others=${others.join(",")}`}
+          words={
+            others.length
+              ? `Program for ${others.length + 1} boards`
+              : view.shifts.length > 1
+                ? `Programs for ${view.shifts.length} shifts`
+                : "Program"
+          }
+          strong
+        />
+        <Save address={`/surfacing/${view.bench.id}/sheet.pdf`} words="Sheet to print" />
+        {b.kind === "spoilboard" && (
+          <Save address={`/surfacing/${view.bench.id}/grid?depth=0.3`} words="Grid to engrave" />
+        )}
+      </div>
+      {b.kind === "spoilboard" && (
+        <p className="label mt-1">
+          Numbered squares of{" "}
+          <LengthToken
+            label="pitch of the grid"
+            mm={view.bench.pitch}
+            digits={unit === "mm" ? 0 : 2}
+            onCommit={(pitch) => put({ pitch })}
+          />
+          : V bit or sprung pen.
+        </p>
+      )}
+    </>
+  );
+}

@@ -98,11 +98,13 @@ def main(pieces: int) -> None:
                 )
             )
             plan = call(f"/jobs/{job}")
+            order = {"kind": "add-order", "order": {"id": "many", "name": "many"}}
+            plan = call(f"/jobs/{job}/commands", {"base": plan["revision"], "command": order})
             for p in plan["parts"]:
                 many = {
                     "kind": "set-quantity",
                     "part": p["id"],
-                    "order": "order-1",
+                    "order": "many",
                     "quantity": pieces // len(plan["parts"]),
                 }
                 plan = call(f"/jobs/{job}/commands", {"base": plan["revision"], "command": many})
@@ -119,7 +121,7 @@ def main(pieces: int) -> None:
                 {"base": plan["revision"], "command": {"kind": "set-stock", "setup": "main", "stock": stock}},
             )
             call(f"/jobs/{job}/nest", {"setup": "main", "seconds": 6})
-            while call(f"/jobs/{job}/nest?setup=main")["state"] == "running":
+            while call(f"/jobs/{job}/nest?setup=main")["state"] in ("waiting", "running"):
                 time.sleep(0.3)
             placed = len(call(f"/jobs/{job}")["setups"][0]["pieces"])
             with sync_playwright() as p:

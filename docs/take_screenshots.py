@@ -10,8 +10,13 @@ from venzo.demo.drawings import _file, box_front
 ADDRESS = sys.argv[1] if len(sys.argv) > 1 else "http://127.0.0.1:8321"
 HERE = Path(__file__).parent / "screenshots"
 JOB = "/job/estuary-hide-ribs-and-benches/"
-ARGS = ["--no-sandbox", "--disable-quic", "--disable-background-networking", "--disable-component-update", "--disable-sync"]
-
+ARGS = [
+    "--no-sandbox",
+    "--disable-quic",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+]
 
 
 def newer_front(m):
@@ -32,7 +37,10 @@ with sync_playwright() as p:
         page.wait_for_timeout(2500)
         page.screenshot(path=HERE / f"{name}.png")
 
-    for name, path in {"jobs": "/", **{s: JOB + s for s in ("parts", "stock", "prove", "yield", "release")}}.items():
+    for name, path in {
+        "jobs": "/",
+        **{s: JOB + s for s in ("parts", "stock", "prove", "yield", "release")},
+    }.items():
         page.goto(ADDRESS + path)
         take(name)
     page.goto(ADDRESS + JOB + "nest")
@@ -55,7 +63,9 @@ with sync_playwright() as p:
     page.get_by_role("button", name="Change its dimensions").click()
     take("made-here")
     page.goto(ADDRESS + "/job/nest-boxes-drawings-as-they-came/parts")
-    page.get_by_label("Drawings").set_input_files({"name": "box front x4.dxf", "mimeType": "image/vnd.dxf", "buffer": _file(newer_front)})
+    page.get_by_label("Drawings").set_input_files(
+        {"name": "box front x4.dxf", "mimeType": "image/vnd.dxf", "buffer": _file(newer_front)}
+    )
     page.get_by_role("heading", name="version 2").wait_for()
     take("newer-drawing")
     page.goto(ADDRESS + JOB + "cuts")
@@ -86,7 +96,9 @@ with sync_playwright() as p:
     page.goto(ADDRESS + "/job/hinge-and-latch-plates/cuts")
     page.wait_for_selector("[data-piece]")
     page.get_by_role("button", name="Sheet", exact=True).click()
-    page.get_by_role("region", name="Operations on outlines").get_by_role("button", name="window").last.click()
+    page.get_by_role("region", name="Operations on outlines").get_by_role(
+        "button", name="window"
+    ).last.click()
     page.get_by_role("button", name="spindle speed, what if").click()
     page.get_by_label("spindle speed, what if").fill("24000")
     page.get_by_label("spindle speed, what if").press("Enter")

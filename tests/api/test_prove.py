@@ -40,7 +40,8 @@ def rules(document, severity="stop"):
 
 def test_lengths_extents_and_time_of_a_slot(nc):
     code, d = run(nc(HEAD + SLOT + END), "--sheet", "100x60x18", "--tool", "flat:6")
-    assert code == 0 and d["snags"] == [] and d["tools"] == [0] and d["removed_mm3"] is None
+    assert code == 0 and d["snags"] == [] and d["tools"] == [0]
+    assert d["removed_mm3"] == pytest.approx((60 * 6 + math.pi * 9) * 5, rel=0.005)
     assert d["extents_mm"] == {"min": [20.0, 20.0, -5.0], "max": [80.0, 20.0, 5.0]}
     assert d["cut_length_mm"] == pytest.approx(5 + 60) and d["rapid_length_mm"] == pytest.approx(10), (
         "5 of the 10 mm down lie over the sheet"
@@ -218,3 +219,15 @@ def test_a_file_of_a_job_is_held_against_its_plan(demo, nc):
     assert code == 2 and "its sheets are" in said
     assert run(nc(big.text), "--job", job, "--data", folder, "--on", f"{big.sheet}:0")[0] == 0
     assert "there is no job" in run(nc(big.text), "--job", "nobody", "--data", folder)[1]
+
+
+def test_what_is_removed_is_of_the_sheet_once_and_unknown_where_a_cutter_is(nc):
+    """Run twice, off the sheet and into the spoilboard: only the sheet counts, and once."""
+    deep = nc(HEAD + "G1 Z-20 F600\nG1 X-40 F3000\nG1 X80\nG0 Z5\n" + END, "deep.nc")
+    again = nc(HEAD + SLOT + END, "again.nc")
+    sheet = ("--sheet", "100x60x18")
+    _code, d = run(deep, again, *sheet, "--tool", "flat:6")
+    assert d["removed_mm3"] == pytest.approx((80 * 6 + math.pi * 9 / 2) * 18, rel=0.005)
+    other = nc(HEAD.replace("S18000", "T7 M6\nS18000") + SLOT + END, "other.nc")
+    _code, d = run(other, *sheet, "--tool", "1=flat:6", "--tool", "2=ball:6")
+    assert d["removed_mm3"] is None and "proof.tool" in rules(d)

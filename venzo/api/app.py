@@ -23,6 +23,7 @@ from venzo.api.held import Answers, Holds
 from venzo.api.routes import (
     carving,
     changes,
+    cut_stock,
     drawings,
     holding,
     jobs,
@@ -104,7 +105,7 @@ def make_app(store: Store, address: str = "testserver") -> FastAPI:
     app.include_router(jobs.routes(store, seen))
     app.include_router(drawings.routes(store, seen))
     app.include_router(nesting.routes(store, worker))
-    for matter in (release, runs, library, holding, carving, surfacing, changes):
+    for matter in (release, runs, library, holding, carving, surfacing, changes, cut_stock):
         app.include_router(matter.routes(store))
     app.include_router(lengths.routes())
     if WEB.exists():

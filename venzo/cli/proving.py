@@ -65,7 +65,9 @@ def prove(
     document = found.to_json()
     lines = [
         f"{found.sums.moves} moves, {found.sums.cut_length / 1000:.2f} m cut,"
-        f" {found.sums.seconds / 60:.1f} min" + (f", held against {found.file}" if found.file else "")
+        f" {found.sums.seconds / 60:.1f} min"
+        + (f", {found.removed / 1000:.1f} cm3 removed" if found.removed is not None else "")
+        + (f", held against {found.file}" if found.file else "")
     ]
     say(document, as_json, lines + snag_lines(document["snags"]))
     raise typer.Exit(1 if any(s["severity"] == "stop" for s in document["snags"]) else 0)

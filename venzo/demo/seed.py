@@ -81,8 +81,7 @@ def clear_stops(store: Store, job: str) -> None:
                 for s in d.snags
                 if s.severity == "stop"
                 for r in s.remedies
-                if r.command["kind"] not in SEARCHES
-                and try_remedy(store, revision.plan, derived, s, r).works
+                if r.command["kind"] not in SEARCHES and try_remedy(store, revision.plan, derived, s, r).works
             ),
             None,
         )

@@ -14,6 +14,7 @@ from venzo.core.plan import Plan
 from venzo.core.proof.check import prove
 from venzo.core.proof.compare import likeness, planned_sections, read_sections
 from venzo.core.proof.program import Reading
+from venzo.core.proof.removal import removed_volume
 from venzo.core.proof.world import Axes, Figures, Given, Tool, World, figures, world_snags
 from venzo.core.release import ProgramFile, tool_runs
 from venzo.core.release import programs as listed
@@ -47,7 +48,7 @@ class Extents(TypedDict):
 
 
 class ProofPrint(TypedDict):
-    """What ``venzo prove`` prints (CONTRACT). ``removed_mm3`` is null until volumes are reckoned."""
+    """What ``venzo prove`` prints (CONTRACT). ``removed_mm3`` is null where a cutter is not named."""
 
     moves: int
     extents_mm: Extents | None
@@ -67,6 +68,8 @@ class Proven:
     sums: Figures
     snags: tuple[Snag, ...]
     file: str = ""
+    removed: float | None = None
+    """mm3 taken off the sheet."""
 
     def to_json(self) -> ProofPrint:
         """The document that ``venzo prove`` prints."""
@@ -84,7 +87,7 @@ class Proven:
             "rapid_length_mm": round(self.sums.rapid_length, 3),
             "time_s": round(self.sums.seconds, 3),
             "tools": self.sums.tools,
-            "removed_mm3": None,
+            "removed_mm3": None if self.removed is None else round(self.removed, 1),
             "snags": [s.plain() for s in self.snags],
         }
         if self.file:
@@ -229,7 +232,8 @@ def prove_programs(
         loaded = next((b.tool for b in reversed(reading.blocks) if b.tool), loaded)
     snags = world_snags(world, given)
     rank = {"stop": 0, "look": 1, "note": 2}
-    return Proven(figures(given, world.axes), tuple(sorted(snags, key=lambda s: rank[s.severity])))
+    snags.sort(key=lambda s: rank[s.severity])
+    return Proven(figures(given, world.axes), tuple(snags), removed=removed_volume(world, given))
 
 
 def prove_against(store: Store, plan: Plan, name: str, text: str, on: str = "") -> Proven:
@@ -248,7 +252,9 @@ def prove_against(store: Store, plan: Plan, name: str, text: str, on: str = "") 
         s if s.rule != "proof.clear" else note("proof.clear", f"{s.message}, as in {file.name}", s.where)
         for s in proof.snags
     )
-    return Proven(figures([program.given], subject.world().axes), snags, file.name)
+    world = subject.world()
+    removed = removed_volume(world, [program.given])
+    return Proven(figures([program.given], world.axes), snags, file.name, removed)
 
 
 def _meant(

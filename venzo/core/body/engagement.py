@@ -138,6 +138,7 @@ def warm() -> None:
     body.highest(moves[:, 1:3], 1.0)
     body.heights(moves[:, 1:3])
     body.clash(np.ascontiguousarray(moves[:, 1:4]), mill)
+    body.removed(-8.0)
     body.copy().watch([moves[:, 1:3]], 2.0)
 
 

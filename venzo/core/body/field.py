@@ -7,6 +7,7 @@ from __future__ import annotations
 import hashlib
 import math
 from collections.abc import Sequence
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from functools import lru_cache
 from types import ModuleType
@@ -24,12 +25,16 @@ Mask = npt.NDArray[np.bool_]
 CHORD = 0.02
 """mm; arcs become chords within this."""
 SLOPE = 0.1
-"""mm; a slope is cut into pieces that fall no more, each taken at its higher end: the body never says that
-more is gone than is.
+"""mm; where a cutter's engagement is measured a slope is cut into pieces that fall no more, each taken at its
+higher end: the body never says that more is gone than is.
 """
+THREADS = 2
+"""Threads that sweep one body, each its own rows of tiles."""
+WORTH_THREADS = 2000
+"""Lines from which a second thread pays."""
 MOST_TILES = 4_000_000
 """Tiles of one field; only those that a cutter touches take room."""
-RINGS = 96
+RINGS = 400
 """Steps in which a cutter's profile is tabulated from its axis outwards."""
 
 
@@ -45,7 +50,8 @@ class Box:
 
 class StockBody:
     """How high the stock stands over ``box``, in cells of ``cell`` mm. ``top``: its height where nothing was
-    cut.
+    cut. ``spread``: a cell keeps the height of a point that moves on within it from cell to cell, not of its
+    middle, so that sums over cells are right whichever way edges run.
 
     Cuts are swept when a height is first asked for. ``story`` is a digest of all that was cut: two bodies
     with one story are alike, so that what was measured in the one need not be measured again in the other.
@@ -61,9 +67,9 @@ class StockBody:
         BadInput: more tiles than MOST_TILES.
     """
 
-    def __init__(self, box: Box, cell: float, top: float = 0.0):
+    def __init__(self, box: Box, cell: float, top: float = 0.0, spread: bool = False):
         side = cell * TILE
-        self.box, self.cell, self.top = box, cell, top
+        self.box, self.cell, self.top, self.spread = box, cell, top, spread
         nx, ny = (max(1, math.ceil((b - a) / side)) for a, b in ((box.x0, box.x1), (box.y0, box.y1)))
         if nx * ny > MOST_TILES:
             raise BadInput(
@@ -74,7 +80,7 @@ class StockBody:
         self.tiles = np.zeros((0, TILE, TILE), dtype=np.float32)
         self.used = 0
         self.watched: Mask | None = None
-        self.story = _told("", repr((box, cell, top)).encode())
+        self.story = _told("", repr((box, cell, top, spread)).encode())
         self._waiting: list[tuple[Array, Cutter]] = []
 
     @property
@@ -100,14 +106,8 @@ class StockBody:
         """A body of its own in the same state."""
         self.settle()
         out = StockBody.__new__(StockBody)
-        out.box, out.cell, out.top, out.used, out.watched, out.story = (
-            self.box,
-            self.cell,
-            self.top,
-            self.used,
-            self.watched,
-            self.story,
-        )
+        out.box, out.cell, out.top, out.spread = self.box, self.cell, self.top, self.spread
+        out.used, out.watched, out.story = self.used, self.watched, self.story
         out.index, out.tiles, out._waiting = self.index.copy(), self.tiles[: self.used].copy(), []
         return out
 
@@ -125,31 +125,74 @@ class StockBody:
     def settle(self) -> None:
         """Sweep the cuts that wait."""
         for moves, cutter in self._waiting:
-            found = segments(moves, 2 * TILE * self.cell)
+            found = lines_of(moves, 2 * TILE * self.cell)
             if len(found):
-                found = found[
-                    np.argsort(found[:, 4], kind="stable")
-                ]  # the deepest first: what lies over it is found gone
-                self.room(found, cutter.radius)
-                profile, step = profile_of(cutter)
-                _kernel().sweep(
-                    self.index,
-                    self.tiles,
-                    self.box.x0,
-                    self.box.y0,
-                    self.cell,
-                    self.top,
-                    found,
-                    profile,
-                    step,
-                )
+                # the deepest first: what lies over it is found gone
+                found = found[np.argsort(np.minimum(found[:, 2], found[:, 5]), kind="stable")]
+                self.room(found[:, [0, 1, 3, 4, 5]], cutter.radius)
+                self._sweep(found, cutter)
         self._waiting = []
+
+    def _sweep(self, lines: Array, cutter: Cutter) -> None:
+        profile, step = profile_of(cutter)
+        form = form_of(cutter)
+        rows = len(self.index)
+        parts = THREADS if len(lines) >= WORTH_THREADS and rows >= THREADS else 1
+        bounds = [rows * k // parts for k in range(parts + 1)]
+
+        def part(k: int) -> None:
+            _slopes().sweep_lines(
+                self.index,
+                self.tiles,
+                self.box.x0,
+                self.box.y0,
+                self.cell,
+                self.top,
+                lines,
+                form,
+                profile,
+                step,
+                self.spread,
+                np.array(bounds[k : k + 2]),
+            )
+
+        if parts == 1:
+            part(0)
+            return
+        with ThreadPoolExecutor(parts) as pool:
+            list(pool.map(part, range(parts)))
+
+    def removed(self, floor: float) -> float:
+        """mm3 gone between the top and ``floor``, inside the box.
+
+        >>> from venzo.core.cuts.moves import LINE, RAPID, row
+        >>> body = StockBody(Box(0, 0, 100, 100), 0.5, spread=True)
+        >>> mill = Cutter(id="m", number=1, name="m", kind="up-cut", diameter=6, cutting_length=20)
+        >>> body.cut(np.array([row(RAPID, -9, 50, 3), row(LINE, -9, 50, -5), row(LINE, 109, 50, -5)]), mill)
+        >>> bool(abs(body.removed(-18.0) - 100 * 6 * 5) < 15)
+        True
+        """
+        self.settle()
+        b = self.box
+        return float(
+            _slopes().volume(
+                self.index,
+                self.tiles,
+                b.x0,
+                b.y0,
+                self.cell,
+                self.top,
+                floor,
+                (b.x0, b.y0, b.x1, b.y1),
+                self.spread,
+            )
+        )
 
     def heights(self, points: Array) -> Array:
         """Height at every point (n, 2)."""
         self.settle()
-        args = (self.index, self.tiles, self.box.x0, self.box.y0, self.cell, self.top)
-        return np.array([_kernel().height(*args, float(x), float(y)) for x, y in points])
+        at = np.ascontiguousarray(points, dtype=float).reshape(-1, 2)
+        return _slopes().heights(self.index, self.tiles, self.box.x0, self.box.y0, self.cell, self.top, at)
 
     def highest(self, points: Array, radius: float, outside: float = -math.inf) -> Array:
         """The highest material under a disc of ``radius`` mm at each point (n, 2); ``outside``: what is taken
@@ -236,6 +279,43 @@ def segments(moves: Array, longest: float = math.inf) -> Array:
     return np.ascontiguousarray(np.vstack(runs))
 
 
+def lines_of(moves: Array, longest: float = math.inf) -> Array:
+    """Cutting moves as lines (ax, ay, az, bx, by, bz): arcs and helices as chords."""
+    runs: list[Array] = []
+    cutting = np.flatnonzero(moves[1:, KIND] != RAPID) + 1
+    if not len(cutting):
+        return np.zeros((0, 6))
+    for run in np.split(cutting, np.flatnonzero(np.diff(cutting) > 1) + 1):
+        p = polyline(moves[run[0] - 1 : run[-1] + 1], CHORD)
+        d = np.diff(p, axis=0)
+        n = np.maximum(np.ceil(np.hypot(d[:, 0], d[:, 1]) / longest), 1).astype(int)
+        which = np.repeat(np.arange(len(d)), n)
+        k = np.arange(len(which)) - np.repeat(np.cumsum(n) - n, n)
+        a = p[:-1][which] + d[which] * (k / n[which])[:, None]
+        b = p[:-1][which] + d[which] * ((k + 1) / n[which])[:, None]
+        runs.append(np.column_stack([a, b]))
+    return np.ascontiguousarray(np.vstack(runs))
+
+
+CONES: tuple[Kind, ...] = ("v-bit", "drill")
+BENDING: tuple[Kind, ...] = ("tapered ball", "bowl", "v-bit")
+"""Kinds whose height over the tip grows ever steeper outwards (a V bit's where its point is rounded)."""
+
+
+def form_of(cutter: Cutter) -> tuple[float, float, float, float]:
+    """What ``slope_kernel`` asks of a cutter: its form, radius, point's radius (mm), rise of its cone."""
+    from venzo.core.body import slope_kernel as k
+
+    r, tip = cutter.radius, cutter.tip / 2
+    if cutter.kind in FLAT:
+        return k.FLAT, r, 0.0, 0.0
+    if cutter.kind in CONES and not cutter.corner_radius:
+        return k.CONE, r, tip, 1.0 / math.tan(math.radians(cutter.angle or 90.0) / 2)
+    if cutter.kind == "ball":
+        return k.BALL, r, 0.0, 0.0
+    return (k.CONVEX if cutter.kind in BENDING else k.ANY), r, 0.0, 0.0
+
+
 def profile_of(cutter: Cutter) -> tuple[Array, float]:
     """The cutter's height over its tip at even steps from its axis outwards, and the step, mm."""
     return _profile(*_shape(cutter))
@@ -276,6 +356,13 @@ def _profile(
         else np.array([c.height_at(min(k * step, c.radius)) for k in range(RINGS + 1)])
     )
     return heights, step
+
+
+def _slopes() -> ModuleType:
+    """The loops over lines that rise and fall, loaded when they are first needed."""
+    from venzo.core.body import slope_kernel
+
+    return slope_kernel
 
 
 def _kernel() -> ModuleType:

@@ -96,15 +96,6 @@ def shape_into(index, tiles, x0, cell, i, j0, j1, y, a, profile, step):
 
 
 @njit(cache=True, nogil=True)
-def sweep(index, tiles, x0, y0, cell, top, segments, profile, step):
-    """Lower every height that a cutter passes along ``segments`` (n, 5): ``profile`` is its height over the
-    tip at every ``step`` mm from its axis.
-    """
-    for k in range(segments.shape[0]):
-        sweep_one(index, tiles, x0, y0, cell, top, segments, k, profile, step)
-
-
-@njit(cache=True, nogil=True)
 def sweep_one(index, tiles, x0, y0, cell, top, segments, k, profile, step):
     """Lower what a cutter passes along segment ``k``.
 

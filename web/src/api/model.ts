@@ -398,3 +398,6 @@ export type BenchLine = S["BoardLine"];
 
 /** Fields of a thing that change; nested ones and items of a list by their number are merged by the server. */
 export type Changes = Record<string, unknown>;
+export type UnderPointer = S["UnderPointer"];
+/** A section through a sheet as it is cut. */
+export type CutSection = S["SectionDocument"];

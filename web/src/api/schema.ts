@@ -3078,6 +3078,14 @@ export interface components {
             /** @default 0 */
             ahead: number;
         };
+        SectionDocument: {
+            points: [
+                number,
+                number
+            ][];
+            underside: number;
+            length: number;
+        };
         SetAlterations: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -3872,6 +3880,11 @@ export interface components {
             along: "x" | "y";
             /** @default 100 */
             span: number;
+        };
+        UnderPointer: {
+            depth: number;
+            across: number | null;
+            through: boolean;
         };
         Unplaced: {
             part: string;

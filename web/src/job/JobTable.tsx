@@ -1,6 +1,7 @@
 import { fixingsChange, listChange } from "../api/changes";
 import type { Piece, XY } from "../api/model";
 import { TabRow } from "../shared/TabRow";
+import type { CutPicture } from "../table/CutLayer";
 import { TableView } from "../table/TableView";
 import { useJobView } from "./view";
 
@@ -11,10 +12,12 @@ type Props = {
   stock?: string | null;
   sketch?: XY[];
   onSketch?: (p: XY) => void;
+  picture?: CutPicture;
+  under?: (at: XY | null) => React.ReactNode;
 };
 
 /** The table of a job, with the edits that hands make on it, and the keys of its sheets. */
-export function JobTable({ stock, sketch, onSketch }: Props) {
+export function JobTable({ stock, sketch, onSketch, picture, under }: Props) {
   const view = useJobView();
   const { job, setup, edits, station, sheet, search, selected, select, time, look } = view;
   const taped = (station === "cuts" || station === "prove") && !!view.plan?.cuts.length;
@@ -28,6 +31,8 @@ export function JobTable({ stock, sketch, onSketch }: Props) {
         copy={atStock === sheet[0] ? sheet[1] : 0}
         sketch={sketch}
         onSketch={onSketch}
+        picture={picture}
+        under={under}
         station={station}
         selected={selected}
         onSelect={select}

@@ -34,6 +34,7 @@ export function PiecesLayer({ shown, dragged, take, onMove, onTwice }: Props) {
         const part = parts.get(p.part);
         return (
           part &&
+          !shown.asCut &&
           part.features.length > 0 && <Features key={`on ${p.id}`} part={part} piece={here(p, dragged)} />
         );
       })}
@@ -71,7 +72,7 @@ function OnePiece({
       fillRule="evenodd"
       {...look}
       stroke={bad || (inHand && dragged?.trouble) ? "#a92f22" : "#21262a"}
-      strokeWidth={mine ? 2.6 : 1.2}
+      strokeWidth={mine ? 2.6 : shown.asCut ? 0.6 : 1.2}
       strokeDasharray={free.has(p.id) ? "2 2" : undefined}
       vectorEffect="non-scaling-stroke"
       tabIndex={0}
@@ -110,6 +111,7 @@ function useLook(
   { dragged, bad, mine }: { dragged: DraggedPiece | null; bad: boolean; mine: boolean },
 ) {
   const { plan, time, station, free } = shown;
+  if (shown.asCut) return { fill: mine ? "rgba(28,78,73,.16)" : "transparent" };
   const grade = tellsHold(shown) && plan?.hold ? gradeOf(ratioAt(plan, p.id, time), plan.hold.margin) : null;
   if (dragged) return { fill: dragged.trouble ? "#f3c9be" : "#bcd8cf", "data-hold": grade ?? undefined };
   if (grade) return { fill: gradeFill(grade, "table"), fillOpacity: 0.92, "data-hold": grade };

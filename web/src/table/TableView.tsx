@@ -5,6 +5,7 @@ import { HoldScale } from "../holding/HoldScale";
 import { HoldPatterns } from "../holding/grades";
 import { inUnit } from "../shared/Tokens";
 import { bare, useUnit } from "../shared/lengths";
+import { CutLayer, type CutPicture } from "./CutLayer";
 import { OverLayer, ScrewsLayer, UnderLayer, useFixingHandles } from "./FixingsLayer";
 import { LabelsLayer } from "./LabelsLayer";
 import { PiecesLayer } from "./PiecesLayer";
@@ -30,6 +31,10 @@ type Props = Given & {
   onStart?: OnStart;
   onScrews?: (s: Screw[]) => void;
   onFixings?: (f: Fixing[]) => void;
+  /** The sheet as it is cut, in place of what the pieces are filled with. */
+  picture?: CutPicture;
+  /** What is told of the place under the pointer. */
+  under?: (at: XY | null) => React.ReactNode;
 };
 
 /** The machine's table to scale, seen from where the operator stands: canvas for what is only looked at, SVG for what is grabbed. */
@@ -56,6 +61,7 @@ function LaidTable({ lying, ...props }: Props & { lying: Lying }) {
     ...lying,
     ...{ setup, station, copy, time, selected, onSelect, camera },
     preview: !!preview,
+    asCut: !!props.picture,
     px: ([x, y]) => [camera.x + (x + sx) * camera.k, camera.y - (y + sy) * camera.k],
   };
   const at = (e: { clientX: number; clientY: number }): XY => {
@@ -98,6 +104,7 @@ function LaidTable({ lying, ...props }: Props & { lying: Lying }) {
       {hover && (
         <div className="num pointer-events-none absolute right-2 top-10 bg-paper/85 px-1 text-fine">
           {bare(hover[0], unit, unit === "mm" ? 0 : 2)}, {bare(hover[1], unit, unit === "mm" ? 0 : 2)} {unit}
+          {props.under?.(hover)}
         </div>
       )}
     </div>
@@ -198,6 +205,7 @@ function Drawing(props: DrawingProps) {
     >
       <Patterns k={k} />
       <g transform={`translate(${camera.x} ${camera.y}) scale(${k} ${-k}) translate(${sx} ${sy})`}>
+        {props.picture && <CutLayer shown={shown} size={size} picture={props.picture} />}
         <UnderLayer setup={setup} handles={handles} />
         <PiecesLayer shown={shown} dragged={dragged} take={take} onMove={onMove} onTwice={twice} />
         {sketch && <SketchMarks points={sketch} k={k} />}
@@ -205,7 +213,9 @@ function Drawing(props: DrawingProps) {
         <ScrewsLayer shown={shown} handles={handles} />
       </g>
       <LabelsLayer shown={shown} dragged={dragged} covered={covered} />
-      {(station === "cuts" || station === "prove") && <TabsLayer shown={shown} grip={grip} onTabs={onTabs} />}
+      {(station === "cuts" || (station === "prove" && !shown.asCut)) && (
+        <TabsLayer shown={shown} grip={grip} onTabs={onTabs} />
+      )}
       {station === "cuts" && onStart && <StartsLayer shown={shown} grip={grip} onStart={onStart} />}
       <Datum x={zero[0]} y={zero[1]} z={setup.z_zero} />
       {station === "stock" && <ZoneNames shown={shown} />}

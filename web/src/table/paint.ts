@@ -31,7 +31,7 @@ export function paintTable(
   sheet(g, stock, setup.material.family, px);
   for (const f of stock.flaws) flaw(g, f, px);
   if (station === "nest" || station === "stock") margin(g, stock, px);
-  if ((station === "cuts" || station === "prove") && !shown.preview) cuts(g, shown, px);
+  if ((station === "cuts" || station === "prove") && !shown.preview && !shown.asCut) cuts(g, shown, px);
 }
 
 const inTable = (g: Pen, c: Camera, dpr: number) =>

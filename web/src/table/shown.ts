@@ -15,6 +15,8 @@ export type Shown = {
   plan?: SheetPlan;
   /** A layout that a search has just found stands in place of the accepted one. */
   preview: boolean;
+  /** The sheet is shown as it is cut: nothing fills the pieces. */
+  asCut: boolean;
   /** The moment on the tape, s; null: none, the whole program. */
   time: number | null;
   /** Pieces whose outline has been cut through by then. */
@@ -27,8 +29,8 @@ export type Shown = {
 };
 
 /** Is it the hold of the pieces that the drawing tells? */
-export const tellsHold = ({ station, plan, preview }: Shown) =>
-  (station === "cuts" || station === "prove") && !!plan?.hold && !preview;
+export const tellsHold = ({ station, plan, preview, asCut }: Shown) =>
+  !asCut && (station === "cuts" || station === "prove") && !!plan?.hold && !preview;
 
 export type Given = {
   job: Job;

@@ -91,7 +91,7 @@ export function Tape({
         <span className="min-w-0 truncate text-quiet">
           {current
             ? wordsOf(current, { setup, name: names.get(current.piece.split("#")[0]), held: now })
-            : "drag along the strip, or use the arrow keys, to see the table at a moment; drag a cell to cut it earlier or later"}
+            : `drag along the strip, or use the arrow keys, to see the table at a moment${onMove ? "; drag a cell to cut it earlier or later" : ""}`}
         </span>
         {!hold && (
           <span role="status" className="ml-auto text-quiet">

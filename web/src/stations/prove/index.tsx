@@ -1,10 +1,73 @@
+import { useState } from "react";
+
+import type { XY } from "../../api/model";
 import { Frame } from "../../job/Frame";
 import { JobTable } from "../../job/JobTable";
-import { useJobView } from "../../job/view";
+import { useJobView, useKept } from "../../job/view";
+import { useUnit } from "../../shared/lengths";
+import { DepthScale } from "./DepthScale";
 import { ProveDocket } from "./ProveDocket";
+import { SectionPanel } from "./SectionPanel";
+import { Under } from "./UnderPointer";
+import { useCutPicture } from "./asCut";
+import { lineStep } from "./lineStep";
 
-/** The programs, read back and held against plan and world. */
+/** The programs, read back and held against plan and world, and the sheet as they cut it. */
 export default function Prove() {
   const { setup, proof, edits } = useJobView();
-  return <Frame board={<JobTable />} docket={<ProveDocket setup={setup} proof={proof} edits={edits} />} />;
+  return <Frame board={<Board />} docket={<ProveDocket setup={setup} proof={proof} edits={edits} />} />;
+}
+
+type Look = "cut" | "held";
+
+function Board() {
+  const { setup, sheet, plan } = useJobView(),
+    { unit } = useUnit();
+  const [look, setLook] = useKept<Look>("prove-look", "cut"),
+    [line, setLine] = useState<XY[] | null>(null);
+  const stock = setup.stock.find((s) => s.id === sheet[0]),
+    every = lineStep(stock?.thickness ?? 18, unit);
+  const picture = useCutPicture(every);
+  const cut = look === "cut" && !!plan?.cuts.length && !!stock;
+  const click = (p: XY) => setLine((now) => (now && now.length === 1 ? [now[0], p] : [p]));
+  return (
+    <>
+      <JobTable
+        picture={cut ? picture : undefined}
+        under={cut ? (at) => <Under at={at} /> : undefined}
+        sketch={cut && line ? line : undefined}
+        onSketch={cut && line ? click : undefined}
+      />
+      {plan && plan.cuts.length > 0 && (
+        <div
+          data-over
+          className="absolute bottom-8 left-11 flex gap-1 text-small"
+          role="group"
+          aria-label="What the table shows"
+        >
+          {(["cut", "held"] as const).map((v) => (
+            <button
+              key={v}
+              className={`${look === v ? "key-strong" : "key"} !py-0`}
+              aria-pressed={look === v}
+              onClick={() => setLook(v)}
+            >
+              {v === "cut" ? "As it is cut" : "How it is held"}
+            </button>
+          ))}
+          {cut && (
+            <button
+              className={`${line ? "key-strong" : "key"} !py-0`}
+              aria-pressed={!!line}
+              onClick={() => setLine(line ? null : [])}
+            >
+              Section
+            </button>
+          )}
+        </div>
+      )}
+      {cut && !line && <DepthScale thickness={stock.thickness} step={every} />}
+      {cut && line && <SectionPanel line={line} setLine={setLine} close={() => setLine(null)} />}
+    </>
+  );
 }

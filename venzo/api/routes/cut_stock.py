@@ -1,0 +1,75 @@
+"""Routes of the stock as it is cut: pictures, sections, what is under the pointer."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import APIRouter, Depends, Query, Response
+
+from venzo.core.snags import BadInput
+from venzo.desk import cut_stock
+from venzo.desk.cut_stock import SectionDocument, SheetAt, UnderPointer
+from venzo.store.store import Store
+
+Text = Annotated[str, Query(max_length=200)]
+Place = Annotated[float, Query(ge=-1e5, le=1e5)]
+Revision = Annotated[int | None, Query(ge=1)]
+
+
+def _sheet_at(
+    setup: Text,
+    sheet: Text,
+    copy_no: Annotated[int, Query(ge=0, le=100_000)] = 0,
+    seconds: Annotated[float | None, Query(ge=0, le=1e9)] = None,
+) -> SheetAt:
+    return SheetAt(setup=setup, sheet=sheet, copy_no=copy_no, seconds=seconds)
+
+
+At = Annotated[SheetAt, Depends(_sheet_at)]
+
+
+def routes(store: Store) -> APIRouter:
+    """Routes over one store."""
+    router = APIRouter(prefix="/api")
+
+    @router.get("/jobs/{job}/cut.png")
+    def picture(
+        job: str,
+        at: At,
+        revision: Revision = None,
+        area: Annotated[str | None, Query(max_length=100)] = None,
+        px: Annotated[int, Query(ge=50, le=2400)] = 1200,
+        every: Annotated[float, Query(ge=0.05, le=500)] = 5.0,
+    ) -> Response:
+        """A sheet as it is cut at a moment, by the plan of a revision; ``area``: x0,y0,x1,y1 of it;
+        a line ``every`` so deep, mm.
+        """
+        return Response(
+            cut_stock.picture(store, store.get(job, revision).plan, at, _area(area), px, every),
+            media_type="image/png",
+            headers={"cache-control": "private, max-age=3600" if revision else "no-cache"},
+        )
+
+    @router.get("/jobs/{job}/cut/at")
+    def under_pointer(job: str, at: At, x: Place, y: Place) -> UnderPointer | None:
+        """How deep and how wide it is cut at a point of the sheet, mm."""
+        return cut_stock.under_pointer(store, store.get(job).plan, at, x, y)
+
+    @router.get("/jobs/{job}/cut/section")
+    def section(job: str, at: At, x0: Place, y0: Place, x1: Place, y1: Place) -> SectionDocument:
+        """A section along a line of the sheet."""
+        return cut_stock.section_of(store, store.get(job).plan, at, (x0, y0), (x1, y1))
+
+    return router
+
+
+def _area(text: str | None) -> list[float] | None:
+    if text is None:
+        return None
+    try:
+        found = [float(v) for v in text.split(",")]
+    except ValueError:
+        found = []
+    if len(found) != 4 or any(not abs(v) < 1e5 for v in found):
+        raise BadInput(f"area {text}: give x0,y0,x1,y1 in mm")
+    return found

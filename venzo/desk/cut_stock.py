@@ -1,0 +1,152 @@
+"""The stock as it is cut, at any moment of the tape: its picture, sections through it, what is under the
+pointer.
+"""
+
+from __future__ import annotations
+
+import io
+import threading
+from collections.abc import Sequence
+from typing import Annotated
+
+from cachetools import LRUCache
+from pydantic import Field
+
+from venzo.core.body.across import across
+from venzo.core.body.field import Box, StockBody
+from venzo.core.body.moments import Moments
+from venzo.core.body.picture import painted, section
+from venzo.core.derive import DerivedSetup
+from venzo.core.model import Value, digest
+from venzo.core.order.of_sheet import SheetPlan
+from venzo.core.plan import Plan
+from venzo.core.proof.removal import sheet_moments
+from venzo.core.snags import BadInput
+from venzo.core.stock.sheet import Stock
+from venzo.desk.jobs import derive
+from venzo.store.store import Store
+
+SHEETS = 3
+"""Sheets whose moments are kept in memory."""
+_one_at_a_time = threading.Lock()
+_kept: LRUCache[str, Moments] = LRUCache(SHEETS)
+
+
+class SheetAt(Value):
+    """Which sheet of a job, and when on its tape, s; None: when all is cut."""
+
+    setup: str
+    sheet: str
+    copy_no: Annotated[int, Field(ge=0)] = 0
+    seconds: Annotated[float, Field(ge=0)] | None = None
+
+
+class UnderPointer(Value):
+    """What a point of the sheet is like, mm: how deep it is cut, and the least distance across the cut, or
+    across what stands where nothing was cut; None: too far to tell. ``through``: the sheet is cut through.
+    """
+
+    depth: float
+    across: float | None
+    through: bool
+
+
+class SectionDocument(Value):
+    """A section: distance along the line and height there, mm from the top (down negative), and the sheet's
+    underside.
+    """
+
+    points: list[tuple[float, float]]
+    underside: float
+    length: float
+
+
+def _found(store: Store, plan: Plan, at: SheetAt) -> tuple[DerivedSetup, SheetPlan, Stock]:
+    d = derive(store, plan, hold=False).get(at.setup)
+    if d is None:
+        raise BadInput(f"{plan.name} has no setup {at.setup!r}")
+    sheet = next((s for s in d.sheets if (s.sheet, s.copy_no) == (at.sheet, at.copy_no)), None)
+    stock = d.setup.stock_of(at.sheet)
+    if sheet is None or stock is None:
+        raise BadInput(f"{plan.name}: no piece lies on sheet {at.sheet!r}, copy {at.copy_no}")
+    return d, sheet, stock
+
+
+def moments(store: Store, plan: Plan, at: SheetAt) -> tuple[Moments, Stock]:
+    """A sheet of a job at all its moments; kept for the sheets asked for last.
+
+    Raises:
+        BadInput: no such sheet.
+    """
+    d, sheet, stock = _found(store, plan, at)
+    m = d.setup.machine
+    key = digest(
+        sheet.key,
+        [stock.width, stock.height],
+        d.setup.cutters,
+        [m.acceleration, m.rapid, m.z_speed],
+        at.setup,
+    )
+    with _one_at_a_time:
+        if key not in _kept:
+            _kept[key] = sheet_moments(d.setup, sheet, stock)
+        return _kept[key], stock
+
+
+def _body(store: Store, plan: Plan, at: SheetAt) -> tuple[StockBody, Stock]:
+    found, stock = moments(store, plan, at)
+    return found.at(found.seconds if at.seconds is None else at.seconds), stock
+
+
+def picture(
+    store: Store, plan: Plan, at: SheetAt, area: Sequence[float] | None, width: int, every: float
+) -> bytes:
+    """The sheet, or an area (x0, y0, x1, y1) of it, as a PNG ``width`` pixels wide: depth as a tone, a line
+    ``every`` mm of it.
+
+    Raises:
+        BadInput: no such sheet, or an area that is none.
+    """
+    from PIL import Image
+
+    body, stock = _body(store, plan, at)
+    x0, y0, x1, y1 = area if area is not None else (0.0, 0.0, stock.width, stock.height)
+    if not (x1 - x0 > 0.1 and y1 - y0 > 0.1) or (y1 - y0) / (x1 - x0) > 50:
+        raise BadInput(f"an area from {x0:g}, {y0:g} to {x1:g}, {y1:g} is no picture; give it as x0,y0,x1,y1")
+    shown = painted(body, stock.thickness, Box(x0, y0, x1, y1), width, every)
+    out = io.BytesIO()
+    Image.fromarray(shown).save(out, "PNG", compress_level=1)
+    return out.getvalue()
+
+
+def under_pointer(store: Store, plan: Plan, at: SheetAt, x: float, y: float) -> UnderPointer | None:
+    """What a point of the sheet is like; None beside the sheet.
+
+    Raises:
+        BadInput: no such sheet.
+    """
+    body, stock = _body(store, plan, at)
+    if not (0 <= x <= stock.width and 0 <= y <= stock.height):
+        return None
+    height, wide = across(body, x, y, -stock.thickness)
+    through = height <= -stock.thickness + 1e-3
+    return UnderPointer(depth=round(-height, 3), across=wide, through=through)
+
+
+def section_of(
+    store: Store, plan: Plan, at: SheetAt, start: tuple[float, float], end: tuple[float, float]
+) -> SectionDocument:
+    """A section along a line of the sheet.
+
+    Raises:
+        BadInput: no such sheet, or a line of no length.
+    """
+    body, stock = _body(store, plan, at)
+    points = section(body, start, end)
+    if points[-1, 0] < 0.5:
+        raise BadInput("the line of a section is shorter than 0.5 mm; draw it longer")
+    return SectionDocument(
+        points=[(round(float(s), 3), round(float(h), 3)) for s, h in points],
+        underside=-stock.thickness,
+        length=round(float(points[-1, 0]), 3),
+    )

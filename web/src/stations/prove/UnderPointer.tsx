@@ -1,0 +1,20 @@
+import type { XY } from "../../api/model";
+import { length, useUnit } from "../../shared/lengths";
+import { useUnderPointer } from "./asCut";
+
+/** Depth and width of the cut under the pointer, or how thick what stands there is. */
+export function Under({ at }: { at: XY | null }) {
+  const { unit } = useUnit();
+  const found = useUnderPointer(at);
+  if (!found) return null;
+  const wide = found.across === null ? "" : length(found.across, unit, unit === "mm" ? 1 : 2);
+  return (
+    <div role="status" data-testid="under-pointer">
+      {found.depth < 0.005
+        ? wide
+          ? `stands, ${wide} between cuts`
+          : "stands"
+        : `${found.through ? "cut through" : `${length(found.depth, unit)} deep`}${wide && `, ${wide} across`}`}
+    </div>
+  );
+}

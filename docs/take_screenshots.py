@@ -39,10 +39,21 @@ with sync_playwright() as p:
 
     for name, path in {
         "jobs": "/",
-        **{s: JOB + s for s in ("parts", "stock", "prove", "yield", "release")},
+        **{s: JOB + s for s in ("parts", "stock", "yield", "release")},
     }.items():
         page.goto(ADDRESS + path)
         take(name)
+    page.goto(ADDRESS + JOB + "prove")
+    page.get_by_text("read back, clear").wait_for(timeout=60_000)
+    page.get_by_test_id("as-cut").wait_for(state="attached")
+    strip = page.get_by_test_id("tape").bounding_box()
+    page.mouse.click(strip["x"] + 58 + (strip["width"] - 76) * 0.62, strip["y"] + 70)
+    page.get_by_role("button", name="Section").click()
+    sheet = page.get_by_test_id("table").bounding_box()
+    page.mouse.click(sheet["x"] + 120, sheet["y"] + 60)
+    page.mouse.click(sheet["x"] + 860, sheet["y"] + 200)
+    page.get_by_test_id("cut-section").wait_for()
+    take("prove")
     page.goto(ADDRESS + JOB + "nest")
     page.get_by_role("button", name="Keep this layout").click()
     page.get_by_label("Kept layouts").wait_for()
@@ -53,10 +64,10 @@ with sync_playwright() as p:
     page.goto(ADDRESS + "/job/nest-boxes-drawings-as-they-came/parts")
     page.get_by_role("button", name="box front").first.dblclick()
     page.get_by_role("tab", name="Drawing").click()
-    page.get_by_role("button", name="show").first.click()
+    page.get_by_role("button", name="show", exact=True).first.click()
     take("part-drawing")
     page.get_by_role("tab", name="Can it be made").click()
-    page.get_by_role("button", name="show").first.click()
+    page.get_by_role("button", name="show", exact=True).first.click()
     take("part-judged")
     page.get_by_role("button", name="Back to the wall").click()
     page.get_by_role("button", name="front and back").first.click()

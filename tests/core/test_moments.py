@@ -85,9 +85,9 @@ def test_asking_back_and_forth_changes_nothing():
 def test_kept_moments_are_thinned_when_they_weigh_too_much(monkeypatch):
     s = stages(5, 12)
     plenty = Moments(BOX, 0.5, s, 2_000)
-    monkeypatch.setattr(moments, "MOST_BYTES", plenty.pool.nbytes // 3)
+    monkeypatch.setattr(moments, "MOST_BYTES", plenty.used * 4 * 64 * 64 // 3)
     few = Moments(BOX, 0.5, s, 2_000)
-    assert 0 < len(few.kept) < len(plenty.kept) and few.pool.nbytes <= plenty.pool.nbytes // 2
+    assert 0 < len(few.kept) < len(plenty.kept) and few.used <= plenty.used // 2
     for share in (0.2, 0.6, 0.95):
         t = share * few.seconds
         assert np.array_equal(few.at(t).heights(GRID), plenty.at(t).heights(GRID))

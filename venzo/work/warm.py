@@ -7,7 +7,7 @@ import numpy as np
 
 def load_kernels() -> None:
     """Load the compiler and the modules of kernels that planning a job asks for; nothing is compiled."""
-    from venzo.core.body import kernel  # noqa: F401
+    from venzo.core.body import kernel, slope_kernel  # noqa: F401
     from venzo.core.geometry import fit_kernel  # noqa: F401
     from venzo.core.holding import tabs_kernel  # noqa: F401
     from venzo.core.order import sequence_kernel  # noqa: F401
@@ -15,7 +15,7 @@ def load_kernels() -> None:
 
 def warm_kernels() -> None:
     """Compile the kernels of nesting, refitting and the stock body into their cache by a tiny run of each."""
-    from venzo.core.body import engagement
+    from venzo.core.body import engagement, picture
     from venzo.core.carving import medial_kernel, sweep
     from venzo.core.geometry import fit_kernel
     from venzo.core.geometry.fit import fit
@@ -29,6 +29,7 @@ def warm_kernels() -> None:
     medial_kernel.warm()
     sweep.warm()
     engagement.warm()
+    picture.warm()
     sequence_kernel.warm()
     spots = np.array([(0.0, 0.0), (2.0, 0.0), (1.0, 0.0), (3.0, 0.0)])
     sequence_kernel.improve(spots, spots, np.arange(4), (0.0, 0.0), None, [[], [], [], []], 2)

@@ -77,6 +77,8 @@ class StockBody:
                 f" {MOST_TILES:,} tiles; take larger cells"
             )
         self.index = np.full((ny, nx), -1, dtype=np.int32)
+        self.dirty = np.zeros((ny, nx), dtype=np.bool_)
+        """Tiles that may have been cut since somebody cleared this."""
         self.tiles = np.zeros((0, TILE, TILE), dtype=np.float32)
         self.used = 0
         self.watched: Mask | None = None
@@ -109,6 +111,7 @@ class StockBody:
         out.box, out.cell, out.top, out.spread = self.box, self.cell, self.top, self.spread
         out.used, out.watched, out.story = self.used, self.watched, self.story
         out.index, out.tiles, out._waiting = self.index.copy(), self.tiles[: self.used].copy(), []
+        out.dirty = self.dirty.copy()
         return out
 
     def cut(self, moves: Array, cutter: Cutter) -> None:
@@ -244,6 +247,7 @@ class StockBody:
         )
         if self.watched is not None:
             flags = flags & self.watched
+        self.dirty |= flags
         new = np.argwhere(flags & (self.index < 0))
         if not len(new):
             return

@@ -21,6 +21,8 @@ from venzo.core.tooling.cutter import Cutter
 
 WORK = 1_500_000
 """Heights asked from one kept moment to the next; what lies between is swept again when it is wanted."""
+MOST_KEPT = 24
+"""Kept moments of one film."""
 MOST_BYTES = 400_000_000
 """Bytes of kept moments; over it every other is let go."""
 
@@ -58,15 +60,18 @@ class Moments:
     [0.0, 0.0, -2.0]
     """
 
-    def __init__(self, box: Box, cell: float, stages: Sequence[Stage], work: int = WORK):
+    def __init__(self, box: Box, cell: float, stages: Sequence[Stage], work: float = WORK):
         self.box, self.cell, self.stages = box, cell, tuple(stages)
         self.kept: list[_Kept] = []
         self.pool = np.zeros((0, TILE, TILE), dtype=np.float32)
+        self.used = 0
+        """Tiles of the pool that are taken."""
         self.final = StockBody(box, cell)
         self._latest = np.full(self.final.index.shape, -1, dtype=np.int32)
+        asked_of = [_heights_asked(s, cell) for s in self.stages]
+        work = max(work, sum(float(a[-1]) for a in asked_of if len(a)) / MOST_KEPT)
         done = 0.0
-        for i, stage in enumerate(self.stages):
-            asked = _heights_asked(stage, cell)
+        for i, (stage, asked) in enumerate(zip(self.stages, asked_of, strict=True)):
             at = 0
             while at < len(stage.moves) - 1:
                 give_way()
@@ -102,21 +107,20 @@ class Moments:
     def _keep(self, stage: int, move: int, seconds: float) -> None:
         body = self.final
         body.settle()
-        index, rows = body.index, self._latest.copy()
-        was = np.where(rows >= 0, rows, 0)
-        new = [
-            (int(i), int(j))
-            for i, j in np.argwhere(index >= 0)
-            if rows[i, j] < 0 or not np.array_equal(self.pool[was[i, j]], body.tiles[index[i, j]])
-        ]
-        if new:
-            fresh = np.array([body.tiles[index[i, j]] for i, j in new])
-            for n, (i, j) in enumerate(new):
-                rows[i, j] = len(self.pool) + n
-            self.pool = np.concatenate([self.pool, fresh])
+        rows = self._latest.copy()
+        new = body.dirty & (body.index >= 0)
+        many = int(new.sum())
+        if self.used + many > len(self.pool):
+            room = np.empty((max(self.used + many, 2 * self.used), TILE, TILE), dtype=np.float32)
+            room[: self.used] = self.pool[: self.used]
+            self.pool = room
+        self.pool[self.used : self.used + many] = body.tiles[body.index[new]]
+        rows[new] = np.arange(self.used, self.used + many, dtype=np.int32)
+        self.used += many
+        body.dirty[:] = False
         self._latest = rows
         self.kept.append(_Kept(stage, move, seconds, rows))
-        if self.pool.nbytes > MOST_BYTES:
+        if self.used * TILE * TILE * 4 > MOST_BYTES:
             self._thin()
 
     def _thin(self) -> None:
@@ -127,7 +131,7 @@ class Moments:
         )
         place = np.full(len(self.pool) + 1, -1, dtype=np.int32)
         place[used] = np.arange(len(used), dtype=np.int32)
-        self.pool = self.pool[used]
+        self.pool, self.used = self.pool[used], len(used)
         self.kept = [_Kept(k.stage, k.move, k.seconds, place[k.rows]) for k in kept]
         self._latest = place[self._latest]
 

@@ -70,3 +70,8 @@ def section(body: StockBody, start: tuple[float, float], end: tuple[float, float
     turn = np.ones(n, dtype=bool)
     turn[1:-1] = np.abs(h[2:] - 2 * h[1:-1] + h[:-2]) > 1e-4
     return np.column_stack([t[turn, 0] * long, h[turn]])
+
+
+def warm() -> None:
+    """Compile the loops by a picture of some pixels."""
+    painted(StockBody(Box(0, 0, 8, 8), 0.5), 4.0, Box(0, 0, 8, 8), 8, 1.0)

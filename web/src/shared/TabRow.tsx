@@ -38,7 +38,10 @@ export function TabRow<T extends string>({
     <TabGroup selectedIndex={at} onChange={(i) => onPick(tabs[i][0])} className="contents">
       <TabList data-over aria-label={label} className={`${row} ${className}`}>
         {tabs.map(([t, words]) => (
-          <Tab key={t} className={`max-w-full truncate ${t === value ? here : other}`}>
+          <Tab
+            key={t}
+            className={`max-w-full truncate not-data-focus:outline-none ${t === value ? here : other}`}
+          >
             {words}
           </Tab>
         ))}

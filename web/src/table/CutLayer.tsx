@@ -1,26 +1,28 @@
 import { useEffect, useRef, useState } from "react";
 
-import type { XY } from "../api/model";
+import type { Stock, XY } from "../api/model";
 import type { Shown } from "./shown";
 
 /** Where the picture of an area (x0, y0, x1, y1 on the sheet, mm) so many pixels wide is fetched. */
 export type CutPicture = (area: Area, px: number) => string;
 type Area = [number, number, number, number];
-type Seen = { address: string; area: Area };
+export type Seen = { address: string; area: Area };
 
 const WIDEST = 1600,
   /** Pixels to which widths are rounded, so that a picture serves again. */
   STEP = 100;
 
-/** The sheet as it is cut, under the pieces; what was seen last stays until the next is there. */
-export function CutLayer({ shown, size, picture }: { shown: Shown; size: XY; picture: CutPicture }) {
-  const { stock } = shown;
+/** The picture of what is looked at, once it is there; what was seen last stays until the next is. */
+export function useCut(shown: Shown, size: XY, picture: CutPicture | undefined): Seen | null {
   const area = lookedAt(shown, size);
   const px = Math.min(WIDEST, Math.ceil(((area[2] - area[0]) * shown.camera.k) / STEP) * STEP);
-  const seen = useLatest(
-    area[2] > area[0] && area[3] > area[1] ? { address: picture(area, px), area } : null,
-  );
-  if (!seen) return null;
+  const some = !!size[0] && area[2] > area[0] && area[3] > area[1];
+  const seen = useLatest(picture && some ? { address: picture(area, px), area } : null);
+  return picture ? seen : null;
+}
+
+/** The sheet as it is cut, under the pieces. */
+export function CutLayer({ seen, stock }: { seen: Seen; stock: Stock }) {
   const [x0, y0, x1, y1] = seen.area;
   return (
     <>

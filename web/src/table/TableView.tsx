@@ -5,7 +5,7 @@ import { HoldScale } from "../holding/HoldScale";
 import { HoldPatterns } from "../holding/grades";
 import { inUnit } from "../shared/Tokens";
 import { bare, useUnit } from "../shared/lengths";
-import { CutLayer, type CutPicture } from "./CutLayer";
+import { CutLayer, type CutPicture, type Seen, useCut } from "./CutLayer";
 import { OverLayer, ScrewsLayer, UnderLayer, useFixingHandles } from "./FixingsLayer";
 import { LabelsLayer } from "./LabelsLayer";
 import { PiecesLayer } from "./PiecesLayer";
@@ -61,9 +61,11 @@ function LaidTable({ lying, ...props }: Props & { lying: Lying }) {
     ...lying,
     ...{ setup, station, copy, time, selected, onSelect, camera },
     preview: !!preview,
-    asCut: !!props.picture,
+    asCut: false,
     px: ([x, y]) => [camera.x + (x + sx) * camera.k, camera.y - (y + sy) * camera.k],
   };
+  const cut = useCut(shown, size, props.picture);
+  shown.asCut = !!cut;
   const at = (e: { clientX: number; clientY: number }): XY => {
     const r = box.current!.getBoundingClientRect();
     return [
@@ -98,7 +100,7 @@ function LaidTable({ lying, ...props }: Props & { lying: Lying }) {
       }}
     >
       <Painted shown={shown} size={size} />
-      <Drawing {...props} shown={shown} size={size} covered={covered} grip={grip} at={at} />
+      <Drawing {...props} shown={shown} size={size} cut={cut} covered={covered} grip={grip} at={at} />
       <LookKeys zoom={zoom} keep={look.keep} />
       {tellsHold(shown) && <HoldScale least={time === null} />}
       {hover && (
@@ -172,13 +174,29 @@ function Painted({ shown, size }: { shown: Shown; size: XY }) {
         y: ticks(height, camera.k, unit),
       });
     // eslint-disable-next-line react-hooks/exhaustive-deps -- what is painted, not the object that holds it
-  }, [size, camera.k, camera.x, camera.y, setup, stock, station, plan, pieces, time, preview, unit]);
+  }, [
+    size,
+    camera.k,
+    camera.x,
+    camera.y,
+    setup,
+    stock,
+    station,
+    plan,
+    pieces,
+    time,
+    preview,
+    shown.asCut,
+    unit,
+  ]);
   return <canvas ref={canvas} className="absolute inset-0 h-full w-full" aria-hidden />;
 }
 
 type DrawingProps = Props & {
   shown: Shown;
   size: XY;
+  /** The picture of the sheet as it is cut. */
+  cut: Seen | null;
   covered: Box[];
   grip: ReturnType<typeof useHands>["grip"];
   at: (e: { clientX: number; clientY: number }) => XY;
@@ -186,7 +204,7 @@ type DrawingProps = Props & {
 
 /** What is grabbed, chosen and named. */
 function Drawing(props: DrawingProps) {
-  const { shown, size, covered, grip, at, sketch, onMove, onTabs, onStart, onScrews, onFixings } = props;
+  const { shown, size, cut, covered, grip, at, sketch, onMove, onTabs, onStart, onScrews, onFixings } = props;
   const { unit } = useUnit();
   const { setup, stock, station, camera, pieces, px } = shown;
   const { dragged, take } = useDraggedPiece(shown, grip, at, onMove);
@@ -205,9 +223,12 @@ function Drawing(props: DrawingProps) {
     >
       <Patterns k={k} />
       <g transform={`translate(${camera.x} ${camera.y}) scale(${k} ${-k}) translate(${sx} ${sy})`}>
-        {props.picture && <CutLayer shown={shown} size={size} picture={props.picture} />}
+        {cut && <CutLayer seen={cut} stock={stock} />}
         <UnderLayer setup={setup} handles={handles} />
-        <PiecesLayer shown={shown} dragged={dragged} take={take} onMove={onMove} onTwice={twice} />
+        {/* a point that is clicked chooses no piece */}
+        <g pointerEvents={sketch ? "none" : undefined}>
+          <PiecesLayer shown={shown} dragged={dragged} take={take} onMove={onMove} onTwice={twice} />
+        </g>
         {sketch && <SketchMarks points={sketch} k={k} />}
         <OverLayer setup={setup} handles={handles} k={k} />
         <ScrewsLayer shown={shown} handles={handles} />

@@ -124,6 +124,16 @@ def settled(served: Served) -> None:
         pass
 
 
+def written(folder: Path) -> None:
+    """Wait until the server has written what it keeps: nothing more for five seconds."""
+    size, since = -1, time.perf_counter()
+    while time.perf_counter() - since < 5.0:
+        now = sum(f.stat().st_size for f in folder.glob("derived.db*"))
+        if now != size:
+            size, since = now, time.perf_counter()
+        time.sleep(0.2)
+
+
 def main() -> None:
     """Run and print."""
     args = argparse.ArgumentParser()
@@ -178,6 +188,7 @@ def main() -> None:
         if (k + 1) % max(1, a.many // 5) == 0:
             memory.append(served.memory)
     print("memory, MB: " + ", ".join(f"{m:.0f}" for m in memory))
+    written(folder)
     served.down()
     served.tag = ""
     up = served.up()

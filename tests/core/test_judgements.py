@@ -13,7 +13,7 @@ from venzo.core.cuts.operations import Drill, Profile
 from venzo.core.edits import SetOperation, SetSetup, SetSteps, SetStock
 from venzo.core.holding.strength import tipping
 from venzo.core.holding.vacuum import zones_under
-from venzo.core.motion.time import path_time
+from venzo.core.motion.time import Axes, path_time
 from venzo.core.proof.compare import planned_dwells
 from venzo.core.release import tool_runs
 from venzo.core.rules.house import HouseRules
@@ -223,7 +223,10 @@ def test_drills_dwell(store):
         ],
         dtype=float,
     )
-    a, b_ = path_time(still, 1000, 20_000)[0], path_time(np.delete(still, 2, axis=0), 1000, 20_000)[0]
+    a, b_ = (
+        path_time(still, Axes(1000, 20_000))[0],
+        path_time(np.delete(still, 2, axis=0), Axes(1000, 20_000))[0],
+    )
     assert a == pytest.approx(b_ + 2.0 + 10 / 1000, abs=1e-3), (
         "[EX] it stops and starts again: v/a each way less the one carried through"
     )

@@ -14,7 +14,7 @@ from venzo.core.cuts.moves import LINE, RAPID, row
 from venzo.core.geometry.contour import Contour
 from venzo.core.holding.tabs import FINE, FLAT_RADIUS, Shy, outside_of, place_tabs, shy_stretches, tab_count
 from venzo.core.holding.tabs_kernel import spread
-from venzo.core.motion.time import move_time, path_time
+from venzo.core.motion.time import Axes, move_time, path_time
 from venzo.core.order.sequence import Task, sequence, travel
 
 points = st.tuples(st.floats(0, 2000), st.floats(0, 1000))
@@ -125,14 +125,14 @@ def test_tab_counts_follow_size():
 @given(st.floats(0.01, 3000), st.floats(200, 30_000), st.floats(100, 5000))
 def test_one_move_takes_what_the_trapezoid_says(distance, feed, a):
     moves = np.array([row(RAPID, 0, 0, 0), row(LINE, distance, 0, 0, feed)])
-    assert path_time(moves, a, 30_000)[0] == pytest.approx(move_time(distance, feed, a), rel=1e-6)
+    assert path_time(moves, Axes(a, 30_000))[0] == pytest.approx(move_time(distance, feed, a), rel=1e-6)
 
 
 def test_smooth_corners_are_passed_without_stopping_and_sharp_ones_are_not():
     straight = np.array([row(RAPID, 0, 0, 0), *(row(LINE, 10.0 * k, 0, 0, 6000) for k in range(1, 21))])
-    assert path_time(straight, 1000, 9000)[0] == pytest.approx(move_time(200, 6000, 1000), rel=1e-6)
+    assert path_time(straight, Axes(1000, 9000))[0] == pytest.approx(move_time(200, 6000, 1000), rel=1e-6)
     back = np.array([row(RAPID, 0, 0, 0), row(LINE, 100, 0, 0, 6000), row(LINE, 0, 0, 0, 6000)])
-    assert path_time(back, 1000, 9000)[0] == pytest.approx(2 * move_time(100, 6000, 1000), rel=1e-3)
+    assert path_time(back, Axes(1000, 9000))[0] == pytest.approx(2 * move_time(100, 6000, 1000), rel=1e-3)
 
 
 runs_of_a_contour = st.lists(st.tuples(st.floats(1, 60), st.floats(0.5, 25)), min_size=1, max_size=9)

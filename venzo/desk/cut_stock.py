@@ -79,12 +79,11 @@ def moments(store: Store, plan: Plan, at: SheetAt) -> tuple[Moments, Stock]:
         BadInput: no such sheet.
     """
     d, sheet, stock = _found(store, plan, at)
-    m = d.setup.machine
     key = digest(
         sheet.key,
         [stock.width, stock.height],
         d.setup.cutters,
-        [m.acceleration, m.rapid, m.z_speed],
+        repr(d.setup.machine.axes),
         at.setup,
     )
     with _one_at_a_time:

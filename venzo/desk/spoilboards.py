@@ -13,6 +13,7 @@ from shapely.geometry.base import BaseGeometry
 from venzo.core.edits.surface import ChangeSurface, SetSurface, surface_of
 from venzo.core.memo import memo
 from venzo.core.model import Document, Fields, digest
+from venzo.core.motion.time import Axes
 from venzo.core.plan import Plan
 from venzo.core.runs.records import SheetRun
 from venzo.core.runs.sums import standing
@@ -172,19 +173,23 @@ def shifts_of(store: Store, b: SurfaceSetup) -> list[Shift]:
     )
 
 
+def axes_of(m: Machine | None) -> Axes:
+    """What a board's times are reckoned with; where it lies on no machine, usual axes."""
+    return m.axes if m else Axes()
+
+
 def planned(store: Store, b: SurfaceSetup) -> Passes:
     """Its passes, remembered while nothing changes; a board in shifts is planned as one, each shift's program
     is cut from it.
     """
     m = machine_of(store, b)
-    acceleration, rapid = (m.acceleration, m.rapid) if m else (800.0, 20_000.0)
     in_shifts = len(shifts_of(store, b)) > 1
     key = digest("surfacing-1", b.board, b.how, b.readings, m, in_shifts)
     return memo(
         "surfacing",
         key,
         lambda: plan_passes(
-            b.board, b.how, flat_of(b), None if in_shifts else reach_of(m, b.board), acceleration, rapid
+            b.board, b.how, flat_of(b), None if in_shifts else reach_of(m, b.board), axes_of(m)
         ),
     )
 
@@ -335,11 +340,10 @@ def line_of(store: Store, b: SurfaceSetup) -> BoardLine:
 def view(store: Store, b: SurfaceSetup) -> BoardDocument:
     """Everything the bench's screen draws."""
     p, st, flat, m = planned(store, b), state_of(store, b), flat_of(b), machine_of(store, b)
-    limits = (m.acceleration, m.rapid) if m else ()
     found = memo(
         "tradeoff",
         digest("1", b.board, b.how, b.tilt_across, b.tilt_along, m),
-        lambda: choices(b.board, b.how, b.tilt_across, b.tilt_along, *limits),
+        lambda: choices(b.board, b.how, b.tilt_across, b.tilt_along, axes_of(m)),
     )
     best = worth(found, b.ridge_limit)
     rank = {"stop": 0, "look": 1, "note": 2}
@@ -585,7 +589,9 @@ def placed(store: Store, bench_id: str, others: list[str]) -> list[Placed]:
                 f"{b.board.name} starts {b.how.start:g} mm down, {first.board.name} {first.how.start:g} mm:"
                 " one program cuts both alike; surface them apart, or set Z anew"
             )
-        out.append(Placed(b.board, plan_passes(here, first.how, flat_of(b), reach_of(m, here)), at))
+        out.append(
+            Placed(b.board, plan_passes(here, first.how, flat_of(b), reach_of(m, here), axes_of(m)), at)
+        )
     # the cutter goes down beside a board: there must be room for it beside every other
     room = max(first.how.cutter + 2 * CLEAR, first.how.overrun)
     for one, two in combinations(out, 2):
@@ -635,7 +641,8 @@ def programs(store: Store, bench_id: str, others: list[str] | None = None) -> li
             s.start if s.number > 1 else -far, -far, s.end if s.number < len(parts) else far, far
         )
         reach = reach_of(m, b.board.model_copy(update={"x": b.board.x - s.mark}))
-        p = plan_passes(b.board, b.how, flat_of(b), zone.intersection(reach) if reach is not None else zone)
+        zone = zone.intersection(reach) if reach is not None else zone
+        p = plan_passes(b.board, b.how, flat_of(b), zone, axes_of(m))
         named = b.board.model_copy(
             update={
                 "name": (

@@ -22,7 +22,7 @@ from venzo.core.cuts.follow import follow_moves
 from venzo.core.cuts.moves import CX, CY, RAPID, X, Y, lengths
 from venzo.core.cuts.track import Track
 from venzo.core.geometry.contour import Array, Contour
-from venzo.core.motion.time import path_time
+from venzo.core.motion.time import Axes, path_time
 from venzo.core.parts.intake import HowRead, take_in
 from venzo.core.snags import BadInput, PlainSnag, Snag, note
 from venzo.core.stock.machine import Dialect
@@ -30,7 +30,6 @@ from venzo.formats.drawing_file import read_file
 from venzo.formats.gcode import ToolRun, read, write
 
 RETRACT, CLEARANCE = 3.0, 10.0
-ACCELERATION, RAPID_SPEED = 800.0, 20_000.0
 """mm/s2 and mm/min that times are reckoned with where no machine is named."""
 
 
@@ -105,16 +104,14 @@ def drawn_area(
     )
 
 
-def totals(
-    runs: Sequence[ToolRun], acceleration: float = ACCELERATION, rapid: float = RAPID_SPEED
-) -> tuple[float, float]:
+def totals(runs: Sequence[ToolRun], axes: Axes = Axes()) -> tuple[float, float]:
     """Cutting length (mm) and time (s) of tool runs."""
     cut = seconds = 0.0
     for r in runs:
         for _label, m in r.cuts:
             d = lengths(m)
             cut += float(d[m[:, 0] != RAPID].sum())
-            seconds += path_time(m, acceleration, rapid)[0]
+            seconds += path_time(m, axes)[0]
     return cut, seconds
 
 

@@ -10,6 +10,7 @@ from typing import Any, Literal
 from venzo.core.cuts.moves import KIND, RAPID, lengths, placed
 from venzo.core.cuts.operations import StepKind
 from venzo.core.geometry.contour import Array, Contour
+from venzo.core.motion.time import Axes
 
 MOST_PLACES = 600
 """Places that a cut remembers its moves for."""
@@ -137,7 +138,7 @@ class Cut:
         return {}
 
     @cached_property
-    def times(self) -> dict[tuple[float, ...], float]:
+    def times(self) -> dict[Axes, float]:
         """Seconds by what a machine can do; filled by the order of a sheet."""
         return {}
 

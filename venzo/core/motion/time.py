@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -10,7 +11,26 @@ from venzo.core.cuts.moves import CW, CX, CY, FEED, KIND, RAPID, X, Y, Z, dwells
 from venzo.core.geometry.contour import Array
 
 CORNER = 0.02
-"""mm a controller is taken to round a corner by: sets the speed kept through it."""
+"""mm a controller is taken to round a corner by, where its machine does not say: sets the speed kept through
+it.
+"""
+
+
+@dataclass(frozen=True)
+class Axes:
+    """How fast a machine's axes go: mm/s2, mm/min, and mm by which its controller may round a corner.
+    ``z_speed``: of Z, mm/min; None: as X and Y.
+    """
+
+    acceleration: float = 800.0
+    rapid: float = 20_000.0
+    deviation: float = CORNER
+    z_speed: float | None = None
+
+    @property
+    def vertical(self) -> float:
+        """Top speed of Z, mm/min."""
+        return self.z_speed or self.rapid
 
 
 def move_time(distance: float, feed: float, acceleration: float) -> float:
@@ -41,16 +61,15 @@ def move_times(distances: Array, feed: float, acceleration: float) -> Array:
     )
 
 
-def path_time(
-    moves: Array, acceleration: float, rapid: float, z_speed: float | None = None, corner: float = CORNER
-) -> tuple[float, Array]:
+def path_time(moves: Array, axes: Axes = Axes()) -> tuple[float, Array]:
     """Seconds for a chain of moves from rest to rest, and per move.
 
-    Each corner is passed at the speed at which an arc that rounds it by ``corner`` mm keeps to the
-    acceleration (v^2 = a r, r = corner s / (1 - s) with s = sin of half the angle between the legs); arcs
+    Each corner is passed at the speed at which an arc that rounds it by the axes' ``deviation`` keeps to the
+    acceleration (v^2 = a r, r = deviation s / (1 - s) with s = sin of half the angle between the legs); arcs
     keep v^2 <= a r. Then one pass back and one forward limit every speed by what acceleration allows. No move
-    goes faster up or down than ``z_speed`` (mm/min).
+    goes faster up or down than ``z_speed``.
     """
+    acceleration, rapid, corner, z_speed = axes.acceleration, axes.rapid, axes.deviation, axes.z_speed
     n = len(moves) - 1
     if n < 1:
         return 0.0, np.zeros(len(moves))

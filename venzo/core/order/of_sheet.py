@@ -19,11 +19,10 @@ from venzo.core.cuts.of_part import PartCuts
 from venzo.core.geometry.contour import Array, rotation_matrix
 from venzo.core.memo import memo
 from venzo.core.model import digest
-from venzo.core.motion.time import move_times, path_time
+from venzo.core.motion.time import Axes, move_times, path_time
 from venzo.core.order.sequence import VERSION, Task, moved, sequence
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import MovedCut, Part, Piece, Plan, Setup
-from venzo.core.stock.machine import Machine
 
 
 @dataclass(frozen=True)
@@ -109,7 +108,7 @@ def plan_sheet(
         sheet,
         copy_no,
         prints,
-        [machine.clearance, machine.retract, machine.rapid, machine.acceleration, machine.change_seconds],
+        [machine.clearance, machine.retract, machine.change_seconds, repr(machine.axes)],
         [(c.id, c.number) for c in setup.cutters],
         [(q.id, q.x, q.y, q.rotation, q.mirrored, shape_of[q.part]) for q in pieces if q.part in shape_of],
         setup.order_by,
@@ -149,12 +148,12 @@ def _plan_sheet(
     before = np.vstack([[0.0, 0.0], ends[:-1, :2]])
     across = np.hypot(*(starts[:, :2] - before).T)
     down, up = machine.clearance - starts[:, 2], machine.clearance - ends[:, 2]
-    vertical = machine.z_speed or machine.rapid
-    to_it = move_times(across, machine.rapid, machine.acceleration) + move_times(
-        down, vertical, machine.acceleration
+    axes = machine.axes
+    to_it = move_times(across, axes.rapid, axes.acceleration) + move_times(
+        down, axes.vertical, axes.acceleration
     )
-    from_it = move_times(up, vertical, machine.acceleration)
-    spent = np.array([_cut_time(items[i][1], machine) for i in order])
+    from_it = move_times(up, axes.vertical, axes.acceleration)
+    spent = np.array([_cut_time(items[i][1], axes) for i in order])
     tools = [items[i][1].cutter for i in order]
     loads = np.array([k == 0 or tools[k] != tools[k - 1] for k in range(len(tools))])
     whole = loads * machine.change_seconds + to_it + spent + from_it
@@ -265,12 +264,11 @@ def _order(tasks: list[Task], numbers: dict[str, int], by: str) -> list[int]:
     return memo("order", digest(VERSION, key, numbers, by), lambda: sequence(tasks, numbers, by=by))
 
 
-def _cut_time(cut: Cut, machine: Machine) -> float:
+def _cut_time(cut: Cut, axes: Axes) -> float:
     """Seconds of a cut; they do not depend on where or how its piece lies, so the cut remembers them."""
-    key = (machine.acceleration, machine.rapid, machine.z_speed or machine.rapid)
-    if key not in cut.times:
-        cut.times[key] = path_time(cut.moves, *key)[0]
-    return cut.times[key]
+    if axes not in cut.times:
+        cut.times[axes] = path_time(cut.moves, axes)[0]
+    return cut.times[axes]
 
 
 def _inner_point(shape: Shape) -> tuple[float, float]:

@@ -27,7 +27,7 @@ from venzo.core.plan import Piece, Plan, Setup
 from venzo.core.proof.compare import first_deviation, planned_dwells, planned_sections, read_sections
 from venzo.core.proof.limits import datum_on_sheet
 from venzo.core.proof.program import Block, Reading, ToolRun
-from venzo.core.proof.world import Axes, Given, Tool, World, figures, world_snags
+from venzo.core.proof.world import Given, Tool, World, figures, world_snags
 from venzo.core.snags import Snag, Where, note, stop
 from venzo.core.stock.sheet import Stock
 from venzo.core.tolerances import BUDGET, PROVE_CHORD
@@ -90,7 +90,6 @@ class Subject:
         m, (x, y) = self.setup.machine, self.setup.sheet_at
         tools = {c.number: Tool(c, c.reach, c.stick_out) for c in self.setup.cutters}
         reach = (-x, -y, m.width - x, m.height - y)
-        axes = Axes(m.acceleration, m.rapid, z_speed=m.z_speed)
         return World(
             self.stock.width,
             self.stock.height,
@@ -103,7 +102,7 @@ class Subject:
             self.setup.rules.hold.keep_clear,
             min(m.retract, m.clearance),
             True,
-            axes,
+            m.axes,
         )
 
 

@@ -47,12 +47,11 @@ def removed_volume(world: World, programs: Sequence[Given]) -> float | None:
 
 def stages_of(setup: Setup, sheet: SheetPlan) -> list[Stage]:
     """A sheet's cuts in time, as its tape has them."""
-    m = setup.machine
     out = []
     for c in sheet.cuts:
         cutter = setup.cutter(c.cut.cutter)
         if cutter is not None:
-            each = path_time(c.moves, m.acceleration, m.rapid, m.z_speed or m.rapid)[1]
+            each = path_time(c.moves, setup.machine.axes)[1]
             out.append(Stage(c.moves, cutter, c.begins, c.begins + np.cumsum(each)))
     return out
 

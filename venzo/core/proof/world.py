@@ -17,7 +17,7 @@ from venzo.core.cuts.moves import KIND, RAPID, X, Y, Z, lengths, polyline
 from venzo.core.geometry.contour import Array
 from venzo.core.holding.in_the_way import Obstacle, meets_between
 from venzo.core.memo import give_way
-from venzo.core.motion.time import CORNER, path_time
+from venzo.core.motion.time import Axes, path_time
 from venzo.core.proof.program import Block, Reading
 from venzo.core.snags import Snag, Where, look, stop
 from venzo.core.tooling.cutter import Cutter
@@ -44,16 +44,6 @@ class Tool:
 
 
 @dataclass(frozen=True)
-class Axes:
-    """How fast a machine is: mm/s2, mm/min, and mm by which it rounds corners."""
-
-    acceleration: float = 800.0
-    rapid: float = 20_000.0
-    deviation: float = CORNER
-    z_speed: float | None = None
-
-
-@dataclass(frozen=True)
 class World:
     """Everything that is not the program. Sheet coordinates, mm, Z 0 at the stock's top.
 
@@ -73,7 +63,7 @@ class World:
     keep: float = 0.0
     safe: float | None = None
     strict: bool = False
-    axes: Axes = Axes()
+    axes: Axes = field(default_factory=Axes)
 
     def tool(self, number: int) -> Tool | None:
         """The cutter with a number."""
@@ -138,7 +128,7 @@ def figures(programs: Sequence[Given], axes: Axes) -> Figures:
             fast = m[:, KIND] == RAPID
             out.rapid_length += float(d[fast].sum())
             out.cut_length += float((d * _below(m[:, Z] - p.top))[~fast].sum())
-            out.seconds += path_time(m, axes.acceleration, axes.rapid, axes.z_speed, axes.deviation)[0]
+            out.seconds += path_time(m, axes)[0]
             number = b.tool or p.loaded
             if number not in out.tools:
                 out.tools.append(number)

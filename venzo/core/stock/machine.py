@@ -9,6 +9,7 @@ from pydantic import AfterValidator, Field, model_validator
 
 from venzo.core.holding.vacuum import Pump, Spoilboard
 from venzo.core.model import Id, Name, NotNegative, Positive, Value
+from venzo.core.motion.time import CORNER, Axes
 
 
 def _from_lower_left(corners: tuple[float, float, float, float]) -> tuple[float, float, float, float]:
@@ -66,6 +67,8 @@ class Machine(Value):
     top_feed: Positive | None = None
     """Fastest cutting feed the controller runs, mm/min; None: the top speed."""
     acceleration: Annotated[float, Field(gt=0, le=50_000)] = 800.0
+    deviation: Annotated[float, Field(gt=0, le=5)] = CORNER
+    """mm by which the controller may round a corner: the more, the faster it goes through."""
     rpm_min: Positive = 6_000.0
     rpm_max: Positive = 24_000.0
     power: Annotated[tuple[tuple[Positive, Positive], ...], Field(max_length=40)] = ()
@@ -92,6 +95,11 @@ class Machine(Value):
         if any(a[0] >= b[0] for a, b in pairwise(self.power)):
             raise ValueError("the spindle's power curve must rise in rpm from point to point")
         return self
+
+    @property
+    def axes(self) -> Axes:
+        """What its times are reckoned with."""
+        return Axes(self.acceleration, self.rapid, self.deviation, self.z_speed)
 
     @property
     def fastest_feed(self) -> float:

@@ -14,7 +14,7 @@ from venzo.core.body.field import Box, StockBody
 from venzo.core.cuts.moves import RAPID, lengths, row
 from venzo.core.cuts.track import Track
 from venzo.core.geometry.contour import Array
-from venzo.core.motion.time import path_time
+from venzo.core.motion.time import Axes, path_time
 from venzo.core.snags import Snag, look, note, stop
 from venzo.core.surfacing.board import Board, KeepOut, Surfacing
 from venzo.core.surfacing.flatness import Flatness
@@ -74,8 +74,7 @@ def plan_passes(
     s: Surfacing,
     flat: Flatness | None = None,
     reach: BaseGeometry | None = None,
-    acceleration: float = 800.0,
-    rapid: float = 20_000.0,
+    axes: Axes = Axes(),
 ) -> Passes:
     """Every pass over a board, in its own coordinates (lower left corner at 0, 0), Z 0 where the surfacing
     says.
@@ -85,7 +84,7 @@ def plan_passes(
         s: how.
         flat: readings, for what each pass touches.
         reach: where the cutter's middle can go, board coordinates.
-        acceleration, rapid: of the machine, mm/s2 and mm/min.
+        axes: of the machine, for the times.
 
     Raises:
         BadInput: too many rows.
@@ -115,7 +114,7 @@ def plan_passes(
         found = runs(s, board.width, board.height, share, board.grain, board.dead, reach, extent)
         moves = laid(found, depth, s, body, board.dead)
         d = lengths(moves)
-        seconds, _each = path_time(moves, acceleration, rapid)
+        seconds, _each = path_time(moves, axes)
         layers.append(
             Layer(
                 depth,

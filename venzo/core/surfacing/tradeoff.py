@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from venzo.core.cuts.moves import RAPID, lengths
-from venzo.core.motion.time import path_time
+from venzo.core.motion.time import Axes, path_time
 from venzo.core.surfacing.board import Board, Surfacing
 from venzo.core.surfacing.passes import laid
 from venzo.core.surfacing.rows import along_x, row_count, runs
@@ -33,8 +33,7 @@ def choices(
     s: Surfacing,
     tilt_across: float,
     tilt_along: float = 0.0,
-    acceleration: float = 800.0,
-    rapid: float = 20_000.0,
+    axes: Axes = Axes(),
 ) -> list[Choice]:
     """The choices for one pass over a board with the spindle's tilts (degrees)."""
     out = []
@@ -43,7 +42,7 @@ def choices(
         found = runs(s, board.width, board.height, share, board.grain)
         moves = laid(found, s.depth, s)
         d = lengths(moves)
-        seconds = path_time(moves, acceleration, rapid)[0]
+        seconds = path_time(moves, axes)[0]
         rows = row_count(across, s.cutter, share * s.cutter, s.overrun)
         spacing = (across + 2 * s.overrun - s.cutter) / (rows - 1) if rows > 1 else 0.0
         out.append(

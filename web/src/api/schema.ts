@@ -1837,6 +1837,8 @@ export interface components {
             top_feed?: number | null;
             /** @default 800 */
             acceleration: number;
+            /** @default 0.02 */
+            deviation: number;
             /** @default 6000 */
             rpm_min: number;
             /** @default 24000 */

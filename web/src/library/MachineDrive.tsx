@@ -28,6 +28,14 @@ export function MachineDrive({ m, set }: Props) {
           least={1}
           onCommit={(acceleration) => set({ acceleration })}
         />
+        ; corners rounded by up to{" "}
+        <LengthToken
+          label="corners rounded by"
+          mm={m.deviation}
+          digits={3}
+          onCommit={(deviation) => set({ deviation })}
+          why="the more the controller may round a corner, the faster it goes through; see its setting for contour or path deviation"
+        />
       </Line>
       <Line what="spindle">
         <NumberToken label="slowest" value={m.rpm_min} least={1} onCommit={(rpm_min) => set({ rpm_min })} />{" "}

@@ -24,7 +24,7 @@ AXES = Axes(800.0, 20_000.0, 0.02)
 
 
 def simulated(moves, axes: Axes, step: float = 0.01) -> float:
-    """Seconds by steps of ``step`` mm: the speed allowed at every point, then no faster than acceleration lets
+    """Seconds by steps of ``step`` mm: the speed allowed everywhere, then no faster than acceleration lets
     it come from before or be gone by after, then time by the mean speed of every step.
     """
     points, allowed = [0.0], [0.0]

@@ -79,3 +79,24 @@ def test_a_section_is_clicked_typed_and_closed(page, served):
     expect(drawn).to_have_accessible_name("Section: nothing is cut along it")
     panel.get_by_role("button", name="Close").click()
     expect(panel).to_have_count(0)
+
+
+def test_what_is_left_standing_is_listed_marked_and_shown(page, served):
+    """Sharp inside corners of the seat rails: a ring at each, and the list goes from one to the next."""
+    picture = opened(page, served)
+    left = page.get_by_role("button", name=re.compile("What is left standing"))
+    expect(left).to_contain_text(re.compile(r"\d+ places"))
+    rings = page.get_by_test_id("places").locator("circle")
+    expect(rings).to_have_count(int(re.search(r"(\d+) places", left.inner_text())[1]))
+    line = page.get_by_role("listitem").filter(has_text="seat rail")
+    expect(line).to_contain_text(re.compile(r"corners, up to [\d.]+ mm along, as high as the sheet"))
+    whole = float(picture.get_attribute("width"))
+    line.get_by_role("button", name="Show seat rail").click()
+    expect(picture).not_to_have_attribute("width", str(whole))
+    first = at(page, 0, 0)
+    line.get_by_role("button", name="Show seat rail").click()
+    expect(line).to_contain_text("show 2")
+    assert at(page, 0, 0) != first, "the table has moved on to the next"
+    page.get_by_role("button", name="Sheet", exact=True).click()
+    scrub(page, 0.5)
+    expect(page.get_by_test_id("places")).to_have_count(0)

@@ -7,7 +7,7 @@ from __future__ import annotations
 import io
 import threading
 from collections.abc import Sequence
-from typing import Annotated
+from typing import Annotated, Literal
 
 from cachetools import LRUCache
 from pydantic import Field
@@ -20,10 +20,11 @@ from venzo.core.derive import DerivedSetup
 from venzo.core.model import Value, digest
 from venzo.core.order.of_sheet import SheetPlan
 from venzo.core.plan import Plan
+from venzo.core.proof.left import left_over
 from venzo.core.proof.removal import sheet_moments
 from venzo.core.snags import BadInput
 from venzo.core.stock.sheet import Stock
-from venzo.desk.jobs import derive
+from venzo.desk.jobs import derive, subject_of
 from venzo.store.store import Store
 
 SHEETS = 3
@@ -59,6 +60,48 @@ class SectionDocument(Value):
     points: list[tuple[float, float]]
     underside: float
     length: float
+
+
+class LeftDocument(Value):
+    """Something that stands where the drawing wants nothing: in a corner, all along beside a contour, or on a
+    floor. ``at``: on the sheet; ``length``: along the contour or across the floor; ``height``: over the depth
+    that was wanted; ``through``: it stands as high as the sheet; all mm.
+    """
+
+    kind: Literal["corner", "beside", "floor"]
+    piece: str
+    part: str
+    name: str
+    contour: str
+    at: tuple[float, float]
+    length: float
+    height: float
+    through: bool
+
+
+def left_standing(store: Store, plan: Plan, at: SheetAt) -> list[LeftDocument]:
+    """What stands once all of a sheet is cut, the highest first.
+
+    Raises:
+        BadInput: no such sheet.
+    """
+    d, sheet, stock = _found(store, plan, at)
+    film, _stock = moments(store, plan, at)
+    names = {p.id: p.name for p in plan.parts}
+    return [
+        LeftDocument(
+            kind=f.kind,
+            piece=f.piece,
+            part=f.part,
+            name=names.get(f.part, f.part),
+            contour=f.contour,
+            at=(round(f.at[0], 3), round(f.at[1], 3)),
+            length=round(f.length, 3),
+            height=round(f.height, 3),
+            through=f.height >= stock.thickness - 0.05,
+        )
+        for f in left_over(subject_of(store, plan, d, sheet), film.final)
+    ]
 
 
 def _found(store: Store, plan: Plan, at: SheetAt) -> tuple[DerivedSetup, SheetPlan, Stock]:

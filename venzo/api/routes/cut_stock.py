@@ -8,7 +8,7 @@ from fastapi import APIRouter, Depends, Query, Response
 
 from venzo.core.snags import BadInput
 from venzo.desk import cut_stock
-from venzo.desk.cut_stock import SectionDocument, SheetAt, UnderPointer
+from venzo.desk.cut_stock import LeftDocument, SectionDocument, SheetAt, UnderPointer
 from venzo.store.store import Store
 
 Text = Annotated[str, Query(max_length=200)]
@@ -59,6 +59,11 @@ def routes(store: Store) -> APIRouter:
     def section(job: str, at: At, x0: Place, y0: Place, x1: Place, y1: Place) -> SectionDocument:
         """A section along a line of the sheet."""
         return cut_stock.section_of(store, store.get(job).plan, at, (x0, y0), (x1, y1))
+
+    @router.get("/jobs/{job}/cut/left")
+    def left(job: str, at: At) -> list[LeftDocument]:
+        """What stands where the drawing wants nothing, once all of a sheet is cut."""
+        return cut_stock.left_standing(store, store.get(job).plan, at)
 
     return router
 

@@ -399,5 +399,7 @@ export type BenchLine = S["BoardLine"];
 /** Fields of a thing that change; nested ones and items of a list by their number are merged by the server. */
 export type Changes = Record<string, unknown>;
 export type UnderPointer = S["UnderPointer"];
+/** Something that stands where the drawing wants nothing. */
+export type Left = S["LeftDocument"];
 /** A section through a sheet as it is cut. */
 export type CutSection = S["SectionDocument"];

@@ -1699,6 +1699,21 @@ export interface components {
             made: string;
             entry: components["schemas"]["Entry"];
         };
+        LeftDocument: {
+            /** @enum {string} */
+            kind: "corner" | "beside" | "floor";
+            piece: string;
+            part: string;
+            name: string;
+            contour: string;
+            at: [
+                number,
+                number
+            ];
+            length: number;
+            height: number;
+            through: boolean;
+        };
         LengthDocument: {
             mm: number;
             shown: string;

@@ -13,11 +13,12 @@ type Props = {
   sketch?: XY[];
   onSketch?: (p: XY) => void;
   picture?: CutPicture;
+  places?: XY[];
   under?: (at: XY | null) => React.ReactNode;
 };
 
 /** The table of a job, with the edits that hands make on it, and the keys of its sheets. */
-export function JobTable({ stock, sketch, onSketch, picture, under }: Props) {
+export function JobTable({ stock, sketch, onSketch, picture, places, under }: Props) {
   const view = useJobView();
   const { job, setup, edits, station, sheet, search, selected, select, time, look } = view;
   const taped = (station === "cuts" || station === "prove") && !!view.plan?.cuts.length;
@@ -32,6 +33,7 @@ export function JobTable({ stock, sketch, onSketch, picture, under }: Props) {
         sketch={sketch}
         onSketch={onSketch}
         picture={picture}
+        places={places}
         under={under}
         station={station}
         selected={selected}

@@ -33,6 +33,8 @@ type Props = Given & {
   onFixings?: (f: Fixing[]) => void;
   /** The sheet as it is cut, in place of what the pieces are filled with. */
   picture?: CutPicture;
+  /** Places of the sheet that are spoken of. */
+  places?: XY[];
   /** What is told of the place under the pointer. */
   under?: (at: XY | null) => React.ReactNode;
 };
@@ -229,6 +231,7 @@ function Drawing(props: DrawingProps) {
         <g pointerEvents={sketch ? "none" : undefined}>
           <PiecesLayer shown={shown} dragged={dragged} take={take} onMove={onMove} onTwice={twice} />
         </g>
+        {cut && props.places && <PlaceMarks places={props.places} k={k} />}
         {sketch && <SketchMarks points={sketch} k={k} />}
         <OverLayer setup={setup} handles={handles} k={k} />
         <ScrewsLayer shown={shown} handles={handles} />
@@ -291,6 +294,15 @@ const SketchMarks = ({ points, k }: { points: XY[]; k: number }) => (
       <circle key={i} cx={q[0]} cy={q[1]} r={4 / k} fill="#1c4e49" />
     ))}
   </>
+);
+
+/** A ring about every place that is spoken of. */
+const PlaceMarks = ({ places, k }: { places: XY[]; k: number }) => (
+  <g fill="none" stroke="#8a5a00" strokeWidth={1.8 / k} pointerEvents="none" data-testid="places">
+    {places.map(([x, y], i) => (
+      <circle key={i} cx={x} cy={y} r={7 / k} />
+    ))}
+  </g>
 );
 
 const ZoneNames = ({ shown: { setup, camera } }: { shown: Shown }) =>

@@ -6,7 +6,9 @@ import { typing, useKeys, withModifier } from "../shared/keys";
 /** Pixels to a millimetre, and where the table's X0 Y0 lies on the screen. */
 export type Camera = { k: number; x: number; y: number };
 /** What was looked at, kept from station to station; "sheet" and "table" fit those as the window changes. */
-export type Kept = Camera | "sheet" | "table";
+export type Kept = Camera | Near | "sheet" | "table";
+/** A place of the sheet, mm, in the middle of the window. */
+export type Near = { on: XY; k: number };
 export const RULER = 30;
 /** One step nearer by a key. */
 export const STEP = 1.4;
@@ -22,6 +24,13 @@ export function fitted([x0, y0, w, h]: [number, number, number, number], [width,
     y: 24 + (height - RULER - 34 - h * k) / 2 + (y0 + h) * k,
   };
 }
+
+/** The camera that has a place of the sheet in the middle of a window of so many pixels. */
+export const centred = ({ on, k }: Near, [width, height]: XY, [sx, sy]: XY): Camera => ({
+  k,
+  x: width / 2 - (on[0] + sx) * k,
+  y: height / 2 + (on[1] + sy) * k,
+});
 
 /** Nearer or farther by a factor, with what lies under a point of the screen staying there. */
 export function zoomed(camera: Camera, by: number, [mx, my]: XY): Camera {
@@ -53,12 +62,14 @@ export function useCamera(
   const { width, height } = setup.machine;
   const onSheet = kept === "sheet" && stock;
   const camera: Camera =
-    typeof kept === "object"
-      ? kept
-      : fitted(
+    typeof kept !== "object"
+      ? fitted(
           onSheet ? [...setup.sheet_at, stock.width, stock.height] : [0, 0, width, height],
           size[0] ? size : [600, 500],
-        );
+        )
+      : "on" in kept
+        ? centred(kept, size, setup.sheet_at)
+        : kept;
   const { k, x, y } = camera;
   const zoom = useCallback(
     (by: number, at: XY = [size[0] / 2, size[1] / 2]) => keep(zoomed({ k, x, y }, by, at)),

@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useEffect, useMemo, useState } from "react";
 
 import { call } from "../../api/client";
-import type { CutSection, UnderPointer, XY } from "../../api/model";
+import type { CutSection, Left, UnderPointer, XY } from "../../api/model";
 import { useJobView } from "../../job/view";
 import type { CutPicture } from "../../table/CutLayer";
 
@@ -65,6 +65,18 @@ export function useSection([a, b]: XY[]) {
     queryFn: () =>
       call<CutSection>(`/jobs/${job.id}/cut/section?${at}&x0=${a[0]}&y0=${a[1]}&x1=${b[0]}&y1=${b[1]}`),
     placeholderData: (was) => was,
+    retry: false,
+  });
+}
+
+/** What stands where the drawing wants nothing, once the sheet that is shown is cut. */
+export function useLeft() {
+  const { job, setup, sheet, plan } = useJobView();
+  const q = new URLSearchParams({ setup: setup.id, sheet: sheet[0], copy_no: String(sheet[1]) });
+  return useQuery({
+    queryKey: ["cut-left", job.id, job.revision, q.toString()],
+    enabled: !!plan?.cuts.length,
+    queryFn: () => call<Left[]>(`/jobs/${job.id}/cut/left?${q}`),
     retry: false,
   });
 }

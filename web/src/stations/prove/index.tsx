@@ -9,7 +9,7 @@ import { DepthScale } from "./DepthScale";
 import { ProveDocket } from "./ProveDocket";
 import { SectionPanel } from "./SectionPanel";
 import { Under } from "./UnderPointer";
-import { useCutPicture } from "./asCut";
+import { useCutPicture, useLeft } from "./asCut";
 import { lineStep } from "./lineStep";
 
 /** The programs, read back and held against plan and world, and the sheet as they cut it. */
@@ -21,53 +21,72 @@ export default function Prove() {
 type Look = "cut" | "held";
 
 function Board() {
-  const { setup, sheet, plan } = useJobView(),
+  const { setup, sheet, plan, time } = useJobView(),
     { unit } = useUnit();
   const [look, setLook] = useKept<Look>("prove-look", "cut"),
     [line, setLine] = useState<XY[] | null>(null);
   const stock = setup.stock.find((s) => s.id === sheet[0]),
     every = lineStep(stock?.thickness ?? 18, unit);
-  const picture = useCutPicture(every);
+  const picture = useCutPicture(every),
+    left = useLeft();
   const cut = look === "cut" && !!plan?.cuts.length && !!stock;
   const click = (p: XY) => setLine((now) => (now && now.length === 1 ? [now[0], p] : [p]));
   return (
     <>
       <JobTable
         picture={cut ? picture : undefined}
+        places={time === null ? left.data?.map((p) => p.at) : undefined}
         under={cut ? (at) => <Under at={at} /> : undefined}
         sketch={cut && line ? line : undefined}
         onSketch={cut && line ? click : undefined}
       />
-      {plan && plan.cuts.length > 0 && (
-        <div
-          data-over
-          className="absolute bottom-8 left-11 flex gap-1 text-small"
-          role="group"
-          aria-label="What the table shows"
-        >
-          {(["cut", "held"] as const).map((v) => (
-            <button
-              key={v}
-              className={`${look === v ? "key-strong" : "key"} !py-0`}
-              aria-pressed={look === v}
-              onClick={() => setLook(v)}
-            >
-              {v === "cut" ? "As it is cut" : "How it is held"}
-            </button>
-          ))}
-          {cut && (
-            <button
-              className={`${line ? "key-strong" : "key"} !py-0`}
-              aria-pressed={!!line}
-              onClick={() => setLine(line ? null : [])}
-            >
-              Section
-            </button>
-          )}
-        </div>
+      {!!plan?.cuts.length && (
+        <LookKeys
+          look={look}
+          setLook={setLook}
+          cut={cut}
+          lined={!!line}
+          onSection={() => setLine(line ? null : [])}
+        />
       )}
       {cut && !line && <DepthScale thickness={stock.thickness} step={every} />}
       {cut && line && <SectionPanel line={line} setLine={setLine} close={() => setLine(null)} />}
     </>
+  );
+}
+
+type Keys = {
+  look: Look;
+  setLook: (l: Look) => void;
+  cut: boolean;
+  lined: boolean;
+  onSection: () => void;
+};
+
+/** What the table shows: the sheet as it is cut, with a section if it is wanted, or how it is held. */
+function LookKeys({ look, setLook, cut, lined, onSection }: Keys) {
+  return (
+    <div
+      data-over
+      className="absolute bottom-8 left-44 flex gap-1 text-small max-lg:bottom-16 max-lg:left-11"
+      role="group"
+      aria-label="What the table shows"
+    >
+      {(["cut", "held"] as const).map((v) => (
+        <button
+          key={v}
+          className={`${look === v ? "key-strong" : "key"} !py-0`}
+          aria-pressed={look === v}
+          onClick={() => setLook(v)}
+        >
+          {v === "cut" ? "As it is cut" : "How it is held"}
+        </button>
+      ))}
+      {cut && (
+        <button className={`${lined ? "key-strong" : "key"} !py-0`} aria-pressed={lined} onClick={onSection}>
+          Section
+        </button>
+      )}
+    </div>
   );
 }

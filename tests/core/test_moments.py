@@ -137,3 +137,14 @@ def test_the_picture_tells_faces_floors_and_what_is_cut_through():
     assert np.abs(under - UNDER).max() < 60
     column = shown[52:69, 120:128].reshape(-1, 3).sum(axis=1)
     assert column.max() - column.min() > 60, "hatched"
+
+
+@given(st.integers(0, 10_000), st.floats(0.1, 1.1))
+def test_a_small_area_looked_at_closely_is_the_same_sheet(seed, share):
+    s = stages(seed)
+    film = Moments(BOX, 0.1, s, 20_000)
+    t = share * film.seconds
+    area = Box(40, 20, 70, 45)
+    spots = GRID[(GRID[:, 0] > 41) & (GRID[:, 0] < 69) & (GRID[:, 1] > 21) & (GRID[:, 1] < 44)]
+    near, far = film.close(t, area, 0.1).heights(spots), film.at(t).heights(spots)
+    assert (np.abs(near - far) > 0.4).mean() < 0.02 and np.median(np.abs(near - far)) < 0.02

@@ -160,3 +160,56 @@ def test_a_server_that_is_gone_is_said_with_a_way_on(served, page):
     page.get_by_role("button", name="Keep this layout").click()
     expect(page.get_by_role("heading", name="Venzo does not answer")).to_be_visible()
     expect(page.get_by_role("alert").first).to_contain_text("does not answer")
+
+
+def test_two_fingers_bring_the_table_nearer_and_move_it(served, page):
+    """Touches as a screen sends them: what lies between the fingers stays there while they part."""
+    url, _restart = served
+    page.goto(f"{url}{JOB}/nest")
+    piece = page.locator("[data-piece]").first
+    piece.wait_for()
+    table = page.get_by_test_id("table").bounding_box()
+    x, y = table["x"] + table["width"] * 0.8, table["y"] + table["height"] - 30  # beside the sheet
+    touch = page.context.new_cdp_session(page)
+
+    def fingers(kind, apart, shift=0.0):
+        points = [{"x": x + shift + side * apart, "y": y, "id": i} for i, side in enumerate((-1, 1))]
+        touch.send(
+            "Input.dispatchTouchEvent", {"type": kind, "touchPoints": points if kind != "touchEnd" else []}
+        )
+
+    before = piece.bounding_box()
+    fingers("touchStart", 20)
+    for apart in (25, 30, 40):
+        fingers("touchMove", apart)
+    fingers("touchEnd", 40)
+    nearer = piece.bounding_box()
+    assert nearer["width"] == pytest.approx(2 * before["width"], rel=0.02)
+    assert x - nearer["x"] == pytest.approx(2 * (x - before["x"]), rel=0.03), "about the place between them"
+    fingers("touchStart", 30)
+    fingers("touchMove", 30, -60)
+    fingers("touchEnd", 30)
+    moved = piece.bounding_box()
+    assert moved["x"] == pytest.approx(nearer["x"] - 60, abs=2)
+    assert moved["width"] == pytest.approx(nearer["width"], rel=0.01)
+
+
+def test_the_focus_goes_to_what_lies_beside_what_was_removed(served, page):
+    url, _restart = served
+    page.goto(f"{url}{JOB}/parts")
+    parts = page.locator("[data-part]")
+    parts.first.wait_for()
+    count = parts.count()
+    third = parts.nth(2).get_attribute("data-part")
+    parts.nth(1).focus()
+    page.keyboard.press("Delete")
+    expect(parts).to_have_count(count - 1)
+    expect(page.locator(f'[data-part="{third}"]')).to_be_focused()
+    parts.last.focus()
+    last_but_one = parts.nth(count - 3).get_attribute("data-part")
+    page.keyboard.press("Delete")
+    expect(parts).to_have_count(count - 2)
+    expect(page.locator(f'[data-part="{last_but_one}"]')).to_be_focused()
+    page.keyboard.press("Control+z")
+    page.keyboard.press("Control+z")
+    expect(parts).to_have_count(count)

@@ -12,7 +12,7 @@ from typing import Annotated, Literal
 from cachetools import LRUCache
 from pydantic import Field
 
-from venzo.core.body.across import across
+from venzo.core.body.across import FARTHEST, across
 from venzo.core.body.field import Box, StockBody
 from venzo.core.body.moments import Moments
 from venzo.core.body.picture import painted, section
@@ -27,6 +27,12 @@ from venzo.core.stock.sheet import Stock
 from venzo.desk.jobs import derive, subject_of
 from venzo.store.store import Store
 
+FINEST = 0.03
+"""mm; cells of a picture are no smaller."""
+CLOSE = 400.0
+"""mm; a picture of no more than this is swept in cells of its own, as fine as its pixels."""
+MEASURED = 0.1
+"""mm; cells in which widths under the pointer are measured."""
 SHEETS = 3
 """Sheets whose moments are kept in memory."""
 _one_at_a_time = threading.Lock()
@@ -151,11 +157,16 @@ def picture(
     """
     from PIL import Image
 
-    body, stock = _body(store, plan, at)
+    film, stock = moments(store, plan, at)
     x0, y0, x1, y1 = area if area is not None else (0.0, 0.0, stock.width, stock.height)
     if not (x1 - x0 > 0.1 and y1 - y0 > 0.1) or (y1 - y0) / (x1 - x0) > 50:
         raise BadInput(f"an area from {x0:g}, {y0:g} to {x1:g}, {y1:g} is no picture; give it as x0,y0,x1,y1")
-    shown = painted(body, stock.thickness, Box(x0, y0, x1, y1), width, every)
+    when = film.seconds if at.seconds is None else at.seconds
+    seen = Box(x0, y0, x1, y1)
+    fine = max(FINEST, (x1 - x0) / width / 1.5)
+    close = fine < film.cell / 2 and max(x1 - x0, y1 - y0) < CLOSE
+    body = film.close(when, seen, fine) if close else film.at(when)
+    shown = painted(body, stock.thickness, seen, width, every)
     out = io.BytesIO()
     Image.fromarray(shown).save(out, "PNG", compress_level=1)
     return out.getvalue()
@@ -167,9 +178,12 @@ def under_pointer(store: Store, plan: Plan, at: SheetAt, x: float, y: float) -> 
     Raises:
         BadInput: no such sheet.
     """
-    body, stock = _body(store, plan, at)
+    film, stock = moments(store, plan, at)
     if not (0 <= x <= stock.width and 0 <= y <= stock.height):
         return None
+    when = film.seconds if at.seconds is None else at.seconds
+    about = Box(x - FARTHEST, y - FARTHEST, x + FARTHEST, y + FARTHEST)
+    body = film.close(when, about, min(film.cell, MEASURED))
     height, wide = across(body, x, y, -stock.thickness)
     through = height <= -stock.thickness + 1e-3
     return UnderPointer(depth=round(-height, 3), across=wide, through=through)

@@ -128,15 +128,18 @@ class StockBody:
     def settle(self) -> None:
         """Sweep the cuts that wait."""
         for moves, cutter in self._waiting:
-            found = lines_of(moves, 2 * TILE * self.cell)
-            if len(found):
-                # the deepest first: what lies over it is found gone
-                found = found[np.argsort(np.minimum(found[:, 2], found[:, 5]), kind="stable")]
-                self.room(found[:, [0, 1, 3, 4, 5]], cutter.radius)
-                self._sweep(found, cutter)
+            self.cut_lines(lines_of(moves, 2 * TILE * self.cell), cutter)
         self._waiting = []
 
-    def _sweep(self, lines: Array, cutter: Cutter) -> None:
+    def cut_lines(self, lines: Array, cutter: Cutter) -> None:
+        """Take away at once what a cutter sweeps along lines (n, 6: ax, ay, az, bx, by, bz); no story tells
+        it.
+        """
+        if not len(lines):
+            return
+        # the deepest first: what lies over it is found gone
+        lines = lines[np.argsort(np.minimum(lines[:, 2], lines[:, 5]), kind="stable")]
+        self.room(lines[:, [0, 1, 3, 4, 5]], cutter.radius)
         profile, step = profile_of(cutter)
         form = form_of(cutter)
         rows = len(self.index)

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
-from venzo.core.body.field import Box, StockBody
+from venzo.core.body.field import Box, StockBody, lines_of
 from venzo.core.body.tiles import TILE
 from venzo.core.cuts.moves import CW, CX, CY, KIND, RAPID, X, Y, Z, lengths, sweeps
 from venzo.core.geometry.contour import Array
@@ -21,6 +21,8 @@ from venzo.core.tooling.cutter import Cutter
 
 WORK = 1_500_000
 """Heights asked from one kept moment to the next; what lies between is swept again when it is wanted."""
+LONGEST = 30.0
+"""mm; longer lines are parted where a small area is swept, so that what passes far off is left out."""
 MOST_KEPT = 24
 """Kept moments of one film."""
 MOST_BYTES = 400_000_000
@@ -67,6 +69,7 @@ class Moments:
         self.used = 0
         """Tiles of the pool that are taken."""
         self.final = StockBody(box, cell)
+        self._made: dict[int, Array] = {}
         self._latest = np.full(self.final.index.shape, -1, dtype=np.int32)
         asked_of = [_heights_asked(s, cell) for s in self.stages]
         work = max(work, sum(float(a[-1]) for a in asked_of if len(a)) / MOST_KEPT)
@@ -103,6 +106,30 @@ class Moments:
             move = 0
         body.settle()
         return body
+
+    def close(self, seconds: float, area: Box, cell: float) -> StockBody:
+        """A small area at a moment, in finer cells: only what comes near it is swept, from the beginning."""
+        body = StockBody(area, cell)
+        for k, stage in enumerate(self.stages):
+            if stage.begins >= seconds:
+                break
+            whole = seconds >= float(stage.done[-1])
+            lines = self._lines(k) if whole else lines_of(_upto(stage, seconds, 0), LONGEST)
+            r = stage.cutter.radius
+            near = (np.minimum(lines[:, 0], lines[:, 3]) < area.x1 + r) & (
+                np.maximum(lines[:, 0], lines[:, 3]) > area.x0 - r
+            )
+            near &= (np.minimum(lines[:, 1], lines[:, 4]) < area.y1 + r) & (
+                np.maximum(lines[:, 1], lines[:, 4]) > area.y0 - r
+            )
+            body.cut_lines(np.ascontiguousarray(lines[near]), stage.cutter)
+        return body
+
+    def _lines(self, stage: int) -> Array:
+        """All lines of a stage, made once."""
+        if stage not in self._made:
+            self._made[stage] = lines_of(self.stages[stage].moves, LONGEST)
+        return self._made[stage]
 
     def _keep(self, stage: int, move: int, seconds: float) -> None:
         body = self.final

@@ -62,6 +62,7 @@ def test_many_quick_clicks_are_all_there(page, served):
 def test_zones_and_stock_changed_in_one_go(page, served):
     address, _restart = served
     page.goto(f"{address}/job/{JOB}/stock")
+    page.get_by_role("button", name=re.compile("^Vacuum zones")).click()
     zones = page.get_by_role("group", name="Vacuum zones").get_by_role("button")
     zones.first.wait_for()
     was = set(setup_of(page, address)["zones_on"])

@@ -2,6 +2,7 @@
 program.
 """
 
+import re
 import zipfile
 
 import pytest
@@ -47,6 +48,7 @@ def test_from_drawings_to_a_downloaded_program(served, page, tmp_path):
     readings.fill("17.4 17.5 0.69in")
     readings.press("Enter")
     expect(page.locator("[data-station=stock]")).to_contain_text("17.48 mm")
+    page.get_by_role("button", name=re.compile("^Where the sheet lies")).click()
     margin = page.get_by_label("sheet's corner, from the table's left")
     margin.fill("2 3/8 in + 4")
     expect(page.locator("aside")).to_contain_text("64.33 mm")

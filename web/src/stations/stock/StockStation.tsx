@@ -3,6 +3,7 @@ import { useState } from "react";
 import { type Edits } from "../../api/edits";
 import type { Changes, Flaw, Setup, Stock, XY } from "../../api/model";
 import { useLibrary } from "../../api/queries";
+import { Section } from "../../shared/Section";
 import { Snags } from "../../shared/Snags";
 import { bare, length, LengthField, readCorners, readLengths, useUnit } from "../../shared/lengths";
 import { QuantityField } from "../parts/PartsStation";
@@ -83,8 +84,7 @@ export function StockDocket({
           + a sheet of your own
         </button>
       </div>
-      <fieldset className="mt-4">
-        <legend className="font-semibold">Zero</legend>
+      <Section strong title="Zero" figure={`X Y ${setup.datum}, Z ${setup.z_zero}`}>
         <div className="mt-1 flex flex-wrap gap-1.5">
           {(["lower left", "centre"] as const).map((d) => (
             <button
@@ -112,8 +112,12 @@ export function StockDocket({
             ? "Z at the top: an error in thickness goes into the spoilboard."
             : "Z on the bed: through cuts are exact; an error in thickness goes into pocket depth."}
         </p>
-      </fieldset>
-      <div className="mt-2">
+      </Section>
+      <Section
+        strong
+        title="Where the sheet lies"
+        figure={`${bare(setup.sheet_at[0], unit)}, ${length(setup.sheet_at[1], unit)}`}
+      >
         <LengthField
           label="sheet's corner, from the table's left"
           mm={setup.sheet_at[0]}
@@ -124,11 +128,14 @@ export function StockDocket({
           mm={setup.sheet_at[1]}
           onCommit={(y) => edits.run({ kind: "change-setup", setup: setup.id, corner: { y } })}
         />
-      </div>
+      </Section>
       {setup.machine.zones.length > 0 && (
-        <fieldset className="mt-2">
-          <legend className="font-semibold">Vacuum zones</legend>
-          <div className="mt-1 flex flex-wrap gap-1.5">
+        <Section
+          strong
+          title="Vacuum zones"
+          figure={`${setup.zones_on.length} of ${setup.machine.zones.length} on`}
+        >
+          <div className="mt-1 flex flex-wrap gap-1.5" role="group" aria-label="Vacuum zones">
             {setup.machine.zones.map((z) => {
               const on = setup.zones_on.includes(z.id);
               return (
@@ -143,7 +150,7 @@ export function StockDocket({
               );
             })}
           </div>
-        </fieldset>
+        </Section>
       )}
       {setup.screws.length > 0 && (
         <p className="label mt-2">
@@ -151,8 +158,7 @@ export function StockDocket({
           {length(setup.spacing - setup.rules.web + 3, unit, 1)} from their heads.
         </p>
       )}
-      <details className="mt-3">
-        <summary className="cursor-pointer font-semibold">Another machine or material</summary>
+      <Section strong title="Another machine or material">
         <div className="mt-1 flex flex-wrap gap-1.5">
           {library?.machine
             .filter((m) => m.id !== setup.machine.id)
@@ -170,7 +176,7 @@ export function StockDocket({
             ))}
         </div>
         <p className="label mt-1">A material of another family needs other cutters: start a job for it.</p>
-      </details>
+      </Section>
     </>
   );
 }

@@ -25,7 +25,7 @@ LONGEST = 30.0
 """mm; longer lines are parted where a small area is swept, so that what passes far off is left out."""
 MOST_KEPT = 24
 """Kept moments of one film."""
-MOST_BYTES = 400_000_000
+MOST_BYTES = 250_000_000
 """Bytes of kept moments; over it every other is let go."""
 
 

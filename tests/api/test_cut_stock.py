@@ -66,19 +66,25 @@ def test_a_section_runs_through_both_sides_of_the_panel(cut):
     assert all(not 52 < s < 248 for s in through), "the panel stands"
 
 
-@pytest.mark.parametrize(
-    "path, wrong, says",
-    [
-        (".png", {"sheet": "nowhere"}, "no piece lies on sheet 'nowhere'"),
-        (".png", {"copy_no": 9}, "copy 9"),
-        (".png", {"setup": "other"}, "no setup 'other'"),
-        (".png", {"area": "1,2,3"}, "give x0,y0,x1,y1 in mm"),
-        (".png", {"area": "5,5,5,9"}, "is no picture"),
-        (".png", {"area": "nan,0,1,1"}, "give x0,y0,x1,y1 in mm"),
-        ("/section", {"x0": 5, "y0": 5, "x1": 5, "y1": 5.1}, "shorter than 0.5 mm"),
-    ],
-)
-def test_what_cannot_be_shown_is_refused_in_a_sentence(cut, path, wrong, says):
+REFUSED = [
+    (".png", {"sheet": "nowhere"}, "no piece lies on sheet 'nowhere'"),
+    (".png", {"copy_no": 9}, "copy 9"),
+    (".png", {"setup": "other"}, "no setup 'other'"),
+    (".png", {"area": "1,2,3"}, "give x0,y0,x1,y1 in mm"),
+    (".png", {"area": "5,5,5,9"}, "is no picture"),
+    (".png", {"area": "nan,0,1,1"}, "give x0,y0,x1,y1 in mm"),
+    ("/left", {"sheet": "nowhere"}, "no piece lies on sheet 'nowhere'"),
+    ("/section", {"x0": 5, "y0": 5, "x1": 5, "y1": 5.1}, "shorter than 0.5 mm"),
+]
+
+
+def test_what_cannot_be_shown_is_refused_in_a_sentence(cut):
     web, address, at, _sheet = cut
-    answer = web.get(address + path, params={**at, **wrong})
-    assert answer.status_code == 422 and says in answer.json()["detail"]
+    for path, wrong, says in REFUSED:
+        answer = web.get(address + path, params={**at, **wrong})
+        assert answer.status_code == 422 and says in answer.json()["detail"]
+
+
+def test_a_plain_panel_leaves_nothing_standing(cut):
+    web, address, at, _sheet = cut
+    assert web.get(f"{address}/left", params=at).json() == []

@@ -23,7 +23,7 @@ from venzo.desk import jobs
 AXES = Axes(800.0, 20_000.0, 0.02)
 
 
-def simulated(moves, axes: Axes, step: float = 0.01) -> float:
+def simulated(moves, axes: Axes, step: float = 0.03) -> float:
     """Seconds by steps of ``step`` mm: the speed allowed everywhere, then no faster than acceleration lets
     it come from before or be gone by after, then time by the mean speed of every step.
     """

@@ -130,7 +130,7 @@ def same_partition(mine, theirs):
     return len({a for a, _b in pairs}) == len(pairs) == len({b for _a, b in pairs})
 
 
-@settings(max_examples=3 * MANY)
+@settings(max_examples=2 * MANY)
 @given(
     st.lists(panels, min_size=1, max_size=3),
     st.sampled_from(["tabs", "skin, last pass", "skin, by hand", "nothing", "rough"]),

@@ -14,6 +14,13 @@ export type DropResult = { file: string; ok: boolean; says: string };
 /** Edits that put a whole list in the place of the one that was seen: refused where that has changed, instead of taking the change back. */
 const whole = (c: Command) => (c.kind === "set-contour" && "tabs" in c) || c.kind === "set-order";
 
+/** Where a command goes, and the revision it is made on: what others changed meanwhile does not matter to an edit that names
+ * its fields, and does to one that puts a whole list in place of the one that was seen. */
+export const asked = (command: Command, seen: number, known: number) => ({
+  path: ASKS.has(command.kind) ? "asks" : "commands",
+  base: whole(command) ? seen : known,
+});
+
 /** Everything that changes a job. Each answer brings the whole job as it is now; errors become a notice and change nothing. */
 export function useEdits(id: string) {
   const client = useQueryClient();
@@ -42,11 +49,9 @@ export function useEdits(id: string) {
   const run = useMutation({
     mutationFn: async ({ command, seen }: { command: Command; seen: number }) => {
       await client.cancelQueries({ queryKey: ["job", id] }); // an older reading must not overtake the answer
-      const base = whole(command) ? seen : (client.getQueryData<Job>(["job", id])?.revision ?? 1);
-      return post<Job>(`/jobs/${id}/${ASKS.has(command.kind) ? "asks" : "commands"}`, {
-        base,
-        command,
-      });
+      const known = client.getQueryData<Job>(["job", id])?.revision ?? 1;
+      const { path, base } = asked(command, seen, known);
+      return post<Job>(`/jobs/${id}/${path}`, { base, command });
     },
     scope: { id: `edits-${id}` },
     onSuccess: (job) => {

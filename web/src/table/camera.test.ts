@@ -1,7 +1,7 @@
 import { expect, test } from "vitest";
 
 import { ticks } from "./Rulers";
-import { type Camera, fitted, RULER, zoomed } from "./camera";
+import { centred, type Camera, fitted, RULER, zoomed } from "./camera";
 import { boxOf, type Label, roomFor } from "./labels";
 
 const onScreen = (c: Camera, x: number, y: number) => [c.x + x * c.k, c.y - y * c.k];
@@ -71,4 +71,10 @@ test("no two names over one another, none under a key; the weightiest is there",
         expect(a[0] < b[2] && b[0] < a[2] && a[1] < b[3] && b[1] < a[3]).toBe(false);
     expect(shown.length).toBeGreaterThan(5);
   }
+});
+
+test("a place of the sheet that is shown lies in the middle of the window", () => {
+  const camera = centred({ on: [300, 120], k: 9 }, [900, 500], [60, 10]);
+  expect(camera.x + (300 + 60) * camera.k).toBeCloseTo(450);
+  expect(camera.y - (120 + 10) * camera.k).toBeCloseTo(250);
 });

@@ -16,8 +16,8 @@ export function Shop() {
   useTitle("jobs");
   const fresh = library?.machine.length === 0;
   return (
-    <main className="mx-auto grid h-full max-w-5xl grid-rows-[auto_1fr] px-6 py-10">
-      <header className="mb-8 flex items-baseline gap-6">
+    <main className="mx-auto grid h-full max-w-5xl grid-rows-[auto_1fr] px-6 py-10 max-md:px-3 max-md:py-4">
+      <header className="mb-8 flex flex-wrap items-baseline gap-x-6 gap-y-2">
         <h1 className="num text-huge font-medium tracking-tight">venzo</h1>
         <p className="text-quiet">from drawings to nested, held and proven programs</p>
         <span className="ml-auto flex gap-2">
@@ -54,7 +54,7 @@ export function Shop() {
               <li key={j.id} className="mb-2">
                 <Link
                   to={`/job/${j.id}/nest`}
-                  className="flex items-baseline justify-between border border-line bg-paper px-4 py-3 hover:border-ink"
+                  className="flex flex-wrap items-baseline justify-between gap-x-3 border border-line bg-paper px-4 py-3 hover:border-ink"
                 >
                   <span className="text-head font-medium">{j.name}</span>
                   <span className="label">

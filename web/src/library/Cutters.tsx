@@ -77,7 +77,7 @@ export function Cutters({
     }).then((ok) => ok && setPicked(id));
   };
   return (
-    <div className="grid h-full grid-cols-[minmax(0,1fr)_420px] gap-4">
+    <div className="grid h-full grid-cols-[minmax(0,1fr)_420px] gap-4 max-lg:grid-cols-[minmax(0,1fr)_340px] max-md:grid-cols-[minmax(0,1fr)] max-md:grid-rows-2">
       <div className="min-h-0 overflow-auto">
         <div className="mb-2 flex flex-wrap items-center gap-2">
           <button className="key-strong" onClick={fresh}>

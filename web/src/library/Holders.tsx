@@ -21,7 +21,7 @@ export function Holders({ lib, save, remove }: Ctx) {
       >
         A new holder
       </button>
-      <div className="grid grid-cols-2 gap-3">
+      <div className="grid grid-cols-2 gap-3 max-md:grid-cols-1">
         {lib.holder.map((h: Holder) => (
           <article key={h.id} className="border border-line bg-paper p-3" aria-label={h.name}>
             <h2 className="text-head font-semibold">

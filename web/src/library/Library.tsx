@@ -88,7 +88,7 @@ export function Library() {
   const ctx: Ctx = { lib: library.data, save, remove };
   return (
     <main className="mx-auto flex h-full max-w-[1280px] flex-col px-6 py-4">
-      <header className="flex items-baseline gap-6">
+      <header className="flex flex-wrap items-baseline gap-x-6 gap-y-1">
         <Link to="/" className="num text-huge font-medium tracking-tight">
           venzo
         </Link>

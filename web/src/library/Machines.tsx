@@ -5,7 +5,7 @@ import { type Ctx, TextToken } from "./shelf";
 
 export function Machines({ lib, save, remove }: Ctx) {
   return (
-    <div className="grid grid-cols-2 gap-3">
+    <div className="grid grid-cols-2 gap-3 max-md:grid-cols-1">
       {lib.machine.map((m: Machine) => {
         const set = (f: Partial<Machine>) => save("machine", { ...m, ...f });
         return (

@@ -22,7 +22,7 @@ export function Materials({ lib, save, remove }: Ctx) {
           }}
         />
       </p>
-      <div className="grid grid-cols-2 gap-3">
+      <div className="grid grid-cols-2 gap-3 max-md:grid-cols-1">
         {lib.material.map((m: Material) => {
           const set = (f: Partial<Material>) => save("material", { ...m, ...f });
           return (

@@ -12,7 +12,7 @@ export function Recipes({ lib, save, remove }: Ctx) {
         Named sequences for a kind of feature. They are put on a setup, a part or a contour at Cuts & hold,
         and kept from there: "keep as recipe" makes the next version.
       </p>
-      <div className="grid grid-cols-2 gap-3">
+      <div className="grid grid-cols-2 gap-3 max-md:grid-cols-1">
         {lib.recipe.map((r: LibraryRecipe) => (
           <article key={r.id} className="border border-line bg-paper p-3" aria-label={r.name}>
             <h2 className="text-head font-semibold">

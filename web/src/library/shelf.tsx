@@ -21,7 +21,7 @@ export const count = (lib: Lib, id: string) =>
   })[id];
 
 export const Line = ({ what, children }: { what: string; children: ReactNode }) => (
-  <p className="rule grid grid-cols-[8.5rem_1fr] items-baseline gap-2 py-1">
+  <p className="rule grid grid-cols-[8.5rem_minmax(0,1fr)] items-baseline max-md:grid-cols-[6rem_minmax(0,1fr)] gap-2 py-1">
     <span className="label">{what}</span>
     <span>{children}</span>
   </p>

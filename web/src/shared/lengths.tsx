@@ -193,7 +193,7 @@ export function UnitSwitch() {
   const { unit, setUnit } = useUnit();
   return (
     <button
-      className="num px-2 py-1 text-plain"
+      className="num whitespace-nowrap px-2 py-1 text-plain"
       onClick={() => setUnit(unit === "mm" ? "in" : "mm")}
       aria-label={`mm / in: ${unit === "mm" ? "millimetres" : "inches"} are shown, switch the unit`}
     >

@@ -150,7 +150,7 @@ export function SurfacingScreen() {
     { unit } = useUnit();
   return (
     <div className="grid h-full grid-cols-[minmax(0,1fr)] grid-rows-[auto_auto_minmax(0,1fr)]">
-      <header className="flex items-center gap-4 bg-bench px-4 py-1.5">
+      <header className="flex items-center gap-x-4 gap-y-1 max-md:flex-wrap bg-bench px-4 py-1.5">
         <Home />
         <h1 className="text-head font-semibold">Surfacing bench</h1>
         <BoardState
@@ -189,7 +189,7 @@ export function SurfacingScreen() {
       {!v ? (
         <NoBoard error={view.error} none={list.data?.length === 0} />
       ) : (
-        <div className="grid min-h-0 grid-cols-[minmax(0,1fr)_368px]">
+        <div className="grid min-h-0 grid-cols-[minmax(0,1fr)_368px] max-md:grid-cols-[minmax(0,1fr)] max-md:grid-rows-[minmax(0,2fr)_minmax(0,3fr)]">
           <main
             className={`relative grid min-h-0 min-w-0 ${tab === "ridges" ? "grid-rows-[minmax(0,1fr)_290px]" : ""}`}
           >

@@ -9,7 +9,7 @@ export function DepthScale({ thickness, step }: { thickness: number; step: numbe
   return (
     <div
       data-over
-      className="pointer-events-none absolute bottom-8 right-2 flex items-center gap-2 bg-paper max-md:hidden/90 px-2 py-0.5 text-fine"
+      className="pointer-events-none absolute bottom-8 right-2 flex items-center gap-2 bg-paper/90 max-md:hidden px-2 py-0.5 text-fine"
     >
       <span>face</span>
       <i

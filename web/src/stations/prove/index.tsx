@@ -68,7 +68,7 @@ function LookKeys({ look, setLook, cut, lined, onSection }: Keys) {
   return (
     <div
       data-over
-      className="absolute bottom-8 left-44 flex gap-1 text-small max-lg:bottom-16 max-lg:left-11"
+      className="absolute bottom-8 left-44 flex gap-1 text-small max-xl:bottom-16 max-xl:left-11 max-md:bottom-8 max-md:left-auto max-md:right-2"
       role="group"
       aria-label="What the table shows"
     >

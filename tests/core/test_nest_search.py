@@ -214,7 +214,7 @@ def test_irregular_remnants_come_first_when_they_are_cheaper():
         "spacing": 5,
         "parts": [{"id": "t", "outline": TRIANGLE, "quantity": 4, "rotations": [0, 90, 180, 270]}],
     }
-    best = run(problem, 40).best
+    best = run(problem, 16).best
     assert [u.sheet for u in best.sheets] == ["rest"] and check(problem, best.to_json())[0] == []
 
 

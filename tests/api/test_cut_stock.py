@@ -74,6 +74,8 @@ REFUSED = [
     (".png", {"area": "5,5,5,9"}, "is no picture"),
     (".png", {"area": "nan,0,1,1"}, "give x0,y0,x1,y1 in mm"),
     ("/left", {"sheet": "nowhere"}, "no piece lies on sheet 'nowhere'"),
+    (".png", {"px": 2400, "area": "10,10,20,400"}, "is over 8,000,000 pixels"),
+    ("/section", {"x0": 5, "y0": 5, "x1": 9000, "y1": 5}, "9000, 5 mm, lies beside the sheet"),
     ("/section", {"x0": 5, "y0": 5, "x1": 5, "y1": 5.1}, "shorter than 0.5 mm"),
 ]
 

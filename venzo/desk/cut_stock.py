@@ -33,6 +33,8 @@ CLOSE = 400.0
 """mm; a picture of no more than this is swept in cells of its own, as fine as its pixels."""
 MEASURED = 0.1
 """mm; cells in which widths under the pointer are measured."""
+MOST_PIXELS = 8_000_000
+"""Pixels of one picture."""
 SHEETS = 3
 """Sheets whose moments are kept in memory."""
 _one_at_a_time = threading.Lock()
@@ -153,14 +155,21 @@ def picture(
     ``every`` mm of it.
 
     Raises:
-        BadInput: no such sheet, or an area that is none.
+        BadInput: no such sheet, an area that is none, or more than ``MOST_PIXELS``.
     """
     from PIL import Image
 
     film, stock = moments(store, plan, at)
     x0, y0, x1, y1 = area if area is not None else (0.0, 0.0, stock.width, stock.height)
     if not (x1 - x0 > 0.1 and y1 - y0 > 0.1) or (y1 - y0) / (x1 - x0) > 50:
-        raise BadInput(f"an area from {x0:g}, {y0:g} to {x1:g}, {y1:g} is no picture; give it as x0,y0,x1,y1")
+        raise BadInput(
+            f"an area from {x0:g}, {y0:g} to {x1:g}, {y1:g} mm is no picture; give it as x0,y0,x1,y1"
+        )
+    if width * width * (y1 - y0) / (x1 - x0) > MOST_PIXELS:
+        raise BadInput(
+            f"a picture {width} pixels wide of {x1 - x0:g} x {y1 - y0:g} mm is over {MOST_PIXELS:,} pixels;"
+            " ask for fewer"
+        )
     when = film.seconds if at.seconds is None else at.seconds
     seen = Box(x0, y0, x1, y1)
     fine = max(FINEST, (x1 - x0) / width / 1.5)
@@ -195,9 +204,15 @@ def section_of(
     """A section along a line of the sheet.
 
     Raises:
-        BadInput: no such sheet, or a line of no length.
+        BadInput: no such sheet, a line of no length, or an end beside the sheet.
     """
     body, stock = _body(store, plan, at)
+    for x, y in (start, end):
+        if not (0 <= x <= stock.width and 0 <= y <= stock.height):
+            raise BadInput(
+                f"an end of the section, {x:g}, {y:g} mm, lies beside the sheet, which is {stock.width:g} x"
+                f" {stock.height:g} mm; put it on the sheet"
+            )
     points = section(body, start, end)
     if points[-1, 0] < 0.5:
         raise BadInput("the line of a section is shorter than 0.5 mm; draw it longer")

@@ -267,27 +267,16 @@ def segments(moves: Array, longest: float = math.inf) -> Array:
     """Cutting moves as rows (ax, ay, bx, by, z): arcs as chords, slopes as short level pieces at their higher
     end.
     """
-    runs: list[Array] = []
-    cutting = np.flatnonzero(moves[1:, KIND] != RAPID) + 1
-    if not len(cutting):
-        return np.zeros((0, 5))
-    for run in np.split(cutting, np.flatnonzero(np.diff(cutting) > 1) + 1):
-        p = polyline(moves[run[0] - 1 : run[-1] + 1], CHORD)
-        d = np.diff(p, axis=0)
-        n = np.maximum(
-            np.ceil(np.abs(d[:, 2]) / SLOPE), np.ceil(np.hypot(d[:, 0], d[:, 1]) / longest)
-        ).astype(int)
-        n = np.maximum(n, 1)
-        which = np.repeat(np.arange(len(d)), n)
-        k = np.arange(len(which)) - np.repeat(np.cumsum(n) - n, n)
-        a = p[:-1][which] + d[which] * (k / n[which])[:, None]
-        b = p[:-1][which] + d[which] * ((k + 1) / n[which])[:, None]
-        runs.append(np.column_stack([a[:, :2], b[:, :2], np.maximum(a[:, 2], b[:, 2])]))
-    return np.ascontiguousarray(np.vstack(runs))
+    lines = lines_of(moves, longest, SLOPE)
+    return np.ascontiguousarray(
+        np.column_stack([lines[:, :2], lines[:, 3:5], np.maximum(lines[:, 2], lines[:, 5])])
+    )
 
 
-def lines_of(moves: Array, longest: float = math.inf) -> Array:
-    """Cutting moves as lines (ax, ay, az, bx, by, bz): arcs and helices as chords."""
+def lines_of(moves: Array, longest: float = math.inf, falls: float = math.inf) -> Array:
+    """Cutting moves as lines (ax, ay, az, bx, by, bz), none longer in plan than ``longest`` mm nor falling or
+    rising more than ``falls`` mm: arcs and helices as chords.
+    """
     runs: list[Array] = []
     cutting = np.flatnonzero(moves[1:, KIND] != RAPID) + 1
     if not len(cutting):
@@ -295,7 +284,8 @@ def lines_of(moves: Array, longest: float = math.inf) -> Array:
     for run in np.split(cutting, np.flatnonzero(np.diff(cutting) > 1) + 1):
         p = polyline(moves[run[0] - 1 : run[-1] + 1], CHORD)
         d = np.diff(p, axis=0)
-        n = np.maximum(np.ceil(np.hypot(d[:, 0], d[:, 1]) / longest), 1).astype(int)
+        n = np.maximum(np.ceil(np.abs(d[:, 2]) / falls), np.ceil(np.hypot(d[:, 0], d[:, 1]) / longest))
+        n = np.maximum(n, 1).astype(int)
         which = np.repeat(np.arange(len(d)), n)
         k = np.arange(len(which)) - np.repeat(np.cumsum(n) - n, n)
         a = p[:-1][which] + d[which] * (k / n[which])[:, None]

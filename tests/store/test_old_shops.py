@@ -76,6 +76,11 @@ def test_jets_leave_the_cutters_and_are_not_lost(old, tmp_path):
             " VALUES ('cutter', 'torch', ?, 'torch entered', '2026-01-01 00:00:00', '')",
             [json.dumps(jet)],
         )
+        base.execute(
+            "INSERT INTO library_changes (kind, item, before, after, says, made, author)"
+            " VALUES ('cutter', 'up-6', ?, ?, 'was a torch', '2026-01-01 00:00:00', '')",
+            [json.dumps({**jet, "id": "up-6"}), json.dumps({**jet, "id": "up-6", "kind": "up-cut"})],
+        )
         job, number, packed = base.execute("SELECT job, number, plan FROM revisions").fetchone()
         plan = json.loads(zlib.decompress(packed))
         before = [c["id"] for s in plan["setups"] for c in s["cutters"]]
@@ -87,6 +92,7 @@ def test_jets_leave_the_cutters_and_are_not_lost(old, tmp_path):
         )
     store = Store(folder)
     assert "torch" not in {c.id for c in library.cutters(store)}
+    assert "up-6" in {c.id for c in library.cutters(store)}, "a cutter now, whatever it was once"
     assert [h["name"] for h in store.library("head setting")] == ["torch"]
     read = store.get(job, number).plan
     assert [c.id for s in read.setups for c in s.cutters] == before

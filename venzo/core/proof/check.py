@@ -288,15 +288,18 @@ class _Geometry:
             self.carved.setdefault(cutter.number, []).append(chain[chain[:, KIND] != RAPID][:, [X, Y, Z]])
 
 
+def placed(g: BaseGeometry, q: Piece) -> BaseGeometry:
+    """A geometry of a planned part where its piece lies; mirrored parts are planned mirrored."""
+    c, s = np.cos(np.radians(q.rotation)), np.sin(np.radians(q.rotation))
+    return affine_transform(g, [c, -s, s, c, q.x, q.y])
+
+
 class _Solid:
     """A piece and what its cuts may take out of it, by depth."""
 
     def __init__(self, body: Polygon, piece: Piece, areas: Sequence[Area]):
         self.body = body
-        c, s = np.cos(np.radians(piece.rotation)), np.sin(np.radians(piece.rotation))
-        self.areas = [
-            (a.depth, a.pointed, affine_transform(a.target, [c, -s, s, c, piece.x, piece.y])) for a in areas
-        ]
+        self.areas = [(a.depth, a.pointed, placed(a.target, piece)) for a in areas]
         self.kept: dict[tuple[int, bool], BaseGeometry] = {}
 
     def keep(self, depth: float, pointed: bool) -> BaseGeometry:

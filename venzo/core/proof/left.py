@@ -12,8 +12,6 @@ from typing import Literal
 import numpy as np
 import numpy.typing as npt
 import shapely
-from shapely.affinity import affine_transform
-from shapely.geometry.base import BaseGeometry
 
 from venzo.core.body.field import StockBody
 from venzo.core.cuts.areas import Area
@@ -22,7 +20,7 @@ from venzo.core.geometry.contour import Array
 from venzo.core.memo import give_way
 from venzo.core.order.of_sheet import PlacedCut
 from venzo.core.plan import Piece
-from venzo.core.proof.check import Subject
+from venzo.core.proof.check import Subject, placed
 
 BESIDE = 0.4
 """mm beside a contour at which it is looked whether something stands; more where cells are larger."""
@@ -98,13 +96,13 @@ def _tabs(subject: Subject, cut: ContourCut, q: Piece) -> Iterator[tuple[Array, 
     if cut.tab is None or not cut.tabs or cutter is None:
         return
     reach = cut.tab.width / 2 + cutter.radius + LIFT
-    for x, y in shapely.get_coordinates(_placed(shapely.MultiPoint(cut.tabs), q)):
+    for x, y in shapely.get_coordinates(placed(shapely.MultiPoint(cut.tabs), q)):
         yield np.array([x, y]), reach
 
 
 def _in_area(subject: Subject, body: StockBody, q: Piece, area: Area) -> Iterator[Left]:
     """What stands on the floor of a pocket, along its walls and between them."""
-    target = _placed(area.target, q)
+    target = placed(area.target, q)
     for polygon in shapely.get_parts(target):
         for k, ring in enumerate((polygon.exterior, *polygon.interiors)):
             yield from _along(
@@ -189,9 +187,3 @@ def _runs(flags: Flags) -> list[npt.NDArray[np.int_]]:
     set_ = flags[order]
     edge = np.flatnonzero(np.diff(np.concatenate([[0], set_.astype(int), [0]])))
     return [order[a:b] for a, b in zip(edge[::2], edge[1::2], strict=True) if b - a >= 2]
-
-
-def _placed(g: BaseGeometry, q: Piece) -> BaseGeometry:
-    """A geometry of a planned part where its piece lies; mirrored parts are planned mirrored."""
-    c, s = np.cos(np.radians(q.rotation)), np.sin(np.radians(q.rotation))
-    return affine_transform(g, [c, -s, s, c, q.x, q.y])

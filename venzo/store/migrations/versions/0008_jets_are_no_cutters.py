@@ -22,18 +22,13 @@ def upgrade() -> None:
     )
     wanted = sa.select(library.c.id, library.c.body).where(library.c.kind == "cutter")
     jets = {i for i, body in base.execute(wanted).all() if _is_jet(body)}
-    logged = sa.select(changes.c.item, changes.c.before, changes.c.after).where(changes.c.kind == "cutter")
-    jets |= {item for item, before, after in base.execute(logged).all() if _is_jet(before) or _is_jet(after)}
-    if not jets:
-        return
     base.execute(
         library.update().where(library.c.kind == "cutter", library.c.id.in_(jets)).values(kind="head setting")
     )
-    base.execute(
-        changes.update()
-        .where(changes.c.kind == "cutter", changes.c.item.in_(jets))
-        .values(kind="head setting")
-    )
+    # an entry that was a jet once and is a cutter now stays one; what the log tells of the jet is set apart
+    logged = sa.select(changes.c.number, changes.c.before, changes.c.after).where(changes.c.kind == "cutter")
+    told = [n for n, before, after in base.execute(logged).all() if _is_jet(before) or _is_jet(after)]
+    base.execute(changes.update().where(changes.c.number.in_(told)).values(kind="head setting"))
     for number, job, packed in base.execute(
         sa.select(revisions.c.number, revisions.c.job, revisions.c.plan)
     ).all():

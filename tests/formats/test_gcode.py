@@ -48,8 +48,8 @@ def test_zero_on_the_bed_lifts_everything_by_the_thickness():
     [
         ("G1 X5", "without a feed"),
         ("F100 G1 X5", "spindle stopped"),
-        ("S9 M3 F100 G2 X10 Y0 I4 J0", "radius"),
-        ("S9 M3 F100 G2 X10 Y0", "no radius"),
+        ("G0 X0 Y0\nS9 M3 F100 G2 X10 Y0 I4 J0", "radius"),
+        ("G0 X0 Y0\nS9 M3 F100 G2 X10 Y0", "no radius"),
         ("G92 X0", "not understood"),
         ("G18", "not understood"),
         ("G41 D1", "not understood"),
@@ -62,7 +62,7 @@ def test_zero_on_the_bed_lifts_everything_by_the_thickness():
         ("G38.2 Z-5", "not understood"),
         ("S9 M3 F9 G1 X1", "is not known"),
         ("M30\nG0 X1", "after the program's end"),
-        ("S9 M3 F9 G3 X10 Y0 R2", "does not reach"),
+        ("G0 X0 Y0\nS9 M3 F9 G3 X10 Y0 R2", "does not reach"),
     ],
 )
 def test_what_a_controller_must_refuse(line, words):

@@ -17,7 +17,11 @@ from venzo.core.snags import BadInput
 LARGEST = 64 * 1024 * 1024
 MOST_FAULTS = 100
 """Faults after which a file is not read on."""
-_WORD = re.compile(r"([A-Z])\s*([-+]?(?:\d+\.?\d*|\.\d+))")
+LONGEST_LINE = 2000
+"""Characters of a line; controllers take 256 or fewer."""
+FARTHEST = 100_000.0
+"""mm from zero, for places and the middles of arcs; no machine reaches so far."""
+_WORD = re.compile(r"([A-Z])\s*([-+]?(?:\d+\.?\d*|\.\d+))", re.ASCII)
 _COMMENT = re.compile(r"\([^)]*\)|;.*")
 _MODES = {
     17.0,
@@ -43,6 +47,16 @@ _MODES = {
 _MOTIONS = {0.0, 1.0, 2.0, 3.0}
 _HOMES = {28.0, 30.0}
 _M = {0.0, 1.0, 2.0, 3.0, 4.0, 5.0, 6.0, 7.0, 8.0, 9.0, 30.0}
+_GROUPS = (
+    (_MOTIONS, "motion"),
+    ({20.0, 21.0}, "unit"),
+    ({90.0, 91.0}, "distance"),
+    ({54.0, 55.0, 56.0, 57.0, 58.0, 59.0}, "work offset"),
+    ({61.0, 61.1, 64.0}, "path"),
+    ({4.0, 28.0, 30.0, 53.0}, "single-line"),
+)
+"""G codes of which a line may have one (modal groups of NIST RS274/NGC, table 4; G80 may stand beside)."""
+_M_GROUPS = (({0.0, 1.0, 2.0, 30.0}, "stopping"), ({3.0, 4.0, 5.0}, "spindle"))
 _AXES = ("X", "Y", "Z")
 _LETTERS = set("XYZIJRFSTPNODHQL")
 
@@ -127,6 +141,8 @@ class _Reader:
         self.events: list[Event] = []
         self.faults: list[Fault] = []
         self.known_lines = 0
+        self.marks = 0
+        """Lines with a percent sign: the second ends the program (NIST RS274/NGC, 3.3.1)."""
         self.rows: list[list[float]] = []
         self.lines: list[int] = []
         self.speeds: list[float] = []
@@ -134,10 +150,23 @@ class _Reader:
     # -- lines
 
     def line(self, n: int, raw: str) -> None:
-        text = _COMMENT.sub("", raw).strip().upper()
-        if not text or text == "%":
+        text = _COMMENT.sub("", raw[: LONGEST_LINE + 1]).strip().upper()
+        if not text:
+            return
+        if text == "%":
+            self.marks += 1
             return
         try:
+            if len(raw) > LONGEST_LINE:
+                raise _Unread(
+                    f"the line is {len(raw):,} characters long",
+                    f"break it; {LONGEST_LINE:,} are read at most",
+                )
+            if self.marks > 1:
+                raise _Unread(
+                    f"{text[:20]!r} stands after the second percent sign, where a program ends",
+                    "remove the sign, or what follows it",
+                )
             if self.ended:
                 raise _Unread(f"{text[:20]!r} stands after the program's end", "remove what follows M30")
             if text.startswith("/"):
@@ -175,8 +204,7 @@ class _Reader:
                 out.words[letter] = v
             else:
                 raise _Unread(f"word {letter}{value} is not understood", "remove it")
-        if sum(v in _MOTIONS for v in out.g) > 1:
-            raise _Unread("two motion words on one line", "give each its own line")
+        _together(out)
         return out
 
     # -- what a line does, in the order a controller does it (NIST RS274/NGC: feed and speed, cutter, spindle,
@@ -201,12 +229,12 @@ class _Reader:
                 self.offset = f"G{v:.0f}"
             elif v in (90.0, 91.0):
                 self.incremental = v == 91.0
-            elif v == 80.0:
-                self.motion = None
+            elif v == 80.0:  # beside a motion word, as in many a first line, it only ends a drilling cycle
+                self.motion = None if not _MOTIONS & set(line.g) else self.motion
             elif v in _MOTIONS:
                 self.motion = int(v)
         if 4.0 in line.g:
-            self.event("dwell", n, w.get("P", 0.0))
+            self.event("dwell", n, w["P"])
         elif 43.0 in line.g:
             self._length(n, w)
         elif 53.0 in line.g or _HOMES & set(line.g):
@@ -259,6 +287,8 @@ class _Reader:
         self.known -= gone
 
     def _move(self, n: int, w: dict[str, float]) -> None:
+        if self.motion in (0, 1) and any(k in w for k in "IJR"):
+            raise _Unread("I, J or R on a straight move", "remove it, or write G2 or G3 before it")
         if self.motion is None:
             raise _Unread("axis words without a motion word", "put G0 or G1 before them")
         target = dict(self.pos)
@@ -276,9 +306,13 @@ class _Reader:
             self._fault(
                 "proof.spindle", n, "a cutting move with the spindle stopped; give S and M3 before it"
             )
-        self.known.update(k for k in _AXES if k in w)
         if self.motion in (2, 3) and not self.known >= {"X", "Y"}:
-            self.known |= {"X", "Y"}  # wherever it stands is where the arc begins
+            raise _Unread("an arc from a place that is not known", "position with G0 in X and Y before it")
+        if any(abs(v) > FARTHEST for v in target.values()):
+            raise _Unread(
+                f"it goes over {FARTHEST / 1000:g} m from zero", "correct the number; is the unit right?"
+            )
+        self.known.update(k for k in _AXES if k in w)
         centre = self._arc(target, w) if self.motion in (2, 3) else (0.0, 0.0)
         if not self.known >= set(_AXES):
             if self.motion:
@@ -297,6 +331,8 @@ class _Reader:
         if "K" in w:
             raise _Unread("K has no meaning in the XY plane", "remove it")
         centre = _centre(self.motion or 0, self.pos, target, w, self.scale)
+        if not isinstance(centre, str) and max(abs(v) for v in centre) > FARTHEST:
+            centre = f"the arc's middle lies over {FARTHEST / 1000:g} m from zero"
         if isinstance(centre, str):
             raise _Unread(centre, "correct the arc", "proof.arc")
         return centre
@@ -329,10 +365,44 @@ class _Reader:
         self.rows, self.lines, self.speeds = [], [], []
 
 
+def _together(line: _Line) -> None:
+    """Do the words of a line go together? Two of one group, a word that nothing on the line takes, a number
+    that is none for its word: a controller stops there, or each takes it in its own way.
+
+    Raises:
+        _Unread: naming the words.
+    """
+    for groups, given, letter in ((_GROUPS, line.g, "G"), (_M_GROUPS, line.m, "M")):
+        for group, what in groups:
+            both = [f"{letter}{v:g}" for v in given if v in group]
+            if len(both) > 1:
+                raise _Unread(f"two {what} words on one line, {' and '.join(both)}", "give each its own line")
+    w = line.words
+    for letter in "TSHNO":
+        if w.get(letter, 0.0) < 0 or (letter in "TH" and w.get(letter, 0.0) % 1):
+            raise _Unread(f"{letter}{w[letter]:g} is no number for {letter}", "correct it")
+    if w.get("F", 1.0) < 0 or w.get("P", 0.0) < 0:
+        raise _Unread("a negative feed or time", "correct it")
+    if 4.0 in line.g:
+        if "P" not in w:
+            raise _Unread("a dwell without a time", "give it as P, in seconds")
+        if any(k in w for k in "XYZIJR"):
+            raise _Unread("a dwell and a way on one line", "give each its own line")
+    elif "P" in w:
+        raise _Unread("P without a dwell", "remove it, or write G4 before it")
+    if "H" in w and 43.0 not in line.g:
+        raise _Unread("H without G43", "remove it")
+    for letter in "LQD":
+        if letter in w:
+            raise _Unread(f"nothing on the line takes {letter}", "remove it")
+
+
 def _centre(
     motion: int, pos: dict[str, float], to: dict[str, float], words: dict[str, float], scale: float
 ) -> tuple[float, float] | str:
     dx, dy = to["X"] - pos["X"], to["Y"] - pos["Y"]
+    if "R" in words and ("I" in words or "J" in words):
+        return "the arc has a radius (R) and a middle (I, J); give one of them"
     if "R" in words:
         r, d = words["R"] * scale, math.hypot(dx, dy)
         if d < 1e-9 or d > 2 * abs(r) + 1e-3:

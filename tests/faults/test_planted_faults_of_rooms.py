@@ -21,7 +21,7 @@ from venzo.core.cuts.moves import LINE, RAPID, row
 from venzo.core.feeds.adviser import CutNumbers, advise
 from venzo.core.holding.verdict import _Judge
 from venzo.core.parts.intake import HowRead, take_in
-from venzo.core.proof.world import Axes, Given, Tool, World
+from venzo.core.proof.world import Axes, Given, World
 from venzo.core.rules.house import HouseRules
 from venzo.core.stock.machine import Machine
 from venzo.core.stock.material import Material
@@ -30,6 +30,7 @@ from venzo.core.surfacing.faces import faces
 from venzo.core.surfacing.flatness import flatness
 from venzo.core.surfacing.ledger import Entry, state
 from venzo.core.surfacing.passes import plan_passes
+from venzo.core.tooling.assembly import Assembly
 from venzo.core.tooling.cutter import Cutter
 from venzo.desk import jobs, vcarve
 from venzo.desk.proving import prove_programs, tool, world_of
@@ -482,7 +483,7 @@ def test_tools_of_the_command_line():
         cutter = tool(text)[1].cutter
         assert cutter.kind == kind and cutter.diameter == d
     assert (
-        Tool(mill()).edge is None
+        Assembly(mill()).edge is None
         and World(1, 1, 1, {}).tool(3) is None
         and Given("p", interpret(HEAD + CUT), 1).top == 0
         and Point(0, 0).is_valid

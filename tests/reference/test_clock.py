@@ -8,6 +8,7 @@ the arc that rounds them by the deviation (common practice of controllers; the f
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 from itertools import pairwise
 
 import numpy as np
@@ -17,7 +18,7 @@ from hypothesis import strategies as st
 
 from tests.support.trial import TrialJob, rect
 from venzo.core.cuts.moves import CCW, CW, CX, CY, FEED, KIND, LINE, RAPID, X, Y, Z, lengths, row, sweeps
-from venzo.core.motion.time import Axes, move_time, path_time
+from venzo.core.motion.time import Axes, move_time, pace, path_time
 from venzo.desk import jobs
 
 AXES = Axes(800.0, 20_000.0, 0.02)
@@ -154,3 +155,91 @@ def test_another_speed_of_z_or_another_deviation_is_another_time(store):
         (d,) = jobs.derive(store, plan).values()
         seen.add(round(d.sheets[0].seconds, 6))
     assert len(seen) == 4
+
+
+@pytest.mark.parametrize(
+    ("distance", "feed", "jerk", "seconds"),
+    [
+        (100, 6000, 10_000, 100 / 100 + 100 / 1000 + 1000 / 10_000),  # all reached: d/v + v/a + a/j
+        (40, 60_000, 10_000, None),  # the acceleration is reached, the speed is not
+        (0.5, 6000, 10_000, 4 * (0.5 / (2 * 10_000)) ** (1 / 3)),  # neither: 4 (d / 2j)^(1/3)
+        (100, 300, 10_000, 100 / 5 + 2 * math.sqrt(5 / 10_000)),  # the speed, not the acceleration
+    ],
+)
+def test_limited_jerk_takes_as_long_as_the_s_curve_says(distance, feed, jerk, seconds):
+    """Closed forms of a move from rest to rest (handbooks of motion control; quoted from memory)."""
+    axes = Axes(1000.0, 60_000.0, 0.02, jerk=jerk)
+    moves = np.array([row(RAPID, 0, 0, 0), row(LINE, distance, 0, 0, feed)])
+    if seconds is None:
+        peak = -(1000**2) / (2 * jerk) + math.sqrt((1000**2 / (2 * jerk)) ** 2 + 1000 * distance)
+        seconds = 2 * distance / peak
+    assert path_time(moves, axes)[0] == pytest.approx(seconds, rel=1e-6)
+    pieces = np.array(
+        [row(RAPID, 0, 0, 0), *(row(LINE, distance * k / 20, 0, 0, feed) for k in range(1, 21))]
+    )
+    assert path_time(pieces, axes)[0] == pytest.approx(seconds, rel=1e-6)
+    fast = axes.travel_times(np.array([[distance, 0.0, 0.0]]))[0]
+    assert fast == pytest.approx(
+        path_time(np.array([row(RAPID, 0, 0, 0), row(RAPID, distance, 0, 0)]), axes)[0]
+    )
+
+
+@given(st.integers(0, 10_000), st.floats(500, 1e6), st.floats(1.1, 10))
+def test_less_jerk_is_never_quicker_and_endless_jerk_is_none(seed, jerk, less):
+    moves = chain(seed)
+    plain = path_time(moves, AXES)[0]
+    first, second = (path_time(moves, replace(AXES, jerk=j))[0] for j in (jerk, jerk / less))
+    assert plain - 1e-9 <= first <= second * (1 + 1e-6)
+    assert path_time(moves, replace(AXES, jerk=1e12))[0] == pytest.approx(plain, rel=1e-4)
+    assert path_time(backwards(moves), replace(AXES, jerk=jerk))[0] == pytest.approx(first, rel=1e-6)
+
+
+@pytest.mark.parametrize("axis", (1, 2))
+def test_each_axis_keeps_to_what_it_can(axis):
+    """A move along an axis is that of a machine with this axis' figures; a slanted one is held by the slower
+    axis in proportion.
+    """
+    axes = Axes(2000.0, 20_000.0, 0.02, 6000.0, 9000.0, 500.0, 300.0)
+    along = np.zeros(3)
+    along[axis] = 50.0
+    speed, acceleration = ((9000, 500), (6000, 300))[axis - 1]
+    straight = np.array([row(RAPID, 0, 0, 0), row(RAPID, *along)])
+    assert path_time(straight, axes)[0] == pytest.approx(move_time(50, speed, acceleration))
+    along[0] = 50.0
+    slanted = np.array([row(RAPID, 0, 0, 0), row(RAPID, *along)])
+    root = math.sqrt(2)
+    assert path_time(slanted, axes)[0] == pytest.approx(
+        move_time(50 * root, speed * root, acceleration * root)
+    )
+    assert axes.travel_times(along[None])[0] == pytest.approx(path_time(slanted, axes)[0])
+
+
+def test_a_controller_that_takes_few_lines_goes_no_faster_than_they_come():
+    step, many = 0.1, 400
+    moves = np.array([row(RAPID, 0, 0, 0), *(row(LINE, step * k, 0, 0, 6000) for k in range(1, many))])
+    free, held = pace(moves, AXES), pace(moves, replace(AXES, blocks=200.0))
+    assert not free.starved.any() and held.starved[1:].all()
+    assert held.reached.max() == pytest.approx(0.1 * 200)
+    lone = np.array(
+        [
+            row(RAPID, 0, 0, 0),
+            row(LINE, 80, 0, 0, 3000),
+            row(LINE, 80.1, 0, 0, 3000),
+            row(LINE, 160, 0, 0, 3000),
+        ]
+    )
+    assert not pace(lone, replace(AXES, blocks=200.0)).starved.any(), (
+        "one short line among long ones is read ahead"
+    )
+
+
+def test_what_is_reached_is_told():
+    """d < v2/a: the feed is never reached; the highest speed is sqrt(a d)."""
+    moves = np.array([row(RAPID, 0, 0, 0), row(LINE, 5, 0, 0, 12_000), row(LINE, 0, 0, 0, 600)])
+    p = pace(moves, AXES)
+    assert p.wanted[1:].tolist() == [200.0, 10.0]
+    assert (
+        p.reached[2] == pytest.approx(10.0)
+        and p.reached[1] < 80
+        and p.total == pytest.approx(p.seconds.sum())
+    )

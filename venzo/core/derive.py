@@ -188,6 +188,7 @@ def derive_setup(plan: Plan, setup: Setup, shapes: Mapping[str, Shape], hold: bo
                     setup.fixings,
                     setup.machine,
                     setup.cutters,
+                    setup.holders,
                     setup.rules.hold,
                 ),
                 partial(way_snags, setup, sheet, stock),

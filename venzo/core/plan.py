@@ -20,7 +20,8 @@ from venzo.core.stock.machine import Machine
 from venzo.core.stock.material import Material
 from venzo.core.stock.sheet import Stock
 from venzo.core.surfacing.board import SurfaceSetup
-from venzo.core.tooling.cutter import Cutter
+from venzo.core.tooling.assembly import NOSE, Assembly
+from venzo.core.tooling.cutter import Cutter, Holder
 
 Coordinate = Annotated[float, Field(ge=-100_000, le=100_000)]
 Quantity = Annotated[int, Field(ge=0, le=10_000)]
@@ -223,6 +224,8 @@ class Setup(Value):
     machine: Machine
     material: Material
     cutters: tuple[Cutter, ...]
+    holders: Annotated[tuple[Holder, ...], Field(max_length=200)] = ()
+    """What the cutters are clamped in."""
     rules: HouseRules
     stock: tuple[Stock, ...] = ()
     datum: Literal["lower left", "centre"] = "lower left"
@@ -268,6 +271,17 @@ class Setup(Value):
     def cutter(self, cutter_id: str) -> Cutter | None:
         """The pinned cutter with this id."""
         return next((c for c in self.cutters if c.id == cutter_id), None)
+
+    def assembly(self, cutter: Cutter) -> Assembly:
+        """A cutter as it is clamped here; in a usual nut where its holder is not pinned."""
+        nose = next((h.nose for h in self.holders if h.id == cutter.holder), NOSE)
+        return Assembly(
+            cutter,
+            cutter.reach,
+            cutter.overhang,
+            max(nose, cutter.shank),
+            self.machine.shoe,
+        )
 
     def cutters_named(self, ids: Sequence[str]) -> list[Cutter]:
         """The pinned cutters with these ids, in this order; those that are not pinned are left out."""

@@ -21,7 +21,9 @@ class Remedy(BaseModel):
 
 
 class Where(TypedDict, total=False):
-    """What a snag is about: things by their ids or names, places in mm, lines of a program."""
+    """What a snag is about: things by ids or names, places in mm, lines of a program, moments of the tape
+    in s.
+    """
 
     __pydantic_config__ = ConfigDict(extra="forbid")  # type: ignore[misc]
     job: str
@@ -39,6 +41,7 @@ class Where(TypedDict, total=False):
     kind: str
     cut: int
     fixing: str
+    seconds: float
     places: list[tuple[float, float]]
     x: float
     y: float

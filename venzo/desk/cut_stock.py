@@ -93,7 +93,7 @@ def left_standing(store: Store, plan: Plan, at: SheetAt) -> list[LeftDocument]:
     Raises:
         BadInput: no such sheet.
     """
-    d, sheet, stock = _found(store, plan, at)
+    d, sheet, stock = sheet_of(store, plan, at)
     film, _stock = moments(store, plan, at)
     names = {p.id: p.name for p in plan.parts}
     return [
@@ -112,7 +112,12 @@ def left_standing(store: Store, plan: Plan, at: SheetAt) -> list[LeftDocument]:
     ]
 
 
-def _found(store: Store, plan: Plan, at: SheetAt) -> tuple[DerivedSetup, SheetPlan, Stock]:
+def sheet_of(store: Store, plan: Plan, at: SheetAt) -> tuple[DerivedSetup, SheetPlan, Stock]:
+    """What follows from a setup, and one of its sheets.
+
+    Raises:
+        BadInput: no such setup or sheet.
+    """
     d = derive(store, plan, hold=False).get(at.setup)
     if d is None:
         raise BadInput(f"{plan.name} has no setup {at.setup!r}")
@@ -129,7 +134,7 @@ def moments(store: Store, plan: Plan, at: SheetAt) -> tuple[Moments, Stock]:
     Raises:
         BadInput: no such sheet.
     """
-    d, sheet, stock = _found(store, plan, at)
+    d, sheet, stock = sheet_of(store, plan, at)
     key = digest(
         sheet.key,
         [stock.width, stock.height],

@@ -30,7 +30,7 @@ from venzo.core.stock.machine import Machine
 from venzo.core.stock.material import Material
 from venzo.core.stock.sheet import Stock
 from venzo.core.surfacing.board import SurfaceSetup
-from venzo.core.tooling.cutter import Cutter
+from venzo.core.tooling.cutter import Cutter, Holder
 from venzo.desk import spoilboards
 from venzo.formats.gcode import write
 from venzo.store.store import Revision, Store
@@ -84,6 +84,7 @@ def new_setup(
         machine=m,
         material=mat,
         cutters=cutters,
+        holders=tuple(Holder.model_validate(h) for h in store.library("holder")),
         rules=house,
         stock=tuple(stock[:1]),
         zones_on=zones,
@@ -170,6 +171,7 @@ def prove_setup(store: Store, plan: Plan, derived: derivation.DerivedSetup) -> l
             list(s.sheet_at),
             s.machine,
             s.cutters,
+            s.holders,
             s.screws,
             s.fixings,
             s.rules.hold.keep_clear,

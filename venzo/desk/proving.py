@@ -15,10 +15,11 @@ from venzo.core.proof.check import prove
 from venzo.core.proof.compare import likeness, planned_sections, read_sections
 from venzo.core.proof.program import Reading
 from venzo.core.proof.removal import removed_volume
-from venzo.core.proof.world import Axes, Figures, Given, Tool, World, figures, world_snags
+from venzo.core.proof.world import Axes, Figures, Given, World, figures, world_snags
 from venzo.core.release import ProgramFile, tool_runs
 from venzo.core.release import programs as listed
 from venzo.core.snags import BadInput, PlainSnag, Snag, note, plain_error
+from venzo.core.tooling.assembly import Assembly
 from venzo.core.tooling.cutter import Cutter, Kind
 from venzo.desk.jobs import as_program, derive, subject_of
 from venzo.formats.rs274 import interpret
@@ -114,7 +115,7 @@ def numbers(text: str, what: str, count: int, between: str) -> list[float]:
     return out
 
 
-def tool(text: str) -> tuple[int | None, Tool]:
+def tool(text: str) -> tuple[int | None, Assembly]:
     """A cutter from ``[N=]kind:numbers[:edge=MM:out=MM:nut=MM]``; its number, None: it serves all.
 
     Raises:
@@ -158,7 +159,7 @@ def tool(text: str) -> tuple[int | None, Tool]:
         raise BadInput(
             f"--tool {text}: give it as in {example}, lengths in mm, and if need be :edge=MM:out=MM:nut=MM"
         )
-    return n, Tool(
+    return n, Assembly(
         _cutter(kind, v, n or 1, more.get("edge", LONG), text),
         more.get("edge"),
         more.get("out"),
@@ -183,6 +184,7 @@ def _cutter(kind: str, v: list[float], number: int, edge: float, text: str) -> C
             kind=KINDS[kind][0],
             diameter=diameter,
             cutting_length=edge,
+            centre_cutting=kind != "surfacing",
             **more,
         )  # type: ignore[arg-type]
     except ValidationError as e:
@@ -194,8 +196,8 @@ def world_of(sheet: str, tools: Sequence[str], envelope: str | None, sheet_at: s
     w, h, t = numbers(sheet, "--sheet", 3, "x")
     if min(w, h, t) <= 0 or max(w, h) > 20_000 or t > 500:
         raise BadInput(f"--sheet {sheet}: a sheet above 0, up to 20000 mm long and 500 mm thick")
-    named: dict[int, Tool] = {}
-    every: Tool | None = None
+    named: dict[int, Assembly] = {}
+    every: Assembly | None = None
     for text in tools:
         n, found = tool(text)
         if n is None:

@@ -1,4 +1,4 @@
-"""Routes of the stock as it is cut: pictures, sections, what is under the pointer."""
+"""Routes of the stock as it is cut: pictures, sections, what is under the pointer, loads along the tape."""
 
 from __future__ import annotations
 
@@ -9,6 +9,7 @@ from fastapi import APIRouter, Depends, Query, Response
 from venzo.core.snags import BadInput
 from venzo.desk import cut_stock
 from venzo.desk.cut_stock import LeftDocument, SectionDocument, SheetAt, UnderPointer
+from venzo.desk.loads import LoadDocument, load_document
 from venzo.store.store import Store
 
 Text = Annotated[str, Query(max_length=200)]
@@ -64,6 +65,11 @@ def routes(store: Store) -> APIRouter:
     def left(job: str, at: At) -> list[LeftDocument]:
         """What stands where the drawing wants nothing, once all of a sheet is cut."""
         return cut_stock.left_standing(store, store.get(job).plan, at)
+
+    @router.get("/jobs/{job}/cut/load")
+    def load(job: str, at: At) -> LoadDocument:
+        """What every moment of a sheet's tape asks of cutter, spindle and machine."""
+        return load_document(store, store.get(job).plan, at)
 
     return router
 

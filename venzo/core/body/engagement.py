@@ -19,6 +19,10 @@ ARCS = 91
 """Points on the leading half of the rim that are asked."""
 
 
+STEP = 6
+"""Cells along the way from one measuring to the next."""
+
+
 def cell_for(cutter: Cutter, fine: int = 64) -> float:
     """Cells that show a cutter's rim: ``fine`` across its diameter, mm."""
     return min(0.5, max(0.04, cutter.diameter / fine))
@@ -30,7 +34,8 @@ class Engagement:
 
     ``at`` (n, 3): where; ``s``: distance along; ``width``: across the travel; ``depth``: along the axis;
     ``thick``: width of what is deeper than the limit asked for; ``section``: largest chip section in the arc
-    engaged, over the feed per tooth, radial share included.
+    engaged, over the feed per tooth, radial share included; ``area``: section of what is taken across the
+    travel, mm2. Of a step straight down only the depth, on the cutter's axis.
     """
 
     at: Array
@@ -39,6 +44,7 @@ class Engagement:
     depth: Array
     thick: Array
     section: Array
+    area: Array
 
     def worst(self) -> tuple[float, float, float]:
         """Widest, deepest and largest section anywhere; zeros where it met nothing."""
@@ -64,6 +70,7 @@ class Engagement:
             self.depth[keep],
             self.thick[keep],
             self.section[keep],
+            self.area[keep],
         )
 
     def stretches(self, closed: Mask, reach: float, total: float) -> list[tuple[float, float]]:
@@ -93,19 +100,19 @@ def engage(body: StockBody, moves: Array, cutter: Cutter, limit: float = math.in
     Args:
         body: lowered as the cutter goes.
         moves: the first only a start; fast moves meet nothing.
-        cutter: its rim is asked where it is widest.
+        cutter: its rim is asked where it is as wide as it is below the top.
         limit: mm along the axis; ``thick`` counts what is deeper.
     """
-    steps = segments(moves, 6 * body.cell)
+    steps = segments(moves, STEP * body.cell)
     if not len(steps):
         none = np.zeros(0)
-        return Engagement(np.zeros((0, 3)), none, none, none, none, none)
+        return Engagement(np.zeros((0, 3)), none, none, none, none, none, none)
     body.settle()
     body.story = body.story_after(moves, cutter)
     body.room(steps, cutter.radius)
     profile, step = profile_of(cutter)
     rows = np.column_stack([steps, np.ones(len(steps))])
-    out = np.zeros((len(steps), 4))
+    out = np.zeros((len(steps), 5))
     far = min(limit, 1e9)
     _kernel().engage(
         body.index,
@@ -125,7 +132,7 @@ def engage(body: StockBody, moves: Array, cutter: Cutter, limit: float = math.in
         out,
     )
     s = np.cumsum(np.hypot(steps[:, 2] - steps[:, 0], steps[:, 3] - steps[:, 1]))
-    return Engagement(steps[:, 2:5], s, out[:, 0], out[:, 1], out[:, 2], out[:, 3])
+    return Engagement(steps[:, 2:5], s, *out.T)
 
 
 def warm() -> None:

@@ -16,7 +16,7 @@ import numpy as np
 import numpy.typing as npt
 
 from venzo.core.body.tiles import TILE
-from venzo.core.cuts.moves import FEED, KIND, RAPID, polyline
+from venzo.core.cuts.moves import FEED, KIND, RAPID, lengths, polyline
 from venzo.core.geometry.contour import Array
 from venzo.core.snags import BadInput
 from venzo.core.tooling.cutter import FLAT, Cutter, Kind
@@ -292,6 +292,24 @@ def lines_of(moves: Array, longest: float = math.inf, falls: float = math.inf) -
         b = p[:-1][which] + d[which] * ((k + 1) / n[which])[:, None]
         runs.append(np.column_stack([a, b]))
     return np.ascontiguousarray(np.vstack(runs))
+
+
+def moves_of(moves: Array, longest: float = math.inf) -> npt.NDArray[np.int_]:
+    """For every row of ``segments`` the move it is part of, by the way come since the cutter began to cut."""
+    out: list[npt.NDArray[np.int_]] = []
+    cutting = np.flatnonzero(moves[1:, KIND] != RAPID) + 1
+    if not len(cutting):
+        return np.zeros(0, dtype=int)
+    for run in np.split(cutting, np.flatnonzero(np.diff(cutting) > 1) + 1):
+        rows = moves[run[0] - 1 : run[-1] + 1]
+        lines = lines_of(rows, longest, SLOPE)
+        far = np.sqrt(((lines[:, 3:] - lines[:, :3]) ** 2).sum(axis=1))
+        middle = np.cumsum(far) - far / 2
+        ends = np.cumsum(lengths(rows)[1:])
+        # chords are a little shorter than their arcs
+        middle *= ends[-1] / max(float(far.sum()), 1e-12)
+        out.append(run[np.minimum(np.searchsorted(ends, middle), len(run) - 1)])
+    return np.concatenate(out)
 
 
 CONES: tuple[Kind, ...] = ("v-bit", "drill")

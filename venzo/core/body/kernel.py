@@ -221,10 +221,12 @@ def engage(index, tiles, x0, y0, cell, top, steps, profile, step, radius, limit,
     measured?) a row of ``out``.
 
     Columns: width met (mm), deepest met along the axis (mm), width of what is deeper than ``limit`` (mm),
-    largest chip section over the feed per tooth (mm). Points on the leading half of the rim are asked a
-    little inside it, so that a cell cut by the rim of an earlier pass is not taken for material.
+    largest chip section over the feed per tooth (mm), section of what is taken across the travel (mm2); of a
+    step straight down only the second, on its axis. Points on the leading half of the rim, where the cutter
+    is as wide as it is below the top, are asked a little inside it, so that a cell cut by the rim of an
+    earlier pass is not taken for material; what the cutter's own shape leaves under them is not met.
     """
-    inside = radius - 0.75 * cell
+    last = len(profile) - 1
     met = np.zeros(arcs)
     turn = math.pi / (arcs - 1)
     sine = np.sin(np.arange(arcs) * turn)
@@ -234,18 +236,27 @@ def engage(index, tiles, x0, y0, cell, top, steps, profile, step, radius, limit,
         ax, ay, bx, by, z = steps[k, 0], steps[k, 1], steps[k, 2], steps[k, 3], steps[k, 4]
         dx, dy = bx - ax, by - ay
         long = math.hypot(dx, dy)
+        if steps[k, 5] > 0.0 and long == 0.0:
+            out[k, 1] = max(0.0, height(index, tiles, x0, y0, cell, top, bx, by) - z)
         if steps[k, 5] > 0.0 and long > 0.0:
             ux, uy = dx / long, dy / long
-            wide = thick = deep = 0.0
+            wide = thick = deep = area = 0.0
+            widest = last
+            while widest > 0 and z + profile[widest - 1] >= top:
+                widest -= 1
+            reach = min(radius, step * widest)
+            inside = max(reach - 0.75 * cell, 0.25 * reach)
             for m in range(arcs):
                 # from the right of travel (0) over straight ahead to the left (pi)
                 px = bx + inside * (uy * cosine[m] + ux * sine[m])
                 py = by + inside * (-ux * cosine[m] + uy * sine[m])
-                h = height(index, tiles, x0, y0, cell, top, px, py) - z
+                under = profile[min(last, int(reach * abs(cosine[m]) / step))]
+                h = height(index, tiles, x0, y0, cell, top, px, py) - z - under
                 met[m] = h if h > 0.02 else 0.0
                 if met[m] > 0.0:
-                    share = radius * sine[m] * turn
+                    share = reach * sine[m] * turn
                     wide += share
+                    area += share * h
                     deep = max(deep, h)
                     if h > limit:
                         thick += share
@@ -257,8 +268,9 @@ def engage(index, tiles, x0, y0, cell, top, steps, profile, step, radius, limit,
                     fx += chip * (-sine[n] - radial * cosine[n])
                     fy += chip * (cosine[n] - radial * sine[n])
                 most = max(most, math.hypot(fx, fy))
-            out[k, 0] = min(wide, 2.0 * radius)
+            out[k, 0] = min(wide, 2.0 * reach)
             out[k, 1] = deep
-            out[k, 2] = min(thick, 2.0 * radius)
+            out[k, 2] = min(thick, 2.0 * reach)
             out[k, 3] = most
+            out[k, 4] = area
         sweep_one(index, tiles, x0, y0, cell, top, steps, k, profile, step)

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
+
+from pydantic import Field
 
 from venzo.core.edits.base import followed, setup_of, swapped, with_fields, with_setup
 from venzo.core.model import Id, Name, Point, Value
@@ -12,7 +14,7 @@ from venzo.core.snags import BadInput
 from venzo.core.stock.machine import Machine
 from venzo.core.stock.material import Material
 from venzo.core.stock.sheet import Stock
-from venzo.core.tooling.cutter import Cutter
+from venzo.core.tooling.cutter import Cutter, Holder
 
 
 def _check_outline(stock: Stock) -> None:
@@ -102,6 +104,7 @@ class SetSetup(Value):
     machine: Machine | None = None
     material: Material | None = None
     cutters: tuple[Cutter, ...] | None = None
+    holders: Annotated[tuple[Holder, ...], Field(max_length=200)] | None = None
     rules: HouseRules | None = None
     datum: Literal["lower left", "centre"] | None = None
     z_zero: Literal["top", "bed"] | None = None

@@ -5,6 +5,7 @@ cutting or travelling.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 import shapely
@@ -17,11 +18,11 @@ from venzo.core.order.of_sheet import SheetPlan
 from venzo.core.plan import Setup
 from venzo.core.snags import Remedy, Snag, Where, look, stop
 from venzo.core.stock.sheet import Stock
-from venzo.core.tooling.cutter import Cutter
+from venzo.core.tooling.assembly import Assembly
 
-NOSE = 40.0
-"""mm; diameter of a collet nut or nose where the holder is not known (common practice: 30 to 50)."""
 CHORD = 0.5
+ABOVE: tuple[Literal["holder", "shoe"], ...] = ("holder", "shoe")
+"""What stands above the cutter, in the order of ``Assembly.above_tip``."""
 
 
 @dataclass(frozen=True)
@@ -79,34 +80,40 @@ def way_snags(setup: Setup, sheet: SheetPlan, stock: Stock) -> list[Snag]:
             if cutter is None:
                 continue
             path = polyline(pc.moves, CHORD)
-            reach = max(cutter.radius, NOSE / 2) + keep
+            clamped = setup.assembly(cutter)
+            reach = max(cutter.radius, *(r for r, _h in clamped.above_tip)) + keep
             x0, y0 = path[:, :2].min(axis=0) - reach
             x1, y1 = path[:, :2].max(axis=0) + reach
             close = np.flatnonzero(shapely.intersects(shapes, box(x0, y0, x1, y1)))
             for i in close.tolist():
                 t = things[i]
-                how = meets(path, t, cutter, keep)
+                how = meets(path, t, clamped, keep)
                 if how and (t.key, how) not in hit:
                     hit.add((t.key, how))
                     said[how, pc.cut.cutter] = said.get((how, pc.cut.cutter), 0) + 1
                     out.append(
                         _hit(
-                            setup, how, t, cutter, {**where, "piece": pc.piece.id, "cut": k, "fixing": t.key}
+                            setup, how, t, clamped, {**where, "piece": pc.piece.id, "cut": k, "fixing": t.key}
                         )
                     )
     out += _below(setup, sheet, stock, where)
     return out
 
 
-def meets(path: Array, t: Obstacle, cutter: Cutter, keep: float) -> str:
-    """How a path (n, 3) of a cutter's tip meets a thing: "cutter", "rapid" (too low over it), "holder", or ""
-    for not at all.
-    """
-    return meets_between(path[:-1], path[1:], t, cutter, keep)
+Meeting = Literal["cutter", "rapid", "shank", "holder", "shoe", ""]
+"""How something is met: by the cutter, passing too low over it, by the shank, the nut or nose, the dust
+shoe; "": not at all.
+"""
 
 
-def meets_between(a: Array, b: Array, t: Obstacle, cutter: Cutter, keep: float) -> str:
+def meets(path: Array, t: Obstacle, clamped: Assembly, keep: float) -> Meeting:
+    """How a path (n, 3) of a cutter's tip meets a thing."""
+    return meets_between(path[:-1], path[1:], t, clamped, keep)
+
+
+def meets_between(a: Array, b: Array, t: Obstacle, clamped: Assembly, keep: float) -> Meeting:
     """``meets`` for moves from every row of ``a`` to that of ``b`` (n, 3)."""
+    cutter = clamped.cutter
     low = np.minimum(a[:, 2], b[:, 2])
     lines = shapely.linestrings(np.stack([a[:, :2], b[:, :2] + 1e-9], axis=1))
     away = shapely.distance(lines, t.shape)
@@ -121,12 +128,17 @@ def meets_between(a: Array, b: Array, t: Obstacle, cutter: Cutter, keep: float) 
         return "cutter"
     if ((away < cutter.radius) & (low < t.top + keep) & (low > 0)).any():
         return "rapid"
-    if ((away < NOSE / 2) & (low + cutter.overhang < t.top + keep)).any():
-        return "holder"
+    edge = clamped.edge
+    if edge is not None and ((away < cutter.shank / 2) & (low + edge < t.top + keep)).any():
+        return "shank"
+    for what, (wide, height) in zip(ABOVE, clamped.above_tip, strict=False):
+        if ((away < wide) & (low + height < t.top + keep)).any():
+            return what
     return ""
 
 
-def _hit(setup: Setup, how: str, t: Obstacle, cutter: Cutter, where: Where) -> Snag:
+def _hit(setup: Setup, how: Meeting, t: Obstacle, clamped: Assembly, where: Where) -> Snag:
+    cutter = clamped.cutter
     remedies = _move_it(setup, t)
     screw = t.kind in ("screw", "nail")
     if how == "cutter":
@@ -145,10 +157,16 @@ def _hit(setup: Setup, how: str, t: Obstacle, cutter: Cutter, where: Where) -> S
             where,
             *remedies,
         )
+    if how == "shank":
+        what = f"the shank of {cutter.name} ({cutter.shank:g} mm across, {clamped.edge:g} mm over the tip)"
+    else:
+        radius, height = clamped.above_tip[ABOVE.index(how)]
+        name = "dust shoe" if how == "shoe" else f"holder of {cutter.name}"
+        what = f"the {name} ({2 * radius:g} mm across, {height:.0f} mm over the tip)"
+    mend = "take it off, or" if how == "shoe" else "take the cutter longer, or"
     return stop(
         "holding.holder-hit",
-        f"the holder of {cutter.name} ({NOSE:g} mm across, {cutter.overhang:.0f} mm over the tip) runs into"
-        f" {t.says}, {t.top:g} mm high; take the cutter longer, or move the {t.kind}",
+        f"{what} runs into {t.says}, {t.top:g} mm high; {mend} move the {t.kind}",
         where,
         *remedies,
     )

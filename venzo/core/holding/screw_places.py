@@ -10,7 +10,6 @@ from shapely.geometry.base import BaseGeometry
 from venzo.core.cuts.moves import polyline
 from venzo.core.geometry.contour import Array
 from venzo.core.holding.fixings import Cover
-from venzo.core.holding.in_the_way import NOSE
 from venzo.core.holding.screws import Screw
 from venzo.core.holding.timeline import SheetHold, live_area
 from venzo.core.model import Point
@@ -49,10 +48,10 @@ def free_for_screws(setup: Setup, sheet: SheetPlan, hold: SheetHold, head: float
         low = path[path[:, 2] < proud + keep]
         if len(low) < 2:
             continue
-        holder = low[:, 2].min() + cutter.overhang < proud + keep
-        by_reach.setdefault(
-            (max(NOSE / 2, cutter.radius) if holder else cutter.radius) + head / 2 + keep, []
-        ).append(_along(low[:, :2]))
+        deepest = float(low[:, 2].min())
+        above = setup.assembly(cutter).above_tip
+        near = [cutter.radius, *(radius for radius, height in above if deepest + height < proud + keep)]
+        by_reach.setdefault(max(near) + head / 2 + keep, []).append(_along(low[:, :2]))
     for reach, points in by_reach.items():
         from scipy.spatial import cKDTree  # here: dear to load
 

@@ -19,7 +19,7 @@ from venzo.core.cuts.of_part import PartCuts
 from venzo.core.geometry.contour import Array, rotation_matrix
 from venzo.core.memo import memo
 from venzo.core.model import digest
-from venzo.core.motion.time import Axes, move_times, path_time
+from venzo.core.motion.time import Axes, path_time
 from venzo.core.order.sequence import VERSION, Task, moved, sequence
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import MovedCut, Part, Piece, Plan, Setup
@@ -149,10 +149,11 @@ def _plan_sheet(
     across = np.hypot(*(starts[:, :2] - before).T)
     down, up = machine.clearance - starts[:, 2], machine.clearance - ends[:, 2]
     axes = machine.axes
-    to_it = move_times(across, axes.rapid, axes.acceleration) + move_times(
-        down, axes.vertical, axes.acceleration
+    upright = np.zeros((len(order), 2))
+    to_it = axes.travel_times(np.column_stack([starts[:, :2] - before, upright[:, 0]])) + axes.travel_times(
+        np.column_stack([upright, down])
     )
-    from_it = move_times(up, axes.vertical, axes.acceleration)
+    from_it = axes.travel_times(np.column_stack([upright, up]))
     spent = np.array([_cut_time(items[i][1], axes) for i in order])
     tools = [items[i][1].cutter for i in order]
     loads = np.array([k == 0 or tools[k] != tools[k - 1] for k in range(len(tools))])

@@ -27,7 +27,7 @@ from venzo.core.plan import Piece, Plan, Setup
 from venzo.core.proof.compare import first_deviation, planned_dwells, planned_sections, read_sections
 from venzo.core.proof.limits import datum_on_sheet
 from venzo.core.proof.program import Block, Reading, ToolRun
-from venzo.core.proof.world import Given, Tool, World, figures, world_snags
+from venzo.core.proof.world import Given, World, figures, world_snags
 from venzo.core.snags import Snag, Where, note, stop
 from venzo.core.stock.sheet import Stock
 from venzo.core.tolerances import BUDGET, PROVE_CHORD
@@ -88,7 +88,7 @@ class Subject:
     def world(self) -> World:
         """The sheet, the table and what stands on it."""
         m, (x, y) = self.setup.machine, self.setup.sheet_at
-        tools = {c.number: Tool(c, c.reach, c.stick_out) for c in self.setup.cutters}
+        tools = {c.number: self.setup.assembly(c) for c in self.setup.cutters}
         reach = (-x, -y, m.width - x, m.height - y)
         return World(
             self.stock.width,
@@ -102,6 +102,7 @@ class Subject:
             self.setup.rules.hold.keep_clear,
             min(m.retract, m.clearance),
             True,
+            tuple((x0 - x, y0 - y, x1 - x, y1 - y) for x0, y0, x1, y1 in m.dead_areas),
             m.axes,
         )
 

@@ -12,15 +12,15 @@ import numpy as np
 import shapely
 from shapely.geometry import box
 
-from venzo.core.body.field import Box, StockBody
-from venzo.core.cuts.moves import KIND, RAPID, X, Y, Z, lengths, polyline
+from venzo.core.body.field import Box, Mask, StockBody
+from venzo.core.cuts.moves import CW, KIND, RAPID, X, Y, Z, lengths, polyline
 from venzo.core.geometry.contour import Array
-from venzo.core.holding.in_the_way import Obstacle, meets_between
+from venzo.core.holding.in_the_way import ABOVE, Meeting, Obstacle, meets_between
 from venzo.core.memo import give_way
 from venzo.core.motion.time import Axes, path_time
-from venzo.core.proof.program import Block, Reading
+from venzo.core.proof.program import Block, Event, Reading
 from venzo.core.snags import Snag, Where, look, stop
-from venzo.core.tooling.cutter import Cutter
+from venzo.core.tooling.assembly import Assembly
 
 SPOILED, RUINED = 3.0, 12.0
 """mm below the sheet from which a depth is looked at, and stops."""
@@ -29,18 +29,6 @@ SCRATCH = 0.05
 MOST_CELLS = 16_000_000
 """Cells in which a sheet is followed."""
 CHORD = 0.2
-
-
-@dataclass(frozen=True)
-class Tool:
-    """A cutter as the proof knows it. mm; ``edge``: length of its cutting edge, ``out``: from the nut to the
-    tip, ``nut``: the nut's diameter; None: not known.
-    """
-
-    cutter: Cutter
-    edge: float | None = None
-    out: float | None = None
-    nut: float | None = None
 
 
 @dataclass(frozen=True)
@@ -55,17 +43,19 @@ class World:
     width: float
     height: float
     thickness: float
-    tools: Mapping[int, Tool]
-    any_tool: Tool | None = None
+    tools: Mapping[int, Assembly]
+    any_tool: Assembly | None = None
     reach: tuple[float, float, float, float] | None = None
     z_span: float | None = None
     obstacles: Sequence[Obstacle] = ()
     keep: float = 0.0
     safe: float | None = None
     strict: bool = False
+    dead: Sequence[tuple[float, float, float, float]] = ()
+    """Areas (x0, y0, x1, y1) of the table that nothing may enter below the safe height."""
     axes: Axes = field(default_factory=Axes)
 
-    def tool(self, number: int) -> Tool | None:
+    def tool(self, number: int) -> Assembly | None:
         """The cutter with a number."""
         return self.tools.get(number, self.any_tool)
 
@@ -143,6 +133,35 @@ def _below(z: Array) -> Array:
     return np.where(high <= 1e-9, np.where(low < -1e-9, 1.0, 0.0), np.clip(-low / span, 0.0, 1.0))
 
 
+_CALLED = {"cutter": "the cutter", "shank": "the shank", "holder": "the nut", "shoe": "the dust shoe"}
+_RULES = {"holder": "nut", "shoe": "shoe"}
+CORE = 0.3
+"""Share of the radius of a cutter without centre edges that does not cut (common practice)."""
+
+
+def _plunges(m: Array) -> Mask:
+    """Which steps go straight down at feed, below the top?"""
+    straight = np.hypot(np.diff(m[:, X]), np.diff(m[:, Y])) < 1e-6
+    down = (m[1:, Z] < m[:-1, Z] - 1e-6) & (m[1:, Z] < -1e-6)
+    return straight & down & (m[1:, KIND] != RAPID)
+
+
+def _first_beyond(m: Array, reach: tuple[float, float, float, float]) -> int:
+    """The first move that leaves an area, at its end or, an arc, by its bulge."""
+
+    def beyond(points: Array) -> Mask:
+        low, high = np.array(reach[:2]) - 1e-3, np.array(reach[2:]) + 1e-3
+        return np.asarray(((points < low) | (points > high)).any(axis=1))
+
+    ends = beyond(m[:, [X, Y]])
+    first = int(np.argmax(ends)) if ends.any() else len(m)
+    arcs = np.flatnonzero(m[:first, KIND] >= CW)
+    return next(
+        (int(k) for k in arcs if k and beyond(polyline(m[k - 1 : k + 1], CHORD)[:, :2]).any()),
+        min(first, len(m) - 1),
+    )
+
+
 def world_snags(world: World, programs: Sequence[Given]) -> list[Snag]:
     """Judge programs, run in order on one stock, against the world; every finding names the line."""
     return _Walk(world).walk(programs)
@@ -158,12 +177,7 @@ class _Walk:
         self.body: StockBody | None = None
 
     def walk(self, programs: Sequence[Given]) -> list[Snag]:
-        low = any(self._deep_rapids(p.on_sheet(b)).any() for p in programs for b in p.reading.blocks)
-        nuts = any(
-            t.nut and t.out is not None
-            for t in (*self.world.tools.values(), *([self.world.any_tool] if self.world.any_tool else []))
-        )
-        if low or nuts:
+        if any(self._asks_of_stock(p, b) for p in programs for b in p.reading.blocks):
             w, h = self.world.width, self.world.height
             self.body = StockBody(Box(0, 0, w, h), max(0.1, math.sqrt(w * h / MOST_CELLS)))
         for p in programs:
@@ -220,25 +234,8 @@ class _Walk:
                         ("stop", p.name),
                         look("proof.pause", f"line {e.line}: the program stops for the operator", where),
                     )
-            elif e.kind == "change" and e.turning:
-                self.say(
-                    ("change", p.name),
-                    stop(
-                        "proof.change",
-                        f"line {e.line}: the cutter is changed while the spindle turns; write M5 before it",
-                        where,
-                    ),
-                )
-            elif e.kind == "away":
-                self.say(
-                    ("away", p.name),
-                    look(
-                        "proof.away",
-                        f"line {e.line}: it goes to a place of the machine that is not known here; X and Y"
-                        " from there are not proven",
-                        where,
-                    ),
-                )
+            elif e.kind in ("change", "away"):
+                self._way(p, e)
             elif e.kind == "no-speed":
                 words = f"line {e.line}: the spindle is started without a speed (S)"
                 self.say(
@@ -260,7 +257,51 @@ class _Walk:
                 ),
             )
 
+    def _way(self, p: Given, e: Event) -> None:
+        """The way to the changer, and to places of the machine."""
+        where, over = self.where(p, e.line), math.inf if e.z is None else e.z - p.top
+        if e.kind == "change" and e.turning:
+            words = f"line {e.line}: the cutter is changed while the spindle turns; write M5 before it"
+            self.say(("change", p.name), stop("proof.change", words, where))
+        elif e.kind == "change" and over < (self.world.safe or 0.0) - 1e-3:
+            words = (
+                f"line {e.line}: the cutter is changed only {over:.2f} mm over the stock: what stands is"
+                " in the way to the changer; lift before it"
+            )
+            self.say(("change low", p.name), stop("proof.change", words, where))
+        elif e.kind == "away" and (tall := None if p.bare else self._taller_than(over)):
+            words = (
+                f"line {e.line}: it goes to a place of the machine only {over:.2f} mm over the stock;"
+                f" {tall.says} stands {tall.top:g} mm high; lift before it"
+            )
+            self.say(("away low", p.name), stop("proof.away", words, where))
+        elif e.kind == "away":
+            words = (
+                f"line {e.line}: it goes to a place of the machine that is not known here; X and Y from there"
+                " are not proven"
+            )
+            self.say(("away", p.name), look("proof.away", words, where))
+
+    def _taller_than(self, over: float) -> Obstacle | None:
+        """What stands in the way of a travel so high over the stock, mm."""
+        tall = [t for t in self.world.obstacles if t.top + self.world.keep > over]
+        return max(tall, key=lambda t: t.top, default=None)
+
     # -- moves
+
+    def _asks_of_stock(self, p: Given, b: Block) -> bool:
+        """Must the stock be followed to judge a block? Fast moves in it, a nut or a shoe that comes down to
+        it, plunges of a cutter that does not cut at its centre.
+        """
+        m, tool = p.on_sheet(b), self.world.tool(b.tool or p.loaded)
+        if self._deep_rapids(m).any():
+            return True
+        if tool is None:
+            return False
+        lowest = float(m[:, Z].min())
+        return any(r and lowest + h < -SCRATCH for r, h in tool.above_tip) or bool(
+            not tool.cutter.centre_cutting and _plunges(m).any()
+        )
 
     def _deep_rapids(self, m: Array) -> Array:
         """Fast moves below the top that are not straight up the way the cutter went down."""
@@ -297,6 +338,7 @@ class _Walk:
         if len(m) < 2:
             return
         self._travel(p, b, m)
+        self._dead(p, b, m)
         self._fixings(p, b, m, tool)
         self._reach(p, b, m, tool)
         self._material(p, b, m, tool)
@@ -317,24 +359,34 @@ class _Walk:
             )
             self.say(("travel", p.name), stop("proof.rapid", words, self.where(p, b.lines[k])))
 
-    def _fixings(self, p: Given, b: Block, m: Array, tool: Tool) -> None:
+    def _dead(self, p: Given, b: Block, m: Array) -> None:
+        """Moves below the safe height within what must not be entered."""
+        if not self.world.dead:
+            return
+        low = np.minimum(m[:-1, Z], m[1:, Z]) < (self.world.safe or math.inf)
+        lines = shapely.linestrings(np.stack([m[:-1, [X, Y]], m[1:, [X, Y]] + 1e-9], axis=1))
+        for x0, y0, x1, y1 in self.world.dead:
+            # a move along its edge stays out
+            inside = shapely.intersects(lines, box(x0 + 1e-3, y0 + 1e-3, x1 - 1e-3, y1 - 1e-3)) & low
+            if inside.any():
+                line = b.lines[int(np.argmax(inside)) + 1]
+                words = f"line {line}: the program enters a dead area of the table"
+                self.say(("dead", x0, y0), stop("proof.table", words, self.where(p, line)))
+
+    def _fixings(self, p: Given, b: Block, m: Array, tool: Assembly) -> None:
         if not self.world.obstacles or p.bare:
             return
         path = polyline(m, CHORD)
         a, c = path[:-1, :3], path[1:, :3]
         for t in self.world.obstacles:
             x0, y0, x1, y1 = t.shape.bounds
-            reach = max(tool.cutter.radius, 25.0) + self.world.keep
+            reach = max(tool.cutter.radius, *(r for r, _h in tool.above_tip), 25.0) + self.world.keep
             near = (np.minimum(a[:, 0], c[:, 0]) < x1 + reach) & (np.maximum(a[:, 0], c[:, 0]) > x0 - reach)
             near &= (np.minimum(a[:, 1], c[:, 1]) < y1 + reach) & (np.maximum(a[:, 1], c[:, 1]) > y0 - reach)
-            how = meets_between(a[near], c[near], t, tool.cutter, self.world.keep) if near.any() else ""
+            how = meets_between(a[near], c[near], t, tool, self.world.keep) if near.any() else ""
             if how:
-                line = b.lines[self._first_near(m, t, tool)]
-                what = {
-                    "cutter": "the cutter runs into",
-                    "rapid": "a move passes too low over",
-                    "holder": "the holder runs into",
-                }[how]
+                line = b.lines[self._first_near(m, t, tool, how)]
+                what = "a move passes too low over" if how == "rapid" else f"{_CALLED[how]} runs into"
                 self.say(
                     ("fixing", t.key),
                     stop(
@@ -344,14 +396,20 @@ class _Walk:
                     ),
                 )
 
-    def _first_near(self, m: Array, t: Obstacle, tool: Tool) -> int:
+    def _first_near(self, m: Array, t: Obstacle, tool: Assembly, how: Meeting) -> int:
+        """The first move that comes as near and as low as that."""
+        radius, height = tool.cutter.radius, 0.0
+        if how in ABOVE:
+            radius, height = tool.above_tip[ABOVE.index(how)]
+        elif how == "shank":
+            radius, height = tool.cutter.shank / 2, tool.edge or 0.0
         lines = shapely.linestrings(np.stack([m[:-1, [X, Y]], m[1:, [X, Y]] + 1e-9], axis=1))
-        near = (shapely.distance(lines, t.shape) < tool.cutter.radius) & (
-            np.minimum(m[:-1, Z], m[1:, Z]) < t.top + self.world.keep
+        near = (shapely.distance(lines, t.shape) < radius) & (
+            np.minimum(m[:-1, Z], m[1:, Z]) + height < t.top + self.world.keep
         )
         return int(np.argmax(near)) + 1 if near.any() else 0
 
-    def _reach(self, p: Given, b: Block, m: Array, tool: Tool) -> None:
+    def _reach(self, p: Given, b: Block, m: Array, tool: Assembly) -> None:
         """Deeper than the cutting edge is long."""
         if tool.edge is None:
             return
@@ -364,7 +422,7 @@ class _Walk:
             )
             self.say(("edge", b.tool), stop("proof.edge", words, self.where(p, b.lines[k])))
 
-    def _material(self, p: Given, b: Block, m: Array, tool: Tool) -> None:
+    def _material(self, p: Given, b: Block, m: Array, tool: Assembly) -> None:
         """Fast moves in material, and the nut against what still stands; the stock is cut as it goes."""
         if self.body is None:
             return
@@ -377,11 +435,11 @@ class _Walk:
             if m[k, KIND] == RAPID:
                 self._fast(p, b, run, k, tool)
             else:
-                self.body.cut(run, tool.cutter)
-                self._nut(p, b, run, k, tool)
+                self._cut(p, b, run, k, tool)
+            self._above(p, b, run, k, tool)
             k = j
 
-    def _fast(self, p: Given, b: Block, run: Array, k: int, tool: Tool) -> None:
+    def _fast(self, p: Given, b: Block, run: Array, k: int, tool: Assembly) -> None:
         assert self.body is not None
         for i in range(1, len(run)):
             a, c = run[i - 1, [X, Y, Z]], run[i, [X, Y, Z]]
@@ -403,24 +461,46 @@ class _Walk:
                 )
                 return
 
-    def _nut(self, p: Given, b: Block, run: Array, k: int, tool: Tool) -> None:
+    def _cut(self, p: Given, b: Block, run: Array, k: int, tool: Assembly) -> None:
+        """Cutting moves, with straight plunges of a cutter that does not cut at its centre judged against
+        what stands by then.
+        """
         assert self.body is not None
-        if tool.nut is None or tool.out is None:
-            return
-        path = polyline(run, CHORD)
-        low = path[path[:, 2] + tool.out < -1e-6]
-        if len(low) and (self.body.highest(low[:, :2], tool.nut / 2) > low[:, 2] + tool.out + SCRATCH).any():
-            i = int(np.argmax(run[:, Z] + tool.out < -1e-6))
-            line = b.lines[min(k - 1 + i, len(b.lines) - 1)]
-            self.say(
-                ("nut", b.tool),
-                stop(
-                    "proof.nut",
-                    f"line {line}: the nut runs into the work: {tool.cutter.name} stands out {tool.out:g} mm,"
-                    " the cut is deeper",
-                    self.where(p, line),
-                ),
-            )
+        done = 0
+        for i in np.flatnonzero(_plunges(run)).tolist() if not tool.cutter.centre_cutting else ():
+            self.body.cut(run[done : i + 1], tool.cutter)
+            done, end = i, run[i + 1]
+            core = float(self.body.highest(end[None, [X, Y]], CORE * tool.cutter.radius)[0])
+            if core > end[Z] + SCRATCH:
+                line = b.lines[k + i]
+                words = (
+                    f"line {line}: straight down into material with {tool.cutter.name}, which does not cut at"
+                    " its centre; ramp in"
+                )
+                worst = stop if self.world.strict else look
+                self.say(("plunge", b.tool), worst("proof.plunge", words, self.where(p, line)))
+        self.body.cut(run[done:], tool.cutter)
+
+    def _above(self, p: Given, b: Block, run: Array, k: int, tool: Assembly) -> None:
+        """The nut and the dust shoe against what stands of the stock."""
+        assert self.body is not None
+        path: Array | None = None
+        for what, (radius, height) in zip(ABOVE, tool.above_tip, strict=False):
+            if not radius or run[:, Z].min() + height > -SCRATCH:
+                continue
+            path = polyline(run, CHORD) if path is None else path
+            low = path[path[:, 2] + height < -1e-6]
+            if not len(low):
+                continue
+            stands = self.body.highest(low[:, :2], radius) > low[:, 2] + height + SCRATCH
+            if stands.any():
+                i = max(1, int(np.argmax(run[:, Z] + height < -1e-6)))
+                line = b.lines[min(k - 1 + i, len(b.lines) - 1)]
+                words = (
+                    f"line {line}: {_CALLED[what]} runs into the work: it is {height:g} mm over the tip of"
+                    f" {tool.cutter.name}, the cut is deeper"
+                )
+                self.say((what, b.tool), stop(f"proof.{_RULES[what]}", words, self.where(p, line)))
 
     # -- sums
 
@@ -451,13 +531,7 @@ class _Walk:
                     continue
                 inside = shapely.box(*reach).buffer(1e-3)
                 if not box(*points[:, :2].min(axis=0), *points[:, :2].max(axis=0)).within(inside):
-                    out = (
-                        (m[:, X] < reach[0] - 1e-3)
-                        | (m[:, Y] < reach[1] - 1e-3)
-                        | (m[:, X] > reach[2] + 1e-3)
-                        | (m[:, Y] > reach[3] + 1e-3)
-                    )
-                    line = b.lines[int(np.argmax(out))]
+                    line = b.lines[_first_beyond(m, reach)]
                     self.say(
                         ("reach", p.name),
                         stop(

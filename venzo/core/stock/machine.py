@@ -10,6 +10,7 @@ from pydantic import AfterValidator, Field, model_validator
 from venzo.core.holding.vacuum import Pump, Spoilboard
 from venzo.core.model import Id, Name, NotNegative, Positive, Value
 from venzo.core.motion.time import CORNER, Axes
+from venzo.core.tooling.assembly import DustShoe
 
 
 def _from_lower_left(corners: tuple[float, float, float, float]) -> tuple[float, float, float, float]:
@@ -61,12 +62,21 @@ class Machine(Value):
     retract: Annotated[float, Field(gt=0, le=500)] = 3.0
     """Height over the top from which the cutter goes down at plunge feed."""
     rapid: Positive = 20_000.0
-    """Top speed of X and Y, mm/min."""
+    """Top speed of X, and of any way, mm/min."""
     z_speed: Positive | None = None
-    """Top speed of Z, mm/min; None: as X and Y."""
+    """Top speed of Z, mm/min; None: as X."""
     top_feed: Positive | None = None
     """Fastest cutting feed the controller runs, mm/min; None: the top speed."""
     acceleration: Annotated[float, Field(gt=0, le=50_000)] = 800.0
+    y_speed: Positive | None = None
+    """Top speed of Y, mm/min, where it is less than that of X."""
+    y_acceleration: Positive | None = None
+    z_acceleration: Positive | None = None
+    """mm/s2; None: as X."""
+    jerk: Positive | None = None
+    """mm/s3; None: the controller changes acceleration at once, or it is not known."""
+    blocks: Positive | None = None
+    """Program lines a second that the controller takes; None: not known."""
     deviation: Annotated[float, Field(gt=0, le=5)] = CORNER
     """mm by which the controller may round a corner: the more, the faster it goes through."""
     rpm_min: Positive = 6_000.0
@@ -75,6 +85,8 @@ class Machine(Value):
     """The spindle's curve: (rpm, kW at the cutter), rising rpm; empty: not known."""
     slots: Annotated[int, Field(ge=0, le=200)] = 0
     """Places in the changer; 0: changed by hand."""
+    shoe: DustShoe | None = None
+    """The dust shoe, where it goes down with the spindle; None: none, or it floats on the work."""
     cooling: tuple[Literal["air", "mist", "flood"], ...] = ()
     home: Literal["lower left", "lower right", "upper left", "upper right"] = "lower left"
     rate_per_hour: NotNegative = 0.0
@@ -99,7 +111,17 @@ class Machine(Value):
     @property
     def axes(self) -> Axes:
         """What its times are reckoned with."""
-        return Axes(self.acceleration, self.rapid, self.deviation, self.z_speed)
+        return Axes(
+            self.acceleration,
+            self.rapid,
+            self.deviation,
+            self.z_speed,
+            self.y_speed,
+            self.y_acceleration,
+            self.z_acceleration,
+            self.jerk,
+            self.blocks,
+        )
 
     @property
     def fastest_feed(self) -> float:

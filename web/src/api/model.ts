@@ -403,3 +403,5 @@ export type UnderPointer = S["UnderPointer"];
 export type Left = S["LeftDocument"];
 /** A section through a sheet as it is cut. */
 export type CutSection = S["SectionDocument"];
+/** What every moment of a tape asks of cutter, spindle and machine. */
+export type LoadDocument = S["LoadDocument"];

@@ -813,6 +813,12 @@ export interface components {
             /** @default 0 */
             dwell: number;
         };
+        DustShoe: {
+            /** @default 120 */
+            diameter: number;
+            /** @default 0 */
+            lower: number;
+        };
         Edit: {
             base: number;
             command: components["schemas"]["RenameJob"] | components["schemas"]["AddOrder"] | components["schemas"]["AddSetup"] | components["schemas"]["AddDrawing"] | components["schemas"]["ReviseDrawing"] | components["schemas"]["RemovePart"] | components["schemas"]["SetQuantity"] | components["schemas"]["SetPart"] | components["schemas"]["SetStock"] | components["schemas"]["RemoveStock"] | components["schemas"]["SetSetup"] | components["schemas"]["SetOperation"] | components["schemas"]["SetSteps"] | components["schemas"]["SetContour"] | components["schemas"]["ChangeSteps"] | components["schemas"]["ChangeQuantity"] | components["schemas"]["ChangeScrews"] | components["schemas"]["ChangeFixings"] | components["schemas"]["ChangeStock"] | components["schemas"]["ChangeSetup"] | components["schemas"]["AcceptNest"] | components["schemas"]["MovePiece"] | components["schemas"]["TakeOffPiece"] | components["schemas"]["LockPieces"] | components["schemas"]["SwapPieces"] | components["schemas"]["KeepLayout"] | components["schemas"]["UseLayout"] | components["schemas"]["ForgetLayout"] | components["schemas"]["SetScrews"] | components["schemas"]["SetFixings"] | components["schemas"]["SetOrder"] | components["schemas"]["SetHold"] | components["schemas"]["CalibrateHold"] | components["schemas"]["SetAlterations"] | components["schemas"]["NotePart"] | components["schemas"]["ApplyCutList"] | components["schemas"]["SetSurface"] | components["schemas"]["ChangeSurface"];
@@ -1799,6 +1805,24 @@ export interface components {
             rules: components["schemas"]["RulesEntry"][];
             known: components["schemas"]["Material"][];
         };
+        LoadDocument: {
+            seconds: number;
+            rows: components["schemas"]["LoadRow"][];
+            lost: components["schemas"]["LostTime"][];
+            snags: components["schemas"]["Snag"][];
+        };
+        LoadLimit: {
+            begins: number;
+            ends: number;
+            least: number | null;
+            most: number | null;
+        };
+        LoadRow: {
+            /** @enum {string} */
+            of: "removal" | "power" | "chip" | "bend" | "feed";
+            values: (number | null)[];
+            limits: components["schemas"]["LoadLimit"][];
+        };
         LockPieces: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -1811,6 +1835,11 @@ export interface components {
             sheet_copy: number;
             /** @default true */
             locked: boolean;
+        };
+        LostTime: {
+            cutter: string;
+            seconds: number;
+            share: number;
         };
         Lowest: {
             ratio: number | null;
@@ -1852,6 +1881,11 @@ export interface components {
             top_feed?: number | null;
             /** @default 800 */
             acceleration: number;
+            y_speed?: number | null;
+            y_acceleration?: number | null;
+            z_acceleration?: number | null;
+            jerk?: number | null;
+            blocks?: number | null;
             /** @default 0.02 */
             deviation: number;
             /** @default 6000 */
@@ -1865,6 +1899,7 @@ export interface components {
             ][];
             /** @default 0 */
             slots: number;
+            shoe?: components["schemas"]["DustShoe"] | null;
             /** @default [] */
             cooling: ("air" | "mist" | "flood")[];
             /**
@@ -3226,6 +3261,7 @@ export interface components {
             machine?: components["schemas"]["Machine"] | null;
             material?: components["schemas"]["Material"] | null;
             cutters?: components["schemas"]["Cutter"][] | null;
+            holders?: components["schemas"]["Holder"][] | null;
             rules?: components["schemas"]["HouseRules"] | null;
             datum?: ("lower left" | "centre") | null;
             z_zero?: ("top" | "bed") | null;
@@ -3279,6 +3315,8 @@ export interface components {
             machine: components["schemas"]["Machine"];
             material: components["schemas"]["Material"];
             cutters: components["schemas"]["Cutter"][];
+            /** @default [] */
+            holders: components["schemas"]["Holder"][];
             rules: components["schemas"]["HouseRules"];
             /** @default [] */
             stock: components["schemas"]["Stock"][];
@@ -4005,6 +4043,7 @@ export interface components {
             kind?: string;
             cut?: number;
             fixing?: string;
+            seconds?: number;
             places?: [
                 number,
                 number

@@ -1,4 +1,5 @@
 import { useJobView } from "../job/view";
+import { LoadStrip } from "./LoadStrip";
 import { Tape } from "./Tape";
 
 /** The tape of the sheet that is shown, where a station has one. */
@@ -19,6 +20,7 @@ export function JobTape() {
       {...{ job, setup, plan, time, setTime, selected }}
       onSelect={select}
       onMove={station === "cuts" ? move : undefined}
+      below={station === "prove" ? (scale) => <LoadStrip {...scale} /> : undefined}
     />
   );
 }

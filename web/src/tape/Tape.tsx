@@ -1,4 +1,4 @@
-import { useLayoutEffect, useRef, useState } from "react";
+import { useLayoutEffect, useRef, useState, type ReactNode } from "react";
 
 import { clock, type CutCell, type Job, type Setup, type SheetPlan } from "../api/model";
 import { times } from "../holding/grades";
@@ -13,6 +13,7 @@ import {
   Moment,
   Patterns,
   RIGHT,
+  type Scale,
   SlotMark,
   Ticks,
   TrialEnd,
@@ -28,6 +29,7 @@ export function Tape({
   selected,
   onSelect,
   onMove,
+  below,
 }: {
   job: Job;
   setup: Setup;
@@ -37,6 +39,8 @@ export function Tape({
   selected: string | null;
   onSelect: (id: string) => void;
   onMove?: (cut: string, before: string) => void;
+  /** What stands beneath the strip, on its scale. */
+  below?: (scale: Scale) => ReactNode;
 }) {
   const box = useRef<HTMLDivElement>(null);
   const [width, setWidth] = useState(800),
@@ -171,6 +175,7 @@ export function Tape({
         </svg>
         <span className="sr-only">deepest cut {deepest} passes</span>
       </div>
+      {below?.({ width, total, X })}
     </section>
   );
 }

@@ -3,6 +3,7 @@ import { clock, type ProofSheet, type Setup } from "../../api/model";
 import { Snags } from "../../shared/Snags";
 import { inUnit } from "../../shared/Tokens";
 import { bare, length, metres, useUnit } from "../../shared/lengths";
+import { Peaks } from "./Peaks";
 import { WhatIsLeft } from "./WhatIsLeft";
 
 export function ProveDocket({ setup, proof, edits }: { setup: Setup; proof?: ProofSheet[]; edits: Edits }) {
@@ -28,6 +29,7 @@ export function ProveDocket({ setup, proof, edits }: { setup: Setup; proof?: Pro
         </section>
       )}
       <WhatIsLeft />
+      <Peaks setup={setup} edits={edits} />
       {proof.map((p, i) => (
         <section key={`${p.sheet}/${p.copy_no}`} className="mt-3">
           <h3 className="font-semibold">Sheet {i + 1}</h3>

@@ -17,10 +17,11 @@ from venzo.core.body.field import Box, StockBody
 from venzo.core.body.moments import Moments
 from venzo.core.body.picture import painted, section
 from venzo.core.derive import DerivedSetup
+from venzo.core.memo import memo
 from venzo.core.model import Value, digest
 from venzo.core.order.of_sheet import SheetPlan
 from venzo.core.plan import Plan
-from venzo.core.proof.left import left_over
+from venzo.core.proof.left import Left, left_over
 from venzo.core.proof.removal import sheet_moments
 from venzo.core.snags import BadInput
 from venzo.core.stock.sheet import Stock
@@ -93,8 +94,7 @@ def left_standing(store: Store, plan: Plan, at: SheetAt) -> list[LeftDocument]:
     Raises:
         BadInput: no such sheet.
     """
-    d, sheet, stock = sheet_of(store, plan, at)
-    film, _stock = moments(store, plan, at)
+    stock = sheet_of(store, plan, at)[2]
     names = {p.id: p.name for p in plan.parts}
     return [
         LeftDocument(
@@ -108,8 +108,24 @@ def left_standing(store: Store, plan: Plan, at: SheetAt) -> list[LeftDocument]:
             height=round(f.height, 3),
             through=f.height >= stock.thickness - 0.05,
         )
-        for f in left_over(subject_of(store, plan, d, sheet), film.final)
+        for f in left_of(store, plan, at)
     ]
+
+
+def left_of(store: Store, plan: Plan, at: SheetAt) -> tuple[Left, ...]:
+    """What stands once all of a sheet is cut; remembered while nothing that it follows from changes.
+
+    Raises:
+        BadInput: no such sheet.
+    """
+    d, sheet, stock = sheet_of(store, plan, at)
+    shapes = [store.shapes[plan.shape_of(q.part)].digest for q in sheet.pieces]
+    key = digest("left-1", _film_key(d, sheet, stock), shapes, stock.thickness, d.setup.rules)
+
+    def find() -> tuple[Left, ...]:
+        return left_over(subject_of(store, plan, d, sheet), moments(store, plan, at)[0].final)
+
+    return memo("left", key, find)
 
 
 def sheet_of(store: Store, plan: Plan, at: SheetAt) -> tuple[DerivedSetup, SheetPlan, Stock]:
@@ -128,6 +144,17 @@ def sheet_of(store: Store, plan: Plan, at: SheetAt) -> tuple[DerivedSetup, Sheet
     return d, sheet, stock
 
 
+def _film_key(d: DerivedSetup, sheet: SheetPlan, stock: Stock) -> str:
+    """All that a sheet's moments follow from."""
+    return digest(
+        sheet.key,
+        [stock.width, stock.height],
+        d.setup.cutters,
+        repr(d.setup.machine.axes),
+        d.setup.id,
+    )
+
+
 def moments(store: Store, plan: Plan, at: SheetAt) -> tuple[Moments, Stock]:
     """A sheet of a job at all its moments; kept for the sheets asked for last.
 
@@ -135,13 +162,7 @@ def moments(store: Store, plan: Plan, at: SheetAt) -> tuple[Moments, Stock]:
         BadInput: no such sheet.
     """
     d, sheet, stock = sheet_of(store, plan, at)
-    key = digest(
-        sheet.key,
-        [stock.width, stock.height],
-        d.setup.cutters,
-        repr(d.setup.machine.axes),
-        at.setup,
-    )
+    key = _film_key(d, sheet, stock)
     with _one_at_a_time:
         if key not in _kept:
             _kept[key] = sheet_moments(d.setup, sheet, stock)

@@ -21,6 +21,7 @@ from venzo.core.parts.shape import Shape
 from venzo.core.plan import Order, Plan, Setup
 from venzo.core.proof.check import Program, Proof, Subject, prove
 from venzo.core.proof.program import Reading
+from venzo.core.proof.removal import removed_volume
 from venzo.core.release import Contents, ProgramFile, contents, slug, tool_runs
 from venzo.core.release import programs as release_of
 from venzo.core.rules.house import HouseRules
@@ -157,27 +158,46 @@ def prove_setup(store: Store, plan: Plan, derived: derivation.DerivedSetup) -> l
     """Write every sheet's programs, read them back and hold them against plan and world; remembered while
     nothing changes.
     """
-    files = programs(plan, derived)
-    out = []
-    for sheet in derived.sheets:
-        own = [f for f in files if f.serves(sheet)]
-        shapes: list[Shape] = [store.shapes[plan.shape_of(q.part)] for q in sheet.pieces]
-        s = derived.setup
-        key = digest(
-            "proof-2",
-            sheet.key,
-            [f.text for f in own],
-            [x.digest for x in shapes],
-            list(s.sheet_at),
-            s.machine,
-            s.cutters,
-            s.holders,
-            s.screws,
-            s.fixings,
-            s.rules.hold.keep_clear,
-        )
-        out.append(memo("proof", key, partial(_prove, store, plan, derived, sheet, own)))
-    return out
+    return [prove_sheet(store, plan, derived, sheet) for sheet in derived.sheets]
+
+
+def prove_sheet(store: Store, plan: Plan, derived: derivation.DerivedSetup, sheet: SheetPlan) -> Proof:
+    """Write a sheet's programs, read them back and hold them against plan and world; remembered while nothing
+    that it follows from changes.
+    """
+    own = [f for f in programs(plan, derived) if f.serves(sheet)]
+    key = _proof_key(store, plan, derived.setup, sheet, own)
+    return memo("proof", key, partial(_prove, store, plan, derived, sheet, own))
+
+
+def removed_from(
+    store: Store, plan: Plan, derived: derivation.DerivedSetup, sheet: SheetPlan
+) -> float | None:
+    """mm3 that a sheet's programs take off it, run in order; remembered as its proof is."""
+    own = [f for f in programs(plan, derived) if f.serves(sheet)]
+
+    def measure() -> float | None:
+        subject, read_back = _read_back(store, plan, derived, sheet, own)
+        return removed_volume(subject.world(), [p.given for p in read_back])
+
+    return memo("removed", _proof_key(store, plan, derived.setup, sheet, own), measure)
+
+
+def _proof_key(store: Store, plan: Plan, s: Setup, sheet: SheetPlan, own: list[ProgramFile]) -> str:
+    shapes: list[Shape] = [store.shapes[plan.shape_of(q.part)] for q in sheet.pieces]
+    return digest(
+        "proof-2",
+        sheet.key,
+        [f.text for f in own],
+        [x.digest for x in shapes],
+        list(s.sheet_at),
+        s.machine,
+        s.cutters,
+        s.holders,
+        s.screws,
+        s.fixings,
+        s.rules.hold.keep_clear,
+    )
 
 
 def subject_of(store: Store, plan: Plan, derived: derivation.DerivedSetup, sheet: SheetPlan) -> Subject:
@@ -194,10 +214,17 @@ def as_program(subject: Subject, file: ProgramFile, reading: Reading) -> Program
 def _prove(
     store: Store, plan: Plan, derived: derivation.DerivedSetup, sheet: SheetPlan, files: list[ProgramFile]
 ) -> Proof:
+    return prove(*_read_back(store, plan, derived, sheet, files))
+
+
+def _read_back(
+    store: Store, plan: Plan, derived: derivation.DerivedSetup, sheet: SheetPlan, files: list[ProgramFile]
+) -> tuple[Subject, list[Program]]:
+    """A sheet and its programs, as a controller reads them."""
     from venzo.formats.rs274 import read
 
     subject = subject_of(store, plan, derived, sheet)
-    return prove(subject, [as_program(subject, f, read(f.text, f.name)) for f in files])
+    return subject, [as_program(subject, f, read(f.text, f.name)) for f in files]
 
 
 def _number(setup: Setup, file: ProgramFile) -> int:

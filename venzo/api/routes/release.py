@@ -6,13 +6,15 @@ from fastapi import APIRouter, Response
 
 from venzo.api.documents.jobs import Place, ProofDocument
 from venzo.api.download import download
+from venzo.api.routes.cut_stock import At
 from venzo.core.derive import DerivedSetup
 from venzo.core.geometry.contour import Array
 from venzo.core.memo import Overtaken, behind
 from venzo.core.order.of_sheet import SheetPlan
 from venzo.core.plan import Plan
 from venzo.core.proof.limits import datum_on_sheet
-from venzo.desk import jobs
+from venzo.desk import jobs, proof_record
+from venzo.desk.cut_stock import SheetAt
 from venzo.desk.jobs import programs
 from venzo.store.store import Conflict, NotFound, Store
 
@@ -58,6 +60,18 @@ def routes(store: Store) -> APIRouter:
                 for s, p in zip(d.sheets, jobs.prove_setup(store, plan, d), strict=True)
             ]
         return out
+
+    @router.get("/jobs/{job}/proof/sheet")
+    def of_sheet(job: str, at: At) -> proof_record.SheetVerdict:
+        """The verdict on a sheet: every rule that spoke, and the last record that somebody looked."""
+        return proof_record.verdict(store, store.get(job), at)
+
+    @router.post("/jobs/{job}/proof/sheet")
+    def looked_at(job: str, said: proof_record.SheetLookedAt) -> proof_record.SheetVerdict:
+        """Record that somebody looked at a sheet's proof as it was seen, and lets it go."""
+        proof_record.look_at(store, job, said)
+        at = SheetAt(setup=said.setup, sheet=said.sheet, copy_no=said.sheet_copy)
+        return proof_record.verdict(store, store.get(job), at)
 
     @router.get("/jobs/{job}/release.zip")
     def release(job: str) -> Response:

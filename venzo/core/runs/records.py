@@ -1,5 +1,5 @@
-"""The kinds of record: a sheet that was run, wear that is booked by hand, a cutter renewed, a record taken
-back.
+"""The kinds of record: a sheet that was run, a proof that somebody looked at, wear that is booked by hand, a
+cutter renewed, a record taken back.
 """
 
 from __future__ import annotations
@@ -49,6 +49,27 @@ class SheetRun(Value):
         return self.done == self.planned_cuts
 
 
+class SheetProven(Value):
+    """A person looked at a sheet's proof and let it go, with what was found then.
+
+    ``follows``: digests of all that the sheet's programs follow from, by name in words; while they are the
+    same the record stands. ``stops`` is 0: nothing that stops is let go.
+    """
+
+    kind: Literal["proven"] = "proven"
+    job: Id
+    revision: Annotated[int, Field(ge=1)]
+    setup: Id
+    sheet: Id
+    sheet_copy: Annotated[int, Field(ge=0)]
+    follows: Annotated[dict[str, str], Field(max_length=2000)]
+    looks: Annotated[int, Field(ge=0)]
+    notes: Annotated[int, Field(ge=0)]
+    said: Annotated[tuple[str, ...], Field(max_length=400)] = ()
+    """Rules that spoke."""
+    note: Words = ""
+
+
 class Worn(Value):
     """Metres that a cutter has cut beside the runs kept here."""
 
@@ -75,6 +96,6 @@ class TakenBack(Value):
     says: Words = ""
 
 
-Record = Annotated[SheetRun | Worn | Renewed | TakenBack, Field(discriminator="kind")]
-READ: TypeAdapter[SheetRun | Worn | Renewed | TakenBack] = TypeAdapter(Record)
+Record = Annotated[SheetRun | SheetProven | Worn | Renewed | TakenBack, Field(discriminator="kind")]
+READ: TypeAdapter[SheetRun | SheetProven | Worn | Renewed | TakenBack] = TypeAdapter(Record)
 """Reads a record from its fields."""

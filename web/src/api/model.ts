@@ -405,3 +405,5 @@ export type Left = S["LeftDocument"];
 export type CutSection = S["SectionDocument"];
 /** What every moment of a tape asks of cutter, spindle and machine. */
 export type LoadDocument = S["LoadDocument"];
+/** The verdict on a sheet, and the record that somebody looked. */
+export type SheetVerdict = S["SheetVerdict"];

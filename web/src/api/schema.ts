@@ -2627,6 +2627,15 @@ export interface components {
             /** @default  */
             rules: string;
         };
+        RecordOfProof: {
+            number: number;
+            revision: number;
+            author: string;
+            /** Format: date-time */
+            made: string;
+            note: string;
+            changed: string[];
+        };
         RefusedMove: {
             cut: string;
             before: string;
@@ -2757,6 +2766,13 @@ export interface components {
                 number,
                 number
             ][];
+        };
+        RuleSaid: {
+            rule: string;
+            /** @enum {string} */
+            severity: "stop" | "look" | "note";
+            count: number;
+            message: string;
         };
         RulesEntry: {
             /** @default Shop rules */
@@ -3496,6 +3512,15 @@ export interface components {
                 number
             ] | null;
         };
+        SheetLookedAt: {
+            setup: string;
+            sheet: string;
+            /** @default 0 */
+            sheet_copy: number;
+            seen: string;
+            /** @default  */
+            note: string;
+        };
         SheetRun: {
             /**
              * @default sheet
@@ -3536,6 +3561,17 @@ export interface components {
             sheet_copy: number;
             used_length: number;
             utilisation: number;
+        };
+        SheetVerdict: {
+            /** @enum {string} */
+            verdict: "stopped" | "to look at" | "clear";
+            stops: number;
+            looks: number;
+            notes: number;
+            rules: components["schemas"]["RuleSaid"][];
+            removed: number | null;
+            seen: string;
+            record: components["schemas"]["RecordOfProof"] | null;
         };
         SheetYield: {
             sheet: string;

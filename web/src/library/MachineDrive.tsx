@@ -19,8 +19,8 @@ export function MachineDrive({ m, set }: Props) {
   return (
     <>
       <Line what="speeds">
-        X Y {fast("top speed", m.rapid, "rapid")}, Z {fast("top speed of Z", m.z_speed ?? m.rapid, "z_speed")}
-        , feed to {fast("fastest feed", m.top_feed ?? m.rapid, "top_feed")};{" "}
+        up to {fast("top speed", m.rapid, "rapid")}, feed to{" "}
+        {fast("fastest feed", m.top_feed ?? m.rapid, "top_feed")};{" "}
         <QuantityToken
           of="acceleration"
           label="acceleration"

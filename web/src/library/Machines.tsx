@@ -1,4 +1,5 @@
 import type { Machine } from "../api/model";
+import { MachineAxes } from "./MachineAxes";
 import { MachineDrive, MachineOrders } from "./MachineDrive";
 import { MachineTable } from "./MachineTable";
 import { type Ctx, TextToken } from "./shelf";
@@ -15,6 +16,7 @@ export function Machines({ lib, save, remove }: Ctx) {
             </h2>
             <MachineTable m={m} set={set} />
             <MachineDrive m={m} set={set} />
+            <MachineAxes m={m} set={set} />
             <MachineOrders m={m} set={set} />
             <p className="mt-2 flex gap-2">
               <button

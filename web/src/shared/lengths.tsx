@@ -44,6 +44,8 @@ const QUANTITIES = {
   edge: { mm: [1, 0, "m/min"], in: [1 / 0.3048, 0, "ft/min"] }, // m/min
   acceleration: { mm: [1, 0, "mm/s²"], in: [1 / 25.4, 1, "in/s²"] }, // mm/s²
   removal: { mm: [0.06, 1, "cm³/min"], in: [60 / 16387.064, 2, "in³/min"] }, // mm³/s
+  volume: { mm: [1e-3, 1, "cm³"], in: [1 / 16387.064, 2, "in³"] }, // mm³
+  jerk: { mm: [1, 0, "mm/s³"], in: [1 / 25.4, 0, "in/s³"] }, // mm/s³
   strength: { mm: [1, 1, "N/mm²"], in: [145.0377, 0, "psi"] }, // N/mm²
   energy: { mm: [1, 2, "J/mm³"], in: [16387.064 / 44741.99, 3, "hp min/in³"] }, // J/mm³; a horsepower minute is 44,742 J
 } as const;

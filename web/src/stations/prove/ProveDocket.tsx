@@ -1,72 +1,89 @@
 import type { Edits } from "../../api/edits";
-import { clock, type ProofSheet, type Setup } from "../../api/model";
+import type { ProofSheet, Setup } from "../../api/model";
+import { useJobView } from "../../job/view";
+import { Section } from "../../shared/Section";
 import { Snags } from "../../shared/Snags";
 import { inUnit } from "../../shared/Tokens";
-import { bare, length, metres, useUnit } from "../../shared/lengths";
+import { useUnit } from "../../shared/lengths";
+import { Figures } from "./Figures";
 import { Peaks } from "./Peaks";
+import { Verdict } from "./Verdict";
 import { WhatIsLeft } from "./WhatIsLeft";
 
-export function ProveDocket({ setup, proof, edits }: { setup: Setup; proof?: ProofSheet[]; edits: Edits }) {
-  const { unit } = useUnit();
+type Props = { setup: Setup; proof?: ProofSheet[]; edits: Edits };
+
+/** The verdict on the sheet that is shown, with all that it rests on. */
+export function ProveDocket({ setup, proof, edits }: Props) {
+  const { sheet, sheets, show } = useJobView();
   if (!setup.sheets.length) return <p>There is no program to prove yet: nest the pieces first.</p>;
-  if (!proof) return <p role="status">Writing the programs and reading them back ...</p>;
-  const r = (v: number) => bare(v, unit, unit === "mm" ? 2 : 3);
+  const nth = sheets.findIndex(([s, c]) => s === sheet[0] && c === sheet[1]);
+  const mine = proof?.find((p) => p.sheet === sheet[0] && p.copy_no === sheet[1]);
+  const others = proof?.filter((p) => p !== mine) ?? [];
+  const name = (p: ProofSheet) =>
+    `Sheet ${sheets.findIndex(([s, c]) => s === p.sheet && c === p.copy_no) + 1}`;
   return (
     <>
-      <h2 className="text-figure font-semibold">Read back and held against the plan</h2>
-      <p className="label">
-        Every program is written, read as a controller reads it, and held move for move against the plan, the
-        drawn parts and what stands on the table.
-      </p>
-      {setup.release.leaves_out.length > 0 && (
-        <section className="mt-3 border border-ink bg-[#fffdf8] px-2.5 py-1.5" aria-label="What is not cut">
-          <h3 className="font-semibold">What is not cut</h3>
-          <ul className="list-disc pl-5 text-small">
-            {setup.release.leaves_out.map((t) => (
-              <li key={t}>{inUnit(t, unit)}</li>
-            ))}
-          </ul>
-        </section>
-      )}
+      <Verdict name={`Sheet ${nth + 1}`} />
+      <NotCut setup={setup} />
       <WhatIsLeft />
       <Peaks setup={setup} edits={edits} />
-      {proof.map((p, i) => (
-        <section key={`${p.sheet}/${p.copy_no}`} className="mt-3">
-          <h3 className="font-semibold">Sheet {i + 1}</h3>
-          <dl className="grid grid-cols-[1fr_auto] gap-x-3">
-            <dt className="label rule py-0.5">moves</dt>
-            <dd className="num rule text-right">{p.moves}</dd>
-            <dt className="label rule py-0.5">time of motion, with acceleration</dt>
-            <dd className="num rule text-right">{clock(p.seconds)}</dd>
-            <dt className="label rule py-0.5">cutter changes</dt>
-            <dd className="num rule text-right">
-              {clock((setup.sheets[i]?.changes.length ?? 0) * setup.machine.change_seconds)}
-            </dd>
-            <dt className="label rule py-0.5">cutting / fast travel</dt>
-            <dd className="num rule text-right">
-              {metres(p.cut_length, unit)} / {metres(p.rapid_length, unit)}
-            </dd>
-            {p.lowest && p.highest && (
-              <>
-                <dt className="label rule py-0.5">lowest, from the top</dt>
-                <dd className="num rule text-right">{length(p.lowest[2], unit)}</dd>
-                <dt className="label rule py-0.5">cutter's middle, X</dt>
-                <dd className="num rule text-right">
-                  {r(p.lowest[0])} to {r(p.highest[0])}
-                </dd>
-                <dt className="label rule py-0.5">cutter's middle, Y</dt>
-                <dd className="num rule text-right">
-                  {r(p.lowest[1])} to {r(p.highest[1])}
-                </dd>
-              </>
-            )}
-          </dl>
-          <Snags snags={p.snags} edits={edits} />
-        </section>
-      ))}
+      <Section title="Read back and held against the plan" figure={word(mine)} open strong>
+        <p className="label">
+          Every program is written, read as a controller reads it, and held move for move against the plan,
+          the drawn parts and what stands on the table.
+        </p>
+        {mine ? (
+          <>
+            <Figures proof={mine} setup={setup} />
+            <Snags snags={mine.snags} edits={edits} />
+          </>
+        ) : (
+          <p role="status">Writing the programs and reading them back ...</p>
+        )}
+      </Section>
+      {others.length > 0 && (
+        <ul className="mt-3" aria-label="Other sheets">
+          {others.map((p) => (
+            <li key={`${p.sheet}/${p.copy_no}`} className="rule flex items-baseline gap-2 py-0.5">
+              <span>{name(p)}</span>
+              <span className="label">{word(p)}</span>
+              <button
+                className="key ml-auto !py-0"
+                aria-label={`Show ${name(p)}`}
+                onClick={() => show(p.sheet, p.copy_no)}
+              >
+                show
+              </button>
+            </li>
+          ))}
+        </ul>
+      )}
       <p className="label mt-3">
         Move along the tape to watch the order. Then let a second person look before machine time is booked.
       </p>
     </>
+  );
+}
+
+/** What reading back came to, in a word. */
+const word = (p?: ProofSheet) => {
+  if (!p) return "...";
+  const stops = p.snags.filter((s) => s.severity === "stop").length,
+    looks = p.snags.filter((s) => s.severity === "look").length;
+  return stops ? `${stops} stop${stops === 1 ? "" : "s"}` : looks ? `${looks} to look at` : "clear";
+};
+
+function NotCut({ setup }: { setup: Setup }) {
+  const { unit } = useUnit();
+  if (!setup.release.leaves_out.length) return null;
+  return (
+    <section className="mt-3 border border-ink bg-[#fffdf8] px-2.5 py-1.5" aria-label="What is not cut">
+      <h3 className="font-semibold">What is not cut</h3>
+      <ul className="list-disc pl-5 text-small">
+        {setup.release.leaves_out.map((t) => (
+          <li key={t}>{inUnit(t, unit)}</li>
+        ))}
+      </ul>
+    </section>
   );
 }

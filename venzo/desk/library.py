@@ -24,6 +24,7 @@ from venzo.core.stock.known import KNOWN
 from venzo.core.stock.machine import Machine
 from venzo.core.stock.material import Material
 from venzo.core.stock.sheet import Stock
+from venzo.core.tooling.assembly import NOSE
 from venzo.core.tooling.cutter import Cutter, Feeds, Holder, same_cutter
 from venzo.core.tooling.usual import usual_cutters
 from venzo.desk import runs
@@ -457,7 +458,8 @@ def news(store: Store, plan: Plan) -> dict[str, list[News]]:
         store.library_version,
         [
             s.model_dump(
-                mode="json", include={"id", "cutters", "material", "machine", "rules", "recipes", "zones_on"}
+                mode="json",
+                include={"id", "cutters", "holders", "material", "machine", "rules", "recipes", "zones_on"},
             )
             for s in plan.setups
         ],
@@ -469,6 +471,7 @@ def _news(store: Store, plan: Plan) -> dict[str, list[News]]:
     own = {c.id: c for c in cutters(store)}
     materials = {m["id"]: Material.model_validate(m) for m in store.library("material")}
     machines = {m["id"]: Machine.model_validate(m) for m in store.library("machine")}
+    holders = {h["id"]: Holder.model_validate(h) for h in store.library("holder")}
     house = rules(store)
     recipes = {r["id"]: RecipeSteps.model_validate(r) for r in store.library("recipe")}
     out: dict[str, list[News]] = {}
@@ -495,6 +498,21 @@ def _news(store: Store, plan: Plan) -> dict[str, list[News]]:
         for c in s.cutters:
             if c.id in own:
                 offer("cutter", c, own[c.id], _swap(s, own[c.id]), ("metres",))
+        pinned = {h.id: h for h in s.holders}
+        for i in dict.fromkeys(c.holder for c in s.cutters if c.holder in holders):
+            assert i is not None
+            new_holder = holders[i]
+            all_of_them: list[JsonValue] = [
+                h.model_dump(mode="json") for h in (pinned | {i: new_holder}).values()
+            ]
+            # one that was never pinned was taken for a usual nut
+            old_holder = pinned.get(i, new_holder.model_copy(update={"nose": NOSE}))
+            offer(
+                "holder",
+                old_holder,
+                new_holder,
+                {"kind": "set-setup", "setup": s.id, "holders": all_of_them},
+            )
         if s.material.id in materials:
             new = materials[s.material.id]
             offer(

@@ -8,7 +8,7 @@ command.
 from __future__ import annotations
 
 import time
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from functools import partial
 from threading import Lock
@@ -72,20 +72,38 @@ class _Shapes(Mapping[str, Shape]):
         return 0
 
 
+@dataclass(frozen=True)
+class Applied:
+    """A plan with a remedy applied, what follows from it, and the shapes of its parts."""
+
+    plan: Plan
+    derived: Mapping[str, DerivedSetup]
+    shapes: Mapping[str, Shape]
+
+
+def applied(store: Store, plan: Plan, remedy: Remedy) -> Applied:
+    """Apply a remedy to a plan; nothing is stored.
+
+    Raises:
+        BadInput: it cannot be applied.
+    """
+    shapes: Mapping[str, Shape] = store.shapes
+    if remedy.command["kind"] == "alter-part":
+        command, shape = alteration(store, plan, AlterPart.model_validate(remedy.command))
+        after_plan, shapes = command.apply(plan), _Shapes(store, shape)
+    else:
+        after_plan = read_command(remedy.command).apply(plan)
+    return Applied(after_plan, derive(after_plan, shapes), shapes)
+
+
 def try_remedy(
     store: Store, plan: Plan, derived: Mapping[str, DerivedSetup], snag: Snag, remedy: Remedy
 ) -> Trial:
     """Apply a remedy to a plan and see: the snag must go (or weigh less), and nothing new may stop the
     job.
     """
-    shapes: Mapping[str, Shape] = store.shapes
     try:
-        if remedy.command["kind"] == "alter-part":
-            command, shape = alteration(store, plan, AlterPart.model_validate(remedy.command))
-            after_plan, shapes = command.apply(plan), _Shapes(store, shape)
-        else:
-            after_plan = read_command(remedy.command).apply(plan)
-        after = derive(after_plan, shapes)
+        after = applied(store, plan, remedy).derived
     except BadInput:
         return Trial(False)
     before_all = [s for d in derived.values() for s in d.snags]
@@ -93,11 +111,16 @@ def try_remedy(
     left = max((RANK[s.severity] for s in after_all if key_of(s) == key_of(snag)), default=-1)
     if left >= RANK[snag.severity]:
         return Trial(False)
-    known_before = {key_of(s): RANK[s.severity] for s in sorted(before_all, key=lambda s: RANK[s.severity])}
-    new = [s for s in after_all if RANK[s.severity] > known_before.get(key_of(s), -1)]
+    new = worse(before_all, after_all)
     if any(s.severity == "stop" for s in new):
         return Trial(False)
     return Trial(True, next((s.message for s in new if s.severity == "look"), ""))
+
+
+def worse(before: Sequence[Snag], after: Sequence[Snag]) -> list[Snag]:
+    """What is said after a change that was not said before, or not so gravely."""
+    known_before = {key_of(s): RANK[s.severity] for s in sorted(before, key=lambda s: RANK[s.severity])}
+    return [s for s in after if RANK[s.severity] > known_before.get(key_of(s), -1)]
 
 
 def offered(

@@ -9,6 +9,7 @@ from fastapi import APIRouter, Depends, Query, Response
 from venzo.core.snags import BadInput
 from venzo.desk import cut_stock
 from venzo.desk.cut_stock import LeftDocument, SectionDocument, SheetAt, UnderPointer
+from venzo.desk.left_remedies import LeftRemedies, remedies_for
 from venzo.desk.loads import LoadDocument, load_document
 from venzo.store.store import Store
 
@@ -65,6 +66,11 @@ def routes(store: Store) -> APIRouter:
     def left(job: str, at: At) -> list[LeftDocument]:
         """What stands where the drawing wants nothing, once all of a sheet is cut."""
         return cut_stock.left_standing(store, store.get(job).plan, at)
+
+    @router.get("/jobs/{job}/cut/left/remedies")
+    def remedies(job: str, at: At) -> list[LeftRemedies]:
+        """What takes away what is left standing; each was tried, and what stands then measured."""
+        return remedies_for(store, store.get(job).plan, at)
 
     @router.get("/jobs/{job}/cut/load")
     def load(job: str, at: At) -> LoadDocument:

@@ -401,6 +401,8 @@ export type Changes = Record<string, unknown>;
 export type UnderPointer = S["UnderPointer"];
 /** Something that stands where the drawing wants nothing. */
 export type Left = S["LeftDocument"];
+/** What takes away what stands. */
+export type LeftRemedies = S["LeftRemedies"];
 /** A section through a sheet as it is cut. */
 export type CutSection = S["SectionDocument"];
 /** What every moment of a tape asks of cutter, spindle and machine. */

@@ -1720,6 +1720,13 @@ export interface components {
             height: number;
             through: boolean;
         };
+        LeftRemedies: {
+            /** @enum {string} */
+            kind: "corner" | "beside" | "floor";
+            part: string;
+            contour: string;
+            remedies: components["schemas"]["Remedy"][];
+        };
         LengthDocument: {
             mm: number;
             shown: string;

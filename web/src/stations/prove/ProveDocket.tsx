@@ -25,7 +25,7 @@ export function ProveDocket({ setup, proof, edits }: Props) {
     <>
       <Verdict name={`Sheet ${nth + 1}`} />
       <NotCut setup={setup} />
-      <WhatIsLeft />
+      <WhatIsLeft edits={edits} />
       <Peaks setup={setup} edits={edits} />
       <Section title="Read back and held against the plan" figure={word(mine)} open strong>
         <p className="label">

@@ -1,17 +1,20 @@
 import { useState } from "react";
 
-import type { Left } from "../../api/model";
+import type { Edits } from "../../api/edits";
+import type { Left, LeftRemedies } from "../../api/model";
 import { useJobView } from "../../job/view";
 import { Section } from "../../shared/Section";
+import { inUnit } from "../../shared/Tokens";
 import { length, useUnit } from "../../shared/lengths";
-import { useLeft } from "./asCut";
+import { useLeft, useLeftRemedies } from "./asCut";
 
 /** Pixels to a millimetre at which a place is shown. */
 const NEAR = 9;
 
 /** What stands where the drawing wants nothing: alike places in a line, each shown in turn. */
-export function WhatIsLeft() {
-  const left = useLeft();
+export function WhatIsLeft({ edits }: { edits: Edits }) {
+  const left = useLeft(),
+    mend = useLeftRemedies(!!left.data?.length);
   if (left.error)
     return (
       <p role="alert" className="mt-3 text-stop">
@@ -34,7 +37,12 @@ export function WhatIsLeft() {
       ) : (
         <ul>
           {lines.map((g) => (
-            <OneLine key={keyOf(g[0])} places={g} />
+            <OneLine
+              key={keyOf(g[0])}
+              places={g}
+              edits={edits}
+              mend={mend.data?.find((m) => same(m, g[0]))}
+            />
           ))}
         </ul>
       )}
@@ -42,7 +50,9 @@ export function WhatIsLeft() {
   );
 }
 
-function OneLine({ places }: { places: Left[] }) {
+type LineProps = { places: Left[]; mend?: LeftRemedies; edits: Edits };
+
+function OneLine({ places, mend, edits }: LineProps) {
   const { unit } = useUnit(),
     { look } = useJobView();
   const [next, setNext] = useState(0);
@@ -54,8 +64,8 @@ function OneLine({ places }: { places: Left[] }) {
     long = Math.max(...places.map((p) => p.length)),
     high = Math.max(...places.map((p) => p.height));
   return (
-    <li className="rule flex items-baseline gap-2 py-0.5 text-small">
-      <span className="min-w-0">
+    <li className="rule flex flex-wrap items-baseline gap-x-2 gap-y-1 py-0.5 text-small">
+      <span className="min-w-0 flex-1">
         <b className="font-semibold">{first.name}</b>, {first.contour}: {places.length}{" "}
         {WORDS[first.kind](places.length)}, up to {length(long, unit)}{" "}
         {first.kind === "floor" ? "across" : "along"},{" "}
@@ -68,6 +78,14 @@ function OneLine({ places }: { places: Left[] }) {
       >
         show{places.length > 1 && next > 0 ? ` ${((next - 1) % places.length) + 1}` : ""}
       </button>
+      {mend?.remedies.map((r) => (
+        <p key={r.label} className="flex basis-full flex-wrap items-baseline gap-x-2">
+          <button className="key !py-0" disabled={edits.busy} onClick={() => edits.run(r.command)}>
+            {inUnit(r.label, unit)}
+          </button>
+          {r.trades && <span className="label basis-full">then: {inUnit(r.trades, unit)}</span>}
+        </p>
+      ))}
     </li>
   );
 }
@@ -79,6 +97,7 @@ const WORDS: Record<Left["kind"], (n: number) => string> = {
   floor: (n) => `floor${s(n)}`,
 };
 
+const same = (m: LeftRemedies, p: Left) => m.kind === p.kind && m.part === p.part && m.contour === p.contour;
 const keyOf = (p: Left) => `${p.part}/${p.contour}/${p.kind}/${p.through}`;
 
 /** Places of one part, contour and kind together, in the order in which they came. */

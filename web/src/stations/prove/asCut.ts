@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useEffect, useMemo, useState } from "react";
 
 import { call } from "../../api/client";
-import type { CutSection, Left, UnderPointer, XY } from "../../api/model";
+import type { CutSection, Left, LeftRemedies, UnderPointer, XY } from "../../api/model";
 import { useJobView } from "../../job/view";
 import type { CutPicture } from "../../table/CutLayer";
 
@@ -65,6 +65,18 @@ export function useSection([a, b]: XY[]) {
     queryFn: () =>
       call<CutSection>(`/jobs/${job.id}/cut/section?${at}&x0=${a[0]}&y0=${a[1]}&x1=${b[0]}&y1=${b[1]}`),
     placeholderData: (was) => was,
+    retry: false,
+  });
+}
+
+/** What takes away what stands; tried by the server, which takes a moment. */
+export function useLeftRemedies(wanted: boolean) {
+  const { job, setup, sheet } = useJobView();
+  const q = new URLSearchParams({ setup: setup.id, sheet: sheet[0], copy_no: String(sheet[1]) });
+  return useQuery({
+    queryKey: ["cut-left-remedies", job.id, job.revision, q.toString()],
+    enabled: wanted,
+    queryFn: () => call<LeftRemedies[]>(`/jobs/${job.id}/cut/left/remedies?${q}`),
     retry: false,
   });
 }

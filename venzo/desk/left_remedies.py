@@ -35,7 +35,7 @@ PLAN_RULES = ("cuts.unreached", "cuts.lip", "cuts.not-through")
 MOST_GROUPS = 12
 """Groups of a sheet for which remedies are sought, the highest first."""
 SPENT = 15.0
-"""s that go into trying remedies for a sheet at a time; what is beyond is tried when it is asked for again."""
+"""s that go into trying remedies for a sheet at a time; what is beyond is tried when asked for again."""
 MARGIN = 5.0
 """mm round a piece's cuts that are measured."""
 LESS = 0.7

@@ -18,14 +18,15 @@ from venzo.core.cuts.on_lines import LineSteps
 from venzo.core.cuts.on_pockets import PocketSteps
 from venzo.core.cuts.operations import Chamfer, Face, Profile, VCarve
 from venzo.core.cuts.planned import PartCuts
+from venzo.core.cuts.walls import thin_wall
 from venzo.core.holding.tabs import Stretch
 from venzo.core.memo import memo
 from venzo.core.model import digest
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import Setup, StepsChoice
-from venzo.core.snags import Remedy, stop
+from venzo.core.snags import Remedy, look, stop
 
-VERSION = "steps-7"
+VERSION = "steps-8"
 
 
 def setup_key(setup: Setup) -> str:
@@ -163,6 +164,7 @@ class PartPlanner:
         outline, *holes = list(self.hand.shape.contours)
         for name, contour in (*holes, outline):  # the outline last
             self.contours.plan(name, contour, name != outline[0])
+        self._walls()
         return PartCuts(
             tuple(self.hand.cuts),
             tuple(self.hand.plans),
@@ -170,3 +172,17 @@ class PartPlanner:
             tuple(self.hand.left_out),
             tuple(self.hand.areas.values()),
         )
+
+    def _walls(self) -> None:
+        """Say where pockets leave a wall that breaks or chatters."""
+        hand = self.hand
+        found = thin_wall(hand.shape, list(hand.areas.values()), hand.thickness, hand.rules.least_web)
+        if found is None:
+            return
+        area, wall, wanted = found
+        words = (
+            f"{hand.label(area.name)}: its {area.depth:g} mm leave a wall {wall.width:.2f} mm wide at"
+            f" {wall.x:.1f}, {wall.y:.1f} mm, {wanted:.2g} mm is the house rule for so high a wall; it breaks"
+            " or chatters: move the pocket, or make it less deep"
+        )
+        hand.say(look("cuts.thin-wall", words, {**hand.where(area.name), "x": wall.x, "y": wall.y}))

@@ -137,6 +137,7 @@ def _along(
     tabs: Sequence[tuple[Array, float]],
 ) -> Iterator[Left]:
     """What stands beside a closed loop (n, 2), on its outer or its inner side."""
+    kind: Kind
     beside, step = max(BESIDE, 1.2 * body.cell), max(STEP, body.cell)
     at, normal, total = _spaced(loop, step)
     spots = at + normal * (beside if outward else -beside)
@@ -144,14 +145,21 @@ def _along(
     on = (spots >= 0).all(axis=1) & (spots <= (subject.stock.width, subject.stock.height)).all(axis=1)
     over = np.where(on, h - wanted, 0.0)
     for middle, reach in tabs:
-        over[np.hypot(*(at - middle).T) < reach] = 0.0
-    for run in _runs(over > STANDS):
-        length = len(run) * total / len(at)
+        on &= np.hypot(*(at - middle).T) >= reach
+    over[~on] = 0.0
+    runs = _runs(over > STANDS)
+    each = total / len(at)
+    # tabs part what stands all along: it is one all the same
+    if runs and sum(map(len, runs)) > WHOLE * on.sum():
+        longest = max(runs, key=len)
+        runs, kind, long = [longest], "beside", each * sum(map(len, runs))
+    else:
+        kind, long = "corner", 0.0
+    for run in runs:
         k = run[len(run) // 2]
-        kind: Kind = "beside" if length > WHOLE * total else "corner"
-        yield Left(
-            kind, q.id, q.part, name, (float(at[k, 0]), float(at[k, 1])), length, float(over[run].max())
-        )
+        place = (float(at[k, 0]), float(at[k, 1]))
+        highest = float(over.max() if kind == "beside" else over[run].max())
+        yield Left(kind, q.id, q.part, name, place, long or len(run) * each, highest)
 
 
 def _spaced(loop: Array, step: float) -> tuple[Array, Array, float]:

@@ -9,9 +9,13 @@ import dataclasses
 import pytest
 from shapely.geometry import Point, box
 
+from tests.support.trial import TrialJob, rect
+from venzo.core.edits import SetFixings, SetSetup, read_command
+from venzo.core.holding.fixings import Clamp
 from venzo.core.holding.in_the_way import Obstacle
 from venzo.core.motion.time import Axes
-from venzo.core.tooling.assembly import DustShoe
+from venzo.core.tooling.assembly import NOSE, DustShoe
+from venzo.desk import jobs, library
 from venzo.desk.proving import prove_programs, world_of
 
 HEAD = "G21 G90 G17\nS18000 M3\nG0 X10 Y10\nG0 Z5\n"
@@ -203,3 +207,36 @@ def test_what_is_clamped_stands_where_its_measures_say():
             thing = Obstacle("t", "clamp", "the clamp", box(x, 0, x + 5, 20), stands + over, False)
             found = {s.rule for s in held(SLOT, thing, tools=[tool], shoe=shoe)}
             assert ("proof.fixing" in found) == hit, (tool, over, away)
+
+
+def test_a_plan_knows_the_shop_s_holders_and_the_machine_s_shoe(store):
+    """A clamp 12 mm high beside a panel: clear of a usual nut, met by a low shoe, which the plan says."""
+    job = TrialJob(store, (rect(200, 120), [(150, 120)]))
+    assert {h.id for h in job.setup.holders} == {h["id"] for h in store.library("holder")}
+    job.do(SetFixings(setup="main", fixings=(Clamp(id="c", x=80, y=180, width=20, proud=12),)))
+    assert not job.said("holding.holder-hit")
+    machine = job.setup.machine
+    for lower, met in ((-5.0, False), (25.0, True)):
+        shod = machine.model_copy(update={"shoe": DustShoe(diameter=160, lower=lower)})
+        job.do(SetSetup(setup="main", machine=shod, zones_on=job.setup.zones_on))
+        said_ = job.said("holding.holder-hit")
+        assert bool(said_) == met, lower
+    assert "dust shoe (160 mm across" in said_[0].message
+    proof = jobs.prove_setup(store, job.plan, job.derived)[0]
+    assert any(s.rule == "proof.fixing" and "dust shoe" in s.message for s in proof.snags)
+
+
+def test_a_pinned_holder_s_nose_is_the_one_that_is_judged(store):
+    job = TrialJob(store, (rect(200, 120), [(150, 120)]))
+    cutter = next(c for c in job.setup.cutters if c.holder)
+    nose = next(h.nose for h in job.setup.holders if h.id == cutter.holder)
+    assert job.setup.assembly(cutter).nut == nose
+    bare = job.setup.model_copy(update={"holders": ()})
+    assert bare.assembly(cutter).nut == NOSE
+    fat = next(h for h in store.library("holder") if h["id"] == cutter.holder) | {"nose": 77.0}
+    store.put_library("holder", fat)
+    (news,) = [n for n in library.news(store, job.plan)["main"] if n.kind == "holder"]
+    assert news.changes == ["nose"]
+    job.do(read_command(news.command))
+    assert job.setup.assembly(cutter).nut == 77.0
+    assert not [n for n in library.news(store, job.plan)["main"] if n.kind == "holder"]

@@ -281,6 +281,7 @@ class Setup(Value):
             cutter.overhang,
             max(nose, cutter.shank),
             self.machine.shoe,
+            cutter.stick_out is None,
         )
 
     def cutters_named(self, ids: Sequence[str]) -> list[Cutter]:

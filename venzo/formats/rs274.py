@@ -57,6 +57,7 @@ _GROUPS = (
 )
 """G codes of which a line may have one (modal groups of NIST RS274/NGC, table 4; G80 may stand beside)."""
 _M_GROUPS = (({0.0, 1.0, 2.0, 30.0}, "stopping"), ({3.0, 4.0, 5.0}, "spindle"))
+_WAY = frozenset("XYZIJR")
 _AXES = ("X", "Y", "Z")
 _LETTERS = set("XYZIJRFSTPNODHQL")
 
@@ -373,11 +374,13 @@ def _together(line: _Line) -> None:
         _Unread: naming the words.
     """
     for groups, given, letter in ((_GROUPS, line.g, "G"), (_M_GROUPS, line.m, "M")):
-        for group, what in groups:
+        for group, what in groups if len(given) > 1 else ():
             both = [f"{letter}{v:g}" for v in given if v in group]
             if len(both) > 1:
                 raise _Unread(f"two {what} words on one line, {' and '.join(both)}", "give each its own line")
     w = line.words
+    if w.keys() <= _WAY and 4.0 not in line.g:
+        return  # most lines: places and a middle
     for letter in "TSHNO":
         if w.get(letter, 0.0) < 0 or (letter in "TH" and w.get(letter, 0.0) % 1):
             raise _Unread(f"{letter}{w[letter]:g} is no number for {letter}", "correct it")

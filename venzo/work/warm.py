@@ -11,6 +11,7 @@ def load_kernels() -> None:
     from venzo.core.geometry import fit_kernel  # noqa: F401
     from venzo.core.holding import tabs_kernel  # noqa: F401
     from venzo.core.order import sequence_kernel  # noqa: F401
+    from venzo.core.proof import compare_kernel  # noqa: F401
 
 
 def warm_kernels() -> None:
@@ -23,9 +24,11 @@ def warm_kernels() -> None:
     from venzo.core.nesting.engine import Search
     from venzo.core.nesting.problem import NestProblem
     from venzo.core.order import sequence_kernel
+    from venzo.core.proof import compare_kernel
 
     fit_kernel.warm()
     tabs_kernel.warm()
+    compare_kernel.warm()
     medial_kernel.warm()
     sweep.warm()
     engagement.warm()

@@ -280,13 +280,13 @@ def _first_off(a: Run, b: Run) -> tuple[float, Array, Array] | None:
     pa, pb, la, lb = a.points[k:], b.points[k:], a.along[k:] - a.along[k], b.along[k:] - b.along[k]
     if np.abs(pa[0] - pb[0]).max() > BUDGET:
         return float(b.along[k]), pa[0], pb[0]
-    at = np.zeros(len(pb))
-    for i in range(1, len(pb)):
-        step = lb[i] - lb[i - 1]
-        s, p = _nearest_ahead(pa, la, pb[i], at[i - 1] + step, SEEK + 0.02 * step, at[i - 1])
-        if math.dist(p, pb[i]) > BUDGET:
-            return float(b.along[k] + lb[i]), p, pb[i]
-        at[i] = s
+    from venzo.core.proof.compare_kernel import follow  # here, since its compiler is dear to load
+
+    at, place = np.zeros(len(pb)), np.zeros(3)
+    ways = [np.ascontiguousarray(v, dtype=float) for v in (pa, la, pb, lb)]
+    lost = int(follow(*ways, SEEK, BUDGET, at, place))  # type: ignore[call-arg]
+    if lost >= 0:
+        return float(b.along[k] + lb[lost]), place, pb[lost]
     marks = la[la <= at[-1] + 1e-9]
     q = np.column_stack([np.interp(np.interp(marks, at, lb), lb, pb[:, c]) for c in range(3)])
     off = np.sqrt(((pa[: len(marks)] - q) ** 2).sum(axis=1)) > BUDGET
@@ -296,38 +296,6 @@ def _first_off(a: Run, b: Run) -> tuple[float, Array, Array] | None:
     if la[-1] - at[-1] > BUDGET:
         return float(b.length), pa[-1], pb[-1]
     return None
-
-
-def _nearest_ahead(
-    points: Array, along: Array, to: Array, about: float, window: float, least: float
-) -> tuple[float, Array]:
-    """The place of a way nearest to a point, between ``about`` - and + ``window`` mm along it and not before
-    ``least``.
-    """
-    low, high = max(least, about - window), min(along[-1], about + window)
-    i = max(0, int(np.searchsorted(along, low, side="right")) - 1)
-    j = min(len(along) - 1, int(np.searchsorted(along, high, side="left")))
-    best, where, place = math.inf, low, points[min(i, len(points) - 1)]
-    for k in range(i, max(j, i + 1)):
-        if k + 1 >= len(points):
-            break
-        p, d, size = points[k], points[k + 1] - points[k], along[k + 1] - along[k]
-        t = (
-            0.0
-            if size <= 0
-            else float(
-                np.clip(
-                    np.dot(to - p, d) / (size * size),
-                    max(0.0, (low - along[k]) / size),
-                    min(1.0, (high - along[k]) / size),
-                )
-            )
-        )
-        q = p + d * t
-        away = math.dist(q, to)
-        if away < best - 1e-12:
-            best, where, place = away, float(along[k] + t * size), q
-    return where, place
 
 
 def _feeds(label: str, a: Run, b: Run) -> Deviation | None:

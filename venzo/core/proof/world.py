@@ -299,9 +299,8 @@ class _Walk:
         if tool is None:
             return False
         lowest = float(m[:, Z].min())
-        return any(r and lowest + h < -SCRATCH for r, h in tool.above_tip) or bool(
-            not tool.cutter.centre_cutting and _plunges(m).any()
-        )
+        near = not tool.estimated and any(r and lowest + h < -SCRATCH for r, h in tool.above_tip)
+        return near or bool(not tool.cutter.centre_cutting and _plunges(m).any())
 
     def _deep_rapids(self, m: Array) -> Array:
         """Fast moves below the top that are not straight up the way the cutter went down."""
@@ -485,7 +484,7 @@ class _Walk:
         """The nut and the dust shoe against what stands of the stock."""
         assert self.body is not None
         path: Array | None = None
-        for what, (radius, height) in zip(ABOVE, tool.above_tip, strict=False):
+        for what, (radius, height) in zip(ABOVE, () if tool.estimated else tool.above_tip, strict=False):
             if not radius or run[:, Z].min() + height > -SCRATCH:
                 continue
             path = polyline(run, CHORD) if path is None else path

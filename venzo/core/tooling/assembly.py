@@ -28,7 +28,8 @@ class DustShoe(Value):
 @dataclass(frozen=True)
 class Assembly:
     """A cutter as it is clamped. mm; ``edge``: length of its cutting edge, ``out``: from the nut's end to the
-    tip, ``nut``: the nut's (or nose's) diameter; None: not known.
+    tip, ``nut``: the nut's (or nose's) diameter; None: not known. ``estimated``: nobody measured ``out``; it
+    serves to keep clear of what stands on the table, but says nothing of the work.
 
     >>> mill = Cutter(id="m", number=1, name="6 mm", kind="up-cut", diameter=6, cutting_length=20)
     >>> Assembly(mill, 20.0, 30.0, 40.0, DustShoe(diameter=120, lower=5)).above_tip
@@ -40,6 +41,7 @@ class Assembly:
     out: float | None = None
     nut: float | None = None
     shoe: DustShoe | None = None
+    estimated: bool = False
 
     @property
     def above_tip(self) -> tuple[tuple[float, float], ...]:

@@ -23,6 +23,7 @@ from venzo.core.order.of_sheet import SheetPlan
 from venzo.core.plan import Plan
 from venzo.core.proof.left import Left, left_over
 from venzo.core.proof.removal import sheet_moments
+from venzo.core.proof.way import Motion, moment_of
 from venzo.core.snags import BadInput
 from venzo.core.stock.sheet import Stock
 from venzo.desk.jobs import derive, subject_of
@@ -61,6 +62,29 @@ class UnderPointer(Value):
     through: bool
 
 
+class LegDocument(Value):
+    """Moves of one kind that follow one another, on the sheet, mm; ``done``: before the moment."""
+
+    motion: Motion
+    points: list[tuple[float, float]]
+    done: bool
+
+
+class MomentDocument(Value):
+    """The tip at a moment of the tape: where (mm, Z 0 at the top), how it moves, the speed that the move
+    under way gets to and was to have (mm/min), the cutter and its diameter, and the way before and after.
+    """
+
+    at: tuple[float, float, float]
+    motion: Motion
+    reached: float
+    wanted: float
+    cutter: str
+    diameter: float
+    cut: int
+    legs: list[LegDocument]
+
+
 class SectionDocument(Value):
     """A section: distance along the line and height there, mm from the top (down negative), and the sheet's
     underside.
@@ -86,6 +110,37 @@ class LeftDocument(Value):
     length: float
     height: float
     through: bool
+
+
+def at_moment(store: Store, plan: Plan, at: SheetAt) -> MomentDocument | None:
+    """Where the cutter is at a moment; None: nothing is cut on the sheet, or no moment is asked for.
+
+    Raises:
+        BadInput: no such sheet.
+    """
+    d, sheet, _stock = sheet_of(store, plan, at)
+    found = moment_of(d.setup, sheet, at.seconds) if at.seconds is not None else None
+    if found is None:
+        return None
+    cutter = d.setup.cutter(found.cutter)
+    x, y, z = (round(v, 3) for v in found.at)
+    return MomentDocument(
+        at=(x, y, z),
+        motion=found.motion,
+        reached=round(found.reached, 1),
+        wanted=round(found.wanted, 1),
+        cutter=found.cutter,
+        diameter=cutter.diameter if cutter else 0.0,
+        cut=found.cut,
+        legs=[
+            LegDocument(
+                motion=leg.motion,
+                points=[(round(float(px), 2), round(float(py), 2)) for px, py in leg.points],
+                done=leg.done,
+            )
+            for leg in found.legs
+        ],
+    )
 
 
 def left_standing(store: Store, plan: Plan, at: SheetAt) -> list[LeftDocument]:

@@ -8,7 +8,7 @@ from fastapi import APIRouter, Depends, Query, Response
 
 from venzo.core.snags import BadInput
 from venzo.desk import cut_stock
-from venzo.desk.cut_stock import LeftDocument, SectionDocument, SheetAt, UnderPointer
+from venzo.desk.cut_stock import LeftDocument, MomentDocument, SectionDocument, SheetAt, UnderPointer
 from venzo.desk.left_remedies import LeftRemedies, remedies_for
 from venzo.desk.loads import LoadDocument, load_document
 from venzo.store.store import Store
@@ -61,6 +61,11 @@ def routes(store: Store) -> APIRouter:
     def section(job: str, at: At, x0: Place, y0: Place, x1: Place, y1: Place) -> SectionDocument:
         """A section along a line of the sheet."""
         return cut_stock.section_of(store, store.get(job).plan, at, (x0, y0), (x1, y1))
+
+    @router.get("/jobs/{job}/cut/moment")
+    def moment(job: str, at: At) -> MomentDocument | None:
+        """Where the cutter is at a moment, how it moves, and its way just before and after."""
+        return cut_stock.at_moment(store, store.get(job).plan, at)
 
     @router.get("/jobs/{job}/cut/left")
     def left(job: str, at: At) -> list[LeftDocument]:

@@ -401,6 +401,8 @@ export type Changes = Record<string, unknown>;
 export type UnderPointer = S["UnderPointer"];
 /** Something that stands where the drawing wants nothing. */
 export type Left = S["LeftDocument"];
+/** The cutter at a moment of the tape, and its way about it. */
+export type CutMoment = S["MomentDocument"];
 /** What takes away what stands. */
 export type LeftRemedies = S["LeftRemedies"];
 /** A section through a sheet as it is cut. */

@@ -1727,6 +1727,15 @@ export interface components {
             contour: string;
             remedies: components["schemas"]["Remedy"][];
         };
+        LegDocument: {
+            /** @enum {string} */
+            motion: "fast" | "down" | "slope" | "level" | "stands";
+            points: [
+                number,
+                number
+            ][];
+            done: boolean;
+        };
         LengthDocument: {
             mm: number;
             shown: string;
@@ -2021,6 +2030,21 @@ export interface components {
             slack: number;
             x: number;
             y: number;
+        };
+        MomentDocument: {
+            at: [
+                number,
+                number,
+                number
+            ];
+            /** @enum {string} */
+            motion: "fast" | "down" | "slope" | "level" | "stands";
+            reached: number;
+            wanted: number;
+            cutter: string;
+            diameter: number;
+            cut: number;
+            legs: components["schemas"]["LegDocument"][];
         };
         MortiseTenon: {
             /**

@@ -1,5 +1,5 @@
 import { fixingsChange, listChange } from "../api/changes";
-import type { Piece, XY } from "../api/model";
+import type { CutMoment, Piece, XY } from "../api/model";
 import { TabRow } from "../shared/TabRow";
 import type { CutPicture } from "../table/CutLayer";
 import { TableView } from "../table/TableView";
@@ -14,11 +14,12 @@ type Props = {
   onSketch?: (p: XY) => void;
   picture?: CutPicture;
   places?: XY[];
+  moment?: CutMoment | null;
   under?: (at: XY | null) => React.ReactNode;
 };
 
 /** The table of a job, with the edits that hands make on it, and the keys of its sheets. */
-export function JobTable({ stock, sketch, onSketch, picture, places, under }: Props) {
+export function JobTable({ stock, sketch, onSketch, picture, places, moment, under }: Props) {
   const view = useJobView();
   const { job, setup, edits, station, sheet, search, selected, select, time, look } = view;
   const taped = (station === "cuts" || station === "prove") && !!view.plan?.cuts.length;
@@ -34,6 +35,7 @@ export function JobTable({ stock, sketch, onSketch, picture, places, under }: Pr
         onSketch={onSketch}
         picture={picture}
         places={places}
+        moment={moment}
         under={under}
         station={station}
         selected={selected}

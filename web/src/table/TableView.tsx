@@ -1,6 +1,6 @@
 import { type RefObject, useEffect, useLayoutEffect, useRef, useState } from "react";
 
-import type { Fixing, Part, Piece, Screw, Stock, XY } from "../api/model";
+import type { CutMoment, Fixing, Part, Piece, Screw, Stock, XY } from "../api/model";
 import { HoldScale } from "../holding/HoldScale";
 import { HoldPatterns } from "../holding/grades";
 import { inUnit } from "../shared/Tokens";
@@ -12,6 +12,7 @@ import { PiecesLayer } from "./PiecesLayer";
 import { Rulers, ticks } from "./Rulers";
 import { type OnStart, StartsLayer } from "./StartsLayer";
 import { addTab, type OnTabs, TabsLayer } from "./TabsLayer";
+import { WayLayer } from "./WayLayer";
 import { type Kept, STEP, useCamera } from "./camera";
 import { toPart } from "./collisions";
 import { useDraggedPiece } from "./draggedPiece";
@@ -35,6 +36,8 @@ type Props = Given & {
   picture?: CutPicture;
   /** Places of the sheet that are spoken of. */
   places?: XY[];
+  /** The cutter at the moment on the tape. */
+  moment?: CutMoment | null;
   /** What is told of the place under the pointer. */
   under?: (at: XY | null) => React.ReactNode;
 };
@@ -233,6 +236,7 @@ function Drawing(props: DrawingProps) {
         </g>
         {cut && props.places && <PlaceMarks places={props.places} k={k} />}
         {sketch && <SketchMarks points={sketch} k={k} />}
+        {props.moment && <WayLayer moment={props.moment} k={k} />}
         <OverLayer setup={setup} handles={handles} k={k} />
         <ScrewsLayer shown={shown} handles={handles} />
       </g>

@@ -1,9 +1,11 @@
 import { useJobView, useKept } from "../job/view";
 import { ShortPick } from "../shared/ShortPick";
 import { useUnit } from "../shared/lengths";
+import { MomentSaid } from "./MomentSaid";
 import { LEFT, RIGHT, type Scale } from "./Strip";
 import { inShop, NAMES, path, type Row, reach, rounded, said, valueAt } from "./load";
 import { useLoads } from "./useLoads";
+import { useMoment } from "./useMoment";
 
 const H = 54,
   TOP = 6;
@@ -13,7 +15,8 @@ export function LoadStrip({ width, total, X }: Scale) {
   const { time, setTime } = useJobView(),
     { unit } = useUnit();
   const [of, setOf] = useKept<Row["of"]>("load-of", "removal");
-  const loads = useLoads();
+  const loads = useLoads(),
+    moment = useMoment();
   const row = loads.data?.rows.find((r) => r.of === of);
   const top = row ? reach(row) : 1,
     Y = (v: number) => TOP + (H - TOP) * (1 - Math.min(v / top, 1));
@@ -35,6 +38,7 @@ export function LoadStrip({ width, total, X }: Scale) {
               ? loads.error.message
               : row && said(row, now, time, unit)}
         </span>
+        {moment && <MomentSaid moment={moment} />}
       </div>
       <svg
         width={width}

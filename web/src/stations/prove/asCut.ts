@@ -5,20 +5,10 @@ import { call } from "../../api/client";
 import type { CutSection, Left, LeftRemedies, UnderPointer, XY } from "../../api/model";
 import { useJobView } from "../../job/view";
 import type { CutPicture } from "../../table/CutLayer";
+import { useSheetAt } from "../../tape/useMoment";
 
-/** Tenths of a second to which a moment is rounded, so that what was asked once serves again. */
-const moment = (time: number | null) => (time === null ? null : Math.round(time * 10) / 10);
 /** ms that the pointer rests before it is asked what lies under it. */
 const REST = 80;
-
-/** What names the sheet that is shown, at the moment on the tape. */
-function useSheetAt(): string {
-  const { setup, sheet, time } = useJobView();
-  const at = moment(time);
-  const q = new URLSearchParams({ setup: setup.id, sheet: sheet[0], copy_no: String(sheet[1]) });
-  if (at !== null) q.set("seconds", String(at));
-  return q.toString();
-}
 
 /** Where the picture of the sheet as it is cut is fetched, with a line ``every`` mm of depth. */
 export function useCutPicture(every: number): CutPicture {

@@ -5,6 +5,7 @@ import { Frame } from "../../job/Frame";
 import { JobTable } from "../../job/JobTable";
 import { useJobView, useKept } from "../../job/view";
 import { useUnit } from "../../shared/lengths";
+import { useMoment } from "../../tape/useMoment";
 import { DepthScale } from "./DepthScale";
 import { ProveDocket } from "./ProveDocket";
 import { SectionPanel } from "./SectionPanel";
@@ -28,18 +29,22 @@ function Board() {
   const stock = setup.stock.find((s) => s.id === sheet[0]),
     every = lineStep(stock?.thickness ?? 18, unit);
   const picture = useCutPicture(every),
-    left = useLeft();
+    left = useLeft(),
+    moment = useMoment();
   const cut = look === "cut" && !!plan?.cuts.length && !!stock;
   const click = (p: XY) => setLine((now) => (now && now.length === 1 ? [now[0], p] : [p]));
+  const shown = cut
+    ? {
+        picture,
+        moment,
+        under: (at: XY | null) => <Under at={at} />,
+        sketch: line ?? undefined,
+        onSketch: line ? click : undefined,
+      }
+    : {};
   return (
     <>
-      <JobTable
-        picture={cut ? picture : undefined}
-        places={time === null ? left.data?.map((p) => p.at) : undefined}
-        under={cut ? (at) => <Under at={at} /> : undefined}
-        sketch={cut && line ? line : undefined}
-        onSketch={cut && line ? click : undefined}
-      />
+      <JobTable places={time === null ? left.data?.map((p) => p.at) : undefined} {...shown} />
       {!!plan?.cuts.length && (
         <LookKeys
           look={look}

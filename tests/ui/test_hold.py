@@ -255,7 +255,7 @@ def test_what_is_left_standing_is_listed_marked_and_shown(page, served):
     expect(left).to_contain_text(re.compile(r"\d+ places"))
     rings = page.get_by_test_id("places").locator("circle")
     expect(rings).to_have_count(int(re.search(r"(\d+) places", left.inner_text())[1]))
-    line = page.get_by_role("listitem").filter(has_text="seat rail")
+    line = page.get_by_role("listitem").filter(has=page.get_by_role("button", name="Show seat rail"))
     expect(line).to_contain_text(re.compile(r"corners, up to [\d.]+ mm along, as high as the sheet"))
     whole = float(picture.get_attribute("width"))
     line.get_by_role("button", name="Show seat rail").click()
@@ -267,3 +267,48 @@ def test_what_is_left_standing_is_listed_marked_and_shown(page, served):
     page.get_by_role("button", name="Sheet", exact=True).click()
     scrub(page, 0.5)
     expect(page.get_by_test_id("places")).to_have_count(0)
+
+
+def test_a_sheet_is_let_go_by_somebody_and_says_what_changed_since(page, served):
+    address, _restart = served
+    page.goto(f"{address}/job/viewing-slot-glazing/prove")
+    verdict = page.get_by_role("region", name="Verdict on Sheet 1")
+    expect(page.get_by_test_id("verdict")).to_have_text(
+        re.compile("Sheet 1: (clear|to look at)"), timeout=60_000
+    )
+    expect(verdict).to_contain_text("Nobody has looked at it yet.")
+    verdict.get_by_role("button", name="I have looked").click()
+    verdict.get_by_label("your name").fill("Mara")
+    verdict.get_by_label("what was seen").fill("slots before outlines")
+    verdict.get_by_role("button", name="It can be cut").click()
+    looked = page.get_by_test_id("looked-at")
+    expect(looked).to_contain_text("Looked at by Mara")
+    expect(looked).to_contain_text("slots before outlines. It is still as it was.")
+    page.goto(f"{address}/job/viewing-slot-glazing/stock")
+    page.get_by_role("button", name=re.compile("Zero")).click()
+    page.get_by_role("button", name="Z on the bed").click()
+    page.goto(f"{address}/job/viewing-slot-glazing/prove")
+    expect(looked).to_contain_text(
+        re.compile("Was looked at by Mara.*Changed since: .*the zeros"), timeout=60_000
+    )
+    page.get_by_role("button", name="Undo").click()
+    expect(looked).to_contain_text("It is still as it was.", timeout=60_000)
+
+
+def test_the_load_is_measured_along_the_tape_and_the_cutter_goes_with_it(page, served):
+    proving(page, served)
+    now = page.get_by_test_id("load-now")
+    expect(now).to_contain_text(re.compile(r"at most [\d.]+ cm³/min"), timeout=60_000)
+    scrub(page, 0.6)
+    expect(now).to_contain_text(re.compile(r"[\d.]+ cm³/min here|nothing is cut here"))
+    way = page.get_by_test_id("way")
+    expect(way).to_be_attached()
+    expect(page.get_by_test_id("moment")).to_contain_text(re.compile(r"X [\d.]+ Y [\d.]+ Z -?[\d.]+"))
+    first = way.locator("circle").get_attribute("cx")
+    page.get_by_test_id("tape").press("End")
+    expect(way.locator("circle")).not_to_have_attribute("cx", first)
+    page.get_by_role("button", name=re.compile("^what the strip shows")).click()
+    page.get_by_role("option", name="share of the feed reached").click()
+    page.get_by_role("button", name="Whole plan").click()
+    expect(way).to_have_count(0)
+    expect(now).to_contain_text(re.compile(r"least \d+ %, \d+ % on the mean"))

@@ -171,6 +171,7 @@ def test_envelope_edge_and_nut(nc):
         (("--tool", "flat:6"), "--sheet"),
         (("--sheet", "100x60x18", "--tool", "flat:6", "--zero", "side"), "top or bed"),
         (("--sheet", "100x60x18", "--tool", "flat:6", "--accel", "0"), "--accel"),
+        (("--sheet", "100x60x18", "--tool", "flat:6", "--jerk", "-1"), "--jerk"),
         (("--sheet", "100x60x18", "--tool", "1=flat:6", "--tool", "1=flat:8"), "twice"),
         (("--sheet", "100x60x18", "--tool", "flat:6", "--origin", "5"), "--origin 5"),
     ],

@@ -8,18 +8,22 @@ line is the hull of the cutter at both ends. Heights: every cutter dense along i
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 from itertools import pairwise
 
 import numpy as np
 import pytest
 from manifold3d import CrossSection, Manifold
-from shapely.geometry import LineString
+from shapely.geometry import LineString, Point, Polygon
 
 from venzo.core.body.field import Box, StockBody
+from venzo.core.body.moments import Moments, Stage
 from venzo.core.body.slope_kernel import point_of
 from venzo.core.cuts.moves import CCW, LINE, RAPID, row
+from venzo.core.motion.time import Axes
 from venzo.core.proof.removal import cell_of
 from venzo.core.tooling.cutter import Cutter
+from venzo.desk.proving import prove_programs, world_of
 
 
 def cutter(kind: str, diameter: float, **more) -> Cutter:
@@ -202,3 +206,29 @@ def test_horizontal_error_is_below_a_cell_on_a_full_sheet():
         cut = ys[body.heights(np.column_stack([np.full(len(ys), x), ys])) < -4.99]
         assert abs((cut[-1] - cut[0]) * across - 6.35) < cell
         assert abs((cut[-1] + cut[0]) / 2 - y) < cell
+
+
+@pytest.mark.parametrize("outline", ([(0, 0), (100, 0), (0, 80)], [(10, 5), (90, 20), (60, 75)]))
+def test_a_remnant_is_cut_within_its_own_outline(outline):
+    """A slot right across a remnant takes its width times the way within the outline (shapely), no more; and
+    the remnant is gone beyond, at any moment and seen closely.
+    """
+    way = LineString([(-10, 30), (110, 30)])
+    within = Polygon(outline).intersection(way.buffer(3, cap_style="flat")).area
+    text = "G21 G90\nS9000 M3\nG0 X-10 Y30\nG0 Z5\nG1 Z-4 F900\nG1 X110 F3000\nG0 Z5\nM5\nM30\n"
+    world = replace(world_of("100x80x10", ["flat:6"], None, "0,0", Axes()), outline=outline)
+    found = prove_programs([("p.nc", text)], world, (0.0, 0.0), False)
+    assert found.removed == pytest.approx(4 * within, rel=0.005)
+    moves = np.array([row(RAPID, -10, 30, 5), row(LINE, -10, 30, -4, 900), row(LINE, 110, 30, -4, 3000)])
+    stage = Stage(moves, world.any_tool.cutter, 0.0, np.array([0.0, 1.0, 5.0]))
+    film = Moments(Box(0, 0, 100, 80), 0.25, [stage], outline=outline)
+    spots = np.random.default_rng(1).uniform((1, 1), (99, 79), (300, 2))
+    inside = Polygon(outline).buffer(-0.5)
+    outside = Polygon(outline).buffer(0.5)
+    for body in (film.at(0.0), film.at(3.0), film.final, film.close(3.0, Box(0, 0, 100, 80), 0.2)):
+        h = body.heights(spots)
+        for (x, y), z in zip(spots, h, strict=True):
+            if inside.contains(Point(x, y)):
+                assert -4.01 <= z <= 0
+            elif not outside.contains(Point(x, y)):
+                assert z < -100

@@ -27,6 +27,7 @@ def prove(
     accel: Annotated[float, option("mm/s2")] = 800.0,
     rapid: Annotated[float, option("mm/min")] = 20_000.0,
     deviation: Annotated[float, option("mm by which the controller rounds corners")] = 0.02,
+    jerk: Annotated[float | None, option("mm/s3; not given: not limited")] = None,
     job: Annotated[str | None, option("hold it against this stored job's plan")] = None,
     on: Annotated[str, option("SHEET[:COPY] of that job")] = "",
     data: Data = None,
@@ -40,8 +41,9 @@ def prove(
         ("--accel", accel, 50_000),
         ("--rapid", rapid, 200_000),
         ("--deviation", deviation, 10),
+        ("--jerk", jerk, 1e9),
     ):
-        if not 0 < v <= most:
+        if v is not None and not 0 < v <= most:
             raise BadInput(f"{what} {v:g}: give a number above 0 and up to {most}")
     texts = [(f.name, text_of(f)) for f in files]
     if job is not None:
@@ -60,7 +62,7 @@ def prove(
         if not tool:
             raise BadInput("name the cutters with --tool, as in --tool 1=flat:6.35")
         x, y = proving.numbers(origin, "--origin", 2, ",")
-        world = proving.world_of(sheet, tool, envelope, sheet_at, Axes(accel, rapid, deviation))
+        world = proving.world_of(sheet, tool, envelope, sheet_at, Axes(accel, rapid, deviation, jerk=jerk))
         found = proving.prove_programs(texts, world, (x, y), zero == "bed")
     document = found.to_json()
     lines = [

@@ -13,7 +13,7 @@ from cachetools import LRUCache
 from pydantic import Field
 
 from venzo.core.body.across import FARTHEST, across
-from venzo.core.body.field import Box, StockBody
+from venzo.core.body.field import GONE, Box, StockBody
 from venzo.core.body.moments import Moments
 from venzo.core.body.picture import painted, section
 from venzo.core.derive import DerivedSetup
@@ -203,7 +203,7 @@ def _film_key(d: DerivedSetup, sheet: SheetPlan, stock: Stock) -> str:
     """All that a sheet's moments follow from."""
     return digest(
         sheet.key,
-        [stock.width, stock.height],
+        [stock.width, stock.height, [list(p) for p in stock.outline]],
         d.setup.cutters,
         repr(d.setup.machine.axes),
         d.setup.id,
@@ -275,6 +275,8 @@ def under_pointer(store: Store, plan: Plan, at: SheetAt, x: float, y: float) -> 
     about = Box(x - FARTHEST, y - FARTHEST, x + FARTHEST, y + FARTHEST)
     body = film.close(when, about, min(film.cell, MEASURED))
     height, wide = across(body, x, y, -stock.thickness)
+    if height < -GONE / 2:
+        return None  # beyond a remnant's outline
     through = height <= -stock.thickness + 1e-3
     return UnderPointer(depth=round(-height, 3), across=wide, through=through)
 

@@ -197,6 +197,7 @@ def _proof_key(store: Store, plan: Plan, s: Setup, sheet: SheetPlan, own: list[P
         s.screws,
         s.fixings,
         s.rules.hold.keep_clear,
+        s.stock_of(sheet.sheet),
     )
 
 

@@ -67,7 +67,7 @@ def loads_of(setup: Setup, sheet: SheetPlan, stock: Stock) -> Loads:
     key = digest(
         "loads-1",
         sheet.key,
-        [stock.width, stock.height],
+        [stock.width, stock.height, [list(p) for p in stock.outline]],
         setup.cutters,
         setup.material,
         repr(setup.machine.axes),

@@ -34,6 +34,8 @@ WORTH_THREADS = 2000
 """Lines from which a second thread pays."""
 MOST_TILES = 4_000_000
 """Tiles of one field; only those that a cutter touches take room."""
+GONE = 1000.0
+"""mm below the top at which what is no stock counts as lying."""
 RINGS = 400
 """Steps in which a cutter's profile is tabulated from its axis outwards."""
 
@@ -102,6 +104,31 @@ class StockBody:
             )
         self.watched = flags
         self.story = _told(self.story, flags.tobytes())
+        return self
+
+    def within(self, outline: Sequence[tuple[float, float]]) -> StockBody:
+        """Take away at once all that lies beyond an outline (none: nothing is): the sheet is a remnant.
+
+        >>> body = StockBody(Box(0, 0, 40, 40), 0.5).within([(0, 0), (40, 0), (0, 40)])
+        >>> (body.heights(np.array([[10, 10], [30, 30]])) > -1).tolist()
+        [True, False]
+        """
+        if not outline:
+            return self
+        from PIL import Image, ImageDraw  # here: of use for remnants alone
+
+        ny, nx = self.index.shape
+        drawn = Image.new("L", (nx * TILE, ny * TILE), 1)
+        corners = [
+            ((x - self.box.x0) / self.cell - 0.5, (y - self.box.y0) / self.cell - 0.5) for x, y in outline
+        ]
+        ImageDraw.Draw(drawn).polygon(corners, fill=0)
+        beyond = np.asarray(drawn, dtype=np.bool_).reshape(ny, TILE, nx, TILE).swapaxes(1, 2)
+        flags = np.asarray(beyond.any(axis=(2, 3)))
+        self._take_room(flags)
+        for i, j in np.argwhere(flags):
+            self.tiles[self.index[i, j]][beyond[i, j]] = self.top - GONE
+        self.story = _told(self.story, repr([tuple(p) for p in outline]).encode())
         return self
 
     def copy(self) -> StockBody:
@@ -250,6 +277,10 @@ class StockBody:
         )
         if self.watched is not None:
             flags = flags & self.watched
+        self._take_room(flags)
+
+    def _take_room(self, flags: Mask) -> None:
+        """Slots for flagged tiles that have none."""
         self.dirty |= flags
         new = np.argwhere(flags & (self.index < 0))
         if not len(new):

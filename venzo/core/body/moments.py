@@ -62,13 +62,20 @@ class Moments:
     [0.0, 0.0, -2.0]
     """
 
-    def __init__(self, box: Box, cell: float, stages: Sequence[Stage], work: float = WORK):
-        self.box, self.cell, self.stages = box, cell, tuple(stages)
+    def __init__(
+        self,
+        box: Box,
+        cell: float,
+        stages: Sequence[Stage],
+        work: float = WORK,
+        outline: Sequence[tuple[float, float]] = (),
+    ):
+        self.box, self.cell, self.stages, self.outline = box, cell, tuple(stages), tuple(outline)
         self.kept: list[_Kept] = []
         self.pool = np.zeros((0, TILE, TILE), dtype=np.float32)
         self.used = 0
         """Tiles of the pool that are taken."""
-        self.final = StockBody(box, cell)
+        self.final = StockBody(box, cell).within(self.outline)
         self._made: dict[int, Array] = {}
         self._latest = np.full(self.final.index.shape, -1, dtype=np.int32)
         asked_of = [_heights_asked(s, cell) for s in self.stages]
@@ -109,7 +116,7 @@ class Moments:
 
     def close(self, seconds: float, area: Box, cell: float) -> StockBody:
         """A small area at a moment, in finer cells: only what comes near it is swept, from the beginning."""
-        body = StockBody(area, cell)
+        body = StockBody(area, cell).within(self.outline)
         for k, stage in enumerate(self.stages):
             if stage.begins >= seconds:
                 break
@@ -164,9 +171,9 @@ class Moments:
 
     def _opened(self, k: int) -> tuple[StockBody, int, int]:
         """A body of its own at a kept moment, and the stage and move that come next; -1: before all."""
-        body = StockBody(self.box, self.cell)
         if k < 0:
-            return body, 0, 0
+            return StockBody(self.box, self.cell).within(self.outline), 0, 0
+        body = StockBody(self.box, self.cell)
         kept = self.kept[k]
         there = kept.rows >= 0
         body.used = int(there.sum())

@@ -103,6 +103,7 @@ class Subject:
             min(m.retract, m.clearance),
             True,
             tuple((x0 - x, y0 - y, x1 - x, y1 - y) for x0, y0, x1, y1 in m.dead_areas),
+            self.stock.outline,
             m.axes,
         )
 

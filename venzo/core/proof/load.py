@@ -128,7 +128,7 @@ def cell_of(stock: Stock) -> float:
 
 def sheet_loads(setup: Setup, sheet: SheetPlan, stock: Stock) -> Loads:
     """Run a sheet's cuts through a body of it, measuring what each meets."""
-    body = StockBody(Box(0, 0, stock.width, stock.height), cell_of(stock))
+    body = StockBody(Box(0, 0, stock.width, stock.height), cell_of(stock)).within(stock.outline)
     per_joule, axes = energy(setup.material)[0], setup.machine.axes
     out: list[LoadOfCut] = []
     starved: list[tuple[int, int]] = []

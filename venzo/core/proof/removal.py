@@ -34,6 +34,7 @@ def removed_volume(world: World, programs: Sequence[Given]) -> float | None:
     counted. None: a cutter is not named. Sums over cells whose points are spread (``StockBody.spread``).
     """
     body = StockBody(Box(0, 0, world.width, world.height), cell_of(world.width, world.height), spread=True)
+    missing = body.within(world.outline).removed(-world.thickness)
     for p in programs:
         for b in p.reading.blocks:
             give_way()
@@ -42,7 +43,7 @@ def removed_volume(world: World, programs: Sequence[Given]) -> float | None:
                 return None
             if len(b.moves) > 1:
                 body.cut(p.on_sheet(b), tool.cutter)
-    return body.removed(-world.thickness)
+    return body.removed(-world.thickness) - missing
 
 
 def stages_of(setup: Setup, sheet: SheetPlan) -> list[Stage]:
@@ -62,4 +63,5 @@ def sheet_moments(setup: Setup, sheet: SheetPlan, stock: Stock) -> Moments:
         Box(0, 0, stock.width, stock.height),
         cell_of(stock.width, stock.height),
         stages_of(setup, sheet),
+        outline=stock.outline,
     )

@@ -53,6 +53,8 @@ class World:
     strict: bool = False
     dead: Sequence[tuple[float, float, float, float]] = ()
     """Areas (x0, y0, x1, y1) of the table that nothing may enter below the safe height."""
+    outline: Sequence[tuple[float, float]] = ()
+    """Of the sheet, where it is not its box."""
     axes: Axes = field(default_factory=Axes)
 
     def tool(self, number: int) -> Assembly | None:
@@ -179,7 +181,8 @@ class _Walk:
     def walk(self, programs: Sequence[Given]) -> list[Snag]:
         if any(self._asks_of_stock(p, b) for p in programs for b in p.reading.blocks):
             w, h = self.world.width, self.world.height
-            self.body = StockBody(Box(0, 0, w, h), max(0.1, math.sqrt(w * h / MOST_CELLS)))
+            cell = max(0.1, math.sqrt(w * h / MOST_CELLS))
+            self.body = StockBody(Box(0, 0, w, h), cell).within(self.world.outline)
         for p in programs:
             self._between(p)
             for b in p.reading.blocks:

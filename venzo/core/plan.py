@@ -19,6 +19,7 @@ from venzo.core.snags import Snag
 from venzo.core.stock.machine import Machine
 from venzo.core.stock.material import Material
 from venzo.core.stock.sheet import Stock
+from venzo.core.stock.zeros import CornerZero, Datum
 from venzo.core.surfacing.board import SurfaceSetup
 from venzo.core.tooling.assembly import NOSE, Assembly
 from venzo.core.tooling.cutter import Cutter, Holder
@@ -228,7 +229,7 @@ class Setup(Value):
     """What the cutters are clamped in."""
     rules: HouseRules
     stock: tuple[Stock, ...] = ()
-    datum: Literal["lower left", "centre"] = "lower left"
+    datum: Datum = CornerZero()
     z_zero: Literal["top", "bed"] = "top"
     sheet_at: Point = (0.0, 0.0)
     """Where the sheet's lower left corner lies on the table, mm."""

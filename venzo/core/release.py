@@ -21,6 +21,7 @@ from venzo.core.plan import Plan, Setup
 from venzo.core.proof.limits import datum_on_sheet
 from venzo.core.proof.program import ToolRun
 from venzo.core.stock.machine import Dialect
+from venzo.core.stock.zeros import called
 from venzo.core.tooling.cutter import Cutter
 from venzo.core.units import show_length
 
@@ -91,6 +92,7 @@ def programs(plan: Plan, derived: DerivedSetup, write: Writer | None = None) -> 
                     plan.name,
                     s.name,
                     s.datum,
+                    list(s.sheet_at),
                     s.z_zero,
                     s.machine,
                     s.stock_of(sheet.sheet),
@@ -141,7 +143,7 @@ def marks_program(
     header = [
         f"VENZO {plan.name}",
         f"setup {setup.name}; sheet {n}; screw marks",
-        f"X0 Y0 {setup.datum} of the sheet; Z0 {zero}",
+        f"X0 Y0 {_zero(setup)}; Z0 {zero}",
         f"units {'inch' if setup.machine.dialect.inch else 'millimetre'}; {setup.machine.name}",
         f"T{cutter.number} {cutter.name}",
         "screw into the marks with the spindle stopped, then run the other files",
@@ -154,6 +156,12 @@ def marks_program(
         0.0 if setup.z_zero == "top" else stock.thickness,
     )
     return [replace(file, text=text)]
+
+
+def _zero(setup: Setup) -> str:
+    """Where X0 Y0 lies, in the words of a header."""
+    unit = "in" if setup.machine.dialect.inch else "mm"
+    return called(setup.datum, setup.machine, lambda v: show_length(v, unit))
 
 
 def _mark_runs(setup: Setup, sheet: SheetPlan, cutter: Cutter) -> list[ToolRun]:
@@ -300,7 +308,7 @@ def _text(
             f"thickness {show_length(stock.thickness, unit)} {'measured' if stock.readings else 'nominal'};"
             f" deepest cut {show_length(depth, unit)}"
         ),
-        f"X0 Y0 {setup.datum} of the sheet; Z0 {at}",
+        f"X0 Y0 {_zero(setup)}; Z0 {at}",
         f"units {'inch' if setup.machine.dialect.inch else 'millimetre'}; {setup.machine.name}",
         *(f"T{c.number} {c.name} D{show_length(c.diameter, unit)}" for c in setup.cutters_named(used)),
         f"{len({c.piece.id for c in cuts})} pieces, {len(cuts)} cuts",

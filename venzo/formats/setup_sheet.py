@@ -15,6 +15,7 @@ from venzo.core.plan import Plan, Setup
 from venzo.core.proof.limits import datum_on_sheet
 from venzo.core.release import ProgramFile
 from venzo.core.snags import Snag
+from venzo.core.stock.zeros import called, touched_off
 from venzo.core.voice import in_unit, thickness
 from venzo.formats.paper import INK, LEFT, Paper
 
@@ -85,7 +86,10 @@ def _facts(derived: DerivedSetup, sheet: SheetPlan) -> list[tuple[str, str]]:
     deepest = max((-min(pc.cut.levels) for pc in sheet.cuts), default=0.0)
     below = max(0.0, deepest - stock.thickness)
     measured = f"mean of {len(stock.readings)} readings, spread {stock.spread:.2f} mm"
-    corner = f"sheet corner at {setup.sheet_at[0]:g}, {setup.sheet_at[1]:g} mm on the table"
+
+    def mm(v: float) -> str:
+        return f"{v:g} mm"
+
     into = f" ({below:.2f} mm into the spoilboard)" if below else ""
     return [
         ("Stock", f"{stock.name}, {stock.width:g} x {stock.height:g} mm"),
@@ -94,7 +98,8 @@ def _facts(derived: DerivedSetup, sheet: SheetPlan) -> list[tuple[str, str]]:
             f"{thickness(stock.thickness, unit_of(setup))}, "
             + (measured if stock.readings else "nominal: measure it"),
         ),
-        ("Zero X Y", f"{setup.datum} of the sheet; {corner}"),
+        ("Zero X Y", called(setup.datum, setup.machine, mm)),
+        ("Touch off", touched_off(setup.datum, setup.machine, setup.sheet_at, mm)),
         ("Zero Z", f"{zero_z}; deepest cut {deepest:.2f} mm below the top{into}"),
         ("Rapid height", f"{setup.machine.clearance:g} mm over the top"),
         ("Hold", _hold(derived, sheet)),

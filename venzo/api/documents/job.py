@@ -47,6 +47,7 @@ from venzo.core.snags import BadInput, Snag
 from venzo.core.stock.machine import Machine
 from venzo.core.stock.material import Material
 from venzo.core.stock.sheet import Flaw
+from venzo.core.stock.zeros import Datum, place, touched_off
 from venzo.core.tooling.cutter import Cutter
 from venzo.core.yields.sheet_yield import JobYield
 from venzo.desk.holding import SheetHolding, sheet_holding
@@ -216,6 +217,8 @@ class StockDocument(Document):
     price: float | None
     outline: tuple[Point, ...]
     flaws: tuple[Flaw, ...]
+    zero_at: Point
+    """Where X0 Y0 lies on it."""
     thickness: float
     spread: float
 
@@ -327,7 +330,9 @@ class SetupDocument(Document):
     material: Material
     cutters: tuple[Cutter, ...]
     rules: HouseRules
-    datum: Literal["lower left", "centre"]
+    datum: Datum
+    touch_off: str
+    """How X0 Y0 is set, in a sentence."""
     z_zero: Literal["top", "bed"]
     sheet_at: Point
     zones_on: tuple[str, ...]
@@ -592,7 +597,16 @@ def _setup(
         kept=[_kept(plan, s, k, shapes, inputs) for k in kept],
         spacing=plan.spacing(s),
         kerf=plan.kerf(s),
-        stock=[StockDocument(**dict(k), thickness=k.thickness, spread=k.spread) for k in s.stock],
+        touch_off=touched_off(s.datum, s.machine, s.sheet_at, lambda v: f"{v:g} mm"),
+        stock=[
+            StockDocument(
+                **dict(k),
+                thickness=k.thickness,
+                spread=k.spread,
+                zero_at=place(s.datum, k, s.machine, s.sheet_at),
+            )
+            for k in s.stock
+        ],
         layout=_layout(plan, d, shapes),
         pieces=[PieceDocument(**dict(q), id=q.id) for q in (s.nest.pieces if s.nest else ())],
         snags=tuple(snags),

@@ -14,6 +14,7 @@ from venzo.core.snags import BadInput
 from venzo.core.stock.machine import Machine
 from venzo.core.stock.material import Material
 from venzo.core.stock.sheet import Stock
+from venzo.core.stock.zeros import Datum, HomeZero, JigZero, SquareZero, on_table
 from venzo.core.tooling.cutter import Cutter, Holder
 
 
@@ -106,7 +107,7 @@ class SetSetup(Value):
     cutters: tuple[Cutter, ...] | None = None
     holders: Annotated[tuple[Holder, ...], Field(max_length=200)] | None = None
     rules: HouseRules | None = None
-    datum: Literal["lower left", "centre"] | None = None
+    datum: Datum | None = None
     z_zero: Literal["top", "bed"] | None = None
     sheet_at: Point | None = None
     zones_on: tuple[Id, ...] | None = None
@@ -126,6 +127,7 @@ class SetSetup(Value):
 
     def says(self, plan: Plan) -> str:
         words = {
+            "datum": "zero",
             "z_zero": "Z zero",
             "sheet_at": "place of the sheet",
             "zones_on": "vacuum zones",
@@ -142,6 +144,9 @@ class SetSetup(Value):
         given = self._given()
         if "sheet_at" in given and max(map(abs, given["sheet_at"])) > 100_000:
             raise BadInput("place of the sheet: more than 100 m from the table's corner")
+        zero = given.get("datum", s.datum)
+        if isinstance(zero, SquareZero | JigZero | HomeZero):
+            on_table(zero, given.get("machine", s.machine))  # it must be there
         if "cutters" in given:
             ids = [c.id for c in given["cutters"]]
             used = {o.cutter for o in s.operations} | {

@@ -12,17 +12,20 @@ from venzo.core.model import Point as XY
 from venzo.core.order.of_sheet import SheetPlan
 from venzo.core.plan import Setup
 from venzo.core.snags import Remedy, Snag, Where, look, stop
+from venzo.core.stock.machine import Corner
 from venzo.core.stock.sheet import Stock
+from venzo.core.stock.zeros import RIM, CentreZero, CornerZero, MarkZero, Zero, called, corner_of, place
 
 LOWEST = 1.0
 """mm over the sheet below which a cutter does not travel without a word."""
+CORNERS: tuple[Corner, ...] = ("lower left", "lower right", "upper left", "upper right")
 BED_CLEAR = 1.0
 """mm of spoilboard that stay between a cutter and the table."""
 
 
 def datum_on_sheet(setup: Setup, stock: Stock) -> XY:
     """Where program X0 Y0 lies on the sheet, mm from its lower left corner."""
-    return (stock.width / 2, stock.height / 2) if setup.datum == "centre" else (0.0, 0.0)
+    return place(setup.datum, stock, setup.machine, setup.sheet_at)
 
 
 def setup_snags(setup: Setup, spacing: float) -> list[Snag]:  # noqa: C901
@@ -135,6 +138,7 @@ def setup_snags(setup: Setup, spacing: float) -> list[Snag]:  # noqa: C901
                     )
                 )
     out += _off_the_sheet(setup)
+    out += _zero_off(setup)
     if setup.stock and not held_at_all(setup):
         stock = setup.stock[0]
         inset = max(10.0, stock.margin / 2)
@@ -239,6 +243,43 @@ def _higher(setup: Setup, proud: float) -> Remedy:
 def _without(setup: Setup, fixing: str) -> Remedy:
     rest = [f.model_dump(mode="json") for f in setup.fixings if f.id != fixing]
     return Remedy(label="Take it away", command={"kind": "set-fixings", "setup": setup.id, "fixings": rest})
+
+
+def _zero_at(setup: Setup, zero: Zero, label: str) -> Remedy:
+    command = {"kind": "set-setup", "setup": setup.id, "datum": zero.model_dump(mode="json")}
+    return Remedy(label=label, command=command)
+
+
+def _zero_off(setup: Setup) -> list[Snag]:
+    """A zero that lies where the sheet has nothing to touch: a sawn corner, a point beside it."""
+    zero = setup.datum
+    if not isinstance(zero, CornerZero | MarkZero):
+        return []
+    out = []
+    for k in (k for k in setup.stock if k.quantity):
+        real = Polygon(k.outline) if k.outline else box(0, 0, k.width, k.height)
+        at = Point(place(zero, k, setup.machine, setup.sheet_at))
+        away = real.distance(at)
+        if away <= RIM:
+            continue
+        what = called(zero, setup.machine, lambda v: f"{v:g} mm")
+        others = [
+            CornerZero(corner=c)
+            for c in CORNERS
+            if real.distance(Point(corner_of(c, k.width, k.height))) <= RIM
+        ]
+        mend = [_zero_at(setup, z, f"Zero at the {z.corner}") for z in others[:1]]
+        mend.append(_zero_at(setup, CentreZero(), "Zero at the centre"))
+        out.append(
+            stop(
+                "zero.off-sheet",
+                f"{k.name}: the zero, {what}, lies {away:.1f} mm beside what there is of it: nothing can be"
+                " touched there; take another zero",
+                {"setup": setup.id, "stock": k.id},
+                *mend,
+            )
+        )
+    return out
 
 
 def _off_the_sheet(setup: Setup) -> list[Snag]:

@@ -8,7 +8,7 @@ from typing import Annotated, Literal
 from pydantic import AfterValidator, Field, model_validator
 
 from venzo.core.holding.vacuum import Pump, Spoilboard
-from venzo.core.model import Id, Name, NotNegative, Positive, Value
+from venzo.core.model import Id, Name, NotNegative, Point, Positive, Value
 from venzo.core.motion.time import CORNER, Axes
 from venzo.core.tooling.assembly import DustShoe
 
@@ -29,6 +29,26 @@ class Zone(Value):
 
     id: Id
     rect: Rect
+
+
+Corner = Literal["lower left", "lower right", "upper left", "upper right"]
+
+
+class Grid(Value):
+    """A numbered grid on the table: ``at``: lower left corner of square 1, 1 on the table, mm."""
+
+    pitch: Annotated[float, Field(ge=1, le=2000)] = 100.0
+    at: Point = (0.0, 0.0)
+    columns: Annotated[int, Field(ge=1, le=1000)] = 10
+    rows: Annotated[int, Field(ge=1, le=1000)] = 10
+
+
+class Jig(Value):
+    """A corner that work is laid against, on the table, mm."""
+
+    id: Id
+    name: Name
+    at: Point
 
 
 class Dialect(Value):
@@ -88,7 +108,10 @@ class Machine(Value):
     shoe: DustShoe | None = None
     """The dust shoe, where it goes down with the spindle; None: none, or it floats on the work."""
     cooling: tuple[Literal["air", "mist", "flood"], ...] = ()
-    home: Literal["lower left", "lower right", "upper left", "upper right"] = "lower left"
+    home: Corner = "lower left"
+    """The corner of the table at which its own coordinates are 0."""
+    grid: Grid | None = None
+    jigs: Annotated[tuple[Jig, ...], Field(max_length=40)] = ()
     rate_per_hour: NotNegative = 0.0
     change_seconds: NotNegative = 20.0
     dialect: Dialect = Dialect()

@@ -23,6 +23,8 @@ export type Feature = S["FeatureDrawn"];
 export type Contour = S["OutlineDrawn"];
 export type Part = S["PartDocument"];
 export type Piece = S["PieceDocument"];
+/** Where X0 Y0 lies. */
+export type Datum = S["SetupDocument"]["datum"];
 export type Stock = S["StockDocument"];
 export type Flaw = S["Flaw"];
 export type KeptPiece = S["KeptPiece"];
@@ -145,7 +147,8 @@ export type Setup = {
   cutters: Cutter[];
   rules: Rules;
   stock: Stock[];
-  datum: "lower left" | "centre";
+  datum: Datum;
+  touch_off: string;
   z_zero: "top" | "bed";
   sheet_at: XY;
   zones_on: string[];

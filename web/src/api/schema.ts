@@ -349,6 +349,13 @@ export interface components {
             family: "wood" | "plastic" | "aluminium" | "steel";
             digest: string;
         };
+        CentreZero: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "centre";
+        };
         Chamfer: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -582,6 +589,18 @@ export interface components {
             y: number;
             angle: number;
             inside: boolean;
+        };
+        CornerZero: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "corner";
+            /**
+             * @default lower left
+             * @enum {string}
+             */
+            corner: "lower left" | "lower right" | "upper left" | "upper right";
         };
         CornersDocument: {
             mm: [
@@ -1047,6 +1066,24 @@ export interface components {
             setup: string;
             id: string;
         };
+        Grid: {
+            /** @default 100 */
+            pitch: number;
+            /**
+             * @default [
+             *       0,
+             *       0
+             *     ]
+             */
+            at: [
+                number,
+                number
+            ];
+            /** @default 10 */
+            columns: number;
+            /** @default 10 */
+            rows: number;
+        };
         Groove: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -1209,6 +1246,13 @@ export interface components {
             length: number;
             /** @default [] */
             collets: number[];
+        };
+        HomeZero: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "home";
         };
         HouseRules: {
             /** @default Shop rules */
@@ -1573,6 +1617,22 @@ export interface components {
             /** @default false */
             holes: boolean;
         };
+        Jig: {
+            id: string;
+            name: string;
+            at: [
+                number,
+                number
+            ];
+        };
+        JigZero: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "jig";
+            jig: string;
+        };
         JobChanged: {
             revision: number;
         };
@@ -1923,6 +1983,9 @@ export interface components {
              * @enum {string}
              */
             home: "lower left" | "lower right" | "upper left" | "upper right";
+            grid?: components["schemas"]["Grid"] | null;
+            /** @default [] */
+            jigs: components["schemas"]["Jig"][];
             /** @default 0 */
             rate_per_hour: number;
             /** @default 20 */
@@ -1963,6 +2026,28 @@ export interface components {
             setup: string;
             recipe: components["schemas"]["Panel"] | components["schemas"]["Ring"] | components["schemas"]["Strip"] | components["schemas"]["Inset"] | components["schemas"]["BoxSet"] | components["schemas"]["MortiseTenon"] | components["schemas"]["Lettering"] | components["schemas"]["LetteredBoard"];
             drawing?: string | null;
+        };
+        MarkZero: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "mark";
+            /**
+             * @default pencilled point
+             * @enum {string}
+             */
+            what: "pencilled point" | "hole" | "cross";
+            /**
+             * @default [
+             *       0,
+             *       0
+             *     ]
+             */
+            at: [
+                number,
+                number
+            ];
         };
         Material: {
             id: string;
@@ -3310,7 +3395,7 @@ export interface components {
             cutters?: components["schemas"]["Cutter"][] | null;
             holders?: components["schemas"]["Holder"][] | null;
             rules?: components["schemas"]["HouseRules"] | null;
-            datum?: ("lower left" | "centre") | null;
+            datum?: (components["schemas"]["CornerZero"] | components["schemas"]["CentreZero"] | components["schemas"]["MarkZero"] | components["schemas"]["SquareZero"] | components["schemas"]["JigZero"] | components["schemas"]["HomeZero"]) | null;
             z_zero?: ("top" | "bed") | null;
             sheet_at?: [
                 number,
@@ -3368,10 +3453,12 @@ export interface components {
             /** @default [] */
             stock: components["schemas"]["Stock"][];
             /**
-             * @default lower left
-             * @enum {string}
+             * @default {
+             *       "kind": "corner",
+             *       "corner": "lower left"
+             *     }
              */
-            datum: "lower left" | "centre";
+            datum: components["schemas"]["CornerZero"] | components["schemas"]["CentreZero"] | components["schemas"]["MarkZero"] | components["schemas"]["SquareZero"] | components["schemas"]["JigZero"] | components["schemas"]["HomeZero"];
             /**
              * @default top
              * @enum {string}
@@ -3427,8 +3514,8 @@ export interface components {
             material: components["schemas"]["Material"];
             cutters: components["schemas"]["Cutter"][];
             rules: components["schemas"]["HouseRules"];
-            /** @enum {string} */
-            datum: "lower left" | "centre";
+            datum: components["schemas"]["CornerZero"] | components["schemas"]["CentreZero"] | components["schemas"]["MarkZero"] | components["schemas"]["SquareZero"] | components["schemas"]["JigZero"] | components["schemas"]["HomeZero"];
+            touch_off: string;
             /** @enum {string} */
             z_zero: "top" | "bed";
             sheet_at: [
@@ -3661,6 +3748,17 @@ export interface components {
             rule: string;
             at: number[][];
         };
+        SquareZero: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "square";
+            /** @default 1 */
+            column: number;
+            /** @default 1 */
+            row: number;
+        };
         StepPlan: {
             operation: string;
             /** @enum {string} */
@@ -3737,6 +3835,10 @@ export interface components {
                 number
             ][];
             flaws: components["schemas"]["Flaw"][];
+            zero_at: [
+                number,
+                number
+            ];
             thickness: number;
             spread: number;
         };

@@ -2,6 +2,7 @@ import type { Machine } from "../api/model";
 import { MachineAxes } from "./MachineAxes";
 import { MachineDrive, MachineOrders } from "./MachineDrive";
 import { MachineTable } from "./MachineTable";
+import { MachineZeros } from "./MachineZeros";
 import { type Ctx, TextToken } from "./shelf";
 
 export function Machines({ lib, save, remove }: Ctx) {
@@ -18,6 +19,7 @@ export function Machines({ lib, save, remove }: Ctx) {
             <MachineDrive m={m} set={set} />
             <MachineAxes m={m} set={set} />
             <MachineOrders m={m} set={set} />
+            <MachineZeros m={m} set={set} />
             <p className="mt-2 flex gap-2">
               <button
                 className="key !py-0"

@@ -216,7 +216,7 @@ function Drawing(props: DrawingProps) {
   const handles = useFixingHandles(shown, grip, at, onScrews, onFixings);
   const [sx, sy] = setup.sheet_at,
     { k } = camera,
-    zero = px(setup.datum === "centre" ? [stock.width / 2, stock.height / 2] : [0, 0]);
+    zero = px(stock.zero_at);
   const twice = (p: Piece, part: Part, e: React.MouseEvent) => {
     if (station === "cuts" && onTabs) addTab(shown, p, part, toPart(at(e), p), onTabs);
   };

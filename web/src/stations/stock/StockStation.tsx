@@ -7,6 +7,7 @@ import { Section } from "../../shared/Section";
 import { Snags } from "../../shared/Snags";
 import { bare, length, LengthField, readCorners, readLengths, useUnit } from "../../shared/lengths";
 import { QuantityField } from "../parts/PartsStation";
+import { Zero } from "./Zero";
 
 export type Sketch = { stock: string; points: XY[] } | null;
 type Drawn = { sketch: Sketch; setSketch: (s: Sketch) => void; onShow?: (stock: string) => void };
@@ -84,35 +85,7 @@ export function StockDocket({
           + a sheet of your own
         </button>
       </div>
-      <Section strong title="Zero" figure={`X Y ${setup.datum}, Z ${setup.z_zero}`}>
-        <div className="mt-1 flex flex-wrap gap-1.5">
-          {(["lower left", "centre"] as const).map((d) => (
-            <button
-              key={d}
-              className={setup.datum === d ? "key-strong" : "key"}
-              aria-pressed={setup.datum === d}
-              onClick={() => set({ datum: d })}
-            >
-              X Y at {d}
-            </button>
-          ))}
-          {(["top", "bed"] as const).map((z) => (
-            <button
-              key={z}
-              className={setup.z_zero === z ? "key-strong" : "key"}
-              aria-pressed={setup.z_zero === z}
-              onClick={() => set({ z_zero: z })}
-            >
-              Z on the {z}
-            </button>
-          ))}
-        </div>
-        <p className="label mt-1">
-          {setup.z_zero === "top"
-            ? "Z at the top: an error in thickness goes into the spoilboard."
-            : "Z on the bed: through cuts are exact; an error in thickness goes into pocket depth."}
-        </p>
-      </Section>
+      <Zero setup={setup} set={set} />
       <Section
         strong
         title="Where the sheet lies"

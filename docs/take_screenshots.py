@@ -53,6 +53,8 @@ with sync_playwright() as p:
     page.mouse.click(sheet["x"] + 120, sheet["y"] + 60)
     page.mouse.click(sheet["x"] + 860, sheet["y"] + 200)
     page.get_by_test_id("cut-section").wait_for()
+    page.get_by_test_id("verdict").wait_for(timeout=60_000)
+    page.get_by_test_id("moment").wait_for()
     take("prove")
     page.goto(ADDRESS + JOB + "nest")
     page.get_by_role("button", name="Keep this layout").click()

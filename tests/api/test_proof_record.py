@@ -11,7 +11,7 @@ from venzo.core.runs.records import READ, SheetProven
 from venzo.core.snags import BadInput
 from venzo.desk import jobs
 from venzo.desk.cut_stock import SheetAt
-from venzo.desk.proof_record import SheetLookedAt, look_at, verdict
+from venzo.desk.proof_record import SheetLookedAt, look_at, records, verdict
 from venzo.store.author import made_by
 from venzo.store.store import Conflict
 
@@ -56,6 +56,8 @@ def test_a_record_stands_until_something_changes_and_says_what(job):
         pytest.fail(f"the trial job stops: {[r.message for r in v.rules if r.severity == 'stop']}")
     let_go(job, v, note="tabs are on the long sides")
     r = seen(job).record
+    (listed,) = records(job.store, job.store.get(job.job))
+    assert listed.record == r and listed.setup == job.setup.id
     assert (r.author, r.note, r.changed, r.revision) == (
         "Ann",
         "tabs are on the long sides",

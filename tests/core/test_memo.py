@@ -98,7 +98,7 @@ def test_the_longest_unasked_goes_first_and_what_is_too_heavy_is_not_kept():
 )
 def test_what_is_reckoned_is_near_what_is_held(make):
     make()
-    tracemalloc.start(25)
+    tracemalloc.start(4)
     try:
         value = make()
         # only what was asked for here: other threads of the test runner take memory meanwhile

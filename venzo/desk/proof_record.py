@@ -64,6 +64,15 @@ class SheetVerdict(Value):
     record: RecordOfProof | None
 
 
+class SheetRecord(Value):
+    """The last record that somebody looked at a sheet's proof; None: nobody did."""
+
+    setup: str
+    sheet: str
+    copy_no: int
+    record: RecordOfProof | None
+
+
 class SheetLookedAt(Value):
     """A person looked at a sheet's proof as it was ``seen``, and lets it go."""
 
@@ -95,6 +104,20 @@ def verdict(store: Store, revision: Revision, at: SheetAt) -> SheetVerdict:
         seen=digest(now, [s.plain() for s in snags]),
         record=_latest(store, plan.id, at, now),
     )
+
+
+def records(store: Store, revision: Revision) -> list[SheetRecord]:
+    """Who looked at the proof of each sheet of a job, and what is otherwise since."""
+    plan = revision.plan
+    out = []
+    for d in jobs.derive(store, plan, hold=False).values():
+        for sheet in d.sheets:
+            at = SheetAt(setup=d.setup.id, sheet=sheet.sheet, copy_no=sheet.copy_no)
+            stock = sheet_of(store, plan, at)[2]
+            now = follows_from(store, plan, d, sheet, stock)
+            found = _latest(store, plan.id, at, now)
+            out.append(SheetRecord(setup=at.setup, sheet=at.sheet, copy_no=at.copy_no, record=found))
+    return out
 
 
 def look_at(store: Store, job: str, said: SheetLookedAt) -> None:

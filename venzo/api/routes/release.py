@@ -66,6 +66,11 @@ def routes(store: Store) -> APIRouter:
         """The verdict on a sheet: every rule that spoke, and the last record that somebody looked."""
         return proof_record.verdict(store, store.get(job), at)
 
+    @router.get("/jobs/{job}/proof/records")
+    def looked(job: str) -> list[proof_record.SheetRecord]:
+        """Who looked at the proof of each sheet, and what is otherwise since."""
+        return proof_record.records(store, store.get(job))
+
     @router.post("/jobs/{job}/proof/sheet")
     def looked_at(job: str, said: proof_record.SheetLookedAt) -> proof_record.SheetVerdict:
         """Record that somebody looked at a sheet's proof as it was seen, and lets it go."""

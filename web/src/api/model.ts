@@ -412,5 +412,7 @@ export type LeftRemedies = S["LeftRemedies"];
 export type CutSection = S["SectionDocument"];
 /** What every moment of a tape asks of cutter, spindle and machine. */
 export type LoadDocument = S["LoadDocument"];
+/** Who looked at a sheet's proof. */
+export type SheetRecord = S["SheetRecord"];
 /** The verdict on a sheet, and the record that somebody looked. */
 export type SheetVerdict = S["SheetVerdict"];

@@ -3639,6 +3639,12 @@ export interface components {
             /** @default  */
             note: string;
         };
+        SheetRecord: {
+            setup: string;
+            sheet: string;
+            copy_no: number;
+            record: components["schemas"]["RecordOfProof"] | null;
+        };
         SheetRun: {
             /**
              * @default sheet

@@ -4,6 +4,7 @@ import { Snags } from "../../shared/Snags";
 import { inUnit } from "../../shared/Tokens";
 import { useUnit } from "../../shared/lengths";
 import { RunsOfSetup } from "../log/Runs";
+import { LookedAt } from "./LookedAt";
 
 export function ReleaseDocket({
   job,
@@ -70,6 +71,7 @@ export function ReleaseDocket({
           {ready ? "Download programs and papers" : "Download the papers only"}
         </a>
       )}
+      <LookedAt />
       <ul className="mt-3">
         {r.files.map((f) => (
           <li key={f.name} className="rule flex items-baseline gap-2 py-1">

@@ -25,7 +25,10 @@ export function useVerdict() {
         seen: found.data?.seen,
         note,
       }),
-    onSuccess: (now) => client.setQueryData(queryKey, now),
+    onSuccess: (now) => {
+      client.setQueryData(queryKey, now);
+      client.invalidateQueries({ queryKey: ["proof-records", job.id] });
+    },
     onError: () => client.invalidateQueries({ queryKey }),
   });
   return { found, look };

@@ -90,7 +90,7 @@ def test_from_drawings_to_programs(api):
         for p in pypdf.PdfReader(io.BytesIO(files.read(next(n for n in names if n.endswith(".pdf"))))).pages
     )
     assert (
-        "lower left of the sheet" in text
+        "lower left corner of the sheet" in text
         and "17.6 mm" in text
         and "8 mm compression" in text
         and "released" in text

@@ -17,6 +17,7 @@ from venzo.core.cuts.operations import Bore, Chamfer, Groove, Pocket, Profile, V
 from venzo.core.edits import SetContour, SetSetup, SetSteps, SetStock
 from venzo.core.edits.asks import AlterPart
 from venzo.core.plan import AcceptedNest
+from venzo.core.stock.zeros import CornerZero
 from venzo.demo.library import CUTTERS
 from venzo.desk import drawings, jobs, remedies
 
@@ -453,6 +454,7 @@ PLANS = {
     "stock.spread": ("look", lambda s: stock(trial(s), readings=(17.4, 17.9, 17.6))),
     "stock.unmeasured": ("look", lambda s: stock(trial(s), readings=())),
     "stock.far-from-nominal": ("look", lambda s: stock(trial(s), nominal=20.0)),
+    "zero.off-sheet": ("stop", lambda s: sawn_at_zero(trial(s))),
     "table.clearance": ("stop", lambda s: trial(s).fix(Clamp(id="c", x=40, y=40, proud=25.0))),
     "table.heights": ("look", lambda s: machine(trial(s), retract=0.5)),
     "table.outside": ("stop", lambda s: TrialJob(s, (PLATE, [(3, 100)]))),
@@ -461,6 +463,13 @@ PLANS = {
     "table.across": ("look", lambda s: stock(trial(s), width=500.0, height=800.0)),
     "table.dead-area": ("stop", lambda s: machine(trial(s), dead_areas=((0, 0, 120, 900),))),
 }
+
+
+def sawn_at_zero(b):
+    """The upper right corner is sawn off, and the zero is there."""
+    b = stock(b, outline=((0, 0), (600, 0), (600, 300), (500, 400), (0, 400)))
+    b.do(SetSetup(setup="main", datum=CornerZero(corner="upper right")))
+    return b
 
 
 def _board(thickness, leak=3.0):

@@ -74,6 +74,8 @@ SETTINGS = {
     "aluminium, screws": ("aluminium-6000", "small-bench", "screws"),
     "aluminium, vacuum": ("aluminium-6000", "long-bed", None),
 }
+QUICK = ("viewing-slot-glazing", "hinge-and-latch-plates")
+"""Jobs of the demo whose loads are measured in every run; of all in the long check."""
 SHEETS = {"birch-ply": (17.6, 18.0), "acrylic": (5.9, 6.0), "aluminium-6000": (3.0, 3.0)}
 
 
@@ -233,7 +235,7 @@ def test_sound_ordinary_plans_and_the_demo_meet_no_stop_and_hardly_a_look(sound,
     for j in demo.jobs():
         plan = demo.get(j["id"]).plan
         if any(s.nest and s.nest.pieces for s in plan.setups):
-            looks = looks_of(demo, plan, j["id"])
+            looks = looks_of(demo, plan, j["id"], MANY > 1 or j["id"] in QUICK)
             print(f"demo, {j['id']}: {dict(looks)}")
             plans, total = plans + 1, total + looks
     print(f"{plans} plans: {sum(total.values())} looks, by rule {dict(total)}")

@@ -17,9 +17,9 @@ from venzo.desk.jobs import programs
 from venzo.formats.rs274 import interpret
 from venzo.store.store import Store
 
-PLACES = 2 * MANY
-LONGEST = 4000
-"""Lines of a program; longer ones (a carved board) are tampered with in one place only."""
+PLACES = 2 * MANY if MANY > 1 else 6
+LONGEST = 4000 if MANY > 1 else 1200
+"""Lines of a program; longer ones (a carved board) where no short one will do, and in one place only."""
 NEAR = 4
 """Lines by which the line that is named may be away from the first that does something else."""
 
@@ -76,10 +76,11 @@ def places(kind, shelf, many):
     """(program, its text, the tampered text) at seeded random places."""
     rng = np.random.default_rng(sum(map(ord, kind)))
     apply, found = {**TAMPERED, **HARMLESS}[kind], 0
-    for _ in range(40 * many):
+    for k in range(80 * many):
         item = shelf[int(rng.integers(len(shelf)))]
         lines = item[0].text.splitlines()
-        if len(lines) > LONGEST and found:
+        first = MANY == 1 and k < 40  # short ones first; long ones where those did no harm
+        if (first and (len(lines) > LONGEST or found >= 2)) or (MANY > 1 and len(lines) > LONGEST and found):
             continue
         new = apply(lines, rng)
         if new is None or new == lines:
@@ -120,7 +121,7 @@ def test_what_does_harm_is_found_with_its_line(kind, shelf, record_property):
 @pytest.mark.parametrize("kind", HARMLESS)
 def test_what_does_no_harm_passes(kind, shelf):
     tried = 0
-    for item, before, after in places(kind, shelf, PLACES // 2 or 1):
+    for item, before, after in places(kind, shelf, PLACES // 2 if MANY > 1 else 1):
         assert not harmful(before, after), "the independent reading agrees"
         assert not judged(item, after), f"{kind}: a false stop in {item[0].name}"
         tried += 1

@@ -145,16 +145,16 @@ def test_real_programs_take_as_long_as_in_a_simulation(store):
 
 
 def test_demo_programs_take_as_long_as_in_a_simulation(demo):
-    """Every eleventh cut of every sheet of the demo; a carved board's first 400 moves."""
+    """Some cuts of every sheet of the demo; a carved board's first 250 moves."""
     tried = 0
     for j in demo.jobs():
         for d in jobs.derive(demo, demo.get(j["id"]).plan, hold=False).values():
-            for c in (c for s in d.sheets for c in s.cuts[::11]):
-                moves = c.moves[:400]
+            for c in (c for s in d.sheets for c in s.cuts[::15]):
+                moves = c.moves[:250]
                 axes = d.setup.machine.axes
                 assert path_time(moves, axes)[0] == pytest.approx(simulated(moves, axes, 0.06), rel=0.01)
                 tried += 1
-    assert tried >= 25
+    assert tried >= 20
 
 
 def test_another_speed_of_z_or_another_deviation_is_another_time(store):

@@ -292,9 +292,9 @@ def test_a_sheet_is_let_go_by_somebody_and_says_what_changed_since(page, served)
     page.get_by_role("button", name=re.compile("^zero:")).click()
     page.get_by_role("option", name="a place on the sheet").click()
     expect(page.get_by_test_id("touch-off")).to_contain_text("bring a pointed tool over the point")
-    page.get_by_role("button", name="zero X").click()
-    page.get_by_label("zero X").fill("5000")
-    page.get_by_label("zero X").press("Enter")
+    page.get_by_role("button", name=re.compile("^zero X")).click()
+    page.get_by_role("textbox", name=re.compile("^zero X")).fill("5000")
+    page.get_by_role("textbox", name=re.compile("^zero X")).press("Enter")
     expect(page.get_by_label("Snags")).to_contain_text("nothing can be touched there")
     page.get_by_role("button", name="Zero at the centre").click()
     expect(page.get_by_test_id("touch-off")).to_contain_text("halve")
@@ -302,7 +302,10 @@ def test_a_sheet_is_let_go_by_somebody_and_says_what_changed_since(page, served)
     expect(looked).to_contain_text(
         re.compile("Was looked at by Mara.*Changed since: .*the zeros"), timeout=60_000
     )
-    page.get_by_role("button", name="Undo").click()
+    for _ in range(3):  # a place, its X, the centre
+        before = page.get_by_text(re.compile(r"^change \d+")).first.inner_text()
+        page.get_by_role("button", name="Undo").click()
+        expect(page.get_by_text(re.compile(r"^change \d+")).first).not_to_have_text(before)
     expect(looked).to_contain_text("It is still as it was.", timeout=60_000)
 
 

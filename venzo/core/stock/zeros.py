@@ -84,7 +84,7 @@ Datum = Annotated[Zero, Field(discriminator="kind"), BeforeValidator(_as_it_was)
 def corner_of(corner: Corner, width: float, height: float) -> Point:
     """A corner of a box, from its lower left.
 
-    >>> corner_of("upper left", 600, 400)
+    >>> corner_of("upper left", 600.0, 400.0)
     (0.0, 400.0)
     """
     return (width if "right" in corner else 0.0, height if "upper" in corner else 0.0)

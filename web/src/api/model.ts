@@ -304,7 +304,7 @@ export type ProofSheet = S["ProofDocument"];
 export type Station = "parts" | "stock" | "nest" | "cuts" | "prove" | "yield" | "release";
 export const STATIONS: { id: Station; title: string; rules: string[] }[] = [
   { id: "parts", title: "Parts", rules: ["intake", "parts"] },
-  { id: "stock", title: "Stock & table", rules: ["stock", "table"] },
+  { id: "stock", title: "Stock & table", rules: ["stock", "table", "zero"] },
   { id: "nest", title: "Nest", rules: ["nest"] },
   {
     id: "cuts",
@@ -315,6 +315,12 @@ export const STATIONS: { id: Station; title: string; rules: string[] }[] = [
   { id: "yield", title: "Yield", rules: [] },
   { id: "release", title: "Release", rules: [] },
 ];
+
+/** What is said of matters that a station is about. */
+export const snagsOf = (station: Station, snags: Snag[]) => {
+  const rules = STATIONS.find((s) => s.id === station)!.rules;
+  return snags.filter((s) => rules.includes(s.rule.split(".")[0]));
+};
 
 export const clock = (s: number) => {
   const all = Math.round(s),

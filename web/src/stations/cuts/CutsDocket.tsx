@@ -2,7 +2,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 
 import type { Edits } from "../../api/edits";
-import type { Job, Setup, SheetPlan, Snag } from "../../api/model";
+import { type Job, type Setup, type SheetPlan, type Snag, snagsOf } from "../../api/model";
 import { CarveDocket } from "../../carving/CarveDocket";
 import { carvable, type CarveLook } from "../../carving/carving";
 import { FeedsBench } from "../../feeds/FeedsBench";
@@ -63,11 +63,7 @@ function CutDocket(props: Props & { held: boolean; onHeld: () => void }) {
     [group, setGroup] = useState<"part" | "cutter">("part");
   const piece = setup.pieces.find((p) => p.id === selected),
     part = piece && job.parts.find((p) => p.id === piece.part);
-  const snags = setup.snags.filter((s) =>
-    ["plan", "cuts", "feeds", "carve", "holding", "order", "choice", "cutters"].includes(
-      s.rule.split(".")[0],
-    ),
-  );
+  const snags = snagsOf("cuts", setup.snags);
   const stops = snags.filter((s) => s.severity === "stop"),
     rest = snags.filter((s) => s.severity !== "stop");
   const find = (s: Snag) =>

@@ -1,3 +1,4 @@
+import { snagsOf } from "../../api/model";
 import { useJobView } from "../../job/view";
 import { Choices } from "../../shared/Choices";
 import { Section } from "../../shared/Section";
@@ -31,7 +32,7 @@ export function NestDocket() {
         {length(web, unit, 1)}
       </p>
       <Snags
-        snags={setup.snags.filter((s) => s.rule.startsWith("nest"))}
+        snags={snagsOf("nest", setup.snags)}
         edits={edits}
         quiet
         onFind={(s) => {

@@ -1,7 +1,7 @@
 import { useRef, useState } from "react";
 
 import type { Edits } from "../../api/edits";
-import type { Command, Job, Part, Setup } from "../../api/model";
+import { type Command, type Job, type Part, type Setup, snagsOf } from "../../api/model";
 import { Pick } from "../../shared/Pick";
 import { Snags } from "../../shared/Snags";
 import { focusBeside } from "../../shared/keys";
@@ -225,7 +225,7 @@ export function PartsDocket({
 }) {
   const { unit } = useUnit();
   const part = job.parts.find((p) => p.id === selected);
-  const snags = setup.snags.filter((s) => ["intake", "parts"].includes(s.rule.split(".")[0]));
+  const snags = snagsOf("parts", setup.snags);
   if (!part)
     return (
       <>

@@ -1,7 +1,7 @@
 import { useState } from "react";
 
 import { type Edits } from "../../api/edits";
-import type { Changes, Flaw, Setup, Stock, XY } from "../../api/model";
+import { type Changes, type Flaw, type Setup, snagsOf, type Stock, type XY } from "../../api/model";
 import { useLibrary } from "../../api/queries";
 import { Section } from "../../shared/Section";
 import { Snags } from "../../shared/Snags";
@@ -36,10 +36,7 @@ export function StockDocket({
         {bare(setup.machine.height, unit, 1)} {unit}
         {dead ? `, ${dead} dead area${dead === 1 ? "" : "s"}` : ""}, home at {setup.machine.home}
       </p>
-      <Snags
-        snags={setup.snags.filter((s) => ["stock", "table"].includes(s.rule.split(".")[0]))}
-        edits={edits}
-      />
+      <Snags snags={snagsOf("stock", setup.snags)} edits={edits} />
       {setup.stock.map((s) => (
         <StockCard
           key={s.id}

@@ -22,6 +22,7 @@ HEAD = "G21 G90 G17\nS18000 M3\nG0 X10 Y10\nG0 Z5\n"
 END = "\nG0 Z5\nM5\nM30\n"
 SLOT = "G1 Z-5 F500\nG1 X60 F2000"
 CLAMP = Obstacle("c", "clamp", "the clamp at 90, 10", box(85, 5, 95, 15), 12.0, False)
+CLAMP_RIGHT = Obstacle("r", "clamp", "the clamp at 95, 45", box(92, 40, 99, 50), 12.0, False)
 SCREW = Obstacle("s", "screw", "the screw at 50, 50", Point(50, 50).buffer(4), 3.0, True)
 PIN = Obstacle("p", "pin", "the pin at 30, 80", Point(30, 80).buffer(5), 8.0, True)
 SURFACER = "surfacing:25"
@@ -90,10 +91,20 @@ FOUND = {
         "proof.nut",
         5,
     ),
+    "the nut into what is only cut later in the same run": (
+        # down 12 mm in the middle, then all about it: by the end nothing stands that it could meet
+        lambda: said(
+            "G0 X50 Y50\nG1 Z-12 F500\n"
+            + "".join(f"X{x}\nY{-12 if n % 2 else 112}\n" for n, x in enumerate(range(-12, 113, 4))),
+            ["flat:6:out=10:nut=16"],
+        ),
+        "proof.nut",
+        6,
+    ),
     "the nut into a wall beside a slot": (
         lambda: said("G1 Z-6 F500\nX60\nX10\nG1 Z-12\nG1 X60", ["flat:6:out=10:nut=20"]),
         "proof.nut",
-        None,
+        8,
     ),
     "the shoe onto the work": (
         lambda: said("G1 Z-12 F500\nG1 X60 F900", ["flat:6:out=20"], shoe=DustShoe(lower=10)),
@@ -123,6 +134,16 @@ FOUND = {
         lambda: said(SLOT + "\nG0 Z90", envelope="200x200x90"),
         "proof.table",
         None,
+    ),
+    "an arc through a dead area": (
+        lambda: said("G1 Z-5 F500\nG2 X10 Y60 I0 J25 F900", dead=[(-40, 20, -5, 50)], safe=3.0),
+        "proof.table",
+        6,
+    ),
+    "an arc into a clamp": (
+        lambda: held("G0 X60\nG1 Z-5 F500\nG3 X60 Y80 I0 J35 F900", CLAMP_RIGHT),
+        "proof.fixing",
+        7,
     ),
     "into a dead area": (lambda: said(SLOT, dead=[(40, 0, 60, 30)], safe=3.0), "proof.table", 6),
     "across the corner of a dead area": (

@@ -9,6 +9,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
+import numpy.typing as npt
 import shapely
 from shapely.geometry import box
 
@@ -146,6 +147,14 @@ def _plunges(m: Array) -> Mask:
     straight = np.hypot(np.diff(m[:, X]), np.diff(m[:, Y])) < 1e-6
     down = (m[1:, Z] < m[:-1, Z] - 1e-6) & (m[1:, Z] < -1e-6)
     return straight & down & (m[1:, KIND] != RAPID)
+
+
+def _ways(m: Array) -> npt.NDArray[np.object_]:
+    """The way of every move after the first in plan, arcs along themselves."""
+    out = shapely.linestrings(np.stack([m[:-1, [X, Y]], m[1:, [X, Y]] + 1e-9], axis=1))
+    for k in np.flatnonzero(m[1:, KIND] >= CW):
+        out[k] = shapely.linestrings(polyline(m[k : k + 2], CHORD)[:, :2])
+    return out
 
 
 def _first_beyond(m: Array, reach: tuple[float, float, float, float]) -> int:
@@ -366,7 +375,7 @@ class _Walk:
         if not self.world.dead:
             return
         low = np.minimum(m[:-1, Z], m[1:, Z]) < (self.world.safe or math.inf)
-        lines = shapely.linestrings(np.stack([m[:-1, [X, Y]], m[1:, [X, Y]] + 1e-9], axis=1))
+        lines = _ways(m)
         for x0, y0, x1, y1 in self.world.dead:
             # a move along its edge stays out
             inside = shapely.intersects(lines, box(x0 + 1e-3, y0 + 1e-3, x1 - 1e-3, y1 - 1e-3)) & low
@@ -405,7 +414,7 @@ class _Walk:
             radius, height = tool.above_tip[ABOVE.index(how)]
         elif how == "shank":
             radius, height = tool.cutter.shank / 2, tool.edge or 0.0
-        lines = shapely.linestrings(np.stack([m[:-1, [X, Y]], m[1:, [X, Y]] + 1e-9], axis=1))
+        lines = _ways(m)
         near = (shapely.distance(lines, t.shape) < radius) & (
             np.minimum(m[:-1, Z], m[1:, Z]) + height < t.top + self.world.keep
         )
@@ -435,10 +444,15 @@ class _Walk:
                 j += 1
             run = m[k - 1 : j]
             if m[k, KIND] == RAPID:
+                self._above(p, b, run, k, tool)
                 self._fast(p, b, run, k, tool)
+            elif not tool.estimated and any(r and run[:, Z].min() + h < -SCRATCH for r, h in tool.above_tip):
+                # move by move: what is cut later in the run still stands by then
+                for i in range(1, len(run)):
+                    self._cut(p, b, run[i - 1 : i + 1], k + i - 1, tool)
+                    self._above(p, b, run[i - 1 : i + 1], k + i - 1, tool)
             else:
                 self._cut(p, b, run, k, tool)
-            self._above(p, b, run, k, tool)
             k = j
 
     def _fast(self, p: Given, b: Block, run: Array, k: int, tool: Assembly) -> None:
@@ -496,8 +510,7 @@ class _Walk:
                 continue
             stands = self.body.highest(low[:, :2], radius) > low[:, 2] + height + SCRATCH
             if stands.any():
-                i = max(1, int(np.argmax(run[:, Z] + height < -1e-6)))
-                line = b.lines[min(k - 1 + i, len(b.lines) - 1)]
+                line = b.lines[k]
                 words = (
                     f"line {line}: {_CALLED[what]} runs into the work: it is {height:g} mm over the tip of"
                     f" {tool.cutter.name}, the cut is deeper"

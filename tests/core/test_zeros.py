@@ -6,13 +6,14 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from pydantic import ValidationError
 
 from tests.support.trial import TrialJob, rect
 from venzo.core.cuts.moves import KIND, X, Y
 from venzo.core.edits import SetSetup, SetStock, read_command
 from venzo.core.plan import Setup
 from venzo.core.snags import BadInput
-from venzo.core.stock.machine import Grid, Jig
+from venzo.core.stock.machine import Grid, Jig, Machine
 from venzo.core.stock.zeros import CentreZero, CornerZero, HomeZero, JigZero, MarkZero, SquareZero
 from venzo.desk import jobs
 from venzo.formats.rs274 import read
@@ -33,6 +34,10 @@ def job(tmp_path_factory):
     job = TrialJob(store, (rect(200, 120, ((60, 60, 20),)), [(60, 60), (320, 200)]), at=AT)
     yield job
     store.close()
+
+
+def machine(**fields):
+    return Machine(id="m", name="m", width=1000, height=800, **fields)
 
 
 @st.composite
@@ -132,6 +137,22 @@ def test_what_the_machine_has_not_is_refused_and_nothing_changes(store):
     with pytest.raises(BadInput, match="no numbered grid"):
         job.do(SetSetup(setup="main", machine=before.setups[0].machine, zones_on=()))
     assert job.setup.datum == SquareZero(column=4, row=3)
+
+
+@pytest.mark.parametrize(
+    ("of", "fields"),
+    [
+        (MarkZero, {"at": (1e9, 0)}),
+        (Jig, {"id": "a", "name": "a", "at": (0, -2e5)}),
+        (Grid, {"pitch": 0.5}),
+        (machine, {"y_acceleration": 1e-12}),
+        (machine, {"jerk": 1e-9}),
+        (machine, {"blocks": 0.01}),
+    ],
+)
+def test_numbers_that_no_machine_has_are_refused(of, fields):
+    with pytest.raises(ValidationError):
+        of(**fields)
 
 
 @pytest.mark.parametrize(("was", "now"), [("lower left", CornerZero()), ("centre", CentreZero())])

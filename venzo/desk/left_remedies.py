@@ -7,6 +7,7 @@ from __future__ import annotations
 import time
 from collections.abc import Iterator, Sequence
 from dataclasses import replace
+from functools import partial
 
 import numpy as np
 
@@ -68,7 +69,7 @@ def remedies_for(store: Store, plan: Plan, at: SheetAt) -> list[LeftRemedies]:
         key = digest("left-remedies-1", digest(plan), group, [at.setup, at.sheet, at.copy_no])
         if time.monotonic() > until and not known("left-remedies", key):
             continue
-        found = memo("left-remedies", key, lambda g=group, f=first: _tried(store, plan, d, sheet, g, f))  # type: ignore[misc]
+        found = memo("left-remedies", key, partial(_tried, store, plan, d, sheet, group, first))
         if found:
             out.append(LeftRemedies(kind=group[0], part=group[1], contour=group[2], remedies=found))
     return out

@@ -5,6 +5,7 @@ by then: removal, chips, power, bending, and how much of its feed the machine re
 from __future__ import annotations
 
 import math
+from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -18,7 +19,7 @@ from venzo.core.feeds import mechanics as m
 from venzo.core.feeds.windows import energy, window
 from venzo.core.geometry.contour import Array
 from venzo.core.memo import give_way
-from venzo.core.motion.time import Axes, pace
+from venzo.core.motion.time import Pace, pace
 from venzo.core.order.of_sheet import PlacedCut, SheetPlan
 from venzo.core.plan import Setup
 from venzo.core.rules.house import HouseRules
@@ -132,30 +133,34 @@ def sheet_loads(setup: Setup, sheet: SheetPlan, stock: Stock) -> Loads:
     per_joule, axes = energy(setup.material)[0], setup.machine.axes
     out: list[LoadOfCut] = []
     starved: list[tuple[int, int]] = []
-    lost: dict[str, float] = {}
-    ways: dict[str, list[float]] = {}
+    lost: dict[str, float] = defaultdict(float)
+    slow: dict[str, float] = defaultdict(float)
+    way: dict[str, float] = defaultdict(float)
     for k, c in enumerate(sheet.cuts):
         give_way()
         cutter = setup.cutter(c.cut.cutter)
         if cutter is None:
             continue
-        found, hungry, (cost, slow, way) = _cut_load(body, k, c, cutter, per_joule, axes)
-        out.append(found)
-        starved += [(k, i) for i in hungry]
-        lost[cutter.id] = lost.get(cutter.id, 0.0) + cost
-        ways.setdefault(cutter.id, []).append(slow)
-        ways[cutter.id].append(way)
-    share = {i: sum(v[::2]) / max(sum(v[1::2]), 1e-9) for i, v in ways.items()}
-    return Loads(tuple(out), sheet.seconds, lost, share, tuple(starved))
+        p = pace(c.moves, axes)
+        out.append(_cut_load(body, k, c, cutter, per_joule, p))
+        starved += [(k, int(i)) for i in np.flatnonzero(p.starved)[:1]]
+        far, at_feed, late = _late(c, p)
+        lost[cutter.id] += float(np.maximum(p.seconds - far / np.maximum(p.wanted, 1e-12), 0.0)[late].sum())
+        slow[cutter.id] += float(far[late].sum())
+        way[cutter.id] += float(far[at_feed].sum())
+    share = {i: slow[i] / max(way[i], 1e-9) for i in way}
+    return Loads(tuple(out), sheet.seconds, dict(lost), share, tuple(starved))
 
 
-def _cut_load(
-    body: StockBody, k: int, c: PlacedCut, cutter: Cutter, per_joule: float, axes: Axes
-) -> tuple[LoadOfCut, list[int], tuple[float, float, float]]:
-    """A cut's load, its moves that starve the controller, and what slow moves cost (s), their way and all way
-    at feed (mm).
-    """
-    p, far = pace(c.moves, axes), lengths(c.moves)
+def _late(c: PlacedCut, p: Pace) -> tuple[Array, npt.NDArray[np.bool_], npt.NDArray[np.bool_]]:
+    """How far every move of a cut goes (mm), which are at feed, and which of those do not come up to it."""
+    far = lengths(c.moves)
+    at_feed = (c.moves[:, KIND] != RAPID) & (far > 1e-9)
+    return far, at_feed, at_feed & (p.reached < NEAR * p.wanted)
+
+
+def _cut_load(body: StockBody, k: int, c: PlacedCut, cutter: Cutter, per_joule: float, p: Pace) -> LoadOfCut:
+    """A cut's load; it is taken out of the body."""
     met = engage(body, c.moves, cutter)
     move = moves_of(c.moves, STEP * body.cell)
     down = (met.depth > 0) & (met.width == 0)
@@ -166,11 +171,7 @@ def _cut_load(
     took = p.seconds[move] / np.maximum(parts, 1)
     before = np.cumsum(p.seconds) - p.seconds
     nth = np.arange(len(move)) - np.searchsorted(move, move)
-    at_feed = (c.moves[:, KIND] != RAPID) & (far > 1e-9)
-    slow = at_feed & (p.reached < NEAR * p.wanted)
-    full = far / np.maximum(p.wanted, 1e-12)
-    cost = float(np.where(slow, np.maximum(p.seconds - full, 0.0), 0.0).sum())
-    load = LoadOfCut(
+    return LoadOfCut(
         k,
         cutter,
         c.cut.rpm,
@@ -185,8 +186,6 @@ def _cut_load(
         area,
         met.section,
     )
-    starving = np.flatnonzero(p.starved).tolist()
-    return load, starving[:1], (cost, float(far[slow].sum()), float(far[at_feed].sum()))
 
 
 def load_snags(setup: Setup, sheet: SheetPlan, loads: Loads) -> list[Snag]:

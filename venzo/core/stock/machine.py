@@ -8,7 +8,7 @@ from typing import Annotated, Literal
 from pydantic import AfterValidator, Field, model_validator
 
 from venzo.core.holding.vacuum import Pump, Spoilboard
-from venzo.core.model import Id, Name, NotNegative, Point, Positive, Value
+from venzo.core.model import Id, Name, NotNegative, Positive, Value
 from venzo.core.motion.time import CORNER, Axes
 from venzo.core.tooling.assembly import DustShoe
 
@@ -31,6 +31,8 @@ class Zone(Value):
     rect: Rect
 
 
+Coordinate = Annotated[float, Field(ge=-100_000, le=100_000)]
+Place = tuple[Coordinate, Coordinate]
 Corner = Literal["lower left", "lower right", "upper left", "upper right"]
 
 
@@ -38,7 +40,7 @@ class Grid(Value):
     """A numbered grid on the table: ``at``: lower left corner of square 1, 1 on the table, mm."""
 
     pitch: Annotated[float, Field(ge=1, le=2000)] = 100.0
-    at: Point = (0.0, 0.0)
+    at: Place = (0.0, 0.0)
     columns: Annotated[int, Field(ge=1, le=1000)] = 10
     rows: Annotated[int, Field(ge=1, le=1000)] = 10
 
@@ -48,7 +50,7 @@ class Jig(Value):
 
     id: Id
     name: Name
-    at: Point
+    at: Place
 
 
 class Dialect(Value):
@@ -88,14 +90,14 @@ class Machine(Value):
     top_feed: Positive | None = None
     """Fastest cutting feed the controller runs, mm/min; None: the top speed."""
     acceleration: Annotated[float, Field(gt=0, le=50_000)] = 800.0
-    y_speed: Positive | None = None
+    y_speed: Annotated[float, Field(ge=1, le=1e6)] | None = None
     """Top speed of Y, mm/min, where it is less than that of X."""
-    y_acceleration: Positive | None = None
-    z_acceleration: Positive | None = None
+    y_acceleration: Annotated[float, Field(ge=1, le=50_000)] | None = None
+    z_acceleration: Annotated[float, Field(ge=1, le=50_000)] | None = None
     """mm/s2; None: as X."""
-    jerk: Positive | None = None
+    jerk: Annotated[float, Field(ge=10, le=1e9)] | None = None
     """mm/s3; None: the controller changes acceleration at once, or it is not known."""
-    blocks: Positive | None = None
+    blocks: Annotated[float, Field(ge=1, le=1e6)] | None = None
     """Program lines a second that the controller takes; None: not known."""
     deviation: Annotated[float, Field(gt=0, le=5)] = CORNER
     """mm by which the controller may round a corner: the more, the faster it goes through."""

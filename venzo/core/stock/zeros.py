@@ -15,7 +15,7 @@ from pydantic import BeforeValidator, Field
 
 from venzo.core.model import Id, Point, Value
 from venzo.core.snags import BadInput
-from venzo.core.stock.machine import Corner, Machine
+from venzo.core.stock.machine import Corner, Machine, Place
 from venzo.core.stock.sheet import Stock
 
 Show = Callable[[float], str]
@@ -44,7 +44,7 @@ class MarkZero(Value):
 
     kind: Literal["mark"] = "mark"
     what: Literal["pencilled point", "hole", "cross"] = "pencilled point"
-    at: Annotated[Point, Field()] = (0.0, 0.0)
+    at: Place = (0.0, 0.0)
 
 
 class SquareZero(Value):

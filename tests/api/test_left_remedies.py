@@ -6,7 +6,6 @@ from tests.conftest import dxf
 from tests.support.trial import TrialJob, ring
 from venzo.core.edits import read_command
 from venzo.core.edits.asks import AlterPart
-from venzo.desk import jobs
 from venzo.desk.cut_stock import SheetAt, left_of
 from venzo.desk.drawings import alter_part
 from venzo.desk.left_remedies import remedies_for
@@ -78,5 +77,5 @@ def test_where_the_smallest_cutter_is_in_use_corners_are_relieved(store):
 
 def test_where_nothing_stands_nothing_is_offered(store):
     job = TrialJob(store, (ring([(0, 0), (200, 0), (200, 150), (0, 150)]), [(100, 100)]))
+    assert standing(job, "corner", job.part(), "outline") == 0
     assert remedies_for(job.store, job.plan, at_of(job)) == []
-    assert jobs.derive(job.store, job.plan)

@@ -41,8 +41,9 @@ def test_kinds_of_motion_are_those_of_the_heights(sheet):
     for t in np.linspace(0, plan.seconds, 400):
         m = moment_of(setup, plan, float(t))
         seen.add(m.motion)
-        if m.motion == "down":
-            assert any(leg.motion == "down" for leg in m.legs) or len(m.legs) > 0
+        if m.motion not in ("fast", "stands"):
+            below = plan.cuts[m.cut].moves[:, Z].min()
+            assert below - 0.01 <= m.at[2] <= setup.machine.clearance
         for leg in m.legs:
             assert leg.points.shape[1] == 2 and len(leg.points) > 1
         done = [leg.done for leg in m.legs]

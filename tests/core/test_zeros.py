@@ -2,6 +2,9 @@
 are the plan's to 0.001 mm; a zero that cannot be touched stops; older plans read as they were.
 """
 
+import math
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -10,13 +13,15 @@ from pydantic import ValidationError
 
 from tests.support.trial import TrialJob, rect
 from venzo.core.cuts.moves import KIND, X, Y
-from venzo.core.edits import SetSetup, SetStock, read_command
-from venzo.core.plan import Setup
+from venzo.core.edits import AcceptNest, ChangeSetup, SetQuantity, SetSetup, SetStock, read_command
+from venzo.core.motion.time import path_time
+from venzo.core.plan import AcceptedNest, Piece, Setup
+from venzo.core.proof.check import prove
 from venzo.core.snags import BadInput
 from venzo.core.stock.machine import Grid, Jig, Machine
 from venzo.core.stock.zeros import CentreZero, CornerZero, HomeZero, JigZero, MarkZero, SquareZero
 from venzo.desk import jobs
-from venzo.formats.rs274 import read
+from venzo.formats.rs274 import interpret, read
 
 CORNERS = ("lower left", "lower right", "upper left", "upper right")
 WIDE, HIGH = 600.0, 400.0
@@ -67,19 +72,32 @@ def zeros(draw):
         "jig": JigZero(jig="j"),
         "home": HomeZero(),
     }[kind]
-    where = on_table.get(kind) or tuple(a + b for a, b in zip(on_sheet[kind], AT, strict=True))
-    return zero, {"home": home, "grid": grid, "jigs": (jig,)}, where
+    turn = draw(st.sampled_from([0.0, 0.0, 0.01, -0.013, 0.35, -0.5]))
+    where = on_table.get(kind) or tuple(laid(np.array(on_sheet[kind]), turn))
+    return zero, {"home": home, "grid": grid, "jigs": (jig,)}, where, turn
+
+
+def laid(xy, turn):
+    """Points of the sheet on the table, by plain geometry."""
+    c, s = math.cos(turn), math.sin(turn)
+    return np.stack([c * xy[..., 0] - s * xy[..., 1], s * xy[..., 0] + c * xy[..., 1]], axis=-1) + AT
+
+
+def read_turned(plan, turn):
+    """The plan with a second point of the sheet's edge read."""
+    edge = tuple(float(v) for v in laid(np.array([590.0, 0.0]), turn))
+    return ChangeSetup(setup="main", edge=edge).apply(plan) if turn else plan
 
 
 @given(zeros(), st.booleans())
 def test_moves_put_back_by_the_touch_off_are_the_plan_s(job, drawn, inch):
-    zero, of_machine, where = drawn
+    zero, of_machine, where, turn = drawn
     setup = job.setup
     dialect = setup.machine.dialect.model_copy(update={"inch": inch})
     machine = setup.machine.model_copy(update={**of_machine, "dialect": dialect})
-    plan = SetSetup(setup="main", machine=machine, datum=zero).apply(job.plan)
+    plan = read_turned(SetSetup(setup="main", machine=machine, datum=zero).apply(job.plan), turn)
     (d,) = jobs.derive(job.store, plan, hold=False).values()
-    wanted = np.vstack([c.moves[c.moves[:, KIND] != 0][:, [X, Y]] for c in d.sheets[0].cuts]) + AT
+    wanted = laid(np.vstack([c.moves[c.moves[:, KIND] != 0][:, [X, Y]] for c in d.sheets[0].cuts]), turn)
     files = jobs.programs(plan, d)
     made = np.vstack([m[m[:, KIND] != 0][:, [X, Y]] for f in files for m in [read(f.text).moves]]) + where
     near = np.abs(wanted[:, None, :] - made[None]).max(axis=2).min(axis=1)
@@ -94,7 +112,7 @@ def test_machine_home_far_right_puts_the_work_at_negative_coordinates(job):
     (d,) = jobs.derive(job.store, plan, hold=False).values()
     for f in jobs.programs(plan, d):
         moves = read(f.text).moves
-        assert (moves[:, [X, Y]] < 0).all() and "machine home" in f.text
+        assert (moves[:-1, [X, Y]] < 0).all() and "machine home" in f.text  # it ends at home, 0 0
     assert not [
         s.message for p in jobs.prove_setup(job.store, plan, d) for s in p.snags if s.severity == "stop"
     ]
@@ -161,3 +179,121 @@ def test_zeros_of_older_plans_are_read_as_they_were(store, was, now):
     old = job.setup.model_dump(mode="json") | {"datum": was}
     assert Setup.model_validate(old).datum == now
     assert read_command({"kind": "set-setup", "setup": "main", "datum": was}).datum == now
+
+
+@pytest.mark.parametrize(
+    "zero", [CornerZero(corner="upper right"), CentreZero(), SquareZero(column=2, row=1)]
+)
+@pytest.mark.parametrize("turn", [0.02, -0.02])
+def test_a_crooked_sheet_is_cut_as_it_lies_and_proven_so(job, zero, turn):
+    machine = job.setup.machine.model_copy(update={"grid": Grid(pitch=100, at=(5, 7))})
+    straight = SetSetup(setup="main", machine=machine, datum=zero).apply(job.plan)
+    plan = read_turned(straight, turn)
+    (d,) = jobs.derive(job.store, plan, hold=False).values()
+    assert not [s for p in jobs.prove_setup(job.store, plan, d) for s in p.snags if s.severity == "stop"]
+    # programs of the crooked sheet are found out where the plan has it straight, and the other way round
+    text = [f.text for f in jobs.programs(plan, d)]
+    assert all("turned" in t for t in text)
+    (s,) = jobs.derive(job.store, straight, hold=False).values()
+    assert all(a != b.text for a, b in zip(text, jobs.programs(straight, s), strict=True))
+    for of_plan, of_setup, programs in (
+        (straight, s, text),
+        (plan, d, [f.text for f in jobs.programs(straight, s)]),
+    ):
+        proof = prove_texts(job.store, of_plan, of_setup, programs)
+        assert any(k.severity == "stop" and "from where it is planned" in k.message for k in proof.snags)
+
+
+def prove_texts(store, plan, derived, texts):
+    """Other texts under the names of a sheet's programs."""
+    sheet = derived.sheets[0]
+    own = [f for f in jobs.programs(plan, derived) if f.serves(sheet)]
+    subject = jobs.subject_of(store, plan, derived, sheet)
+    changed = [replace(f, text=t) for f, t in zip(own, texts, strict=True)]
+    return prove(subject, [jobs.as_program(subject, f, interpret(f.text, f.name)) for f in changed])
+
+
+def test_what_a_turn_moves_over_the_table_s_edge_stops(job):
+    """The sheet is 600 x 400 at 130, 70 of a table 1300 x 900: turned by 20 degrees to the right its far
+    lower corner lies 600 sin 20 = 205 mm lower, 135 mm over the table's edge.
+    """
+    plan = read_turned(job.plan, -math.radians(20))
+    (d,) = jobs.derive(job.store, plan, hold=False).values()
+    (over,) = [s for s in d.snags if s.rule == "table.too-small"]
+    assert over.severity == "stop" and f"{600 * math.sin(math.radians(20)) - 70:.0f} mm over" in over.message
+
+
+def test_dead_areas_and_zones_are_asked_where_the_sheet_lies(job):
+    """A dead area just below the sheet is met by what a turn moves into it, by plan and by proof."""
+    machine = job.setup.machine.model_copy(update={"dead_areas": ((600.0, 40.0, 800.0, 125.0),)})
+    plan = SetSetup(setup="main", machine=machine).apply(job.plan)
+    (d,) = jobs.derive(job.store, plan, hold=False).values()
+    assert not [s for s in d.snags if s.rule == "table.dead-area"]
+    turned = read_turned(plan, -math.radians(15))
+    (d,) = jobs.derive(job.store, turned, hold=False).values()
+    assert [s for s in d.snags if s.rule == "table.dead-area"]
+    said = [s.message for p in jobs.prove_setup(job.store, turned, d) for s in p.snags]
+    assert [m for m in said if "dead area" in m]
+
+
+@pytest.mark.parametrize(
+    ("edge", "words"),
+    [
+        ((140.0, 70.0), "too near"),
+        ((130.0, 70.0), "too near"),
+        ((130.0, 470.0), "90.0 degrees"),
+        ((-400.0, 70.0), "180.0 degrees"),
+    ],
+)
+def test_a_second_point_that_tells_no_turn_is_refused(job, edge, words):
+    with pytest.raises(BadInput, match=words):
+        ChangeSetup(setup="main", edge=edge).apply(job.plan)
+
+
+def test_a_turn_read_over_a_short_length_is_looked_at_and_taken_back(job):
+    """0.2 mm in reading over 100 mm of edge is 1.4 mm at the far corner of 600 x 400 (hypotenuse 721)."""
+    plan = ChangeSetup(setup="main", edge=(230.0, 70.5)).apply(job.plan)
+    (d,) = jobs.derive(job.store, plan, hold=False).values()
+    (snag,) = [s for s in d.snags if s.rule == "table.crooked"]
+    assert snag.severity == "look" and "1.4 mm at the far corner" in snag.message
+    plan = ChangeSetup(setup="main", edge="straight").apply(plan)
+    assert plan.setups[0].edge_at is None and plan.setups[0].lying.turn == 0
+
+
+@pytest.mark.parametrize("home", CORNERS)
+@pytest.mark.parametrize("changer", [True, False])
+def test_travel_from_and_to_home_is_counted_and_written(job, home, changer):
+    """With a zero of the table every program goes home, and its time has the way there and back: what it
+    takes, read back and timed move by move, is its share of the sheet's time.
+    """
+    machine = job.setup.machine
+    machine = machine.model_copy(
+        update={"home": home, "dialect": machine.dialect.model_copy(update={"tool_change": changer})}
+    )
+    plan = SetSetup(setup="main", machine=machine, datum=HomeZero()).apply(job.plan)
+    (d,) = jobs.derive(job.store, plan, hold=False).values()
+    for f in jobs.programs(plan, d):
+        moves = read(f.text).moves
+        assert np.abs(moves[-1, [X, Y]]).max() == 0 and moves[-1, KIND] == 0
+        begin = np.array([[0.0, 0.0, 0.0, machine.clearance, 0.0, 0.0, 0.0]])
+        alone = path_time(np.vstack([begin, moves]), machine.axes)[0]
+        changes = machine.change_seconds * len(f.cutters)
+        # the plan reckons from rest to rest at every change of fast and cutting; the file blends none of them
+        assert f.seconds == pytest.approx(alone + changes, rel=0.01)
+    assert sum(f.seconds for f in jobs.programs(plan, d)) == pytest.approx(d.sheets[0].seconds)
+
+
+def test_y_slower_than_x_counts_by_how_a_piece_lies(store):
+    """A long part across a slow Y takes longer than along X; X and Y alike, it does not."""
+
+    def seconds(rotation, **axes):
+        job = TrialJob(store, (rect(380, 40), []), sheet=(600, 600))
+        piece = Piece(part=job.part(), copy_no=0, sheet="own", sheet_copy=0, x=80, y=80, rotation=rotation)
+        piece = piece.model_copy(update={"x": 300.0}) if rotation else piece
+        job.do(SetQuantity(part=job.part(), order="order-1", quantity=1))
+        job.do(AcceptNest(setup="main", nest=AcceptedNest(pieces=(piece,), inputs="by hand")))
+        job.do(SetSetup(setup="main", machine=job.setup.machine.model_copy(update=axes)))
+        return sum(c.seconds for c in job.sheet.cuts)
+
+    assert seconds(0) == pytest.approx(seconds(90))
+    assert seconds(90, y_speed=600.0) > 1.2 * seconds(0, y_speed=600.0)

@@ -15,10 +15,10 @@ from shapely.geometry import LineString, Point, box
 from tests.conftest import MANY
 from tests.reference.test_program_sweep import explicit, segments
 from venzo.core.snags import BadInput
+from venzo.core.stock.grid import Grid
 from venzo.core.surfacing.board import Board, KeepOut, Reading, Surfacing
 from venzo.core.surfacing.faces import faces
 from venzo.core.surfacing.flatness import flatness, pasted
-from venzo.core.surfacing.grid import corner_of, grid_lines, grid_moves
 from venzo.core.surfacing.ledger import Entry, state
 from venzo.core.surfacing.passes import plan_passes
 from venzo.core.surfacing.rows import row_count, runs, swept
@@ -283,9 +283,12 @@ def test_boards_on_a_numbered_grid_in_one_program():
         Board(id=f"b{k}", name=f"board {n}", width=180, height=120, kind="board")
         for k, n in enumerate((1, 4))
     ]
-    s = Surfacing(cutter=40, step_over=0.5, overrun=8)
+    s, table = Surfacing(cutter=40, step_over=0.5, overrun=8), Grid(pitch=250, columns=4, rows=2)
     made = program(
-        [Placed(x, plan_passes(x, s), corner_of(n, 1000, 600, 250)) for x, n in zip(b, (1, 4), strict=True)],
+        [
+            Placed(x, plan_passes(x, s), table.corner(*table.square(n)))
+            for x, n in zip(b, (1, 4), strict=True)
+        ],
         s,
         "two boards",
     )
@@ -301,15 +304,6 @@ def test_boards_on_a_numbered_grid_in_one_program():
         and area.covers(box(750, 0, 930, 120))
         and not area.intersects(box(300, 0, 600, 120))
     )
-    m = grid_moves(1000, 600, 250, 0.3, 3000, 1000)
-    assert m[:, 3].min() == pytest.approx(-0.3) and {1000, 500} <= {
-        round(float(v)) for v in m[:, 1:3].max(axis=0)
-    }
-    assert len(grid_lines(1000, 600, 250)) >= 5 + 3 + 8
-    with pytest.raises(BadInput, match="no square 9"):
-        corner_of(9, 1000, 600, 250)
-    with pytest.raises(BadInput, match="too small"):
-        grid_lines(1000, 600, 20)
 
 
 @given(st.floats(500, 9000), st.floats(400, 3000), st.floats(20, 150))

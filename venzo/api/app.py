@@ -33,6 +33,7 @@ from venzo.api.routes import (
     release,
     runs,
     surfacing,
+    tables,
 )
 from venzo.core.memo import behind, urgent
 from venzo.core.snags import BadInput
@@ -105,7 +106,7 @@ def make_app(store: Store, address: str = "testserver") -> FastAPI:
     app.include_router(jobs.routes(store, seen))
     app.include_router(drawings.routes(store, seen))
     app.include_router(nesting.routes(store, worker))
-    for matter in (release, runs, library, holding, carving, surfacing, changes, cut_stock):
+    for matter in (release, runs, library, holding, carving, surfacing, tables, changes, cut_stock):
         app.include_router(matter.routes(store))
     app.include_router(lengths.routes())
     if WEB.exists():

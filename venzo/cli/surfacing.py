@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Annotated
 
-from venzo.cli.shared import Json, app, option, written
+from venzo.cli.shared import Data, Json, app, option, say, store_in, written
 from venzo.core.snags import BadInput
 
 
@@ -83,3 +83,23 @@ def surface(
                 " in mm"
             ) from None
     written(surfacing.surface(width, height, asked, inch, places), output, as_json)
+
+
+@app.command()
+def grid(
+    machine: Annotated[str, option("id of the machine")],
+    output: Annotated[Path, option("program to write", "-o")],
+    cutter: Annotated[str | None, option("id of the cutter that engraves; none: a sprung pen")] = None,
+    depth: Annotated[float, option("of the lines, mm")] = 0.3,
+    data: Data = None,
+    as_json: Json = False,
+) -> None:
+    """Mark the numbered grid on a machine's table, from machine home."""
+    from venzo.desk.grids import table_grid
+
+    name, text = table_grid(store_in(data), machine, cutter, depth)
+    try:
+        output.write_text(text)
+    except OSError as e:
+        raise BadInput(f"-o {output}: cannot be written ({e.strerror}); choose another name") from e
+    say({"name": name, "lines": text.count("\n")}, as_json, [f"{output}: {name}"])

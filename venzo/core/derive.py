@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import logging
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import partial
 
 from shapely.errors import ShapelyError
@@ -25,12 +25,15 @@ from venzo.core.parts.alter import Alteration, alter, says
 from venzo.core.parts.measure import part_snags
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import ContourChoice, Part, Plan, Setup, StepsChoice
+from venzo.core.proof.joints import boards_of, joint_snags
 from venzo.core.proof.limits import setup_snags, sheet_snags
 from venzo.core.snags import BadInput, Remedy, Snag, Where, look, stop
 from venzo.core.stock.sheet import Stock, thickness_snags
 from venzo.core.yields.sheet_yield import JobYield, job_yield, sheet_yield
 
 UNDERIVED = "plan.underived"
+RANK = {"stop": 0, "look": 1, "note": 2}
+"""The order in which snags are listed."""
 
 
 @dataclass(frozen=True)
@@ -88,6 +91,18 @@ def derive(plan: Plan, shapes: Mapping[str, Shape], hold: bool = True) -> dict[s
         ) as e:
             logging.getLogger("venzo").exception("plan %s, setup %s", plan.id, s.id)
             out[s.id] = _underived(s, f"{type(e).__name__}: {e}")
+    return _with_joints(plan, shapes, out)
+
+
+def _with_joints(
+    plan: Plan, shapes: Mapping[str, Shape], out: dict[str, DerivedSetup]
+) -> dict[str, DerivedSetup]:
+    """What is to be said of joints, whose boards may be cut in several setups, each with its setup."""
+    for drawing in plan.drawings:
+        boards = boards_of(plan, drawing, {i: d.cuts for i, d in out.items()}, shapes)
+        for setup, snag in joint_snags(drawing, boards) if boards else []:
+            d = out[setup]
+            out[setup] = replace(d, snags=tuple(sorted((*d.snags, snag), key=lambda s: RANK[s.severity])))
     return out
 
 
@@ -211,8 +226,7 @@ def derive_setup(plan: Plan, setup: Setup, shapes: Mapping[str, Shape], hold: bo
     snags = _hold_the_sheet(setup, sheets, holds, snags)
     yields = [sheet_yield(plan, setup, s, _stock(setup, s.sheet), shapes) for s in sheets]
     snags = _asked_once(snags)
-    rank = {"stop": 0, "look": 1, "note": 2}
-    snags.sort(key=lambda s: rank[s.severity])
+    snags.sort(key=lambda s: RANK[s.severity])
     return DerivedSetup(
         setup,
         layout,

@@ -16,6 +16,7 @@ from venzo.core.parts.intake import HowRead
 from venzo.core.parts.made import Inset, Recipe
 from venzo.core.rules.house import ClosedLine, HouseRules, Tabs
 from venzo.core.snags import Snag
+from venzo.core.stock.lying import Lying, lying
 from venzo.core.stock.machine import Machine
 from venzo.core.stock.material import Material
 from venzo.core.stock.sheet import Stock
@@ -233,6 +234,10 @@ class Setup(Value):
     z_zero: Literal["top", "bed"] = "top"
     sheet_at: Point = (0.0, 0.0)
     """Where the sheet's lower left corner lies on the table, mm."""
+    edge_at: Point | None = None
+    """A second point read on the lower edge of a sheet that lies crooked, on the table, mm; None: it lies
+    straight.
+    """
     zones_on: tuple[Id, ...] = ()
     screws: Annotated[tuple[Screw, ...], Field(max_length=400)] = ()
     fixings: Annotated[tuple[Fixing, ...], Field(max_length=200)] = ()
@@ -259,6 +264,11 @@ class Setup(Value):
     same_layouts: bool = False
     """Prefer one layout on several sheets where it costs no sheet more."""
     kept: Annotated[tuple[KeptLayout, ...], Field(max_length=24)] = ()
+
+    @property
+    def lying(self) -> Lying:
+        """How the sheet lies on the table."""
+        return lying(self.sheet_at, self.edge_at)
 
     @property
     def as_proposed(self) -> bool:

@@ -10,18 +10,18 @@ from functools import partial
 
 import numpy as np
 
-from venzo.core.cuts.moves import CX, CY, X, Y
+from venzo.core.cuts.moves import PLANE
 from venzo.core.cuts.rounds import drill_moves
 from venzo.core.cuts.track import Track
 from venzo.core.derive import DerivedSetup
 from venzo.core.memo import memo
-from venzo.core.model import Document, digest
-from venzo.core.order.of_sheet import PlacedCut, SheetPlan
+from venzo.core.model import Document, Point, digest
+from venzo.core.order.of_sheet import PlacedCut, SheetPlan, file_of
 from venzo.core.plan import Plan, Setup
 from venzo.core.proof.limits import datum_on_sheet
 from venzo.core.proof.program import ToolRun
 from venzo.core.stock.machine import Dialect
-from venzo.core.stock.zeros import called
+from venzo.core.stock.zeros import called, turned
 from venzo.core.tooling.cutter import Cutter
 from venzo.core.units import show_length
 
@@ -93,6 +93,7 @@ def programs(plan: Plan, derived: DerivedSetup, write: Writer | None = None) -> 
                     s.name,
                     s.datum,
                     list(s.sheet_at),
+                    s.edge_at,
                     s.z_zero,
                     s.machine,
                     s.stock_of(sheet.sheet),
@@ -144,6 +145,7 @@ def marks_program(
         f"VENZO {plan.name}",
         f"setup {setup.name}; sheet {n}; screw marks",
         f"X0 Y0 {_zero(setup)}; Z0 {zero}",
+        *_lies_crooked(setup),
         f"units {'inch' if setup.machine.dialect.inch else 'millimetre'}; {setup.machine.name}",
         f"T{cutter.number} {cutter.name}",
         "screw into the marks with the spindle stopped, then run the other files",
@@ -164,19 +166,25 @@ def _zero(setup: Setup) -> str:
     return called(setup.datum, setup.machine, lambda v: show_length(v, unit))
 
 
+def _lies_crooked(setup: Setup) -> list[str]:
+    """The line of a header that tells of a turned program."""
+    if not setup.lying.turn:
+        return []
+    return [f"written for a sheet that lies turned {turned(setup.lying)}: not for another"]
+
+
 def _mark_runs(setup: Setup, sheet: SheetPlan, cutter: Cutter) -> list[ToolRun]:
     """What the program of screw marks does."""
     stock = setup.stock_of(sheet.sheet)
     assert stock is not None
-    dx, dy = datum_on_sheet(setup, stock)
+    datum = datum_on_sheet(setup, stock)
     feeds = cutter.feeds[setup.material.family]
     screws = [s for s in setup.screws if s.marked and s.on(sheet.sheet, sheet.copy_no)]
+    track = Track(setup.machine.retract, feeds.feed, feeds.plunge)
     cuts = [
         (
             f"mark for {s.kind} {s.id}",
-            drill_moves(
-                s.x - dx, s.y - dy, MARK, MARK, Track(setup.machine.retract, feeds.feed, feeds.plunge)
-            ),
+            setup.lying.moves_from(drill_moves(s.x, s.y, MARK, MARK, track), datum, PLANE),
         )
         for s in screws
     ]
@@ -197,15 +205,13 @@ def tool_runs(plan: Plan, setup: Setup, sheet: SheetPlan, file: ProgramFile) -> 
 def _runs_of(plan: Plan, setup: Setup, sheet: SheetPlan, cuts: Sequence[PlacedCut]) -> list[ToolRun]:
     stock = setup.stock_of(sheet.sheet)
     assert stock is not None
-    dx, dy = datum_on_sheet(setup, stock)
+    datum = datum_on_sheet(setup, stock)
     runs: list[ToolRun] = []
     names = {p.id: p.name for p in plan.parts}
     for c in cuts:
         cutter = setup.cutter(c.cut.cutter)
         assert cutter is not None
-        moves = c.moves.copy()
-        moves[:, [X, Y]] -= (dx, dy)
-        moves[:, [CX, CY]] -= (dx, dy)
+        moves = setup.lying.moves_from(c.moves, datum, PLANE)
         label = (
             f"{names.get(c.piece.part, c.piece.part)} piece {c.piece.copy_no + 1}: {c.cut.contour},"
             f" {c.cut.kind}"
@@ -213,7 +219,15 @@ def _runs_of(plan: Plan, setup: Setup, sheet: SheetPlan, cuts: Sequence[PlacedCu
         if not runs or runs[-1].number != cutter.number or runs[-1].rpm != c.cut.rpm:
             runs.append(ToolRun(cutter.number, cutter.name, c.cut.rpm, []))
         runs[-1].cuts.append((label, moves))
-    return runs
+    return _parked(runs, setup, sheet, datum)
+
+
+def _parked(runs: list[ToolRun], setup: Setup, sheet: SheetPlan, datum: Point) -> list[ToolRun]:
+    """The runs of a program, the last of which goes home where the sheet's programs do."""
+    if sheet.goes_to is None or not runs:
+        return runs
+    x, y = setup.lying.moves_from(np.array([sheet.goes_to]), datum, ((0, 1),))[0].tolist()
+    return [*runs[:-1], replace(runs[-1], park=(x, y))]
 
 
 def moves_print(sheet: SheetPlan) -> str:
@@ -247,14 +261,9 @@ def _runs(setup: Setup, sheet: SheetPlan) -> list[list]:
     another Z zero, the end of the trial and, if so wished, the step from insides to outlines start another.
     """
     runs: list[list] = []
-    last = None
+    last: tuple[object, ...] | None = None
     for c in sheet.cuts:
-        key = (
-            None if setup.machine.dialect.tool_change else c.cut.cutter,
-            c.cut.z_zero or setup.z_zero,
-            c.trial,
-            setup.insides_apart and c.outline,
-        )
+        key = file_of(setup, c.cut, c.trial, c.outline)
         if key != last:
             runs.append([])
             last = key
@@ -309,6 +318,7 @@ def _text(
             f" deepest cut {show_length(depth, unit)}"
         ),
         f"X0 Y0 {_zero(setup)}; Z0 {at}",
+        *_lies_crooked(setup),
         f"units {'inch' if setup.machine.dialect.inch else 'millimetre'}; {setup.machine.name}",
         *(f"T{c.number} {c.name} D{show_length(c.diameter, unit)}" for c in setup.cutters_named(used)),
         f"{len({c.piece.id for c in cuts})} pieces, {len(cuts)} cuts",

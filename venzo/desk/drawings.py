@@ -20,7 +20,8 @@ from pydantic import ValidationError
 
 from venzo.core.cuts.operations import Operation
 from venzo.core.edits import AddDrawing, ApplyCutList, Command, ReviseDrawing, SetAlterations
-from venzo.core.edits.asks import AlterPart
+from venzo.core.edits.asks import AlterPart, Remake
+from venzo.core.edits.fields import with_changes
 from venzo.core.geometry.regions import Region
 from venzo.core.memo import memo
 from venzo.core.model import Document, digest
@@ -423,6 +424,11 @@ def _largest_inside(hull: shapely.Polygon, shape: Shape, margin: float) -> float
 
 
 def _part(store: Store, plan: Plan, drawing: Drawing, found: FoundPart, setup_id: str) -> Part:
+    """A part new to the plan, its shape kept."""
+    return _new_part(plan, drawing, found, setup_id, store.shapes.put(found.shape))
+
+
+def _new_part(plan: Plan, drawing: Drawing, found: FoundPart, setup_id: str, shape: str) -> Part:
     """A part new to the plan; a quantity in the file's name multiplies what the drawing holds."""
     m = QUANTITY.search(PurePath(drawing.filename).stem) if drawing.made is None else None
     times = int(m.group(1)) if m else 1
@@ -432,7 +438,7 @@ def _part(store: Store, plan: Plan, drawing: Drawing, found: FoundPart, setup_id
         name=name.replace("_", " "),
         setup=setup_id,
         drawing=drawing.id,
-        shape=store.shapes.put(found.shape),
+        shape=shape,
         origin=found.origin,
         lines=(PartLine(order=plan.orders[0].id, quantity=found.quantity * times),),
     )
@@ -853,18 +859,10 @@ def make_parts(
     """Take the parts of a recipe into a job, or change the recipe of parts that were made before."""
     plan = store.get(job).plan
     _rules(plan, setup_id)
-    made = draw(store, recipe)
-    found = [FoundPart(p.name, p.shape, p.quantity, (0.0, 0.0)) for p in made.parts]
-    x = 0.0
-    for f in found:  # side by side, so that each has a place of its own in the drawing
-        f.origin = (x, 0.0)
-        x += f.shape.size[0] + 20
-    body = json.dumps(recipe.model_dump(mode="json"), sort_keys=True).encode()
-    blob = store.blobs.put(body)
     if drawing_id is not None:
-        old, setup_id = _drawing(plan, drawing_id)
-        new = old.model_copy(update={"made": recipe, "blob": blob, "revision": old.revision + 1})
-        return store.apply(job, base, _remade(store, plan, new, found, setup_id))
+        return _kept(store, job, base, _remaking(store, plan, drawing_id, recipe))
+    found = _of_recipe(store, recipe)
+    blob = store.blobs.put(_body(recipe))
     taken = {d.filename for d in plan.drawings}
     title = TITLES[recipe.kind]
     name = (
@@ -882,12 +880,80 @@ def make_parts(
     )
 
 
+def _of_recipe(store: Store, recipe: Recipe) -> list[FoundPart]:
+    """The parts of a recipe side by side, so that each has a place of its own in the drawing."""
+    out, x = [], 0.0
+    for p in draw(store, recipe).parts:
+        out.append(FoundPart(p.name, p.shape, p.quantity, (x, 0.0)))
+        x += p.shape.size[0] + 20
+    return out
+
+
+def _body(recipe: Recipe) -> bytes:
+    """A recipe as it is kept."""
+    return json.dumps(recipe.model_dump(mode="json"), sort_keys=True).encode()
+
+
+@dataclass(frozen=True)
+class Remaking:
+    """A command that makes parts anew, with the shapes that it names and the file they came from."""
+
+    command: ReviseDrawing
+    shapes: dict[str, Shape]
+    body: bytes
+
+
+def remake(store: Store, job: str, base: int, ask: Remake) -> Revision:
+    """Make the parts of a recipe anew with some dimensions changed.
+
+    Raises:
+        BadInput: no such drawing or dimension, or what cannot be made.
+    """
+    return _kept(store, job, base, remaking(store, store.get(job).plan, ask))
+
+
+def remaking(store: Store, plan: Plan, ask: Remake) -> Remaking:
+    """What ``remake`` does; nothing is stored.
+
+    Raises:
+        BadInput: as ``remake``.
+    """
+    old, _setup = _drawing(plan, ask.drawing)
+    if old.made is None:
+        raise BadInput(f"{old.filename} was drawn, not made here; it has no dimensions to change")
+    recipe = with_changes(old.made, dict(ask.fields), old.filename)
+    return _remaking(store, plan, ask.drawing, recipe)
+
+
+def _remaking(store: Store, plan: Plan, drawing_id: str, recipe: Recipe) -> Remaking:
+    old, setup_id = _drawing(plan, drawing_id)
+    body = _body(recipe)
+    new = old.model_copy(
+        update={"made": recipe, "blob": store.blobs.name(body), "revision": old.revision + 1}
+    )
+    return _remade(store, plan, new, _of_recipe(store, recipe), setup_id, body)
+
+
+def _kept(store: Store, job: str, base: int, made: Remaking) -> Revision:
+    """Keep what a remaking made, and its command."""
+    store.blobs.put(made.body)
+    for shape in made.shapes.values():
+        store.shapes.put(shape)
+    return store.apply(job, base, made.command)
+
+
 def _remade(
-    store: Store, plan: Plan, drawing: Drawing, found: list[FoundPart], setup_id: str
-) -> ReviseDrawing:
+    store: Store, plan: Plan, drawing: Drawing, found: list[FoundPart], setup_id: str, body: bytes
+) -> Remaking:
     """Parts of a changed recipe: the same by name, whatever their size; quantities set by hand stay, places
     chosen on their contours move with these.
     """
+    shapes: dict[str, Shape] = {}
+
+    def named(shape: Shape) -> str:
+        shapes[shape.digest] = shape
+        return shape.digest
+
     olds = [p for p in plan.parts if p.drawing == drawing.id]
     out: list[Part] = []
     left = list(found)
@@ -906,15 +972,16 @@ def _remade(
         out.append(
             p.model_copy(
                 update={
-                    "shape": store.shapes.put(shape),
-                    "drawn": store.shapes.put(f.shape) if p.alterations else "",
+                    "shape": named(shape),
+                    "drawn": named(f.shape) if p.alterations else "",
                     "origin": f.origin,
                     "missing": False,
                 }
             )
         )
-    parts = (*out, *(_part(store, plan, drawing, f, setup_id) for f in left))
-    return ReviseDrawing(drawing=drawing, parts=parts, choices=tuple(choices), why="dimensions changed")
+    parts = (*out, *(_new_part(plan, drawing, f, setup_id, named(f.shape)) for f in left))
+    command = ReviseDrawing(drawing=drawing, parts=parts, choices=tuple(choices), why="dimensions changed")
+    return Remaking(command, shapes, body)
 
 
 def take_cut_list(

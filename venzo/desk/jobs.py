@@ -27,6 +27,7 @@ from venzo.core.release import programs as release_of
 from venzo.core.rules.house import HouseRules
 from venzo.core.rules.propose import propose_operations
 from venzo.core.snags import BadInput
+from venzo.core.stock.lying import Lying
 from venzo.core.stock.machine import Machine
 from venzo.core.stock.material import Material
 from venzo.core.stock.sheet import Stock
@@ -77,7 +78,7 @@ def new_setup(
     ]
     thickness = stock[0].thickness if stock else 18.0
     at = _first_place(m)
-    zones = default_zones(m, stock[0], at) if stock else tuple(z.id for z in m.zones)
+    zones = default_zones(m, stock[0], Lying(at)) if stock else tuple(z.id for z in m.zones)
     operations = propose_operations(cutters, mat, thickness, house, m)
     return Setup(
         id=setup_id,
@@ -191,6 +192,7 @@ def _proof_key(store: Store, plan: Plan, s: Setup, sheet: SheetPlan, own: list[P
         [f.text for f in own],
         [x.digest for x in shapes],
         list(s.sheet_at),
+        s.edge_at,
         s.machine,
         s.cutters,
         s.holders,

@@ -246,7 +246,9 @@ def follows_from(store: Store, plan: Plan, d: DerivedSetup, sheet: SheetPlan, st
         "the stock": digest(stock.model_dump(mode="json", exclude={"quantity", "price"})),
         "the material": digest(s.material),
         "machine " + s.machine.name: digest(s.machine),
-        "how the sheet lies and is held": digest(list(s.sheet_at), s.zones_on, s.screws, s.fixings),
+        "how the sheet lies and is held": digest(
+            list(s.sheet_at), s.edge_at, s.zones_on, s.screws, s.fixings
+        ),
         "the zeros": digest(s.datum, s.z_zero),
         "the house rules": digest(s.rules),
         "the programs": digest([f.text for f in files]),

@@ -19,6 +19,7 @@ from venzo.core.proof.world import Axes, Figures, Given, World, figures, world_s
 from venzo.core.release import ProgramFile, tool_runs
 from venzo.core.release import programs as listed
 from venzo.core.snags import BadInput, PlainSnag, Snag, note, plain_error
+from venzo.core.stock.lying import Lying
 from venzo.core.tooling.assembly import Assembly
 from venzo.core.tooling.cutter import Cutter, Kind
 from venzo.desk.jobs import as_program, derive, subject_of
@@ -208,12 +209,12 @@ def world_of(sheet: str, tools: Sequence[str], envelope: str | None, sheet_at: s
             raise BadInput(f"--tool {text}: T{n} is given twice")
         else:
             named[n] = found
-    reach = span = None
+    reach, span, lies = None, None, Lying()
     if envelope:
         ex, ey, span = numbers(envelope, "--envelope", 3, "x")
         x, y = numbers(sheet_at, "--sheet-at", 2, ",")
-        reach = (-x, -y, ex - x, ey - y)
-    return World(w, h, t, named, every, reach, span, axes=axes)
+        reach, lies = (0.0, 0.0, ex, ey), Lying((x, y))
+    return World(w, h, t, named, every, reach, span, axes=axes, lies=lies)
 
 
 def prove_programs(

@@ -17,13 +17,13 @@ from cachetools import LRUCache
 
 from venzo.core.derive import DerivedSetup, derive
 from venzo.core.edits import read_command
-from venzo.core.edits.asks import AlterPart
+from venzo.core.edits.asks import AlterPart, Remake
 from venzo.core.memo import known, memo
 from venzo.core.model import digest
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import Plan
 from venzo.core.snags import BadInput, Remedy, Snag
-from venzo.desk.drawings import alteration
+from venzo.desk.drawings import alteration, remaking
 from venzo.store.store import Store
 
 SEARCHES = frozenset({"read-again", "find-place", "move-cut"})
@@ -57,13 +57,13 @@ def key_of(s: Snag) -> tuple:
 
 
 class _Shapes(Mapping[str, Shape]):
-    """The store's shapes and one more that is not kept."""
+    """The store's shapes and some more that are not kept."""
 
-    def __init__(self, store: Store, extra: Shape):
+    def __init__(self, store: Store, extra: Mapping[str, Shape]):
         self.store, self.extra = store, extra
 
     def __getitem__(self, key: str) -> Shape:
-        return self.extra if key == self.extra.digest else self.store.shapes[key]
+        return self.extra.get(key) or self.store.shapes[key]
 
     def __iter__(self) -> Iterator[str]:
         return iter(())
@@ -90,7 +90,10 @@ def applied(store: Store, plan: Plan, remedy: Remedy) -> Applied:
     shapes: Mapping[str, Shape] = store.shapes
     if remedy.command["kind"] == "alter-part":
         command, shape = alteration(store, plan, AlterPart.model_validate(remedy.command))
-        after_plan, shapes = command.apply(plan), _Shapes(store, shape)
+        after_plan, shapes = command.apply(plan), _Shapes(store, {shape.digest: shape})
+    elif remedy.command["kind"] == "remake":
+        made = remaking(store, plan, Remake.model_validate(remedy.command))
+        after_plan, shapes = made.command.apply(plan), _Shapes(store, made.shapes)
     else:
         after_plan = read_command(remedy.command).apply(plan)
     return Applied(after_plan, derive(after_plan, shapes), shapes)

@@ -18,20 +18,20 @@ from venzo.core.plan import Plan
 from venzo.core.runs.records import SheetRun
 from venzo.core.runs.sums import standing
 from venzo.core.snags import BadInput, Snag, look, note, plain_error
+from venzo.core.stock.grid import Grid, squares
 from venzo.core.stock.machine import Dialect, Machine
 from venzo.core.surfacing.board import Reading, SurfaceSetup
 from venzo.core.surfacing.faces import faces
 from venzo.core.surfacing.flatness import Flatness, flatness, pasted
-from venzo.core.surfacing.grid import corner_of, grid_moves, squares
 from venzo.core.surfacing.ledger import Entry, State, state
 from venzo.core.surfacing.passes import Layer, Passes, plan_passes
 from venzo.core.surfacing.rows import CLEAR
 from venzo.core.surfacing.shifts import Shift, shifts
 from venzo.core.surfacing.tradeoff import Choice, choices, worth
 from venzo.core.tooling.cutter import Cutter
+from venzo.desk.grids import Marker, grid_program
 from venzo.desk.surfacing import Placed, clearance_snags, program, reach_of
 from venzo.devices.probe import SimulatedProbe
-from venzo.formats.gcode import ToolRun, write
 from venzo.store.store import NotFound, Revision, Store
 
 
@@ -320,7 +320,10 @@ class BoardDocument(Document):
     snags: list[Snag]
     ledger: list[LedgerLine]
     shifts: list[Shift]
-    squares: tuple[int, int]
+    grid: Grid
+    """The numbered grid it lies on."""
+    own_grid: bool
+    """The grid is the bench's own, made of its pitch: its machine has none."""
     faces: FacesDocument | None
     news: CutterNews | None
 
@@ -347,7 +350,6 @@ def view(store: Store, b: SurfaceSetup) -> BoardDocument:
     )
     best = worth(found, b.ridge_limit)
     rank = {"stop": 0, "look": 1, "note": 2}
-    nx, ny = squares(b.board.width, b.board.height, b.pitch)
     uncut = [g for g in getattr(p.uncut, "geoms", [p.uncut]) if isinstance(g, Polygon) and not g.is_empty]
     at = revision_of(store, b.id)
     return BoardDocument(
@@ -370,7 +372,8 @@ def view(store: Store, b: SurfaceSetup) -> BoardDocument:
         snags=sorted((*p.snags, *st.snags, *_more(store, b, flat, st)), key=lambda s: rank[s.severity]),
         ledger=_lines(store, b.id)[::-1],
         shifts=list(shifts_of(store, b)),
-        squares=(nx, ny),
+        grid=grid_of(b, m),
+        own_grid=m is None or m.grid is None,
         faces=_faces(b, flat),
         news=news(store, b),
     )
@@ -575,14 +578,14 @@ def placed(store: Store, bench_id: str, others: list[str]) -> list[Placed]:
     if not others:
         return [Placed(first.board, planned(store, first), (0.0, 0.0))]
     m = machine_of(store, first)
-    w, h = (m.width, m.height) if m else (first.board.width, first.board.height)
+    grid = grid_of(first, m)
     out = []
     for b in [first, *(surface_setup(store, o) for o in others)]:
         if b.square is None:
             raise BadInput(
                 f"{b.board.name}: several boards in one program lie on numbered squares; say which is its"
             )
-        at = corner_of(b.square, w, h, first.pitch)
+        at = grid.corner(*grid.square(b.square))
         here = b.board.model_copy(update={"x": at[0], "y": at[1]})
         if abs(b.how.start - first.how.start) > 1e-6:
             raise BadInput(
@@ -656,36 +659,22 @@ def programs(store: Store, bench_id: str, others: list[str] | None = None) -> li
     return out
 
 
-def grid_program(
-    store: Store, bench_id: str, depth: float = 0.3, number: int = 1, name: str = "V bit or sprung pen"
-) -> tuple[str, str]:
-    """The program that engraves the numbered grid."""
+def grid_of(b: SurfaceSetup, m: Machine | None) -> Grid:
+    """The numbered grid of the table a board lies on; of squares of its own pitch where that has none."""
+    if m is not None and m.grid is not None:
+        return m.grid
+    width, height = (m.width, m.height) if m else (b.board.width, b.board.height)
+    columns, rows = squares(width, height, b.pitch)
+    return Grid(pitch=b.pitch, columns=columns, rows=rows)
+
+
+def board_grid(store: Store, bench_id: str, depth: float = 0.3) -> tuple[str, str]:
+    """File name and program that draws the numbered grid of the table a board lies on with a pen."""
     b = surface_setup(store, bench_id)
     m = machine_of(store, b)
-    moves = grid_moves(
-        b.board.width,
-        b.board.height,
-        b.pitch,
-        depth,
-        min(3000.0, b.how.feed),
-        min(1000.0, b.how.plunge),
-        m.retract if m else 3.0,
-    )
-    nx, ny = squares(b.board.width, b.board.height, b.pitch)
-    header = [
-        f"VENZO numbered grid on {b.board.name}",
-        f"{nx} x {ny} squares of {b.pitch:g} mm, lines {depth:g} mm deep",
-        "X0 Y0 lower left corner of the board; Z0 its top",
-        name,
-    ]
-    text = write(
-        [ToolRun(number, name, b.how.rpm, [("grid", moves)])],
-        m.dialect if m else Dialect(),
-        header,
-        m.clearance if m else 15.0,
-        0.0,
-    )
-    return f"grid_{b.id}.{m.dialect.ending if m else 'nc'}", text
+    if m is None:
+        raise BadInput(f"{b.board.name} lies on no machine of the library: whose table is to be marked?")
+    return grid_program(m.model_copy(update={"grid": grid_of(b, m)}), Marker(depth=depth))
 
 
 def paper(store: Store, board: str) -> tuple[str, bytes]:

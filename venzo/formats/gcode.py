@@ -34,6 +34,10 @@ class _Writer:
         text = f"{mm * self.scale:.{self.digits}f}".rstrip("0").rstrip(".")
         return "0" if text in ("-0", "") else text
 
+    def turning(self, rpm: float) -> None:
+        """The spindle on; a pen's stands."""
+        self.out.append(f"S{rpm:.0f} M3" if rpm else "M5")
+
     def words(
         self,
         motion: str,
@@ -68,7 +72,8 @@ def write(
     """One program file.
 
     Args:
-        runs: in running order; moves are in program X/Y with Z 0 at the top of the stock.
+        runs: in running order; moves are in program X/Y with Z 0 at the top of the stock; 0 rpm: the spindle
+        stands.
         dialect: units, arcs, tool changes.
         header: lines for people, written as comments.
         clearance: rapid height over the top, mm.
@@ -81,13 +86,13 @@ def write(
     loaded = None
     for run in runs:
         if loaded == run.number:  # the same cutter at another speed: no change, only a new S
-            w.out.append(f"S{run.rpm:.0f} M3")
+            w.turning(run.rpm)
         else:
             w.modal.clear()
             w.out.append(_comment(f"cutter T{run.number}: {run.name}"))
             if dialect.tool_change:
                 w.out += ["M5", f"T{run.number} M6"]
-            w.out.append(f"S{run.rpm:.0f} M3")
+            w.turning(run.rpm)
         loaded = run.number
         w.words("G0", {"Z": top})
         for label, moves in run.cuts:
@@ -116,7 +121,10 @@ def write(
                     )
             w.words("G0", {"Z": top})
     w.out.append("M5")
+    w.modal.pop("motion", None)
     w.words("G0", {"Z": top})
+    if runs and runs[-1].park is not None:
+        w.words("G0", {"X": runs[-1].park[0], "Y": runs[-1].park[1]})
     w.out += ["M30", "%"]
     return "\n".join(w.out) + "\n"
 

@@ -99,7 +99,7 @@ def _facts(derived: DerivedSetup, sheet: SheetPlan) -> list[tuple[str, str]]:
             + (measured if stock.readings else "nominal: measure it"),
         ),
         ("Zero X Y", called(setup.datum, setup.machine, mm)),
-        ("Touch off", touched_off(setup.datum, setup.machine, setup.sheet_at, mm)),
+        ("Touch off", touched_off(setup.datum, setup.machine, setup.lying, mm)),
         ("Zero Z", f"{zero_z}; deepest cut {deepest:.2f} mm below the top{into}"),
         ("Rapid height", f"{setup.machine.clearance:g} mm over the top"),
         ("Hold", _hold(derived, sheet)),

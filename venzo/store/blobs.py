@@ -24,9 +24,14 @@ class Blobs:
         self.folder = folder
         folder.mkdir(parents=True, exist_ok=True)
 
+    @staticmethod
+    def name(data: bytes) -> str:
+        """The digest that bytes are stored under."""
+        return hashlib.sha256(data).hexdigest()[:32]
+
     def put(self, data: bytes) -> str:
         """Store bytes and return their digest; on disk (fsync) when this returns."""
-        return self.put_as(hashlib.sha256(data).hexdigest()[:32], data)
+        return self.put_as(self.name(data), data)
 
     def put_as(self, digest: str, data: bytes) -> str:
         """Store bytes under a digest computed by the caller."""
@@ -63,7 +68,7 @@ class Blobs:
             MissingBlob: there are none, or they are not those that were stored.
         """
         data = self.raw(digest)
-        if hashlib.sha256(data).hexdigest()[:32] != digest:
+        if self.name(data) != digest:
             raise MissingBlob(digest, "was altered in")
         return data
 

@@ -335,6 +335,9 @@ class SetupDocument(Document):
     """How X0 Y0 is set, in a sentence."""
     z_zero: Literal["top", "bed"]
     sheet_at: Point
+    edge_at: Point | None
+    turn: float
+    """How far the sheet is turned on the table, degrees counter-clockwise."""
     zones_on: tuple[str, ...]
     screws: tuple[Screw, ...]
     fixings: tuple[Fixing, ...]
@@ -568,6 +571,7 @@ DECIDED = (
     "datum",
     "z_zero",
     "sheet_at",
+    "edge_at",
     "zones_on",
     "screws",
     "fixings",
@@ -597,13 +601,14 @@ def _setup(
         kept=[_kept(plan, s, k, shapes, inputs) for k in kept],
         spacing=plan.spacing(s),
         kerf=plan.kerf(s),
-        touch_off=touched_off(s.datum, s.machine, s.sheet_at, lambda v: f"{v:g} mm"),
+        turn=math.degrees(s.lying.turn),
+        touch_off=touched_off(s.datum, s.machine, s.lying, lambda v: f"{v:g} mm"),
         stock=[
             StockDocument(
                 **dict(k),
                 thickness=k.thickness,
                 spread=k.spread,
-                zero_at=place(s.datum, k, s.machine, s.sheet_at),
+                zero_at=place(s.datum, k, s.machine, s.lying),
             )
             for k in s.stock
         ],

@@ -33,7 +33,7 @@ from venzo.core.nesting.layout import find_place
 from venzo.core.parts.alter import says
 from venzo.core.parts.made import TITLES, Recipe
 from venzo.core.snags import BadInput
-from venzo.desk import drawings, holding
+from venzo.desk import drawings, holding, joints
 from venzo.store.store import NotFound, Revision, Store
 
 
@@ -87,6 +87,8 @@ def answer(store: Store, job: str, ask: Ask) -> Revision:
                 sheet_copy=pl.sheet_copy,
             ),
         )
+    if isinstance(c, asks.Remake):
+        return drawings.remake(store, job, ask.base, c)
     if isinstance(c, asks.MoveCut):
         return holding.move_cut(store, job, ask.base, c.setup, c.sheet, c.sheet_copy, c.cut, c.before)
     return drawings.alter_part(store, job, ask.base, c)
@@ -268,6 +270,11 @@ def routes(store: Store, seen: Callable[..., JobDocument]) -> APIRouter:
         return seen(
             drawings.make_parts(store, job, store.get(job).number, ask.setup, ask.recipe, ask.drawing)
         )
+
+    @router.get("/jobs/{job}/joints")
+    def fitted(job: str) -> list[joints.JointDocument]:
+        """How the joints of a job go together as they are cut."""
+        return joints.joints(store, store.get(job).plan)
 
     @router.get("/jobs/{job}/drawings/{drawing}")
     def original(job: str, drawing: str) -> Response:

@@ -39,8 +39,9 @@ def routes(store: Store) -> APIRouter:
     def from_zero(d: DerivedSetup, s: SheetPlan, at: Array) -> Place:
         """A point of a sheet as the machine's display will show it, X and Y from the program's zero."""
         stock = d.setup.stock_of(s.sheet)
-        dx, dy = datum_on_sheet(d.setup, stock) if stock else (0.0, 0.0)
-        return float(at[0]) - dx, float(at[1]) - dy, float(at[2])
+        datum = datum_on_sheet(d.setup, stock) if stock else (0.0, 0.0)
+        x, y, z = d.setup.lying.moves_from(at[None], datum, ((0, 1),))[0].tolist()
+        return (x, y, z)
 
     def proven(plan: Plan) -> dict[str, list[ProofDocument]]:
         out: dict[str, list[ProofDocument]] = {}

@@ -128,8 +128,8 @@ def routes(store: Store) -> APIRouter:
 
     @router.get("/surfacing/{board}/grid")
     def grid(board: str, depth: Annotated[float, Query(gt=0, le=5)] = 0.3) -> Response:
-        """The program that engraves the numbered grid."""
-        name, text = spoilboards.grid_program(store, board, depth)
+        """The program that draws the numbered grid of its table."""
+        name, text = spoilboards.board_grid(store, board, depth)
         return download(text.encode("ascii", "replace"), name, "text/plain")
 
     @router.get("/surfacing/{board}/sheet.pdf")

@@ -138,7 +138,7 @@ class Cut:
         return {}
 
     @cached_property
-    def times(self) -> dict[Axes, float]:
+    def times(self) -> dict[tuple[Axes, float], float]:
         """Seconds by what a machine can do; filled by the order of a sheet."""
         return {}
 

@@ -10,6 +10,8 @@ from venzo.core.geometry.contour import Array, Segment, rotation_matrix
 KIND, X, Y, Z, CX, CY, FEED = range(7)
 """Columns: kind, end point, centre of arcs, feed in mm/min (0 for rapids)."""
 RAPID, LINE, CW, CCW = 0.0, 1.0, 2.0, 3.0
+PLANE = ((X, Y), (CX, CY))
+"""Pairs of columns that are a place in the plane."""
 
 TINY = 2e-3
 """mm; an arc shorter than this is a line: its ends could no longer be told from those of a full circle."""

@@ -6,7 +6,7 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, JsonValue
 
 from venzo.core.model import Value
 from venzo.core.parts.alter import Alteration
@@ -51,4 +51,12 @@ class MoveCut(Value):
     before: Annotated[str, Field(max_length=400)] = ""
 
 
-Ask = Annotated[ReadAgain | AlterPart | FindPlace | MoveCut, Field(discriminator="kind")]
+class Remake(Value):
+    """Make the parts of a recipe anew with some of its dimensions changed."""
+
+    kind: Literal["remake"] = "remake"
+    drawing: str
+    fields: Annotated[dict[str, JsonValue], Field(min_length=1, max_length=40)]
+
+
+Ask = Annotated[ReadAgain | AlterPart | FindPlace | MoveCut | Remake, Field(discriminator="kind")]

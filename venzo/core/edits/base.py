@@ -14,6 +14,7 @@ from venzo.core.model import Value
 from venzo.core.plan import Part, Plan, Setup
 from venzo.core.rules.propose import propose_operations
 from venzo.core.snags import BadInput, plain_error
+from venzo.core.stock.lying import Lying
 from venzo.core.stock.machine import Machine
 from venzo.core.stock.sheet import Stock
 
@@ -61,11 +62,9 @@ def _dump(v: Any) -> Any:
     return [_dump(x) for x in v] if isinstance(v, list | tuple) else v
 
 
-def default_zones(machine: Machine, stock: Stock, at: tuple[float, float]) -> tuple[str, ...]:
+def default_zones(machine: Machine, stock: Stock, lies: Lying) -> tuple[str, ...]:
     """Vacuum zones that are on where nobody has said otherwise: those that the sheet covers."""
-    return zones_under(
-        [(z.id, z.rect) for z in machine.zones], (at[0], at[1], at[0] + stock.width, at[1] + stock.height)
-    )
+    return zones_under([(z.id, z.rect) for z in machine.zones], lies.bounds(stock.width, stock.height))
 
 
 def followed(before: Setup, after: Setup) -> Setup:
@@ -74,9 +73,9 @@ def followed(before: Setup, after: Setup) -> Setup:
     """
     if not after.stock or not before.stock:
         return after
-    if before.zones_on == default_zones(before.machine, before.stock[0], before.sheet_at):
+    if before.zones_on == default_zones(before.machine, before.stock[0], before.lying):
         after = after.model_copy(
-            update={"zones_on": default_zones(after.machine, after.stock[0], after.sheet_at)}
+            update={"zones_on": default_zones(after.machine, after.stock[0], after.lying)}
         )
     if before.as_proposed and after.stock[0].thickness != before.stock[0].thickness:
         try:

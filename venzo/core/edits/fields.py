@@ -6,6 +6,7 @@ is added, changed by id, dropped or put in order.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from typing import Annotated, Any, Literal
 
@@ -20,6 +21,8 @@ from venzo.core.holding.screws import Screw
 from venzo.core.model import Id, Value
 from venzo.core.plan import Part, Plan, Setup, StepsChoice
 from venzo.core.snags import BadInput, plain_error
+from venzo.core.stock.lying import lying
+from venzo.core.stock.machine import Place
 from venzo.core.tooling.cutter import Cutter
 
 Fields = Annotated[dict[str, Any], Field(min_length=1, max_length=40)]
@@ -27,6 +30,8 @@ ThingId = Annotated[str, Field(min_length=1, max_length=80)]
 
 
 WHOLE = "="
+LEAST_EDGE, MOST_TURN = 50.0, 30.0
+"""mm between a sheet's corner and the second point on its edge; degrees that a sheet may lie turned."""
 
 
 class Changed(Value):
@@ -339,6 +344,8 @@ class ChangeSetup(Value):
         | None
     ) = None
     """Where the sheet's corner lies on the table, mm."""
+    edge: Place | Literal["straight"] | None = None
+    """A second point read on the lower edge of a sheet that lies crooked, on the table, mm."""
 
     def touches(self) -> set[str]:
         at = f"setup/{self.setup}"
@@ -347,6 +354,7 @@ class ChangeSetup(Value):
             | {f"{at}/rules/{k}" for k in self.rules or ()}
             | {f"{at}/zones_on/{z}" for z in self.zones or ()}
             | {f"{at}/sheet_at/{k}" for k in self.corner or ()}
+            | ({f"{at}/edge_at"} if self.edge else set())
         )
 
     def says(self, plan: Plan) -> str:
@@ -355,10 +363,13 @@ class ChangeSetup(Value):
             *(self.machine or ()),
             *(self.rules or ()),
             *(["place of the sheet"] if self.corner else []),
+            *(["turn of the sheet"] if self.edge else []),
             *(f"zone {z} {'on' if on else 'off'}" for z, on in (self.zones or {}).items()),
         ]
         named = ", ".join(f.replace("_", " ") for f in fields) or "nothing"
-        return f"{name}: {named}{' changed' if self.machine or self.rules or self.corner else ''}"
+        return (
+            f"{name}: {named}{' changed' if self.machine or self.rules or self.corner or self.edge else ''}"
+        )
 
     def apply(self, plan: Plan) -> Plan:
         s = setup_of(plan, self.setup)
@@ -371,6 +382,23 @@ class ChangeSetup(Value):
         on = (set(s.zones_on) & set(known)) | {z for z, wanted in (self.zones or {}).items() if wanted}
         on -= {z for z, wanted in (self.zones or {}).items() if not wanted}
         at = (self.corner or {}).get("x", s.sheet_at[0]), (self.corner or {}).get("y", s.sheet_at[1])
-        return with_setup(
-            plan, s, machine=machine, rules=rules, zones_on=tuple(z for z in known if z in on), sheet_at=at
+        edge = s.edge_at if self.edge is None else None if self.edge == "straight" else self.edge
+        if edge is not None:
+            _check_edge(at, edge)
+        zones = tuple(z for z in known if z in on)
+        return with_setup(plan, s, machine=machine, rules=rules, zones_on=zones, sheet_at=at, edge_at=edge)
+
+
+def _check_edge(corner: Place, edge: Place) -> None:
+    """Refuse a second point from which no turn can be read."""
+    far, lies = math.dist(corner, edge), lying(corner, edge)
+    if far < LEAST_EDGE:
+        raise BadInput(
+            f"the second point lies {far:.1f} mm from the corner: too near to read a turn; take one at the"
+            " far end of the lower edge"
+        )
+    if abs(math.degrees(lies.turn)) > MOST_TURN:
+        raise BadInput(
+            f"the sheet would lie turned by {math.degrees(lies.turn):.1f} degrees, more than {MOST_TURN:g}:"
+            " the second point is read on the lower edge, right of the corner"
         )

@@ -141,6 +141,7 @@ def _hold_key(setup: Setup, sheet: SheetPlan, stock: Stock) -> str:
         r,
         setup.material.family,
         list(setup.sheet_at),
+        setup.edge_at,
         stock.thickness,
         stock.outline,
         stock.width,
@@ -532,12 +533,11 @@ def live_area(setup: Setup) -> tuple[BaseGeometry | None, float]:
     """Where air can hold, in sheet coordinates, and its area in mm2: live zones, of them only what a fixture
     board covers, and pods less their seals.
     """
-    dx, dy = setup.sheet_at
     boards = [box(*f.box) for f in setup.fixings if isinstance(f, FixtureBoard)]
     shapes: list[BaseGeometry] = []
     for z in setup.machine.zones:
         if z.id in setup.zones_on:
-            zone = box(z.rect[0] - dx, z.rect[1] - dy, z.rect[2] - dx, z.rect[3] - dy)
+            zone = setup.lying.rect_on_sheet(z.rect)
             own = [b for b in boards if b.intersects(zone)]
             shapes.append(shapely.intersection(zone, shapely.union_all(own)) if own else zone)
     for f in setup.fixings:

@@ -423,13 +423,12 @@ class _Judge:
 
     def _zones_under(self, h: Held) -> list[Remedy]:
         """Zones that are off under a piece."""
-        m, (dx, dy) = self.setup.machine, self.setup.sheet_at
+        m, lies = self.setup.machine, self.setup.lying
         body = self.hold.divided.polygons[self.hold.bodies.get(h.piece, h.body)]
         off = [
             z
             for z in m.zones
-            if z.id not in self.setup.zones_on
-            and body.intersects(box(z.rect[0] - dx, z.rect[1] - dy, z.rect[2] - dx, z.rect[3] - dy))
+            if z.id not in self.setup.zones_on and body.intersects(lies.rect_on_sheet(z.rect))
         ]
         if not off:
             return []
@@ -788,8 +787,8 @@ class _Judge:
         live, m = self.hold.scene.live, self.setup.machine
         if live is None or not m.zones:
             return
-        (dx, dy), stock = self.setup.sheet_at, box(0, 0, self.stock.width, self.stock.height)
-        rects = {z.id: box(z.rect[0] - dx, z.rect[1] - dy, z.rect[2] - dx, z.rect[3] - dy) for z in m.zones}
+        stock = box(0, 0, self.stock.width, self.stock.height)
+        rects = {z.id: self.setup.lying.rect_on_sheet(z.rect) for z in m.zones}
         covers = shapely.union_all(
             [stock, *(box(*f.box) for f in self.setup.fixings if f.kind in ("cover", "fixture board"))]
         )

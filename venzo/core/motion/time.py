@@ -39,6 +39,11 @@ class Axes:
     blocks: float | None = None
 
     @property
+    def alike(self) -> bool:
+        """Are X and Y equally fast?"""
+        return self.y_speed is None and self.y_acceleration is None
+
+    @property
     def vertical(self) -> float:
         """Top speed of Z, mm/min."""
         return min(self.z_speed or self.rapid, self.rapid)

@@ -49,7 +49,7 @@ def nest_problem(plan: Plan, setup: Setup, shapes: Mapping[str, Shape]) -> NestP
             for f in s.flaws
         ]
         firm = [
-            Firm(shape=_ring(*(v - setup.sheet_at[i % 2] for i, v in enumerate(z.rect))))
+            Firm(shape=[list(c) for c in setup.lying.rect_on_sheet(z.rect).exterior.coords[:-1]])
             for z in setup.machine.zones
             if z.id in setup.zones_on
         ]

@@ -14,15 +14,16 @@ from shapely.geometry import Point as ShapelyPoint
 from shapely.geometry import Polygon
 
 from venzo.core.cuts.cut import Cut
-from venzo.core.cuts.moves import X, Y, Z
+from venzo.core.cuts.moves import X, Y, Z, placed
 from venzo.core.cuts.of_part import PartCuts
 from venzo.core.geometry.contour import Array, rotation_matrix
 from venzo.core.memo import memo
-from venzo.core.model import digest
+from venzo.core.model import Point, digest
 from venzo.core.motion.time import Axes, path_time
 from venzo.core.order.sequence import VERSION, Task, moved, sequence
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import MovedCut, Part, Piece, Plan, Setup
+from venzo.core.stock.zeros import HomeZero, JigZero, SquareZero, corner_of, place
 
 
 @dataclass(frozen=True)
@@ -44,8 +45,10 @@ class PlacedCut:
     """It frees its piece."""
     takes: float = 0.0
     """Its share of the sheet's time, s: loading its cutter where that changes, the way there, the cut, the
-    way up. All shares are the sheet's time.
+    way up, and home where its program ends there. All shares are the sheet's time.
     """
+    comes_from: Point = (0.0, 0.0)
+    """Where the travel to it begins, mm."""
 
     @property
     def name(self) -> str:
@@ -72,6 +75,42 @@ class SheetPlan:
     key: str
     refused: tuple[tuple[MovedCut, str], ...] = ()
     moved: int = 0
+    goes_to: Point | None = None
+    """Where its programs end, mm; None: over their last cut."""
+
+
+@dataclass(frozen=True)
+class Rest:
+    """Where the cutter is before a sheet is begun, and where every program goes when it is done (None: it
+    stays where it is), mm on the sheet.
+    """
+
+    before: Point
+    after: Point | None = None
+
+
+def rest_of(setup: Setup, sheet: str) -> Rest:
+    """A zero of the table leaves the machine at home, and programs go back there; any other has just been
+    touched off, and where home lies is not known to its programs well enough to go there.
+    """
+    stock = setup.stock_of(sheet)
+    if isinstance(setup.datum, SquareZero | JigZero | HomeZero):
+        m = setup.machine
+        home = setup.lying.point_on_sheet(corner_of(m.home, m.width, m.height))
+        return Rest(home, home)
+    return Rest(place(setup.datum, stock, setup.machine, setup.lying) if stock else (0.0, 0.0))
+
+
+def file_of(setup: Setup, cut: Cut, trial: bool, outline: bool) -> tuple[object, ...]:
+    """What tells the program of a cut from that of the cut before: its cutter where the machine changes none
+    itself, its Z zero, the end of the trial and, if so wished, the step from insides to outlines.
+    """
+    return (
+        None if setup.machine.dialect.tool_change else cut.cutter,
+        cut.z_zero or setup.z_zero,
+        trial,
+        setup.insides_apart and outline,
+    )
 
 
 def plan_sheet(
@@ -115,6 +154,9 @@ def plan_sheet(
         _moves_on(setup, sheet, copy_no),
         [q.id for q in pieces if q.id in setup.trial],
         setup.insides_apart,
+        repr(rest_of(setup, sheet)),
+        setup.lying.turn,
+        [setup.z_zero, machine.dialect.tool_change, [c.z_zero for _q, c, _n in items]],
     )
     return memo("sheet", key, lambda: _plan_sheet(plan, setup, sheet, copy_no, pieces, items, shapes, key))
 
@@ -134,49 +176,62 @@ def _plan_sheet(
     key: str,
 ) -> SheetPlan:
     machine = setup.machine
-    placed = [c.placed(q.x, q.y, q.rotation) for q, c, _n in items]
-    tasks, must = _tasks(plan, setup, items, placed, shapes)
+    ways = [c.placed(q.x, q.y, q.rotation) for q, c, _n in items]
+    tasks, must = _tasks(plan, setup, items, ways, shapes)
     numbers = {c.id: c.number for c in setup.cutters}
+    rest = rest_of(setup, sheet)
     by = "insides first" if setup.insides_apart and setup.order_by == "piece by piece" else setup.order_by
     order, refused, done_moves = _by_hand(
         _order(tasks, numbers, by), must, items, _moves_on(setup, sheet, copy_no), tasks
     )
     if not order:
         return SheetPlan(sheet, copy_no, pieces, (), (), 0.0, 0.0, 0.0, key)
-    starts = np.array([placed[i][0, [X, Y, Z]] for i in order])
-    ends = np.array([placed[i][-1, [X, Y, Z]] for i in order])
-    before = np.vstack([[0.0, 0.0], ends[:-1, :2]])
+    starts = np.array([ways[i][0, [X, Y, Z]] for i in order])
+    ends = np.array([ways[i][-1, [X, Y, Z]] for i in order])
+    trial = any(q.id in setup.trial for q in pieces)
+    first = [tasks[i].stage == 0 and trial for i in order]
+    files = [file_of(setup, items[i][1], t, tasks[i].outline) for i, t in zip(order, first, strict=True)]
+    last = np.array([a != b for a, b in zip(files, [*files[1:], None], strict=True)])
+    before = np.vstack([rest.before, ends[:-1, :2]])
+    if rest.after is not None:  # every program begins and ends there
+        before[1:][last[:-1]] = rest.after
     across = np.hypot(*(starts[:, :2] - before).T)
     down, up = machine.clearance - starts[:, 2], machine.clearance - ends[:, 2]
     axes = machine.axes
     upright = np.zeros((len(order), 2))
-    to_it = axes.travel_times(np.column_stack([starts[:, :2] - before, upright[:, 0]])) + axes.travel_times(
-        np.column_stack([upright, down])
-    )
+    turn = math.degrees(setup.lying.turn)
+    over = np.column_stack([starts[:, :2] - before, upright[:, 0]])
+    to_it = axes.travel_times(_along_axes(over, setup)) + axes.travel_times(np.column_stack([upright, down]))
     from_it = axes.travel_times(np.column_stack([upright, up]))
-    spent = np.array([_cut_time(items[i][1], axes) for i in order])
+    homeward = np.zeros((len(order), 3))
+    if rest.after is not None:
+        homeward[last, :2] = np.array(rest.after) - ends[last, :2]
+    from_it += axes.travel_times(_along_axes(homeward, setup))
+    spent = np.array([_cut_time(items[i][1], axes, items[i][0].rotation + turn) for i in order])
     tools = [items[i][1].cutter for i in order]
     loads = np.array([k == 0 or tools[k] != tools[k - 1] for k in range(len(tools))])
     whole = loads * machine.change_seconds + to_it + spent + from_it
     done = np.cumsum(whole)
     began = done - whole
     begins = began + loads * machine.change_seconds + to_it
-    hops = (across + down + up).tolist()
-    trial = any(q.id in setup.trial for q in pieces)
+    hops = (across + down + up + np.hypot(homeward[:, 0], homeward[:, 1])).tolist()
     cuts = tuple(
         PlacedCut(
             items[i][0],
             items[i][1],
-            placed[i],
+            ways[i],
             b,
             s,
             items[i][1].cut_length,
             h,
-            tasks[i].stage == 0 and trial,
+            t,
             tasks[i].outline,
             w,
+            (origin[0], origin[1]),
         )
-        for i, b, s, h, w in zip(order, begins.tolist(), spent.tolist(), hops, whole.tolist(), strict=True)
+        for i, b, s, h, t, w, origin in zip(
+            order, begins.tolist(), spent.tolist(), hops, first, whole.tolist(), before.tolist(), strict=True
+        )
     )
     changes = tuple((float(began[k]), tools[k]) for k in np.flatnonzero(loads))
     return SheetPlan(
@@ -191,7 +246,13 @@ def _plan_sheet(
         key,
         tuple(refused),
         done_moves,
+        rest.after,
     )
+
+
+def _along_axes(ways: Array, setup: Setup) -> Array:
+    """Ways on the sheet (n, 3) along the machine's axes."""
+    return setup.lying.moves_from(ways, (0.0, 0.0), ((0, 1),))
 
 
 def _by_hand(
@@ -255,7 +316,7 @@ def _why(items: list[tuple[Piece, Cut, str]], first: int, then: int) -> str:
 
 
 def _order(tasks: list[Task], numbers: dict[str, int], by: str) -> list[int]:
-    """The sequence, remembered by what it depends on: other feeds or depths leave the order as it is."""
+    """The sequence, remembered by what it depends on: other feeds, depths or zeros leave it as it is."""
     ends = np.array([(*t.start, *t.end) for t in tasks]).tobytes()
     rest = "|".join(
         f"{t.cutter}{t.outline}{t.stage}{t.size if by == 'small parts first' else ''}{sorted(t.after)}"
@@ -265,11 +326,14 @@ def _order(tasks: list[Task], numbers: dict[str, int], by: str) -> list[int]:
     return memo("order", digest(VERSION, key, numbers, by), lambda: sequence(tasks, numbers, by=by))
 
 
-def _cut_time(cut: Cut, axes: Axes) -> float:
-    """Seconds of a cut; they do not depend on where or how its piece lies, so the cut remembers them."""
-    if axes not in cut.times:
-        cut.times[axes] = path_time(cut.moves, axes)[0]
-    return cut.times[axes]
+def _cut_time(cut: Cut, axes: Axes, turn: float) -> float:
+    """Seconds of a cut, remembered by the cut; how it is turned against the machine's axes (degrees) tells
+    where X and Y are not equally fast.
+    """
+    turn = 0.0 if axes.alike else turn % 180.0
+    if (axes, turn) not in cut.times:
+        cut.times[axes, turn] = path_time(placed(cut.moves, 0.0, 0.0, turn) if turn else cut.moves, axes)[0]
+    return cut.times[axes, turn]
 
 
 def _inner_point(shape: Shape) -> tuple[float, float]:
@@ -282,7 +346,7 @@ def _tasks(
     plan: Plan,
     setup: Setup,
     items: list[tuple[Piece, Cut, str]],
-    placed: list[Array],
+    ways: list[Array],
     shapes: Mapping[str, Shape],
 ) -> tuple[list[Task], list[frozenset[int]]]:
     """Faces first, steps of a feature in their order, insides before the outline; a piece that lies in
@@ -315,7 +379,7 @@ def _tasks(
         Task(
             (m[0, X], m[0, Y]), (m[-1, X], m[-1, Y]), c.cutter, f, a, 0 if i in first else rest, areas[q.part]
         )
-        for i, ((q, c, _n), m, a, f) in enumerate(zip(items, placed, after, frees, strict=True))
+        for i, ((q, c, _n), m, a, f) in enumerate(zip(items, ways, after, frees, strict=True))
     ], must
 
 

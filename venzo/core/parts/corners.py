@@ -10,9 +10,11 @@ from typing import Literal
 
 import numpy as np
 
-from venzo.core.geometry.contour import Contour, arc_of
+from venzo.core.geometry.contour import Array, Contour, arc_of
 
 ReliefStyle = Literal["dog-bone", "T-bone, long side", "T-bone, short side"]
+NARROW = math.radians(89.5)
+"""A corner under this is too narrow for a circle in it to be reached through its own mouth."""
 TANGENT = 0.02
 """Radians; a smaller change of direction is no corner."""
 
@@ -163,7 +165,8 @@ def relieved(contour: Contour, corner: Corner, radius: float, style: ReliefStyle
     is round.
 
     The circle of ``radius`` passes through the corner: its middle lies on the bisector (dog-bone), or on the
-    longer or shorter of the two sides (T-bone). None where a side is too short for it.
+    longer or shorter of the two sides (T-bone). In an acute corner its mouth, 2 R sin of the corner, is
+    narrower than the circle: the way in is widened to that. None where a side is too short for it.
     """
     v = contour.vertices
     n = len(v)
@@ -182,6 +185,8 @@ def relieved(contour: Contour, corner: Corner, radius: float, style: ReliefStyle
         centre = q + (u if on_back else w) * radius
         other = max(0.0, 2 * radius * math.cos(angle))
         reach_b, reach_a = (2 * radius, other) if on_back else (other, 2 * radius)
+    if angle < NARROW:
+        return _widened(contour, Wedge(i, q, (u, w), (lb, la), angle), centre, radius)
     if reach_b > lb + 1e-9 or reach_a > la + 1e-9:
         return None
     a, b = q + u * reach_b, q + w * reach_a
@@ -201,3 +206,69 @@ def relieved(contour: Contour, corner: Corner, radius: float, style: ReliefStyle
         rows.append([*at, math.tan(sweep / parts / 4)])
     rows.append([*b, v[i, 2]])
     return Contour.of(np.vstack([v[:i], rows, v[i + 1 :]]), True, contour.layer)
+
+
+@dataclass(frozen=True)
+class Wedge:
+    """An inside corner: vertex index, its point, directions and lengths of the sides back and ahead, mm, and
+    its angle, radians.
+    """
+
+    index: int
+    point: Array
+    sides: tuple[Array, Array]
+    lengths: tuple[float, float]
+    angle: float
+
+
+def _widened(contour: Contour, corner: Wedge, centre: Array, radius: float) -> Contour | None:
+    """A relief in an acute corner with the way to it: the circle swept to its place from where it touches
+    both sides. None where a side ends before.
+    """
+    (u, w), q = corner.sides, corner.point
+    toward = u + w
+    touching = q + toward / np.hypot(*toward) * radius / math.sin(corner.angle / 2)
+    way = touching - centre
+    across = np.array([-way[1], way[0]]) / np.hypot(*way) * radius
+    across = across if across @ u > across @ w else -across  # the side from which the contour comes
+    ends = [
+        _onto(q, side, length, centre + off, way, (centre, radius))
+        for side, length, off in ((u, corner.lengths[0], across), (w, corner.lengths[1], -across))
+    ]
+    if any(e is None for e in ends):
+        return None
+    (a, first), (b, last) = (e for e in ends if e is not None)
+    rows = [[*a, 0.0]] if np.hypot(*(first - a)) > 1e-9 else []
+    rows.append([*first, _bulge(centre, first, last, q)])
+    if np.hypot(*(last - b)) > 1e-9:
+        rows.append([*last, 0.0])
+    rows.append([*b, float(contour.vertices[corner.index, 2])])
+    v = contour.vertices
+    return Contour.of(np.vstack([v[: corner.index], rows, v[corner.index + 1 :]]), True, contour.layer)
+
+
+def _onto(
+    q: Array, side: Array, length: float, start: Array, way: Array, circle: tuple[Array, float]
+) -> tuple[Array, Array] | None:
+    """Where the border of a swept circle comes onto a side from q, and where it leaves the circle at its end:
+    along the line from ``start``, or on the circle itself where that lies within the wedge already. None: the
+    side ends before.
+    """
+    cross = way[0] * side[1] - way[1] * side[0]
+    t = ((q - start)[0] * side[1] - (q - start)[1] * side[0]) / cross if abs(cross) > 1e-12 else -1.0
+    if 0 < t <= 1 + 1e-9:
+        at, leaves = start + way * t, start
+    else:
+        (middle, radius), along = circle, float((circle[0] - q) @ side)
+        off = float(np.hypot(*(middle - q - side * along)))
+        at = leaves = q + side * (along + math.sqrt(max(0.0, radius**2 - off**2)))
+    return (at, leaves) if float((at - q) @ side) <= length + 1e-9 else None
+
+
+def _bulge(middle: Array, start: Array, end: Array, corner: Array) -> float:
+    """Bulge of the arc about a middle from one point to another by way of a corner on its circle."""
+    a, b, k = (math.atan2(*(p - middle)[::-1]) for p in (start, end, corner))
+    sweep = (b - a) % (2 * math.pi)
+    if (k - a) % (2 * math.pi) > sweep:
+        sweep -= 2 * math.pi
+    return math.tan(sweep / 4)

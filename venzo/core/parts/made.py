@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
-from typing import Annotated, Literal, Protocol
+from typing import Annotated, ClassVar, Literal, Protocol
 
 from pydantic import Field
 
@@ -329,6 +329,27 @@ class BoxSet(Value):
     """Depth of a groove for a bottom, 0 for none; it is as wide as ``bottom``."""
     bottom: Positive = 6
 
+    boards: ClassVar[dict[str, str]] = {"front and back": "front", "side": "side"}
+    """Its parts in order, each with the field that has its thickness."""
+
+    def _bottom(self) -> list[str]:
+        """What is to be said of the bottom and its groove."""
+        if not self.groove:
+            return []
+        long = self.length - 2 * self.side + 2 * self.groove
+        wide = self.width - 2 * self.front + 2 * self.groove
+        out = [
+            f"The bottom is {long:.1f} x {wide:.1f} mm and {self.bottom:g} mm thick, less the play it is to"
+            f" have; its corners are rounded to {self.cutter / 2:g} mm, as the groove's ends are. Boards lie"
+            " inner face up."
+        ]
+        if self.joint == "dovetails":
+            out.append(
+                "The sides lie outer face up for their lines: their groove is on the other face and is not"
+                " cut here; turn them over for it, or take it on the saw."
+            )
+        return out
+
     def edge_joint(self) -> EdgeJoint:
         """The joint at each corner: A is a front (tails), B a side (pins)."""
         j = EdgeJoint(
@@ -351,6 +372,16 @@ class BoxSet(Value):
                 f"a box of {self.length:g} x {self.width:g} mm is too small for boards {self.front:g} and"
                 f" {self.side:g} mm thick"
             )
+        if self.groove and self.groove > min(self.front, self.side) - 2:
+            raise BadInput(
+                f"a groove {self.groove:g} mm deep leaves less than 2 mm of boards {self.front:g} and"
+                f" {self.side:g} mm thick"
+            )
+        if self.groove and FOOT + self.bottom > h - 2:
+            raise BadInput(
+                f"a groove {self.bottom:g} mm wide, {FOOT:g} mm from the edge, does not fit a side {h:g} mm"
+                " high"
+            )
         parts = []
         for name, board, long, mate in (
             ("front and back", "A", self.length, self.side),
@@ -360,13 +391,14 @@ class BoxSet(Value):
             left = [(mate - out, y) for y, out in reversed(j.profile(board))]
             c = Contour.of([*right, *left]).oriented(True).simplified(1e-6)
             features: list[Feature] = []
-            if self.groove:
-                inset = mate if board == "A" else 0.0
+            if self.groove and not (board == "B" and j.slope):
+                # it ends within the corner, where the bottom does: it shows at no end
+                begins = mate - self.groove
                 features.append(
                     Feature(
                         "groove",
                         "groove 1",
-                        _rectangle(long - 2 * inset, self.bottom, inset, 8.0),
+                        _rectangle(long - 2 * begins, self.bottom, begins, FOOT),
                         self.groove,
                     )
                 )
@@ -394,6 +426,7 @@ class BoxSet(Value):
                 f"the narrowest gap between {'tails' if j.slope else 'fingers'} is {narrow:.2f} mm: a"
                 f" {self.cutter:g} mm cutter does not enter; choose a thinner one or fewer"
             )
+        notes += self._bottom()
         if self.joint == "dovetails":
             notes.append(
                 "The sides' pins slope through the thickness, which a straight cutter cannot cut in a flat"
@@ -407,6 +440,10 @@ class BoxSet(Value):
             ("depth", self.side, (0.0, h), (self.side, h)),
         ]
         return Made(parts, dims, notes)
+
+
+FOOT = 8.0
+"""mm between a box's lower edge and its bottom's groove."""
 
 
 def _gaps(j: EdgeJoint, board: str, depth: float) -> list[tuple[float, float]]:
@@ -437,6 +474,8 @@ class MortiseTenon(Value):
     relief: Literal["none"] | ReliefStyle = "dog-bone"
     cutter: Positive = 6
     allowance: Annotated[float, Field(ge=0, le=1)] = 0.05
+    boards: ClassVar[dict[str, str]] = {"rail": "rail", "mortised board": "board"}
+    """Its parts in order, each with the field that has its thickness."""
 
     def make(self, _sources: Sources) -> Made:
         """Draw it."""
@@ -486,6 +525,11 @@ class MortiseTenon(Value):
                 f"The mortise has upright walls: it is {extra:.2f} mm longer than the leaning tenon covers on"
                 " any one level. The two wedges that stay open are filled, or the walls are pared to"
                 f" {self.lean:g} degrees."
+            )
+            across = wide if self.leans == "along" else long
+            notes.append(
+                f"Wedges: two, {90 - self.lean:g} degrees, {self.board:g} mm long, {extra:.2f} mm at the"
+                f" thick end, {across:.2f} mm wide, {extra * self.board * across / 2000:.2f} cm3 each."
             )
             if self.leans == "across":
                 notes.append(

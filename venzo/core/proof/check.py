@@ -83,28 +83,29 @@ class Subject:
     def given(self, name: str, reading: Reading, loaded: int, zero: str, bare: bool = False) -> Given:
         """A program where it lies on the sheet."""
         dx, dy = datum_on_sheet(self.setup, self.stock)
-        return Given(name, reading, loaded, dx, dy, 0.0 if zero == "top" else self.stock.thickness, bare)
+        top = 0.0 if zero == "top" else self.stock.thickness
+        return Given(name, reading, loaded, dx, dy, top, bare, self.setup.lying.turn)
 
     def world(self) -> World:
         """The sheet, the table and what stands on it."""
-        m, (x, y) = self.setup.machine, self.setup.sheet_at
+        m = self.setup.machine
         tools = {c.number: self.setup.assembly(c) for c in self.setup.cutters}
-        reach = (-x, -y, m.width - x, m.height - y)
         return World(
             self.stock.width,
             self.stock.height,
             self.stock.thickness,
             tools,
             None,
-            reach,
+            (0.0, 0.0, m.width, m.height),
             m.z_travel,
             obstacles(self.setup, self.sheet),
             self.setup.rules.hold.keep_clear,
             min(m.retract, m.clearance),
             True,
-            tuple((x0 - x, y0 - y, x1 - x, y1 - y) for x0, y0, x1, y1 in m.dead_areas),
+            m.dead_areas,
             self.stock.outline,
             m.axes,
+            self.setup.lying,
         )
 
 

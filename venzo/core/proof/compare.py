@@ -97,13 +97,14 @@ def planned_sections(runs: Sequence[ToolRun], clearance: float, top: float) -> l
     program, ``top`` the height of the stock's top in it.
     """
     grouped: list[tuple[int, list[tuple[float, str, Array]]]] = []
+    park = runs[-1].park if runs else None
     for r in runs:
         if not grouped or grouped[-1][0] != r.number:
             grouped.append((r.number, []))
         grouped[-1][1].extend((r.rpm, label, moves) for label, moves in r.cuts)
     out = []
     last: Array | None = None
-    for number, cuts in grouped:
+    for g, (number, cuts) in enumerate(grouped):
         rows: list[Array] = [last] if last is not None else []
         sources: list[int] = [0] * len(rows)
         speeds: list[float] = [0.0] * len(rows)
@@ -118,6 +119,12 @@ def planned_sections(runs: Sequence[ToolRun], clearance: float, top: float) -> l
             sources += [k] * (len(m) + 2)
             speeds += [rpm] * (len(m) + 2)
             last = back
+        if park is not None and g == len(grouped) - 1 and last is not None:
+            home = last.copy()
+            home[0, [X, Y]] = park
+            rows.append(home)
+            sources.append(len(cuts) - 1)
+            speeds.append(0.0)
         labels = tuple(label for _rpm, label, _m in cuts)
         out.append(Section(number, cuts[0][0], runs_of(np.vstack(rows), speeds, sources), labels))
     return out

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 from shapely.geometry import Point, Polygon, box
 
@@ -12,10 +14,12 @@ from venzo.core.model import Point as XY
 from venzo.core.order.of_sheet import SheetPlan
 from venzo.core.plan import Setup
 from venzo.core.snags import Remedy, Snag, Where, look, stop
-from venzo.core.stock.machine import Corner
+from venzo.core.stock.machine import Corner, Machine
 from venzo.core.stock.sheet import Stock
 from venzo.core.stock.zeros import RIM, CentreZero, CornerZero, MarkZero, Zero, called, corner_of, place
 
+READ, FAR_OFF = 0.2, 1.0
+"""mm of error in reading an edge by hand (common practice), and what it may come to at the far corner."""
 LOWEST = 1.0
 """mm over the sheet below which a cutter does not travel without a word."""
 CORNERS: tuple[Corner, ...] = ("lower left", "lower right", "upper left", "upper right")
@@ -25,7 +29,7 @@ BED_CLEAR = 1.0
 
 def datum_on_sheet(setup: Setup, stock: Stock) -> XY:
     """Where program X0 Y0 lies on the sheet, mm from its lower left corner."""
-    return place(setup.datum, stock, setup.machine, setup.sheet_at)
+    return place(setup.datum, stock, setup.machine, setup.lying)
 
 
 def setup_snags(setup: Setup, spacing: float) -> list[Snag]:  # noqa: C901
@@ -35,16 +39,11 @@ def setup_snags(setup: Setup, spacing: float) -> list[Snag]:  # noqa: C901
     out: list[Snag] = []
     m = setup.machine
     where: Where = {"setup": setup.id}
-    x0, y0 = setup.sheet_at
+    lies = setup.lying
     for s in setup.stock:
         if not s.quantity:
             continue
-        fits = (
-            x0 >= -1e-6
-            and y0 >= -1e-6
-            and x0 + s.width <= m.width + 1e-6
-            and y0 + s.height <= m.height + 1e-6
-        )
+        over = _over_the_table(lies.bounds(s.width, s.height), m)
         turn = Remedy(
             label="Turn the sheet",
             command={
@@ -58,10 +57,9 @@ def setup_snags(setup: Setup, spacing: float) -> list[Snag]:  # noqa: C901
                 },
             },
         )
-        turned = x0 + s.height <= m.width + 1e-6 and y0 + s.width <= m.height + 1e-6
+        turned = _over_the_table(lies.bounds(s.height, s.width), m) <= 1e-6
         across = (s.width - s.height) * (m.width - m.height) < 0
-        if not fits:
-            over = max(x0 + s.width - m.width, y0 + s.height - m.height, -x0, -y0)
+        if over > 1e-6:
             why = " it lies across the machine's long axis;" if across and turned else ""
             out.append(
                 stop(
@@ -139,6 +137,7 @@ def setup_snags(setup: Setup, spacing: float) -> list[Snag]:  # noqa: C901
                 )
     out += _off_the_sheet(setup)
     out += _zero_off(setup)
+    out += _crooked(setup)
     if setup.stock and not held_at_all(setup):
         stock = setup.stock[0]
         inset = max(10.0, stock.margin / 2)
@@ -218,6 +217,12 @@ def setup_snags(setup: Setup, spacing: float) -> list[Snag]:  # noqa: C901
     return out
 
 
+def _over_the_table(box_of: tuple[float, float, float, float], m: Machine) -> float:
+    """mm by which a box of the table reaches over its edge; below 0: it does not."""
+    x0, y0, x1, y1 = box_of
+    return max(x1 - m.width, y1 - m.height, -x0, -y0)
+
+
 def _higher(setup: Setup, proud: float) -> Remedy:
     """The rapid height over the tallest fixing."""
     m, keep = setup.machine, setup.rules.hold.keep_clear
@@ -258,7 +263,7 @@ def _zero_off(setup: Setup) -> list[Snag]:
     out = []
     for k in (k for k in setup.stock if k.quantity):
         real = Polygon(k.outline) if k.outline else box(0, 0, k.width, k.height)
-        at = Point(place(zero, k, setup.machine, setup.sheet_at))
+        at = Point(place(zero, k, setup.machine, setup.lying))
         away = real.distance(at)
         if away <= RIM:
             continue
@@ -279,6 +284,27 @@ def _zero_off(setup: Setup) -> list[Snag]:
                 *mend,
             )
         )
+    return out
+
+
+def _crooked(setup: Setup) -> list[Snag]:
+    """A turn that was read over a short length of the edge."""
+    if setup.edge_at is None:
+        return []
+    out = []
+    length = math.dist(setup.sheet_at, setup.edge_at)
+    for k in (k for k in setup.stock if k.quantity):
+        far = math.hypot(k.width, k.height)
+        off = READ * far / length
+        if off > FAR_OFF:
+            out.append(
+                look(
+                    "table.crooked",
+                    f"{k.name}: its turn was read over {length:.0f} mm of its edge: {READ:g} mm of error"
+                    f" there is {off:.1f} mm at the far corner; read the second point further away",
+                    {"setup": setup.id, "stock": k.id},
+                )
+            )
     return out
 
 
@@ -366,7 +392,7 @@ def sheet_snags(setup: Setup, sheet: SheetPlan, stock: Stock) -> list[Snag]:
     out += _below(setup, sheet, stock, where)
     sizes = np.array([len(pc.moves) for pc in sheet.cuts])
     first = np.cumsum(sizes) - sizes
-    xy = np.concatenate([pc.moves[:, [X, Y]] for pc in sheet.cuts]) + np.array(setup.sheet_at)
+    xy = setup.lying.on_table(np.concatenate([pc.moves[:, [X, Y]] for pc in sheet.cuts]))
     lows, highs = np.minimum.reduceat(xy, first), np.maximum.reduceat(xy, first)
     over = np.maximum((-lows).max(axis=1), (highs - (m.width, m.height)).max(axis=1))
     if (over > 0).any():

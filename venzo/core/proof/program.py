@@ -21,6 +21,8 @@ class ToolRun:
     name: str
     rpm: float
     cuts: list[tuple[str, Array]]
+    park: tuple[float, float] | None = None
+    """Where it goes after its last cut, at the height of fast moves; None: it stays over that cut."""
 
 
 @dataclass

@@ -8,6 +8,8 @@ from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
+import shapely
+from shapely import LineString
 
 from venzo.core.body.moments import part_of
 from venzo.core.cuts.moves import FEED, KIND, RAPID, X, Y, Z, polyline, row
@@ -84,8 +86,8 @@ def _between(setup: Setup, sheet: SheetPlan, k: int, seconds: float) -> Moment:
     a, b = sheet.cuts[k], sheet.cuts[k + 1]
     left = a.begins + a.seconds
     share = min(1.0, max(0.0, (seconds - left) / max(b.begins - left, 1e-9)))
-    start, end = a.moves[-1, [X, Y]], b.moves[0, [X, Y]]
-    x, y = start + (end - start) * share
+    way = LineString(_way_to(sheet, k + 1))
+    x, y = shapely.line_interpolate_point(way, share, normalized=True).coords[0]
     rapid = setup.machine.rapid
     legs = (_travel(sheet, k + 1, True),)
     return Moment(
@@ -95,8 +97,18 @@ def _between(setup: Setup, sheet: SheetPlan, k: int, seconds: float) -> Moment:
 
 def _travel(sheet: SheetPlan, k: int, done: bool) -> Leg:
     """The fast way to a cut from the one before."""
-    start = sheet.cuts[k - 1].moves[-1, [X, Y]] if k else np.zeros(2)
-    return Leg("fast", np.stack([start, sheet.cuts[k].moves[0, [X, Y]]]), done)
+    return Leg("fast", _way_to(sheet, k), done)
+
+
+def _way_to(sheet: SheetPlan, k: int) -> Array:
+    """Corners (n, 2) of the fast way to a cut: from where the one before ended, over home where a program
+    ends between them.
+    """
+    to = sheet.cuts[k]
+    corners = [np.array(to.comes_from), to.moves[0, [X, Y]]]
+    if k and np.abs(sheet.cuts[k - 1].moves[-1, [X, Y]] - corners[0]).max() > LEVEL:
+        corners.insert(0, sheet.cuts[k - 1].moves[-1, [X, Y]])
+    return np.stack(corners)
 
 
 def _motion(a: Array, b: Array) -> Motion:

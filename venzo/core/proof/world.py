@@ -14,13 +14,14 @@ import shapely
 from shapely.geometry import box
 
 from venzo.core.body.field import Box, Mask, StockBody
-from venzo.core.cuts.moves import CW, KIND, RAPID, X, Y, Z, lengths, polyline
+from venzo.core.cuts.moves import CW, KIND, PLANE, RAPID, X, Y, Z, lengths, polyline
 from venzo.core.geometry.contour import Array
 from venzo.core.holding.in_the_way import ABOVE, Meeting, Obstacle, meets_between
 from venzo.core.memo import give_way
 from venzo.core.motion.time import Axes, path_time
 from venzo.core.proof.program import Block, Event, Reading
 from venzo.core.snags import Snag, Where, look, stop
+from venzo.core.stock.lying import Lying
 from venzo.core.tooling.assembly import Assembly
 
 SPOILED, RUINED = 3.0, 12.0
@@ -34,7 +35,8 @@ CHORD = 0.2
 
 @dataclass(frozen=True)
 class World:
-    """Everything that is not the program. Sheet coordinates, mm, Z 0 at the stock's top.
+    """Everything that is not the program. Sheet coordinates, mm, Z 0 at the stock's top; ``reach`` and
+    ``dead`` in those of the table, on which the sheet lies as ``lies`` says.
 
     ``reach``: where the tip can go (x0, y0, x1, y1), ``z_span``: highest less lowest; None: not known.
     ``safe``: fast travel across stays this high. ``strict``: a missing speed or end stops (a plan says what
@@ -57,6 +59,11 @@ class World:
     outline: Sequence[tuple[float, float]] = ()
     """Of the sheet, where it is not its box."""
     axes: Axes = field(default_factory=Axes)
+    lies: Lying = field(default_factory=Lying)
+
+    def on_table(self, moves: Array) -> Array:
+        """Moves on the sheet in table coordinates."""
+        return self.lies.moves_from(moves, self.lies.point_on_sheet((0.0, 0.0)), PLANE)
 
     def tool(self, number: int) -> Assembly | None:
         """The cutter with a number."""
@@ -77,12 +84,12 @@ class Given:
     top: float = 0.0
     bare: bool = False
     """It is run before screws and clamps are set: it drills the marks for them."""
+    turn: float = 0.0
+    """How far the sheet is turned against the machine's axes, radians counter-clockwise."""
 
     def on_sheet(self, block: Block) -> Array:
         """A block's moves in sheet coordinates."""
-        m = block.moves.copy()
-        m[:, [X, 4]] += self.dx
-        m[:, [Y, 5]] += self.dy
+        m = Lying((0.0, 0.0), self.turn).moves_back(block.moves, (self.dx, self.dy), PLANE)
         m[:, Z] -= self.top
         return m
 
@@ -375,7 +382,7 @@ class _Walk:
         if not self.world.dead:
             return
         low = np.minimum(m[:-1, Z], m[1:, Z]) < (self.world.safe or math.inf)
-        lines = _ways(m)
+        lines = _ways(self.world.on_table(m))
         for x0, y0, x1, y1 in self.world.dead:
             # a move along its edge stays out
             inside = shapely.intersects(lines, box(x0 + 1e-3, y0 + 1e-3, x1 - 1e-3, y1 - 1e-3)) & low
@@ -540,6 +547,7 @@ class _Walk:
             for b in p.reading.blocks:
                 give_way()
                 m = p.on_sheet(b)
+                m = self.world.on_table(m)
                 points = polyline(m, CHORD) if len(m) > 1 else m[:, [X, Y, Z]]
                 low, high = min(low, float(points[:, 2].min())), max(high, float(points[:, 2].max()))
                 if reach is None:

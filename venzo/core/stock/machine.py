@@ -10,6 +10,7 @@ from pydantic import AfterValidator, Field, model_validator
 from venzo.core.holding.vacuum import Pump, Spoilboard
 from venzo.core.model import Id, Name, NotNegative, Positive, Value
 from venzo.core.motion.time import CORNER, Axes
+from venzo.core.stock.grid import Grid, Place
 from venzo.core.tooling.assembly import DustShoe
 
 
@@ -31,18 +32,7 @@ class Zone(Value):
     rect: Rect
 
 
-Coordinate = Annotated[float, Field(ge=-100_000, le=100_000)]
-Place = tuple[Coordinate, Coordinate]
 Corner = Literal["lower left", "lower right", "upper left", "upper right"]
-
-
-class Grid(Value):
-    """A numbered grid on the table: ``at``: lower left corner of square 1, 1 on the table, mm."""
-
-    pitch: Annotated[float, Field(ge=1, le=2000)] = 100.0
-    at: Place = (0.0, 0.0)
-    columns: Annotated[int, Field(ge=1, le=1000)] = 10
-    rows: Annotated[int, Field(ge=1, le=1000)] = 10
 
 
 class Jig(Value):

@@ -2,12 +2,14 @@
 
 >>> sheet = Stock(id="s", name="sheet", width=600, height=400, nominal=18)
 >>> table = Machine(id="m", name="m", width=1300, height=900, home="upper right")
->>> place(CornerZero(corner="upper right"), sheet, table, (50, 40)), place(HomeZero(), sheet, table, (50, 40))
+>>> lies = Lying((50, 40))
+>>> place(CornerZero(corner="upper right"), sheet, table, lies), place(HomeZero(), sheet, table, lies)
 ((600.0, 400.0), (1250.0, 860.0))
 """
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from typing import Annotated, Any, Literal
 
@@ -15,6 +17,7 @@ from pydantic import BeforeValidator, Field
 
 from venzo.core.model import Id, Point, Value
 from venzo.core.snags import BadInput
+from venzo.core.stock.lying import Lying
 from venzo.core.stock.machine import Corner, Machine, Place
 from venzo.core.stock.sheet import Stock
 
@@ -90,7 +93,7 @@ def corner_of(corner: Corner, width: float, height: float) -> Point:
     return (width if "right" in corner else 0.0, height if "upper" in corner else 0.0)
 
 
-def place(zero: Zero, stock: Stock, machine: Machine, sheet_at: Point) -> Point:
+def place(zero: Zero, stock: Stock, machine: Machine, lies: Lying) -> Point:
     """Where program X0 Y0 lies, mm from the sheet's lower left corner.
 
     Raises:
@@ -102,8 +105,7 @@ def place(zero: Zero, stock: Stock, machine: Machine, sheet_at: Point) -> Point:
         return (stock.width / 2, stock.height / 2)
     if isinstance(zero, MarkZero):
         return zero.at
-    x, y = on_table(zero, machine)
-    return (x - sheet_at[0], y - sheet_at[1])
+    return lies.point_on_sheet(on_table(zero, machine))
 
 
 def on_table(zero: SquareZero | JigZero | HomeZero, machine: Machine) -> Point:
@@ -119,15 +121,12 @@ def on_table(zero: SquareZero | JigZero | HomeZero, machine: Machine) -> Point:
         if jig is None:
             raise BadInput(f"{machine.name} has no jig {zero.jig!r}; choose one of its own")
         return jig.at
-    grid = machine.grid
-    if grid is None:
+    if machine.grid is None:
         raise BadInput(f"{machine.name} has no numbered grid; enter it in the library first")
-    if zero.column > grid.columns or zero.row > grid.rows:
-        raise BadInput(
-            f"square {zero.column}, {zero.row}: the grid of {machine.name} has {grid.columns} columns and"
-            f" {grid.rows} rows"
-        )
-    return (grid.at[0] + (zero.column - 1) * grid.pitch, grid.at[1] + (zero.row - 1) * grid.pitch)
+    try:
+        return machine.grid.corner(zero.column, zero.row)
+    except BadInput as e:
+        raise BadInput(f"{machine.name}: {e}") from e
 
 
 def called(zero: Zero, machine: Machine, show: Show) -> str:
@@ -144,15 +143,26 @@ def called(zero: Zero, machine: Machine, show: Show) -> str:
         x, y = (show(v) for v in zero.at)
         return f"{zero.what} {x} right and {y} up from the sheet's lower left corner"
     if isinstance(zero, SquareZero):
-        return f"square {zero.column}, {zero.row} of the table's grid"
+        return _square_called(zero, machine, show)
     if isinstance(zero, JigZero):
         return f"jig {next((j.name for j in machine.jigs if j.id == zero.jig), zero.jig)}"
     return f"machine home, {machine.home}"
 
 
-def touched_off(zero: Zero, machine: Machine, sheet_at: Point, show: Show) -> str:
+def _square_called(zero: SquareZero, machine: Machine, show: Show) -> str:
+    """A square by the number that stands in it."""
+    place_of = f"column {zero.column}, row {zero.row}"
+    if machine.grid is None:
+        return f"square in {place_of} of the table's grid"
+    number = machine.grid.number(zero.column, zero.row)
+    return f"square {number} of the table's grid, {place_of} of {show(machine.grid.pitch)} squares"
+
+
+def touched_off(zero: Zero, machine: Machine, on: Lying, show: Show) -> str:
     """How an operator sets a zero, in a sentence."""
-    lies = f"the sheet's lower left corner lies at {show(sheet_at[0])}, {show(sheet_at[1])} of the table"
+    lies = f"the sheet's lower left corner lies at {show(on.at[0])}, {show(on.at[1])} of the table"
+    if on.turn:
+        lies += f", the sheet turned {turned(on)}"
     if isinstance(zero, CornerZero):
         return f"touch the two edges that meet at the {zero.corner} corner, half the cutter off each; {lies}"
     if isinstance(zero, CentreZero):
@@ -170,3 +180,13 @@ def touched_off(zero: Zero, machine: Machine, sheet_at: Point, show: Show) -> st
         x, y = on_table(zero, machine)
         return f"its corner is at {show(x)}, {show(y)} of the table: take its stored offset; {lies}"
     return f"home the machine, no offset; {lies}"
+
+
+def turned(on: Lying) -> str:
+    """How far a sheet is turned on the table, in words.
+
+    >>> turned(Lying((0, 0), -0.01))
+    '0.573 degrees clockwise'
+    """
+    way = "clockwise" if on.turn < 0 else "counter-clockwise"
+    return f"{abs(math.degrees(on.turn)):.3f} degrees {way}"

@@ -18,7 +18,7 @@ test("one that puts a whole list in place of the one that was seen is made on wh
 });
 
 test("what needs the drawing or the geometry is asked, not commanded", () => {
-  const kinds = ["read-again", "alter-part", "find-place", "move-cut"] as const;
+  const kinds = ["read-again", "alter-part", "find-place", "move-cut", "remake"] as const;
   expect(kinds.map((kind) => asked({ kind } as Command, 1, 2))).toEqual(
     kinds.map(() => ({ path: "asks", base: 2 })),
   );

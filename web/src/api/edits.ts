@@ -6,7 +6,7 @@ import type { Command, Compared, Job, Recipe } from "./model";
 import { inHand } from "./queries";
 
 /** Commands that need the drawing or the geometry itself, not only the plan. */
-const ASKS = new Set(["read-again", "alter-part", "find-place", "move-cut"]);
+const ASKS = new Set(["read-again", "alter-part", "find-place", "move-cut", "remake"]);
 export type Notice = { kind: "bad" | "said"; text: string } | null;
 export type Revised = { file: File; compared: Compared };
 export type DropResult = { file: string; ok: boolean; says: string };

@@ -151,6 +151,10 @@ export type Setup = {
   touch_off: string;
   z_zero: "top" | "bed";
   sheet_at: XY;
+  /** A second point read on the lower edge of a sheet that lies crooked. */
+  edge_at: XY | null;
+  /** Degrees counter-clockwise that it lies turned. */
+  turn: number;
   zones_on: string[];
   screws: Screw[];
   operations: Operation[];
@@ -414,6 +418,7 @@ export type Left = S["LeftDocument"];
 export type CutMoment = S["MomentDocument"];
 /** What takes away what stands. */
 export type LeftRemedies = S["LeftRemedies"];
+export type JointFitted = S["JointDocument"];
 /** A section through a sheet as it is cut. */
 export type CutSection = S["SectionDocument"];
 /** What every moment of a tape asks of cutter, spindle and machine. */

@@ -122,7 +122,7 @@ export interface components {
         };
         Ask: {
             base: number;
-            command: components["schemas"]["ReadAgain"] | components["schemas"]["AlterPart"] | components["schemas"]["FindPlace"] | components["schemas"]["MoveCut"];
+            command: components["schemas"]["ReadAgain"] | components["schemas"]["AlterPart"] | components["schemas"]["FindPlace"] | components["schemas"]["MoveCut"] | components["schemas"]["Remake"];
         };
         Board: {
             id: string;
@@ -175,10 +175,8 @@ export interface components {
             snags: components["schemas"]["Snag"][];
             ledger: components["schemas"]["LedgerLine"][];
             shifts: components["schemas"]["Shift"][];
-            squares: [
-                number,
-                number
-            ];
+            grid: components["schemas"]["Grid"];
+            own_grid: boolean;
             faces: components["schemas"]["FacesDocument"] | null;
             news: components["schemas"]["CutterNews"] | null;
         };
@@ -445,6 +443,10 @@ export interface components {
             corner?: {
                 [key: string]: number;
             } | null;
+            edge?: [
+                number,
+                number
+            ] | "straight" | null;
         };
         ChangeSteps: {
             /**
@@ -1676,6 +1678,33 @@ export interface components {
             /** @default [] */
             unpriced: ("material" | "machine")[];
         };
+        JointDocument: {
+            drawing: string;
+            name: string;
+            overlap: number;
+            wide: number;
+            least_gap: number;
+            most_gap: number;
+            wanted: number;
+            pare: number;
+            walls: number;
+            first: [
+                number,
+                number
+            ][][];
+            second: [
+                number,
+                number
+            ][][];
+            common: [
+                number,
+                number
+            ][][];
+            size: [
+                number,
+                number
+            ];
+        };
         JsonValue: unknown;
         JudgementDocument: {
             part: string;
@@ -2789,9 +2818,20 @@ export interface components {
             /** @default 150 */
             under: number;
         };
+        Remake: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "remake";
+            drawing: string;
+            fields: {
+                [key: string]: components["schemas"]["JsonValue"];
+            };
+        };
         Remedy: {
             label: string;
-            command: components["schemas"]["RenameJob"] | components["schemas"]["AddOrder"] | components["schemas"]["AddSetup"] | components["schemas"]["AddDrawing"] | components["schemas"]["ReviseDrawing"] | components["schemas"]["RemovePart"] | components["schemas"]["SetQuantity"] | components["schemas"]["SetPart"] | components["schemas"]["SetStock"] | components["schemas"]["RemoveStock"] | components["schemas"]["SetSetup"] | components["schemas"]["SetOperation"] | components["schemas"]["SetSteps"] | components["schemas"]["SetContour"] | components["schemas"]["ChangeSteps"] | components["schemas"]["ChangeQuantity"] | components["schemas"]["ChangeScrews"] | components["schemas"]["ChangeFixings"] | components["schemas"]["ChangeStock"] | components["schemas"]["ChangeSetup"] | components["schemas"]["AcceptNest"] | components["schemas"]["MovePiece"] | components["schemas"]["TakeOffPiece"] | components["schemas"]["LockPieces"] | components["schemas"]["SwapPieces"] | components["schemas"]["KeepLayout"] | components["schemas"]["UseLayout"] | components["schemas"]["ForgetLayout"] | components["schemas"]["SetScrews"] | components["schemas"]["SetFixings"] | components["schemas"]["SetOrder"] | components["schemas"]["SetHold"] | components["schemas"]["CalibrateHold"] | components["schemas"]["SetAlterations"] | components["schemas"]["NotePart"] | components["schemas"]["ApplyCutList"] | components["schemas"]["SetSurface"] | components["schemas"]["ChangeSurface"] | components["schemas"]["ReadAgain"] | components["schemas"]["AlterPart"] | components["schemas"]["FindPlace"] | components["schemas"]["MoveCut"];
+            command: components["schemas"]["RenameJob"] | components["schemas"]["AddOrder"] | components["schemas"]["AddSetup"] | components["schemas"]["AddDrawing"] | components["schemas"]["ReviseDrawing"] | components["schemas"]["RemovePart"] | components["schemas"]["SetQuantity"] | components["schemas"]["SetPart"] | components["schemas"]["SetStock"] | components["schemas"]["RemoveStock"] | components["schemas"]["SetSetup"] | components["schemas"]["SetOperation"] | components["schemas"]["SetSteps"] | components["schemas"]["SetContour"] | components["schemas"]["ChangeSteps"] | components["schemas"]["ChangeQuantity"] | components["schemas"]["ChangeScrews"] | components["schemas"]["ChangeFixings"] | components["schemas"]["ChangeStock"] | components["schemas"]["ChangeSetup"] | components["schemas"]["AcceptNest"] | components["schemas"]["MovePiece"] | components["schemas"]["TakeOffPiece"] | components["schemas"]["LockPieces"] | components["schemas"]["SwapPieces"] | components["schemas"]["KeepLayout"] | components["schemas"]["UseLayout"] | components["schemas"]["ForgetLayout"] | components["schemas"]["SetScrews"] | components["schemas"]["SetFixings"] | components["schemas"]["SetOrder"] | components["schemas"]["SetHold"] | components["schemas"]["CalibrateHold"] | components["schemas"]["SetAlterations"] | components["schemas"]["NotePart"] | components["schemas"]["ApplyCutList"] | components["schemas"]["SetSurface"] | components["schemas"]["ChangeSurface"] | components["schemas"]["ReadAgain"] | components["schemas"]["AlterPart"] | components["schemas"]["FindPlace"] | components["schemas"]["MoveCut"] | components["schemas"]["Remake"];
             /** @default  */
             trades: string;
         };
@@ -3474,6 +3514,10 @@ export interface components {
                 number,
                 number
             ];
+            edge_at?: [
+                number,
+                number
+            ] | null;
             /** @default [] */
             zones_on: string[];
             /** @default [] */
@@ -3522,6 +3566,11 @@ export interface components {
                 number,
                 number
             ];
+            edge_at: [
+                number,
+                number
+            ] | null;
+            turn: number;
             zones_on: string[];
             screws: components["schemas"]["Screw"][];
             fixings: (components["schemas"]["Clamp"] | components["schemas"]["Cam"] | components["schemas"]["Pin"] | components["schemas"]["Tape"] | components["schemas"]["Pod"] | components["schemas"]["FixtureBoard"] | components["schemas"]["Cover"])[];

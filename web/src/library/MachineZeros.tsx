@@ -1,12 +1,13 @@
-import type { Machine } from "../api/model";
+import type { Cutter, Machine } from "../api/model";
 import { Choice, LengthToken, NumberToken } from "../shared/Tokens";
+import { GridProgram } from "./GridProgram";
 import { Line, TextToken } from "./shelf";
 
-type Props = { m: Machine; set: (f: Partial<Machine>) => void };
+type Props = { m: Machine; cutters: Cutter[]; set: (f: Partial<Machine>) => void };
 const CORNERS = ["lower left", "lower right", "upper left", "upper right"] as const;
 
 /** Where the machine is at home, the numbered grid on its table, and the jigs that work is laid against. */
-export function MachineZeros({ m, set }: Props) {
+export function MachineZeros({ m, cutters, set }: Props) {
   return (
     <>
       <Line what="home">
@@ -21,6 +22,7 @@ export function MachineZeros({ m, set }: Props) {
       </Line>
       <Line what="grid">
         <Grid m={m} set={set} />
+        {m.grid && <GridProgram m={m} cutters={cutters} />}
       </Line>
       <Line what="jigs">
         {m.jigs.map((j, i) => {
@@ -68,7 +70,7 @@ export function MachineZeros({ m, set }: Props) {
   );
 }
 
-function Grid({ m, set }: Props) {
+function Grid({ m, set }: Omit<Props, "cutters">) {
   const g = m.grid;
   if (!g)
     return (

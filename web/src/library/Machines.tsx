@@ -19,7 +19,7 @@ export function Machines({ lib, save, remove }: Ctx) {
             <MachineDrive m={m} set={set} />
             <MachineAxes m={m} set={set} />
             <MachineOrders m={m} set={set} />
-            <MachineZeros m={m} set={set} />
+            <MachineZeros m={m} cutters={lib.cutter} set={set} />
             <p className="mt-2 flex gap-2">
               <button
                 className="key !py-0"

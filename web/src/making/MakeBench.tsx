@@ -9,6 +9,7 @@ import { Pick } from "../shared/Pick";
 import { useEscape } from "../shared/keys";
 import { length, LengthField, useUnit } from "../shared/lengths";
 import { FEATURE_DASH } from "../stations/parts/PartOpen";
+import { JointFit } from "./JointFit";
 
 export type Making = { recipe: Recipe; drawing?: string };
 const COUNTS = new Set(["holes_", "openings", "count", "holes"]);
@@ -313,6 +314,7 @@ export function MakeDocket({
               />
             ))}
       </div>
+      {making.drawing && <JointFit job={job} drawing={making.drawing} />}
       {drawn?.notes.map((n) => (
         <p key={n} className="mt-2 border-l-4 border-look bg-look-soft px-2 py-1">
           {n}

@@ -19,9 +19,8 @@ type GroundOf = { at: Place; map: string | null; faint: boolean; grid: boolean }
 
 /** Table, board, heights and squares under the rows. */
 export function Ground({ at, map, faint, grid }: GroundOf) {
-  const { view, others, m, b, onGrid, pitch, columns, corner, ox, oy, px } = at;
-  const step = view.bench.pitch,
-    [nx, ny] = view.squares;
+  const { others, m, b, onGrid, pitch, columns, rows, corner, ox, oy, px } = at;
+  const [gx, gy] = corner(1);
   return (
     <>
       {m && (
@@ -76,26 +75,13 @@ export function Ground({ at, map, faint, grid }: GroundOf) {
             />
           );
         })}
-      {onGrid && m && (
-        <g stroke="#21262a" strokeWidth={px(0.6)} opacity={0.6}>
+      {(onGrid || grid) && (
+        <g stroke="#21262a" strokeWidth={px(0.6)} opacity={0.7}>
           {Array.from({ length: columns + 1 }, (_, i) => (
-            <path
-              key={`X${i}`}
-              d={`M${i * pitch - ox} ${-oy}V${Math.floor(m.height / pitch) * pitch - oy}`}
-            />
+            <path key={`X${i}`} d={`M${gx + i * pitch - ox} ${gy - oy}v${rows * pitch}`} />
           ))}
-          {Array.from({ length: Math.floor(m.height / pitch) + 1 }, (_, i) => (
-            <path key={`Y${i}`} d={`M${-ox} ${i * pitch - oy}H${columns * pitch - ox}`} />
-          ))}
-        </g>
-      )}
-      {grid && !onGrid && (
-        <g stroke="#21262a" strokeWidth={px(0.6)} opacity={0.8}>
-          {Array.from({ length: nx + 1 }, (_, i) => (
-            <path key={`x${i}`} d={`M${i * step} 0V${ny * step}`} />
-          ))}
-          {Array.from({ length: ny + 1 }, (_, i) => (
-            <path key={`y${i}`} d={`M0 ${i * step}H${nx * step}`} />
+          {Array.from({ length: rows + 1 }, (_, i) => (
+            <path key={`Y${i}`} d={`M${gx - ox} ${gy + i * pitch - oy}h${columns * pitch}`} />
           ))}
         </g>
       )}

@@ -3,25 +3,25 @@ import { type Place } from "./boardPlace";
 
 /** Numbers of the squares, and names of the boards on them. */
 export function SquareNumbers({ at, grid }: { at: Place; grid: boolean }) {
-  const { view, others, m, onGrid, pitch, columns, corner, ox, oy, area, k } = at;
-  const step = view.bench.pitch,
-    [nx, ny] = view.squares;
+  const { others, onGrid, pitch, columns, rows, corner, ox, oy, area, k } = at;
   return (
     <>
-      {onGrid &&
-        m &&
-        Array.from({ length: Math.min(400, columns * Math.floor(m.height / pitch)) }, (_, i) => (
-          <text
-            key={i}
-            x={((i % columns) * pitch + 6 - ox - area[0]) * k + 2}
-            y={(area[3] + oy - Math.floor(i / columns) * pitch - 6) * k - 2}
-            className="num"
-            fontSize={Math.min(12, pitch * k * 0.3)}
-            fill="#21262a"
-          >
-            {i + 1}
-          </text>
-        ))}
+      {(grid || onGrid) &&
+        Array.from({ length: Math.min(400, columns * rows) }, (_, i) => {
+          const [x, y] = corner(i + 1);
+          return (
+            <text
+              key={i}
+              x={(x + 6 - ox - area[0]) * k + 2}
+              y={(area[3] + oy - y - 6) * k - 2}
+              className="num"
+              fontSize={Math.min(13, pitch * k * 0.3)}
+              fill="#21262a"
+            >
+              {i + 1}
+            </text>
+          );
+        })}
       {onGrid &&
         others.map((o) => {
           const [cx, cy] = corner(o.square ?? 1);
@@ -38,20 +38,6 @@ export function SquareNumbers({ at, grid }: { at: Place; grid: boolean }) {
             </text>
           );
         })}
-      {grid &&
-        !onGrid &&
-        Array.from({ length: Math.min(nx * ny, 400) }, (_, i) => (
-          <text
-            key={i}
-            x={((i % nx) * step + 6 - area[0]) * k + 3}
-            y={(area[3] - Math.floor(i / nx) * step - 6) * k - 3}
-            className="num"
-            fontSize={Math.min(13, step * k * 0.3)}
-            fill="#21262a"
-          >
-            {i + 1}
-          </text>
-        ))}
     </>
   );
 }

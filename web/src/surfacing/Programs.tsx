@@ -1,7 +1,7 @@
 import { type BenchLine } from "../api/model";
+import { Save } from "../shared/Save";
 import { LengthToken, NumberToken } from "../shared/Tokens";
-import { useUnit } from "../shared/lengths";
-import { Save } from "./Save";
+import { length, useUnit } from "../shared/lengths";
 import { type Tabs } from "./tab";
 
 type Together = Tabs & { more: BenchLine[]; others: string[]; setOthers: (o: string[]) => void };
@@ -62,19 +62,23 @@ export function Programs({ view, put, others }: Tabs & { others: string[] }) {
         />
         <Save address={`/surfacing/${view.bench.id}/sheet.pdf`} words="Sheet to print" />
         {b.kind === "spoilboard" && (
-          <Save address={`/surfacing/${view.bench.id}/grid?depth=0.3`} words="Grid to engrave" />
+          <Save address={`/surfacing/${view.bench.id}/grid?depth=0.3`} words="Grid to draw" />
         )}
       </div>
       {b.kind === "spoilboard" && (
         <p className="label mt-1">
           Numbered squares of{" "}
-          <LengthToken
-            label="pitch of the grid"
-            mm={view.bench.pitch}
-            digits={unit === "mm" ? 0 : 2}
-            onCommit={(pitch) => put({ pitch })}
-          />
-          : V bit or sprung pen.
+          {view.own_grid ? (
+            <LengthToken
+              label="pitch of the grid"
+              mm={view.bench.pitch}
+              digits={unit === "mm" ? 0 : 2}
+              onCommit={(pitch) => put({ pitch })}
+            />
+          ) : (
+            <>{length(view.grid.pitch, unit)}, as the machine has them</>
+          )}
+          , drawn with a sprung pen; a cutter that engraves them is chosen with the machine, in the library.
         </p>
       )}
     </>

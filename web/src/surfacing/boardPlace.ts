@@ -7,11 +7,10 @@ export function placed(view: BenchView, others: BenchLine[], room: XY, whole: bo
     over = view.bench.how.overrun + view.bench.how.cutter * 0.6;
   // several boards lie on the numbered grid of the table; one alone where it is said to lie
   const onGrid = others.length > 0 && m !== null,
-    pitch = view.bench.pitch,
-    columns = Math.max(1, Math.floor((m?.width ?? b.width) / pitch + 1e-6));
+    { pitch, columns, rows, at } = view.grid;
   const corner = (square: number): XY => [
-    ((square - 1) % columns) * pitch,
-    Math.floor((square - 1) / columns) * pitch,
+    at[0] + ((square - 1) % columns) * pitch,
+    at[1] + Math.floor((square - 1) / columns) * pitch,
   ];
   const [ox, oy] = onGrid ? corner(view.bench.square ?? 1) : [b.x, b.y];
   const area: [number, number, number, number] =
@@ -26,7 +25,7 @@ export function placed(view: BenchView, others: BenchLine[], room: XY, whole: bo
   const W = (area[2] - area[0]) * k,
     H = (area[3] - area[1]) * k,
     px = (v: number) => v / k;
-  return { view, others, m, b, over, onGrid, pitch, columns, corner, ox, oy, area, k, W, H, px };
+  return { view, others, m, b, over, onGrid, pitch, columns, rows, corner, ox, oy, area, k, W, H, px };
 }
 
 /** A board's place on the drawing. */

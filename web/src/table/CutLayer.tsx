@@ -1,6 +1,7 @@
 import { useEffect, useRef, useState } from "react";
 
 import type { Stock, XY } from "../api/model";
+import { onSheet } from "./laid";
 import type { Shown } from "./shown";
 
 /** Where the picture of an area (x0, y0, x1, y1 on the sheet, mm) so many pixels wide is fetched. */
@@ -44,16 +45,20 @@ export function CutLayer({ seen, stock }: { seen: Seen; stock: Stock }) {
 }
 
 /** The part of the sheet that is in the window, to whole tenths of its size, so that small moves ask nothing. */
-function lookedAt({ stock, camera, px }: Shown, size: XY): Area {
-  const [left, bottom] = px([0, 0]);
+function lookedAt({ setup, stock, camera }: Shown, size: XY): Area {
+  const corners = [0, size[0]].flatMap((x) =>
+    [0, size[1]].map((y) => onSheet([(x - camera.x) / camera.k, (camera.y - y) / camera.k], setup)),
+  );
+  const xs = corners.map((p) => p[0]),
+    ys = corners.map((p) => p[1]);
   const grid = Math.max(1, 2 ** Math.floor(Math.log2(Math.max(1, size[0] / camera.k / 4))));
   const down = (v: number) => Math.floor(v / grid) * grid,
     up = (v: number) => Math.ceil(v / grid) * grid;
   return [
-    Math.max(0, down(-left / camera.k)),
-    Math.max(0, down((bottom - size[1]) / camera.k)),
-    Math.min(stock.width, up((size[0] - left) / camera.k)),
-    Math.min(stock.height, up(bottom / camera.k)),
+    Math.max(0, down(Math.min(...xs))),
+    Math.max(0, down(Math.min(...ys))),
+    Math.min(stock.width, up(Math.max(...xs))),
+    Math.min(stock.height, up(Math.max(...ys))),
   ];
 }
 

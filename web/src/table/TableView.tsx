@@ -18,6 +18,7 @@ import { toPart } from "./collisions";
 import { useDraggedPiece } from "./draggedPiece";
 import { useHands } from "./hands";
 import type { Box } from "./labels";
+import { laidTransform, onSheet, onTable } from "./laid";
 import { Bubble, Datum } from "./marks";
 import { paintTable } from "./paint";
 import { type Given, type Shown, tellsHold, useLying } from "./shown";
@@ -61,22 +62,24 @@ function LaidTable({ lying, ...props }: Props & { lying: Lying }) {
   const { unit } = useUnit();
   const box = useRef<HTMLDivElement>(null);
   const { camera, size, zoom } = useCamera(box, look, setup, lying.stock);
-  const [sx, sy] = setup.sheet_at;
   const shown: Shown = {
     ...lying,
     ...{ setup, station, copy, time, selected, onSelect, camera },
     preview: !!preview,
     asCut: false,
-    px: ([x, y]) => [camera.x + (x + sx) * camera.k, camera.y - (y + sy) * camera.k],
+    px: (p) => {
+      const [x, y] = onTable(p, setup);
+      return [camera.x + x * camera.k, camera.y - y * camera.k];
+    },
   };
   const cut = useCut(shown, size, props.picture);
   shown.asCut = !!cut;
   const at = (e: { clientX: number; clientY: number }): XY => {
     const r = box.current!.getBoundingClientRect();
-    return [
-      (e.clientX - r.left - camera.x) / camera.k - sx,
-      (camera.y - (e.clientY - r.top)) / camera.k - sy,
-    ];
+    return onSheet(
+      [(e.clientX - r.left - camera.x) / camera.k, (camera.y - (e.clientY - r.top)) / camera.k],
+      setup,
+    );
   };
   const { grip, ...hands } = useHands({ box, camera, keep: look.keep, at });
   const [hover, setHover] = useState<XY | null>(null);
@@ -214,8 +217,7 @@ function Drawing(props: DrawingProps) {
   const { setup, stock, station, camera, pieces, px } = shown;
   const { dragged, take } = useDraggedPiece(shown, grip, at, onMove);
   const handles = useFixingHandles(shown, grip, at, onScrews, onFixings);
-  const [sx, sy] = setup.sheet_at,
-    { k } = camera,
+  const { k } = camera,
     zero = px(stock.zero_at);
   const twice = (p: Piece, part: Part, e: React.MouseEvent) => {
     if (station === "cuts" && onTabs) addTab(shown, p, part, toPart(at(e), p), onTabs);
@@ -227,7 +229,7 @@ function Drawing(props: DrawingProps) {
       aria-label={`Table of ${setup.machine.name} with ${stock.name}, ${pieces.length} pieces`}
     >
       <Patterns k={k} />
-      <g transform={`translate(${camera.x} ${camera.y}) scale(${k} ${-k}) translate(${sx} ${sy})`}>
+      <g transform={`translate(${camera.x} ${camera.y}) scale(${k} ${-k}) ${laidTransform(setup)}`}>
         {cut && <CutLayer seen={cut} stock={stock} />}
         <UnderLayer setup={setup} handles={handles} />
         {/* a point that is clicked chooses no piece */}

@@ -73,8 +73,8 @@ test("no two names over one another, none under a key; the weightiest is there",
   }
 });
 
-test("a place of the sheet that is shown lies in the middle of the window", () => {
-  const camera = centred({ on: [300, 120], k: 9 }, [900, 500], [60, 10]);
-  expect(camera.x + (300 + 60) * camera.k).toBeCloseTo(450);
-  expect(camera.y - (120 + 10) * camera.k).toBeCloseTo(250);
+test("a place of the table that is shown lies in the middle of the window", () => {
+  const camera = centred({ on: [360, 130], k: 9 }, [900, 500]);
+  expect(camera.x + 360 * camera.k).toBeCloseTo(450);
+  expect(camera.y - 130 * camera.k).toBeCloseTo(250);
 });

@@ -2,6 +2,7 @@ import { useCallback, useEffect, useLayoutEffect, useState, type RefObject } fro
 
 import { type Setup, type Stock, type XY } from "../api/model";
 import { typing, useKeys, withModifier } from "../shared/keys";
+import { boxOnTable, onTable } from "./laid";
 
 /** Pixels to a millimetre, and where the table's X0 Y0 lies on the screen. */
 export type Camera = { k: number; x: number; y: number };
@@ -25,11 +26,11 @@ export function fitted([x0, y0, w, h]: [number, number, number, number], [width,
   };
 }
 
-/** The camera that has a place of the sheet in the middle of a window of so many pixels. */
-export const centred = ({ on, k }: Near, [width, height]: XY, [sx, sy]: XY): Camera => ({
+/** The camera that has a place of the table in the middle of a window of so many pixels. */
+export const centred = ({ on, k }: Near, [width, height]: XY): Camera => ({
   k,
-  x: width / 2 - (on[0] + sx) * k,
-  y: height / 2 + (on[1] + sy) * k,
+  x: width / 2 - on[0] * k,
+  y: height / 2 + on[1] * k,
 });
 
 /** Nearer or farther by a factor, with what lies under a point of the screen staying there. */
@@ -64,11 +65,11 @@ export function useCamera(
   const camera: Camera =
     typeof kept !== "object"
       ? fitted(
-          onSheet ? [...setup.sheet_at, stock.width, stock.height] : [0, 0, width, height],
+          onSheet ? boxOnTable(stock.width, stock.height, setup) : [0, 0, width, height],
           size[0] ? size : [600, 500],
         )
       : "on" in kept
-        ? centred(kept, size, setup.sheet_at)
+        ? centred({ ...kept, on: onTable(kept.on, setup) }, size)
         : kept;
   const { k, x, y } = camera;
   const zoom = useCallback(

@@ -27,7 +27,9 @@ export function paintTable(
   g.strokeStyle = INK;
   g.lineWidth = px * 1.2;
   g.strokeRect(0, 0, setup.machine.width, setup.machine.height);
+  if (station === "stock") numbered(g, setup, px);
   g.translate(...setup.sheet_at);
+  g.rotate((setup.turn * Math.PI) / 180);
   sheet(g, stock, setup.material.family, px);
   for (const f of stock.flaws) flaw(g, f, px);
   if (station === "nest" || station === "stock") margin(g, stock, px);
@@ -69,6 +71,36 @@ function grid(g: Pen, m: Machine, ticks: { x: number[]; y: number[] }, px: numbe
     g.lineTo(m.width, y);
   }
   g.stroke();
+}
+
+/** The numbered grid of the table, where a square can be read with its number. */
+function numbered(g: Pen, { machine: { grid: squares } }: Setup, px: number) {
+  if (!squares || squares.pitch / px < 14) return;
+  const { pitch, at, columns, rows } = squares,
+    size = Math.min(11 * px, pitch * 0.3);
+  g.lineWidth = px * 0.8;
+  g.strokeStyle = "rgba(33,38,42,.45)";
+  g.beginPath();
+  for (let i = 0; i <= columns; i++) {
+    g.moveTo(at[0] + i * pitch, at[1]);
+    g.lineTo(at[0] + i * pitch, at[1] + rows * pitch);
+  }
+  for (let j = 0; j <= rows; j++) {
+    g.moveTo(at[0], at[1] + j * pitch);
+    g.lineTo(at[0] + columns * pitch, at[1] + j * pitch);
+  }
+  g.stroke();
+  g.fillStyle = "rgba(33,38,42,.75)";
+  g.font = `${size}px "Public Sans", sans-serif`;
+  for (let i = 0; i < columns * rows; i++) {
+    const x = at[0] + (i % columns) * pitch,
+      y = at[1] + Math.floor(i / columns) * pitch;
+    g.save();
+    g.translate(x + size * 0.3, y + size * 0.35);
+    g.scale(1, -1);
+    g.fillText(String(i + 1), 0, 0);
+    g.restore();
+  }
 }
 
 /** Slanting lines over a box that is filled and clipped. */

@@ -7,9 +7,11 @@ import { Section } from "../../shared/Section";
 import { Snags } from "../../shared/Snags";
 import { bare, length, LengthField, readCorners, readLengths, useUnit } from "../../shared/lengths";
 import { QuantityField } from "../parts/PartsStation";
+import { WhereItLies } from "./WhereItLies";
 import { Zero } from "./Zero";
 
-export type Sketch = { stock: string; points: XY[] } | null;
+/** What is clicked on the table: corners of an outline, or where X0 Y0 is. */
+export type Sketch = { what: "outline" | "zero"; stock: string; points: XY[] } | null;
 type Drawn = { sketch: Sketch; setSketch: (s: Sketch) => void; onShow?: (stock: string) => void };
 
 export function StockDocket({
@@ -82,23 +84,15 @@ export function StockDocket({
           + a sheet of your own
         </button>
       </div>
-      <Zero setup={setup} set={set} />
-      <Section
-        strong
-        title="Where the sheet lies"
-        figure={`${bare(setup.sheet_at[0], unit)}, ${length(setup.sheet_at[1], unit)}`}
-      >
-        <LengthField
-          label="sheet's corner, from the table's left"
-          mm={setup.sheet_at[0]}
-          onCommit={(x) => edits.run({ kind: "change-setup", setup: setup.id, corner: { x } })}
-        />
-        <LengthField
-          label="sheet's corner, from the table's near side"
-          mm={setup.sheet_at[1]}
-          onCommit={(y) => edits.run({ kind: "change-setup", setup: setup.id, corner: { y } })}
-        />
-      </Section>
+      <Zero
+        setup={setup}
+        set={set}
+        clicking={sketch?.what === "zero"}
+        onClicking={(on) =>
+          setSketch(on && setup.stock[0] ? { what: "zero", stock: setup.stock[0].id, points: [] } : null)
+        }
+      />
+      <WhereItLies setup={setup} edits={edits} />
       {setup.machine.zones.length > 0 && (
         <Section
           strong
@@ -251,7 +245,7 @@ function Remnant({ stock, put, sketch, setSketch }: { stock: Stock; put: (f: Cha
   const [wrong, setWrong] = useState(""),
     [open, setOpen] = useState(false);
   const shown = stock.outline.map(([x, y]) => `${bare(x, unit)}, ${bare(y, unit)}`).join("; "),
-    mine = sketch?.stock === stock.id;
+    mine = sketch?.what === "outline" && sketch.stock === stock.id;
   const commit = async (text: string) => {
     if (text.trim() === shown.trim()) return;
     try {
@@ -307,7 +301,9 @@ function Remnant({ stock, put, sketch, setSketch }: { stock: Stock; put: (f: Cha
             <button
               className="key"
               disabled={!sketch!.points.length}
-              onClick={() => setSketch({ stock: stock.id, points: sketch!.points.slice(0, -1) })}
+              onClick={() =>
+                setSketch({ what: "outline", stock: stock.id, points: sketch!.points.slice(0, -1) })
+              }
             >
               One corner back
             </button>
@@ -316,7 +312,7 @@ function Remnant({ stock, put, sketch, setSketch }: { stock: Stock; put: (f: Cha
             </button>
           </>
         ) : (
-          <button className="key" onClick={() => setSketch({ stock: stock.id, points: [] })}>
+          <button className="key" onClick={() => setSketch({ what: "outline", stock: stock.id, points: [] })}>
             Draw the outline on the table
           </button>
         )}

@@ -6,7 +6,13 @@ import { useUnit } from "../../shared/lengths";
 
 type Kind = Datum["kind"];
 type Corner = Extract<Datum, { kind: "corner" }>["corner"];
-type Props = { setup: Setup; set: (f: { datum?: Datum; z_zero?: "top" | "bed" }) => void };
+type Props = {
+  setup: Setup;
+  set: (f: { datum?: Datum; z_zero?: "top" | "bed" }) => void;
+  /** The next click on the table says where it is. */
+  clicking: boolean;
+  onClicking: (on: boolean) => void;
+};
 
 const CORNERS: Corner[] = ["lower left", "lower right", "upper left", "upper right"];
 const WORDS: Record<Kind, string> = {
@@ -22,13 +28,13 @@ const SHORT: Record<Kind, (d: Datum) => string> = {
   corner: (d) => (d.kind === "corner" ? d.corner : ""),
   centre: () => "centre",
   mark: (d) => (d.kind === "mark" ? d.what : ""),
-  square: (d) => (d.kind === "square" ? `square ${d.column}, ${d.row}` : ""),
+  square: (d) => (d.kind === "square" ? `column ${d.column}, row ${d.row}` : ""),
   jig: () => "jig",
   home: () => "home",
 };
 
 /** Where X0 Y0 and Z0 lie, with the words by which they are touched off. */
-export function Zero({ setup, set }: Props) {
+export function Zero({ setup, set, clicking, onClicking }: Props) {
   const { unit } = useUnit(),
     d = setup.datum,
     stock = setup.stock[0];
@@ -56,6 +62,17 @@ export function Zero({ setup, set }: Props) {
         X0 Y0 at <Choice label="zero" value={d.kind} options={kinds.map((k) => [k, WORDS[k]])} onPick={put} />
         <Details setup={setup} set={(datum) => set({ datum })} />
       </p>
+      {d.kind === "mark" && (
+        <p className="mt-1">
+          <button
+            className={clicking ? "key-strong" : "key"}
+            aria-pressed={clicking}
+            onClick={() => onClicking(!clicking)}
+          >
+            {clicking ? "Click the place on the sheet" : "Click it on the sheet"}
+          </button>
+        </p>
+      )}
       <p className="label" data-testid="touch-off">
         To set it: {inUnit(setup.touch_off, unit)}.
       </p>

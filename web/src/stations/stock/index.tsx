@@ -17,7 +17,13 @@ export default function StockAndTable() {
         <JobTable
           stock={at}
           sketch={sketch?.points}
-          onSketch={(p) => sketch && setSketch({ ...sketch, points: [...sketch.points, p] })}
+          onSketch={(p) => {
+            if (sketch?.what === "zero") {
+              const what = setup.datum.kind === "mark" ? setup.datum.what : "pencilled point";
+              edits.run({ kind: "set-setup", setup: setup.id, datum: { kind: "mark", what, at: p } });
+              setSketch(null);
+            } else if (sketch) setSketch({ ...sketch, points: [...sketch.points, p] });
+          }}
         />
       }
       docket={

@@ -657,3 +657,64 @@ def test_steps_of_one_part_alone_and_depths_shared_with_steps_before():
     )
     alone = plan(square, setup_of(tools, rough, skim, rules=rules), steps=[own])
     assert [s.passes for s in alone.contours[-1].steps] == [1] and alone.contours[-1].own_steps
+
+
+@settings(max_examples=CASES)
+@given(
+    st.lists(st.tuples(st.floats(20, 260), st.floats(6.5, 11), st.floats(10, 30)), min_size=1, max_size=3),
+    st.sampled_from([3.0, 4.0, 6.0]),
+    st.sampled_from(["ramp", "plunge"]),
+    st.booleans(),
+)
+def test_a_rest_step_cuts_the_notches_alone_and_all_that_the_larger_cutter_left(notches, small, entry, climb):
+    """A panel with notches in its upper edge that a 12 mm cutter cannot enter: after the rest step no more
+    stands than if the smaller cutter had run the whole outline, the part is not touched, and the way is a
+    fraction of that outline's.
+    """
+    edge, taken = [], []
+    for x, wide, deep in sorted(notches):
+        if all(abs(x - t) > 60 for t in taken):
+            taken.append(x)
+            edge += [(x, 100.0), (x, 100.0 - deep), (x + wide, 100.0 - deep), (x + wide, 100.0)]
+    outline = Contour.of([(0, 0), (320, 0), (320, 100), *reversed(edge), (0, 100)])
+    shape = Shape(Region(outline, ()), ("outline",), ())
+
+    def steps(rest):
+        way = "climb" if climb else "conventional"
+        return plan(
+            shape,
+            setup_of(
+                (cutter(1, 12.0), cutter(2, small)),
+                Profile(id="o", on="outlines", cutter="c1", direction=way),
+                Profile(id="r", on="outlines", cutter="c2", rest=rest, direction=way, entry=entry),
+            ),
+        )
+
+    got, whole = steps(True), steps(False)
+    part = exact(outline)
+    swept = [
+        lines_below([c]).buffer(d / 2, quad_segs=64) for c, d in zip(got.cuts, (12.0, small), strict=True)
+    ]
+    everywhere = touching(got.cuts).buffer(small / 2 - TOL)
+    assert everywhere.intersection(part).area < 1e-6, "the part is not cut into"
+    assert unary_union(swept).buffer(-TOL).intersection(part).area < 1e-6
+    # what the smaller cutter takes of the waste near the part
+    near = part.buffer(8.0).difference(part)
+    taken_whole = lines_below(whole.cuts).buffer(small / 2, quad_segs=64).intersection(near)
+    assert taken_whole.difference(unary_union(swept).buffer(0.05)).area < 0.3 * len(taken)
+    first, rest = got.cuts[0].cut_length, got.cuts[-1].cut_length
+    assert rest < 0.8 * whole.cuts[-1].cut_length and len(got.cuts) == 2 and first > 0
+    assert any("only what the steps before left" in why for _what, why in got.of("outline").steps[-1].why)
+
+
+def test_a_rest_step_with_nothing_left_cuts_nothing_and_says_so():
+    panel = Contour.of([(0, 0), (200, 0), (200, 100), (0, 100)])
+    got = plan(
+        Shape(Region(panel, ()), ("outline",), ()),
+        setup_of(
+            (cutter(1, 12.0), cutter(2, 4.0)),
+            Profile(id="o", on="outlines", cutter="c1"),
+            Profile(id="r", on="outlines", cutter="c2", rest=True),
+        ),
+    )
+    assert len(got.cuts) == 1 and any("left nothing" in s.message for s in got.snags)

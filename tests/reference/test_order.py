@@ -14,7 +14,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.conftest import MANY
-from venzo.core.order.sequence import Task, moved, sequence, travel
+from venzo.core.order.loads import classes_of
+from venzo.core.order.sequence import Task, blocks, moved, sequence, travel
 
 spots = st.tuples(st.floats(0, 1200), st.floats(0, 600))
 
@@ -110,3 +111,71 @@ def test_a_move_by_hand_says_what_forbids_it_or_keeps_every_rule(rows, data):
     )
     broken = any(new.index(a) > new.index(i) for i in new for a in after[i])
     assert broken == (clash is not None) and (clash is None or clash[0] in after[clash[1]])
+
+
+def loads(order, tasks):
+    return sum(k == 0 or tasks[i].cutter != tasks[order[k - 1]].cutter for k, i in enumerate(order))
+
+
+def fewest(tasks, by):
+    """Fewest loads by trying every way (breadth first over sets of cuts), where a loaded cutter cuts all it
+    may in the earliest block of what may be cut.
+    """
+    block, n = blocks(tasks, by), len(tasks)
+    todo, seen, count = {(frozenset(), None)}, set(), 0
+    while todo:
+        ends, after = list(todo), set()
+        while ends:
+            done, loaded = ends.pop()
+            if len(done) == n:
+                return count
+            if (done, loaded) in seen:
+                continue
+            seen.add((done, loaded))
+            free = [i for i in range(n) if i not in done and tasks[i].after <= done]
+            low = min(block[i] for i in free)
+            first = [i for i in free if block[i] == low]
+            same = [i for i in first if tasks[i].cutter == loaded]
+            if same:
+                ends += [(done | {i}, loaded) for i in same]
+            else:
+                after |= {(done | {i}, tasks[i].cutter) for i in first}
+        todo, count = after, count + 1
+    return count
+
+
+@settings(max_examples=60 * MANY)
+@given(
+    st.lists(
+        st.tuples(spots, st.sampled_from("abc"), st.booleans(), st.lists(st.integers(0, 7), max_size=2)),
+        min_size=2,
+        max_size=8,
+    ),
+    st.sampled_from(["insides first", "outsides first", "piece by piece"]),
+)
+def test_no_cutter_is_loaded_oftener_than_the_order_needs(rows, by):
+    tasks = [
+        Task(p, p, cutter, outline, frozenset(a for a in after if a < i))
+        for i, (p, cutter, outline, after) in enumerate(rows)
+    ]
+    order = sequence(tasks, {"a": 1, "b": 2, "c": 3}, by=by)
+    at = {t: k for k, t in enumerate(order)}
+    assert all(at[a] < at[i] for i, t in enumerate(tasks) for a in t.after)
+    assert loads(order, tasks) == fewest(tasks, by)
+
+
+def test_many_like_pieces_are_a_handful_of_classes_and_loads():
+    """200 pieces, each with a pocket (a), an engraving (b), a hole (a) after the pocket and an outline (c)
+    after all: three loads, however many pieces there are.
+    """
+    tasks = []
+    for k in range(200):
+        p, n = (30.0 * k, 0.0), len(tasks)
+        tasks += [
+            Task(p, p, "a", False),
+            Task(p, p, "b", False),
+            Task(p, p, "a", False, frozenset([n])),
+            Task(p, p, "c", True, frozenset([n, n + 1, n + 2])),
+        ]
+    assert len(classes_of([t.cutter for t in tasks], blocks(tasks, ""), [t.after for t in tasks])) == 4
+    assert loads(sequence(tasks, {"a": 1, "b": 2, "c": 3}), tasks) == 3

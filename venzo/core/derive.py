@@ -283,8 +283,22 @@ def _hold_the_sheet(
 
 
 def _moves(setup: Setup, sheet: SheetPlan) -> list[Snag]:
-    """Hand moves that no longer go."""
+    """Hand moves that no longer go, and stops before cuts that are no longer made."""
     out = []
+    for s in sheet.stops_lost:
+        drop = Remedy(
+            label="Take this stop out",
+            command={"kind": "change-stops", "setup": setup.id, "drop": [s.id]},
+        )
+        out.append(
+            stop(
+                "order.stop",
+                f'the stop for the operator ("{s.words}") was before a cut that is no longer made'
+                f" ({s.before}); put it elsewhere, or take it out",
+                {"setup": setup.id, "sheet": sheet.sheet, "sheet_copy": sheet.copy_no},
+                drop,
+            )
+        )
     for m, why in sheet.refused:
         rest = [o.model_dump(mode="json") for o in setup.moved_cuts if o != m]
         where: Where = {"setup": setup.id, "sheet": sheet.sheet, "sheet_copy": sheet.copy_no}

@@ -193,7 +193,7 @@ class AcceptedNest(Value):
     bound: int = 0
 
 
-OrderBy = Literal["insides first", "piece by piece", "small parts first", "heat spread"]
+OrderBy = Literal["insides first", "outsides first", "piece by piece", "small parts first", "heat spread"]
 
 
 class MovedCut(Value):
@@ -206,6 +206,17 @@ class MovedCut(Value):
     cut: Annotated[str, Field(max_length=400)]
     before: Annotated[str, Field(max_length=400)] = ""
     """Empty: at the end."""
+
+
+class OperatorStop(Value):
+    """The program stops before a cut of one sheet for something to be done by hand, said in ``words``."""
+
+    id: Id
+    sheet: Id
+    sheet_copy: Annotated[int, Field(ge=0)] = 0
+    before: Annotated[str, Field(min_length=1, max_length=400)]
+    """The cut's ``CutName``."""
+    words: Annotated[str, Field(min_length=1, max_length=100)]
 
 
 class KeptLayout(Value):
@@ -250,6 +261,10 @@ class Setup(Value):
     """Pieces that are cut first, in a program of their own."""
     insides_apart: bool = False
     """Insides and outlines in programs of their own."""
+    stops: Annotated[tuple[OperatorStop, ...], Field(max_length=200)] = ()
+    """Where programs stop for the operator."""
+    first_run: Annotated[float, Field(ge=10, le=100)] = 100.0
+    """Per cent of the feeds at which the first sheet is run, said on paper; the programs have the whole."""
     operations: Annotated[tuple[Operation, ...], Field(max_length=80)] = ()
     proposed: str = ""
     """Digest of the operations as the app proposed them: while they are the same, nobody has chosen any, and

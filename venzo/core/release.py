@@ -94,6 +94,7 @@ def programs(plan: Plan, derived: DerivedSetup, write: Writer | None = None) -> 
                     s.datum,
                     list(s.sheet_at),
                     s.edge_at,
+                    s.first_run,
                     s.z_zero,
                     s.machine,
                     s.stock_of(sheet.sheet),
@@ -218,6 +219,9 @@ def _runs_of(plan: Plan, setup: Setup, sheet: SheetPlan, cuts: Sequence[PlacedCu
         )
         if not runs or runs[-1].number != cutter.number or runs[-1].rpm != c.cut.rpm:
             runs.append(ToolRun(cutter.number, cutter.name, c.cut.rpm, []))
+        if c.stop:
+            stops = {**runs[-1].stops, len(runs[-1].cuts): c.stop}
+            runs[-1] = replace(runs[-1], stops=stops)
         runs[-1].cuts.append((label, moves))
     return _parked(runs, setup, sheet, datum)
 
@@ -238,7 +242,8 @@ def moves_print(sheet: SheetPlan) -> str:
     def make() -> str:
         hashed = hashlib.blake2b(digest_size=16)
         for c in sheet.cuts:
-            hashed.update(f"{c.piece.part}|{c.cut.contour}|{c.cut.cutter}|{len(c.moves)}|".encode())
+            told = (c.piece.part, c.cut.contour, c.cut.cutter, len(c.moves), c.stop)
+            hashed.update("|".join(map(str, told)).encode())
             hashed.update(np.round(c.moves, 4).tobytes())
         return hashed.hexdigest()
 
@@ -320,6 +325,8 @@ def _text(
         f"X0 Y0 {_zero(setup)}; Z0 {at}",
         *_lies_crooked(setup),
         f"units {'inch' if setup.machine.dialect.inch else 'millimetre'}; {setup.machine.name}",
+        *([f"first run at {setup.first_run:g} % feed override"] if setup.first_run < 100 else []),
+        *(f"stops for the operator: {c.stop}" for c in cuts if c.stop),
         *(f"T{c.number} {c.name} D{show_length(c.diameter, unit)}" for c in setup.cutters_named(used)),
         f"{len({c.piece.id for c in cuts})} pieces, {len(cuts)} cuts",
     ]

@@ -27,6 +27,9 @@ ORDERS: dict[OrderBy, str] = {
     "insides first": (
         "all insides while the sheet is whole, then outlines: every cutter once, parts stay tied longest"
     ),
+    "outsides first": (
+        "each outline before the insides of its piece: where something else than the sheet holds it then"
+    ),
     "piece by piece": (
         "each outline as soon as its own insides are done: shortest travel, parts come free early"
     ),

@@ -10,9 +10,11 @@ from dataclasses import replace
 from functools import partial
 
 import numpy as np
+from pydantic import JsonValue
 
 from venzo.core.body.field import Box, StockBody
 from venzo.core.cuts.moves import X, Y
+from venzo.core.cuts.operations import Operation, Profile
 from venzo.core.derive import DerivedSetup
 from venzo.core.memo import known, memo
 from venzo.core.model import Fields, Value, digest
@@ -66,7 +68,7 @@ def remedies_for(store: Store, plan: Plan, at: SheetAt) -> list[LeftRemedies]:
         groups.setdefault((f.kind, f.part, f.contour), f)
     out = []
     for group, first in list(groups.items())[:MOST_GROUPS]:
-        key = digest("left-remedies-1", digest(plan), group, [at.setup, at.sheet, at.copy_no])
+        key = digest("left-remedies-2", digest(plan), group, [at.setup, at.sheet, at.copy_no])
         if time.monotonic() > until and not known("left-remedies", key):
             continue
         found = memo("left-remedies", key, partial(_tried, store, plan, d, sheet, group, first))
@@ -135,7 +137,11 @@ def candidates(d: DerivedSetup, sheet: SheetPlan, group: Group, piece: str) -> I
         return
     last = used[-1]
     deep = max((-c.cut.levels[-1] for c in cuts if c.cut.levels), default=0.0)
-    for smaller in _smaller(d.setup.cutters, last, deep, d.setup.material.family):
+    smaller_ones = _smaller(d.setup.cutters, last, deep, d.setup.material.family)
+    steps = _profiles(d, sheet, part, contour)
+    for smaller in smaller_ones if steps else ():
+        yield _rest(part, contour, steps, smaller)
+    for smaller in smaller_ones:
         choose: Fields = {"kind": "set-contour", "part": part, "contour": contour, "cutter": smaller.id}
         yield Remedy(label=f"Cut it with {smaller.name}", command=choose)
     relief: Fields = {
@@ -146,6 +152,37 @@ def candidates(d: DerivedSetup, sheet: SheetPlan, group: Group, piece: str) -> I
     }
     alter: Fields = {"kind": "alter-part", "part": part, "add": relief}
     yield Remedy(label="Relieve its inside corners, dog-bone", command=alter)
+
+
+def _profiles(d: DerivedSetup, sheet: SheetPlan, part: str, contour: str) -> list[Operation]:
+    """The steps on a contour, where they end with a profile."""
+    planned = next((pc for (p, _flip), pc in d.cuts[sheet.sheet].items() if p == part), None)
+    found = planned.of(contour) if planned else None
+    if found is None:
+        return []
+    by_id = {o.id: o for o in d.setup.operations}
+    steps = [by_id[s.operation] for s in found.steps if s.operation in by_id]
+    whole = len(steps) == len(found.steps) and steps and isinstance(steps[-1], Profile)
+    return steps if whole else []
+
+
+def _rest(part: str, contour: str, steps: Sequence[Operation], smaller: Cutter) -> Remedy:
+    """A step more, with a smaller cutter, along nothing but what the steps before left."""
+    last = steps[-1]
+    more = last.model_copy(
+        update={
+            "id": f"rest {smaller.number}",
+            "cutter": smaller.id,
+            "rest": True,
+            "side_allowance": 0.0,
+            "rpm": None,
+            "feed": None,
+            "plunge": None,
+        }
+    )
+    stated: list[JsonValue] = [s.model_dump(mode="json") for s in (*steps, more)]
+    command: Fields = {"kind": "set-steps", "part": part, "on": last.on, "contour": contour, "steps": stated}
+    return Remedy(label=f"Take the rest alone with {smaller.name}", command=command)
 
 
 def _smaller(cutters: Sequence[Cutter], than: Cutter, deep: float, family: str) -> list[Cutter]:

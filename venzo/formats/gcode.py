@@ -95,7 +95,10 @@ def write(
             w.turning(run.rpm)
         loaded = run.number
         w.words("G0", {"Z": top})
-        for label, moves in run.cuts:
+        for k, (label, moves) in enumerate(run.cuts):
+            if k in run.stops:
+                w.out += ["M5", _comment(f"OPERATOR: {run.stops[k]}"), "M0"]
+                w.turning(run.rpm)
             w.out.append(_comment(label))
             w.modal.pop("motion", None)
             w.words("G0", {"X": moves[0, X], "Y": moves[0, Y]})

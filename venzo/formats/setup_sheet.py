@@ -104,7 +104,16 @@ def _facts(derived: DerivedSetup, sheet: SheetPlan) -> list[tuple[str, str]]:
         ("Rapid height", f"{setup.machine.clearance:g} mm over the top"),
         ("Hold", _hold(derived, sheet)),
         ("Time", f"{_clock(sheet.seconds)} estimated, {sheet.cut_length / 1000:.1f} m of cut"),
+        *_slow_first(setup, sheet),
     ]
+
+
+def _slow_first(setup: Setup, sheet: SheetPlan) -> list[tuple[str, str]]:
+    """How the first sheet is run, where not at the programmed feeds."""
+    if setup.first_run >= 100:
+        return []
+    slow = sheet.seconds + sum(c.seconds for c in sheet.cuts) * (100 / setup.first_run - 1)
+    return [("First run", f"feed override at {setup.first_run:g} %, about {_clock(slow)}; then 100 %")]
 
 
 def _cutters(paper: Paper, setup: Setup, sheet: SheetPlan) -> None:

@@ -33,6 +33,7 @@ from venzo.core.plan import (
     Drawing,
     KeptLayout,
     MovedCut,
+    OperatorStop,
     Order,
     OrderBy,
     Part,
@@ -271,6 +272,8 @@ class CutDocument(Document):
     passes: int
     tabs: int
     start: Point
+    stop: str
+    """What the operator does before it, while the program stops; empty: it does not."""
 
 
 class RefusedMove(Document):
@@ -345,6 +348,8 @@ class SetupDocument(Document):
     moved_cuts: tuple[MovedCut, ...]
     trial: tuple[str, ...]
     insides_apart: bool
+    stops: tuple[OperatorStop, ...]
+    first_run: float
     operations: tuple[Operation, ...]
     proposed: str
     recipes: tuple[RecipeSteps, ...]
@@ -579,6 +584,8 @@ DECIDED = (
     "moved_cuts",
     "trial",
     "insides_apart",
+    "stops",
+    "first_run",
     "operations",
     "proposed",
     "recipes",
@@ -669,6 +676,7 @@ def _cell(c: PlacedCut) -> CutDocument:
         seconds=round(c.seconds, 3),
         passes=len(cut.levels),
         tabs=len(cut.tabs),
+        stop=c.stop,
         start=(round(float(c.moves[0, 1]), 2), round(float(c.moves[0, 2]), 2)),
     )
 

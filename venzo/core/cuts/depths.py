@@ -22,6 +22,8 @@ THIN = 0.5
 """Share of the diameter: a cut engaged less wide than this at full depth is a skim."""
 MOSTLY = 0.6
 """Share of a path from which on closed stretches are not cut apart, but the whole path steps down."""
+HAIR = 0.02
+"""Share of a cutter's diameter that is left as not worth a run of its own."""
 TRACE = 0.02
 """mm along the axis that is not called material."""
 
@@ -55,6 +57,8 @@ class Levels:
     reason: str
     section: float | None = None
     stretches: tuple[Stretch, ...] = ()
+    only: bool = False
+    """Nothing but the stretches is cut."""
 
     @property
     def heaviest(self) -> float:
@@ -111,8 +115,10 @@ def levels_in(
     depth: float,
     rule: DepthRule,
     over: Sequence[tuple[float, float]] = (),
+    rest: bool = False,
 ) -> Levels:
-    """Passes along a ring through a body that earlier steps have cut into.
+    """Passes along a ring through a body that earlier steps have cut into; ``rest``: only along what they
+    left.
 
     Depth rules count engaged material (common practice), and what is engaged is measured: the ring is run
     once at full depth through a copy of the body. Where it meets nothing deeper than a pass may be, or no
@@ -129,8 +135,37 @@ def levels_in(
         rule.rules.accepted_excess,
         rule.one_pass,
         [list(o) for o in over],
+        rest,
     )
+    if rest:
+        return memo("levels", about, lambda: _rest_in(body, ring, cutter, depth, rule, over))
     return memo("levels", about, lambda: _levels_in(body, ring, cutter, depth, rule, over))
+
+
+def _rest_in(
+    body: StockBody,
+    ring: Contour,
+    cutter: Cutter,
+    depth: float,
+    rule: DepthRule,
+    over: Sequence[tuple[float, float]],
+) -> Levels:
+    """Runs along a ring where earlier steps left more than a hair; in passes where they left much."""
+    met = measured(body, ring, cutter, depth, rule.most).without(over, ring.length).met
+    left = (met.depth > TRACE) & (met.width > max(HAIR * cutter.diameter, 1.5 * body.cell))
+    if not len(met.s) or not left.any():
+        return Levels((-depth,), 0.0, 0.0, 0.0, "the steps before left nothing here", 0.0, (), True)
+    thick = met.thick > THIN * cutter.diameter
+    passes = pass_levels(depth, rule.rules.passes(depth, rule.step))
+    runs = []
+    for a, b in met.stretches(left, 0.75 * cutter.diameter, ring.length):
+        inside = ((met.s - a) % ring.length) <= b - a
+        runs.append(Stretch(a, b, passes if thick[inside].any() and not rule.one_pass else (-depth,), 0.0))
+    if sum(s.end - s.start for s in runs) > ring.length:
+        return _levels_in(body, ring, cutter, depth, rule, over)
+    length, n = sum(s.end - s.start for s in runs), len(runs)
+    why = f"only what the steps before left: {n} stretch{'es' * (n != 1)}, {length:.0f} mm; {rule.words()}"
+    return Levels((-depth,), 0.0, depth, float(met.width[left].max()), why, None, tuple(runs), True)
 
 
 def _levels_in(

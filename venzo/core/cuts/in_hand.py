@@ -258,6 +258,7 @@ class PartInHand:
             corner_feed=slow,
             sloped=tab.sloped,
             stretches=lv.stretches,
+            only=lv.only,
         )
 
     def deep_enough(self, name: str, cutter: Cutter, depth: float, by_overshoot: bool = False) -> None:

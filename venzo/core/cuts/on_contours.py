@@ -44,7 +44,7 @@ from venzo.core.cuts.profile import (
     unreached,
 )
 from venzo.core.cuts.rounds import circle_of, slot_line
-from venzo.core.cuts.track import Track
+from venzo.core.cuts.track import Track, open_run
 from venzo.core.feeds.adviser import CutNumbers, advise
 from venzo.core.feeds.mechanics import ball_lip
 from venzo.core.geometry.contour import Array, Contour
@@ -367,13 +367,14 @@ class ContourSteps:
         rule: DepthRule,
         tabs: Sequence[tuple[float, float]],
         tab: Tab,
+        rest: bool = False,
     ) -> Levels:
         """Passes along a ring, counting what the steps before have really opened."""
         if self.hand.body is None or not self.hand.body.touched:
             return levels_in_full(depth, cutter.diameter, rule)
         lift = tab.width / 2 + cutter.radius + 4 * self.hand.body.cell
         over = [(s - lift, s + lift) for t in tabs for s in [ring.nearest(*t)[0]]]
-        return levels_in(self.hand.body, ring, cutter, depth, rule, over)
+        return levels_in(self.hand.body, ring, cutter, depth, rule, over, rest)
 
     def _say_closed(self, name: str, cutter: Cutter, step: Profile, lv: Levels) -> None:
         """Say where the steps before could not enter, and that those stretches are cut apart."""
@@ -477,9 +478,21 @@ class ContourSteps:
         rule = DepthRule(largest, school, self.hand.rules, step.one_pass)
         standing = [t for t in tabs if depth > -tab.top + 1e-9]
         by_ring = [
-            self._levels(ring, cutter, depth, rule, [t for t in standing if nearest_ring(t, rings) == i], tab)
+            self._levels(
+                ring,
+                cutter,
+                depth,
+                rule,
+                [t for t in standing if nearest_ring(t, rings) == i],
+                tab,
+                step.rest,
+            )
             for i, (ring, _out) in enumerate(rings)
         ]
+        if by_ring and all(v.only and not v.stretches for v in by_ring):
+            words = f"{label}: the steps before left nothing for {cutter.name}: its rest step cuts nothing"
+            self.hand.say(note("cuts.rest", words, where))
+            return None, ""
         lv = max(by_ring, key=lambda v: (v.width, v.heaviest, len(v.depths)), default=None) or levels_in_full(
             depth, cutter.diameter, rule
         )
@@ -495,7 +508,7 @@ class ContourSteps:
         entry, ramp, entry_why = self.hand.entry(step, cutter, name)
         a = self.hand.numbers(step, cutter, lv.heaviest or 0.01, lv.width or 0.05, lv.section)
         doing = Doing(name, step, k, cutter, a)
-        if any(v.stretches for v in by_ring):
+        if any(v.stretches and not v.only for v in by_ring):
             self._say_closed(name, cutter, step, next(v for v in by_ring if v.stretches))
         self._judge_levels(name, cutter, lv, depth, through, rounded_end, step)
         choice = self.hand.choices.get(name)
@@ -534,6 +547,8 @@ class ContourSteps:
                 range(len(rings)), key=lambda i: (i == outer, i)
             ):  # bays first, the main path last
                 ring, kept_outside = rings[i]
+                if by_ring[i].only and not by_ring[i].stretches:
+                    continue
                 own = [t for t in standing if nearest_ring(t, rings) == i]
                 s = self.hand.path_settings(step, radius, inside, by_ring[i], a, entry, ramp, tab)
                 moves, lead = profile_moves(ring, kept_outside, own, s, start, clear)
@@ -556,6 +571,9 @@ class ContourSteps:
                     inside=inside or kept_outside,
                     frees=through and not on_line,
                     tab=tab,
+                    trace=[open_run(ring, s.start, s.end) for s in by_ring[i].stretches]
+                    if by_ring[i].only
+                    else (),
                 )
                 moves_all.append(moves)
         over = (

@@ -76,6 +76,8 @@ class Profile(Step):
     """Left under the cut, mm: a skin, on a through cut."""
     one_pass: bool = False
     """The whole depth at once, whatever the depth rule says."""
+    rest: bool = False
+    """Only where the steps before could not reach: notches, corners."""
     tabs: Tabs | None = None
     """None: by house rule on outlines, none on holes (the drop falls free)."""
 

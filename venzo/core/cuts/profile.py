@@ -48,6 +48,8 @@ class ProfileSettings:
     """Tab tops rise and fall along the cut."""
     stretches: tuple[Stretch, ...] = ()
     """Runs of the ring that are cut in passes of their own first: nothing opened them."""
+    only: bool = False
+    """Nothing but the stretches is cut."""
 
 
 def cutter_rings(contour: Contour, radius: float, inside: bool) -> list[tuple[Contour, bool]]:
@@ -173,7 +175,7 @@ def profile_moves(
     blocked = bool(middles) and len(middles) * 2 * (lift + 1) > total
     s = 0.0 if blocked else start_of(path, middles, lift + 1.0, start)
     lead = None
-    if p.lead != "none" and clear is not None:
+    if p.lead != "none" and clear is not None and not p.only:
         waste_left = kept_outside == (path is ring)
         aside = [
             o
@@ -186,11 +188,14 @@ def profile_moves(
     corners = sharp_corners(path) if p.corner_feed < 1 else []
     track = Track(p.retract, p.feed, p.plunge)
     first = lead.into[0].at(0.0)[:2] if lead else path.at(s)[:2]
-    track.over(*first)
+    if not p.only:
+        track.over(*first)
     before = p.begins
     for stretch in p.stretches:
         a = stretch.start if path is ring else ring.reversed_at(stretch.end)
         _cut_apart(track, path, a, a + stretch.end - stretch.start, stretch, tabs_, p)
+    if p.only:
+        return track.array(), None
     if p.stretches:
         track.over(*first)
     if not lead:

@@ -91,6 +91,13 @@ def run(path: Contour, a: float, b: float) -> list[Segment]:
     return [Segment(s.x1, s.y1, s.x0, s.y0, -s.bulge, s.length) for s in reversed(back)]
 
 
+def open_run(path: Contour, a: float, b: float) -> Contour:
+    """The line from distance a to b > a along a path, as a contour of its own."""
+    found = run(path, a, b)
+    rows = [(s.x0, s.y0, s.bulge) for s in found]
+    return Contour.of([*rows, (found[-1].x1, found[-1].y1, 0.0)], False)
+
+
 def _open_run(path: Contour, a: float, b: float) -> list[Segment]:
     out = []
     for s, begin in zip(path.segments(), path.starts[:-1], strict=True):

@@ -24,7 +24,7 @@ from venzo.core.edits.fields import (
     ChangeSteps,
     ChangeStock,
 )
-from venzo.core.edits.hold import CalibrateHold, SetFixings, SetHold, SetOrder, SetScrews
+from venzo.core.edits.hold import CalibrateHold, ChangeStops, SetFixings, SetHold, SetOrder, SetScrews
 from venzo.core.edits.job import AddDrawing, AddOrder, AddSetup, RenameJob, ReviseDrawing
 from venzo.core.edits.nest import (
     AcceptNest,
@@ -63,6 +63,7 @@ __all__ = [
     "ChangeSetup",
     "ChangeSteps",
     "ChangeStock",
+    "ChangeStops",
     "ChangeSurface",
     "Command",
     "CutListLine",
@@ -111,6 +112,7 @@ Command = Annotated[
     | SetSteps
     | SetContour
     | ChangeSteps
+    | ChangeStops
     | ChangeQuantity
     | ChangeScrews
     | ChangeFixings

@@ -13,7 +13,7 @@ from venzo.core.holding.screws import Screw
 from venzo.core.holding.strength import calibrated_friction, calibrated_strength
 from venzo.core.model import Family, Id, Value
 from venzo.core.parts.shape import OUTLINE
-from venzo.core.plan import ContourChoice, MovedCut, OrderBy, Plan, Setup, StepsChoice
+from venzo.core.plan import ContourChoice, MovedCut, OperatorStop, OrderBy, Plan, Setup, StepsChoice
 from venzo.core.rules.house import Tabs
 from venzo.core.snags import BadInput
 
@@ -67,6 +67,7 @@ class SetOrder(Value):
     moved_cuts: Annotated[tuple[MovedCut, ...], Field(max_length=2000)] | None = None
     trial: Annotated[tuple[str, ...], Field(max_length=200)] | None = None
     insides_apart: bool | None = None
+    first_run: Annotated[float, Field(ge=10, le=100)] | None = None
 
     def touches(self) -> set[str]:
         return {f"setup/{self.setup}/order"}
@@ -78,6 +79,8 @@ class SetOrder(Value):
                 if self.trial
                 else "no trial pieces"
             )
+        if self.first_run is not None:
+            return f"first run at {self.first_run:g} % of the feeds"
         if self.order_by:
             return f"order of cuts: {self.order_by}"
         if self.insides_apart is not None:
@@ -92,7 +95,7 @@ class SetOrder(Value):
         s = setup_of(plan, self.setup)
         new = {
             k: v
-            for k in ("order_by", "moved_cuts", "trial", "insides_apart")
+            for k in ("order_by", "moved_cuts", "trial", "insides_apart", "first_run")
             if (v := getattr(self, k)) is not None
         }
         known = {q.id for q in s.nest.pieces} if s.nest else set()
@@ -100,6 +103,39 @@ class SetOrder(Value):
         if unknown:
             raise BadInput(f"trial piece {unknown[0]!r} lies on no sheet; nest first")
         return with_setup(plan, s, **new)
+
+
+class ChangeStops(Value):
+    """Stops of programs for the operator, more or fewer."""
+
+    kind: Literal["change-stops"] = "change-stops"
+    setup: Id
+    add: Annotated[tuple[OperatorStop, ...], Field(max_length=40)] = ()
+    drop: Annotated[tuple[Id, ...], Field(max_length=200)] = ()
+
+    def touches(self) -> set[str]:
+        return {f"setup/{self.setup}/stops/{i}" for i in (*self.drop, *(s.id for s in self.add))}
+
+    def says(self, plan: Plan) -> str:
+        if self.add:
+            return f"the program stops: {self.add[0].words}"
+        return f"{len(self.drop)} stop{'s' * (len(self.drop) != 1)} of the program taken out"
+
+    def apply(self, plan: Plan) -> Plan:
+        s = setup_of(plan, self.setup)
+        gone = set(self.drop) - {x.id for x in s.stops}
+        if gone:
+            raise BadInput(f"{s.name} has no stop {sorted(gone)[0]!r} any more")
+        kept = [x for x in s.stops if x.id not in self.drop]
+        for new in self.add:
+            if any(x.id == new.id for x in kept):
+                raise BadInput(f"there is a stop {new.id!r} already")
+            if any(
+                (x.sheet, x.sheet_copy, x.before) == (new.sheet, new.sheet_copy, new.before) for x in kept
+            ):
+                raise BadInput(f"the program stops before {new.before} already; change its words there")
+            kept.append(new)
+        return with_setup(plan, s, stops=tuple(kept))
 
 
 class SetHold(Value):

@@ -22,7 +22,7 @@ from venzo.core.model import Point, digest
 from venzo.core.motion.time import Axes, path_time
 from venzo.core.order.sequence import VERSION, Task, moved, sequence
 from venzo.core.parts.shape import Shape
-from venzo.core.plan import MovedCut, Part, Piece, Plan, Setup
+from venzo.core.plan import MovedCut, OperatorStop, Part, Piece, Plan, Setup
 from venzo.core.stock.zeros import HomeZero, JigZero, SquareZero, corner_of, place
 
 
@@ -49,6 +49,8 @@ class PlacedCut:
     """
     comes_from: Point = (0.0, 0.0)
     """Where the travel to it begins, mm."""
+    stop: str = ""
+    """What the operator does before it, while the program stops."""
 
     @property
     def name(self) -> str:
@@ -77,6 +79,8 @@ class SheetPlan:
     moved: int = 0
     goes_to: Point | None = None
     """Where its programs end, mm; None: over their last cut."""
+    stops_lost: tuple[OperatorStop, ...] = ()
+    """Stops before cuts that are no longer made."""
 
 
 @dataclass(frozen=True)
@@ -155,10 +159,15 @@ def plan_sheet(
         [q.id for q in pieces if q.id in setup.trial],
         setup.insides_apart,
         repr(rest_of(setup, sheet)),
+        [machine.stop_seconds, _stops_on(setup, sheet, copy_no)],
         setup.lying.turn,
         [setup.z_zero, machine.dialect.tool_change, [c.z_zero for _q, c, _n in items]],
     )
     return memo("sheet", key, lambda: _plan_sheet(plan, setup, sheet, copy_no, pieces, items, shapes, key))
+
+
+def _stops_on(setup: Setup, sheet: str, copy_no: int) -> list[OperatorStop]:
+    return [s for s in setup.stops if (s.sheet, s.sheet_copy) == (sheet, copy_no)]
 
 
 def _moves_on(setup: Setup, sheet: str, copy_no: int) -> list[MovedCut]:
@@ -210,10 +219,14 @@ def _plan_sheet(
     spent = np.array([_cut_time(items[i][1], axes, items[i][0].rotation + turn) for i in order])
     tools = [items[i][1].cutter for i in order]
     loads = np.array([k == 0 or tools[k] != tools[k - 1] for k in range(len(tools))])
-    whole = loads * machine.change_seconds + to_it + spent + from_it
+    stops = _stops_on(setup, sheet, copy_no)
+    named = {s.before: s.words for s in stops}
+    words = [named.get(f"{items[i][0].id}/{items[i][1].name}", "") for i in order]
+    waits = loads * machine.change_seconds + np.array([bool(w) for w in words]) * machine.stop_seconds
+    whole = waits + to_it + spent + from_it
     done = np.cumsum(whole)
     began = done - whole
-    begins = began + loads * machine.change_seconds + to_it
+    begins = began + waits + to_it
     hops = (across + down + up + np.hypot(homeward[:, 0], homeward[:, 1])).tolist()
     cuts = tuple(
         PlacedCut(
@@ -228,9 +241,18 @@ def _plan_sheet(
             tasks[i].outline,
             w,
             (origin[0], origin[1]),
+            stop,
         )
-        for i, b, s, h, t, w, origin in zip(
-            order, begins.tolist(), spent.tolist(), hops, first, whole.tolist(), before.tolist(), strict=True
+        for i, b, s, h, t, w, origin, stop in zip(
+            order,
+            begins.tolist(),
+            spent.tolist(),
+            hops,
+            first,
+            whole.tolist(),
+            before.tolist(),
+            words,
+            strict=True,
         )
     )
     changes = tuple((float(began[k]), tools[k]) for k in np.flatnonzero(loads))
@@ -247,6 +269,7 @@ def _plan_sheet(
         tuple(refused),
         done_moves,
         rest.after,
+        tuple(s for s in stops if s.before not in {c.name for c in cuts}),
     )
 
 
@@ -367,6 +390,8 @@ def _tasks(
         digest(VERSION, prints, sorted(by_id[p].shape for p in outlines)),
         lambda: _precedence(items, frees, by_id, shapes),
     )
+    if setup.order_by == "outsides first":
+        after = _outsides_first(items, frees, must)
     first = {i for i, (q, _c, _n) in enumerate(items) if q.id in setup.trial}
     todo = list(first)
     while todo:  # what a trial piece waits for is cut with it
@@ -381,6 +406,25 @@ def _tasks(
         )
         for i, ((q, c, _n), m, a, f) in enumerate(zip(items, ways, after, frees, strict=True))
     ], must
+
+
+def _outsides_first(
+    items: list[tuple[Piece, Cut, str]], frees: list[bool], must: list[frozenset[int]]
+) -> list[frozenset[int]]:
+    """What comes before every cut where a piece's outside is cut before its inside: only what must, and the
+    outline before all but the face.
+    """
+    outline: dict[str, set[int]] = {}
+    for i, (q, _c, _n) in enumerate(items):
+        if frees[i]:
+            outline.setdefault(q.id, set()).add(i)
+    out = []
+    for i, (q, c, _n) in enumerate(items):
+        mine = set() if frees[i] or c.face_first else outline.get(q.id, set())
+        own = {k for k in mine if i not in must[k]}
+        rings = {k for k in outline.get(q.id, set()) if frees[i] and k < i and items[k][1].step == c.step}
+        out.append(must[i] | own | rings)
+    return out
 
 
 def _precedence(

@@ -9,9 +9,10 @@ from itertools import pairwise
 
 import numpy as np
 
+from venzo.core.order.loads import classes_of, fewest_loads
 from venzo.core.snags import BadInput
 
-VERSION = "greedy-ils-4"
+VERSION = "greedy-ils-5"
 EXACT = 7
 """Runs of no more cuts than this are put in the best order there is."""
 APART = 150.0
@@ -35,22 +36,24 @@ class Task:
     size: float = 0.0
 
 
-def cutter_order(tasks: Sequence[Task], numbers: dict[str, int]) -> list[str]:
-    """Cutters of inside cuts first, those that also cut outlines last among them, then the outline
-    cutters.
+def cutter_order(tasks: Sequence[Task], numbers: dict[str, int], by: str = "insides first") -> list[str]:
+    """Cutters of inside cuts first, those that also cut outlines last among them, then the outline cutters;
+    the other way round where outsides come first.
     """
     inside = {t.cutter for t in tasks if not t.outline}
     outline = {t.cutter for t in tasks if t.outline}
     first = sorted(inside - outline, key=lambda c: numbers.get(c, 0))
     both = sorted(inside & outline, key=lambda c: numbers.get(c, 0))
     rest = sorted(outline - inside, key=lambda c: numbers.get(c, 0))
-    return first + both + rest
+    return rest + both + first if by == "outsides first" else first + both + rest
 
 
 def blocks(tasks: Sequence[Task], by: str) -> list[int]:
     """In which block each task is cut under an order: ``insides first``, ``piece by piece``, ``small parts
-    first`` (outlines in three bands of size) or ``heat spread``.
+    first`` (outlines in three bands of size), ``heat spread`` or ``outsides first``.
     """
+    if by == "outsides first":
+        return [10 * t.stage + (0 if t.outline else 1) for t in tasks]
     sizes = sorted({t.size for t in tasks if t.outline})
     cuts = (
         [sizes[len(sizes) // 3], sizes[2 * len(sizes) // 3]]
@@ -73,7 +76,8 @@ def sequence(
 ) -> list[int]:
     """An order of all tasks that keeps every ``after``.
 
-    Greedy: empty the earliest block; stay with the loaded cutter; go to the nearest that may be cut. Then
+    First the row of cutters that is loaded least often is found (``loads``). Then greedy: empty the earliest
+    block of the load; go to the nearest that may be cut. Then
     every run of one cutter and block is shortened as a sequential ordering problem (Escudero 1988): 2-opt and
     or-opt moves that keep what waits (Or 1976; Gambardella and Dorigo 2000), disturbed by double bridges and
     settled again (iterated local search, Lourenco, Martin and Stuetzle 2003).
@@ -92,9 +96,9 @@ def sequence(
     n = len(tasks)
     if not n:
         return []
-    rank = {c: i for i, c in enumerate(cutter_order(tasks, numbers))}
+    rank = {c: i for i, c in enumerate(cutter_order(tasks, numbers, by))}
     kinds = np.array([rank[t.cutter] for t in tasks], dtype=np.int64)
-    block = np.array(blocks(tasks, by), dtype=np.int64)
+    block = np.array(_by_load(tasks, blocks(tasks, by), rank), dtype=np.int64)
     waits = np.array([len(t.after) for t in tasks], dtype=np.int64)
     followers: list[list[int]] = [[] for _ in tasks]
     for i, t in enumerate(tasks):
@@ -124,6 +128,30 @@ def sequence(
             if by == "heat spread"
             else _shortened(tasks, run, starts, ends, before, after, kicks)
         )
+    return out
+
+
+def _by_load(tasks: Sequence[Task], block: Sequence[int], rank: dict[str, int]) -> list[int]:
+    """Blocks within loads, of the row of loads that is shortest; the blocks alone where none was found.
+
+    Raises:
+        BadInput: two cuts wait for one another.
+    """
+    try:
+        classes = classes_of([t.cutter for t in tasks], block, [t.after for t in tasks])
+    except ValueError:
+        raise BadInput(
+            "the order of cuts contradicts itself: two cuts each wait for the other; take the last change of"
+            " steps or order back"
+        ) from None
+    loads = fewest_loads(classes, rank)
+    if loads is None:
+        return list(block)
+    many = max(block) + 1
+    out = [0] * len(tasks)
+    for c, load in zip(classes, loads, strict=True):
+        for i in c.members:
+            out[i] = load * many + c.block
     return out
 
 

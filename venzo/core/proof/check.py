@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import shapely
@@ -24,7 +24,14 @@ from venzo.core.memo import give_way
 from venzo.core.order.of_sheet import PlacedCut, SheetPlan
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import Piece, Plan, Setup
-from venzo.core.proof.compare import first_deviation, planned_dwells, planned_sections, read_sections
+from venzo.core.proof.compare import (
+    Section,
+    first_deviation,
+    planned_dwells,
+    planned_sections,
+    planned_stops,
+    read_sections,
+)
 from venzo.core.proof.limits import datum_on_sheet
 from venzo.core.proof.program import Block, Reading, ToolRun
 from venzo.core.proof.world import Given, World, figures, world_snags
@@ -84,7 +91,7 @@ class Subject:
         """A program where it lies on the sheet."""
         dx, dy = datum_on_sheet(self.setup, self.stock)
         top = 0.0 if zero == "top" else self.stock.thickness
-        return Given(name, reading, loaded, dx, dy, top, bare, self.setup.lying.turn)
+        return Given(name, reading, loaded, dx, dy, top, bare, turn=self.setup.lying.turn)
 
     def world(self) -> World:
         """The sheet, the table and what stands on it."""
@@ -119,6 +126,10 @@ class Program:
     runs: Sequence[ToolRun]
     cuts: Sequence[int]
 
+    def stopping(self) -> Program:
+        """The same, the given program with as many stops as it is to have."""
+        return replace(self, given=replace(self.given, stops=sum(len(r.stops) for r in self.runs)))
+
 
 def prove(subject: Subject, programs: Sequence[Program]) -> Proof:
     """Hold the programs of one sheet against plan and world.
@@ -128,6 +139,7 @@ def prove(subject: Subject, programs: Sequence[Program]) -> Proof:
     or edge is cut wider or deeper than it is meant, every contour is cut as deep as it should be but at its
     tabs, and the tabs stand. Against the world: fixings, table, stock, spindle, depth (``world``).
     """
+    programs = [p.stopping() for p in programs]
     world, givens = subject.world(), [p.given for p in programs]
     sums = figures(givens, world.axes)
     snags = [
@@ -184,6 +196,27 @@ def _through_words(subject: Subject, cuts: Sequence[PlacedCut]) -> str:
     return f"{through} contour{'s' * (through != 1)} cut through, {n} left with a skin of {skins}"
 
 
+def _stops_as_planned(
+    subject: Subject, p: Program, want: Sequence[Section], got: Sequence[Section]
+) -> list[Snag]:
+    """Stops for the operator that are left out, or made before another cut than planned."""
+    meant = planned_stops(p.runs, want)
+    made = [e.line for e in p.given.reading.events if e.kind == "stop"]
+    starts = [int(r.source[0]) for s in got for r in s.runs if not r.fast]
+    for k, (before, words) in enumerate(meant):
+        if k >= len(made):
+            said = f'the stop for the operator ("{words}") is left out'
+        elif sum(line < made[k] for line in starts) != before:
+            said = (
+                f'line {made[k]}: the stop for the operator ("{words}") comes before another cut than planned'
+            )
+        else:
+            continue
+        where: Where = {**subject.where, "file": p.given.name, "line": made[k] if k < len(made) else 0}
+        return [stop("proof.stop", said, where)]
+    return []
+
+
 def _as_planned(subject: Subject, p: Program) -> list[Snag]:
     """The first place at which a program does anything else than planned."""
     m = subject.setup.machine
@@ -212,6 +245,7 @@ def _as_planned(subject: Subject, p: Program) -> list[Snag]:
             else f"{len(meant) - len(made)} planned dwell(s) are left out"
         )
         out.append(stop("proof.dwell", words, {**subject.where, "file": p.given.name, "line": line}))
+    out += _stops_as_planned(subject, p, want, got)
     other = next((b for b in p.given.reading.blocks if b.offset != OFFSET), None)
     if other:
         where = {**subject.where, "file": p.given.name, "line": other.lines[0]}

@@ -143,6 +143,27 @@ def read_sections(blocks: Sequence[Block], loaded: int) -> list[Section]:
     return out
 
 
+def planned_stops(runs: Sequence[ToolRun], sections: Sequence[Section]) -> list[tuple[int, str]]:
+    """Stops that a file is to make for the operator, in order: how many cutting runs come before each, and
+    what is done then. ``sections``: those of ``planned_sections``.
+    """
+    out: list[tuple[int, str]] = []
+    section, cut, last = -1, 0, None
+    before = [0]
+    for s in sections:
+        before.append(before[-1] + sum(not r.fast for r in s.runs))
+    for r in runs:
+        if r.number != last:
+            section, cut, last = section + 1, 0, r.number
+        for k in range(len(r.cuts)):
+            if k in r.stops:
+                mine = sections[section].runs
+                done = sum(not x.fast and int(x.source[0]) < cut for x in mine)
+                out.append((before[section] + done, r.stops[k]))
+            cut += 1
+    return out
+
+
 def planned_dwells(runs: Sequence[ToolRun]) -> list[float]:
     """Seconds of every dwell that a file is to make, in order."""
     return [float(s) for r in runs for _label, m in r.cuts for s in dwells(m) if s > 0]

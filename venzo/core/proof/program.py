@@ -4,7 +4,7 @@ program coordinates (mm).
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Literal
 
@@ -23,6 +23,8 @@ class ToolRun:
     cuts: list[tuple[str, Array]]
     park: tuple[float, float] | None = None
     """Where it goes after its last cut, at the height of fast moves; None: it stays over that cut."""
+    stops: Mapping[int, str] = field(default_factory=dict)
+    """Before which of its cuts the program stops for the operator, and what is done then."""
 
 
 @dataclass

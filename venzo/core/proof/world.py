@@ -84,6 +84,8 @@ class Given:
     top: float = 0.0
     bare: bool = False
     """It is run before screws and clamps are set: it drills the marks for them."""
+    stops: int = 0
+    """How often it is to stop for the operator."""
     turn: float = 0.0
     """How far the sheet is turned against the machine's axes, radians counter-clockwise."""
 
@@ -219,7 +221,7 @@ class _Walk:
     # -- words and events
 
     def _between(self, p: Given) -> None:
-        strict = self.world.strict
+        strict, stopped = self.world.strict, 0
         for f in p.reading.faults:
             self.say(
                 (f.rule, p.name, f.line), stop(f.rule, f"line {f.line}: {f.message}", self.where(p, f.line))
@@ -238,7 +240,8 @@ class _Walk:
                 )
             elif e.kind == "stop":
                 cutting = e.z is not None and e.z < p.top - 1e-6
-                if cutting or strict:
+                stopped += 1
+                if cutting or (strict and stopped > p.stops):
                     what = (
                         "stops in a cut: the cutter rubs there"
                         if cutting
@@ -248,7 +251,7 @@ class _Walk:
                         ("stop", p.name),
                         stop("proof.pause", f"line {e.line}: the program {what}; remove the M0 or M1", where),
                     )
-                else:
+                elif not strict:
                     self.say(
                         ("stop", p.name),
                         look("proof.pause", f"line {e.line}: the program stops for the operator", where),

@@ -106,6 +106,8 @@ class Machine(Value):
     jigs: Annotated[tuple[Jig, ...], Field(max_length=40)] = ()
     rate_per_hour: NotNegative = 0.0
     change_seconds: NotNegative = 20.0
+    stop_seconds: NotNegative = 60.0
+    """What a stop for the operator takes."""
     dialect: Dialect = Dialect()
 
     @model_validator(mode="after")

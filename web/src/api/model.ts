@@ -112,7 +112,8 @@ export type Held = {
   holds: { kind: string; says: string; count: number; side: number; up: number; at: XY[] }[];
 };
 export type WhatHolds = S["WhatHolds"];
-export type OrderBy = "insides first" | "piece by piece" | "small parts first" | "heat spread";
+export type OrderBy = S["OrderLine"]["order_by"];
+export type OperatorStop = S["OperatorStop"];
 export type Figures = {
   seconds: number;
   travel: number;
@@ -165,6 +166,9 @@ export type Setup = {
   moved_cuts: MovedCut[];
   trial: string[];
   insides_apart: boolean;
+  stops: OperatorStop[];
+  /** Per cent of the feeds at which the first sheet is run. */
+  first_run: number;
   own_tabs: Record<string, [number, number, number][]>;
   layout: {
     state: "none" | "fits" | "adrift" | "broken";

@@ -482,6 +482,18 @@ export interface components {
                 [key: string]: unknown;
             };
         };
+        ChangeStops: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "change-stops";
+            setup: string;
+            /** @default [] */
+            add: components["schemas"]["OperatorStop"][];
+            /** @default [] */
+            drop: string[];
+        };
         ChangeSurface: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -647,6 +659,7 @@ export interface components {
                 number,
                 number
             ];
+            stop: string;
         };
         CutListLine: {
             part: string;
@@ -842,7 +855,7 @@ export interface components {
         };
         Edit: {
             base: number;
-            command: components["schemas"]["RenameJob"] | components["schemas"]["AddOrder"] | components["schemas"]["AddSetup"] | components["schemas"]["AddDrawing"] | components["schemas"]["ReviseDrawing"] | components["schemas"]["RemovePart"] | components["schemas"]["SetQuantity"] | components["schemas"]["SetPart"] | components["schemas"]["SetStock"] | components["schemas"]["RemoveStock"] | components["schemas"]["SetSetup"] | components["schemas"]["SetOperation"] | components["schemas"]["SetSteps"] | components["schemas"]["SetContour"] | components["schemas"]["ChangeSteps"] | components["schemas"]["ChangeQuantity"] | components["schemas"]["ChangeScrews"] | components["schemas"]["ChangeFixings"] | components["schemas"]["ChangeStock"] | components["schemas"]["ChangeSetup"] | components["schemas"]["AcceptNest"] | components["schemas"]["MovePiece"] | components["schemas"]["TakeOffPiece"] | components["schemas"]["LockPieces"] | components["schemas"]["SwapPieces"] | components["schemas"]["KeepLayout"] | components["schemas"]["UseLayout"] | components["schemas"]["ForgetLayout"] | components["schemas"]["SetScrews"] | components["schemas"]["SetFixings"] | components["schemas"]["SetOrder"] | components["schemas"]["SetHold"] | components["schemas"]["CalibrateHold"] | components["schemas"]["SetAlterations"] | components["schemas"]["NotePart"] | components["schemas"]["ApplyCutList"] | components["schemas"]["SetSurface"] | components["schemas"]["ChangeSurface"];
+            command: components["schemas"]["RenameJob"] | components["schemas"]["AddOrder"] | components["schemas"]["AddSetup"] | components["schemas"]["AddDrawing"] | components["schemas"]["ReviseDrawing"] | components["schemas"]["RemovePart"] | components["schemas"]["SetQuantity"] | components["schemas"]["SetPart"] | components["schemas"]["SetStock"] | components["schemas"]["RemoveStock"] | components["schemas"]["SetSetup"] | components["schemas"]["SetOperation"] | components["schemas"]["SetSteps"] | components["schemas"]["SetContour"] | components["schemas"]["ChangeSteps"] | components["schemas"]["ChangeStops"] | components["schemas"]["ChangeQuantity"] | components["schemas"]["ChangeScrews"] | components["schemas"]["ChangeFixings"] | components["schemas"]["ChangeStock"] | components["schemas"]["ChangeSetup"] | components["schemas"]["AcceptNest"] | components["schemas"]["MovePiece"] | components["schemas"]["TakeOffPiece"] | components["schemas"]["LockPieces"] | components["schemas"]["SwapPieces"] | components["schemas"]["KeepLayout"] | components["schemas"]["UseLayout"] | components["schemas"]["ForgetLayout"] | components["schemas"]["SetScrews"] | components["schemas"]["SetFixings"] | components["schemas"]["SetOrder"] | components["schemas"]["SetHold"] | components["schemas"]["CalibrateHold"] | components["schemas"]["SetAlterations"] | components["schemas"]["NotePart"] | components["schemas"]["ApplyCutList"] | components["schemas"]["SetSurface"] | components["schemas"]["ChangeSurface"];
         };
         Effect: {
             setup: string;
@@ -2019,6 +2032,8 @@ export interface components {
             rate_per_hour: number;
             /** @default 20 */
             change_seconds: number;
+            /** @default 60 */
+            stop_seconds: number;
             /**
              * @default {
              *       "name": "RS-274, metric, tool change by M6",
@@ -2305,6 +2320,14 @@ export interface components {
             length: number;
             feed: number;
         };
+        OperatorStop: {
+            id: string;
+            sheet: string;
+            /** @default 0 */
+            sheet_copy: number;
+            before: string;
+            words: string;
+        };
         Order: {
             id: string;
             name: string;
@@ -2316,7 +2339,7 @@ export interface components {
             lowest: number | null;
             stops: number;
             /** @enum {string} */
-            order_by: "insides first" | "piece by piece" | "small parts first" | "heat spread";
+            order_by: "insides first" | "outsides first" | "piece by piece" | "small parts first" | "heat spread";
             why: string;
             now: boolean;
         };
@@ -2671,6 +2694,8 @@ export interface components {
             floor_allowance: number;
             /** @default false */
             one_pass: boolean;
+            /** @default false */
+            rest: boolean;
             tabs?: components["schemas"]["Tabs"] | null;
         };
         ProofDocument: {
@@ -2831,7 +2856,7 @@ export interface components {
         };
         Remedy: {
             label: string;
-            command: components["schemas"]["RenameJob"] | components["schemas"]["AddOrder"] | components["schemas"]["AddSetup"] | components["schemas"]["AddDrawing"] | components["schemas"]["ReviseDrawing"] | components["schemas"]["RemovePart"] | components["schemas"]["SetQuantity"] | components["schemas"]["SetPart"] | components["schemas"]["SetStock"] | components["schemas"]["RemoveStock"] | components["schemas"]["SetSetup"] | components["schemas"]["SetOperation"] | components["schemas"]["SetSteps"] | components["schemas"]["SetContour"] | components["schemas"]["ChangeSteps"] | components["schemas"]["ChangeQuantity"] | components["schemas"]["ChangeScrews"] | components["schemas"]["ChangeFixings"] | components["schemas"]["ChangeStock"] | components["schemas"]["ChangeSetup"] | components["schemas"]["AcceptNest"] | components["schemas"]["MovePiece"] | components["schemas"]["TakeOffPiece"] | components["schemas"]["LockPieces"] | components["schemas"]["SwapPieces"] | components["schemas"]["KeepLayout"] | components["schemas"]["UseLayout"] | components["schemas"]["ForgetLayout"] | components["schemas"]["SetScrews"] | components["schemas"]["SetFixings"] | components["schemas"]["SetOrder"] | components["schemas"]["SetHold"] | components["schemas"]["CalibrateHold"] | components["schemas"]["SetAlterations"] | components["schemas"]["NotePart"] | components["schemas"]["ApplyCutList"] | components["schemas"]["SetSurface"] | components["schemas"]["ChangeSurface"] | components["schemas"]["ReadAgain"] | components["schemas"]["AlterPart"] | components["schemas"]["FindPlace"] | components["schemas"]["MoveCut"] | components["schemas"]["Remake"];
+            command: components["schemas"]["RenameJob"] | components["schemas"]["AddOrder"] | components["schemas"]["AddSetup"] | components["schemas"]["AddDrawing"] | components["schemas"]["ReviseDrawing"] | components["schemas"]["RemovePart"] | components["schemas"]["SetQuantity"] | components["schemas"]["SetPart"] | components["schemas"]["SetStock"] | components["schemas"]["RemoveStock"] | components["schemas"]["SetSetup"] | components["schemas"]["SetOperation"] | components["schemas"]["SetSteps"] | components["schemas"]["SetContour"] | components["schemas"]["ChangeSteps"] | components["schemas"]["ChangeStops"] | components["schemas"]["ChangeQuantity"] | components["schemas"]["ChangeScrews"] | components["schemas"]["ChangeFixings"] | components["schemas"]["ChangeStock"] | components["schemas"]["ChangeSetup"] | components["schemas"]["AcceptNest"] | components["schemas"]["MovePiece"] | components["schemas"]["TakeOffPiece"] | components["schemas"]["LockPieces"] | components["schemas"]["SwapPieces"] | components["schemas"]["KeepLayout"] | components["schemas"]["UseLayout"] | components["schemas"]["ForgetLayout"] | components["schemas"]["SetScrews"] | components["schemas"]["SetFixings"] | components["schemas"]["SetOrder"] | components["schemas"]["SetHold"] | components["schemas"]["CalibrateHold"] | components["schemas"]["SetAlterations"] | components["schemas"]["NotePart"] | components["schemas"]["ApplyCutList"] | components["schemas"]["SetSurface"] | components["schemas"]["ChangeSurface"] | components["schemas"]["ReadAgain"] | components["schemas"]["AlterPart"] | components["schemas"]["FindPlace"] | components["schemas"]["MoveCut"] | components["schemas"]["Remake"];
             /** @default  */
             trades: string;
         };
@@ -3383,10 +3408,11 @@ export interface components {
              */
             kind: "set-order";
             setup: string;
-            order_by?: ("insides first" | "piece by piece" | "small parts first" | "heat spread") | null;
+            order_by?: ("insides first" | "outsides first" | "piece by piece" | "small parts first" | "heat spread") | null;
             moved_cuts?: components["schemas"]["MovedCut"][] | null;
             trial?: string[] | null;
             insides_apart?: boolean | null;
+            first_run?: number | null;
         };
         SetPart: {
             /**
@@ -3528,13 +3554,17 @@ export interface components {
              * @default insides first
              * @enum {string}
              */
-            order_by: "insides first" | "piece by piece" | "small parts first" | "heat spread";
+            order_by: "insides first" | "outsides first" | "piece by piece" | "small parts first" | "heat spread";
             /** @default [] */
             moved_cuts: components["schemas"]["MovedCut"][];
             /** @default [] */
             trial: string[];
             /** @default false */
             insides_apart: boolean;
+            /** @default [] */
+            stops: components["schemas"]["OperatorStop"][];
+            /** @default 100 */
+            first_run: number;
             /** @default [] */
             operations: (components["schemas"]["Profile"] | components["schemas"]["Pocket"] | components["schemas"]["Groove"] | components["schemas"]["Drill"] | components["schemas"]["Bore"] | components["schemas"]["Chamfer"] | components["schemas"]["Face"] | components["schemas"]["VCarve"])[];
             /** @default  */
@@ -3575,10 +3605,12 @@ export interface components {
             screws: components["schemas"]["Screw"][];
             fixings: (components["schemas"]["Clamp"] | components["schemas"]["Cam"] | components["schemas"]["Pin"] | components["schemas"]["Tape"] | components["schemas"]["Pod"] | components["schemas"]["FixtureBoard"] | components["schemas"]["Cover"])[];
             /** @enum {string} */
-            order_by: "insides first" | "piece by piece" | "small parts first" | "heat spread";
+            order_by: "insides first" | "outsides first" | "piece by piece" | "small parts first" | "heat spread";
             moved_cuts: components["schemas"]["MovedCut"][];
             trial: string[];
             insides_apart: boolean;
+            stops: components["schemas"]["OperatorStop"][];
+            first_run: number;
             operations: (components["schemas"]["Profile"] | components["schemas"]["Pocket"] | components["schemas"]["Groove"] | components["schemas"]["Drill"] | components["schemas"]["Bore"] | components["schemas"]["Chamfer"] | components["schemas"]["Face"] | components["schemas"]["VCarve"])[];
             proposed: string;
             recipes: components["schemas"]["RecipeSteps"][];

@@ -89,7 +89,7 @@ function Grid({ m, set }: Omit<Props, "cutters">) {
             })
           }
         >
-          It has one
+          It has a grid
         </button>
       </>
     );

@@ -20,21 +20,27 @@ export function JointFit({ job, drawing }: { job: Job; drawing: string }) {
     digits = unit === "mm" ? 2 : 4,
     tight = fit.wide > 0.02;
   return (
-    <section className="mt-3 border border-line bg-paper p-2" aria-label="Joint as cut">
-      <h3 className="font-semibold">Put together as cut</h3>
-      <p className="num text-figure" data-testid="joint-fit">
-        {tight
-          ? `overlaps ${bare(fit.wide, unit, digits)} ${unit}`
-          : `gaps ${bare(fit.least_gap, unit, digits)} to ${bare(fit.most_gap, unit, digits)} ${unit}`}
-      </p>
-      <p className="label">
-        {tight ? "It does not go together. " : "Nothing overlaps. "}
-        {bare(fit.wanted, unit, digits)} {unit} wanted between sides.
-        {fit.pare > 1 &&
-          ` For the chisel: ${(fit.pare / 1000).toFixed(1)} cm³ on ${fit.walls} sloping walls.`}
-      </p>
+    <section className="mt-2 flex gap-3 border border-line bg-paper p-2" aria-label="Joint as cut">
+      <div className="min-w-0 flex-1">
+        <h3 className="font-semibold">Put together as cut</h3>
+        <p className="num text-figure" data-testid="joint-fit">
+          {tight
+            ? `overlaps ${bare(fit.wide, unit, digits)} ${unit}`
+            : `gaps ${[...new Set([fit.least_gap, fit.most_gap].map((v) => bare(v, unit, digits)))].join(" to ")} ${unit}`}
+        </p>
+        <p className="label">
+          {tight
+            ? "It does not go together. "
+            : fit.pare > 1
+              ? "Once the walls are pared nothing overlaps. "
+              : "Nothing overlaps. "}
+          {bare(fit.wanted, unit, digits)} {unit} wanted between sides.
+          {fit.pare > 1 &&
+            ` For the chisel: ${(fit.pare / 1000).toFixed(1)} cm³ on ${fit.walls} sloping walls.`}
+        </p>
+      </div>
       <svg
-        className="mt-1 max-h-64 w-full"
+        className="max-h-40 w-24 shrink-0"
         viewBox={`-1 -1 ${w + 2} ${h + 2}`}
         role="img"
         aria-label="A corner laid flat: one board from the left, the other from the right"

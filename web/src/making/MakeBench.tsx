@@ -284,6 +284,7 @@ export function MakeDocket({
       <h2 className="text-figure font-semibold">
         {making.drawing ? "Change what was made" : "Make parts here"}
       </h2>
+      {making.drawing && <JointFit job={job} drawing={making.drawing} />}
       {!making.drawing && (
         <div className="mt-1 flex flex-wrap gap-1.5">
           {data.recipes
@@ -314,7 +315,6 @@ export function MakeDocket({
               />
             ))}
       </div>
-      {making.drawing && <JointFit job={job} drawing={making.drawing} />}
       {drawn?.notes.map((n) => (
         <p key={n} className="mt-2 border-l-4 border-look bg-look-soft px-2 py-1">
           {n}

@@ -6,6 +6,7 @@ import { clock, type Command, type Job, type OrderLine, type Setup, type SheetPl
 import { cutAt, times } from "../holding/grades";
 import { Snags } from "../shared/Snags";
 import { metres, useUnit } from "../shared/lengths";
+import { OperatorStops, SlowFirst } from "./OperatorStops";
 
 type Props = {
   job: Job;
@@ -18,7 +19,7 @@ type Props = {
 type Set = (fields: Partial<Omit<Extract<Command, { kind: "set-order" }>, "kind" | "setup">>) => void;
 
 /** A piece in words. */
-const callerOf = (job: Job) => {
+export const callerOf = (job: Job) => {
   const names = new Map(job.parts.map((p) => [p.id, p.name]));
   return (id: string) => `${names.get(id.split("#")[0]) ?? id}, piece ${id.split("#")[1]}`;
 };
@@ -33,10 +34,13 @@ export function OrderDocket(props: Props) {
       <Compared {...props} set={set} />
       <TrialFirst {...props} set={set} />
       <ByHand {...props} set={set} />
+      <OperatorStops {...props} />
+      <SlowFirst setup={setup} set={set} />
       <Snags
         snags={setup.snags.filter(
           (s) =>
             s.rule.startsWith("order.") ||
+            s.rule === "proof.stop" ||
             ["holding.loose-cut", "holding.loose-drop", "holding.after-free"].includes(s.rule),
         )}
         edits={edits}

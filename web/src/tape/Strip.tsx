@@ -224,6 +224,28 @@ export function TrialEnd({ plan, X }: { plan: SheetPlan; X: Scale["X"] }) {
   );
 }
 
+/** Where the program stops for the operator. */
+export function Stops({ plan, X }: { plan: SheetPlan; X: Scale["X"] }) {
+  return (
+    <g data-testid="stops">
+      {plan.cuts
+        .filter((c) => c.stop)
+        .map((c) => (
+          <g key={c.name}>
+            <title>{`The program stops: ${c.stop}`}</title>
+            <path
+              d={`M${X(c.begins) - 3} 18h6v${CELLS.y + CELLS.h - 12}h-6z`}
+              fill="#fffdf8"
+              stroke="#8a5a00"
+              strokeWidth={1.6}
+            />
+            <path d={`M${X(c.begins)} 22v${CELLS.y + CELLS.h - 20}`} stroke="#8a5a00" strokeDasharray="2 2" />
+          </g>
+        ))}
+    </g>
+  );
+}
+
 /** Where a dragged cell would be let go. */
 export function SlotMark({ plan, slot, X }: { plan: SheetPlan; slot: number; X: Scale["X"] }) {
   const c = plan.cuts[Math.min(slot, plan.cuts.length - 1)],

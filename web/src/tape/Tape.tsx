@@ -15,6 +15,7 @@ import {
   RIGHT,
   type Scale,
   SlotMark,
+  Stops,
   Ticks,
   TrialEnd,
 } from "./Strip";
@@ -170,6 +171,7 @@ export function Tape({
           ))}
           <Loads {...{ plan, setup, X, total }} />
           <TrialEnd plan={plan} X={X} />
+          <Stops plan={plan} X={X} />
           {slot !== null && <SlotMark {...{ plan, slot, X }} />}
           {time !== null && <Moment {...{ time, X, width }} />}
         </svg>

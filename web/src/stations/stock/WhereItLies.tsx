@@ -15,7 +15,7 @@ export function WhereItLies({ setup, edits }: { setup: Setup; edits: Edits }) {
     <Section
       strong
       title="Where the sheet lies"
-      figure={`${bare(x, unit)}, ${length(y, unit)}${edge ? `, ${turned}` : ""}`}
+      figure={`${bare(x, unit)}, ${length(y, unit)}${edge ? `, turned ${Math.abs(setup.turn).toFixed(2)}°` : ""}`}
     >
       <LengthField
         label="sheet's corner, from the table's left"

@@ -3,6 +3,7 @@
 import ast
 import doctest
 import graphlib
+import re
 from pathlib import Path
 
 import grimp
@@ -41,3 +42,21 @@ def test_no_two_modules_of_the_core_share_a_name():
     """A newcomer who is told a file's name finds one file."""
     names = [p.stem for p in (ROOT / "core").rglob("*.py") if p.stem != "__init__"]
     assert sorted({n for n in names if names.count(n) > 1}) == []
+
+
+def test_every_matter_that_is_spoken_of_has_a_station_on_the_screen():
+    """A rule whose first word no station lists is counted at Release and shown nowhere."""
+    model = (ROOT.parent / "web/src/api/model.ts").read_text()
+    listed = re.search(r"export const STATIONS.*?\n\];", model, re.S).group(0)
+    shown = {
+        w for rules in re.findall(r"rules: \[(.*?)\]", listed, re.S) for w in re.findall(r'"(\w+)"', rules)
+    }
+    said = set()
+    for path in ROOT.rglob("*.py"):
+        for n in ast.walk(ast.parse(path.read_text())):
+            called = n.func.id if isinstance(n, ast.Call) and isinstance(n.func, ast.Name) else ""
+            if called in ("stop", "look", "note", "Snag") and n.args and isinstance(n.args[0], ast.Constant):
+                said.add(str(n.args[0].value).split(".")[0])
+    # boards to surface have a bench of their own, loads and programs from elsewhere are told at Prove
+    elsewhere = {"surface", "flat", "ledger", "load", "left"}
+    assert said - shown - elsewhere == set()

@@ -571,7 +571,7 @@ def test_ways_and_orders_are_compared(store):
     assert ways["tabs"].lowest > ways["nothing"].lowest
     orders = {o.order_by: o for o in holding.compare_orders(b.store, b.plan, "main")}
     assert (
-        len(orders) == 4
+        len(orders) == 5
         and orders["heat spread"].travel >= orders["insides first"].travel
         and orders["insides first"].now
     )

@@ -15,7 +15,7 @@ from venzo.core.holding.strength import tipping
 from venzo.core.holding.vacuum import zones_under
 from venzo.core.motion.time import Axes, path_time
 from venzo.core.proof.compare import planned_dwells
-from venzo.core.release import tool_runs
+from venzo.core.release import Stamp, tool_runs
 from venzo.core.rules.house import HouseRules
 from venzo.core.rules.propose import propose_operations
 from venzo.core.rules.recipes import house_recipes
@@ -168,11 +168,8 @@ def test_what_is_not_cut_through_is_said_on_screen_and_paper(store):
         "1 left with a skin of 0.8 mm" in proof.snags[-1].message
         and "every contour" not in proof.snags[-1].message
     )
-    paper = (
-        PdfReader(io.BytesIO(setup_sheet(b.plan, d, programs(b.plan, d), True, store.shapes, 1)))
-        .pages[0]
-        .extract_text()
-    )
+    printed = setup_sheet(b.plan, d, programs(b.plan, d), True, store.shapes, Stamp(1))
+    paper = " ".join(p.extract_text() for p in PdfReader(io.BytesIO(printed)).pages)
     assert "a skin of 0.80 mm is left" in paper.replace("\n", " ")
     shallow = TrialJob(store, (rect(200, 120), [(100, 100)])).outline({"depth": 10.0}).derived
     assert [s.severity for s in shallow.snags if s.rule == "cuts.not-through"] == ["stop"]

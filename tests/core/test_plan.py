@@ -27,6 +27,7 @@ from venzo.core.edits import (
 from venzo.core.holding.screws import Screw
 from venzo.core.nesting.engine import Search
 from venzo.core.nesting.layout import accepted, nest_problem
+from venzo.core.release import Stamp
 from venzo.core.snags import BadInput
 from venzo.core.stock.sheet import Flaw
 from venzo.demo.seed import nest_job
@@ -501,5 +502,5 @@ def test_a_remnants_outline_reaches_the_nest_the_yield_and_the_paper(trial):
         and derived.yields.sheets[0].remnant is None
     )
     assert setup_sheet(
-        trial.plan, derived, programs(trial.plan, derived), True, trial.store.shapes, 1
+        trial.plan, derived, programs(trial.plan, derived), True, trial.store.shapes, Stamp(1)
     ).startswith(b"%PDF")

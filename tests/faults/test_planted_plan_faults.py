@@ -14,9 +14,10 @@ from tests.core.test_hold import MISTAKES
 from tests.faults.offers import offers_mend
 from tests.support.trial import Clamp, TrialJob, rect, ring
 from venzo.core.cuts.operations import Bore, Chamfer, Groove, Pocket, Profile, VCarve
-from venzo.core.edits import SetContour, SetSetup, SetSteps, SetStock
+from venzo.core.edits import ChangeStops, SetContour, SetSetup, SetSteps, SetStock
 from venzo.core.edits.asks import AlterPart
-from venzo.core.plan import AcceptedNest
+from venzo.core.parts.made import BoxSet
+from venzo.core.plan import AcceptedNest, OperatorStop
 from venzo.core.stock.zeros import CornerZero
 from venzo.demo.library import CUTTERS
 from venzo.desk import drawings, jobs, remedies
@@ -191,7 +192,27 @@ def overlapping(s):
     return b
 
 
+def made(store, recipe):
+    """A job whose boards are made here and not nested yet."""
+    b = TrialJob(store)
+    drawings.make_parts(store, b.job, store.head(b.job), "main", recipe)
+    return b
+
+
+def stop_at_a_hole_left_out(store):
+    """A stop for the operator before a hole that is not cut any more."""
+    b = TrialJob(store, (rect(200, 120, ((60, 60, 20),)), [(60, 60)]))
+    cut = next(c.name for c in b.sheet.cuts if c.cut.contour.startswith("hole"))
+    b.do(ChangeStops(setup="main", add=[OperatorStop(id="s", sheet="own", before=cut, words="turn it")]))
+    b.do(SetContour(part=b.part(), contour=cut.split("/")[1], omit=True))
+    return b
+
+
 PLANS = {
+    "joint.thickness": ("stop", lambda s: made(s, BoxSet(front=12, side=12, cutter=8))),
+    "joint.cutter": ("stop", lambda s: made(s, BoxSet(front=17.6, side=17.6, cutter=6))),
+    "joint.overlap": ("stop", lambda s: made(s, BoxSet(front=17.6, side=17.6, relief="none", cutter=8))),
+    "order.stop": ("stop", stop_at_a_hole_left_out),
     "carve.edge": (
         "look",
         lambda s: steps(

@@ -10,11 +10,13 @@ from hypothesis import strategies as st
 from pypdf import PdfReader
 
 from tests.support.trial import Clamp, TrialJob, disc, rect
+from venzo.core.release import Stamp
 from venzo.core.snags import look
 from venzo.core.surfacing.board import Board, SurfaceSetup
 from venzo.desk import jobs, spoilboards
 from venzo.formats.paper import Paper
 from venzo.formats.setup_sheet import setup_sheet
+from venzo.formats.sheet_drawing import fixings, numbers
 from venzo.store.store import Store
 
 
@@ -45,7 +47,7 @@ def printed(store, job, released=True, snags=None):
         from dataclasses import replace
 
         d = replace(d, snags=tuple(snags))
-    return setup_sheet(plan, d, jobs.programs(plan, d), released, store.shapes, 7), plan, d
+    return setup_sheet(plan, d, jobs.programs(plan, d), released, store.shapes, Stamp(7)), plan, d
 
 
 @pytest.fixture(scope="module")
@@ -134,8 +136,58 @@ def test_many_snags_cutters_and_long_names_are_all_there(store, trial):
 
 def test_a_paper_of_what_is_not_released_says_so_on_every_sheet(store, trial):
     data, _plan, _d = printed(store, trial.job, released=False)
-    for text in pages(data):
-        assert "NOT RELEASED" in text and "Files withheld" in text and "running order" not in text
+    found = pages(data)
+    assert all("NOT RELEASED" in text and "running order" not in text for text in found)
+    assert "Files withheld" in " ".join(found)
+
+
+def test_the_operator_s_steps_come_in_his_order_with_the_numbers_of_the_drawing(store, trial):
+    trial.do({"kind": "rename-job", "name": "Steps"})
+    data, _plan, d = printed(store, trial.job)
+    text = " ".join(pages(data))
+    steps = ["1 Fetch", "2 Measure", "3 Lay", "4 Fix", "5 Zero", "6 Load", "7 Run", "8 Take off"]
+    at = [text.index(s) for s in steps]
+    assert at == sorted(at)
+    # every piece has one number, on the drawing and in the list; screws and clamps have marks and places
+    numbered = numbers(d.sheets[0])
+    assert sorted(numbered.values()) == list(range(1, len(d.sheets[0].pieces) + 1))
+    drawn = [t for page in places(data) for _x, _y, t in page]
+    assert all(str(n) in drawn for n in numbered.values())
+    for part in {q.part for q in d.sheets[0].pieces}:
+        nos = sorted(n for q, n in numbered.items() if q.startswith(part))
+        assert f"no. {', '.join(map(str, nos))}" in text
+    for mark, _what, x, y in fixings(d.setup, d.sheets[0]):
+        assert re.search(rf"{mark}[a-z ]* {x:.0f}, {y:.0f} mm", text), mark
+    for _t, cutter in d.sheets[0].changes:
+        assert f"{d.setup.cutter(cutter).overhang:g} mm out" in text
+
+
+def test_a_page_has_the_snags_of_its_sheet_and_no_others(store, trial):
+    def about(name, **where):
+        return look(f"rule.{name}", f"words of {name}", where)
+
+    snags = [
+        about("this", setup="main", sheet="own", sheet_copy=0),
+        about("another", setup="main", sheet="own", sheet_copy=1),
+        about("elsewhere", setup="main", stock="other"),
+        about("every", setup="main"),
+        about("part", part=trial.part()),
+    ]
+    text = " ".join(pages(printed(store, trial.job, snags=snags)[0]))
+    said = {n for n in ("this", "another", "elsewhere", "every", "part") if f"words of {n}" in text}
+    assert said == {"this", "every", "part"}
+
+
+def test_the_head_tells_order_date_of_the_revision_and_who(store, trial):
+    from venzo.store.author import made_by
+
+    with made_by("Wren"):
+        trial.do({"kind": "rename-job", "name": "Dated"})
+    number = store.head(trial.job)
+    files, _manifest = jobs.release(store, store.get(trial.job).plan, number)
+    made = next(line["made"] for line in store.history(trial.job))
+    text = pages(next(b for n, b in files if n.endswith(".pdf")))[0]
+    assert f"plan revision {number} of {made[:10]} {made[11:16]}, Wren" in text and "order Order 1" in text
 
 
 def test_in_inches_every_length_is_in_inches(store, trial):

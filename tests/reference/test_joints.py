@@ -19,7 +19,7 @@ from venzo.core.edits.asks import Remake
 from venzo.core.geometry.contour import Contour
 from venzo.core.parts.corners import corners, relieved
 from venzo.core.parts.made import BoxSet, MortiseTenon
-from venzo.core.proof.joints import as_cut, boards_of, fit_of, put_together
+from venzo.core.proof.assembled import as_cut, boards_of, fit_of, put_together
 from venzo.core.snags import BadInput
 from venzo.desk import drawings, jobs
 from venzo.desk.remedies import offered

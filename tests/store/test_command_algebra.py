@@ -25,6 +25,7 @@ from venzo.core.edits import (
     ChangeSetup,
     ChangeSteps,
     ChangeStock,
+    ChangeStops,
     ChangeSurface,
     Command,
     CutListLine,
@@ -58,7 +59,7 @@ from venzo.core.edits import (
 )
 from venzo.core.holding.screws import Screw
 from venzo.core.parts.alter import Rounding
-from venzo.core.plan import Order
+from venzo.core.plan import OperatorStop, Order
 from venzo.core.snags import BadInput
 from venzo.store.store import Conflict, Store
 
@@ -153,6 +154,14 @@ class Case:
             ChangeFixings: [
                 ChangeFixings(setup="main", add=(Clamp(id="c2", x=560, y=300),)),
                 ChangeFixings(setup="main", change=({"id": "c1", "fields": {"y": 220.0}},)),
+            ],
+            ChangeStops: [
+                ChangeStops(
+                    setup="main",
+                    add=(
+                        OperatorStop(id="t1", sheet="own", before=f"{a}#1/outline/0", words="turn the clamp"),
+                    ),
+                ),
             ],
             ChangeStock: [ChangeStock(setup="main", stock="spare", fields={"quantity": 4})],
             ChangeSetup: [

@@ -130,8 +130,13 @@ def test_pieces_change_places_are_locked_turned_over_and_go_into_contact(served,
 def test_a_remnants_outline_is_typed_or_drawn_and_a_wrong_one_is_told(served, page):
     url, _restart = served
     page.goto(f"{url}/job/{JOB}/stock")
-    page.get_by_role("button", name="a sheet of your own").click()
-    card = page.get_by_role("region", name="Sheet of your own")
+    typed = page.get_by_label("another sheet, in a line")
+    typed.fill("1220 x 610 sheet of mine")
+    typed.press("Enter")
+    expect(page.get_by_text("a sheet has three sizes")).to_be_visible()
+    typed.fill("1220 x 610 x 18 sheet of mine")
+    typed.press("Enter")
+    card = page.get_by_role("region", name="sheet of mine")
     card.get_by_text("outline and flaws").click()
     field = card.get_by_label("Corner readings")
     field.fill("0,0 1200")

@@ -25,7 +25,7 @@ from venzo.core.parts.alter import Alteration, alter, says
 from venzo.core.parts.measure import part_snags
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import ContourChoice, Part, Plan, Setup, StepsChoice
-from venzo.core.proof.joints import boards_of, joint_snags
+from venzo.core.proof.assembled import boards_of, joint_snags
 from venzo.core.proof.limits import setup_snags, sheet_snags
 from venzo.core.snags import BadInput, Remedy, Snag, Where, look, stop
 from venzo.core.stock.sheet import Stock, thickness_snags

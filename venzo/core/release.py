@@ -6,6 +6,7 @@ import hashlib
 import re
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, replace
+from datetime import datetime
 from functools import partial
 
 import numpy as np
@@ -46,6 +47,20 @@ class ProgramFile:
     def serves(self, sheet: SheetPlan) -> bool:
         """Is this (one of) the sheet's program(s)?"""
         return self.sheet == sheet.sheet and sheet.copy_no in (self.copies or (self.copy_no,))
+
+
+@dataclass(frozen=True)
+class Stamp:
+    """Which revision of the plan a paper is of, when and by whom it was made."""
+
+    revision: int
+    made: datetime | None = None
+    author: str = ""
+
+    def words(self) -> str:
+        """For the head of a page."""
+        when = f" of {self.made:%Y-%m-%d %H:%M}" if self.made else ""
+        return f"plan revision {self.revision}{when}{f', {self.author}' if self.author else ''}"
 
 
 def slug(text: str) -> str:

@@ -10,6 +10,7 @@ import io
 import time
 import zipfile
 from collections.abc import Callable, Mapping
+from datetime import datetime
 from functools import partial
 
 from venzo.core import derive as derivation
@@ -22,7 +23,7 @@ from venzo.core.plan import Order, Plan, Setup
 from venzo.core.proof.check import Program, Proof, Subject, prove
 from venzo.core.proof.program import Reading
 from venzo.core.proof.removal import removed_volume
-from venzo.core.release import Contents, ProgramFile, contents, slug, tool_runs
+from venzo.core.release import Contents, ProgramFile, Stamp, contents, slug, tool_runs
 from venzo.core.release import programs as release_of
 from venzo.core.rules.house import HouseRules
 from venzo.core.rules.propose import propose_operations
@@ -269,6 +270,7 @@ def release(store: Store, plan: Plan, revision: int) -> tuple[list[tuple[str, by
 
     files: list[tuple[str, bytes]] = []
     setups: list[Contents] = []
+    stamp = _stamp(store, plan.id, revision)
     if plan.surface is not None:
         files = _board_files(store, plan.surface)
     for derived in derive(store, plan).values():
@@ -292,13 +294,19 @@ def release(store: Store, plan: Plan, revision: int) -> tuple[list[tuple[str, by
         files += [(p.name, p.text.encode("ascii", "replace")) for p in ready]
         if derived.sheets:
             name = f"{slug(plan.name)}_{slug(derived.setup.name)}_setup-sheet.pdf"
-            files.append(
-                (name, setup_sheet(plan, derived, ready or held, bool(ready), store.shapes, revision))
-            )
+            files.append((name, setup_sheet(plan, derived, ready or held, bool(ready), store.shapes, stamp)))
         setups.append(said)
     manifest = Manifest(job=plan.name, revision=revision, setups=setups, files=[n for n, _b in files])
     files.append(("release.json", manifest.model_dump_json(indent=1).encode()))
     return files, manifest
+
+
+def _stamp(store: Store, job: str, revision: int) -> Stamp:
+    """When and by whom a revision was made."""
+    line = next(iter(store.history(job, 1, revision + 1)), None) if revision else None
+    if line is None or line["revision"] != revision:
+        return Stamp(revision)
+    return Stamp(revision, datetime.fromisoformat(line["made"]), line["author"])
 
 
 def zipped(files: list[tuple[str, bytes]]) -> bytes:

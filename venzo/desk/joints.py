@@ -12,7 +12,7 @@ from shapely.geometry.base import BaseGeometry
 from venzo.core.model import Document, Point
 from venzo.core.parts.made import BoxSet, MortiseTenon
 from venzo.core.plan import Plan
-from venzo.core.proof.joints import Board, Corner, boards_of, corner_of, fit_of
+from venzo.core.proof.assembled import Board, Corner, boards_of, corner_of, fit_of
 from venzo.desk.jobs import derive
 from venzo.store.store import Store
 

@@ -127,6 +127,29 @@ class Paper:
         self.canvas.rect(LEFT, self.y - 1, 7, 7)
         self.text(words, indent=14)
 
+    def step(self, words: str) -> None:
+        """A heading with a line over it, for one of the steps of a page; it stays with what follows."""
+        self.gap(3)
+        self.room(38)
+        self.canvas.setLineWidth(0.5)
+        self.canvas.line(LEFT, self.y + 11, RIGHT, self.y + 11)
+        self.text(words, 10.5, BOLD)
+
+    def blanks(self, words: str, count: int, unit: str) -> None:
+        """Room to write in, so many fields."""
+        self.room(16)
+        c = self.canvas
+        c.setFont(PLAIN, 9)
+        c.drawString(LEFT + 14, self.y - 2, f"{words}:")
+        x = LEFT + 20 + c.stringWidth(f"{words}:", PLAIN, 9)
+        wide = min(90.0, (RIGHT - x) / count - 22)
+        c.setLineWidth(0.6)
+        for _ in range(count):
+            c.line(x, self.y - 4, x + wide, self.y - 4)
+            c.drawString(x + wide + 3, self.y - 2, unit)
+            x += wide + 22
+        self.y -= 17
+
     def finish(self) -> bytes:
         """The PDF."""
         self.canvas.showPage()

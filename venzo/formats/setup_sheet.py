@@ -1,23 +1,24 @@
-"""The setup sheet: a page, or more, for each sheet of stock, that tells the operator everything, as PDF."""
+"""The setup sheet: for each sheet of stock what the operator does, in the order in which he does it: fetch,
+measure, lay, fix, zero, load, run, take off. With boxes to tick and to write in, as PDF.
+"""
 
 from __future__ import annotations
 
-from collections import Counter
 from collections.abc import Mapping, Sequence
-
-from reportlab.pdfgen.canvas import Canvas
+from dataclasses import dataclass
 
 from venzo.core.cuts.moves import FEED
 from venzo.core.derive import DerivedSetup
 from venzo.core.order.of_sheet import SheetPlan
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import Plan, Setup
-from venzo.core.proof.limits import datum_on_sheet
-from venzo.core.release import ProgramFile
+from venzo.core.release import ProgramFile, Stamp
 from venzo.core.snags import Snag
-from venzo.core.stock.zeros import called, touched_off
+from venzo.core.stock.sheet import Stock
+from venzo.core.stock.zeros import called, touched_off, turned
 from venzo.core.voice import in_unit, thickness
-from venzo.formats.paper import INK, LEFT, Paper
+from venzo.formats.paper import LEFT, RIGHT, Paper
+from venzo.formats.sheet_drawing import Drawn, draw_sheet, draw_table, fixings, numbers
 
 CAUTIONS = (
     (
@@ -30,11 +31,43 @@ CAUTIONS = (
     ),
     "Never leave a running machine. Local codes, the makers' instructions and trained people come first.",
 )
+KEY = (
+    "Numbers: pieces in the order in which they are cut free. Thick strokes: tabs. S, F: as listed under Fix."
+    " Lines in a piece: full a pocket or hole, dashed a groove, dotted an engraving or carving."
+)
+DRAWING, TABLE = (400.0, 210.0), (96.0, 70.0)
+"""Points that the sheet and the table may take."""
 
 
-def _clock(seconds: float) -> str:
-    minutes, s = divmod(round(seconds), 60)
-    return f"{minutes // 60}:{minutes % 60:02d}:{s:02d}" if minutes >= 60 else f"{minutes}:{s:02d}"
+@dataclass(frozen=True)
+class SheetPage:
+    """What the page of one sheet is about: the plan, the sheet, its programs, whether they are released."""
+
+    plan: Plan
+    derived: DerivedSetup
+    sheet: SheetPlan
+    files: Sequence[ProgramFile]
+    released: bool
+    shapes: Mapping[str, Shape]
+
+    @property
+    def setup(self) -> Setup:
+        return self.derived.setup
+
+    @property
+    def stock(self) -> Stock:
+        found = self.setup.stock_of(self.sheet.sheet)
+        assert found is not None
+        return found
+
+    @property
+    def unit(self) -> str:
+        return unit_of(self.setup)
+
+    def named(self, piece: str) -> str:
+        """A piece by number and name, as drawing and lists have it."""
+        part = self.plan.part(piece.split("#")[0])
+        return f"no. {numbers(self.sheet)[piece]} {part.name if part else ''}".strip()
 
 
 def setup_sheet(
@@ -43,96 +76,261 @@ def setup_sheet(
     files: list[ProgramFile],
     released: bool,
     shapes: Mapping[str, Shape],
-    revision: int,
+    stamp: Stamp,
 ) -> bytes:
-    """PDF bytes: for every sheet its drawing, zero, cutters in order, files, pieces and snags; cautions at
-    the foot of every page.
-    """
+    """PDF bytes: for every sheet its drawing and the operator's steps; cautions at the foot of every page."""
     own = derived.setup.material.caution
     paper = Paper(f"{plan.name}: setup sheet", [*CAUTIONS, *([own] if own else [])])
     setup = derived.setup
+    orders = ", ".join(o.name for o in plan.orders)
     for n, sheet in enumerate(derived.sheets, 1):
+        page = SheetPage(plan, derived, sheet, files, released, shapes)
         paper.begin(
             plan.name,
-            f"sheet {n} of {len(derived.sheets)}, plan revision {revision}",
-            f"{setup.name} on {setup.machine.name}",
+            f"sheet {n} of {len(derived.sheets)}, {stamp.words()}",
+            f"{setup.name} on {setup.machine.name}; order {orders}",
             "released" if released else "NOT RELEASED: stops open, programs withheld",
         )
-        for label, text in _facts(derived, sheet):
-            paper.fact(label, in_unit(text, unit_of(setup)))
-        paper.gap(4)
-        paper.room(260)
-        paper.y -= _drawing(paper.canvas, plan, derived, sheet, shapes, (LEFT, paper.y), (paper.width, 250))
-        paper.gap(12)
-        _cutters(paper, setup, sheet)
-        paper.heading("Files, in running order" if released else "Files withheld")
-        for f in files:
-            if f.serves(sheet):
-                paper.text(f"{f.name}, {_clock(f.seconds)}")
-        paper.heading("Pieces")
-        names = {p.id: p.name for p in plan.parts}
-        count = Counter(names[q.part] for q in sheet.pieces)
-        paper.text(", ".join(f"{k} {v}x" for k, v in sorted(count.items())))
-        say_snags(paper, derived.snags, unit_of(setup))
+        _drawing(paper, page)
+        for step in (_fetch, _measure, _lay, _fix, _zero, _load, _run, _take_off):
+            step(paper, page)
+            paper.gap(2)
+        say_snags(paper, _of_sheet(derived.snags, sheet), unit_of(setup))
     return paper.finish()
 
 
-def _facts(derived: DerivedSetup, sheet: SheetPlan) -> list[tuple[str, str]]:
-    """What is to be known before a sheet is laid, in millimetres."""
-    setup = derived.setup
-    stock = setup.stock_of(sheet.sheet)
-    assert stock is not None
-    zero_z = "top of the material" if setup.z_zero == "top" else "bed (spoilboard)"
-    deepest = max((-min(pc.cut.levels) for pc in sheet.cuts), default=0.0)
-    below = max(0.0, deepest - stock.thickness)
-    measured = f"mean of {len(stock.readings)} readings, spread {stock.spread:.2f} mm"
+def _drawing(paper: Paper, page: SheetPage) -> None:
+    """Sheet and table side by side, with the key."""
+    stock = page.stock
+    k = min(DRAWING[0] / stock.width, DRAWING[1] / stock.height)
+    height = max(stock.height * k, TABLE[1]) + 16
+    paper.room(height + 24)
+    bottom = paper.y - height + 4
+    drawn = Drawn(page.plan, page.derived, page.sheet, page.shapes, LEFT, bottom, k)
+    draw_sheet(paper.canvas, drawn)
+    draw_table(paper.canvas, page.setup, stock, (RIGHT - TABLE[0], bottom + 10), TABLE)
+    paper.y = bottom - 22
+    paper.text(KEY, 7.5)
+
+
+def _fact(paper: Paper, page: SheetPage, label: str, words: str) -> None:
+    paper.fact(label, in_unit(words, page.unit))
+
+
+def _fetch(paper: Paper, page: SheetPage) -> None:
+    stock, setup = page.stock, page.setup
+    paper.step("1  Fetch")
+    grain = {None: "", 0: ", grain along its length in X", 90: ", grain along Y"}[stock.grain]
+    tick(
+        paper,
+        page,
+        f"{setup.material.name}: {stock.name}, {stock.width:g} x {stock.height:g} mm{grain}",
+    )
+    marks = [m for m, *_rest in fixings(setup, page.sheet)]
+    kinds: dict[str, int] = {}
+    for _m, what, _x, _y in fixings(setup, page.sheet):
+        kinds[what] = kinds.get(what, 0) + 1
+    if marks:
+        tick(paper, page, ", ".join(f"{n} {k}{'s' * (n > 1)}" for k, n in kinds.items()))
+
+
+def _measure(paper: Paper, page: SheetPage) -> None:
+    stock, setup = page.stock, page.setup
+    paper.step("2  Measure")
+    how = (
+        f"mean of {len(stock.readings)} readings{f' of {stock.measured}' if stock.measured else ''}, spread"
+        f" {stock.spread:.2f} mm"
+        if stock.readings
+        else "nominal: measure it"
+    )
+    planned = f"{thickness(stock.thickness, unit_of(setup))}, {how}"
+    _fact(paper, page, "Thickness", f"planned for {planned}")
+    paper.blanks("read in several places", 4, unit_of(setup))
+    limit = setup.rules.spread_limit
+    tick(
+        paper,
+        page,
+        f"within {limit:g} mm of what was planned; if not, say so to the programmer before cutting",
+    )
+
+
+def _lay(paper: Paper, page: SheetPage) -> None:
+    stock, setup = page.stock, page.setup
+    paper.step("3  Lay")
+    x, y = setup.sheet_at
+    long = "X" if stock.width >= stock.height else "Y"
+    words = f"its lower left corner at {x:g}, {y:g} mm of the table, long side along {long}"
+    if setup.lying.turn:
+        words += f"; it lies turned {turned(setup.lying)}"
+    tick(paper, page, words)
+
+
+def _fix(paper: Paper, page: SheetPage) -> None:
+    setup = page.setup
+    paper.step("4  Fix")
+    _fact(paper, page, "Hold", _hold(page.derived, page.sheet))
+    for what in ("S", "F"):
+        mine = [(m, w, x, y) for m, w, x, y in fixings(setup, page.sheet) if m[0] == what]
+        if mine:
+            places = "; ".join(
+                f"{m}{'' if what == 'S' else f' {w}'} {x:.0f}, {y:.0f} mm" for m, w, x, y in mine
+            )
+            tick(paper, page, f"from the sheet's lower left corner: {places}")
+    if any(s.marked for s in setup.screws):
+        tick(paper, page, "run the file of screw marks first, then screw into the marks, spindle stopped")
+
+
+def _zero(paper: Paper, page: SheetPage) -> None:
+    setup, stock = page.setup, page.stock
 
     def mm(v: float) -> str:
         return f"{v:g} mm"
 
+    paper.step("5  Zero")
+    deepest = max((-min(pc.cut.levels) for pc in page.sheet.cuts), default=0.0)
+    below = max(0.0, deepest - stock.thickness)
     into = f" ({below:.2f} mm into the spoilboard)" if below else ""
-    return [
-        ("Stock", f"{stock.name}, {stock.width:g} x {stock.height:g} mm"),
-        (
-            "Thickness",
-            f"{thickness(stock.thickness, unit_of(setup))}, "
-            + (measured if stock.readings else "nominal: measure it"),
-        ),
-        ("Zero X Y", called(setup.datum, setup.machine, mm)),
-        ("Touch off", touched_off(setup.datum, setup.machine, setup.lying, mm)),
-        ("Zero Z", f"{zero_z}; deepest cut {deepest:.2f} mm below the top{into}"),
-        ("Rapid height", f"{setup.machine.clearance:g} mm over the top"),
-        ("Hold", _hold(derived, sheet)),
-        ("Time", f"{_clock(sheet.seconds)} estimated, {sheet.cut_length / 1000:.1f} m of cut"),
-        *_slow_first(setup, sheet),
-    ]
+    zero_z = "top of the material" if setup.z_zero == "top" else "bed (spoilboard)"
+    tick(paper, page, f"X Y: {called(setup.datum, setup.machine, mm)}")
+    _fact(paper, page, "Touch off", touched_off(setup.datum, setup.machine, setup.lying, mm))
+    tick(paper, page, f"Z: {zero_z}; deepest cut {deepest:.2f} mm below the top{into}")
+    other = {c.cut.z_zero for c in page.sheet.cuts if c.cut.z_zero and c.cut.z_zero != setup.z_zero}
+    if other:
+        tick(paper, page, "some files have another Z zero: their names say so; touch off again before them")
+    tick(paper, page, f"fast moves run {setup.machine.clearance:g} mm over the top: nothing stands higher")
 
 
-def _slow_first(setup: Setup, sheet: SheetPlan) -> list[tuple[str, str]]:
-    """How the first sheet is run, where not at the programmed feeds."""
-    if setup.first_run >= 100:
-        return []
-    slow = sheet.seconds + sum(c.seconds for c in sheet.cuts) * (100 / setup.first_run - 1)
-    return [("First run", f"feed override at {setup.first_run:g} %, about {_clock(slow)}; then 100 %")]
-
-
-def _cutters(paper: Paper, setup: Setup, sheet: SheetPlan) -> None:
-    """The cutters of a sheet as they are loaded, with the speeds of what they cut."""
-    paper.heading("Cutters, in order")
+def _load(paper: Paper, page: SheetPage) -> None:
+    """The cutters of a sheet as they are loaded, in what, how far out, with all their speeds."""
+    setup, sheet = page.setup, page.sheet
+    paper.step("6  Load, in this order")
+    holders = {h.id: h.name for h in setup.holders}
     for _t, cid in sheet.changes:
         cutter = setup.cutter(cid)
         assert cutter is not None
         mine = [pc.cut for pc in sheet.cuts if pc.cut.cutter == cid]
-        feed = max(float(m.moves[:, FEED].max()) for m in mine)
-        rpm = " / ".join(f"{r:.0f}" for r in dict.fromkeys(m.rpm for m in mine))
-        speed = f"{feed / 1000:.2f} m/min" if unit_of(setup) == "mm" else f"{feed / 25.4:.0f} in/min"
-        kinds = ", ".join(dict.fromkeys(m.kind for m in mine))
-        paper.text(f"T{cutter.number}  {cutter.name}: {rpm} rpm, {speed}; {kinds}")
+        speeds = dict.fromkeys((m.kind, m.rpm, float(m.moves[:, FEED].max())) for m in mine)
+        told: dict[tuple[float, float], list[str]] = {}
+        for kind, rpm, feed in speeds:
+            told.setdefault((rpm, feed), []).append(kind)
+        said = "; ".join(
+            f"{', '.join(dict.fromkeys(kinds))} {rpm:.0f} rpm, {_feed(feed, page.unit)}"
+            for (rpm, feed), kinds in told.items()
+        )
+        holder = f"in {holders[cutter.holder]}, " if cutter.holder in holders else ""
+        out = f"{cutter.overhang:g} mm out" if cutter.stick_out else f"at least {cutter.overhang:g} mm out"
+        tick(paper, page, f"T{cutter.number} {cutter.name}: {holder}{out}; {said}", whole=False)
+
+
+def _feed(feed: float, unit: str) -> str:
+    return f"{feed / 1000:.2f} m/min" if unit == "mm" else f"{feed / 25.4:.0f} in/min"
+
+
+def _run(paper: Paper, page: SheetPage) -> None:
+    setup, sheet = page.setup, page.sheet
+    paper.step("7  Run, in running order" if page.released else "7  Files withheld")
+    if setup.first_run < 100:
+        slow = sheet.seconds + sum(c.seconds for c in sheet.cuts) * (100 / setup.first_run - 1)
+        tick(
+            paper,
+            page,
+            f"first sheet: feed override at {setup.first_run:g} %, about {_clock(slow)}; then 100 %",
+        )
+    trial = list(dict.fromkeys(c.piece.id for c in sheet.cuts if c.trial))
+    for f in page.files:
+        if not f.serves(sheet):
+            continue
+        paper.tick(f"{f.name}, {_clock(f.seconds)}")
+        if "_trial" in f.name and trial:
+            names = ", ".join(page.named(q) for q in trial)
+            paper.text(f"then look at the trial: {names}", indent=14)
+        for i in f.cuts:
+            if sheet.cuts[i].stop:
+                c = sheet.cuts[i]
+                paper.text(
+                    f"it stops before {c.cut.contour} of {page.named(c.piece.id)}: {c.stop}", indent=14
+                )
+    _fact(
+        paper,
+        page,
+        "Time",
+        f"{_clock(sheet.seconds)} estimated, {sheet.cut_length / 1000:.1f} m of cut",
+    )
+    paper.blanks("took", 1, "min")
+
+
+def _take_off(paper: Paper, page: SheetPage) -> None:
+    sheet = page.sheet
+    paper.step("8  Take off")
+    of_part: dict[str, list[int]] = {}
+    for piece, n in numbers(sheet).items():
+        of_part.setdefault(piece.split("#")[0], []).append(n)
+    names = {p.id: p.name for p in page.plan.parts}
+    for part, nos in sorted(of_part.items(), key=lambda kv: names[kv[0]]):
+        paper.tick(f"{names[part]} {len(nos)}x: no. {', '.join(str(n) for n in sorted(nos))}")
+    if page.setup.material.family == "plastic":
+        paper.tick("let it cool, then peel the film")
+    tabs, skins = _by_hand(page)
+    if tabs:
+        paper.tick(f"break and clean {tabs} tabs")
+    if skins:
+        tick(paper, page, f"cut the skin by hand: {skins}")
+    paper.blanks("good pieces, by whom, when", 3, "")
+
+
+def _by_hand(page: SheetPage) -> tuple[int, str]:
+    """Tabs to be broken, and pieces whose skin is left for knife or trimmer."""
+    thick = page.stock.thickness
+    tabs: dict[tuple[str, str], int] = {}
+    deepest: dict[tuple[str, str], float] = {}
+    for pc in page.sheet.cuts:
+        if pc.cut.tabs:
+            tabs[pc.piece.id, pc.cut.contour] = len(pc.cut.tabs)
+        if pc.outline or pc.cut.frees:
+            continue
+        if pc.cut.kind == "profile" and pc.cut.contour == "outline":
+            key = (pc.piece.id, pc.cut.contour)
+            deepest[key] = max(deepest.get(key, 0.0), -pc.cut.levels[-1])
+    freed = {(pc.piece.id, pc.cut.contour) for pc in page.sheet.cuts if pc.cut.frees}
+    left = [
+        (q, thick - deep) for (q, c), deep in deepest.items() if (q, c) not in freed and deep < thick - 1e-6
+    ]
+    said = ", ".join(f"{page.named(q)} {skin:.2f} mm" for q, skin in left)
+    return sum(tabs.values()), said
+
+
+def tick(paper: Paper, page: SheetPage, words: str, whole: bool = True) -> None:
+    """A line with a box to tick, in the machine's unit; ``whole`` False: a cutter is called as it is."""
+    if whole:
+        paper.tick(in_unit(words, page.unit))
+        return
+    name, rest = words.split(": ", 1)
+    paper.tick(f"{name}: {in_unit(rest, page.unit)}")
+
+
+def _clock(seconds: float) -> str:
+    minutes, s = divmod(round(seconds), 60)
+    return f"{minutes // 60}:{minutes % 60:02d}:{s:02d}" if minutes >= 60 else f"{minutes}:{s:02d}"
 
 
 def unit_of(setup: Setup) -> str:
     """The unit of a setup's papers: that of its machine's programs."""
     return "in" if setup.machine.dialect.inch else "mm"
+
+
+def _of_sheet(found: Sequence[Snag], sheet: SheetPlan) -> list[Snag]:
+    """Snags of this sheet, of what lies on it, or of the whole setup."""
+    here = {q.part for q in sheet.pieces}
+
+    def mine(s: Snag) -> bool:
+        w = s.where or {}
+        if "sheet" in w and (w["sheet"], w.get("sheet_copy", 0)) != (sheet.sheet, sheet.copy_no):
+            return False
+        if "stock" in w and w["stock"] != sheet.sheet:
+            return False
+        return not ("part" in w and w["part"] not in here)
+
+    return [s for s in found if mine(s)]
 
 
 def say_snags(paper: Paper, found: Sequence[Snag], unit: str = "mm") -> None:
@@ -162,87 +360,3 @@ def _hold(derived: DerivedSetup, sheet: SheetPlan) -> str:
     how += [f"{n} {k}{'s' * (n > 1)}" for k, n in kinds.items()]
     how += [f"{tabs} tabs"] if tabs else []
     return ", ".join(how) or "nothing planned: decide before cutting"
-
-
-def _drawing(
-    c: Canvas,
-    plan: Plan,
-    derived: DerivedSetup,
-    sheet: SheetPlan,
-    shapes: Mapping[str, Shape],
-    at: tuple[float, float],
-    room: tuple[float, float],
-) -> float:
-    """The sheet to scale with pieces numbered in cutting order, tabs, screws and the zero; returns the height
-    used.
-    """
-    (x, y), (w, h) = at, room
-    setup = derived.setup
-    stock = setup.stock_of(sheet.sheet)
-    assert stock is not None
-    k = min(w / stock.width, h / stock.height)
-    bottom = y - stock.height * k
-    c.saveState()
-    c.translate(x, bottom)
-    c.setLineWidth(1)
-    if stock.outline:
-        edge = c.beginPath()
-        edge.moveTo(*(v * k for v in stock.outline[0]))
-        for corner in stock.outline[1:]:
-            edge.lineTo(*(v * k for v in corner))
-        edge.close()
-        c.drawPath(edge, stroke=1, fill=0)
-    else:
-        c.rect(0, 0, stock.width * k, stock.height * k)
-    for f in stock.flaws:  # crossed out
-        c.rect(f.x * k, f.y * k, f.width * k, f.height * k)
-        c.line(f.x * k, f.y * k, (f.x + f.width) * k, (f.y + f.height) * k)
-        c.line(f.x * k, (f.y + f.height) * k, (f.x + f.width) * k, f.y * k)
-    order: dict[str, int] = {}
-    for pc in sheet.cuts:
-        if not pc.cut.inside and pc.cut.frees:
-            order.setdefault(pc.piece.id, len(order) + 1)
-    for q in sheet.pieces:
-        part = plan.part(q.part)
-        assert part is not None
-        region = shapes[part.shape].region.placed(q.x, q.y, q.rotation, q.mirrored)
-        path = c.beginPath()
-        for loop in region.loops:
-            pts = loop.points(0.5) * k
-            path.moveTo(*pts[0])
-            for p in pts[1:]:
-                path.lineTo(*p)
-            path.close()
-        c.setLineWidth(0.6)
-        c.setFillColorRGB(0.93, 0.9, 0.82)
-        c.drawPath(path, stroke=1, fill=1, fillMode=0)
-        c.setFillColorRGB(*INK)
-        spot = region.polygon(0.5).representative_point()
-        c.setFont("Helvetica", 7)
-        c.drawCentredString(spot.x * k, spot.y * k - 2.5, str(order.get(q.id, "")))
-    c.setLineWidth(2)
-    for pc in sheet.cuts:
-        for tx, ty in pc.cut.tabs:
-            px, py = pc.cut.path.placed(pc.piece.x, pc.piece.y, pc.piece.rotation).at(
-                pc.cut.path.nearest(tx, ty)[0]
-            )[:2]
-            c.line(px * k - 2, py * k - 2, px * k + 2, py * k + 2)
-    c.setLineWidth(0.8)
-    for fixing in setup.fixings:
-        x0, y0, x1, y1 = fixing.box
-        c.setDash(*([3, 2] if fixing.kind in ("cover", "tape", "pod") else []))
-        c.rect(x0 * k, y0 * k, (x1 - x0) * k, (y1 - y0) * k)
-    c.setDash()
-    for s in setup.screws:
-        if not s.on(sheet.sheet, sheet.copy_no):
-            continue
-        c.circle(s.x * k, s.y * k, max(2.0, s.head / 2 * k))
-    dx, dy = datum_on_sheet(setup, stock)
-    c.circle(dx * k, dy * k, 4)
-    c.line(dx * k, dy * k, dx * k + 24, dy * k)
-    c.line(dx * k, dy * k, dx * k, dy * k + 24)
-    c.setFont("Helvetica-Bold", 8)
-    c.drawString(dx * k + 26, dy * k - 3, "X")
-    c.drawString(dx * k - 3, dy * k + 26, "Y")
-    c.restoreState()
-    return stock.height * k

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
+from datetime import date
 from typing import Annotated, Any, Literal
 from weakref import WeakKeyDictionary
 
@@ -213,6 +214,7 @@ class StockDocument(Document):
     quantity: int
     nominal: float
     readings: tuple[float, ...]
+    measured: date | None
     margin: float
     grain: Literal[0, 90] | None
     price: float | None

@@ -25,3 +25,13 @@ class CornersDocument(Document):
     """Corners, mm."""
 
     mm: list[Point]
+
+
+class TypedStockDocument(Document):
+    """A sheet as it was typed in a line, mm."""
+
+    width: float
+    height: float
+    thickness: float
+    name: str
+    quantity: int

@@ -2,11 +2,18 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from typing import Annotated
 
 from fastapi import APIRouter, Query
 
-from venzo.api.documents.lengths import CornersDocument, LengthDocument, LengthsDocument
+from venzo.api.documents.lengths import (
+    CornersDocument,
+    LengthDocument,
+    LengthsDocument,
+    TypedStockDocument,
+)
+from venzo.core.stock.typed import typed_stock
 from venzo.core.units import as_fraction, parse_corners, parse_length, parse_lengths, show_length
 
 
@@ -36,5 +43,10 @@ def routes() -> APIRouter:
     def corners(text: Annotated[str, Query(max_length=4000)], unit: str = "mm") -> CornersDocument:
         """Read corners as X, Y pairs."""
         return CornersDocument(mm=parse_corners(text, unit))
+
+    @router.get("/stock/typed")
+    def stock(text: Annotated[str, Query(max_length=400)], unit: str = "mm") -> TypedStockDocument:
+        """Read a line of stock: 14 x 12 x 0.6 oak."""
+        return TypedStockDocument(**asdict(typed_stock(text, unit)))
 
     return router

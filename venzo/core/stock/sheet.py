@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import date
 from typing import Annotated, Literal
 
 from pydantic import Field
@@ -42,6 +43,8 @@ class Stock(Value):
     quantity: Annotated[int, Field(ge=0, le=10_000)] = 1
     nominal: Annotated[float, Field(gt=0, le=500)]
     readings: Annotated[tuple[Reading, ...], Field(max_length=200)] = ()
+    measured: date | None = None
+    """The day of the readings."""
     margin: NotNegative = 10.0
     grain: Literal[0, 90] | None = None
     price: NotNegative | None = None

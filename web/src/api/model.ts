@@ -311,7 +311,7 @@ export type ProofSheet = S["ProofDocument"];
 
 export type Station = "parts" | "stock" | "nest" | "cuts" | "prove" | "yield" | "release";
 export const STATIONS: { id: Station; title: string; rules: string[] }[] = [
-  { id: "parts", title: "Parts", rules: ["intake", "parts"] },
+  { id: "parts", title: "Parts", rules: ["intake", "parts", "joint"] },
   { id: "stock", title: "Stock & table", rules: ["stock", "table", "zero"] },
   { id: "nest", title: "Nest", rules: ["nest"] },
   {
@@ -423,6 +423,7 @@ export type CutMoment = S["MomentDocument"];
 /** What takes away what stands. */
 export type LeftRemedies = S["LeftRemedies"];
 export type JointFitted = S["JointDocument"];
+export type StockTyped = S["TypedStockDocument"];
 /** A section through a sheet as it is cut. */
 export type CutSection = S["SectionDocument"];
 /** What every moment of a tape asks of cutter, spindle and machine. */

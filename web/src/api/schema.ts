@@ -3894,6 +3894,7 @@ export interface components {
             nominal: number;
             /** @default [] */
             readings: number[];
+            measured?: string | null;
             /** @default 10 */
             margin: number;
             grain?: (0 | 90) | null;
@@ -3914,6 +3915,7 @@ export interface components {
             quantity: number;
             nominal: number;
             readings: number[];
+            measured: string | null;
             margin: number;
             grain: (0 | 90) | null;
             price: number | null;
@@ -3939,6 +3941,7 @@ export interface components {
             nominal: number;
             /** @default [] */
             readings: number[];
+            measured?: string | null;
             /** @default 10 */
             margin: number;
             grain?: (0 | 90) | null;
@@ -4191,6 +4194,13 @@ export interface components {
             along: "x" | "y";
             /** @default 100 */
             span: number;
+        };
+        TypedStockDocument: {
+            width: number;
+            height: number;
+            thickness: number;
+            name: string;
+            quantity: number;
         };
         UnderPointer: {
             depth: number;

@@ -156,6 +156,21 @@ function Corners({ step, setup, change }: Props) {
 
 function Clears({ step, setup, change }: Props) {
   const bowls = setup.cutters.filter((c) => c.kind === "bowl" && c.id !== step.cutter);
+  if (step.kind === "profile")
+    return (
+      <p>
+        <Choice
+          label="rest machining"
+          value={step.rest ? "rest" : "all"}
+          options={[
+            ["all", "Runs along all of it"],
+            ["rest", "Runs only where the steps before could not reach"],
+          ]}
+          onPick={(v) => change({ rest: v === "rest" })}
+        />
+        .
+      </p>
+    );
   if (!(step.kind === "pocket")) return null;
   return (
     <p>

@@ -204,7 +204,7 @@ const rows: Phrase = ({ step, change }) =>
   );
 
 const restOnly: Phrase = ({ step }) =>
-  step.kind === "pocket" &&
+  (step.kind === "pocket" || step.kind === "profile") &&
   step.rest && (
     <Why text="only what the steps before could not reach">
       <Told>the rest only</Told>

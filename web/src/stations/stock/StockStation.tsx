@@ -3,10 +3,12 @@ import { useState } from "react";
 import { type Edits } from "../../api/edits";
 import { type Changes, type Flaw, type Setup, snagsOf, type Stock, type XY } from "../../api/model";
 import { useLibrary } from "../../api/queries";
+import { TextToken } from "../../library/shelf";
 import { Section } from "../../shared/Section";
 import { Snags } from "../../shared/Snags";
 import { bare, length, LengthField, readCorners, readLengths, useUnit } from "../../shared/lengths";
 import { QuantityField } from "../parts/PartsStation";
+import { TypedStock } from "./TypedStock";
 import { WhereItLies } from "./WhereItLies";
 import { Zero } from "./Zero";
 
@@ -64,26 +66,8 @@ export function StockDocket({
             </button>
           );
         })}
-        <button
-          className="key"
-          onClick={() =>
-            edits.run({
-              kind: "set-stock",
-              setup: setup.id,
-              stock: {
-                id: `own-${Date.now().toString(36)}`,
-                name: "Sheet of your own",
-                width: 1220,
-                height: 610,
-                quantity: 1,
-                nominal: setup.stock[0]?.nominal ?? 18,
-              } as Stock,
-            })
-          }
-        >
-          + a sheet of your own
-        </button>
       </div>
+      <TypedStock setup={setup} edits={edits} />
       <Zero
         setup={setup}
         set={set}
@@ -145,6 +129,9 @@ export function StockDocket({
   );
 }
 
+/** Today where the browser is, as 2026-11-29. */
+const today = () => new Date().toLocaleDateString("sv");
+
 function StockCard({
   stock,
   setup,
@@ -164,7 +151,13 @@ function StockCard({
       onPointerDown={() => onShow?.(stock.id)}
     >
       <div className="flex items-baseline justify-between gap-2">
-        <b className="truncate font-semibold">{stock.name}</b>
+        <b className="min-w-0 truncate font-semibold">
+          <TextToken
+            label="name of the sheet"
+            value={stock.name}
+            onCommit={(name) => name && put({ name })}
+          />
+        </b>
         <span className="flex items-baseline gap-1">
           <QuantityField value={stock.quantity} onCommit={(quantity) => put({ quantity })} />
           <span className="label whitespace-nowrap">on hand</span>
@@ -175,11 +168,14 @@ function StockCard({
         <span className="label">
           {unit} thick,{" "}
           {stock.readings.length
-            ? `mean of ${stock.readings.length}, spread ${bare(stock.spread, unit)}`
+            ? `mean of ${stock.readings.length}${stock.measured ? `, ${stock.measured}` : ""}, spread ${bare(stock.spread, unit)}`
             : `nominal ${bare(stock.nominal, unit)}, not measured`}
         </span>
       </div>
-      <Readings stock={stock} onCommit={(readings) => put({ readings })} />
+      <Readings
+        stock={stock}
+        onCommit={(readings) => put({ readings, measured: readings.length ? today() : null })}
+      />
       <details className="mt-1">
         <summary className="label cursor-pointer">
           {bare(stock.width, unit, 1)} x {bare(stock.height, unit, 1)} {unit}, margin{" "}

@@ -17,8 +17,11 @@ from shapely.geometry import Point, Polygon, box
 from venzo.core.edits import SetStock
 from venzo.core.edits.asks import Remake
 from venzo.core.geometry.contour import Contour
+from venzo.core.geometry.regions import Region
+from venzo.core.parts.alter import Relief, alter
 from venzo.core.parts.corners import corners, relieved
 from venzo.core.parts.made import BoxSet, MortiseTenon
+from venzo.core.parts.shape import Shape
 from venzo.core.proof.assembled import as_cut, boards_of, fit_of, put_together
 from venzo.core.snags import BadInput
 from venzo.desk import drawings, jobs
@@ -263,6 +266,40 @@ def test_a_relief_is_reached_whole_by_its_cutter_and_seats_the_corner(angle, rad
     point = wedge.intersection(Point(3, 5).buffer(radius / 2))
     assert point.difference(reached.buffer(0.03 * radius)).area < 1e-6
     assert wedge.difference(area.buffer(0.005)).area < 1e-3, "nothing of the opening is given back"
+
+
+@given(
+    st.floats(6.2, 40),
+    st.sampled_from(["dog-bone", "T-bone, long side", "T-bone, short side"]),
+    st.floats(0, 360),
+    st.booleans(),
+)
+def test_every_inside_corner_of_a_slot_is_relieved_however_narrow_it_is(wide, style, turn, notch):
+    """A slot or notch that the 6 mm cutter enters at all: all of its corners, no more than the reliefs."""
+    slot = Contour.of([(0, 0), (60, 0), (60, wide), (0, wide)]).placed(200, 150, turn)
+    if notch:
+        points = [(0, 0), (300, 0), (300, 200), (150 + wide, 200), (150 + wide, 140), (150, 140), (150, 200)]
+        outline = Contour.of([*points, (0, 200)]).placed(0, 0, turn)
+        shape, name, count = Shape(Region(outline.oriented(True), ()), ("outline",), ()), "outline", 2
+    else:
+        board = Contour.of([(-500, -500), (900, -500), (900, 900), (-500, 900)])
+        shape = Shape(Region(board.oriented(True), (slot.oriented(False),)), ("outline", "hole 1"), ())
+        name, count = "hole 1", 4
+    before = dict(shape.contours)[name]
+    inside = [(k.x, k.y) for k in corners(before, name != "outline") if k.inside]
+    out, lost, _removed = alter(shape, [Relief(style=style, radius=3.05, contours=(name,))])
+    assert len(inside) == count and not lost
+    after = dict(out.contours)[name]
+    free = Polygon(after.points(0.002))
+    was = Polygon(before.points(0.002))
+    assert free.is_valid
+    waste = free if name != "outline" else was.convex_hull.buffer(20).difference(free)
+    reached = waste.buffer(-3.0, quad_segs=64).buffer(3.0, quad_segs=64)
+    assert all(reached.distance(Point(*k)) < 0.01 for k in inside)
+    changed = free.symmetric_difference(was)
+    assert changed.area < count * math.pi * 3.05**2
+    grown = free.difference(was) if name != "outline" else was.difference(free)
+    assert changed.difference(grown.buffer(0.005)).area < 1e-3, "nothing of the opening is given back"
 
 
 def test_boards_that_leave_room_overlap_nothing_and_those_that_do_not_by_their_block():

@@ -146,6 +146,15 @@ class MadePart(Picture):
     name: str
     quantity: int
     size: Point
+    parent: list[str]
+    """What it was taken from, as SVG path data."""
+
+
+class MadeOffer(Document):
+    """A change of a recipe that mends what was said of it."""
+
+    label: str
+    fields: dict[str, float]
 
 
 class Dimension(Document):
@@ -163,6 +172,7 @@ class DrawnDocument(Document):
     parts: list[MadePart]
     dimensions: list[Dimension]
     notes: list[str]
+    offers: list[MadeOffer]
 
 
 class RecipeKind(Document):

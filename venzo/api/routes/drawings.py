@@ -18,6 +18,7 @@ from venzo.api.documents.drawings import (
     FontDocument,
     JudgementDocument,
     MadeDocument,
+    MadeOffer,
     MadePart,
     PartCompared,
     RecipeKind,
@@ -26,7 +27,7 @@ from venzo.api.documents.drawings import (
     VersionDocument,
     picture,
 )
-from venzo.api.documents.job import JobDocument
+from venzo.api.documents.job import JobDocument, path_of
 from venzo.api.download import download
 from venzo.core.edits import MovePiece, asks
 from venzo.core.nesting.layout import find_place
@@ -254,6 +255,7 @@ def routes(store: Store, seen: Callable[..., JobDocument]) -> APIRouter:
                 name=p.name,
                 quantity=p.quantity,
                 size=(round(p.shape.size[0], 3), round(p.shape.size[1], 3)),
+                parent=[path_of(c) for c in p.parent],
                 **dict(picture(p.shape)),
             )
             for p in m.parts
@@ -262,6 +264,7 @@ def routes(store: Store, seen: Callable[..., JobDocument]) -> APIRouter:
             parts=parts,
             dimensions=[Dimension(name=n, mm=v, start=a, end=b) for n, v, a, b in m.dimensions],
             notes=list(m.notes),
+            offers=[MadeOffer(label=o.label, fields=dict(o.fields)) for o in m.offers],
         )
 
     @router.post("/jobs/{job}/made")

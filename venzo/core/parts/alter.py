@@ -6,16 +6,27 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from dataclasses import replace
 from typing import Annotated, Literal
 
 import numpy as np
 from pydantic import Field
 
 from venzo.core.geometry.contour import Contour
+from venzo.core.geometry.offset import offset
 from venzo.core.geometry.regions import Region
 from venzo.core.model import Name, Point, Positive, Value
-from venzo.core.parts.corners import ReliefStyle, corners, fillets, refilleted, relieved, rounded
-from venzo.core.parts.shape import Shape
+from venzo.core.parts.corners import (
+    Corner,
+    ReliefStyle,
+    corners,
+    fillets,
+    refilleted,
+    relieved,
+    relieved_end,
+    rounded,
+)
+from venzo.core.parts.shape import Feature, Shape
 
 SEEK = 6.0
 """mm; how far a chosen corner may have moved in a newer drawing and still be the same corner."""
@@ -62,11 +73,23 @@ class SlotWidth(Value):
     width: Positive
 
 
-Alteration = Annotated[Relief | Fillets | Rounding | SlotWidth, Field(discriminator="kind")]
+class InsetGroove(Value):
+    """A groove on the part itself, its middle along the outline moved inwards."""
+
+    kind: Literal["inset-groove"] = "inset-groove"
+    distance: Positive
+    """From the outline to the groove's middle, mm."""
+    depth: Positive
 
 
-def says(a: Relief | Fillets | Rounding | SlotWidth) -> str:
+Altering = Relief | Fillets | Rounding | SlotWidth | InsetGroove
+Alteration = Annotated[Altering, Field(discriminator="kind")]
+
+
+def says(a: Altering) -> str:
     """An alteration in words."""
+    if isinstance(a, InsetGroove):
+        return f"a groove {a.depth:.3g} mm deep, {a.distance:.4g} mm inside the outline"
     if isinstance(a, Relief):
         return (
             f"{a.style} relief, radius {a.radius:.3g} mm,"
@@ -79,9 +102,7 @@ def says(a: Relief | Fillets | Rounding | SlotWidth) -> str:
     return f"slot in {a.contour} made {a.width:.4g} mm wide"
 
 
-def alter(
-    drawn: Shape, alterations: Sequence[Relief | Fillets | Rounding | SlotWidth]
-) -> tuple[Shape, list[str], list[float]]:
+def alter(drawn: Shape, alterations: Sequence[Altering]) -> tuple[Shape, list[str], list[float]]:
     """The shape with every alteration made in order.
 
     Returns:
@@ -97,7 +118,20 @@ def alter(
     return shape, lost, removed
 
 
-def _one(shape: Shape, a: Relief | Fillets | Rounding | SlotWidth) -> tuple[Shape, list[str]]:  # noqa: C901
+def _grooved(shape: Shape, a: InsetGroove) -> tuple[Shape, list[str]]:
+    """A shape with a groove, in as many lines as the inset falls apart into."""
+    lines = [r.contour for r in offset([shape.region.outline], -a.distance) if not r.hole]
+    if not lines:
+        return shape, [f"{says(a)}: nothing is left so far inside; its narrowest place is smaller"]
+    taken = {f.name for f in shape.features}
+    names = (name for n in range(1, 10_000) if (name := f"groove {n}") not in taken)
+    new = [Feature("groove", name, c.oriented(True), a.depth) for c, name in zip(lines, names, strict=False)]
+    return replace(shape, features=(*shape.features, *new)), []
+
+
+def _one(shape: Shape, a: Altering) -> tuple[Shape, list[str]]:  # noqa: C901
+    if isinstance(a, InsetGroove):
+        return _grooved(shape, a)
     loops = dict(shape.contours)
     missed: list[str] = []
     done = 0
@@ -117,6 +151,11 @@ def _one(shape: Shape, a: Relief | Fillets | Rounding | SlotWidth) -> tuple[Shap
                 made = next(
                     (m for c in todo if (m := relieved(loops[name], c, a.radius, a.style)) is not None), None
                 )
+                ends = _ends(loops[name], todo)
+                if ends:  # both corners of a narrow end, before one takes the other's room
+                    made = next(
+                        (m for e in ends if (m := relieved_end(loops[name], *e, a.radius, a.style))), made
+                    )
                 if made is None:
                     if todo and not wanted:
                         missed.append(
@@ -180,6 +219,13 @@ def _one(shape: Shape, a: Relief | Fillets | Rounding | SlotWidth) -> tuple[Shap
         Shape(Region(new_outline, tuple(loops[n] for n in shape.names[1:])), shape.names, shape.features),
         missed,
     )
+
+
+def _ends(contour: Contour, todo: Sequence[Corner]) -> list[tuple[Corner, Corner]]:
+    """Corners that follow one another along a contour, the side between them first."""
+    by_index = {c.index: c for c in todo}
+    n = len(contour.vertices)
+    return [(c, by_index[k]) for c in todo if (k := (c.index + 1) % n) in by_index]
 
 
 def _chosen(x: float, y: float, wanted: Sequence[Point]) -> bool:

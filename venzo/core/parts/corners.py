@@ -208,6 +208,61 @@ def relieved(contour: Contour, corner: Corner, radius: float, style: ReliefStyle
     return Contour.of(np.vstack([v[:i], rows, v[i + 1 :]]), True, contour.layer)
 
 
+def relieved_end(
+    contour: Contour, first: Corner, second: Corner, radius: float, style: ReliefStyle
+) -> Contour | None:
+    """The contour with both corners of a narrow end relieved at once, where the side between them (from
+    ``first`` to ``second``) is too short for one relief beside the other: their circles run into each other.
+    None: they do not, or a side beside them is too short.
+    """
+    circles = [_circle_in(contour, c, radius, style) for c in (first, second)]
+    v = np.roll(contour.vertices, -first.index, axis=0)  # the end is its first side
+    if v[0, 2] or any(c is None for c in circles):
+        return None
+    (c1, back, _ahead1), (c2, _back2, ahead) = (c for c in circles if c is not None)
+    before, after = v[-1, :2] - v[0, :2], v[2, :2] - v[1, :2]
+    u, w = before / np.hypot(*before), after / np.hypot(*after)
+    gap = c2 - c1
+    d = float(np.hypot(*gap))
+    if not 1e-6 < d < 2 * radius or back > np.hypot(*before) + 1e-9 or ahead > np.hypot(*after) + 1e-9:
+        return None
+    middle, across, inwards = (c1 + c2) / 2, np.array([-gap[1], gap[0]]) / d, (u + w) / np.hypot(*(u + w))
+    off = math.sqrt(radius**2 - d**2 / 4)
+    x = min((middle + across * off, middle - across * off), key=lambda p: float((p - middle) @ inwards))
+    if (x - v[0, :2]) @ inwards > 1e-9:
+        return None  # there is room between them
+    a, b = v[0, :2] + u * back, v[1, :2] + w * ahead
+    rows = [
+        [*a, _bulge(c1, a, x, c1 - inwards * radius)],
+        [*x, _bulge(c2, x, b, c2 - inwards * radius)],
+        [*b, float(v[1, 2])],
+    ]
+    return Contour.of(np.vstack([rows, v[2:]]), True, contour.layer)
+
+
+def _circle_in(
+    contour: Contour, corner: Corner, radius: float, style: ReliefStyle
+) -> tuple[Array, float, float] | None:
+    """Middle of a relief's circle in a corner that is wide enough for it, and how far it reaches along the
+    sides back and ahead, mm.
+    """
+    angle = math.radians(corner.angle)
+    if angle < NARROW:
+        return None
+    v, i = contour.vertices, corner.index
+    n, q = len(v), v[i, :2]
+    back, ahead = v[(i - 1) % n, :2] - q, v[(i + 1) % n, :2] - q
+    lb, la = float(np.hypot(*back)), float(np.hypot(*ahead))
+    u, w = back / lb, ahead / la
+    if style == "dog-bone":
+        toward = u + w
+        reach = 2 * radius * math.cos(angle / 2)
+        return q + toward / np.hypot(*toward) * radius, reach, reach
+    other = max(0.0, 2 * radius * math.cos(angle))
+    on_back = (lb >= la) == (style == "T-bone, long side")
+    return q + (u if on_back else w) * radius, *((2 * radius, other) if on_back else (other, 2 * radius))
+
+
 @dataclass(frozen=True)
 class Wedge:
     """An inside corner: vertex index, its point, directions and lengths of the sides back and ahead, mm, and
@@ -266,7 +321,7 @@ def _onto(
 
 
 def _bulge(middle: Array, start: Array, end: Array, corner: Array) -> float:
-    """Bulge of the arc about a middle from one point to another by way of a corner on its circle."""
+    """Bulge of the arc about a middle from one point to another by way of a third on its circle."""
     a, b, k = (math.atan2(*(p - middle)[::-1]) for p in (start, end, corner))
     sweep = (b - a) % (2 * math.pi)
     if (k - a) % (2 * math.pi) > sweep:

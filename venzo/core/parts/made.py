@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Annotated, ClassVar, Literal, Protocol
 
@@ -14,7 +14,7 @@ from venzo.core.geometry.offset import offset, offset_points
 from venzo.core.geometry.regions import Region, regions
 from venzo.core.model import NotNegative, Positive, Value
 from venzo.core.parts.alter import Relief, alter
-from venzo.core.parts.corners import ReliefStyle, corners, rounded
+from venzo.core.parts.corners import ReliefStyle, corners, fillets, rounded
 from venzo.core.parts.joints import EdgeJoint, mortise
 from venzo.core.parts.lettering import Align, SetLetter, set_in_box, set_lines
 from venzo.core.parts.shape import Feature, Shape
@@ -32,6 +32,16 @@ class MadePart:
     name: str
     shape: Shape
     quantity: int = 1
+    parent: tuple[Contour, ...] = ()
+    """Contours of what it was taken from, in its own frame."""
+
+
+@dataclass(frozen=True)
+class Offer:
+    """A change of a recipe that mends what was said of it."""
+
+    label: str
+    fields: Mapping[str, float]
 
 
 class Outlines(Protocol):
@@ -65,6 +75,7 @@ class Made:
         default_factory=list
     )
     notes: list[str] = field(default_factory=list)
+    offers: list[Offer] = field(default_factory=list)
 
 
 def _part(
@@ -289,19 +300,30 @@ class Inset(Value):
                     f"{len(sharp)} outside corners are sharp now: the inset is deeper than they were round."
                     " Give a radius to round them again"
                 )
-            parts.append(
-                _part(
-                    f"{'inset' if self.distance < 0 else 'outset'}{f' {k + 1}' if len(found) > 1 else ''}",
-                    c,
-                    list(r.holes),
-                )
+            made = _part(
+                f"{'inset' if self.distance < 0 else 'outset'}{f' {k + 1}' if len(found) > 1 else ''}",
+                c,
+                list(r.holes),
             )
+            x, y = c.bbox[:2]
+            made.parent = tuple(loop.moved(-x, -y) for loop in source.region.loops)
+            parts.append(made)
         if len(found) > 1:
             notes.append(f"the inset falls apart into {len(found)} pieces")
         b = source.region.outline.bbox
+        offers = [] if self.round_to or not notes else _back(source.region.outline)
         return Made(
-            parts, [("distance", abs(self.distance), (b[0], b[1]), (b[0] - self.distance, b[1]))], notes
+            parts,
+            [("distance", abs(self.distance), (b[0], b[1]), (b[0] - self.distance, b[1]))],
+            notes,
+            offers,
         )
+
+
+def _back(outline: Contour) -> list[Offer]:
+    """The radii that an inset swallowed, to be given back: those of the outline's outside corners."""
+    radii = {round(f.radius, 3) for f in fillets(outline, False) if not f.inside}
+    return [Offer(f"Give the corners {r:g} mm back", {"round_to": r}) for r in sorted(radii)[:4]]
 
 
 class BoxSet(Value):

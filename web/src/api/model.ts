@@ -241,11 +241,7 @@ export type Reading = S["ReadingDocument"];
 export type Narrow = { width: number; x: number; y: number } | null;
 export type Picture = S["Picture"];
 export type Judgement = S["JudgementDocument"];
-export type Drawn = {
-  parts: ({ name: string; quantity: number; size: XY } & Picture)[];
-  dimensions: { name: string; mm: number; from: XY; to: XY }[];
-  notes: string[];
-};
+export type Drawn = S["DrawnDocument"];
 export type MadeKinds = {
   fonts: string[];
   recipes: {

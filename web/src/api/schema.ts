@@ -102,13 +102,13 @@ export interface components {
              */
             kind: "alter-part";
             part: string;
-            add?: (components["schemas"]["Relief"] | components["schemas"]["Fillets"] | components["schemas"]["Rounding"] | components["schemas"]["SlotWidth"]) | (components["schemas"]["Relief"] | components["schemas"]["Fillets"] | components["schemas"]["Rounding"] | components["schemas"]["SlotWidth"])[] | null;
-            alterations?: (components["schemas"]["Relief"] | components["schemas"]["Fillets"] | components["schemas"]["Rounding"] | components["schemas"]["SlotWidth"])[] | null;
+            add?: (components["schemas"]["Relief"] | components["schemas"]["Fillets"] | components["schemas"]["Rounding"] | components["schemas"]["SlotWidth"] | components["schemas"]["InsetGroove"]) | (components["schemas"]["Relief"] | components["schemas"]["Fillets"] | components["schemas"]["Rounding"] | components["schemas"]["SlotWidth"] | components["schemas"]["InsetGroove"])[] | null;
+            alterations?: (components["schemas"]["Relief"] | components["schemas"]["Fillets"] | components["schemas"]["Rounding"] | components["schemas"]["SlotWidth"] | components["schemas"]["InsetGroove"])[] | null;
         };
         AlterationDocument: {
             says: string;
             removed_mm2: number;
-            value: components["schemas"]["Relief"] | components["schemas"]["Fillets"] | components["schemas"]["Rounding"] | components["schemas"]["SlotWidth"];
+            value: components["schemas"]["Relief"] | components["schemas"]["Fillets"] | components["schemas"]["Rounding"] | components["schemas"]["SlotWidth"] | components["schemas"]["InsetGroove"];
         };
         ApplyCutList: {
             /**
@@ -818,6 +818,7 @@ export interface components {
             parts: components["schemas"]["MadePart"][];
             dimensions: components["schemas"]["Dimension"][];
             notes: string[];
+            offers: components["schemas"]["MadeOffer"][];
         };
         Drill: {
             /**
@@ -1632,6 +1633,15 @@ export interface components {
             /** @default false */
             holes: boolean;
         };
+        InsetGroove: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "inset-groove";
+            distance: number;
+            depth: number;
+        };
         Jig: {
             id: string;
             name: string;
@@ -2049,6 +2059,12 @@ export interface components {
             fonts: string[];
             recipes: components["schemas"]["RecipeKind"][];
         };
+        MadeOffer: {
+            label: string;
+            fields: {
+                [key: string]: number;
+            };
+        };
         MadePart: {
             box: [
                 number,
@@ -2065,6 +2081,7 @@ export interface components {
                 number,
                 number
             ];
+            parent: string[];
         };
         MakeAsk: {
             setup: string;
@@ -2403,7 +2420,7 @@ export interface components {
             /** @default  */
             drawn: string;
             /** @default [] */
-            alterations: (components["schemas"]["Relief"] | components["schemas"]["Fillets"] | components["schemas"]["Rounding"] | components["schemas"]["SlotWidth"])[];
+            alterations: (components["schemas"]["Relief"] | components["schemas"]["Fillets"] | components["schemas"]["Rounding"] | components["schemas"]["SlotWidth"] | components["schemas"]["InsetGroove"])[];
             /** @default [] */
             versions: components["schemas"]["PartVersion"][];
             /** @default  */
@@ -3342,7 +3359,7 @@ export interface components {
              */
             kind: "set-alterations";
             part: string;
-            alterations: (components["schemas"]["Relief"] | components["schemas"]["Fillets"] | components["schemas"]["Rounding"] | components["schemas"]["SlotWidth"])[];
+            alterations: (components["schemas"]["Relief"] | components["schemas"]["Fillets"] | components["schemas"]["Rounding"] | components["schemas"]["SlotWidth"] | components["schemas"]["InsetGroove"])[];
             shape: string;
             drawn: string;
         };

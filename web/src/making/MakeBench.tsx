@@ -136,6 +136,16 @@ export function MakeBoard({
             return (
               <g key={i} transform={`translate(${at.x - p.box[0]} ${at.y + h + p.box[1]})`}>
                 <g transform="scale(1 -1)">
+                  {p.parent.length > 0 && (
+                    <path
+                      d={p.parent.join("")}
+                      fill="none"
+                      stroke="#6b5a3a"
+                      strokeWidth={1.2}
+                      strokeDasharray="7 4"
+                      vectorEffect="non-scaling-stroke"
+                    />
+                  )}
                   <path
                     d={p.contours.map((c) => c.d).join("")}
                     fill="#efe0bd"
@@ -319,6 +329,11 @@ export function MakeDocket({
         <p key={n} className="mt-2 border-l-4 border-look bg-look-soft px-2 py-1">
           {n}
         </p>
+      ))}
+      {drawn?.offers.map((o) => (
+        <button key={o.label} className="key mt-1 mr-1.5" onClick={() => set(o.fields)}>
+          {o.label}
+        </button>
       ))}
       <div className="mt-3 flex gap-2">
         <button

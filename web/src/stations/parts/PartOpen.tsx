@@ -645,7 +645,9 @@ function ChangesTab({
   const [radius, setRadius] = useState((cutter?.diameter ?? 6) / 2 + 0.05),
     [round, setRound] = useState(5),
     [under, setUnder] = useState(150);
-  const add = (value: { kind: "relief" | "rounding" } & Record<string, unknown>) =>
+  const [inset, setInset] = useState(15),
+    [deep, setDeep] = useState(3);
+  const add = (value: { kind: "relief" | "rounding" | "inset-groove" } & Record<string, unknown>) =>
     edits.run({ kind: "alter-part", part: part.id, add: value as Alteration });
   const list = judged?.alterations ?? [];
   return (
@@ -717,6 +719,12 @@ function ChangesTab({
       </button>{" "}
       <button className="key" onClick={() => add({ kind: "rounding", radius: round, inside: true })}>
         Inside corners
+      </button>
+      <h3 className="mt-3 font-semibold">Groove inside the outline</h3>
+      <LengthField label="its middle, from the outline" mm={inset} onCommit={setInset} />
+      <LengthField label="depth of the groove" mm={deep} onCommit={setDeep} />
+      <button className="key" onClick={() => add({ kind: "inset-groove", distance: inset, depth: deep })}>
+        Groove it
       </button>
       <h3 className="mt-3 font-semibold">What was learned</h3>
       <textarea

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from itertools import combinations
 
 import numpy as np
@@ -15,10 +16,12 @@ from venzo.core.memo import memo
 from venzo.core.model import Document, Fields, digest
 from venzo.core.motion.time import Axes
 from venzo.core.plan import Plan
+from venzo.core.proof.world import Given, World, world_snags
 from venzo.core.runs.records import SheetRun
 from venzo.core.runs.sums import standing
 from venzo.core.snags import BadInput, Snag, look, note, plain_error
 from venzo.core.stock.grid import Grid, squares
+from venzo.core.stock.lying import Lying
 from venzo.core.stock.machine import Dialect, Machine
 from venzo.core.surfacing.board import Reading, SurfaceSetup
 from venzo.core.surfacing.faces import faces
@@ -32,6 +35,7 @@ from venzo.core.tooling.cutter import Cutter
 from venzo.desk.grids import Marker, grid_program
 from venzo.desk.surfacing import Placed, clearance_snags, program, reach_of
 from venzo.devices.probe import SimulatedProbe
+from venzo.formats.rs274 import interpret
 from venzo.store.store import NotFound, Revision, Store
 
 
@@ -592,8 +596,10 @@ def placed(store: Store, bench_id: str, others: list[str]) -> list[Placed]:
                 f"{b.board.name} starts {b.how.start:g} mm down, {first.board.name} {first.how.start:g} mm:"
                 " one program cuts both alike; surface them apart, or set Z anew"
             )
+        # X0 Y0 of the program is the grid's corner
+        zero = (at[0] - grid.at[0], at[1] - grid.at[1])
         out.append(
-            Placed(b.board, plan_passes(here, first.how, flat_of(b), reach_of(m, here), axes_of(m)), at)
+            Placed(b.board, plan_passes(here, first.how, flat_of(b), reach_of(m, here), axes_of(m)), zero)
         )
     # the cutter goes down beside a board: there must be room for it beside every other
     room = max(first.how.cutter + 2 * CLEAR, first.how.overrun)
@@ -633,7 +639,10 @@ def programs(store: Store, bench_id: str, others: list[str] | None = None) -> li
     stem, ending = f"surface_{b.id}", dialect.ending
     parts = shifts_of(store, b)
     if len(parts) == 1 or others:
-        made = program(placed(store, bench_id, others or []), b.how, b.board.name, dialect, clearance)
+        lying = placed(store, bench_id, others or [])
+        made = program(lying, b.how, b.board.name, dialect, clearance)
+        if others:
+            _refuse([*made.snags, *_met(grid_of(b, m), m, made.text)])
         return [(f"{stem}.{ending}", made.text)]
     out = []
     far = 1e6
@@ -677,14 +686,96 @@ def board_grid(store: Store, bench_id: str, depth: float = 0.3) -> tuple[str, st
     return grid_program(m.model_copy(update={"grid": grid_of(b, m)}), Marker(depth=depth))
 
 
-def paper(store: Store, board: str) -> tuple[str, bytes]:
-    """The surfacing sheet of a board, with the names of its programs, as a PDF with its name."""
+def _met(grid: Grid, m: Machine | None, text: str) -> list[Snag]:
+    """What a program of several boards meets on the table: its edge, its dead areas."""
+    if m is None:
+        return []
+    world = World(
+        m.width,
+        m.height,
+        1e3,
+        {},
+        reach=(0.0, 0.0, m.width, m.height),
+        z_span=m.z_travel,
+        dead=m.dead_areas,
+        axes=m.axes,
+        lies=Lying(grid.at),
+    )
+    found = world_snags(world, [Given("boards", interpret(text, "boards"))])
+    return [s for s in found if s.rule == "proof.table"]
+
+
+def _refuse(snags: Sequence[Snag]) -> None:
+    """Raise BadInput with the first stop."""
+    stops = [s.message for s in snags if s.severity == "stop"]
+    if stops:
+        raise BadInput(f"no program while this stands: {stops[0]}")
+
+
+class OnSquare(Document):
+    """A board of a set: where it lies and what stays uncut of it, mm2."""
+
+    name: str
+    square: int
+    uncut: float
+    entries: int
+    """Runs that cannot start clear of the work and ramp in on it."""
+
+
+class TogetherDocument(Document):
+    """Several boards in one program, planned where they lie: s, mm."""
+
+    boards: list[OnSquare]
+    seconds: float
+    cut_length: float
+    snags: list[Snag]
+
+
+def together(store: Store, bench_id: str, others: list[str]) -> TogetherDocument:
+    """What comes of several boards in one program.
+
+    Raises:
+        BadInput: they cannot lie so.
+    """
+    b = surface_setup(store, bench_id)
+    m = machine_of(store, b)
+    lying = placed(store, bench_id, others)
+    dialect, clearance = (m.dialect, m.clearance) if m else (Dialect(), 15.0)
+    made = program(lying, b.how, b.board.name, dialect, clearance)
+    squares_of = [surface_setup(store, i).square or 0 for i in (bench_id, *others)]
+    return TogetherDocument(
+        boards=[
+            OnSquare(
+                name=p.board.name,
+                square=n,
+                uncut=p.plan.uncut.area,
+                entries=sum(not r.outside for layer in p.plan.layers for r in layer.runs),
+            )
+            for p, n in zip(lying, squares_of, strict=True)
+        ],
+        seconds=made.seconds,
+        cut_length=made.cut_length,
+        snags=[*made.snags, *_met(grid_of(b, m), m, made.text)],
+    )
+
+
+def paper(store: Store, board: str, others: list[str] | None = None) -> tuple[str, bytes]:
+    """The surfacing sheet of a board, with the names of its programs, as a PDF with its name; of several
+    boards in one program with the whole set.
+    """
     from venzo.formats.surfacing_sheet import surfacing_sheet
 
     b = surface_setup(store, board)
     p, st = planned(store, b), state_of(store, b)
-    files = [] if stops(store, b) else [n for n, _t in programs(store, board)]
-    data = surfacing_sheet(b, p, st, flat_of(b), machine_of(store, b), files)
+    files = [] if stops(store, b) else [n for n, _t in programs(store, board, others)]
+    the_set = together(store, board, others) if others else None
+    lines = [
+        f"{x.name} on square {x.square}: {x.uncut / 100:.1f} cm2 stay uncut"
+        if x.uncut > 1
+        else f"{x.name} on square {x.square}"
+        for x in (the_set.boards if the_set else ())
+    ]
+    data = surfacing_sheet(b, p, st, flat_of(b), machine_of(store, b), files, lines)
     return f"surface_{b.id}.pdf", data
 
 

@@ -4,6 +4,8 @@ look for.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from reportlab.pdfgen.canvas import Canvas
 
 from venzo.core.stock.machine import Machine
@@ -38,9 +40,15 @@ STEPS = (
 
 
 def surfacing_sheet(
-    b: SurfaceSetup, p: Passes, st: State, flat: Flatness | None, machine: Machine | None, files: list[str]
+    b: SurfaceSetup,
+    p: Passes,
+    st: State,
+    flat: Flatness | None,
+    machine: Machine | None,
+    files: list[str],
+    boards: Sequence[str] = (),
 ) -> bytes:
-    """PDF bytes, in the unit of the machine's programs."""
+    """PDF bytes, in the unit of the machine's programs; ``boards``: those of one program, a line each."""
     unit = "in" if machine and machine.dialect.inch else "mm"
     paper = Paper(f"{b.board.name}: surfacing", [CAUTION])
     paper.begin(f"Surfacing: {b.board.name}", machine.name if machine else "")
@@ -60,6 +68,11 @@ def surfacing_sheet(
         paper.text(in_unit(said, unit))
     for name in files:
         paper.text(f"file {name}")
+    if boards:
+        paper.heading("Boards in this program, laid on the squares of the table's grid")
+        paper.text("X0 Y0 of the program is the lower left corner of square 1, not of a board.")
+        for line in boards:
+            paper.tick(in_unit(line, unit))
     paper.heading("At the machine")
     for k, step in enumerate(STEPS, 1):
         paper.tick(f"{k}. {step}")

@@ -126,16 +126,10 @@ def routes(store: Store) -> APIRouter:
             "application/zip",
         )
 
-    @router.get("/surfacing/{board}/grid")
-    def grid(board: str, depth: Annotated[float, Query(gt=0, le=5)] = 0.3) -> Response:
-        """The program that draws the numbered grid of its table."""
-        name, text = spoilboards.board_grid(store, board, depth)
-        return download(text.encode("ascii", "replace"), name, "text/plain")
-
     @router.get("/surfacing/{board}/sheet.pdf")
-    def sheet(board: str) -> Response:
-        """The printed sheet."""
-        name, data = spoilboards.paper(store, board)
+    def sheet(board: str, others: Ids = "") -> Response:
+        """The printed sheet, of one board or of several in one program."""
+        name, data = spoilboards.paper(store, board, [o for o in others.split(",") if o])
         return download(data, name, "application/pdf")
 
     @router.post("/tram")

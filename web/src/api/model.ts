@@ -419,6 +419,7 @@ export type CutMoment = S["MomentDocument"];
 /** What takes away what stands. */
 export type LeftRemedies = S["LeftRemedies"];
 export type JointFitted = S["JointDocument"];
+export type BoardsTogether = S["TogetherDocument"];
 export type StockTyped = S["TypedStockDocument"];
 /** A section through a sheet as it is cut. */
 export type CutSection = S["SectionDocument"];

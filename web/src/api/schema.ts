@@ -2337,6 +2337,12 @@ export interface components {
             length: number;
             feed: number;
         };
+        OnSquare: {
+            name: string;
+            square: number;
+            uncut: number;
+            entries: number;
+        };
         OperatorStop: {
             id: string;
             sheet: string;
@@ -4195,6 +4201,12 @@ export interface components {
              * @enum {string}
              */
             kind: "tape";
+        };
+        TogetherDocument: {
+            boards: components["schemas"]["OnSquare"][];
+            seconds: number;
+            cut_length: number;
+            snags: components["schemas"]["Snag"][];
         };
         Tram: {
             tilt: number;

@@ -1,7 +1,10 @@
-import { type BenchLine } from "../api/model";
+import { useQuery } from "@tanstack/react-query";
+
+import { call } from "../api/client";
+import { type BenchLine, type BoardsTogether, clock } from "../api/model";
 import { Save } from "../shared/Save";
 import { LengthToken, NumberToken } from "../shared/Tokens";
-import { length, useUnit } from "../shared/lengths";
+import { length, metres, squareMetres, useUnit } from "../shared/lengths";
 import { type Tabs } from "./tab";
 
 type Together = Tabs & { more: BenchLine[]; others: string[]; setOthers: (o: string[]) => void };
@@ -38,7 +41,43 @@ export function OneProgram({ view, put, more, others, setOthers }: Together) {
           )}
         </label>
       ))}
+      {others.length > 0 && <TheSet view={view} others={others} />}
     </fieldset>
+  );
+}
+
+/** What comes of the boards where they lie. */
+function TheSet({ view, others }: { view: Tabs["view"]; others: string[] }) {
+  const { unit } = useUnit();
+  const found = useQuery({
+    queryKey: ["together", view.bench.id, view.revision, others],
+    queryFn: () => call<BoardsTogether>(`/surfacing/${view.bench.id}/together?others=${others.join(",")}`),
+    retry: false,
+  });
+  if (found.error)
+    return (
+      <p role="alert" className="mt-1 text-stop">
+        {found.error.message}
+      </p>
+    );
+  const t = found.data;
+  return t ? (
+    <div className="mt-1" data-testid="together">
+      <p className="num">
+        {clock(t.seconds)}, {metres(t.cut_length, unit)} of cut
+      </p>
+      {t.boards.map((b) => (
+        <p key={b.name} className={b.uncut > 1 ? "text-look" : "label"}>
+          {b.name}, square {b.square}:{" "}
+          {b.uncut > 1 ? `${squareMetres(b.uncut, unit)} stay uncut where it lies` : "all of it is cut"}
+          {b.entries > 0 && `; ${b.entries} run${b.entries === 1 ? "" : "s"} ramp in on the work`}
+        </p>
+      ))}
+    </div>
+  ) : (
+    <p role="status" className="label mt-1">
+      planning the boards where they lie ...
+    </p>
   );
 }
 
@@ -60,7 +99,10 @@ export function Programs({ view, put, others }: Tabs & { others: string[] }) {
           }
           strong
         />
-        <Save address={`/surfacing/${view.bench.id}/sheet.pdf`} words="Sheet to print" />
+        <Save
+          address={`/surfacing/${view.bench.id}/sheet.pdf?others=${others.join(",")}`}
+          words="Sheet to print"
+        />
         {b.kind === "spoilboard" && (
           <Save address={`/surfacing/${view.bench.id}/grid?depth=0.3`} words="Grid to draw" />
         )}

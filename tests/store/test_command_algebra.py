@@ -20,6 +20,7 @@ from venzo.core.edits import (
     ApplyCutList,
     CalibrateHold,
     ChangeFixings,
+    ChangeMates,
     ChangeQuantity,
     ChangeScrews,
     ChangeSetup,
@@ -59,7 +60,7 @@ from venzo.core.edits import (
 )
 from venzo.core.holding.screws import Screw
 from venzo.core.parts.alter import Rounding
-from venzo.core.plan import OperatorStop, Order
+from venzo.core.plan import Mate, OperatorStop, Order
 from venzo.core.snags import BadInput
 from venzo.store.store import Conflict, Store
 
@@ -155,6 +156,7 @@ class Case:
                 ChangeFixings(setup="main", add=(Clamp(id="c2", x=560, y=300),)),
                 ChangeFixings(setup="main", change=({"id": "c1", "fields": {"y": 220.0}},)),
             ],
+            ChangeMates: [ChangeMates(add=(Mate(id="acrylic", name="acrylic 6", thickness=5.93),))],
             ChangeStops: [
                 ChangeStops(
                     setup="main",

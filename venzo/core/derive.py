@@ -371,6 +371,7 @@ def _part_snags(plan: Plan, setup: Setup, parts: list[Part], shapes: Mapping[str
     used = {o.cutter for o in setup.operations if isinstance(o, Profile) and o.on in ("outlines", "holes")}
     cutters = [c for c in setup.cutters if c.id in used]
     mates = [(k.name, k.thickness) for s in plan.setups for k in s.stock if k.quantity]
+    mates += [(m.name, m.thickness) for m in plan.mates]
     out: list[Snag] = []
     for p in parts:
         out += part_snags(

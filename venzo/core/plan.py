@@ -347,6 +347,14 @@ class Setup(Value):
         ) or self.house_tabs(on)
 
 
+class Mate(Value):
+    """A sheet that slots are made for and that is not cut here: its name and measured thickness, mm."""
+
+    id: Id
+    name: Name
+    thickness: Annotated[float, Field(gt=0, le=500)]
+
+
 class Plan(Value):
     """A job's plan."""
 
@@ -358,6 +366,7 @@ class Plan(Value):
     setups: tuple[Setup, ...] = ()
     choices: tuple[ContourChoice, ...] = ()
     steps: tuple[StepsChoice, ...] = ()
+    mates: Annotated[tuple[Mate, ...], Field(max_length=40)] = ()
     surface: SurfaceSetup | None = None
     """The board to surface, in a job of that kind; it has no parts and no other setups."""
 

@@ -33,6 +33,7 @@ from venzo.core.plan import (
     ContourChoice,
     Drawing,
     KeptLayout,
+    Mate,
     MovedCut,
     OperatorStop,
     Order,
@@ -412,6 +413,7 @@ class JobDocument(Document):
     parts: list[PartDocument]
     choices: tuple[ContourChoice, ...]
     steps: tuple[StepsChoice, ...]
+    mates: tuple[Mate, ...]
     setups: list[SetupDocument]
 
 
@@ -441,6 +443,7 @@ def view(
         parts=[_part(p, shapes) for p in plan.parts],
         choices=plan.choices,
         steps=plan.steps,
+        mates=plan.mates,
         setups=[
             _setup(
                 plan, derived[s.id], shapes, said.get(s.id, derived[s.id].snags), (news or {}).get(s.id, [])

@@ -25,7 +25,14 @@ from venzo.core.edits.fields import (
     ChangeStock,
 )
 from venzo.core.edits.hold import CalibrateHold, ChangeStops, SetFixings, SetHold, SetOrder, SetScrews
-from venzo.core.edits.job import AddDrawing, AddOrder, AddSetup, RenameJob, ReviseDrawing
+from venzo.core.edits.job import (
+    AddDrawing,
+    AddOrder,
+    AddSetup,
+    ChangeMates,
+    RenameJob,
+    ReviseDrawing,
+)
 from venzo.core.edits.nest import (
     AcceptNest,
     ForgetLayout,
@@ -58,6 +65,7 @@ __all__ = [
     "ApplyCutList",
     "CalibrateHold",
     "ChangeFixings",
+    "ChangeMates",
     "ChangeQuantity",
     "ChangeScrews",
     "ChangeSetup",
@@ -116,6 +124,7 @@ Command = Annotated[
     | ChangeQuantity
     | ChangeScrews
     | ChangeFixings
+    | ChangeMates
     | ChangeStock
     | ChangeSetup
     | AcceptNest

@@ -9,7 +9,7 @@ from pydantic import Field
 from venzo.core.cuts.operations import Operation
 from venzo.core.edits.base import setup_of, swapped, with_fields
 from venzo.core.model import Id, Name, Value
-from venzo.core.plan import ContourChoice, Drawing, Order, Part, Plan, Setup
+from venzo.core.plan import ContourChoice, Drawing, Mate, Order, Part, Plan, Setup
 from venzo.core.snags import BadInput
 
 
@@ -64,6 +64,32 @@ class AddSetup(Value):
         if plan.setup(self.setup.id):
             raise BadInput(f"the plan already has a setup {self.setup.id!r}")
         return with_fields(plan, setups=(*plan.setups, self.setup))
+
+
+class ChangeMates(Value):
+    """Sheets that slots are made for and that are not cut here, more or fewer."""
+
+    kind: Literal["change-mates"] = "change-mates"
+    add: Annotated[tuple[Mate, ...], Field(max_length=40)] = ()
+    drop: Annotated[tuple[Id, ...], Field(max_length=40)] = ()
+
+    def touches(self) -> set[str]:
+        return {f"mate/{i}" for i in (*self.drop, *(m.id for m in self.add))}
+
+    def says(self, plan: Plan) -> str:
+        if self.add:
+            return f"slots may be for {self.add[0].name}, {self.add[0].thickness:g} mm"
+        return f"{len(self.drop)} mating sheet{'s' * (len(self.drop) != 1)} taken out"
+
+    def apply(self, plan: Plan) -> Plan:
+        gone = set(self.drop) - {m.id for m in plan.mates}
+        if gone:
+            raise BadInput(f"there is no mating sheet {sorted(gone)[0]!r} any more")
+        kept = [m for m in plan.mates if m.id not in self.drop]
+        twice = next((m for m in self.add if any(k.id == m.id for k in kept)), None)
+        if twice is not None:
+            raise BadInput(f"{twice.name} is a mating sheet already")
+        return with_fields(plan, mates=(*kept, *self.add))
 
 
 class AddDrawing(Value):

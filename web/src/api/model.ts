@@ -263,6 +263,7 @@ export type Job = {
   can_redo: boolean;
   untried: boolean;
   orders: { id: string; name: string }[];
+  mates: S["Mate"][];
   drawings: Drawing[];
   parts: Part[];
   setups: Setup[];

@@ -6,6 +6,7 @@ import { Pick } from "../../shared/Pick";
 import { Snags } from "../../shared/Snags";
 import { focusBeside } from "../../shared/keys";
 import { bare, squareMetres, useUnit } from "../../shared/lengths";
+import { Mates } from "./Mates";
 import { FEATURE_DASH } from "./PartOpen";
 
 const UNITS = ["auto", "mm", "cm", "m", "in", "ft"];
@@ -238,6 +239,7 @@ export function PartsDocket({
           Keys on a card: <b>o</b> open, <b>+</b> and <b>-</b> how many, <b>g</b> grain, <b>m</b> may be
           turned over, <b>Delete</b> remove.
         </p>
+        <Mates {...{ job, setup, edits }} />
         <Snags snags={snags} edits={edits} />
       </>
     );

@@ -112,3 +112,19 @@ def test_the_program_stops_for_the_operator_where_it_was_said(served, page):
     share.fill("60")
     share.press("Enter")
     until(lambda: setup_of(url, GLAZING)["first_run"] == 60)
+
+
+def test_a_finish_is_noted_on_the_job_and_found_from_its_cutter(served, page):
+    url, _restart = served
+    page.goto(f"{url}/job/{GLAZING}/release")
+    section = page.get_by_role("region", name="How it came out")
+    section.get_by_label("words on the finish").fill("lower edge")
+    section.get_by_role("button", name="fuzz left").click()
+    row = section.locator("[data-finish=fuzzy]")
+    expect(row).to_contain_text("lower edge")
+    section.get_by_role("button", name="clean").click()
+    expect(section.locator("[data-finish]")).to_have_count(2)
+    cutter = api(url, f"/jobs/{GLAZING}/finishes")[0]["seen"]["cutter_name"]
+    page.goto(f"{url}/library")
+    page.get_by_role("button", name=cutter).first.click()
+    expect(page.get_by_role("region", name="Edges it left").locator("[data-finish]")).to_have_count(2)

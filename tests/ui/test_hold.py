@@ -118,7 +118,7 @@ def test_screws_are_proposed_marked_and_dragged(page, served):
 def test_the_order_is_compared_moved_by_hand_and_refused_with_a_reason(page, served):
     address = opened(page, served, "in which order")
     table = page.get_by_role("region", name="Orders compared")
-    expect(table.locator("[data-order]")).to_have_count(4, timeout=60_000)
+    expect(table.locator("[data-order]")).to_have_count(5, timeout=60_000)
     cuts = [c["name"] for c in setup_of(page, address)["sheets"][0]["cuts"]]
     outlines = [c for c in setup_of(page, address)["sheets"][0]["cuts"] if c["outline"]]
     # a cell dragged on the tape: the second outline after the third

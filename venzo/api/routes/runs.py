@@ -7,7 +7,7 @@ from typing import Annotated
 from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
-from venzo.desk import runs
+from venzo.desk import finishes, runs
 from venzo.store.store import Store
 
 
@@ -37,5 +37,27 @@ def routes(store: Store) -> APIRouter:
         """Take a record of a job back; it stays in the log and counts no more."""
         runs.take_back(store, job, number, why.says)
         return runs.of_job(store, job)
+
+    @router.get("/jobs/{job}/finishes")
+    def finishes_of_job(job: str) -> list[finishes.FinishLine]:
+        """What edges of a job looked like, with the numbers they were cut with."""
+        return finishes.of_job(store, job)
+
+    @router.post("/jobs/{job}/finishes")
+    def note_finish(job: str, said: finishes.FinishSaid) -> list[finishes.FinishLine]:
+        """Note what an edge looked like."""
+        finishes.note_finish(store, job, said)
+        return finishes.of_job(store, job)
+
+    @router.post("/jobs/{job}/finishes/{number}/take-back")
+    def take_finish_back(job: str, number: int) -> list[finishes.FinishLine]:
+        """Take a note back; it stays in the log."""
+        finishes.take_back(store, job, number)
+        return finishes.of_job(store, job)
+
+    @router.get("/library/cutter/{cutter}/finishes")
+    def finishes_of_cutter(cutter: str) -> list[finishes.FinishLine]:
+        """What edges looked like that a cutter left, on any job."""
+        return finishes.of_cutter(store, cutter)
 
     return router

@@ -1,5 +1,5 @@
-"""The kinds of record: a sheet that was run, a proof that somebody looked at, wear that is booked by hand, a
-cutter renewed, a record taken back.
+"""The kinds of record: a sheet that was run, a proof that somebody looked at, a finish that was seen, wear
+that is booked by hand, a cutter renewed, a record taken back.
 """
 
 from __future__ import annotations
@@ -70,6 +70,36 @@ class SheetProven(Value):
     note: Words = ""
 
 
+Finish = Literal["clean", "fuzzy", "torn", "burnt", "chatter", "steps"]
+"""What an edge looks like: clean, fuzz left, grain torn, burnt, chatter marks, steps between passes."""
+
+
+class FinishSeen(Value):
+    """What an edge looked like that was cut with these numbers: mm, rpm, mm/min, mm a tooth. To be held
+    against others of the same part, and found from the cutter.
+    """
+
+    kind: Literal["finish"] = "finish"
+    job: Id
+    revision: Annotated[int, Field(ge=1)]
+    setup: Id
+    part: Id
+    part_name: Annotated[str, Field(max_length=120)]
+    contour: Annotated[str, Field(max_length=200)]
+    machine: Id
+    material: Id
+    cutter: Id
+    cutter_name: Annotated[str, Field(max_length=120)]
+    rpm: NotNegative
+    feed: NotNegative
+    chip: NotNegative
+    passes: Annotated[int, Field(ge=1)]
+    depth: NotNegative
+    """Of the whole cut."""
+    finish: Finish
+    note: Words = ""
+
+
 class Worn(Value):
     """Metres that a cutter has cut beside the runs kept here."""
 
@@ -96,6 +126,7 @@ class TakenBack(Value):
     says: Words = ""
 
 
-Record = Annotated[SheetRun | SheetProven | Worn | Renewed | TakenBack, Field(discriminator="kind")]
-READ: TypeAdapter[SheetRun | SheetProven | Worn | Renewed | TakenBack] = TypeAdapter(Record)
+Kept = SheetRun | SheetProven | FinishSeen | Worn | Renewed | TakenBack
+Record = Annotated[Kept, Field(discriminator="kind")]
+READ: TypeAdapter[Kept] = TypeAdapter(Record)
 """Reads a record from its fields."""

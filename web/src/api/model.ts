@@ -421,6 +421,7 @@ export type CutMoment = S["MomentDocument"];
 export type LeftRemedies = S["LeftRemedies"];
 export type JointFitted = S["JointDocument"];
 export type BoardsTogether = S["TogetherDocument"];
+export type FinishLine = S["FinishLine"];
 export type StockTyped = S["TypedStockDocument"];
 /** A section through a sheet as it is cut. */
 export type CutSection = S["SectionDocument"];

@@ -1015,6 +1015,49 @@ export interface components {
             /** @default 0 */
             sheet_copy: number;
         };
+        FinishLine: {
+            number: number;
+            /** Format: date-time */
+            made: string;
+            author: string;
+            seen: components["schemas"]["FinishSeen"];
+        };
+        FinishSaid: {
+            setup: string;
+            part: string;
+            contour: string;
+            /** @enum {string} */
+            finish: "clean" | "fuzzy" | "torn" | "burnt" | "chatter" | "steps";
+            /** @default  */
+            note: string;
+            revision?: number | null;
+        };
+        FinishSeen: {
+            /**
+             * @default finish
+             * @constant
+             */
+            kind: "finish";
+            job: string;
+            revision: number;
+            setup: string;
+            part: string;
+            part_name: string;
+            contour: string;
+            machine: string;
+            material: string;
+            cutter: string;
+            cutter_name: string;
+            rpm: number;
+            feed: number;
+            chip: number;
+            passes: number;
+            depth: number;
+            /** @enum {string} */
+            finish: "clean" | "fuzzy" | "torn" | "burnt" | "chatter" | "steps";
+            /** @default  */
+            note: string;
+        };
         FirstStart: {
             machine: components["schemas"]["Machine"];
             materials: string[];

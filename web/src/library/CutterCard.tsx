@@ -3,6 +3,7 @@ import { useState } from "react";
 import type { Cutter } from "../api/model";
 import { FeedsBench } from "../feeds/FeedsBench";
 import { CutterFeeds } from "./CutterFeeds";
+import { CutterFinishes } from "./CutterFinishes";
 import { CutterMeasures } from "./CutterMeasures";
 import { CutterReach } from "./CutterReach";
 import { type Ctx } from "./shelf";
@@ -49,6 +50,7 @@ export function CutterCard({ c, lib, save, remove }: { c: Cutter } & Ctx) {
         setFamily={setFamily}
         onBench={() => setBench(true)}
       />
+      <CutterFinishes cutter={c.id} />
       <p className="mt-3">
         <button className="key" onClick={() => remove("cutter", c.id)}>
           Take it out of the library

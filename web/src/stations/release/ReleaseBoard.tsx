@@ -35,6 +35,7 @@ export function ReleaseBoard({ job, setup }: { job: Job; setup: Setup }) {
       />
       <pre
         className="num min-h-0 flex-1 overflow-auto border border-line bg-paper p-3 text-small leading-[1.45]"
+        role="region"
         tabIndex={0}
         aria-label="Program text"
         data-testid="program"

@@ -3,6 +3,7 @@ import { clock, type Job, type ProofSheet, type Setup } from "../../api/model";
 import { Snags } from "../../shared/Snags";
 import { inUnit } from "../../shared/Tokens";
 import { useUnit } from "../../shared/lengths";
+import { Finishes } from "../log/Finishes";
 import { RunsOfSetup } from "../log/Runs";
 import { LookedAt } from "./LookedAt";
 
@@ -104,6 +105,7 @@ export function ReleaseDocket({
         <p>nothing that the plan holds</p>
       )}
       {setup.sheets.length > 0 && <RunsOfSetup job={job} setup={setup} />}
+      <Finishes job={job} setup={setup} />
       {stops.length > 0 && (
         <>
           <h3 className="mt-3 font-semibold text-stop">Clear these first</h3>

@@ -28,8 +28,8 @@ def test_a_picture_goes_with_the_tape(cut):
     web, address, at, sheet = cut
 
     def seen(**more):
-        answer = web.get(f"{address}.png", params={**at, "px": 400, **more})
-        assert answer.status_code == 200 and answer.headers["content-type"] == "image/png"
+        answer = web.get(f"{address}.webp", params={**at, "px": 400, **more})
+        assert answer.status_code == 200 and answer.headers["content-type"] == "image/webp"
         return Image.open(io.BytesIO(answer.content))
 
     whole, begun = seen(), seen(seconds=0)
@@ -67,14 +67,14 @@ def test_a_section_runs_through_both_sides_of_the_panel(cut):
 
 
 REFUSED = [
-    (".png", {"sheet": "nowhere"}, "no piece lies on sheet 'nowhere'"),
-    (".png", {"copy_no": 9}, "copy 9"),
-    (".png", {"setup": "other"}, "no setup 'other'"),
-    (".png", {"area": "1,2,3"}, "give x0,y0,x1,y1 in mm"),
-    (".png", {"area": "5,5,5,9"}, "is no picture"),
-    (".png", {"area": "nan,0,1,1"}, "give x0,y0,x1,y1 in mm"),
+    (".webp", {"sheet": "nowhere"}, "no piece lies on sheet 'nowhere'"),
+    (".webp", {"copy_no": 9}, "copy 9"),
+    (".webp", {"setup": "other"}, "no setup 'other'"),
+    (".webp", {"area": "1,2,3"}, "give x0,y0,x1,y1 in mm"),
+    (".webp", {"area": "5,5,5,9"}, "is no picture"),
+    (".webp", {"area": "nan,0,1,1"}, "give x0,y0,x1,y1 in mm"),
     ("/left", {"sheet": "nowhere"}, "no piece lies on sheet 'nowhere'"),
-    (".png", {"px": 2400, "area": "10,10,20,400"}, "is over 8,000,000 pixels"),
+    (".webp", {"px": 2400, "area": "10,10,20,400"}, "is over 8,000,000 pixels"),
     ("/section", {"x0": 5, "y0": 5, "x1": 9000, "y1": 5}, "9000, 5 mm, lies beside the sheet"),
     ("/section", {"x0": 5, "y0": 5, "x1": 5, "y1": 5.1}, "shorter than 0.5 mm"),
 ]

@@ -34,7 +34,7 @@ def routes(store: Store) -> APIRouter:
     """Routes over one store."""
     router = APIRouter(prefix="/api")
 
-    @router.get("/jobs/{job}/cut.png")
+    @router.get("/jobs/{job}/cut.webp")
     def picture(
         job: str,
         at: At,
@@ -48,7 +48,7 @@ def routes(store: Store) -> APIRouter:
         """
         return Response(
             cut_stock.picture(store, store.get(job, revision).plan, at, _area(area), px, every),
-            media_type="image/png",
+            media_type="image/webp",
             headers={"cache-control": "private, max-age=3600" if revision else "no-cache"},
         )
 

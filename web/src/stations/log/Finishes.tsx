@@ -35,7 +35,7 @@ export function FinishTable({
           <th className="font-normal">cut</th>
           <th className="font-normal">with</th>
           <th className="text-right font-normal">chip</th>
-          <th className="font-normal">edge</th>
+          <th className="pl-2 font-normal">edge</th>
         </tr>
       </thead>
       <tbody>
@@ -55,12 +55,12 @@ export function FinishTable({
               </span>
             </td>
             <td className="num py-1 pr-2 text-right">{bare(seen.chip, unit, unit === "mm" ? 3 : 4)}</td>
-            <td className="py-1">
+            <td className="py-1 pl-2">
               <b className="font-semibold">{said(seen.finish)}</b>
               {seen.note && <span className="block">{seen.note}</span>}
               {onTakeBack && (
                 <button
-                  className="underline decoration-dotted"
+                  className="block underline decoration-dotted"
                   aria-label={`take back note ${number}`}
                   onClick={() => onTakeBack(number)}
                 >

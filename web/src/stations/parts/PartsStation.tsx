@@ -239,8 +239,8 @@ export function PartsDocket({
           Keys on a card: <b>o</b> open, <b>+</b> and <b>-</b> how many, <b>g</b> grain, <b>m</b> may be
           turned over, <b>Delete</b> remove.
         </p>
-        <Mates {...{ job, setup, edits }} />
         <Snags snags={snags} edits={edits} />
+        <Mates {...{ job, setup, edits }} />
       </>
     );
   const drawing = job.drawings.find((d) => d.id === part.drawing);

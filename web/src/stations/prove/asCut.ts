@@ -16,7 +16,7 @@ export function useCutPicture(every: number): CutPicture {
     at = useSheetAt();
   return useMemo(
     () => (area, px) =>
-      `/api/jobs/${job.id}/cut.png?${at}&revision=${job.revision}&every=${every.toFixed(4)}&px=${px}&area=${area.map((v) => +v.toFixed(2)).join(",")}`,
+      `/api/jobs/${job.id}/cut.webp?${at}&revision=${job.revision}&every=${every.toFixed(4)}&px=${px}&area=${area.map((v) => +v.toFixed(2)).join(",")}`,
     [job.id, job.revision, every, at],
   );
 }

@@ -151,7 +151,7 @@ function StockCard({
       onPointerDown={() => onShow?.(stock.id)}
     >
       <div className="flex items-baseline justify-between gap-2">
-        <b className="min-w-0 truncate font-semibold">
+        <b className="min-w-0 font-semibold">
           <TextToken
             label="name of the sheet"
             value={stock.name}

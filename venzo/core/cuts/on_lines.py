@@ -33,6 +33,7 @@ from venzo.core.cuts.track import Track
 from venzo.core.geometry.contour import Contour
 from venzo.core.geometry.fit import fit
 from venzo.core.geometry.offset import offset_points
+from venzo.core.parts.alter import INSET
 from venzo.core.parts.shape import Feature
 from venzo.core.rules.house import ClosedLine
 from venzo.core.snags import BadInput, Remedy, look, stop
@@ -53,6 +54,8 @@ class LineSteps:
         choice = self.hand.choices.get(f.name)
         if choice and choice.line:
             return choice.line
+        if f.name.startswith(INSET):
+            return "on line"
         steps, own = self.hand.steps_of(f.name, "grooves")
         if own and any(isinstance(s, Pocket) for s in steps):
             return "clear"

@@ -73,6 +73,10 @@ class SlotWidth(Value):
     width: Positive
 
 
+INSET = "inset groove"
+"""What grooves made of an inset are called, with a number: their middle is the line itself."""
+
+
 class InsetGroove(Value):
     """A groove on the part itself, its middle along the outline moved inwards."""
 
@@ -124,7 +128,7 @@ def _grooved(shape: Shape, a: InsetGroove) -> tuple[Shape, list[str]]:
     if not lines:
         return shape, [f"{says(a)}: nothing is left so far inside; its narrowest place is smaller"]
     taken = {f.name for f in shape.features}
-    names = (name for n in range(1, 10_000) if (name := f"groove {n}") not in taken)
+    names = (name for n in range(1, 10_000) if (name := f"{INSET} {n}") not in taken)
     new = [Feature("groove", name, c.oriented(True), a.depth) for c, name in zip(lines, names, strict=False)]
     return replace(shape, features=(*shape.features, *new)), []
 

@@ -659,9 +659,11 @@ function ChangesTab({
           <li key={i} className="rule flex items-baseline gap-2 py-1">
             <span className="min-w-0 flex-1">
               {a.says}{" "}
-              <span className="label num">
-                {a.removed_mm2 >= 0 ? "takes" : "adds"} {Math.abs(a.removed_mm2).toFixed(1)} mm²
-              </span>
+              {a.removed_mm2 !== 0 && (
+                <span className="label num">
+                  {a.removed_mm2 >= 0 ? "takes" : "adds"} {Math.abs(a.removed_mm2).toFixed(1)} mm²
+                </span>
+              )}
             </span>
             <button
               className="underline"

@@ -12,7 +12,7 @@ import pytest
 from tests.conftest import dxf
 from tests.core.test_hold import MISTAKES
 from tests.faults.offers import offers_mend
-from tests.support.trial import Clamp, TrialJob, rect, ring
+from tests.support.trial import Clamp, FixtureBoard, TrialJob, rect, ring
 from venzo.core.cuts.operations import Bore, Chamfer, Groove, Pocket, Profile, VCarve
 from venzo.core.edits import ChangeStops, SetContour, SetSetup, SetSteps, SetStock
 from venzo.core.edits.asks import AlterPart
@@ -192,6 +192,19 @@ def overlapping(s):
     return b
 
 
+def on_a_board(store, **board):
+    """A sheet on the large vacuum table over a fixture board."""
+    b = TrialJob(store, (rect(80, 60), [(60, 60)]), machine="long-bed", screwed=False, at=(60.0, 0.0))
+    return b.fix(FixtureBoard(id="f", **board))
+
+
+def board_over_a_dead_zone(store):
+    """A fixture board whose zone is off."""
+    b = on_a_board(store, x=300, y=200, width=600, height=400)
+    b.do(SetSetup(setup="main", zones_on=()))
+    return b
+
+
 def made(store, recipe):
     """A job whose boards are made here and not nested yet."""
     b = TrialJob(store)
@@ -209,6 +222,8 @@ def stop_at_a_hole_left_out(store):
 
 
 PLANS = {
+    "holding.board": ("stop", board_over_a_dead_zone),
+    "holding.overhang": ("look", lambda s: on_a_board(s, x=150, y=130, width=220, height=220)),
     "joint.thickness": ("stop", lambda s: made(s, BoxSet(front=12, side=12, cutter=8))),
     "joint.cutter": ("stop", lambda s: made(s, BoxSet(front=17.6, side=17.6, cutter=6))),
     "joint.overlap": ("stop", lambda s: made(s, BoxSet(front=17.6, side=17.6, relief="none", cutter=8))),

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 
 from venzo.core.cuts.moves import FEED
 from venzo.core.derive import DerivedSetup
+from venzo.core.holding.fixings import FixtureBoard
 from venzo.core.order.of_sheet import SheetPlan
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import Plan, Setup
@@ -190,7 +191,9 @@ def _zero(paper: Paper, page: SheetPage) -> None:
     deepest = max((-min(pc.cut.levels) for pc in page.sheet.cuts), default=0.0)
     below = max(0.0, deepest - stock.thickness)
     into = f" ({below:.2f} mm into the spoilboard)" if below else ""
-    zero_z = "top of the material" if setup.z_zero == "top" else "bed (spoilboard)"
+    boards = {f.thickness for f in setup.fixings if isinstance(f, FixtureBoard)}
+    bed = f"top of the fixture board, {min(boards):g} mm thick" if boards else "spoilboard"
+    zero_z = "top of the material" if setup.z_zero == "top" else f"bed ({bed})"
     tick(paper, page, f"X Y: {called(setup.datum, setup.machine, mm)}")
     _fact(paper, page, "Touch off", touched_off(setup.datum, setup.machine, setup.lying, mm))
     tick(paper, page, f"Z: {zero_z}; deepest cut {deepest:.2f} mm below the top{into}")

@@ -81,6 +81,7 @@ class FixtureBoard(_Fixing):
     kind: Literal["fixture board"] = "fixture board"
     width: Positive = 400.0
     height: Positive = 300.0
+    thickness: Positive = 18.0
 
 
 class Cover(_Fixing):

@@ -5,11 +5,14 @@ from __future__ import annotations
 import math
 
 import numpy as np
+import shapely
 from shapely.geometry import Point, Polygon, box
 
 from venzo.core.cuts.moves import X, Y
+from venzo.core.holding.fixings import FixtureBoard
 from venzo.core.holding.screws import Screw
 from venzo.core.holding.timeline import held_at_all
+from venzo.core.model import Fields
 from venzo.core.model import Point as XY
 from venzo.core.order.of_sheet import SheetPlan
 from venzo.core.plan import Setup
@@ -23,6 +26,10 @@ READ, FAR_OFF = 0.2, 1.0
 LOWEST = 1.0
 """mm over the sheet below which a cutter does not travel without a word."""
 CORNERS: tuple[Corner, ...] = ("lower left", "lower right", "upper left", "upper right")
+LIVE, OVERHANG = 0.2, 5.0
+"""Share of a fixture board that must lie over live zones; thicknesses that a sheet may reach beyond it
+(common practice: a few).
+"""
 BED_CLEAR = 1.0
 """mm of spoilboard that stay between a cutter and the table."""
 
@@ -138,6 +145,7 @@ def setup_snags(setup: Setup, spacing: float) -> list[Snag]:  # noqa: C901
     out += _off_the_sheet(setup)
     out += _zero_off(setup)
     out += _crooked(setup)
+    out += _fixture_boards(setup)
     if setup.stock and not held_at_all(setup):
         stock = setup.stock[0]
         inset = max(10.0, stock.margin / 2)
@@ -308,6 +316,45 @@ def _crooked(setup: Setup) -> list[Snag]:
     return out
 
 
+def _fixture_boards(setup: Setup) -> list[Snag]:
+    """Fixture boards over no live zone, and sheets that reach far beyond theirs."""
+    boards = [f for f in setup.fixings if isinstance(f, FixtureBoard)]
+    zones = {z.id: setup.lying.rect_on_sheet(z.rect) for z in setup.machine.zones}
+    out = []
+    for b in boards if zones else ():
+        there = box(*b.box)
+        live = sum(zones[z].intersection(there).area for z in setup.zones_on if z in zones)
+        if live >= LIVE * there.area:
+            continue
+        under = [z for z, zone in zones.items() if zone.intersects(there) and z not in setup.zones_on]
+        on: Fields = {"kind": "set-setup", "setup": setup.id, "zones_on": [*setup.zones_on, *under]}
+        mend = [Remedy(label=f"Zone{'s' * (len(under) > 1)} {', '.join(under)} on", command=on)]
+        out.append(
+            stop(
+                "holding.board",
+                f"the fixture board at {b.x:.0f}, {b.y:.0f} mm lies over {live / there.area:.0%} of live"
+                " zone: it holds nothing; switch the zone under it on, or move it",
+                {"setup": setup.id, "fixing": b.id},
+                *(mend if under else []),
+            )
+        )
+    held = shapely.union_all([box(*b.box) for b in boards])
+    for k in (k for k in setup.stock if k.quantity and boards):
+        real = Polygon(k.outline) if k.outline else box(0, 0, k.width, k.height)
+        beyond = real.difference(held)
+        far = max((held.distance(Point(p)) for p in shapely.get_coordinates(beyond)), default=0.0)
+        if far > OVERHANG * k.thickness:
+            out.append(
+                look(
+                    "holding.overhang",
+                    f"{k.name} reaches {far:.0f} mm beyond its fixture board: it bends and chatters there"
+                    " under the cutter; take a larger board, or support it",
+                    {"setup": setup.id, "stock": k.id},
+                )
+            )
+    return out
+
+
 def _off_the_sheet(setup: Setup) -> list[Snag]:
     """Screws that go into nothing."""
     out = []
@@ -339,7 +386,8 @@ def _below(setup: Setup, sheet: SheetPlan, stock: Stock, where: Where) -> list[S
     out = []
     deepest = max(sheet.cuts, key=lambda c: -c.cut.levels[-1])
     below = -deepest.cut.levels[-1] - stock.thickness
-    board = setup.machine.spoilboard.thickness
+    under = [f.thickness for f in setup.fixings if isinstance(f, FixtureBoard)]
+    board = min(under, default=setup.machine.spoilboard.thickness)
     if below > board - BED_CLEAR:
         words = (
             f"{deepest.cut.contour} goes {below:.2f} mm below the sheet, the spoilboard is {board:g} mm"

@@ -134,6 +134,7 @@ export type Fixing = {
   proud: number;
   force?: number | null;
   seal?: number;
+  thickness?: number;
 };
 export type HoldRules = S["HoldRules"];
 export type SheetYield = S["SheetYield"];

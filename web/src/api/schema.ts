@@ -1084,6 +1084,8 @@ export interface components {
              * @enum {string}
              */
             kind: "fixture board";
+            /** @default 18 */
+            thickness: number;
         };
         FlatnessDocument: {
             tilt: number[];

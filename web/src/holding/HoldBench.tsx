@@ -612,6 +612,17 @@ function Fixings({ job, setup, edits, plan }: { job: Job; setup: Setup; edits: E
               proud
             </>
           )}
+          {f.kind === "fixture board" && (
+            <>
+              ,{" "}
+              <LengthToken
+                label={`${f.id} thickness`}
+                mm={f.thickness ?? 18}
+                onCommit={(thickness) => change(f.id, { thickness })}
+              />{" "}
+              thick
+            </>
+          )}
           <button
             className="ml-auto text-small underline decoration-dotted"
             aria-label={`take ${f.id} away`}

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import hashlib
 import json
+from datetime import UTC, datetime
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, JsonValue
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, JsonValue
 
 
 class Value(BaseModel):
@@ -33,6 +34,15 @@ Name = Annotated[str, Field(min_length=1, max_length=200)]
 Positive = Annotated[float, Field(gt=0, le=100_000)]
 NotNegative = Annotated[float, Field(ge=0, le=100_000)]
 Point = tuple[float, float]
+
+
+def _in_utc(t: datetime) -> datetime:
+    """What is kept without a zone is UTC."""
+    return t.replace(tzinfo=UTC) if t.tzinfo is None else t
+
+
+Moment = Annotated[datetime, AfterValidator(_in_utc)]
+"""When something was, answered with its zone (RFC 3339)."""
 
 
 def digest(*parts: Any) -> str:

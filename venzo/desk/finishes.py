@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from datetime import datetime
 from typing import Annotated
 
 from pydantic import Field
 
-from venzo.core.model import Document, Id, Value
+from venzo.core.model import Document, Id, Moment, Value
 from venzo.core.runs.records import Finish, FinishSeen, TakenBack, Words
 from venzo.core.runs.sums import standing
 from venzo.core.snags import BadInput
@@ -32,7 +31,7 @@ class FinishLine(Document):
     """A finish with its number, when it was noted and by whom, and the job it was seen on."""
 
     number: int
-    made: datetime
+    made: Moment
     author: str
     seen: FinishSeen
 

@@ -14,6 +14,7 @@ from datetime import datetime
 from functools import partial
 
 from venzo.core import derive as derivation
+from venzo.core.edits import AddSetup
 from venzo.core.edits.base import default_zones
 from venzo.core.memo import memo
 from venzo.core.model import Document, Fields, digest
@@ -121,6 +122,21 @@ def new_job(store: Store, name: str, machine: str | None = None, material: str |
             id=job_id, name=name.strip()[:200], orders=(Order(id="order-1", name="Order 1"),), setups=(setup,)
         )
     )
+
+
+def add_setup(store: Store, job: str, base: int, machine: str | None, material: str) -> Revision:
+    """Cut parts of a job from another material too, or on another machine.
+
+    Raises:
+        BadInput: the library has no such machine or material, or the job surfaces a board.
+    """
+    plan = store.get(job).plan
+    if plan.surface is not None:
+        raise BadInput(f"{plan.name} surfaces a board; parts go into a job of their own")
+    taken = {s.id for s in plan.setups}
+    new = next(f"setup-{n}" for n in range(2, 10_000) if f"setup-{n}" not in taken)
+    setup = new_setup(store, machine or plan.setups[0].machine.id, material, new)
+    return store.apply(job, base, AddSetup(setup=setup))
 
 
 def derive(store: Store, plan: Plan, hold: bool = True) -> dict[str, derivation.DerivedSetup]:

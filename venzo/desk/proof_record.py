@@ -5,13 +5,12 @@ as nothing that the sheet's programs follow from changes.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from datetime import datetime
 from typing import Annotated, Literal
 
 from pydantic import Field
 
 from venzo.core.derive import DerivedSetup
-from venzo.core.model import Id, Value, digest
+from venzo.core.model import Id, Moment, Value, digest
 from venzo.core.order.of_sheet import SheetPlan
 from venzo.core.plan import Plan
 from venzo.core.proof.left import Left
@@ -44,7 +43,7 @@ class RecordOfProof(Value):
     number: int
     revision: int
     author: str
-    made: datetime
+    made: Moment
     note: str
     changed: list[str]
 

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from datetime import datetime
 from typing import Annotated
 
 from pydantic import Field
 
 from venzo.core.derive import DerivedSetup
-from venzo.core.model import Document, Id, Value
+from venzo.core.model import Document, Id, Moment, Value
 from venzo.core.order.of_sheet import PlacedCut, SheetPlan
 from venzo.core.runs.records import Renewed, SheetRun, TakenBack, Words, Worn
 from venzo.core.runs.sums import Made, made, standing, wear
@@ -41,7 +40,7 @@ class RunLine(Document):
     """A sheet's run with its number, when it was recorded and by whom; ``taken_back``: it counts no more."""
 
     number: int
-    made: datetime
+    made: Moment
     author: str
     taken_back: bool
     run: SheetRun

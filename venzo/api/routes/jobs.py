@@ -29,6 +29,14 @@ class NewJob(BaseModel):
     material: str | None = None
 
 
+class NewSetup(BaseModel):
+    """Another material (and machine) of the library, for the revision ``base``."""
+
+    base: RevisionNumber
+    material: Annotated[str, Field(max_length=80)]
+    machine: Annotated[str | None, Field(max_length=80)] = None
+
+
 class Edit(BaseModel):
     """A command made on the revision ``base``."""
 
@@ -71,6 +79,11 @@ def routes(store: Store, seen: Seen) -> APIRouter:
     def edit(job: str, e: Edit) -> JobDocument:
         """Apply a typed command; 409 when a later revision touched the same thing."""
         return seen(store.apply(job, e.base, e.command))
+
+    @router.post("/jobs/{job}/setups")
+    def add_setup(job: str, new: NewSetup) -> JobDocument:
+        """Cut parts of a job from another material too, or on another machine."""
+        return seen(jobs.add_setup(store, job, new.base, new.machine, new.material))
 
     @router.post("/jobs/{job}/undo")
     def undo(job: str) -> JobDocument:

@@ -30,6 +30,7 @@ from venzo.core.edits.job import (
     AddOrder,
     AddSetup,
     ChangeMates,
+    RemoveSetup,
     RenameJob,
     ReviseDrawing,
 )
@@ -46,6 +47,7 @@ from venzo.core.edits.nest import (
 from venzo.core.edits.parts import (
     ApplyCutList,
     CutListLine,
+    MoveParts,
     NotePart,
     RemovePart,
     SetAlterations,
@@ -78,9 +80,11 @@ __all__ = [
     "ForgetLayout",
     "KeepLayout",
     "LockPieces",
+    "MoveParts",
     "MovePiece",
     "NotePart",
     "RemovePart",
+    "RemoveSetup",
     "RemoveStock",
     "RenameJob",
     "ReviseDrawing",
@@ -111,8 +115,10 @@ Command = Annotated[
     | AddDrawing
     | ReviseDrawing
     | RemovePart
+    | RemoveSetup
     | SetQuantity
     | SetPart
+    | MoveParts
     | SetStock
     | RemoveStock
     | SetSetup

@@ -66,6 +66,30 @@ class AddSetup(Value):
         return with_fields(plan, setups=(*plan.setups, self.setup))
 
 
+class RemoveSetup(Value):
+    """Take a setup out that no part is cut in."""
+
+    kind: Literal["remove-setup"] = "remove-setup"
+    setup: Id
+
+    def touches(self) -> set[str]:
+        return {f"setup/{self.setup}"}
+
+    def says(self, plan: Plan) -> str:
+        return f"{setup_of(plan, self.setup).name} taken out"
+
+    def apply(self, plan: Plan) -> Plan:
+        s = setup_of(plan, self.setup)
+        mine = plan.parts_of(s.id)
+        if mine:
+            raise BadInput(f"{mine[0].name} is cut from {s.name}; move its parts elsewhere first")
+        if len(plan.setups) == 1:
+            raise BadInput(
+                f"{s.name} is all that the job is cut from; change its machine or material instead"
+            )
+        return with_fields(plan, setups=tuple(x for x in plan.setups if x.id != s.id))
+
+
 class ChangeMates(Value):
     """Sheets that slots are made for and that are not cut here, more or fewer."""
 

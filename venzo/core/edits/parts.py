@@ -6,7 +6,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
-from venzo.core.edits.base import part_of, swapped, with_fields
+from venzo.core.edits.base import part_of, setup_of, swapped, with_fields
 from venzo.core.model import Id, Name, Value
 from venzo.core.parts.alter import Alteration, says
 from venzo.core.plan import PartLine, Plan, Quantity
@@ -140,6 +140,49 @@ class SetPart(Value):
         if new.get("rotations") == ():
             raise BadInput(f"{p.name}: at least one rotation must be allowed")
         return with_fields(plan, parts=swapped(plan.parts, p.model_copy(update=new)))
+
+
+class MoveParts(Value):
+    """Cut parts in another setup: from another material or on another machine. Their pieces leave the layout
+    of the setup they were in.
+    """
+
+    kind: Literal["move-parts"] = "move-parts"
+    parts: Annotated[tuple[Id, ...], Field(min_length=1, max_length=2000)]
+    setup: Id
+
+    def touches(self) -> set[str]:
+        return {f"part/{p}/setup" for p in self.parts}
+
+    def reads(self) -> set[str]:
+        return {f"setup/{self.setup}"}
+
+    def says(self, plan: Plan) -> str:
+        names = ", ".join(part_of(plan, p).name for p in self.parts[:3])
+        more = f" and {len(self.parts) - 3} more" if len(self.parts) > 3 else ""
+        return f"{names}{more}: cut from {setup_of(plan, self.setup).name}"
+
+    def apply(self, plan: Plan) -> Plan:
+        to = setup_of(plan, self.setup)
+        moved = [part_of(plan, p) for p in self.parts]
+        there = next((p for p in moved if p.setup == to.id), None)
+        if there is not None:
+            raise BadInput(f"{there.name} is cut from {to.name} already")
+        gone = set(self.parts)
+        setups = tuple(
+            s
+            if s.nest is None or s.id == to.id
+            else s.model_copy(
+                update={
+                    "nest": s.nest.model_copy(
+                        update={"pieces": tuple(q for q in s.nest.pieces if q.part not in gone)}
+                    )
+                }
+            )
+            for s in plan.setups
+        )
+        parts = tuple(p.model_copy(update={"setup": to.id}) if p.id in gone else p for p in plan.parts)
+        return with_fields(plan, parts=parts, setups=setups)
 
 
 class SetAlterations(Value):

@@ -3,7 +3,7 @@ import { useEffect, useState } from "react";
 
 import { author, call, setAuthor } from "../api/client";
 import type { components } from "../api/schema";
-import { when } from "../shared/when";
+import { moment, when } from "../shared/when";
 
 type Line = components["schemas"]["RevisionLine"];
 
@@ -50,7 +50,7 @@ export function History({ id, open, close }: { id: string; open: boolean; close:
                   {l.says}
                   {l.author && <span className="label"> {l.author}</span>}
                 </span>
-                <span className="label num" title={new Date(`${l.made}Z`).toLocaleString()}>
+                <span className="label num" title={moment(l.made).toLocaleString()}>
                   {when(l.made)}
                 </span>
               </li>

@@ -5,7 +5,7 @@ import { call, post } from "../../api/client";
 import { type BenchLine, clock, type Job, type Setup } from "../../api/model";
 import type { components } from "../../api/schema";
 import { Pick } from "../../shared/Pick";
-import { when } from "../../shared/when";
+import { moment, when } from "../../shared/when";
 
 type Runs = components["schemas"]["RunsDocument"];
 type RunLine = components["schemas"]["RunLine"];
@@ -137,7 +137,7 @@ function RunLines({ lines, onTakeBack }: { lines: RunLine[]; onTakeBack: (number
           key={number}
           className={`flex items-baseline gap-2 text-small ${taken_back ? "text-quiet line-through" : ""}`}
         >
-          <span className="label num shrink-0" title={new Date(`${made}Z`).toLocaleString()}>
+          <span className="label num shrink-0" title={moment(made).toLocaleString()}>
             {when(made)}
           </span>
           <span className="min-w-0 flex-1">

@@ -33,9 +33,11 @@ from venzo.core.edits import (
     ForgetLayout,
     KeepLayout,
     LockPieces,
+    MoveParts,
     MovePiece,
     NotePart,
     RemovePart,
+    RemoveSetup,
     RemoveStock,
     RenameJob,
     ReviseDrawing,
@@ -85,6 +87,8 @@ class Case:
         stock = b.setup.stock[0]
         b.do(SetStock(setup="main", stock=stock.model_copy(update={"id": "spare", "name": "spare sheet"})))
         b.do(KeepLayout(setup="main", id="first", name="first"))
+        beside = b.setup.model_copy(update={"id": "beside", "name": "beside", "nest": None, "kept": ()})
+        b.do(AddSetup(setup=beside))
         self.job, self.plan = b.job, b.plan
         self.a, self.c = (p.id for p in self.plan.parts)
         self.setup = self.plan.setups[0]
@@ -112,6 +116,8 @@ class Case:
             ],
             ReviseDrawing: [ReviseDrawing(drawing=again, parts=(part,), why="read again")],
             RemovePart: [RemovePart(part=a), RemovePart(part=c)],
+            RemoveSetup: [RemoveSetup(setup="beside")],
+            MoveParts: [MoveParts(setup="main", parts=(a,), to="beside")],
             SetQuantity: [SetQuantity(part=a, order="order-1", quantity=5)],
             SetPart: [
                 SetPart(part=a, name="lid"),

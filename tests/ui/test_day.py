@@ -128,3 +128,26 @@ def test_a_finish_is_noted_on_the_job_and_found_from_its_cutter(served, page):
     page.goto(f"{url}/library")
     page.get_by_role("button", name=cutter).first.click()
     expect(page.get_by_role("region", name="Edges it left").locator("[data-finish]")).to_have_count(2)
+
+
+def test_a_part_is_cut_from_another_material_in_the_same_job(served, page):
+    url, _restart = served
+    page.goto(f"{url}/job/{BOXES}/parts")
+    page.get_by_role("button", name="+ another material").click()
+    page.get_by_label("another material").click()
+    page.get_by_role("option", name="Acrylic sheet").click()
+    tabs = page.get_by_role("navigation", name="What the job is cut from")
+    expect(tabs.get_by_role("button", name="Acrylic sheet", exact=True)).to_have_attribute(
+        "aria-pressed", "true"
+    )
+    expect(page.locator("[data-part]")).to_have_count(0)
+    tabs.get_by_role("button", name="Birch plywood", exact=True).click()
+    page.locator("[data-part]").first.click()
+    page.get_by_role("complementary", name="Docket").get_by_label("cut from").click()
+    page.get_by_role("option", name="Acrylic sheet").click()
+    tabs.get_by_role("button", name="Acrylic sheet", exact=True).click()
+    expect(page.locator("[data-part]")).to_have_count(1)
+    page.keyboard.press("3")
+    page.keyboard.press("n")
+    expect(page.locator("[data-piece]").first).to_be_attached()
+    until(lambda: len(api(url, f"/jobs/{BOXES}")["setups"][1]["pieces"]) >= 1)

@@ -143,46 +143,37 @@ class SetPart(Value):
 
 
 class MoveParts(Value):
-    """Cut parts in another setup: from another material or on another machine. Their pieces leave the layout
-    of the setup they were in.
+    """Cut parts of a setup in another one: from another material or on another machine. Their pieces leave
+    its layout.
     """
 
     kind: Literal["move-parts"] = "move-parts"
-    parts: Annotated[tuple[Id, ...], Field(min_length=1, max_length=2000)]
     setup: Id
+    parts: Annotated[tuple[Id, ...], Field(min_length=1, max_length=2000)]
+    to: Id
 
     def touches(self) -> set[str]:
-        return {f"part/{p}/setup" for p in self.parts}
+        return {f"nest/{self.setup}", *(f"part/{p}/setup" for p in self.parts)}
 
     def reads(self) -> set[str]:
-        return {f"setup/{self.setup}"}
+        return {f"setup/{self.to}"}
 
     def says(self, plan: Plan) -> str:
         names = ", ".join(part_of(plan, p).name for p in self.parts[:3])
         more = f" and {len(self.parts) - 3} more" if len(self.parts) > 3 else ""
-        return f"{names}{more}: cut from {setup_of(plan, self.setup).name}"
+        return f"{names}{more}: cut from {setup_of(plan, self.to).name}"
 
     def apply(self, plan: Plan) -> Plan:
-        to = setup_of(plan, self.setup)
-        moved = [part_of(plan, p) for p in self.parts]
-        there = next((p for p in moved if p.setup == to.id), None)
-        if there is not None:
-            raise BadInput(f"{there.name} is cut from {to.name} already")
+        old, to = setup_of(plan, self.setup), setup_of(plan, self.to)
+        for p in (part_of(plan, p) for p in self.parts):
+            if p.setup != old.id or old.id == to.id:
+                raise BadInput(f"{p.name} is cut from {setup_of(plan, p.setup).name}; choose another for it")
         gone = set(self.parts)
-        setups = tuple(
-            s
-            if s.nest is None or s.id == to.id
-            else s.model_copy(
-                update={
-                    "nest": s.nest.model_copy(
-                        update={"pieces": tuple(q for q in s.nest.pieces if q.part not in gone)}
-                    )
-                }
-            )
-            for s in plan.setups
-        )
+        if old.nest is not None:
+            kept = tuple(q for q in old.nest.pieces if q.part not in gone)
+            old = old.model_copy(update={"nest": old.nest.model_copy(update={"pieces": kept})})
         parts = tuple(p.model_copy(update={"setup": to.id}) if p.id in gone else p for p in plan.parts)
-        return with_fields(plan, parts=parts, setups=setups)
+        return with_fields(plan, parts=parts, setups=swapped(plan.setups, old))
 
 
 class SetAlterations(Value):

@@ -153,6 +153,8 @@ export function useEdits(id: string) {
     redo: () => back.mutate("redo"),
     scale: (drawing: string, body: Record<string, unknown>) =>
       more.mutate({ path: `/drawings/${drawing}/scale`, body }),
+    addSetup: (body: { base: number; material: string; machine?: string }) =>
+      more.mutateAsync({ path: "/setups", body }),
     make: (body: { setup: string; recipe: Recipe; drawing?: string }) =>
       more.mutateAsync({ path: "/made", body }),
     drop: drop.mutate,

@@ -13,6 +13,7 @@ import { History } from "./History";
 import { Home } from "./Home";
 import { Lost } from "./Lost";
 import { RouteBar } from "./RouteBar";
+import { SetupBar } from "./SetupBar";
 import { useJobKeys } from "./jobKeys";
 import { useTitle } from "./title";
 
@@ -63,7 +64,7 @@ function AtStation({ job, station }: { job: Job; station: Station }) {
           nest={view.search.nest}
         />
         <Suspense fallback={<p className="p-6" role="status" />}>
-          <Here />
+          <Here key={setup.id} />
         </Suspense>
         <JobTape />
         <History id={job.id} open={history} close={() => setHistory(false)} />
@@ -73,11 +74,13 @@ function AtStation({ job, station }: { job: Job; station: Station }) {
   );
 }
 
-function Header({ view: { job, edits }, onHistory }: { view: JobView; onHistory: () => void }) {
+function Header({ view, onHistory }: { view: JobView; onHistory: () => void }) {
+  const { job, edits } = view;
   return (
     <header className="flex min-w-0 items-center gap-4 bg-bench px-4 py-1.5 max-md:flex-wrap max-md:gap-x-3 max-md:gap-y-0.5">
       <Home />
       <h1 className="truncate text-head font-semibold">{job.name}</h1>
+      <SetupBar view={view} />
       <p className="min-w-0 flex-1 truncate text-quiet max-md:hidden" aria-live="polite">
         {edits.busy ? (
           "working ..."
@@ -107,7 +110,8 @@ function Header({ view: { job, edits }, onHistory }: { view: JobView; onHistory:
 function useView(job: Job, station: Station): JobView {
   const to = useNavigate(),
     edits = useEdits(job.id),
-    setup = job.setups[0];
+    [wanted, setWanted] = useState<string | null>(null),
+    setup = job.setups.find((s) => s.id === wanted) ?? job.setups[0];
   const [time, setTime] = useState<number | null>(null),
     [looked, keep] = useState<Kept>("sheet");
   const kept = useMemo(() => new Map<string, unknown>(), []);
@@ -122,10 +126,20 @@ function useView(job: Job, station: Station): JobView {
     [setWhere],
   );
   const chosen = useChosen(job, setup, edits, setWhere);
+  const { select } = chosen;
+  const chooseSetup = useCallback(
+    (id: string) => {
+      select(null);
+      setTime(null);
+      setWanted(id);
+    },
+    [select],
+  );
   const go = useCallback((s: Station) => to(`/job/${job.id}/${s}`), [to, job.id]);
   const plan = setup.sheets.find((s) => s.sheet === sheet[0] && s.copy_no === sheet[1]);
   return {
     ...{ job, setup, edits, station, go, proof, search, sheets, sheet, show, plan, time, setTime, kept },
+    chooseSetup,
     ...chosen,
     look: { kept: looked, keep },
   };

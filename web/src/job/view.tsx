@@ -10,6 +10,8 @@ export type OneSheet = [stock: string, copy: number];
 export type JobView = {
   job: Job;
   setup: Setup;
+  /** Look at another setup of the job. */
+  chooseSetup: (id: string) => void;
   edits: Edits;
   station: Station;
   go: (s: Station) => void;

@@ -161,13 +161,14 @@ export function PartsWall({
   );
 }
 
-export function PartPicture({ part, scale, height = 92 }: { part: Part; scale: number; height?: number }) {
+/** A part; without a scale as large as there is room. */
+export function PartPicture({ part, scale, height = 92 }: { part: Part; scale?: number; height?: number }) {
   const [x0, y0, x1, y1] = part.box,
     w = x1 - x0,
     h = y1 - y0;
   // a common scale tells sizes apart; small parts are shown larger, with a mark that says so
   const fit = Math.min(180 / w, (height - 10) / h),
-    k = Math.min(fit, Math.max(scale, Math.min(fit, 34 / Math.max(w, h))));
+    k = scale === undefined ? fit : Math.min(fit, Math.max(scale, Math.min(fit, 34 / Math.max(w, h))));
   return (
     <svg
       className="my-1 block w-full"
@@ -196,7 +197,7 @@ export function PartPicture({ part, scale, height = 92 }: { part: Part; scale: n
           />
         ))}
       </g>
-      {k > scale * 1.02 && (
+      {scale !== undefined && k > scale * 1.02 && (
         <text x={93} y={height / 2 - 3} textAnchor="end" fontSize={12} fill="#625d53">
           drawn {(k / scale).toFixed(1)}x larger
         </text>
@@ -291,7 +292,7 @@ export function PartsDocket({
           className="mt-2 block w-full border border-line bg-paper hover:border-ink"
           onClick={() => onOpen?.(part.id)}
         >
-          <PartPicture part={part} scale={0.0001} height={130} />
+          <PartPicture part={part} height={130} />
           <span className="label block pb-1">open this part: drawing, judgement, changes</span>
         </button>
       )}
@@ -315,7 +316,7 @@ export function PartsDocket({
         </dd>
       </dl>
       <HowItLies part={part} set={set} />
-      <OnTheSheets part={part} set={set} />
+      <OnTheSheets {...{ job, part, edits, set }} />
       <Snags
         snags={setup.snags.filter((s) => s.where?.part === part.id || s.where?.drawing === part.drawing)}
         edits={edits}
@@ -431,10 +432,23 @@ function HowItLies({ part, set }: { part: Part; set: SetPart }) {
 }
 
 /** What comes first, what only fills gaps, what stays together. */
-function OnTheSheets({ part, set }: { part: Part; set: SetPart }) {
+function OnTheSheets({ job, part, edits, set }: { job: Job; part: Part; edits: Edits; set: SetPart }) {
   return (
     <fieldset className="mt-3">
       <legend className="label">On the sheets</legend>
+      {job.setups.length > 1 && (
+        <label className="grid grid-cols-[1fr_9rem] items-baseline gap-2">
+          <span className="label">cut from</span>
+          <Pick
+            label="cut from"
+            value={part.setup}
+            options={job.setups.map((s): [string, string] => [s.id, s.material.name])}
+            onPick={(to) =>
+              to !== part.setup && edits.run({ kind: "move-parts", setup: part.setup, parts: [part.id], to })
+            }
+          />
+        </label>
+      )}
       <div className="mt-1 flex flex-wrap gap-1.5">
         <button
           className={part.priority ? "key-strong" : "key"}

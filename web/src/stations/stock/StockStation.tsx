@@ -123,7 +123,10 @@ export function StockDocket({
               </button>
             ))}
         </div>
-        <p className="label mt-1">A material of another family needs other cutters: start a job for it.</p>
+        <p className="label mt-1">
+          A material of another family needs other cutters: put it beside this one above, with + another
+          material.
+        </p>
       </Section>
     </>
   );

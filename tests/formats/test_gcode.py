@@ -3,9 +3,14 @@
 import numpy as np
 import pytest
 
+from tests.support.trial import TrialJob, rect
 from venzo.core.cuts.moves import CCW, LINE, RAPID, lengths, row
+from venzo.core.edits import SetOperation, SetSetup
 from venzo.core.snags import BadInput
+from venzo.core.stock.grid import Grid
 from venzo.core.stock.machine import Dialect
+from venzo.core.stock.zeros import SquareZero
+from venzo.desk import jobs
 from venzo.formats.gcode import ToolRun, read, write
 
 MOVES = np.array(
@@ -69,3 +74,20 @@ def test_what_a_controller_must_refuse(line, words):
     with pytest.raises(BadInput, match=words) as e:
         read("G21 G90\n" + line, "p.nc")
     assert str(e.value).startswith("p.nc, line")
+
+
+def test_nothing_of_a_header_is_cut_off(store):
+    """A zero in many words and another Z zero for one step: what is said last is what hurts."""
+    job = TrialJob(store, (rect(200, 120, ((60, 60, 20),)), [(60, 60)]))
+    machine = job.setup.machine.model_copy(update={"grid": Grid(pitch=100.5, columns=12, rows=8)})
+    steps = [o for o in job.setup.operations if o.on == "holes"]
+    other = "top" if job.setup.z_zero == "bed" else "bed"
+    job.do(SetSetup(setup="main", machine=machine, datum=SquareZero(column=11, row=7)))
+    for step in steps:
+        job.do(SetOperation(setup="main", operation=step.model_copy(update={"z_zero": other})))
+    (d,) = jobs.derive(store, job.plan, hold=False).values()
+    text = "\n".join(f.text for f in jobs.programs(job.plan, d))
+    assert all(len(line) <= 112 for line in text.splitlines())
+    words = " ".join(line.strip("()") for line in text.splitlines() if line.startswith("("))
+    assert "NOT AS THE OTHER FILES: touch off again" in words
+    assert "square 83 of the table's grid, column 11, row 7 of 100.5 mm squares" in words

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import textwrap
 from collections.abc import Iterable
 
 import numpy as np
@@ -16,10 +17,19 @@ from venzo.formats.rs274 import read
 __all__ = ["ToolRun", "read", "write"]
 
 
-def _comment(text: str) -> str:
-    """A comment line that every controller reads: plain characters, no brackets inside."""
+LONGEST = 110
+"""Characters of a comment line that every controller reads (common practice)."""
+
+
+def _comments(text: str) -> list[str]:
+    """Words as comment lines that every controller reads: plain characters, no brackets inside, nothing left
+    out.
+
+    >>> _comments("zero (top)")
+    ['(zero [top])']
+    """
     clean = text.encode("ascii", "replace").decode().replace("(", "[").replace(")", "]")
-    return f"({clean[:110]})"
+    return [f"({line})" for line in textwrap.wrap(clean, LONGEST)] or ["()"]
 
 
 class _Writer:
@@ -80,7 +90,7 @@ def write(
         z_shift: height of the stock's top in program Z (0: zero at the top; the thickness: zero on the bed).
     """
     w = _Writer(dialect)
-    w.out += ["%", *(_comment(h) for h in header)]
+    w.out += ["%", *(line for h in header for line in _comments(h))]
     w.out += ["G17 G90 G94 G40 G49 G80", "G20" if dialect.inch else "G21", "G54"]
     top = clearance + z_shift
     loaded = None
@@ -89,7 +99,7 @@ def write(
             w.turning(run.rpm)
         else:
             w.modal.clear()
-            w.out.append(_comment(f"cutter T{run.number}: {run.name}"))
+            w.out += _comments(f"cutter T{run.number}: {run.name}")
             if dialect.tool_change:
                 w.out += ["M5", f"T{run.number} M6"]
             w.turning(run.rpm)
@@ -97,9 +107,9 @@ def write(
         w.words("G0", {"Z": top})
         for k, (label, moves) in enumerate(run.cuts):
             if k in run.stops:
-                w.out += ["M5", _comment(f"OPERATOR: {run.stops[k]}"), "M0"]
+                w.out += ["M5", *_comments(f"OPERATOR: {run.stops[k]}"), "M0"]
                 w.turning(run.rpm)
-            w.out.append(_comment(label))
+            w.out += _comments(label)
             w.modal.pop("motion", None)
             w.words("G0", {"X": moves[0, X], "Y": moves[0, Y]})
             w.words("G0", {"Z": moves[0, Z] + z_shift})

@@ -108,6 +108,13 @@ export function MachineOrders({ m, set }: Props) {
           unit=" s"
           onCommit={(change_seconds) => set({ change_seconds })}
         />
+        , a stop for the operator{" "}
+        <NumberToken
+          label="seconds of a stop"
+          value={m.stop_seconds}
+          unit=" s"
+          onCommit={(stop_seconds) => set({ stop_seconds })}
+        />
       </Line>
       <Line what="cooling">
         {(["air", "mist", "flood"] as const).map((k) => (

@@ -5,11 +5,15 @@ import { bare, length, metres, useUnit } from "../../shared/lengths";
 export function Figures({ proof: p, setup }: { proof: ProofSheet; setup: Setup }) {
   const { unit } = useUnit();
   const sheet = setup.sheets.find((s) => s.sheet === p.sheet && s.copy_no === p.copy_no);
+  const stops = sheet?.cuts.filter((c) => c.stop).length ?? 0;
   const r = (v: number) => bare(v, unit, unit === "mm" ? 2 : 3);
   const lines: [string, string][] = [
     ["moves", String(p.moves)],
     ["time of motion, with acceleration", clock(p.seconds)],
     ["cutter changes", clock((sheet?.changes.length ?? 0) * setup.machine.change_seconds)],
+    ...(stops
+      ? [["stops for the operator", clock(stops * setup.machine.stop_seconds)] as [string, string]]
+      : []),
     ["cutting / fast travel", `${metres(p.cut_length, unit)} / ${metres(p.rapid_length, unit)}`],
   ];
   if (p.lowest && p.highest)

@@ -30,13 +30,21 @@ export function useSearch(job: Job, setup: Setup, edits: Edits) {
     if (s.found !== undefined) found.current = s.found;
   }, []);
   useEffect(() => {
+    let over = false;
+    // a search belongs to its setup: what was watched of another is no layout of this one
+    setNest(null);
+    setLive(null);
+    setWatching(false);
     nestState(job.id, setup.id, 1e9)
       .then((s) => {
-        if (!isOn(s)) return;
+        if (over || !isOn(s)) return;
         found.current = -1;
         setWatching(true);
       })
       .catch(() => {});
+    return () => {
+      over = true;
+    };
   }, [job.id, setup.id]);
   useEffect(() => {
     if (!watching) return;

@@ -2,9 +2,15 @@
 remedies that mend what they say.
 """
 
+import math
+
+import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from tests.conftest import dxf
+from venzo.core.cuts.feature_depths import width_says_depth
 from venzo.core.cuts.operations import Bore, Chamfer, Groove, Pocket, Profile, RecipeSteps
 from venzo.core.edits import (
     ChangeStock,
@@ -280,6 +286,74 @@ def test_compression_lip_plunge_and_depth_are_judged(job):
         "pocket",
         "pocket",
     ]
+
+
+@given(
+    st.sampled_from(["v-bit", "rounded v-bit", "ball", "tapered ball"]),
+    st.floats(0.0, 1.0),
+    st.floats(20.0, 120.0),
+)
+def test_a_line_s_width_says_how_deep_a_pointed_cutter_goes(kind, share, angle):
+    point = {"v-bit": {"tip": 0.2}, "rounded v-bit": {"corner_radius": 0.3}, "tapered ball": {"tip": 1.0}}
+    form = kind.removeprefix("rounded ")
+    if form == "tapered ball":
+        angle /= 8
+    cutter = Cutter(
+        id="c",
+        number=1,
+        name="c",
+        kind=form,
+        diameter=6,
+        cutting_length=12,
+        angle=angle,
+        **point.get(kind, {}),
+    )
+    least, most = 2 * cutter.radius_at(0.0) + 0.01, min(2 * cutter.radius_at(cutter.reach), 5.9)
+    width = least + share * (most - least)
+    assert width_says_depth(cutter, width)
+    depth = cutter.height_at(width / 2)
+    # the section of the cutter itself, walked up from its point in hundredths of a millimetre
+    heights = np.arange(0.0, depth + 0.02, 0.01)
+    wide = np.array([2 * cutter.radius_at(h) for h in heights])
+    assert wide[heights <= depth].max() <= width + 1e-6 and wide[-1] >= width - 1e-6
+
+
+def engraved(job, width, cutter="vee-60", **more):
+    job.do(
+        SetSteps(
+            setup="main",
+            on="engravings",
+            steps=(Groove(id="line", on="engravings", cutter=cutter, width=width, **more),),
+        )
+    )
+    return next((c for c in job.features().values() if c.on == "engravings"), None)
+
+
+def test_an_engraving_is_as_wide_as_asked_or_says_why_not(job):
+    # 60 degrees included, a flat of 0.2 mm: (w - 0.2) / 2 / tan 30, whatever depth was said before
+    for width in (0.5, 1.0, 2.4):
+        step = engraved(job, width, depth=3.0).steps[0]
+        assert step.depth == pytest.approx((width - 0.2) / 2 / math.tan(math.pi / 6), abs=1e-6)
+        assert "line width" in dict(step.why) and f"{width:.2f} mm wide" in dict(step.why)["depth"]
+        (cut, *_) = job.cuts(contour="engraving 1")
+        assert min(cut.cut.levels) == pytest.approx(-step.depth)
+    for width, cutter, words in (
+        (0.2, "vee-60", "sharper"),
+        (11.9, "vee-60", "wider one"),  # its edge of 10 mm leaves 11.75
+        (2.0, "up-4", "more than the 2 mm asked"),
+    ):
+        engraved(job, width, cutter)
+        (snag,) = job.said("cuts.groove-width")
+        assert snag.severity == "stop" and words in snag.message
+        assert not job.cuts(contour="engraving 1"), "nothing is cut along a line that cannot be as asked"
+        job.do(read_command(snag.remedies[0].command))
+        assert not job.said("cuts.groove-width") and job.cuts(contour="engraving 1")
+        job.store.undo(job.job)
+
+
+def test_a_fold_s_skin_says_the_depth_before_width_and_depth(job):
+    step = engraved(job, 1.0, "vee-90", skin=14.0, depth=1.0).steps[0]
+    assert step.depth == pytest.approx(3.6) and "fold" in dict(step.why)
 
 
 @pytest.mark.parametrize(

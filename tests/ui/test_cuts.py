@@ -66,6 +66,38 @@ def test_a_sentence_is_edited_where_it_stands_and_undone(page, served):
     card.get_by_role("button", name="step-over: 60 %").wait_for()
 
 
+def test_an_engraved_line_gets_the_width_that_is_typed(page, served):
+    job = "estuary-hide-ribs-and-benches"
+    address = open_cuts(page, served)
+
+    def line():
+        return figure(
+            page, address, job, lambda s: next(o for o in s["operations"] if o["on"] == "engravings")
+        )
+
+    was = line()
+    card = page.get_by_role("region", name="Operations on engravings")
+    card.get_by_role("button", name=re.compile("^line width")).click()
+    card.get_by_label("line width", exact=True).fill("1.2")
+    card.get_by_label("line width", exact=True).press("Enter")
+    # 60 degrees, a flat of 0.2 mm: 0.5 / tan 30 deep
+    card.get_by_role("button", name="depth: 0.87 mm").wait_for()
+    card.get_by_role("button", name=re.compile("^depth")).click()
+    card.get_by_label("depth", exact=True).fill("0.5")
+    card.get_by_label("depth", exact=True).press("Enter")
+    card.get_by_role("button", name="line width: 0.78 mm").wait_for()
+    assert line()["width"] is None and line()["depth"] == 0.5
+    card.get_by_role("button", name=re.compile("^line width")).click()
+    card.get_by_label("line width", exact=True).fill("14")
+    card.get_by_label("line width", exact=True).press("Enter")
+    page.get_by_text("a line of 14 mm takes a wider one").first.wait_for()
+    until(lambda: line()["width"] == 14)
+    while line() != was:
+        settled(page)
+        page.keyboard.press("Control+z")
+        settled(page)
+
+
 def test_hovering_a_number_says_its_rule(page, served):
     open_cuts(page, served)
     card = page.get_by_role("region", name="Operations on outlines")

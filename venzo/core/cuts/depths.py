@@ -100,12 +100,12 @@ class DepthRule:
         return f"at most {self.step:.2f} mm a pass ({self.school})"
 
 
-def levels_in_full(depth: float, diameter: float, rule: DepthRule) -> Levels:
-    """Passes of a cut that nothing was opened for: the whole diameter meets material."""
+def levels_in_full(depth: float, wide: float, rule: DepthRule) -> Levels:
+    """Passes of a cut that nothing was opened for: the cutter's whole width ``wide`` (mm) meets material."""
     if rule.one_pass:
-        return Levels((-depth,), 0.0, depth, diameter, "one pass, as stated")
+        return Levels((-depth,), 0.0, depth, wide, "one pass, as stated")
     n = rule.rules.passes(depth, rule.step)
-    return Levels(pass_levels(depth, n), 0.0, depth, diameter, rule.words())
+    return Levels(pass_levels(depth, n), 0.0, depth, wide, rule.words())
 
 
 def levels_in(

@@ -13,11 +13,22 @@ from venzo.core.cuts.operations import (
     Operation,
     VCarve,
 )
+from venzo.core.cuts.rounds import FIT
 from venzo.core.parts.shape import Feature
 from venzo.core.snags import Remedy, look, stop
+from venzo.core.tooling.cutter import Cutter
 
 LEAST_FLOOR, THIN_FLOOR = 0.3, 0.05
 """mm, and share of the sheet's thickness, that must stay under a pocket or groove without a word."""
+
+
+def width_says_depth(cutter: Cutter, width: float) -> bool:
+    """Does this cutter leave a line of this width (mm) by how deep it goes? A V bit always does, a ball up to
+    its own width.
+    """
+    if cutter.kind == "v-bit":
+        return True
+    return cutter.kind in ("ball", "tapered ball") and width < cutter.diameter - FIT
 
 
 class FeatureDepths:
@@ -27,10 +38,8 @@ class FeatureDepths:
         self.hand = hand
 
     def of(self, f: Feature) -> float | None:
+        """Depth of a feature in mm; None: neither its steps nor the drawing nor a house rule says it."""
         steps, _own = self.hand.steps_of(f.name, FEATURE_ON[f.kind])
-        skin = next((s.skin for s in steps if isinstance(s, Groove) and s.skin), None)
-        if skin:
-            return max(0.01, self.hand.thickness - skin)
         given = next((s.depth for s in steps if s.depth and not isinstance(s, VCarve)), None)
         if given:
             return given
@@ -39,6 +48,16 @@ class FeatureDepths:
         if f.kind == "engraving":
             return self.hand.rules.engraving_depth
         return self.hand.rules.undrawn_depth * self.hand.thickness if self.hand.rules.undrawn_depth else None
+
+    def of_groove(self, f: Feature, step: Groove, cutter: Cutter | None) -> float | None:
+        """Depth of one step along a line in mm: what a fold's skin leaves, what a line as wide as asked
+        takes with a cutter that is wider the deeper it goes, or the feature's own; None: nobody says it.
+        """
+        if step.skin:
+            return max(0.01, self.hand.thickness - step.skin)
+        if step.width and cutter and width_says_depth(cutter, step.width):
+            return cutter.height_at(step.width / 2)
+        return step.depth or self.of(f)
 
     def missing(self, f: Feature, steps: Sequence[Operation]) -> None:
         label = self.hand.label(f.name)

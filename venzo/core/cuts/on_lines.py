@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import cast
 
 from shapely.geometry import LineString
 from shapely.ops import unary_union
@@ -11,7 +12,7 @@ from venzo.core.carving.bit import Bit
 from venzo.core.carving.fold import fold
 from venzo.core.cuts.areas import Area
 from venzo.core.cuts.depths import DepthRule, levels_in_full
-from venzo.core.cuts.feature_depths import FeatureDepths
+from venzo.core.cuts.feature_depths import FeatureDepths, width_says_depth
 from venzo.core.cuts.follow import beside, follow_moves
 from venzo.core.cuts.in_hand import (
     MOST_PASSES,
@@ -20,6 +21,7 @@ from venzo.core.cuts.in_hand import (
     closed_points,
 )
 from venzo.core.cuts.operations import (
+    FEATURE_ON,
     Groove,
     On,
     Operation,
@@ -39,6 +41,36 @@ from venzo.core.rules.house import ClosedLine
 from venzo.core.snags import BadInput, Remedy, look, stop
 from venzo.core.tolerances import CHORD
 from venzo.core.tooling.cutter import Cutter
+
+
+def _widened(step: Groove, cutter: Cutter) -> bool:
+    """Is the line made by runs side by side?"""
+    return bool(step.width and not step.skin and step.width > cutter.diameter + FIT)
+
+
+def _width_wrong(step: Groove, cutter: Cutter) -> str:
+    """Why one run of this cutter cannot leave a line as wide as asked; empty: it can."""
+    wide = step.width
+    if not wide or step.skin:
+        return ""
+    if not width_says_depth(cutter, wide):
+        if wide < cutter.diameter - FIT:
+            return (
+                f"{cutter.name} leaves {cutter.diameter:g} mm, more than the {wide:g} mm asked; take a"
+                f" cutter of {wide:g} mm, or a pointed one"
+            )
+        return ""
+    least, most = 2 * cutter.radius_at(0.0), 2 * cutter.radius_at(cutter.reach)
+    if wide <= least:
+        return (
+            f"{cutter.name} is {least:g} mm wide at its very point; a line of {wide:g} mm takes a sharper one"
+        )
+    if wide > most + 1e-6:
+        return (
+            f"{cutter.name} leaves {most:.2f} mm at most, at its full depth; a line of {wide:g} mm takes a"
+            " wider one"
+        )
+    return ""
 
 
 class LineSteps:
@@ -94,59 +126,22 @@ class LineSteps:
         outside.
         """
         label, where = self.hand.label(f.name), self.hand.where(f.name)
-        depth = self.depths.of(f)
-        if depth is None:
-            self.depths.missing(f, steps)
-            return
-        if not any(isinstance(s, Groove) and s.skin for s in steps):
-            self.depths.floor_left(f.name, depth)
-        plans = []
         if on == "engravings":  # beside carved shapes lines are engraved with the same bit
             steps = [
                 Groove(**as_fields(s, Groove, depth=None)) if isinstance(s, VCarve) else s for s in steps
             ]
-        for k, step in enumerate(steps):
-            if not isinstance(step, Groove):
-                continue
-            cutter = self.hand.setup.cutter(step.cutter)
-            lines = (
-                [f.contour]
-                if way == "on line" or not cutter
-                else self._beside(f, cutter, way, step.depth or depth)
-            )
-            if not lines:
-                self.hand.say(
-                    stop(
-                        "cuts.too-small",
-                        f"{label}: {cutter.name if cutter else step.cutter} does not fit inside the line;"
-                        " take a smaller cutter, or run on the line",
-                        where,
-                    )
-                )
-                continue
-            if step.width and cutter and step.width > cutter.diameter + FIT:
-                if f.contour.closed:
-                    self.hand.say(
-                        stop(
-                            "cuts.groove-width",
-                            f"{label}: a closed line cannot be widened to {step.width:g} mm; take a cutter of"
-                            " that width",
-                            where,
-                        )
-                    )
-                    continue
-                try:
-                    lines = beside(
-                        f.contour, step.width, cutter.diameter, self.hand.rules.step_over * cutter.diameter
-                    )
-                except ValueError as e:
-                    self.hand.say(
-                        stop(
-                            "cuts.groove-width", f"{label}: {e}; take a cutter {step.width:g} mm wide", where
-                        )
-                    )
-                    continue
-            plan = self.follow(f.name, lines, step, k, step.depth or depth)
+        deep = self._depths(f, steps)
+        if any(d is None for d in deep.values()):
+            self.depths.missing(f, steps)
+            return
+        floors = [d for k, d in deep.items() if d and not cast(Groove, steps[k]).skin]
+        if floors:
+            self.depths.floor_left(f.name, max(floors))
+        plans = []
+        for k, depth in deep.items():
+            step = cast(Groove, steps[k])
+            lines = self._lines(f, steps, k, way, depth or 0.0)
+            plan = self.follow(f.name, lines, step, k, depth or 0.0) if lines else None
             if plan:
                 plans.append(plan)
         if not plans and not any(isinstance(s, Groove) for s in steps):
@@ -160,6 +155,61 @@ class LineSteps:
             )
         self.hand.finish(f.name, on, True, plans, own)
 
+    def _depths(self, f: Feature, steps: Sequence[Operation]) -> dict[int, float | None]:
+        """How deep each step along the line goes, mm, by its number."""
+        return {
+            k: self.depths.of_groove(f, step, self.hand.setup.cutter(step.cutter))
+            for k, step in enumerate(steps)
+            if isinstance(step, Groove)
+        }
+
+    def _lines(
+        self, f: Feature, steps: Sequence[Operation], k: int, way: ClosedLine, depth: float
+    ) -> list[Contour]:
+        """Where the cutter's middle runs; none, with the reason said, where that cannot be."""
+        step, label = cast(Groove, steps[k]), self.hand.label(f.name)
+        cutter = self.hand.setup.cutter(step.cutter)
+        if cutter is None:
+            return [f.contour]
+        wrong = _width_wrong(step, cutter)
+        if wrong:
+            return self._not_so_wide(f, steps, k, wrong)
+        lines = [f.contour] if way == "on line" else self._beside(f, cutter, way, depth)
+        if not lines:
+            words = (
+                f"{label}: {cutter.name} does not fit inside the line; take a smaller cutter, or run on the"
+            )
+            self.hand.say(stop("cuts.too-small", f"{words} line", self.hand.where(f.name)))
+            return []
+        if not _widened(step, cutter):
+            return lines
+        wide = step.width or 0.0
+        if f.contour.closed:
+            return self._not_so_wide(
+                f, steps, k, f"a closed line cannot be widened to {wide:g} mm; take a cutter of that width"
+            )
+        try:
+            return beside(f.contour, wide, cutter.diameter, self.hand.rules.step_over * cutter.diameter)
+        except ValueError as e:
+            return self._not_so_wide(f, steps, k, f"{e}; take a cutter {wide:g} mm wide")
+
+    def _not_so_wide(self, f: Feature, steps: Sequence[Operation], k: int, why: str) -> list[Contour]:
+        """Say that a line cannot be made as wide as asked; nothing is cut along it."""
+        plain = [
+            {**s.model_dump(mode="json"), **({"width": None} if j == k else {})} for j, s in enumerate(steps)
+        ]
+        command = {
+            "kind": "set-steps",
+            "part": self.hand.part.id,
+            "on": FEATURE_ON[f.kind],
+            "contour": f.name,
+            "steps": plain,
+        }
+        as_cut = Remedy(label="As wide as the cutter leaves it", command=command)
+        where = self.hand.where(f.name)
+        self.hand.say(stop("cuts.groove-width", f"{self.hand.label(f.name)}: {why}", where, as_cut))
+        return []
+
     def _beside(self, f: Feature, cutter: Cutter, way: ClosedLine, depth: float) -> list[Contour]:
         """Where the cutter's middle runs so that its edge touches a closed line from within or without."""
         radius = min(cutter.radius, cutter.radius_at(depth))
@@ -172,7 +222,8 @@ class LineSteps:
             return None
         self.hand.deep_enough(name, cutter, depth)
         largest, school = self.hand.step_down(step, cutter)
-        lv = levels_in_full(depth, cutter.diameter, DepthRule(largest, school, self.hand.rules))
+        wide = min(2 * cutter.radius_at(depth), cutter.diameter)
+        lv = levels_in_full(depth, wide, DepthRule(largest, school, self.hand.rules))
         if len(lv.depths) > MOST_PASSES:
             self.hand.say(
                 stop(
@@ -184,8 +235,7 @@ class LineSteps:
             )
             return None
         entry, ramp, entry_why = self.hand.entry(step, cutter, name)
-        wide = 2 * cutter.radius_at(depth)
-        a = self.hand.numbers(step, cutter, lv.engaged / len(lv.depths), min(wide, cutter.diameter))
+        a = self.hand.numbers(step, cutter, lv.engaged / len(lv.depths), wide)
         doing = Doing(name, step, k, cutter, a)
         moves = follow_moves(
             lines, lv.depths, entry, ramp, Track(self.hand.setup.machine.retract, a.feed, a.plunge)
@@ -198,6 +248,8 @@ class LineSteps:
         why = [("depth", f"{depth:.2f} mm, {wide:.2f} mm wide at the surface"), ("entry", entry_why)]
         if step.skin:
             why.append(self._fold(name, step, cutter))
+        elif step.width and width_says_depth(cutter, step.width):
+            why.append(("line width", f"as deep as {cutter.name} leaves a line {step.width:g} mm wide"))
         return self.hand.step_plan(doing, lv, [moves], entry, why)
 
     def _fold(self, name: str, step: Groove, cutter: Cutter) -> tuple[str, str]:

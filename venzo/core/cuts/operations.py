@@ -105,13 +105,14 @@ class Pocket(Step):
 
 
 class Groove(Step):
-    """Follow a line with the cutter's middle: grooves, engraving, score lines. Wider than the cutter if
-    ``width`` says so.
-    """
+    """Follow a line with the cutter's middle: grooves, engraving, score lines."""
 
     kind: Literal["groove"] = "groove"
     on: Literal["grooves", "engravings"] = "grooves"
     width: Positive | None = None
+    """Of the line on the face, mm. Wider than a straight cutter: runs side by side; with a V bit, or a ball
+    wider than the line, it says how deep, whatever ``depth`` says.
+    """
     entry: Entry | None = None
     ramp_length: Positive | None = None
     skin: Positive | None = None

@@ -14,7 +14,6 @@ export const StepDetails = (props: Props) => (
     <ArriveOnArc {...props} />
     <Corners {...props} />
     <Clears {...props} />
-    <GrooveWidth {...props} />
     <Folding {...props} />
     <CarvedPasses {...props} />
     <Pitch {...props} />
@@ -199,23 +198,6 @@ function Clears({ step, setup, change }: Props) {
         </>
       )}
       .
-    </p>
-  );
-}
-
-function GrooveWidth({ step, setup, change }: Props) {
-  if (!(step.kind === "groove")) return null;
-  return (
-    <p>
-      Groove{" "}
-      <LengthToken
-        label="groove width"
-        mm={step.width ?? cutterOf(setup, step)?.diameter ?? 6}
-        house={step.width === null}
-        onCommit={(width) => change({ width })}
-        onHouse={() => change({ width: null })}
-      />{" "}
-      wide.
     </p>
   );
 }

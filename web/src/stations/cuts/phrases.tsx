@@ -129,7 +129,25 @@ const depth: Phrase = (s) =>
     </>
   );
 
-function ownDepth({ step, plan, change }: Said): ReactNode {
+/** A depth said, in place of what said it before: the width of a pointed cutter's line, or a fold's skin. */
+const depthSaid = (plan: StepPlan | undefined, step: Operation, depth: number | null): Changes => ({
+  depth,
+  ...(why(plan, "line width") ? { width: null } : {}),
+  ...(step.skin ? { skin: null } : {}),
+});
+
+function ownDepth({ step, plan, change: changed }: Said): ReactNode {
+  const change = ({ depth }: { depth: number | null }) => changed(depthSaid(plan, step, depth));
+  if (plan && (why(plan, "line width") || step.skin))
+    return (
+      <LengthToken
+        label="depth"
+        mm={plan.depth}
+        onCommit={(mm) => change({ depth: mm })}
+        onHouse={() => change({ depth: null })}
+        why={why(plan, "line width") ?? why(plan, "fold")}
+      />
+    );
   if (step.depth !== null || step.kind === "face")
     return (
       <LengthToken
@@ -156,6 +174,24 @@ function ownDepth({ step, plan, change }: Said): ReactNode {
     </button>
   );
 }
+
+const lineWidth: Phrase = ({ step, setup, plan, change }) => {
+  if (step.kind !== "groove" || step.skin) return null;
+  const across = setup.cutters.find((c) => c.id === step.cutter)?.diameter ?? 1;
+  return (
+    <>
+      <LengthToken
+        label="line width"
+        mm={step.width ?? plan?.width ?? across}
+        house={step.width === null}
+        onCommit={(width) => change({ width })}
+        onHouse={() => change({ width: null })}
+        why={why(plan, "line width") ?? why(plan, "depth")}
+      />{" "}
+      wide
+    </>
+  );
+};
 
 const stepOver: Phrase = ({ step, setup, plan, change }) =>
   (step.kind === "pocket" || step.kind === "face") && (
@@ -337,6 +373,7 @@ export const PHRASES: Phrase[] = [
   chamferWidth,
   throughDepth,
   depth,
+  lineWidth,
   stepOver,
   rows,
   restOnly,

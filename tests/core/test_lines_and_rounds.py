@@ -14,9 +14,10 @@ from shapely.ops import unary_union
 
 from venzo.core.cuts.follow import beside, follow_moves
 from venzo.core.cuts.moves import CCW, CW, FEED, KIND, LINE, RAPID, X, Y, Z, dwells, lengths, polyline
-from venzo.core.cuts.rounds import FIT, bore_moves, circle_of, drill_moves, peck_depths, slender, slot_line
+from venzo.core.cuts.rounds import bore_moves, circle_of, drill_moves, peck_depths, slender, slot_line
 from venzo.core.cuts.track import Track
 from venzo.core.geometry.contour import Contour
+from venzo.core.tolerances import FIT
 
 RETRACT, FEED_AT, PLUNGE_AT = 5.0, 3000.0, 900.0
 NEAR = 0.02

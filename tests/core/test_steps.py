@@ -10,7 +10,6 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.conftest import dxf
-from venzo.core.cuts.feature_depths import width_says_depth
 from venzo.core.cuts.operations import Bore, Chamfer, Groove, Pocket, Profile, RecipeSteps
 from venzo.core.edits import (
     ChangeStock,
@@ -310,7 +309,7 @@ def test_a_line_s_width_says_how_deep_a_pointed_cutter_goes(kind, share, angle):
     )
     least, most = 2 * cutter.radius_at(0.0) + 0.01, min(2 * cutter.radius_at(cutter.reach), 5.9)
     width = least + share * (most - least)
-    assert width_says_depth(cutter, width)
+    assert cutter.deeper_is_wider(width)
     depth = cutter.height_at(width / 2)
     # the section of the cutter itself, walked up from its point in hundredths of a millimetre
     heights = np.arange(0.0, depth + 0.02, 0.01)
@@ -354,6 +353,39 @@ def test_an_engraving_is_as_wide_as_asked_or_says_why_not(job):
 def test_a_fold_s_skin_says_the_depth_before_width_and_depth(job):
     step = engraved(job, 1.0, "vee-90", skin=14.0, depth=1.0).steps[0]
     assert step.depth == pytest.approx(3.6) and "fold" in dict(step.why)
+
+
+@pytest.mark.parametrize(
+    ("cutter", "before", "said"),
+    [("vee-60", {"width": 1.0}, "width"), ("vee-90", {"skin": 14.0}, "skin")],
+)
+def test_a_depth_said_takes_the_place_of_what_said_it_before(job, cutter, before, said):
+    engraved(job, before.get("width"), cutter, **{k: v for k, v in before.items() if k != "width"})
+    deeper = {
+        "kind": "change-steps",
+        "setup": "main",
+        "on": "engravings",
+        "change": [{"id": "line", "fields": {"depth": 1.7}}],
+    }
+    job.do(read_command(deeper))
+    (step,) = job.plan.setups[0].steps_on("engravings")
+    assert getattr(step, said) is None and step.depth == 1.7
+    assert min(job.cuts(contour="engraving 1")[0].cut.levels) == pytest.approx(-1.7)
+    job.store.undo(job.job)
+    assert getattr(job.plan.setups[0].steps_on("engravings")[0], said) == before[said]
+
+
+def test_a_depth_leaves_alone_a_width_that_says_none(job):
+    # two runs of a straight cutter side by side
+    engraved(job, 6.0, "up-4", depth=1.0)
+    deeper = {
+        "kind": "change-steps",
+        "setup": "main",
+        "on": "engravings",
+        "change": [{"id": "line", "fields": {"depth": 1.7}}],
+    }
+    job.do(read_command(deeper))
+    assert job.plan.setups[0].steps_on("engravings")[0].width == 6.0
 
 
 @pytest.mark.parametrize(

@@ -34,3 +34,5 @@ NEST_CHORD = 0.02
 
 PROVE_CHORD = 0.001
 """Chords used by the proof, which must be finer than the thing it proves."""
+FIT = 0.05
+"""mm; a drill or a slot's cutter this near to the drawn size fits it."""

@@ -16,7 +16,7 @@ import numpy as np
 import numpy.typing as npt
 
 from venzo.core.body.tiles import TILE
-from venzo.core.cuts.moves import FEED, KIND, RAPID, lengths, polyline
+from venzo.core.cuts.moves import FEED, KIND, RAPID, chords, lengths
 from venzo.core.geometry.contour import Array
 from venzo.core.snags import BadInput
 from venzo.core.tooling.cutter import FLAT, Cutter, Kind
@@ -287,9 +287,11 @@ class StockBody:
             return
         need = self.used + len(new)
         if need > len(self.tiles):
-            grown = np.full((max(need, int(1.5 * len(self.tiles))), TILE, TILE), self.top, dtype=np.float32)
+            # room that is not written to weighs nothing
+            grown = np.empty((max(need, int(1.5 * len(self.tiles))), TILE, TILE), dtype=np.float32)
             grown[: self.used] = self.tiles[: self.used]
             self.tiles = grown
+        self.tiles[self.used : need] = self.top
         self.index[new[:, 0], new[:, 1]] = np.arange(self.used, need, dtype=np.int32)
         self.used = need
 
@@ -308,21 +310,21 @@ def lines_of(moves: Array, longest: float = math.inf, falls: float = math.inf) -
     """Cutting moves as lines (ax, ay, az, bx, by, bz), none longer in plan than ``longest`` mm nor falling or
     rising more than ``falls`` mm: arcs and helices as chords.
     """
-    runs: list[Array] = []
-    cutting = np.flatnonzero(moves[1:, KIND] != RAPID) + 1
+    points, of = chords(moves, CHORD)
+    cutting = np.flatnonzero(moves[of, KIND] != RAPID)
     if not len(cutting):
         return np.zeros((0, 6))
-    for run in np.split(cutting, np.flatnonzero(np.diff(cutting) > 1) + 1):
-        p = polyline(moves[run[0] - 1 : run[-1] + 1], CHORD)
-        d = np.diff(p, axis=0)
-        n = np.maximum(np.ceil(np.abs(d[:, 2]) / falls), np.ceil(np.hypot(d[:, 0], d[:, 1]) / longest))
-        n = np.maximum(n, 1).astype(int)
-        which = np.repeat(np.arange(len(d)), n)
-        k = np.arange(len(which)) - np.repeat(np.cumsum(n) - n, n)
-        a = p[:-1][which] + d[which] * (k / n[which])[:, None]
-        b = p[:-1][which] + d[which] * ((k + 1) / n[which])[:, None]
-        runs.append(np.column_stack([a, b]))
-    return np.ascontiguousarray(np.vstack(runs))
+    start = points[cutting]
+    d = points[cutting + 1] - start
+    n = np.maximum(np.ceil(np.abs(d[:, 2]) / falls), np.ceil(np.hypot(d[:, 0], d[:, 1]) / longest))
+    n = np.maximum(n, 1).astype(int)
+    if n.max() == 1:
+        return np.hstack([start, start + d])
+    which = np.repeat(np.arange(len(d)), n)
+    k = np.arange(len(which)) - np.repeat(np.cumsum(n) - n, n)
+    a = start[which] + d[which] * (k / n[which])[:, None]
+    b = start[which] + d[which] * ((k + 1) / n[which])[:, None]
+    return np.hstack([a, b])
 
 
 def moves_of(moves: Array, longest: float = math.inf) -> npt.NDArray[np.int_]:

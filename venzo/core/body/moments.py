@@ -177,7 +177,9 @@ class Moments:
         kept = self.kept[k]
         there = kept.rows >= 0
         body.used = int(there.sum())
-        body.tiles = self.pool[kept.rows[there]]
+        # room for all that will be cut: what is not written to weighs nothing
+        body.tiles = np.empty((self.final.used, TILE, TILE), dtype=np.float32)
+        np.take(self.pool, kept.rows[there], axis=0, out=body.tiles[: body.used], mode="clip")
         body.index[there] = np.arange(body.used, dtype=np.int32)
         return body, kept.stage, kept.move
 

@@ -11,12 +11,17 @@ import numpy.typing as npt
 from venzo.core.body.field import THREADS, Box, StockBody
 
 Picture = npt.NDArray[np.uint8]
-TONES = np.array([(245, 236, 214), (196, 204, 196), (120, 152, 154), (52, 92, 100)], dtype=float)
+_TONES = np.array([(245, 236, 214), (196, 204, 196), (120, 152, 154), (52, 92, 100)], dtype=float)
+TONES = np.column_stack(
+    [np.interp(np.linspace(0, 1, 1024), np.linspace(0, 1, len(_TONES)), _TONES[:, k]) for k in range(3)]
+).astype(np.float32)
 """From the untouched face to the sheet's underside; light to dark, so that depth reads without colour."""
-UNDER = (214.0, 205.0, 190.0)
+UNDER = np.array([214.0, 205.0, 190.0], dtype=np.float32)
 """The spoilboard where the sheet is cut through; hatched too."""
 LIGHT = 0.6
 """How much a slope is lit or shaded."""
+STRIP = 64
+"""Rows of a picture painted in one go: few enough that their heights stay in the processor's own memory."""
 HATCH = 7
 """Pixels from line to line of the hatching."""
 
@@ -30,29 +35,32 @@ def painted(body: StockBody, thickness: float, area: Box, width: int, every: flo
     body.settle()
     rows = max(1, round(width * (area.y1 - area.y0) / (area.x1 - area.x0)))
     out = np.zeros((rows, width, 3), dtype=np.uint8)
-    bounds = [rows * k // THREADS for k in range(THREADS + 1)]
+    dx, dy = (area.x1 - area.x0) / width, (area.y1 - area.y0) / rows
+    about = max(1, round(body.cell / dx))
+    xs = area.x0 + (np.arange(-about, 2 * width + about) + 0.5) * dx / 2
 
-    def part(k: int) -> None:
+    def strip(first: int) -> None:
+        end = min(rows, first + STRIP)
+        ys = area.y1 - (np.arange(2 * first - about, 2 * end + about) + 0.5) * dy / 2
         picture_kernel.paint(
-            body.index,
-            body.tiles,
-            body.box.x0,
-            body.box.y0,
-            body.cell,
+            picture_kernel.sampled(
+                body.index, body.tiles, body.box.x0, body.box.y0, body.cell, body.top, xs, ys
+            ),
             body.top,
-            (area.x0, area.y0, area.x1, area.y1),
             body.top - thickness,
             every,
+            about,
+            about * dx / 2,
             LIGHT,
             TONES,
             UNDER,
             HATCH,
-            (bounds[k], rows),
-            out[bounds[k] : bounds[k + 1]],
+            first,
+            out[first:end],
         )
 
     with ThreadPoolExecutor(THREADS) as pool:
-        list(pool.map(part, range(THREADS)))
+        list(pool.map(strip, range(0, rows, STRIP)))
     return out
 
 

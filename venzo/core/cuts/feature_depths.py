@@ -13,22 +13,12 @@ from venzo.core.cuts.operations import (
     Operation,
     VCarve,
 )
-from venzo.core.cuts.rounds import FIT
 from venzo.core.parts.shape import Feature
 from venzo.core.snags import Remedy, look, stop
 from venzo.core.tooling.cutter import Cutter
 
 LEAST_FLOOR, THIN_FLOOR = 0.3, 0.05
 """mm, and share of the sheet's thickness, that must stay under a pocket or groove without a word."""
-
-
-def width_says_depth(cutter: Cutter, width: float) -> bool:
-    """Does this cutter leave a line of this width (mm) by how deep it goes? A V bit always does, a ball up to
-    its own width.
-    """
-    if cutter.kind == "v-bit":
-        return True
-    return cutter.kind in ("ball", "tapered ball") and width < cutter.diameter - FIT
 
 
 class FeatureDepths:
@@ -55,7 +45,7 @@ class FeatureDepths:
         """
         if step.skin:
             return max(0.01, self.hand.thickness - step.skin)
-        if step.width and cutter and width_says_depth(cutter, step.width):
+        if step.width and cutter and cutter.deeper_is_wider(step.width):
             return cutter.height_at(step.width / 2)
         return step.depth or self.of(f)
 

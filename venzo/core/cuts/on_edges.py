@@ -28,10 +28,11 @@ from venzo.core.cuts.profile import (
     cutter_rings,
     profile_moves,
 )
-from venzo.core.cuts.rounds import FIT, bore_moves, drill_moves
+from venzo.core.cuts.rounds import bore_moves, drill_moves
 from venzo.core.cuts.track import Track
 from venzo.core.geometry.contour import Contour
 from venzo.core.snags import look, stop
+from venzo.core.tolerances import FIT
 
 
 class EdgeSteps:

@@ -27,10 +27,10 @@ from venzo.core.cuts.operations import (
     Profile,
 )
 from venzo.core.cuts.planned import StepPlan
-from venzo.core.cuts.rounds import FIT, circle_of, slot_line
+from venzo.core.cuts.rounds import circle_of, slot_line
 from venzo.core.parts.shape import Feature
 from venzo.core.snags import Remedy, look, stop
-from venzo.core.tolerances import CHORD
+from venzo.core.tolerances import CHORD, FIT
 from venzo.core.tooling.cutter import FLAT
 
 

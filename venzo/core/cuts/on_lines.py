@@ -12,7 +12,7 @@ from venzo.core.carving.bit import Bit
 from venzo.core.carving.fold import fold
 from venzo.core.cuts.areas import Area
 from venzo.core.cuts.depths import DepthRule, levels_in_full
-from venzo.core.cuts.feature_depths import FeatureDepths, width_says_depth
+from venzo.core.cuts.feature_depths import FeatureDepths
 from venzo.core.cuts.follow import beside, follow_moves
 from venzo.core.cuts.in_hand import (
     MOST_PASSES,
@@ -30,7 +30,7 @@ from venzo.core.cuts.operations import (
     as_fields,
 )
 from venzo.core.cuts.planned import StepPlan
-from venzo.core.cuts.rounds import FIT, slender
+from venzo.core.cuts.rounds import slender
 from venzo.core.cuts.track import Track
 from venzo.core.geometry.contour import Contour
 from venzo.core.geometry.fit import fit
@@ -39,7 +39,7 @@ from venzo.core.parts.alter import INSET
 from venzo.core.parts.shape import Feature
 from venzo.core.rules.house import ClosedLine
 from venzo.core.snags import BadInput, Remedy, look, stop
-from venzo.core.tolerances import CHORD
+from venzo.core.tolerances import CHORD, FIT
 from venzo.core.tooling.cutter import Cutter
 
 
@@ -53,7 +53,7 @@ def _width_wrong(step: Groove, cutter: Cutter) -> str:
     wide = step.width
     if not wide or step.skin:
         return ""
-    if not width_says_depth(cutter, wide):
+    if not cutter.deeper_is_wider(wide):
         if wide < cutter.diameter - FIT:
             return (
                 f"{cutter.name} leaves {cutter.diameter:g} mm, more than the {wide:g} mm asked; take a"
@@ -248,7 +248,7 @@ class LineSteps:
         why = [("depth", f"{depth:.2f} mm, {wide:.2f} mm wide at the surface"), ("entry", entry_why)]
         if step.skin:
             why.append(self._fold(name, step, cutter))
-        elif step.width and width_says_depth(cutter, step.width):
+        elif step.width and cutter.deeper_is_wider(step.width):
             why.append(("line width", f"as deep as {cutter.name} leaves a line {step.width:g} mm wide"))
         return self.hand.step_plan(doing, lv, [moves], entry, why)
 

@@ -6,9 +6,8 @@ import math
 
 from venzo.core.cuts.track import Track
 from venzo.core.geometry.contour import Array, Contour, arc_of
+from venzo.core.tolerances import FIT
 
-FIT = 0.05
-"""mm; a drill or a slot's cutter this near to the drawn size fits it."""
 CLEAR = 0.5
 """mm above the last peck at which slow feed begins again."""
 

@@ -12,7 +12,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, Field, ValidationError
 
-from venzo.core.cuts.operations import On, Operation
+from venzo.core.cuts.operations import Groove, On, Operation
 from venzo.core.edits.base import part_of, setup_of, with_fields, with_setup
 from venzo.core.edits.parts import SetQuantity
 from venzo.core.edits.setup import SetStock
@@ -140,6 +140,7 @@ class ChangeSteps(Value):
         own = {f"{at}/{c.id}/{k}" for c in self.change for k in c.fields} | {
             f"{at}/{i}" for i in (*self.drop, *(s.id for s in self.add))
         }
+        own |= {f"{at}/{c.id}/{k}" for c in self.change if "depth" in c.fields for k in SAYS_DEPTH}
         return own | ({f"{at}/order"} if self.order is not None else set())
 
     def says(self, plan: Plan) -> str:
@@ -177,7 +178,10 @@ class ChangeSteps(Value):
         if coming:
             plan = with_setup(plan, s, cutters=(*s.cutters, *coming))
             s = setup_of(plan, s.id)
-        change = tuple(c.model_copy(update={"fields": _with_tabs(s, old, c)}) for c in self.change)
+        change = tuple(
+            c.model_copy(update={"fields": {**_with_tabs(s, old, c), **_no_longer_says_depth(s, old, c)}})
+            for c in self.change
+        )
         new = changed_list(old, self.add, change, self.drop, "step")
         for o in new:
             cutter = s.cutter(o.cutter)
@@ -220,6 +224,24 @@ def _with_tabs(s: Setup, steps: Sequence[Any], c: Changed) -> dict[str, Any]:
     if not isinstance(tabs, dict) or step is None or getattr(step, "tabs", None) is not None:
         return c.fields
     return {**c.fields, "tabs": {**s.house_tabs(step.on).model_dump(mode="json"), **tabs}}
+
+
+SAYS_DEPTH = ("width", "skin")
+"""Fields of a step along a line that may say its depth in place of ``depth``."""
+
+
+def _no_longer_says_depth(s: Setup, steps: Sequence[Any], c: Changed) -> dict[str, None]:
+    """What said a step's depth until now, taken back where a depth is said in its place."""
+    step = next((o for o in steps if o.id == c.id), None)
+    if "depth" not in c.fields or not isinstance(step, Groove):
+        return {}
+    gone: dict[str, None] = {}
+    if step.skin and "skin" not in c.fields:
+        gone["skin"] = None
+    cutter = s.cutter(c.fields["cutter"] if isinstance(c.fields.get("cutter"), str) else step.cutter)
+    if step.width and "width" not in c.fields and cutter and cutter.deeper_is_wider(step.width):
+        gone["width"] = None
+    return gone
 
 
 class ChangeQuantity(Value):

@@ -16,7 +16,7 @@ from shapely.ops import unary_union
 
 from venzo.core.cuts.areas import Area
 from venzo.core.cuts.cut import ContourCut, HoleCut
-from venzo.core.cuts.moves import KIND, RAPID, X, Y, Z, polyline
+from venzo.core.cuts.moves import KIND, RAPID, X, Y, Z, chords
 from venzo.core.cuts.of_part import PartCuts
 from venzo.core.geometry.contour import Array
 from venzo.core.holding.in_the_way import obstacles
@@ -357,6 +357,8 @@ def _cutting_lines(chain: Array):
     z0, z1 = chain[:-1, Z], chain[1:, Z]
     below = (chain[1:, KIND] != RAPID) & (np.minimum(z0, z1) < -1e-6)
     level = np.abs(z1 - z0) < LEVEL
+    points, of = chords(chain, PROVE_CHORD)
+    ends = np.searchsorted(of, np.arange(len(chain)), side="right")
     i, n = 0, len(z0)
     while i < n:
         j = i + 1
@@ -370,7 +372,7 @@ def _cutting_lines(chain: Array):
             while j < n and below[j] and not level[j]:
                 j += 1
         run = chain[i : j + 1]
-        pts = polyline(np.vstack([run[:1], run[1:]]), PROVE_CHORD)[:, :2]
+        pts = points[ends[i] : ends[j] + 1, :2]
         shape = LineString(pts) if np.ptp(pts, axis=0).max() > 1e-9 else Point(pts[0])
         yield shape, float(run[:, Z].min()), float(run[:, Z].max())
         i = j

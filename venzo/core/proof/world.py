@@ -9,12 +9,12 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
-import numpy.typing as npt
 import shapely
 from shapely.geometry import box
+from shapely.geometry.base import BaseGeometry
 
 from venzo.core.body.field import Box, Mask, StockBody
-from venzo.core.cuts.moves import CW, KIND, PLANE, RAPID, X, Y, Z, lengths, polyline
+from venzo.core.cuts.moves import KIND, PLANE, RAPID, X, Y, Z, chords, lengths, polyline
 from venzo.core.geometry.contour import Array
 from venzo.core.holding.in_the_way import ABOVE, Meeting, Obstacle, meets_between
 from venzo.core.memo import give_way
@@ -158,28 +158,23 @@ def _plunges(m: Array) -> Mask:
     return straight & down & (m[1:, KIND] != RAPID)
 
 
-def _ways(m: Array) -> npt.NDArray[np.object_]:
-    """The way of every move after the first in plan, arcs along themselves."""
-    out = shapely.linestrings(np.stack([m[:-1, [X, Y]], m[1:, [X, Y]] + 1e-9], axis=1))
-    for k in np.flatnonzero(m[1:, KIND] >= CW):
-        out[k] = shapely.linestrings(polyline(m[k : k + 2], CHORD)[:, :2])
-    return out
+def _first_nearer(m: Array, asked: Mask, shape: BaseGeometry, than: float) -> int | None:
+    """The first of the ``asked`` moves (one for every move after the first) whose way in plan comes nearer
+    to a shape than some mm, arcs along themselves.
+    """
+    points, of = chords(m, CHORD)
+    kept = np.flatnonzero(asked[of - 1])
+    ways = shapely.linestrings(np.stack([points[kept, :2], points[kept + 1, :2] + 1e-9], axis=1))
+    near = shapely.distance(ways, shape) < than
+    return int(of[kept[int(np.argmax(near))]]) if near.any() else None
 
 
 def _first_beyond(m: Array, reach: tuple[float, float, float, float]) -> int:
     """The first move that leaves an area, at its end or, an arc, by its bulge."""
-
-    def beyond(points: Array) -> Mask:
-        low, high = np.array(reach[:2]) - 1e-3, np.array(reach[2:]) + 1e-3
-        return np.asarray(((points < low) | (points > high)).any(axis=1))
-
-    ends = beyond(m[:, [X, Y]])
-    first = int(np.argmax(ends)) if ends.any() else len(m)
-    arcs = np.flatnonzero(m[:first, KIND] >= CW)
-    return next(
-        (int(k) for k in arcs if k and beyond(polyline(m[k - 1 : k + 1], CHORD)[:, :2]).any()),
-        min(first, len(m) - 1),
-    )
+    points, of = chords(m, CHORD)
+    low, high = np.array(reach[:2]) - 1e-3, np.array(reach[2:]) + 1e-3
+    beyond = ((points[:, :2] < low) | (points[:, :2] > high)).any(axis=1)
+    return int(np.concatenate([[0], of])[np.argmax(beyond)]) if beyond.any() else len(m) - 1
 
 
 def world_snags(world: World, programs: Sequence[Given]) -> list[Snag]:
@@ -385,12 +380,12 @@ class _Walk:
         if not self.world.dead:
             return
         low = np.minimum(m[:-1, Z], m[1:, Z]) < (self.world.safe or math.inf)
-        lines = _ways(self.world.on_table(m))
+        on_table = self.world.on_table(m)
         for x0, y0, x1, y1 in self.world.dead:
             # a move along its edge stays out
-            inside = shapely.intersects(lines, box(x0 + 1e-3, y0 + 1e-3, x1 - 1e-3, y1 - 1e-3)) & low
-            if inside.any():
-                line = b.lines[int(np.argmax(inside)) + 1]
+            entered = _first_nearer(on_table, low, box(x0 + 1e-3, y0 + 1e-3, x1 - 1e-3, y1 - 1e-3), 1e-9)
+            if entered is not None:
+                line = b.lines[entered]
                 words = f"line {line}: the program enters a dead area of the table"
                 self.say(("dead", x0, y0), stop("proof.table", words, self.where(p, line)))
 
@@ -424,11 +419,8 @@ class _Walk:
             radius, height = tool.above_tip[ABOVE.index(how)]
         elif how == "shank":
             radius, height = tool.cutter.shank / 2, tool.edge or 0.0
-        lines = _ways(m)
-        near = (shapely.distance(lines, t.shape) < radius) & (
-            np.minimum(m[:-1, Z], m[1:, Z]) + height < t.top + self.world.keep
-        )
-        return int(np.argmax(near)) + 1 if near.any() else 0
+        low = np.minimum(m[:-1, Z], m[1:, Z]) + height < t.top + self.world.keep
+        return _first_nearer(m, low, t.shape, radius) or 0
 
     def _reach(self, p: Given, b: Block, m: Array, tool: Assembly) -> None:
         """Deeper than the cutting edge is long."""

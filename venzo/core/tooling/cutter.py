@@ -8,6 +8,7 @@ from typing import Annotated, Literal
 from pydantic import Field, model_validator
 
 from venzo.core.model import Family, Id, Name, NotNegative, Positive, Value
+from venzo.core.tolerances import FIT
 
 Kind = Literal[
     "straight",
@@ -198,6 +199,14 @@ class Cutter(Value):
             mid = (low + high) / 2
             low, high = (mid, high) if self.radius_at(mid) < radius - 1e-12 else (low, mid)
         return high
+
+    def deeper_is_wider(self, width: float) -> bool:
+        """Does it leave a line of this width (mm) by how deep it goes? A V bit always does, a ball up to its
+        own width.
+        """
+        if self.kind == "v-bit":
+            return True
+        return self.kind in ("ball", "tapered ball") and width < self.diameter - FIT
 
     def silhouette(self, steps: int = 24) -> list[tuple[float, float]]:
         """Right half of the cutter from tip to the end of its shank as (radius, height), mm: what the library

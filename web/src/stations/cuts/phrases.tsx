@@ -129,15 +129,7 @@ const depth: Phrase = (s) =>
     </>
   );
 
-/** A depth said, in place of what said it before: the width of a pointed cutter's line, or a fold's skin. */
-const depthSaid = (plan: StepPlan | undefined, step: Operation, depth: number | null): Changes => ({
-  depth,
-  ...(why(plan, "line width") ? { width: null } : {}),
-  ...(step.skin ? { skin: null } : {}),
-});
-
-function ownDepth({ step, plan, change: changed }: Said): ReactNode {
-  const change = ({ depth }: { depth: number | null }) => changed(depthSaid(plan, step, depth));
+function ownDepth({ step, plan, change }: Said): ReactNode {
   if (plan && (why(plan, "line width") || step.skin))
     return (
       <LengthToken

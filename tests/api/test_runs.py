@@ -15,7 +15,7 @@ from venzo.core.runs.records import READ, Renewed, SheetRun, TakenBack, Worn
 from venzo.core.runs.sums import made, standing, wear
 from venzo.core.snags import BadInput
 from venzo.core.surfacing.board import Board, SurfaceSetup
-from venzo.desk import jobs, library, runs, spoilboards
+from venzo.desk import board_documents, jobs, library, runs, spoilboards
 from venzo.desk.runs import SheetCut
 
 
@@ -65,7 +65,7 @@ def test_what_a_run_books_is_what_the_plan_says(store, trial):
     after = worn(store)
     for cutter in after:
         assert after[cutter] == pytest.approx(before[cutter] + run.metres.get(cutter, 0.0), abs=1e-3)
-    view = spoilboards.view(store, spoilboards.surface_setup(store, "bed"))
+    view = board_documents.view(store, spoilboards.surface_setup(store, "bed"))
     assert view.state.metres == pytest.approx(run.through, abs=1e-3) and 0 < run.through <= sum(
         run.metres.values()
     )
@@ -123,7 +123,7 @@ def test_taking_back_leaves_the_record_and_takes_all_it_booked(store, trial):
         and not told.spoilt
     )
     assert worn(store) == before
-    assert spoilboards.view(store, spoilboards.surface_setup(store, "bed")).state.metres == 0
+    assert board_documents.view(store, spoilboards.surface_setup(store, "bed")).state.metres == 0
     with pytest.raises(BadInput, match="taken back already"):
         runs.take_back(store, trial.job, number)
     runs.record(store, trial.job, cut())
@@ -151,8 +151,8 @@ def test_which_board_it_lay_on_is_asked_where_there_are_two(store, trial):
     runs.record(store, trial.job, cut())
     assert last(store, trial.job).board is None
     runs.record(store, trial.job, cut(again=True, board="other"))
-    assert spoilboards.view(store, spoilboards.surface_setup(store, "other")).state.metres > 0
-    assert spoilboards.view(store, spoilboards.surface_setup(store, "bed")).state.metres == 0
+    assert board_documents.view(store, spoilboards.surface_setup(store, "other")).state.metres > 0
+    assert board_documents.view(store, spoilboards.surface_setup(store, "bed")).state.metres == 0
 
 
 def test_what_was_cut_and_surfaced_in_one_second_counts_in_the_order_it_came(store, trial):
@@ -160,7 +160,7 @@ def test_what_was_cut_and_surfaced_in_one_second_counts_in_the_order_it_came(sto
     runs.record(store, trial.job, cut())
     spoilboards.book(store, "bed", spoilboards.Entry(kind="surfaced", removed=2.0))
     runs.record(store, trial.job, cut(again=True))
-    view = spoilboards.view(store, spoilboards.surface_setup(store, "bed"))
+    view = board_documents.view(store, spoilboards.surface_setup(store, "bed"))
     assert [line.entry.kind for line in view.ledger] == ["through-cut", "surfaced", "through-cut"]
     assert view.state.metres == last(store, trial.job).through, "what was surfaced away counts no more"
 

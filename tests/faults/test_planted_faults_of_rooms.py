@@ -25,17 +25,19 @@ from venzo.core.proof.world import Axes, Given, World
 from venzo.core.rules.house import HouseRules
 from venzo.core.stock.machine import Machine
 from venzo.core.stock.material import Material
-from venzo.core.surfacing.board import Board, Reading, SurfaceSetup, Surfacing
+from venzo.core.surfacing.board import Board, KeepOut, Reading, SurfaceSetup, Surfacing
 from venzo.core.surfacing.faces import faces
 from venzo.core.surfacing.flatness import flatness
 from venzo.core.surfacing.ledger import Entry, state
 from venzo.core.surfacing.passes import plan_passes
+from venzo.core.surfacing.rows import Room
+from venzo.core.surfacing.tradeoff import elsewhere
 from venzo.core.tooling.assembly import Assembly
 from venzo.core.tooling.cutter import Cutter
 from venzo.desk import jobs, vcarve
+from venzo.desk.board_documents import view as bench_view
 from venzo.desk.proving import prove_programs, tool, world_of
 from venzo.desk.spoilboards import put
-from venzo.desk.spoilboards import view as bench_view
 from venzo.formats.drawing_file import read_file
 from venzo.formats.rs274 import interpret
 
@@ -300,22 +302,30 @@ SURFACING = {
     "surface.clearance": lambda s: on_bench_tall(s),
     "surface.deep": lambda s: flat_plan((0, 0, -0.1, 0, 0), depth=1.0, passes=3),
     "surface.depth": lambda s: surfaced(depth=12.0),
-    "surface.entry": lambda s: plan_passes(BOARD, Surfacing(), reach=box(0, 0, 800, 300)).snags,
+    "surface.entry": lambda s: plan_passes(BOARD, Surfacing(), room=Room(box(0, 0, 800, 300))).snags,
     "surface.feed": lambda s: on_bench(s, feed=20_000.0),
     "surface.first": lambda s: faces(40, 30, 0.5, 0.5).snags,
     "surface.grain": lambda s: surfaced(along="x"),
     "surface.high": lambda s: flat_plan((0.9, 0, 0, 0, 0)),
     "surface.rpm": lambda s: on_bench(s, rpm=4000.0),
-    "surface.saw": lambda s: surfaced(depth=2.0, passes=5),
+    "surface.cam": lambda s: fixed("cam", -20, 60, -2.0),
+    "surface.planer": lambda s: elsewhere(BOARD, Surfacing(depth=2.0, passes=5), 3000.0, True),
+    "surface.pod": lambda s: fixed("pod", 100, 200, -3.0),
+    "surface.pods": lambda s: (
+        plan_passes(BOARD.model_copy(update={"held": "vacuum pods"}), Surfacing()).snags
+    ),
+    "surface.saw": lambda s: elsewhere(BOARD, Surfacing(depth=2.0, passes=5), 3000.0, False),
     "surface.second": lambda s: faces(40, 30, 0.5, 0.5).snags,
     "surface.shallow": lambda s: flat_plan((0, 0, -2.0, 0, 0), depth=0.5),
     "surface.step": lambda s: surfaced(step_over=0.9),
-    "surface.uncut": lambda s: (
-        plan_passes(BOARD.model_copy(update={"dead": ((0, 0, 100, 100),)}), Surfacing()).snags
-        if False
-        else _with_clamp()
-    ),
+    "surface.through": lambda s: surfaced(depth=6.0, passes=3),
+    "surface.uncut": lambda s: _with_clamp(),
 }
+
+
+def fixed(what, y0, y1, height):
+    place = KeepOut(what=what, x0=300, y0=y0, x1=380, y1=y1, height=height)
+    return plan_passes(BOARD.model_copy(update={"dead": (place,)}), Surfacing()).snags
 
 
 def _with_clamp():

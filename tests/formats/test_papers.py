@@ -13,7 +13,7 @@ from tests.support.trial import Clamp, TrialJob, disc, rect
 from venzo.core.release import Stamp
 from venzo.core.snags import look
 from venzo.core.surfacing.board import Board, SurfaceSetup
-from venzo.desk import jobs, spoilboards
+from venzo.desk import board_programs, jobs, spoilboards
 from venzo.formats.paper import Paper
 from venzo.formats.setup_sheet import setup_sheet
 from venzo.formats.sheet_drawing import fixings, numbers
@@ -207,7 +207,7 @@ def test_the_surfacing_sheet_says_what_the_passes_are(store):
     spoilboards.probe(store, "bed", 5, 4)
     b = spoilboards.surface_setup(store, "bed")
     p = spoilboards.planned(store, b)
-    name, data = spoilboards.paper(store, "bed")
+    name, data = board_programs.paper(store, "bed")
     text = " ".join(pages(data))
     assert name == "surface_bed.pdf" and len(p.layers) == 20
     for layer in p.layers:

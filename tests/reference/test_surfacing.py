@@ -14,16 +14,17 @@ from shapely.geometry import LineString, Point, box
 
 from tests.conftest import MANY
 from tests.reference.test_program_sweep import explicit, segments
+from venzo.core.motion.time import Axes, path_time
 from venzo.core.snags import BadInput
 from venzo.core.stock.grid import Grid
-from venzo.core.surfacing.board import Board, KeepOut, Reading, Surfacing
-from venzo.core.surfacing.faces import faces
+from venzo.core.surfacing.board import Board, KeepOut, Reading, SecondFace, SurfaceSetup, Surfacing
+from venzo.core.surfacing.faces import faces, turned
 from venzo.core.surfacing.flatness import flatness, pasted
 from venzo.core.surfacing.ledger import Entry, state
 from venzo.core.surfacing.passes import plan_passes
-from venzo.core.surfacing.rows import row_count, runs, swept
+from venzo.core.surfacing.rows import Room, row_count, runs, swept
 from venzo.core.surfacing.shifts import shifts
-from venzo.core.surfacing.tradeoff import choices, worth
+from venzo.core.surfacing.tradeoff import choices, elsewhere, ways, worth
 from venzo.core.surfacing.tram import dish_along, find_tram, step_across
 from venzo.desk.surfacing import Placed, clearance_snags, program, surface
 from venzo.devices.probe import SCATTER, SimulatedProbe
@@ -45,7 +46,10 @@ def test_rows_of_the_check_values():
     assert found[0].length == pytest.approx(10 * 800 + 240 + 32, abs=0.1)
     made = surface(800, 300, s)
     # at 6000 mm/min 8.27 m are 82.7 s; 21 corners at 800 mm/s2 cost up to 0.125 s each
-    assert made.cut_length == pytest.approx(8272 + 4, abs=1) and 82.7 < made.seconds < 82.7 + 22 * 0.13 + 0.5
+    # and the way from the middle, where Z was touched off, to the first row: 449 mm fast
+    travel = 449 / Axes().rapid * 60 + 1.0
+    assert made.cut_length == pytest.approx(8272 + 4, abs=1)
+    assert 82.7 < made.seconds < 82.7 + 22 * 0.13 + travel
 
 
 @settings(max_examples=60 * MANY)
@@ -107,18 +111,11 @@ def test_dead_areas_are_kept_out_of_and_what_stays_is_drawn():
         assert {"surface.uncut", "surface.entry"} <= {g.rule for g in p.snags} | (
             {"surface.entry"} if pattern == "spiral" else set()
         )
-        for layer in p.layers:  # where it cannot start outside it ramps
-            z = layer.moves
-            steep = (
-                (z[1:, 0] != 0)
-                & (np.diff(z[:, 3]) < -1e-6)
-                & (np.hypot(*np.diff(z[:, 1:3], axis=0).T) < 1e-6)
-            )
-            for k in np.flatnonzero(steep):
-                clear = not box(0, 0, 1000, 600).buffer(25).intersects(Point(z[k + 1, 1:3]))
-                assert clear or z[k + 1, 3] >= -(layer.depth - layer.takes) - 1e-9
+        # where it cannot start outside it ramps
+        chain = np.vstack([layer.moves for layer in p.layers])
+        nothing_is_plunged_into(chain, 25.0, box(0, 0, 1000, 600))
     reach = box(0, 0, 900, 600)
-    assert plan_passes(b, s, reach=reach).uncut.bounds[2] == pytest.approx(1000)
+    assert plan_passes(b, s, room=Room(reach)).uncut.bounds[2] == pytest.approx(1000)
 
 
 def test_the_program_is_what_was_planned_by_an_independent_parser():
@@ -372,6 +369,26 @@ def test_faces_and_the_ledger():
     )
 
 
+def nothing_is_plunged_into(chain, radius, board):
+    """Straight down only where nothing stands: what of the board a disc still meets when it goes down is what
+    no move before it has swept, by shapely.
+    """
+    lines = shapely.linestrings(np.stack([chain[:-1, 1:3], chain[1:, 1:3] + 1e-9], axis=1))
+    heights, pieces = [], []
+    for a, b, line in zip(chain[:-1], chain[1:], lines, strict=True):
+        if b[0] == 0:
+            continue
+        if np.hypot(*(b[1:3] - a[1:3])) < 1e-6 and b[3] < min(a[3], -0.02):
+            foot = Point(b[1:3]).buffer(radius - 1).intersection(board)
+            gone = [p for z, p in zip(heights, pieces, strict=True) if z <= b[3] + 0.02]
+            stands = 0.0 if foot.is_empty else foot.difference(shapely.union_all(gone)).area
+            assert stands < 30.0, (
+                f"straight down to {b[3]:.2f} at {b[1]:.0f}, {b[2]:.0f} into {stands:.0f} mm2"
+            )
+        heights.append(max(a[3], b[3]))
+        pieces.append(line.buffer(radius, quad_segs=8))
+
+
 CLAMPS = ((100, 100, 160, 160), (400, 0, 460, 60), (300, 250, 340, 300))
 
 
@@ -403,23 +420,151 @@ def test_fixings_are_lifted_over_and_nothing_is_plunged_into(finish, pattern):
     for k in keep:
         near = shapely.distance(lines, box(*k.box)) < 25.4 + 3.0 - 1e-3
         assert (low[near] >= 28.0 - 1e-6).all(), f"{int((low[near] < 28).sum())} moves too near a clamp"
-    board, pieces = box(0, 0, 600, 400), []
-    for a, b, line in zip(chain[:-1], chain[1:], lines, strict=True):
-        if b[0] == 0:
-            continue
-        if np.hypot(*(b[1:3] - a[1:3])) < 1e-6 and b[3] < min(
-            a[3], -0.02
-        ):  # straight down: under the foot everything must be gone down to there
-            foot = Point(b[1:3]).buffer(24.4).intersection(board)
-            stands = (
-                foot.difference(shapely.union_all([p for z, p in pieces if z <= b[3] + 0.02])).area
-                if not foot.is_empty
-                else 0.0
-            )
-            assert stands < 30.0, (
-                f"straight down to {b[3]:.2f} at {b[1]:.0f}, {b[2]:.0f} into {stands:.0f} mm2"
-            )
-        pieces.append((max(a[3], b[3]), line.buffer(25.4, quad_segs=8)))
+    nothing_is_plunged_into(chain, 25.4, box(0, 0, 600, 400))
+
+
+spots = st.tuples(st.floats(-20, 560), st.floats(-20, 360), st.floats(20, 120), st.floats(20, 90))
+
+
+@settings(max_examples=25 * MANY)
+@given(
+    st.lists(spots, min_size=1, max_size=4),
+    st.sampled_from([0.1, 0.4, 0.9]),
+    PATTERNS,
+    st.sampled_from(["x", "y"]),
+    st.floats(0, 15),
+)
+def test_all_that_can_be_reached_beside_fixings_is_cut(fixings, share, pattern, along, overrun):
+    """No scallops where rows end at a fixing, the perimeter goes on behind one, a spiral leaves nothing that
+    the cutter can come to: what a disc can sweep without coming nearer to a fixing than its margin, by
+    shapely.
+    """
+    keep = [KeepOut(x0=x, y0=y, x1=x + w, y1=y + h) for x, y, w, h in fixings]
+    s = Surfacing(cutter=50, step_over=share, overrun=overrun, pattern=pattern, along=along)
+    work = box(0, 0, 600, 400)
+    found = runs(s, 600, 400, room=Room(dead=keep))
+    area = swept(found, 50)
+    closed = shapely.union_all([box(*k.box).buffer(25 + k.margin + 0.05, quad_segs=64) for k in keep])
+    reachable = work.buffer(25).difference(closed).buffer(25 - 0.1, quad_segs=64).intersection(work)
+    missed = reachable.difference(area.buffer(0.03))
+    assert missed.area < 2.0, [g.bounds for g in shapely.get_parts(missed)]
+    lines = [LineString(r.points) for r in found]
+    assert all(line.distance(box(*k.box)) >= 25 + k.margin - 1e-6 for k in keep for line in lines)
+
+
+def test_rows_are_counted_as_they_are_cut():
+    board = Board(id="b", name="bed", width=600, height=400)
+    plain = plan_passes(board, Surfacing(cutter=50, overrun=5))
+    assert plain.layers[0].rows == row_count(400, 50, 20, 5)
+    # a table that ends half way up leaves half of the rows
+    half = plan_passes(board, Surfacing(cutter=50, overrun=5), room=Room(box(-99, -99, 999, 200)))
+    assert 0.4 < half.layers[0].rows / plain.layers[0].rows < 0.62
+    air = flatness(
+        [Reading(x=x, y=y, z=-2.0 * (y > 190)) for x in (0, 300, 600) for y in (0, 200, 400)], 600, 400
+    )
+    lean = plan_passes(board, Surfacing(cutter=50, overrun=5, depth=0.3, only_touched=True), air)
+    assert lean.layers[0].rows < plain.layers[0].rows
+
+
+def test_a_cam_that_stands_low_is_passed_over_until_a_pass_goes_too_deep():
+    cam = KeepOut(what="cam", x0=250, y0=-40, x1=330, y1=10, height=-4.0, margin=2.0)
+    board = Board(id="b", name="plank", kind="board", width=600, height=200, thickness=40, dead=(cam,))
+    p = plan_passes(board, Surfacing(cutter=50, depth=0.9, passes=3, overrun=5))
+    assert [layer.depth for layer in p.layers] == pytest.approx([0.9, 1.8, 2.7])
+    near = box(*cam.box).buffer(25 + 2.0 - 0.01)
+    met = [any(LineString(r.points).intersects(near) for r in layer.runs) for layer in p.layers]
+    assert met == [True, True, False], "2 mm over a top 4 mm down: the tip may go 2 mm deep"
+    chain = np.vstack([layer.moves for layer in p.layers])
+    lines = shapely.linestrings(np.stack([chain[:-1, 1:3], chain[1:, 1:3] + 1e-9], axis=1))
+    low = np.minimum(chain[:-1, 3], chain[1:, 3])
+    assert (low[shapely.intersects(lines, near)] >= -2.0 - 1e-9).all()
+    (said,) = [x for x in p.snags if x.rule == "surface.cam"]
+    assert "0.70 mm lower" in said.message and p.uncut.area > 1
+    # as much lower as is said, and everything is cut
+    lower = cam.model_copy(update={"height": -4.7})
+    again = plan_passes(
+        board.model_copy(update={"dead": (lower,)}), Surfacing(cutter=50, depth=0.9, passes=3, overrun=5)
+    )
+    assert not [x for x in again.snags if x.rule == "surface.cam"] and again.uncut.area < 1
+
+
+def test_the_time_of_a_program_counts_its_travel():
+    s = Surfacing(cutter=50, depth=0.8, passes=2, finish_depth=0.2, overrun=5)
+    keep = [KeepOut.model_validate([*c, 25.0, 3.0]) for c in CLAMPS]
+    for dead in ((), keep):
+        made = surface(600, 400, s, dead=dead)
+        (block,) = read(made.text).blocks
+        own = path_time(block.moves, Axes())[0]
+        # the program's first move is from wherever the cutter is; it is reckoned from the middle, where Z was
+        # touched off
+        board = Board(id="w", name="w", kind="board", width=600, height=400, dead=dead)
+        plan = plan_passes(board, s, clearance=max([10.0, *(d.over for d in dead)]))
+        assert plan.seconds == pytest.approx(made.seconds, abs=1e-6)
+        assert plan.seconds == pytest.approx(own, abs=3.0)
+        assert plan.travel > 0.5 and plan.seconds > sum(layer.seconds for layer in plan.layers)
+
+
+def test_a_ramp_has_its_own_feed():
+    inside = Room(box(25, 25, 575, 375))
+    board = Board(id="b", name="bed", width=600, height=400)
+    for ramp, feed in ((None, 3000.0), (900.0, 900.0)):
+        s = Surfacing(cutter=50, feed=6000, plunge=1500, ramp=ramp)
+        m = plan_passes(board, s, room=inside).layers[0].moves
+        slopes = (np.diff(m[:, 3]) < -1e-6) & (np.hypot(*np.diff(m[:, 1:3], axis=0).T) > 1)
+        assert slopes.any() and (m[1:][slopes][:, 6] == feed).all()
+
+
+@settings(max_examples=30 * MANY)
+@given(
+    st.floats(20, 60),
+    st.floats(0.2, 3),
+    st.floats(0.3, 12),
+    st.floats(0.2, 2.5),
+    st.floats(0, 0.5),
+    st.floats(0, 2),
+)
+def test_the_second_face_ends_at_the_wanted_thickness(thick, first, second, deep, fine, stands):
+    wanted = thick - first - second
+    b = SurfaceSetup(
+        id="b",
+        board=Board(id="b", name="plank", kind="board", width=300, height=120, thickness=thick),
+        how=Surfacing(depth=first),
+        wanted=wanted,
+        second=SecondFace(how=Surfacing(depth=deep, finish_depth=fine, touch="table"), stands=stands),
+    )
+    f = faces(thick, wanted, first, min(deep, second))
+    lies = turned(b, f)
+    levels = [lies.board.thickness - d for d, _share in lies.how.levels()]
+    assert levels[-1] == pytest.approx(wanted) and levels == sorted(levels, reverse=True)
+    takes = -np.diff([lies.board.thickness, *levels])
+    assert takes.max() <= max(deep, fine) + 1e-6 and lies.board.thickness == pytest.approx(
+        thick - first + stands
+    )
+    made = program([Placed(lies.board, plan_passes(lies.board, lies.how), (0.0, 0.0))], lies.how, "second")
+    chain = np.vstack([block.moves for block in read(made.text).blocks])
+    # Z 0 is the table: the lowest move runs at the thickness wanted, and no fast move lower than the top
+    assert chain[:, 3].min() == pytest.approx(wanted, abs=2e-3)
+    assert chain[chain[:, 0] == 0][:, 3].min() >= lies.board.thickness - 1e-3
+
+
+def test_when_a_saw_or_a_planer_is_quicker():
+    plank = Board(id="b", name="plank", kind="board", width=1200, height=200, thickness=40)
+    thick, thin = Surfacing(depth=1.5, passes=8), Surfacing(depth=0.5, passes=1)
+    rules = {x.rule for x in elsewhere(plank, thick, 3000.0, True)}
+    assert rules == {"surface.saw", "surface.planer"}
+    # a planer copies the face that the board lies on: no word of it while that is rough
+    assert {x.rule for x in elsewhere(plank, thick, 3000.0, False)} == {"surface.saw"}
+    assert not elsewhere(plank, thin, 40.0, True), "as quick here"
+    assert not elsewhere(plank.model_copy(update={"kind": "spoilboard"}), thick, 3000.0, True)
+
+
+def test_quick_and_smooth_are_weighed_over_the_whole_job():
+    board = Board(id="b", name="bed", width=1200, height=600)
+    found = choices(board, Surfacing(cutter=50, overrun=5), 0.05)
+    quick, both, smooth = ways(found, 3)
+    assert quick.seconds < both.seconds < smooth.seconds and both.ridge == smooth.ridge < quick.ridge
+    one = plan_passes(board, Surfacing(cutter=50, overrun=5, passes=3, step_over=0.1))
+    assert smooth.seconds == pytest.approx(sum(x.seconds for x in one.layers), rel=1e-3)
 
 
 def test_a_fixing_higher_than_fast_moves_stops():

@@ -9,7 +9,7 @@ from shapely.geometry import LineString, box
 
 from tests.formats.test_papers import pages
 from venzo.demo.seed import seed_library
-from venzo.desk import spoilboards
+from venzo.desk import board_programs, spoilboards
 from venzo.formats.rs274 import interpret
 from venzo.store.store import Store
 
@@ -32,8 +32,8 @@ def test_boards_in_one_program_are_planned_and_told_where_they_lie(tmp_path):
             spoilboards.put(
                 store, {"id": name, "square": square, "board": {**board, **size}, "how": how, "pitch": 300}
             )
-        found = spoilboards.together(store, "a", ["b"])
-        ((_name, text),) = spoilboards.programs(store, "a", ["b"])
+        found = board_programs.together(store, "a", ["b"])
+        ((_name, text),) = board_programs.programs(store, "a", ["b"])
         moves = interpret(text, "p").moves
         xy = moves[:, [1, 2]] + (40, 25)  # on the table
         down = (moves[1:, 3] < -0.4) & (moves[:-1, 3] < -0.4)
@@ -47,5 +47,5 @@ def test_boards_in_one_program_are_planned_and_told_where_they_lie(tmp_path):
             assert said.uncut == pytest.approx(left, abs=0.02 * 220 * 140)
         assert found.boards[0].uncut < 1 < found.boards[1].uncut
         assert any("board b stay uncut" in s.message for s in found.snags)
-        text = " ".join(pages(spoilboards.paper(store, "a", ["b"])[1]))
+        text = " ".join(pages(board_programs.paper(store, "a", ["b"])[1]))
         assert "board b on square 3" in text and "lower left corner of square 1" in text

@@ -12,7 +12,7 @@ import pytest
 from starlette.testclient import TestClient
 
 from venzo.api.app import make_app
-from venzo.desk import jobs, library, spoilboards
+from venzo.desk import board_documents, jobs, library, spoilboards
 from venzo.store.store import Store
 
 OLD = sorted((Path(__file__).parent / "old_shops").glob("*.zip"))
@@ -47,7 +47,7 @@ def test_an_old_shop_opens_and_goes_on(old):
         boards = web.get("/api/surfacing").json()
         assert len(boards) == 3
         for b in boards:
-            view = spoilboards.view(old, spoilboards.surface_setup(old, b["id"]))
+            view = board_documents.view(old, spoilboards.surface_setup(old, b["id"]))
             assert view.layers and view.news is None
 
 

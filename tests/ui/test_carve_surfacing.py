@@ -90,7 +90,7 @@ def test_a_spoilboard_is_probed_weighed_planned_and_booked(page, served):
     docket.get_by_role("button", name="Take just that").click()
     docket.get_by_role("tab", name="how cut").click()
     expect(docket.get_by_role("table", name="Passes")).to_contain_text("100 %")
-    docket.get_by_role("button", name="+ a clamp or stop").click()
+    docket.get_by_role("button", name="+ a clamp, cam, stop or pod").click()
     expect(docket.get_by_text("Keep out of 2 places")).to_be_visible()
     docket.get_by_role("button", name="take out").last.click()
     expect(docket.get_by_text("Keep out of 1 place")).to_be_visible()
@@ -171,3 +171,47 @@ def test_another_screens_change_of_a_board_is_shown(served, page):
     body = {"how": {"pattern": "spiral"}}
     assert page.request.patch(f"{url}/api/surfacing/oak-plank-a", data=body).ok
     expect(docket.get_by_role("button", name=re.compile("^spiral:"))).to_be_visible()
+
+
+def test_a_board_gets_its_second_face(served, page):
+    """From one face to both: the wanted thickness typed, a cam at the side, both programs saved, first and
+    second face booked, and what is left of the thickness.
+    """
+    url, _restart = served
+    page.goto(f"{url}/surfacing/oak-plank-b")
+    docket = page.get_by_label("Docket")
+    docket.get_by_role("button", name="+ its other face too").click()
+    expect(docket.get_by_role("button", name="Second face")).to_have_attribute("aria-pressed", "true")
+    docket.get_by_role("button", name=re.compile("^wanted thickness")).click()
+    docket.get_by_label("wanted thickness").fill("26")
+    page.keyboard.press("Enter")
+    expect(docket.get_by_role("region", name="Turned over")).to_contain_text(
+        "the last pass runs at Z 26.00 mm: that is its thickness"
+    )
+    last = docket.get_by_role("table", name="Passes").get_by_role("row").filter(has_text="in all")
+    expect(last).to_contain_text("26")
+    pick(docket, "held by", "cams at its sides")
+    expect(docket).to_contain_text("cams at its sides")
+    docket.get_by_text("Keep out of nothing").click()
+    docket.get_by_role("button", name="+ a clamp, cam, stop or pod").click()
+    pick(docket, "place 1, what stands there", "A cam at the side")
+    for name, value in (("from Y", "-40"), ("to Y", "-1"), ("height over Z 0", "-2")):
+        docket.get_by_role("button", name=re.compile(f"^place 1, {name}:")).click()
+        docket.get_by_label(f"place 1, {name}").fill(value)
+        page.keyboard.press("Enter")
+        expect(docket.get_by_role("button", name=re.compile(f"^place 1, {name}: {value} mm"))).to_be_visible()
+    expect(docket.get_by_text(re.compile(r"the cam at X .* ends 2 mm under Z 0"))).to_be_visible()
+    docket.get_by_role("button", name="First face").click()
+    expect(docket.get_by_text("Keep out of nothing")).to_be_visible()
+    with page.expect_download() as d:
+        docket.get_by_role("button", name="Programs for both faces").click()
+    assert d.value.suggested_filename.endswith(".zip")
+    docket.get_by_role("tab", name="ledger").click()
+    docket.get_by_role("button", name="The first face was cut: book it").click()
+    docket.get_by_role("button", name="The second face was cut: book it").click()
+    lines = docket.get_by_role("list", name="Ledger").get_by_role("listitem")
+    expect(lines.first).to_contain_text("second face")
+    expect(docket.get_by_text("thickness left").locator("xpath=following-sibling::dd[1]")).to_contain_text(
+        "26 mm"
+    )
+    expect(docket.get_by_role("button", name="The second face was cut: book it")).to_be_disabled()

@@ -35,7 +35,7 @@ from venzo.core.stock.material import Material
 from venzo.core.stock.sheet import Stock
 from venzo.core.surfacing.board import SurfaceSetup
 from venzo.core.tooling.cutter import Cutter, Holder
-from venzo.desk import spoilboards
+from venzo.desk import board_programs
 from venzo.formats.gcode import write
 from venzo.store.store import Revision, Store
 
@@ -260,11 +260,11 @@ def programs(plan: Plan, derived: derivation.DerivedSetup) -> list[ProgramFile]:
 
 def _board_files(store: Store, board: SurfaceSetup) -> list[tuple[str, bytes]]:
     """Programs and paper of a board; where something stops it the paper only."""
-    held = spoilboards.stops(store, board)
-    ready = [] if held else spoilboards.programs(store, board.id)
+    held = board_programs.stops(store, board)
+    ready = [] if held else board_programs.programs(store, board.id)
     return [
         *((name, text.encode("ascii", "replace")) for name, text in ready),
-        spoilboards.paper(store, board.id),
+        board_programs.paper(store, board.id),
     ]
 
 

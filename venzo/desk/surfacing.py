@@ -7,18 +7,20 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+import numpy as np
 from shapely.affinity import translate
 from shapely.geometry import box
 from shapely.geometry.base import BaseGeometry
 
-from venzo.core.cuts.moves import CX, CY, X, Y
+from venzo.core.cuts.moves import CX, CY, X, Y, Z
+from venzo.core.motion.time import Axes, path_time
 from venzo.core.snags import BadInput, Snag, stop
 from venzo.core.stock.machine import Dialect, Machine
 from venzo.core.surfacing.board import Board, KeepOut, Surfacing
 from venzo.core.surfacing.flatness import Flatness
-from venzo.core.surfacing.passes import Passes, plan_passes
+from venzo.core.surfacing.passes import CLEARANCE, Passes, plan_passes, way
 from venzo.core.units import show_length
-from venzo.desk.vcarve import CLEARANCE, Made
+from venzo.desk.vcarve import Made
 from venzo.formats.gcode import ToolRun, write
 
 CAUTIONS = (
@@ -69,20 +71,27 @@ def program(
     title: str,
     dialect: Dialect = Dialect(),
     clearance: float = CLEARANCE,
+    axes: Axes = Axes(),
 ) -> Made:
-    """One program for one or several boards, each pass of each board named."""
+    """One program for one or several boards, each pass of each board named; where Z is touched off on the
+    table, the top of the first lies as high as it is thick.
+    """
     unit = "in" if dialect.inch else "mm"
     cuts = []
+    on_table = s.touch == "table"
+    top = boards[0].board.thickness if on_table and boards else 0.0
     for b in boards:
         for layer in b.plan.layers:
             m = layer.moves.copy()
+            if on_table:
+                m[:, Z] += b.board.thickness - top
             m[:, [X, Y]] += b.at
             m[:, [CX, CY]] += b.at
             label = f"{b.board.name}: " if len(boards) > 1 else ""
             cuts.append(
                 (
                     (
-                        f"{label}{layer.name}, Z-{show_length(layer.depth, unit)}, step-over"
+                        f"{label}{layer.name}, {_z(b.board, s, layer.depth, unit)}, step-over"
                         f" {layer.step_over:.0%}"
                     ),
                     m,
@@ -96,27 +105,46 @@ def program(
     zero = (
         f"X0 Y0 lower left corner of {boards[0].board.name if len(boards) == 1 else 'the grid'}; Z0 touched"
         f" off on the {s.touch}"
+        + (f", the board's top lies at Z{show_length(top, unit)}" if on_table else "")
     )
     header = [
         f"VENZO surfacing {title}",
         sizes,
         zero,
         (
-            f"first pass at Z-{show_length(boards[0].plan.layers[0].depth, unit)}"
+            f"first pass at {_z(boards[0].board, s, boards[0].plan.layers[0].depth, unit)}"
             if boards and boards[0].plan.layers
             else "nothing to cut"
         ),
-        f"deepest {show_length(deepest, unit)}; T{s.number} {s.cutter_name} D{show_length(s.cutter, unit)}",
+        (
+            f"deepest {_deepest(boards, s, deepest, unit)}; T{s.number} {s.cutter_name}"
+            f" D{show_length(s.cutter, unit)}"
+        ),
         "touch off before starting: without it the first pass may go in too deep",
         "draw pencil lines both ways: lines left are low spots",
         *CAUTIONS,
     ]
     snags: list[Snag] = [n for b in boards for n in b.plan.snags]
     snags += clearance_snags([b.board for b in boards], clearance)
-    text = write([ToolRun(s.number, s.cutter_name, s.rpm, cuts)], dialect, header, clearance, 0.0)
-    return Made(
-        text, sum(b.plan.cut_length for b in boards), sum(b.plan.seconds for b in boards), deepest, snags
-    )
+    text = write([ToolRun(s.number, s.cutter_name, s.rpm, cuts)], dialect, header, clearance, top)
+    begins = tuple(np.add(boards[0].plan.begins, boards[0].at)) if boards else (0.0, 0.0)
+    seconds = path_time(way([m for _label, m in cuts], clearance, begins), axes)[0]
+    return Made(text, sum(b.plan.cut_length for b in boards), seconds, deepest, snags)
+
+
+def _deepest(boards: Sequence[Placed], s: Surfacing, deepest: float, unit: str) -> str:
+    """How low a program goes, as its Z is taken."""
+    if s.touch != "table" or not boards:
+        return show_length(deepest, unit)
+    lowest = min(b.board.thickness - b.plan.deepest for b in boards)
+    return f"Z{show_length(lowest, unit)}, what stays of the thickness"
+
+
+def _z(board: Board, s: Surfacing, depth: float, unit: str) -> str:
+    """The height of a pass in the program."""
+    if s.touch == "table":
+        return f"Z{show_length(board.thickness - depth, unit)}"
+    return f"Z-{show_length(depth, unit)}"
 
 
 def surface(
@@ -140,7 +168,7 @@ def surface(
         [CLEARANCE, *(d.over for d in dead)]
     )  # no machine is named: the program lifts as high as its fixings ask
     return program(
-        [Placed(board, plan_passes(board, s, flat), (0.0, 0.0))],
+        [Placed(board, plan_passes(board, s, flat, clearance=clearance), (0.0, 0.0))],
         s,
         f"{show_length(width, unit)} x {show_length(height, unit)}",
         Dialect(inch=inch),

@@ -7,8 +7,11 @@ from typing import Annotated
 from fastapi import APIRouter, Query, Response
 
 from venzo.api.download import download
-from venzo.desk import grids, spoilboards
+from venzo.desk import board_programs, grids
 from venzo.store.store import Store
+
+Face = Annotated[int, Query(ge=1, le=2)]
+"""First or second face of a board."""
 
 
 def routes(store: Store) -> APIRouter:
@@ -26,14 +29,18 @@ def routes(store: Store) -> APIRouter:
         return download(text.encode("ascii", "replace"), name, "text/plain")
 
     @api.get("/surfacing/{board}/together")
-    def set_of(board: str, others: Annotated[str, Query(max_length=2000)]) -> spoilboards.TogetherDocument:
+    def set_of(
+        board: str, others: Annotated[str, Query(max_length=2000)], face: Face = 1
+    ) -> board_programs.TogetherDocument:
         """Several boards in one program, planned where they lie."""
-        return spoilboards.together(store, board, [o for o in others.split(",") if o])
+        return board_programs.together(
+            store, board, [o for o in others.split(",") if o], 2 if face == 2 else 1
+        )
 
     @api.get("/surfacing/{board}/grid")
     def board_grid(board: str, depth: Annotated[float, Query(gt=0, le=5)] = 0.3) -> Response:
         """The program that draws the numbered grid of its table."""
-        name, text = spoilboards.board_grid(store, board, depth)
+        name, text = board_programs.board_grid(store, board, depth)
         return download(text.encode("ascii", "replace"), name, "text/plain")
 
     return api

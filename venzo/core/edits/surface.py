@@ -56,6 +56,9 @@ class ChangeSurface(Value):
         return {f"surface/{path}" for path in _paths(self.fields)}
 
     def says(self, plan: Plan) -> str:
+        old = surface_of(plan).second
+        if "second" in self.fields and (old is None or self.fields["second"] is None):
+            return f"{plan.name}: {'only one face is cut' if old else 'its other face is cut too'}"
         named = [path.rsplit("/", 1)[-1].replace("_", " ") for path in _paths(self.fields)]
         return f"{plan.name}: {', '.join(dict.fromkeys(named))} changed"
 

@@ -11,6 +11,8 @@ from venzo.core.stock.machine import Rect
 
 Pattern = Literal["rows", "rows+perimeter", "spiral"]
 Ways = Literal["both ways", "climb", "conventional"]
+Held = Literal["screws", "clamps", "side cams", "vacuum pods", "tape"]
+Touch = Literal["high spot", "middle", "lower left corner", "table"]
 
 
 class Reading(Value):
@@ -24,20 +26,26 @@ class Reading(Value):
 
 
 class KeepOut(Value):
-    """A clamp, a stop or an insert on the board: its box (mm, board coordinates), how high it stands over Z
-    0, and the room that cutter and holder leave beside and over it.
+    """A clamp, a cam at the side, a stop, a pod under the board or an insert: its box (mm, board
+    coordinates), how high it stands over Z 0 (negative: under it), and the room that cutter and holder leave
+    beside and over it.
 
     Four numbers in place of the whole entry are its box.
 
     >>> KeepOut.model_validate([0, 0, 40, 60]).height
     25.0
+    >>> cam = KeepOut(what="cam", x0=-40, y0=0, x1=0, y1=60, height=-6, margin=3)
+    >>> cam.bars(2.5), cam.bars(3.5)
+    (False, True)
     """
+
+    what: Literal["clamp", "cam", "stop", "pod", "insert"] = "clamp"
 
     x0: Annotated[float, Field(ge=-100_000, le=100_000)]
     y0: Annotated[float, Field(ge=-100_000, le=100_000)]
     x1: Annotated[float, Field(ge=-100_000, le=100_000)]
     y1: Annotated[float, Field(ge=-100_000, le=100_000)]
-    height: Annotated[float, Field(ge=0, le=300)] = 25.0
+    height: Annotated[float, Field(ge=-500, le=300)] = 25.0
     margin: Annotated[float, Field(ge=0, le=200)] = 3.0
 
     @model_validator(mode="before")
@@ -66,6 +74,10 @@ class KeepOut(Value):
         """Height at which a tip passes over it, mm."""
         return self.height + self.margin
 
+    def bars(self, depth: float) -> bool:
+        """Is it in the way of a tip ``depth`` mm below Z 0?"""
+        return self.over > -depth + 1e-9
+
 
 class Board(Value):
     """A spoilboard or a board on the table. mm; ``x``, ``y``: its lower left corner in table coordinates.
@@ -90,6 +102,8 @@ class Board(Value):
     grain: Literal["x", "y"] | None = None
     due_metres: Positive = 400.0
     due_depth: Positive = 1.0
+    held: Held | None = None
+    """By what it is held; None: nobody said."""
     dead: Annotated[tuple[KeepOut, ...], Field(max_length=40)] = ()
     """Places that the cutter must not enter, and must be lifted over: clamps, stops, inserts."""
 
@@ -99,7 +113,8 @@ class Surfacing(Value):
     ``passes``, mm; ``overrun``: how far the cutter's edge runs beyond the work on every side at least.
     ``finish_step_over``, ``finish_depth``: of one more, last pass; depth 0: none.
 
-    ``start``: depth already taken off since Z was set to 0. ``touch``: where Z 0 is taken.
+    ``start``: depth already taken off since Z was set to 0. ``touch``: where Z 0 is taken; on the table, it
+    lies as far under the top as the board is thick.
     """
 
     cutter: Annotated[float, Field(gt=0.5, le=200)] = 50.8
@@ -124,7 +139,9 @@ class Surfacing(Value):
     feed: Annotated[float, Field(gt=0, le=60_000)] = 6000.0
     plunge: Annotated[float, Field(gt=0, le=60_000)] = 1500.0
     rpm: Annotated[float, Field(gt=0, le=60_000)] = 12_000.0
-    touch: Literal["high spot", "middle", "lower left corner"] = "high spot"
+    ramp: Annotated[float, Field(gt=0, le=60_000)] | None = None
+    """Feed along ramps, mm/min; None: half the feed, no less than the plunge."""
+    touch: Touch = "high spot"
     tram: Annotated[float, Field(ge=-5, le=5)] = 0.0
     """Tilt of the spindle across the rows, degrees, if it is known: for the ridges to expect."""
 
@@ -141,6 +158,11 @@ class Surfacing(Value):
         """Taken off by all passes, mm."""
         return self.depth * self.passes + self.finish_depth
 
+    @property
+    def ramp_feed(self) -> float:
+        """mm/min along ramps, whose slope keeps it far below straight plunging."""
+        return self.ramp or max(self.plunge, self.feed / 2)
+
     def levels(self) -> list[tuple[float, float]]:
         """(depth from Z 0 in mm, step-over share) of every pass.
 
@@ -151,6 +173,20 @@ class Surfacing(Value):
         if self.finish_depth:
             out.append((self.start + self.total, self.finish_step_over))
         return [(round(d, 9), s) for d, s in out]
+
+
+class SecondFace(Value):
+    """The other face of a board, cut after it is turned over and lies on the flat one.
+
+    ``how``: its passes are made of its depth a pass, as many as the thickness wanted asks; ``stands``: how
+    far the highest place of this face stands over the thickness, mm. ``turn``: the line it is turned about.
+    """
+
+    how: Surfacing = Surfacing(touch="table")
+    turn: Literal["x", "y"] = "x"
+    stands: Annotated[float, Field(ge=0, le=100)] = 0.0
+    held: Held | None = None
+    dead: Annotated[tuple[KeepOut, ...], Field(max_length=40)] = ()
 
 
 class SurfaceSetup(Value):
@@ -175,6 +211,8 @@ class SurfaceSetup(Value):
     """Number of the grid's square at whose corner it lies, for programs with several boards."""
     wanted: Annotated[float, Field(gt=0, le=500)] | None = None
     """Thickness a board should have after both faces."""
+    second: SecondFace | None = None
+    """The other face of a board; None: only one is cut."""
     overlap: Annotated[float, Field(gt=0, le=1000)] = 60.0
     """Of shifts, where it is longer than the table."""
     away: bool = False

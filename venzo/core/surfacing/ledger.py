@@ -33,6 +33,8 @@ class Entry(Value):
     flat: NotNegative | None = None
     says: Annotated[str, Field(max_length=300)] = ""
     reverses: int | None = None
+    face: Literal[1, 2] = 1
+    """Of a board: 2 when it lies turned over, its Z taken from the table."""
     run: int | None = None
     """The record of the run that it comes from; it is taken back with that."""
 
@@ -55,6 +57,14 @@ class State:
     snags: tuple[Snag, ...]
 
 
+def standing_entries(entries: Sequence[tuple[int, Entry]]) -> list[tuple[int, Entry]]:
+    """Entries that nobody took back, since the board was replaced last."""
+    undone = {e.reverses for _n, e in entries if e.kind == "reversed"}
+    kept = [(n, e) for n, e in entries if n not in undone and e.kind != "reversed"]
+    last = max((k for k, (_n, e) in enumerate(kept) if e.kind == "replaced"), default=-1)
+    return kept[last + 1 :]
+
+
 def state(board: Board, entries: Sequence[tuple[int, Entry]], take: float = 0.0) -> State:
     """How a board stands after its entries, as (number, entry) in order; ``take``: mm that a plan would take
     off next.
@@ -65,16 +75,10 @@ def state(board: Board, entries: Sequence[tuple[int, Entry]], take: float = 0.0)
     >>> s.thickness, s.metres, s.due, s.cover
     (17.0, 0.0, False, 7.0)
     """
-    undone = {e.reverses for _n, e in entries if e.kind == "reversed"}
     removed = since = metres = score = 0.0
     thickness, flat = board.thickness, None
-    for n, e in entries:
-        if n in undone or e.kind == "reversed":
-            continue
-        if e.kind == "replaced":
-            removed = since = metres = score = 0.0
-            flat = None
-        elif e.kind == "zero":
+    for _n, e in standing_entries(entries):
+        if e.kind == "zero":
             since = 0.0
         elif e.kind == "read":
             flat = e.flat
@@ -83,7 +87,7 @@ def state(board: Board, entries: Sequence[tuple[int, Entry]], take: float = 0.0)
             score = max(score, e.score)
         else:
             removed += e.removed
-            since += e.removed
+            since += e.removed if e.face == 1 else 0.0
             score = max(0.0, score - e.removed)
             if score < 1e-9:  # every groove is gone
                 metres, score = 0.0, 0.0

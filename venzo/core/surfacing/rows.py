@@ -6,7 +6,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import shapely
@@ -22,6 +22,8 @@ CLEAR = 2.0
 """mm between the work and the cutter's edge where it goes down."""
 HAIR = 0.02
 """mm further than a corner needs, against rounding."""
+LEAST_REST = 0.02
+"""mm2; smaller spots that a pattern leaves are rounding."""
 MOST_ROWS = 20_000
 WIDEST_SPIRAL = 0.84
 """Of the diameter: with wider steps the corners of a square spiral leave spots between them (s <= 2 R / (4 -
@@ -33,13 +35,29 @@ Extent = Callable[[float], tuple[float, float] | None]
 
 
 @dataclass(frozen=True, eq=False)
+class Room:
+    """Where the cutter's middle can go (None: anywhere), what it keeps out of, and what of the work is to be
+    clean (None: all of it). mm, the board's coordinates.
+    """
+
+    reach: BaseGeometry | None = None
+    dead: Sequence[KeepOut] = ()
+    wanted: BaseGeometry | None = None
+
+    def at(self, depth: float) -> Room:
+        """The same for a tip ``depth`` mm below Z 0: what lies deeper is not in its way."""
+        return replace(self, dead=[d for d in self.dead if d.bars(depth)])
+
+
+@dataclass(frozen=True, eq=False)
 class Run:
     """One run at one level: points (n, 2) of the cutter's middle. ``outside``: it starts clear of the work,
-    where it may go straight down.
+    where it may go straight down; ``rest``: over what the pattern left.
     """
 
     points: Array
     outside: bool
+    rest: bool = False
 
     @property
     def length(self) -> float:
@@ -60,6 +78,21 @@ def row_count(across: float, cutter: float, step: float, overrun: float = 0.0) -
     # no allowance for rounding: where the division comes out even a hair over, one row more does no harm, a
     # gap would
     return 1 if room <= 1e-9 else math.ceil(room / step) + 1
+
+
+def rows_run(found: Sequence[Run], flip: bool) -> int:
+    """Rows of the pattern that are really run: lines along them (``flip``: along y), each place across
+    counted once.
+    """
+    places: list[float] = []
+    for r in found:
+        if r.rest:
+            continue
+        d = np.diff(r.points, axis=0)
+        across, along = (0, 1) if flip else (1, 0)
+        straight = (np.abs(d[:, across]) < HAIR) & (np.abs(d[:, along]) > HAIR)
+        places += r.points[:-1, across][straight].tolist()
+    return len(np.unique(np.round(np.array(places) / HAIR)))
 
 
 def row_places(across: float, cutter: float, step: float, overrun: float) -> Array:
@@ -105,8 +138,7 @@ def runs(
     height: float,
     share: float | None = None,
     grain: str | None = None,
-    dead: Sequence[KeepOut] = (),
-    reach: BaseGeometry | None = None,
+    room: Room = Room(),
     extent: Extent | None = None,
 ) -> list[Run]:
     """Runs that surface one level of a board ``width`` x ``height`` mm, its lower left corner at 0, 0.
@@ -115,8 +147,7 @@ def runs(
         s: how.
         share: step-over over the diameter, if not ``s.step_over``.
         grain: along "x" or "y".
-        dead: places the cutter must not enter.
-        reach: where its middle can go at all (the machine's travel).
+        room: where the cutter may go.
         extent: what of each row has something to cut; rows only.
 
     Raises:
@@ -125,7 +156,7 @@ def runs(
     share = s.step_over if share is None else share
     flip = not along_x(s, width, height, grain)
     long, across = (height, width) if flip else (width, height)
-    free = _free(s.cutter, width, height, dead, reach)
+    free = _free(s.cutter, width, height, room)
     if s.pattern == "spiral":
         lines = [_spiral(s, long, across, share)]
     else:
@@ -133,20 +164,88 @@ def runs(
         ring = s.pattern == "rows+perimeter"
         if ring:
             lines.append(_ring(long, across, _inset(s.cutter, s.overrun), s.ways != "conventional"))
-        room = None
-        if free is not None:
-            room = affine_transform(free, [0, 1, -1, 0, 0, across]) if flip else free
-        lines += _rows(s, long, across, share, ring, extent, room)
+        turned = affine_transform(free, [0, 1, -1, 0, 0, across]) if flip and free is not None else free
+        lines += _rows(s, long, across, share, ring, extent, turned)
     if flip:
         # turned, not mirrored: climb stays climb
         lines = [np.column_stack([across - p[:, 1], p[:, 0]]) for p in lines]
-    work = box(0, 0, width, height).buffer(s.cutter / 2 + CLEAR / 2)
-    out = []
-    for p in lines:
-        for q in _clipped(p, free):
-            q = _approach(q, s, width, height, free)
-            out.append(Run(q, not work.intersects(Point(q[0]))))
+    out = [_run(q, s, width, height, free) for p in lines for q in _clipped(p, free)]
+    if free is not None and extent is None:
+        work = box(0, 0, width, height)
+        work = work.intersection(room.wanted) if room.wanted is not None else work
+        out += _rest(out, s, (width, height), work, share * s.cutter, flip, free)
     return out
+
+
+def _run(p: Array, s: Surfacing, width: float, height: float, free: BaseGeometry | None) -> Run:
+    """A line as a run, with its way in."""
+    q = _approach(p, s, width, height, free)
+    work = box(0, 0, width, height).buffer(s.cutter / 2 + CLEAR / 2)
+    return Run(q, not work.intersects(Point(q[0])))
+
+
+def _rest(
+    found: Sequence[Run],
+    s: Surfacing,
+    size: tuple[float, float],
+    work: BaseGeometry,
+    step: float,
+    flip: bool,
+    free: BaseGeometry,
+) -> list[Run]:
+    """Runs over all that the pattern leaves though the cutter can reach it: along what stands in the way,
+    where rows end in scallops, and rows over what a spiral or a perimeter could not go round.
+    """
+    r = s.cutter / 2
+    room = free.intersection(work.buffer(r)).buffer(-HAIR / 4)
+    reachable = room.buffer(r - HAIR, quad_segs=32).intersection(work)
+    swept_ = swept(found, s.cutter, 32).buffer(HAIR)
+    out: list[Run] = []
+    for lines in (_along_edges, _over, _along_edges):
+        missed = _sizable(reachable.difference(swept_))
+        if missed.is_empty:
+            break
+        more = [
+            replace(_run(p, s, *size, free), rest=True) for p in lines(room, missed, s.cutter, step, flip)
+        ]
+        out += more
+        swept_ = swept_.union(swept(more, s.cutter, 32).buffer(HAIR))
+    return out
+
+
+def _sizable(g: BaseGeometry) -> BaseGeometry:
+    """Polygons that are more than a sliver of rounding."""
+    parts = shapely.get_parts(g.buffer(-HAIR).buffer(HAIR))
+    return shapely.union_all([p for p in parts if p.area > LEAST_REST])
+
+
+def _over(room: BaseGeometry, missed: BaseGeometry, cutter: float, step: float, flip: bool) -> list[Array]:
+    """Rows to and fro over what is missed, in the direction of the others."""
+    out: list[Array] = []
+    for part in shapely.get_parts(missed):
+        here = room.intersection(part.buffer(0.5 * cutter - 2 * HAIR))
+        if here.is_empty:
+            continue
+        x0, y0, x1, y1 = here.bounds
+        low, high = (x0, x1) if flip else (y0, y1)
+        for k, at in enumerate(np.linspace(low, high, max(2, math.ceil((high - low) / step) + 1))):
+            row = [(at, y0 - 1), (at, y1 + 1)] if flip else [(x0 - 1, at), (x1 + 1, at)]
+            out += _stretches(LineString(row[:: 1 if k % 2 == 0 else -1]).intersection(here))
+    return out
+
+
+def _along_edges(
+    room: BaseGeometry, missed: BaseGeometry, cutter: float, step: float, flip: bool
+) -> list[Array]:
+    """The edges of where the middle may be, near what is missed."""
+    near = room.boundary.intersection(missed.buffer(cutter / 2 + step))
+    return _stretches(near.simplify(HAIR / 8))
+
+
+def _stretches(g: BaseGeometry) -> list[Array]:
+    """Lines of a geometry, joined where they meet."""
+    merged = shapely.line_merge(shapely.union_all([p for p in shapely.get_parts(g) if p.length > HAIR]))
+    return [shapely.get_coordinates(p) for p in shapely.get_parts(merged) if p.length > HAIR]
 
 
 def _inset(cutter: float, overrun: float) -> float:
@@ -251,10 +350,9 @@ def _spiral(s: Surfacing, long: float, across: float, share: float) -> Array:
     return p if s.inwards else p[::-1]
 
 
-def _free(
-    cutter: float, width: float, height: float, dead: Sequence[KeepOut], reach: BaseGeometry | None
-) -> BaseGeometry | None:
+def _free(cutter: float, width: float, height: float, room: Room) -> BaseGeometry | None:
     """Where the cutter's middle may be; None: anywhere."""
+    dead, reach = room.dead, room.reach
     if not dead and reach is None:
         return None
     far = max(width, height) + 10 * cutter
@@ -321,8 +419,8 @@ def swept(found: Sequence[Run], cutter: float, fine: int = 64) -> BaseGeometry:
     return shapely.union_all(shapes) if shapes else Polygon()
 
 
-def uncut(found: Sequence[Run], cutter: float, width: float, height: float) -> BaseGeometry:
+def uncut(found: Sequence[Run], cutter: float, work: BaseGeometry) -> BaseGeometry:
     """What of the work stays uncut."""
-    left = box(0, 0, width, height).difference(swept(found, cutter, 16).buffer(0.003 * cutter, quad_segs=2))
+    left = work.difference(swept(found, cutter, 16).buffer(0.003 * cutter, quad_segs=2))
     parts = [g for g in getattr(left, "geoms", [left]) if isinstance(g, Polygon) and g.area > 0.5]
     return shapely.union_all(parts) if parts else Polygon()

@@ -3,7 +3,15 @@ import type { AskedFixing, Fixing, Operation, Step } from "./model";
 
 const plain = (v: unknown): v is Record<string, unknown> =>
   typeof v === "object" && v !== null && !Array.isArray(v);
-/** Only the fields in which a thing differs from what it was, nested ones too; where a nested one lost a key, the whole of it. */
+/** The things of a list that changed, by their number, where it has as many as before; else undefined. */
+function changedItems(old: unknown, v: unknown): Record<string, unknown> | undefined {
+  if (!Array.isArray(old) || !Array.isArray(v) || old.length !== v.length) return undefined;
+  if (!old.every(plain) || !v.every(plain)) return undefined;
+  const fields = v.map((item, i) => changedFields(old[i], item));
+  return Object.fromEntries(fields.flatMap((f, i) => (Object.keys(f).length ? [[String(i), f]] : [])));
+}
+
+/** Only the fields in which a thing differs from what it was, nested ones and things of a list too; where a nested one lost a key, the whole of it. */
 export function changedFields(before: object, after: object): Record<string, unknown> {
   const was = before as Record<string, unknown>,
     out: Record<string, unknown> = {};
@@ -12,7 +20,7 @@ export function changedFields(before: object, after: object): Record<string, unk
     const old = was[k];
     out[k] =
       !plain(v) || !plain(old)
-        ? v
+        ? (changedItems(old, v) ?? v)
         : Object.keys(old).every((x) => x in v)
           ? changedFields(old, v)
           : { "=": v };

@@ -36,6 +36,16 @@ test("a command names the fields that changed and nothing else", () => {
     tabs: { count: 5 },
   });
   expect(changedFields(was, { ...was })).toEqual({});
+  const places = {
+    dead: [
+      { x: 1, what: "clamp" },
+      { x: 2, what: "stop" },
+    ],
+  };
+  expect(changedFields(places, { dead: [places.dead[0], { x: 2, what: "cam" }] })).toEqual({
+    dead: { "1": { what: "cam" } },
+  });
+  expect(changedFields(places, { dead: [places.dead[0]] })).toEqual({ dead: [places.dead[0]] });
   const lost = changedFields({ a: { x: 1, y: 2 } }, { a: { x: 1 } });
   expect(lost).toEqual({ a: { "=": { x: 1 } } });
 });

@@ -386,28 +386,14 @@ export type FoldView = {
 };
 
 export type Reading3 = { x: number; y: number; z: number };
-export type Board = {
-  id: string;
-  name: string;
-  kind: "spoilboard" | "board";
-  machine: string | null;
-  x: number;
-  y: number;
-  width: number;
-  height: number;
-  thickness: number;
-  least: number;
-  screw_head: number | null;
-  grain: "x" | "y" | null;
-  due_metres: number;
-  due_depth: number;
-  dead: KeepOut[];
-};
-export type KeepOut = { x0: number; y0: number; x1: number; y1: number; height: number; margin: number };
+export type Board = S["Board"];
+export type KeepOut = S["KeepOut"];
+export type BoardHeld = NonNullable<Board["held"]>;
 export type Surfacing = S["Surfacing"];
 export type Bench = S["SurfaceSetup"];
 export type LedgerEntry = S["LedgerLine"];
 export type StepOver = S["Choice"];
+export type WholeWay = S["Way"];
 export type BenchView = S["BoardDocument"];
 export type BenchLine = S["BoardLine"];
 

@@ -149,6 +149,7 @@ export interface components {
             due_metres: number;
             /** @default 1 */
             due_depth: number;
+            held?: ("screws" | "clamps" | "side cams" | "vacuum pods" | "tape") | null;
             /** @default [] */
             dead: components["schemas"]["KeepOut"][];
         };
@@ -163,6 +164,7 @@ export interface components {
             skipped: string[];
             cut_length: number;
             seconds: number;
+            travel: number;
             deepest: number;
             uncut: [
                 number,
@@ -172,12 +174,14 @@ export interface components {
             flatness: components["schemas"]["FlatnessDocument"] | null;
             choices: components["schemas"]["Choice"][];
             worth: number | null;
+            ways: components["schemas"]["Way"][];
             snags: components["schemas"]["Snag"][];
             ledger: components["schemas"]["LedgerLine"][];
             shifts: components["schemas"]["Shift"][];
             grid: components["schemas"]["Grid"];
             own_grid: boolean;
             faces: components["schemas"]["FacesDocument"] | null;
+            second: components["schemas"]["SecondDocument"] | null;
             news: components["schemas"]["CutterNews"] | null;
         };
         BoardLine: {
@@ -231,6 +235,11 @@ export interface components {
             entry?: components["schemas"]["Entry"] | null;
             /** @default false */
             planned: boolean;
+            /**
+             * @default 1
+             * @enum {integer}
+             */
+            face: 1 | 2;
         };
         Bore: {
             /**
@@ -890,6 +899,11 @@ export interface components {
             /** @default  */
             says: string;
             reverses?: number | null;
+            /**
+             * @default 1
+             * @enum {integer}
+             */
+            face: 1 | 2;
             run?: number | null;
         };
         Face: {
@@ -1809,6 +1823,11 @@ export interface components {
             nest?: components["schemas"]["AcceptedNest"] | null;
         };
         KeepOut: {
+            /**
+             * @default clamp
+             * @enum {string}
+             */
+            what: "clamp" | "cam" | "stop" | "pod" | "insert";
             x0: number;
             y0: number;
             x1: number;
@@ -3435,6 +3454,62 @@ export interface components {
             /** @default 0 */
             ahead: number;
         };
+        SecondDocument: {
+            bench: components["schemas"]["SurfaceSetup"];
+            layers: components["schemas"]["PassDocument"][];
+            cut_length: number;
+            seconds: number;
+            travel: number;
+            deepest: number;
+            uncut: [
+                number,
+                number
+            ][][];
+            choices: components["schemas"]["Choice"][];
+            worth: number | null;
+            ways: components["schemas"]["Way"][];
+            snags: components["schemas"]["Snag"][];
+            turning: string[];
+            leaves: number;
+            booked: number;
+        };
+        SecondFace: {
+            /**
+             * @default {
+             *       "cutter": 50.8,
+             *       "cutter_name": "surfacing cutter",
+             *       "number": 1,
+             *       "step_over": 0.4,
+             *       "depth": 0.8,
+             *       "passes": 1,
+             *       "finish_step_over": 0.15,
+             *       "finish_depth": 0,
+             *       "pattern": "rows",
+             *       "ways": "both ways",
+             *       "along": "longer",
+             *       "inwards": true,
+             *       "overrun": 12.7,
+             *       "start": 0,
+             *       "only_touched": false,
+             *       "feed": 6000,
+             *       "plunge": 1500,
+             *       "rpm": 12000,
+             *       "touch": "table",
+             *       "tram": 0
+             *     }
+             */
+            how: components["schemas"]["Surfacing"];
+            /**
+             * @default x
+             * @enum {string}
+             */
+            turn: "x" | "y";
+            /** @default 0 */
+            stands: number;
+            held?: ("screws" | "clamps" | "side cams" | "vacuum pods" | "tape") | null;
+            /** @default [] */
+            dead: components["schemas"]["KeepOut"][];
+        };
         SectionDocument: {
             points: [
                 number,
@@ -4146,6 +4221,7 @@ export interface components {
             pitch: number;
             square?: number | null;
             wanted?: number | null;
+            second?: components["schemas"]["SecondFace"] | null;
             /** @default 60 */
             overlap: number;
             /** @default false */
@@ -4198,11 +4274,12 @@ export interface components {
             plunge: number;
             /** @default 12000 */
             rpm: number;
+            ramp?: number | null;
             /**
              * @default high spot
              * @enum {string}
              */
-            touch: "high spot" | "middle" | "lower left corner";
+            touch: "high spot" | "middle" | "lower left corner" | "table";
             /** @default 0 */
             tram: number;
         };
@@ -4370,6 +4447,12 @@ export interface components {
             drawing_revision: number;
             note: string;
             picture: components["schemas"]["Picture"];
+        };
+        Way: {
+            share: number;
+            fine: number;
+            seconds: number;
+            ridge: number;
         };
         WayLine: {
             seconds: number;

@@ -66,7 +66,7 @@ export function Legend({ view, flat, quiet }: { view: BenchView; flat: boolean; 
       )}
       {!quiet && (
         <>
-          <span>● goes down clear of the work</span>
+          <span>● goes down where nothing stands</span>
           {view.layers.some((l) => l.runs.some((r) => !r.outside)) && <span>○ ramps in</span>}
         </>
       )}

@@ -1,10 +1,11 @@
 import { type Board } from "../api/model";
 import { Choice, LengthToken } from "../shared/Tokens";
 import { length, useUnit } from "../shared/lengths";
+import { HeldBy } from "./Held";
 import { type Tabs } from "./tab";
 
 /** How large a board is, where it lies, how thick it is now. */
-export function BoardSize({ view, put }: Tabs) {
+export function BoardSize({ view, put, face = 1 }: Tabs) {
   const { unit } = useUnit();
   const b = view.bench.board,
     board = (f: Partial<Board>) => put({ board: { ...b, ...f } });
@@ -39,7 +40,9 @@ export function BoardSize({ view, put }: Tabs) {
           digits={unit === "mm" ? 0 : 2}
           onCommit={(y) => board({ y })}
         />{" "}
-        on the table; <b className="num font-medium">{length(view.state.thickness, unit)}</b> thick now.
+        on the table;{" "}
+        <b className="num font-medium">{length(face === 2 ? b.thickness : view.state.thickness, unit)}</b>{" "}
+        thick {face === 2 ? "then" : "now"}.
         {b.kind === "board" && (
           <>
             {" "}
@@ -56,7 +59,8 @@ export function BoardSize({ view, put }: Tabs) {
             />
             .
           </>
-        )}
+        )}{" "}
+        <HeldBy held={b.held} onPick={(held) => board({ held })} />
       </p>
     </>
   );

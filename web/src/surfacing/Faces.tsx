@@ -18,7 +18,7 @@ export function Faces({ view, put }: Tabs) {
         />
         .
       </p>
-      {f.wrong !== undefined ? (
+      {f.wrong ? (
         <p role="alert" className="text-stop">
           {f.wrong}
         </p>

@@ -4,7 +4,7 @@ import { PassesOf, TouchOff, WithCutter } from "./HowCutParts";
 import { type Tabs } from "./tab";
 
 /** The sentence that says how a board is surfaced. */
-export function HowCut({ view, put }: Tabs) {
+export function HowCut({ view, put, face = 1 }: Tabs) {
   const s = view.bench.how,
     how = (f: Partial<How>) => put({ how: { ...s, ...f } });
   return (
@@ -65,8 +65,8 @@ export function HowCut({ view, put }: Tabs) {
           why="climb only runs back in air: slower, cleaner edges"
         />
         <WithCutter view={view} put={put} />
-        <PassesOf view={view} put={put} />
-        <TouchOff view={view} put={put} />
+        <PassesOf view={view} put={put} face={face} />
+        <TouchOff view={view} put={put} face={face} />
       </p>
       <p className="text-small text-quiet">
         <NumberToken
@@ -83,6 +83,24 @@ export function HowCut({ view, put }: Tabs) {
           value={s.feed}
           least={0.001}
           onCommit={(feed) => how({ feed })}
+        />
+        , plunge{" "}
+        <QuantityToken
+          of="feed"
+          label="plunge"
+          value={s.plunge}
+          least={0.001}
+          onCommit={(plunge) => how({ plunge })}
+        />
+        , ramps{" "}
+        <QuantityToken
+          of="feed"
+          label="ramp feed"
+          value={s.ramp ?? Math.max(s.plunge, s.feed / 2)}
+          house={s.ramp === null}
+          least={0.001}
+          onCommit={(ramp) => how({ ramp })}
+          onHouse={() => how({ ramp: null })}
         />{" "}
         &nbsp;{" "}
         {view.flatness && s.pattern !== "spiral" && (

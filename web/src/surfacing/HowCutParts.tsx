@@ -57,18 +57,24 @@ export function WithCutter({ view, put }: Tabs) {
 }
 
 /** How many passes, how deep, and the fine one. */
-export function PassesOf({ view, put }: Tabs) {
+export function PassesOf({ view, put, face = 1 }: Tabs) {
   const s = view.bench.how,
     how = (f: Partial<How>) => put({ how: { ...s, ...f } });
   return (
     <>
       ,{" "}
-      <NumberToken
-        label="passes"
-        value={s.passes}
-        least={1}
-        onCommit={(v) => how({ passes: Math.round(v) })}
-      />{" "}
+      {face === 2 ? (
+        <span className="num" title="as many even passes as the wanted thickness asks">
+          {s.passes}
+        </span>
+      ) : (
+        <NumberToken
+          label="passes"
+          value={s.passes}
+          least={1}
+          onCommit={(v) => how({ passes: Math.round(v) })}
+        />
+      )}{" "}
       pass{s.passes === 1 ? "" : "es"} of{" "}
       <LengthToken label="depth a pass" mm={s.depth} onCommit={(depth) => how({ depth })} />,{" "}
       {s.finish_depth ? (
@@ -100,7 +106,7 @@ export function PassesOf({ view, put }: Tabs) {
 }
 
 /** How far the edge overruns and where Z 0 is touched off. */
-export function TouchOff({ view, put }: Tabs) {
+export function TouchOff({ view, put, face = 1 }: Tabs) {
   const s = view.bench.how,
     how = (f: Partial<How>) => put({ how: { ...s, ...f } });
   return (
@@ -117,9 +123,10 @@ export function TouchOff({ view, put }: Tabs) {
         label="touch off"
         value={s.touch}
         options={[
-          ["high spot", "high spot"],
+          ...(face === 1 ? [["high spot", "high spot"] as [How["touch"], string]] : []),
           ["middle", "middle"],
           ["lower left corner", "lower left corner"],
+          ["table", "table beside it"],
         ]}
         onPick={(touch) => how({ touch })}
       />

@@ -1,5 +1,5 @@
 import { type KeepOut } from "../api/model";
-import { LengthToken } from "../shared/Tokens";
+import { Choice, LengthToken } from "../shared/Tokens";
 
 /** One clamp or stop: where it lies, how high it stands and the room it is given. */
 export function KeepOutLine({
@@ -26,17 +26,29 @@ export function KeepOutLine({
   const say = `place ${place},`;
   return (
     <p className="leading-[1.7]">
-      X <LengthToken label={`${say} from X`} mm={at.x0} onCommit={(x0) => set({ x0 })} /> to{" "}
+      <Choice
+        label={`${say} what stands there`}
+        value={at.what}
+        options={[
+          ["clamp", "A clamp"],
+          ["cam", "A cam at the side"],
+          ["stop", "A stop"],
+          ["pod", "A pod under it"],
+          ["insert", "An insert"],
+        ]}
+        onPick={(what) => set({ what })}
+      />
+      , X <LengthToken label={`${say} from X`} mm={at.x0} onCommit={(x0) => set({ x0 })} /> to{" "}
       <LengthToken label={`${say} to X`} mm={at.x1} onCommit={(x1) => set({ x1 })} />, Y{" "}
       <LengthToken label={`${say} from Y`} mm={at.y0} onCommit={(y0) => set({ y0 })} /> to{" "}
-      <LengthToken label={`${say} to Y`} mm={at.y1} onCommit={(y1) => set({ y1 })} />,{" "}
+      <LengthToken label={`${say} to Y`} mm={at.y1} onCommit={(y1) => set({ y1 })} />, its top at Z{" "}
       <LengthToken
         label={`${say} height over Z 0`}
         mm={at.height}
         onCommit={(height) => set({ height })}
-        why="fast moves are lifted over it"
-      />{" "}
-      high, with{" "}
+        why="over Z 0: fast moves are lifted over it; under Z 0 (-6): passes that stay higher go over it"
+      />
+      , with{" "}
       <LengthToken
         label={`${say} room round it`}
         mm={at.margin}

@@ -26,12 +26,20 @@ export function KeepOuts({ view, put }: Tabs) {
           board({
             dead: [
               ...b.dead,
-              { x0: b.width / 2 - 30, y0: 0, x1: b.width / 2 + 30, y1: 40, height: 25, margin: 3 },
+              {
+                what: "clamp",
+                x0: b.width / 2 - 30,
+                y0: 0,
+                x1: b.width / 2 + 30,
+                y1: 40,
+                height: 25,
+                margin: 3,
+              },
             ],
           })
         }
       >
-        + a clamp or stop
+        + a clamp, cam, stop or pod
       </button>
     </details>
   );

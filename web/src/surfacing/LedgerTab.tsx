@@ -86,8 +86,17 @@ export function LedgerTab({
       )}
       <div className="mt-2 flex flex-wrap gap-1.5">
         <button className="key-strong" onClick={() => send("/ledger", { planned: true })}>
-          The passes were cut: book them
+          {view.second ? "The first face was cut: book it" : "The passes were cut: book them"}
         </button>
+        {view.second && (
+          <button
+            className="key-strong"
+            disabled={view.second.booked > 0}
+            onClick={() => send("/ledger", { planned: true, face: 2 })}
+          >
+            The second face was cut: book it
+          </button>
+        )}
         <button
           className="key"
           onClick={() => send("/ledger", { entry: { kind: "zero", says: "touched off anew" } })}

@@ -1,6 +1,12 @@
 import { clock } from "../api/model";
-import { bare, metres, useUnit } from "../shared/lengths";
+import { type Unit, bare, metres, useUnit } from "../shared/lengths";
 import { percent, type Tabs } from "./tab";
+
+/** The height of a pass as its program has it. */
+const level = ({ bench: { how, board } }: Tabs["view"], depth: number, unit: Unit) =>
+  how.touch === "table"
+    ? bare(board.thickness - depth, unit, unit === "mm" ? 2 : 3)
+    : `-${bare(depth, unit, unit === "mm" ? 2 : 3)}`;
 
 /** Passes with their depths, rows and times. */
 export function PassTable({ view }: { view: Tabs["view"] }) {
@@ -20,7 +26,7 @@ export function PassTable({ view }: { view: Tabs["view"] }) {
         {view.layers.map((l) => (
           <tr key={l.name} className="num text-right">
             <td className="text-left font-sans">{l.name.replace(/^pass /, "")}</td>
-            <td>-{bare(l.depth, unit, unit === "mm" ? 2 : 3)}</td>
+            <td>{level(view, l.depth, unit)}</td>
             <td>{l.rows}</td>
             <td>{l.touched === null ? "" : percent(l.touched)}</td>
             <td>{clock(l.seconds)}</td>
@@ -33,12 +39,18 @@ export function PassTable({ view }: { view: Tabs["view"] }) {
             </td>
           </tr>
         ))}
+        <tr className="label num text-right">
+          <td className="text-left font-sans" colSpan={4}>
+            travel from where Z was touched off, and between passes
+          </td>
+          <td>{clock(view.travel)}</td>
+        </tr>
         <tr className="num border-t border-line text-right font-medium">
           <td className="text-left font-sans">in all</td>
-          <td>-{bare(view.deepest, unit, unit === "mm" ? 2 : 3)}</td>
+          <td>{level(view, view.deepest, unit)}</td>
           <td />
           <td>{metres(view.cut_length, unit)}</td>
-          <td>{clock(view.seconds)}</td>
+          <td className="pl-3">{clock(view.seconds)}</td>
         </tr>
       </tbody>
     </table>

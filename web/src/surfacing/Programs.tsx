@@ -5,12 +5,12 @@ import { type BenchLine, type BoardsTogether, clock } from "../api/model";
 import { Save } from "../shared/Save";
 import { LengthToken, NumberToken } from "../shared/Tokens";
 import { length, metres, squareMetres, useUnit } from "../shared/lengths";
-import { type Tabs } from "./tab";
+import { type Face, type Tabs } from "./tab";
 
 type Together = Tabs & { more: BenchLine[]; others: string[]; setOthers: (o: string[]) => void };
 
 /** Boards that go into one program, on squares of the numbered grid. */
-export function OneProgram({ view, put, more, others, setOthers }: Together) {
+export function OneProgram({ view, put, more, others, setOthers, face = 1 }: Together) {
   const b = view.bench.board;
   return (
     <fieldset className="mt-2 text-small">
@@ -41,17 +41,18 @@ export function OneProgram({ view, put, more, others, setOthers }: Together) {
           )}
         </label>
       ))}
-      {others.length > 0 && <TheSet view={view} others={others} />}
+      {others.length > 0 && <TheSet view={view} others={others} face={face} />}
     </fieldset>
   );
 }
 
 /** What comes of the boards where they lie. */
-function TheSet({ view, others }: { view: Tabs["view"]; others: string[] }) {
+function TheSet({ view, others, face }: { view: Tabs["view"]; others: string[]; face: Face }) {
   const { unit } = useUnit();
   const found = useQuery({
-    queryKey: ["together", view.bench.id, view.revision, others],
-    queryFn: () => call<BoardsTogether>(`/surfacing/${view.bench.id}/together?others=${others.join(",")}`),
+    queryKey: ["together", view.bench.id, view.revision, others, face],
+    queryFn: () =>
+      call<BoardsTogether>(`/surfacing/${view.bench.id}/together?others=${others.join(",")}&face=${face}`),
     retry: false,
   });
   if (found.error)
@@ -91,11 +92,13 @@ export function Programs({ view, put, others }: Tabs & { others: string[] }) {
         <Save
           address={`/surfacing/${view.bench.id}/program?others=${others.join(",")}`}
           words={
-            others.length
-              ? `Program for ${others.length + 1} boards`
-              : view.shifts.length > 1
-                ? `Programs for ${view.shifts.length} shifts`
-                : "Program"
+            view.second
+              ? "Programs for both faces"
+              : others.length
+                ? `Program for ${others.length + 1} boards`
+                : view.shifts.length > 1
+                  ? `Programs for ${view.shifts.length} shifts`
+                  : "Program"
           }
           strong
         />

@@ -1,5 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
+import { useState } from "react";
 import { useNavigate, useParams } from "react-router";
 
 import { changedFields } from "../api/changes";
@@ -18,7 +18,8 @@ import { NewBoard } from "./NewBoard";
 import { RidgeTab } from "./RidgeTab";
 import { Said } from "./Said";
 import { TradeOff } from "./TradeOff";
-import { type Tab } from "./tab";
+import { changeOf, seenFrom } from "./faceView";
+import { type Face, type Tab } from "./tab";
 
 const TABS: [Tab, string][] = [
   ["cut", "how cut"],
@@ -128,6 +129,73 @@ function NoBoard({ error, none }: { error: Error | null; none: boolean }) {
   );
 }
 
+type Shown = {
+  v: BenchView;
+  list: BenchLine[];
+  change: ReturnType<typeof useBoardChange>;
+  onGone: () => void;
+};
+
+/** One board drawn, with its docket: a face at a time. */
+function OnTheBench({ v, list, change: { put, send, wrong, setWrong }, onGone }: Shown) {
+  const [tab, setTab] = useState<Tab>("cut"),
+    [others, setOthers] = useState<string[]>([]),
+    [asked, setFace] = useState<Face>(1);
+  const face: Face = v.second ? asked : 1,
+    seen = seenFrom(v, face),
+    putSeen = (f: Partial<Bench>) => put(changeOf(v, face, f));
+  return (
+    <div className="grid min-h-0 grid-cols-[minmax(0,1fr)_368px] max-md:grid-cols-[minmax(0,1fr)] max-md:grid-rows-[minmax(0,2fr)_minmax(0,3fr)]">
+      <main
+        className={`relative grid min-h-0 min-w-0 ${tab === "ridges" ? "grid-rows-[minmax(0,1fr)_290px]" : ""}`}
+      >
+        <BoardView view={seen} tab={tab} others={list.filter((o) => others.includes(o.id))} />
+        {tab === "ridges" && (
+          <TradeOff view={seen} onPick={(step_over) => putSeen({ how: { ...seen.bench.how, step_over } })} />
+        )}
+        {wrong && (
+          <div
+            role="alert"
+            className="absolute inset-x-6 bottom-4 z-10 flex gap-3 border-l-8 border-stop bg-stop-soft px-3 py-2 shadow-md"
+          >
+            <span>{wrong}</span>
+            <button className="key ml-auto !py-0" onClick={() => setWrong("")}>
+              Close
+            </button>
+          </div>
+        )}
+      </main>
+      <aside
+        className="min-h-0 overflow-y-auto border-l-2 border-ink bg-[#fbf7ef] px-4 py-3"
+        aria-label="Docket"
+      >
+        <TabRow label="What is looked at" tabs={TABS} value={tab} onPick={setTab} look="line" />
+        {v.news && <News news={v.news} adopt={() => put({ how: { ...v.bench.how, ...v.news!.how } })} />}
+        {tab === "cut" ? (
+          <CutTab
+            view={seen}
+            put={putSeen}
+            whole={v}
+            putWhole={put}
+            face={face}
+            setFace={setFace}
+            list={list}
+            others={others}
+            setOthers={setOthers}
+          />
+        ) : tab === "flat" ? (
+          <FlatTab view={v} send={send} put={put} />
+        ) : tab === "ridges" ? (
+          <RidgeTab view={v} put={put} />
+        ) : (
+          <LedgerTab view={v} send={send} put={put} onGone={onGone} />
+        )}
+        <Said snags={seen.snags} put={putSeen} view={seen} send={send} />
+      </aside>
+    </div>
+  );
+}
+
 /** The surfacing bench: spoilboards and boards, on their tables. */
 export function SurfacingScreen() {
   const { board } = useParams(),
@@ -142,11 +210,9 @@ export function SurfacingScreen() {
   });
   useChanges(view.data?.bench.id, "bench");
   const [history, setHistory] = useState(false);
-  const [tab, setTab] = useState<Tab>("cut"),
-    [others, setOthers] = useState<string[]>([]);
-  useEffect(() => setOthers([]), [id]);
-  const { change, put, send, wrong, setWrong } = useBoardChange(view.data);
-  const v = view.data,
+  const state = useBoardChange(view.data),
+    { change, send } = state,
+    v = view.data,
     { unit } = useUnit();
   return (
     <div className="grid h-full grid-cols-[minmax(0,1fr)] grid-rows-[auto_auto_minmax(0,1fr)]">
@@ -189,53 +255,17 @@ export function SurfacingScreen() {
       {!v ? (
         <NoBoard error={view.error} none={list.data?.length === 0} />
       ) : (
-        <div className="grid min-h-0 grid-cols-[minmax(0,1fr)_368px] max-md:grid-cols-[minmax(0,1fr)] max-md:grid-rows-[minmax(0,2fr)_minmax(0,3fr)]">
-          <main
-            className={`relative grid min-h-0 min-w-0 ${tab === "ridges" ? "grid-rows-[minmax(0,1fr)_290px]" : ""}`}
-          >
-            <BoardView view={v} tab={tab} others={(list.data ?? []).filter((o) => others.includes(o.id))} />
-            {tab === "ridges" && (
-              <TradeOff view={v} onPick={(step_over) => put({ how: { ...v.bench.how, step_over } })} />
-            )}
-            {wrong && (
-              <div
-                role="alert"
-                className="absolute inset-x-6 bottom-4 z-10 flex gap-3 border-l-8 border-stop bg-stop-soft px-3 py-2 shadow-md"
-              >
-                <span>{wrong}</span>
-                <button className="key ml-auto !py-0" onClick={() => setWrong("")}>
-                  Close
-                </button>
-              </div>
-            )}
-          </main>
-          <aside
-            className="min-h-0 overflow-y-auto border-l-2 border-ink bg-[#fbf7ef] px-4 py-3"
-            aria-label="Docket"
-          >
-            <TabRow label="What is looked at" tabs={TABS} value={tab} onPick={setTab} look="line" />
-            {v.news && <News news={v.news} adopt={() => put({ how: { ...v.bench.how, ...v.news!.how } })} />}
-            {tab === "cut" ? (
-              <CutTab view={v} put={put} list={list.data ?? []} others={others} setOthers={setOthers} />
-            ) : tab === "flat" ? (
-              <FlatTab view={v} send={send} put={put} />
-            ) : tab === "ridges" ? (
-              <RidgeTab view={v} put={put} />
-            ) : (
-              <LedgerTab
-                view={v}
-                send={send}
-                put={put}
-                onGone={() => {
-                  client.removeQueries({ queryKey: ["bench", id] });
-                  client.invalidateQueries({ queryKey: ["benches"] });
-                  go("/surfacing");
-                }}
-              />
-            )}
-            <Said snags={v.snags} put={put} view={v} send={send} />
-          </aside>
-        </div>
+        <OnTheBench
+          key={v.bench.id}
+          v={v}
+          list={list.data ?? []}
+          change={state}
+          onGone={() => {
+            client.removeQueries({ queryKey: ["bench", id] });
+            client.invalidateQueries({ queryKey: ["benches"] });
+            go("/surfacing");
+          }}
+        />
       )}
       {v && <History id={v.bench.id} open={history} close={() => setHistory(false)} />}
     </div>

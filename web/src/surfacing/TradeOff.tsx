@@ -2,6 +2,26 @@ import { clock, type BenchView, type StepOver } from "../api/model";
 import { bare, useUnit } from "../shared/lengths";
 import { percent } from "./tab";
 
+/** Quick, smooth, and quick with a smooth last pass, over all passes. */
+function WholeJob({ view }: { view: BenchView }) {
+  const { unit } = useUnit();
+  return (
+    <p className="text-small" data-testid="whole-job">
+      {view.bench.how.passes > 1 ? `All ${view.bench.how.passes} passes: ` : "The pass: "}
+      {view.ways.map((w, i) => (
+        <span key={i}>
+          {i > 0 && "; "}
+          {percent(w.share)}
+          {w.fine > 0 && ` and a last pass at ${percent(w.fine)}`} <b className="num">{clock(w.seconds)}</b>,
+          ridges {bare(w.ridge, unit, unit === "mm" ? 3 : 4)},{" "}
+          {w.ridge <= view.bench.ridge_limit ? "not felt" : "felt"}
+        </span>
+      ))}
+      .
+    </p>
+  );
+}
+
 /** Time against ridge height, a point a step-over, with the line that is not felt. */
 export function TradeOff({ view, onPick }: { view: BenchView; onPick: (share: number) => void }) {
   const { unit } = useUnit();
@@ -31,7 +51,7 @@ export function TradeOff({ view, onPick }: { view: BenchView; onPick: (share: nu
         </figcaption>
         <svg
           viewBox={`0 0 ${W} ${H}`}
-          className="h-[232px] w-full"
+          className="h-[204px] w-full"
           role="img"
           aria-label={`Trade-off: ${all.map((c) => `${percent(c.share)} takes ${clock(c.seconds)} and leaves ${c.ridge.toFixed(3)} mm`).join("; ")}`}
           data-testid="trade-off"
@@ -102,6 +122,7 @@ export function TradeOff({ view, onPick }: { view: BenchView; onPick: (share: nu
             </g>
           ))}
         </svg>
+        <WholeJob view={view} />
       </figure>
       <div className="min-h-0 overflow-auto">
         <table className="w-full text-small">

@@ -6,7 +6,11 @@ export type Tab = "cut" | "flat" | "ridges" | "ledger";
 
 export const percent = (v: number) => `${Math.round(v * 100)} %`;
 
-export type Tabs = { view: BenchView; put: (f: Partial<Bench>) => void };
+/** First or second face of a board. */
+export type Face = 1 | 2;
+
+/** ``view``: the board as it lies for the face that is looked at. */
+export type Tabs = { view: BenchView; put: (f: Partial<Bench>) => void; face?: Face };
 
 export const Facts = ({ rows }: { rows: [ReactNode, ReactNode][] }) => (
   <dl className="grid grid-cols-[1fr_auto] gap-x-3 text-small">

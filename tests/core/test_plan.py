@@ -31,7 +31,7 @@ from venzo.core.release import Stamp
 from venzo.core.snags import BadInput
 from venzo.core.stock.sheet import Flaw
 from venzo.demo.seed import nest_job
-from venzo.desk import drawings, jobs
+from venzo.desk import drawings, jobs, releases
 from venzo.desk.jobs import programs
 from venzo.formats.setup_sheet import setup_sheet
 from venzo.store.store import Conflict
@@ -457,13 +457,13 @@ def test_a_clearance_below_the_retract_height_is_refused(trial):
 
 
 def test_the_release_withholds_programs_while_a_stop_is_open_and_says_what_it_leaves_out(trial):
-    files, manifest = jobs.release(trial.store, trial.plan, 1)
+    files, manifest = releases.release(trial.store, trial.plan, 1)
     assert [n for n, _b in files if n.endswith(".nc")] and not manifest.setups[0].stops
     trial.do(SetContour(part=trial.part, contour="hole 1", omit=True))
-    _files, manifest = jobs.release(trial.store, trial.plan, 1)
+    _files, manifest = releases.release(trial.store, trial.plan, 1)
     assert "panel, hole 1: left out on purpose" in manifest.setups[0].leaves_out
     trial.take(panel(300, 200, ((60, 60, 2.0),)), "pin.dxf")
-    files, manifest = jobs.release(trial.store, trial.plan, 1)
+    files, manifest = releases.release(trial.store, trial.plan, 1)
     assert not [n for n, _b in files if n.endswith(".nc")] and any(
         "withheld" in w for w in manifest.setups[0].leaves_out
     )

@@ -9,7 +9,7 @@ from tests.core.test_mates import slotted
 from tests.support.trial import TrialJob, rect
 from venzo.core.edits import MoveParts, RemoveSetup, SetStock
 from venzo.core.snags import BadInput
-from venzo.desk import jobs
+from venzo.desk import jobs, releases
 
 
 @pytest.fixture
@@ -29,7 +29,7 @@ def test_a_part_is_cut_from_another_material_of_the_same_job(job):
     assert {q.part for q in job.setup.nest.pieces} == {job.part(0)}, "its piece left the plywood"
     derived = jobs.derive(job.store, job.plan)
     assert {q.part for s in derived["main"].sheets for q in s.pieces} == {job.part(0)}
-    files, manifest = jobs.release(job.store, job.plan, store_head(job))
+    files, manifest = releases.release(job.store, job.plan, store_head(job))
     assert [s.setup for s in manifest.setups] == [s.name for s in job.plan.setups]
     assert any("not placed" in line for line in manifest.setups[1].leaves_out)
     assert files

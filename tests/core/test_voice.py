@@ -13,7 +13,7 @@ from pypdf import PdfReader
 from tests.support.trial import TrialJob, rect
 from venzo.core.cuts.moves import KIND, RAPID, lengths
 from venzo.core.voice import in_unit, thickness
-from venzo.desk import jobs
+from venzo.desk import releases
 from venzo.desk.jobs import programs
 
 MM = re.compile(r"\d ?mm\b|\bmillimet|m/min", re.I)
@@ -44,7 +44,7 @@ def inch_job(store, inch):
 @pytest.mark.parametrize(("inch", "never", "has"), [(True, MM, "in"), (False, INCH, "mm")])
 def test_papers_and_programs_speak_one_unit(store, inch, never, has):
     b = inch_job(store, inch)
-    files, _manifest = jobs.release(store, b.plan, store.get(b.job).number)
+    files, _manifest = releases.release(store, b.plan, store.get(b.job).number)
     read = 0
     for name, data in files:
         if name.endswith(".pdf"):

@@ -141,6 +141,8 @@ def test_a_sawn_corner_and_a_point_beside_the_sheet_stop(store):
 
 def test_what_the_machine_has_not_is_refused_and_nothing_changes(store):
     job = TrialJob(store, (rect(200, 120), [(60, 60)]))
+    bare = job.setup.machine.model_copy(update={"grid": None})
+    job.do(SetSetup(setup="main", machine=bare, zones_on=()))
     before = job.plan
     for zero, words in (
         (SquareZero(column=2, row=2), "no numbered grid"),

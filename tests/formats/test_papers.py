@@ -13,7 +13,7 @@ from tests.support.trial import Clamp, TrialJob, disc, rect
 from venzo.core.release import Stamp
 from venzo.core.snags import look
 from venzo.core.surfacing.board import Board, SurfaceSetup
-from venzo.desk import board_programs, jobs, spoilboards
+from venzo.desk import board_programs, jobs, releases, spoilboards
 from venzo.formats.paper import Paper
 from venzo.formats.setup_sheet import setup_sheet
 from venzo.formats.sheet_drawing import fixings, numbers
@@ -89,7 +89,7 @@ def test_every_sheet_of_the_demo_says_what_its_plan_says(demo):
 
 def test_nothing_runs_off_the_page_or_over_the_cautions(demo):
     for line in demo.jobs():
-        files, _manifest = jobs.release(demo, demo.get(line["id"]).plan, 1)
+        files, _manifest = releases.release(demo, demo.get(line["id"]).plan, 1)
         for data in (b for n, b in files if n.endswith(".pdf")):
             for found in places(data):
                 foot = max(y for _x, y, t in found if "Local codes" in t or "Eyes, ears" in t)
@@ -184,7 +184,7 @@ def test_the_head_tells_order_date_of_the_revision_and_who(store, trial):
     with made_by("Wren"):
         trial.do({"kind": "rename-job", "name": "Dated"})
     number = store.head(trial.job)
-    files, _manifest = jobs.release(store, store.get(trial.job).plan, number)
+    files, _manifest = releases.release(store, store.get(trial.job).plan, number)
     made = next(line["made"] for line in store.history(trial.job))
     text = pages(next(b for n, b in files if n.endswith(".pdf")))[0]
     assert f"plan revision {number} of {made[:10]} {made[11:16]}, Wren" in text and "order Order 1" in text

@@ -18,7 +18,7 @@ from venzo.core.plan import Order
 from venzo.core.snags import BadInput
 from venzo.core.surfacing.board import Board, Reading, SurfaceSetup
 from venzo.core.surfacing.ledger import Entry
-from venzo.desk import board_documents, jobs, spoilboards
+from venzo.desk import board_documents, releases, spoilboards
 from venzo.store.store import Conflict, NotFound, Store
 
 OLD = Path(__file__).parent / "old_shops" / "shop_2026_11_27.zip"
@@ -160,11 +160,11 @@ def test_over_the_web_it_is_a_job_like_others(store, bed):
 
 
 def test_its_release_holds_programs_and_paper_or_says_what_stops_it(store, bed):
-    files, manifest = jobs.release(store, store.get("bed").plan, 1)
+    files, manifest = releases.release(store, store.get("bed").plan, 1)
     assert [n for n, _b in files] == ["surface_bed.nc", "surface_bed.pdf", "release.json"]
     assert manifest.files == ["surface_bed.nc", "surface_bed.pdf"]
     spoilboards.change(store, "bed", {"how": {"depth": 12.0}})
-    files, _manifest = jobs.release(store, store.get("bed").plan, 2)
+    files, _manifest = releases.release(store, store.get("bed").plan, 2)
     assert [n for n, _b in files] == ["surface_bed.pdf", "release.json"], "too thin then: no program"
 
 

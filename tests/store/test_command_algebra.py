@@ -22,6 +22,7 @@ from venzo.core.edits import (
     ChangeFixings,
     ChangeMates,
     ChangeQuantity,
+    ChangeRun,
     ChangeScrews,
     ChangeSetup,
     ChangeSteps,
@@ -66,7 +67,7 @@ from venzo.core.plan import Mate, OperatorStop, Order
 from venzo.core.snags import BadInput
 from venzo.store.store import Conflict, Store
 
-ON_BOARDS = (SetSurface, ChangeSurface)
+ON_BOARDS = (SetSurface, ChangeSurface, ChangeRun)
 """They have jobs of their own: see ``test_boards``."""
 KINDS = [k for k in typing.get_args(typing.get_args(Command)[0]) if k not in ON_BOARDS]
 COUNTED = (ChangeQuantity,)

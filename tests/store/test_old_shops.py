@@ -12,7 +12,7 @@ import pytest
 from starlette.testclient import TestClient
 
 from venzo.api.app import make_app
-from venzo.desk import board_documents, jobs, library, spoilboards
+from venzo.desk import board_documents, jobs, library, releases, spoilboards
 from venzo.store.store import Store
 
 OLD = sorted((Path(__file__).parent / "old_shops").glob("*.zip"))
@@ -41,7 +41,7 @@ def test_an_old_shop_opens_and_goes_on(old):
             before = shown["setups"][0]["pieces"]
             assert web.post(f"/api/jobs/{plan.id}/undo").status_code == 200
             assert web.post(f"/api/jobs/{plan.id}/redo").json()["setups"][0]["pieces"] == before
-            files, manifest = jobs.release(old, old.get(plan.id).plan, 1)
+            files, manifest = releases.release(old, old.get(plan.id).plan, 1)
             assert files and manifest.setups[0].contains
         assert web.get("/api/library").json()["cutter"] and len(library.cutters(old)) == 15
         boards = web.get("/api/surfacing").json()

@@ -97,14 +97,14 @@ def test_two_boards_share_a_program_for_each_face(store, plank):
     small = {"id": "two", "name": "two", "width": 200, "thickness": 29.0}
     thin = {**whole, "id": "two", "board": {**whole["board"], **small}, "wanted": 25.5}
     spoilboards.put(store, thin)
-    for name, square in (("plank", 1), ("two", 4)):
-        spoilboards.change(store, name, {"square": square, "pitch": 200.0})
+    for name, square in (("plank", 1), ("two", 7)):
+        spoilboards.change(store, name, {"square": square})
     programs = dict(board_programs.programs(store, "plank", ["two"]))
     assert len(programs) == 2
     moves = interpret(programs["surface_plank_face-2.nc"], "p").moves
     down = moves[1:][moves[1:, 0] != 0]
-    assert down[down[:, 1] < 550][:, 3].min() == pytest.approx(27.0)
-    assert down[down[:, 1] > 550][:, 3].min() == pytest.approx(25.5)
+    assert down[down[:, 1] < 560][:, 3].min() == pytest.approx(27.0)
+    assert down[down[:, 1] > 560][:, 3].min() == pytest.approx(25.5)
     found = board_programs.together(store, "plank", ["two"], 2)
     assert [b.name for b in found.boards] == ["ash plank", "two"] and found.seconds > 60
 

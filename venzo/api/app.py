@@ -33,6 +33,7 @@ from venzo.api.routes import (
     release,
     runs,
     surfacing,
+    table_runs,
     tables,
 )
 from venzo.core.memo import behind, urgent
@@ -106,7 +107,18 @@ def make_app(store: Store, address: str = "testserver") -> FastAPI:
     app.include_router(jobs.routes(store, seen))
     app.include_router(drawings.routes(store, seen))
     app.include_router(nesting.routes(store, worker))
-    for matter in (release, runs, library, holding, carving, surfacing, tables, changes, cut_stock):
+    for matter in (
+        release,
+        runs,
+        library,
+        holding,
+        carving,
+        surfacing,
+        tables,
+        table_runs,
+        changes,
+        cut_stock,
+    ):
         app.include_router(matter.routes(store))
     app.include_router(lengths.routes())
     if WEB.exists():

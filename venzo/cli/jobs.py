@@ -80,11 +80,11 @@ def release(
     as_json: Json = False,
 ) -> None:
     """Write a stored job's programs and papers into a folder."""
-    from venzo.desk import jobs
+    from venzo.desk import releases
 
     store = store_in(data)
     revision = job_in(store, job)
-    files, manifest = jobs.release(store, revision.plan, revision.number)
+    files, manifest = releases.release(store, revision.plan, revision.number)
     output.mkdir(parents=True, exist_ok=True)
     for name, body in files:
         (output / name).write_bytes(body)

@@ -125,8 +125,9 @@ def check_derives(
     Raises:
         BadInput: naming what cannot be planned.
     """
-    if plan.surface is not None and (plan.setups or plan.parts or plan.drawings or plan.orders):
-        raise BadInput(f"{plan.name} surfaces a board; parts go into a job of their own")
+    if plan.kind != "parts" and (plan.setups or plan.parts or plan.drawings or plan.orders):
+        does = "surfaces a board" if plan.surface else "runs sheets of other jobs"
+        raise BadInput(f"{plan.name} {does}; parts go into a job of their own")
     derived = derive(plan, shapes, False)
     failed = {i: d for i, d in derived.items() if d.underived}
     was = {i for i, d in derive(before, shapes, False).items() if d.underived} if failed and before else set()

@@ -16,6 +16,7 @@ from venzo.core.parts.intake import HowRead
 from venzo.core.parts.made import Inset, Recipe
 from venzo.core.rules.house import ClosedLine, HouseRules, Tabs
 from venzo.core.snags import Snag
+from venzo.core.stock.laid_sheets import TableRun
 from venzo.core.stock.lying import Lying, lying
 from venzo.core.stock.machine import Machine
 from venzo.core.stock.material import Material
@@ -369,11 +370,13 @@ class Plan(Value):
     mates: Annotated[tuple[Mate, ...], Field(max_length=40)] = ()
     surface: SurfaceSetup | None = None
     """The board to surface, in a job of that kind; it has no parts and no other setups."""
+    run: TableRun | None = None
+    """Sheets of other jobs cut in one go, in a job of that kind; it has no parts and no setups."""
 
     @property
-    def kind(self) -> Literal["parts", "surface"]:
-        """Does the job cut parts, or surface a board?"""
-        return "surface" if self.surface else "parts"
+    def kind(self) -> Literal["parts", "surface", "run"]:
+        """Does the job cut parts, surface a board, or run sheets of other jobs?"""
+        return "surface" if self.surface else "run" if self.run else "parts"
 
     def part(self, part_id: str) -> Part | None:
         """The part with this id."""

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from venzo.core.holding.vacuum import Pump
+from venzo.core.stock.grid import Grid
 from venzo.core.stock.machine import Dialect, Machine, Zone
 from venzo.core.stock.material import Material
 from venzo.core.stock.sheet import Stock
@@ -54,6 +55,7 @@ MACHINES = [
         rate_per_hour=38,
         change_seconds=90,
         home="upper left",
+        grid=Grid(pitch=100, columns=13, rows=9),
         dialect=Dialect(name="RS-274, metric, one cutter a file", tool_change=False),
     ),
 ]

@@ -6,6 +6,7 @@ from venzo.core.cuts.operations import RecipeSteps
 from venzo.core.edits import (
     AcceptNest,
     AddOrder,
+    ChangeRun,
     ChangeStock,
     RenameJob,
     SetContour,
@@ -20,11 +21,12 @@ from venzo.core.nesting.layout import accepted, nest_problem
 from venzo.core.parts.made import BoxSet, LetteredBoard, Lettering
 from venzo.core.plan import Order
 from venzo.core.rules.house import HouseRules
+from venzo.core.stock.laid_sheets import LaidSheet
 from venzo.core.surfacing.board import Board, KeepOut, SurfaceSetup, Surfacing
 from venzo.core.surfacing.ledger import Entry
 from venzo.demo.drawings import AS_THEY_CAME, GLAZING, HIDE, PLATES
 from venzo.demo.library import CALIPERS, CUTTERS, HOLDERS, MACHINES, MATERIALS, STOCK
-from venzo.desk import spoilboards
+from venzo.desk import spoilboards, table_runs
 from venzo.desk.drawings import make_parts, take_drawing
 from venzo.desk.jobs import derive, new_job
 from venzo.desk.library import apply_recipe, starter_recipes
@@ -101,6 +103,20 @@ def seed(store: Store, steps: int = STEPS) -> None:
     _plates(store, max(6, steps // 4))
     _glazing(store, max(6, steps // 4))
     _hide(store, steps)
+    _small_bench_table(store)
+
+
+def _small_bench_table(store: Store) -> None:
+    """Sheets of two jobs cut in one go on the small bench."""
+    run = table_runs.start(store, "Saturday on the small bench")
+    laid = []
+    for k, (job, square) in enumerate((("name-board-carved-oak", 1), ("hinge-and-latch-plates", 40)), 1):
+        own = table_runs.sheets_of(store, job)[0].model_dump(include=OF_SHEET)
+        laid.append(LaidSheet(id=f"sheet-{k}", square=square, **own))
+    store.apply(run.plan.id, run.number, ChangeRun(add=tuple(laid)))
+
+
+OF_SHEET = {"job", "setup", "sheet", "copy_no"}
 
 
 def _calipers(store: Store, job: str) -> None:

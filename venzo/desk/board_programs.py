@@ -117,7 +117,7 @@ def _face_programs(
         title = f"{b.board.name}{', second face' if face == 2 else ''}"
         made = program(lying, b.how, title, dialect, clearance, axes_of(m))
         if others:
-            _refuse([*made.snags, *_met(grid_of(b, m), m, made.text)])
+            _refuse([*made.snags, *met_on_table(grid_of(b, m), m, made.text)])
         return [(f"{stem}.{ending}", made.text)]
     out = []
     far = 1e6
@@ -157,7 +157,7 @@ def board_grid(store: Store, bench_id: str, depth: float = 0.3) -> tuple[str, st
     return grid_program(m.model_copy(update={"grid": grid_of(b, m)}), Marker(depth=depth))
 
 
-def _met(grid: Grid, m: Machine | None, text: str) -> list[Snag]:
+def met_on_table(grid: Grid, m: Machine | None, text: str) -> list[Snag]:
     """What a program of several boards meets on the table: its edge, its dead areas."""
     if m is None:
         return []
@@ -227,7 +227,7 @@ def together(store: Store, bench_id: str, others: list[str], face: Side = 1) -> 
         ],
         seconds=made.seconds,
         cut_length=made.cut_length,
-        snags=[*made.snags, *_met(grid_of(b, m), m, made.text)],
+        snags=[*made.snags, *met_on_table(grid_of(b, m), m, made.text)],
     )
 
 

@@ -10,21 +10,20 @@ import io
 import time
 import zipfile
 from collections.abc import Callable, Mapping
-from datetime import datetime
 from functools import partial
 
 from venzo.core import derive as derivation
 from venzo.core.edits import AddSetup
 from venzo.core.edits.base import default_zones
 from venzo.core.memo import memo
-from venzo.core.model import Document, Fields, digest
+from venzo.core.model import Fields, digest
 from venzo.core.order.of_sheet import SheetPlan
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import Order, Plan, Setup
 from venzo.core.proof.check import Program, Proof, Subject, prove
 from venzo.core.proof.program import Reading
 from venzo.core.proof.removal import removed_volume
-from venzo.core.release import Contents, ProgramFile, Stamp, contents, slug, tool_runs
+from venzo.core.release import ProgramFile, slug, tool_runs
 from venzo.core.release import programs as release_of
 from venzo.core.rules.house import HouseRules
 from venzo.core.rules.propose import propose_operations
@@ -33,9 +32,7 @@ from venzo.core.stock.lying import Lying
 from venzo.core.stock.machine import Machine
 from venzo.core.stock.material import Material
 from venzo.core.stock.sheet import Stock
-from venzo.core.surfacing.board import SurfaceSetup
 from venzo.core.tooling.cutter import Cutter, Holder
-from venzo.desk import board_programs
 from venzo.formats.gcode import write
 from venzo.store.store import Revision, Store
 
@@ -131,8 +128,9 @@ def add_setup(store: Store, job: str, base: int, machine: str | None, material: 
         BadInput: the library has no such machine or material, or the job surfaces a board.
     """
     plan = store.get(job).plan
-    if plan.surface is not None:
-        raise BadInput(f"{plan.name} surfaces a board; parts go into a job of their own")
+    if plan.kind != "parts":
+        does = "surfaces a board" if plan.surface else "runs sheets of other jobs"
+        raise BadInput(f"{plan.name} {does}; parts go into a job of their own")
     taken = {s.id for s in plan.setups}
     new = next(f"setup-{n}" for n in range(2, 10_000) if f"setup-{n}" not in taken)
     setup = new_setup(store, machine or plan.setups[0].machine.id, material, new)
@@ -256,73 +254,6 @@ def _number(setup: Setup, file: ProgramFile) -> int:
 def programs(plan: Plan, derived: derivation.DerivedSetup) -> list[ProgramFile]:
     """Every program of a setup, written in its machine's dialect."""
     return release_of(plan, derived, write)
-
-
-def _board_files(store: Store, board: SurfaceSetup) -> list[tuple[str, bytes]]:
-    """Programs and paper of a board; where something stops it the paper only."""
-    held = board_programs.stops(store, board)
-    ready = [] if held else board_programs.programs(store, board.id)
-    return [
-        *((name, text.encode("ascii", "replace")) for name, text in ready),
-        board_programs.paper(store, board.id),
-    ]
-
-
-class Manifest(Document):
-    """What a release holds: by setup what is in it and what it leaves out, and the names of its files."""
-
-    job: str
-    revision: int
-    setups: list[Contents]
-    files: list[str]
-
-
-def release(store: Store, plan: Plan, revision: int) -> tuple[list[tuple[str, bytes]], Manifest]:
-    """Every file of a release with its manifest.
-
-    A setup with a *stop* gets its papers but no programs: the manifest says so.
-    """
-    from venzo.formats.setup_sheet import setup_sheet
-
-    files: list[tuple[str, bytes]] = []
-    setups: list[Contents] = []
-    stamp = _stamp(store, plan.id, revision)
-    if plan.surface is not None:
-        files = _board_files(store, plan.surface)
-    for derived in derive(store, plan).values():
-        said = contents(plan, derived)
-        ready: list[ProgramFile] = programs(plan, derived) if derived.sheets else []
-        if ready and not said.stops:
-            found = [
-                s.message
-                for proof in prove_setup(store, plan, derived)
-                for s in proof.snags
-                if s.severity == "stop"
-            ]
-            said = said.model_copy(update={"stops": found})
-        if said.stops:
-            withheld = [f"program {p.name}: withheld until every stop is cleared" for p in ready]
-            said = said.model_copy(update={"leaves_out": [*said.leaves_out, *withheld]})
-            held = ready
-            ready = []
-        else:
-            held = []
-        files += [(p.name, p.text.encode("ascii", "replace")) for p in ready]
-        if derived.sheets:
-            name = f"{slug(plan.name)}_{slug(derived.setup.name)}_setup-sheet.pdf"
-            files.append((name, setup_sheet(plan, derived, ready or held, bool(ready), store.shapes, stamp)))
-        setups.append(said)
-    manifest = Manifest(job=plan.name, revision=revision, setups=setups, files=[n for n, _b in files])
-    files.append(("release.json", manifest.model_dump_json(indent=1).encode()))
-    return files, manifest
-
-
-def _stamp(store: Store, job: str, revision: int) -> Stamp:
-    """When and by whom a revision was made."""
-    line = next(iter(store.history(job, 1, revision + 1)), None) if revision else None
-    if line is None or line["revision"] != revision:
-        return Stamp(revision)
-    return Stamp(revision, datetime.fromisoformat(line["made"]), line["author"])
 
 
 def zipped(files: list[tuple[str, bytes]]) -> bytes:

@@ -402,6 +402,7 @@ class JobDocument(Document):
     tag: str = ""
     rest: Rest | None = None
     id: str
+    kind: Literal["parts", "surface", "run"]
     name: str
     revision: int
     says: str
@@ -432,6 +433,7 @@ def view(
     said = snags or {}
     return JobDocument(
         id=plan.id,
+        kind=plan.kind,
         name=plan.name,
         revision=revision.number,
         says=revision.says,

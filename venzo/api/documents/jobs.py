@@ -12,10 +12,12 @@ Place = tuple[float, float, float]
 
 
 class JobLine(Document):
-    """A job in the list; ``kind``: does it cut parts or surface a board; ``changed``: UTC."""
+    """A job in the list; ``kind``: does it cut parts, surface a board, or run sheets of other jobs;
+    ``changed``: UTC.
+    """
 
     id: str
-    kind: Literal["parts", "surface"]
+    kind: Literal["parts", "surface", "run"]
     name: str
     revision: int
     changed: str

@@ -13,7 +13,7 @@ from venzo.core.memo import Overtaken, behind
 from venzo.core.order.of_sheet import SheetPlan
 from venzo.core.plan import Plan
 from venzo.core.proof.limits import datum_on_sheet
-from venzo.desk import jobs, proof_record
+from venzo.desk import jobs, proof_record, releases
 from venzo.desk.cut_stock import SheetAt
 from venzo.desk.jobs import programs
 from venzo.store.store import Conflict, NotFound, Store
@@ -85,7 +85,7 @@ def routes(store: Store) -> APIRouter:
         manifest says so.
         """
         revision = store.get(job)
-        files, _manifest = jobs.release(store, revision.plan, revision.number)
+        files, _manifest = releases.release(store, revision.plan, revision.number)
         return download(jobs.zipped(files), f"{revision.plan.id}_r{revision.number}.zip", "application/zip")
 
     @router.get("/jobs/{job}/files/{name}")
@@ -99,7 +99,7 @@ def routes(store: Store) -> APIRouter:
                 for f in programs(revision.plan, d):
                     if f.name == name:
                         return Response(f.text, media_type="text/plain")
-        files, _manifest = jobs.release(store, revision.plan, revision.number)
+        files, _manifest = releases.release(store, revision.plan, revision.number)
         body = next((b for n, b in files if n == name), None)
         if body is None:
             raise NotFound(f"the release has no file {name!r}: a stop is open, or the plan has changed")

@@ -57,6 +57,7 @@ from venzo.core.edits.parts import (
 from venzo.core.edits.setup import RemoveStock, SetSetup, SetStock
 from venzo.core.edits.steps import SetContour, SetOperation, SetSteps
 from venzo.core.edits.surface import ChangeSurface, SetSurface
+from venzo.core.edits.table_run import ChangeRun
 from venzo.core.snags import BadInput, plain_error
 
 __all__ = [
@@ -69,6 +70,7 @@ __all__ = [
     "ChangeFixings",
     "ChangeMates",
     "ChangeQuantity",
+    "ChangeRun",
     "ChangeScrews",
     "ChangeSetup",
     "ChangeSteps",
@@ -150,6 +152,7 @@ Command = Annotated[
     | NotePart
     | ApplyCutList
     | SetSurface
+    | ChangeRun
     | ChangeSurface,
     Field(discriminator="kind"),
 ]

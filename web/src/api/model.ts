@@ -257,6 +257,7 @@ export type Job = {
   tag: string;
   rest?: S["Rest"] | null;
   id: string;
+  kind: JobLine["kind"];
   name: string;
   revision: number;
   says: string;
@@ -396,6 +397,9 @@ export type StepOver = S["Choice"];
 export type WholeWay = S["Way"];
 export type BenchView = S["BoardDocument"];
 export type BenchLine = S["BoardLine"];
+export type TableRun = S["TableDocument"];
+export type TableLine = S["TableLine"];
+export type SheetChoice = S["SheetChoice"];
 
 /** Fields of a thing that change; nested ones and items of a list by their number are merged by the server. */
 export type Changes = Record<string, unknown>;

@@ -430,6 +430,20 @@ export interface components {
             order: string;
             more: number;
         };
+        ChangeRun: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "change-run";
+            /** @default [] */
+            add: components["schemas"]["LaidSheet"][];
+            /** @default [] */
+            change: components["schemas"]["Changed"][];
+            /** @default [] */
+            drop: string[];
+            z_zero?: ("top" | "bed") | null;
+        };
         ChangeScrews: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -760,6 +774,12 @@ export interface components {
                 number
             ][];
         };
+        CutterLoad: {
+            number: number;
+            name: string;
+            sheets: string[];
+            cuts: number;
+        };
         CutterNews: {
             name: string;
             changes: string[];
@@ -876,7 +896,7 @@ export interface components {
         };
         Edit: {
             base: number;
-            command: components["schemas"]["RenameJob"] | components["schemas"]["AddOrder"] | components["schemas"]["AddSetup"] | components["schemas"]["AddDrawing"] | components["schemas"]["ReviseDrawing"] | components["schemas"]["RemovePart"] | components["schemas"]["RemoveSetup"] | components["schemas"]["SetQuantity"] | components["schemas"]["SetPart"] | components["schemas"]["MoveParts"] | components["schemas"]["SetStock"] | components["schemas"]["RemoveStock"] | components["schemas"]["SetSetup"] | components["schemas"]["SetOperation"] | components["schemas"]["SetSteps"] | components["schemas"]["SetContour"] | components["schemas"]["ChangeSteps"] | components["schemas"]["ChangeStops"] | components["schemas"]["ChangeQuantity"] | components["schemas"]["ChangeScrews"] | components["schemas"]["ChangeFixings"] | components["schemas"]["ChangeMates"] | components["schemas"]["ChangeStock"] | components["schemas"]["ChangeSetup"] | components["schemas"]["AcceptNest"] | components["schemas"]["MovePiece"] | components["schemas"]["TakeOffPiece"] | components["schemas"]["LockPieces"] | components["schemas"]["SwapPieces"] | components["schemas"]["KeepLayout"] | components["schemas"]["UseLayout"] | components["schemas"]["ForgetLayout"] | components["schemas"]["SetScrews"] | components["schemas"]["SetFixings"] | components["schemas"]["SetOrder"] | components["schemas"]["SetHold"] | components["schemas"]["CalibrateHold"] | components["schemas"]["SetAlterations"] | components["schemas"]["NotePart"] | components["schemas"]["ApplyCutList"] | components["schemas"]["SetSurface"] | components["schemas"]["ChangeSurface"];
+            command: components["schemas"]["RenameJob"] | components["schemas"]["AddOrder"] | components["schemas"]["AddSetup"] | components["schemas"]["AddDrawing"] | components["schemas"]["ReviseDrawing"] | components["schemas"]["RemovePart"] | components["schemas"]["RemoveSetup"] | components["schemas"]["SetQuantity"] | components["schemas"]["SetPart"] | components["schemas"]["MoveParts"] | components["schemas"]["SetStock"] | components["schemas"]["RemoveStock"] | components["schemas"]["SetSetup"] | components["schemas"]["SetOperation"] | components["schemas"]["SetSteps"] | components["schemas"]["SetContour"] | components["schemas"]["ChangeSteps"] | components["schemas"]["ChangeStops"] | components["schemas"]["ChangeQuantity"] | components["schemas"]["ChangeScrews"] | components["schemas"]["ChangeFixings"] | components["schemas"]["ChangeMates"] | components["schemas"]["ChangeStock"] | components["schemas"]["ChangeSetup"] | components["schemas"]["AcceptNest"] | components["schemas"]["MovePiece"] | components["schemas"]["TakeOffPiece"] | components["schemas"]["LockPieces"] | components["schemas"]["SwapPieces"] | components["schemas"]["KeepLayout"] | components["schemas"]["UseLayout"] | components["schemas"]["ForgetLayout"] | components["schemas"]["SetScrews"] | components["schemas"]["SetFixings"] | components["schemas"]["SetOrder"] | components["schemas"]["SetHold"] | components["schemas"]["CalibrateHold"] | components["schemas"]["SetAlterations"] | components["schemas"]["NotePart"] | components["schemas"]["ApplyCutList"] | components["schemas"]["SetSurface"] | components["schemas"]["ChangeRun"] | components["schemas"]["ChangeSurface"];
         };
         Effect: {
             setup: string;
@@ -1736,6 +1756,8 @@ export interface components {
             tag: string;
             rest?: components["schemas"]["Rest"] | null;
             id: string;
+            /** @enum {string} */
+            kind: "parts" | "surface" | "run";
             name: string;
             revision: number;
             says: string;
@@ -1753,7 +1775,7 @@ export interface components {
         JobLine: {
             id: string;
             /** @enum {string} */
-            kind: "parts" | "surface";
+            kind: "parts" | "surface" | "run";
             name: string;
             revision: number;
             changed: string;
@@ -1860,6 +1882,38 @@ export interface components {
             y: number;
             rotation: number;
             mirrored: boolean;
+        };
+        LaidDocument: {
+            id: string;
+            job: string;
+            called: string;
+            square: number;
+            at: [
+                number,
+                number
+            ];
+            width: number;
+            height: number;
+            thickness: number;
+            outline: [
+                number,
+                number
+            ][];
+            parts: [
+                number,
+                number
+            ][][];
+            seconds: number;
+            wrong: string;
+        };
+        LaidSheet: {
+            id: string;
+            job: string;
+            setup: string;
+            sheet: string;
+            /** @default 0 */
+            copy_no: number;
+            square: number;
         };
         LayerRule: {
             words: string[];
@@ -2397,6 +2451,9 @@ export interface components {
             name: string;
             machine?: string | null;
             material?: string | null;
+        };
+        NewRun: {
+            name: string;
         };
         NewSetup: {
             base: number;
@@ -2975,7 +3032,7 @@ export interface components {
         };
         Remedy: {
             label: string;
-            command: components["schemas"]["RenameJob"] | components["schemas"]["AddOrder"] | components["schemas"]["AddSetup"] | components["schemas"]["AddDrawing"] | components["schemas"]["ReviseDrawing"] | components["schemas"]["RemovePart"] | components["schemas"]["RemoveSetup"] | components["schemas"]["SetQuantity"] | components["schemas"]["SetPart"] | components["schemas"]["MoveParts"] | components["schemas"]["SetStock"] | components["schemas"]["RemoveStock"] | components["schemas"]["SetSetup"] | components["schemas"]["SetOperation"] | components["schemas"]["SetSteps"] | components["schemas"]["SetContour"] | components["schemas"]["ChangeSteps"] | components["schemas"]["ChangeStops"] | components["schemas"]["ChangeQuantity"] | components["schemas"]["ChangeScrews"] | components["schemas"]["ChangeFixings"] | components["schemas"]["ChangeMates"] | components["schemas"]["ChangeStock"] | components["schemas"]["ChangeSetup"] | components["schemas"]["AcceptNest"] | components["schemas"]["MovePiece"] | components["schemas"]["TakeOffPiece"] | components["schemas"]["LockPieces"] | components["schemas"]["SwapPieces"] | components["schemas"]["KeepLayout"] | components["schemas"]["UseLayout"] | components["schemas"]["ForgetLayout"] | components["schemas"]["SetScrews"] | components["schemas"]["SetFixings"] | components["schemas"]["SetOrder"] | components["schemas"]["SetHold"] | components["schemas"]["CalibrateHold"] | components["schemas"]["SetAlterations"] | components["schemas"]["NotePart"] | components["schemas"]["ApplyCutList"] | components["schemas"]["SetSurface"] | components["schemas"]["ChangeSurface"] | components["schemas"]["ReadAgain"] | components["schemas"]["AlterPart"] | components["schemas"]["FindPlace"] | components["schemas"]["MoveCut"] | components["schemas"]["Remake"];
+            command: components["schemas"]["RenameJob"] | components["schemas"]["AddOrder"] | components["schemas"]["AddSetup"] | components["schemas"]["AddDrawing"] | components["schemas"]["ReviseDrawing"] | components["schemas"]["RemovePart"] | components["schemas"]["RemoveSetup"] | components["schemas"]["SetQuantity"] | components["schemas"]["SetPart"] | components["schemas"]["MoveParts"] | components["schemas"]["SetStock"] | components["schemas"]["RemoveStock"] | components["schemas"]["SetSetup"] | components["schemas"]["SetOperation"] | components["schemas"]["SetSteps"] | components["schemas"]["SetContour"] | components["schemas"]["ChangeSteps"] | components["schemas"]["ChangeStops"] | components["schemas"]["ChangeQuantity"] | components["schemas"]["ChangeScrews"] | components["schemas"]["ChangeFixings"] | components["schemas"]["ChangeMates"] | components["schemas"]["ChangeStock"] | components["schemas"]["ChangeSetup"] | components["schemas"]["AcceptNest"] | components["schemas"]["MovePiece"] | components["schemas"]["TakeOffPiece"] | components["schemas"]["LockPieces"] | components["schemas"]["SwapPieces"] | components["schemas"]["KeepLayout"] | components["schemas"]["UseLayout"] | components["schemas"]["ForgetLayout"] | components["schemas"]["SetScrews"] | components["schemas"]["SetFixings"] | components["schemas"]["SetOrder"] | components["schemas"]["SetHold"] | components["schemas"]["CalibrateHold"] | components["schemas"]["SetAlterations"] | components["schemas"]["NotePart"] | components["schemas"]["ApplyCutList"] | components["schemas"]["SetSurface"] | components["schemas"]["ChangeRun"] | components["schemas"]["ChangeSurface"] | components["schemas"]["ReadAgain"] | components["schemas"]["AlterPart"] | components["schemas"]["FindPlace"] | components["schemas"]["MoveCut"] | components["schemas"]["Remake"];
             /** @default  */
             trades: string;
         };
@@ -3835,6 +3892,17 @@ export interface components {
             tabs_policy: components["schemas"]["Tabs"];
             news: components["schemas"]["News"][];
         };
+        SheetChoice: {
+            job: string;
+            setup: string;
+            sheet: string;
+            copy_no: number;
+            called: string;
+            machine: string;
+            width: number;
+            height: number;
+            thickness: number;
+        };
         SheetCut: {
             setup: string;
             sheet: string;
@@ -4316,6 +4384,40 @@ export interface components {
                     number
                 ]
             ];
+        };
+        TableDocument: {
+            revision: number;
+            says: string;
+            can_undo: boolean;
+            can_redo: boolean;
+            name: string;
+            run: components["schemas"]["TableRun"];
+            machine: string;
+            width: number;
+            height: number;
+            grid: components["schemas"]["Grid"] | null;
+            sheets: components["schemas"]["LaidDocument"][];
+            loads: components["schemas"]["CutterLoad"][];
+            alone: number;
+            seconds: number;
+            cut_length: number;
+            files: string[];
+            snags: components["schemas"]["Snag"][];
+        };
+        TableLine: {
+            id: string;
+            name: string;
+            sheets: number;
+        };
+        TableRun: {
+            id: string;
+            /** @default [] */
+            sheets: components["schemas"]["LaidSheet"][];
+            /**
+             * @default bed
+             * @enum {string}
+             */
+            z_zero: "top" | "bed";
         };
         Tabs: {
             /** @default 4 */

@@ -41,7 +41,9 @@ export function JobScreen() {
         reading the job ...
       </main>
     );
-  if (!job.data.setups.length) return <Navigate to={`/surfacing/${id}`} replace />; // a board to surface
+  // a board to surface, or sheets of other jobs
+  if (!job.data.setups.length)
+    return <Navigate to={job.data.kind === "run" ? `/table/${id}` : `/surfacing/${id}`} replace />;
   return <AtStation key={id} job={job.data} station={station} />;
 }
 

@@ -3,6 +3,7 @@ import { Link } from "react-router";
 
 import { useJobs, useLibrary } from "../api/queries";
 import { UnitSwitch } from "../shared/lengths";
+import { Runs } from "../together/Runs";
 import { useTitle } from "./title";
 
 const FirstStart = lazy(() => import("./FirstStart").then((m) => ({ default: m.FirstStart })));
@@ -64,6 +65,7 @@ export function Shop() {
               </li>
             ))}
           </ul>
+          {(jobs.data?.length ?? 0) > 0 && <Runs />}
         </section>
         {fresh ? (
           <Suspense fallback={null}>

@@ -18,6 +18,7 @@ import { Lost } from "./Lost";
 const Shop = lazy(() => import("./Shop").then((m) => ({ default: m.Shop })));
 const JobScreen = lazy(() => import("./JobScreen").then((m) => ({ default: m.JobScreen })));
 const Library = lazy(() => import("../library/Library").then((m) => ({ default: m.Library })));
+const TableRun = lazy(() => import("../together/TableRun").then((m) => ({ default: m.TableRunScreen })));
 const Surfacing = lazy(() => import("../surfacing/Surfacing").then((m) => ({ default: m.SurfacingScreen })));
 
 const client = new QueryClient({
@@ -40,6 +41,7 @@ createRoot(document.getElementById("root")!).render(
               <Route path="/job/:id/:station?" element={<JobScreen />} />
               <Route path="/library/:shelf?" element={<Library />} />
               <Route path="/surfacing/:board?" element={<Surfacing />} />
+              <Route path="/table/:id" element={<TableRun />} />
               <Route path="*" element={<Nowhere />} />
             </Routes>
           </Suspense>

@@ -63,12 +63,12 @@ def test_the_grid_of_a_table_is_entered_and_its_program_saved(served, page):
     url, _restart = served
     page.goto(f"{url}/library")
     page.get_by_text("Machines").click()
-    card = page.get_by_role("article", name="Small Bench")
+    card = page.get_by_role("article", name="Long Bed")
     card.get_by_role("button", name="It has a grid").click()
     with page.expect_download() as saved:
         card.get_by_role("button", name="Program that marks it").click()
     text = saved.value.path().read_text()
-    assert "sprung pen" in text and "machine home, upper left" in text and "13 x 9 squares of 100 mm" in text
+    assert "sprung pen" in text and "machine home, lower left" in text and "31 x 16 squares of 100 mm" in text
     card.get_by_role("button", name="what marks the grid").click()
     page.get_by_role("option", name="V bit").first.click()
     with page.expect_download() as saved:

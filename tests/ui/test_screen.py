@@ -26,6 +26,7 @@ VIEWS = {
     "/library/machines": "Long Bed",
     "/library/rules": "House rules",
     "/surfacing": "Surfacing bench",
+    "/table/saturday-on-the-small-bench": "Saturday on the small bench",
     "/job/no-such-job": "There is nothing here",
     "/no/such/page": "There is nothing here",
 }

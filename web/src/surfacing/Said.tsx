@@ -1,7 +1,7 @@
 import { type Snag } from "../api/model";
 import { inUnit } from "../shared/Tokens";
 import { useUnit } from "../shared/lengths";
-import { MARK } from "./Surfacing";
+import { MARK } from "../shared/marks";
 import { type Tabs } from "./tab";
 
 export function Said({

@@ -4,11 +4,12 @@ import { useNavigate, useParams } from "react-router";
 
 import { changedFields } from "../api/changes";
 import { call, patch, post } from "../api/client";
-import { type Bench, type BenchLine, type BenchView, type Snag } from "../api/model";
+import { type Bench, type BenchLine, type BenchView } from "../api/model";
 import { useChanges } from "../api/queries";
 import { History } from "../app/History";
 import { Home } from "../app/Home";
 import { TabRow } from "../shared/TabRow";
+import { Wrong } from "../shared/Wrong";
 import { bare, UnitSwitch, useUnit } from "../shared/lengths";
 import { BoardView } from "./BoardView";
 import { CutTab } from "./CutTab";
@@ -153,17 +154,7 @@ function OnTheBench({ v, list, change: { put, send, wrong, setWrong }, onGone }:
         {tab === "ridges" && (
           <TradeOff view={seen} onPick={(step_over) => putSeen({ how: { ...seen.bench.how, step_over } })} />
         )}
-        {wrong && (
-          <div
-            role="alert"
-            className="absolute inset-x-6 bottom-4 z-10 flex gap-3 border-l-8 border-stop bg-stop-soft px-3 py-2 shadow-md"
-          >
-            <span>{wrong}</span>
-            <button className="key ml-auto !py-0" onClick={() => setWrong("")}>
-              Close
-            </button>
-          </div>
-        )}
+        <Wrong says={wrong} close={() => setWrong("")} />
       </main>
       <aside
         className="min-h-0 overflow-y-auto border-l-2 border-ink bg-[#fbf7ef] px-4 py-3"
@@ -279,10 +270,4 @@ export const WORD: Record<string, string> = {
   read: "read",
   replaced: "replaced",
   reversed: "taken back",
-};
-
-export const MARK: Record<Snag["severity"], string> = {
-  stop: "border-stop text-stop",
-  look: "border-look text-look",
-  note: "border-line text-quiet",
 };

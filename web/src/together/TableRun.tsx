@@ -11,16 +11,12 @@ import { Lost } from "../app/Lost";
 import { useTitle } from "../app/title";
 import { Save } from "../shared/Save";
 import { Choice, inUnit, NumberToken } from "../shared/Tokens";
+import { Wrong } from "../shared/Wrong";
 import { length, metres, UnitSwitch, useUnit } from "../shared/lengths";
+import { MARK } from "../shared/marks";
 import { LayASheet } from "./LayASheet";
 import { TableView } from "./TableView";
 import { type ChangeRun } from "./change";
-
-const MARK: Record<TableRun["snags"][number]["severity"], string> = {
-  stop: "border-stop text-stop",
-  look: "border-look text-look",
-  note: "border-line text-quiet",
-};
 
 /** A run and how it is changed: one change after the other, what went wrong is said. */
 function useTableRun(id: string) {
@@ -97,17 +93,7 @@ export function TableRunScreen() {
               setHeld(null);
             }}
           />
-          {wrong && (
-            <div
-              role="alert"
-              className="absolute inset-x-6 bottom-4 z-10 flex gap-3 border-l-8 border-stop bg-stop-soft px-3 py-2 shadow-md"
-            >
-              <span>{wrong}</span>
-              <button className="key ml-auto !py-0" onClick={() => setWrong("")}>
-                Close
-              </button>
-            </div>
-          )}
+          <Wrong says={wrong} close={() => setWrong("")} />
         </main>
         <aside
           className="min-h-0 overflow-y-auto border-l-2 border-ink bg-[#fbf7ef] px-4 py-3"
@@ -176,7 +162,7 @@ function Docket({ d, id, change, held, setHeld }: DocketOf) {
               </button>
               <button
                 className="underline"
-                aria-label={`Take ${s.called} off the table`}
+                aria-label={`take off ${s.called}`}
                 onClick={() => change({ drop: [s.id] })}
               >
                 take off

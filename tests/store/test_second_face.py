@@ -116,3 +116,9 @@ def test_z_set_anew_starts_at_nothing(store, plank):
     assert spoilboards.surface_setup(store, "plank").how.start == 0
     assert not [s for s in view(store).snags if s.rule == "ledger.start"]
     assert [x.depth for x in view(store).layers] == pytest.approx([0.8, 1.6])
+
+
+def test_z_of_a_first_face_is_never_taken_from_the_table(store, plank):
+    with pytest.raises(BadInput, match="touched off on the board itself"):
+        spoilboards.change(store, "plank", {"how": {"touch": "table"}})
+    assert spoilboards.surface_setup(store, "plank").how.touch == "high spot"

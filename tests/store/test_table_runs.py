@@ -14,7 +14,7 @@ from tests.support.trial import Clamp, FixtureBoard, TrialJob, rect
 from venzo.core.edits import SetQuantity, SetSetup, read_command
 from venzo.core.order.merged import loads_together
 from venzo.core.snags import BadInput
-from venzo.desk import jobs, table_runs
+from venzo.desk import jobs, releases, table_runs
 from venzo.formats import gcode
 from venzo.formats.rs274 import interpret
 
@@ -134,6 +134,23 @@ def test_sheets_are_laid_moved_taken_off_and_that_taken_back(shop):
     shop.redo(found)
     assert len(table_runs.document(shop, found).sheets) == 1
     assert [x.id for x in table_runs.listed(shop)] == [found]
+
+
+def test_its_release_has_programs_and_paper_and_under_a_stop_the_paper_only(shop):
+    a, b = job(shop, (PLATE, [(30, 40)])), job(shop, (HOLED, [(40, 50)]))
+    found = run(shop, (a, 1), (b, 2))
+    names = [n for n, _b in table_runs.programs(shop, found)]
+    files, manifest = releases.release(shop, shop.get(found).plan, 2)
+    assert [n for n, _b in files] == [*names, "today_table-sheet.pdf", "release.json"]
+    assert manifest.files == [*names, "today_table-sheet.pdf"]
+    shop.apply(
+        found,
+        shop.head(found),
+        read_command({"kind": "change-run", "change": [{"id": "s1", "fields": {"square": 1}}]}),
+    )
+    files, _manifest = releases.release(shop, shop.get(found).plan, 3)
+    assert [n for n, _b in files] == ["today_table-sheet.pdf", "release.json"]
+    assert "lie on one another" in " ".join(pages(files[0][1]))
 
 
 def said(store, found):

@@ -24,6 +24,11 @@ def _with_surface(plan: Plan, new: SurfaceSetup) -> Plan:
     """The plan with its board changed, checked; the job is called as its board."""
     if plan.id != new.id or new.board.id != new.id:
         raise BadInput(f"{new.board.name}: the id of a board is that of its job, {plan.id!r}, and stays")
+    if new.how.touch == "table":
+        raise BadInput(
+            f"{new.board.name}: Z of the first face is touched off on the board itself; only the second is"
+            " taken from the table, since the board then lies flat on it"
+        )
     if new.readings:
         flatness(new.readings, new.board.width, new.board.height)
     return with_fields(plan, surface=new, name=new.board.name)

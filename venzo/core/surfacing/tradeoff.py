@@ -39,7 +39,8 @@ def choices(
 ) -> list[Choice]:
     """The choices for one pass over a board with the spindle's tilts (degrees)."""
     out = []
-    across = board.height if along_x(s, board.width, board.height, board.grain) else board.width
+    x_rows = along_x(s, board.width, board.height, board.grain)
+    across = board.height if x_rows else board.width
     for share in sorted({*SHARES, s.step_over}):
         room = Room(dead=board.dead).at(s.start + s.depth)
         found = runs(s, board.width, board.height, share, board.grain, room)
@@ -52,7 +53,7 @@ def choices(
             Choice(
                 share,
                 spacing,
-                rows_run(found, across != board.height),
+                rows_run(found, not x_rows),
                 float(d[moves[:, 0] != RAPID].sum()),
                 seconds,
                 ridge(tilt_across, tilt_along, spacing, s.cutter),

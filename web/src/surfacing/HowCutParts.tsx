@@ -126,7 +126,7 @@ export function TouchOff({ view, put, face = 1 }: Tabs) {
           ...(face === 1 ? [["high spot", "high spot"] as [How["touch"], string]] : []),
           ["middle", "middle"],
           ["lower left corner", "lower left corner"],
-          ["table", "table beside it"],
+          ...(face === 2 ? [["table", "table beside it"] as [How["touch"], string]] : []),
         ]}
         onPick={(touch) => how({ touch })}
       />

@@ -16,34 +16,39 @@ from venzo.core.snags import BadInput
 @app.command()
 def nest(
     problem: Path,
-    seconds: float = 10.0,
+    seconds: float | None = None,
     seed: int = 0,
     output: Annotated[Path | None, typer.Option("-o")] = None,
     as_json: Json = False,
 ) -> None:
-    """Nest a problem file (CONTRACT.md) within so many seconds of wall time."""
+    """Nest a problem file (CONTRACT.md) within so many seconds of wall time (10, or as long as its steps take
+    where it names them); with both, whichever comes first.
+    """
     began = started()
-    from pydantic import ValidationError
 
     from venzo.core.nesting.engine import Search
-    from venzo.core.nesting.problem import NestProblem
-    from venzo.core.snags import plain_error
+    from venzo.formats.nest_problem import read_problem
 
-    if not 0 < seconds <= 86_400:
+    if seconds is not None and not 0 < seconds <= 86_400:
         raise BadInput(f"--seconds {seconds:g}: give a time above 0 and up to 86400 seconds")
-    try:
-        asked = NestProblem.model_validate_json(bytes_of(problem))
-    except ValidationError as e:
-        raise BadInput(f"{problem.name}: {plain_error(e)}; see the nest problem in the contract") from e
+    asked, notes = read_problem(bytes_of(problem), problem.name)
+    for note in notes:
+        typer.echo(f"note: {note}", err=True)
+    limit = seconds if seconds is not None else None if asked.steps else 10.0
     search = Search(asked, seed)
-    deadline = began + seconds - 0.25
 
     def late() -> bool:
-        return time.time() > deadline and asked.steps is None
+        return limit is not None and time.time() > began + limit - 0.25
 
-    while search.step(late, search.steps / asked.steps if asked.steps else (time.time() - began) / seconds):
+    def share() -> float:
+        return search.steps / asked.steps if asked.steps else (time.time() - began) / (limit or 1.0)
+
+    while search.step(late, share()):
         if (asked.steps is not None and search.steps >= asked.steps) or late():
             break
+    if asked.steps and search.steps < asked.steps and late():
+        done = f"cut short by time after {search.steps} of {asked.steps} steps"
+        typer.echo(f"note: {done}: another run may come out otherwise", err=True)
     result = search.best
     assert result is not None
     result.seconds = round(time.time() - began, 3)

@@ -4,6 +4,7 @@ import copy
 import json
 import subprocess
 import sys
+import time
 
 import pytest
 
@@ -121,3 +122,29 @@ def test_steps_and_seconds_are_both_kept(tmp_path):
     few = [nest(tmp_path, changed(steps=4), "--json") for _ in range(2)]
     one, two = ({**json.loads(f.stdout), "seconds": 0} for f in few)
     assert one == two and one["steps"] <= 4 and not few[0].stderr
+
+
+def test_a_spacing_wider_than_the_sheet_leaves_one_piece_a_sheet():
+    problem, _notes = read(changed(spacing=5000))
+    search = Search(problem, 1)
+    while search.step() and search.steps < 4:
+        pass
+    best = search.best
+    assert sorted(p.sheet_copy for p in best.placements) == [0, 1]
+    assert sum(u.quantity for u in best.unplaced) == 1
+    assert search.problem.spacing == pytest.approx((200**2 + 100**2) ** 0.5 + 1)
+
+
+def test_a_time_limit_counts_from_when_the_process_really_began():
+    """In whole seconds a process seemed to have begun up to a second too early, and small problems were cut
+    short before anything was tried.
+    """
+    ask = "import time, venzo.cli.shared as s; print(s.started(), time.time())"
+    offs = []
+    for _ in range(3):
+        before = time.time()
+        told = subprocess.run([sys.executable, "-c", ask], capture_output=True, text=True, check=True)
+        began, now = map(float, told.stdout.split())
+        assert before - 0.05 <= began <= now
+        offs.append(began - before)
+    assert min(offs) < 0.3

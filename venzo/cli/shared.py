@@ -27,14 +27,11 @@ def started() -> float:
     """When this process started (epoch seconds), so that a time limit covers start-up as well."""
     try:
         ticks = float(Path("/proc/self/stat").read_text().rsplit(")", 1)[1].split()[19])
-        boot = next(
-            float(line.split()[1])
-            for line in Path("/proc/stat").read_text().splitlines()
-            if line.startswith("btime")
-        )
-        began = boot + ticks / os.sysconf("SC_CLK_TCK")
-        return began if 0 <= time.time() - began < 60 else time.time()
-    except (OSError, ValueError, IndexError, StopIteration):
+        # from how long the machine is up, in hundredths: when it came up is kept in whole seconds only
+        up = float(Path("/proc/uptime").read_text().split()[0])
+        ago = up - ticks / os.sysconf("SC_CLK_TCK")
+        return time.time() - ago if 0 <= ago < 60 else time.time()
+    except (OSError, ValueError, IndexError):
         return time.time()
 
 

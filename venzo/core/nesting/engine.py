@@ -7,6 +7,7 @@ objective is kept; whatever leaves this room has passed the independent judge (`
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Sequence
 
 from venzo.core.nesting.bound import sheets_bound, shortest
@@ -39,6 +40,11 @@ class Search:
 
     def __init__(self, problem: NestProblem, seed: int = 0, start: Sequence[Placement] = ()):
         problem.check()
+        # further apart than a sheet is across no two pieces ever lie on it, however much more is asked: the
+        # rasters are as wide as half of the spacing all round
+        across = max(math.hypot(s.width, s.height) for s in problem.sheets)
+        if problem.spacing > across:
+            problem = problem.model_copy(update={"spacing": across + 1.0})
         self.problem, self.seed, self.steps = problem, seed, 0
         locked = faults(problem, problem.locked)
         if locked:

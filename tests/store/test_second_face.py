@@ -122,3 +122,26 @@ def test_z_of_a_first_face_is_never_taken_from_the_table(store, plank):
     with pytest.raises(BadInput, match="touched off on the board itself"):
         spoilboards.change(store, "plank", {"how": {"touch": "table"}})
     assert spoilboards.surface_setup(store, "plank").how.touch == "high spot"
+
+
+def test_so_many_passes_that_nobody_runs_them_are_refused(store, plank):
+    with pytest.raises(BadInput, match=r"over the limit of 200; take more a pass"):
+        spoilboards.change(store, "plank", {"second": {"how": {"depth": 0.001}}})
+    assert view(store).second.bench.how.passes == 4
+
+
+def test_a_board_thicker_than_the_one_touched_off_is_not_run_into(store, plank):
+    """One Z for all, taken on the first board: a thicker one beside it would be met by fast moves."""
+    whole = spoilboards.surface_setup(store, "plank").model_dump(mode="json")
+    thick = {
+        **whole,
+        "id": "thick",
+        "board": {**whole["board"], "id": "thick", "name": "thick", "thickness": 36.0},
+    }
+    thick["board"]["width"] = 200
+    spoilboards.put(store, thick)
+    for name, square in (("plank", 1), ("thick", 7)):
+        spoilboards.change(store, name, {"square": square, "second": None})
+    with pytest.raises(BadInput, match=r"thick is 4\.00 mm thicker than ash plank.*start from thick"):
+        board_programs.programs(store, "plank", ["thick"])
+    assert board_programs.programs(store, "thick", ["plank"])

@@ -128,6 +128,10 @@ def test_sheets_are_laid_moved_taken_off_and_that_taken_back(shop):
         do(drop=["nothing"])
     with pytest.raises(BadInput, match="runs sheets of other jobs"):
         jobs.add_setup(shop, found, shop.head(found), None, "birch-ply")
+    with pytest.raises(BadInput, match="nothing of the table is to change"):
+        do()
+    with pytest.raises(BadInput, match="needs a name"):
+        table_runs.start(shop, "  ")
     do(drop=["s9"])
     shop.undo(found)
     assert len(table_runs.document(shop, found).sheets) == 2

@@ -39,6 +39,8 @@ from venzo.desk.surfacing import Placed, program, reach_of
 from venzo.formats.rs274 import interpret
 from venzo.store.store import Store
 
+PROUD = 0.3
+"""mm that a board may stand over the one on which Z is touched off for all."""
 DEPTHS = {"depth", "passes", "finish_depth", "start"}
 """Of how a second face is cut: what is its own where boards share a program."""
 
@@ -65,6 +67,12 @@ def placed(store: Store, bench_id: str, others: list[str], face: Side = 1) -> li
                 f"{b.board.name} starts {b.how.start:g} mm down, {first.board.name} {first.how.start:g} mm:"
                 " one program cuts both alike; surface them apart, or set Z anew"
             )
+        higher = (
+            b.board.thickness - first.board.thickness if face == 2 else _now(store, b) - _now(store, first)
+        )
+        if first.how.touch != "table" and higher > PROUD:
+            thicker = f"{b.board.name} is {higher:.2f} mm thicker than {first.board.name}"
+            raise BadInput(f"{thicker}, on which Z is touched off: start from {b.board.name}")
         # X0 Y0 of the program is the grid's corner
         zero = (at[0] - grid.at[0], at[1] - grid.at[1])
         how = first.how if face == 1 else first.how.model_copy(update=b.how.model_dump(include=DEPTHS))
@@ -81,6 +89,11 @@ def placed(store: Store, bench_id: str, others: list[str], face: Side = 1) -> li
                 f" {room:.0f} mm: give them squares further apart"
             )
     return out
+
+
+def _now(store: Store, b: SurfaceSetup) -> float:
+    """Thickness of a board as its ledger leaves it, mm."""
+    return state_of(store, b).thickness
 
 
 def programs(

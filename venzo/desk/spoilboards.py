@@ -18,7 +18,7 @@ from venzo.core.snags import BadInput, Snag, look, note, plain_error
 from venzo.core.stock.grid import Grid, squares
 from venzo.core.stock.machine import Machine
 from venzo.core.surfacing.board import SurfaceSetup
-from venzo.core.surfacing.faces import Faces, faces, turned
+from venzo.core.surfacing.faces import Faces, faces, passes_for, turned
 from venzo.core.surfacing.flatness import Flatness, flatness, pasted
 from venzo.core.surfacing.ledger import Entry, State, standing_entries, state
 from venzo.core.surfacing.passes import CLEARANCE, Passes, plan_passes
@@ -207,7 +207,10 @@ def faces_of(store: Store, b: SurfaceSetup) -> Faces:
     flat = flat_of(b)
     needs = first or (flat.least_depth() if flat else b.how.total)
     second = b.second.how.depth if b.second else b.how.depth
-    return faces(b.board.thickness, b.wanted, needs, second)
+    f = faces(b.board.thickness, b.wanted, needs, second)
+    if b.second:
+        passes_for(f.second + b.second.stands, b.second.how)  # refused here, for all who ask
+    return f
 
 
 def as_it_lies(store: Store, b: SurfaceSetup, face: Side) -> SurfaceSetup:

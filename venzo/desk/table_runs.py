@@ -126,7 +126,13 @@ def listed(store: Store) -> list[TableLine]:
 
 
 def start(store: Store, name: str) -> Revision:
-    """A new run, nothing laid on its table yet."""
+    """A new run, nothing laid on its table yet.
+
+    Raises:
+        BadInput: it has no name.
+    """
+    if not name.strip():
+        raise BadInput("the table needs a name")
     taken = {j["id"] for j in store.jobs()}
     base = slug(name)
     others = (f"{base}-{n}" for n in range(2, 10_000))

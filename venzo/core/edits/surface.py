@@ -10,6 +10,7 @@ from venzo.core.model import Value
 from venzo.core.plan import Plan
 from venzo.core.snags import BadInput
 from venzo.core.surfacing.board import SurfaceSetup
+from venzo.core.surfacing.faces import passes_for
 from venzo.core.surfacing.flatness import flatness
 
 
@@ -29,6 +30,10 @@ def _with_surface(plan: Plan, new: SurfaceSetup) -> Plan:
             f"{new.board.name}: Z of the first face is touched off on the board itself; only the second is"
             " taken from the table, since the board then lies flat on it"
         )
+    if new.second:
+        # as much as it can ever have to lose: refused here, while the depth before is still there
+        most = new.board.thickness - new.wanted if new.wanted else 0.0
+        passes_for(max(most, new.second.how.depth) + new.second.stands, new.second.how)
     if new.readings:
         flatness(new.readings, new.board.width, new.board.height)
     return with_fields(plan, surface=new, name=new.board.name)

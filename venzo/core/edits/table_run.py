@@ -46,6 +46,8 @@ class ChangeRun(Value):
 
     def apply(self, plan: Plan) -> Plan:
         run = run_of(plan)
+        if not (self.add or self.change or self.drop or self.z_zero):
+            raise BadInput("nothing of the table is to change; name a sheet to lay, move or take off")
         sheets = changed_list(run.sheets, self.add, self.change, self.drop, "sheet on the table")
         seen: dict[tuple[str, str, str, int], LaidSheet] = {}
         for s in sheets:

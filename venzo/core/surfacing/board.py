@@ -15,6 +15,10 @@ Held = Literal["screws", "clamps", "side cams", "vacuum pods", "tape"]
 Touch = Literal["high spot", "middle", "lower left corner", "table"]
 
 
+MOST_PASSES = 200
+"""Over one face."""
+
+
 class Reading(Value):
     """A height read at a point of the board, mm; x, y from its lower left corner, z up from where Z was set
     to 0.
@@ -124,7 +128,7 @@ class Surfacing(Value):
     """The shop library's cutter that it is; None: none of them."""
     step_over: Annotated[float, Field(gt=0.01, le=0.95)] = 0.4
     depth: Annotated[float, Field(gt=0, le=50)] = 0.8
-    passes: Annotated[int, Field(ge=1, le=200)] = 1
+    passes: Annotated[int, Field(ge=1, le=MOST_PASSES)] = 1
     finish_step_over: Annotated[float, Field(gt=0.01, le=0.95)] = 0.15
     finish_depth: Annotated[float, Field(ge=0, le=10)] = 0.0
     pattern: Pattern = "rows"

@@ -6,7 +6,7 @@ import math
 from dataclasses import dataclass
 
 from venzo.core.snags import BadInput, Snag, look, note
-from venzo.core.surfacing.board import SurfaceSetup, Surfacing
+from venzo.core.surfacing.board import MOST_PASSES, SurfaceSetup, Surfacing
 
 
 @dataclass(frozen=True)
@@ -68,12 +68,20 @@ def passes_for(takes: float, how: Surfacing) -> Surfacing:
     """How a face is cut that has ``takes`` mm to lose: as many even passes as its depth a pass asks, its fine
     pass last.
 
+    Raises:
+        BadInput: more passes than a board has.
+
     >>> [round(d, 3) for d, _share in passes_for(3.8, Surfacing(depth=1.0, finish_depth=0.2)).levels()]
     [0.9, 1.8, 2.7, 3.6, 3.8]
     """
     fine = how.finish_depth if how.finish_depth < takes - 1e-9 else 0.0
     rough = takes - fine
     n = max(1, math.ceil(rough / how.depth - 1e-9))
+    if n > MOST_PASSES:
+        raise BadInput(
+            f"{takes:.2f} mm in passes of {how.depth:g} mm are {n} passes, over the limit of {MOST_PASSES};"
+            " take more a pass"
+        )
     return how.model_copy(
         update={"start": 0.0, "passes": n, "depth": rough / n, "finish_depth": fine, "only_touched": False}
     )

@@ -124,7 +124,7 @@ export function TableView({ d, held, setHeld, onSquare }: View) {
             );
           })}
           {d.sheets
-            .filter((s) => s.width > 0)
+            .filter((s) => s.width * k > s.called.length * 6.5) // else its square and the list say it
             .map((s) => (
               <text
                 key={s.id}

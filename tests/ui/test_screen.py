@@ -25,6 +25,7 @@ VIEWS = {
     "/library/materials": "Birch plywood",
     "/library/machines": "Long Bed",
     "/library/rules": "House rules",
+    "/reckon/cusp": "Ridges of a ball end",
     "/surfacing": "Surfacing bench",
     "/table/saturday-on-the-small-bench": "Saturday on the small bench",
     "/job/no-such-job": "There is nothing here",

@@ -30,6 +30,7 @@ from venzo.api.routes import (
     lengths,
     library,
     nesting,
+    reckonings,
     release,
     runs,
     surfacing,
@@ -121,6 +122,7 @@ def make_app(store: Store, address: str = "testserver") -> FastAPI:
     ):
         app.include_router(matter.routes(store))
     app.include_router(lengths.routes())
+    app.include_router(reckonings.routes())
     if WEB.exists():
         _serve_pages(app)
     return app

@@ -17,6 +17,7 @@ from venzo.cli import (  # noqa: F401
     jobs,
     nesting,
     proving,
+    reckoning,
     serving,
     surfacing,
 )

@@ -131,3 +131,24 @@ def ball_lip(radius: float, below: float) -> float:
     """
     h = min(max(below, 0.0), radius)
     return radius - math.sqrt(2 * radius * h - h * h)
+
+
+def cusp(radius: float, step: float, slope: float = 0.0) -> float:
+    """Height of the ridge that a ball leaves between rows, mm, normal to the surface: R - sqrt(R^2 - (s / (2
+    cos t))^2).
+
+    Exact geometry; ``step`` is measured in plan, ``slope`` in degrees across the rows.
+
+    >>> round(cusp(3, 0.6), 4), round(cusp(3, 0.6, 60), 4)
+    (0.015, 0.0606)
+
+    Raises:
+        ValueError: the rows are further apart than the ball is wide.
+    """
+    half = step / (2 * math.cos(math.radians(slope)))
+    return radius - math.sqrt(radius * radius - half * half)
+
+
+def cusp_step(radius: float, height: float, slope: float = 0.0) -> float:
+    """Distance between rows in plan, mm, that leaves ridges of a height; the inverse of ``cusp``."""
+    return 2 * math.sqrt(2 * radius * height - height * height) * math.cos(math.radians(slope))

@@ -122,6 +122,16 @@ def smallest_inside_radius(contour: Contour, hole: bool) -> float | None:
     return min(found, default=None)
 
 
+def left_in_corner(radius: float, angle: float) -> float:
+    """mm from a sharp inside corner of an angle (degrees) to the nearest point that a cutter of this radius
+    reaches: R (1 / sin(a / 2) - 1).
+
+    >>> round(left_in_corner(3, 90), 4)
+    1.2426
+    """
+    return radius * (1 / math.sin(math.radians(angle) / 2) - 1)
+
+
 def rounded(contour: Contour, index: int, radius: float) -> Contour | None:
     """The contour with the sharp corner at vertex ``index`` rounded; None where the neighbouring lines are
     too short.

@@ -22,6 +22,8 @@ CLEAR = 2.0
 """mm between the work and the cutter's edge where it goes down."""
 HAIR = 0.02
 """mm further than a corner needs, against rounding."""
+EVEN = 1e-9
+"""Rows; a division this near to a whole number is even (of a step 5 mm wide that is 5 picometres)."""
 LEAST_REST = 0.02
 """mm2; smaller spots that a pattern leaves are rounding."""
 MOST_ROWS = 20_000
@@ -70,14 +72,13 @@ def row_count(across: float, cutter: float, step: float, overrun: float = 0.0) -
     further apart than ``step``, mm: ceil((W + 2 o - D) / s) + 1.
 
     >>> row_count(635, 50.8, 0.4 * 50.8), row_count(635, 50.8, 0.1 * 50.8)
-    (30, 117)
+    (30, 116)
     >>> row_count(300, 60, 27), row_count(40, 60, 27)
     (10, 1)
     """
     room = across + 2 * overrun - cutter
-    # no allowance for rounding: where the division comes out even a hair over, one row more does no harm, a
-    # gap would
-    return 1 if room <= 1e-9 else math.ceil(room / step) + 1
+    # a tenth is no binary fraction: what comes out even must not ask for a row more
+    return 1 if room <= 1e-9 else math.ceil(room / step - EVEN) + 1
 
 
 def rows_run(found: Sequence[Run], flip: bool) -> int:

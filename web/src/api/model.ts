@@ -18,6 +18,10 @@ export type AskedFixing = NonNullable<Extract<Command, { kind: "set-fixings" }>[
 export type Alteration = NonNullable<Extract<Command, { kind: "alter-part" }>["add"]>;
 export type HoldWay = NonNullable<Extract<Command, { kind: "set-hold" }>["way"]>;
 export type XY = [number, number];
+export type Reckoning = S["ReckoningDocument"];
+export type ReckoningField = S["ReckoningField"];
+export type ReckoningMark = S["ReckoningMark"];
+export type Reckoned = S["ReckonedDocument"];
 
 export type Feature = S["FeatureDrawn"];
 export type Contour = S["OutlineDrawn"];

@@ -2973,6 +2973,48 @@ export interface components {
             /** @default  */
             rules: string;
         };
+        ReckonedDocument: {
+            name: string;
+            /** @enum {string} */
+            unit: "mm" | "in";
+            values: components["schemas"]["ReckonedValue"][];
+            left: string[];
+            missing: string[];
+            says: string[];
+            marks: components["schemas"]["ReckoningMark"][];
+        };
+        ReckonedValue: {
+            name: string;
+            shown: string;
+            other: string;
+            given: boolean;
+        };
+        ReckoningDocument: {
+            name: string;
+            title: string;
+            asks: string;
+            near: string;
+            fields: components["schemas"]["ReckoningField"][];
+            formula: string;
+            source: string;
+        };
+        ReckoningField: {
+            name: string;
+            label: string;
+            kind: string;
+            words: string[];
+            usual: boolean;
+            follows: boolean;
+        };
+        ReckoningMark: {
+            /** @enum {string} */
+            role: "stock" | "cut away" | "cutter" | "path" | "thing" | "measure" | "word";
+            points: [
+                number,
+                number
+            ][];
+            text: string;
+        };
         RecordOfProof: {
             number: number;
             revision: number;

@@ -8,6 +8,7 @@ const KEYS: [string, [string, string][]][] = [
       ["Ctrl Z", "take the last edit back"],
       ["Ctrl Y, Ctrl Shift Z", "do it again"],
       ["Esc", "let go of what is chosen, leave the moment on the tape"],
+      ["R", "reckonings: the small sums of the trade"],
       ["?", "this page"],
     ],
   ],

@@ -23,6 +23,9 @@ export function Shop() {
         <p className="text-quiet">from drawings to nested, held and proven programs</p>
         <span className="ml-auto flex gap-2">
           <UnitSwitch />
+          <Link to="/reckon" className="key">
+            Reckonings
+          </Link>
           <Link to="/surfacing" className="key">
             Surfacing bench
           </Link>

@@ -11,6 +11,7 @@ import { createRoot } from "react-dom/client";
 import { BrowserRouter, Route, Routes, useLocation } from "react-router";
 
 import { ApiError } from "../api/client";
+import { ReckoningsAnywhere } from "../reckonings/anywhere";
 import { UnitProvider } from "../shared/lengths";
 import { KeysHelp } from "./KeysHelp";
 import { Lost } from "./Lost";
@@ -18,6 +19,9 @@ import { Lost } from "./Lost";
 const Shop = lazy(() => import("./Shop").then((m) => ({ default: m.Shop })));
 const JobScreen = lazy(() => import("./JobScreen").then((m) => ({ default: m.JobScreen })));
 const Library = lazy(() => import("../library/Library").then((m) => ({ default: m.Library })));
+const Reckonings = lazy(() =>
+  import("../reckonings/ReckoningsPage").then((m) => ({ default: m.ReckoningsPage })),
+);
 const TableRun = lazy(() => import("../together/TableRun").then((m) => ({ default: m.TableRunScreen })));
 const Surfacing = lazy(() => import("../surfacing/Surfacing").then((m) => ({ default: m.SurfacingScreen })));
 
@@ -35,17 +39,20 @@ createRoot(document.getElementById("root")!).render(
     <QueryClientProvider client={client}>
       <UnitProvider>
         <BrowserRouter>
-          <Suspense fallback={<main className="p-10" role="status" />}>
-            <Routes>
-              <Route path="/" element={<Shop />} />
-              <Route path="/job/:id/:station?" element={<JobScreen />} />
-              <Route path="/library/:shelf?" element={<Library />} />
-              <Route path="/surfacing/:board?" element={<Surfacing />} />
-              <Route path="/table/:id" element={<TableRun />} />
-              <Route path="*" element={<Nowhere />} />
-            </Routes>
-          </Suspense>
-          <KeysHelp />
+          <ReckoningsAnywhere>
+            <Suspense fallback={<main className="p-10" role="status" />}>
+              <Routes>
+                <Route path="/" element={<Shop />} />
+                <Route path="/job/:id/:station?" element={<JobScreen />} />
+                <Route path="/library/:shelf?" element={<Library />} />
+                <Route path="/surfacing/:board?" element={<Surfacing />} />
+                <Route path="/table/:id" element={<TableRun />} />
+                <Route path="/reckon/:name?" element={<Reckonings />} />
+                <Route path="*" element={<Nowhere />} />
+              </Routes>
+            </Suspense>
+            <KeysHelp />
+          </ReckoningsAnywhere>
         </BrowserRouter>
       </UnitProvider>
     </QueryClientProvider>

@@ -3,6 +3,7 @@ import { useState } from "react";
 
 import { call } from "../api/client";
 import { type FoldView, type Setup } from "../api/model";
+import { Reckon } from "../reckonings/anywhere";
 import { LengthToken, NumberToken } from "../shared/Tokens";
 import { length, useUnit } from "../shared/lengths";
 
@@ -36,6 +37,12 @@ export function Fold({
       onToggle={(e) => setOpen((e.target as HTMLDetailsElement).open)}
     >
       <summary className="cursor-pointer text-head font-semibold">Groove for folding</summary>
+      <Reckon
+        name="fold-groove"
+        given={{ thickness: `${t}`, skin: `${skin}`, fold: `${angle}`, angle: `${bit.angle ?? 90}` }}
+      >
+        any way round
+      </Reckon>
       <p className="text-small leading-[1.6]">
         In <LengthToken label="thickness of the sheet" mm={t} onCommit={setT} /> of sheet {bit.name} leaves a
         skin of <LengthToken label="skin" mm={skin} onCommit={setSkin} />, folded by{" "}

@@ -1,9 +1,10 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { type ReactNode, useState } from "react";
 
 import { post } from "../api/client";
 import type { Advice } from "../api/model";
 import { CutterDrawing } from "../library/CutterDrawing";
+import { Reckon } from "../reckonings/anywhere";
 import { inUnit, LengthToken, NumberToken, QuantityToken } from "../shared/Tokens";
 import { bare, inQuantity, length, quantity, useUnit } from "../shared/lengths";
 
@@ -208,12 +209,23 @@ function Figures({ a, feed }: Pick<Asked, "a" | "feed">) {
           aside={unit === "mm" ? `${(feed / 60).toFixed(0)} mm/s` : `${(feed / 1524).toFixed(2)} in/s`}
         />
         <Row
-          what="chip a tooth"
+          what={
+            <Reckon
+              name="chip-load"
+              given={{ flutes: `${a.flutes}`, rpm: `${a.rpm}`, feed: `${feed} mm/min` }}
+            >
+              chip a tooth
+            </Reckon>
+          }
           value={`${bare(a.chip_load, unit, unit === "mm" ? 3 : 4)} ${unit}`}
           aside={`window ${bare(a.window.chip[0], unit, unit === "mm" ? 3 : 4)} to ${bare(a.window.chip[1], unit, unit === "mm" ? 3 : 4)}; thickest ${bare(a.chip_thickness, unit, unit === "mm" ? 3 : 4)}`}
         />
         <Row
-          what="edge speed"
+          what={
+            <Reckon name="edge-speed" given={{ diameter: `${a.diameter}`, rpm: `${a.rpm}` }}>
+              edge speed
+            </Reckon>
+          }
           value={quantity(a.surface_speed, "edge", unit)}
           aside={`window ${(a.window.speed[0] * inQuantity("edge", unit).scale).toFixed(0)} to ${quantity(a.window.speed[1], "edge", unit)}`}
         />
@@ -236,13 +248,21 @@ function Figures({ a, feed }: Pick<Asked, "a" | "feed">) {
           }
         />
         <Row
-          what="bend at the tip"
+          what={
+            <Reckon name="cutter-bend" given={{ diameter: `${a.diameter}`, force: `${a.force}` }}>
+              bend at the tip
+            </Reckon>
+          }
           value={`${bare(a.bend, unit, unit === "mm" ? 3 : 4)} ${unit}`}
           aside={`${a.force.toFixed(0)} N`}
         />
         <Row what="plunge" value={quantity(a.plunge, "feed", unit)} aside={inUnit(a.plunge_reason, unit)} />
         <Row
-          what="deepest pass"
+          what={
+            <Reckon name="passes" given={{ step: `${a.step_down}`, diameter: `${a.diameter}` }}>
+              deepest pass
+            </Reckon>
+          }
           value={`${bare(a.step_down, unit)} ${unit}`}
           aside={inUnit(a.step_reason, unit)}
         />
@@ -265,7 +285,7 @@ function Figures({ a, feed }: Pick<Asked, "a" | "feed">) {
   );
 }
 
-const Row = ({ what, value, aside }: { what: string; value: string; aside: string }) => (
+const Row = ({ what, value, aside }: { what: ReactNode; value: string; aside: string }) => (
   <tr className="align-baseline">
     <td className="rule py-0.5 pr-2 text-quiet">{what}</td>
     <td className="num rule whitespace-nowrap py-0.5 pr-2 text-right">{value}</td>

@@ -17,6 +17,7 @@ import {
   type WhatHolds,
   type Snag,
 } from "../api/model";
+import { Reckon } from "../reckonings/anywhere";
 import { Pick } from "../shared/Pick";
 import { Snags } from "../shared/Snags";
 import { Choice, LengthToken, NumberToken, QuantityToken } from "../shared/Tokens";
@@ -102,6 +103,7 @@ function Vacuum({ setup, plan, change }: Deciding) {
     <section className="mt-3 border border-line bg-paper px-2.5 py-1.5" aria-label="Vacuum">
       <h3 className="flex items-baseline justify-between gap-2">
         <b className="text-head font-semibold">Vacuum</b>
+        <Reckon name="vacuum-hold">reckon an area</Reckon>
         {hold?.pressure && (
           <span className="label">
             <span className="num">{hold.pressure[0].toFixed(0)}</span> kPa at the start,{" "}
@@ -291,6 +293,7 @@ function Ways({ job, setup, edits }: { job: Job; setup: Setup; edits: Edits }) {
     >
       <h3 className="flex items-baseline justify-between gap-2">
         <b className="text-head font-semibold">Outlines</b>
+        <Reckon name="tabs">reckon tabs</Reckon>
         <button
           className="text-small underline decoration-dotted"
           aria-expanded={open}
@@ -508,6 +511,7 @@ function Fixings({ job, setup, edits, plan }: { job: Job; setup: Setup; edits: E
     <section className="mt-3 border border-line bg-paper px-2.5 py-1.5" aria-label="Screws and clamps">
       <h3 className="flex items-baseline justify-between gap-2">
         <b className="text-head font-semibold">Screws and clamps</b>
+        <Reckon name="screws">reckon screws</Reckon>
         <span className="label num">{here.length + setup.fixings.length}</span>
       </h3>
       <div className="mt-1 flex flex-wrap gap-1.5">

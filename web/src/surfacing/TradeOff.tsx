@@ -1,4 +1,5 @@
 import { clock, type BenchView, type StepOver } from "../api/model";
+import { Reckon } from "../reckonings/anywhere";
 import { bare, useUnit } from "../shared/lengths";
 import { percent } from "./tab";
 
@@ -47,7 +48,10 @@ export function TradeOff({ view, onPick }: { view: BenchView; onPick: (share: nu
           <b className="font-semibold">What a finer step-over costs</b>{" "}
           <span className="label">
             one pass, spindle {view.bench.tilt_across}° across and {view.bench.tilt_along}° along the rows
-          </span>
+          </span>{" "}
+          <Reckon name="surfacing-rows" given={{ share: `${100 * now}` }}>
+            reckon rows
+          </Reckon>
         </figcaption>
         <svg
           viewBox={`0 0 ${W} ${H}`}

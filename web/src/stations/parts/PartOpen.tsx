@@ -17,6 +17,7 @@ import {
   type Alteration,
 } from "../../api/model";
 import { useJudgement, useReading } from "../../api/queries";
+import { Reckon } from "../../reckonings/anywhere";
 import { Pick } from "../../shared/Pick";
 import { Snags } from "../../shared/Snags";
 import { TabRow } from "../../shared/TabRow";
@@ -587,7 +588,9 @@ function MadeTab({
           </div>
         ))}
       </dl>
-      <h3 className="mt-3 font-semibold">Which cutter can make it</h3>
+      <h3 className="mt-3 flex items-baseline justify-between font-semibold">
+        Which cutter can make it <Reckon name="inside-corner">reckon a corner</Reckon>
+      </h3>
       <ul>
         {judged.reaches.map((r) => (
           <li key={r.cutter} className="rule flex items-baseline gap-2 py-1">
@@ -681,7 +684,12 @@ function ChangesTab({
           </li>
         ))}
       </ol>
-      <h3 className="mt-3 font-semibold">Relieve inside corners</h3>
+      <h3 className="mt-3 flex items-baseline justify-between font-semibold">
+        Relieve inside corners
+        <Reckon name="corner-relief" given={{ diameter: `${2 * radius}` }}>
+          how far it goes
+        </Reckon>
+      </h3>
       <div className="flex flex-wrap gap-1.5">
         {STYLES.map((s) => (
           <button

@@ -4,6 +4,7 @@ import { type Edits } from "../../api/edits";
 import { type Changes, type Flaw, type Setup, snagsOf, type Stock, type XY } from "../../api/model";
 import { useLibrary } from "../../api/queries";
 import { TextToken } from "../../library/shelf";
+import { Reckon } from "../../reckonings/anywhere";
 import { Section } from "../../shared/Section";
 import { Snags } from "../../shared/Snags";
 import { bare, length, LengthField, readCorners, readLengths, useUnit } from "../../shared/lengths";
@@ -174,6 +175,17 @@ function StockCard({
             ? `mean of ${stock.readings.length}${stock.measured ? `, ${stock.measured}` : ""}, spread ${bare(stock.spread, unit)}`
             : `nominal ${bare(stock.nominal, unit)}, not measured`}
         </span>
+        <Reckon
+          name="sheet-mass"
+          given={{
+            thickness: `${stock.thickness}`,
+            width: `${stock.height}`,
+            length: `${stock.width}`,
+            density: `${setup.material.density}`,
+          }}
+        >
+          how heavy
+        </Reckon>
       </div>
       <Readings
         stock={stock}

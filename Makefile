@@ -5,6 +5,7 @@ STAMPS := .stamps
 PORT ?= 8321
 # every command is a process of its own: without compiled modules each would compile all of Venzo again
 export PYTHONDONTWRITEBYTECODE =
+export VENZO_TEST_SHOP = $(CURDIR)/$(STAMPS)/shop
 
 .PHONY: demo test check-long install web clean types types-current lock
 
@@ -60,15 +61,20 @@ $(STAMPS)/chromium: $(STAMPS)/python
 
 # what needs nothing of one another is done side by side
 test:
-	@$(MAKE) --no-print-directory -j3 $(STAMPS)/warm $(STAMPS)/python-test web $(STAMPS)/chromium
-	@$(MAKE) --no-print-directory -j2 sound-python sound-types
+	@$(MAKE) --no-print-directory -j4 $(STAMPS)/warm sound-python web $(STAMPS)/chromium
+	@$(MAKE) --no-print-directory -j2 sound-types test-shop
 	@# the browser's tests keep to their files; searches that are given wall time have the machine to themselves
 	$(BIN)/python -m pytest -m "not long" -n 2 --dist worksteal --ignore=tests/ui --deselect tests/reference/test_rectangles.py
 	$(BIN)/python -m pytest -m "not long" tests/ui -n 2 --dist loadfile
 	$(BIN)/python -m pytest -m "not long" tests/reference/test_rectangles.py
 
-.PHONY: sound-python sound-types
-sound-python:
+# the demo shop that tests copy, made once for all of them
+test-shop: $(STAMPS)/warm
+	@rm -rf $(VENZO_TEST_SHOP)
+	$(BIN)/python -W ignore -m tests.support.shop $(VENZO_TEST_SHOP)
+
+.PHONY: sound-python sound-types test-shop
+sound-python: $(STAMPS)/python-test
 	$(BIN)/ruff format --check venzo tests benchmarks
 	$(BIN)/ruff check venzo tests benchmarks
 	$(BIN)/mypy
@@ -89,7 +95,7 @@ types-current:
 	@cd web && npx openapi-typescript ../$(STAMPS)/openapi.json -o ../$(STAMPS)/schema.ts >/dev/null 2>&1
 	@diff -q $(STAMPS)/schema.ts web/src/api/schema.ts || (echo "web/src/api/schema.ts is not what the server answers: run make types" && exit 1)
 
-check-long: $(STAMPS)/warm $(STAMPS)/python-test web $(STAMPS)/chromium
+check-long: $(STAMPS)/warm $(STAMPS)/python-test web $(STAMPS)/chromium test-shop
 	$(BIN)/python -m benchmarks.check_long docs/check-long.md
 
 clean:

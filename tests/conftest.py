@@ -10,7 +10,8 @@ import ezdxf
 import pytest
 from hypothesis import HealthCheck, settings
 
-from venzo.demo.seed import seed, seed_library
+from tests.support.shop import made_before, make_shop
+from venzo.demo.seed import seed_library
 from venzo.store.store import Store
 
 MANY = int(os.environ.get("VENZO_LONG", "1"))
@@ -38,15 +39,13 @@ def store(tmp_path):
 @pytest.fixture(scope="session")
 def demo_folder(tmp_path_factory, worker_id):
     """The demo shop's folder, to be copied and left as it is; all workers share one."""
+    if made := made_before():
+        return made
     base = tmp_path_factory.getbasetemp()
     folder = (base if worker_id == "master" else base.parent) / "demo"
     with open(f"{folder}.lock", "w") as lock:
         fcntl.flock(lock, fcntl.LOCK_EX)
-        if not (folder / "made").exists():
-            s = Store(folder)
-            seed(s, steps=8)
-            s.close()
-            (folder / "made").touch()
+        make_shop(folder)
     return folder
 
 

@@ -51,6 +51,12 @@ class Server:
         self.said.unlink()
         assert "Traceback" not in told, told[-4000:]
 
+    def stop(self):
+        """Asked to end: what is still to be written is written."""
+        self.process.terminate()
+        self.process.wait(30)
+        self.down()
+
     def restart(self):
         self.down()
         self.up()

@@ -13,7 +13,7 @@ from tests.ui.pick import pick
 AXE = Path(__file__).parents[2] / "web/node_modules/axe-core/axe.min.js"
 JOB = "/job/estuary-hide-ribs-and-benches"
 VIEWS = {
-    "/": "On the bench",
+    "/": "On the desk",
     f"{JOB}/parts": "Parts of this job",
     f"{JOB}/stock": "Zero",
     f"{JOB}/nest": "Search on",

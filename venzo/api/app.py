@@ -24,6 +24,7 @@ from venzo.api.routes import (
     carving,
     changes,
     cut_stock,
+    desk,
     drawings,
     holding,
     jobs,
@@ -41,6 +42,7 @@ from venzo.core.memo import behind, urgent
 from venzo.core.snags import BadInput
 from venzo.desk import jobs as work_on
 from venzo.desk import library as shop_library
+from venzo.desk.cards import remember
 from venzo.desk.drawings import read_apart
 from venzo.desk.remedies import offered
 from venzo.store.faults import plain_fault
@@ -87,6 +89,8 @@ def make_app(store: Store, address: str = "testserver") -> FastAPI:
             follow = work_on.derived_of if hold else work_on.followed
             derived = follow(store, revision)
             snags, complete = offered(store, revision.plan, derived, TRYING if hold else 0.0)
+        if hold:
+            remember(store, revision, derived)
         news = shop_library.news(store, revision.plan)
         return answers.answer(view(revision, derived, store.shapes, news, snags, not complete))
 
@@ -109,6 +113,7 @@ def make_app(store: Store, address: str = "testserver") -> FastAPI:
     app.include_router(drawings.routes(store, seen))
     app.include_router(nesting.routes(store, worker))
     for matter in (
+        desk,
         release,
         runs,
         library,

@@ -66,7 +66,7 @@ def _serve(host: str, port: int, folder: Path, with_demo: bool) -> None:
         seed(store)
     elif not store.library("machine"):
         print("A new shop: the first page asks for your machine and what you cut.", file=sys.stderr)
-    threading.Thread(target=lambda: store.collect(UNUSED), daemon=True).start()
+    threading.Thread(target=lambda: (store.name_jobs(), store.collect(UNUSED)), daemon=True).start()
     print(f"Venzo is at http://{host}:{port}  (data in {folder}; stop with Ctrl-C)", file=sys.stderr)
     uvicorn.run(
         make_app(store, f"{host}:{port}"),

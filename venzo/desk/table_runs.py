@@ -140,6 +140,19 @@ def start(store: Store, name: str) -> Revision:
     return store.create(Plan(id=own, name=name.strip()[:200], run=TableRun(id=own)))
 
 
+def burn(store: Store, job: str) -> None:
+    """Delete a job that lies in the bin for good.
+
+    Raises:
+        NotFound: no such job.
+        BadInput: it is not in the bin, or a table lays a sheet of it.
+    """
+    for r in store.of_kind("run"):
+        if r.plan.run and any(s.job == job for s in r.plan.run.sheets):
+            raise BadInput(f"{r.plan.name} lays sheets of it on its table; take them off there first")
+    store.burn(job)
+
+
 def run_revision(store: Store, run: str) -> Revision:
     """The newest revision of a run.
 

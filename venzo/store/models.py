@@ -29,6 +29,15 @@ class JobRow(Base):
     kind: Mapped[str] = mapped_column(String(20), default="parts")
     created: Mapped[datetime] = mapped_column(default=_now)
     changed: Mapped[datetime] = mapped_column(default=_now)
+    place: Mapped[str] = mapped_column(String(10), default="desk")
+    """``desk``, ``archive`` or ``bin``."""
+    words: Mapped[str | None] = mapped_column(Text)
+    """What it is found by, in small letters."""
+    facts: Mapped[Any] = mapped_column(JSON(none_as_null=True), nullable=True)
+    card: Mapped[Any] = mapped_column(JSON(none_as_null=True), nullable=True, deferred=True)
+    card_of: Mapped[int | None]
+    """The revision that the card is of."""
+    standing: Mapped[str] = mapped_column(String(10), default="")
 
 
 class RevisionRow(Base):
@@ -107,6 +116,7 @@ class RunRow(Base):
     body: Mapped[Any] = mapped_column(JSON)
 
 
+Index("jobs_by_place", JobRow.place, JobRow.changed)
 Index("runs_by_job", RunRow.job, RunRow.number)
 Index("ledger_by_board", LedgerRow.board, LedgerRow.number)
 Index("revisions_by_job", RevisionRow.job, RevisionRow.number)

@@ -15,24 +15,26 @@ from functools import partial
 from pathlib import Path
 from typing import Any
 
-from sqlalchemy import Engine, create_engine, event, func, select
+from sqlalchemy import Engine, create_engine, delete, event, func, select
 from sqlalchemy.exc import DBAPIError
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, undefer
 
 from venzo import __version__
 from venzo.core.derive import DerivedSetup, check_derives
 from venzo.core.edits import Command, reads
 from venzo.core.model import Fields
+from venzo.core.naming import plan_names, words_of
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import AcceptedNest, Plan
 from venzo.core.runs.records import READ, Record
 from venzo.core.snags import BadInput
 from venzo.store.blobs import Blobs
 from venzo.store.faults import MissingBlob, NotFound, plain_fault
+from venzo.store.found import Found, Place, Wanted, line, these
 from venzo.store.models import JobRow, LayoutRow, LedgerRow, LibraryChangeRow, LibraryRow, RevisionRow, RunRow
 from venzo.store.packed import Layouts, checked, layouts_of, pack, unpack
 
-SCHEMA = "0008"
+SCHEMA = "0009"
 """The newest migration: a database that says so needs none."""
 __all__ = ["Conflict", "KeptRun", "NotFound", "Revision", "Shapes", "Store"]
 
@@ -105,6 +107,11 @@ class Shapes(Mapping[str, Shape]):
 def _said(row: RevisionRow) -> str:
     """An edit in its own words, whether it was made or brought back."""
     return row.says.removeprefix("redone: ")
+
+
+def _name(row: JobRow, plan: Plan) -> None:
+    row.words = words_of(plan)
+    row.facts = plan_names(plan).model_dump(mode="json")
 
 
 WITHIN = ("operation/", "choice/", "stock/", "setup/", "surface/")
@@ -230,12 +237,81 @@ class Store:
                 for r in rows
             ]
 
+    def find(self, wanted: Wanted) -> Found:
+        """Jobs by place, words and state, the last changed first, a page at a time."""
+        wheres = these(wanted)
+        with Session(self._engine) as s:
+            total = s.scalar(select(func.count()).select_from(JobRow).where(*wheres)) or 0
+            asked = select(JobRow).options(undefer(JobRow.card)).where(*wheres)
+            asked = asked.order_by(JobRow.changed.desc(), JobRow.id).offset(wanted.after).limit(wanted.most)
+            places = s.execute(select(JobRow.place, func.count()).group_by(JobRow.place))
+            return Found(total, [line(r) for r in s.scalars(asked)], dict(places.tuples().all()))
+
+    def put_at(self, job: str, place: Place) -> None:
+        """Put a job on the desk, into the archive or into the bin; its plan and its log stay as they are."""
+        with self._lock, Session(self._engine) as s, s.begin():
+            self._row(s, job, None)
+            row = s.get(JobRow, job)
+            assert row is not None
+            row.place = place
+
+    def burn(self, job: str) -> None:
+        """Delete a job that lies in the bin, with all its revisions; what was recorded of its runs stays.
+
+        Raises:
+            BadInput: it is not in the bin.
+        """
+        with self._turn(job), self._lock, Session(self._engine) as s, s.begin():
+            self._row(s, job, None)
+            row = s.get(JobRow, job)
+            assert row is not None
+            if row.place != "bin":
+                raise BadInput(f"{row.name} is not in the bin; put it there first")
+            s.execute(delete(RevisionRow).where(RevisionRow.job == job))
+            s.delete(row)
+
+    def keep_card(self, job: str, number: int, card: Fields, standing: str) -> None:
+        """Keep the card of a revision, if it is the newest still."""
+        with Session(self._engine) as s, s.begin():
+            row = s.get(JobRow, job)
+            if row is not None and row.head == number:
+                row.card, row.card_of, row.standing = card, number, standing
+
+    def kept_card(self, job: str) -> Fields | None:
+        """The card kept of a job, of whichever revision.
+
+        Raises:
+            NotFound: no such job.
+        """
+        with Session(self._engine) as s:
+            self._row(s, job, None)
+            card: Fields | None = s.scalar(select(JobRow.card).where(JobRow.id == job))
+            return card
+
+    def card_of(self, job: str) -> int | None:
+        """The revision that the card kept of a job is of."""
+        with Session(self._engine) as s:
+            return s.scalar(select(JobRow.card_of).where(JobRow.id == job))
+
+    def name_jobs(self) -> int:
+        """Note what jobs are found by that were stored by a version that kept no such notes; how many."""
+        with Session(self._engine) as s:
+            unnamed = list(s.scalars(select(JobRow.id).where(JobRow.words.is_(None))))
+        for job in unnamed:  # one at a time: edits go on meanwhile
+            with Session(self._engine) as s, s.begin():
+                row = s.get(JobRow, job)
+                if row is not None and row.words is None:
+                    _name(row, self._revision(s, self._row(s, job, None)).plan)
+        return len(unnamed)
+
     def create(self, plan: Plan, says: str = "job started") -> Revision:
         """A new job with revision 1."""
         with Session(self._engine) as s, s.begin():
             if s.get(JobRow, plan.id):
                 raise BadInput(f"there is a job {plan.id!r} already; choose another name")
-            s.add(JobRow(id=plan.id, name=plan.name, head=1, kind=plan.kind))
+            row = JobRow(id=plan.id, name=plan.name, head=1, kind=plan.kind)
+            _name(row, plan)
+            s.add(row)
             s.flush()
             s.add(
                 RevisionRow(
@@ -262,7 +338,8 @@ class Store:
             JobRow, (JobRow.id == RevisionRow.job) & (JobRow.head == RevisionRow.number)
         )
         with Session(self._engine) as s:
-            rows = s.scalars(wanted.where(JobRow.kind == kind).order_by(JobRow.created, JobRow.id))
+            wanted = wanted.where(JobRow.kind == kind, JobRow.place != "bin")
+            rows = s.scalars(wanted.order_by(JobRow.created, JobRow.id))
             return [self._revision(s, row) for row in rows]
 
     def head(self, job: str) -> int:
@@ -491,6 +568,8 @@ class Store:
             plan.name,
             datetime.now(UTC).replace(tzinfo=None),
         )
+        _name(row_head, plan)
+        row_head.standing = ""
         return Revision(number, plan, says, back is not None, forward is not None)
 
     def collect(self, older: float = 0.0) -> int:

@@ -187,6 +187,12 @@ class NestWorker:
             None,
         )
 
+    def running(self) -> list[Running]:
+        """Searches that run or wait, in the order they were asked for."""
+        with self._lock:
+            live = [r for r in self._searches.values() if not r.over]
+        return sorted(live, key=lambda r: r.ticket)
+
     def ahead(self, running: Running) -> int:
         """How many searches a waiting one waits for."""
         return sum(not r.over and r.ticket < running.ticket for r in list(self._searches.values()))

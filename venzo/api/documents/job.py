@@ -45,6 +45,7 @@ from venzo.core.plan import (
     StepsChoice,
 )
 from venzo.core.release import Contents, contents, programs
+from venzo.core.route import Stand
 from venzo.core.rules.house import HouseRules, Tabs
 from venzo.core.snags import BadInput, Snag
 from venzo.core.stock.machine import Machine
@@ -53,6 +54,7 @@ from venzo.core.stock.sheet import Flaw
 from venzo.core.stock.zeros import Datum, place, touched_off
 from venzo.core.tooling.cutter import Cutter
 from venzo.core.yields.sheet_yield import JobYield
+from venzo.desk.cards import route_of
 from venzo.desk.holding import SheetHolding, sheet_holding
 from venzo.desk.library import News
 from venzo.store.store import Revision, Shapes
@@ -366,6 +368,8 @@ class SetupDocument(Document):
     layout: LayoutDocument
     pieces: list[PieceDocument]
     snags: tuple[Snag, ...]
+    route: list[Stand]
+    """How each station stands; at Prove and Release what the programs say comes on top."""
     contours: dict[str, list[ContourDocument]]
     paths: dict[str, dict[str, list[PathDocument]]]
     sheets: list[SheetDocument]
@@ -629,6 +633,7 @@ def _setup(
         layout=_layout(plan, d, shapes),
         pieces=[PieceDocument(**dict(q), id=q.id) for q in (s.nest.pieces if s.nest else ())],
         snags=tuple(snags),
+        route=route_of(plan, d),
         contours={part: _drawn(pc)[0] for (part, flip), pc in first.items() if not flip},
         paths={
             stock: {f"{part}{'!' if flip else ''}": _drawn(pc)[1] for (part, flip), pc in parts.items()}

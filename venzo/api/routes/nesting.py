@@ -8,6 +8,7 @@ from typing import Annotated
 from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
+from venzo.api.documents.desk import RunningSearch
 from venzo.api.documents.jobs import SearchDocument, StoppingDocument
 from venzo.core.nesting.layout import check_locked, inputs_digest, nest_problem, placement
 from venzo.core.snags import BadInput
@@ -41,6 +42,22 @@ def routes(store: Store, worker: NestWorker) -> APIRouter:
         searches[job, ask.setup] = running.id
         worker.start(running, ask.seed)
         return _search(running)
+
+    @router.get("/searches")
+    def running() -> list[RunningSearch]:
+        """Searches that run or wait, of all jobs."""
+        names = {j["id"]: j["name"] for j in store.jobs()} if worker.running() else {}
+        return [
+            RunningSearch(
+                job=r.job,
+                name=names.get(r.job, r.job),
+                setup=r.setup,
+                state="waiting" if worker.ahead(r) else "running",
+                elapsed=round(r.elapsed, 1),
+                seconds=r.seconds,
+            )
+            for r in worker.running()
+        ]
 
     @router.get("/jobs/{job}/nest", response_model_exclude_none=True)
     def state(job: str, setup: str, after: int = -1) -> SearchDocument:

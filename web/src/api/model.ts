@@ -146,6 +146,7 @@ export type JobYield = S["JobYield"];
 export type Screw = S["Screw"];
 export type Rules = S["HouseRules"];
 export type Setup = {
+  route: S["Stand"][];
   id: string;
   name: string;
   machine: Machine;
@@ -312,26 +313,29 @@ export type NestState = {
 };
 export type ProofSheet = S["ProofDocument"];
 
-export type Station = "parts" | "stock" | "nest" | "cuts" | "prove" | "yield" | "release";
-export const STATIONS: { id: Station; title: string; rules: string[] }[] = [
-  { id: "parts", title: "Parts", rules: ["intake", "parts", "joint"] },
-  { id: "stock", title: "Stock & table", rules: ["stock", "table", "zero"] },
-  { id: "nest", title: "Nest", rules: ["nest"] },
-  {
-    id: "cuts",
-    title: "Cuts & hold",
-    rules: ["plan", "cuts", "feeds", "carve", "holding", "order", "choice", "cutters"],
-  },
-  { id: "prove", title: "Prove", rules: ["proof"] },
-  { id: "yield", title: "Yield", rules: [] },
-  { id: "release", title: "Release", rules: [] },
+export type Station = S["Stand"]["station"];
+export type Mark = S["Stand"]["mark"];
+export const STATIONS: { id: Station; title: string }[] = [
+  { id: "parts", title: "Parts" },
+  { id: "stock", title: "Stock & table" },
+  { id: "nest", title: "Nest" },
+  { id: "cuts", title: "Cuts & hold" },
+  { id: "prove", title: "Prove" },
+  { id: "yield", title: "Yield" },
+  { id: "release", title: "Release" },
 ];
 
 /** What is said of matters that a station is about. */
-export const snagsOf = (station: Station, snags: Snag[]) => {
-  const rules = STATIONS.find((s) => s.id === station)!.rules;
-  return snags.filter((s) => rules.includes(s.rule.split(".")[0]));
+export const snagsOf = (station: Station, setup: Setup) => {
+  const { matters } = setup.route.find((s) => s.station === station)!;
+  return setup.snags.filter((s) => matters.includes(s.rule.split(".")[0]));
 };
+
+export type DeskJob = S["DeskJob"];
+export type Desk = S["DeskDocument"];
+export type Attention = S["Attention"];
+export type RunningSearch = S["RunningSearch"];
+export type AskedAgain = S["AskedAgain"];
 
 export const clock = (s: number) => {
   const all = Math.round(s),

@@ -124,6 +124,14 @@ export interface components {
             base: number;
             command: components["schemas"]["ReadAgain"] | components["schemas"]["AlterPart"] | components["schemas"]["FindPlace"] | components["schemas"]["MoveCut"] | components["schemas"]["Remake"];
         };
+        AskedAgain: {
+            name: string;
+            setups: components["schemas"]["SetupAsked"][];
+        };
+        Attention: {
+            boards: components["schemas"]["BoardDue"][];
+            cutters: components["schemas"]["CutterWorn"][];
+        };
         Board: {
             id: string;
             name: string;
@@ -183,6 +191,12 @@ export interface components {
             faces: components["schemas"]["FacesDocument"] | null;
             second: components["schemas"]["SecondDocument"] | null;
             news: components["schemas"]["CutterNews"] | null;
+        };
+        BoardDue: {
+            id: string;
+            name: string;
+            metres: number;
+            score: number;
         };
         BoardLine: {
             id: string;
@@ -339,6 +353,16 @@ export interface components {
              */
             kind: "cam";
             force?: number | null;
+        };
+        Card: {
+            revision: number;
+            pieces: number;
+            sheets: number;
+            seconds: number;
+            route: components["schemas"]["StationMark"][];
+            /** @enum {string} */
+            go_on: "parts" | "stock" | "nest" | "cuts" | "prove" | "yield" | "release";
+            picture: components["schemas"]["SmallPicture"];
         };
         CarvingDocument: {
             part: string;
@@ -735,6 +759,17 @@ export interface components {
             /** @default  */
             note: string;
         };
+        CutterAgain: {
+            setup: string;
+            cutter: string;
+            diameter: number;
+        };
+        CutterAsked: {
+            id: string;
+            name: string;
+            number: number;
+            diameter: number;
+        };
         CutterEntry: {
             id: string;
             number: number;
@@ -786,6 +821,31 @@ export interface components {
             how: {
                 [key: string]: components["schemas"]["JsonValue"];
             };
+        };
+        CutterWorn: {
+            id: string;
+            name: string;
+            metres: number;
+            life: number;
+            over: boolean;
+        };
+        DeskDocument: {
+            total: number;
+            places: {
+                [key: string]: number;
+            };
+            jobs: components["schemas"]["DeskJob"][];
+        };
+        DeskJob: {
+            id: string;
+            /** @enum {string} */
+            kind: "parts" | "surface" | "run";
+            name: string;
+            revision: number;
+            /** Format: date-time */
+            changed: string;
+            names: components["schemas"]["PlanNames"] | null;
+            card: components["schemas"]["Card"] | null;
         };
         Dialect: {
             /** @default RS-274, metric, tool change by M6 */
@@ -2496,6 +2556,18 @@ export interface components {
             uncut: number;
             entries: number;
         };
+        OnceMore: {
+            /**
+             * @default copy
+             * @enum {string}
+             */
+            how: "copy" | "version" | "again";
+            name?: string | null;
+            /** @default [] */
+            stock: components["schemas"]["StockAgain"][];
+            /** @default [] */
+            cutters: components["schemas"]["CutterAgain"][];
+        };
         OperatorStop: {
             id: string;
             sheet: string;
@@ -2753,6 +2825,12 @@ export interface components {
             message: string;
             where?: components["schemas"]["Where"];
         };
+        PlanNames: {
+            orders: string[];
+            machines: string[];
+            materials: string[];
+            parts: number;
+        };
         Pocket: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -2898,6 +2976,15 @@ export interface components {
             pressure: number;
             /** @default 250 */
             flow: number;
+        };
+        Put: {
+            id: string;
+            /** @enum {string} */
+            place: "desk" | "archive" | "bin";
+        };
+        PutAt: {
+            /** @enum {string} */
+            place: "desk" | "archive" | "bin";
         };
         Reach: {
             cutter: string;
@@ -3484,6 +3571,15 @@ export interface components {
             taken_back: boolean;
             run: components["schemas"]["SheetRun"];
         };
+        RunningSearch: {
+            job: string;
+            name: string;
+            setup: string;
+            /** @enum {string} */
+            state: "waiting" | "running";
+            elapsed: number;
+            seconds: number;
+        };
         RunsDocument: {
             runs: components["schemas"]["RunLine"][];
             sound: {
@@ -3863,6 +3959,13 @@ export interface components {
             /** @default [] */
             kept: components["schemas"]["KeptLayout"][];
         };
+        SetupAsked: {
+            id: string;
+            name: string;
+            touch_off: string;
+            stock: components["schemas"]["StockAsked"][];
+            cutters: components["schemas"]["CutterAsked"][];
+        };
         SetupDocument: {
             id: string;
             name: string;
@@ -3906,6 +4009,7 @@ export interface components {
             layout: components["schemas"]["LayoutDocument"];
             pieces: components["schemas"]["PieceDocument"][];
             snags: components["schemas"]["Snag"][];
+            route: components["schemas"]["Stand"][];
             contours: {
                 [key: string]: components["schemas"]["ContourDocument"][];
             };
@@ -4109,6 +4213,18 @@ export interface components {
             ];
             width: number;
         };
+        SmallPicture: {
+            width: number;
+            height: number;
+            ground: [
+                number,
+                number
+            ][][];
+            pieces: [
+                number,
+                number
+            ][][];
+        };
         Snag: {
             rule: string;
             /** @enum {string} */
@@ -4138,6 +4254,23 @@ export interface components {
             column: number;
             /** @default 1 */
             row: number;
+        };
+        Stand: {
+            /** @enum {string} */
+            station: "parts" | "stock" | "nest" | "cuts" | "prove" | "yield" | "release";
+            matters: string[];
+            /** @enum {string} */
+            mark: "untouched" | "in hand" | "held up" | "clear";
+            stops: number;
+            looks: number;
+        };
+        StationMark: {
+            /** @enum {string} */
+            station: "parts" | "stock" | "nest" | "cuts" | "prove" | "yield" | "release";
+            /** @enum {string} */
+            mark: "untouched" | "in hand" | "held up" | "clear";
+            stops: number;
+            looks: number;
         };
         StepPlan: {
             operation: string;
@@ -4199,6 +4332,16 @@ export interface components {
             ][];
             /** @default [] */
             flaws: components["schemas"]["Flaw"][];
+        };
+        StockAgain: {
+            setup: string;
+            stock: string;
+            readings: number[];
+        };
+        StockAsked: {
+            id: string;
+            name: string;
+            thickness: number;
         };
         StockDocument: {
             id: string;

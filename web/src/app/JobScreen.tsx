@@ -1,9 +1,10 @@
-import { lazy, Suspense, useCallback, useMemo, useState } from "react";
+import { lazy, Suspense, useCallback, useEffect, useMemo, useState } from "react";
 import { Navigate, useNavigate, useParams } from "react-router";
 
 import { useEdits } from "../api/edits";
 import { type Job, type Setup, type Station, STATIONS } from "../api/model";
 import { useChanges, useJob, useProof } from "../api/queries";
+import { takeOver } from "../desk/handedOver";
 import { type JobView, JobViewProvider, useSheet } from "../job/view";
 import { UnitSwitch } from "../shared/lengths";
 import { useSearch } from "../stations/nest/useSearch";
@@ -53,6 +54,12 @@ function AtStation({ job, station }: { job: Job; station: Station }) {
   const { edits, setup } = view;
   const Here = STATION[station];
   useJobKeys(view);
+  const takeIn = edits.drop,
+    into = setup.id;
+  useEffect(() => {
+    const files = takeOver(job.id); // dropped on the desk
+    if (files.length) takeIn({ files, setup: into, units: "auto" });
+  }, [job.id, into, takeIn]);
   return (
     <JobViewProvider value={view}>
       <div className="grid h-full grid-cols-[minmax(0,1fr)] grid-rows-[auto_auto_minmax(0,1fr)_auto]">

@@ -2,17 +2,18 @@ import {
   clock,
   STATIONS,
   type Job,
+  type Mark,
   type NestState,
   type ProofSheet,
   type Setup,
   type Station,
 } from "../api/model";
 import { bare, squareMetres, type Unit, useUnit } from "../shared/lengths";
+import { many } from "../shared/many";
+import { StateMark } from "./StateMark";
 
 type Told = { job: Job; setup: Setup; proof?: ProofSheet[]; nest: NestState | null; unit: Unit };
-type Mark = "untouched" | "in hand" | "held up" | "clear";
 
-const many = (n: number, what: string) => `${n} ${what}${n === 1 ? "" : "s"}`;
 const partsOf = ({ job, setup }: Told) => job.parts.filter((p) => p.setup === setup.id);
 const stockOf = ({ setup }: Told) => setup.stock.filter((s) => s.quantity > 0);
 const measured = (t: Told) => stockOf(t).length > 0 && stockOf(t).every((s) => s.readings.length);
@@ -63,21 +64,13 @@ function proven(t: Told, notCut: number): string {
   return notCut ? `read back, ${notCut} not cut` : "read back, clear";
 }
 
-/** How a station stands, and how many stops hold it up. */
+/** How a station stands, and how many stops hold it up; what the programs say comes on top. */
 function markOf(t: Told, s: Station): [Mark, number] {
-  const { setup, proof } = t,
-    { pieces } = setup.yields;
-  const rules = STATIONS.find((x) => x.id === s)!.rules,
-    mine = setup.snags.filter((x) => rules.includes(x.rule.split(".")[0]));
-  const own = mine.filter((x) => x.severity === "stop").length,
-    more = s === "prove" ? proofStops(t) : s === "release" && pieces ? stopsOf(t) + proofStops(t) : 0;
-  if (s === "nest" && setup.layout.state === "none") return ["untouched", 0];
-  if (own + more) return ["held up", own + more];
-  if (s === "parts") return [partsOf(t).length ? "clear" : "untouched", 0];
-  if (s === "stock") return [!stockOf(t).length ? "untouched" : measured(t) ? "clear" : "in hand", 0];
-  if (!pieces) return ["untouched", 0];
-  const open = s === "prove" && (!proof || setup.release.leaves_out.length > 0);
-  return [open || mine.some((x) => x.severity === "look") ? "in hand" : "clear", 0];
+  const stand = t.setup.route.find((x) => x.station === s)!,
+    more = s === "prove" || (s === "release" && t.setup.yields.pieces) ? proofStops(t) : 0;
+  if (stand.stops + more && stand.mark !== "untouched") return ["held up", stand.stops + more];
+  if (s === "prove" && !t.proof && stand.mark === "clear") return ["in hand", 0]; // still being read back
+  return [stand.mark, 0];
 }
 
 /** The job's way through the shop: navigation and state in one line. */
@@ -134,28 +127,5 @@ export function RouteBar({
         );
       })}
     </nav>
-  );
-}
-
-function StateMark({ state }: { state: Mark }) {
-  return (
-    <svg width="13" height="13" viewBox="0 0 13 13" aria-hidden className="shrink-0">
-      {state === "clear" && <circle cx="6.5" cy="6.5" r="5.6" fill="#1c4e49" />}
-      {state === "untouched" && (
-        <circle cx="6.5" cy="6.5" r="5" fill="none" stroke="#625d53" strokeWidth="1.4" />
-      )}
-      {state === "in hand" && (
-        <>
-          <circle cx="6.5" cy="6.5" r="5" fill="none" stroke="#1c4e49" strokeWidth="1.4" />
-          <path d="M6.5 1.5a5 5 0 0 0 0 10z" fill="#1c4e49" />
-        </>
-      )}
-      {state === "held up" && (
-        <>
-          <rect x=".8" y=".8" width="11.4" height="11.4" fill="#f7e3dd" stroke="#a92f22" strokeWidth="1.4" />
-          <path d="M1 9L9 1M3.5 12L12 3.5" stroke="#a92f22" strokeWidth="1.6" />
-        </>
-      )}
-    </svg>
   );
 }

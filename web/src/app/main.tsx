@@ -16,7 +16,7 @@ import { UnitProvider } from "../shared/lengths";
 import { KeysHelp } from "./KeysHelp";
 import { Lost } from "./Lost";
 
-const Shop = lazy(() => import("./Shop").then((m) => ({ default: m.Shop })));
+const Shop = lazy(() => import("../desk/Shop").then((m) => ({ default: m.Shop })));
 const JobScreen = lazy(() => import("./JobScreen").then((m) => ({ default: m.JobScreen })));
 const Library = lazy(() => import("../library/Library").then((m) => ({ default: m.Library })));
 const Reckonings = lazy(() =>

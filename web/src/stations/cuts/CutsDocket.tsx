@@ -63,7 +63,7 @@ function CutDocket(props: Props & { held: boolean; onHeld: () => void }) {
     [group, setGroup] = useState<"part" | "cutter">("part");
   const piece = setup.pieces.find((p) => p.id === selected),
     part = piece && job.parts.find((p) => p.id === piece.part);
-  const snags = snagsOf("cuts", setup.snags);
+  const snags = snagsOf("cuts", setup);
   const stops = snags.filter((s) => s.severity === "stop"),
     rest = snags.filter((s) => s.severity !== "stop");
   const find = (s: Snag) =>

@@ -32,7 +32,7 @@ export function NestDocket() {
         {length(web, unit, 1)}
       </p>
       <Snags
-        snags={snagsOf("nest", setup.snags)}
+        snags={snagsOf("nest", setup)}
         edits={edits}
         quiet
         onFind={(s) => {

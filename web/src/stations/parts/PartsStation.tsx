@@ -227,7 +227,7 @@ export function PartsDocket({
 }) {
   const { unit } = useUnit();
   const part = job.parts.find((p) => p.id === selected);
-  const snags = snagsOf("parts", setup.snags);
+  const snags = snagsOf("parts", setup);
   if (!part)
     return (
       <>

@@ -41,7 +41,7 @@ export function StockDocket({
         {bare(setup.machine.height, unit, 1)} {unit}
         {dead ? `, ${dead} dead area${dead === 1 ? "" : "s"}` : ""}, home at {setup.machine.home}
       </p>
-      <Snags snags={snagsOf("stock", setup.snags)} edits={edits} />
+      <Snags snags={snagsOf("stock", setup)} edits={edits} />
       {setup.stock.map((s) => (
         <StockCard
           key={s.id}

@@ -1,21 +1,34 @@
-import { lazy, Suspense, useState } from "react";
+import { lazy, Suspense, useEffect, useState } from "react";
 import { useNavigate } from "react-router";
 
 import { post } from "../api/client";
 import type { Job, Library } from "../api/model";
 import { bare, useUnit } from "../shared/lengths";
+import { many } from "../shared/many";
+import { handOver } from "./handedOver";
 
 // the page is there before its lists can open
 const Pick = lazy(() => import("../shared/ShortPick").then((m) => ({ default: m.ShortPick<string> })));
 
 /** The first step of a job: its name, its machine, its material. */
-export function NewJob({ library }: { library: Library }) {
+export function NewJob({
+  library,
+  files = [],
+  onForget,
+}: {
+  library: Library;
+  files?: File[];
+  onForget?: () => void;
+}) {
   const go = useNavigate(),
     { unit } = useUnit();
   const [name, setName] = useState(""),
     [machine, setMachine] = useState(""),
     [material, setMaterial] = useState(""),
     [wrong, setWrong] = useState("");
+  useEffect(() => {
+    if (files.length) setName((now) => now || files[0].name.replace(/\.[^.]+$/, ""));
+  }, [files]);
   const start = async () => {
     try {
       const job = await post<Job>("/jobs", {
@@ -23,6 +36,7 @@ export function NewJob({ library }: { library: Library }) {
         machine: machine || library.machine[0]?.id,
         material: material || library.material[0]?.id,
       });
+      if (files.length) handOver(job.id, files);
       go(`/job/${job.id}/parts`);
     } catch (e) {
       setWrong((e as Error).message);
@@ -74,6 +88,14 @@ export function NewJob({ library }: { library: Library }) {
             />
           </Suspense>
         </label>
+        {files.length > 0 && (
+          <p className="text-small" role="status">
+            With {files.length === 1 ? files[0].name : many(files.length, "drawing")}.{" "}
+            <button type="button" className="underline" onClick={onForget}>
+              leave out
+            </button>
+          </p>
+        )}
         {wrong && (
           <p role="alert" className="text-stop">
             {wrong}

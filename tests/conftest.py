@@ -9,6 +9,7 @@ import os
 import ezdxf
 import pytest
 from hypothesis import HealthCheck, settings
+from hypothesis.internal.conjecture import providers
 
 from tests.support.shop import made_before, make_shop
 from venzo.demo.seed import seed_library
@@ -26,6 +27,10 @@ settings.register_profile(
     print_blob=True,
 )  # the same cases every time; the long check explores
 settings.load_profile("venzo")
+if MANY == 1:
+    # values written in the code are tried too: which, hangs on the modules that a worker has loaded by then,
+    # and the cases would be others from run to run
+    providers._get_local_constants = providers.Constants
 
 
 @pytest.fixture

@@ -21,6 +21,7 @@ from venzo.core.edits import (
     CalibrateHold,
     ChangeFixings,
     ChangeMates,
+    ChangePieces,
     ChangeQuantity,
     ChangeRun,
     ChangeScrews,
@@ -179,6 +180,23 @@ class Case:
                 ChangeSetup(setup="main", corner={"x": 30.0}),
             ],
             AcceptNest: [AcceptNest(setup="main", nest=nest.model_copy(update={"inputs": "another"}))],
+            ChangePieces: [
+                ChangePieces(setup="main", pieces=({"part": a, "copy_no": 0, "x": 24.0, "y": 26.0},)),
+                ChangePieces(
+                    setup="main",
+                    does="turned",
+                    pieces=(
+                        {"part": a, "copy_no": 0, "rotation": 90.0},
+                        {"part": c, "copy_no": 1, "rotation": 450.0},
+                    ),
+                ),
+                ChangePieces(
+                    setup="main",
+                    does="locked",
+                    pieces=({"part": a, "copy_no": 0, "locked": True},),
+                    more=({"part": a, "x": 400.0, "y": 300.0, "sheet": "own"},),
+                ),
+            ],
             MovePiece: [
                 MovePiece(setup="main", part=a, copy_no=0, x=24.0, y=26.0, sheet="own"),
                 MovePiece(setup="main", part=c, copy_no=1, x=300.0, y=200.0, rotation=90, sheet="own"),

@@ -15,7 +15,9 @@ from pathlib import Path
 import shapely
 from shapely.affinity import affine_transform
 
-from venzo.core.geometry.contour import rotation_matrix
+from venzo.api.documents.job import path_of
+from venzo.core.geometry.contour import Contour, rotation_matrix
+from venzo.core.parts.corners import rounded
 from venzo.core.units import show_length
 from venzo.core.voice import in_unit
 
@@ -78,6 +80,50 @@ def poses(rng: random.Random) -> list[dict]:
     return out
 
 
+def outlines(rng: random.Random) -> list[Contour]:
+    """Contours with lines and arcs: rounded boards, discs, slots, a rounded part of the demo's kind."""
+    board = Contour.of([(0, 0), (180, 0), (180, 90), (120, 140), (0, 90)])
+    for index, radius in ((4, 22.0), (3, 15.0), (1, 30.0)):
+        board = rounded(board, index, radius) or board
+    slot = Contour.of([(10, 0, 0), (60, 0, 1.0), (60, 24, 0), (10, 24, 1.0)])
+    bow = Contour.of([(0, 0, 0), (150, 0, 0.35), (150, 60, 0), (0, 60, -0.2)])
+    return [board, slot, bow, Contour.circle(40, 30, rng.uniform(8, 30))]
+
+
+def place(rng: random.Random, spread: float) -> dict:
+    turn = rng.choice([0.0, 90.0, 180.0, round(rng.uniform(0, 360), 2)])
+    at = {"x": round(rng.uniform(0, spread), 3), "y": round(rng.uniform(0, spread), 3)}
+    return {**at, "rotation": turn, "mirrored": rng.random() < 0.4}
+
+
+def lies(c: Contour, p: dict) -> Contour:
+    return c.placed(p["x"], p["y"], p["rotation"], p["mirrored"])
+
+
+def picks(rng: random.Random) -> list[dict]:
+    """Two hundred points with the nearest place on an outline."""
+    out = []
+    for _ in range(200):
+        c, at = rng.choice(outlines(rng)), place(rng, 400)
+        x0, y0, x1, y1 = lies(c, at).bbox
+        p = (rng.uniform(x0 - 30, x1 + 30), rng.uniform(y0 - 30, y1 + 30))
+        s, far = lies(c, at).nearest(*p)
+        near = lies(c, at).at(s)[:2]
+        out.append({"d": path_of(c), "place": at, "at": p, "nearest": near, "far": far})
+    return out
+
+
+def gaps(rng: random.Random) -> list[dict]:
+    """Pairs of outlines with the distance between them, by chords that are far finer than what is asked."""
+    out = []
+    for _ in range(60):
+        pair = [(rng.choice(outlines(rng)), place(rng, 420)) for _ in range(2)]
+        one, other = (shapely.LinearRing(lies(c, p).points(1e-4)) for c, p in pair)
+        told = [{"d": path_of(c), "place": p} for c, p in pair]
+        out.append({"one": told[0], "other": told[1], "gap": one.distance(other)})
+    return out
+
+
 def answers() -> list[dict]:
     """Answers about one job as somebody is given who holds the one before, and in full."""
     from starlette.testclient import TestClient
@@ -124,6 +170,8 @@ def main() -> None:
         "lengths": lengths(rng),
         "shapes": SHAPES,
         "poses": poses(rng),
+        "picks": picks(rng),
+        "gaps": gaps(rng),
         "answers": answers(),
     }
     Path(sys.argv[1]).write_text(json.dumps(cases))

@@ -36,6 +36,7 @@ from venzo.core.edits.job import (
 )
 from venzo.core.edits.nest import (
     AcceptNest,
+    ChangePieces,
     ForgetLayout,
     KeepLayout,
     LockPieces,
@@ -69,6 +70,7 @@ __all__ = [
     "CalibrateHold",
     "ChangeFixings",
     "ChangeMates",
+    "ChangePieces",
     "ChangeQuantity",
     "ChangeRun",
     "ChangeScrews",
@@ -137,6 +139,7 @@ Command = Annotated[
     | ChangeSetup
     | AcceptNest
     | MovePiece
+    | ChangePieces
     | TakeOffPiece
     | LockPieces
     | SwapPieces

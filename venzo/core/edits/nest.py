@@ -12,6 +12,9 @@ from venzo.core.model import Id, Name, Point, Value
 from venzo.core.plan import AcceptedNest, Coordinate, KeptLayout, Piece, Plan, Setup
 from venzo.core.snags import BadInput
 
+SAME_PLACE = 1e-4
+"""mm, or degrees: places are sent to four digits."""
+
 
 class AcceptNest(Value):
     """Accept a layout that a search found for ``nest.inputs``."""
@@ -73,6 +76,8 @@ class MovePiece(Value):
             raise BadInput(f"{p.name}: may not be mirrored; allow it at the part first")
         nest = s.nest or AcceptedNest(pieces=(), inputs="", engine="by hand")
         old = next((q for q in nest.pieces if q.part == self.part and q.copy_no == self.copy_no), None)
+        if old is not None and old.locked and self.locked is not False and self._moves(old):
+            raise BadInput(f"{p.name}, piece {self.copy_no + 1} is locked; unlock it first")
         locked = self.locked if self.locked is not None else (old.locked if old else False)
         piece = Piece(
             part=self.part,
@@ -86,6 +91,123 @@ class MovePiece(Value):
             locked=locked,
         )
         return with_setup(plan, s, nest=nest.model_copy(update={"pieces": swapped(nest.pieces, piece)}))
+
+    def _moves(self, old: Piece) -> bool:
+        """Is it elsewhere than it lay, by more than is written of a place?"""
+        there = (self.sheet, self.sheet_copy, self.mirrored) == (old.sheet, old.sheet_copy, old.mirrored)
+        far = max(abs(self.x - old.x), abs(self.y - old.y), abs((self.rotation - old.rotation) % 360))
+        return not there or far > SAME_PLACE
+
+
+class PieceChange(Value):
+    """What changes of one piece: only the fields given. ``off``: it is taken off its sheet."""
+
+    part: Id
+    copy_no: Annotated[int, Field(ge=0)]
+    x: Coordinate | None = None
+    y: Coordinate | None = None
+    rotation: Annotated[float, Field(ge=-3600, le=3600)] | None = None
+    mirrored: bool | None = None
+    locked: bool | None = None
+    off: bool | None = None
+
+    @property
+    def moves(self) -> bool:
+        """Does it change where the piece lies?"""
+        return bool(self.off) or any(v is not None for v in (self.x, self.y, self.rotation, self.mirrored))
+
+
+class PieceMore(Value):
+    """One piece more of a part, and where it is laid."""
+
+    part: Id
+    x: Coordinate
+    y: Coordinate
+    rotation: Annotated[float, Field(ge=-3600, le=3600)] = 0.0
+    mirrored: bool = False
+    sheet: Id
+    sheet_copy: Annotated[int, Field(ge=0)] = 0
+
+
+MOST_PIECES = 5000
+
+
+class ChangePieces(Value):
+    """Change several pieces at once, and lay more of them: one edit, taken back as one.
+
+    ``does``: what is done with them, in a word.
+    """
+
+    kind: Literal["change-pieces"] = "change-pieces"
+    setup: Id
+    does: Literal[
+        "moved", "turned", "aligned", "spread out", "centred", "locked", "unlocked", "taken off"
+    ] = "moved"
+    pieces: Annotated[tuple[PieceChange, ...], Field(max_length=MOST_PIECES)] = ()
+    more: Annotated[tuple[PieceMore, ...], Field(max_length=MOST_PIECES)] = ()
+
+    def touches(self) -> set[str]:
+        mine = {f"piece/{self.setup}/{p.part}#{p.copy_no}" for p in self.pieces}
+        return mine | {f"quantity/{p.part}" for p in self.more}
+
+    def reads(self) -> set[str]:
+        return {f"nest/{self.setup}"}
+
+    def says(self, plan: Plan) -> str:
+        def many(n: int) -> str:
+            return f"{n} piece{'s' * (n != 1)}"
+
+        said = [f"{many(len(self.pieces))} {self.does}"] if self.pieces else []
+        return ", ".join([*said, *([f"{many(len(self.more))} more laid"] if self.more else [])])
+
+    def apply(self, plan: Plan) -> Plan:
+        s = setup_of(plan, self.setup)
+        if not self.pieces and not self.more:
+            raise BadInput("no piece is named; choose the pieces first")
+        nest = s.nest or AcceptedNest(pieces=(), inputs="", engine="by hand")
+        lie = {(q.part, q.copy_no): q for q in nest.pieces}
+        for change in self.pieces:
+            _change(plan, lie, change)
+        plan, new = _laid_more(plan, s, self.more)
+        pieces = (*lie.values(), *new)
+        return with_setup(plan, s, nest=nest.model_copy(update={"pieces": pieces}))
+
+
+def _change(plan: Plan, lie: dict[tuple[str, int], Piece], change: PieceChange) -> None:
+    p = part_of(plan, change.part)
+    at = (change.part, change.copy_no)
+    piece = lie.get(at)
+    if piece is None:
+        raise BadInput(f"{p.name}, piece {change.copy_no + 1} lies on no sheet")
+    if piece.locked and change.moves and change.locked is not False:
+        raise BadInput(f"{p.name}, piece {change.copy_no + 1} is locked; unlock it first")
+    if change.mirrored and not p.mirror:
+        raise BadInput(f"{p.name}: may not be mirrored; allow it at the part first")
+    if change.off:
+        del lie[at]
+        return
+    fields = change.model_dump(exclude={"part", "copy_no", "off"}, exclude_none=True)
+    if "rotation" in fields:
+        fields["rotation"] %= 360
+    lie[at] = piece.model_copy(update=fields)
+
+
+def _laid_more(plan: Plan, s: Setup, more: tuple[PieceMore, ...]) -> tuple[Plan, list[Piece]]:
+    """The plan with so many pieces more ordered, and where they lie."""
+    new = []
+    for m in more:
+        p = part_of(plan, m.part)
+        stock = s.stock_of(m.sheet)
+        if stock is None or m.sheet_copy >= stock.quantity:
+            raise BadInput(f"sheet {m.sheet!r} {m.sheet_copy + 1} is not on hand")
+        if p.setup != s.id or not p.lines:
+            raise BadInput(f"{p.name} is not ordered from this material")
+        new.append(Piece(copy_no=p.quantity, **m.model_dump()))
+        first, *rest = p.lines
+        lines = (first.model_copy(update={"quantity": first.quantity + 1}), *rest)
+        parts = tuple(q.model_copy(update={"lines": lines}) if q.id == p.id else q for q in plan.parts)
+        plan = plan.model_copy(update={"parts": parts})
+    return plan, new
 
 
 class TakeOffPiece(Value):

@@ -12,8 +12,8 @@ import numpy as np
 from venzo.core.order.loads import classes_of, fewest_loads
 from venzo.core.snags import BadInput
 
-VERSION = "greedy-ils-5"
-EXACT = 7
+VERSION = "greedy-ils-6"
+EXACT = 10
 """Runs of no more cuts than this are put in the best order there is."""
 APART = 150.0
 """mm between cuts that follow one another where heat is to spread."""

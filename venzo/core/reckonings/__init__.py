@@ -3,7 +3,7 @@ They are worked out by the functions that the planner uses.
 
 >>> from venzo.core.reckonings.reckoning import work_out
 >>> groove = find("v-groove")
->>> work_out(groove, {"depth": 2.0, "angle": 90.0}).values["width"]
+>>> round(work_out(groove, {"depth": 2.0, "angle": 90.0}).values["width"], 9)
 4.0
 >>> round(work_out(groove, {"depth": 2.0, "width": 4.0}).values["angle"], 6)
 90.0

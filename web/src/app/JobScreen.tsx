@@ -160,8 +160,8 @@ function useChosen(
   setup: Setup,
   edits: JobView["edits"],
   setWhere: (s: [string, number]) => void,
-): Pick<JobView, "selected" | "select" | "swap" | "setSwap"> {
-  const [selected, setSelected] = useState<string | null>(null),
+): Pick<JobView, "selected" | "select" | "chosen" | "choose" | "swap" | "setSwap"> {
+  const [all, choose] = useState<string[]>([]),
     [swap, setSwap] = useState<string | null>(null);
   const select = useCallback(
     (id: string | null) => {
@@ -181,12 +181,17 @@ function useChosen(
         return;
       }
       if (!id) setSwap(null);
-      setSelected(id);
+      choose(id ? [id] : []);
       if (p) setWhere([p.sheet, p.sheet_copy]);
     },
     [setup.pieces, setup.id, swap, job, edits, setWhere],
   );
-  return { selected, select, swap, setSwap };
+  // pieces that are gone are let go
+  const chosen = useMemo(
+    () => (all.length < 2 ? all : all.filter((id) => setup.pieces.some((p) => p.id === id))),
+    [all, setup.pieces],
+  );
+  return { selected: chosen[chosen.length - 1] ?? null, select, chosen, choose, swap, setSwap };
 }
 
 function middle(job: Job, part: string): [number, number] {

@@ -17,7 +17,10 @@ const KEYS: [string, [string, string][]][] = [
     [
       ["wheel, two fingers, + and -", "nearer and farther"],
       ["0", "the whole sheet"],
+      ["D", "measure: each two clicks a distance; Esc takes them away"],
       ["arrow keys", "move the piece, tab, start, screw or clamp that has the focus; Shift in larger steps"],
+      ["Shift or Ctrl and click", "choose several pieces; Shift and drag draws a frame, Ctrl A takes all"],
+      ["Ctrl C, Ctrl V", "lay as many more of the chosen pieces"],
       ["T, Shift T", "turn the piece"],
       ["M", "turn it over"],
       ["Alt while dragging", "leave it free of contact"],

@@ -1,9 +1,23 @@
+import { useEffect, useState } from "react";
+
 import { fixingsChange, listChange } from "../api/changes";
-import type { CutMoment, Piece, XY } from "../api/model";
+import type { CutMoment, Piece, Setup, XY } from "../api/model";
 import { TabRow } from "../shared/TabRow";
 import type { CutPicture } from "../table/CutLayer";
 import { TableView } from "../table/TableView";
 import { useJobView } from "./view";
+
+/** Pieces lie where a hand put them until the server has answered: the next key goes on from there. */
+function useAhead(busy: boolean) {
+  const [ahead, setAhead] = useState<ReadonlyMap<string, Piece>>(NONE);
+  useEffect(() => {
+    if (!busy) setAhead(NONE);
+  }, [busy]);
+  const goAhead = (all: Piece[]) =>
+    setAhead((now) => new Map([...now, ...all.map((p): [string, Piece] => [p.id, p])]));
+  return { ahead, goAhead };
+}
+const NONE: ReadonlyMap<string, Piece> = new Map();
 
 const round = (v: number) => Math.round(v * 1e4) / 1e4;
 
@@ -24,6 +38,7 @@ export function JobTable({ stock, sketch, onSketch, picture, places, moment, und
   const { job, setup, edits, station, sheet, search, selected, select, time, look } = view;
   const taped = (station === "cuts" || station === "prove") && !!view.plan?.cuts.length;
   const atStock = stock ?? sheet[0];
+  const { ahead, goAhead } = useAhead(edits.busy);
   return (
     <>
       <TableView
@@ -43,7 +58,18 @@ export function JobTable({ stock, sketch, onSketch, picture, places, moment, und
         time={taped ? time : null}
         preview={search.preview}
         look={look}
-        onMove={(p) => edits.run(movePiece(setup.id, p))}
+        chosen={view.chosen}
+        onChoose={view.choose}
+        ahead={ahead}
+        onMove={(p) => {
+          goAhead([p]);
+          edits.run(movePiece(setup.id, p));
+        }}
+        onMoveAll={(all, does) => {
+          goAhead(all);
+          edits.run(changePieces(setup, all, does));
+        }}
+        onMore={(all) => edits.run(morePieces(setup.id, all))}
         onTabs={(part, contour, tabs) =>
           edits.run({
             kind: "set-contour",
@@ -78,6 +104,39 @@ export const movePiece = (setup: string, p: Piece) => ({
   mirrored: p.mirrored,
   sheet: p.sheet,
   sheet_copy: p.sheet_copy,
+});
+
+/** Several pieces as they come to lie. */
+export const changePieces = (
+  setup: Setup,
+  now: Piece[],
+  does: "moved" | "turned" | "aligned" | "spread out" | "centred",
+) => ({
+  kind: "change-pieces" as const,
+  setup: setup.id,
+  does,
+  pieces: now.map((p) => ({
+    part: p.part,
+    copy_no: p.copy_no,
+    x: round(p.x),
+    y: round(p.y),
+    ...(does === "turned" && { rotation: p.rotation }),
+  })),
+});
+
+/** As many pieces more, where they are to lie. */
+const morePieces = (setup: string, all: Piece[]) => ({
+  kind: "change-pieces" as const,
+  setup,
+  more: all.map((p) => ({
+    part: p.part,
+    x: round(p.x),
+    y: round(p.y),
+    rotation: p.rotation,
+    mirrored: p.mirrored,
+    sheet: p.sheet,
+    sheet_copy: p.sheet_copy,
+  })),
 });
 
 function SheetKeys({ at }: { at: string }) {

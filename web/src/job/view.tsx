@@ -24,8 +24,11 @@ export type JobView = {
   plan?: SheetPlan;
   time: number | null;
   setTime: (t: number | null) => void;
-  /** The piece that is chosen. */
+  /** The piece that was chosen last. */
   selected: string | null;
+  /** All pieces that are chosen. */
+  chosen: string[];
+  choose: (ids: string[]) => void;
   select: (id: string | null) => void;
   /** A piece that waits for another to change places with. */
   swap: string | null;

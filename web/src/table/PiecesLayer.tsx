@@ -1,5 +1,7 @@
 import { type Part, type Piece, placeOf } from "../api/model";
+import { shifted, shiftedAll, turnedTogether } from "../choosing/group";
 import { gradeFill, gradeOf, ratioAt } from "../holding/grades";
+import { type Unit, useUnit } from "../shared/lengths";
 import type { DraggedPiece } from "./draggedPiece";
 import { ARROWS } from "./hands";
 import { mirroredPiece, nextTurn, turned } from "./lying";
@@ -10,16 +12,17 @@ type Props = {
   dragged: DraggedPiece | null;
   take: (e: React.PointerEvent, p: Piece) => void;
   onMove?: (p: Piece) => void;
+  onMoveAll?: (p: Piece[], does: "moved" | "turned") => void;
   /** A double click on a piece, in the window. */
   onTwice?: (p: Piece, part: Part, e: React.MouseEvent) => void;
 };
 
 /** Where a piece lies: in the hand, if it is dragged. */
 export const here = (p: Piece, dragged: DraggedPiece | null) =>
-  dragged?.was.id === p.id ? dragged.piece : p;
+  dragged?.was.id === p.id ? dragged.piece : (dragged?.others.get(p.id) ?? p);
 
 /** The pieces on the sheet; what is dragged lies on top. */
-export function PiecesLayer({ shown, dragged, take, onMove, onTwice }: Props) {
+export function PiecesLayer({ shown, dragged, take, onMove, onMoveAll, onTwice }: Props) {
   const { pieces, parts } = shown;
   const inOrder = dragged
     ? [...pieces.filter((p) => p.id !== dragged.was.id), ...pieces.filter((p) => p.id === dragged.was.id)]
@@ -28,7 +31,11 @@ export function PiecesLayer({ shown, dragged, take, onMove, onTwice }: Props) {
     <>
       {inOrder.map((p) => {
         const part = parts.get(p.part);
-        return part && <OnePiece key={p.id} {...{ shown, dragged, take, onMove, onTwice, part }} piece={p} />;
+        return (
+          part && (
+            <OnePiece key={p.id} {...{ shown, dragged, take, onMove, onMoveAll, onTwice, part }} piece={p} />
+          )
+        );
       })}
       {pieces.map((p) => {
         const part = parts.get(p.part);
@@ -47,22 +54,30 @@ function OnePiece({
   dragged,
   take,
   onMove,
+  onMoveAll,
   onTwice,
   part,
   piece: p,
 }: Props & { part: Part; piece: Piece }) {
-  const { station, setup, selected, onSelect, preview, free } = shown;
-  const inHand = dragged?.was.id === p.id,
+  const { station, setup, chosen, onSelect, onChoose, preview, free } = shown;
+  const inHand = dragged?.was.id === p.id || !!dragged?.others.has(p.id),
     bad = !inHand && setup.layout.at_fault.includes(p.id),
-    mine = selected === p.id,
+    mine = chosen.includes(p.id),
     movable = station === "nest" && !!onMove && !preview;
+  const { unit } = useUnit();
   const look = useLook(shown, p, { dragged: inHand ? dragged : null, bad, mine });
   const keys = (e: React.KeyboardEvent) => {
     if (e.key === "Enter" || e.key === " ") {
       e.preventDefault();
       onSelect(p.id);
-    } else if (movable && !e.ctrlKey && !e.metaKey && !e.altKey) byKey(e, p, part, onMove);
+    } else if (movable && !e.ctrlKey && !e.metaKey && !e.altKey) {
+      const all = shown.pieces.filter((q) => chosen.includes(q.id) && !q.locked);
+      if (chosen.length > 1 && mine && onMoveAll) allByKey(e, all, { ...shown, unit }, onMoveAll);
+      else if (!p.locked) byKey(e, p, part, onMove, unit);
+    }
   };
+  const adding = (e: { shiftKey: boolean; ctrlKey: boolean; metaKey: boolean }) =>
+    e.shiftKey || e.ctrlKey || e.metaKey;
   return (
     <path
       data-grab
@@ -81,27 +96,55 @@ function OnePiece({
       aria-label={`${part.name}, piece ${p.copy_no + 1}${p.locked ? ", locked" : ""}${bad ? ", at fault" : ""}`}
       style={{ cursor: movable && !p.locked ? "grab" : "pointer" }}
       onKeyDown={keys}
-      onFocus={() => onSelect(p.id)}
+      onFocus={() => !mine && onSelect(p.id)}
       onDoubleClick={(e) => onTwice?.(p, part, e)}
+      // a piece that is added to others does not take the focus, which would choose it alone
+      onMouseDown={(e) => adding(e) && e.preventDefault()}
       onPointerDown={(e) => {
-        onSelect(p.id);
+        if (adding(e)) {
+          e.stopPropagation();
+          onChoose(mine ? chosen.filter((id) => id !== p.id) : [...chosen, p.id]);
+          return;
+        }
+        if (!mine) onSelect(p.id);
         if (movable && !p.locked) take(e, p);
+        else if (mine) onSelect(p.id);
       }}
     />
   );
 }
 
+/** One step of an arrow key: a millimetre, or a sixteenth of an inch; ten with Shift. */
+const stepOf = (unit: Unit, many: boolean) => (unit === "mm" ? 1 : 25.4 / 16) * (many ? 10 : 1);
+
 /** A piece is nudged by the arrow keys, turned by T and turned over by M. */
-function byKey(e: React.KeyboardEvent, p: Piece, part: Part, onMove: (p: Piece) => void) {
+function byKey(e: React.KeyboardEvent, p: Piece, part: Part, onMove: (p: Piece) => void, unit: Unit) {
   const nudge = ARROWS[e.key],
-    step = e.shiftKey ? 10 : 1,
+    step = stepOf(unit, e.shiftKey),
     key = e.key.toLowerCase();
   if (nudge) {
     e.preventDefault();
-    onMove({ ...p, x: p.x + nudge[0] * step, y: p.y + nudge[1] * step });
+    onMove(shifted(p, nudge[0] * step, nudge[1] * step));
   }
-  if (key === "m" && part.mirror && !p.locked) onMove(mirroredPiece(p, part));
+  if (key === "m" && part.mirror) onMove(mirroredPiece(p, part));
   if (key === "t") onMove(turned(p, part, nextTurn(part, p.rotation, e.shiftKey ? -1 : 1)));
+}
+
+/** All that are chosen are nudged by the arrow keys, and turned together by T. */
+function allByKey(
+  e: React.KeyboardEvent,
+  all: Piece[],
+  { parts, unit }: Shown & { unit?: Unit },
+  onMoveAll: NonNullable<Props["onMoveAll"]>,
+) {
+  const nudge = ARROWS[e.key],
+    step = stepOf(unit ?? "mm", e.shiftKey);
+  if (nudge && all.length) {
+    e.preventDefault();
+    onMoveAll(shiftedAll(all, nudge[0] * step, nudge[1] * step), "moved");
+  }
+  const now = e.key.toLowerCase() === "t" ? turnedTogether(all, parts) : null;
+  if (now) onMoveAll(now, "turned");
 }
 
 /** How a piece is filled: by how firmly it is held where that is told, else by what is the matter with it. */

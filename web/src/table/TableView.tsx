@@ -1,8 +1,11 @@
 import { type RefObject, useEffect, useLayoutEffect, useRef, useState } from "react";
 
 import type { CutMoment, Fixing, Part, Piece, Screw, Stock, XY } from "../api/model";
+import { FrameMark, useChoosingKeys, useFrame } from "../choosing/useFrame";
 import { HoldScale } from "../holding/HoldScale";
 import { HoldPatterns } from "../holding/grades";
+import { MeasureLayer } from "../measuring/MeasureLayer";
+import { useMeasuring } from "../measuring/useMeasuring";
 import { inUnit } from "../shared/Tokens";
 import { bare, useUnit } from "../shared/lengths";
 import { CutLayer, type CutPicture, type Seen, useCut } from "./CutLayer";
@@ -29,6 +32,10 @@ type Props = Given & {
   sketch?: XY[];
   onSketch?: (p: XY) => void;
   onMove?: (piece: Piece) => void;
+  /** Several pieces are moved or turned in one edit. */
+  onMoveAll?: (pieces: Piece[], does: "moved" | "turned") => void;
+  /** As many more of the pieces are laid, so far to the side. */
+  onMore?: (pieces: Piece[]) => void;
   onTabs?: OnTabs;
   onStart?: OnStart;
   onScrews?: (s: Screw[]) => void;
@@ -57,6 +64,8 @@ export function TableView(props: Props) {
 
 type Lying = Omit<ReturnType<typeof useLying>, "stock"> & { stock: Stock };
 
+const NOBODY = () => {};
+
 function LaidTable({ lying, ...props }: Props & { lying: Lying }) {
   const { setup, station, copy, time, preview, selected, onSelect, sketch, onSketch, look } = props;
   const { unit } = useUnit();
@@ -65,6 +74,8 @@ function LaidTable({ lying, ...props }: Props & { lying: Lying }) {
   const shown: Shown = {
     ...lying,
     ...{ setup, station, copy, time, selected, onSelect, camera },
+    chosen: props.chosen ?? [],
+    onChoose: props.onChoose ?? NOBODY,
     preview: !!preview,
     asCut: false,
     px: (p) => {
@@ -83,23 +94,36 @@ function LaidTable({ lying, ...props }: Props & { lying: Lying }) {
   };
   const { grip, ...hands } = useHands({ box, camera, keep: look.keep, at });
   const [hover, setHover] = useState<XY | null>(null);
+  const measuring = useMeasuring(shown);
+  const frame = useFrame(shown, grip);
+  useChoosingKeys(shown, props.onMore);
   const covered = useCovered(box, [size, station, setup.sheets.length, tellsHold(shown)]);
   const { stock } = lying;
   return (
     <div
       ref={box}
-      className="relative h-full w-full touch-none select-none overflow-hidden"
+      className={`relative h-full w-full touch-none select-none overflow-hidden ${measuring.on ? "cursor-crosshair" : ""}`}
       data-testid="table"
       {...hands}
       onPointerDown={(e) => {
         if (sketch && onSketch) onSketch(corner(at(e), stock));
         else if (!(e.target as Element).closest("button")) {
-          if (!(e.target as Element).closest("[data-grab]")) onSelect(null);
+          const empty = !(e.target as Element).closest("[data-grab]");
+          if (empty && frame.take(e, at(e))) return;
+          if (empty) onSelect(null);
           hands.onPointerDown(e);
         }
       }}
+      onMouseDownCapture={(e) => measuring.on && e.preventDefault()}
+      onPointerDownCapture={(e) => {
+        // what is clicked while measuring is a place, not a piece; two fingers still move the table
+        if (!measuring.on || !e.isPrimary || (e.target as Element).closest("button")) return;
+        e.stopPropagation();
+        measuring.click(at(e));
+      }}
       onPointerMove={(e) => {
         setHover(at(e));
+        if (measuring.on) measuring.move(at(e));
         hands.onPointerMove(e);
       }}
       onPointerLeave={() => {
@@ -108,8 +132,22 @@ function LaidTable({ lying, ...props }: Props & { lying: Lying }) {
       }}
     >
       <Painted shown={shown} size={size} />
-      <Drawing {...props} shown={shown} size={size} cut={cut} covered={covered} grip={grip} at={at} />
-      <LookKeys zoom={zoom} keep={look.keep} />
+      <Drawing
+        {...props}
+        shown={shown}
+        size={size}
+        cut={cut}
+        covered={covered}
+        grip={grip}
+        at={at}
+        frame={frame.held}
+      />
+      {measuring.on && (
+        <svg className="pointer-events-none absolute inset-0 h-full w-full">
+          <MeasureLayer shown={shown} {...measuring.shown} width={size[0]} />
+        </svg>
+      )}
+      <LookKeys zoom={zoom} keep={look.keep} measuring={measuring} />
       {tellsHold(shown) && <HoldScale least={time === null} />}
       {hover && (
         <div className="num pointer-events-none absolute right-2 top-10 bg-paper/85 px-1 text-fine">
@@ -145,7 +183,15 @@ function useCovered(box: RefObject<HTMLDivElement | null>, when: unknown[]): Box
   return covered;
 }
 
-function LookKeys({ zoom, keep }: { zoom: (by: number) => void; keep: (k: Kept) => void }) {
+function LookKeys({
+  zoom,
+  keep,
+  measuring,
+}: {
+  zoom: (by: number) => void;
+  keep: (k: Kept) => void;
+  measuring: { on: boolean; turn: () => void };
+}) {
   return (
     <div data-over className="absolute right-2 top-2 flex gap-1 text-small" role="group" aria-label="Look">
       <button className="key !px-2.5 !py-0" aria-label="nearer" title="nearer (+)" onClick={() => zoom(STEP)}>
@@ -164,6 +210,14 @@ function LookKeys({ zoom, keep }: { zoom: (by: number) => void; keep: (k: Kept) 
       </button>
       <button className="key !py-0" onClick={() => keep("table")}>
         Table
+      </button>
+      <button
+        className={`${measuring.on ? "key-strong" : "key"} !py-0`}
+        aria-pressed={measuring.on}
+        title="measure: two clicks (D); Esc takes the measures away"
+        onClick={measuring.turn}
+      >
+        Measure
       </button>
     </div>
   );
@@ -206,6 +260,7 @@ type DrawingProps = Props & {
   /** The picture of the sheet as it is cut. */
   cut: Seen | null;
   covered: Box[];
+  frame: [XY, XY] | null;
   grip: ReturnType<typeof useHands>["grip"];
   at: (e: { clientX: number; clientY: number }) => XY;
 };
@@ -215,7 +270,7 @@ function Drawing(props: DrawingProps) {
   const { shown, size, cut, covered, grip, at, sketch, onMove, onTabs, onStart, onScrews, onFixings } = props;
   const { unit } = useUnit();
   const { setup, stock, station, camera, pieces, px } = shown;
-  const { dragged, take } = useDraggedPiece(shown, grip, at, onMove);
+  const { dragged, take } = useDraggedPiece(shown, grip, at, onMove, props.onMoveAll);
   const handles = useFixingHandles(shown, grip, at, onScrews, onFixings);
   const { k } = camera,
     zero = px(stock.zero_at);
@@ -234,9 +289,17 @@ function Drawing(props: DrawingProps) {
         <UnderLayer setup={setup} handles={handles} />
         {/* a point that is clicked chooses no piece */}
         <g pointerEvents={sketch ? "none" : undefined}>
-          <PiecesLayer shown={shown} dragged={dragged} take={take} onMove={onMove} onTwice={twice} />
+          <PiecesLayer
+            shown={shown}
+            dragged={dragged}
+            take={take}
+            onMove={onMove}
+            onMoveAll={props.onMoveAll}
+            onTwice={twice}
+          />
         </g>
         {cut && props.places && <PlaceMarks places={props.places} k={k} />}
+        {props.frame && <FrameMark of={props.frame} k={k} />}
         {sketch && <SketchMarks points={sketch} k={k} />}
         {props.moment && <WayLayer moment={props.moment} k={k} />}
         <OverLayer setup={setup} handles={handles} k={k} />

@@ -27,6 +27,8 @@ export type DraggedPiece = {
   piece: Piece;
   contact: boolean;
   trouble: Trouble;
+  /** The others that are dragged with it, where they would lie. */
+  others: Map<string, Piece>;
 };
 
 /** Where a piece comes to lie that is dragged so far, and what is wrong there. */
@@ -35,23 +37,35 @@ function laid(
   part: Part,
   { setup, stock, k }: { setup: Setup; stock: Stock; k: number },
   around: Around,
+  with_: Piece[],
+  parts: Map<string, Part>,
 ): DraggedPiece {
   const began = performance.now();
   const loose = { ...d.was, x: d.was.x + d.hand[0] - d.from[0], y: d.was.y + d.hand[1] - d.from[1] };
   const { neighbours: others, obstacles } = around;
-  const snap = d.free ? null : snapped(part, loose, others, obstacles, stock, setup.spacing, SNAP / k);
+  // several go as they lie to one another; one alone goes into contact
+  const snap =
+    d.free || with_.length ? null : snapped(part, loose, others, obstacles, stock, setup.spacing, SNAP / k);
   const piece = snap ?? loose;
-  const wrong = trouble(solid(part, piece), others, obstacles, stock, setup.spacing);
+  const dragged = new Map(
+    with_.map((p) => [p.id, { ...p, x: p.x + piece.x - d.was.x, y: p.y + piece.y - d.was.y }]),
+  );
+  const solids = [solid(part, piece), ...[...dragged.values()].map((p) => solid(parts.get(p.part)!, p))];
+  const wrong = solids.reduce<Trouble>(
+    (found, s) => found ?? trouble(s, others, obstacles, stock, setup.spacing),
+    null,
+  );
   performance.measure("venzo-drag", { start: began });
-  return { was: d.was, from: d.from, hand: d.hand, piece, contact: !!snap, trouble: wrong };
+  return { was: d.was, from: d.from, hand: d.hand, piece, contact: !!snap, trouble: wrong, others: dragged };
 }
 
 /** A piece that is dragged over the sheet: predicted here, judged by the server when it is let go. */
 export function useDraggedPiece(
-  { setup, stock, parts, pieces, camera }: Omit<Shown, "stock"> & { stock?: Stock },
+  { setup, stock, parts, pieces, camera, chosen, onSelect }: Omit<Shown, "stock"> & { stock?: Stock },
   grip: Grip,
   at: (e: React.PointerEvent) => XY,
   onMove?: (p: Piece) => void,
+  onMoveAll?: (p: Piece[], does: "moved") => void,
 ) {
   const { held, now, put } = useHeld<DraggedPiece>();
   const take = (e: React.PointerEvent, was: Piece) => {
@@ -59,20 +73,26 @@ export function useDraggedPiece(
     if (!part || !stock) return;
     performance.clearMeasures("venzo-drag");
     const from = at(e);
-    const others = pieces.filter((p) => p.id !== was.id);
+    const together = onMoveAll && chosen.length > 1 && chosen.includes(was.id),
+      with_ = together
+        ? pieces.filter((p) => p.id !== was.id && chosen.includes(p.id) && !p.locked && parts.has(p.part))
+        : [];
+    const others = pieces.filter((p) => p.id !== was.id && !with_.includes(p));
     const around = {
       neighbours: neighbours(others, parts),
       obstacles: obstaclesOf(stock, setup.screws, setup.kerf + 3),
     };
     const lay = (hand: XY, free: boolean) =>
-      put(laid({ was, from, hand, free }, part, { setup, stock, k: camera.k }, around));
+      put(laid({ was, from, hand, free }, part, { setup, stock, k: camera.k }, around, with_, parts));
     lay(from, e.altKey);
     grip(e, {
       move: (hand, moved) => lay(hand, moved.altKey),
       drop: () => {
         const d = now.current;
         put(null);
-        if (d && Math.hypot(d.piece.x - was.x, d.piece.y - was.y) * camera.k > MOVED) onMove?.(d.piece);
+        if (!d || Math.hypot(d.piece.x - was.x, d.piece.y - was.y) * camera.k <= MOVED) onSelect(was.id);
+        else if (with_.length) onMoveAll?.([d.piece, ...d.others.values()], "moved");
+        else onMove?.(d.piece);
       },
       cancel: () => put(null),
     });

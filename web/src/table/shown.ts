@@ -23,6 +23,9 @@ export type Shown = {
   free: Set<string>;
   selected: string | null;
   onSelect: (id: string | null) => void;
+  /** All that are chosen. */
+  chosen: string[];
+  onChoose: (ids: string[]) => void;
   camera: Camera;
   /** A place on the sheet, mm, in pixels of the window. */
   px: (onSheet: XY) => XY;
@@ -40,17 +43,24 @@ export type Given = {
   station: Station;
   selected: string | null;
   onSelect: (id: string | null) => void;
+  chosen?: string[];
+  onChoose?: (ids: string[]) => void;
   time: number | null;
   preview: Piece[] | null;
+  /** Where hands have put pieces, till that is answered. */
+  ahead?: ReadonlyMap<string, Piece>;
 };
 
 /** What lies on the sheet that is shown, and how far its program is. */
-export function useLying({ job, setup, sheet, copy, time, preview }: Given) {
+export function useLying({ job, setup, sheet, copy, time, preview, ahead }: Given) {
   const stock = setup.stock.find((s) => s.id === sheet) ?? setup.stock[0];
   const parts = useMemo(() => new Map(job.parts.map((p) => [p.id, p])), [job.parts]);
   const pieces = useMemo(
-    () => (preview ?? setup.pieces).filter((p) => p.sheet === stock?.id && p.sheet_copy === copy),
-    [preview, setup.pieces, stock?.id, copy],
+    () =>
+      (preview ?? setup.pieces)
+        .map((p) => ahead?.get(p.id) ?? p)
+        .filter((p) => p.sheet === stock?.id && p.sheet_copy === copy),
+    [preview, setup.pieces, stock?.id, copy, ahead],
   );
   const plan = setup.sheets.find((s) => s.sheet === stock?.id && s.copy_no === copy);
   const free = useMemo(() => {

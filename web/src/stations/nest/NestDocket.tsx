@@ -1,4 +1,5 @@
 import { snagsOf } from "../../api/model";
+import { PiecesInHand } from "../../choosing/PiecesInHand";
 import { useJobView } from "../../job/view";
 import { Choices } from "../../shared/Choices";
 import { Section } from "../../shared/Section";
@@ -49,6 +50,7 @@ export function NestDocket() {
       ) : null}
       <SheetList />
       <PieceInHand />
+      <PiecesInHand />
       <SheetKeys />
       <KeptLayouts />
       <OffTheSheets />

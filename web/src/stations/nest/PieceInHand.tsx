@@ -6,11 +6,11 @@ import { mirroredPiece, nextTurn, turned } from "../../table/lying";
 
 /** The piece that is chosen: where it lies, and what may be done with it. */
 export function PieceInHand() {
-  const { job, setup, selected, swap } = useJobView();
+  const { job, setup, selected, chosen, swap } = useJobView();
   const { unit } = useUnit();
   const piece = setup.pieces.find((p) => p.id === selected),
     part = piece && job.parts.find((p) => p.id === piece.part);
-  if (!piece || !part) return null;
+  if (!piece || !part || chosen.length > 1) return null;
   return (
     <section className="mt-4 border-t border-line pt-2" aria-label="Selected piece">
       <h3 className="font-semibold">
@@ -32,8 +32,9 @@ export function PieceInHand() {
         <>
           <Place piece={piece} part={part} />
           <p className="label mt-1.5">
-            Drag it: near others it goes into contact, with Alt held it stays free. Arrow keys move it 1 mm,
-            with Shift 10 mm; T turns it{part.mirror ? ", M turns it over" : ""}.
+            Drag it: near others it goes into contact, with Alt held it stays free. Arrow keys move it{" "}
+            {unit === "mm" ? "1 mm" : "1/16 in"}, with Shift ten times that; T turns it
+            {part.mirror ? ", M turns it over" : ""}.
           </p>
         </>
       )}

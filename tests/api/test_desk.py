@@ -232,3 +232,49 @@ def test_a_stop_holds_its_station_up_and_release_with_it(said, facts):
     at = route[go_on(list(route.values()))]
     held = [s for s in route.values() if s.mark == "held up"]
     assert at.mark == "held up" if held else (at.mark != "clear" or at.station == "release")
+
+
+def test_two_revisions_are_compared_and_an_older_one_is_brought_back(shop, demo):
+    path = f"/api/jobs/{GLAZING}"
+    job = shop.get(path).json()
+    base, (setup,) = job["revision"], job["setups"]
+    first, second = setup["pieces"][:2]
+    moved = [{"part": first["part"], "copy_no": first["copy_no"], "x": first["x"] + 3}]
+    off = [{"part": second["part"], "copy_no": second["copy_no"], "off": True}]
+    for n, changed in enumerate((moved, off)):
+        command = {"kind": "change-pieces", "setup": setup["id"], "pieces": changed}
+        command["does"] = "moved" if changed is moved else "taken off"
+        answer = shop.post(f"{path}/commands", json={"base": base + n, "command": command})
+        assert answer.status_code == 200, answer.text
+    both = shop.get(f"{path}/compared", params={"one": base + 2, "other": base}).json()
+    assert both["changes"] == ["1 piece moved", "1 piece taken off"]
+    assert both["older"]["revision"] == base and both["newer"]["revision"] == base + 2
+    states = [[s for sheet in both[w]["sheets"] for s in sheet["states"]] for w in ("older", "newer")]
+    assert set(states[0]) == {"same", "moved", "only here"} and set(states[1]) == {"same", "moved"}
+    for which in ("older", "newer"):
+        for sheet in both[which]["sheets"]:
+            assert len(sheet["states"]) == len(sheet["picture"]["pieces"])
+    figures = both["older"]["figures"]
+    assert figures["pieces"] == setup["yields"]["pieces"] == both["newer"]["figures"]["pieces"] + 1
+    assert figures["material_yield"] == pytest.approx(setup["layout"]["yield"])
+    assert figures["seconds"] == pytest.approx(setup["yields"]["seconds"], abs=0.06)
+
+    drawn = shop.get(f"{path}/history/{base}/picture")
+    assert (
+        drawn.headers["content-type"].startswith("image/svg+xml")
+        and "immutable" in drawn.headers["cache-control"]
+    )
+    assert drawn.text != shop.get(f"{path}/history/{base + 2}/picture").text
+    back = shop.post(f"{path}/bring-back", json={"revision": base}).json()
+    assert back["revision"] == base + 3 and back["setups"][0]["pieces"] == setup["pieces"]
+    assert shop.post(f"{path}/undo").json()["setups"][0]["layout"]["unplaced"]
+    assert shop.post(f"{path}/redo").json()["setups"][0]["pieces"] == setup["pieces"]
+    late = {"kind": "change-pieces", "setup": setup["id"], "pieces": moved}
+    assert shop.post(f"{path}/commands", json={"base": base + 1, "command": late}).status_code == 409
+    for asked, says in (
+        ({"one": base, "other": base}, "compared with itself"),
+        ({"one": base, "other": 9999}, "no revision 9999"),
+    ):
+        assert says in shop.get(f"{path}/compared", params=asked).json()["detail"]
+    assert shop.post(f"{path}/bring-back", json={"revision": base + 5}).status_code == 422
+    assert shop.get(f"{path}/history/9999/picture").status_code == 404

@@ -90,7 +90,7 @@ def test_many_pieces_are_framed_moved_turned_aligned_spread_locked_and_each_is_o
     now = settled(page, url, was + 2)
     assert all(math.isclose(now[i]["x"], before[i]["x"], abs_tol=1e-3) for i in some) and now != before
     assert history(url)[0]["says"] == "3 pieces aligned"
-    page.get_by_role("button", name="along X").click()
+    page.get_by_role("button", name="along X", exact=True).click()
     settled(page, url, was + 3)
     page.get_by_role("button", name="Take off").click()
     now = settled(page, url, was + 4)
@@ -117,10 +117,10 @@ def test_distances_are_measured_between_what_the_pointer_snaps_to(served, page):
     url, _restart = served
     open_nest(page, url)
     page.keyboard.press("d")
-    expect(page.get_by_role("button", name="Measure")).to_have_attribute("aria-pressed", "true")
+    expect(page.get_by_role("button", name="Measure", exact=True)).to_have_attribute("aria-pressed", "true")
     stock = api(url, f"/jobs/{JOB}")["setups"][0]["stock"][0]
     table = page.get_by_test_id("table").bounding_box()
-    told = page.get_by_test_id("table").locator("xpath=//*[contains(text(), ' mm')]").last
+    told = page.get_by_test_id("pointer")
 
     def where(x, y):
         """A place in the window, found by what is told of the pointer."""
@@ -130,7 +130,7 @@ def test_distances_are_measured_between_what_the_pointer_snaps_to(served, page):
 
     a = (table["x"] + 80, table["y"] + table["height"] - 80)
     b = (a[0] + 200, a[1] - 100)
-    (xa, ya), (xb, yb) = where(*a), where(*b)
+    (xa, ya), (xb, _yb) = where(*a), where(*b)
     k = (xb - xa) / 200
     corner = (a[0] - xa / k, a[1] + ya / k)
     far = (corner[0] + stock["width"] / k, corner[1] - stock["height"] / k)
@@ -144,5 +144,5 @@ def test_distances_are_measured_between_what_the_pointer_snaps_to(served, page):
     expect(measures).to_contain_text(f"X {stock['width']:g} mm")
     page.keyboard.press("Escape")
     expect(page.get_by_test_id("measures")).to_have_count(0)
-    expect(page.get_by_role("button", name="Measure")).to_have_attribute("aria-pressed", "false")
+    expect(page.get_by_role("button", name="Measure", exact=True)).to_have_attribute("aria-pressed", "false")
     assert re.search("/nest$", page.url)

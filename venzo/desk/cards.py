@@ -18,7 +18,7 @@ from sqlalchemy.exc import DBAPIError
 from venzo.core.derive import DerivedSetup
 from venzo.core.model import Document, Fields
 from venzo.core.parts.shape import Shape
-from venzo.core.plan import Plan, Setup
+from venzo.core.plan import Piece, Plan, Setup
 from venzo.core.release import contents
 from venzo.core.route import Facts, Mark, Stand, Station, go_on, stands
 from venzo.core.stock.sheet import Stock
@@ -124,7 +124,8 @@ def picture(plan: Plan, shapes: Mapping[str, Shape]) -> SmallPicture:
     """The job drawn small: its first sheet as it is nested, else its parts, else its board or table."""
     for s in plan.setups:
         if s.nest and s.nest.pieces:
-            return _sheet(plan, s, shapes)
+            first = s.nest.pieces[0]
+            return sheet_picture(plan, s, (first.sheet, first.sheet_copy), shapes)[0]
     if plan.parts:
         return _parts(plan, shapes)
     if plan.surface:
@@ -134,18 +135,20 @@ def picture(plan: Plan, shapes: Mapping[str, Shape]) -> SmallPicture:
     return _small(box(0, 0, machine.width, machine.height) if machine else box(0, 0, 2, 1), [])
 
 
-def _sheet(plan: Plan, setup: Setup, shapes: Mapping[str, Shape]) -> SmallPicture:
+def sheet_picture(
+    plan: Plan, setup: Setup, at: tuple[str, int], shapes: Mapping[str, Shape]
+) -> tuple[SmallPicture, list[Piece]]:
+    """A sheet as it is nested, drawn small, and of each of its outlines the piece."""
     assert setup.nest is not None
-    first = setup.nest.pieces[0]
-    stock = setup.stock_of(first.sheet)
-    laid = [p for p in setup.nest.pieces if (p.sheet, p.sheet_copy) == (first.sheet, first.sheet_copy)]
-    pieces = []
-    for p in laid[:MOST_DRAWN]:
+    laid = [p for p in setup.nest.pieces if (p.sheet, p.sheet_copy) == at][:MOST_DRAWN]
+    pieces, of = [], []
+    for p in laid:
         part = plan.part(p.part)
         if part is not None and part.shape in shapes:
-            region = shapes[part.shape].region
-            pieces.append(region.placed(p.x, p.y, p.rotation, p.mirrored).polygon(1.0))
-    return _small(_ground(stock, pieces), pieces)
+            pieces.append(shapes[part.shape].region.placed(p.x, p.y, p.rotation, p.mirrored).polygon(1.0))
+            of.append(p)
+    drawn, rings = _drawn(_ground(setup.stock_of(at[0]), pieces), pieces)
+    return drawn, [p for p, n in zip(of, rings, strict=True) for _ in range(n)]
 
 
 def _ground(stock: Stock | None, pieces: Sequence[Polygon]) -> BaseGeometry:
@@ -170,6 +173,12 @@ def _parts(plan: Plan, shapes: Mapping[str, Shape]) -> SmallPicture:
 
 def _small(ground: BaseGeometry, pieces: Sequence[BaseGeometry], bare: bool = False) -> SmallPicture:
     """Drawn to a grid of small steps. ``bare``: without its ground."""
+    drawn, _rings = _drawn(ground, pieces)
+    return drawn.model_copy(update={"ground": []}) if bare else drawn
+
+
+def _drawn(ground: BaseGeometry, pieces: Sequence[BaseGeometry]) -> tuple[SmallPicture, list[int]]:
+    """A small picture, and how many outlines each piece has in it."""
     x0, y0, x1, y1 = ground.bounds
     k = FINE / max(x1 - x0, y1 - y0, 1e-9)
 
@@ -180,11 +189,29 @@ def _small(ground: BaseGeometry, pieces: Sequence[BaseGeometry], bare: bool = Fa
         found = [list(dict.fromkeys((round(x), round(y)) for x, y in r.coords)) for r in rings]
         return [f for f in found if len(f) > 2]
 
-    return SmallPicture(
+    each = [outlines(g) for g in pieces]
+    small = SmallPicture(
         width=max(1, round((x1 - x0) * k)),
         height=max(1, round((y1 - y0) * k)),
-        ground=[] if bare else outlines(ground),
-        pieces=[o for g in pieces for o in outlines(g)],
+        ground=outlines(ground),
+        pieces=[o for found in each for o in found],
+    )
+    return small, [len(found) for found in each]
+
+
+def as_svg(drawn: SmallPicture) -> str:
+    """A small picture as an image of its own."""
+
+    def path(outlines: list[Points]) -> str:
+        return "".join("M" + "L".join(f"{x} {y}" for x, y in o) + "Z" for o in outlines)
+
+    w, h = drawn.width, drawn.height
+    return (
+        f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="-3 -3 {w + 6} {h + 6}">'
+        f'<g transform="translate(0 {h}) scale(1 -1)" stroke-linejoin="round">'
+        f'<path d="{path(drawn.ground)}" fill="#eedcb6" stroke="#21262a" stroke-width="2"/>'
+        f'<path d="{path(drawn.pieces)}" fill="#fbf7ef" fill-rule="evenodd" stroke="#1c4e49"'
+        ' stroke-width="1.4"/></g></svg>'
     )
 
 

@@ -511,6 +511,33 @@ class Store:
             )
         return self._told(job, done)
 
+    def bring_back(self, job: str, number: int) -> Revision:
+        """Append a revision that is as an older one was; undo takes that back.
+
+        Raises:
+            NotFound: no such job or revision.
+            BadInput: it is the newest already.
+        """
+        with self._turn(job), self._lock, Session(self._engine) as s, s.begin():
+            head, old = self._row(s, job, None), self._row(s, job, number)
+            if number == head.number:
+                raise BadInput(f"change {number} is how the job is now")
+            later = s.scalars(
+                select(RevisionRow.touches).where(RevisionRow.job == job, RevisionRow.number > number)
+            )
+            touched = sorted({t for touches in later for t in touches})
+            done = self._append(
+                s,
+                job,
+                self._revision(s, old).plan,
+                {"kind": "bring-back", "revision": number},
+                touched,
+                f"brought back as it was at change {number}",
+                head.number,
+                None,
+            )
+        return self._told(job, done)
+
     def redo(self, job: str) -> Revision:
         """Append a revision that brings back what the last undo took."""
         with self._turn(job), self._lock, Session(self._engine) as s, s.begin():

@@ -5,15 +5,18 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Annotated
 
-from fastapi import APIRouter, Query
+from fastapi import APIRouter, Path, Query, Response
 from pydantic import BaseModel, Field
 
 from venzo.api.documents.job import JobDocument
 from venzo.api.documents.jobs import JobLine, RevisionLine
 from venzo.core.edits import Command
 from venzo.desk import jobs
+from venzo.desk.cards import as_svg, picture
+from venzo.desk.compared import RevisionsCompared, compared
 from venzo.store.store import Store
 
+RevisionQuery = Annotated[int, Query(ge=1, le=2**31 - 1)]
 RevisionNumber = Annotated[int, Field(ge=1, le=2**31 - 1)]
 Seen = Callable[..., JobDocument]
 """Makes the job document of a revision; its second argument says whether what holds the pieces is waited
@@ -35,6 +38,12 @@ class NewSetup(BaseModel):
     base: RevisionNumber
     material: Annotated[str, Field(max_length=80)]
     machine: Annotated[str | None, Field(max_length=80)] = None
+
+
+class BringBack(BaseModel):
+    """An older revision of a job."""
+
+    revision: RevisionNumber
 
 
 class Edit(BaseModel):
@@ -74,6 +83,23 @@ def routes(store: Store, seen: Seen) -> APIRouter:
     ) -> list[RevisionLine]:
         """Revisions, newest first, 200 at a time; ``before``: only older than that one."""
         return [RevisionLine(**line) for line in store.history(job, before=before)]
+
+    @router.get("/jobs/{job}/history/{revision}/picture", response_class=Response)
+    def drawn(job: str, revision: Annotated[int, Path(ge=1, le=2**31 - 1)]) -> Response:
+        """A revision drawn small, as an SVG image; a revision never changes."""
+        image = as_svg(picture(store.get(job, revision).plan, store.shapes))
+        kept = {"cache-control": "private, max-age=31536000, immutable"}
+        return Response(image, media_type="image/svg+xml", headers=kept)
+
+    @router.get("/jobs/{job}/compared")
+    def beside(job: str, one: RevisionQuery, other: RevisionQuery) -> RevisionsCompared:
+        """Two revisions side by side: drawn, in figures, and the changes between them."""
+        return compared(store, job, one, other)
+
+    @router.post("/jobs/{job}/bring-back")
+    def bring_back(job: str, to: BringBack) -> JobDocument:
+        """Make the job as it was at an older revision; an edit like any other, which undo takes back."""
+        return seen(store.bring_back(job, to.revision))
 
     @router.post("/jobs/{job}/commands")
     def edit(job: str, e: Edit) -> JobDocument:

@@ -151,6 +151,7 @@ export function useEdits(id: string) {
       run.mutate({ command, seen: client.getQueryData<Job>(["job", id])?.revision ?? 1 }),
     undo: () => back.mutate("undo"),
     redo: () => back.mutate("redo"),
+    bringBack: (revision: number) => more.mutateAsync({ path: "/bring-back", body: { revision } }),
     scale: (drawing: string, body: Record<string, unknown>) =>
       more.mutate({ path: `/drawings/${drawing}/scale`, body }),
     addSetup: (body: { base: number; material: string; machine?: string }) =>

@@ -331,6 +331,9 @@ export const snagsOf = (station: Station, setup: Setup) => {
   return setup.snags.filter((s) => matters.includes(s.rule.split(".")[0]));
 };
 
+export type RevisionsCompared = S["RevisionsCompared"];
+export type RevisionSide = S["RevisionSide"];
+export type SheetDrawn = S["SheetDrawn"];
 export type DeskJob = S["DeskJob"];
 export type Desk = S["DeskDocument"];
 export type Attention = S["Attention"];

@@ -324,6 +324,9 @@ export interface components {
             /** @default 6 */
             bottom: number;
         };
+        BringBack: {
+            revision: number;
+        };
         CalibrateHold: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -3261,12 +3264,33 @@ export interface components {
             /** @default newer version adopted */
             why: string;
         };
+        RevisionFigures: {
+            pieces: number;
+            sheets: number;
+            material_yield: number;
+            seconds: number;
+            cutters: number;
+            files: number;
+            hold: number | null;
+            route: components["schemas"]["StationMark"][];
+        };
         RevisionLine: {
             revision: number;
             says: string;
             made: string;
             back: number | null;
             author: string;
+        };
+        RevisionSide: {
+            revision: number;
+            says: string;
+            figures: components["schemas"]["RevisionFigures"];
+            sheets: components["schemas"]["SheetDrawn"][];
+        };
+        RevisionsCompared: {
+            older: components["schemas"]["RevisionSide"];
+            newer: components["schemas"]["RevisionSide"];
+            changes: string[];
         };
         Ring: {
             /**
@@ -4117,6 +4141,12 @@ export interface components {
             hold: components["schemas"]["SheetHolding"] | null;
             refused: components["schemas"]["RefusedMove"][];
             cuts: components["schemas"]["CutDocument"][];
+        };
+        SheetDrawn: {
+            setup: string;
+            name: string;
+            picture: components["schemas"]["SmallPicture"];
+            states: ("same" | "moved" | "only here")[];
         };
         SheetHolding: {
             pieces: {

@@ -5,12 +5,12 @@ import { useEdits } from "../api/edits";
 import { type Job, type Setup, type Station, STATIONS } from "../api/model";
 import { useChanges, useJob, useProof } from "../api/queries";
 import { takeOver } from "../desk/handedOver";
+import { History } from "../history/History";
 import { type JobView, JobViewProvider, useSheet } from "../job/view";
 import { UnitSwitch } from "../shared/lengths";
 import { useSearch } from "../stations/nest/useSearch";
 import type { Kept } from "../table/camera";
 import { JobTape } from "../tape/JobTape";
-import { History } from "./History";
 import { Home } from "./Home";
 import { Lost } from "./Lost";
 import { RouteBar } from "./RouteBar";
@@ -76,7 +76,7 @@ function AtStation({ job, station }: { job: Job; station: Station }) {
           <Here key={setup.id} />
         </Suspense>
         <JobTape />
-        <History id={job.id} open={history} close={() => setHistory(false)} />
+        <History id={job.id} open={history} close={() => setHistory(false)} onBack={edits.bringBack} />
       </div>
       {edits.lost && <Lost error={edits.lost} over />}
     </JobViewProvider>

@@ -150,7 +150,10 @@ function LaidTable({ lying, ...props }: Props & { lying: Lying }) {
       <LookKeys zoom={zoom} keep={look.keep} measuring={measuring} />
       {tellsHold(shown) && <HoldScale least={time === null} />}
       {hover && (
-        <div className="num pointer-events-none absolute right-2 top-10 bg-paper/85 px-1 text-fine">
+        <div
+          data-testid="pointer"
+          className="num pointer-events-none absolute right-2 top-10 bg-paper/85 px-1 text-fine"
+        >
           {bare(hover[0], unit, unit === "mm" ? 0 : 2)}, {bare(hover[1], unit, unit === "mm" ? 0 : 2)} {unit}
           {props.under?.(hover)}
         </div>

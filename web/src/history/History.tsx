@@ -1,15 +1,29 @@
 import { Dialog, DialogPanel, DialogTitle } from "@headlessui/react";
-import { useEffect, useState } from "react";
+import { lazy, Suspense, useEffect, useState } from "react";
 
 import { author, call, setAuthor } from "../api/client";
 import type { components } from "../api/schema";
 import { moment, when } from "../shared/when";
 
-type Line = components["schemas"]["RevisionLine"];
+const SideBySide = lazy(() => import("./SideBySide"));
+export type Line = components["schemas"]["RevisionLine"];
 
 /** Every change of a job, of parts or of a board, the newest first, with who made it. */
-export function History({ id, open, close }: { id: string; open: boolean; close: () => void }) {
-  const [lines, setLines] = useState<Line[]>([]);
+export function History({
+  id,
+  open,
+  close,
+  onBack,
+}: {
+  id: string;
+  open: boolean;
+  close: () => void;
+  /** Make the job as it was at a revision. */
+  onBack?: (revision: number) => Promise<unknown>;
+}) {
+  const [lines, setLines] = useState<Line[]>([]),
+    [beside, setBeside] = useState<number | null>(null);
+  const newest = lines[0]?.revision;
   useEffect(() => {
     if (!open) return;
     call<Line[]>(`/jobs/${id}/history`)
@@ -44,15 +58,30 @@ export function History({ id, open, close }: { id: string; open: boolean; close:
           </label>
           <ol className="mt-2 min-h-0 flex-1 overflow-auto">
             {lines.map((l) => (
-              <li key={l.revision} className="rule flex gap-3 py-1">
+              <li key={l.revision} className="rule flex items-center gap-3 py-1">
                 <span className="num w-9 text-right">{l.revision}</span>
+                <img
+                  src={`/api/jobs/${id}/history/${l.revision}/picture`}
+                  alt=""
+                  loading="lazy"
+                  className="h-11 w-20 shrink-0 object-contain"
+                />
                 <span className="min-w-0 flex-1">
                   {l.says}
                   {l.author && <span className="label"> {l.author}</span>}
+                  <span className="label num block" title={moment(l.made).toLocaleString()}>
+                    {when(l.made)}
+                  </span>
                 </span>
-                <span className="label num" title={moment(l.made).toLocaleString()}>
-                  {when(l.made)}
-                </span>
+                {l.revision !== newest && (
+                  <button
+                    className="key !px-2 !py-0 text-small"
+                    aria-label={`Compare change ${l.revision} with now`}
+                    onClick={() => setBeside(l.revision)}
+                  >
+                    Compare
+                  </button>
+                )}
               </li>
             ))}
             {oldest > 1 && (
@@ -65,6 +94,25 @@ export function History({ id, open, close }: { id: string; open: boolean; close:
           </ol>
         </DialogPanel>
       </div>
+      {beside !== null && newest && (
+        <Suspense fallback={null}>
+          <SideBySide
+            job={id}
+            older={beside}
+            newer={newest}
+            lines={lines}
+            close={() => setBeside(null)}
+            onBack={
+              onBack &&
+              (async (revision) => {
+                await onBack(revision);
+                setBeside(null);
+                close();
+              })
+            }
+          />
+        </Suspense>
+      )}
     </Dialog>
   );
 }

@@ -194,5 +194,5 @@ def test_a_piece_that_lies_twice_is_shown_twice(told):
     mine.do("commands", {"base": whole["revision"], "command": command})
     again = mine.read()
     assert len(again["setups"][0]["pieces"]) == len(pieces) + 1
-    assert again["setups"][0]["layout"]["state"] == "broken"
+    assert again["setups"][0]["layout"]["state"] == "at fault"
     mine.do("undo")

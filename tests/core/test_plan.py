@@ -114,7 +114,7 @@ def test_hand_choices_survive_a_revised_drawing_a_thickness_and_a_cutter(trial):
     assert len(trial.tabs()) == 3 and trial.tabs()[0] == pytest.approx((40, 0), abs=0.01)
     plans = {c.contour: c for c in trial.derived.cuts["ply-2440"][trial.part, False].contours}
     assert plans["hole 2"].cutter == "up-4" and plans["outline"].tabs_by_hand
-    assert trial.setup.nest.pieces[0] == spot and trial.derived.layout.state in ("adrift", "broken")
+    assert trial.setup.nest.pieces[0] == spot and trial.derived.layout.state in ("out of date", "at fault")
     search = Search(nest_problem(trial.plan, trial.setup, trial.store.shapes), 2)
     search.step()
     trial.do(AcceptNest(setup="main", nest=accepted(search.best, search.problem, "t")))
@@ -163,12 +163,14 @@ def test_a_part_that_vanishes_from_the_drawing_is_a_stop_and_comes_back(trial):
     assert not any(p.missing for p in trial.plan.parts)
 
 
-def test_a_layout_is_fits_adrift_or_broken(trial):
+def test_a_layout_is_fits_out_of_date_or_at_fault(trial):
     assert trial.derived.layout.state == "fits"
     trial.do(SetSetup(setup="main", rules=trial.setup.rules.model_copy(update={"web": 1.0})))
-    assert trial.derived.layout.state == "adrift" and ("look", "nest.adrift") in rules(trial.derived)
+    assert trial.derived.layout.state == "out of date" and ("look", "nest.out-of-date") in rules(
+        trial.derived
+    )
     trial.do(SetSetup(setup="main", rules=trial.setup.rules.model_copy(update={"web": 60.0})))
-    assert trial.derived.layout.state == "broken" and ("stop", "nest.fault") in rules(trial.derived)
+    assert trial.derived.layout.state == "at fault" and ("stop", "nest.fault") in rules(trial.derived)
     trial.do(SetSetup(setup="main", rules=trial.setup.rules.model_copy(update={"web": 2.0})))
     trial.do(SetQuantity(part=trial.part, order="order-1", quantity=5))
     assert trial.derived.layout.unplaced == {trial.part: 2} and ("stop", "nest.unplaced") in rules(
@@ -202,7 +204,7 @@ def test_a_fill_part_left_over_is_no_stop(trial):
     trial.do(SetPart(part=trial.part, fill=True))
     trial.do(SetQuantity(part=trial.part, order="order-1", quantity=9))
     assert (
-        trial.derived.layout.state in ("fits", "adrift")
+        trial.derived.layout.state in ("fits", "out of date")
         and ("note", "nest.unplaced") in rules(trial.derived)
         and ("stop", "nest.unplaced") not in rules(trial.derived)
     )
@@ -488,7 +490,7 @@ def test_a_remnants_outline_reaches_the_nest_the_yield_and_the_paper(trial):
         }
     )
     trial.do(SetStock(setup="main", stock=stock))
-    assert trial.derived.layout.state == "broken" or trial.derived.layout.state == "adrift"
+    assert trial.derived.layout.state == "at fault" or trial.derived.layout.state == "out of date"
     nest_job(trial.store, trial.job, "main", 6)
     derived = trial.derived
     assert derived.layout.state == "fits" and len(derived.sheets[0].pieces) == 3

@@ -92,7 +92,7 @@ def test_a_spoilboard_is_probed_weighed_planned_and_booked(page, served):
     expect(docket.get_by_role("table", name="Passes")).to_contain_text("100 %")
     docket.get_by_role("button", name="+ a clamp, cam, stop or pod").click()
     expect(docket.get_by_text("Keep out of 2 places")).to_be_visible()
-    docket.get_by_role("button", name="take out").last.click()
+    docket.get_by_role("button", name="remove").last.click()
     expect(docket.get_by_text("Keep out of 1 place")).to_be_visible()
     pick(docket, "pattern", "A spiral")
     expect(docket.get_by_role("button", name=re.compile("^spiral:"))).to_be_visible()

@@ -145,7 +145,7 @@ def test_what_if_by_the_window_becomes_the_operation_s_feed(page, served):
     job = "hinge-and-latch-plates"
     address = open_cuts(page, served, job)
     page.get_by_role("region", name="Operations on outlines").get_by_role(
-        "button", name="window"
+        "button", name="feed window"
     ).last.click()
     bench = page.get_by_role("region", name=re.compile("^Feeds of"))
     bench.get_by_role("img", name=re.compile("inside the window")).wait_for()

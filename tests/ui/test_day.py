@@ -105,7 +105,7 @@ def test_the_program_stops_for_the_operator_where_it_was_said(served, page):
     stops.get_by_role("button", name="clear the drops").click()
     expect(stops).to_contain_text(re.compile("clear the drops before .* of "))
     expect(page.get_by_test_id("stops").locator("title")).to_have_text("The program stops: clear the drops")
-    stops.get_by_role("button", name="take out").click()
+    stops.get_by_role("button", name="remove").click()
     expect(page.get_by_test_id("stops").locator("title")).to_have_count(0)
     page.get_by_label("first run, per cent of the feeds").click()
     share = page.get_by_label("first run, per cent of the feeds")

@@ -46,7 +46,7 @@ def test_layouts_are_kept_compared_searched_on_and_taken_up(served, page):
     expect(docket.get_by_role("img", name="no layout can reach")).to_be_visible(timeout=60_000)
     until(lambda: api(url, f"/jobs/{JOB}/nest?setup=main")["found"] > 0)
     page.get_by_role("button", name="Stop, keep the best").click()
-    expect(page.get_by_role("button", name="Search on")).to_be_visible(timeout=60_000)
+    expect(page.get_by_role("button", name="Keep searching")).to_be_visible(timeout=60_000)
     expect(state).to_have_text("fits")
     setup = api(url, f"/jobs/{JOB}")["setups"][0]
     assert setup["layout"]["yield"] >= setup["kept"][0]["yield"] - 1e-9, "searching on is never worse"
@@ -83,7 +83,7 @@ def test_pieces_change_places_are_locked_turned_over_and_go_into_contact(served,
     page.locator(f'[data-piece="{small["id"]}#1"]').focus()
     docket.get_by_role("button", name="One more").click()
     expect(page.locator(f'[data-piece="{small["id"]}#{small["quantity"] + 1}"]')).to_be_visible()
-    expect(page.get_by_test_id("layout-state")).to_have_text("adrift: inputs changed since")
+    expect(page.get_by_test_id("layout-state")).to_have_text("out of date")
     page.keyboard.press("Control+z")
     page.keyboard.press("Control+z")
     expect(page.get_by_test_id("layout-state")).to_have_text("fits")

@@ -151,7 +151,7 @@ def test_a_job_from_drawing_to_papers_speaks_one_unit(page, tmp_path, unit, neve
             page.get_by_role("heading", name="Shop library").wait_for()
             read_page(f"library, {shelf}")
         page.goto(f"{url}/library/cutters")
-        page.get_by_role("button", name="Window and what if").click()
+        page.get_by_role("button", name="Feed window").click()
         page.get_by_role("img", name="Window chart").wait_for()
         read_page("feeds")
         assert read > 300, "pages were there to be read"

@@ -2,6 +2,7 @@
 is too small to read or hit, and keys are letters while one types.
 """
 
+import re
 from pathlib import Path
 
 import pytest
@@ -16,7 +17,7 @@ VIEWS = {
     "/": "On the desk",
     f"{JOB}/parts": "Parts of this job",
     f"{JOB}/stock": "Zero",
-    f"{JOB}/nest": "Search on",
+    f"{JOB}/nest": "Keep searching",
     f"{JOB}/cuts": "How it is cut",
     f"{JOB}/prove": "time of motion",
     f"{JOB}/yield": "What the job uses",
@@ -46,6 +47,16 @@ def violations(page):
     return [(v["id"], n["target"], n["html"][:160]) for v in found for n in v["nodes"]]
 
 
+COUNTED = "piece|sheet|hole|stop|look|file|cutter|tab|screw|job|change|part|row|pass|board|setup|minute|note"
+MISCOUNTED = re.compile(rf"(?<![\\d.,])1 ({COUNTED})(e?s)\\b|(?<![\\d.,])0 ({COUNTED})(e?s)?\\b")
+
+
+def miscounted(page):
+    """Counts that do not agree with what they count, and counts of nothing."""
+    text = page.evaluate("document.body.innerText")
+    return [m.group(0) for m in MISCOUNTED.finditer(text)]
+
+
 @pytest.fixture
 def wide(browser):
     """A page in which scripts of a test may run."""
@@ -63,6 +74,7 @@ def test_every_view_can_be_read_and_worked_by_everybody(served, wide):
         wide.get_by_text(words).first.wait_for()
         assert violations(wide) == [], path
         assert wide.evaluate(SMALL) == [], path
+        assert miscounted(wide) == [], path
         sizes = set(wide.evaluate(SIZES))
         assert sizes <= {12, 14, 15, 18, 21, 28}, (path, sizes)
     wide.goto(f"{url}{JOB}/parts")
@@ -158,7 +170,7 @@ def test_what_one_looks_at_is_kept_from_station_to_station(served, page):
 def test_a_server_that_is_gone_is_said_with_a_way_on(served, page):
     url, _restart = served
     page.goto(f"{url}{JOB}/nest")
-    page.get_by_role("button", name="Search on").wait_for()
+    page.get_by_role("button", name="Keep searching").wait_for()
     page.route("**/api/**", lambda route: route.abort())
     page.get_by_role("button", name="Keep this layout").click()
     expect(page.get_by_role("heading", name="Venzo does not answer")).to_be_visible()

@@ -59,7 +59,7 @@ def test_from_drawings_to_a_downloaded_program(served, page, tmp_path):
     page.keyboard.press("n")
     expect(page.get_by_test_id("layout-state")).to_have_text("fits", timeout=60_000)
     # pieces can be dragged once the job has been read with its layout
-    expect(page.get_by_role("button", name="Search on")).to_be_enabled(timeout=60_000)
+    expect(page.get_by_role("button", name="Keep searching")).to_be_enabled(timeout=60_000)
     piece = page.locator("[data-piece]").first
     box = piece.bounding_box()
     page.mouse.move(box["x"] + box["width"] / 2, box["y"] + 8)
@@ -70,7 +70,7 @@ def test_from_drawings_to_a_downloaded_program(served, page, tmp_path):
     expect(page.get_by_test_id("drag-says")).to_contain_text("mm")
     page.mouse.up()
     page.keyboard.up("Alt")
-    expect(page.get_by_test_id("layout-state")).to_contain_text("broken")
+    expect(page.get_by_test_id("layout-state")).to_contain_text("off the sheet")
     page.get_by_role("button", name="Undo").click()
     expect(page.get_by_test_id("layout-state")).to_have_text("fits")
 

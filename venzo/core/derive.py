@@ -113,7 +113,9 @@ def _underived(setup: Setup, why: str) -> DerivedSetup:
         " change what it names"
     )
     snags = (stop(UNDERIVED, words, {"setup": setup.id}),)
-    return DerivedSetup(setup, Layout("broken", (), {}, frozenset()), {}, (), job_yield([], 0, setup), snags)
+    return DerivedSetup(
+        setup, Layout("at fault", (), {}, frozenset(), "not planned"), {}, (), job_yield([], 0, setup), snags
+    )
 
 
 def check_derives(

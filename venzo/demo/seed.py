@@ -51,7 +51,9 @@ def seed_library(store: Store) -> None:
         book_wear(store, cutter.id, cutter.metres)
     for material, stock in STOCK:
         store.put_library("stock", {**stock.model_dump(mode="json"), "material": material})
-    store.put_library("rules", {"id": "house", **HouseRules(name="Marram Works").model_dump(mode="json")})
+    store.put_library(
+        "rules", {"id": "house", **HouseRules(name="Marram Works", currency="EUR").model_dump(mode="json")}
+    )
     starter_recipes(store)
 
 

@@ -29,7 +29,9 @@ class SheetDrawn(Document):
     name: str
     picture: SmallPicture
     states: list[State]
-    """Of each outline drawn."""
+    """Of the piece of each outline drawn."""
+    of: list[int]
+    """Which piece each outline belongs to, counted from 0."""
 
 
 class RevisionFigures(Document):
@@ -133,11 +135,13 @@ def _sheet(
 ) -> SheetDrawn:
     drawn, of = sheet_picture(plan, s, at, shapes)
     stock = s.stock_of(at[0])
+    number = {name: n for n, name in enumerate(dict.fromkeys((p.part, p.copy_no) for p in of))}
     return SheetDrawn(
         setup=s.id,
         name=f"{stock.name if stock else at[0]}, {at[1] + 1}",
         picture=drawn,
         states=[_state(p, there.get((p.part, p.copy_no))) for p in of],
+        of=[number[p.part, p.copy_no] for p in of],
     )
 
 
@@ -153,4 +157,10 @@ def _state(p: Piece, other: Piece | None) -> State:
 def _bare(plan: Plan, shapes: Mapping[str, Shape]) -> SheetDrawn:
     """The job where nothing is nested."""
     drawn = picture(plan, shapes)
-    return SheetDrawn(setup="", name="not nested", picture=drawn, states=["same"] * len(drawn.pieces))
+    return SheetDrawn(
+        setup="",
+        name="not nested",
+        picture=drawn,
+        states=["same"] * len(drawn.pieces),
+        of=list(range(len(drawn.pieces))),
+    )

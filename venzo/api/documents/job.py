@@ -181,7 +181,9 @@ class KeptDocument(Document):
 class LayoutDocument(Document):
     """The accepted layout and how it stands."""
 
-    state: Literal["none", "fits", "adrift", "broken"]
+    state: Literal["none", "fits", "out of date", "at fault"]
+    fault: str
+    """In a few words."""
     unplaced: dict[str, int]
     at_fault: list[str]
     bound: int
@@ -566,6 +568,7 @@ def _layout(plan: Plan, d: DerivedSetup, shapes: Shapes) -> LayoutDocument:
     f = figures(plan, s, s.nest, shapes) if s.nest and not d.underived else None
     return LayoutDocument(
         state=d.layout.state,
+        fault=d.layout.fault,
         unplaced=dict(d.layout.unplaced),
         at_fault=sorted(d.layout.at_fault),
         bound=s.nest.bound if s.nest else 0,

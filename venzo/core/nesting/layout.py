@@ -11,12 +11,12 @@ from venzo.core.geometry.contour import Contour
 from venzo.core.memo import memo
 from venzo.core.model import digest
 from venzo.core.nesting.problem import Firm, Keepout, NestPart, NestProblem, NestResult, Placement, SheetKind
-from venzo.core.nesting.verify import faults
+from venzo.core.nesting.verify import fault_in_short, faults
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import AcceptedNest, Piece, Plan, Setup
 from venzo.core.snags import BadInput, Remedy, Snag, Where, look, note, stop
 
-State = Literal["none", "fits", "adrift", "broken"]
+State = Literal["none", "fits", "out of date", "at fault"]
 
 
 def nest_problem(plan: Plan, setup: Setup, shapes: Mapping[str, Shape]) -> NestProblem:
@@ -160,14 +160,15 @@ def accepted(result: NestResult, problem: NestProblem, engine: str) -> AcceptedN
 
 @dataclass(frozen=True)
 class Layout:
-    """What became of the accepted layout: its state, the snags, unplaced copies by part, and which pieces are
-    at fault.
+    """What became of the accepted layout: its state, the snags, unplaced copies by part, which pieces are at
+    fault, and the fault in a few words.
     """
 
     state: State
     snags: tuple[Snag, ...]
     unplaced: dict[str, int]
     at_fault: frozenset[str]
+    fault: str = ""
 
 
 def _unplaced(plan: Plan, setup: Setup, waiting: dict[str, int]) -> list[Snag]:
@@ -212,8 +213,8 @@ def check_locked(plan: Plan, problem: NestProblem) -> None:
 
 
 def judge_layout(plan: Plan, setup: Setup, shapes: Mapping[str, Shape]) -> Layout:
-    """*fits*: made for just these inputs, legal and complete; *adrift*: inputs changed or pieces wait, still
-    legal; *broken*: not legal any more.
+    """*fits*: made for just these inputs, legal and complete; *out of date*: inputs changed or pieces wait,
+    still legal; *at fault*: not legal any more.
     """
     where: Where = {"setup": setup.id}
     wanted = {p.id: p.quantity for p in plan.parts_of(setup.id) if p.quantity and not p.missing}
@@ -222,7 +223,9 @@ def judge_layout(plan: Plan, setup: Setup, shapes: Mapping[str, Shape]) -> Layou
         if not wanted:
             return Layout("none", (), {}, frozenset())
         if setup.nest and setup.nest.reasons:
-            return Layout("broken", tuple(_unplaced(plan, setup, wanted)), wanted, frozenset())
+            return Layout(
+                "at fault", tuple(_unplaced(plan, setup, wanted)), wanted, frozenset(), "no piece has a place"
+            )
         total = sum(wanted.values())
         return Layout(
             "none",
@@ -233,9 +236,9 @@ def judge_layout(plan: Plan, setup: Setup, shapes: Mapping[str, Shape]) -> Layou
     try:
         problem = nest_problem(plan, setup, shapes)
     except BadInput as e:
-        return Layout(
-            "broken", (stop("nest.broken", str(e), where),), wanted, frozenset(q.id for q in pieces)
-        )
+        every = frozenset(q.id for q in pieces)
+        why_not = stop("nest.impossible", str(e), where)
+        return Layout("at fault", (why_not,), wanted, every, "nothing to lie on")
     inputs = inputs_digest(problem)
 
     def judge() -> list[tuple[int, str]]:
@@ -284,20 +287,21 @@ def judge_layout(plan: Plan, setup: Setup, shapes: Mapping[str, Shape]) -> Layou
         )
     snags += _unplaced(plan, setup, unplaced)
     if wrong:
-        return Layout("broken", tuple(snags), unplaced, frozenset(pieces[i].id for i, _w in wrong))
+        short = fault_in_short([why for _i, why in wrong])
+        return Layout("at fault", tuple(snags), unplaced, frozenset(pieces[i].id for i, _w in wrong), short)
     fill = {p.id for p in plan.parts if p.fill}
     unplaced = {p: n for p, n in unplaced.items() if p not in fill}
     if unplaced or (setup.nest and setup.nest.inputs != inputs):
         if not unplaced:
             snags.append(
                 look(
-                    "nest.adrift",
+                    "nest.out-of-date",
                     "the layout is still legal, but parts, stock or spacing have changed since; nest again to"
                     " use the change",
                     where,
                 )
             )
-        return Layout("adrift", tuple(snags), unplaced, frozenset())
+        return Layout("out of date", tuple(snags), unplaced, frozenset())
     return Layout("fits", tuple(snags), {}, frozenset())
 
 

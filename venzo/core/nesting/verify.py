@@ -70,6 +70,30 @@ def _lying(solids: Mapping[str, Polygon], placements: Sequence[Placement]) -> li
     return list(shapely.set_coordinates(polygons, moved))
 
 
+FAULTS: tuple[tuple[str, str], ...] = (
+    ("overlaps", "pieces overlap"),
+    ("outside the margin", "off the sheet"),
+    ("keep-out", "over a screw, a clamp or a flaw"),
+    ("needed", "pieces too near"),
+    ("is not allowed", "turned as it may not be"),
+    ("mirrored", "turned over"),
+    ("on hand", "sheet not on hand"),
+    ("has no copy", "sheet not on hand"),
+    ("not in this setup", "not cut here"),
+    ("twice", "a piece laid twice"),
+)
+"""What is wrong, in a few words, by what the judge says; the gravest first."""
+
+
+def fault_in_short(said: Sequence[str]) -> str:
+    """The gravest of several faults in a few words.
+
+    >>> fault_in_short(["rib: 4.00 mm from rail, 10 mm needed", "rib: overlaps rail"])
+    'pieces overlap'
+    """
+    return next((short for words, short in FAULTS if any(words in s for s in said)), "not as it may lie")
+
+
 def faults(problem: NestProblem, placements: list[Placement]) -> list[tuple[int, str]]:
     """Every fault of a layout: (index of the placement, what is wrong). Empty means feasible."""
     parts = {p.id: p for p in problem.parts}

@@ -37,6 +37,8 @@ class HouseRules(Value):
     """The school a shop follows; a plan keeps the rules it was made under."""
 
     name: str = "Shop rules"
+    currency: Annotated[str, Field(max_length=8)] = ""
+    """What prices are in, as it is written after a sum; empty: nobody said."""
     step_down: School = "by material"
     step_factor: dict[Family, Positive] = {"wood": 2.0, "plastic": 1.0, "aluminium": 0.5}
     """Depth per pass over cutter diameter, school 'by material' (common practice: 2 D, 1 D, D/2)."""

@@ -177,7 +177,9 @@ export type Setup = {
   first_run: number;
   own_tabs: Record<string, [number, number, number][]>;
   layout: {
-    state: "none" | "fits" | "adrift" | "broken";
+    state: "none" | "fits" | "out of date" | "at fault";
+    /** In a few words. */
+    fault: string;
     unplaced: Record<string, number>;
     at_fault: string[];
     bound: number;
@@ -324,6 +326,10 @@ export const STATIONS: { id: Station; title: string }[] = [
   { id: "yield", title: "Yield" },
   { id: "release", title: "Release" },
 ];
+
+/** How the layout stands: of one at fault, the fault itself. */
+export const layoutWords = ({ state, fault }: Setup["layout"]) =>
+  state === "none" ? "not nested" : state === "at fault" ? fault : state;
 
 /** What is said of matters that a station is about. */
 export const snagsOf = (station: Station, setup: Setup) => {

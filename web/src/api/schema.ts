@@ -1443,6 +1443,8 @@ export interface components {
         HouseRules: {
             /** @default Shop rules */
             name: string;
+            /** @default  */
+            currency: string;
             /**
              * @default by material
              * @enum {string}
@@ -2010,7 +2012,8 @@ export interface components {
         };
         LayoutDocument: {
             /** @enum {string} */
-            state: "none" | "fits" | "adrift" | "broken";
+            state: "none" | "fits" | "out of date" | "at fault";
+            fault: string;
             unplaced: {
                 [key: string]: number;
             };
@@ -3334,6 +3337,8 @@ export interface components {
         RulesEntry: {
             /** @default Shop rules */
             name: string;
+            /** @default  */
+            currency: string;
             /**
              * @default by material
              * @enum {string}
@@ -4147,6 +4152,7 @@ export interface components {
             name: string;
             picture: components["schemas"]["SmallPicture"];
             states: ("same" | "moved" | "only here")[];
+            of: number[];
         };
         SheetHolding: {
             pieces: {

@@ -1,5 +1,6 @@
 import {
   clock,
+  layoutWords,
   STATIONS,
   type Job,
   type Mark,
@@ -10,6 +11,7 @@ import {
 } from "../api/model";
 import { bare, squareMetres, type Unit, useUnit } from "../shared/lengths";
 import { many } from "../shared/many";
+import { money } from "../shared/money";
 import { StateMark } from "./StateMark";
 
 type Told = { job: Job; setup: Setup; proof?: ProofSheet[]; nest: NestState | null; unit: Unit };
@@ -36,7 +38,10 @@ const FIGURE: Record<Station, (t: Told) => [string, string]> = {
     if (nest?.state === "running") return [`${Math.round(nest.elapsed ?? 0)} s`, "nesting ..."];
     const { layout, yields: y } = setup;
     if (!y.pieces) return ["-", "not nested"];
-    return [`${(layout.yield * 100).toFixed(1)} %`, `${many(y.sheets.length, "sheet")}, ${layout.state}`];
+    return [
+      `${(layout.yield * 100).toFixed(1)} %`,
+      `${many(y.sheets.length, "sheet")}, ${layoutWords(layout)}`,
+    ];
   },
   cuts: ({ setup }) =>
     setup.yields.pieces
@@ -47,9 +52,9 @@ const FIGURE: Record<Station, (t: Told) => [string, string]> = {
     if (!y.pieces) return ["-", "no program yet"];
     return [clock(y.seconds), proven(t, release.leaves_out.length)];
   },
-  yield: ({ setup: { yields: y }, unit }) => {
+  yield: ({ setup: { yields: y, rules }, unit }) => {
     if (!y.pieces) return ["-", "no sheet used"];
-    const all = `${(y.material_cost + y.machine_cost).toFixed(0)} in all`;
+    const all = `${money(y.material_cost + y.machine_cost, rules.currency, 0)} in all`;
     return [squareMetres(y.sheet_area, unit), y.unpriced.length ? "not priced yet" : all];
   },
   release: (t) =>

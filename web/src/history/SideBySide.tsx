@@ -149,14 +149,22 @@ function Sheet({ of }: { of?: SheetDrawn }) {
   if (!of)
     return <p className="label my-2 grid h-56 place-items-center border border-line">no such sheet here</p>;
   const { width, height, ground, pieces } = of.picture;
-  const moved = of.states.filter((s) => s !== "same").length;
+  // a piece with its holes is one path
+  const drawn = [...new Set(of.of)].map((n) => ({
+    d: pieces
+      .filter((_, i) => of.of[i] === n)
+      .map(path)
+      .join(""),
+    state: of.states[of.of.indexOf(n)],
+  }));
+  const moved = drawn.filter((p) => p.state !== "same").length;
   return (
     <figure className="my-2">
       <svg
         viewBox={`-3 -3 ${width + 6} ${height + 6}`}
         className="h-56 w-full border border-line bg-white"
         role="img"
-        aria-label={`${of.name}${moved ? `, ${many(moved, "outline")} otherwise than in the other` : ""}`}
+        aria-label={`${of.name}${moved ? `, ${many(moved, "piece")} otherwise than in the other` : ""}`}
       >
         <defs>
           <pattern
@@ -172,12 +180,13 @@ function Sheet({ of }: { of?: SheetDrawn }) {
         </defs>
         <g transform={`translate(0 ${height}) scale(1 -1)`} strokeLinejoin="round">
           <path d={ground.map(path).join("")} fill="#eedcb6" stroke="#21262a" strokeWidth="1" />
-          {pieces.map((p, i) => (
+          {drawn.map(({ d, state }, i) => (
             <path
               key={i}
-              d={path(p)}
-              data-state={of.states[i]}
-              fill={{ same: "#fbf7ef", moved: "url(#moved)", "only here": "#1c4e49" }[of.states[i]]}
+              d={d}
+              data-state={state}
+              fill={{ same: "#fbf7ef", moved: "url(#moved)", "only here": "#1c4e49" }[state]}
+              fillRule="evenodd"
               stroke="#1c4e49"
               strokeWidth=".8"
             />

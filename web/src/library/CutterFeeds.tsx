@@ -80,7 +80,7 @@ export function CutterFeeds({ c, set, lib, family, setFamily, onBench }: Props) 
           <div className="mt-1 flex gap-2">
             {material.family === family && (
               <button className="key" onClick={() => onBench()}>
-                Window and what if
+                Feed window
               </button>
             )}
             <button
@@ -121,7 +121,7 @@ export function CutterFeeds({ c, set, lib, family, setFamily, onBench }: Props) 
                 )
               }
             >
-              Propose from the window
+              Propose from the feed window
             </button>
           )}
         </p>

@@ -52,7 +52,7 @@ export function Holders({ lib, save, remove }: Ctx) {
             </Line>
             <p className="mt-2">
               <button className="key !py-0" onClick={() => remove("holder", h.id)}>
-                Take out
+                Remove
               </button>
             </p>
           </article>

@@ -71,7 +71,7 @@ export function Library() {
     try {
       await call(`/library/${kind}/${encodeURIComponent(id)}`, { method: "DELETE" });
       await library.refetch();
-      setSaid({ bad: false, text: "Taken out of the library. Plans made with it keep their own copy." });
+      setSaid({ bad: false, text: "Removed from the library. Plans made with it keep their own copy." });
     } catch (e) {
       setSaid({ bad: true, text: (e as Error).message });
     }

@@ -44,7 +44,7 @@ export function MachineZeros({ m, cutters, set }: Props) {
               />{" "}
               <button
                 className="key !px-2 !py-0"
-                aria-label={`Take out ${j.name}`}
+                aria-label={`Remove ${j.name}`}
                 onClick={() => set({ jigs: m.jigs.filter((x) => x !== j) })}
               >
                 −

@@ -34,7 +34,7 @@ export function Machines({ lib, save, remove }: Ctx) {
                 Copy
               </button>
               <button className="key !py-0" onClick={() => remove("machine", m.id)}>
-                Take out
+                Remove
               </button>
             </p>
           </article>

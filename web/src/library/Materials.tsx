@@ -71,7 +71,7 @@ export function Materials({ lib, save, remove }: Ctx) {
                   digits={2}
                   onCommit={(price_m2) => set({ price_m2 })}
                 />{" "}
-                a square metre
+                {String(lib.rules[0]?.currency ?? "")} a square metre
               </Line>
               <MaterialForces m={m} set={set} />
               <ChipWindows m={m} set={set} />
@@ -92,7 +92,7 @@ export function Materials({ lib, save, remove }: Ctx) {
                   Copy
                 </button>
                 <button className="key !py-0" onClick={() => remove("material", m.id)}>
-                  Take out
+                  Remove
                 </button>
               </p>
             </article>

@@ -48,7 +48,7 @@ export function Recipes({ lib, save, remove }: Ctx) {
             </p>
             <p className="mt-2">
               <button className="key !py-0" onClick={() => remove("recipe", r.id)}>
-                Take out
+                Remove
               </button>
             </p>
           </article>

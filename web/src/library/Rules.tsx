@@ -1,7 +1,7 @@
 import { PassRules, PocketRules, WebRules } from "./CutRules";
 import { HoldingRules } from "./HoldingRules";
 import { type HouseRules } from "./ofRules";
-import { type Ctx, TextToken } from "./shelf";
+import { type Ctx, Line, TextToken } from "./shelf";
 
 /** The shop's own rules: new jobs start with them. */
 export function Rules({ lib, save }: Ctx) {
@@ -17,6 +17,13 @@ export function Rules({ lib, save }: Ctx) {
         />
       </h2>
       <p className="label">New jobs start with them; running jobs are offered the change at Cuts & hold.</p>
+      <Line what="prices are in">
+        <TextToken
+          label="currency"
+          value={String(rules.currency ?? "")}
+          onCommit={(currency) => of.set({ currency })}
+        />
+      </Line>
       <PassRules of={of} />
       <PocketRules of={of} />
       <HoldingRules of={of} />

@@ -47,7 +47,7 @@ export function OperatorStops({ job, setup, edits, plan, time }: Props) {
             className="underline decoration-dotted"
             onClick={() => edits.run({ kind: "change-stops", setup: setup.id, drop: [s.id] })}
           >
-            take out
+            remove
           </button>
         </p>
       ))}

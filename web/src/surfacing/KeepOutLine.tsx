@@ -57,7 +57,7 @@ export function KeepOutLine({
       />{" "}
       of room{" "}
       <button className="text-small underline" onClick={onRemove}>
-        take out
+        remove
       </button>
     </p>
   );

@@ -72,7 +72,7 @@ export function ByCutter({ job, setup, onBench, plan }: Props) {
                         className="underline decoration-dotted"
                         onClick={() => onBench(benchFor(job, setup, step, p, () => {}))}
                       >
-                        window
+                        feed window
                       </button>
                     )}
                   </p>

@@ -156,7 +156,7 @@ function Numbers({ step, setup, plan, change, onFeeds }: Props & { plan: StepPla
       )}
       {onFeeds && (
         <button className="underline decoration-dotted" onClick={onFeeds}>
-          window
+          feed window
         </button>
       )}
     </p>

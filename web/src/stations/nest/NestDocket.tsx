@@ -1,4 +1,4 @@
-import { snagsOf } from "../../api/model";
+import { layoutWords, snagsOf } from "../../api/model";
 import { PiecesInHand } from "../../choosing/PiecesInHand";
 import { useJobView } from "../../job/view";
 import { Choices } from "../../shared/Choices";
@@ -10,13 +10,6 @@ import { OffTheSheets } from "./OffTheSheets";
 import { PieceInHand } from "./PieceInHand";
 import { Progress } from "./Progress";
 
-const STATE = {
-  none: "not nested",
-  fits: "fits",
-  adrift: "adrift: inputs changed since",
-  broken: "broken: not legal as it lies",
-};
-
 /** The layout, the search for a better one, and what is chosen in it. */
 export function NestDocket() {
   const { setup, edits, search, show, select } = useJobView();
@@ -26,7 +19,7 @@ export function NestDocket() {
   return (
     <>
       <h2 className="text-figure font-semibold">
-        Layout: <span data-testid="layout-state">{STATE[setup.layout.state]}</span>
+        Layout: <span data-testid="layout-state">{layoutWords(setup.layout)}</span>
       </h2>
       <p className="label">
         {length(setup.spacing, unit, 1)} between pieces: cutter {length(setup.spacing - web, unit, 1)} + web{" "}
@@ -71,7 +64,7 @@ function SearchKeys() {
   const words = setup.pieces.some((p) => p.locked)
     ? "Nest around the locked"
     : setup.layout.state === "fits"
-      ? "Search on"
+      ? "Keep searching"
       : setup.pieces.length
         ? "Nest again"
         : "Nest the pieces";

@@ -29,7 +29,7 @@ export function Mates({ job, setup, edits }: { job: Job; setup: Setup; edits: Ed
             className="underline decoration-dotted"
             onClick={() => edits.run({ kind: "change-mates", drop: [m.id] })}
           >
-            take out
+            remove
           </button>
         </p>
       ))}

@@ -6,6 +6,7 @@ import { Pick } from "../../shared/Pick";
 import { Snags } from "../../shared/Snags";
 import { focusBeside } from "../../shared/keys";
 import { bare, squareMetres, useUnit } from "../../shared/lengths";
+import { many } from "../../shared/many";
 import { Mates } from "./Mates";
 import { FEATURE_DASH } from "./PartOpen";
 
@@ -141,7 +142,7 @@ export function PartsWall({
                   {bare(p.box[3] - p.box[1], unit, unit === "mm" ? 1 : 3)} {unit}
                 </span>
                 <span className="block text-small text-quiet">
-                  {p.contours.length - 1} hole{p.contours.length === 2 ? "" : "s"},{" "}
+                  {p.contours.length > 1 && `${many(p.contours.length - 1, "hole")}, `}
                   {squareMetres(p.area, unit)}
                   {p.features.length ? `, ${p.features.length} marked` : ""}
                   {p.grain !== null ? ", along the grain" : ""}

@@ -1,13 +1,15 @@
 import { clock, type Job, type Setup } from "../../api/model";
 import { metres, squareMetres, useUnit } from "../../shared/lengths";
+import { money } from "../../shared/money";
 
 export function YieldDocket({ job, setup }: { job: Job; setup: Setup }) {
   const { unit } = useUnit();
   const y = setup.yields,
     mass = y.sheets.reduce((n, s) => n + s.net_mass, 0),
-    cost = y.material_cost + y.machine_cost;
+    cost = y.material_cost + y.machine_cost,
+    { currency } = setup.rules;
   const known = (what: "material" | "machine", v: number) =>
-    y.unpriced.includes(what) ? "no price yet" : v.toFixed(2);
+    y.unpriced.includes(what) ? "no price yet" : money(v, currency);
   const rows: [string, string][] = [
     ["pieces", String(y.pieces)],
     ["sheets, at least by area", `${y.sheets.length}, ${y.bound}`],
@@ -18,8 +20,8 @@ export function YieldDocket({ job, setup }: { job: Job; setup: Setup }) {
     ["machine time", clock(y.seconds)],
     ["material", known("material", y.material_cost)],
     ["machine", known("machine", y.machine_cost)],
-    ["together", y.unpriced.length ? "-" : cost.toFixed(2)],
-    ["each piece, on average", y.pieces && !y.unpriced.length ? (cost / y.pieces).toFixed(2) : "-"],
+    ["together", y.unpriced.length ? "-" : money(cost, currency)],
+    ["each piece, on average", y.pieces && !y.unpriced.length ? money(cost / y.pieces, currency) : "-"],
     ["mass of the parts", `${mass.toFixed(1)} kg`],
   ];
   const total = job.parts.filter((p) => p.setup === setup.id).reduce((n, p) => n + p.area * p.quantity, 0);
@@ -46,7 +48,7 @@ export function YieldDocket({ job, setup }: { job: Job; setup: Setup }) {
                 </td>
                 <td className="num rule text-right">
                   {total && y.pieces && !y.unpriced.includes("material")
-                    ? ((y.material_cost * p.area) / total).toFixed(2)
+                    ? money((y.material_cost * p.area) / total, currency)
                     : "-"}
                 </td>
                 <td className="label rule w-10 text-right">each</td>

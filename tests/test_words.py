@@ -1,0 +1,58 @@
+"""One word, one thing: no text of the screen or of the core uses a word that docs/words.md rules out."""
+
+import ast
+import re
+from pathlib import Path
+
+import pytest
+
+ROOT = Path(__file__).parents[1]
+TEXT = re.compile(r""">([^<>{}]{3,})<|"((?:[^"\\\n]|\\.){3,})"|`((?:[^`\\]|\\.){3,})`""")
+
+
+def ruled_out():
+    """(word, what is said instead) of every word that is never used."""
+    rows = re.findall(r"^\| (.+?) \| .+? \| (.*?) ?\|$", (ROOT / "docs/words.md").read_text(), re.M)
+    return [(never.strip(), word) for word, cell in rows[2:] for never in cell.split(",") if never.strip()]
+
+
+def screen_texts():
+    """Texts of the screen: what stands between tags, and strings; comments and class names are none."""
+    for path in sorted((ROOT / "web/src").rglob("*.ts*")):
+        if path.name == "schema.ts" or ".test." in path.name:
+            continue
+        code = re.sub(
+            r"/\*.*?\*/|(?<!:)//[^\n]*|className=(\{`[^`]*`\}|\"[^\"]*\")", "", path.read_text(), flags=re.S
+        )
+        for found in TEXT.finditer(code):
+            yield path.name, next(g for g in found.groups() if g)
+
+
+def core_texts():
+    """String constants of the core and what stands on it, without docstrings."""
+    for path in sorted((ROOT / "venzo").rglob("*.py")):
+        tree = ast.parse(path.read_text())
+        told = {
+            id(n.body[0].value)
+            for n in ast.walk(tree)
+            if isinstance(n, ast.Module | ast.ClassDef | ast.FunctionDef | ast.AsyncFunctionDef)
+            and n.body
+            and isinstance(n.body[0], ast.Expr)
+        }
+        told |= {id(n.value) for n in ast.walk(tree) if isinstance(n, ast.Expr)}
+        for n in ast.walk(tree):
+            if isinstance(n, ast.Constant) and isinstance(n.value, str) and id(n) not in told:
+                yield path.name, n.value
+
+
+@pytest.mark.parametrize("texts", [screen_texts, core_texts])
+def test_no_text_uses_a_word_that_is_ruled_out(texts):
+    never = [(re.compile(rf"\b{re.escape(word)}\b", re.I), word, said) for word, said in ruled_out()]
+    assert len(never) > 15
+    found = [
+        (name, word, f"say {said!r}", text[:80])
+        for name, text in texts()
+        for pattern, word, said in never
+        if pattern.search(text)
+    ]
+    assert found == []

@@ -19,6 +19,7 @@ const KEYS: [string, [string, string][]][] = [
       ["0", "the whole sheet"],
       ["D", "measure: each two clicks a distance; Esc takes them away"],
       ["arrow keys", "move the piece, tab, start, screw or clamp that has the focus; Shift in larger steps"],
+      ["Ctrl and arrow keys", "to the piece beside; where pieces are not moved the arrow keys alone"],
       ["Shift or Ctrl and click", "choose several pieces; Shift and drag draws a frame, Ctrl A takes all"],
       ["Ctrl C, Ctrl V", "lay as many more of the chosen pieces"],
       ["T, Shift T", "turn the piece"],

@@ -1,6 +1,7 @@
 import { expect, test } from "vitest";
 
 import type { Part, Piece } from "../api/model";
+import { pieceBeside } from "./beside";
 import { aligned, boxAbout, boxOf, centred, inFrame, spread, turnedTogether } from "./group";
 
 const part = (id: string, d: string, rotations: Part["rotations"] = "free") =>
@@ -55,6 +56,21 @@ test("turned together four times they lie as they lay; what may not lie so is re
     expect(p.rotation).toBe(plates[i].rotation);
   });
   expect(turnedTogether(some, parts)).toBeNull();
+});
+
+test("direction keys go to the piece that lies that way", () => {
+  const boxed = new Map(
+    [...parts].map(([id, p]) => [id, { ...p, box: id === "disc" ? [0, 0, 60, 60] : [0, 0, 80, 50] } as Part]),
+  );
+  const row = [0, 1, 2, 3].map((n) => piece(`${n}`, "plate", 100 * (n % 2), 70 * Math.floor(n / 2)));
+  const goes = (from: number, way: [number, number]) => pieceBeside(row[from], way, row, boxed)?.id;
+  expect([goes(0, [1, 0]), goes(0, [0, 1]), goes(3, [-1, 0]), goes(3, [0, -1])]).toEqual([
+    "1",
+    "2",
+    "2",
+    "1",
+  ]);
+  expect([goes(0, [-1, 0]), goes(3, [0, 1])]).toEqual([undefined, undefined]);
 });
 
 test("centred on the sheet, and caught by a frame", () => {

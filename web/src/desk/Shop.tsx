@@ -74,9 +74,9 @@ export function Shop() {
             </button>
           </p>
         )}
-        <div className="grid min-h-0 flex-1 gap-6 overflow-y-auto pb-6 md:grid-cols-[minmax(0,1fr)_19rem] md:overflow-hidden md:pb-0">
+        <div className="grid min-h-0 flex-1 gap-6 overflow-y-auto pb-6 lg:grid-cols-[minmax(0,1fr)_19rem] lg:overflow-hidden lg:pb-0">
           <Jobs empty={fresh} />
-          <div className="min-h-0 md:overflow-y-auto md:pb-6">
+          <div className="min-h-0 lg:overflow-y-auto lg:pb-6">
             {!fresh && <Waiting />}
             <Suspense fallback={<section aria-label="New job" />}>
               {fresh ? (
@@ -143,7 +143,7 @@ function Found({ desk, place }: { desk: ReturnType<typeof useDesk>; place: Place
     jobs = pages.flatMap((p) => p.jobs);
   return (
     <ul
-      className="grid min-h-0 content-start gap-2.5 lg:grid-cols-2 md:overflow-y-auto md:pb-6"
+      className="grid min-h-0 grid-cols-[minmax(0,1fr)] content-start gap-2.5 lg:overflow-y-auto lg:pb-6 xl:grid-cols-2"
       aria-label="Jobs found"
       aria-busy={desk.isPlaceholderData}
     >
@@ -151,7 +151,7 @@ function Found({ desk, place }: { desk: ReturnType<typeof useDesk>; place: Place
         <JobCard key={j.id} job={j} place={place} />
       ))}
       {desk.hasNextPage && (
-        <li className="lg:col-span-2">
+        <li className="xl:col-span-2">
           <button className="key" disabled={desk.isFetchingNextPage} onClick={() => desk.fetchNextPage()}>
             {desk.isFetchingNextPage
               ? "reading ..."

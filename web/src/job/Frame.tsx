@@ -5,7 +5,7 @@ import { useJobView } from "./view";
 /** A station: what is looked at beside the docket, which scrolls by itself. */
 export function Frame({ board, docket }: { board: ReactNode; docket: ReactNode }) {
   return (
-    <div className="grid min-h-0 grid-cols-[minmax(0,1fr)_352px] max-lg:grid-cols-[minmax(0,1fr)_300px] max-md:grid-cols-[minmax(0,1fr)] max-md:grid-rows-[minmax(0,11fr)_minmax(0,9fr)]">
+    <div className="grid min-h-0 grid-cols-[minmax(0,1fr)_352px] max-lg:grid-cols-[minmax(0,1fr)_300px] max-md:grid-cols-[minmax(0,1fr)] max-md:grid-rows-[minmax(0,11fr)_minmax(0,9fr)] portrait:max-lg:grid-cols-[minmax(0,1fr)] portrait:max-lg:grid-rows-[minmax(0,11fr)_minmax(0,9fr)]">
       <main className="relative min-h-0 min-w-0">
         {board}
         <Notice />
@@ -13,7 +13,7 @@ export function Frame({ board, docket }: { board: ReactNode; docket: ReactNode }
       <aside
         // what scrolls must be reached by keyboard
         tabIndex={0}
-        className="docket relative min-h-0 overflow-y-auto border-l-2 border-ink bg-[#fbf7ef] px-4 py-3 max-md:border-l-0 max-md:border-t-2"
+        className="docket relative min-h-0 overflow-y-auto border-l-2 border-ink bg-[#fbf7ef] px-4 py-3 max-md:border-l-0 max-md:border-t-2 portrait:max-lg:border-l-0 portrait:max-lg:border-t-2"
         aria-label="Docket"
       >
         {docket}

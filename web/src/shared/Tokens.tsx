@@ -27,7 +27,18 @@ export function Why({ text, children }: { text?: string; children: ReactNode }) 
     });
   };
   return (
-    <span onMouseEnter={show} onMouseLeave={() => setAt(null)} onFocus={show} onBlur={() => setAt(null)}>
+    <span
+      onMouseEnter={show}
+      onMouseLeave={() => setAt(null)}
+      onFocus={show}
+      onBlur={() => setAt(null)}
+      // a long press of a finger tells what the pointer is told by resting
+      onContextMenu={(e) => {
+        if ((e.nativeEvent as PointerEvent).pointerType !== "touch") return;
+        e.preventDefault();
+        show(e);
+      }}
+    >
       {children}
       {at && (
         <span

@@ -178,6 +178,7 @@ export function LengthField({ label, mm, onCommit, hint, digits }: FieldProps) {
             dirty.current = false;
             setText(shown);
             setWrong("");
+            e.currentTarget.blur(); // keys are shortcuts again
           }
         }}
       />

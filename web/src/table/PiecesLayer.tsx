@@ -1,4 +1,5 @@
 import { type Part, type Piece, placeOf } from "../api/model";
+import { pieceBeside } from "../choosing/beside";
 import { shifted, shiftedAll, turnedTogether } from "../choosing/group";
 import { gradeFill, gradeOf, ratioAt } from "../holding/grades";
 import { type Unit, useUnit } from "../shared/lengths";
@@ -59,25 +60,35 @@ function OnePiece({
   part,
   piece: p,
 }: Props & { part: Part; piece: Piece }) {
-  const { station, setup, chosen, onSelect, onChoose, preview, free } = shown;
+  const { station, setup, chosen, onSelect, onChoose, preview } = shown;
   const inHand = dragged?.was.id === p.id || !!dragged?.others.has(p.id),
     bad = !inHand && setup.layout.at_fault.includes(p.id),
     mine = chosen.includes(p.id),
     movable = station === "nest" && !!onMove && !preview;
   const { unit } = useUnit();
   const look = useLook(shown, p, { dragged: inHand ? dragged : null, bad, mine });
+  // one stop for Tab; from it direction keys go from piece to piece
+  const stop = chosen.length ? chosen[chosen.length - 1] === p.id : shown.pieces[0]?.id === p.id;
   const keys = (e: React.KeyboardEvent) => {
+    if (goesOn(e, p, shown, movable)) return;
     if (e.key === "Enter" || e.key === " ") {
       e.preventDefault();
       onSelect(p.id);
     } else if (movable && !e.ctrlKey && !e.metaKey && !e.altKey) {
-      const all = shown.pieces.filter((q) => chosen.includes(q.id) && !q.locked);
-      if (chosen.length > 1 && mine && onMoveAll) allByKey(e, all, { ...shown, unit }, onMoveAll);
+      if (chosen.length > 1 && mine && onMoveAll) allByKey(e, { ...shown, unit }, onMoveAll);
       else if (!p.locked) byKey(e, p, part, onMove, unit);
     }
   };
-  const adding = (e: { shiftKey: boolean; ctrlKey: boolean; metaKey: boolean }) =>
-    e.shiftKey || e.ctrlKey || e.metaKey;
+  const press = (e: React.PointerEvent) => {
+    if (adding(e)) {
+      e.stopPropagation();
+      onChoose(mine ? chosen.filter((id) => id !== p.id) : [...chosen, p.id]);
+    } else {
+      const held = movable && !p.locked;
+      if (!mine || !held) onSelect(p.id);
+      if (held) take(e, p);
+    }
+  };
   return (
     <path
       data-grab
@@ -86,11 +97,9 @@ function OnePiece({
       transform={placeOf(here(p, dragged))}
       fillRule="evenodd"
       {...look}
-      stroke={bad || (inHand && dragged?.trouble) ? "#a92f22" : "#21262a"}
-      strokeWidth={mine ? 2.6 : shown.asCut ? 0.6 : 1.2}
-      strokeDasharray={free.has(p.id) ? "2 2" : undefined}
+      {...lineOf(shown, p, mine, bad || (inHand && !!dragged?.trouble))}
       vectorEffect="non-scaling-stroke"
-      tabIndex={0}
+      tabIndex={stop ? 0 : -1}
       role="button"
       aria-pressed={mine}
       aria-label={`${part.name}, piece ${p.copy_no + 1}${p.locked ? ", locked" : ""}${bad ? ", at fault" : ""}`}
@@ -100,18 +109,29 @@ function OnePiece({
       onDoubleClick={(e) => onTwice?.(p, part, e)}
       // a piece that is added to others does not take the focus, which would choose it alone
       onMouseDown={(e) => adding(e) && e.preventDefault()}
-      onPointerDown={(e) => {
-        if (adding(e)) {
-          e.stopPropagation();
-          onChoose(mine ? chosen.filter((id) => id !== p.id) : [...chosen, p.id]);
-          return;
-        }
-        if (!mine) onSelect(p.id);
-        if (movable && !p.locked) take(e, p);
-        else if (mine) onSelect(p.id);
-      }}
+      onPointerDown={press}
     />
   );
+}
+
+const lineOf = ({ asCut, free }: Shown, p: Piece, mine: boolean, bad: boolean) => ({
+  stroke: bad ? "#a92f22" : "#21262a",
+  strokeWidth: mine ? 2.6 : asCut ? 0.6 : 1.2,
+  strokeDasharray: free.has(p.id) ? "2 2" : undefined,
+});
+
+/** Is a piece added to those that are chosen? */
+const adding = (e: { shiftKey: boolean; ctrlKey: boolean; metaKey: boolean }) =>
+  e.shiftKey || e.ctrlKey || e.metaKey;
+
+/** Direction keys go to the piece beside; where they move the piece that has the focus, with Ctrl. */
+function goesOn(e: React.KeyboardEvent, p: Piece, { pieces, parts }: Shown, movable: boolean): boolean {
+  const way = ARROWS[e.key];
+  if (!way || !(e.ctrlKey || e.metaKey || !movable)) return false;
+  e.preventDefault();
+  const next = pieceBeside(p, way, pieces, parts);
+  if (next) document.querySelector<SVGElement>(`[data-piece="${CSS.escape(next.id)}"]`)?.focus();
+  return true;
 }
 
 /** One step of an arrow key: a millimetre, or a sixteenth of an inch; ten with Shift. */
@@ -133,12 +153,12 @@ function byKey(e: React.KeyboardEvent, p: Piece, part: Part, onMove: (p: Piece) 
 /** All that are chosen are nudged by the arrow keys, and turned together by T. */
 function allByKey(
   e: React.KeyboardEvent,
-  all: Piece[],
-  { parts, unit }: Shown & { unit?: Unit },
+  { parts, pieces, chosen, unit }: Shown & { unit: Unit },
   onMoveAll: NonNullable<Props["onMoveAll"]>,
 ) {
+  const all = pieces.filter((q) => chosen.includes(q.id) && !q.locked);
   const nudge = ARROWS[e.key],
-    step = stepOf(unit ?? "mm", e.shiftKey);
+    step = stepOf(unit, e.shiftKey);
   if (nudge && all.length) {
     e.preventDefault();
     onMoveAll(shiftedAll(all, nudge[0] * step, nudge[1] * step), "moved");

@@ -278,3 +278,23 @@ def test_two_revisions_are_compared_and_an_older_one_is_brought_back(shop, demo)
         assert says in shop.get(f"{path}/compared", params=asked).json()["detail"]
     assert shop.post(f"{path}/bring-back", json={"revision": base + 5}).status_code == 422
     assert shop.get(f"{path}/history/9999/picture").status_code == 404
+
+
+def test_the_shop_s_rules_are_tried_on_a_job_without_changing_it(shop, demo):
+    path = "/api/jobs/hinge-and-latch-plates"
+    same = shop.get(f"{path}/rules-trial").json()
+    before = shop.get(path).json()
+    assert same["differ"] == ["between"], "the demo's small machine keeps a skeleton"
+    rules = demo.library("rules")[0]
+    halved = {**rules["step_factor"], "aluminium": 0.05}
+    shop.patch(f"/api/library/rules/{rules['id']}", json={"step_factor": halved}).raise_for_status()
+    tried = shop.get(f"{path}/rules-trial").json()
+    assert tried["differ"] == ["step_factor", "between"]
+    assert tried["then"]["seconds"] > 1.5 * tried["now"]["seconds"], "ten times as many passes"
+    assert shop.get(path).json()["revision"] == before["revision"]
+    # what was tried is what comes when the job takes them
+    (setup,) = before["setups"]
+    adopt = {"kind": "set-setup", "setup": setup["id"], "rules": demo.library("rules")[0]}
+    adopt["rules"] = {k: v for k, v in adopt["rules"].items() if k != "id"}
+    after = shop.post(f"{path}/commands", json={"base": before["revision"], "command": adopt}).json()
+    assert after["setups"][0]["yields"]["seconds"] == pytest.approx(tried["then"]["seconds"], abs=0.06)

@@ -89,12 +89,13 @@ def _side(store: Store, revision: Revision, beside: Plan) -> RevisionSide:
     return RevisionSide(
         revision=revision.number,
         says=revision.says,
-        figures=_figures(store, revision, derived),
+        figures=figures_of(store, revision, derived),
         sheets=_sheets(plan, beside, store.shapes) or [_bare(plan, store.shapes)],
     )
 
 
-def _figures(store: Store, revision: Revision, derived: Mapping[str, DerivedSetup]) -> RevisionFigures:
+def figures_of(store: Store, revision: Revision, derived: Mapping[str, DerivedSetup]) -> RevisionFigures:
+    """What a revision comes to."""
     found = card(revision, derived, store.shapes)
     laid = [
         figures(revision.plan, d.setup, d.setup.nest, store.shapes)

@@ -15,6 +15,7 @@ from venzo.core.naming import PlanNames
 from venzo.desk.attention import Attention, attention
 from venzo.desk.cards import Card, card_now, kept
 from venzo.desk.copies import AskedAgain, OnceMore, asked_again, once_more
+from venzo.desk.rules_trial import RulesTrial, rules_trial
 from venzo.desk.table_runs import burn
 from venzo.store.found import JobFound, Place, Wanted
 from venzo.store.store import Store
@@ -80,6 +81,11 @@ def routes(store: Store) -> APIRouter:
         """Delete a job that lies in the bin for good; the log of its runs stays."""
         burn(store, job)
         return Put(id=job, place="bin")
+
+    @router.get("/jobs/{job}/rules-trial")
+    def trial(job: str) -> RulesTrial:
+        """What would change if the job took the shop's rules as they are now."""
+        return rules_trial(store, job)
 
     @router.get("/jobs/{job}/again")
     def again(job: str) -> AskedAgain:

@@ -337,6 +337,7 @@ export const snagsOf = (station: Station, setup: Setup) => {
   return setup.snags.filter((s) => matters.includes(s.rule.split(".")[0]));
 };
 
+export type RulesTrial = S["RulesTrial"];
 export type RevisionsCompared = S["RevisionsCompared"];
 export type RevisionSide = S["RevisionSide"];
 export type SheetDrawn = S["SheetDrawn"];

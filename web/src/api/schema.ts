@@ -3623,6 +3623,15 @@ export interface components {
             /** @default house */
             id: string;
         };
+        RulesTrial: {
+            job: string;
+            name: string;
+            differ: string[];
+            now: components["schemas"]["RevisionFigures"];
+            then: components["schemas"]["RevisionFigures"];
+            gone: string[];
+            new: string[];
+        };
         RunDrawn: {
             d: string;
             outside: boolean;

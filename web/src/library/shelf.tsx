@@ -1,4 +1,4 @@
-import { useState, type ReactNode } from "react";
+import { createContext, useContext, useState, type ReactNode } from "react";
 
 import type { Cutter, Library as Lib } from "../api/model";
 import { inUnit } from "../shared/Tokens";
@@ -20,7 +20,17 @@ export const count = (lib: Lib, id: string) =>
     rules: "",
   })[id];
 
-export const Line = ({ what, children }: { what: string; children: ReactNode }) => (
+/** Words that lines are looked for by; those that lack one are left away. */
+export const Looked = createContext<string[]>([]);
+
+/** A line of a shelf. ``near``: further words it is found by. */
+export function Line({ what, near = "", children }: { what: string; near?: string; children: ReactNode }) {
+  const text = `${what} ${near}`.toLowerCase();
+  if (!useContext(Looked).every((w) => text.includes(w))) return null;
+  return <PlainLine what={what}>{children}</PlainLine>;
+}
+
+const PlainLine = ({ what, children }: { what: string; children: ReactNode }) => (
   <p className="rule grid grid-cols-[8.5rem_minmax(0,1fr)] items-baseline max-md:grid-cols-[6rem_minmax(0,1fr)] gap-2 py-1">
     <span className="label">{what}</span>
     <span>{children}</span>

@@ -5,8 +5,6 @@ from pathlib import Path
 
 from playwright.sync_api import sync_playwright
 
-from venzo.demo.drawings import _file, box_front
-
 ADDRESS = sys.argv[1] if len(sys.argv) > 1 else "http://127.0.0.1:8321"
 HERE = Path(__file__).parent / "screenshots"
 JOB = "/job/estuary-hide-ribs-and-benches/"
@@ -17,15 +15,6 @@ ARGS = [
     "--disable-component-update",
     "--disable-sync",
 ]
-
-
-def newer_front(m):
-    """The nest box's front with a perch hole and its left slot moved."""
-    box_front(m)
-    m.add_circle((150, 210), 5, dxfattribs={"layer": "OUTLINE"})
-    for e in m.query("LWPOLYLINE"):
-        if abs(e[0][0] - 30) < 0.1:
-            e.set_points([(25, 60), (43, 60), (43, 130), (25, 130)], format="xy")
 
 
 with sync_playwright() as p:
@@ -39,6 +28,7 @@ with sync_playwright() as p:
 
     for name, path in {
         "jobs": "/",
+        "reckonings": "/reckon/cusp",
         **{s: JOB + s for s in ("parts", "stock", "yield", "release")},
     }.items():
         page.goto(ADDRESS + path)
@@ -61,9 +51,6 @@ with sync_playwright() as p:
     take("prove")
     page.goto(ADDRESS + "/job/nest-boxes-drawings-as-they-came/parts")
     page.get_by_role("button", name="box front").first.dblclick()
-    page.get_by_role("tab", name="Drawing").click()
-    page.get_by_role("button", name="show", exact=True).first.click()
-    take("part-drawing")
     page.get_by_role("tab", name="Can it be made").click()
     page.get_by_role("button", name="show", exact=True).first.click()
     take("part-judged")
@@ -71,12 +58,6 @@ with sync_playwright() as p:
     page.get_by_role("button", name="front and back").first.click()
     page.get_by_role("button", name="Change its dimensions").click()
     take("made-here")
-    page.goto(ADDRESS + "/job/nest-boxes-drawings-as-they-came/parts")
-    page.get_by_label("Drawings").set_input_files(
-        {"name": "box front x4.dxf", "mimeType": "image/vnd.dxf", "buffer": _file(newer_front)}
-    )
-    page.get_by_role("heading", name="version 2").wait_for()
-    take("newer-drawing")
     page.goto(ADDRESS + JOB + "cuts")
     page.wait_for_selector("[data-piece]")
     page.get_by_role("tab", name="Sheet 2").or_(page.get_by_role("button", name="Sheet 2")).first.click()
@@ -102,7 +83,7 @@ with sync_playwright() as p:
     page.wait_for_selector("[data-piece]")
     page.get_by_role("button", name="Sheet", exact=True).click()
     page.get_by_role("region", name="Operations on outlines").get_by_role(
-        "button", name="window"
+        "button", name="feed window"
     ).last.click()
     page.get_by_role("button", name="spindle speed, what if").click()
     page.get_by_label("spindle speed, what if").fill("24000")
@@ -123,8 +104,6 @@ with sync_playwright() as p:
     page.goto(ADDRESS + "/surfacing/long-bed-spoilboard")
     page.get_by_role("tab", name="how flat").click()
     take("surfacing")
-    page.get_by_role("tab", name="ridges and tram").click()
-    take("trade-off")
     page.goto(ADDRESS + "/library/cutters")
     page.get_by_role("button", name="3 mm point roundover").click()
     take("library")
@@ -136,4 +115,21 @@ with sync_playwright() as p:
     page.get_by_role("button", name="Keep searching").wait_for(timeout=60_000)
     page.locator("[data-piece]").nth(7).focus()
     take("nest")
+    # several pieces, and measures
+    page.keyboard.press("Escape")
+    for n in (2, 5, 9):
+        page.locator("[data-piece]").nth(n).click(modifiers=["Shift"], position={"x": 30, "y": 8}, force=True)
+    page.get_by_role("button", name="Measure", exact=True).click()
+    sheet = page.get_by_test_id("table").bounding_box()
+    for x, y in ((160, 300), (330, 395), (520, 545), (700, 420)):
+        page.mouse.move(sheet["x"] + x, sheet["y"] + y)
+        page.mouse.click(sheet["x"] + x, sheet["y"] + y)
+    page.mouse.move(sheet["x"] + 420, sheet["y"] + 180)
+    take("many")
+    page.keyboard.press("Escape")
+    page.goto(ADDRESS + JOB + "nest")
+    page.get_by_role("button", name="History").click()
+    page.get_by_role("button", name="Compare change 19 with now").click()
+    page.get_by_role("region", name="Change 19").wait_for()
+    take("history")
     browser.close()

@@ -96,8 +96,8 @@ def test_a_box_goes_together_with_its_stated_gaps(shop, recipe):
         walls = 4 * recipe.count
         assert fit.walls == walls
         ideal = walls * foot * recipe.side / 2 * recipe.front
-        # a relief takes no more of a wall than its mouth is wide, at the wedge's thick end; what stands beyond
-        # is a like wedge. The clearance stands in every wall's face
+        # a relief takes no more of a wall than its mouth is wide, at the wedge's thick end: a like wedge
+        # stands beyond. The clearance stands in every wall's face
         mouth = CUTTER * (math.sqrt(0.5) if recipe.relief == "dog-bone" else 1.0)
         beyond = max(0.0, 1 - 1.05 * mouth / recipe.side) ** 2
         assert 0.8 * beyond * ideal < fit.pare < ideal * 1.01

@@ -21,6 +21,7 @@ from venzo.core.edits import (
     CalibrateHold,
     ChangeFixings,
     ChangeMates,
+    ChangeParts,
     ChangePieces,
     ChangeQuantity,
     ChangeRun,
@@ -180,6 +181,12 @@ class Case:
                 ChangeSetup(setup="main", corner={"x": 30.0}),
             ],
             AcceptNest: [AcceptNest(setup="main", nest=nest.model_copy(update={"inputs": "another"}))],
+            ChangeParts: [
+                ChangeParts(parts=(a, c), mirror=True, priority=2),
+                ChangeParts(parts=(c,), more=2),
+                ChangeParts(parts=(a, c), tab_count=3),
+                ChangeParts(parts=(c,), remove=True),
+            ],
             ChangePieces: [
                 ChangePieces(setup="main", pieces=({"part": a, "copy_no": 0, "x": 24.0, "y": 26.0},)),
                 ChangePieces(
@@ -307,7 +314,7 @@ def pairs(case):
     """Commands on different things."""
     for a, b in itertools.combinations(case.all(), 2):
         mine, theirs = a.touches() | reads(a), b.touches() | reads(b)
-        if {a.kind, b.kind} == {"remove-part", "keep-layout"}:
+        if "keep-layout" in (a.kind, b.kind) and {a.kind, b.kind} & {"remove-part", "change-parts"}:
             continue  # a layout is kept with or without the pieces of what is removed
         if a.kind in STEPS and b.kind == "set-hold" and b.part:
             continue  # a part's own way of holding is made of the setup's steps as they are then

@@ -146,3 +146,36 @@ def test_distances_are_measured_between_what_the_pointer_snaps_to(served, page):
     expect(page.get_by_test_id("measures")).to_have_count(0)
     expect(page.get_by_role("button", name="Measure", exact=True)).to_have_attribute("aria-pressed", "false")
     assert re.search("/nest$", page.url)
+
+
+def test_many_parts_are_changed_in_one_edit(served, page):
+    url, _restart = served
+    page.goto(f"{url}/job/estuary-hide-ribs-and-benches/parts")
+    wall = page.get_by_label("Parts", exact=True)
+
+    def parts():
+        return {p["name"]: p for p in api(url, "/jobs/estuary-hide-ribs-and-benches")["parts"]}
+
+    before = parts()
+    wall.get_by_role("button", name="wall rib").click()
+    for name in ("bench end", "gusset"):
+        wall.get_by_role("button", name=name).click(modifiers=["Shift"])
+    docket = page.get_by_role("region", name="Chosen parts")
+    expect(docket.get_by_role("heading", name="3 parts chosen")).to_be_visible()
+    docket.get_by_role("button", name="One more of each").click()
+    three = ("wall rib", "bench end", "gusset")
+    until(lambda: all(parts()[n]["quantity"] == before[n]["quantity"] + 1 for n in three), 30)
+    said = api(url, "/jobs/estuary-hide-ribs-and-benches/history")
+    assert said[0]["says"] == "3 parts: number wanted changed"
+    wall.get_by_role("button", name="gusset").focus()
+    page.keyboard.press("-")
+    until(lambda: all(parts()[n]["quantity"] == before[n]["quantity"] for n in three), 30)
+    docket.get_by_role("button", name="tabs of all").click()
+    page.get_by_role("option", name="3 tabs").click()
+    expect(page.get_by_text("3 parts: tabs changed")).to_be_visible()
+    page.get_by_role("button", name="Undo").click()
+    expect(page.get_by_text("undone: 3 parts: tabs changed")).to_be_visible()
+    docket.get_by_role("button", name="Remove").click()
+    until(lambda: set(before) - set(parts()) == set(three), 30)
+    page.get_by_role("button", name="Undo").click()
+    until(lambda: set(parts()) == set(before), 30)

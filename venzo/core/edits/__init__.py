@@ -34,6 +34,7 @@ from venzo.core.edits.job import (
     RenameJob,
     ReviseDrawing,
 )
+from venzo.core.edits.many import ChangeParts
 from venzo.core.edits.nest import (
     AcceptNest,
     ChangePieces,
@@ -70,6 +71,7 @@ __all__ = [
     "CalibrateHold",
     "ChangeFixings",
     "ChangeMates",
+    "ChangeParts",
     "ChangePieces",
     "ChangeQuantity",
     "ChangeRun",
@@ -139,6 +141,7 @@ Command = Annotated[
     | ChangeSetup
     | AcceptNest
     | MovePiece
+    | ChangeParts
     | ChangePieces
     | TakeOffPiece
     | LockPieces

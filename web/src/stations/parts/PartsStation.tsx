@@ -17,7 +17,8 @@ export function PartsWall({
   job,
   setup,
   edits,
-  selected,
+  chosen,
+  onChoose,
   onSelect,
   onOpen,
   onMake,
@@ -25,7 +26,8 @@ export function PartsWall({
   job: Job;
   setup: Setup;
   edits: Edits;
-  selected: string | null;
+  chosen: string[];
+  onChoose: (ids: string[]) => void;
   onSelect: (id: string) => void;
   onOpen: (id: string) => void;
   onMake: () => void;
@@ -39,6 +41,7 @@ export function PartsWall({
     if (files?.length) edits.drop({ files: [...files], setup: setup.id, units });
   };
   const keys = (e: React.KeyboardEvent, p: Part) => {
+    if (chosen.length > 1 && chosen.includes(p.id) && manyByKey(e, chosen, p, edits)) return;
     const line = p.lines[0],
       more = e.key === "+" ? 1 : e.key === "-" ? -1 : 0;
     if (more && line && line.quantity + more >= 0)
@@ -123,11 +126,15 @@ export function PartsWall({
             <li key={p.id}>
               <button
                 data-part={p.id}
-                onClick={() => onSelect(p.id)}
+                onClick={(e) => {
+                  if (e.ctrlKey || e.metaKey || e.shiftKey)
+                    onChoose(chosen.includes(p.id) ? chosen.filter((id) => id !== p.id) : [...chosen, p.id]);
+                  else onSelect(p.id);
+                }}
                 onDoubleClick={() => onOpen(p.id)}
                 onKeyDown={(e) => keys(e, p)}
-                aria-pressed={selected === p.id}
-                className={`block w-full border bg-paper p-2 text-left ${selected === p.id ? "border-accent outline-2 outline-accent" : "border-line hover:border-ink"} ${p.missing ? "opacity-60" : ""}`}
+                aria-pressed={chosen.includes(p.id)}
+                className={`block w-full border bg-paper p-2 text-left ${chosen.includes(p.id) ? "border-accent outline-2 outline-accent" : "border-line hover:border-ink"} ${p.missing ? "opacity-60" : ""}`}
               >
                 <span className="flex items-baseline justify-between gap-2">
                   <b className="truncate font-semibold">{p.name}</b>
@@ -160,6 +167,22 @@ export function PartsWall({
       </ul>
     </div>
   );
+}
+
+/** The keys of a card, for all that are chosen, in one edit. */
+function manyByKey(e: React.KeyboardEvent, parts: string[], p: Part, edits: Edits): boolean {
+  const more = e.key === "+" ? 1 : e.key === "-" ? -1 : 0;
+  const fields = more
+    ? { more }
+    : e.key === "g"
+      ? { grain: p.grain === null ? (0 as const) : p.grain === 0 ? (90 as const) : ("none" as const) }
+      : e.key === "m"
+        ? { mirror: !p.mirror }
+        : e.key === "Delete"
+          ? { remove: true }
+          : null;
+  if (fields) edits.run({ kind: "change-parts", parts, ...fields });
+  return !!fields;
 }
 
 /** A part; without a scale as large as there is room. */
@@ -238,8 +261,8 @@ export function PartsDocket({
           and how it may lie, open it to see it large.
         </p>
         <p className="label mt-1">
-          Keys on a card: <b>o</b> open, <b>+</b> and <b>-</b> how many, <b>g</b> grain, <b>m</b> may be
-          turned over, <b>Delete</b> remove.
+          Shift or Ctrl chooses several. Keys on a card: <b>o</b> open, <b>+</b> and <b>-</b> how many,{" "}
+          <b>g</b> grain, <b>m</b> may be turned over, <b>Delete</b> remove.
         </p>
         <Snags snags={snags} edits={edits} />
         <Mates {...{ job, setup, edits }} />

@@ -2,7 +2,9 @@ import type { Alteration, Recipe } from "../../api/model";
 import { Frame } from "../../job/Frame";
 import { useJobView, useKept } from "../../job/view";
 import { MakeBoard, MakeDocket, type Making, useDrawn } from "../../making/MakeBench";
+import { useEscape } from "../../shared/keys";
 import { type Look, PartBoard, PartOpenDocket, usePartOpen } from "./PartOpen";
+import { PartsInHand } from "./PartsInHand";
 import { PartsDocket, PartsWall } from "./PartsStation";
 import { RevisionBoard } from "./RevisionBoard";
 
@@ -12,11 +14,16 @@ const FIRST_MADE: Recipe = { kind: "panel", width: 600, height: 400, corner: "ro
 /** The parts of the job: taken from drawings or made here, opened, judged and changed. */
 export default function Parts() {
   const { job, setup, edits } = useJobView();
-  const [part, setPart] = useKept<string | null>("parts.part", null),
+  const [all, setAll] = useKept<string[]>("parts.chosen", []),
     [open, setOpen] = useKept("parts.open", false),
     [making, setMaking] = useKept<Making | null>("parts.making", null),
     [look, setLook] = useKept<Look>("parts.look", NO_LOOK),
     [style, setStyle] = useKept("parts.style", "dog-bone");
+  const mine = job.parts.filter((p) => p.setup === setup.id),
+    chosen = all.filter((id) => mine.some((p) => p.id === id)),
+    part = chosen[chosen.length - 1] ?? null,
+    setPart = (id: string | null) => setAll(id ? [id] : []);
+  useEscape(() => setAll([]));
   const opened = open ? job.parts.find((p) => p.id === part && p.setup === setup.id) : undefined,
     facts = usePartOpen(job, opened),
     drawn = useDrawn(making?.recipe);
@@ -50,7 +57,8 @@ export default function Parts() {
   ) : (
     <PartsWall
       {...{ job, setup, edits }}
-      selected={part}
+      chosen={chosen}
+      onChoose={setAll}
       onSelect={setPart}
       onOpen={openPart}
       onMake={() => setMaking({ recipe: FIRST_MADE })}
@@ -73,6 +81,12 @@ export default function Parts() {
           }}
         />
       }
+    />
+  ) : chosen.length > 1 ? (
+    <PartsInHand
+      parts={mine.filter((p) => chosen.includes(p.id))}
+      {...{ setup, edits }}
+      onDone={() => setAll([])}
     />
   ) : (
     <PartsDocket {...docket} onSelect={setPart} onOpen={openPart} />

@@ -326,3 +326,23 @@ def test_the_load_is_measured_along_the_tape_and_the_cutter_goes_with_it(page, s
     page.get_by_role("button", name="Whole plan").click()
     expect(way).to_have_count(0)
     expect(now).to_contain_text(re.compile(r"least \d+ %, \d+ % on the mean"))
+
+
+def test_comparing_shows_what_is_found_and_is_stopped_and_gone_on_with(served, page):
+    url, _restart = served
+    late = []
+    page.route("**/ways*skin%2C*by*hand*", lambda route: late.append(route))  # the third way is not answered
+    page.goto(f"{url}/job/hinge-and-latch-plates/cuts")
+    page.get_by_role("tab", name="how held").click()
+    card = page.get_by_role("region", name="Ways to hold the outlines")
+    card.get_by_role("button", name="compare ways").click()
+    expect(card.get_by_text("working the ways through, 2 of 4")).to_be_visible()
+    expect(card.locator("[data-way]")).to_have_count(2)
+    card.get_by_role("button", name="Stop").click()
+    expect(card.get_by_text("stopped, 2 of 4")).to_be_visible()
+    page.unroute("**/ways*skin%2C*by*hand*")
+    for route in late:
+        route.abort()
+    card.get_by_role("button", name="Go on").click()
+    expect(card.locator("[data-way]")).to_have_count(4)
+    expect(card.get_by_role("progressbar")).to_have_count(0)

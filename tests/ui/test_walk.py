@@ -70,7 +70,7 @@ def test_from_drawings_to_a_downloaded_program(served, page, tmp_path):
     expect(page.get_by_test_id("drag-says")).to_contain_text("mm")
     page.mouse.up()
     page.keyboard.up("Alt")
-    expect(page.get_by_test_id("layout-state")).to_contain_text("off the sheet")
+    expect(page.get_by_test_id("layout-state")).to_have_text("pieces overlap")
     page.get_by_role("button", name="Undo").click()
     expect(page.get_by_test_id("layout-state")).to_have_text("fits")
 

@@ -270,13 +270,15 @@ def _figures(store: Store, plan: Plan, derived: DerivedSetup) -> Figures:
     )
 
 
-def compare_orders(store: Store, plan: Plan, setup_id: str) -> list[OrderLine]:
-    """Every order of cuts with its time, travel, cutter changes and lowest hold; hand moves are left out of
-    all but the one in force.
+def compare_orders(store: Store, plan: Plan, setup_id: str, only: OrderBy | None = None) -> list[OrderLine]:
+    """Every order of cuts (or ``only`` one) with its time, travel, cutter changes and lowest hold; hand moves
+    are left out of all but the one in force.
     """
     setup = one_setup(plan, setup_id)
     out = []
     for by, why in ORDERS.items():
+        if only and by != only:
+            continue
         now = by == setup.order_by
         other = plan if now else SetOrder(setup=setup_id, order_by=by, moved_cuts=()).apply(plan)
         figures = _figures(store, other, derive_setup(other, one_setup(other, setup_id), store.shapes))
@@ -284,14 +286,16 @@ def compare_orders(store: Store, plan: Plan, setup_id: str) -> list[OrderLine]:
     return out
 
 
-def compare_ways(store: Store, plan: Plan, setup_id: str) -> list[WayLine]:
-    """Every way of holding the outlines with machine time, hand work, lowest hold and stops, and the school
-    it follows.
+def compare_ways(store: Store, plan: Plan, setup_id: str, only: Way | None = None) -> list[WayLine]:
+    """Every way of holding the outlines (or ``only`` one) with machine time, hand work, lowest hold and
+    stops, and the school it follows.
     """
     setup = one_setup(plan, setup_id)
     rules: HoldRules = setup.rules.hold
     out = []
     for way, why in WAYS.items():
+        if only and way != only:
+            continue
         try:
             other = SetHold(setup=setup_id, way=way).apply(plan)
         except BadInput:

@@ -6,8 +6,10 @@ from typing import Annotated, Literal
 
 from fastapi import APIRouter, Query
 
+from venzo.core.edits.hold import Way
 from venzo.core.holding.fixings import Cover
 from venzo.core.holding.screws import Screw
+from venzo.core.plan import OrderBy
 from venzo.desk import holding
 from venzo.store.store import Store
 
@@ -31,14 +33,14 @@ def routes(store: Store) -> APIRouter:
         return holding.what_holds(store, store.get(job).plan, setup, sheet, copy_no, piece, cut)
 
     @router.get("/jobs/{job}/orders")
-    def orders(job: str, setup: Text) -> list[holding.OrderLine]:
-        """Every order of cuts with its time, travel, cutter changes and lowest hold."""
-        return holding.compare_orders(store, store.get(job).plan, setup)
+    def orders(job: str, setup: Text, only: OrderBy | None = None) -> list[holding.OrderLine]:
+        """Every order of cuts, or only one, with its time, travel, cutter changes and lowest hold."""
+        return holding.compare_orders(store, store.get(job).plan, setup, only)
 
     @router.get("/jobs/{job}/ways")
-    def ways(job: str, setup: Text) -> list[holding.WayLine]:
-        """Every way of holding the outlines with machine time, hand work and lowest hold."""
-        return holding.compare_ways(store, store.get(job).plan, setup)
+    def ways(job: str, setup: Text, only: Way | None = None) -> list[holding.WayLine]:
+        """Every way of holding the outlines, or only one, with machine time, hand work and lowest hold."""
+        return holding.compare_ways(store, store.get(job).plan, setup, only)
 
     @router.get("/jobs/{job}/screws")
     def screws(

@@ -8,6 +8,7 @@ import {
   clock,
   type Command,
   type Fixing,
+  type HoldWay,
   type Job,
   type Screw,
   type Setup,
@@ -18,10 +19,12 @@ import {
   type Snag,
 } from "../api/model";
 import { Reckon } from "../reckonings/anywhere";
+import { HowFar } from "../shared/HowFar";
 import { Pick } from "../shared/Pick";
 import { Snags } from "../shared/Snags";
 import { Choice, LengthToken, NumberToken, QuantityToken } from "../shared/Tokens";
 import { length, squareMetres, useUnit } from "../shared/lengths";
+import { useOneByOne } from "../shared/useOneByOne";
 import { cutAt, gradeFill, gradeOf, HoldPatterns, times } from "./grades";
 
 type Props = {
@@ -277,15 +280,19 @@ function Reckoned({ setup, edits, plan, change }: Deciding & { edits: Edits }) {
   );
 }
 
+const HOLD_WAYS: HoldWay[] = ["tabs", "skin, last pass", "skin, by hand", "nothing"];
+
 /** Ways of holding the outlines side by side: what the machine and the hands then take, and how firm it is. */
 function Ways({ job, setup, edits }: { job: Job; setup: Setup; edits: Edits }) {
   const [open, setOpen] = useState(false);
-  const ways = useQuery({
-    queryKey: ["ways", job.id, setup.id, job.revision],
-    queryFn: () => call<WayLine[]>(`/jobs/${job.id}/ways?setup=${setup.id}`),
-    enabled: open && setup.sheets.length > 0,
-  });
-  const now = ways.data?.find((w) => w.now);
+  const ways = useOneByOne<WayLine>(
+    ["ways", job.id, setup.id, job.revision],
+    HOLD_WAYS,
+    (way, signal) =>
+      call(`/jobs/${job.id}/ways?setup=${setup.id}&only=${encodeURIComponent(way)}`, { signal }),
+    open && setup.sheets.length > 0,
+  );
+  const now = ways.found.find((w) => w.now);
   return (
     <section
       className="mt-3 border border-line bg-paper px-2.5 py-1.5"
@@ -303,17 +310,8 @@ function Ways({ job, setup, edits }: { job: Job; setup: Setup; edits: Edits }) {
         </button>
       </h3>
       {!open && <TabLine setup={setup} edits={edits} />}
-      {open && ways.isPending && (
-        <p className="label" role="status">
-          working the four ways through ...
-        </p>
-      )}
-      {open && ways.error && (
-        <p role="alert" className="text-stop">
-          {ways.error.message}
-        </p>
-      )}
-      {open && ways.data && (
+      {open && <HowFar of={ways} what="the ways" />}
+      {open && ways.found.length > 0 && (
         <table className="mt-1 w-full text-small">
           <thead>
             <tr className="label text-left">
@@ -324,7 +322,7 @@ function Ways({ job, setup, edits }: { job: Job; setup: Setup; edits: Edits }) {
             </tr>
           </thead>
           <tbody>
-            {ways.data.map((w) => (
+            {ways.found.map((w) => (
               <tr key={w.way} className="border-t border-line align-top" data-way={w.way}>
                 <td className="py-1 pr-1">
                   <button
@@ -333,7 +331,7 @@ function Ways({ job, setup, edits }: { job: Job; setup: Setup; edits: Edits }) {
                     title={w.why}
                     onClick={() => edits.run({ kind: "set-hold", setup: setup.id, way: w.way })}
                   >
-                    {w.way}
+                    {w.way === "nothing" ? "no tabs, no skin" : w.way}
                   </button>
                   {w.stops > 0 && (
                     <span className="ml-1 text-stop">

@@ -1,11 +1,11 @@
-import { useQuery } from "@tanstack/react-query";
-
 import { call } from "../api/client";
 import { type Edits } from "../api/edits";
 import { clock, type Command, type Job, type OrderLine, type Setup, type SheetPlan } from "../api/model";
 import { cutAt, times } from "../holding/grades";
+import { HowFar } from "../shared/HowFar";
 import { Snags } from "../shared/Snags";
 import { metres, useUnit } from "../shared/lengths";
+import { useOneByOne } from "../shared/useOneByOne";
 import { OperatorStops, SlowFirst } from "./OperatorStops";
 
 type Props = {
@@ -51,27 +51,28 @@ export function OrderDocket(props: Props) {
 
 type Setting = Props & { set: Set };
 
+const ORDERS: OrderLine["order_by"][] = [
+  "insides first",
+  "outsides first",
+  "piece by piece",
+  "small parts first",
+  "heat spread",
+];
+
 function Compared({ job, setup, edits, set }: Setting) {
   const { unit } = useUnit();
-  const orders = useQuery({
-    queryKey: ["orders", job.id, setup.id, job.revision],
-    queryFn: () => call<OrderLine[]>(`/jobs/${job.id}/orders?setup=${setup.id}`),
-    enabled: setup.sheets.length > 0,
-  });
-  const now = orders.data?.find((o) => o.now);
+  const orders = useOneByOne<OrderLine>(
+    ["orders", job.id, setup.id, job.revision],
+    ORDERS,
+    (by, signal) =>
+      call(`/jobs/${job.id}/orders?setup=${setup.id}&only=${encodeURIComponent(by)}`, { signal }),
+    setup.sheets.length > 0,
+  );
+  const now = orders.found.find((o) => o.now);
   return (
     <section className="mt-1 border border-line bg-paper px-2.5 py-1.5" aria-label="Orders compared">
-      {orders.isPending && (
-        <p className="label" role="status">
-          working the orders through ...
-        </p>
-      )}
-      {orders.error && (
-        <p role="alert" className="text-stop">
-          {orders.error.message}
-        </p>
-      )}
-      {orders.data && (
+      <HowFar of={orders} what="the orders" />
+      {orders.found.length > 0 && (
         <table className="w-full text-small">
           <thead>
             <tr className="label text-left">
@@ -83,7 +84,7 @@ function Compared({ job, setup, edits, set }: Setting) {
             </tr>
           </thead>
           <tbody>
-            {orders.data.map((o) => (
+            {orders.found.map((o) => (
               <tr key={o.order_by} className="border-t border-line" data-order={o.order_by}>
                 <td className="py-1 pr-1">
                   <button

@@ -1,5 +1,6 @@
 import type { Edits } from "../../api/edits";
 import { clock, type Job, type ProofSheet, type Setup } from "../../api/model";
+import { Download } from "../../shared/Download";
 import { Snags } from "../../shared/Snags";
 import { inUnit } from "../../shared/Tokens";
 import { useUnit } from "../../shared/lengths";
@@ -64,13 +65,12 @@ export function ReleaseDocket({
         </button>
       </div>
       {r.files.length > 0 && (
-        <a
+        <Download
           className={`${ready ? "key-strong" : "key"} mt-2 inline-block`}
           href={`/api/jobs/${job.id}/release.zip`}
-          download
         >
           {ready ? "Download programs and papers" : "Download the papers only"}
-        </a>
+        </Download>
       )}
       <LookedAt />
       <ul className="mt-3">

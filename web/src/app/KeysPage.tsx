@@ -1,5 +1,4 @@
-import { Dialog, DialogPanel, DialogTitle } from "@headlessui/react";
-
+import { Over } from "../shared/Over";
 const KEYS: [string, [string, string][]][] = [
   [
     "Everywhere in a job",
@@ -52,34 +51,23 @@ const KEYS: [string, [string, string][]][] = [
 /** Every key, by where it works. */
 export default function KeysPage({ close }: { close: () => void }) {
   return (
-    <Dialog open onClose={close} className="relative z-50">
-      <div className="fixed inset-0 bg-ink/30" aria-hidden />
-      <div className="fixed inset-0 grid place-items-center overflow-y-auto p-4">
-        <DialogPanel className="w-full max-w-3xl border-2 border-ink bg-paper p-5">
-          <div className="flex items-baseline justify-between">
-            <DialogTitle className="text-figure font-semibold">Keys</DialogTitle>
-            <button className="key" onClick={close}>
-              Close
-            </button>
-          </div>
-          <div className="mt-2 gap-x-8 sm:columns-2">
-            {KEYS.map(([where, keys]) => (
-              <section key={where} className="mb-4 break-inside-avoid">
-                <h2 className="font-semibold">{where}</h2>
-                <dl className="grid grid-cols-[9.5rem_1fr] gap-x-3">
-                  {keys.map(([key, does]) => (
-                    <div key={key} className="contents">
-                      <dt className="num rule py-0.5 text-small">{key}</dt>
-                      <dd className="rule py-0.5">{does}</dd>
-                    </div>
-                  ))}
-                </dl>
-              </section>
-            ))}
-          </div>
-          <p className="label">While a field or a word of a sentence is being typed in, keys are letters.</p>
-        </DialogPanel>
+    <Over title="Keys" size="page" close={close}>
+      <div className="mt-2 gap-x-8 sm:columns-2">
+        {KEYS.map(([where, keys]) => (
+          <section key={where} className="mb-4 break-inside-avoid">
+            <h2 className="font-semibold">{where}</h2>
+            <dl className="grid grid-cols-[9.5rem_1fr] gap-x-3">
+              {keys.map(([key, does]) => (
+                <div key={key} className="contents">
+                  <dt className="num rule py-0.5 text-small">{key}</dt>
+                  <dd className="rule py-0.5">{does}</dd>
+                </div>
+              ))}
+            </dl>
+          </section>
+        ))}
       </div>
-    </Dialog>
+      <p className="label">While a field or a word of a sentence is being typed in, keys are letters.</p>
+    </Over>
   );
 }

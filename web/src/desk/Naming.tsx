@@ -1,6 +1,6 @@
-import { Dialog, DialogPanel, DialogTitle } from "@headlessui/react";
 import { useState } from "react";
 
+import { Over } from "../shared/Over";
 import { focusHere } from "../shared/keys";
 
 /** A short question: a name, or whether it is meant. */
@@ -22,46 +22,40 @@ export default function Naming({
   const [name, setName] = useState(value ?? ""),
     [wrong, setWrong] = useState("");
   return (
-    <Dialog open onClose={close} className="relative z-50">
-      <div className="fixed inset-0 bg-ink/30" aria-hidden />
-      <div className="fixed inset-0 grid place-items-center p-4">
-        <DialogPanel className="w-full max-w-md border-2 border-ink bg-paper p-4">
-          <DialogTitle className="text-figure font-semibold">{title}</DialogTitle>
-          <form
-            className="mt-2 grid gap-2"
-            onSubmit={(e) => {
-              e.preventDefault();
-              onDo(name.trim())
-                .then(close)
-                .catch((x: Error) => setWrong(x.message));
-            }}
-          >
-            {says && <p>{says}</p>}
-            {value !== undefined && (
-              <input
-                ref={focusHere}
-                className="field !font-sans"
-                aria-label="Name"
-                value={name}
-                maxLength={200}
-                required
-                onChange={(e) => setName(e.target.value)}
-              />
-            )}
-            {wrong && (
-              <p role="alert" className="text-stop">
-                {wrong}
-              </p>
-            )}
-            <div className="flex gap-2">
-              <button className="key-strong">{does}</button>
-              <button type="button" className="key" onClick={close}>
-                Cancel
-              </button>
-            </div>
-          </form>
-        </DialogPanel>
-      </div>
-    </Dialog>
+    <Over title={title} size="question" keyed={false} close={close}>
+      <form
+        className="mt-2 grid gap-2"
+        onSubmit={(e) => {
+          e.preventDefault();
+          onDo(name.trim())
+            .then(close)
+            .catch((x: Error) => setWrong(x.message));
+        }}
+      >
+        {says && <p>{says}</p>}
+        {value !== undefined && (
+          <input
+            ref={focusHere}
+            className="field !font-sans"
+            aria-label="Name"
+            value={name}
+            maxLength={200}
+            required
+            onChange={(e) => setName(e.target.value)}
+          />
+        )}
+        {wrong && (
+          <p role="alert" className="text-stop">
+            {wrong}
+          </p>
+        )}
+        <div className="flex gap-2">
+          <button className="key-strong">{does}</button>
+          <button type="button" className="key" onClick={close}>
+            Cancel
+          </button>
+        </div>
+      </form>
+    </Over>
   );
 }

@@ -1,10 +1,10 @@
-import { Dialog, DialogPanel, DialogTitle } from "@headlessui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 
 import { call, post } from "../api/client";
 import type { AskedAgain, DeskJob, JobLine } from "../api/model";
+import { Over } from "../shared/Over";
 import { inUnit } from "../shared/Tokens";
 import { bare, length, readLength, readLengths, type Unit, useUnit } from "../shared/lengths";
 
@@ -33,86 +33,79 @@ export default function SameAgain({ job, close }: { job: DeskJob; close: () => v
     }
   };
   return (
-    <Dialog open onClose={close} className="relative z-50">
-      <div className="fixed inset-0 bg-ink/30" aria-hidden />
-      <div className="fixed inset-0 grid place-items-center overflow-y-auto p-4">
-        <DialogPanel className="w-full max-w-2xl border-2 border-ink bg-paper p-4">
-          <DialogTitle className="text-figure font-semibold">{job.name}, the same again</DialogTitle>
-          <p className="label">
-            Layout, steps and order stay. Measure the new sheets; look at the zero and the cutters in the
-            machine.
-          </p>
-          {asked.error && (
-            <p role="alert" className="text-stop">
-              {asked.error.message}
+    <Over title={`${job.name}, the same again`} size="form" keyed={false} close={close}>
+      <p className="label">
+        Layout, steps and order stay. Measure the new sheets; look at the zero and the cutters in the machine.
+      </p>
+      {asked.error && (
+        <p role="alert" className="text-stop">
+          {asked.error.message}
+        </p>
+      )}
+      {!a && !asked.error && <p role="status">reading the plan ...</p>}
+      {a && (
+        <form
+          className="mt-2"
+          onSubmit={(e) => {
+            e.preventDefault();
+            start();
+          }}
+        >
+          {a.setups.map((s) => (
+            <section key={s.id} aria-label={s.name} className="mb-3 border-t border-line pt-2">
+              <h3 className="font-semibold">{s.name}</h3>
+              {s.stock.map((k) => (
+                <label key={k.id} className="grid grid-cols-[minmax(0,1fr)_12rem] items-baseline gap-2">
+                  <span>
+                    {k.name}{" "}
+                    <span className="label">last {length(k.thickness, unit)}; several readings help</span>
+                  </span>
+                  <input
+                    className="field text-right"
+                    required
+                    aria-label={`Thickness of ${k.name}, ${unit}`}
+                    placeholder={bare(k.thickness, unit)}
+                    value={thick[key(s.id, k.id)] ?? ""}
+                    onChange={(e) => setThick({ ...thick, [key(s.id, k.id)]: e.target.value })}
+                  />
+                </label>
+              ))}
+              <label className="my-1 flex items-baseline gap-2">
+                <input type="checkbox" required className="accent-accent" />
+                <span>
+                  The zero is set like this: {inUnit(s.touch_off, unit)}{" "}
+                  <span className="label">It can be changed at Stock &amp; table.</span>
+                </span>
+              </label>
+              {s.cutters.map((c) => (
+                <label key={c.id} className="grid grid-cols-[minmax(0,1fr)_12rem] items-baseline gap-2">
+                  <span>
+                    T<span className="num">{c.number}</span> {c.name}
+                  </span>
+                  <input
+                    className="field text-right"
+                    aria-label={`Diameter of ${c.name}, ${unit}`}
+                    value={across[key(s.id, c.id)] ?? bare(c.diameter, unit, unit === "mm" ? 3 : 4)}
+                    onChange={(e) => setAcross({ ...across, [key(s.id, c.id)]: e.target.value })}
+                  />
+                </label>
+              ))}
+            </section>
+          ))}
+          {wrong && (
+            <p role="alert" className="mb-2 text-stop">
+              {wrong}
             </p>
           )}
-          {!a && !asked.error && <p role="status">reading the plan ...</p>}
-          {a && (
-            <form
-              className="mt-2"
-              onSubmit={(e) => {
-                e.preventDefault();
-                start();
-              }}
-            >
-              {a.setups.map((s) => (
-                <section key={s.id} aria-label={s.name} className="mb-3 border-t border-line pt-2">
-                  <h3 className="font-semibold">{s.name}</h3>
-                  {s.stock.map((k) => (
-                    <label key={k.id} className="grid grid-cols-[minmax(0,1fr)_12rem] items-baseline gap-2">
-                      <span>
-                        {k.name}{" "}
-                        <span className="label">last {length(k.thickness, unit)}; several readings help</span>
-                      </span>
-                      <input
-                        className="field text-right"
-                        required
-                        aria-label={`Thickness of ${k.name}, ${unit}`}
-                        placeholder={bare(k.thickness, unit)}
-                        value={thick[key(s.id, k.id)] ?? ""}
-                        onChange={(e) => setThick({ ...thick, [key(s.id, k.id)]: e.target.value })}
-                      />
-                    </label>
-                  ))}
-                  <label className="my-1 flex items-baseline gap-2">
-                    <input type="checkbox" required className="accent-accent" />
-                    <span>
-                      The zero is set like this: {inUnit(s.touch_off, unit)}{" "}
-                      <span className="label">It can be changed at Stock &amp; table.</span>
-                    </span>
-                  </label>
-                  {s.cutters.map((c) => (
-                    <label key={c.id} className="grid grid-cols-[minmax(0,1fr)_12rem] items-baseline gap-2">
-                      <span>
-                        T<span className="num">{c.number}</span> {c.name}
-                      </span>
-                      <input
-                        className="field text-right"
-                        aria-label={`Diameter of ${c.name}, ${unit}`}
-                        value={across[key(s.id, c.id)] ?? bare(c.diameter, unit, unit === "mm" ? 3 : 4)}
-                        onChange={(e) => setAcross({ ...across, [key(s.id, c.id)]: e.target.value })}
-                      />
-                    </label>
-                  ))}
-                </section>
-              ))}
-              {wrong && (
-                <p role="alert" className="mb-2 text-stop">
-                  {wrong}
-                </p>
-              )}
-              <div className="flex gap-2">
-                <button className="key-strong">Make it</button>
-                <button type="button" className="key" onClick={close}>
-                  Cancel
-                </button>
-              </div>
-            </form>
-          )}
-        </DialogPanel>
-      </div>
-    </Dialog>
+          <div className="flex gap-2">
+            <button className="key-strong">Make it</button>
+            <button type="button" className="key" onClick={close}>
+              Cancel
+            </button>
+          </div>
+        </form>
+      )}
+    </Over>
   );
 }
 

@@ -1,10 +1,10 @@
-import { Dialog, DialogPanel, DialogTitle } from "@headlessui/react";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 
 import { call } from "../api/client";
 import { clock, type RevisionSide, type RevisionsCompared, type SheetDrawn, STATIONS } from "../api/model";
 import { StateMark } from "../app/StateMark";
+import { Over } from "../shared/Over";
 import { Pick } from "../shared/Pick";
 import { many } from "../shared/many";
 import type { Line } from "./History";
@@ -40,79 +40,68 @@ export default function SideBySide({
   const options = lines.map((l): [string, string] => [`${l.revision}`, `${l.revision}: ${l.says}`]);
   const sheets = Math.max(data?.older.sheets.length ?? 0, data?.newer.sheets.length ?? 0);
   return (
-    <Dialog open onClose={close} className="relative z-50">
-      <div className="fixed inset-0 bg-ink/30" aria-hidden />
-      <div className="fixed inset-0 grid place-items-center p-4">
-        <DialogPanel className="flex max-h-full w-full max-w-[1180px] flex-col overflow-auto border-2 border-ink bg-paper p-4">
-          <div className="flex items-baseline justify-between">
-            <DialogTitle className="text-figure font-semibold">Two changes side by side</DialogTitle>
-            <button className="key" onClick={close}>
-              Close
-            </button>
-          </div>
-          {(error ?? wrong) && (
-            <p role="alert" className="text-stop">
-              {error?.message ?? wrong}
-            </p>
-          )}
-          {!data && !error && <p role="status">drawing both ...</p>}
-          {data && (
-            <div aria-busy={isPlaceholderData}>
-              <div className="mt-2 grid gap-4 md:grid-cols-2">
-                {(["older", "newer"] as const).map((which, i) => (
-                  <Side
-                    key={which}
-                    side={data[which]}
-                    beside={data[which === "older" ? "newer" : "older"]}
-                    at={at}
-                    pick={
-                      <Pick
-                        label={i ? "newer change" : "older change"}
-                        value={`${data[which].revision}`}
-                        options={options}
-                        onPick={(v) => setPair(i ? [pair[0], Number(v)] : [Number(v), pair[1]])}
-                      />
-                    }
-                    onBack={
-                      onBack && data[which].revision !== newer
-                        ? () => onBack(data[which].revision).catch((e: Error) => setWrong(e.message))
-                        : undefined
-                    }
+    <Over title="Two changes side by side" size="wide" close={close}>
+      {(error ?? wrong) && (
+        <p role="alert" className="text-stop">
+          {error?.message ?? wrong}
+        </p>
+      )}
+      {!data && !error && <p role="status">drawing both ...</p>}
+      {data && (
+        <div aria-busy={isPlaceholderData}>
+          <div className="mt-2 grid gap-4 md:grid-cols-2">
+            {(["older", "newer"] as const).map((which, i) => (
+              <Side
+                key={which}
+                side={data[which]}
+                beside={data[which === "older" ? "newer" : "older"]}
+                at={at}
+                pick={
+                  <Pick
+                    label={i ? "newer change" : "older change"}
+                    value={`${data[which].revision}`}
+                    options={options}
+                    onPick={(v) => setPair(i ? [pair[0], Number(v)] : [Number(v), pair[1]])}
                   />
-                ))}
-              </div>
-              {sheets > 1 && (
-                <div className="mt-2 flex gap-1.5" role="group" aria-label="Sheets">
-                  {Array.from({ length: sheets }, (_, i) => (
-                    <button
-                      key={i}
-                      className={i === at ? "key-strong" : "key"}
-                      aria-pressed={i === at}
-                      onClick={() => setAt(i)}
-                    >
-                      Sheet {i + 1}
-                    </button>
-                  ))}
-                </div>
-              )}
-              <p className="label mt-2">
-                Hatched: lies elsewhere in the other. Dark: only here. Light: the same in both.
-              </p>
-              <h3 className="mt-2 font-semibold">
-                {many(data.changes.length, "change")} from {data.older.revision} to {data.newer.revision}
-              </h3>
-              <ol className="max-h-40 overflow-y-auto text-small" aria-label="Changes between">
-                {data.changes.map((c, i) => (
-                  <li key={i} className="rule py-0.5">
-                    {c}
-                  </li>
-                ))}
-              </ol>
+                }
+                onBack={
+                  onBack && data[which].revision !== newer
+                    ? () => onBack(data[which].revision).catch((e: Error) => setWrong(e.message))
+                    : undefined
+                }
+              />
+            ))}
+          </div>
+          {sheets > 1 && (
+            <div className="mt-2 flex gap-1.5" role="group" aria-label="Sheets">
+              {Array.from({ length: sheets }, (_, i) => (
+                <button
+                  key={i}
+                  className={i === at ? "key-strong" : "key"}
+                  aria-pressed={i === at}
+                  onClick={() => setAt(i)}
+                >
+                  Sheet {i + 1}
+                </button>
+              ))}
             </div>
           )}
-        </DialogPanel>
-      </div>
-    </Dialog>
+          <p className="label mt-2">
+            Hatched: lies elsewhere in the other. Dark: only here. Light: the same in both.
+          </p>
+          <h3 className="mt-2 font-semibold">
+            {many(data.changes.length, "change")} from {data.older.revision} to {data.newer.revision}
+          </h3>
+          <ol className="max-h-40 overflow-y-auto text-small" aria-label="Changes between">
+            {data.changes.map((c, i) => (
+              <li key={i} className="rule py-0.5">
+                {c}
+              </li>
+            ))}
+          </ol>
+        </div>
+      )}
+    </Over>
   );
 }
 

@@ -1,5 +1,6 @@
 /** Outlines as lines and arcs, as they are drawn, for measuring to the last digit. */
 import type { XY } from "../api/model";
+import { type Place, toSheet } from "../table/collisions";
 
 /** A line or an arc from ``a`` to ``b``; an arc has its middle, radius, first angle and sweep (radians, counter-clockwise positive). */
 export type Segment = { a: XY; b: XY; arc?: { c: XY; r: number; start: number; sweep: number } };
@@ -42,13 +43,10 @@ export function segments(d: string): Segment[] {
   return out;
 }
 
-type Place = { x: number; y: number; rotation: number; mirrored: boolean };
 /** A segment of a part, where one of its pieces lies. */
 export function placed(s: Segment, p: Place): Segment {
-  const w = (p.rotation * Math.PI) / 180,
-    [c, k] = [Math.cos(w), Math.sin(w)],
+  const to = (q: XY) => toSheet(q, p),
     m = p.mirrored ? -1 : 1;
-  const to = ([x, y]: XY): XY => [c * m * x - k * y + p.x, k * m * x + c * y + p.y];
   if (!s.arc) return { a: to(s.a), b: to(s.b) };
   const middle = to(s.arc.c),
     a = to(s.a);

@@ -1,5 +1,4 @@
-import { Dialog, DialogPanel, DialogTitle } from "@headlessui/react";
-
+import { Over } from "../shared/Over";
 import { Reckonings } from "./Reckonings";
 import type { Typed } from "./Sum";
 
@@ -16,19 +15,8 @@ export default function ReckoningsPanel({
   close: () => void;
 }) {
   return (
-    <Dialog open onClose={close} className="relative z-50">
-      <div className="fixed inset-0 bg-ink/30" aria-hidden />
-      <div className="fixed inset-0 grid place-items-center p-4">
-        <DialogPanel className="flex h-full max-h-[640px] w-full max-w-[1120px] flex-col border-2 border-ink bg-paper p-4">
-          <div className="mb-2 flex items-baseline justify-between">
-            <DialogTitle className="text-head font-semibold">Reckonings</DialogTitle>
-            <button className="key" onClick={close}>
-              Close
-            </button>
-          </div>
-          <Reckonings open={open} onOpen={onOpen} start={start} />
-        </DialogPanel>
-      </div>
-    </Dialog>
+    <Over title="Reckonings" size="bench" close={close}>
+      <Reckonings open={open} onOpen={onOpen} start={start} />
+    </Over>
   );
 }

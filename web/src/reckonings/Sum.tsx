@@ -88,7 +88,7 @@ function Line(props: LineProps) {
     id = useId();
   const follows = field.follows || value?.given === false;
   return (
-    <div className="rule grid grid-cols-[minmax(0,1fr)_1rem_8.6rem_7.6rem] items-baseline gap-x-2 py-0.5">
+    <div className="rule grid grid-cols-[minmax(6.2rem,1fr)_0.8rem_7.8rem_minmax(0,6.8rem)] items-baseline gap-x-2 py-0.5">
       <label htmlFor={id} className={follows ? "font-medium" : "text-quiet"}>
         {field.label}
       </label>

@@ -1,7 +1,7 @@
 /** Predictions for the hand: how near two pieces are, where a point lies in a part's frame. The server judges on drop. */
 import type { Part, Piece, Stock, XY } from "../api/model";
 
-type Place = Pick<Piece, "x" | "y" | "rotation" | "mirrored">;
+export type Place = Pick<Piece, "x" | "y" | "rotation" | "mirrored">;
 
 const turn = (degrees: number) => {
   const w = (degrees * Math.PI) / 180;

@@ -242,6 +242,7 @@ def test_sound_ordinary_plans_and_the_demo_meet_no_stop_and_hardly_a_look(sound,
     assert sum(total.values()) <= plans, dict(total)
 
 
+@pytest.mark.long
 def test_the_demo_as_it_is_served_meets_no_stop(tmp_path):
     """Nested as long as ``make demo`` nests it: the layouts differ from the short nest that other tests
     share.

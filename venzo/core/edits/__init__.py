@@ -16,6 +16,7 @@ from typing import Annotated, Any
 
 from pydantic import Field, TypeAdapter, ValidationError
 
+from venzo.core.edits.chosen_parts import ChangeParts
 from venzo.core.edits.fields import (
     ChangeFixings,
     ChangeQuantity,
@@ -34,7 +35,6 @@ from venzo.core.edits.job import (
     RenameJob,
     ReviseDrawing,
 )
-from venzo.core.edits.many import ChangeParts
 from venzo.core.edits.nest import (
     AcceptNest,
     ChangePieces,

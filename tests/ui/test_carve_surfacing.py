@@ -160,7 +160,7 @@ def test_a_board_is_a_job_with_history_undo_and_redo(served, page):
     page.goto(url)
     jobs = page.get_by_role("link", name="Estuary hide")
     expect(jobs).to_be_visible()
-    expect(page.get_by_role("link", name="Oak plank B")).to_have_count(0)
+    expect(page.get_by_role("link", name="Oak plank B")).to_have_attribute("href", "/surfacing/oak-plank-b")
 
 
 def test_another_screens_change_of_a_board_is_shown(served, page):

@@ -104,7 +104,7 @@ def test_hovering_a_number_says_its_rule(page, served):
     card.get_by_text("passes", exact=False).first.hover()
     tip = card.get_by_role("tooltip").filter(has_text="2 x diameter in wood")
     tip.first.wait_for()
-    card.get_by_role("button", name=re.compile("^feed")).hover()
+    card.get_by_role("button", name=re.compile("^feed:")).hover()
     card.get_by_role("tooltip").filter(has_text="window").first.wait_for()
 
 
@@ -258,7 +258,7 @@ def test_library_shelves_new_cutter_and_import(page, served):
     card.get_by_label("tool number").fill("1")
     card.get_by_label("tool number").press("Enter")
     page.get_by_role("alert").filter(has_text="T1 is 8 mm compression").wait_for()
-    card.get_by_role("button", name="Propose from the window").click()
+    card.get_by_role("button", name="Propose from the feed window").click()
     card.get_by_text("not tried yet").wait_for()
     for shelf, word in (
         ("Materials", "specific cutting"),

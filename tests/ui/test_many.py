@@ -179,3 +179,24 @@ def test_many_parts_are_changed_in_one_edit(served, page):
     until(lambda: set(before) - set(parts()) == set(three), 30)
     page.get_by_role("button", name="Undo").click()
     until(lambda: set(parts()) == set(before), 30)
+
+
+def test_a_part_is_measured_on_its_own_drawing(served, page):
+    url, _restart = served
+    page.goto(f"{url}/job/{JOB}/parts")
+    page.get_by_label("Parts", exact=True).get_by_role("button").first.dblclick()
+    page.get_by_role("button", name="Back to the wall").wait_for()
+    page.keyboard.press("d")
+    over = page.get_by_test_id("measure-over")
+    drawn = page.get_by_role("group", name=re.compile("drawn large")).locator("path").nth(1).bounding_box()
+    left, right = drawn["x"], drawn["x"] + drawn["width"]
+    middle = drawn["y"] + drawn["height"] / 2
+    for x in (left, right):
+        page.mouse.move(x, middle)
+        page.mouse.click(x, middle)
+    part = next(p for p in api(url, f"/jobs/{JOB}")["parts"])
+    wide = part["box"][2] - part["box"][0]
+    expect(page.get_by_test_id("measures")).to_contain_text(f"X {wide:g} mm")
+    page.keyboard.press("Escape")
+    expect(over).to_have_count(0)
+    expect(page.get_by_role("button", name="Back to the wall")).to_be_visible()

@@ -119,7 +119,14 @@ def set_up(folder, unit):
     return job
 
 
-@pytest.mark.parametrize(("unit", "never"), [("in", MM), ("mm", INCH)], ids=["inches", "millimetres"])
+@pytest.mark.parametrize(
+    ("unit", "never"),
+    [
+        pytest.param("in", MM, id="inches"),
+        # texts are worded in millimetres: this way round goes wrong less, the long check looks
+        pytest.param("mm", INCH, id="millimetres", marks=pytest.mark.long),
+    ],
+)
 def test_a_job_from_drawing_to_papers_speaks_one_unit(page, tmp_path, unit, never):
     job = set_up(tmp_path / "shop", unit)
     with serve_folder(tmp_path / "shop") as url:

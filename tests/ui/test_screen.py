@@ -88,7 +88,7 @@ def test_every_view_can_be_read_and_worked_by_everybody(served, wide):
     assert violations(wide) == []
 
 
-@pytest.mark.parametrize(("width", "height"), [(1024, 768), (640, 800), (390, 844)])
+@pytest.mark.parametrize(("width", "height"), [(1024, 768), (390, 844)])
 def test_the_page_never_scrolls_whatever_the_window(served, wide, width, height):
     url, _restart = served
     wide.set_viewport_size({"width": width, "height": height})

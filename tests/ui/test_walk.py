@@ -146,7 +146,7 @@ def test_drawings_as_they_come_are_understood_mended_altered_and_revised(served,
     url, _restart = served
     page.goto(f"{url}/job/nest-boxes-drawings-as-they-came/parts")
     wall = page.get_by_role("list", name="Parts").get_by_role("button")
-    before = wall.count()
+    wall.first.wait_for()
     page.get_by_role("button", name="Leave the frame out").click()
     expect(page.get_by_text("read again (chosen)")).to_be_visible()
     front = page.get_by_role("list", name="Parts").get_by_role("button", name="box front")
@@ -174,6 +174,9 @@ def test_drawings_as_they_come_are_understood_mended_altered_and_revised(served,
     expect(page.get_by_text("dog-bone relief")).to_have_count(2)
     page.get_by_role("button", name="Back to the wall").click()
 
+    page.get_by_role("button", name="Make parts here").wait_for()
+    wall.first.wait_for()
+    before = wall.count()
     page.get_by_role("button", name="Make parts here").click()
     page.get_by_role("button", name="Ring or disc").click()
     page.get_by_label("outer").fill("10 in")
@@ -185,7 +188,7 @@ def test_drawings_as_they_come_are_understood_mended_altered_and_revised(served,
     page.get_by_label("inner").fill("8 in")
     page.get_by_label("inner").press("Enter")
     page.get_by_role("button", name="Take in 1 piece").click()
-    expect(wall).to_have_count(before)
+    expect(wall).to_have_count(before + 1)
 
     (tmp_path / "box front x4.dxf").write_bytes(panel(190, 260, ((95, 190, 18),)))
     page.get_by_label("Drawings").set_input_files(str(tmp_path / "box front x4.dxf"))

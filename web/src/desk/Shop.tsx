@@ -74,7 +74,9 @@ export function Shop() {
             </button>
           </p>
         )}
-        <div className="grid min-h-0 flex-1 gap-6 overflow-y-auto pb-6 lg:grid-cols-[minmax(0,1fr)_19rem] lg:overflow-hidden lg:pb-0">
+        <div
+          className={`grid min-h-0 flex-1 gap-6 overflow-y-auto pb-6 lg:overflow-hidden lg:pb-0 ${fresh ? "lg:grid-cols-[1fr_2.6fr]" : "lg:grid-cols-[minmax(0,1fr)_19rem]"}`}
+        >
           <Jobs empty={fresh} />
           <div className="min-h-0 lg:overflow-y-auto lg:pb-6">
             {!fresh && <Waiting />}

@@ -3,10 +3,8 @@ import { bare, useUnit } from "../shared/lengths";
 import { Bubble } from "../table/marks";
 import type { Shown } from "../table/shown";
 import { gapBetween, placed, segments } from "./segments";
-import { angleBetween, measured, type Outline, type Snap, snapTo } from "./snap";
+import { angleBetween, measured, type Outline, type Snap } from "./snap";
 
-/** Pixels within which the pointer snaps. */
-const REACH = 16;
 export type Measure = { from: Snap; to: Snap };
 
 /** What can be measured on the sheet: every contour where it lies, and the sheet's own edge. */
@@ -37,27 +35,25 @@ export function outlinesOf({ pieces, parts, stock }: Shown): Outline[] {
   return [edge, ...drawn];
 }
 
-export const snapHere = (at: XY, outlines: Outline[], k: number) => snapTo(at, outlines, REACH / k);
-
 const WORD = { corner: "corner", middle: "middle", centre: "centre", edge: "edge", free: "" };
 
 /** Measures on the drawing: those that were taken, the one that is begun, and what the pointer snaps to. */
 export function MeasureLayer({
-  shown,
+  px,
   taken,
   begun,
   now,
   outlines,
   width,
 }: {
-  shown: Shown;
+  /** A place of the drawing, mm, in pixels. */
+  px: (p: XY) => XY;
   taken: Measure[];
   begun: Snap | null;
   now: Snap | null;
   outlines: Outline[];
   width: number;
 }) {
-  const { px } = shown;
   const { unit } = useUnit();
   const mm = (v: number) => `${bare(v, unit, unit === "mm" ? 3 : 4)} ${unit}`;
   const r = now?.segment?.arc?.r;

@@ -26,10 +26,10 @@ export function useKeys(press: (e: KeyboardEvent) => void) {
   }, []);
 }
 
-/** Esc leaves what was opened. */
+/** Esc leaves what was opened, unless it was for something else. */
 export const useEscape = (leave: () => void) =>
   useKeys((e) => {
-    if (e.key === "Escape" && !typing(e)) leave();
+    if (e.key === "Escape" && !typing(e) && !e.defaultPrevented) leave();
   });
 
 /** The focus goes to what stands beside something that is about to be taken away. */

@@ -4,7 +4,7 @@ import type { CutMoment, Fixing, Part, Piece, Screw, Stock, XY } from "../api/mo
 import { FrameMark, useChoosingKeys, useFrame } from "../choosing/useFrame";
 import { HoldScale } from "../holding/HoldScale";
 import { HoldPatterns } from "../holding/grades";
-import { MeasureLayer } from "../measuring/MeasureLayer";
+import { MeasureLayer, outlinesOf } from "../measuring/MeasureLayer";
 import { useMeasuring } from "../measuring/useMeasuring";
 import { inUnit } from "../shared/Tokens";
 import { bare, useUnit } from "../shared/lengths";
@@ -94,7 +94,11 @@ function LaidTable({ lying, ...props }: Props & { lying: Lying }) {
   };
   const { grip, ...hands } = useHands({ box, camera, keep: look.keep, at });
   const [hover, setHover] = useState<XY | null>(null);
-  const measuring = useMeasuring(shown);
+  const measuring = useMeasuring({
+    make: () => outlinesOf(shown),
+    of: [shown.pieces, shown.parts, shown.stock],
+    scale: () => camera.k,
+  });
   const frame = useFrame(shown, grip);
   useChoosingKeys(shown, props.onMore);
   const covered = useCovered(box, [size, station, setup.sheets.length, tellsHold(shown)]);
@@ -144,7 +148,7 @@ function LaidTable({ lying, ...props }: Props & { lying: Lying }) {
       />
       {measuring.on && (
         <svg className="pointer-events-none absolute inset-0 h-full w-full">
-          <MeasureLayer shown={shown} {...measuring.shown} width={size[0]} />
+          <MeasureLayer px={shown.px} {...measuring.shown} width={size[0]} />
         </svg>
       )}
       <LookKeys zoom={zoom} keep={look.keep} measuring={measuring} />

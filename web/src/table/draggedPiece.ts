@@ -90,8 +90,11 @@ export function useDraggedPiece(
       drop: () => {
         const d = now.current;
         put(null);
-        if (!d || Math.hypot(d.piece.x - was.x, d.piece.y - was.y) * camera.k <= MOVED) onSelect(was.id);
-        else if (with_.length) onMoveAll?.([d.piece, ...d.others.values()], "moved");
+        if (!d) return;
+        // a click on one of several chooses it alone
+        if (Math.hypot(d.piece.x - was.x, d.piece.y - was.y) * camera.k <= MOVED) {
+          if (with_.length) onSelect(was.id);
+        } else if (with_.length) onMoveAll?.([d.piece, ...d.others.values()], "moved");
         else onMove?.(d.piece);
       },
       cancel: () => put(null),

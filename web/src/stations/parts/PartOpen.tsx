@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { useRef, useState } from "react";
 
 import { post } from "../../api/client";
 import { type Edits } from "../../api/edits";
@@ -17,6 +17,8 @@ import {
   type Alteration,
 } from "../../api/model";
 import { useJudgement, useReading } from "../../api/queries";
+import { MeasureOver } from "../../measuring/MeasureOver";
+import { segments } from "../../measuring/segments";
 import { Reckon } from "../../reckonings/anywhere";
 import { Pick } from "../../shared/Pick";
 import { Snags } from "../../shared/Snags";
@@ -50,6 +52,50 @@ const rowsPath = (i: HealItem) => {
   return d + (i.closed ? "Z" : "");
 };
 
+/** Width and height of a part, outside of it. */
+function Extents({ box, pad, px }: { box: Part["box"]; pad: number; px: number }) {
+  const { unit } = useUnit();
+  const [x0, y0, x1, y1] = box,
+    w = x1 - x0,
+    h = y1 - y0;
+  return (
+    <>
+      <g transform="scale(1 -1)">
+        <g stroke="#625d53" strokeWidth={1} fill="none">
+          {[[`M${x0} ${y0 - pad * 0.5}H${x1}`], [`M${x1 + pad * 0.5} ${y0}V${y1}`]].map(([d]) => (
+            <path key={d} d={d} vectorEffect="non-scaling-stroke" />
+          ))}
+        </g>
+      </g>
+      <text
+        x={(x0 + x1) / 2}
+        y={-(y0 - pad * 0.5) - 4 * px}
+        fontSize={14 * px}
+        textAnchor="middle"
+        className="num"
+        stroke="#ece4d4"
+        strokeWidth={4 * px}
+        paintOrder="stroke"
+        fill="#21262a"
+      >
+        {length(w, unit, unit === "mm" ? 2 : 4)}
+      </text>
+      <text
+        transform={`translate(${x1 + pad * 0.5 - 4 * px} ${-(y0 + y1) / 2}) rotate(-90)`}
+        fontSize={14 * px}
+        textAnchor="middle"
+        className="num"
+        stroke="#ece4d4"
+        strokeWidth={4 * px}
+        paintOrder="stroke"
+        fill="#21262a"
+      >
+        {length(h, unit, unit === "mm" ? 2 : 4)}
+      </text>
+    </>
+  );
+}
+
 /** One part, large: what is cut and what only marked, where a cutter cannot reach, inside corners to relieve, what was mended in the drawing. */
 export function PartBoard({
   part,
@@ -67,6 +113,7 @@ export function PartBoard({
   onClose: () => void;
 }) {
   const { unit } = useUnit();
+  const drawing = useRef<SVGSVGElement>(null);
   useEscape(onClose);
   const [x0, y0, x1, y1] = part.box,
     w = x1 - x0,
@@ -100,7 +147,19 @@ export function PartBoard({
         </button>
         <b className="text-head font-semibold">{part.name}</b>
       </div>
+      <MeasureOver
+        drawing={drawing}
+        make={() =>
+          [...part.contours, ...part.features].map((c) => ({
+            piece: part.id,
+            name: part.name,
+            segments: segments(c.d),
+          }))
+        }
+        of={[part]}
+      />
       <svg
+        ref={drawing}
         className="h-full w-full"
         viewBox={`${x0 - pad} ${-(y1 + pad)} ${w + 2 * pad} ${h + 2 * pad}`}
         role="group"
@@ -202,37 +261,8 @@ export function PartBoard({
                 ))}
             </>
           )}
-          <g stroke="#625d53" strokeWidth={1} fill="none">
-            {[[`M${x0} ${y0 - pad * 0.5}H${x1}`], [`M${x1 + pad * 0.5} ${y0}V${y1}`]].map(([d]) => (
-              <path key={d} d={d} vectorEffect="non-scaling-stroke" />
-            ))}
-          </g>
         </g>
-        <text
-          x={(x0 + x1) / 2}
-          y={-(y0 - pad * 0.5) - 4 * px}
-          fontSize={14 * px}
-          textAnchor="middle"
-          className="num"
-          stroke="#ece4d4"
-          strokeWidth={4 * px}
-          paintOrder="stroke"
-          fill="#21262a"
-        >
-          {length(w, unit, unit === "mm" ? 2 : 4)}
-        </text>
-        <text
-          transform={`translate(${x1 + pad * 0.5 - 4 * px} ${-(y0 + y1) / 2}) rotate(-90)`}
-          fontSize={14 * px}
-          textAnchor="middle"
-          className="num"
-          stroke="#ece4d4"
-          strokeWidth={4 * px}
-          paintOrder="stroke"
-          fill="#21262a"
-        >
-          {length(h, unit, unit === "mm" ? 2 : 4)}
-        </text>
+        <Extents box={part.box} pad={pad} px={px} />
       </svg>
       <p className="label absolute bottom-2 left-4">
         {look.cutter

@@ -23,7 +23,7 @@ export default function Parts() {
     chosen = all.filter((id) => mine.some((p) => p.id === id)),
     part = chosen[chosen.length - 1] ?? null,
     setPart = (id: string | null) => setAll(id ? [id] : []);
-  useEscape(() => setAll([]));
+  useEscape(() => !open && setAll([])); // an open part is closed first
   const opened = open ? job.parts.find((p) => p.id === part && p.setup === setup.id) : undefined,
     facts = usePartOpen(job, opened),
     drawn = useDrawn(making?.recipe);

@@ -4,6 +4,7 @@ probed, planned, booked.
 
 import re
 
+import pytest
 from playwright.sync_api import expect
 
 from tests.ui.pick import pick
@@ -11,6 +12,7 @@ from tests.ui.pick import pick
 JOB = "name-board-carved-oak"
 
 
+@pytest.mark.long
 def test_a_board_is_lettered_carved_and_an_inlay_worked_out(page, served):
     address, _restart = served
     page.goto(f"{address}/job/{JOB}/cuts")

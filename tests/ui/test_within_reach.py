@@ -93,7 +93,12 @@ def test_a_job_from_drawing_to_release_by_keyboard_alone(served, keyed, tmp_path
     assert file.value.suggested_filename.endswith((".zip", ".nc"))
 
 
-@pytest.fixture(params=[(1024, 768), (768, 1024)], ids=["landscape", "portrait"])
+@pytest.fixture(
+    params=[
+        pytest.param((1024, 768), id="landscape"),
+        pytest.param((768, 1024), id="portrait", marks=pytest.mark.long),
+    ]
+)
 def tablet(browser, request):
     """A tablet: fingers, no pointer that rests."""
     width, height = request.param

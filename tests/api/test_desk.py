@@ -298,3 +298,35 @@ def test_the_shop_s_rules_are_tried_on_a_job_without_changing_it(shop, demo):
     adopt["rules"] = {k: v for k, v in adopt["rules"].items() if k != "id"}
     after = shop.post(f"{path}/commands", json={"base": before["revision"], "command": adopt}).json()
     assert after["setups"][0]["yields"]["seconds"] == pytest.approx(tried["then"]["seconds"], abs=0.06)
+
+
+def test_a_locked_piece_is_moved_by_no_command_and_more_are_laid_only_as_they_may_lie(shop):
+    path = f"/api/jobs/{GLAZING}"
+    job = shop.get(path).json()
+    setup = job["setups"][0]
+    p = setup["pieces"][0]
+    named = {k: p[k] for k in ("part", "copy_no")}
+    place = {k: p[k] for k in ("x", "y", "rotation", "mirrored", "sheet", "sheet_copy")}
+
+    def do(**command):
+        base = shop.get(path).json()["revision"]
+        return shop.post(
+            f"{path}/commands", json={"base": base, "command": {"setup": setup["id"], **command}}
+        )
+
+    assert do(kind="move-piece", **named, **place, locked=True).status_code == 200
+    # as it lies, but for rounding of a whole turn: not moved
+    same = {**place, "rotation": place["rotation"] - 1e-9}
+    assert do(kind="move-piece", **named, **same).status_code == 200
+    moved = {**place, "x": place["x"] + 1}
+    for refused in (
+        do(kind="move-piece", **named, **moved),
+        do(kind="change-pieces", pieces=[{**named, "x": moved["x"]}]),
+        do(kind="change-pieces", does="taken off", pieces=[{**named, "off": True}]),
+    ):
+        assert refused.status_code == 422 and "is locked; unlock it first" in refused.json()["detail"]
+    assert do(kind="change-pieces", pieces=[{**named, "x": moved["x"], "locked": False}]).status_code == 200
+    part = next(q for q in job["parts"] if not q["mirror"])
+    more = {"part": part["id"], "x": 0, "y": 0, "mirrored": True, "sheet": p["sheet"]}
+    refused = do(kind="change-pieces", more=[more])
+    assert refused.status_code == 422 and "may not be mirrored" in refused.json()["detail"]

@@ -95,8 +95,8 @@ class MovePiece(Value):
     def _moves(self, old: Piece) -> bool:
         """Is it elsewhere than it lay, by more than is written of a place?"""
         there = (self.sheet, self.sheet_copy, self.mirrored) == (old.sheet, old.sheet_copy, old.mirrored)
-        far = max(abs(self.x - old.x), abs(self.y - old.y), abs((self.rotation - old.rotation) % 360))
-        return not there or far > SAME_PLACE
+        turn = abs((self.rotation - old.rotation + 180) % 360 - 180)
+        return not there or max(abs(self.x - old.x), abs(self.y - old.y), turn) > SAME_PLACE
 
 
 class PieceChange(Value):
@@ -130,6 +130,8 @@ class PieceMore(Value):
 
 
 MOST_PIECES = 5000
+MOST_WANTED = 10_000
+"""Pieces of a part in one order."""
 
 
 class ChangePieces(Value):
@@ -202,6 +204,10 @@ def _laid_more(plan: Plan, s: Setup, more: tuple[PieceMore, ...]) -> tuple[Plan,
             raise BadInput(f"sheet {m.sheet!r} {m.sheet_copy + 1} is not on hand")
         if p.setup != s.id or not p.lines:
             raise BadInput(f"{p.name} is not ordered from this material")
+        if m.mirrored and not p.mirror:
+            raise BadInput(f"{p.name}: may not be mirrored; allow it at the part first")
+        if p.lines[0].quantity >= MOST_WANTED:
+            raise BadInput(f"{p.name}: more than {MOST_WANTED:,} pieces; that is the most an order wants")
         new.append(Piece(copy_no=p.quantity, **m.model_dump()))
         first, *rest = p.lines
         lines = (first.model_copy(update={"quantity": first.quantity + 1}), *rest)

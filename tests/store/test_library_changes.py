@@ -1,18 +1,22 @@
 """The library under many hands: nothing is lost, everything can be read and taken back."""
 
 from concurrent.futures import ThreadPoolExecutor
+from typing import get_args
 
 import pytest
+from pydantic import BaseModel
 
 from tests.support.trial import TrialJob as Job
 from tests.support.trial import rect
 from venzo.core.feeds.adviser import CutNumbers, advise
 from venzo.core.feeds.windows import window
+from venzo.core.field_units import UNIT_OF, said
+from venzo.core.rules.house import HouseRules
 from venzo.core.snags import BadInput
 from venzo.core.stock.material import Material
 from venzo.core.surfacing.board import Board, SurfaceSetup
-from venzo.desk import library, spoilboards
-from venzo.store.store import Store
+from venzo.desk import library, library_past, spoilboards
+from venzo.store.store import NotFound, Store
 
 
 def test_two_hundred_parallel_bookings_are_all_there(store):
@@ -160,3 +164,89 @@ def test_a_feed_typed_by_hand_is_not_called_the_middle_of_the_window(store):
         assert advise(cutter, wood, library.rules(store), None, CutNumbers(rpm=15_000.0)).source.startswith(
             "speed set by hand"
         )
+
+
+def _number_fields(model, name=""):
+    """Names of all fields that hold numbers, as deep as a model goes."""
+    if inner := get_args(model):
+        return {n for a in inner for n in _number_fields(a, name)}
+    if isinstance(model, type) and issubclass(model, BaseModel):
+        return {n for f, info in model.model_fields.items() for n in _number_fields(info.annotation, f)}
+    return {name} if model in (int, float) and name else set()
+
+
+def test_every_number_of_the_library_is_said_in_its_unit():
+    """A field that nobody gave a unit would be shown as a bare number, and be read in the wrong one."""
+    fields = {n for model in (*library.KINDS.values(), HouseRules) for n in _number_fields(model)}
+    assert fields == set(UNIT_OF)
+
+
+def test_a_change_of_the_library_is_looked_at_and_brought_back(store):
+    mill = library.cutters(store)[0]
+    family = next(iter(mill.feeds))
+    feed = mill.feeds[family].feed
+    fields = {"stick_out": 41.0, "feeds": {family: {"feed": feed + 100}}}
+    library.change(store, "cutter", mill.id, fields)
+    number = library.history(store)[0].number
+    library.change(store, "cutter", mill.id, {"note": "reground"})
+    seen = library_past.compared(store, number)
+    assert {(d.field, d.one, d.other) for d in seen.differs} == {
+        ("stick out", said("stick_out", mill.stick_out), "41 mm"),
+        (f"feeds, {family}, feed", f"{feed:g} mm/min", f"{feed + 100:g} mm/min"),
+    }
+    assert seen.sides[0].outline and seen.sides[0].edge == mill.cutting_length
+    assert "note" in {d.field for d in library_past.compared(store, number, "before", "now").differs}
+    library.book_wear(store, mill.id, 12.0)
+    worn = next(c.metres for c in library.cutters(store) if c.id == mill.id)
+    assert library_past.bring_back(store, number, "before").endswith(f"as it was before change {number}")
+    now = next(c for c in library.cutters(store) if c.id == mill.id)
+    assert now.model_copy(update={"metres": 0}) == mill.model_copy(update={"metres": 0})
+    assert now.metres == worn, "wear is what the runs come to, whatever is brought back"
+    with pytest.raises(BadInput, match="so already"):
+        library_past.bring_back(store, number, "before")
+    library.undo(store)
+    assert next(c for c in library.cutters(store) if c.id == mill.id).note == "reground"
+
+
+def test_what_was_removed_comes_back_and_what_was_not_there_goes(store):
+    holder = store.library("holder")[0]
+    library.remove(store, "holder", holder["id"])
+    number = library.history(store)[0].number
+    assert not library_past.compared(store, number).sides[1].there
+    library_past.bring_back(store, number, "before")
+    assert holder in store.library("holder")
+    library_past.bring_back(store, number, "after")
+    assert holder not in store.library("holder")
+    with pytest.raises(BadInput, match="was not in the library"):
+        library_past.bring_back(store, number, "after")
+    with pytest.raises(NotFound, match="no change 99999"):
+        library_past.compared(store, 99999)
+    with pytest.raises(BadInput, match="itself"):
+        library_past.compared(store, number, "now", "now")
+
+
+def test_a_cutter_is_not_brought_back_onto_a_number_that_is_taken(store):
+    first = library.cutters(store)[0]
+    library.change(store, "cutter", first.id, {"number": 77})
+    number = library.history(store)[0].number
+    other = library.cutters(store)[1]
+    library.change(store, "cutter", other.id, {"number": first.number})
+    with pytest.raises(BadInput, match=f"T{first.number} is {other.name}"):
+        library_past.bring_back(store, number, "before")
+    assert next(c for c in library.cutters(store) if c.id == first.id).number == 77
+
+
+def test_house_rules_and_recipes_are_brought_back(store):
+    before = library.rules(store)
+    library.change(store, "rules", "house", {"web": 9.0, "hold": {"margin": 3.0}})
+    number = library.history(store)[0].number
+    assert {d.field for d in library_past.compared(store, number).differs} == {"web", "hold, margin"}
+    library_past.bring_back(store, number, "before")
+    assert library.rules(store) == before
+    library.starter_recipes(store)
+    recipe = store.library("recipe")[0]
+    library.put(store, "recipe", {**recipe, "why": "another reason"})
+    number = library.history(store)[0].number
+    library_past.bring_back(store, number, "before")
+    now = next(r for r in store.library("recipe") if r["id"] == recipe["id"])
+    assert now["why"] == recipe["why"] and now["version"] == recipe["version"] + 2

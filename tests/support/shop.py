@@ -10,10 +10,13 @@ import urllib.request
 from pathlib import Path
 
 from tests.support.server import Server
+from tests.support.waiting import until
 from venzo.demo.seed import seed
 from venzo.store.store import Store
 
 NAMED = "VENZO_TEST_SHOP"
+ROOM = {"parts": "jobs/{}", "surface": "surfacing/{}", "run": "table-runs/{}"}
+"""Where a job of a kind is read."""
 STEPS = 8
 """Of each nest: enough that all fits."""
 
@@ -30,13 +33,28 @@ def make_shop(folder: Path) -> None:
 
 
 def read_all(folder: Path) -> None:
-    """Every job and its proof, as screens ask for them."""
+    """Every job with its proof, every board and every run of several jobs, as screens ask for them; a job as
+    often as it takes until every hold is worked out and every remedy tried.
+    """
     server = Server(folder)
     server.up()
-    for job in json.load(urllib.request.urlopen(f"{server.url}/api/jobs", timeout=60)):
-        for path in (job["id"], f"{job['id']}/proof"):
-            urllib.request.urlopen(f"{server.url}/api/jobs/{path}", timeout=120).read()
+
+    def read(path: str):
+        return json.load(urllib.request.urlopen(f"{server.url}/api/{path}", timeout=120))
+
+    for job in read("jobs"):
+        read(ROOM[job["kind"]].format(job["id"]))
+        if job["kind"] == "parts":
+            until(lambda job=job: not _in_hand(read(f"jobs/{job['id']}")), 120)
+            read(f"jobs/{job['id']}/proof")
     server.stop()
+
+
+def _in_hand(job: dict) -> bool:
+    """Are holds or tried remedies of this answer still being worked out?"""
+    return job["untried"] or any(
+        sheet["hold"] is None for setup in job["setups"] for sheet in setup["sheets"]
+    )
 
 
 def made_before() -> Path | None:

@@ -33,6 +33,8 @@ def keyed(browser):
     context = browser.new_context(viewport={"width": 1280, "height": 800}, bypass_csp=True)
     page = context.new_page()
     page.set_default_timeout(60_000)
+    # the browser is told to hand file choosers over when the first listener comes: not as a key is pressed
+    page.on("filechooser", lambda _: None)
     yield page
     context.close()
 

@@ -27,9 +27,11 @@ from venzo.api.routes import (
     desk,
     drawings,
     holding,
+    house_rules,
     jobs,
     lengths,
     library,
+    library_past,
     nesting,
     reckonings,
     release,
@@ -38,7 +40,7 @@ from venzo.api.routes import (
     table_runs,
     tables,
 )
-from venzo.core.memo import behind, urgent
+from venzo.core.memo import Overtaken, behind, urgent
 from venzo.core.snags import BadInput
 from venzo.desk import jobs as work_on
 from venzo.desk import library as shop_library
@@ -116,6 +118,8 @@ def make_app(store: Store, address: str = "testserver") -> FastAPI:
         desk,
         release,
         runs,
+        house_rules,
+        library_past,  # before the shelves, whose paths take any word
         library,
         holding,
         carving,
@@ -174,6 +178,10 @@ def _say_faults(app: FastAPI) -> None:
     @app.exception_handler(Conflict)
     async def _conflict(_request: Request, e: Conflict) -> JSONResponse:
         return JSONResponse({"detail": str(e), "mine": e.mine, "theirs": e.theirs, "head": e.head}, 409)
+
+    @app.exception_handler(Overtaken)
+    async def _left(_request: Request, _e: Overtaken) -> JSONResponse:
+        return JSONResponse({"detail": "nobody waited for it any more; ask again"}, 409)
 
     @app.exception_handler(OSError)
     @app.exception_handler(DBAPIError)

@@ -153,7 +153,7 @@ def put(store: Store, kind: str, item: Fields) -> Shelved:
                     f"house rules: {len(missing)} of them are not named ({', '.join(missing[:3])} ...);"
                     " change only those that you mean, by PATCH"
                 )
-            return _put_rules(
+            return keep_rules(
                 store,
                 checked(HouseRules, {k: v for k, v in item.items() if k != "id"}, "house rules"),
                 "house rules replaced",
@@ -164,7 +164,7 @@ def put(store: Store, kind: str, item: Fields) -> Shelved:
             KINDS[kind], {k: v for k, v in item.items() if k not in ("silhouette", "in_force")}, kind
         )
         there = any(i["id"] == value.id for i in store.library(kind))  # type: ignore[attr-defined]
-        return _shelve(store, kind, value, "replaced" if there else "added")
+        return shelve(store, kind, value, "replaced" if there else "added")
 
 
 def change(store: Store, kind: str, item: str, fields: Fields) -> Shelved:
@@ -177,7 +177,7 @@ def change(store: Store, kind: str, item: str, fields: Fields) -> Shelved:
     with store.shelf:
         words = f"{', '.join(k.replace('_', ' ') for k in fields)} changed"
         if kind == "rules":
-            return _put_rules(
+            return keep_rules(
                 store, with_changes(rules(store), fields, "house rules", ()), f"house rules: {words}"
             )
         if kind not in KINDS:
@@ -186,10 +186,11 @@ def change(store: Store, kind: str, item: str, fields: Fields) -> Shelved:
         if found is None:
             raise NotFound(f"the library has no {kind} {item!r}")
         old = KINDS[kind].model_validate(found)
-        return _shelve(store, kind, with_changes(old, fields, found.get("name", item), ("id",)), words)
+        return shelve(store, kind, with_changes(old, fields, found.get("name", item), ("id",)), words)
 
 
-def _put_rules(store: Store, new: HouseRules, says: str) -> HouseRules:
+def keep_rules(store: Store, new: HouseRules, says: str) -> HouseRules:
+    """Keep the shop's rules; ``says``: for the library's history."""
     kept = store.library("rules")
     store.put_library(
         "rules", {"id": kept[0]["id"] if kept else "house", **new.model_dump(mode="json")}, says
@@ -197,8 +198,13 @@ def _put_rules(store: Store, new: HouseRules, says: str) -> HouseRules:
     return new
 
 
-def _shelve(store: Store, kind: str, value: Any, words: str) -> Shelved:
-    """Check an entry against the others and keep it."""
+def shelve(store: Store, kind: str, value: Any, words: str) -> Shelved:
+    """Check an entry against the others and keep it; ``words``: what became of it, for the history.
+
+    Raises:
+        BadInput: its tool number is taken, it doubles another cutter, or a recipe needs a cutter that is not
+        there.
+    """
     if isinstance(value, Cutter):
         for other in cutters(store):
             if other.id == value.id:

@@ -694,6 +694,19 @@ class Store:
                 for r in rows
             ]
 
+    def library_change(self, number: int) -> dict[str, Any]:
+        """One change of the library, with the thing ``before`` and ``after`` it (None: it was not there).
+
+        Raises:
+            NotFound: no such change.
+        """
+        with Session(self._engine) as s:
+            row = s.get(LibraryChangeRow, number)
+            if row is None:
+                raise NotFound(f"the library has no change {number}")
+            fields = ("number", "kind", "item", "says", "before", "after")
+            return {f: getattr(row, f) for f in fields}
+
     def undo_library(self, kinds: Sequence[str], item: str | None = None) -> str:
         """Take back the newest change of some kinds of things (or of one) that was not taken back yet; says
         which.

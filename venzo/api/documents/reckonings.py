@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from typing import Literal
 
+from venzo.core.figure import Role
 from venzo.core.model import Document, Point
-from venzo.core.reckonings.figure import Role
 
 
 class ReckoningField(Document):

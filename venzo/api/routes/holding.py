@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, Query
+from fastapi import APIRouter, Query, Request
 
+from venzo.api.leaving import while_asked_for
 from venzo.core.edits.hold import Way
 from venzo.core.holding.fixings import Cover
 from venzo.core.holding.screws import Screw
@@ -33,14 +34,18 @@ def routes(store: Store) -> APIRouter:
         return holding.what_holds(store, store.get(job).plan, setup, sheet, copy_no, piece, cut)
 
     @router.get("/jobs/{job}/orders")
-    def orders(job: str, setup: Text, only: OrderBy | None = None) -> list[holding.OrderLine]:
+    def orders(
+        request: Request, job: str, setup: Text, only: OrderBy | None = None
+    ) -> list[holding.OrderLine]:
         """Every order of cuts, or only one, with its time, travel, cutter changes and lowest hold."""
-        return holding.compare_orders(store, store.get(job).plan, setup, only)
+        with while_asked_for(request):
+            return holding.compare_orders(store, store.get(job).plan, setup, only)
 
     @router.get("/jobs/{job}/ways")
-    def ways(job: str, setup: Text, only: Way | None = None) -> list[holding.WayLine]:
+    def ways(request: Request, job: str, setup: Text, only: Way | None = None) -> list[holding.WayLine]:
         """Every way of holding the outlines, or only one, with machine time, hand work and lowest hold."""
-        return holding.compare_ways(store, store.get(job).plan, setup, only)
+        with while_asked_for(request):
+            return holding.compare_ways(store, store.get(job).plan, setup, only)
 
     @router.get("/jobs/{job}/screws")
     def screws(

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Body, File, Form, Query, Response, UploadFile
+from fastapi import APIRouter, Body, File, Form, Response, UploadFile
 from pydantic import BaseModel, Field
 
-from venzo.api.documents.common import Removed, Said
+from venzo.api.documents.common import Removed
 from venzo.api.documents.library import AdviceDocument, FeedsProposed, OfferDocument, OnRun
 from venzo.api.download import download
 from venzo.core.feeds.adviser import CutNumbers, advise
@@ -113,16 +113,6 @@ def routes(store: Store) -> APIRouter:
     ) -> library.Shelved:
         """Change only the fields named; nested ones are merged. The house rules are ``rules/house``."""
         return library.change(store, kind, item, fields)
-
-    @api.get("/library/history")
-    def history(before: Annotated[int | None, Query(ge=1, le=2**31)] = None) -> list[library.LibraryChange]:
-        """Changes of the library, newest first."""
-        return library.history(store, before)
-
-    @api.post("/library/undo")
-    def undo() -> Said:
-        """Take the last change of the library back."""
-        return Said(says=library.undo(store))
 
     @api.delete("/library/{kind}/{item}")
     def remove(kind: str, item: str) -> Removed:

@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-from fastapi import APIRouter, Response
+from fastapi import APIRouter, Request, Response
 
 from venzo.api.documents.jobs import Place, ProofDocument
 from venzo.api.download import download
+from venzo.api.leaving import while_asked_for
 from venzo.api.routes.cut_stock import At
 from venzo.core.derive import DerivedSetup
 from venzo.core.geometry.contour import Array
-from venzo.core.memo import Overtaken, behind
+from venzo.core.memo import Overtaken
 from venzo.core.order.of_sheet import SheetPlan
 from venzo.core.plan import Plan
 from venzo.core.proof.limits import datum_on_sheet
@@ -24,12 +25,12 @@ def routes(store: Store) -> APIRouter:
     router = APIRouter(prefix="/api")
 
     @router.get("/jobs/{job}/proof")
-    def proof(job: str) -> dict[str, list[ProofDocument]]:
-        """Programs read back and held against the plan, by setup and sheet. A later edit ends it: what was
-        asked of the plan before is of no use any more.
+    def proof(request: Request, job: str) -> dict[str, list[ProofDocument]]:
+        """Programs read back and held against the plan, by setup and sheet. A later edit ends it, and so does
+        leaving it: what was asked before is of no use then.
         """
         asked = store.get(job)
-        with behind(jobs.edited_since(store, job, asked.number)):
+        with while_asked_for(request, jobs.edited_since(store, job, asked.number)):
             try:
                 return proven(asked.plan)
             except Overtaken:
@@ -80,16 +81,17 @@ def routes(store: Store) -> APIRouter:
         return proof_record.verdict(store, store.get(job), at)
 
     @router.get("/jobs/{job}/release.zip")
-    def release(job: str) -> Response:
+    def release(request: Request, job: str) -> Response:
         """Programs, setup sheet and manifest as one archive. A setup with a stop gets no programs; the
         manifest says so.
         """
         revision = store.get(job)
-        files, _manifest = releases.release(store, revision.plan, revision.number)
+        with while_asked_for(request):
+            files, _manifest = releases.release(store, revision.plan, revision.number)
         return download(jobs.zipped(files), f"{revision.plan.id}_r{revision.number}.zip", "application/zip")
 
     @router.get("/jobs/{job}/files/{name}")
-    def one_file(job: str, name: str, look: bool = False) -> Response:
+    def one_file(request: Request, job: str, name: str, look: bool = False) -> Response:
         """One program or paper of the release. ``look``: a program's text even while a stop is open, for
         reading on screen.
         """
@@ -99,7 +101,8 @@ def routes(store: Store) -> APIRouter:
                 for f in programs(revision.plan, d):
                     if f.name == name:
                         return Response(f.text, media_type="text/plain")
-        files, _manifest = releases.release(store, revision.plan, revision.number)
+        with while_asked_for(request):
+            files, _manifest = releases.release(store, revision.plan, revision.number)
         body = next((b for n, b in files if n == name), None)
         if body is None:
             raise NotFound(f"the release has no file {name!r}: a stop is open, or the plan has changed")

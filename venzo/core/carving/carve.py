@@ -25,6 +25,7 @@ from venzo.core.cuts.pocket import Lines, clear_area
 from venzo.core.geometry.contour import Array
 from venzo.core.geometry.fit import fit
 from venzo.core.geometry.offset import offset_points
+from venzo.core.memo import give_way
 from venzo.core.snags import BadInput, Snag, Where, look, note, stop
 
 RIDGES = (0.02, 0.05, 0.1, 0.2)
@@ -166,15 +167,19 @@ def carve(
     rings: list[Array] = []
     if wide:
         floor, rings = _floor(polygons, foot)
+    give_way()
     ramps, thin = _branches(axis, bit, below, foot if wide else np.inf)
     snags: list[Snag] = []
+    give_way()
     cleared, ridge, rows = _clear(floor, bit, depths, limit)
     branches = [*ramps, *_ring_branches(rings, ramps, -limit)] if wide else ramps
+    give_way()
     done = walks(branches, lift, at)
     done += [
         Walk(np.array([[x, y, z], [x, y, z]]), 0.0)
         for x, y, z in _spots(axis, bit, below, foot if wide else np.inf)
     ]
+    give_way()
     done = _in_order(done, at)
     last = done[-1].points[-1, :2] if done else np.array(at)
     on_floor = _row_walks(rows, -limit, floor, (float(last[0]), float(last[1])), lift) if rows else []

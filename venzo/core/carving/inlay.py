@@ -23,6 +23,7 @@ from venzo.core.carving.carve import Carving, Depths, carve
 from venzo.core.carving.sweep import Surface, flat, sweep
 from venzo.core.carving.toolpath import bit_moves, mill_moves
 from venzo.core.geometry.contour import Array
+from venzo.core.memo import give_way
 from venzo.core.snags import BadInput, Snag, stop
 
 CLOSES = 0.1
@@ -102,7 +103,9 @@ def inlay(
     mirrored = scale(whole, -1.0, 1.0, origin=(0.0, 0.0))
     b = mirrored.bounds
     frame = (b[0] - margin, b[1] - margin, b[2] + margin, b[3] + margin)
+    give_way()
     socket = carve(whole, bit, Depths(floor=depth, clear=clear, step_down=step_down))
+    give_way()
     plug = carve(
         shapely.box(*frame).difference(mirrored),
         bit,
@@ -115,8 +118,10 @@ def swept(c: Carving, box: tuple[float, float, float, float], cell: float) -> Su
     """The surface a carving's own moves leave over a box."""
     s = flat(box, cell)
     for m in mill_moves(c, 3.0, 3000.0, 1000.0):
+        give_way()
         sweep(s, m, None, (c.depths.clear or 0.0) / 2)
     for m in bit_moves(c, 3.0, 3000.0, 1000.0):
+        give_way()
         sweep(s, m, c.bit)
     return s
 

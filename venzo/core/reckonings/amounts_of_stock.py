@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import get_args
 
-from venzo.core.reckonings.figure import Mark, Said, Values, box, measure, path, word
+from venzo.core.figure import Mark, Said, Values, box, measure, path, word
 from venzo.core.reckonings.reckoning import Field, Reckoning, Rule
 from venzo.core.stock.amounts import Gauged, board_feet, gauge_thickness, mass, nearest_gauge
 from venzo.core.stock.known import KNOWN

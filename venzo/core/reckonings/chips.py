@@ -10,7 +10,7 @@ from venzo.core.feeds.mechanics import (
     surface_speed,
     table_feed,
 )
-from venzo.core.reckonings.figure import Mark, Said, Values, arc, box, disc, measure, path, word
+from venzo.core.figure import Mark, Said, Values, arc, box, disc, measure, path, word
 from venzo.core.reckonings.reckoning import Field, Reckoning, Rule
 
 

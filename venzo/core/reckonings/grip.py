@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 
+from venzo.core.figure import Mark, Said, Values, box, disc, measure, path, word
 from venzo.core.holding.strength import (
     HoldRules,
     friction_force,
@@ -14,7 +15,6 @@ from venzo.core.holding.strength import (
     tabs_needed,
 )
 from venzo.core.model import Family
-from venzo.core.reckonings.figure import Mark, Said, Values, box, disc, measure, path, word
 from venzo.core.reckonings.passes_and_rows import FAMILIES
 from venzo.core.reckonings.reckoning import Field, Reckoning, Rule
 

@@ -7,7 +7,7 @@ import math
 from venzo.core.carving.bit import Bit
 from venzo.core.carving.fold import Fold, fold
 from venzo.core.feeds.mechanics import ball_lip, cusp, cusp_step
-from venzo.core.reckonings.figure import Mark, Said, Values, arc, box, disc, measure, path, word
+from venzo.core.figure import Mark, Said, Values, arc, box, disc, measure, path, word
 from venzo.core.reckonings.reckoning import Field, Reckoning, Rule
 from venzo.core.snags import BadInput
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import get_args
 
-from venzo.core.reckonings.figure import Mark, Said, Values, box, disc, measure, path, word
+from venzo.core.figure import Mark, Said, Values, box, disc, measure, path, word
 from venzo.core.reckonings.reckoning import Field, Reckoning, Rule
 from venzo.core.stock.movement import (
     EXPANSION,

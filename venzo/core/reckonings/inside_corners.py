@@ -6,9 +6,9 @@ import math
 
 import numpy as np
 
+from venzo.core.figure import Mark, Said, Values, arc, disc, measure, path, word
 from venzo.core.geometry.contour import Contour
 from venzo.core.parts.corners import corners, left_in_corner, relieved
-from venzo.core.reckonings.figure import Mark, Said, Values, arc, disc, measure, path, word
 from venzo.core.reckonings.reckoning import Field, Reckoning, Rule
 from venzo.core.snags import BadInput
 

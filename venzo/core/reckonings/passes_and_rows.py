@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from functools import lru_cache
 
+from venzo.core.figure import Mark, Said, Values, box, measure, path, word
 from venzo.core.model import Family
 from venzo.core.motion.time import path_time
-from venzo.core.reckonings.figure import Mark, Said, Values, box, measure, path, word
 from venzo.core.reckonings.reckoning import Field, Reckoning, Rule
 from venzo.core.rules.house import HouseRules
 from venzo.core.surfacing.board import Surfacing

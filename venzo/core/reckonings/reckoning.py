@@ -8,7 +8,7 @@ import math
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
-from venzo.core.reckonings.figure import Mark, Said, Values
+from venzo.core.figure import Mark, Said, Values
 from venzo.core.reckonings.quantities import Kind, Unit, show
 from venzo.core.snags import BadInput
 

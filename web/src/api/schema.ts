@@ -324,9 +324,6 @@ export interface components {
             /** @default 6 */
             bottom: number;
         };
-        BringBack: {
-            revision: number;
-        };
         CalibrateHold: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -1023,6 +1020,31 @@ export interface components {
             face: 1 | 2;
             run?: number | null;
         };
+        EntryCompared: {
+            number: number;
+            kind: string;
+            says: string;
+            sides: [
+                components["schemas"]["EntrySide"],
+                components["schemas"]["EntrySide"]
+            ];
+            differs: components["schemas"]["FieldDiffers"][];
+        };
+        EntrySide: {
+            /** @enum {string} */
+            at: "before" | "after" | "now";
+            there: boolean;
+            name: string;
+            /** @default [] */
+            outline: [
+                number,
+                number
+            ][];
+            /** @default 0 */
+            edge: number;
+            /** @default  */
+            form: string;
+        };
         Face: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -1113,6 +1135,11 @@ export interface components {
         FeedsProposed: {
             cutter: string;
             families: ("wood" | "plastic" | "aluminium" | "steel")[];
+        };
+        FieldDiffers: {
+            field: string;
+            one: string;
+            other: string;
         };
         FileDocument: {
             name: string;
@@ -3344,6 +3371,11 @@ export interface components {
                 number
             ][];
         };
+        RuleDocument: {
+            rule: string;
+            says: string;
+            marks: components["schemas"]["ReckoningMark"][];
+        };
         RuleSaid: {
             rule: string;
             /** @enum {string} */
@@ -4927,6 +4959,16 @@ export interface components {
                 number,
                 number
             ];
+        };
+        venzo__api__routes__jobs__BringBack: {
+            revision: number;
+        };
+        venzo__api__routes__library_past__BringBack: {
+            /**
+             * @default before
+             * @enum {string}
+             */
+            at: "before" | "after";
         };
     };
     responses: never;

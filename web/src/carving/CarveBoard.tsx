@@ -2,11 +2,13 @@ import { useRef, useState } from "react";
 
 import { call } from "../api/client";
 import { type CarvingView, type Job, type Part, type Setup, type XY } from "../api/model";
+import { Working } from "../shared/Working";
 import { length, useUnit } from "../shared/lengths";
 import { useRoom } from "../shared/useRoom";
 import { Section } from "./InlaySection";
-import { type CarveLook, chosen, stepOf, useCarving, useInlay } from "./carving";
+import { type CarveLook, chosen, stepOf, useCarving, useInlay, useStop } from "./carving";
 
+type Stop = ReturnType<typeof useStop>["carving"];
 type Stroke = { depth: number; width: number; at: XY };
 
 /** The stroke under the pointer, asked for when it rests. */
@@ -44,19 +46,26 @@ type Over = {
 };
 
 /** The section through an inlay, under the picture. */
-function InlayUnder({ seen, height }: { seen: ReturnType<typeof useInlay>; height: number }) {
+function InlayUnder({
+  seen,
+  stop,
+  height,
+}: {
+  seen: ReturnType<typeof useInlay>;
+  stop: Stop;
+  height: number;
+}) {
   return (
     <div className="mt-7 w-full" style={{ height }}>
       {seen.error ? (
         <p role="alert" className="text-center text-stop">
           {(seen.error as Error).message}
         </p>
-      ) : seen.data ? (
-        <Section view={seen.data} busy={seen.isFetching} />
       ) : (
-        <p role="status" className="text-center text-quiet">
-          working out socket and plug ...
-        </p>
+        <>
+          {(seen.isFetching || stop.stopped) && <Working words="working out socket and plug" {...stop} />}
+          {seen.data && <Section view={seen.data} busy={seen.isFetching} />}
+        </>
       )}
     </div>
   );
@@ -86,11 +95,47 @@ function Caption({ w, h, deepest }: { w: number; h: number; deepest: number | un
   );
 }
 
-function Waiting({ error }: { error: Error | null }) {
+function Waiting({ error, stop }: { error: Error | null; stop: Stop }) {
   return (
-    <p role="status" className="absolute inset-x-0 top-1/2 text-center text-quiet">
-      {error ? error.message : "carving it ..."}
-    </p>
+    <div className="absolute inset-x-0 top-1/2">
+      {error ? (
+        <p role="alert" className="text-center text-stop">
+          {error.message}
+        </p>
+      ) : (
+        <Working words="carving it" {...stop} />
+      )}
+    </div>
+  );
+}
+
+/** The picture at an address; while it is made, or where there is none yet, what is waited for. */
+function Face({
+  address,
+  name,
+  error,
+  stop,
+}: {
+  address: string;
+  name: string;
+  error: Error | null;
+  stop: Stop;
+}) {
+  const [ready, setReady] = useState("");
+  return (
+    <>
+      {address && (
+        <img
+          src={address}
+          alt={`${name} as it will be carved, lit from the upper left`}
+          className="h-full w-full drop-shadow-md"
+          onLoad={() => setReady(address)}
+          data-ready={ready === address}
+          draggable={false}
+        />
+      )}
+      {(!address || ready !== address) && <Waiting error={error} stop={stop} />}
+    </>
   );
 }
 
@@ -153,10 +198,10 @@ export function CarveBoard(props: Board) {
 }
 
 function Carved({ job, setup, look, setLook, part }: Board & { part: Part }) {
-  const seen = useCarving(job, setup, part),
-    inlay = useInlay(job, setup, part, look.inlay);
+  const seen = useCarving(job, setup, part, look),
+    inlay = useInlay(job, setup, part, look),
+    stop = useStop(job, setup, part, look, setLook);
   const { box, room } = useRoom([900, 600]),
-    [ready, setReady] = useState(""),
     { stroke, ask, leave } = useStroke(job, setup, part);
   const [w, h] = [part.box[2] - part.box[0], part.box[3] - part.box[1]],
     below = look.inlay ? 250 : 0;
@@ -188,17 +233,12 @@ function Carved({ job, setup, look, setLook, part }: Board & { part: Part }) {
         }}
         onPointerLeave={leave}
       >
-        {seen.data && (
-          <img
-            src={address}
-            alt={`${part.name} as it will be carved, lit from the upper left`}
-            className="h-full w-full drop-shadow-md"
-            onLoad={() => setReady(address)}
-            data-ready={ready === address}
-            draggable={false}
-          />
-        )}
-        {(!seen.data || ready !== address) && <Waiting error={seen.error} />}
+        <Face
+          address={seen.data && !stop.carving.stopped ? address : ""}
+          name={part.name}
+          error={seen.error}
+          stop={stop.carving}
+        />
         <Overlay
           w={w}
           h={h}
@@ -211,7 +251,7 @@ function Carved({ job, setup, look, setLook, part }: Board & { part: Part }) {
         {stroke && <Measured stroke={stroke} k={k} h={h} />}
         <Caption w={w} h={h} deepest={step?.depth} />
       </figure>
-      {look.inlay && <InlayUnder seen={inlay} height={below - 40} />}
+      {look.inlay && <InlayUnder seen={inlay} stop={stop.inlay} height={below - 40} />}
     </div>
   );
 }

@@ -37,8 +37,8 @@ export function CarveDocket({ job, setup, edits, look, setLook }: Props) {
   const { unit } = useUnit();
   const all = carvable(job, setup),
     part = chosen(job, setup, look),
-    seen = useCarving(job, setup, part),
-    inlay = useInlay(job, setup, part, look.inlay);
+    seen = useCarving(job, setup, part, look),
+    inlay = useInlay(job, setup, part, look);
   if (!part) return <p>No part of this setup has closed shapes to carve.</p>;
   const { on, own, steps, step } = carvedBy(job, setup, part);
   const at: Record<string, string> = own ? { part: part.id } : { setup: setup.id };

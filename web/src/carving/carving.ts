@@ -1,4 +1,4 @@
-import { useQuery } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 
 import { call } from "../api/client";
 import { type Edits } from "../api/edits";
@@ -6,9 +6,10 @@ import { type CarvingView, type InlayView, type Job, type Part, type Setup } fro
 
 export type InlayAsk = { depth: number; gap: number; saw: number; clear: number | null; y: number | null };
 
-export type CarveLook = { part: string | null; path: boolean; inlay: InlayAsk | null };
+/** ``stopped``: work that somebody stopped, by its key; it is not asked for again until it is gone on with. */
+export type CarveLook = { part: string | null; path: boolean; inlay: InlayAsk | null; stopped: string };
 
-export const NO_LOOK: CarveLook = { part: null, path: false, inlay: null };
+export const NO_LOOK: CarveLook = { part: null, path: false, inlay: null, stopped: "" };
 
 /** Parts with closed shapes that can be carved. */
 export const carvable = (job: Job, setup: Setup): Part[] =>
@@ -26,31 +27,71 @@ export const chosen = (job: Job, setup: Setup, look: CarveLook): Part | undefine
 export const stepOf = (setup: Setup, part: Part) =>
   setup.contours[part.id]?.flatMap((c) => c.steps).find((s) => s.kind === "v-carve");
 
-export const useCarving = (job: Job, setup: Setup, part: Part | undefined) =>
-  useQuery({
-    queryKey: ["carving", job.id, job.revision, setup.id, part?.id],
-    enabled: !!part && !!setup.contours[part.id],
+const carvingKey = (job: Job, setup: Setup, part: Part | undefined) =>
+  ["carving", job.id, job.revision, setup.id, part?.id] as const;
+
+export const useCarving = (job: Job, setup: Setup, part: Part | undefined, look: CarveLook) => {
+  const queryKey = carvingKey(job, setup, part);
+  return useQuery<CarvingView>({
+    queryKey,
+    enabled: !!part && !!setup.contours[part.id] && look.stopped !== JSON.stringify(queryKey),
     staleTime: Infinity,
-    placeholderData: (was: CarvingView | undefined) => (was?.part === part?.id ? was : undefined),
-    queryFn: () =>
-      call<CarvingView>(`/jobs/${job.id}/carving?setup=${encodeURIComponent(setup.id)}&part=${part!.id}`),
+    placeholderData: (was) => (was?.part === part?.id ? was : undefined),
+    queryFn: ({ signal }) =>
+      call<CarvingView>(`/jobs/${job.id}/carving?setup=${encodeURIComponent(setup.id)}&part=${part!.id}`, {
+        signal,
+      }),
   });
+};
+
+/** A key that stops the carving or the inlay that is worked out, there and here. */
+export function useStop(
+  job: Job,
+  setup: Setup,
+  part: Part,
+  look: CarveLook,
+  setLook: (l: CarveLook) => void,
+) {
+  const client = useQueryClient();
+  const of = (queryKey: readonly unknown[]) => {
+    const stopped = JSON.stringify(queryKey);
+    return {
+      stopped: look.stopped === stopped,
+      onStop: () => {
+        setLook({ ...look, stopped });
+        client.cancelQueries({ queryKey });
+      },
+      onGoOn: () => setLook({ ...look, stopped: "" }),
+    };
+  };
+  return {
+    carving: of(carvingKey(job, setup, part)),
+    inlay: of(inlayKey(job, setup, part, look.inlay)),
+  };
+}
 
 export const inlayQuery = (setup: Setup, part: Part, ask: InlayAsk) =>
   `setup=${encodeURIComponent(setup.id)}&part=${part.id}&depth=${ask.depth}&gap=${ask.gap}&saw=${ask.saw}${ask.clear ? `&clear=${ask.clear}` : ""}`;
 
-export const useInlay = (job: Job, setup: Setup, part: Part | undefined, ask: InlayAsk | null) =>
-  useQuery({
-    queryKey: ["inlay", job.id, part?.shape, setup.id, ask],
-    enabled: !!part && !!ask,
+const inlayKey = (job: Job, setup: Setup, part: Part | undefined, ask: InlayAsk | null) =>
+  ["inlay", job.id, part?.shape, setup.id, ask] as const;
+
+export const useInlay = (job: Job, setup: Setup, part: Part | undefined, look: CarveLook) => {
+  const ask = look.inlay,
+    queryKey = inlayKey(job, setup, part, ask);
+  return useQuery<InlayView>({
+    queryKey,
+    enabled: !!part && !!ask && look.stopped !== JSON.stringify(queryKey),
     staleTime: Infinity,
     retry: false,
-    placeholderData: (was: InlayView | undefined) => was,
-    queryFn: () =>
+    placeholderData: (was) => was,
+    queryFn: ({ signal }) =>
       call<InlayView>(
         `/jobs/${job.id}/inlay?${inlayQuery(setup, part!, ask!)}${ask!.y === null ? "" : `&y=${ask!.y}`}`,
+        { signal },
       ),
   });
+};
 
 export type Props = {
   job: Job;

@@ -311,7 +311,7 @@ function Ways({ job, setup, edits }: { job: Job; setup: Setup; edits: Edits }) {
       </h3>
       {!open && <TabLine setup={setup} edits={edits} />}
       {open && <HowFar of={ways} what="the ways" />}
-      {open && ways.found.length > 0 && (
+      {open && setup.sheets.length > 0 && (
         <table className="mt-1 w-full text-small">
           <thead>
             <tr className="label text-left">
@@ -322,36 +322,45 @@ function Ways({ job, setup, edits }: { job: Job; setup: Setup; edits: Edits }) {
             </tr>
           </thead>
           <tbody>
-            {ways.found.map((w) => (
-              <tr key={w.way} className="border-t border-line align-top" data-way={w.way}>
-                <td className="py-1 pr-1">
-                  <button
-                    className={`text-left ${w.now ? "font-semibold" : "underline decoration-dotted"}`}
-                    disabled={w.now || edits.busy}
-                    title={w.why}
-                    onClick={() => edits.run({ kind: "set-hold", setup: setup.id, way: w.way })}
-                  >
-                    {w.way === "nothing" ? "no tabs, no skin" : w.way}
-                  </button>
-                  {w.stops > 0 && (
-                    <span className="ml-1 text-stop">
-                      {w.stops} stop{w.stops > 1 ? "s" : ""}
-                    </span>
-                  )}
-                </td>
-                <td className="num py-1 text-right">
-                  {w.now || !now
-                    ? clock(w.seconds)
-                    : `${w.seconds < now.seconds ? "-" : "+"}${clock(Math.abs(w.seconds - now.seconds))}`}
-                </td>
-                <td className="num py-1 text-right">{w.hand_seconds ? clock(w.hand_seconds) : "-"}</td>
-                <td className="num py-1 text-right">{times(w.lowest)}×</td>
-              </tr>
-            ))}
+            {HOLD_WAYS.map((way) => {
+              const w = ways.found.find((x) => x.way === way);
+              return (
+                <tr key={way} className="border-t border-line align-top" data-way={w && way}>
+                  <td className="py-1 pr-1">
+                    <button
+                      className={`text-left ${w?.now ? "font-semibold" : "underline decoration-dotted"}`}
+                      disabled={!w || w.now || edits.busy}
+                      title={w?.why}
+                      onClick={() => edits.run({ kind: "set-hold", setup: setup.id, way })}
+                    >
+                      {way === "nothing" ? "no tabs, no skin" : way}
+                    </button>
+                    {w && w.stops > 0 && (
+                      <span className="ml-1 text-stop">
+                        {w.stops} stop{w.stops > 1 ? "s" : ""}
+                      </span>
+                    )}
+                  </td>
+                  <td className="num py-1 text-right">
+                    {!w
+                      ? ways.running
+                        ? "..."
+                        : "-"
+                      : w.now || !now
+                        ? clock(w.seconds)
+                        : `${w.seconds < now.seconds ? "-" : "+"}${clock(Math.abs(w.seconds - now.seconds))}`}
+                  </td>
+                  <td className="num py-1 text-right">{w?.hand_seconds ? clock(w.hand_seconds) : "-"}</td>
+                  <td className="num py-1 text-right">{w && `${times(w.lowest)}×`}</td>
+                </tr>
+              );
+            })}
           </tbody>
         </table>
       )}
-      {open && now && <p className="label mt-1">{now.why[0].toUpperCase() + now.why.slice(1)}.</p>}
+      {open && (
+        <p className="label mt-1 min-h-12">{now && `${now.why[0].toUpperCase()}${now.why.slice(1)}.`}</p>
+      )}
     </section>
   );
 }

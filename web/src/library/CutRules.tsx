@@ -6,7 +6,7 @@ import { Line } from "./shelf";
 export function PassRules({ of }: { of: Of }) {
   return (
     <>
-      <Line what="depth per pass">
+      <Line what="depth per pass" rule="step_down">
         <Choice
           label="school"
           value={String(of.rules.step_down ?? "by material")}
@@ -27,8 +27,8 @@ export function PassRules({ of }: { of: Of }) {
         />{" "}
         accepted
       </Line>
-      <ByFamily of={of} what="diameters a pass" k="step_factor" unit=" D" />
-      <Line what="roughers">
+      <ByFamily of={of} what="diameters a pass" k="step_factor" rule="step_down" unit=" D" />
+      <Line what="roughers" rule="roughing_double">
         <Choice
           label="roughing cutters"
           value={of.rules.roughing_double === false ? "no" : "yes"}
@@ -39,7 +39,7 @@ export function PassRules({ of }: { of: Of }) {
           onPick={(v) => of.set({ roughing_double: v === "yes" })}
         />
       </Line>
-      <Line what="plunge">
+      <Line what="plunge" rule="plunge">
         <Choice
           label="plunge rule"
           value={String(of.rules.plunge ?? "half the feed")}
@@ -112,7 +112,7 @@ export function PassRules({ of }: { of: Of }) {
 export function PocketRules({ of }: { of: Of }) {
   return (
     <>
-      <Line what="pockets">
+      <Line what="pockets" rule="step_over">
         step-over{" "}
         <NumberToken
           label="step-over"
@@ -138,7 +138,7 @@ export function PocketRules({ of }: { of: Of }) {
           onCommit={(corner_feed) => of.set({ corner_feed })}
         />
       </Line>
-      <Line what="depth not drawn">
+      <Line what="depth not drawn" rule="undrawn_depth">
         <Choice
           label="depth not drawn"
           value={of.rules.undrawn_depth ? "half" : "ask"}
@@ -163,7 +163,7 @@ export function PocketRules({ of }: { of: Of }) {
 export function WebRules({ of }: { of: Of }) {
   return (
     <>
-      <Line what="between parts">
+      <Line what="between parts" near="web skeleton kerf spacing" rule="between">
         <Choice
           label="between parts"
           value={String(of.rules.between ?? "one kerf")}
@@ -173,7 +173,9 @@ export function WebRules({ of }: { of: Of }) {
           ]}
           onPick={(between) => of.set({ between })}
         />
-        , web <LengthToken label="web" mm={num(of, "web")} onCommit={(web) => of.set({ web })} />; round holes
+        , web <LengthToken label="web" mm={num(of, "web")} onCommit={(web) => of.set({ web })} />
+      </Line>
+      <Line what="round holes" near="bore helix" rule="bore_upto">
         bored up to{" "}
         <NumberToken
           label="bore up to"
@@ -182,7 +184,9 @@ export function WebRules({ of }: { of: Of }) {
           unit=" D"
           onCommit={(bore_upto) => of.set({ bore_upto })}
         />
-        ; bend up to{" "}
+      </Line>
+      <Line what="bend of a cutter" near="deflection" rule="deflection_limit">
+        not questioned up to{" "}
         <LengthToken
           label="bend of the cutter"
           mm={num(of, "deflection_limit")}

@@ -8,7 +8,7 @@ export function HoldingRules({ of }: { of: Of }) {
   const hold = (of.rules.hold ?? {}) as Partial<HoldRules>;
   return (
     <>
-      <Line what="holding">
+      <Line what="holding" near="friction tab screw margin" rule="hold">
         {(["friction", "tab_strength"] as const).map((k) => (
           <span key={k}>
             {k === "friction" ? "friction on the bed" : "; tabs bear"}{" "}

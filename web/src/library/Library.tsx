@@ -1,4 +1,3 @@
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useParams } from "react-router";
 
@@ -6,11 +5,11 @@ import { changedFields } from "../api/changes";
 import { call, patch, post } from "../api/client";
 import { useLibrary } from "../api/queries";
 import { UnitSwitch } from "../shared/lengths";
-import { when } from "../shared/when";
 import { Cutters } from "./Cutters";
 import { Holders } from "./Holders";
 import { Machines } from "./Machines";
 import { Materials } from "./Materials";
+import { Past } from "./Past";
 import { Recipes } from "./Recipes";
 import { Rules } from "./Rules";
 import { type Save, type Ctx, count } from "./shelf";
@@ -125,7 +124,7 @@ export function Library() {
           </button>
         </p>
       )}
-      {past && <Past at={library.dataUpdatedAt} />}
+      {past && <Past at={library.dataUpdatedAt} say={setSaid} />}
       <div className="min-h-0 flex-1 overflow-auto py-3">
         {shelf === "cutters" && <Cutters {...ctx} refetch={() => library.refetch()} say={setSaid} />}
         {shelf === "materials" && <Materials {...ctx} />}
@@ -135,36 +134,5 @@ export function Library() {
         {shelf === "rules" && <Rules {...ctx} />}
       </div>
     </main>
-  );
-}
-
-/** What was changed in the library, newest first. */
-function Past({ at }: { at: number }) {
-  const list = useQuery({
-    queryKey: ["library-history", at],
-    queryFn: () =>
-      call<{ number: number; says: string; made: string; undone: boolean; author: string }[]>(
-        "/library/history",
-      ),
-  });
-  return (
-    <ol
-      aria-label="History of the library"
-      className="mt-2 max-h-52 overflow-auto border border-line bg-paper px-3 py-1.5 text-small"
-    >
-      {list.data?.map((c) => (
-        <li
-          key={c.number}
-          className={`rule flex justify-between gap-3 py-0.5 ${c.undone ? "text-quiet line-through" : ""}`}
-        >
-          <span className="min-w-0 break-words">{c.says}</span>
-          <span className="num shrink-0 text-quiet">
-            {c.author && `${c.author}, `}
-            {when(c.made)}
-          </span>
-        </li>
-      ))}
-      {list.data?.length === 0 && <li className="label">Nothing has been changed yet.</li>}
-    </ol>
   );
 }

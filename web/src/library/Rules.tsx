@@ -2,13 +2,16 @@ import { useState } from "react";
 
 import { PassRules, PocketRules, WebRules } from "./CutRules";
 import { HoldingRules } from "./HoldingRules";
+import { RuleFigure } from "./RuleFigure";
 import { RulesTrial } from "./RulesTrial";
 import { type HouseRules } from "./ofRules";
-import { type Ctx, Line, Looked, TextToken } from "./shelf";
+import { type Ctx, Figured, Line, Looked, TextToken } from "./shelf";
 
 /** The shop's own rules: new jobs start with them. */
 export function Rules({ lib, save }: Ctx) {
-  const [find, setFind] = useState("");
+  const [find, setFind] = useState(""),
+    [rule, look] = useState("step_down"),
+    [family, setFamily] = useState("wood");
   const rules: HouseRules = { ...lib.rules[0] };
   const of = { rules, set: (f: HouseRules) => save("rules", { ...rules, ...f }) };
   return (
@@ -38,13 +41,18 @@ export function Rules({ lib, save }: Ctx) {
               onCommit={(currency) => of.set({ currency })}
             />
           </Line>
-          <PassRules of={of} />
-          <PocketRules of={of} />
-          <HoldingRules of={of} />
-          <WebRules of={of} />
+          <Figured.Provider value={{ rule, look }}>
+            <PassRules of={of} />
+            <PocketRules of={of} />
+            <HoldingRules of={of} />
+            <WebRules of={of} />
+          </Figured.Provider>
         </Looked.Provider>
       </article>
-      <RulesTrial rules={rules} />
+      <div className="grid gap-4 lg:sticky lg:top-0">
+        <RuleFigure {...{ rule, rules, family }} onFamily={setFamily} />
+        <RulesTrial rules={rules} />
+      </div>
     </div>
   );
 }

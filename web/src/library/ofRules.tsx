@@ -11,14 +11,22 @@ export const num = (of: Of, key: string) => Number(of.rules[key] ?? 0);
 
 const by = <T,>(of: Of, key: string) => (of.rules[key] ?? {}) as Record<string, T>;
 
-type Numbers = { of: Of; what: string; k: string; unit?: string; digits?: number; mm?: boolean };
+type Numbers = {
+  of: Of;
+  what: string;
+  k: string;
+  rule?: string;
+  unit?: string;
+  digits?: number;
+  mm?: boolean;
+};
 
 /** A rule with a number for each family of material. */
-export function ByFamily({ of, what, k, unit, digits = 2, mm }: Numbers) {
+export function ByFamily({ of, what, k, rule = k, unit, digits = 2, mm }: Numbers) {
   const now = by<number>(of, k);
   const put = (f: string, v: number) => of.set({ [k]: { ...now, [f]: v } });
   return (
-    <Line what={what}>
+    <Line what={what} rule={rule}>
       {FAMILIES.filter((f) => now[f] !== undefined).map((f) => (
         <span key={f} className="mr-4 whitespace-nowrap">
           <span className="label">{f}</span>{" "}
@@ -45,7 +53,7 @@ type Words = { of: Of; what: string; k: string; options: [string, string][] };
 export function WordByFamily({ of, what, k, options }: Words) {
   const now = by<string>(of, k);
   return (
-    <Line what={what}>
+    <Line what={what} rule={k}>
       {FAMILIES.slice(0, 3).map((f) => (
         <span key={f} className="mr-4 whitespace-nowrap">
           <span className="label">{f}</span>{" "}

@@ -23,19 +23,39 @@ export const count = (lib: Lib, id: string) =>
 /** Words that lines are looked for by; those that lack one are left away. */
 export const Looked = createContext<string[]>([]);
 
-/** A line of a shelf. ``near``: further words it is found by. */
-export function Line({ what, near = "", children }: { what: string; near?: string; children: ReactNode }) {
-  const text = `${what} ${near}`.toLowerCase();
-  if (!useContext(Looked).every((w) => text.includes(w))) return null;
-  return <PlainLine what={what}>{children}</PlainLine>;
-}
+/** The line whose figure is shown, and how another is looked at. */
+export const Figured = createContext<{ rule: string | null; look: (rule: string) => void }>({
+  rule: null,
+  look: () => {},
+});
 
-const PlainLine = ({ what, children }: { what: string; children: ReactNode }) => (
-  <p className="rule grid grid-cols-[8.5rem_minmax(0,1fr)] items-baseline max-md:grid-cols-[6rem_minmax(0,1fr)] gap-2 py-1">
-    <span className="label">{what}</span>
-    <span>{children}</span>
-  </p>
-);
+/** A line of a shelf. ``near``: further words it is found by; ``rule``: the figure that shows what it does. */
+export function Line({
+  what,
+  near = "",
+  rule,
+  children,
+}: {
+  what: string;
+  near?: string;
+  rule?: string;
+  children: ReactNode;
+}) {
+  const text = `${what} ${near}`.toLowerCase(),
+    figured = useContext(Figured);
+  if (!useContext(Looked).every((w) => text.includes(w))) return null;
+  const look = rule && (() => figured.look(rule));
+  return (
+    <p
+      data-rule={rule}
+      className={`rule grid grid-cols-[8.5rem_minmax(0,1fr)] items-baseline max-md:grid-cols-[6rem_minmax(0,1fr)] gap-2 py-1 ${rule && figured.rule === rule ? "bg-accent-soft" : ""}`}
+      {...(look && { onPointerEnter: look, onFocus: look, onClick: look })}
+    >
+      <span className="label">{what}</span>
+      <span>{children}</span>
+    </p>
+  );
+}
 
 /** Text that is changed where it stands. */
 export function TextToken({

@@ -7,19 +7,19 @@ import { useMeasuring } from "./useMeasuring";
 
 /** Pixels to a millimetre, and where the drawing's 0, 0 lies in the layer over it. */
 type View = { k: number; x: number; y: number; width: number };
-function viewOf(drawing: SVGSVGElement, over: SVGSVGElement): View {
+function viewOf(drawing: SVGGraphicsElement, over: SVGSVGElement): View {
   const m = drawing.getScreenCTM()!,
     r = over.getBoundingClientRect();
   return { k: m.a, x: m.e - r.left, y: m.f - r.top, width: r.width };
 }
 
-/** Measuring over a drawing of its own: an SVG in mm with Y upwards (drawn with scale(1 -1)). */
+/** Measuring over a drawing of its own: an SVG, or a group in it, in mm with Y upwards. */
 export function MeasureOver({
   drawing,
   make,
   of,
 }: {
-  drawing: RefObject<SVGSVGElement | null>;
+  drawing: RefObject<SVGGraphicsElement | null>;
   make: () => Outline[];
   of: readonly unknown[];
 }) {

@@ -72,7 +72,7 @@ function Compared({ job, setup, edits, set }: Setting) {
   return (
     <section className="mt-1 border border-line bg-paper px-2.5 py-1.5" aria-label="Orders compared">
       <HowFar of={orders} what="the orders" />
-      {orders.found.length > 0 && (
+      {setup.sheets.length > 0 && (
         <table className="w-full text-small">
           <thead>
             <tr className="label text-left">
@@ -84,35 +84,40 @@ function Compared({ job, setup, edits, set }: Setting) {
             </tr>
           </thead>
           <tbody>
-            {orders.found.map((o) => (
-              <tr key={o.order_by} className="border-t border-line" data-order={o.order_by}>
-                <td className="py-1 pr-1">
-                  <button
-                    className={`text-left ${o.now ? "font-semibold" : "underline decoration-dotted"}`}
-                    disabled={o.now || edits.busy}
-                    title={o.why}
-                    onClick={() => set({ order_by: o.order_by })}
-                  >
-                    {o.order_by}
-                  </button>
-                  {o.stops > 0 && (
-                    <span className="ml-1 text-stop">
-                      {o.stops} stop{o.stops > 1 ? "s" : ""}
-                    </span>
-                  )}
-                </td>
-                <td className="num py-1 text-right">{clock(o.seconds)}</td>
-                <td className="num py-1 text-right">{metres(o.travel, unit)}</td>
-                <td className="num py-1 text-right">{o.changes}</td>
-                <td className="num py-1 text-right">{times(o.lowest)}×</td>
-              </tr>
-            ))}
+            {ORDERS.map((by) => {
+              const o = orders.found.find((x) => x.order_by === by);
+              return (
+                <tr key={by} className="border-t border-line" data-order={o && by}>
+                  <td className="py-1 pr-1">
+                    <button
+                      className={`text-left ${o?.now ? "font-semibold" : "underline decoration-dotted"}`}
+                      disabled={!o || o.now || edits.busy}
+                      title={o?.why}
+                      onClick={() => set({ order_by: by })}
+                    >
+                      {by}
+                    </button>
+                    {o && o.stops > 0 && (
+                      <span className="ml-1 text-stop">
+                        {o.stops} stop{o.stops > 1 ? "s" : ""}
+                      </span>
+                    )}
+                  </td>
+                  <td className="num py-1 text-right">
+                    {o ? clock(o.seconds) : orders.running ? "..." : "-"}
+                  </td>
+                  <td className="num py-1 text-right">{o && metres(o.travel, unit)}</td>
+                  <td className="num py-1 text-right">{o?.changes}</td>
+                  <td className="num py-1 text-right">{o && `${times(o.lowest)}×`}</td>
+                </tr>
+              );
+            })}
           </tbody>
         </table>
       )}
-      {now && (
-        <p className="label mt-1">{now.why[0].toUpperCase() + now.why.slice(1)}. All sheets of the setup.</p>
-      )}
+      <p className="label mt-1 min-h-12">
+        {now && `${now.why[0].toUpperCase()}${now.why.slice(1)}. All sheets of the setup.`}
+      </p>
     </section>
   );
 }

@@ -8,9 +8,11 @@ export function HowFar({ of, what }: { of: OneByOne<unknown>; what: string }) {
         {of.error}
       </p>
     );
-  if (!of.running && !of.stopped) return null;
+  // the line keeps its room, so that nothing moves away under a pointer when the last one is found
+  if (!of.running && !of.stopped)
+    return <p className="label h-6">{of.found.length > 0 && `${what} compared`}</p>;
   return (
-    <p className="label flex items-center gap-2" role="status">
+    <p className="label flex h-6 items-center gap-2" role="status">
       <progress className="h-2 w-24" value={of.found.length} max={of.of} aria-label={what} />
       {of.stopped ? "stopped" : `working ${what} through`}, {of.found.length} of {of.of}
       <button className="key !py-0" onClick={of.stopped ? of.goOn : of.stop}>

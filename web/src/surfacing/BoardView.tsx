@@ -1,11 +1,13 @@
-import { useMemo, useState } from "react";
+import { useMemo, useRef, useState } from "react";
 
 import { type BenchLine, type BenchView } from "../api/model";
+import { MeasureOver } from "../measuring/MeasureOver";
 import { bare, length, useUnit } from "../shared/lengths";
 import { useRoom } from "../shared/useRoom";
 import { Legend, LayerKeys } from "./BoardKeys";
 import { Ground, Hatches, Marks, Rows } from "./BoardLayers";
 import { Heights, SquareNumbers } from "./BoardNumbers";
+import { boardOutlines } from "./boardOutlines";
 import { placed } from "./boardPlace";
 import { mapImage } from "./heightMap";
 import { type Tab } from "./tab";
@@ -17,6 +19,7 @@ export function BoardView({ view, tab, others }: { view: BenchView; tab: Tab; ot
     [layer, setLayer] = useState(0),
     [whole, setWhole] = useState(false),
     [grid, setGrid] = useState(false);
+  const drawing = useRef<SVGGElement>(null);
   const at = placed(view, others, room, whole);
   const { area, k, W, H } = at,
     b = view.bench.board,
@@ -36,6 +39,11 @@ export function BoardView({ view, tab, others }: { view: BenchView; tab: Tab; ot
         setGrid={setGrid}
         quiet={quiet}
       />
+      <MeasureOver
+        drawing={drawing}
+        make={() => boardOutlines(at, quiet ? undefined : shown)}
+        of={[view, others, shown, quiet, whole]}
+      />
       <svg
         className="absolute"
         style={{ left: (room[0] - W) / 2, top: 22 + (room[1] - H) / 2 - 6 }}
@@ -47,7 +55,7 @@ export function BoardView({ view, tab, others }: { view: BenchView; tab: Tab; ot
         aria-label={`${b.name}, ${bare(b.width, unit)} by ${length(b.height, unit)}${flat ? `, heights from ${bare(flat.low.z, unit)} to ${length(flat.high.z, unit)}` : ""}${view.uncut.length ? `, ${view.uncut.length} places stay uncut` : ""}`}
       >
         <Hatches />
-        <g transform={`translate(${-area[0] * k} ${area[3] * k}) scale(${k} ${-k})`}>
+        <g ref={drawing} transform={`translate(${-area[0] * k} ${area[3] * k}) scale(${k} ${-k})`}>
           <Ground at={at} map={map} faint={tab !== "flat"} grid={grid} />
           {!quiet && shown && <Rows runs={shown.runs} px={at.px} />}
           <Marks at={at} />

@@ -1,4 +1,4 @@
-"""A small drawing of a reckoning, true to its numbers: outlines and measures as plain values."""
+"""A small drawing, true to its numbers: outlines and measures as plain values."""
 
 from __future__ import annotations
 

@@ -19,6 +19,8 @@ from venzo.core.edits import (
     AddSetup,
     ApplyCutList,
     CalibrateHold,
+    ChangeChosenSteps,
+    ChangeContours,
     ChangeFixings,
     ChangeMates,
     ChangeParts,
@@ -153,6 +155,23 @@ class Case:
                 ChangeSteps(setup="main", on="outlines", change=({"id": step.id, "fields": {"rpm": 15000}},)),
                 ChangeSteps(
                     setup="main", on="holes", add=(Profile(id="h2", on="holes", cutter="up-6"),), drop=()
+                ),
+            ],
+            ChangeChosenSteps: [
+                ChangeChosenSteps(
+                    setup="main", steps=({"on": "outlines", "step": step.id},), fields={"feed": 2400.0}
+                ),
+                ChangeChosenSteps(setup="main", steps=({"on": "outlines", "step": step.id},), drop=True),
+            ],
+            ChangeContours: [
+                ChangeContours(
+                    contours=({"part": a, "contour": "outline"}, {"part": c, "contour": "outline"}),
+                    tab_count=5,
+                ),
+                ChangeContours(
+                    contours=({"part": a, "contour": "hole 1"},),
+                    on="holes",
+                    steps=(Profile(id="own", on="holes", cutter="up-6"),),
                 ),
             ],
             ChangeQuantity: [ChangeQuantity(part=c, order="order-1", more=2)],
@@ -307,7 +326,7 @@ def test_a_second_edit_of_one_thing_made_on_the_same_revision_is_told(case, kind
         case.store.undo(case.job)
 
 
-STEPS = {"set-operation", "change-steps"}
+STEPS = {"set-operation", "change-steps", "change-chosen-steps"}
 
 
 def pairs(case):

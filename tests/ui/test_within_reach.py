@@ -113,10 +113,11 @@ def tablet(browser, request):
     context.close()
 
 
-KEYS = "button.key, button.key-strong, a.key, [role=tab]"
+KEYS = "button, a, summary, [role=tab]"
+"""All that fingers go to, words within sentences too."""
 SMALL = """(keys) => [...document.querySelectorAll(keys)].filter((e) => {
   const r = e.getBoundingClientRect();
-  return r.width > 0 && (r.width < 43.5 || r.height < 43.5);
+  return r.width > 0 && (r.width < 43.5 || r.height < 43.5) && !e.closest('svg');
 }).map((e) => e.outerHTML.slice(0, 120))"""
 
 

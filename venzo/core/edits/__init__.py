@@ -17,6 +17,7 @@ from typing import Annotated, Any
 from pydantic import Field, TypeAdapter, ValidationError
 
 from venzo.core.edits.chosen_parts import ChangeParts
+from venzo.core.edits.chosen_steps import ChangeChosenSteps, ChangeContours
 from venzo.core.edits.fields import (
     ChangeFixings,
     ChangeQuantity,
@@ -69,6 +70,8 @@ __all__ = [
     "AddSetup",
     "ApplyCutList",
     "CalibrateHold",
+    "ChangeChosenSteps",
+    "ChangeContours",
     "ChangeFixings",
     "ChangeMates",
     "ChangeParts",
@@ -132,6 +135,8 @@ Command = Annotated[
     | SetSteps
     | SetContour
     | ChangeSteps
+    | ChangeChosenSteps
+    | ChangeContours
     | ChangeStops
     | ChangeQuantity
     | ChangeScrews

@@ -125,6 +125,27 @@ LINE_WORDS: dict[str, str] = {
 }
 
 
+def choice_words(given: dict[str, Any]) -> str:
+    """What is chosen by hand for a contour, in words.
+
+    >>> choice_words({"tab_count": 1}), choice_words({"omit": False}), choice_words({"automatic": ("start",)})
+    ('1 tab', 'cut again', 'back to automatic')
+    """
+    if "tabs" in given:
+        return "tabs placed by hand"
+    if (count := given.get("tab_count")) is not None:
+        return f"{count} tab{'s' * (count != 1)}"
+    if given.get("cutter"):
+        return "another cutter"
+    if given.get("start"):
+        return "start moved"
+    if given.get("line"):
+        return LINE_WORDS[given["line"]]
+    if "omit" in given:
+        return "left out" if given["omit"] else "cut again"
+    return "back to automatic"
+
+
 class SetContour(Value):
     """A hand choice for one contour; only the fields given change. ``automatic``: names of fields that go
     back to automatic.
@@ -146,33 +167,7 @@ class SetContour(Value):
 
     def says(self, plan: Plan) -> str:
         p = plan.part(self.part)
-        what = (
-            "tabs placed by hand"
-            if self.tabs is not None
-            else (
-                f"{self.tab_count} tabs"
-                if self.tab_count is not None
-                else (
-                    "another cutter"
-                    if self.cutter
-                    else (
-                        "start moved"
-                        if self.start
-                        else (
-                            LINE_WORDS[self.line]
-                            if self.line
-                            else (
-                                "left out"
-                                if self.omit
-                                else "cut again"
-                                if self.omit is False
-                                else "back to automatic"
-                            )
-                        )
-                    )
-                )
-            )
-        )
+        what = choice_words(self.model_dump(exclude={"kind", "part", "contour"}, exclude_none=True))
         return f"{p.name if p else self.part}, {self.contour}: {what}"
 
     def apply(self, plan: Plan) -> Plan:

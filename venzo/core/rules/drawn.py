@@ -83,7 +83,7 @@ def _step_down(r: HouseRules, on: DrawnFor) -> Scene:
     marks = [
         _sheet(8 * d, t),
         *_slot(0, d, t, _levels(t, n)),
-        measure((-1.5 * d, 0), (-1.5 * d, -t / n), _mm(t / n)),
+        measure((-2.5 * d, 0), (-2.5 * d, -t / n), _mm(t / n)),
     ]
     return says, [*marks, measure((1.5 * d, 0), (1.5 * d, -t), _mm(t))]
 

@@ -56,7 +56,10 @@ export function RuleFigure({
       {data && !drawn && <p className="mt-2">These rules have no number for {family}.</p>}
       {drawn && (
         <figure className="mt-2">
-          <Figure marks={drawn.marks.map((m) => ({ ...m, text: inUnit(m.text, unit) }))} title={drawn.says} />
+          <Figure
+            marks={drawn.marks.map((m) => ({ ...m, text: inUnit(m.text, unit) }))}
+            title={inUnit(drawn.says, unit)}
+          />
           <figcaption className="mt-1 text-small" aria-live="polite">
             {inUnit(drawn.says, unit)}
           </figcaption>

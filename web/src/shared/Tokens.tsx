@@ -91,10 +91,12 @@ type LengthProps = {
   onCommit: (mm: number) => void;
   onHouse?: () => void;
   digits?: number;
+  /** Words where there is no one value. */
+  unsaid?: string;
 };
 
 /** A length in the sentence: a click makes it a field that reads fractions, units and arithmetic. Cleared, it goes back to the house rule. */
-export function LengthToken({ label, mm, why, house, onCommit, onHouse, digits }: LengthProps) {
+export function LengthToken({ label, mm, why, house, onCommit, onHouse, digits, unsaid }: LengthProps) {
   const { unit } = useUnit();
   return (
     <Token
@@ -102,12 +104,12 @@ export function LengthToken({ label, mm, why, house, onCommit, onHouse, digits }
       why={why}
       house={house}
       onHouse={onHouse}
-      shown={typedAs(mm, unit) ?? `${bare(mm, unit, digits ?? 2)} ${unit}`}
-      start={typedAs(mm, unit) ?? bare(mm, unit, digits)}
+      shown={unsaid ?? typedAs(mm, unit) ?? `${bare(mm, unit, digits ?? 2)} ${unit}`}
+      start={unsaid ? "" : (typedAs(mm, unit) ?? bare(mm, unit, digits))}
       read={async (text) => {
         const r = await readLength(text, unit);
         rememberTyped(text, r.mm, unit);
-        if (Math.abs(r.mm - mm) > 1e-6) onCommit(r.mm);
+        if (unsaid || Math.abs(r.mm - mm) > 1e-6) onCommit(r.mm);
       }}
     />
   );
@@ -125,6 +127,7 @@ export function NumberToken({
   onCommit,
   onHouse,
   least = 0,
+  unsaid,
 }: {
   label: string;
   value: number;
@@ -136,6 +139,8 @@ export function NumberToken({
   onCommit: (v: number) => void;
   onHouse?: () => void;
   least?: number;
+  /** Words where there is no one value. */
+  unsaid?: string;
 }) {
   const text = (value * scale).toFixed(digits);
   return (
@@ -144,13 +149,16 @@ export function NumberToken({
       why={why}
       house={house}
       onHouse={onHouse}
-      shown={`${Number(text).toLocaleString("en-US", { minimumFractionDigits: digits, maximumFractionDigits: digits })}${unit}`}
-      start={text}
+      shown={
+        unsaid ??
+        `${Number(text).toLocaleString("en-US", { minimumFractionDigits: digits, maximumFractionDigits: digits })}${unit}`
+      }
+      start={unsaid ? "" : text}
       read={async (t) => {
         const v = plainNumber(t);
         if (!Number.isFinite(v) || v < least)
           throw new Error(`give a number${least > 0 ? ` of at least ${least}` : ""}`);
-        if (Math.abs(v / scale - value) > 1e-9) onCommit(v / scale);
+        if (unsaid || Math.abs(v / scale - value) > 1e-9) onCommit(v / scale);
       }}
     />
   );
@@ -171,6 +179,7 @@ export function QuantityToken({
   onCommit: (v: number) => void;
   onHouse?: () => void;
   least?: number;
+  unsaid?: string;
 }) {
   const { unit } = useUnit(),
     q = inQuantity(of, unit);
@@ -213,8 +222,10 @@ function Token({
     if (text === null || closing.current) return;
     closing.current = true;
     try {
-      if (text.trim() === "" && onHouse) onHouse();
-      else if (text.trim() !== start) await read(text);
+      if (text.trim() === start) {
+        // nothing was typed
+      } else if (text.trim() === "" && onHouse) onHouse();
+      else await read(text);
       setText(null);
       setWrong("");
     } catch (e) {

@@ -39,11 +39,6 @@ export function BoardView({ view, tab, others }: { view: BenchView; tab: Tab; ot
         setGrid={setGrid}
         quiet={quiet}
       />
-      <MeasureOver
-        drawing={drawing}
-        make={() => boardOutlines(at, quiet ? undefined : shown)}
-        of={[view, others, shown, quiet, whole]}
-      />
       <svg
         className="absolute"
         style={{ left: (room[0] - W) / 2, top: 22 + (room[1] - H) / 2 - 6 }}
@@ -63,6 +58,11 @@ export function BoardView({ view, tab, others }: { view: BenchView; tab: Tab; ot
         <SquareNumbers at={at} grid={grid} />
         {flat && <Heights at={at} all={tab === "flat"} />}
       </svg>
+      <MeasureOver
+        drawing={drawing}
+        make={() => boardOutlines(at, quiet ? undefined : shown)}
+        of={[view, others, shown, quiet, whole]}
+      />
       <Legend view={view} flat={tab === "flat"} quiet={quiet} />
     </div>
   );

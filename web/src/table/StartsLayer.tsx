@@ -1,4 +1,4 @@
-import type { CutCell, Part, Piece, XY } from "../api/model";
+import type { CutCell, Part, Piece, SheetPlan, XY } from "../api/model";
 import { ringOf } from "./TabsLayer";
 import { nearestOnRing, toPart, toSheet } from "./collisions";
 import { ARROWS, type Grip, useHeld } from "./hands";
@@ -7,12 +7,21 @@ import type { Shown } from "./shown";
 export type OnStart = (part: string, contour: string, start: XY) => void;
 
 /** The first profile of every contour of a piece: where that is entered. */
-function entries(shown: Shown, p: Piece, part: Part): CutCell[] {
-  const profiles = (shown.plan?.cuts ?? []).filter(
+function entries(plan: SheetPlan | undefined, p: Piece, part: Part): CutCell[] {
+  const profiles = (plan?.cuts ?? []).filter(
     (c) => c.piece === p.id && c.kind === "profile" && part.contours.some((k) => k.name === c.contour),
   );
   return [...new Map(profiles.toReversed().map((c) => [c.contour, c])).values()].toReversed();
 }
+
+/** Where each contour of a piece is entered as it is planned, on its edge, in the part's own coordinates. */
+export const entered = (plan: SheetPlan | undefined, p: Piece, part: Part): Map<string, XY> =>
+  new Map(
+    entries(plan, p, part).map((c) => [
+      c.contour,
+      nearestOnRing(toPart(c.start, p), ringOf(part, c.contour)),
+    ]),
+  );
 
 /** Where the contours of the selected piece are entered: dragged along the edge, or moved by keys. */
 export function StartsLayer({ shown, grip, onStart }: { shown: Shown; grip: Grip; onStart: OnStart }) {
@@ -20,7 +29,7 @@ export function StartsLayer({ shown, grip, onStart }: { shown: Shown; grip: Grip
   const p = shown.pieces.find((q) => q.id === shown.selected),
     part = p && shown.parts.get(p.part);
   if (!p || !part) return null;
-  return entries(shown, p, part).map((c) => {
+  return entries(shown.plan, p, part).map((c) => {
     const ring = ringOf(part, c.contour),
       on = held?.contour === c.contour ? held.at : nearestOnRing(toPart(c.start, p), ring),
       onSheet = toSheet(on, p),

@@ -2,7 +2,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 
 import type { Edits } from "../../api/edits";
-import { type Job, type Setup, type SheetPlan, type Snag, snagsOf } from "../../api/model";
+import { type Job, type Operation, type Setup, type SheetPlan, type Snag, snagsOf } from "../../api/model";
 import { CarveDocket } from "../../carving/CarveDocket";
 import { carvable, type CarveLook } from "../../carving/carving";
 import { FeedsBench } from "../../feeds/FeedsBench";
@@ -13,6 +13,8 @@ import { TabRow } from "../../shared/TabRow";
 import { ByCutter } from "./ByCutter";
 import { ByFeature } from "./ByFeature";
 import { PartCuts } from "./PartCuts";
+import { StepsInHand } from "./StepsInHand";
+import { ChosenStepsContext, stepKey } from "./chosenSteps";
 import type { Asked } from "./features";
 
 type Props = {
@@ -60,7 +62,15 @@ export function CutsDocket(
 function CutDocket(props: Props & { held: boolean; onHeld: () => void }) {
   const { job, setup, edits, selected, onSelect, held, onHeld } = props;
   const [bench, setBench] = useState<Asked>(null),
-    [group, setGroup] = useState<"part" | "cutter">("part");
+    [group, setGroup] = useState<"part" | "cutter">("part"),
+    [chosen, setChosen] = useState<string[]>([]);
+  const choosing = {
+    chosen,
+    toggle: (step: Operation) => {
+      const key = stepKey(step);
+      setChosen((now) => (now.includes(key) ? now.filter((k) => k !== key) : [...now, key]));
+    },
+  };
   const piece = setup.pieces.find((p) => p.id === selected),
     part = piece && job.parts.find((p) => p.id === piece.part);
   const snags = snagsOf("cuts", setup);
@@ -126,14 +136,17 @@ function CutDocket(props: Props & { held: boolean; onHeld: () => void }) {
             The library has a newer {n.kind === "house rules" ? "set of house rules" : `${n.kind}, ${n.name}`}
             : {n.changes.join(", ")}.
           </span>
-          <button className="key !py-0" onClick={() => edits.run(n.command)}>
+          <button className="key shrink-0 !py-0" onClick={() => edits.run(n.command)}>
             Adopt
           </button>
         </p>
       ))}
       {stops.length > 0 && <Snags snags={stops} edits={edits} onFind={find} most={6} />}
+      <StepsInHand {...{ setup, edits, chosen }} onDone={() => setChosen([])} />
       {group === "part" ? (
-        <ByFeature {...props} onBench={setBench} />
+        <ChosenStepsContext.Provider value={choosing}>
+          <ByFeature {...props} onBench={setBench} />
+        </ChosenStepsContext.Provider>
       ) : (
         <ByCutter {...props} onBench={setBench} />
       )}

@@ -8,12 +8,14 @@ import {
   type Operation,
   type Part,
   type Setup,
+  type XY,
 } from "../../api/model";
 import { Pick } from "../../shared/Pick";
 import { Choice, inUnit } from "../../shared/Tokens";
 import { bare, length, useUnit } from "../../shared/lengths";
 import { Steps } from "./Steps";
 import { TabCount } from "./TabCount";
+import { TypedPlaces } from "./TypedPlaces";
 import type { Asked } from "./features";
 import { suits } from "./stepWords";
 
@@ -35,6 +37,11 @@ type Props = {
   choose: Choose;
   seconds: (contour: string) => number;
   onBench: (b: Asked) => void;
+  /** Where each contour is entered. */
+  starts: Map<string, XY>;
+  /** Is it chosen, to be changed with others? */
+  marked: boolean;
+  onMark: () => void;
 };
 
 const titleOf = (part: Part, contour: string) =>
@@ -42,10 +49,11 @@ const titleOf = (part: Part, contour: string) =>
 
 /** One contour of a part as it is planned, and what is chosen for it. */
 export function OneContour(props: Props) {
-  const { job, setup, edits, part, on, plan: c, choose, onBench } = props;
+  const { job, setup, edits, part, on, plan: c, choose, onBench, starts } = props;
   if (c.omitted)
     return (
       <p className="rule py-1.5">
+        <Mark {...props} />
         {titleOf(part, c.contour)}: left out on purpose.{" "}
         <button className="underline" onClick={() => choose(c.contour, { omit: false })}>
           Cut it again
@@ -59,6 +67,13 @@ export function OneContour(props: Props) {
       <p className="flex flex-wrap items-baseline gap-x-2 text-small">
         <TabsOf {...props} />
         <MiddleOnSkin {...props} />
+        <TypedPlaces
+          part={part}
+          plan={c}
+          start={starts.get(c.contour)}
+          chosen={!!job.choices.find((k) => k.part === part.id && k.contour === c.contour)?.start}
+          choose={choose}
+        />
         <ClosedLineOf {...props} />
         <Ways {...props} own={!!own} />
       </p>
@@ -75,8 +90,22 @@ export function OneContour(props: Props) {
   );
 }
 
+/** A box that chooses the contour, and those cut just alike. */
+function Mark({ part, plan: c, marked, onMark }: Props) {
+  return (
+    <input
+      type="checkbox"
+      className="mr-1.5 size-4 align-[-2px]"
+      aria-label={`choose ${titleOf(part, c.contour)}`}
+      checked={marked}
+      onChange={onMark}
+    />
+  );
+}
+
 /** In which steps it is cut, with which cutter, how long it takes. */
-function Planned({ setup, part, plan: c, alike, house, ownPart, choose, seconds }: Props) {
+function Planned(props: Props) {
+  const { setup, part, plan: c, alike, house, ownPart, choose, seconds } = props;
   const { unit } = useUnit();
   const title = titleOf(part, c.contour),
     size = part.contours.find((k) => k.name === c.contour)?.size,
@@ -85,6 +114,7 @@ function Planned({ setup, part, plan: c, alike, house, ownPart, choose, seconds 
   return (
     <p className="flex justify-between gap-2">
       <span>
+        <Mark {...props} />
         <b className="font-semibold">
           {title}
           {alike.length > 1 ? ` and ${alike.length - 1} like it` : ""}

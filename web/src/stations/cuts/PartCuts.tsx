@@ -1,9 +1,13 @@
+import { useState } from "react";
+
 import { asSteps } from "../../api/changes";
 import type { Edits } from "../../api/edits";
-import type { ContourPlan, HoldWay, Job, On, Operation, Part, Setup, SheetPlan } from "../../api/model";
+import type { ContourPlan, HoldWay, Job, On, Operation, Part, Setup, SheetPlan, XY } from "../../api/model";
 import { WhatHoldsThis } from "../../holding/HoldBench";
 import { ratioAt, times } from "../../holding/grades";
 import { Snags } from "../../shared/Snags";
+import { entered } from "../../table/StartsLayer";
+import { ContoursInHand } from "./ContoursInHand";
 import { type Choose, OneContour } from "./OneContour";
 import { RecipeLine } from "./RecipeLine";
 import { Steps } from "./Steps";
@@ -37,8 +41,26 @@ export function PartCuts(props: Props) {
       .filter((c) => c.piece === piece.id && c.contour === contour)
       .reduce((n, c) => n + c.seconds, 0) ?? 0;
   const choose: Choose = (contour, fields, alike = []) => {
-    for (const c of alike.length ? alike.map((k) => k.contour) : [contour])
-      edits.run({ kind: "set-contour", part: part.id, contour: c, ...fields });
+    if (alike.length < 2) edits.run({ kind: "set-contour", part: part.id, contour, ...fields });
+    else
+      edits.run({
+        kind: "change-contours",
+        contours: alike.map((k) => ({ part: part.id, contour: k.contour })),
+        ...fields,
+      });
+  };
+  const starts = entered(plan, piece, part);
+  const [names, setNames] = useState<string[]>([]),
+    [of, setOf] = useState(part.id);
+  if (of !== part.id) {
+    setOf(part.id); // contours of another part are chosen anew
+    setNames([]);
+  }
+  const marked = plans.filter((c) => names.includes(c.contour));
+  const mark = (all: ContourPlan[]) => {
+    const these = all.map((c) => c.contour),
+      on = these.every((n) => names.includes(n));
+    setNames(on ? names.filter((n) => !these.includes(n)) : [...new Set([...names, ...these])]);
   };
   const groups = ORDER.map((on): [On, ContourPlan[]] => [on, plans.filter((c) => c.on === on)]).filter(
     ([, c]) => c.length,
@@ -73,8 +95,22 @@ export function PartCuts(props: Props) {
       <p className="label mt-2">
         Choices here hold for all {copies} piece{copies === 1 ? "" : "s"} of this part.
       </p>
+      <ContoursInHand
+        {...{ part, setup, edits }}
+        chosen={marked}
+        house={(on) =>
+          job.steps.find((s) => s.part === part.id && s.on === on && !s.contour)?.steps ??
+          setup.operations.filter((o) => o.on === on)
+        }
+        onDone={() => setNames([])}
+      />
       {groups.map(([on, contours]) => (
-        <OneKind key={on} {...{ job, setup, edits, part, on, contours, choose, seconds, onBench }} />
+        <OneKind
+          key={on}
+          {...{ job, setup, edits, part, on, contours, choose, seconds, onBench, mark }}
+          starts={starts}
+          marked={names}
+        />
       ))}
       <HoldPart job={job} setup={setup} edits={edits} part={part.id} />
       <p className="label mt-2">
@@ -92,10 +128,14 @@ type KindProps = Pick<Props, "job" | "setup" | "edits" | "onBench"> & {
   contours: ContourPlan[];
   choose: Choose;
   seconds: (contour: string) => number;
+  starts: Map<string, XY>;
+  marked: string[];
+  mark: (all: ContourPlan[]) => void;
 };
 
 /** One kind of feature of the part: by the setup's steps, or by steps of its own. */
-function OneKind({ job, setup, edits, part, on, contours, choose, seconds, onBench }: KindProps) {
+function OneKind(props: KindProps) {
+  const { job, setup, edits, part, on, contours, choose, seconds, onBench, marked, mark, starts } = props;
   const ownPart = job.steps.find((s) => s.part === part.id && s.on === on && !s.contour),
     house = setup.operations.filter((o) => o.on === on);
   return (
@@ -105,6 +145,13 @@ function OneKind({ job, setup, edits, part, on, contours, choose, seconds, onBen
     >
       <h3 className="flex items-baseline justify-between gap-2">
         <b className="text-head font-semibold">{FEATURE[on]}</b>
+        {contours.length > 1 && (
+          <button className="ml-auto text-small underline decoration-dotted" onClick={() => mark(contours)}>
+            {contours.every((c) => marked.includes(c.contour))
+              ? "choose none"
+              : `choose all ${contours.length}`}
+          </button>
+        )}
         {ownPart ? (
           <span className="flex gap-2">
             <button
@@ -152,9 +199,11 @@ function OneKind({ job, setup, edits, part, on, contours, choose, seconds, onBen
       {folded(contours, job, part.id).map(({ first, alike }) => (
         <OneContour
           key={first.contour}
-          {...{ job, setup, edits, part, on, alike, house, ownPart, choose, seconds, onBench }}
+          {...{ job, setup, edits, part, on, alike, house, ownPart, choose, seconds, onBench, starts }}
           plan={first}
           all={contours}
+          marked={alike.every((c) => marked.includes(c.contour))}
+          onMark={() => mark(alike)}
         />
       ))}
     </section>

@@ -18,11 +18,13 @@ type Props = {
   onFeeds?: () => void;
   tools?: ReactNode;
   tabs?: ReactNode;
+  /** Before the sentence. */
+  mark?: ReactNode;
 };
 
 /** An operation as a sentence. Every underlined word or number is changed where it stands; hovering a number says which rule made it. */
 export function Sentence(props: Props) {
-  const { step, setup, plan, change, tools, tabs } = props;
+  const { step, setup, plan, change, tools, tabs, mark } = props;
   const { unit } = useUnit();
   const [making, setMaking] = useState(false),
     [wrong, setWrong] = useState("");
@@ -37,6 +39,7 @@ export function Sentence(props: Props) {
   return (
     <div className="rule py-1.5" data-step={step.id}>
       <p className="leading-[1.55]">
+        {mark}
         {words.map((w, i) => (
           <span key={i}>
             {i ? ", " : ""}

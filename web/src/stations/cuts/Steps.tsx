@@ -6,6 +6,7 @@ import type { Job, On, Operation, Setup, StepPlan } from "../../api/model";
 import { AddStep } from "./AddStep";
 import { Sentence } from "./Sentence";
 import { StepTools } from "./StepTools";
+import { ChooseStep } from "./chosenSteps";
 import { type Asked, benchFor, changing } from "./features";
 import type { Change } from "./phrases";
 
@@ -39,6 +40,7 @@ export function Steps({ job, setup, edits, on, whose, steps, planOf, onBench, ta
         return (
           <Sentence
             key={s.id}
+            mark={"setup" in whose && <ChooseStep step={s} />}
             step={s}
             setup={setup}
             plan={plan}

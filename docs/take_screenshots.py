@@ -112,6 +112,7 @@ with sync_playwright() as p:
     page.get_by_role("button", name="Keep this layout").click()
     page.get_by_label("Kept layouts").wait_for()
     page.get_by_role("button", name="Keep searching").click()
+    page.get_by_role("button", name="Stop").first.wait_for()
     page.get_by_role("button", name="Keep searching").wait_for(timeout=60_000)
     page.locator("[data-piece]").nth(7).focus()
     take("nest")

@@ -84,6 +84,25 @@ def test_a_card_says_what_the_job_says(shop):
     assert min(xs) >= 0 and max(xs) <= drawn["width"]
 
 
+def test_the_card_of_a_run_draws_its_sheets_where_they_lie_as_their_jobs_have_them_now(shop):
+    run = next(j for j in found(shop)["jobs"] if j["kind"] == "run")
+    assert run["card"] is None, "its sheets are other jobs': it is asked for"
+    table = shop.get(f"/api/table-runs/{run['id']}").json()
+    drawn = shop.get(f"/api/jobs/{run['id']}/card").json()["picture"]
+    k = drawn["width"] / table["width"]
+    assert drawn["height"] == pytest.approx(table["height"] * k, abs=1)
+    for sheet in table["sheets"]:
+        corners = {(round(x * k), round(y * k)) for x, y in sheet["outline"]}
+        assert any(set(map(tuple, p)) == corners for p in drawn["pieces"]), sheet["called"]
+    # a sheet nested otherwise meanwhile is drawn otherwise
+    job = shop.get(f"/api/jobs/{table['run']['sheets'][0]['job']}").json()
+    piece = job["setups"][0]["pieces"][0]
+    off = {"kind": "take-off-piece", "setup": "main", "part": piece["part"], "copy_no": piece["copy_no"]}
+    edit = {"base": job["revision"], "command": off}
+    assert shop.post(f"/api/jobs/{job['id']}/commands", json=edit).status_code == 200
+    assert shop.get(f"/api/jobs/{run['id']}/card").json()["picture"]["pieces"] != drawn["pieces"]
+
+
 def test_an_edit_makes_the_card_old_until_it_is_read_again(shop):
     before = shop.get(f"/api/jobs/{GLAZING}").json()
     named = {"base": before["revision"], "command": {"kind": "rename-job", "name": "Glazing of hide 3"}}

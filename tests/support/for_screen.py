@@ -15,8 +15,10 @@ from pathlib import Path
 import shapely
 from shapely.affinity import affine_transform
 
-from venzo.api.documents.job import path_of
+from venzo.api.documents.job import RING, path_of
 from venzo.core.geometry.contour import Contour, rotation_matrix
+from venzo.core.nesting.problem import NestProblem, Placement
+from venzo.core.nesting.verify import faults_between
 from venzo.core.parts.corners import rounded
 from venzo.core.units import show_length
 from venzo.core.voice import in_unit
@@ -124,6 +126,65 @@ def gaps(rng: random.Random) -> list[dict]:
     return out
 
 
+NEAR = 0.06
+"""mm; poses that a change of distance by this decides are left out: chords lie up to 0.02 mm off their
+arcs."""
+
+
+def handed(rng: random.Random) -> list[dict]:
+    """Pieces laid by a hand among others, clamps, screws and flaws, on whole sheets and on remnants with
+    corners that point inwards; whether the server's judge lets them lie there.
+    """
+    out: list[dict] = []
+    while len(out) < 2000:
+        shapes = {f"p{k}": c for k, c in enumerate(outlines(rng))}
+        margin, spacing = rng.choice([1.0, 8.0]), rng.choice([0.0, 6.0, 9.5])
+        ell = [[0, 0], [520, 0], [520, 210], [260, 230], [250, 400], [0, 400]]
+        stock = {"width": 520, "height": 400, "margin": margin, "outline": rng.choice([[], ell])}
+        ways = [
+            {"name": "a clamp", "shape": [[90, 0], [150, 0], [150, 40], [90, 40]], "clearance": 9.0},
+            {"name": "a screw", "shape": Contour.circle(300, 90, 5).rows(), "clearance": 9.0},
+            {"name": "a flaw", "shape": [[180, 180], [210, 180], [210, 200], [180, 200]], "clearance": 0.0},
+        ][: rng.randrange(4)]
+        lying = [{"part": rng.choice(sorted(shapes)), **place(rng, 400)} for _ in range(2)]
+        for _ in range(8):
+            moved = {"part": rng.choice(sorted(shapes)), **place(rng, 420)}
+            said = {judged(shapes, stock, ways, lying, moved, spacing, by) for by in (-NEAR, 0.0, NEAR)}
+            if len(said) == 1:
+                case = {"stock": shown(stock, ways), "spacing": spacing, "lying": lying, "moved": moved}
+                rings = {n: ring_of(c) for n, c in shapes.items()}
+                out.append({**case, "rings": rings, "fits": said.pop()})
+    return out
+
+
+def ring_of(c: Contour) -> list[list[float]]:
+    return [[round(float(x), 3), round(float(y), 3)] for x, y in c.points(RING, 1)]
+
+
+def shown(stock: dict, ways: list[dict]) -> dict:
+    """A stock as its document carries it."""
+    standing = [{**w, "outline": ring_of(Contour.of(w["shape"])), "copy_no": None} for w in ways]
+    return {**stock, "in_the_way": standing}
+
+
+def judged(
+    shapes: dict, stock: dict, ways: list[dict], lying: list[dict], moved: dict, spacing: float, by: float
+) -> bool:
+    """May the piece lie there, with every distance so much larger than asked?"""
+    keepouts = [{"shape": w["shape"], "clearance": max(0.0, w["clearance"] + by)} for w in ways]
+    sheet = {k: stock[k] for k in ("width", "height")}
+    sheet |= {"id": "s", "margin": stock["margin"] + by, "outline": stock["outline"] or None}
+    parts = [
+        {"id": n, "outline": c.rows(), "quantity": 9, "rotations": "free", "mirror": True}
+        for n, c in shapes.items()
+    ]
+    data = {"sheets": [{**sheet, "keepouts": keepouts}], "parts": parts, "spacing": max(0.0, spacing + by)}
+    problem = NestProblem.model_validate(data)
+    laid_ = [Placement.model_validate({**p, "sheet": "s", "copy": n}) for n, p in enumerate((*lying, moved))]
+    mine = len(lying)
+    return not any(mine in (i, other) for i, _why, other in faults_between(problem, laid_))
+
+
 def answers() -> list[dict]:
     """Answers about one job as somebody is given who holds the one before, and in full."""
     from starlette.testclient import TestClient
@@ -170,6 +231,7 @@ def main() -> None:
         "lengths": lengths(rng),
         "shapes": SHAPES,
         "poses": poses(rng),
+        "handed": handed(random.Random(21)),
         "picks": picks(rng),
         "gaps": gaps(rng),
         "answers": answers(),

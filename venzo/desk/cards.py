@@ -21,9 +21,12 @@ from venzo.core.parts.shape import Shape
 from venzo.core.plan import Piece, Plan, Setup
 from venzo.core.release import contents
 from venzo.core.route import Facts, Mark, Stand, Station, go_on, stands
+from venzo.core.stock.laid_sheets import LaidSheet
+from venzo.core.stock.machine import Machine
 from venzo.core.stock.sheet import Stock
 from venzo.desk.jobs import derived_of
-from venzo.store.store import Revision, Store
+from venzo.desk.library import shop_machine
+from venzo.store.store import NotFound, Revision, Store
 
 FINE = 240
 """Steps along the longer side of a small picture; nothing finer is drawn."""
@@ -135,6 +138,47 @@ def picture(plan: Plan, shapes: Mapping[str, Shape]) -> SmallPicture:
     return _small(box(0, 0, machine.width, machine.height) if machine else box(0, 0, 2, 1), [])
 
 
+def run_picture(store: Store, plan: Plan) -> SmallPicture:
+    """The table of a run drawn small, with the pieces of its sheets where they lie on the grid; sheets that
+    are not there any more are left out.
+    """
+    table: Machine | None = None
+    laid: list[BaseGeometry] = []
+    for s in plan.run.sheets if plan.run else ():
+        found = _sheet_of(store, s)
+        if found is None:
+            continue
+        of, setup, stock = found
+        table = table or shop_machine(store, setup.machine)
+        if table.grid is None or s.square > table.grid.columns * table.grid.rows:
+            continue
+        x, y = table.grid.corner(*table.grid.square(s.square))
+        pieces = _laid_pieces(of, setup, (s.sheet, s.copy_no), store.shapes)
+        laid += [shapely.affinity.translate(p, x, y) for p in (_ground(stock, []), *pieces)]
+    return _small(box(0, 0, table.width, table.height) if table else box(0, 0, 2, 1), laid)
+
+
+def _sheet_of(store: Store, s: LaidSheet) -> tuple[Plan, Setup, Stock] | None:
+    """The plan, setup and stock of a sheet that is laid on a table."""
+    try:
+        plan = store.get(s.job).plan
+    except NotFound:
+        return None
+    setup = plan.setup(s.setup)
+    stock = setup.stock_of(s.sheet) if setup else None
+    return (plan, setup, stock) if setup and stock else None
+
+
+def _laid_pieces(plan: Plan, setup: Setup, at: tuple[str, int], shapes: Mapping[str, Shape]) -> list[Polygon]:
+    """The pieces of a sheet as they are nested, coarse."""
+    out = []
+    for p in setup.nest.pieces if setup.nest else ():
+        part = plan.part(p.part)
+        if (p.sheet, p.sheet_copy) == at and part is not None and part.shape in shapes:
+            out.append(shapes[part.shape].region.placed(p.x, p.y, p.rotation, p.mirrored).polygon(1.0))
+    return out[:MOST_DRAWN]
+
+
 def sheet_picture(
     plan: Plan, setup: Setup, at: tuple[str, int], shapes: Mapping[str, Shape]
 ) -> tuple[SmallPicture, list[Piece]]:
@@ -233,8 +277,11 @@ def card_now(store: Store, job: str) -> Card:
     Raises:
         NotFound: no such job.
     """
-    found = kept(store.kept_card(job))
     revision = store.get(job)
+    if revision.plan.run is not None:  # never kept: its sheets are as other jobs have them now
+        made = card(revision, {}, store.shapes)
+        return made.model_copy(update={"picture": run_picture(store, revision.plan)})
+    found = kept(store.kept_card(job))
     if found is not None and found.revision == revision.number:
         return found
     made = card(revision, derived_of(store, revision), store.shapes)

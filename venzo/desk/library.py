@@ -56,6 +56,12 @@ def rules(store: Store) -> HouseRules:
     )
 
 
+def shop_machine(store: Store, pinned: Machine) -> Machine:
+    """A machine as the shop has it now; one that is not in the library any more as a plan keeps it."""
+    shop = next((m for m in store.library("machine") if m["id"] == pinned.id), None)
+    return Machine.model_validate(shop) if shop else pinned
+
+
 class InForce(Document):
     """Energy (J/mm3) and edge speed (m/min) that count for a material, its own or the family's, with their
     sources.

@@ -25,6 +25,7 @@ from venzo.core.stock.machine import Machine
 from venzo.core.units import show_length
 from venzo.desk import jobs
 from venzo.desk.board_programs import met_on_table
+from venzo.desk.library import shop_machine
 from venzo.formats.gcode import write
 from venzo.formats.rs274 import interpret
 from venzo.store.store import NotFound, Revision, Store
@@ -192,11 +193,7 @@ def sheets_of(store: Store, job: str) -> list[SheetChoice]:
 
 def _machine(store: Store, found: Sequence[Laid]) -> Machine | None:
     """The machine of the first sheet, with its grid as the shop has it now: a table has only one."""
-    if not found:
-        return None
-    pinned = found[0].on.setup.machine
-    shop = next((m for m in store.library("machine") if m["id"] == pinned.id), None)
-    return Machine.model_validate(shop) if shop else pinned
+    return shop_machine(store, found[0].on.setup.machine) if found else None
 
 
 def _found(store: Store, run: TableRun) -> tuple[list[Laid], dict[str, str]]:

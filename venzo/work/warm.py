@@ -21,6 +21,7 @@ def warm_kernels() -> None:
     from venzo.core.geometry import fit_kernel
     from venzo.core.geometry.fit import fit
     from venzo.core.holding import tabs_kernel
+    from venzo.core.nesting import lattice
     from venzo.core.nesting.engine import Search
     from venzo.core.nesting.problem import NestProblem
     from venzo.core.order import sequence_kernel
@@ -28,6 +29,7 @@ def warm_kernels() -> None:
 
     fit_kernel.warm()
     tabs_kernel.warm()
+    lattice.warm()
     compare_kernel.warm()
     medial_kernel.warm()
     sweep.warm()

@@ -22,7 +22,7 @@ from venzo.core.holding.screws import Screw
 from venzo.core.holding.timeline import SheetHold
 from venzo.core.memo import memo
 from venzo.core.model import Document, Point
-from venzo.core.nesting.layout import figures, inputs_now, placement
+from venzo.core.nesting.layout import InTheWay, figures, in_the_way, inputs_now, placement
 from venzo.core.nesting.problem import SameSheets
 from venzo.core.nesting.worth import same_sheets
 from venzo.core.order.of_sheet import PlacedCut, SheetPlan
@@ -58,6 +58,9 @@ from venzo.desk.cards import route_of
 from venzo.desk.holding import SheetHolding, sheet_holding
 from venzo.desk.library import News
 from venzo.store.store import Revision, Shapes
+
+RING = 0.02
+"""mm by which the chords that stand for arcs on the screen lie outside of them at most."""
 
 
 def path_of(c: Contour) -> str:
@@ -209,6 +212,17 @@ class PieceDocument(Document):
     locked: bool
 
 
+class InTheWayDocument(Document):
+    """Something on a sheet that pieces keep away from: its outline (mm, round ones as chords that lie
+    outside) and by how much; ``copy_no``: the only sheet of its kind that has it, None: all.
+    """
+
+    name: str
+    outline: list[Point]
+    clearance: float
+    copy_no: int | None
+
+
 class StockDocument(Document):
     """A line of stock with the thickness that counts and its spread, mm."""
 
@@ -229,6 +243,7 @@ class StockDocument(Document):
     """Where X0 Y0 lies on it."""
     thickness: float
     spread: float
+    in_the_way: list[InTheWayDocument]
 
 
 class ContourDocument(Document):
@@ -531,7 +546,8 @@ def _shape_drawn(shape: Shape) -> dict[str, object]:
         "contours": [outline_drawn(n, c) for n, c in shape.contours],
         "features": [feature_drawn(f) for f in shape.features],
         "rings": [
-            [(round(float(x), 2), round(float(y), 2)) for x, y in c.points(0.15)] for c in shape.region.loops
+            [(round(float(x), 3), round(float(y), 3)) for x, y in c.points(RING, 1)]
+            for c in shape.region.loops
         ],
     }
 
@@ -630,6 +646,7 @@ def _setup(
                 thickness=k.thickness,
                 spread=k.spread,
                 zero_at=place(s.datum, k, s.machine, s.lying),
+                in_the_way=[_standing(w) for w in in_the_way(s, k, plan.kerf(s))],
             )
             for k in s.stock
         ],
@@ -651,6 +668,16 @@ def _setup(
         release=_release(plan, d),
         tabs_policy=s.tabs_on("outlines"),
         news=news,
+    )
+
+
+def _standing(w: InTheWay) -> InTheWayDocument:
+    outline = Contour.of(w.shape).points(RING, 1)
+    return InTheWayDocument(
+        name=w.name,
+        outline=[(round(float(x), 3), round(float(y), 3)) for x, y in outline],
+        clearance=w.clearance,
+        copy_no=w.copy_no,
     )
 
 

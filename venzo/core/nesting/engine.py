@@ -1,8 +1,9 @@
 """The search: resumable, anytime, on two threads, never an infeasible result.
 
-First passes fill the sheets in order (``fill``); then the improving search shortens what is used and moves
-pieces between sheets (``improve``); rectangles take their own road (``rectangles``). The best layout by the
-objective is kept; whatever leaves this room has passed the independent judge (``verify``).
+First passes fill the sheets in order (``fill``), many like pieces are laid in columns (``lattice``); then the
+improving search shortens what is used and moves pieces between sheets (``improve``); rectangles take their
+own road (``rectangles``). The best layout by the objective is kept; whatever leaves this room has passed the
+independent judge (``verify``).
 """
 
 from __future__ import annotations
@@ -12,7 +13,10 @@ from collections.abc import Callable, Sequence
 
 from venzo.core.nesting.bound import sheets_bound, shortest
 from venzo.core.nesting.fill import Fill
+from venzo.core.nesting.forms import Forms
 from venzo.core.nesting.improve import Improve
+from venzo.core.nesting.lattice import Lattice
+from venzo.core.nesting.mixes import Mixes
 from venzo.core.nesting.problem import VERSION as VERSION
 from venzo.core.nesting.problem import NestProblem, NestResult, Placement, Unplaced
 from venzo.core.nesting.rectangles import Rectangles, refuse_other_shapes, shape_of
@@ -21,6 +25,8 @@ from venzo.core.nesting.verify import faults
 from venzo.core.nesting.worth import Worth, same_sheets
 from venzo.core.snags import BadInput
 
+MIX_EVERY = 3
+"""Of so many steps one improves the best layout while cheaper mixes of sheets are tried in the others."""
 FILLS = 4
 """Filling passes before the improving search begins (fewer when the first takes long)."""
 
@@ -45,6 +51,9 @@ class Search:
         across = max(math.hypot(s.width, s.height) for s in problem.sheets)
         if problem.spacing > across:
             problem = problem.model_copy(update={"spacing": across + 1.0})
+        # in whatever order a file lists its sheets, the layout is the same
+        sheets = sorted(problem.sheets, key=lambda s: (s.price / (s.width * s.height), s.price, s.id))
+        problem = problem.model_copy(update={"sheets": sheets})
         self.problem, self.seed, self.steps = problem, seed, 0
         locked = faults(problem, problem.locked)
         if locked:
@@ -60,7 +69,10 @@ class Search:
         ways = shape_of(problem, self.worth)
         self.rectangles = Rectangles(problem, self.worth, ways, seed) if ways is not None else None
         self.repeat = Repeat(problem, self.worth, seed) if problem.repeat else None
+        self.lattice: Lattice | None = Lattice(problem, self.worth, self.fill)
         self.improve: Improve | None = None
+        self.mixes: Mixes | None = None
+        self._forms: Forms | None = None
         self._key: tuple[float, ...] | None = None
         self._start: list[Placement] = []
         self._candidates: list[tuple[list[Placement], bool]] = []
@@ -72,6 +84,7 @@ class Search:
                 draft = Fill(problem.model_copy(update={"locked": self._start}), seed).next()
                 self._start = draft.placements if draft is not None else self._start
             self._keep(self._start, False)
+            self.lattice = None
             if not problem.guillotine:
                 self.rectangles = None
 
@@ -92,6 +105,13 @@ class Search:
             if not going and not self.problem.guillotine and not stop():
                 self.rectangles = None
             return (going or self.rectangles is None) and not self._perfect()
+        if self.lattice is not None and self.lattice.many and self.steps >= 1:
+            laid = self.lattice.layout(stop)
+            self.lattice = None
+            self.steps += 1
+            if laid is not None and self._keep(laid, False):
+                self._start = laid
+            return not stop() and not self._perfect()
         if self.steps < self._fills or (self.improve is not None and not self.improve.able):
             draft = self.fill.next(stop, partial=self.steps == 0)
             if draft is None:
@@ -110,12 +130,20 @@ class Search:
                 self.repeat = None
             return not stop()
         if self.improve is None:
-            self.improve = Improve(self.problem, self.worth, self._start, self._seed)
+            self.improve = Improve(self.problem, self.worth, self._start, self._seed, self._forms)
+            self._forms = self.improve.forms
+            self.mixes = self.mixes or Mixes(self.problem, self.worth, self._seed, self._forms)
+        if self.mixes and self.mixes.able and self._key and not self._key[0] and self.steps % MIX_EVERY:
+            self.mixes.step(stop, self._key[1])
+            self.steps += 1
+            if self.mixes.layout is not None and self._keep(self.mixes.layout, False):
+                self._start, self.improve = self.mixes.layout, None
+            return not stop() and not self._perfect()
         going = self.improve.step(stop, progress)
         self.steps += 1
         if self.improve.changed:
             self._keep(self.improve.placements(), False)
-        return going and not self._perfect()
+        return (going or (self.mixes is not None and self.mixes.able)) and not self._perfect()
 
     @property
     def key(self) -> tuple[float, ...] | None:

@@ -18,7 +18,7 @@ from venzo.core.nesting import separate as kernel
 from venzo.core.nesting.arena import Arena
 from venzo.core.nesting.bound import room
 from venzo.core.nesting.firm import make_firm
-from venzo.core.nesting.forms import MOST_TABLES, make_forms
+from venzo.core.nesting.forms import MOST_TABLES, Forms, make_forms
 from venzo.core.nesting.laid import LaidSheet, Name
 from venzo.core.nesting.problem import NestProblem, Placement
 from venzo.core.nesting.squeeze import Lie, Squeeze
@@ -55,11 +55,19 @@ class Improve:
         worth: its judge of better and worse.
         start: placements of a feasible layout.
         seed: same seed and steps give the same layouts.
+        forms: of a problem with the same parts, sheets and spacing, whose tables are used too.
     """
 
-    def __init__(self, problem: NestProblem, worth: Worth, start: list[Placement], seed: int):
+    def __init__(
+        self,
+        problem: NestProblem,
+        worth: Worth,
+        start: list[Placement],
+        seed: int,
+        forms: Forms | None = None,
+    ):
         self.problem, self.worth = problem, worth
-        self.forms = make_forms(problem, start)
+        self.forms = forms or make_forms(problem, start)
         self.changed, self.able = False, True
         """``able``: False once there are too many distinct shapes for tables; first passes are then all there
         is.
@@ -133,7 +141,7 @@ class Improve:
                 return True
         return False
 
-    def _urgent(self) -> list[Name]:
+    def urgent(self) -> list[Name]:
         """Pieces that wait for a place and are more than fill."""
         return [n for n in self.waiting if not self.worth.parts[n[0]].fill]
 
@@ -326,7 +334,7 @@ class Improve:
         """The sheet to be emptied: the one with the least on it for its price (None when pieces still wait
         for a place or it is the only one).
         """
-        if len(self.laid_sheets) < 2 or self._urgent():
+        if len(self.laid_sheets) < 2 or self.urgent():
             return None
         free = [
             b
@@ -347,7 +355,7 @@ class Improve:
         victim, fill = self._victim(), [n for n in self.waiting if self.worth.parts[n[0]].fill]
         if victim is not None and fill and self.rng.uniform() < 0.3:
             victim = None
-        source = list(victim.names) if victim else self._urgent() or fill
+        source = list(victim.names) if victim else self.urgent() or fill
         source = [n for n in source if victim is None or not self.worth.parts[n[0]].group]
         targets = [b for b in self.laid_sheets if b is not victim]
         tasks: list[tuple[LaidSheet, Name, int, list[int], LaidSheet | None, int]] = []

@@ -11,12 +11,51 @@ from venzo.core.geometry.contour import Contour
 from venzo.core.memo import memo
 from venzo.core.model import digest
 from venzo.core.nesting.problem import Firm, Keepout, NestPart, NestProblem, NestResult, Placement, SheetKind
-from venzo.core.nesting.verify import fault_in_short, faults
+from venzo.core.nesting.verify import fault_in_short, faults, faults_between
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import AcceptedNest, Piece, Plan, Setup
 from venzo.core.snags import BadInput, Remedy, Snag, Where, look, note, stop
+from venzo.core.stock.sheet import Stock
 
 State = Literal["none", "fits", "out of date", "at fault"]
+
+
+@dataclass(frozen=True)
+class InTheWay:
+    """Something on a sheet that pieces keep away from: its outline (x, y(, bulge)) and by how much, mm;
+    ``copy_no``: the only sheet of its kind that has it, None: all.
+    """
+
+    name: str
+    shape: list[list[float]]
+    clearance: float
+    copy_no: int | None = None
+
+
+def in_the_way(setup: Setup, stock: Stock, diameter: float) -> list[InTheWay]:
+    """All that pieces keep away from on the sheets of a stock; ``diameter``: of the cutter that goes between.
+
+    The nest, its judge and the screen all read this one list.
+    """
+    screws = [
+        InTheWay(
+            "a screw",
+            Contour.circle(c.x, c.y, c.head / 2).rows(),
+            c.clearance(diameter),
+            None if c.sheet is None else c.sheet_copy,
+        )
+        for c in setup.screws
+        if c.sheet in (None, stock.id)
+    ]
+    fixings = [
+        InTheWay(f"a {f.kind}", _ring(*f.box), diameter + setup.rules.hold.keep_clear)
+        for f in setup.fixings
+        if f.kind in ("clamp", "pin")
+    ]
+    flaws = [
+        InTheWay("a flaw", _ring(f.x, f.y, f.x + f.width, f.y + f.height), f.clearance) for f in stock.flaws
+    ]
+    return [*screws, *fixings, *flaws]
 
 
 def nest_problem(plan: Plan, setup: Setup, shapes: Mapping[str, Shape]) -> NestProblem:
@@ -34,20 +73,8 @@ def nest_problem(plan: Plan, setup: Setup, shapes: Mapping[str, Shape]) -> NestP
     diameter = plan.kerf(setup)
     kinds = []
     for s in stock:
-        keepouts = [
-            Keepout(shape=Contour.circle(c.x, c.y, c.head / 2).rows(), clearance=c.clearance(diameter))
-            for c in setup.screws
-            if c.sheet is None
-        ]
-        keepouts += [
-            Keepout(shape=_ring(*f.box), clearance=diameter + setup.rules.hold.keep_clear)
-            for f in setup.fixings
-            if f.kind in ("clamp", "pin")
-        ]
-        keepouts += [
-            Keepout(shape=_ring(f.x, f.y, f.x + f.width, f.y + f.height), clearance=f.clearance)
-            for f in s.flaws
-        ]
+        in_all = [w for w in in_the_way(setup, s, diameter) if w.copy_no is None]
+        keepouts = [Keepout(shape=w.shape, clearance=w.clearance) for w in in_all]
         firm = [
             Firm(shape=[list(c) for c in setup.lying.rect_on_sheet(z.rect).exterior.coords[:-1]])
             for z in setup.machine.zones
@@ -241,20 +268,23 @@ def judge_layout(plan: Plan, setup: Setup, shapes: Mapping[str, Shape]) -> Layou
         return Layout("at fault", (why_not,), wanted, every, "nothing to lie on")
     inputs = inputs_digest(problem)
 
-    def judge() -> list[tuple[int, str]]:
+    def judge() -> list[tuple[int, str, int | None]]:
         placements = [placement(q) for q in pieces]
         known = {s.id for s in problem.sheets}
         gone = [
-            (i, "its sheet is not on hand any more")
+            (i, "its sheet is not on hand any more", None)
             for i, pl in enumerate(placements)
             if pl.sheet not in known
         ]
         stray = [
-            (i, "its part is not in this setup") for i, pl in enumerate(placements) if pl.part not in wanted
+            (i, "its part is not in this setup", None)
+            for i, pl in enumerate(placements)
+            if pl.part not in wanted
         ]
         good = [i for i, pl in enumerate(placements) if pl.sheet in known and pl.part in wanted]
-        found = faults(problem, [placements[i] for i in good])
-        return gone + stray + [(good[i], why) for i, why in found]
+        found = faults_between(problem, [placements[i] for i in good])
+        met = [(good[i], why, None if other is None else good[other]) for i, why, other in found]
+        return [*gone, *stray, *met]
 
     prints = "|".join(
         f"{q.part},{q.copy_no},{q.sheet},{q.sheet_copy},{q.x!r},{q.y!r},{q.rotation!r},{q.mirrored}"
@@ -266,7 +296,7 @@ def judge_layout(plan: Plan, setup: Setup, shapes: Mapping[str, Shape]) -> Layou
     snags: list[Snag] = []
     names = {p.id: p.name for p in plan.parts}
     by_piece: dict[int, list[str]] = {}
-    for i, why in wrong:
+    for i, why, _other in wrong:
         by_piece.setdefault(i, []).append(why.removeprefix(f"{pieces[i].part}: "))
     for i, whys in list(by_piece.items())[:8]:
         q = pieces[i]
@@ -287,8 +317,10 @@ def judge_layout(plan: Plan, setup: Setup, shapes: Mapping[str, Shape]) -> Layou
         )
     snags += _unplaced(plan, setup, unplaced)
     if wrong:
-        short = fault_in_short([why for _i, why in wrong])
-        return Layout("at fault", tuple(snags), unplaced, frozenset(pieces[i].id for i, _w in wrong), short)
+        short = fault_in_short([why for _i, why, _other in wrong])
+        # of two that are too near, both are marked
+        met = {i for one, _why, other in wrong for i in (one, other) if i is not None}
+        return Layout("at fault", tuple(snags), unplaced, frozenset(pieces[i].id for i in met), short)
     fill = {p.id for p in plan.parts if p.fill}
     unplaced = {p: n for p, n in unplaced.items() if p not in fill}
     if unplaced or (setup.nest and setup.nest.inputs != inputs):
@@ -386,11 +418,9 @@ def find_place(
         if count[p.id] or p.id == part_id
     ]
     # screws of this one sheet are in the way too
-    heads = [
-        Keepout(shape=Contour.circle(c.x, c.y, c.head / 2).rows(), clearance=c.clearance(plan.kerf(setup)))
-        for c in setup.screws
-        if c.sheet is not None and c.on(sheet, sheet_copy)
-    ]
+    board = setup.stock_of(sheet)
+    found = in_the_way(setup, board, plan.kerf(setup)) if board else []
+    heads = [Keepout(shape=w.shape, clearance=w.clearance) for w in found if w.copy_no == sheet_copy]
     one = problem.model_copy(
         update={
             "sheets": [kind.model_copy(update={"quantity": 1, "keepouts": [*kind.keepouts, *heads]})],

@@ -96,24 +96,29 @@ def fault_in_short(said: Sequence[str]) -> str:
 
 def faults(problem: NestProblem, placements: list[Placement]) -> list[tuple[int, str]]:
     """Every fault of a layout: (index of the placement, what is wrong). Empty means feasible."""
+    return [(i, why) for i, why, _other in faults_between(problem, placements)]
+
+
+def faults_between(problem: NestProblem, placements: list[Placement]) -> list[tuple[int, str, int | None]]:
+    """Every fault of a layout as ``faults`` says it, each with the other piece where two are too near."""
     parts = {p.id: p for p in problem.parts}
     solids = {p.id: _own_polygon(p, problem.part_in_hole) for p in problem.parts}
     sheets = {s.id: s for s in problem.sheets}
     lying = _lying(solids, placements)
-    out: list[tuple[int, str]] = []
+    out: list[tuple[int, str, int | None]] = []
     by_sheet: dict[tuple[str, int], list[tuple[int, Polygon]]] = defaultdict(list)
     seen: Counter[tuple[str, int]] = Counter()
     for i, pl in enumerate(placements):
         by_sheet[pl.sheet, pl.sheet_copy].append((i, lying[i]))
         seen[pl.part, pl.copy_] += 1
         if not turned_right(problem, pl.part, pl):
-            out.append((i, f"{pl.part}: a turn of {pl.rotation:g} degrees is not allowed"))
+            out.append((i, f"{pl.part}: a turn of {pl.rotation:g} degrees is not allowed", None))
         if pl.mirrored and not parts[pl.part].mirror:
-            out.append((i, f"{pl.part}: may not be mirrored"))
+            out.append((i, f"{pl.part}: may not be mirrored", None))
         if not 0 <= pl.sheet_copy < sheets[pl.sheet].quantity:
-            out.append((i, f"{pl.part}: sheet {pl.sheet} has no copy {pl.sheet_copy}"))
+            out.append((i, f"{pl.part}: sheet {pl.sheet} has no copy {pl.sheet_copy}", None))
         if seen[pl.part, pl.copy_] > 1 or not 0 <= pl.copy_ < parts[pl.part].quantity:
-            out.append((i, f"{pl.part}: copy {pl.copy_} is placed twice or not ordered"))
+            out.append((i, f"{pl.part}: copy {pl.copy_} is placed twice or not ordered", None))
     for (sheet_id, _copy), placed in by_sheet.items():
         sheet = sheets[sheet_id]
         inner = prep(usable(sheet).buffer(TOLERANCE))
@@ -129,13 +134,14 @@ def faults(problem: NestProblem, placements: list[Placement]) -> list[tuple[int,
         for k, (i, polygon) in enumerate(placed):
             name = placements[i].part
             if not inner.covers(polygon):
-                out.append((i, f"{name}: outside the margin of sheet {sheet_id}"))
+                out.append((i, f"{name}: outside the margin of sheet {sheet_id}", None))
             for shape, clearance in keepouts:
                 if (
                     polygon.distance(shape) < clearance - TOLERANCE
                     or polygon.intersection(shape).area > SLIVER
                 ):
-                    out.append((i, f"{name}: nearer than {clearance:g} mm to a keep-out of sheet {sheet_id}"))
+                    near = f"{name}: nearer than {clearance:g} mm to a keep-out of sheet {sheet_id}"
+                    out.append((i, near, None))
             for j in tree.query(polygon, predicate="dwithin", distance=problem.spacing + 0.01):
                 if j <= k:
                     continue
@@ -147,5 +153,5 @@ def faults(problem: NestProblem, placements: list[Placement]) -> list[tuple[int,
                         if gap > 0
                         else f"overlaps {other}"
                     )
-                    out.append((i, f"{name}: {how}"))
+                    out.append((i, f"{name}: {how}", placed[j][0]))
     return out

@@ -1841,6 +1841,15 @@ export interface components {
             ];
             speed_source: string;
         };
+        InTheWayDocument: {
+            name: string;
+            outline: [
+                number,
+                number
+            ][];
+            clearance: number;
+            copy_no: number | null;
+        };
         InlayDocument: {
             name: string;
             y: number;
@@ -4541,6 +4550,7 @@ export interface components {
             ];
             thickness: number;
             spread: number;
+            in_the_way: components["schemas"]["InTheWayDocument"][];
         };
         StockEntry: {
             id: string;

@@ -1,7 +1,9 @@
-import { useRef, useState } from "react";
+import { type RefObject, useRef, useState } from "react";
 
 import { call } from "../api/client";
 import { type CarvingView, type Job, type Part, type Setup, type XY } from "../api/model";
+import { MeasureOver } from "../measuring/MeasureOver";
+import { partOutlines } from "../measuring/segments";
 import { Working } from "../shared/Working";
 import { length, useUnit } from "../shared/lengths";
 import { useRoom } from "../shared/useRoom";
@@ -43,6 +45,7 @@ type Over = {
   own: string | undefined;
   places: CarvingView["places"];
   line: number | null;
+  drawing: RefObject<SVGGElement | null>;
 };
 
 /** The section through an inlay, under the picture. */
@@ -140,7 +143,7 @@ function Face({
 }
 
 /** Over the picture: the bit's path, places that are spoken of, where the section goes through. */
-function Overlay({ w, h, k, paths, own, places, line }: Over) {
+function Overlay({ w, h, k, paths, own, places, line, drawing }: Over) {
   return (
     <svg
       className="pointer-events-none absolute inset-0"
@@ -149,7 +152,7 @@ function Overlay({ w, h, k, paths, own, places, line }: Over) {
       viewBox={`0 0 ${w} ${h}`}
       aria-hidden
     >
-      <g transform={`translate(0 ${h}) scale(1 -1)`}>
+      <g ref={drawing} transform={`translate(0 ${h}) scale(1 -1)`}>
         {paths.map((p, i) => (
           <path
             key={i}
@@ -208,7 +211,8 @@ function Carved({ job, setup, look, setLook, part }: Board & { part: Part }) {
   const k = Math.min((room[0] - 60) / w, (room[1] - 110 - below) / h);
   const address = `/api/jobs/${job.id}/carved.png?setup=${encodeURIComponent(setup.id)}&part=${part.id}&px=${Math.round(Math.min(1600, Math.max(600, w * k * 1.25)) / 100) * 100}&r=${seen.data?.digest ?? ""}`;
   const paths = Object.values(setup.paths)[0]?.[part.id]?.filter((p) => p.kind === "v-carve") ?? [];
-  const step = stepOf(setup, part);
+  const step = stepOf(setup, part),
+    drawing = useRef<SVGGElement>(null);
   return (
     <div
       ref={box}
@@ -247,10 +251,12 @@ function Carved({ job, setup, look, setLook, part }: Board & { part: Part }) {
           own={step?.cutter}
           places={seen.data?.places ?? []}
           line={look.inlay && inlay.data ? inlay.data.y : null}
+          drawing={drawing}
         />
         {stroke && <Measured stroke={stroke} k={k} h={h} />}
         <Caption w={w} h={h} deepest={step?.depth} />
       </figure>
+      <MeasureOver drawing={drawing} make={() => partOutlines(part)} of={[part]} />
       {look.inlay && <InlayUnder seen={inlay} stop={stop.inlay} height={below - 40} />}
     </div>
   );

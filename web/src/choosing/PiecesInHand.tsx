@@ -22,10 +22,11 @@ const SIDES: Side[] = ["left", "right", "near", "far", "middle X", "middle Y"];
 
 /** Several pieces that are chosen: where they lie, and what may be done with all of them in one edit. */
 export function PiecesInHand() {
-  const { job, setup, edits, chosen, choose } = useJobView();
+  const { job, setup, edits, chosen, choose, search } = useJobView();
   const parts: Parts = useMemo(() => new Map(job.parts.map((p) => [p.id, p])), [job.parts]);
   const pieces = setup.pieces.filter((p) => chosen.includes(p.id) && parts.has(p.part));
-  if (pieces.length < 2) return null;
+  // what is shown while a search runs is not the plan's layout yet
+  if (pieces.length < 2 || search.preview) return null;
   const free = pieces.filter((p) => !p.locked),
     locked = pieces.length - free.length,
     onOne = new Set(pieces.map((p) => `${p.sheet}/${p.sheet_copy}`)).size === 1,

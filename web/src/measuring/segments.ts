@@ -1,5 +1,5 @@
 /** Outlines as lines and arcs, as they are drawn, for measuring to the last digit. */
-import type { XY } from "../api/model";
+import type { Part, XY } from "../api/model";
 import { type Place, toSheet } from "../table/collisions";
 
 /** A line or an arc from ``a`` to ``b``; an arc has its middle, radius, first angle and sweep (radians, counter-clockwise positive). */
@@ -7,6 +7,20 @@ export type Segment = { a: XY; b: XY; arc?: { c: XY; r: number; start: number; s
 
 const away = (p: XY, q: XY) => Math.hypot(p[0] - q[0], p[1] - q[1]);
 export { away as distance };
+
+/** The straight lines of a closed outline. */
+export const ring = (points: XY[]): Segment[] =>
+  points
+    .map((a, i): Segment => ({ a, b: points[(i + 1) % points.length] }))
+    .filter((s) => s.a[0] !== s.b[0] || s.a[1] !== s.b[1]);
+
+/** A part's contours and features, to be measured on its drawing. */
+export const partOutlines = (part: Part) =>
+  [...part.contours, ...part.features].map((c) => ({
+    piece: part.id,
+    name: part.name,
+    segments: segments(c.d),
+  }));
 
 /** The arc of a radius between two points, by the two flags of SVG path data. */
 function arcOf(a: XY, b: XY, r: number, large: boolean, positive: boolean): Segment {

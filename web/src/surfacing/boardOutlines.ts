@@ -1,12 +1,8 @@
 import type { BenchView, XY } from "../api/model";
-import { type Segment, segments } from "../measuring/segments";
+import { ring, type Segment, segments } from "../measuring/segments";
 import type { Outline } from "../measuring/snap";
 import type { Place } from "./boardPlace";
 
-const ring = (points: XY[]): Segment[] =>
-  points
-    .map((a, i): Segment => ({ a, b: points[(i + 1) % points.length] }))
-    .filter((s) => s.a[0] !== s.b[0] || s.a[1] !== s.b[1]);
 const rect = (x0: number, y0: number, x1: number, y1: number) =>
   ring([
     [x0, y0],

@@ -1,8 +1,8 @@
 import { expect, test } from "vitest";
 
-import type { Part, XY } from "../api/model";
+import type { Part, Piece, XY } from "../api/model";
 import { cases } from "../tests/cases";
-import { gap, nearestOnRing, solid, toPart, toSheet } from "./collisions";
+import { gap, nearestOnRing, obstaclesOf, snapped, solid, toPart, toSheet, trouble } from "./collisions";
 
 const part = (name: string) => ({ rings: cases.shapes[name] }) as Part;
 
@@ -40,4 +40,43 @@ test("the nearest point of a ring is on it, and no corner is nearer", () => {
     for (const c of ring) expect(away).toBeLessThanOrEqual(Math.hypot(p[0] - c[0], p[1] - c[1]) + 1e-9);
     expect(nearestOnRing(q, ring)[0]).toBeCloseTo(q[0], 9);
   }
+});
+
+const around = ({ rings, lying }: (typeof cases.handed)[number]) =>
+  lying.map((p, n) => ({
+    id: `${n}`,
+    name: p.part,
+    solid: solid({ rings: [rings[p.part]] } as Part, p),
+  }));
+
+test("what the page says of a piece in the hand is what the server says when it is let go", () => {
+  let fits = 0;
+  for (const c of cases.handed) {
+    const own = solid({ rings: [c.rings[c.moved.part]] } as Part, c.moved);
+    const said = trouble(own, around(c), obstaclesOf(c.stock, 0), c.stock, c.spacing);
+    expect(!said, JSON.stringify({ ...c, rings: undefined, said })).toBe(c.fits);
+    fits += c.fits ? 1 : 0;
+  }
+  expect(fits).toBeGreaterThan(100);
+  expect(cases.handed.length - fits).toBeGreaterThan(100);
+});
+
+test("where a piece snaps to, it may lie", () => {
+  let snaps = 0;
+  for (const c of cases.handed) {
+    const part = { rings: [c.rings[c.moved.part]] } as Part;
+    const to = snapped(
+      part,
+      c.moved as unknown as Piece,
+      around(c),
+      obstaclesOf(c.stock, 0),
+      c.stock,
+      c.spacing,
+      12,
+    );
+    if (!to) continue;
+    snaps += 1;
+    expect(trouble(solid(part, to), around(c), obstaclesOf(c.stock, 0), c.stock, c.spacing)).toBeNull();
+  }
+  expect(snaps).toBeGreaterThan(50);
 });

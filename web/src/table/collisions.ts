@@ -24,8 +24,10 @@ export function toPart([x, y]: XY, p: Place): XY {
 
 export type Solid = { rings: XY[][]; box: [number, number, number, number] };
 
-export function solid(part: Part, place: Place): Solid {
-  const rings = part.rings.map((r) => r.map((p) => toSheet(p, place)));
+export const solid = (part: Part, place: Place): Solid =>
+  solidOf(part.rings.map((r) => r.map((p) => toSheet(p, place))));
+
+function solidOf(rings: XY[][]): Solid {
   let [x0, y0, x1, y1] = [Infinity, Infinity, -Infinity, -Infinity];
   for (const [x, y] of rings[0]) {
     x0 = Math.min(x0, x);
@@ -121,46 +123,18 @@ export function neighbours(others: Piece[], parts: Map<string, Part>): Neighbour
   });
 }
 
-/** The sheet's own obstacles: flaws and screws with the clearance to each. */
+/** Something of the sheet's own in the way, with the clearance to it. */
 export type Obstacle = { name: string; solid: Solid; clearance: number };
 
-export function obstaclesOf(
-  stock: Stock,
-  screws: { x: number; y: number; head: number }[],
-  clearance: number,
-): Obstacle[] {
-  const ring = (pts: XY[]): Solid => ({
-    rings: [pts],
-    box: [
-      Math.min(...pts.map((p) => p[0])),
-      Math.min(...pts.map((p) => p[1])),
-      Math.max(...pts.map((p) => p[0])),
-      Math.max(...pts.map((p) => p[1])),
-    ],
-  });
-  return [
-    ...stock.flaws.map((f) => ({
-      name: "a flaw",
-      clearance: f.clearance,
-      solid: ring([
-        [f.x, f.y],
-        [f.x + f.width, f.y],
-        [f.x + f.width, f.y + f.height],
-        [f.x, f.y + f.height],
-      ]),
-    })),
-    ...screws.map((s) => ({
-      name: "a screw",
-      clearance,
-      solid: ring(
-        Array.from({ length: 24 }, (_, i): XY => [
-          s.x + (s.head / 2) * Math.cos((i * Math.PI) / 12),
-          s.y + (s.head / 2) * Math.sin((i * Math.PI) / 12),
-        ]),
-      ),
-    })),
-  ];
-}
+/** What pieces keep away from on one of the sheets of a stock: what the server judges by. */
+export const obstaclesOf = (stock: Stock, copy: number): Obstacle[] =>
+  stock.in_the_way
+    .filter((w) => w.copy_no === null || w.copy_no === copy)
+    .map((w) => ({
+      name: w.name,
+      clearance: w.clearance,
+      solid: solidOf([w.outline.map((p): XY => [p[0], p[1]])]),
+    }));
 
 function overEdge(own: Solid, stock: Stock): number {
   const m = stock.margin,
@@ -171,6 +145,13 @@ function overEdge(own: Solid, stock: Stock): number {
       const q = nearestOnRing(p, stock.outline),
         d = Math.hypot(q[0] - p[0], q[1] - p[1]);
       over = Math.max(over, inside(p, [stock.outline]) ? m - d : m + d);
+    }
+  // a corner of the outline that points inwards may lie within an edge of the piece
+  if (stock.outline.length > 2)
+    for (const c of stock.outline) {
+      const q = nearestOnRing(c, own.rings[0]),
+        d = Math.hypot(q[0] - c[0], q[1] - c[1]);
+      over = Math.max(over, inside(c, [own.rings[0]]) ? m + d : m - d);
     }
   return over;
 }

@@ -80,7 +80,7 @@ export function useDraggedPiece(
     const others = pieces.filter((p) => p.id !== was.id && !with_.includes(p));
     const around = {
       neighbours: neighbours(others, parts),
-      obstacles: obstaclesOf(stock, setup.screws, setup.kerf + 3),
+      obstacles: obstaclesOf(stock, was.sheet_copy),
     };
     const lay = (hand: XY, free: boolean) =>
       put(laid({ was, from, hand, free }, part, { setup, stock, k: camera.k }, around, with_, parts));

@@ -1,7 +1,7 @@
 /** Cases made by the core (tests/support/for_screen.py), against which the screen's own reckoning is held. */
 import { readFileSync } from "node:fs";
 
-import type { Job, XY } from "../api/model";
+import type { Job, Stock, XY } from "../api/model";
 
 type Pose = { part: string; x: number; y: number; rotation: number; mirrored: boolean };
 type Drawn = { d: string; place: Omit<Pose, "part"> };
@@ -10,6 +10,15 @@ export const cases = JSON.parse(readFileSync("../.stamps/for_screen.json", "utf8
   lengths: { mm: number; shown: [string, string] }[];
   shapes: Record<string, XY[][]>;
   poses: { pair: [Pose, Pose]; gap: number }[];
+  handed: {
+    stock: Stock;
+    spacing: number;
+    lying: Pose[];
+    moved: Pose;
+    /** One loop of each part. */
+    rings: Record<string, XY[]>;
+    fits: boolean;
+  }[];
   picks: { d: string; place: Omit<Pose, "part">; at: XY; nearest: XY; far: number }[];
   gaps: { one: Drawn; other: Drawn; gap: number }[];
   answers: { given: Job; full: Job }[];

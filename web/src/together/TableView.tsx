@@ -1,4 +1,9 @@
-import { type TableRun } from "../api/model";
+import { useRef } from "react";
+
+import { type TableRun, type XY } from "../api/model";
+import { MeasureOver } from "../measuring/MeasureOver";
+import { ring } from "../measuring/segments";
+import type { Outline } from "../measuring/snap";
 import { useRoom } from "../shared/useRoom";
 
 type View = {
@@ -9,6 +14,30 @@ type View = {
 };
 
 const path = (ring: number[][]) => `M${ring.map((p) => p.join(" ")).join("L")}Z`;
+
+const points = (all: number[][]) => ring(all.map((p): XY => [p[0], p[1]]));
+/** What can be measured: the table, its sheets and the pieces on them. */
+const outlines = (d: TableRun): Outline[] =>
+  [
+    {
+      piece: null,
+      name: "table",
+      segments: points([
+        [0, 0],
+        [d.width, 0],
+        [d.width, d.height],
+        [0, d.height],
+      ]),
+    },
+    ...d.sheets.flatMap((s) => [
+      { piece: s.id, name: s.called, segments: points(s.outline) },
+      ...s.parts.map((p, i) => ({
+        piece: `${s.id}/${i}`,
+        name: `piece on ${s.called}`,
+        segments: points(p),
+      })),
+    ]),
+  ].filter((o) => o.segments.length);
 
 /** Is the number of a square hidden by a sheet that lies on another? */
 const covered = (d: TableRun, n: number, x: number, y: number) =>
@@ -24,7 +53,8 @@ const covered = (d: TableRun, n: number, x: number, y: number) =>
 
 /** The table with its numbered squares and the sheets that lie on them; one that is held goes to the square clicked. */
 export function TableView({ d, held, setHeld, onSquare }: View) {
-  const { box, room } = useRoom(),
+  const drawing = useRef<SVGGElement>(null),
+    { box, room } = useRoom(),
     g = d.grid,
     pad = 26;
   const k = Math.max(
@@ -56,7 +86,7 @@ export function TableView({ d, held, setHeld, onSquare }: View) {
         data-testid="table-view"
         aria-label={`${d.machine}: ${d.sheets.map((s) => `${s.called} on square ${s.square}`).join("; ") || "nothing on the table"}`}
       >
-        <g transform={`translate(0 ${H}) scale(${k} ${-k})`}>
+        <g ref={drawing} transform={`translate(0 ${H}) scale(${k} ${-k})`}>
           <rect width={d.width} height={d.height} fill="#e2d8c4" stroke="#21262a" strokeWidth={px(1.4)} />
           {Array.from({ length: squares }, (_, i) => {
             const [x, y] = corner(i + 1);
@@ -143,6 +173,7 @@ export function TableView({ d, held, setHeld, onSquare }: View) {
             ))}
         </g>
       </svg>
+      <MeasureOver drawing={drawing} make={() => outlines(d)} of={[d]} />
     </div>
   );
 }

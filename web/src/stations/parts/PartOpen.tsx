@@ -18,7 +18,7 @@ import {
 } from "../../api/model";
 import { useJudgement, useReading } from "../../api/queries";
 import { MeasureOver } from "../../measuring/MeasureOver";
-import { segments } from "../../measuring/segments";
+import { partOutlines } from "../../measuring/segments";
 import { Reckon } from "../../reckonings/anywhere";
 import { Pick } from "../../shared/Pick";
 import { Snags } from "../../shared/Snags";
@@ -147,17 +147,7 @@ export function PartBoard({
         </button>
         <b className="text-head font-semibold">{part.name}</b>
       </div>
-      <MeasureOver
-        drawing={drawing}
-        make={() =>
-          [...part.contours, ...part.features].map((c) => ({
-            piece: part.id,
-            name: part.name,
-            segments: segments(c.d),
-          }))
-        }
-        of={[part]}
-      />
+      <MeasureOver drawing={drawing} make={() => partOutlines(part)} of={[part]} />
       <svg
         ref={drawing}
         className="h-full w-full"

@@ -1,0 +1,139 @@
+"""Which sheets, where their kinds differ in cost? Cheaper mixes than the best layout's are tried whole.
+
+Moving pieces one by one never leaves a remnant that makes the whole dearer: it would have to be emptied onto
+sheets that are full. So every number of sheets of each kind that costs less than the best layout, and has
+room for the pieces by area, is a mix to be tried: filled, then what waits is pressed in between what lies
+there. The roomiest first; one that works makes all dearer ones superfluous, one that does not gets another
+try with more steps when all others had theirs.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from itertools import islice
+
+from venzo.core.nesting.bound import room, taken
+from venzo.core.nesting.fill import Fill
+from venzo.core.nesting.forms import Forms
+from venzo.core.nesting.improve import Improve
+from venzo.core.nesting.problem import NestProblem, Placement, SheetKind
+from venzo.core.nesting.worth import Worth
+
+MOST = 4000
+"""Mixes that are listed."""
+STEPS = 24
+"""Steps that a mix gets the first time; each further time twice as many."""
+ROUNDS = 6
+PER_PRICE = 2
+"""Mixes of one price that are tried: the roomiest."""
+
+
+@dataclass(frozen=True)
+class Mix:
+    """Sheets of each kind, what they cost, and the share of their room that the pieces need."""
+
+    counts: tuple[int, ...]
+    cost: float
+    share: float
+
+
+class Mixes:
+    """Tries cheaper mixes step by step; ``layout`` is one found in the last step, or None.
+
+    Args:
+        forms: of the same problem, whose tables all tries share.
+    """
+
+    def __init__(self, problem: NestProblem, worth: Worth, seed: int, forms: Forms):
+        self.problem, self.worth, self.seed, self.forms = problem, worth, seed, forms
+        self.layout: list[Placement] | None = None
+        self.need = sum(
+            p.quantity * taken(worth.areas[p.id], problem.spacing) for p in problem.parts if not p.fill
+        )
+        self._rooms = [room(s, problem.spacing) for s in problem.sheets]
+        self._round, self._waiting = 0, list[Mix]()
+        self._now: tuple[Mix, Improve] | None = None
+        self._left = 0
+        self._tried = 0
+        prices = {round(s.price / max(1e-9, r), 9) for s, r in zip(problem.sheets, self._rooms, strict=True)}
+        several = len([s for s in problem.sheets if s.quantity]) > 1 and len(prices) > 1
+        self.able = several and not problem.locked and not problem.repeat
+
+    def step(self, stop: Callable[[], bool], best: float) -> bool:
+        """One step towards a layout cheaper than ``best``; False when no mix is worth a try any more."""
+        self.layout = None
+        if not self.able:
+            return False
+        if self._now is not None and self._now[0].cost >= best - 1e-6:
+            self._now = None
+        if self._now is None and not self._begin(stop, best):
+            return self.able
+        if self._now is None:
+            return True
+        _mix, improve = self._now
+        improve.step(stop, None)
+        self._left -= 1
+        if not improve.urgent():
+            self.layout, self._now = improve.placements(), None
+        elif self._left <= 0 or not improve.able:
+            self._now = None
+        return True
+
+    def _begin(self, stop: Callable[[], bool], best: float) -> bool:
+        """Take up the next mix; False where there is none now, or it worked at once."""
+        self._waiting = [m for m in self._waiting if m.cost < best - 1e-6]
+        if not self._waiting:
+            self._round += 1
+            self._waiting = self._listed(best) if self._round <= ROUNDS else []
+            if not self._waiting:
+                self.able = False
+                return False
+        mix = self._waiting.pop(0)
+        sheets = [
+            s.model_copy(update={"quantity": n}) for s, n in zip(self.problem.sheets, mix.counts, strict=True)
+        ]
+        restricted = self.problem.model_copy(update={"sheets": sheets})
+        self._tried += 1
+        draft = Fill(restricted, self.seed + self._tried).next(stop)
+        if draft is None or draft.late:
+            return False
+        if not self._missing(draft.placements):
+            self.layout = draft.placements
+            return False
+        improve = Improve(restricted, self.worth, draft.placements, self.seed + self._tried, self.forms)
+        self._now, self._left = (mix, improve), STEPS * 2 ** (self._round - 1)
+        return True
+
+    def _missing(self, placements: list[Placement]) -> bool:
+        return any(not self.worth.parts[p].fill for p in self.worth.failed(placements))
+
+    def _listed(self, best: float) -> list[Mix]:
+        """Mixes that cost less and have room, of each price the roomiest, the loosest first."""
+        by_price: dict[float, list[Mix]] = {}
+        for counts in _counts(self.problem.sheets, self._rooms, best, MOST):
+            space = sum(r * n for r, n in zip(self._rooms, counts, strict=True))
+            if space <= 0 or self.need > space * (1 + 1e-9):
+                continue
+            cost = sum(s.price * n for s, n in zip(self.problem.sheets, counts, strict=True))
+            by_price.setdefault(round(cost, 6), []).append(Mix(counts, cost, self.need / space))
+        kept = [m for same in by_price.values() for m in sorted(same, key=lambda m: m.share)[:PER_PRICE]]
+        return sorted(kept, key=lambda m: (round(m.share, 3), m.cost, m.counts))
+
+
+def _counts(kinds: list[SheetKind], rooms: list[float], most: float, limit: int) -> Iterator[tuple[int, ...]]:
+    """Numbers of sheets of each kind that together cost less than ``most``; at most ``limit`` of them."""
+
+    def rest(k: int, left: float) -> Iterator[tuple[int, ...]]:
+        if k == len(kinds):
+            yield ()
+            return
+        price = kinds[k].price
+        n_most = kinds[k].quantity if rooms[k] > 0 else 0
+        if price > 0:
+            n_most = min(n_most, int(left / price + 1e-9))
+        for n in range(n_most, -1, -1):
+            for others in rest(k + 1, left - n * price):
+                yield (n, *others)
+
+    yield from islice(rest(0, most - 1e-6), limit)

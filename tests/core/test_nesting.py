@@ -145,6 +145,51 @@ def test_what_cannot_be_placed_is_told_with_the_missing_length():
     ]
 
 
+SQUARE = [[0, 0], [100, 0], [100, 100], [0, 100]]
+
+
+@pytest.mark.parametrize(
+    ("sheet", "part", "reason"),
+    [
+        ({"quantity": 0}, {}, "no sheet is on hand"),
+        ({"width": 205}, {"quantity": 3}, "no room left on the sheets in stock"),
+        (
+            {"outline": [[0, 0], [300, 0], [300, 60], [60, 60], [60, 200], [0, 200]]},
+            {},
+            "no place for it even on an empty sheet: its outline, or what stands on it, is in the way",
+        ),
+        (
+            {"keepouts": [[[140, 90], [160, 90], [160, 110], [140, 110]]], "margin": 40},
+            {},
+            "no place for it even on an empty sheet: its outline, or what stands on it, is in the way",
+        ),
+        (
+            {"grain": 90},
+            {"outline": [[0, 0], [150, 0], [150, 100], [0, 100]], "grain": 0, "rotations": [0, 180]},
+            "none of its allowed rotations lies along the grain of sheet s",
+        ),
+        (
+            {"width": 210, "height": 110, "quantity": 2},
+            {"fill": True, "quantity": 4},
+            "a fill piece opens no sheet of its own, and the open ones have no room for it",
+        ),
+    ],
+)
+def test_why_a_piece_waits_is_said_as_it_is(sheet, part, reason):
+    """'No room left' is said only where room is what is missing."""
+    result = solve(
+        {
+            "sheets": [{"id": "s", "width": 300, "height": 200, **sheet}],
+            "parts": [
+                {"id": "p", "outline": SQUARE, **part},
+                *([{"id": "q", "outline": SQUARE, "quantity": 1}] if part.get("fill") else []),
+            ],
+            "spacing": 4,
+        }
+    )
+    assert {u["reason"] for u in result["unplaced"]} == {reason}
+
+
 def test_a_part_that_just_fits_is_placed_and_locked_pieces_stay():
     square = [[0, 0], [100, 0], [100, 100], [0, 100]]
     lock = {

@@ -89,6 +89,19 @@ def test_a_missing_depth_stops_and_one_click_mends_it(job):
     )
 
 
+def test_a_part_s_own_steps_become_the_setup_s_in_one_edit(job):
+    own = (Profile(id="own", on="outlines", cutter="up-6", feed=1234.0),)
+    job.do(SetSteps(part=job.part, on="outlines", steps=own))
+    assert [c.on for c in job.plan.steps] == ["outlines"]
+    setup = job.plan.setups[0].id
+    job.do(SetSteps(setup=setup, on="outlines", steps=own, were_of=job.part))
+    assert job.plan.steps == () and job.plan.setups[0].operations[-1].feed == 1234.0
+    job.store.undo(job.job)
+    assert job.plan.steps, "one edit, one undo"
+    with pytest.raises(BadInput, match="no part"):
+        job.do(SetSteps(setup=setup, on="outlines", steps=own, were_of="nobody"))
+
+
 def test_every_feature_is_cut_before_the_outline_and_drilled_or_bored_by_size(job):
     job.do(read_command(job.said("cuts.no-depth")[0].remedies[1].command))
     made = job.features()

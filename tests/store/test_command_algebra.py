@@ -145,6 +145,12 @@ class Case:
             SetSteps: [
                 SetSteps(setup="main", on="holes", steps=(Profile(id="h", on="holes", cutter="up-6"),)),
                 SetSteps(part=a, on="outlines", steps=(Profile(id="own", on="outlines", cutter="up-6"),)),
+                SetSteps(
+                    setup="main",
+                    on="holes",
+                    steps=(Profile(id="h", on="holes", cutter="up-6"),),
+                    were_of=a,
+                ),
             ],
             SetContour: [
                 SetContour(part=a, contour="outline", tab_count=3),

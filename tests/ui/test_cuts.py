@@ -4,7 +4,6 @@ feeds by the window, cutters by CSV.
 
 import re
 
-import pytest
 from playwright.sync_api import expect
 
 from tests.support.waiting import settled, until
@@ -109,7 +108,6 @@ def test_hovering_a_number_says_its_rule(page, served):
     card.get_by_role("tooltip").filter(has_text="window").first.wait_for()
 
 
-@pytest.mark.long
 def test_a_recipe_is_put_on_and_kept_and_one_part_has_its_own(page, served):
     job = "estuary-hide-ribs-and-benches"
     address = open_cuts(page, served)

@@ -98,7 +98,7 @@ def test_a_job_from_drawing_to_release_by_keyboard_alone(served, keyed, tmp_path
 @pytest.fixture(
     params=[
         pytest.param((1024, 768), id="landscape"),
-        pytest.param((768, 1024), id="portrait", marks=pytest.mark.long),
+        pytest.param((768, 1024), id="portrait"),
     ]
 )
 def tablet(browser, request):

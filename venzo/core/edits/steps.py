@@ -52,9 +52,12 @@ class SetSteps(Value):
     steps: Annotated[tuple[Operation, ...], Field(max_length=12)] = ()
     recipe: RecipeSteps | None = None
     cutters: Annotated[tuple[Cutter, ...], Field(max_length=12)] = ()
+    were_of: Id | None = None
+    """The part whose own steps these were until now: as the setup's they are its no more."""
 
     def touches(self) -> set[str]:
         own = {f"setup/{self.setup}/cutters"} if self.cutters else set()
+        own |= {f"choice/{self.were_of}/{self.on}"} if self.were_of else set()
         return own | (
             {f"choice/{self.part}/{self.contour or self.on}"}
             if self.part
@@ -104,6 +107,10 @@ class SetSteps(Value):
             new = StepsChoice(part=p.id, on=self.on, contour=self.contour, steps=steps)
             rest = tuple(c for c in plan.steps if c.key != new.key)
             return with_fields(plan, steps=(*rest, new) if steps else rest)
+        if self.were_of:
+            part_of(plan, self.were_of)
+            left = tuple(c for c in plan.steps if (c.part, c.on, c.contour) != (self.were_of, self.on, ""))
+            plan = with_fields(plan, steps=left)
         others = [o for o in s.operations if o.on != self.on]
         clash = {o.id for o in others} & {o.id for o in steps}
         own = tuple(o.model_copy(update={"id": f"{self.on} {o.id}"}) if o.id in clash else o for o in steps)

@@ -456,10 +456,29 @@ class Fill:
         return kinds
 
     def reason(self, part_id: str, late: bool) -> str:
-        """Why a part found no place, in words with the number that is missing."""
+        """Why a part found no place, in words with the number that is missing; ``late``: time ran out."""
+        kinds = [s for s in self.problem.sheets if s.quantity]
+        if not kinds:
+            return "no sheet is on hand"
+        if words := self._too_large(part_id, kinds):
+            return words
+        if late:
+            return "time ran out before it was tried"
+        if not any(
+            self._find(self._new_sheet(kind, 0), pose) is not None
+            for kind in kinds
+            for pose in self.poses(part_id, kind.grain)
+        ):
+            return "no place for it even on an empty sheet: its outline, or what stands on it, is in the way"
+        if self.parts[part_id].fill:
+            return "a fill piece opens no sheet of its own, and the open ones have no room for it"
+        return "no room left on the sheets in stock"
+
+    def _too_large(self, part_id: str, kinds: list[SheetKind]) -> str:
+        """By how much its box is larger than the nearest sheet; nothing where one is large enough."""
         best = math.inf
         words = ""
-        for kind in self.problem.sheets:
+        for kind in kinds:
             box = self._blank[kind.id].box if kind.id in self._blank else self._new_sheet(kind, 0).box
             room_x, room_y = box[2] - box[0], box[3] - box[1]
             poses = self.poses(part_id, kind.grain)
@@ -477,9 +496,7 @@ class Fill:
                         if long + high
                         else ""
                     )
-        return words or (
-            "time ran out before it was tried" if late else "no room left on the sheets in stock"
-        )
+        return words
 
 
 def _grown(rings: list[Array], distance: float, chord: float) -> list[Array]:

@@ -4039,6 +4039,7 @@ export interface components {
             recipe?: components["schemas"]["RecipeSteps"] | null;
             /** @default [] */
             cutters: components["schemas"]["Cutter"][];
+            were_of?: string | null;
         };
         SetStock: {
             /**

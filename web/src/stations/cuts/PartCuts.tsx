@@ -156,10 +156,15 @@ function OneKind(props: KindProps) {
           <span className="flex gap-2">
             <button
               className="text-small underline"
-              onClick={() => {
-                edits.run({ kind: "set-steps", setup: setup.id, on, steps: asSteps(ownPart.steps) });
-                edits.run({ kind: "set-steps", part: part.id, on, steps: [] });
-              }}
+              onClick={() =>
+                edits.run({
+                  kind: "set-steps",
+                  setup: setup.id,
+                  on,
+                  steps: asSteps(ownPart.steps),
+                  were_of: part.id,
+                })
+              }
             >
               for all parts
             </button>

@@ -56,3 +56,52 @@ def test_no_text_uses_a_word_that_is_ruled_out(texts):
         if pattern.search(text)
     ]
     assert found == []
+
+
+COUNTED = re.compile(
+    r"^ (pieces|sheets|cuts|tabs|screws|holes|parts|files|steps|changes|stops|jobs|passes|rows|boards|cutters"
+    r"|contours|readings|lines|pages|notes)\b"
+)
+NEVER_ONE = {
+    "times": "said from two on",
+    "len(rows)": "said from two on",
+    "n": "said from two on, or over a limit",
+    "len(lv.depths)": "over a limit",
+    "total": "over a limit",
+    "quantity": "over a limit",
+    "len(rows) - 1": "over a limit",
+    "self.holes": "one hole runs into no other",
+    "len(found)": "what falls apart is two at least",
+}
+"""Numbers that are two at least."""
+VERB = re.compile(r"name|what|tool|cut\(|uses\[")
+"""Names, before a verb that looks like a plural: a cutter cuts."""
+
+
+def counts_in_words():
+    """(file, value, words) where a number stands before a plural that is always one."""
+    for path in sorted((ROOT / "venzo").rglob("*.py")):
+        for n in ast.walk(ast.parse(path.read_text())):
+            if not isinstance(n, ast.JoinedStr):
+                continue
+            for value, text in zip(n.values, n.values[1:], strict=False):
+                if (
+                    isinstance(value, ast.FormattedValue)
+                    and isinstance(text, ast.Constant)
+                    and COUNTED.match(text.value)
+                ):
+                    yield path.name, ast.unparse(value.value), text.value
+
+
+def test_a_count_agrees_with_what_it_counts():
+    """One piece was said to be "1 pieces" on screens and papers: a count is said by ``counted``, or both ways
+    by hand. Limits (capital letters) are never one.
+    """
+    bad = [
+        (name, value, text)
+        for name, value, text in counts_in_words()
+        if not re.search(r"\b[A-Z_]{3,}\b", value)
+        and value not in NEVER_ONE
+        and not (text.startswith((" cuts", " passes less")) and VERB.search(value))
+    ]
+    assert bad == []

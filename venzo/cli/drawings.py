@@ -7,6 +7,7 @@ from pathlib import Path
 import typer
 
 from venzo.cli.shared import Json, app, bytes_of, say, snag_lines
+from venzo.core.voice import counted
 
 
 @app.command()
@@ -18,14 +19,14 @@ def intake(file: Path, units: str = "auto", join: float = 0.05, as_json: Json = 
     found = take_in(read_file(bytes_of(file), file.name), file.name, units, join)
     document = found.to_json()
     lines = [
-        f"{file.name}: {document['units']}, {len(document['parts'])} parts, {document['open_contours']} open"
-        " lines"
+        f"{file.name}: {document['units']}, {counted(len(document['parts']), 'part')},"
+        f" {counted(document['open_contours'], 'open line')}"
     ]
     for p in document["parts"]:
         b = p["bbox_mm"]
         lines.append(
-            f"  {p['quantity']:4d} x {p['name']}: {b[2] - b[0]:.2f} x {b[3] - b[1]:.2f} mm, {p['holes']}"
-            f" holes, {p['area_mm2'] / 100:.2f} cm2"
+            f"  {p['quantity']:4d} x {p['name']}: {b[2] - b[0]:.2f} x {b[3] - b[1]:.2f} mm,"
+            f" {counted(p['holes'], 'hole')}, {p['area_mm2'] / 100:.2f} cm2"
         )
     say(document, as_json, lines + snag_lines(document["snags"]))
     raise typer.Exit(1 if any(s["severity"] == "stop" for s in document["snags"]) else 0)

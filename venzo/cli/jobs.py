@@ -8,6 +8,7 @@ from typing import Annotated, Any
 import typer
 
 from venzo.cli.shared import Data, Json, app, job_in, say, snag_lines, store_in
+from venzo.core.voice import counted
 
 
 @app.command()
@@ -64,7 +65,8 @@ def plan(job: str, data: Data = None, as_json: Json = False) -> None:
         )
         y = d.yields
         lines.append(
-            f"  {d.setup.name}: layout {d.layout.state}, {y.pieces} pieces on {len(y.sheets)} sheets,"
+            f"  {d.setup.name}: layout {d.layout.state}, {counted(y.pieces, 'piece')} on"
+            f" {counted(len(y.sheets), 'sheet')},"
             f" {y.utilisation:.1%} used, {y.seconds / 60:.1f} min"
         )
         lines += ["  " + line for line in snag_lines(snags)]
@@ -88,7 +90,7 @@ def release(
     output.mkdir(parents=True, exist_ok=True)
     for name, body in files:
         (output / name).write_bytes(body)
-    lines = [f"{len(files)} files in {output}"] + [f"  {n}" for n, _b in files]
+    lines = [f"{counted(len(files), 'file')} in {output}"] + [f"  {n}" for n, _b in files]
     for s in manifest.setups:
         lines += [f"  leaves out: {w}" for w in s.leaves_out] + [f"  stop: {w}" for w in s.stops]
     say(manifest.model_dump(mode="json"), as_json, lines)

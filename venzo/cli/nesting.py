@@ -11,6 +11,7 @@ import typer
 
 from venzo.cli.shared import Json, app, bytes_of, say, started
 from venzo.core.snags import BadInput
+from venzo.core.voice import counted
 
 
 @app.command()
@@ -47,7 +48,7 @@ def nest(
         if (asked.steps is not None and search.steps >= asked.steps) or late():
             break
     if asked.steps and search.steps < asked.steps and late():
-        done = f"cut short by time after {search.steps} of {asked.steps} steps"
+        done = f"cut short by time after {search.steps} of {counted(asked.steps, 'step')}"
         typer.echo(f"note: {done}: another run may come out otherwise", err=True)
     result = search.best
     assert result is not None
@@ -60,7 +61,8 @@ def nest(
         document,
         as_json or not output,
         [
-            f"{placed} pieces on {len(result.sheets)} sheets in {result.steps} steps",
+            f"{counted(placed, 'piece')} on {counted(len(result.sheets), 'sheet')} in"
+            f" {counted(result.steps, 'step')}",
             *(
                 f"  {u.sheet}/{u.sheet_copy}: {u.used_length:.1f} mm used, {u.utilisation:.1%}"
                 for u in result.sheets

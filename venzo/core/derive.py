@@ -29,6 +29,7 @@ from venzo.core.proof.assembled import boards_of, joint_snags
 from venzo.core.proof.limits import setup_snags, sheet_snags
 from venzo.core.snags import BadInput, Remedy, Snag, Where, look, stop
 from venzo.core.stock.sheet import Stock, thickness_snags
+from venzo.core.voice import counted
 from venzo.core.yields.sheet_yield import JobYield, job_yield, sheet_yield
 
 UNDERIVED = "plan.underived"
@@ -273,7 +274,7 @@ def _hold_the_sheet(
     ]
     named = [s.model_copy(update={"id": f"w{k + 1}"}).model_dump(mode="json") for k, s in enumerate(new)]
     screw = Remedy(
-        label=f"{len(named)} screws in the waste",
+        label=f"{counted(len(named), 'screw')} in the waste",
         command={"kind": "set-screws", "setup": setup.id, "screws": named},
     )
     out = []

@@ -25,6 +25,7 @@ from venzo.core.stock.machine import Dialect
 from venzo.core.stock.zeros import called, turned
 from venzo.core.tooling.cutter import Cutter
 from venzo.core.units import show_length
+from venzo.core.voice import counted
 
 
 @dataclass(frozen=True)
@@ -343,7 +344,7 @@ def _text(
         *([f"first run at {setup.first_run:g} % feed override"] if setup.first_run < 100 else []),
         *(f"stops for the operator: {c.stop}" for c in cuts if c.stop),
         *(f"T{c.number} {c.name} D{show_length(c.diameter, unit)}" for c in setup.cutters_named(used)),
-        f"{len({c.piece.id for c in cuts})} pieces, {len(cuts)} cuts",
+        f"{counted(len({c.piece.id for c in cuts}), 'piece')}, {counted(len(cuts), 'cut')}",
     ]
     return write(
         runs,

@@ -16,6 +16,15 @@ _RUN = re.compile(rf"(?<![\w.])({_N}) m(?= (?:of|or|since|long|booked|cut)\b)")
 _CM2 = re.compile(rf"(?<![\w.])({_N}) cm2(?!\w)")
 
 
+def counted(n: int, word: str) -> str:
+    """So many of something.
+
+    >>> counted(1, "piece"), counted(3, "piece"), counted(2, "pass"), counted(1, "pass")
+    ('1 piece', '3 pieces', '2 passes', '1 pass')
+    """
+    return f"{n} {word}" if n == 1 else f"{n} {word}{'es' if word.endswith(('s', 'ch', 'sh', 'x')) else 's'}"
+
+
 def inches(mm: float) -> str:
     """A number of inches as shops write it: four decimals under a tenth, three above, no idle zeros. Texts
     hold hundredths of a millimetre: more would be made up.

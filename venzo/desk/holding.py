@@ -21,6 +21,7 @@ from venzo.core.model import Document, Point
 from venzo.core.order.of_sheet import SheetPlan
 from venzo.core.plan import MovedCut, OrderBy, Plan, Setup
 from venzo.core.snags import BadInput
+from venzo.core.voice import counted
 from venzo.store.store import Revision, Store
 
 ORDERS: dict[OrderBy, str] = {
@@ -180,7 +181,9 @@ def what_holds(
     planned = one_sheet(derived, sheet, copy_no)
     hold = sheet_hold(store, plan, derived, planned)
     if not -1 <= cut < len(planned.cuts):
-        raise BadInput(f"the sheet has {len(planned.cuts)} cuts, numbered from 0; {cut} is none of them")
+        raise BadInput(
+            f"the sheet has {counted(len(planned.cuts), 'cut')}, numbered from 0; {cut} is none of them"
+        )
     held = hold.at(piece, cut)
     if held is None:
         raise BadInput(f"piece {piece} is not on this sheet")

@@ -12,6 +12,7 @@ from venzo.core.order.of_sheet import PlacedCut, SheetPlan
 from venzo.core.runs.records import Renewed, SheetRun, TakenBack, Words, Worn
 from venzo.core.runs.sums import Made, made, standing, wear
 from venzo.core.snags import BadInput
+from venzo.core.voice import counted
 from venzo.desk import jobs
 from venzo.desk.spoilboards import surface_setups
 from venzo.store.store import KeptRun, NotFound, Store
@@ -168,7 +169,9 @@ def _as_run(
     count = len(sheet.cuts)
     done = count if said.done is None else said.done
     if not 1 <= done <= count:
-        raise BadInput(f"{_named(sheet)} has {count} cuts, not {done}; say after which of them it stopped")
+        raise BadInput(
+            f"{_named(sheet)} has {counted(count, 'cut')}, not {done}; say after which of them it stopped"
+        )
     cuts = sheet.cuts[:done]
     waiting = {c.piece.id for c in sheet.cuts[done:]}
     pieces = {q.id: q.part for q in sheet.pieces}

@@ -23,6 +23,7 @@ from venzo.core.stock.grid import Grid
 from venzo.core.stock.laid_sheets import LaidSheet, TableRun
 from venzo.core.stock.machine import Machine
 from venzo.core.units import show_length
+from venzo.core.voice import counted
 from venzo.desk import jobs
 from venzo.desk.board_programs import met_on_table
 from venzo.desk.library import shop_machine
@@ -335,7 +336,7 @@ def _written(plan: Plan, machine: Machine, loads: Sequence[Load], sheets: Sequen
         tools = "-".join(f"t{n}" for n in numbers)
         header = [
             f"VENZO {plan.name}",
-            f"{len(sheets)} sheets of several jobs in one program; file {k} of {len(parts)}",
+            f"{counted(len(sheets), 'sheet')} of several jobs in one program; file {k} of {len(parts)}",
             (
                 "X0 Y0 lower left corner of square 1 of the table's grid; Z0 "
                 + ("bed (spoilboard)" if on_bed else "top of the material")

@@ -157,7 +157,7 @@ def match_cut_list(
         lines.append(CutListLine.model_validate(told))
     if not lines:
         raise BadInput(
-            f"{name}: none of its {len(rows)} lines names a part of this job"
+            f"{name}: none of its lines ({len(rows)}) names a part of this job"
             f" ({', '.join(p.name for p in parts[:6]) or 'no parts yet'}); take the drawings in first"
         )
     return lines, said

@@ -17,7 +17,7 @@ from venzo.core.release import ProgramFile, Stamp
 from venzo.core.snags import Snag
 from venzo.core.stock.sheet import Stock
 from venzo.core.stock.zeros import called, touched_off, turned
-from venzo.core.voice import in_unit, thickness
+from venzo.core.voice import counted, in_unit, thickness
 from venzo.formats.paper import LEFT, RIGHT, Paper
 from venzo.formats.sheet_drawing import Drawn, draw_sheet, draw_table, fixings, numbers
 
@@ -139,8 +139,8 @@ def _measure(paper: Paper, page: SheetPage) -> None:
     stock, setup = page.stock, page.setup
     paper.step("2  Measure")
     how = (
-        f"mean of {len(stock.readings)} readings{f' of {stock.measured}' if stock.measured else ''}, spread"
-        f" {stock.spread:.2f} mm"
+        f"mean of {counted(len(stock.readings), 'reading')}"
+        f"{f' of {stock.measured}' if stock.measured else ''}, spread {stock.spread:.2f} mm"
         if stock.readings
         else "nominal: measure it"
     )
@@ -275,7 +275,7 @@ def _take_off(paper: Paper, page: SheetPage) -> None:
         paper.tick("let it cool, then peel the film")
     tabs, skins = _by_hand(page)
     if tabs:
-        paper.tick(f"break and clean {tabs} tabs")
+        paper.tick(f"break and clean {counted(tabs, 'tab')}")
     if skins:
         tick(paper, page, f"cut the skin by hand: {skins}")
     paper.blanks("good pieces, by whom, when", 3, "")
@@ -361,5 +361,5 @@ def _hold(derived: DerivedSetup, sheet: SheetPlan) -> str:
     for f in derived.setup.fixings:
         kinds[f.kind] = kinds.get(f.kind, 0) + 1
     how += [f"{n} {k}{'s' * (n > 1)}" for k, n in kinds.items()]
-    how += [f"{tabs} tabs"] if tabs else []
+    how += [counted(tabs, "tab")] if tabs else []
     return ", ".join(how) or "nothing planned: decide before cutting"

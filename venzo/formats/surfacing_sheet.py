@@ -15,7 +15,7 @@ from venzo.core.surfacing.faces import Faces
 from venzo.core.surfacing.flatness import Flatness
 from venzo.core.surfacing.ledger import State
 from venzo.core.surfacing.passes import Passes
-from venzo.core.voice import in_unit, inches
+from venzo.core.voice import counted, in_unit, inches
 from venzo.formats.paper import INK, LEFT, Paper
 from venzo.formats.setup_sheet import _clock, say_snags
 
@@ -125,7 +125,7 @@ def _face(paper: Paper, b: SurfaceSetup, p: Passes, flat: Flatness | None, unit:
     for layer in p.layers:
         touched = "" if layer.touched is None else f", touches {layer.touched:.0%}"
         paper.text(
-            f"{layer.name}: Z {_level(b, layer.depth, unit)}, {layer.rows} rows, step-over"
+            f"{layer.name}: Z {_level(b, layer.depth, unit)}, {counted(layer.rows, 'row')}, step-over"
             f" {layer.step_over:.0%}, {_clock(layer.seconds)}{touched}"
         )
     for said in p.skipped:

@@ -9,7 +9,7 @@ from reportlab.pdfgen.canvas import Canvas
 
 from venzo.core.snags import Snag
 from venzo.core.stock.machine import Machine
-from venzo.core.voice import in_unit
+from venzo.core.voice import counted, in_unit
 from venzo.formats.paper import LEFT, Paper
 from venzo.formats.setup_sheet import _clock, say_snags
 
@@ -76,7 +76,7 @@ def table_sheet(table: TableOnPaper) -> bytes:
         paper.tick(in_unit(f"square {s.square}: {s.called}, {w:g} mm x {h:g} mm, {thick:.2f} mm thick", unit))
     paper.heading("Load")
     for k, (number, name, cuts, sheets) in enumerate(table.loads, 1):
-        paper.tick(f"{k}. T{number} {name}: {cuts} cuts, {'; '.join(dict.fromkeys(sheets))}")
+        paper.tick(f"{k}. T{number} {name}: {counted(cuts, 'cut')}, {'; '.join(dict.fromkeys(sheets))}")
     for name in table.files:
         paper.text(f"file {name}")
     paper.heading("At the machine")

@@ -33,6 +33,7 @@ from venzo.core.model import digest
 from venzo.core.parts.shape import Feature
 from venzo.core.snags import BadInput, Where, look, note, stop
 from venzo.core.tooling.cutter import FLAT, Cutter
+from venzo.core.voice import counted
 
 VERSION = "carve-5"
 HOP = 0.3
@@ -235,7 +236,7 @@ class CarveSteps:
         if c.by_bit:
             why.append(("floor", f"{c.by_bit / 1000:.2f} m of rows by the bit, ridges {c.ridge:g} mm"))
         reason = (
-            f"{len(c.levels)} passes of at most {largest:g} mm ({by}), then a light one"
+            f"{counted(len(c.levels), 'pass')} of at most {largest:g} mm ({by}), then a light one"
             if c.levels
             else f"one pass: no deeper than {largest:g} mm ({by})"
         )

@@ -24,6 +24,7 @@ from venzo.core.snags import BadInput, plain_error
 from venzo.core.stock.lying import lying
 from venzo.core.stock.machine import Place
 from venzo.core.tooling.cutter import Cutter
+from venzo.core.voice import counted
 
 Fields = Annotated[dict[str, Any], Field(min_length=1, max_length=40)]
 ThingId = Annotated[str, Field(min_length=1, max_length=80)]
@@ -265,7 +266,8 @@ class ChangeQuantity(Value):
         wanted = (line.quantity if line else 0) + self.more
         if not 0 <= wanted <= 10_000:
             raise BadInput(
-                f"{part_of(plan, self.part).name}: {wanted} pieces; a whole number from 0 to 10,000"
+                f"{part_of(plan, self.part).name}: {counted(wanted, 'piece')}; a whole number from 0"
+                " to 10,000"
             )
         return SetQuantity(part=self.part, order=self.order, quantity=wanted).apply(plan)
 

@@ -11,6 +11,7 @@ from venzo.core.geometry.contour import rotation_matrix
 from venzo.core.model import Id, Name, Point, Value
 from venzo.core.plan import AcceptedNest, Coordinate, KeptLayout, Piece, Plan, Setup
 from venzo.core.snags import BadInput
+from venzo.core.voice import counted
 
 SAME_PLACE = 1e-4
 """mm, or degrees: places are sent to four digits."""
@@ -28,7 +29,7 @@ class AcceptNest(Value):
 
     def says(self, plan: Plan) -> str:
         sheets = {(p.sheet, p.sheet_copy) for p in self.nest.pieces}
-        return f"nested {len(self.nest.pieces)} pieces on {len(sheets)} sheet{'s' * (len(sheets) != 1)}"
+        return f"nested {counted(len(self.nest.pieces), 'piece')} on {counted(len(sheets), 'sheet')}"
 
     def apply(self, plan: Plan) -> Plan:
         s = setup_of(plan, self.setup)

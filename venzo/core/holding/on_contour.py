@@ -16,6 +16,7 @@ from venzo.core.memo import memo
 from venzo.core.plan import ContourChoice, Part, Setup
 from venzo.core.rules.house import Tabs
 from venzo.core.snags import Remedy, Snag, Where, look, note, stop
+from venzo.core.voice import counted
 
 MOST = 16
 """Tabs that a load alone asks for at most; a heavier cut wants another way of holding."""
@@ -94,7 +95,7 @@ def tabs_for(tied: Tied, how: Tying, setup: Setup) -> TabsFound:
     if 0 < count < found.wanted:
         # else it is asked of the whole sheet whether those there hold enough
         asked = placed or (tied.choice is not None and tied.choice.tab_count is not None)
-        words = f"{tied.label}: room for {count} of {found.wanted} tabs clear of corners"
+        words = f"{tied.label}: room for {count} of {counted(found.wanted, 'tab')} clear of corners"
         found.snags.append((look if asked else note)("holding.tab-room", words, tied.where))
     found.snags += _judged(tied, how, found)
     return found
@@ -133,19 +134,19 @@ def _by_rule(tied: Tied, how: Tying, setup: Setup) -> TabsFound:
     """Tabs by house rule, or as many as a person asked for."""
     policy, choice = how.policy, tied.choice
     count = policy.count if choice is None or choice.tab_count is None else choice.tab_count
-    counted = tied.inside or (choice is not None and choice.tab_count is not None)
-    if count and not counted and how.load:
+    as_said = tied.inside or (choice is not None and choice.tab_count is not None)
+    if count and not as_said and how.load:
         hold = setup.rules.hold
         strength = hold.tab_strength[setup.material.family]
         enough = tabs_needed(how.load, policy.width, policy.height, strength, hold.margin, policy.sloped)
         count = max(count, min(MOST, enough))
-    if not counted or policy.every is not None:
+    if not as_said or policy.every is not None:
         count = tab_count(tied.contour, count, policy.every or setup.rules.tab_every, how.footprint)
     along = _automatic(tied, count, how)
     found = TabsFound([tied.contour.at(s)[:2] for s in along], count)
     if count and not found.middles:
         words = (
-            f"{tied.label}: {count} tabs are asked for, but none has room: no run is"
+            f"{tied.label}: asked for {counted(count, 'tab')}, but none has room: no run is"
             f" {how.footprint + 4:.0f} mm long; place one by hand, or take a narrower tab"
         )
         found.snags.append(look("holding.tabs-none", words, tied.where))

@@ -24,6 +24,7 @@ from venzo.core.parts.shape import Shape
 from venzo.core.plan import Plan, Setup
 from venzo.core.snags import Remedy, Snag, Where, look, note, stop
 from venzo.core.stock.sheet import Stock
+from venzo.core.voice import counted
 
 SLIVER = 300.0
 """mm2; scraps of skeleton smaller than this are not worth a word."""
@@ -330,9 +331,9 @@ class _Judge:
             self.out.append(
                 (look if gone >= placed - 1 else note)(
                     "holding.tab-web",
-                    f"{self.who(h)}{more}: {gone} of its {placed} tabs lead{'s' * (gone == 1)} into a"
-                    " neighbour's cut or a loose scrap and hold nothing; keep a skeleton between the pieces,"
-                    " or turn or move one",
+                    f"{self.who(h)}{more}: {gone} of its {counted(placed, 'tab')} lead{'s' * (gone == 1)}"
+                    " into a neighbour's cut or a loose scrap and hold nothing; keep a skeleton between the"
+                    " pieces, or turn or move one",
                     self.about(h),
                     *self._skeleton(),
                 )
@@ -392,7 +393,7 @@ class _Judge:
             if len(cut.tabs) < need <= max(room, 4):
                 out.append(
                     Remedy(
-                        label=f"{need} tabs",
+                        label=counted(need, "tab"),
                         command={
                             "kind": "set-contour",
                             "part": part,
@@ -605,7 +606,7 @@ class _Judge:
             screws = [s.model_dump(mode="json") for s in (*self.setup.screws, *new)]
             out.append(
                 Remedy(
-                    label=f"{len(new)} screws in the waste",
+                    label=f"{counted(len(new), 'screw')} in the waste",
                     command={"kind": "set-screws", "setup": self.setup.id, "screws": screws},
                 )
             )

@@ -29,6 +29,7 @@ from venzo.core.parts.shape import Feature, Shape, alike
 from venzo.core.snags import BadInput, Remedy, Snag, look, note, stop
 from venzo.core.tolerances import JOIN, LIKE, REFIT_DRAWN
 from venzo.core.units import MM
+from venzo.core.voice import counted
 
 MOST_SAID = 20
 """Places where outlines cross that are told one by one."""
@@ -319,8 +320,8 @@ def _understood(drawing: Drawing, name: str, how: HowRead, rules: Sequence[Layer
         snags.append(
             stop(
                 "intake.no-outline",
-                f"{name}: no closed outline found among {len(drawing.chains)} lines; close the outline, or"
-                " raise the join tolerance",
+                f"{name}: no closed outline found among {counted(len(drawing.chains), 'line')}; close the"
+                " outline, or raise the join tolerance",
             )
         )
     shapes, stray = _with_features(found, features, unit)

@@ -39,6 +39,7 @@ from venzo.core.snags import Snag, Where, note, stop
 from venzo.core.stock.sheet import Stock
 from venzo.core.tolerances import BUDGET, PROVE_CHORD
 from venzo.core.tooling.cutter import FLAT, Cutter
+from venzo.core.voice import counted
 
 HAIR = 1e-4
 """mm; a strip of material thinner than this between a pocket and the edge of its piece is rounding."""
@@ -484,7 +485,7 @@ def _tabs(
             if hit.size:
                 n = len({int(i) for i in hit[0]})
                 words = (
-                    f"{_named(subject, pc)}, {c.contour}: {n} of its {len(c.tabs)} tabs"
+                    f"{_named(subject, pc)}, {c.contour}: {n} of its {counted(len(c.tabs), 'tab')}"
                     f" {'is' if n == 1 else 'are'} cut away or thinned by T{number}"
                 )
                 out.append(stop("proof.tabs", words, {**subject.where, "piece": pc.piece.id}))

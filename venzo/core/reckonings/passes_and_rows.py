@@ -99,7 +99,7 @@ def _draw_rows(v: Values, shown: Said) -> list[Mark]:
         path(way),
         measure((0, -0.12 * wide), (long, -0.12 * wide), shown("length")),
         measure((long * 1.06, 0), (long * 1.06, wide), shown("width")),
-        word((long / 2, 1.12 * wide), f"{shown('rows')} rows, {shown('minutes')} a pass"),
+        word((long / 2, 1.12 * wide), f"rows: {shown('rows')}, {shown('minutes')} a pass"),
     ]
 
 

@@ -21,6 +21,7 @@ from venzo.core.cuts.track import Track
 from venzo.core.geometry.contour import Array
 from venzo.core.model import Point, Value
 from venzo.core.snags import BadInput
+from venzo.core.voice import counted
 
 Coordinate = Annotated[float, Field(ge=-100_000, le=100_000)]
 Place = tuple[Coordinate, Coordinate]
@@ -47,8 +48,8 @@ class Grid(Value):
         """
         if not (1 <= column <= self.columns and 1 <= row <= self.rows):
             raise BadInput(
-                f"there is no square {column}, {row}: the grid has {self.columns} columns and {self.rows}"
-                " rows"
+                f"there is no square {column}, {row}: the grid has {counted(self.columns, 'column')} and"
+                f" {counted(self.rows, 'row')}"
             )
         return (row - 1) * self.columns + column
 

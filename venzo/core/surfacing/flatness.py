@@ -15,6 +15,7 @@ from venzo.core.geometry.contour import Array
 from venzo.core.snags import BadInput
 from venzo.core.surfacing.board import Reading
 from venzo.core.surfacing.rows import Extent
+from venzo.core.voice import counted
 
 MOST = 2000
 GRID = 80
@@ -112,7 +113,7 @@ def flatness(readings: Sequence[Reading], width: float, height: float) -> Flatne
         BadInput: none, too many, or one that does not lie on the board.
     """
     if not 1 <= len(readings) <= MOST:
-        raise BadInput(f"{len(readings)} readings: give 1 to {MOST}")
+        raise BadInput(f"{counted(len(readings), 'reading')}: give 1 to {MOST}")
     for r in readings:
         if not (-1 <= r.x <= width + 1 and -1 <= r.y <= height + 1):
             raise BadInput(

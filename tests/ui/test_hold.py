@@ -102,6 +102,13 @@ def test_screws_are_proposed_marked_and_dragged(page, served):
     page.locator(f"[data-fixing={new['id']}]").focus()
     page.keyboard.press("ArrowRight")
     until(lambda: setup_of(page, address, "viewing-slot-glazing")["screws"][-1]["x"] == new["x"] + 5)
+    # its place is typed too
+    page.get_by_text(re.compile("^places of \\d+ screw")).click()
+    last = len(setup_of(page, address, "viewing-slot-glazing")["screws"])
+    page.get_by_role("button", name=re.compile(f"^Y of screw {last}: ")).click()
+    page.get_by_label(f"Y of screw {last}", exact=True).fill("31.5")
+    page.get_by_label(f"Y of screw {last}", exact=True).press("Enter")
+    until(lambda: setup_of(page, address, "viewing-slot-glazing")["screws"][-1]["y"] == 31.5)
     page.locator(f"[data-fixing={new['id']}]").focus()
     page.keyboard.press("Delete")
     until(

@@ -84,6 +84,24 @@ def test_a_board_is_measured(served, page):
     expect(over).to_have_count(0)
 
 
+def test_what_is_made_is_measured_before_it_is_taken_in(served, page):
+    url, _restart = served
+    page.goto(f"{url}/job/viewing-slot-glazing/parts")
+    page.get_by_role("button", name="Make parts here").click()
+    picture = page.get_by_role("img", name="Picture of what is made")
+    outline = picture.locator("path[fill='#efe0bd']").first
+    outline.wait_for()
+    page.keyboard.press("d")
+    box = outline.bounding_box()
+    for x, y in ((box["x"] + 1, box["y"] + box["height"] / 2), (box["x"] + box["width"] - 1, box["y"] + 90)):
+        page.mouse.move(x, y)
+        page.mouse.click(x, y)
+    expect(page.get_by_text("X 600 mm")).to_be_visible()
+    page.keyboard.press("Escape")
+    expect(page.get_by_test_id("measure-over")).to_have_count(0)
+    expect(picture).to_be_visible()  # Esc is for the measures first
+
+
 def test_an_inlay_on_its_way_is_stopped_and_gone_on_with(served, page):
     url, _restart = served
     asked = []

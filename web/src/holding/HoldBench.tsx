@@ -25,6 +25,7 @@ import { Snags } from "../shared/Snags";
 import { Choice, LengthToken, NumberToken, QuantityToken } from "../shared/Tokens";
 import { length, squareMetres, useUnit } from "../shared/lengths";
 import { useOneByOne } from "../shared/useOneByOne";
+import { ScrewPlaces } from "./ScrewPlaces";
 import { cutAt, gradeFill, gradeOf, HoldPatterns, times } from "./grades";
 
 type Props = {
@@ -600,6 +601,7 @@ function Fixings({ job, setup, edits, plan }: { job: Job; setup: Setup; edits: E
           </button>
         </p>
       )}
+      {here.length > 0 && <ScrewPlaces {...{ setup, edits }} screws={here} />}
       {setup.fixings.map((f) => (
         <p key={f.id} className="rule flex flex-wrap items-baseline gap-x-1.5 py-0.5 text-small">
           <b className="font-semibold">{f.kind}</b>{" "}

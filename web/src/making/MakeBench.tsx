@@ -1,10 +1,12 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { useEffect, useState, type Dispatch, type SetStateAction } from "react";
+import { useEffect, useRef, useState, type Dispatch, type SetStateAction } from "react";
 
 import { call, post } from "../api/client";
 import { type Edits } from "../api/edits";
 import type { Drawn, Job, MadeKinds, Recipe, Setup } from "../api/model";
 import { useMade } from "../api/queries";
+import { MeasureOver } from "../measuring/MeasureOver";
+import { segments, shifted } from "../measuring/segments";
 import { Pick } from "../shared/Pick";
 import { useEscape } from "../shared/keys";
 import { length, LengthField, useUnit } from "../shared/lengths";
@@ -84,7 +86,8 @@ export function MakeBoard({
   wrong: string;
   onClose: () => void;
 }) {
-  const { unit } = useUnit();
+  const { unit } = useUnit(),
+    drawing = useRef<SVGSVGElement>(null);
   useEscape(onClose);
   const parts = drawn?.parts ?? [];
   const gap = 24,
@@ -110,6 +113,16 @@ export function MakeBoard({
     H = y + row,
     pad = Math.max(W, H) * 0.09,
     px = Math.max((W + 2 * pad) / 860, (H + 2 * pad) / 560);
+  const outlines = () =>
+    parts.flatMap((p, i) => {
+      const dx = placed[i].x - p.box[0],
+        dy = -(placed[i].y + p.box[3]);
+      return [...p.contours, ...p.features].map((c) => ({
+        piece: `${i}`,
+        name: p.name,
+        segments: segments(c.d).map((s) => shifted(s, dx, dy)),
+      }));
+    });
   return (
     <div className="relative h-full">
       <button className="key absolute left-4 top-3 z-10" onClick={onClose}>
@@ -123,8 +136,10 @@ export function MakeBoard({
           {wrong}
         </p>
       )}
+      <MeasureOver drawing={drawing} make={outlines} of={[drawn]} />
       {drawn && (
         <svg
+          ref={drawing}
           className={`h-full w-full ${wrong ? "opacity-40" : ""}`}
           viewBox={`${-pad - 40 * px} ${-pad - 24 * px} ${W + 2 * pad + 130 * px} ${H + 2 * pad + 24 * px}`}
           role="img"

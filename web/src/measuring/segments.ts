@@ -14,6 +14,12 @@ export const ring = (points: XY[]): Segment[] =>
     .map((a, i): Segment => ({ a, b: points[(i + 1) % points.length] }))
     .filter((s) => s.a[0] !== s.b[0] || s.a[1] !== s.b[1]);
 
+/** A segment moved by so much. */
+export function shifted(s: Segment, dx: number, dy: number): Segment {
+  const to = ([x, y]: XY): XY => [x + dx, y + dy];
+  return { a: to(s.a), b: to(s.b), ...(s.arc && { arc: { ...s.arc, c: to(s.arc.c) } }) };
+}
+
 /** A part's contours and features, to be measured on its drawing. */
 export const partOutlines = (part: Part) =>
   [...part.contours, ...part.features].map((c) => ({

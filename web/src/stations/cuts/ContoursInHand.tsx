@@ -2,7 +2,7 @@ import { asSteps } from "../../api/changes";
 import type { Edits } from "../../api/edits";
 import type { Command, ContourPlan, Operation, Part, Setup } from "../../api/model";
 import { Pick } from "../../shared/Pick";
-import { many } from "../../shared/many";
+import { InHand, Of } from "./InHand";
 import { suits } from "./stepWords";
 
 type Fields = Partial<Omit<Extract<Command, { kind: "change-contours" }>, "kind" | "contours">>;
@@ -39,19 +39,9 @@ export function ContoursInHand({
     tabs = Math.max(...chosen.map((c) => c.tabs.length)),
     left = chosen.every((c) => c.omitted);
   return (
-    <section
-      aria-label="Chosen contours"
-      className="mt-2 border-2 border-accent bg-accent-soft px-2.5 py-1.5 text-small"
-    >
-      <h3 className="flex items-baseline justify-between gap-2">
-        <b className="font-semibold">{many(chosen.length, "contour")} chosen</b>
-        <button className="key !py-0" onClick={onDone}>
-          Let go
-        </button>
-      </h3>
+    <InHand count={chosen.length} word="contour" onDone={onDone}>
       <p className="mt-1 flex flex-wrap items-baseline gap-x-3">
-        <span>
-          <span className="label">cutter</span>{" "}
+        <Of what="cutter">
           <Pick
             look="token"
             label="cutter of the chosen"
@@ -60,10 +50,9 @@ export function ContoursInHand({
             options={cutters.map((k): [string, string] => [k.id, k.name])}
             onPick={(id) => change({ cutter: id })}
           />
-        </span>
+        </Of>
         {tabbed && (
-          <span className="inline-flex items-baseline gap-1.5">
-            <span className="label">tabs on each</span>
+          <Of what="tabs on each">
             <Pick
               look="token"
               label="tabs on each of the chosen"
@@ -72,7 +61,7 @@ export function ContoursInHand({
               options={Array.from({ length: 13 }, (_, n): [string, string] => [`${n}`, n ? `${n}` : "none"])}
               onPick={(n) => change({ tab_count: Number(n), automatic: ["tabs"] })}
             />
-          </span>
+          </Of>
         )}
       </p>
       <div className="mt-1.5 flex flex-wrap gap-1.5">
@@ -96,6 +85,6 @@ export function ContoursInHand({
           All automatic
         </button>
       </div>
-    </section>
+    </InHand>
   );
 }

@@ -2,7 +2,7 @@ import type { Edits } from "../../api/edits";
 import type { Operation, Setup } from "../../api/model";
 import { Pick } from "../../shared/Pick";
 import { LengthToken, NumberToken, QuantityToken } from "../../shared/Tokens";
-import { many } from "../../shared/many";
+import { InHand, Of } from "./InHand";
 import { stepKey } from "./chosenSteps";
 import { suits } from "./stepWords";
 
@@ -24,16 +24,9 @@ export function StepsInHand({
     edits.run({ kind: "change-chosen-steps", setup: setup.id, steps: named(steps), fields });
   const cutters = setup.cutters.filter((c) => steps.every((s) => suits(s.kind, c)));
   return (
-    <section aria-label="Chosen steps" className="mt-2 border-2 border-accent bg-accent-soft px-2.5 py-1.5">
-      <h3 className="flex items-baseline justify-between gap-2">
-        <b className="font-semibold">{many(steps.length, "step")} chosen</b>
-        <button className="key !py-0" onClick={onDone}>
-          Let go
-        </button>
-      </h3>
+    <InHand count={steps.length} word="step" onDone={onDone}>
       <p className="mt-1 flex flex-wrap items-baseline gap-x-3 gap-y-1">
-        <span>
-          <span className="label">cutter</span>{" "}
+        <Of what="cutter">
           <Pick
             look="token"
             label="cutter of all"
@@ -42,9 +35,8 @@ export function StepsInHand({
             options={cutters.map((c): [string, string] => [c.id, c.name])}
             onPick={(cutter) => change({ cutter })}
           />
-        </span>
-        <span>
-          <span className="label">at most a pass</span>{" "}
+        </Of>
+        <Of what="at most a pass">
           <LengthToken
             label="step-down of all"
             mm={alike(steps, (s) => s.step_down) ?? 0}
@@ -53,9 +45,8 @@ export function StepsInHand({
             onCommit={(step_down) => change({ step_down })}
             onHouse={() => change({ step_down: null })}
           />
-        </span>
-        <span>
-          <span className="label">feed</span>{" "}
+        </Of>
+        <Of what="feed">
           <QuantityToken
             of="feed"
             label="feed of all"
@@ -65,9 +56,8 @@ export function StepsInHand({
             onCommit={(feed) => change({ feed })}
             onHouse={() => change({ feed: null })}
           />
-        </span>
-        <span>
-          <span className="label">spindle</span>{" "}
+        </Of>
+        <Of what="spindle">
           <NumberToken
             label="spindle speed of all"
             unit=" rpm"
@@ -77,7 +67,7 @@ export function StepsInHand({
             onCommit={(rpm) => change({ rpm })}
             onHouse={() => change({ rpm: null })}
           />
-        </span>
+        </Of>
       </p>
       <div className="mt-1.5 flex flex-wrap gap-1.5">
         <button
@@ -96,7 +86,7 @@ export function StepsInHand({
           Take them out
         </button>
       </div>
-    </section>
+    </InHand>
   );
 }
 

@@ -5,12 +5,14 @@ import json
 import socket
 import threading
 import time
+from contextlib import contextmanager
 
 import pytest
 import uvicorn
 from fastapi import FastAPI, Request
 
 from tests.support.waiting import until
+from venzo.api.app import make_app
 from venzo.api.leaving import while_asked_for
 from venzo.core.memo import Overtaken, give_way, memo, urgent
 
@@ -40,6 +42,21 @@ class Work:
         return "whole"
 
 
+@contextmanager
+def running(make):
+    """The port at which an application is served by a real server."""
+    with socket.socket() as s:
+        s.bind(("127.0.0.1", 0))
+        port = s.getsockname()[1]
+    server = uvicorn.Server(uvicorn.Config(make(port), port=port, log_level="critical"))
+    thread = threading.Thread(target=server.run, daemon=True)
+    thread.start()
+    until(lambda: server.started)
+    yield port
+    server.should_exit = True
+    thread.join(10)
+
+
 @pytest.fixture
 def served():
     work, app = Work(), FastAPI()
@@ -49,16 +66,8 @@ def served():
         with while_asked_for(request):
             return memo("left work", key, work.make)
 
-    with socket.socket() as s:
-        s.bind(("127.0.0.1", 0))
-        port = s.getsockname()[1]
-    server = uvicorn.Server(uvicorn.Config(app, port=port, log_level="critical"))
-    thread = threading.Thread(target=server.run, daemon=True)
-    thread.start()
-    until(lambda: server.started)
-    yield work, port
-    server.should_exit = True
-    thread.join(10)
+    with running(lambda _port: app) as port:
+        yield work, port
 
 
 def ask(port, key):
@@ -105,26 +114,14 @@ def _stands(work):
     return work.stages == before
 
 
-def test_a_long_carving_is_left(demo_folder, tmp_path):
-    """The real command: what was begun for a page that closed makes room for the next question."""
-    import shutil
-
-    from tests.support.server import Server
-
-    folder = tmp_path / "shop"
-    shutil.copytree(demo_folder, folder)
-    server = Server(folder)
-    server.up()
-    job, setup = "name-board-carved-oak", "main"
-    connection = http.client.HTTPConnection("127.0.0.1", server.port, timeout=60)
-    connection.request("GET", f"/api/jobs/{job}")
-    document = json.load(connection.getresponse())
-    setup, part = document["setups"][0]["id"], document["parts"][0]["id"]
-    asked = f"/api/jobs/{job}/inlay?setup={setup}&part={part}&depth=3.21"
-    left = http.client.HTTPConnection("127.0.0.1", server.port, timeout=60)
-    left.request("GET", asked)
-    left.close()
-    connection.request("GET", asked)
-    answer = connection.getresponse()
-    assert answer.status == 200 and json.load(answer)["depth"] == 3.21
-    server.down()  # nothing was printed as a fault
+def test_the_application_itself_ends_an_inlay_that_nobody_waits_for(demo, monkeypatch):
+    """Through all that stands between a connection and a handler of Venzo."""
+    work = Work()
+    monkeypatch.setattr("venzo.desk.carving.inlay_view", lambda *_asked, **_more: work.make())
+    with running(lambda port: make_app(demo, f"127.0.0.1:{port}")) as port:
+        connection = http.client.HTTPConnection("127.0.0.1", port, timeout=60)
+        connection.request("GET", "/api/jobs/name-board-carved-oak/inlay?setup=main&part=any")
+        until(lambda: work.stages > 2)
+        connection.close()
+        until(lambda: work.ended == ["left"])
+        assert work.stages < STAGES // 2

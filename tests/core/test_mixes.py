@@ -92,6 +92,28 @@ def test_squares_cost_no_more_than_the_cheapest_choice_of_all(kinds, count):
         assert (cost, left) == (cheapest, 0)
 
 
+def test_a_group_is_never_parted_to_be_cheaper():
+    """Two brackets of a group go on one sheet of 60, though two of 20 would take one each."""
+    sheets = [sheet("both", 640, 520, 60), sheet("one", 330, 260, 20, 2)]
+    pair = {**part(BRACKET, 2), "group": "pair"}
+    cost, left, best = cost_of(sheets, [pair], 40)
+    assert (cost, left) == (60, 0) and {u.sheet for u in best.sheets} == {"both"}
+    assert cost_of(sheets, [part(BRACKET, 2)], 40)[:2] == (40, 0)
+
+
+def test_of_many_kinds_and_sheets_only_mixes_with_room_are_listed():
+    """Eight kinds of a hundred each: the list is not used up by mixes that are far too many or too few."""
+    sheets = [sheet(f"s{k}", 700 + 90 * k, 600, 40 + 7 * k, 100) for k in range(8)]
+    problem = NestProblem.model_validate({"sheets": sheets, "parts": [part(BRACKET, 30)], "spacing": 5})
+    worth = Worth(problem)
+    start = Search(problem)
+    start.step()
+    mixes = Mixes(problem, worth, 0, Improve(problem, worth, start.best.placements, 0).forms)
+    listed = mixes._listed(start.key[1])
+    assert listed and all(m.cost < start.key[1] and m.share <= 1 for m in listed)
+    assert len({m.cost for m in listed}) > 3
+
+
 def test_mixes_are_cheaper_and_have_room():
     sheets = [sheet("a", 900, 600, 50, 4), sheet("b", 640, 500, 22, 3)]
     problem = NestProblem.model_validate({"sheets": sheets, "parts": [part(BRACKET, 14)], "spacing": 5})

@@ -57,6 +57,14 @@ def test_what_is_said_has_the_numbers_of_the_plan(rules, on):
     assert f"{rules.plunge_feed(4800.0):g} mm/min" in said["plunge"]
 
 
+def test_rules_of_thousands_of_passes_are_drawn_all_the_same():
+    """A peck or a pass of a thousandth of a millimetre is said, not drawn line by line."""
+    least = dict.fromkeys(FAMILIES, 1e-6)
+    rules = HouseRules(step_factor=least, peck=least, carve_step=least, step_over=0.021, ramp_length=1e-3)
+    for d in drawn(rules, DrawnFor("wood", 6.0, 18.0)):
+        assert len(d.marks) < 400, d.rule
+
+
 def test_a_rule_without_a_number_for_a_material_has_no_figure():
     here = {f: {d.rule for d in drawn(HouseRules(), DrawnFor(f, 6.0, 18.0))} for f in FAMILIES}
     assert here["wood"] == set(SCENES)

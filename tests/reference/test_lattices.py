@@ -12,7 +12,7 @@ from shapely.geometry import MultiPoint
 
 from venzo.core.nesting.engine import Search
 from venzo.core.nesting.fill import Fill
-from venzo.core.nesting.lattice import Lattice
+from venzo.core.nesting.lattice import MOST_POSES, Lattice, _upright
 from venzo.core.nesting.problem import NestProblem
 from venzo.core.nesting.verify import faults
 from venzo.core.nesting.worth import Worth
@@ -135,6 +135,36 @@ def test_other_parts_are_laid_about_them():
     p = NestProblem.model_validate({**p.model_dump(by_alias=True), "parts": [p.parts[0].model_dump(), more]})
     placements, worth = laid(p)
     assert faults(p, placements) == [] and not worth.failed(placements)
+
+
+def test_what_only_fills_up_opens_no_sheet():
+    p = problem(regular(6, HEX), 60, (0,), sheet=(1220, 1220), copies=3)
+    fill = {**p.parts[0].model_dump(), "fill": True}
+    p = NestProblem.model_validate({**p.model_dump(by_alias=True), "parts": [fill]})
+    assert Lattice(p, Worth(p), Fill(p)).many == []
+
+
+def test_of_a_part_that_turns_freely_only_turns_at_right_angles_are_paired():
+    """All pairs of dozens of turns would take minutes."""
+    p = problem(SHAPES["trapezoids"][0], 40, (0,))
+    part = {**p.parts[0].model_dump(), "rotations": "free", "mirror": True}
+    p = NestProblem.model_validate({**p.model_dump(by_alias=True), "parts": [part]})
+    fill = Fill(p)
+    poses = fill.poses("p", None)
+    chosen = _upright(poses)
+    assert len(poses) > MOST_POSES >= len(chosen) > 1
+    assert {round((q.rotation - poses[0].rotation) % 90, 6) % 90 for q in chosen} == {0.0}
+
+
+def test_a_stop_ends_it_between_two_ways_of_laying():
+    p = problem(regular(6, HEX), 200, (0, 90))
+    asked = []
+
+    def stop():
+        asked.append(1)
+        return len(asked) > 6
+
+    assert Lattice(p, Worth(p), Fill(p)).layout(stop) is None
 
 
 points = st.lists(st.tuples(st.integers(0, 200), st.integers(0, 160)), min_size=4, max_size=9)

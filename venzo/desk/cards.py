@@ -153,7 +153,7 @@ def run_picture(store: Store, plan: Plan) -> SmallPicture:
         if table.grid is None or s.square > table.grid.columns * table.grid.rows:
             continue
         x, y = table.grid.corner(*table.grid.square(s.square))
-        pieces = _laid_pieces(of, setup, (s.sheet, s.copy_no), store.shapes)
+        pieces = [g for _p, g in _laid_pieces(of, setup, (s.sheet, s.copy_no), store.shapes)]
         laid += [shapely.affinity.translate(p, x, y) for p in (_ground(stock, []), *pieces)]
     return _small(box(0, 0, table.width, table.height) if table else box(0, 0, 2, 1), laid)
 
@@ -169,14 +169,19 @@ def _sheet_of(store: Store, s: LaidSheet) -> tuple[Plan, Setup, Stock] | None:
     return (plan, setup, stock) if setup and stock else None
 
 
-def _laid_pieces(plan: Plan, setup: Setup, at: tuple[str, int], shapes: Mapping[str, Shape]) -> list[Polygon]:
-    """The pieces of a sheet as they are nested, coarse."""
+def _laid_pieces(
+    plan: Plan, setup: Setup, at: tuple[str, int], shapes: Mapping[str, Shape]
+) -> list[tuple[Piece, Polygon]]:
+    """The pieces of a sheet as they are nested, and each of them coarse."""
     out = []
     for p in setup.nest.pieces if setup.nest else ():
         part = plan.part(p.part)
         if (p.sheet, p.sheet_copy) == at and part is not None and part.shape in shapes:
-            out.append(shapes[part.shape].region.placed(p.x, p.y, p.rotation, p.mirrored).polygon(1.0))
-    return out[:MOST_DRAWN]
+            lying = shapes[part.shape].region.placed(p.x, p.y, p.rotation, p.mirrored)
+            out.append((p, lying.polygon(1.0)))
+        if len(out) == MOST_DRAWN:
+            break
+    return out
 
 
 def sheet_picture(
@@ -184,13 +189,8 @@ def sheet_picture(
 ) -> tuple[SmallPicture, list[Piece]]:
     """A sheet as it is nested, drawn small, and of each of its outlines the piece."""
     assert setup.nest is not None
-    laid = [p for p in setup.nest.pieces if (p.sheet, p.sheet_copy) == at][:MOST_DRAWN]
-    pieces, of = [], []
-    for p in laid:
-        part = plan.part(p.part)
-        if part is not None and part.shape in shapes:
-            pieces.append(shapes[part.shape].region.placed(p.x, p.y, p.rotation, p.mirrored).polygon(1.0))
-            of.append(p)
+    laid = _laid_pieces(plan, setup, at, shapes)
+    of, pieces = [p for p, _g in laid], [g for _p, g in laid]
     drawn, rings = _drawn(_ground(setup.stock_of(at[0]), pieces), pieces)
     return drawn, [p for p, n in zip(of, rings, strict=True) for _ in range(n)]
 

@@ -4,18 +4,18 @@ back as it was.
 
 from __future__ import annotations
 
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
 from pydantic import Field
 
 from venzo.core.field_units import differences
-from venzo.core.model import Document, Point
+from venzo.core.model import Document, Fields, Point
 from venzo.core.snags import BadInput
 from venzo.core.stock.sheet import Stock
 from venzo.core.tooling.cutter import Cutter
 from venzo.desk import library
 from venzo.desk.runs import worn
-from venzo.store.store import NotFound, Store
+from venzo.store.store import LibraryChanged, NotFound, Store
 
 When = Literal["before", "after", "now"]
 NEVER_SAID = ("id", "silhouette", "in_force", "version", "metres")
@@ -67,9 +67,9 @@ def compared(store: Store, number: int, one: When = "before", other: When = "aft
     a, b = (_at(store, change, when) for when in (one, other))
     return EntryCompared(
         number=number,
-        kind=change["kind"],
-        says=change["says"],
-        sides=(_side(change["kind"], a, one), _side(change["kind"], b, other)),
+        kind=change.kind,
+        says=change.says,
+        sides=(_side(change.kind, a, one), _side(change.kind, b, other)),
         differs=[
             FieldDiffers(field=f, one=x, other=y) for f, x, y in differences(_plain(a) or {}, _plain(b) or {})
         ],
@@ -85,7 +85,7 @@ def bring_back(store: Store, number: int, when: Literal["before", "after"]) -> s
     """
     with store.shelf:
         change = _change(store, number)
-        kind, item, body = change["kind"], change["item"], change[when]
+        kind, item, body = change.kind, change.item, _at(store, change, when)
         now = _at(store, change, "now")
         if body is None:
             if now is None:
@@ -99,7 +99,7 @@ def bring_back(store: Store, number: int, when: Literal["before", "after"]) -> s
         return f"{body.get('name', item)}: {words}"
 
 
-def _restore(store: Store, kind: str, body: dict[str, Any], words: str) -> None:
+def _restore(store: Store, kind: str, body: Fields, words: str) -> None:
     """Keep an entry as it was, checked against all that the library has now; wear stays what its runs come
     to.
     """
@@ -118,24 +118,24 @@ def _restore(store: Store, kind: str, body: dict[str, Any], words: str) -> None:
         library.shelve(store, kind, value, words)
 
 
-def _change(store: Store, number: int) -> dict[str, Any]:
+def _change(store: Store, number: int) -> LibraryChanged:
     change = store.library_change(number)
-    if change["kind"] not in library.SHOWN:
+    if change.kind not in library.SHOWN:
         raise NotFound(f"the library has no change {number}")
     return change
 
 
-def _at(store: Store, change: dict[str, Any], when: When) -> dict[str, Any] | None:
-    if when != "now":
-        return change[when]
-    return next((e for e in store.library(change["kind"]) if e["id"] == change["item"]), None)
+def _at(store: Store, change: LibraryChanged, when: When) -> Fields | None:
+    if when == "now":
+        return next((e for e in store.library(change.kind) if e["id"] == change.item), None)
+    return change.before if when == "before" else change.after
 
 
-def _plain(body: dict[str, Any] | None) -> dict[str, Any] | None:
+def _plain(body: Fields | None) -> Fields | None:
     return None if body is None else {k: v for k, v in body.items() if k not in NEVER_SAID}
 
 
-def _side(kind: str, body: dict[str, Any] | None, when: When) -> EntrySide:
+def _side(kind: str, body: Fields | None, when: When) -> EntrySide:
     if body is None:
         return EntrySide(at=when, there=False, name="")
     side = EntrySide(at=when, there=True, name=str(body.get("name") or "house rules"))

@@ -48,6 +48,18 @@ class Conflict(Exception):
 
 
 @dataclass(frozen=True)
+class LibraryChanged:
+    """A change of the library, with the thing before and after it (None: it was not there)."""
+
+    number: int
+    kind: str
+    item: str
+    says: str
+    before: Fields | None
+    after: Fields | None
+
+
+@dataclass(frozen=True)
 class Revision:
     """A revision with its plan."""
 
@@ -694,8 +706,8 @@ class Store:
                 for r in rows
             ]
 
-    def library_change(self, number: int) -> dict[str, Any]:
-        """One change of the library, with the thing ``before`` and ``after`` it (None: it was not there).
+    def library_change(self, number: int) -> LibraryChanged:
+        """One change of the library.
 
         Raises:
             NotFound: no such change.
@@ -704,8 +716,7 @@ class Store:
             row = s.get(LibraryChangeRow, number)
             if row is None:
                 raise NotFound(f"the library has no change {number}")
-            fields = ("number", "kind", "item", "says", "before", "after")
-            return {f: getattr(row, f) for f in fields}
+            return LibraryChanged(row.number, row.kind, row.item, row.says, row.before, row.after)
 
     def undo_library(self, kinds: Sequence[str], item: str | None = None) -> str:
         """Take back the newest change of some kinds of things (or of one) that was not taken back yet; says

@@ -83,6 +83,8 @@ class SetSteps(Value):
         steps = self.recipe.steps if self.recipe else self.steps
         if len({o.id for o in steps}) < len(steps):
             raise BadInput(f"{self.on}: two steps have the same id")
+        if self.part and self.were_of:
+            raise BadInput("steps are a part's own or become the setup's; name the setup alone")
         known = {c.id for c in s.cutters}
         coming = [c for c in self.cutters if c.id not in known and c.id in {o.cutter for o in steps}]
         taken = {c.number for c in s.cutters}

@@ -32,6 +32,8 @@ SHARE = 0.25
 """Of the order's area that such pieces must make up."""
 MOST_PARTS = 6
 """Kinds of such pieces that are laid in columns, the largest area first."""
+MOST_POSES = 8
+"""Ways to lie of which all pairs are tried."""
 CONTACTS = 64
 """Places at which a second piece of a unit is tried against the first."""
 SHIFTS = 48
@@ -219,6 +221,7 @@ class Room:
     width: float
 
 
+Stop = Callable[[], bool]
 Spot = tuple[Pose, float, float]
 """A pose with the lower left corner of its box."""
 
@@ -243,7 +246,9 @@ class Lattice:
         if p.locked or p.guillotine or not plain or any(q.group for q in p.parts):
             return []
         area = {q.id: self.worth.areas[q.id] * q.quantity for q in p.parts}
-        many = sorted((q.id for q in p.parts if q.quantity >= MANY), key=lambda i: -area[i])[:MOST_PARTS]
+        # what only fills up never opens a sheet
+        often = [q.id for q in p.parts if q.quantity >= MANY and not q.fill]
+        many = sorted(often, key=lambda i: -area[i])[:MOST_PARTS]
         return many if sum(area[i] for i in many) >= SHARE * max(sum(area.values()), EPS) else []
 
     def layout(self, stop: Callable[[], bool] = lambda: False) -> list[Placement] | None:
@@ -302,7 +307,9 @@ class Lattice:
         best: tuple[tuple[int, float], list[Spot]] = ((0, math.inf), [])
         for unit in self._densest(part, kind, room, stop):
             for way in (_columns, _rows, _leaning):
-                spots = way(unit, room, wanted)
+                if stop():
+                    return []
+                spots = way(unit, room, wanted, stop)
                 if not spots:
                     continue
                 length = max(x + pose.width for pose, x, _y in spots)
@@ -315,7 +322,9 @@ class Lattice:
         """The units of a part that fit, by the area that each takes in an endless lattice."""
         key = (part, kind.grain)
         if key not in self._units:
-            units = self._all_units(self.fill.poses(part, kind.grain), stop)
+            units = self._all_units(_upright(self.fill.poses(part, kind.grain)), stop)
+            if stop():
+                return []
             by_piece = sorted(units, key=lambda u: _density(u) / len(u.members))
             singles = [u for u in by_piece if len(u.members) == 1][: LAID // 2]
             self._units[key] = list(dict.fromkeys((*by_piece[:LAID], *singles)))
@@ -347,6 +356,15 @@ class Lattice:
                     ]
                     out.append(_unit([(a, 0.0, 0.0), (b, float(w[0]), float(w[1]))], shifted))
         return out
+
+
+def _upright(poses: Sequence[Pose]) -> Sequence[Pose]:
+    """Of many turns those at right angles to the first, at which the narrowest box lies along the sheet."""
+    if len(poses) <= MOST_POSES:
+        return poses
+    first = poses[0].rotation
+    square = [p for p in poses if min((p.rotation - first) % 90, (first - p.rotation) % 90) < 1e-6]
+    return square[:MOST_POSES]
 
 
 def _edges_of(loops: Sequence[Array]) -> Array:
@@ -406,7 +424,7 @@ def _area_each(unit: Unit) -> float:
     return p * nearest(unit.edges, p, 0.0, SHIFTS // 2)[0] if p > 0 else math.inf
 
 
-def _columns(unit: Unit, room: Room, wanted: int) -> list[Spot]:
+def _columns(unit: Unit, room: Room, wanted: int, _stop: Stop) -> list[Spot]:
     """Columns of units in a room until there are as many pieces as wanted, by the shift that needs the least
     length.
     """
@@ -444,19 +462,19 @@ def _spots(unit: Unit, room: Room, columns: Sequence[tuple[float, float]], p: fl
     return out
 
 
-def _rows(unit: Unit, room: Room, wanted: int) -> list[Spot]:
+def _rows(unit: Unit, room: Room, wanted: int, stop: Stop) -> list[Spot]:
     """Rows along the sheet, as short as hold what is wanted."""
     turned = unit.turned
 
     def within(length: float) -> list[Spot]:
         across = Room(room.y, room.x, room.width, length)
-        return [(pose, x, y) for pose, y, x in _columns(turned, across, wanted)]
+        return [(pose, x, y) for pose, y, x in _columns(turned, across, wanted, stop)]
 
     best = within(room.length)
     if len(best) < wanted:
         return best
     low, high = unit.width, room.length
-    while high - low > SHORTER * room.length:
+    while high - low > SHORTER * room.length and not stop():
         middle = (low + high) / 2
         spots = within(middle)
         if len(spots) >= wanted:
@@ -466,7 +484,7 @@ def _rows(unit: Unit, room: Room, wanted: int) -> list[Spot]:
     return best
 
 
-def _leaning(unit: Unit, room: Room, wanted: int) -> list[Spot]:
+def _leaning(unit: Unit, room: Room, wanted: int, stop: Stop) -> list[Spot]:
     """A lattice whose columns lean, clipped by the room, where that is denser than upright ones."""
     upright = _density(unit)
     found = sorted(
@@ -474,6 +492,8 @@ def _leaning(unit: Unit, room: Room, wanted: int) -> list[Spot]:
     )
     best: tuple[tuple[int, float], Array] = ((0, math.inf), np.zeros((0, 4)))
     for area, u, v in found[:LEANING]:
+        if stop():
+            break
         # as much of the room as they may take, with its slanting ends
         needed = area * wanted / len(unit.members) / room.width + 4 * (unit.width + unit.height)
         part = Room(room.x, room.y, min(room.length, needed), room.width)

@@ -9,6 +9,7 @@ try with more steps when all others had theirs.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from itertools import islice
@@ -20,8 +21,10 @@ from venzo.core.nesting.improve import Improve
 from venzo.core.nesting.problem import NestProblem, Placement, SheetKind
 from venzo.core.nesting.worth import Worth
 
-MOST = 4000
+MOST = 20_000
 """Mixes that are listed."""
+THINNEST = 4.0
+"""Times the sheets that the pieces need by area: no more of one kind are listed, however cheap."""
 STEPS = 24
 """Steps that a mix gets the first time; each further time twice as many."""
 ROUNDS = 6
@@ -58,7 +61,9 @@ class Mixes:
         self._tried = 0
         prices = {round(s.price / max(1e-9, r), 9) for s, r in zip(problem.sheets, self._rooms, strict=True)}
         several = len([s for s in problem.sheets if s.quantity]) > 1 and len(prices) > 1
-        self.able = several and not problem.locked and not problem.repeat
+        # a group is never parted to be cheaper
+        grouped = any(p.group for p in problem.parts)
+        self.able = several and not problem.locked and not problem.repeat and not grouped
 
     def step(self, stop: Callable[[], bool], best: float) -> bool:
         """One step towards a layout cheaper than ``best``; False when no mix is worth a try any more."""
@@ -111,7 +116,7 @@ class Mixes:
     def _listed(self, best: float) -> list[Mix]:
         """Mixes that cost less and have room, of each price the roomiest, the loosest first."""
         by_price: dict[float, list[Mix]] = {}
-        for counts in _counts(self.problem.sheets, self._rooms, best, MOST):
+        for counts in _counts(self.problem.sheets, self._rooms, self.need, best):
             space = sum(r * n for r, n in zip(self._rooms, counts, strict=True))
             if space <= 0 or self.need > space * (1 + 1e-9):
                 continue
@@ -121,19 +126,30 @@ class Mixes:
         return sorted(kept, key=lambda m: (round(m.share, 3), m.cost, m.counts))
 
 
-def _counts(kinds: list[SheetKind], rooms: list[float], most: float, limit: int) -> Iterator[tuple[int, ...]]:
-    """Numbers of sheets of each kind that together cost less than ``most``; at most ``limit`` of them."""
+def _counts(
+    kinds: list[SheetKind], rooms: list[float], need: float, most: float
+) -> Iterator[tuple[int, ...]]:
+    """Numbers of sheets of each kind that together cost less than ``most`` and have ``need`` mm2 of room; at
+    most ``MOST`` of them.
+    """
+    # the most room that money can buy with the kinds from one on
+    worth = [
+        max((r / s.price if s.price > 0 else math.inf) for s, r in zip(kinds[k:], rooms[k:], strict=True))
+        for k in range(len(kinds))
+    ]
 
-    def rest(k: int, left: float) -> Iterator[tuple[int, ...]]:
+    def rest(k: int, left: float, wanted: float) -> Iterator[tuple[int, ...]]:
         if k == len(kinds):
             yield ()
             return
-        price = kinds[k].price
-        n_most = kinds[k].quantity if rooms[k] > 0 else 0
+        if wanted > 0 and left * worth[k] < wanted * (1 - 1e-9):
+            return
+        price, room_ = kinds[k].price, rooms[k]
+        n_most = min(kinds[k].quantity, math.ceil(THINNEST * need / room_) + 1) if room_ > 0 else 0
         if price > 0:
             n_most = min(n_most, int(left / price + 1e-9))
         for n in range(n_most, -1, -1):
-            for others in rest(k + 1, left - n * price):
+            for others in rest(k + 1, left - n * price, wanted - n * room_):
                 yield (n, *others)
 
-    yield from islice(rest(0, most - 1e-6), limit)
+    yield from islice(rest(0, most - 1e-6, need), MOST)

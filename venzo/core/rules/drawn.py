@@ -16,6 +16,8 @@ from venzo.core.rules.house import HouseRules
 
 FEED = 4_800.0
 """mm/min of the cut that plunges and corners are drawn for."""
+MOST_LINES = 80
+"""Passes, or pecks, that are drawn one by one."""
 BEND_SHOWN = 20.0
 """Times that a bend is drawn larger than it is."""
 
@@ -67,8 +69,9 @@ def _sheet(wide: float, thick: float) -> Mark:
     return box(-wide / 2, -thick, wide / 2, 0)
 
 
-def _levels(depth: float, n: int) -> list[float]:
-    return [depth * k / n for k in range(1, n)]
+def _levels(depth: float, each: float) -> list[float]:
+    """Depths of all passes but the last; where they would be too many to be told apart, none."""
+    return [each * k for k in range(1, math.ceil(depth / each - 1e-9))] if depth / each < MOST_LINES else []
 
 
 def _step_down(r: HouseRules, on: DrawnFor) -> Scene:
@@ -82,7 +85,7 @@ def _step_down(r: HouseRules, on: DrawnFor) -> Scene:
     )
     marks = [
         _sheet(8 * d, t),
-        *_slot(0, d, t, _levels(t, n)),
+        *_slot(0, d, t, _levels(t, t / n)),
         measure((-2.5 * d, 0), (-2.5 * d, -t / n), _mm(t / n)),
     ]
     return says, [*marks, measure((1.5 * d, 0), (1.5 * d, -t), _mm(t))]
@@ -225,7 +228,7 @@ def _peck(r: HouseRules, on: DrawnFor) -> Scene | None:
         f"{_mm(d)} drilled {_mm(t)} deep in {on.family}: {'one peck' if n == 1 else f'{n} pecks'} of at"
         f" most {_mm(each)}"
     )
-    levels = [min(each * k, t) for k in range(1, n)]
+    levels = _levels(t, each)
     return says, [
         _sheet(6 * d, t),
         *_slot(0, d, t, levels),
@@ -240,7 +243,7 @@ def _carve_step(r: HouseRules, on: DrawnFor) -> Scene | None:
     deep = max(2 * step, on.thickness / 2)
     n = math.ceil(deep / step - 1e-9)
     groove = Mark("cut away", ((-deep, 0), (0, -deep), (deep, 0)))
-    lines = [path([(-(deep - z), -z), (deep - z, -z)]) for z in (step * k for k in range(1, n))]
+    lines = [path([(-(deep - z), -z), (deep - z, -z)]) for z in _levels(deep, step)]
     return (
         f"a V bit of 90 degrees carves {on.family} in passes of at most {_mm(step)}: {n} for {_mm(deep)}",
         [

@@ -9,9 +9,10 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from shapely.affinity import translate
-from shapely.geometry import Polygon
+from shapely.geometry import Point, Polygon
 
 from tests.conftest import MANY
+from venzo.core.nesting import tables
 from venzo.core.nesting.arena import Arena
 from venzo.core.nesting.forms import SAFE, make_forms
 from venzo.core.nesting.nofit import no_fit
@@ -127,3 +128,33 @@ def test_gaps_are_exact_and_overlaps_are_never_missed_from_either_side(a, b, spa
             )
         elif own.intersection(other).area > 0.5:
             assert min(one, two) > spacing
+
+
+@pytest.mark.parametrize("cells", [tables.CELLS, tables.FEWER])
+@pytest.mark.parametrize("radius", [19.0, 65.2598269741674, 240.0, 900.0])
+def test_a_corner_that_is_hardly_one_hides_no_overlap(radius, cells, monkeypatch):
+    """Two hoops, seen from places straight inside the corners of their chords: rounding once said that 13 mm
+    deep was outside, and hundreds of layouts after it were for nothing.
+    """
+    monkeypatch.setattr(tables, "CELLS", cells)
+    hole = [[-0.7 * radius, 0, 1], [0.7 * radius, 0, 1]]
+    hoop = {"id": "d", "outline": [[-radius, 0, 1], [radius, 0, 1]], "holes": [hole], "quantity": 2}
+    sheet = {"id": "s", "width": 5000, "height": 5000}
+    forms = make_forms(NestProblem.model_validate({"sheets": [sheet], "parts": [hoop], "spacing": 8}))
+    forms.fields.ensure(Arena.tables(forms, [0], []))
+    loop = forms.forms[0].loops[0]
+    (rings,) = no_fit([loop], [loop])
+    form, turn = forms.ways[0]
+    arena = Arena(forms, [0, 0], [], [(0, 0, 1, 1)])
+    arena.put(0, form, turn, 0.0, 0.0)
+    solid = Polygon(rings)
+    rng = np.random.default_rng(1)
+    depths = radius * 10 ** rng.uniform(-2, -0.15, 25)
+    for x, y in rings:
+        out = np.array([x, y]) / math.hypot(x, y)
+        for depth in depths:
+            at = (x, y) - depth * out + rng.uniform(-4e-3, 4e-3, 2)
+            arena.put(1, form, turn, *at)
+            found = overlaps(1, arena.pose, arena.place, arena.depths, arena.reach, arena.address)
+            # exact near the rim; a cell deep inside knows the distance at its middle and its slope
+            assert found == pytest.approx(8 + SAFE + solid.exterior.distance(Point(at)), abs=0.02 * radius)

@@ -28,7 +28,11 @@ from venzo.core.snags import BadInput
 MIX_EVERY = 3
 """Of so many steps one improves the best layout while cheaper mixes of sheets are tried in the others."""
 FILLS = 4
-"""Filling passes before the improving search begins (fewer when the first takes long)."""
+"""Filling passes before the improving search begins."""
+MANY_PIECES, FILLS_OF_MANY = 1000, 2
+"""From so many pieces on there are fewer: a further pass takes seconds and is seldom better."""
+JUDGED_EVERY = 100
+"""Steps between two looks of the judge at what the improving search builds on."""
 
 
 class Search:
@@ -77,7 +81,8 @@ class Search:
         self._start: list[Placement] = []
         self._candidates: list[tuple[list[Placement], bool]] = []
         self._best: NestResult | None = None
-        self._fills = FILLS
+        many = sum(p.quantity for p in problem.parts) > MANY_PIECES
+        self._fills = FILLS_OF_MANY if many else FILLS
         if start and not faults(problem, list(start)):
             self._start, self._fills = list(start), 1
             if self.worth.failed(self._start):  # what waits for a place is laid around what lies already
@@ -143,6 +148,8 @@ class Search:
         self.steps += 1
         if self.improve.changed:
             self._keep(self.improve.placements(), False)
+        if self.steps % JUDGED_EVERY == 0:
+            self._judge()
         return (going or (self.mixes is not None and self.mixes.able)) and not self._perfect()
 
     @property
@@ -164,19 +171,32 @@ class Search:
         ]  # the first one and the last ones: should the judge refuse a layout, an older one takes its place
         return True
 
+    def _judge(self) -> None:
+        """Go back to what the judge takes, should it refuse what the search builds on: else all that comes
+        after would be for nothing. Never seen since tables are asked deep inside, too.
+        """
+        wanted = self._key
+        best = self.best
+        if best is not None and self._key != wanted:
+            self._start, self.improve = best.placements, None
+
     @property
     def best(self) -> NestResult | None:
         """The best layout so far, checked by the independent judge."""
+        refused = False
         while self._candidates:
             placements, late = self._candidates.pop()
             wrong = {i for i, _why in faults(self.problem, placements)}
-            if wrong:  # never seen in tests; an infeasible layout must not leave this room all the same
+            if wrong:  # an infeasible layout must not leave this room
+                refused = True
                 kept = [pl for i, pl in enumerate(placements) if i not in wrong]
                 if self._candidates or self._best is not None:
                     continue
                 placements = kept
             self._candidates.clear()
             self._best = self._result(placements, late)
+        if refused and self._best is not None:
+            self._key = self.worth.key(self._best.placements)
         if self._best is not None:
             self._best.steps = self.steps
         return self._best

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import math
 from collections import Counter
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -81,17 +81,10 @@ class OpenSheet:
 
     def copy_of(self) -> OpenSheet:
         """The sheet as it is, to try something on."""
-        grid = Grid.__new__(Grid)
-        grid.cell, grid.pad = self.grid.cell, self.grid.pad
-        grid.occupied, grid.next_occupied, grid.next_free = (
-            self.grid.occupied.copy(),
-            self.grid.next_occupied.copy(),
-            self.grid.next_free.copy(),
-        )
         return OpenSheet(
             self.kind,
             self.copy,
-            grid,
+            self.grid.copy(),
             list(self.obstacles),
             self.box,
             dict(self.started),
@@ -258,6 +251,38 @@ class Fill:
         sheet.used = max(sheet.used, x + pose.width)
         sheet.count += 1
 
+    def _still(self, sheet: OpenSheet, lying: Placement) -> None:
+        """A piece that lies on a sheet already."""
+        region = self.regions[lying.part].placed(lying.x, lying.y, lying.rotation, lying.mirrored)
+        loops = region.loops if self.problem.part_in_hole else [region.outline]
+        rings = [c.points(NEST_CHORD, 1) for c in loops]
+        spacing = self.problem.spacing
+        sheet.grid.fill(_grown(rings, spacing / 2 + TOUCH * self.cell, self.cell * 0.05))
+        sheet.block(edges(_grown(rings, spacing + SAFE if spacing else 0, 0.002)))
+        sheet.used = max(sheet.used, region.outline.bbox[2])
+        sheet.count += 1
+
+    def more(
+        self, kind: SheetKind, copy: int, lying: Sequence[Placement], waiting: Sequence[tuple[str, int]]
+    ) -> list[Placement]:
+        """Places on a sheet for pieces (part, copy) that wait, in that order, around what lies there
+        already; those that find none are left out.
+        """
+        sheet = self._new_sheet(kind, copy)
+        for pl in lying:
+            self._still(sheet, pl)
+        out: list[Placement] = []
+        hopeless: set[str] = set()
+        for part_id, number in waiting:
+            found = None if part_id in hopeless else self._best_pose(sheet, part_id)
+            if found is None:
+                hopeless.add(part_id)
+                continue
+            _sheet, pose, x, y = found
+            self._put(sheet, pose, x, y)
+            out.append(_placed(pose, number, sheet, x, y))
+        return out
+
     # -- passes ---------------------------------------------------------------
 
     def next(self, stop: Callable[[], bool] = lambda: False, partial: bool = False) -> Draft | None:
@@ -271,18 +296,7 @@ class Fill:
             if where not in sheets:
                 kind = next(s for s in self.problem.sheets if s.id == lock.sheet)
                 sheets[where] = self._new_sheet(kind, lock.sheet_copy)
-            region = self.regions[lock.part].placed(lock.x, lock.y, lock.rotation, lock.mirrored)
-            rings = [
-                c.points(NEST_CHORD, 1)
-                for c in (region.loops if self.problem.part_in_hole else [region.outline])
-            ]
-            sheet = sheets[where]
-            sheet.grid.fill(_grown(rings, self.problem.spacing / 2 + TOUCH * self.cell, self.cell * 0.05))
-            sheet.block(
-                edges(_grown(rings, self.problem.spacing + SAFE if self.problem.spacing else 0, 0.002))
-            )
-            sheet.used = max(sheet.used, region.outline.bbox[2])
-            sheet.count += 1
+            self._still(sheets[where], lock)
             placements.append(lock)
             left[lock.part] -= 1
         taken = {(pl.part, pl.copy_) for pl in self.problem.locked}
@@ -295,18 +309,7 @@ class Fill:
 
         def put(sheet: OpenSheet, pose: Pose, x: float, y: float) -> None:
             self._put(sheet, pose, x, y)
-            placements.append(
-                Placement(
-                    part=pose.part,
-                    copy=next(copies[pose.part]),
-                    sheet=sheet.kind.id,
-                    sheet_copy=sheet.copy,
-                    x=x - pose.dx,
-                    y=y - pose.dy,
-                    rotation=pose.rotation,
-                    mirrored=pose.mirrored,
-                )
-            )
+            placements.append(_placed(pose, next(copies[pose.part]), sheet, x, y))
 
         for block in order:
             wanted: list[str] = []
@@ -329,18 +332,7 @@ class Fill:
                     where, sheet, found = together
                     sheets[where] = sheet
                     for pose, x, y in found:
-                        placements.append(
-                            Placement(
-                                part=pose.part,
-                                copy=next(copies[pose.part]),
-                                sheet=sheet.kind.id,
-                                sheet_copy=sheet.copy,
-                                x=x - pose.dx,
-                                y=y - pose.dy,
-                                rotation=pose.rotation,
-                                mirrored=pose.mirrored,
-                            )
-                        )
+                        placements.append(_placed(pose, next(copies[pose.part]), sheet, x, y))
                     continue
             for part_id in wanted:
                 placed = None if part_id in hopeless else self._place(part_id, sheets, kinds)
@@ -497,6 +489,20 @@ class Fill:
                         else ""
                     )
         return words
+
+
+def _placed(pose: Pose, copy: int, sheet: OpenSheet, x: float, y: float) -> Placement:
+    """A pose with its box corner at (x, y) as a placement."""
+    return Placement(
+        part=pose.part,
+        copy=copy,
+        sheet=sheet.kind.id,
+        sheet_copy=sheet.copy,
+        x=x - pose.dx,
+        y=y - pose.dy,
+        rotation=pose.rotation,
+        mirrored=pose.mirrored,
+    )
 
 
 def _grown(rings: list[Array], distance: float, chord: float) -> list[Array]:

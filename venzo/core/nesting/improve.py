@@ -10,13 +10,15 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
 
 import numpy as np
 
 from venzo.core.geometry.contour import Array
 from venzo.core.nesting import separate as kernel
 from venzo.core.nesting.arena import Arena
-from venzo.core.nesting.bound import room
+from venzo.core.nesting.bound import room, taken
+from venzo.core.nesting.fill import Fill
 from venzo.core.nesting.firm import make_firm
 from venzo.core.nesting.forms import MOST_TABLES, Forms, make_forms
 from venzo.core.nesting.laid import LaidSheet, Name
@@ -43,8 +45,55 @@ MOST_FROZEN = 22_000
 """Tables that may be had (300 MB, some seven seconds) when pieces keep their turns: about 200 distinct shapes
 on one sheet.
 """
+TIRED = 24
+"""Failures on end after which another sheet is taken in hand, where not all can be at once."""
+MOST_AT_ONCE, AT_ONCE = 8, 0.7
+"""Pieces brought onto a sheet at once at most, and the share of its free area that several may take."""
+FEWEST_SHEETS = 3
+"""Sheets from which on they are pressed together one by one and filled up from the emptiest."""
+PRESS_STEPS, LEAST_GAIN = 8, 0.003
+"""Steps for which a sheet is pressed (half as many without success), and the share of its room that must be
+brought onto it for another turn.
+"""
 FIRM_EVERY = 20
 """Steps between two looks for firmer places."""
+
+
+@dataclass
+class Try:
+    """Pieces that may come onto a sheet, from the emptied one or from those that wait; ``out``: which of the
+    sheet's own would leave for them.
+    """
+
+    sheet: LaidSheet
+    names: list[Name]
+    kinds: list[int]
+    out: list[int]
+    victim: LaidSheet | None
+    seed: int
+
+
+@dataclass
+class Pressed:
+    """A sheet being pressed together; ``version``: how it lay when that began."""
+
+    sheet: LaidSheet
+    version: int
+    squeeze: Squeeze
+    steps: int = 0
+
+
+@dataclass
+class Tried:
+    """How a sheet lies after a try that worked, what has left it, and how the emptied sheet lies then where
+    it must take that (names, kinds, lie, version that it was found for).
+    """
+
+    names: list[Name]
+    kinds: list[int]
+    lie: Lie
+    left: list[Name]
+    emptied: tuple[list[Name], list[int], Lie, int] | None = None
 
 
 class Improve:
@@ -74,6 +123,7 @@ class Improve:
         """
         self.rng = np.random.default_rng([seed, 1])
         self._seeds = iter(range(seed * 1000 + 1, 2**62))
+        self._taken = {p: taken(a, problem.spacing) for p, a in worth.areas.items()}
         self.laid_sheets: list[LaidSheet] = []
         locked = {(pl.part, pl.copy_) for pl in problem.locked}
         kind_of = {s.id: s for s in problem.sheets}
@@ -100,13 +150,7 @@ class Improve:
                 (self.forms.boxes[form, turn, 2] + x for form, turn, x, _y in map(self.forms.pose, own)),
                 default=0.0,
             )
-            pose, place = np.zeros((len(free), 2), np.int64), np.zeros((len(free), 6))
-            for i, pl in enumerate(free):
-                form, turn, x, y = self.forms.pose(pl)
-                turn = self.forms.usual(form, turn)
-                b = self.forms.boxes[form, turn]
-                pose[i], place[i] = (form, turn), (x, y, x + b[0], y + b[1], x + b[2], y + b[3])
-            laid.lie = Lie(float(place[:, 4].max(initial=laid.box[0])), pose, place)
+            laid.lie = self._lie(free, laid.box)
             self.laid_sheets.append(laid)
         placed = {(pl.part, pl.copy_) for pl in start}
         self.waiting: list[Name] = [
@@ -115,6 +159,12 @@ class Improve:
             for c in range(p.quantity)
             if (p.id, c) not in placed and self._possible(p.id)
         ]
+        shapes = len({int(s) for s, _turn in self.forms.ways})
+        self.crowded = shapes * (shapes + 1) // 2 * self.forms.fields.k > MOST_TABLES
+        """Are there more distinct shapes than tables may be had for at once?"""
+        self._in_hand: list[LaidSheet] = []
+        self._pressed: list[Pressed] = []
+        self._fill: Fill | None = None
         self._squeezes: list[Squeeze] = []
         self._window: list[LaidSheet] = []
         self._offsets: list[float] = []
@@ -122,6 +172,16 @@ class Improve:
         self._pool = ThreadPoolExecutor(THREADS)
         self._stop = np.zeros(1, np.int64)
         self._steps = 0
+
+    def _lie(self, pieces: list[Placement], box: tuple[float, float, float, float]) -> Lie:
+        """How pieces lie, in the search's own terms."""
+        pose, place = np.zeros((len(pieces), 2), np.int64), np.zeros((len(pieces), 6))
+        for i, pl in enumerate(pieces):
+            form, turn, x, y = self.forms.pose(pl)
+            turn = self.forms.usual(form, turn)
+            b = self.forms.boxes[form, turn]
+            pose[i], place[i] = (form, turn), (x, y, x + b[0], y + b[1], x + b[2], y + b[3])
+        return Lie(float(place[:, 4].max(initial=box[0])), pose, place)
 
     def kind(self, part: str, sheet: str) -> int:
         """Kind of a piece of a part on a sheet (its grain may matter)."""
@@ -147,13 +207,14 @@ class Improve:
 
     def placements(self) -> list[Placement]:
         """The layout as it is now."""
-        out: list[Placement] = []
-        for b in self.laid_sheets:
-            out += b.locked
-            for (part, copy), (form, turn), (x, y, *_box) in zip(
-                b.names, b.lie.pose.tolist(), b.lie.place.tolist(), strict=True
-            ):
-                out.append(self.forms.placement(part, copy, b.sheet, b.copy, form, turn, x, y))
+        return [pl for b in self.laid_sheets for pl in self._placements_on(b)]
+
+    def _placements_on(self, b: LaidSheet) -> list[Placement]:
+        out = list(b.locked)
+        for (part, copy), (form, turn), (x, y, *_box) in zip(
+            b.names, b.lie.pose.tolist(), b.lie.place.tolist(), strict=True
+        ):
+            out.append(self.forms.placement(part, copy, b.sheet, b.copy, form, turn, x, y))
         return out
 
     # -- steps ----------------------------------------------------------------
@@ -176,7 +237,10 @@ class Improve:
             and self._movable()
             and (self._steps % EVERY != 0 if self._failures < PATIENCE else self._steps % SELDOM == 0)
         )
-        ok = self._move(stop) if moving else self._squeeze(stop, press)
+        if press is None and (self._pressed or self._loosest() is not None):
+            ok = self._top_up(stop)
+        else:
+            ok = self._move(stop) if moving else self._squeeze(stop, press)
         if self._steps % FIRM_EVERY == 0 or (press is not None and self._steps % 5 == 0):
             for laid in self.laid_sheets:
                 if (
@@ -191,10 +255,12 @@ class Improve:
         return self.forms.fields.ensure(Arena.tables(self.forms, kinds, laid.still, laid.lie.pose), stop)
 
     def _last(self) -> LaidSheet:
-        """The sheet used least of those with pieces to move, which is the one to shorten."""
+        """The sheet to shorten, of those with pieces to move: where they take least of it, which is where
+        most can be gained, were it used as long as another.
+        """
         return min(
             (b for b in self.laid_sheets if b.names),
-            key=lambda b: (self._right(b) / self.worth.sheets[b.sheet].width, self._right(b)),
+            key=lambda b: max(self._load(b) / b.room, b.locked_right / self.worth.sheets[b.sheet].width),
         )
 
     @staticmethod
@@ -323,12 +389,99 @@ class Improve:
         self.laid_sheets.remove(laid)
         self._window, self.changed = [], True
 
+    # -- sheet by sheet -----------------------------------------------------------
+
+    def _loosest(self) -> LaidSheet | None:
+        """The sheet that most can be brought onto when it is pressed together, of those not given up."""
+        victim = self._victim() if len(self.laid_sheets) >= FEWEST_SHEETS else None
+        if victim is None:
+            return None
+        busy = [p.sheet for p in self._pressed]
+        free = [
+            b
+            for b in self.laid_sheets
+            if b is not victim and b.names and not b.pressed_out and not any(b is k for k in busy)
+        ]
+        return min(free, key=lambda b: self._load(b) / b.room, default=None)
+
+    def _top_up(self, stop: Callable[[], bool]) -> bool:
+        """Each thread presses a sheet of its own together; what gets free on it is filled from the emptiest
+        one.
+        """
+        while len(self._pressed) < THREADS and (laid := self._loosest()) is not None:
+            wanted = Arena.tables(self.forms, laid.kinds, laid.still, laid.lie.pose)
+            fields = self.forms.fields
+            if len(fields.missing(wanted)) + len(fields.head) > MOST_TABLES:
+                if not self._room_for(wanted):
+                    laid.pressed_out = True
+                    continue
+                fields.forget()  # the other thread's arena holds on to its own
+            if not fields.ensure(wanted, stop):
+                return False
+            arena = laid.arena(self.forms)
+            height = max(1e-9, laid.box[3] - laid.box[1])
+            floor = laid.box[0] + sum(self.worth.areas[p] for p, _c in laid.names) / height
+            squeeze = Squeeze(arena, laid.lie, max(floor, laid.locked_right), next(self._seeds))
+            self._pressed.append(Pressed(laid, laid.version, squeeze))
+        list(self._pool.map(lambda p: p.squeeze.advance(BUDGET, self._stop, None), self._pressed))
+        for p in list(self._pressed):
+            p.steps += 1
+            gone = p.sheet.version != p.version or not any(p.sheet is b for b in self.laid_sheets)
+            shorter = p.squeeze.best.right < p.sheet.lie.right - 1e-9
+            if not gone and p.steps < (PRESS_STEPS if shorter else PRESS_STEPS // 2):
+                continue
+            self._pressed.remove(p)
+            if gone:
+                continue
+            if shorter:
+                p.sheet.lie = p.squeeze.best
+                p.sheet.version += 1
+                self.changed, self._window = True, []
+            before = self._load(p.sheet)
+            self._fill_up(p.sheet)
+            p.sheet.pressed_out = self._load(p.sheet) < before + LEAST_GAIN * p.sheet.room
+        return True
+
+    def _fill_up(self, laid: LaidSheet) -> None:
+        """Bring onto a sheet what of the emptiest one has a place there, the largest first."""
+        victim = self._victim()
+        if victim is None or victim is laid:
+            return
+        if self._fill is None:
+            self._fill = Fill(self.problem)
+        source = [n for n in victim.names if not self.worth.parts[n[0]].group]
+        source.sort(key=lambda n: (-self.worth.areas[n[0]], n))
+        new = self._fill.more(self.worth.sheets[laid.sheet], laid.copy, self._placements_on(laid), source)
+        if not new:
+            return
+        lie = self._lie(new, laid.box)
+        names = [(pl.part, pl.copy_) for pl in new]
+        laid.names = [*laid.names, *names]
+        laid.kinds = [*laid.kinds, *(self.kind(part, laid.sheet) for part, _c in names)]
+        laid.lie = Lie(
+            max(laid.lie.right, lie.right),
+            np.concatenate([laid.lie.pose, lie.pose]),
+            np.concatenate([laid.lie.place, lie.place]),
+        )
+        laid.version += 1
+        self._leave(victim, names)
+        self._window, self._failures, self.changed = [], 0, True
+
     # -- between sheets ---------------------------------------------------------
 
+    def _leave(self, victim: LaidSheet, names: list[Name]) -> None:
+        """Take pieces off the emptied sheet."""
+        rest = [i for i, n in enumerate(victim.names) if n not in names]
+        place = victim.lie.place[rest]
+        victim.names, victim.kinds = [victim.names[i] for i in rest], [victim.kinds[i] for i in rest]
+        victim.lie = Lie(float(place[:, 4].max(initial=victim.box[0])), victim.lie.pose[rest], place)
+        victim.version += 1
+        if all(self.worth.parts[p].fill for p, _c in victim.names):
+            self._close(victim)
+
     def _load(self, b: LaidSheet) -> float:
-        return sum(self.worth.areas[p] for p, _c in b.names) + sum(
-            self.worth.areas[pl.part] for pl in b.locked
-        )
+        """Least area (mm2) that the pieces of a sheet take with half the spacing around each."""
+        return sum(self._taken[p] for p, _c in b.names) + sum(self._taken[pl.part] for pl in b.locked)
 
     def _victim(self) -> LaidSheet | None:
         """The sheet to be emptied: the one with the least on it for its price (None when pieces still wait
@@ -350,16 +503,68 @@ class Improve:
     def _movable(self) -> bool:
         return bool(self.waiting) or self._victim() is not None
 
-    def _move(self, stop: Callable[[], bool]) -> bool:  # noqa: C901
-        """Each thread tries to bring one more piece onto a sheet."""
+    def _targets(self, victim: LaidSheet | None) -> list[LaidSheet]:
+        """Sheets that may take a piece more: all but the emptied one; where there are too many distinct
+        shapes for tables of all, those in hand until they take no more.
+        """
+        others = [b for b in self.laid_sheets if b is not victim]
+        if not self.crowded:
+            return others
+        kept = [b for b in self._in_hand if b in others and b.tired < TIRED]
+        if len(kept) < THREADS:
+            if all(b.tired >= TIRED for b in others):
+                for b in others:
+                    b.tired = 0
+            fresh = [b for b in others if b.tired < TIRED and b not in kept]
+            kept += sorted(fresh, key=lambda b: (b.tired, self._load(b) / b.room))[: THREADS - len(kept)]
+        self._in_hand = kept
+        return kept
+
+    def _move(self, stop: Callable[[], bool]) -> bool:
+        """Each thread tries to bring one or more pieces onto a sheet."""
         victim, fill = self._victim(), [n for n in self.waiting if self.worth.parts[n[0]].fill]
         if victim is not None and fill and self.rng.uniform() < 0.3:
             victim = None
         source = list(victim.names) if victim else self.urgent() or fill
         source = [n for n in source if victim is None or not self.worth.parts[n[0]].group]
-        targets = [b for b in self.laid_sheets if b is not victim]
-        tasks: list[tuple[LaidSheet, Name, int, list[int], LaidSheet | None, int]] = []
-        used: set[int] = set()
+        tasks = self._tasks(victim, source, self._targets(victim))
+        if not tasks:
+            self._failures += 5
+            return self._squeeze(stop, None)
+        wanted: list[tuple[int, int, int]] = []
+        for t in tasks:
+            wanted += Arena.tables(self.forms, [*t.sheet.kinds, *t.kinds], t.sheet.still, t.sheet.lie.pose)
+            if victim is not None and t.out:
+                back = (self.kind(t.sheet.names[i][0], victim.sheet) for i in t.out)
+                wanted += Arena.tables(self.forms, [*victim.kinds, *back], victim.still, victim.lie.pose)
+        if len(self.forms.fields.missing(wanted)) + len(self.forms.fields.head) > MOST_TABLES:
+            if not self._room_for(wanted):
+                for t in tasks:
+                    t.sheet.tired = TIRED
+                self._failures += 5
+                return self._squeeze(stop, None)
+            self.forms.fields.forget()
+        if not self.forms.fields.ensure(wanted, stop):
+            return False
+        # both threads end before either result is applied: a try reads the sheets as they were
+        for task, done in zip(tasks, list(self._pool.map(self._try, tasks)), strict=True):
+            if done is None:
+                self._failures += 1
+                task.sheet.tired += 1
+                task.sheet.appetite = max(1, task.sheet.appetite // 2)
+            else:
+                task.sheet.tired = 0
+                task.sheet.appetite = min(MOST_AT_ONCE, task.sheet.appetite + 1)
+                self._apply(task, done)
+        return True
+
+    def _room_for(self, wanted: list[tuple[int, int, int]]) -> bool:
+        """Would these tables be few enough, were all others given up?"""
+        return len(set(wanted)) <= MOST_TABLES
+
+    def _tasks(self, victim: LaidSheet | None, source: list[Name], targets: list[LaidSheet]) -> list[Try]:
+        """What the threads try next, each on a sheet of its own."""
+        tasks: list[Try] = []
         for _ in range(40):
             if len(tasks) == THREADS or not source or not targets:
                 break
@@ -371,53 +576,46 @@ class Improve:
                 name = victim.names[int(far[int(self.rng.integers(len(far)))])]
                 if name not in source:
                     continue
-            if id(laid) in used or any(t[1] == name for t in tasks):
-                continue
-            kind = self.kind(name[0], laid.sheet)
-            if self.forms.first_way[kind] == self.forms.first_way[kind + 1]:
+            if any(t.sheet is laid or name in t.names for t in tasks) or not self._lies_on(name, laid):
                 continue
             free = laid.room * FULLEST - self._load(laid)
-            area = self.worth.areas[name[0]]
-            out: list[int] = []
+            area = self._taken[name[0]]
+            names, out = [name], list[int]()
             if area > free or self.rng.uniform() < 0.5:
                 # against one or two smaller pieces that need not stay
                 smaller = [i for i, n in enumerate(laid.names) if self._may_leave(n, name, victim is None)]
                 self.rng.shuffle(smaller)
                 given = 0.0
                 for i in smaller[: int(self.rng.integers(1, 3))]:
-                    if given + self.worth.areas[laid.names[i][0]] < area * 0.97:
+                    if given + self._taken[laid.names[i][0]] < area * 0.97:
                         out.append(i)
-                        given += self.worth.areas[laid.names[i][0]]
+                        given += self._taken[laid.names[i][0]]
                 if area > free + given:
                     continue
-            used.add(id(laid))
-            tasks.append((laid, name, kind, out, victim, next(self._seeds)))
-        if not tasks:
-            self._failures += 5
-            return self._squeeze(stop, None)
-        wanted: list[tuple[int, int, int]] = []
-        for laid, _n, kind, out, _v, _s in tasks:
-            wanted += Arena.tables(self.forms, [*laid.kinds, kind], laid.still, laid.lie.pose)
-            if victim is not None and out:
-                wanted += Arena.tables(
-                    self.forms,
-                    [*victim.kinds, *(self.kind(laid.names[i][0], victim.sheet) for i in out)],
-                    victim.still,
-                    victim.lie.pose,
-                )
-        if len(self.forms.fields.missing(wanted)) + len(self.forms.fields.head) > MOST_TABLES:
-            self._failures += 5
-            return self._squeeze(stop, None)
-        if not self.forms.fields.ensure(wanted, stop):
-            return False
-        # both threads end before either result is applied: a try reads the sheets as they were
-        for done in list(self._pool.map(self._try, tasks)):
-            if done is None:
-                self._failures += 1
-            else:
-                laid, names, kinds, lie, name, left_out, left = done
-                self._apply(laid, names, kinds, lie, name, left_out, left, victim)
-        return True
+            if not out and laid.appetite > 1:
+                coming = {n for t in tasks for n in t.names}
+                names = self._several(name, [n for n in source if n not in coming], laid, free)
+            kinds = [self.kind(n[0], laid.sheet) for n in names]
+            tasks.append(Try(laid, names, kinds, out, victim, next(self._seeds)))
+        return tasks
+
+    def _lies_on(self, name: Name, laid: LaidSheet) -> bool:
+        """Is there a way for the piece to lie on the sheet?"""
+        kind = self.kind(name[0], laid.sheet)
+        return bool(self.forms.first_way[kind] < self.forms.first_way[kind + 1])
+
+    def _several(self, first: Name, source: list[Name], laid: LaidSheet, free: float) -> list[Name]:
+        """A piece with others that a sheet may take at once, by area."""
+        names, area = [first], self._taken[first[0]]
+        for k in self.rng.permutation(len(source)):
+            name = source[int(k)]
+            if len(names) == laid.appetite:
+                break
+            more = area + self._taken[name[0]]
+            if name not in names and more <= free * AT_ONCE and self._lies_on(name, laid):
+                names.append(name)
+                area = more
+        return names
 
     def _may_leave(self, leaving: Name, coming: Name, waits: bool) -> bool:
         a, b = self.worth.parts[leaving[0]], self.worth.parts[coming[0]]
@@ -431,43 +629,39 @@ class Improve:
             )
         return self.worth.areas[a.id] < self.worth.areas[b.id] * 0.97
 
-    def _try(self, task: tuple[LaidSheet, Name, int, list[int], LaidSheet | None, int]):
-        """Can the sheet take the piece (and the emptied sheet what leaves for it)? The new lies, or None."""
-        laid, name, kind, out, victim, seed = task
+    def _try(self, task: Try) -> Tried | None:
+        """Can the sheet take the pieces (and the emptied sheet what leaves for them)? The new lies, or
+        None.
+        """
+        laid, victim, out = task.sheet, task.victim, task.out
         stay = [i for i in range(len(laid.names)) if i not in out]
-        names, kinds = [*(laid.names[i] for i in stay), name], [*(laid.kinds[i] for i in stay), kind]
-        at = laid.lie.place[out[0]] if out else None
-        lie = self._settle(laid, kinds, laid.lie.pose[stay], laid.lie.place[stay], [at], seed)
+        names = [*(laid.names[i] for i in stay), *task.names]
+        kinds = [*(laid.kinds[i] for i in stay), *task.kinds]
+        at = [laid.lie.place[out[0]] if out else None] * len(task.names)
+        lie = self._settle(laid, kinds, laid.lie.pose[stay], laid.lie.place[stay], at, task.seed)
         if lie is None:
             return None
-        left = None
-        if victim is not None:
-            k = victim.names.index(name)
-            rest = [i for i in range(len(victim.names)) if i != k]
-            v_names = [*(victim.names[i] for i in rest), *(laid.names[i] for i in out)]
-            v_kinds = [
-                *(victim.kinds[i] for i in rest),
-                *(self.kind(laid.names[i][0], victim.sheet) for i in out),
-            ]
-            if any(self.forms.first_way[q] == self.forms.first_way[q + 1] for q in v_kinds):
-                return None
-            if out:
-                v_lie = self._settle(
-                    victim,
-                    v_kinds,
-                    victim.lie.pose[rest],
-                    victim.lie.place[rest],
-                    [victim.lie.place[k]] * len(out),
-                    seed + 7,
-                    victim.lie.right if seed % 3 == 0 else None,
-                )
-                if v_lie is None:
-                    return None
-            else:
-                place = victim.lie.place[rest]
-                v_lie = Lie(float(place[:, 4].max(initial=victim.box[0])), victim.lie.pose[rest], place)
-            left = (v_names, v_kinds, v_lie, victim.version)
-        return laid, names, kinds, lie, name, [laid.names[i] for i in out], left
+        done = Tried(names, kinds, lie, [laid.names[i] for i in out])
+        if victim is None or not out:
+            return done
+        k = victim.names.index(task.names[0])
+        rest = [i for i in range(len(victim.names)) if i != k]
+        v_kinds = [*(victim.kinds[i] for i in rest), *(self.kind(p, victim.sheet) for p, _c in done.left)]
+        if any(self.forms.first_way[q] == self.forms.first_way[q + 1] for q in v_kinds):
+            return None
+        v_lie = self._settle(
+            victim,
+            v_kinds,
+            victim.lie.pose[rest],
+            victim.lie.place[rest],
+            [victim.lie.place[k]] * len(out),
+            task.seed + 7,
+            victim.lie.right if task.seed % 3 == 0 else None,
+        )
+        if v_lie is None:
+            return None
+        done.emptied = ([*(victim.names[i] for i in rest), *done.left], v_kinds, v_lie, victim.version)
+        return done
 
     def _settle(
         self,
@@ -518,37 +712,24 @@ class Improve:
             return None
         return Lie(arena.right, arena.pose[: arena.n].copy(), arena.place[: arena.n].copy())
 
-    def _apply(
-        self,
-        laid: LaidSheet,
-        names: list[Name],
-        kinds: list[int],
-        lie: Lie,
-        name: Name,
-        out: list[Name],
-        left,
-        victim: LaidSheet | None,
-    ) -> None:
-        if left is not None and victim is not None:
-            v_names, v_kinds, v_lie, version = left
-            if name not in victim.names or (out and victim.version != version):
+    def _apply(self, task: Try, done: Tried) -> None:
+        laid, victim = task.sheet, task.victim
+        if victim is None:
+            for name in task.names:
+                self.waiting.remove(name)
+            self.waiting += done.left
+        elif done.emptied is not None:
+            names, kinds, lie, version = done.emptied
+            if victim.version != version:
                 return  # the other thread has changed that sheet meanwhile
-            if out:
-                victim.names, victim.kinds, victim.lie = v_names, v_kinds, v_lie
-            else:
-                k = victim.names.index(name)
-                rest = [i for i in range(len(victim.names)) if i != k]
-                place = victim.lie.place[rest]
-                victim.names, victim.kinds = [victim.names[i] for i in rest], [victim.kinds[i] for i in rest]
-                victim.lie = Lie(float(place[:, 4].max(initial=victim.box[0])), victim.lie.pose[rest], place)
+            victim.names, victim.kinds, victim.lie = names, kinds, lie
             victim.version += 1
+            if all(self.worth.parts[p].fill for p, _c in victim.names):
+                self._close(victim)
         else:
-            self.waiting.remove(name)
-            self.waiting += out
-        laid.names, laid.kinds, laid.lie = names, kinds, lie
+            self._leave(victim, task.names)
+        laid.names, laid.kinds, laid.lie = done.names, done.kinds, done.lie
         laid.version += 1
-        if victim is not None and all(self.worth.parts[p].fill for p, _c in victim.names):
-            self._close(victim)
         self._window, self._failures, self.changed = [], 0, True
 
     def failed(self) -> Counter[str]:

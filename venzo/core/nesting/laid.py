@@ -29,6 +29,12 @@ class LaidSheet:
     locked_right: float = 0.0
     """Largest x that a locked piece reaches: the sheet gets no shorter than that."""
     version: int = 0
+    tired: int = 0
+    """Tries on end to bring more onto it that failed."""
+    pressed_out: bool = False
+    """Pressing it together has brought nothing more onto it."""
+    appetite: int = 1
+    """Pieces that the next try may bring at once."""
     lie: Lie = field(default_factory=lambda: Lie(0.0, np.zeros((0, 2), np.int64), np.zeros((0, 6))))
 
     def arena(self, forms: Forms) -> Arena:

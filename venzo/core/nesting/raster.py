@@ -63,8 +63,10 @@ def column_runs(
 
 
 @numba.njit(cache=True, nogil=True)
-def mark(occupied, next_occupied, next_free, first, pointer, a, b):  # pragma: no cover - compiled
-    """Occupy runs and bring the next-cell tables of the touched columns up to date."""
+def mark(occupied, next_occupied, next_free, longest, first, pointer, a, b):  # pragma: no cover - compiled
+    """Occupy runs and bring the next-cell tables of the touched columns up to date, and how long the longest
+    free run of each is.
+    """
     width, height = occupied.shape
     for c in range(len(pointer) - 1):
         x = first + c
@@ -75,26 +77,49 @@ def mark(occupied, next_occupied, next_free, first, pointer, a, b):  # pragma: n
                 occupied[x, y] = 1
         nf = height
         no = 2 * height
+        free = most = 0
         for y in range(height - 1, -1, -1):
             if occupied[x, y]:
                 no = y
+                free = 0
             else:
                 nf = y
+                free += 1
+                most = max(most, free)
             next_occupied[x, y] = no
             next_free[x, y] = nf
+        longest[x] = most
 
 
 @numba.njit(cache=True, nogil=True)
 def first_fit(
-    next_occupied, next_free, first, pointer, a, b, x_start, x_stop, y_stop
+    next_occupied, next_free, longest, first, pointer, a, b, x_start, x_stop, y_stop
 ):  # pragma: no cover - compiled
     """Leftmost, then lowest offset (cells) at which no run meets an occupied cell; (-1, -1) if none.
 
     Offsets range over x_start .. x_stop and 0 .. y_stop, both inclusive; runs must stay inside the grid
-    there.
+    there. Where a column has no free run as long as one of the shape's nothing is tried.
     """
     columns = len(pointer) - 1
+    tallest = np.zeros(columns, np.int64)
+    for c in range(columns):
+        for r in range(pointer[c], pointer[c + 1]):
+            tallest[c] = max(tallest[c], b[r] - a[r])
+    tight = 0
     for ix in range(x_start, x_stop + 1):
+        # the column that stood in the way is now one further left in the shape
+        tight = max(tight - 1, 0)
+        room = True
+        for k in range(columns):
+            c = k + tight
+            if c >= columns:
+                c -= columns
+            if longest[ix + first + c] < tallest[c]:
+                tight = c
+                room = False
+                break
+        if not room:
+            continue
         iy = 0
         hint = 0
         while iy <= y_stop:
@@ -129,13 +154,22 @@ class Grid:
         self.occupied = np.zeros(shape, np.uint8)
         self.next_occupied = np.full(shape, 2 * shape[1], np.int32)
         self.next_free = np.tile(np.arange(shape[1], dtype=np.int32), (shape[0], 1))
+        self.longest = np.full(shape[0], shape[1], np.int32)
 
     def fill(self, rings: list[Array]) -> None:
         """Occupy the cells whose centres lie inside the rings (sheet coordinates)."""
         o = -self.pad * self.cell
         first, pointer, a, b = column_runs(rings, self.cell, o, o)
         if len(a):
-            mark(self.occupied, self.next_occupied, self.next_free, first, pointer, a, b)
+            mark(self.occupied, self.next_occupied, self.next_free, self.longest, first, pointer, a, b)
+
+    def copy(self) -> Grid:
+        """The grid as it is, to try something on."""
+        out = Grid.__new__(Grid)
+        out.cell, out.pad = self.cell, self.pad
+        out.occupied, out.next_occupied = self.occupied.copy(), self.next_occupied.copy()
+        out.next_free, out.longest = self.next_free.copy(), self.longest.copy()
+        return out
 
     def fit(
         self, runs: tuple[int, Ints, Ints, Ints], x_start: int, x_stop: int, y_stop: int
@@ -145,6 +179,7 @@ class Grid:
         return first_fit(
             self.next_occupied,
             self.next_free,
+            self.longest,
             first + self.pad,
             pointer,
             a + self.pad,

@@ -17,7 +17,11 @@ from llvmlite import ir
 from numba import types
 from numba.extending import intrinsic
 
-NEAR_END = 1e-3
+NEAR_END, TILT = 1e-3, 0.01
+"""How far beyond an edge's end a point still belongs to the edge: mm, and mm more for each mm that it lies
+off the edge's line. Edges are kept in single precision: from deep inside, a corner that is hardly one would
+otherwise be found nearer than the edges beside it, and say that the point lies outside.
+"""
 FEASIBLE, STALLED, SPENT = 1, 2, 3
 
 # counters kept between calls (int64 array)
@@ -115,18 +119,17 @@ def _depth(tid, dx, dy, head, edges, cells, lists, deep):  # pragma: no cover - 
         px, py = dx - f4(e, 0), dy - f4(e, 1)
         ux, uy, length = f4(e, 2), f4(e, 3), f4(e, 4)
         t = px * ux + py * uy
-        if t < -NEAR_END:  # at the very end of an edge its line still says which side it is
-            d = px * px + py * py
+        c = ux * py - uy * px
+        near = NEAR_END + TILT * abs(c)
+        if t < -near:  # at the very end of an edge its line still says which side it is
+            d = c * c + t * t
             if d < best - 1e-7:
                 best, sign = d, f4(e, 5)
-        elif t > length + NEAR_END:
-            px -= length * ux
-            py -= length * uy
-            d = px * px + py * py
+        elif t > length + near:
+            d = c * c + (t - length) * (t - length)
             if d < best - 1e-7:
                 best, sign = d, f4(e, 6)
         else:
-            c = ux * py - uy * px
             d = c * c
             if d <= best:
                 best = d

@@ -35,6 +35,8 @@ NEAR_END = 1e-3
 """mm beyond an edge's end within which a point still belongs to the edge: rounding must not turn the side at
 a corner that is hardly one.
 """
+BLOCK = 8
+"""Cells along a side of the blocks that share a choice of edges."""
 HEAD = 8
 """Numbers kept per table: x0, y0, 1 / cell, columns, rows, offset of the cells, clearance, unused."""
 
@@ -57,58 +59,74 @@ def _edge_rows(loop, out):  # pragma: no cover - compiled
         out[i, 7] = 0.0
 
 
-@numba.njit(cache=True, nogil=True)
+@numba.njit(cache=True, nogil=True, error_model="numpy", inline="always")
+def _reach(edge, x, y):  # pragma: no cover - compiled
+    """From the nearest point of an edge to (x, y): dx, dy, on which side it lies (1 inside, -1 outside), and
+    whether it is the edge's own side that says so.
+    """
+    px, py = x - edge[0], y - edge[1]
+    t = px * edge[2] + py * edge[3]
+    if t < -NEAR_END:
+        return px, py, edge[5], False
+    if t > edge[4] + NEAR_END:
+        return px - edge[4] * edge[2], py - edge[4] * edge[3], edge[6], False
+    c = edge[2] * py - edge[3] * px
+    return -edge[3] * c, edge[2] * c, 1.0 if c > 0 else -1.0, True
+
+
+@numba.njit(cache=True, nogil=True, error_model="numpy")
 def _cells(edges, x0, y0, cell, nx, ny, clearance, cells, lists, deep):  # pragma: no cover - compiled
     """Fill the cells; numbers used of ``lists`` and ``deep``. Offsets in the cells start at 1 (lists) and -1
     (deep).
+
+    By blocks: edges too far from a block's middle to be the nearest of any cell in it are left out at once.
     """
     m = len(edges)
-    used = 0
-    deeps = 0
+    used = deeps = 0
     half = cell * 0.7072
-    dist = np.empty(m)
-    for ix in range(nx):
-        for iy in range(ny):
-            x, y = x0 + (ix + 0.5) * cell, y0 + (iy + 0.5) * cell
+    dist, near = np.empty(m), np.empty(m, np.int64)
+    for bx0 in range(0, nx, BLOCK):
+        for by0 in range(0, ny, BLOCK):
+            bx1, by1 = min(nx, bx0 + BLOCK), min(ny, by0 + BLOCK)
+            x, y = x0 + (bx0 + bx1) / 2 * cell, y0 + (by0 + by1) / 2 * cell
+            wide = math.hypot(bx1 - bx0 - 1.0, by1 - by0 - 1.0) / 2 * cell
             best = 1e300
-            side = -1.0
-            bx = by = 0.0
             for e in range(m):
-                px, py = x - edges[e, 0], y - edges[e, 1]
-                t = px * edges[e, 2] + py * edges[e, 3]
-                if t < -NEAR_END:
-                    s = edges[e, 5]
-                    qx, qy = px, py
-                elif t > edges[e, 4] + NEAR_END:
-                    s = edges[e, 6]
-                    qx, qy = px - edges[e, 4] * edges[e, 2], py - edges[e, 4] * edges[e, 3]
-                else:
-                    c = edges[e, 2] * py - edges[e, 3] * px
-                    s = 1.0 if c > 0 else -1.0
-                    qx, qy = -edges[e, 3] * c, edges[e, 2] * c
-                d = math.sqrt(qx * qx + qy * qy)
-                dist[e] = d
-                if d < best - 1e-9 or (
-                    d < best + 1e-9 and s > side and -NEAR_END < t < edges[e, 4] + NEAR_END
-                ):
-                    best, side, bx, by = d, s, qx, qy
-            if side < 0 and best - half >= clearance:
-                continue
-            if side > 0 and best > 2.5 * half:
-                cells[ix * ny + iy] = -(deeps + 1)
-                deep[deeps * 3] = best
-                deep[deeps * 3 + 1] = bx / best
-                deep[deeps * 3 + 2] = by / best
-                deeps += 1
-                continue
-            cells[ix * ny + iy] = used + 1
-            start = used
-            used += 1
+                qx, qy, _s, _own = _reach(edges[e], x, y)
+                dist[e] = math.sqrt(qx * qx + qy * qy)
+                best = min(best, dist[e])
+            count = 0
             for e in range(m):
-                if dist[e] <= best + 2.0 * half:
-                    lists[used] = e
+                if dist[e] <= best + 2.0 * (wide + half) + 1e-6:
+                    near[count] = e
+                    count += 1
+            for ix in range(bx0, bx1):
+                for iy in range(by0, by1):
+                    x, y = x0 + (ix + 0.5) * cell, y0 + (iy + 0.5) * cell
+                    best, side, bx, by = 1e300, -1.0, 0.0, 0.0
+                    for k in range(count):
+                        qx, qy, s, own = _reach(edges[near[k]], x, y)
+                        d = math.sqrt(qx * qx + qy * qy)
+                        dist[k] = d
+                        if d < best - 1e-9 or (d < best + 1e-9 and s > side and own):
+                            best, side, bx, by = d, s, qx, qy
+                    if side < 0 and best - half >= clearance:
+                        continue
+                    if side > 0 and best > 2.5 * half:
+                        cells[ix * ny + iy] = -(deeps + 1)
+                        deep[deeps * 3] = best
+                        deep[deeps * 3 + 1] = bx / best
+                        deep[deeps * 3 + 2] = by / best
+                        deeps += 1
+                        continue
+                    cells[ix * ny + iy] = used + 1
+                    start = used
                     used += 1
-            lists[start] = used - start - 1
+                    for k in range(count):
+                        if dist[k] <= best + 2.0 * half:
+                            lists[used] = near[k]
+                            used += 1
+                    lists[start] = used - start - 1
     return used, deeps
 
 
@@ -205,9 +223,14 @@ class Fields:
                 self.relative[i, j] = rel.setdefault(round((b - a) % 360, 6) % 360, len(rel))
         self.turns = list(rel)
         self.k = len(rel)
-        self.index = np.full((len(shapes), len(shapes), self.k), -1, np.int32)
         self._same = [_symmetry(s, self.turns) for s in shapes]
         self._boxes = [np.array([[*r.min(0), *r.max(0)] for r in s]) for s in shapes]
+        self._convex = [len(s) == 1 and bool(_corners(s[0])[1]) for s in shapes]
+        self.forget()
+
+    def forget(self) -> None:
+        """Give up all tables. Who holds the old ones, index included, can go on with them."""
+        self.index = np.full((len(self.shapes), len(self.shapes), self.k), -1, np.int32)
         self.head = np.zeros((0, HEAD))
         self.edges = np.zeros((0, EDGE), np.float32)
         self.cells = np.zeros(0, np.int32)
@@ -215,7 +238,6 @@ class Fields:
         self.deep = np.zeros(0, np.float32)
         self._new: list[list[Any]] = [[], [], [], [], []]
         self._at, self._count = [0, 0, 0, 0], 0
-        self._convex = [len(s) == 1 and bool(_corners(s[0])[1]) for s in shapes]
 
     def missing(self, wanted: list[tuple[int, int, int]]) -> set[tuple[int, int, int]]:
         """The tables among those wanted that would have to be built (each figure once)."""

@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 
 from venzo.core.nesting.engine import Search
 from venzo.core.nesting.improve import Improve
-from venzo.core.nesting.mixes import Mixes
+from venzo.core.nesting.mixes import Mixes, cheaper
 from venzo.core.nesting.problem import NestProblem
 from venzo.core.nesting.verify import faults
 from venzo.core.nesting.worth import Worth
@@ -109,7 +109,7 @@ def test_of_many_kinds_and_sheets_only_mixes_with_room_are_listed():
     start = Search(problem)
     start.step()
     mixes = Mixes(problem, worth, 0, Improve(problem, worth, start.best.placements, 0).forms)
-    listed = mixes._listed(start.key[1])
+    listed = cheaper(mixes.problem, mixes._rooms, mixes.need, start.key[1])
     assert listed and all(m.cost < start.key[1] and m.share <= 1 for m in listed)
     assert len({m.cost for m in listed}) > 3
 
@@ -122,7 +122,7 @@ def test_mixes_are_cheaper_and_have_room():
     start.step()
     forms = Improve(problem, worth, start.best.placements, 0).forms
     mixes = Mixes(problem, worth, 0, forms)
-    listed = mixes._listed(110.0)
+    listed = cheaper(mixes.problem, mixes._rooms, mixes.need, 110.0)
     assert listed and all(m.cost < 110 and 0 < m.share <= 1 for m in listed)
     shares = [round(m.share, 3) for m in listed]
     assert shares == sorted(shares), "the roomiest first"

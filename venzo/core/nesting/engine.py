@@ -19,7 +19,7 @@ from venzo.core.nesting.lattice import Lattice
 from venzo.core.nesting.mixes import Mixes
 from venzo.core.nesting.problem import VERSION as VERSION
 from venzo.core.nesting.problem import NestProblem, NestResult, Placement, Unplaced
-from venzo.core.nesting.rectangles import Rectangles, refuse_other_shapes, shape_of
+from venzo.core.nesting.rectangles import Rectangles, boxes_of, refuse_other_shapes, shape_of
 from venzo.core.nesting.repeat import Repeat
 from venzo.core.nesting.verify import faults
 from venzo.core.nesting.worth import Worth, same_sheets
@@ -31,6 +31,8 @@ FILLS = 4
 """Filling passes before the improving search begins."""
 MANY_PIECES, FILLS_OF_MANY = 1000, 2
 """From so many pieces on there are fewer: a further pass takes seconds and is seldom better."""
+BOXED_STEPS = 6
+"""Steps for which parts are laid as boxes, where most of them are."""
 JUDGED_EVERY = 100
 """Steps between two looks of the judge at what the improving search builds on."""
 
@@ -71,7 +73,10 @@ class Search:
         if problem.guillotine:
             refuse_other_shapes(problem, self.worth)
         ways = shape_of(problem, self.worth)
-        self.rectangles = Rectangles(problem, self.worth, ways, seed) if ways is not None else None
+        boxes = boxes_of(problem, self.worth) if ways is None else None
+        self._boxed = BOXED_STEPS if boxes is not None else 0
+        how = ways or boxes
+        self.rectangles = Rectangles(problem, self.worth, how, seed) if how is not None else None
         self.repeat = Repeat(problem, self.worth, seed) if problem.repeat else None
         self.lattice: Lattice | None = Lattice(problem, self.worth, self.fill)
         self.improve: Improve | None = None
@@ -102,14 +107,7 @@ class Search:
         together.
         """
         if self.rectangles is not None:
-            going = self.rectangles.step(stop)
-            self.steps += 1
-            if self.rectangles.changed or self.steps == 1:
-                self._keep(self.rectangles.placements(), False)
-                self._start = self.rectangles.placements()
-            if not going and not self.problem.guillotine and not stop():
-                self.rectangles = None
-            return (going or self.rectangles is None) and not self._perfect()
+            return self._step_rectangles(self.rectangles, stop)
         if self.lattice is not None and self.lattice.many and self.steps >= 1:
             laid = self.lattice.layout(stop)
             self.lattice = None
@@ -122,8 +120,10 @@ class Search:
             if draft is None:
                 return False
             self.steps += 1
-            if self._keep(draft.placements, draft.late):
+            kept = self._keep(draft.placements, draft.late)
+            if kept or not self.fill.best_order:
                 self.fill.best_order = self.fill.this_order
+            if kept:
                 self._start = draft.placements
             return not draft.late and not self._perfect()
         if self.repeat is not None:
@@ -151,6 +151,18 @@ class Search:
         if self.steps % JUDGED_EVERY == 0:
             self._judge()
         return (going or (self.mixes is not None and self.mixes.able)) and not self._perfect()
+
+    def _step_rectangles(self, rectangles: Rectangles, stop: Callable[[], bool]) -> bool:
+        going = rectangles.step(stop)
+        self.steps += 1
+        if rectangles.changed or self.steps == 1:
+            self._keep(rectangles.placements(), False)
+            self._start = rectangles.placements()
+        if self._boxed and self.steps >= self._boxed:  # other shapes than boxes are laid closer
+            going, self._fills = False, self._fills + self.steps
+        if not going and not self.problem.guillotine and not stop():
+            self.rectangles = None
+        return (going or self.rectangles is None) and not self._perfect()
 
     @property
     def key(self) -> tuple[float, ...] | None:

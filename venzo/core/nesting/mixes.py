@@ -10,7 +10,7 @@ try with more steps when all others had theirs.
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from itertools import islice
 
@@ -90,7 +90,9 @@ class Mixes:
         self._waiting = [m for m in self._waiting if m.cost < best - 1e-6]
         if not self._waiting:
             self._round += 1
-            self._waiting = self._listed(best) if self._round <= ROUNDS else []
+            self._waiting = (
+                cheaper(self.problem, self._rooms, self.need, best) if self._round <= ROUNDS else []
+            )
             if not self._waiting:
                 self.able = False
                 return False
@@ -113,21 +115,27 @@ class Mixes:
     def _missing(self, placements: list[Placement]) -> bool:
         return any(not self.worth.parts[p].fill for p in self.worth.failed(placements))
 
-    def _listed(self, best: float) -> list[Mix]:
-        """Mixes that cost less and have room, of each price the roomiest, the loosest first."""
-        by_price: dict[float, list[Mix]] = {}
-        for counts in _counts(self.problem.sheets, self._rooms, self.need, best):
-            space = sum(r * n for r, n in zip(self._rooms, counts, strict=True))
-            if space <= 0 or self.need > space * (1 + 1e-9):
-                continue
-            cost = sum(s.price * n for s, n in zip(self.problem.sheets, counts, strict=True))
-            by_price.setdefault(round(cost, 6), []).append(Mix(counts, cost, self.need / space))
-        kept = [m for same in by_price.values() for m in sorted(same, key=lambda m: m.share)[:PER_PRICE]]
-        return sorted(kept, key=lambda m: (round(m.share, 3), m.cost, m.counts))
+
+def cheaper(problem: NestProblem, rooms: Sequence[float], need: float, best: float) -> list[Mix]:
+    """Mixes that cost less than ``best`` and have room for ``need`` mm2, of each price the roomiest, the
+    loosest first.
+
+    Args:
+        rooms: mm2 of room on a sheet of each kind (``bound.room``).
+    """
+    by_price: dict[float, list[Mix]] = {}
+    for counts in _counts(problem.sheets, rooms, need, best):
+        space = sum(r * n for r, n in zip(rooms, counts, strict=True))
+        if space <= 0 or need > space * (1 + 1e-9):
+            continue
+        cost = sum(s.price * n for s, n in zip(problem.sheets, counts, strict=True))
+        by_price.setdefault(round(cost, 6), []).append(Mix(counts, cost, need / space))
+    kept = [m for same in by_price.values() for m in sorted(same, key=lambda m: m.share)[:PER_PRICE]]
+    return sorted(kept, key=lambda m: (round(m.share, 3), m.cost, m.counts))
 
 
 def _counts(
-    kinds: list[SheetKind], rooms: list[float], need: float, most: float
+    kinds: Sequence[SheetKind], rooms: Sequence[float], need: float, most: float
 ) -> Iterator[tuple[int, ...]]:
     """Numbers of sheets of each kind that together cost less than ``most`` and have ``need`` mm2 of room; at
     most ``MOST`` of them.

@@ -11,184 +11,39 @@ Spacing is folded in once: pieces and sheets grow by it, since it need not be ke
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
 import numba
 import numpy as np
+from numpy.typing import NDArray
 from shapely.geometry import Polygon
 
-from venzo.core.geometry.contour import Array, rotation_matrix
+from venzo.core.geometry.contour import Array
+from venzo.core.nesting.bound import room
 from venzo.core.nesting.forms import turns_of
+from venzo.core.nesting.mixes import Mix, cheaper
+from venzo.core.nesting.packers import EPS, MOST_FREE, judge, less, pack
 from venzo.core.nesting.problem import NestProblem, Placement, SheetKind
+from venzo.core.nesting.sheetwise import round_of_sheets
 from venzo.core.nesting.worth import Worth
 from venzo.core.snags import BadInput
 
-EPS = 1e-7
-MOST_FREE = 600
-"""Free rectangles kept per sheet; the smallest give way."""
 ROUNDS = 60_000
 """Pieces laid per thread and step: about a tenth of a second."""
 NODES = 3_000_000
 """Nodes of the waste-free tree search per step."""
+CLIMB_EVERY = 5
+"""Of so many steps one searches for one order for all sheets; the others fill sheet after sheet."""
+SHEET_BUDGETS, MOST_LAID = (80_000, 240_000), 2_000_000
+"""Pieces laid for each sheet, in turn, and in all per step at most."""
+MOST_MIXES = 12
+"""Cheaper mixes of sheets among which the steps go round."""
+MOSTLY = 0.6
+"""Share of the parts' area in rectangles from which on boxes are laid for a start."""
 PATIENCE = 60
 """Steps without a better layout after which the general search takes over."""
-
-
-@numba.njit(cache=True, nogil=True, error_model="numpy")
-def _insert(free, count, x, y, w, h):  # pragma: no cover - compiled
-    """Add a free rectangle unless another holds it; those that it holds go. New count."""
-    if w <= EPS or h <= EPS:
-        return count
-    k = 0
-    while k < count:
-        f = free[k]
-        if f[0] <= x + EPS and f[1] <= y + EPS and f[0] + f[2] >= x + w - EPS and f[1] + f[3] >= y + h - EPS:
-            return count
-        if x <= f[0] + EPS and y <= f[1] + EPS and x + w >= f[0] + f[2] - EPS and y + h >= f[1] + f[3] - EPS:
-            count -= 1
-            free[k] = free[count]
-        else:
-            k += 1
-    if count < len(free):
-        free[count, 0], free[count, 1], free[count, 2], free[count, 3] = x, y, w, h
-        count += 1
-    return count
-
-
-@numba.njit(cache=True, nogil=True, error_model="numpy")
-def _carve(free, count, x, y, w, h):  # pragma: no cover - compiled
-    """Take a placed rectangle out of the largest free rectangles. New count."""
-    old = free[:count].copy()
-    kept = 0
-    hit = np.zeros(count, np.bool_)
-    for k in range(count):
-        f = old[k]
-        hit[k] = x < f[0] + f[2] - EPS and x + w > f[0] + EPS and y < f[1] + f[3] - EPS and y + h > f[1] + EPS
-        if not hit[k]:
-            free[kept] = f
-            kept += 1
-    for k in range(count):
-        if hit[k]:
-            f = old[k]
-            kept = _insert(free, kept, f[0], f[1], x - f[0], f[3])
-            kept = _insert(free, kept, x + w, f[1], f[0] + f[2] - x - w, f[3])
-            kept = _insert(free, kept, f[0], f[1], f[2], y - f[1])
-            kept = _insert(free, kept, f[0], y + h, f[2], f[1] + f[3] - y - h)
-    return kept
-
-
-@numba.njit(cache=True, nogil=True, error_model="numpy")
-def pack(
-    order, w, h, ways, fill, bins, kinds, guillotine, score, best_bin, split, free, counts, out
-):  # pragma: no cover - compiled
-    """Lay pieces in ``order`` on the bins (``(b, 2)`` width and height, opened in turn; ``kinds`` of each).
-
-    ``ways[piece, kind]``: bit 1 as drawn, bit 2 turned. ``out`` rows: bin (-1: no place), x, y, turned.
-    Returns the number of bins opened.
-    """
-    opened = 0
-    for o in range(len(order)):
-        i = order[o]
-        best, second = 1e300, 1e300
-        at_bin, at_x, at_y, at_turn, at_free = -1, 0.0, 0.0, 0, -1
-        b = 0
-        while b < len(bins):
-            if b == opened:
-                if fill[i] and opened > 0:
-                    break
-                counts[b] = 1
-                free[b, 0, 0], free[b, 0, 1], free[b, 0, 2], free[b, 0, 3] = 0.0, 0.0, bins[b, 0], bins[b, 1]
-            for turn in range(2):
-                if not (ways[i, kinds[b]] >> turn) & 1:
-                    continue
-                pw, ph = (w[i], h[i]) if turn == 0 else (h[i], w[i])
-                for k in range(counts[b]):
-                    f = free[b, k]
-                    rx, ry = f[2] - pw, f[3] - ph
-                    if rx < -EPS or ry < -EPS:
-                        continue
-                    if score == 0:
-                        s, t = min(rx, ry), max(rx, ry)
-                    elif score == 1:
-                        s, t = max(rx, ry), min(rx, ry)
-                    elif score == 2:
-                        s, t = f[2] * f[3] - pw * ph, min(rx, ry)
-                    elif score == 3:
-                        s, t = f[0] + pw, f[1]
-                    else:
-                        s, t = f[0], f[1] + ph
-                    if s < best - EPS or (s < best + EPS and t < second - EPS):
-                        best, second, at_bin, at_x, at_y, at_turn, at_free = s, t, b, f[0], f[1], turn, k
-            # a new sheet is opened only when the open ones cannot take the piece
-            if at_bin >= 0 and (not best_bin or b + 1 >= opened):
-                break
-            b += 1
-        out[i, 0] = at_bin
-        if at_bin < 0:
-            continue
-        opened = max(opened, at_bin + 1)
-        out[i, 1], out[i, 2], out[i, 3] = at_x, at_y, at_turn
-        pw, ph = (w[i], h[i]) if at_turn == 0 else (h[i], w[i])
-        if not guillotine:
-            counts[at_bin] = _carve(free[at_bin], counts[at_bin], at_x, at_y, pw, ph)
-            continue
-        f = free[at_bin, at_free].copy()
-        counts[at_bin] -= 1
-        free[at_bin, at_free] = free[at_bin, counts[at_bin]]
-        rx, ry = f[2] - pw, f[3] - ph
-        across = (
-            rx <= ry
-            if split == 0
-            else (rx > ry if split == 1 else (pw * ry <= ph * rx if split == 2 else pw * ry > ph * rx))
-        )
-        # the first cut runs along X (across) or along Y; the two pieces left keep the rest
-        if across:
-            rest = ((f[0] + pw, f[1], rx, ph), (f[0], f[1] + ph, f[2], ry))
-        else:
-            rest = ((f[0] + pw, f[1], rx, f[3]), (f[0], f[1] + ph, pw, ry))
-        for r in rest:
-            if r[2] > EPS and r[3] > EPS and counts[at_bin] < free.shape[1]:
-                k = counts[at_bin]
-                free[at_bin, k, 0], free[at_bin, k, 1], free[at_bin, k, 2], free[at_bin, k, 3] = r
-                counts[at_bin] += 1
-    return opened
-
-
-@numba.njit(cache=True, nogil=True, error_model="numpy")
-def _judge(out, w, h, weight, fill, bins, costs, right, key):  # pragma: no cover - compiled
-    """Key of a packing: weight over, cost, sheets, fill over, shortest used sheet (by share), sum of used
-    lengths.
-    """
-    for k in range(6):
-        key[k] = 0.0
-    right[:] = 0.0
-    for i in range(len(out)):
-        b = int(out[i, 0])
-        if b < 0:
-            key[3 if fill[i] else 0] += weight[i]
-        else:
-            right[b] = max(right[b], out[i, 1] + (w[i] if out[i, 3] == 0 else h[i]))
-    share = 1e300
-    for b in range(len(bins)):
-        if right[b] > 0:
-            key[1] += costs[b]
-            key[2] += 1
-            key[5] += right[b]
-            if right[b] / bins[b, 0] < share:
-                share = right[b] / bins[b, 0]
-                key[4] = right[b]
-
-
-@numba.njit(cache=True, nogil=True, error_model="numpy")
-def _less(a, b):  # pragma: no cover - compiled
-    for k in range(len(a)):
-        if a[k] < b[k] - 1e-6:
-            return -1
-        if a[k] > b[k] + 1e-6:
-            return 1
-    return 0
 
 
 @numba.njit(cache=True, nogil=True, error_model="numpy")
@@ -273,16 +128,16 @@ def climb(
             counts,
             out,
         )
-        _judge(out, w, h, weight, fill, bins, costs, right, key)
+        judge(out, w, h, weight, fill, bins, costs, right, key)
         done += n
         quiet += 1
-        if _less(key, now) <= 0 or quiet > 4000 // max(1, n // 10):
-            if _less(key, now) < 0 or quiet > 4000 // max(1, n // 10):
+        if less(key, now) <= 0 or quiet > 4000 // max(1, n // 10):
+            if less(key, now) < 0 or quiet > 4000 // max(1, n // 10):
                 quiet = 0
             now[:] = key
             order[:] = trial
             settings[:] = mode
-        if _less(key, best_key) < 0:
+        if less(key, best_key) < 0:
             best_key[:] = key
             best_out[:] = out
 
@@ -417,15 +272,15 @@ class _Piece:
     h: float
 
 
-def shape_of(
-    problem: NestProblem, worth: Worth
-) -> dict[tuple[str, float | None], list[tuple[int, float]]] | None:
-    """For each part and grain its ways as (turned?, rotation), or None when the problem is not one of plain
-    rectangles.
-    """
+Ways = dict[tuple[str, float | None], list[tuple[int, float]]]
+"""For each part and grain of a sheet its ways to lie: turned (1) or not (0), rotation in degrees."""
+
+
+def shape_of(problem: NestProblem, worth: Worth) -> Ways | None:
+    """Each part's ways, or None when the problem is not one of plain rectangles."""
     if problem.locked or problem.repeat or any(s.outline or s.keepouts for s in problem.sheets):
         return None
-    out: dict[tuple[str, float | None], list[tuple[int, float]]] = {}
+    out: Ways = {}
     for p in problem.parts:
         if not p.quantity:
             continue
@@ -436,21 +291,60 @@ def shape_of(
             or bool((np.asarray(region.outline.vertices)[:, 2] != 0).any())
         ):
             return None
-        points = region.outline.points()
-        corner = np.array(Polygon(points).minimum_rotated_rectangle.exterior.coords)[:2]
+        corner = np.array(Polygon(region.outline.points()).minimum_rotated_rectangle.exterior.coords)[:2]
         lean = float(-np.degrees(np.arctan2(*(corner[1] - corner[0])[::-1])))
         for grain in {s.grain for s in problem.sheets}:
-            ways: list[tuple[int, float]] = []
-            size0: Array | None = None
-            for t in turns_of(p, grain, [lean % 360, (lean + 90) % 360]):
-                size = np.ptp(points @ np.array(rotation_matrix(t)).T, axis=0)
-                if abs(size[0] * size[1] - abs(region.outline.area)) > 1e-6 * size[0] * size[1]:
-                    return None
-                size0 = size if size0 is None else size0
-                turned = 0 if np.abs(size - size0).max() < 1e-6 else 1
-                if turned not in [w for w, _t in ways]:
-                    ways.append((turned, t))
-            out[p.id, grain] = ways
+            turns = turns_of(p, grain, [lean % 360, (lean + 90) % 360])
+            sizes = [_box(worth, p.id, t) for t in turns]
+            if any(abs(w * h - abs(region.outline.area)) > 1e-6 * w * h for w, h in sizes):
+                return None
+            out[p.id, grain] = _ways(turns, sizes)
+    return out
+
+
+def boxes_of(problem: NestProblem, worth: Worth) -> Ways | None:
+    """Each part's ways as its box, for a start where most of the area is in rectangles; None where it is
+    not, or where boxes would not do.
+    """
+    if problem.locked or problem.repeat or any(s.outline or s.keepouts for s in problem.sheets):
+        return None
+    parts = [p for p in problem.parts if p.quantity]
+    if any(p.group or p.rotations == "free" for p in parts):
+        return None
+    square = 0.0
+    out: Ways = {}
+    for p in parts:
+        area = abs(worth.regions[p.id].outline.area)
+        for grain in {s.grain for s in problem.sheets}:
+            turns = turns_of(p, grain, [])
+            sizes = [_box(worth, p.id, t) for t in turns]
+            out[p.id, grain] = _ways(turns, sizes)
+            if sizes and min(w * h for w, h in sizes) <= area * (1 + 1e-6):
+                square += p.quantity * area / len({s.grain for s in problem.sheets})
+    whole = sum(p.quantity * abs(worth.regions[p.id].outline.area) for p in parts)
+    return out if square >= MOSTLY * whole else None
+
+
+def _box(worth: Worth, part: str, turn: float) -> tuple[float, float]:
+    """Width and height of a turned part."""
+    x0, y0, x1, y1 = worth.regions[part].outline.placed(0, 0, turn, False).bbox
+    return x1 - x0, y1 - y0
+
+
+def _ways(turns: Sequence[float], sizes: Sequence[tuple[float, float]]) -> list[tuple[int, float]]:
+    """One rotation for each of the two ways a box can lie, as seen from the first; others are of no use to
+    boxes.
+    """
+    out: list[tuple[int, float]] = []
+    for t, size in zip(turns, sizes, strict=True):
+        if np.abs(np.subtract(size, sizes[0])).max() < 1e-6:
+            turned = 0
+        elif np.abs(np.subtract(size, sizes[0][::-1])).max() < 1e-6:
+            turned = 1
+        else:
+            continue
+        if turned not in [w for w, _t in out]:
+            out.append((turned, t))
     return out
 
 
@@ -468,7 +362,7 @@ class Rectangles:
         self,
         problem: NestProblem,
         worth: Worth,
-        ways: dict[tuple[str, float | None], list[tuple[int, float]]],
+        ways: Ways,
         seed: int,
     ):
         self.problem, self.worth, self._ways = problem, worth, ways
@@ -476,12 +370,9 @@ class Rectangles:
         names: list[str] = []
         sizes: list[tuple[float, float]] = []
         for p in problem.parts:
-            first = next((w for (part, _g), w in ways.items() if part == p.id and w), [(0, 0.0)])
-            x, y = np.ptp(
-                worth.regions[p.id].outline.points() @ np.array(rotation_matrix(first[0][1])).T, axis=0
-            )
+            x, y = self._size(p.id)
             names += [p.id] * p.quantity
-            sizes += [(float(x) + s, float(y) + s)] * p.quantity
+            sizes += [(x + s, y + s)] * p.quantity
         self.names = names
         order = sorted(
             range(len(names)),
@@ -530,6 +421,14 @@ class Rectangles:
             )
             for k in (0, 3)
         ]
+        self._values = [self.w * self.h, self.w * self.h]
+        self._rng = np.random.default_rng([seed, 2])
+        self._rooms = [room(k, s) for k in problem.sheets]
+        self._need = sum(
+            p.quantity * (self._size(p.id)[0] + s) * (self._size(p.id)[1] + s)
+            for p in problem.parts
+            if not p.fill
+        )
         self._seeds = iter(range(seed * 7919 + 1, 2**31))
         self._pool = ThreadPoolExecutor(2)
         self.best_key: Array = np.full(6, 1e300)
@@ -537,6 +436,11 @@ class Rectangles:
         self._steps = self._quiet = 0
         self.changed = False
         self._tree = self._tree_state() if not problem.guillotine else None
+
+    def _size(self, part: str) -> tuple[float, float]:
+        """Width and height of a part as it first may lie."""
+        first = next((w for (own, _g), w in self._ways.items() if own == part and w), [(0, 0.0)])
+        return _box(self.worth, part, first[0][1])
 
     def _sorted(self, sizes: list[tuple[float, float]], order: list[int]) -> list[list[int]]:
         """The usual orders to begin with: by area, perimeter, long side, short side, difference and ratio of
@@ -588,7 +492,7 @@ class Rectangles:
                                 counts,
                                 out,
                             )
-                            _judge(
+                            judge(
                                 out,
                                 self.w,
                                 self.h,
@@ -600,7 +504,7 @@ class Rectangles:
                                 key,
                             )
                             found.append((tuple(np.round(key, 6)), order, (score, best_bin, split, cut)))
-                            if _less(key, self.best_key) < 0:
+                            if less(key, self.best_key) < 0:
                                 self._take(out)
         found.sort(key=lambda q: q[0])
         for (state_order, mode, _key, _out), (_k, order, best_mode) in zip(self._states, found, strict=False):
@@ -608,13 +512,9 @@ class Rectangles:
 
     def _by_size(self, part: str, grain: float | None, base: float) -> list[tuple[int, float]]:
         """Ways on a sheet with this grain, turned or not as seen from rotation ``base``."""
-        points = self.worth.regions[part].outline.points()
-        size0 = np.ptp(points @ np.array(rotation_matrix(base)).T, axis=0)
-        out = []
-        for _turned, t in self._ways[part, grain]:
-            size = np.ptp(points @ np.array(rotation_matrix(t)).T, axis=0)
-            out.append((0 if np.abs(size - size0).max() < 1e-6 else 1, t))
-        return out
+        size0 = _box(self.worth, part, base)
+        sizes = [(_box(self.worth, part, t), t) for _turned, t in self._ways[part, grain]]
+        return [(0 if np.abs(np.subtract(size, size0)).max() < 1e-6 else 1, t) for size, t in sizes]
 
     def _tree_state(self):
         """State of the waste-free search, when the pieces' area is that of a sheet's room over some
@@ -689,17 +589,84 @@ class Rectangles:
                 fresh,
             )
 
-        list(self._pool.map(run, range(2), [next(self._seeds) for _ in range(2)]))
+        seeds = [next(self._seeds) for _ in range(2)]
         self._steps += 1
         self._quiet += 1
-        for _o, _m, key, out in self._states:
-            if _less(key, self.best_key) < 0:
+        if self.best_key[2] > 1 and self._steps % CLIMB_EVERY:
+            found = list(self._pool.map(self._sheet_by_sheet, range(2), self._tasks(), seeds))
+        else:
+            list(self._pool.map(run, range(2), seeds))
+            found = [(key, out) for _o, _m, key, out in self._states]
+        for key, out in found:
+            if less(key, self.best_key) < 0:
                 self._take(out)
         return (self._quiet < PATIENCE or self.problem.guillotine) and not stop()
 
+    def _tasks(self) -> list[tuple[NDArray[np.int64], NDArray[np.int64]]]:
+        """For each thread the pieces to be laid anew and the sheets to be filled with them, in order."""
+        n, every = len(self.names), np.arange(len(self._bins))
+        mixes = self._mixes()
+        if mixes and self._steps % 2:
+            counts = mixes[self._steps // 2 % len(mixes)].counts
+            wanted = dict(zip((k.id for k in self.problem.sheets), counts, strict=True))
+            mix = np.array([b for b, (k, c) in enumerate(self._sheets) if c < wanted[k.id]])
+            # the largest first, so that the small ones take what is left; or the other way round
+            size = self._bins[mix].prod(axis=1)
+            return [(np.arange(n), mix[np.argsort(s * size, kind="stable")]) for s in (-1, 1)]
+        if self._steps % 4 == 1:
+            return [(np.arange(n), every)] * 2
+        return [self._part_of_best() for _ in range(2)]
+
+    def _mixes(self) -> list[Mix]:
+        """Cheaper mixes of sheets that are worth a try."""
+        if len({(k.width, k.height, k.price) for k, _c in self._sheets}) < 2:
+            return []
+        return cheaper(self.problem, self._rooms, self._need, float(self.best_key[1]))[:MOST_MIXES]
+
+    def _part_of_best(self) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+        """Two or three sheets of the best packing, the least used among them, with their pieces and those
+        that wait.
+        """
+        bins = self._out[:, 0].astype(np.int64)
+        reach = np.zeros(len(self._bins))
+        long = self._out[:, 1] + np.where(self._out[:, 3] == 0, self.w, self.h)
+        np.maximum.at(reach, bins[bins >= 0], long[bins >= 0])
+        used = np.flatnonzero(reach)
+        last = used[np.argmin(reach[used] / self._bins[used, 0])]
+        others = self._rng.permutation(used[used != last])[: int(self._rng.integers(1, 3))]
+        which = np.append(others, last)
+        return np.flatnonzero(np.isin(bins, which) | (bins < 0)), which
+
+    def _sheet_by_sheet(
+        self, k: int, task: tuple[NDArray[np.int64], NDArray[np.int64]], seed: int
+    ) -> tuple[Array, Array]:
+        pieces, which = task
+        key, out = np.zeros(6), self._out.copy()
+        laid = SHEET_BUDGETS[self._steps % len(SHEET_BUDGETS)]
+        round_of_sheets(
+            self._values[k],
+            self._classes,
+            self.w,
+            self.h,
+            self._bits,
+            self._fill,
+            self._weight,
+            self._bins,
+            self._kinds,
+            self._costs,
+            pieces,
+            which,
+            self.problem.guillotine,
+            min(laid, MOST_LAID // max(1, min(len(which), int(self.best_key[2])))),
+            seed,
+            out,
+            key,
+        )
+        return key, out
+
     def _take(self, out: Array) -> None:
         right, key = np.zeros(len(self._bins)), np.zeros(6)
-        _judge(out, self.w, self.h, self._weight, self._fill, self._bins, self._costs, right, key)
+        judge(out, self.w, self.h, self._weight, self._fill, self._bins, self._costs, right, key)
         self.best_key, self._out, self._quiet, self.changed = key, out.copy(), 0, True
 
     def placements(self) -> list[Placement]:
@@ -715,7 +682,7 @@ class Rectangles:
             rotation = next(
                 t for turned, t in self._by_size(name, sheet.grain, base) if turned == int(self._out[i, 3])
             )
-            low = (self.worth.regions[name].outline.points() @ np.array(rotation_matrix(rotation)).T).min(0)
+            low = self.worth.regions[name].outline.placed(0, 0, rotation, False).bbox
             x, y = self._out[i, 1] + sheet.margin - low[0], self._out[i, 2] + sheet.margin - low[1]
             number = copies.get(name, 0)
             copies[name] = number + 1

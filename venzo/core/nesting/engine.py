@@ -15,6 +15,7 @@ from venzo.core.nesting.bound import sheets_bound, shortest
 from venzo.core.nesting.fill import Fill
 from venzo.core.nesting.forms import Forms
 from venzo.core.nesting.improve import Improve
+from venzo.core.nesting.jigsaw import Jigsaw, snug
 from venzo.core.nesting.lattice import Lattice
 from venzo.core.nesting.mixes import Mixes
 from venzo.core.nesting.problem import VERSION as VERSION
@@ -33,6 +34,8 @@ MANY_PIECES, FILLS_OF_MANY = 1000, 2
 """From so many pieces on there are fewer: a further pass takes seconds and is seldom better."""
 BOXED_STEPS = 6
 """Steps for which parts are laid as boxes, where most of them are."""
+JIGSAW_STEPS = 400
+"""Steps for which pieces that fill a sheet are put together corner to corner."""
 JUDGED_EVERY = 100
 """Steps between two looks of the judge at what the improving search builds on."""
 
@@ -79,6 +82,8 @@ class Search:
         self.rectangles = Rectangles(problem, self.worth, how, seed) if how is not None else None
         self.repeat = Repeat(problem, self.worth, seed) if problem.repeat else None
         self.lattice: Lattice | None = Lattice(problem, self.worth, self.fill)
+        self.jigsaw: Jigsaw | None = Jigsaw(problem, self.worth)
+        self._snug = False
         self.improve: Improve | None = None
         self.mixes: Mixes | None = None
         self._forms: Forms | None = None
@@ -94,7 +99,7 @@ class Search:
                 draft = Fill(problem.model_copy(update={"locked": self._start}), seed).next()
                 self._start = draft.placements if draft is not None else self._start
             self._keep(self._start, False)
-            self.lattice = None
+            self.lattice = self.jigsaw = None
             if not problem.guillotine:
                 self.rectangles = None
 
@@ -108,6 +113,8 @@ class Search:
         """
         if self.rectangles is not None:
             return self._step_rectangles(self.rectangles, stop)
+        if self.jigsaw is not None and self.jigsaw.able and self.steps >= 1:
+            return self._step_jigsaw(self.jigsaw, stop)
         if self.lattice is not None and self.lattice.many and self.steps >= 1:
             laid = self.lattice.layout(stop)
             self.lattice = None
@@ -126,6 +133,8 @@ class Search:
             if kept:
                 self._start = draft.placements
             return not draft.late and not self._perfect()
+        if not self._snug:
+            return self._step_snug(stop)
         if self.repeat is not None:
             going = self.repeat.step(stop, Search)
             self.steps += 1
@@ -139,11 +148,7 @@ class Search:
             self._forms = self.improve.forms
             self.mixes = self.mixes or Mixes(self.problem, self.worth, self._seed, self._forms)
         if self.mixes and self.mixes.able and self._key and not self._key[0] and self.steps % MIX_EVERY:
-            self.mixes.step(stop, self._key[1])
-            self.steps += 1
-            if self.mixes.layout is not None and self._keep(self.mixes.layout, False):
-                self._start, self.improve = self.mixes.layout, None
-            return not stop() and not self._perfect()
+            return self._step_mixes(self.mixes, self._key[1], stop)
         going = self.improve.step(stop, progress)
         self.steps += 1
         if self.improve.changed:
@@ -163,6 +168,37 @@ class Search:
         if not going and not self.problem.guillotine and not stop():
             self.rectangles = None
         return (going or self.rectangles is None) and not self._perfect()
+
+    def _step_jigsaw(self, jigsaw: Jigsaw, stop: Callable[[], bool]) -> bool:
+        going = jigsaw.step(stop)
+        self.steps += 1
+        if jigsaw.done and jigsaw.layout is not None and self._keep(jigsaw.layout, False):
+            self._start = jigsaw.layout
+        if stop():
+            return False
+        if not going or self.steps >= JIGSAW_STEPS:
+            self.jigsaw = None
+            if not jigsaw.done and jigsaw.fullest:  # what found no corner is laid around the others
+                rest = self.problem.model_copy(update={"locked": jigsaw.fullest})
+                draft = Fill(rest, self._seed).next(stop)
+                if draft is not None and self._keep(draft.placements, False):
+                    self._start = draft.placements
+        return not self._perfect()
+
+    def _step_mixes(self, mixes: Mixes, cost: float, stop: Callable[[], bool]) -> bool:
+        mixes.step(stop, cost)
+        self.steps += 1
+        if mixes.layout is not None and self._keep(mixes.layout, False):
+            self._start, self.improve = mixes.layout, None
+        return not stop() and not self._perfect()
+
+    def _step_snug(self, stop: Callable[[], bool]) -> bool:
+        tight = snug(self.problem, self.worth, self._start)
+        self.steps += 1
+        self._snug = tight is None or not self._keep(tight, False)
+        if tight is not None and not self._snug:
+            self._start = tight
+        return not stop() and not self._perfect()
 
     @property
     def key(self) -> tuple[float, ...] | None:

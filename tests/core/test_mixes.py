@@ -109,8 +109,8 @@ def test_of_many_kinds_and_sheets_only_mixes_with_room_are_listed():
     start = Search(problem)
     start.step()
     mixes = Mixes(problem, worth, 0, Improve(problem, worth, start.best.placements, 0).forms)
-    listed = cheaper(mixes.problem, mixes._rooms, mixes.need, start.key[1])
-    assert listed and all(m.cost < start.key[1] and m.share <= 1 for m in listed)
+    listed = cheaper(mixes.problem, mixes._rooms, mixes.need, start.key.cost)
+    assert listed and all(m.cost < start.key.cost and m.share <= 1 for m in listed)
     assert len({m.cost for m in listed}) > 3
 
 

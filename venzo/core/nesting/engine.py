@@ -9,6 +9,7 @@ independent judge (``verify``).
 from __future__ import annotations
 
 import math
+from collections import Counter
 from collections.abc import Callable, Sequence
 
 from venzo.core.nesting.bound import sheets_bound, shortest
@@ -17,13 +18,14 @@ from venzo.core.nesting.forms import Forms
 from venzo.core.nesting.improve import Improve
 from venzo.core.nesting.jigsaw import Jigsaw, snug
 from venzo.core.nesting.lattice import Lattice
+from venzo.core.nesting.live import on_live_only
 from venzo.core.nesting.mixes import Mixes
 from venzo.core.nesting.problem import VERSION as VERSION
 from venzo.core.nesting.problem import NestProblem, NestResult, Placement, Unplaced
 from venzo.core.nesting.rectangles import Rectangles, boxes_of, refuse_other_shapes, shape_of
 from venzo.core.nesting.repeat import Repeat
 from venzo.core.nesting.verify import faults
-from venzo.core.nesting.worth import Worth, same_sheets
+from venzo.core.nesting.worth import Key, Worth, same_sheets
 from venzo.core.snags import BadInput
 
 MIX_EVERY = 3
@@ -84,10 +86,13 @@ class Search:
         self.lattice: Lattice | None = Lattice(problem, self.worth, self.fill)
         self.jigsaw: Jigsaw | None = Jigsaw(problem, self.worth)
         self._snug = False
+        self.live: Search | None = None
+        self._lives = any(kind.firm for kind in problem.sheets)
+        self._live_for: Counter[str] | None = None
         self.improve: Improve | None = None
         self.mixes: Mixes | None = None
         self._forms: Forms | None = None
-        self._key: tuple[float, ...] | None = None
+        self._key: Key | None = None
         self._start: list[Placement] = []
         self._candidates: list[tuple[list[Placement], bool]] = []
         self._best: NestResult | None = None
@@ -111,6 +116,8 @@ class Search:
         ``progress`` is the part of the time or steps that is over; the last fifth presses the best layout
         together.
         """
+        if (live := self._live_turn()) is not None:
+            return self._step_live(live, stop, progress)
         if self.rectangles is not None:
             return self._step_rectangles(self.rectangles, stop)
         if self.jigsaw is not None and self.jigsaw.able and self.steps >= 1:
@@ -147,8 +154,8 @@ class Search:
             self.improve = Improve(self.problem, self.worth, self._start, self._seed, self._forms)
             self._forms = self.improve.forms
             self.mixes = self.mixes or Mixes(self.problem, self.worth, self._seed, self._forms)
-        if self.mixes and self.mixes.able and self._key and not self._key[0] and self.steps % MIX_EVERY:
-            return self._step_mixes(self.mixes, self._key[1], stop)
+        if self.mixes and self.mixes.able and self._key and not self._key.over and self.steps % MIX_EVERY:
+            return self._step_mixes(self.mixes, self._key.cost, stop)
         going = self.improve.step(stop, progress)
         self.steps += 1
         if self.improve.changed:
@@ -185,6 +192,48 @@ class Search:
                     self._start = draft.placements
         return not self._perfect()
 
+    def _live_turn(self) -> Search | None:
+        """The search that keeps all where it holds, on as many sheets as the best layout uses, when it is its
+        turn: every other step.
+        """
+        if not self._lives or not self.steps or not (self.steps % 2 or self._all_live()):
+            return None
+        used: Counter[str] = Counter()
+        for pl in self.layout:
+            used[pl.sheet] = max(used[pl.sheet], pl.sheet_copy + 1)
+        if used != self._live_for:
+            self._live_for, self.live = used, None
+            problem = on_live_only(self.problem, self.worth, used)
+            self._lives = problem is not None
+            if problem is not None and not faults(problem, problem.locked):
+                self.live = Search(problem, self._seed)
+        return self.live
+
+    def _all_live(self) -> bool:
+        """Does everything lie where it holds, on as few sheets as any layout needs?"""
+        key, live = self._key, self.live.key if self.live is not None else None
+        if key is None or live is None or live.over or len(self.problem.sheets) > 1:
+            return False
+        return live.sheets <= self.bound
+
+    def _step_live(self, live: Search, stop: Callable[[], bool], progress: float | None) -> bool:
+        """A step of the search that keeps all pieces where they hold; what finds no room there is laid around
+        them.
+        """
+        before = live.key
+        going = live.step(stop, progress)
+        self.steps += 1
+        if live.key is not None and live.key != before:
+            layout = live.layout
+            if live.key.over and (before is None or live.key.over < before.over):
+                rest = self.problem.model_copy(update={"locked": layout})
+                draft = Fill(rest, self._seed).next(stop)
+                layout = draft.placements if draft is not None else layout
+            self._keep(layout, False)
+        if not going and not stop():
+            self.live = None
+        return not stop()
+
     def _step_mixes(self, mixes: Mixes, cost: float, stop: Callable[[], bool]) -> bool:
         mixes.step(stop, cost)
         self.steps += 1
@@ -201,9 +250,16 @@ class Search:
         return not stop() and not self._perfect()
 
     @property
-    def key(self) -> tuple[float, ...] | None:
+    def key(self) -> Key | None:
         """Worth of the best layout so far (``Worth.key``); lower is better."""
         return self._key
+
+    @property
+    def layout(self) -> list[Placement]:
+        """The best layout so far, not judged yet."""
+        if self._candidates:
+            return self._candidates[-1][0]
+        return self._best.placements if self._best is not None else []
 
     # -- judging --------------------------------------------------------------
 
@@ -269,10 +325,11 @@ class Search:
         """
         if (
             self._key is None
-            or self._key[0]
-            or self._key[3]
+            or self._key.over
+            or self._key.fill
+            or self._key.off_live
             or len(self.problem.sheets) > 1
-            or self._key[2] > 1
+            or self._key.sheets > 1
         ):
             return False
         kind = self.problem.sheets[0]
@@ -288,4 +345,4 @@ class Search:
             ),
             default=0.0,
         )
-        return self._key[5] <= max(shortest(self.problem, self.worth), longest + kind.margin) + 1e-3
+        return self._key.last <= max(shortest(self.problem, self.worth), longest + kind.margin) + 1e-3

@@ -13,10 +13,6 @@ from venzo.core.nesting.separate import weigh
 from venzo.core.nesting.squeeze import Lie
 from venzo.core.nesting.worth import Worth
 
-SMALL = 0.06
-"""A piece is small up to this share of the sheet's area (common practice: what vacuum holds by little area
-shifts first).
-"""
 TRIES = 60
 
 
@@ -32,11 +28,7 @@ def make_firm(forms: Forms, laid: LaidSheet, worth: Worth, rng: np.random.Genera
     """Move small pieces of a laid to free places of greater firmness; True when one was moved."""
     sheet = worth.sheets[laid.sheet]
     areas = [(Polygon(Contour.of(f.shape).points(0.5)), f.firmness) for f in sheet.firm]
-    small = [
-        i
-        for i, (part, _c) in enumerate(laid.names)
-        if worth.areas[part] <= SMALL * sheet.width * sheet.height
-    ]
+    small = [i for i, (part, _c) in enumerate(laid.names) if worth.small(part, laid.sheet)]
     if not small or not areas:
         return False
     right, arena = max(laid.lie.right, laid.locked_right), laid.arena(forms)

@@ -16,7 +16,7 @@ Length = Annotated[float, Field(allow_inf_nan=False, ge=0, le=1e6)]
 Ring = Annotated[list[Annotated[list[Finite], Field(min_length=2, max_length=3)]], Field(min_length=2)]
 
 
-VERSION = "separate-2"
+VERSION = "separate-3"
 """Of the search, kept with what came of it."""
 
 

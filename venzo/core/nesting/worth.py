@@ -3,9 +3,36 @@
 from __future__ import annotations
 
 from collections import Counter
+from typing import NamedTuple
 
 from venzo.core.geometry.regions import Region
 from venzo.core.nesting.problem import NestProblem, Placement, SameSheets, SheetUse
+
+SMALL = 0.06
+"""A piece is small up to this share of the sheet's area (common practice: what vacuum holds by little area
+shifts first).
+"""
+LARGE_COUNTS = 0.25
+"""What a larger piece beside the live areas counts."""
+
+
+class Key(NamedTuple):
+    """What a layout is worth, lower is better; the first that differs decides."""
+
+    over: float
+    """Weight of the pieces left over (``Worth.weight``)."""
+    cost: float
+    sheets: int
+    fill: float
+    """mm2 of fill pieces left over."""
+    layouts: int
+    """Different layouts, if few are asked for."""
+    off_live: float
+    """Pieces beside the areas that hold firmly (``Worth.off_live``)."""
+    last: float
+    """mm used of the last (least used) sheet."""
+    used: float
+    """mm used of all sheets."""
 
 
 class Worth:
@@ -70,10 +97,8 @@ class Worth:
         whole[last] = uses[last].used_length * self.sheets[uses[last].sheet].height
         return net / sum(whole)
 
-    def key(self, placements: list[Placement]) -> tuple[float, ...]:
-        """Weight left over; cost; sheets; fill pieces left over; layouts (if few are asked for); used length
-        of the last (least used) sheet; sum of used lengths.
-        """
+    def key(self, placements: list[Placement]) -> Key:
+        """What the layout is worth."""
         failed, uses = self.failed(placements), self.uses(placements)
         over = sum(n * self.weight(p) for p, n in failed.items() if not self.parts[p].fill)
         fill = sum(n * self.areas[p] for p, n in failed.items() if self.parts[p].fill)
@@ -81,16 +106,34 @@ class Worth:
         last = min(
             ((u.used_length / self.sheets[u.sheet].width, u.used_length) for u in uses), default=(0.0, 0.0)
         )[1]
-        kinds = len(same_sheets(placements)) if self.problem.repeat else 0
-        return (
+        return Key(
             round(over, 3),
             round(cost, 6),
             len(uses),
             round(fill, 3),
-            kinds,
+            len(same_sheets(placements)) if self.problem.repeat else 0,
+            round(self.off_live(placements), 2),
             round(last, 3),
             round(sum(u.used_length for u in uses), 3),
         )
+
+    def off_live(self, placements: list[Placement]) -> float:
+        """Pieces beside the areas of their sheets that hold firmly, each as far as it lies beside them; a
+        large one, which holds by other means, counts a quarter. 0 where no sheet has such areas.
+        """
+        if not any(s.firm for s in self.problem.sheets):
+            return 0.0
+        from venzo.core.nesting.live import share_off
+
+        return sum(
+            share_off(self, pl) * (1.0 if self.small(pl.part, pl.sheet) else LARGE_COUNTS)
+            for pl in placements
+        )
+
+    def small(self, part: str, sheet: str) -> bool:
+        """Is the part small on that sheet? Little area, which shifts first under vacuum."""
+        kind = self.sheets[sheet]
+        return self.areas[part] <= SMALL * kind.width * kind.height
 
 
 def same_sheets(placements: list[Placement]) -> list[SameSheets]:

@@ -470,6 +470,14 @@ PLANS = {
     "nest.out-of-date": ("look", lambda s: rules(trial(s), web=4.0)),
     "nest.fault": ("stop", overlapping),
     "nest.none": ("stop", lambda s: _bare(trial(s))),
+    "nest.zones-off": (
+        "note",
+        lambda s: trial(s, machine="long-bed", sheet=(1400, 500), screwed=False).zones("1"),
+    ),
+    "nest.zones-many": (
+        "note",
+        lambda s: trial(s, machine="long-bed", sheet=(700, 500), at=(400.0, 0.0), screwed=False),
+    ),
     "nest.spacing": ("look", lambda s: rules(trial(s), web=300.0)),
     "nest.impossible": ("stop", lambda s: stock(trial(s), quantity=0)),
     "order.by-hand": ("look", moved_cut_gone),

@@ -14,11 +14,11 @@ from collections.abc import Callable, Sequence
 
 from venzo.core.nesting.bound import sheets_bound, shortest
 from venzo.core.nesting.fill import Fill
+from venzo.core.nesting.firm import on_live_only
 from venzo.core.nesting.forms import Forms
 from venzo.core.nesting.improve import Improve
 from venzo.core.nesting.jigsaw import Jigsaw, snug
 from venzo.core.nesting.lattice import Lattice
-from venzo.core.nesting.live import on_live_only
 from venzo.core.nesting.mixes import Mixes
 from venzo.core.nesting.problem import VERSION as VERSION
 from venzo.core.nesting.problem import NestProblem, NestResult, Placement, Unplaced

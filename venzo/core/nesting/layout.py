@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 from venzo.core.geometry.contour import Contour
@@ -12,11 +12,14 @@ from venzo.core.memo import memo
 from venzo.core.model import digest
 from venzo.core.nesting.problem import Firm, Keepout, NestPart, NestProblem, NestResult, Placement, SheetKind
 from venzo.core.nesting.verify import fault_in_short, faults, faults_between
+from venzo.core.nesting.zones import live_areas, zone_notes
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import AcceptedNest, Piece, Plan, Setup
 from venzo.core.snags import BadInput, Remedy, Snag, Where, look, note, stop
 from venzo.core.stock.sheet import Stock
 
+ON_A_BOARD = 0.9
+"""Firmness of fixture boards and pods: small pieces go there, others may bridge them."""
 State = Literal["none", "fits", "out of date", "at fault"]
 
 
@@ -75,12 +78,11 @@ def nest_problem(plan: Plan, setup: Setup, shapes: Mapping[str, Shape]) -> NestP
     for s in stock:
         in_all = [w for w in in_the_way(setup, s, diameter) if w.copy_no is None]
         keepouts = [Keepout(shape=w.shape, clearance=w.clearance) for w in in_all]
-        firm = [
-            Firm(shape=[list(c) for c in setup.lying.rect_on_sheet(z.rect).exterior.coords[:-1]])
-            for z in setup.machine.zones
-            if z.id in setup.zones_on
+        boards = [
+            Firm(shape=_ring(*f.box), firmness=ON_A_BOARD)
+            for f in setup.fixings
+            if f.kind in ("fixture board", "pod")
         ]
-        boards = [Firm(shape=_ring(*f.box)) for f in setup.fixings if f.kind in ("fixture board", "pod")]
         kinds.append(
             SheetKind(
                 id=s.id,
@@ -91,7 +93,7 @@ def nest_problem(plan: Plan, setup: Setup, shapes: Mapping[str, Shape]) -> NestP
                 grain=s.grain,
                 keepouts=keepouts,
                 outline=[list(q) for q in s.outline] or None,
-                firm=boards or (firm if len(setup.zones_on) < len(setup.machine.zones) else []),
+                firm=boards or live_areas(setup, s),
                 cost=s.price if s.price is not None else s.area * setup.material.price_m2 / 1e6 or None,
             )
         )
@@ -243,6 +245,13 @@ def judge_layout(plan: Plan, setup: Setup, shapes: Mapping[str, Shape]) -> Layou
     """*fits*: made for just these inputs, legal and complete; *out of date*: inputs changed or pieces wait,
     still legal; *at fault*: not legal any more.
     """
+    judged = _judged(plan, setup, shapes)
+    if judged.state == "none" and not judged.unplaced:
+        return judged
+    return replace(judged, snags=(*judged.snags, *zone_notes(setup)))
+
+
+def _judged(plan: Plan, setup: Setup, shapes: Mapping[str, Shape]) -> Layout:
     where: Where = {"setup": setup.id}
     wanted = {p.id: p.quantity for p in plan.parts_of(setup.id) if p.quantity and not p.missing}
     pieces = list(setup.nest.pieces) if setup.nest else []

@@ -32,8 +32,8 @@ class Keepout(_Model):
 
 
 class Firm(_Model):
-    """An area of the sheet where a piece lies more firmly than elsewhere (0 = as elsewhere, 1 = best): over
-    live vacuum, between clamps.
+    """An area of the sheet where a piece lies more firmly than elsewhere: on a fixture board, between clamps.
+    1 is live vacuum, beside which nothing holds: all pieces lie there where it costs no sheet.
     """
 
     shape: Ring

@@ -6,6 +6,7 @@ from collections import Counter
 from typing import NamedTuple
 
 from venzo.core.geometry.regions import Region
+from venzo.core.nesting.live import share_off
 from venzo.core.nesting.problem import NestProblem, Placement, SameSheets, SheetUse
 
 SMALL = 0.06
@@ -123,12 +124,11 @@ class Worth:
         """
         if not any(s.firm for s in self.problem.sheets):
             return 0.0
-        from venzo.core.nesting.live import share_off
-
-        return sum(
-            share_off(self, pl) * (1.0 if self.small(pl.part, pl.sheet) else LARGE_COUNTS)
-            for pl in placements
-        )
+        total = 0.0
+        for pl in placements:
+            share = share_off(self.sheets[pl.sheet], self.regions[pl.part], pl)
+            total += share * (1.0 if self.small(pl.part, pl.sheet) else LARGE_COUNTS)
+        return total
 
     def small(self, part: str, sheet: str) -> bool:
         """Is the part small on that sheet? Little area, which shifts first under vacuum."""

@@ -38,6 +38,8 @@ BOXED_STEPS = 6
 """Steps for which parts are laid as boxes, where most of them are."""
 JIGSAW_STEPS = 400
 """Steps for which pieces that fill a sheet are put together corner to corner."""
+COMPLETED_EVERY = 8
+"""Steps of the search over live areas between two tries to lay what has no room there around the others."""
 JUDGED_EVERY = 100
 """Steps between two looks of the judge at what the improving search builds on."""
 
@@ -87,8 +89,9 @@ class Search:
         self.jigsaw: Jigsaw | None = Jigsaw(problem, self.worth)
         self._snug = False
         self.live: Search | None = None
-        self._lives = any(kind.firm for kind in problem.sheets)
+        self._lives = any(f.firmness == 1 for kind in problem.sheets for f in kind.firm)
         self._live_for: Counter[str] | None = None
+        self._completed: Key | None = None
         self.improve: Improve | None = None
         self.mixes: Mixes | None = None
         self._forms: Forms | None = None
@@ -223,13 +226,15 @@ class Search:
         before = live.key
         going = live.step(stop, progress)
         self.steps += 1
-        if live.key is not None and live.key != before:
-            layout = live.layout
-            if live.key.over and (before is None or live.key.over < before.over):
-                rest = self.problem.model_copy(update={"locked": layout})
-                draft = Fill(rest, self._seed).next(stop)
-                layout = draft.placements if draft is not None else layout
-            self._keep(layout, False)
+        if live.key is not None and not live.key.over:
+            if live.key != before:
+                self._keep(live.layout, False)
+        elif live.key != self._completed and live.steps % COMPLETED_EVERY == 1:
+            self._completed = live.key
+            rest = self.problem.model_copy(update={"locked": live.layout})
+            draft = Fill(rest, self._seed).next(stop)
+            if draft is not None:
+                self._keep(draft.placements, False)
         if not going and not stop():
             self.live = None
         return not stop()

@@ -194,19 +194,22 @@ class Fill:
         if kind.id not in self._blank:
             spacing, cell = self.problem.spacing, self.cell
             pad = math.ceil((spacing / 2) / cell) + 3
-            grid = Grid(kind.width, kind.height, cell, pad)
             rims: list[Array] = []
             box = (kind.margin, kind.margin, kind.width - kind.margin, kind.height - kind.margin)
+            inner: list[Array] = []
             if kind.outline:
                 outline = Contour.of(kind.outline).oriented(True).points(NEST_CHORD, -1)
                 inner = (
                     offset_points([outline], -kind.margin, round_joins=False) if kind.margin else [outline]
                 )
+                xs, ys = np.concatenate(inner).T if inner else (np.zeros(1), np.zeros(1))
+                box = (float(xs.min()), float(ys.min()), float(xs.max()), float(ys.max()))
+            # counted from the corner that pieces lie in: one that just fits falls on whole cells
+            grid = Grid(kind.width, kind.height, cell, pad, box[:2])
+            if kind.outline:
                 beyond = np.array([[-1, -1], [-1, 2], [2, 2], [2, -1]]) * (2 * max(kind.width, kind.height))
                 grid.fill([beyond, *offset_points(inner, -TOUCH * cell)])
                 rims.append(edges(inner))
-                xs, ys = np.concatenate(inner).T if inner else (np.zeros(1), np.zeros(1))
-                box = (float(xs.min()), float(ys.min()), float(xs.max()), float(ys.max()))
             for k in kind.keepouts:
                 ring = Contour.of(k.shape).oriented(True).points(NEST_CHORD, 1)
                 clearance = spacing if k.clearance is None else k.clearance
@@ -227,23 +230,19 @@ class Fill:
         if slack_x < -1e-6 or slack_y < -1e-6:
             return None
         cell = self.cell
-        # cells are counted from the grid's corner; the box corner falls on a whole cell only by chance
-        ox, oy = math.ceil(x0 / cell - 1e-9), math.ceil(y0 / cell - 1e-9)
-        nx, ny = math.floor((x1 - pose.width) / cell + 1e-9), math.floor((y1 - pose.height) / cell + 1e-9)
+        nx, ny = math.floor(slack_x / cell + 1e-9), math.floor(slack_y / cell + 1e-9)
         key = id(pose)
         runs = self._runs(pose)
         if sheet.count == 0 and not sheet.kind.outline and not sheet.kind.keepouts:
             return x0, y0
-        if nx < ox or ny < oy:
+        if nx < 0 or ny < 0:
             return None
-        first, pointer, a, b = runs
-        start = max(ox, sheet.started.get(key, ox))
-        ix, iy = sheet.grid.fit((first, pointer, a + oy, b + oy), start, nx, ny - oy)
+        ix, iy = sheet.grid.fit(runs, sheet.started.get(key, 0), nx, ny)
         if ix < 0:
             sheet.started[key] = nx + 1
             return None
         sheet.started[key] = ix
-        return ix * cell, (iy + oy) * cell
+        return x0 + ix * cell, y0 + iy * cell
 
     def _put(self, sheet: OpenSheet, pose: Pose, x: float, y: float) -> None:
         sheet.grid.fill([r + (x, y) for r in pose.grown])

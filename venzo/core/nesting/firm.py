@@ -19,14 +19,14 @@ from venzo.core.nesting.problem import Keepout, NestProblem
 from venzo.core.nesting.separate import weigh
 from venzo.core.nesting.squeeze import Lie
 from venzo.core.nesting.verify import usable
-from venzo.core.nesting.worth import Worth
+from venzo.core.nesting.worth import LARGE_COUNTS, Worth
 
 TRIES = 60
 HAIR = 0.02
 """mm around a locked piece that is let be where it lies."""
 FULLEST = 0.9
 """Share of the live areas that pieces can be expected to fill."""
-ABOVE = 1000.0
+ABOVE = 1e6
 """What the user's priority weighs beside being small."""
 LEAST = 25.0
 """mm2: a smaller area without hold keeps nothing away."""
@@ -121,9 +121,15 @@ def on_live_only(problem: NestProblem, worth: Worth, used: Mapping[str, int]) ->
     need = sum(p.quantity * taken(worth.areas[p.id], problem.spacing) for p in problem.parts)
     order = problem.parts
     if need > FULLEST * room:
-        first = max(problem.sheets, key=lambda s: s.width * s.height).id
+        sheet = max(problem.sheets, key=lambda s: s.width * s.height).id
+        largest = max(worth.areas.values())
         order = [
-            p.model_copy(update={"priority": p.priority * ABOVE + worth.small(p.id, first)})
+            p.model_copy(
+                update={
+                    "priority": p.priority * ABOVE
+                    + (largest / LARGE_COUNTS / worth.areas[p.id] if worth.small(p.id, sheet) else 0.0)
+                }
+            )
             for p in problem.parts
         ]
     return problem.model_copy(update={"sheets": sheets, "parts": order})

@@ -110,7 +110,7 @@ class Jigsaw:
 
     def __init__(self, problem: NestProblem, worth: Worth):
         self.problem, self.worth = problem, worth
-        self.kind: SheetKind = problem.sheets[0]
+        self.kind: SheetKind = next((s for s in problem.sheets if s.quantity), problem.sheets[0])
         self.layout: list[Placement] | None = None
         self.fullest: list[Placement] = []
         """The fullest layout of all steps."""
@@ -127,6 +127,7 @@ class Jigsaw:
             len([s for s in p.sheets if s.quantity]) != 1
             or p.locked
             or any(q.rotations == "free" or q.group or q.fill for q in pieces)
+            or any(not turns_of(q, self.kind.grain, []) for q in pieces)
             or sum(q.quantity for q in pieces) > MOST_PIECES
         ):
             return False
@@ -240,6 +241,11 @@ def snug(problem: NestProblem, worth: Worth, placements: list[Placement]) -> lis
         if any((pl.part, pl.copy_) in fixed or worth.parts[pl.part].group for pl in sheets[least]):
             return None
         coming = [(pl.part, pl.copy_, pl) for pl in sheets.pop(least)]
+    if any(old is None for _p, _c, old in coming):  # an empty sheet of each kind may be just large enough
+        for kind in problem.sheets:
+            spare = next((c for c in range(kind.quantity) if (kind.id, c) not in sheets), None)
+            if spare is not None and not all(worth.parts[p].fill for p, _c, _old in coming):
+                sheets[kind.id, spare] = []
     out = list(placements)
     over = OVER if not problem.spacing else CONTACT * 500
     kinds = {s.id: s for s in problem.sheets}
@@ -275,8 +281,8 @@ def _snug_way(
     free: list[Polygon], shapes: list[Shape], corners: Corners, part: str, over: float
 ) -> tuple[Shape, float, float] | None:
     """The first place where a part lies with a corner in one of the rooms, which it nearly fills."""
-    area = max((s.area for s in shapes if s.part == part), default=math.inf)
-    rooms = [f for f in free if area * (1 - 1e-6) <= f.area <= area * SNUG]
+    area = max((Polygon(s.polygon.exterior).area for s in shapes if s.part == part), default=math.inf)
+    rooms = [f for f in free if area * (1 - 1e-6) <= Polygon(f.exterior).area <= area * SNUG]
     for corner in islice(_sharp_corners(rooms), MOST_PASSED):
         for way in _into(corner, shapes, corners, Counter({part: 1}), over):
             return way
@@ -316,11 +322,14 @@ def _shapes(
         seen: set[tuple] = set()
         for mirrored in (False, True) if p.mirror else (False,):
             for turn in turns_of(p, kind.grain, []):
-                points = worth.regions[p.id].outline.placed(0, 0, turn, mirrored).points(NEST_CHORD, 1)
-                key = tuple(sorted(map(tuple, np.round(points - points.min(0), 4).tolist())))
+                region = worth.regions[p.id].placed(0, 0, turn, mirrored)
+                points = region.outline.points(NEST_CHORD, 1)
+                holes = [c.points(NEST_CHORD, 1) for c in region.holes] if problem.part_in_hole else []
+                every = np.concatenate([points, *holes]) - points.min(0)
+                key = tuple(sorted(map(tuple, np.round(every, 4).tolist())))
                 if key not in seen:
                     seen.add(key)
-                    polygon = orient(Polygon(points))
+                    polygon = orient(Polygon(points, holes))
                     yield Shape(p.id, turn, mirrored, polygon, polygon.area)
 
 

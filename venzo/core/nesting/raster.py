@@ -145,11 +145,13 @@ def first_fit(
 
 class Grid:
     """The occupied cells of one sheet, with ``pad`` free cells around its box so that grown shapes stay
-    inside.
+    inside; ``origin``: the corner (mm) that cells are counted from.
     """
 
-    def __init__(self, width: float, height: float, cell: float, pad: int):
-        self.cell, self.pad = cell, pad
+    def __init__(
+        self, width: float, height: float, cell: float, pad: int, origin: tuple[float, float] = (0.0, 0.0)
+    ):
+        self.cell, self.pad, self.origin = cell, pad, origin
         shape = (math.ceil(width / cell) + 2 * pad + 2, math.ceil(height / cell) + 2 * pad + 2)
         self.occupied = np.zeros(shape, np.uint8)
         self.next_occupied = np.full(shape, 2 * shape[1], np.int32)
@@ -158,15 +160,15 @@ class Grid:
 
     def fill(self, rings: list[Array]) -> None:
         """Occupy the cells whose centres lie inside the rings (sheet coordinates)."""
-        o = -self.pad * self.cell
-        first, pointer, a, b = column_runs(rings, self.cell, o, o)
+        x, y = (o - self.pad * self.cell for o in self.origin)
+        first, pointer, a, b = column_runs(rings, self.cell, x, y)
         if len(a):
             mark(self.occupied, self.next_occupied, self.next_free, self.longest, first, pointer, a, b)
 
     def copy(self) -> Grid:
         """The grid as it is, to try something on."""
         out = Grid.__new__(Grid)
-        out.cell, out.pad = self.cell, self.pad
+        out.cell, out.pad, out.origin = self.cell, self.pad, self.origin
         out.occupied, out.next_occupied = self.occupied.copy(), self.next_occupied.copy()
         out.next_free, out.longest = self.next_free.copy(), self.longest.copy()
         return out

@@ -13,6 +13,8 @@ import numpy as np
 
 from venzo.core.nesting.packers import MOST_FREE, judge, pack
 
+ENOUGH = 60
+"""Orders per piece beyond which no more are tried: few pieces have few."""
 EARLY = 24
 """Of two places that change, one is among so many of the first: what lies on the sheet stands there."""
 
@@ -93,7 +95,7 @@ def round_of_sheets(
         trial, trial_mode = order.copy(), mode.copy()
         now = -1e300
         best = -1e300
-        for t in range(max(2, laid * (3 if last else 1) // count)):
+        for t in range(min(ENOUGH * count, max(2, laid * (3 if last else 1) // count))):
             trial[:] = order
             trial_mode[:] = mode
             if t:

@@ -1,17 +1,22 @@
-"""Commands on nesting."""
+"""Commands on nesting: a layout, what each quantity takes, which sheets are cheapest."""
 
 from __future__ import annotations
 
 import json
+import math
 import time
+from collections.abc import Callable
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
 from venzo.cli.shared import Json, app, bytes_of, say, started
 from venzo.core.snags import BadInput
 from venzo.core.voice import counted
+
+if TYPE_CHECKING:
+    from venzo.core.nesting.engine import Search
 
 
 @app.command()
@@ -30,8 +35,7 @@ def nest(
     from venzo.core.nesting.engine import Search
     from venzo.formats.nest_problem import read_problem
 
-    if seconds is not None and not 0 < seconds <= 86_400:
-        raise BadInput(f"--seconds {seconds:g}: give a time above 0 and up to 86400 seconds")
+    _sound_time(seconds)
     asked, notes = read_problem(bytes_of(problem), problem.name)
     for note in notes:
         typer.echo(f"note: {note}", err=True)
@@ -71,3 +75,116 @@ def nest(
         ],
     )
     raise typer.Exit(1 if result.unplaced else 0)
+
+
+@app.command()
+def order(
+    problem: Path,
+    part: Annotated[str, typer.Option(help="id of the part")],
+    first: Annotated[int, typer.Option("--from", help="least quantity")],
+    last: Annotated[int, typer.Option("--to", help="largest quantity")],
+    seconds: float | None = None,
+    seed: int = 0,
+    as_json: Json = False,
+) -> None:
+    """What each quantity of a part takes: sheets and cost, which never fall as the quantity rises
+    (CONTRACT.md).
+    """
+    began = started()
+
+    from venzo.core.nesting.buying import by_steps, order_curve
+    from venzo.formats.nest_problem import read_problem
+
+    _sound_time(seconds)
+    asked, notes = read_problem(bytes_of(problem), problem.name)
+    for note in notes:
+        typer.echo(f"note: {note}", err=True)
+    run = by_steps(asked.steps) if asked.steps and seconds is None else _within(began, seconds or 10.0)
+    curve = order_curve(asked, part, range(first, last + 1), run, seed)
+    rows = [{"quantity": o.quantity, "sheets": o.sheets, "cost": o.cost} for o in curve]
+    left = {o.quantity: o.unplaced for o in curve if o.unplaced}
+    say(
+        {"curve": rows},
+        as_json,
+        [
+            f"{part} x {o.quantity}: {counted(o.sheets, 'sheet')}, {o.cost:g}"
+            + (f"; {counted(o.unplaced, 'piece')} without a place" if o.unplaced else "")
+            for o in curve
+        ],
+    )
+    if left:
+        least = min(left)
+        said = f"from {least} on there is no place for all: {counted(left[least], 'piece')} left; more sheets"
+        typer.echo(f"note: {part}: {said}", err=True)
+    raise typer.Exit(1 if left else 0)
+
+
+@app.command()
+def cheapest(
+    problem: Path,
+    seconds: float | None = None,
+    seed: int = 0,
+    as_json: Json = False,
+) -> None:
+    """Which sheets to buy for a nest problem, each kind at its cost; kinds without a quantity can be had as
+    often as wanted (CONTRACT.md).
+    """
+    began = started()
+
+    from venzo.core.nesting import buying
+    from venzo.formats.nest_problem import read_problem
+
+    _sound_time(seconds)
+    asked, notes = read_problem(bytes_of(problem), problem.name)
+    for note in notes:
+        typer.echo(f"note: {note}", err=True)
+    for s in asked.sheets:
+        if s.cost is None:
+            raise BadInput(f"{problem.name}: sheet {s.id!r} has no cost; give each kind its price as 'cost'")
+    endless = [s.id for s in asked.sheets if "quantity" not in s.model_fields_set]
+    run = buying.by_steps(asked.steps) if asked.steps and seconds is None else _within(began, seconds or 10.0)
+    found = buying.cheapest(buying.as_many_as_wanted(asked, endless), run, seed)
+    document = {
+        "buy": [{"sheet": k, "count": n} for k, n in sorted(found.counts.items())],
+        "cost": found.cost,
+        "bound": found.bound if math.isfinite(found.bound) else None,
+        "placements": [pl.model_dump(by_alias=True) for pl in found.placements],
+    }
+    say(
+        document,
+        as_json,
+        [
+            f"{', '.join(f'{n} x {k}' for k, n in sorted(found.counts.items())) or 'nothing'}:"
+            f" {found.cost:g}, and no choice costs less than {found.bound:g}"
+        ],
+    )
+    if found.unplaced:
+        typer.echo(
+            f"note: {counted(found.unplaced, 'piece')} without a place on the sheets on hand", err=True
+        )
+    raise typer.Exit(1 if found.unplaced else 0)
+
+
+def _sound_time(seconds: float | None) -> None:
+    if seconds is not None and not 0 < seconds <= 86_400:
+        raise BadInput(f"--seconds {seconds:g}: give a time above 0 and up to 86400 seconds")
+
+
+def _within(began: float, seconds: float) -> Callable[[Search, int], None]:
+    """Searches share what is left of the time, the first taking twice its part."""
+    first = True
+
+    def run(search: Search, more: int) -> None:
+        nonlocal first
+        now = time.time()
+        left = max(0.0, began + seconds - 0.25 - now)
+        mine = left * min(1.0, (2.0 if first else 1.0) / (more + 1))
+        first = False
+
+        def late() -> bool:
+            return time.time() > now + mine
+
+        while search.step(late, (time.time() - now) / max(mine, 1e-6)) and not late():
+            pass
+
+    return run

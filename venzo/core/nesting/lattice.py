@@ -28,6 +28,8 @@ from venzo.core.nesting.worth import Worth
 
 MANY = 8
 """Like pieces from which columns are tried."""
+EACH = 0.15
+"""Share of the area that one part must have: columns of many small lots take seconds and gain nothing."""
 SHARE = 0.25
 """Of the order's area that such pieces must make up."""
 MOST_PARTS = 6
@@ -247,7 +249,8 @@ class Lattice:
             return []
         area = {q.id: self.worth.areas[q.id] * q.quantity for q in p.parts}
         # what only fills up never opens a sheet
-        often = [q.id for q in p.parts if q.quantity >= MANY and not q.fill]
+        whole = sum(area.values())
+        often = [q.id for q in p.parts if q.quantity >= MANY and not q.fill and area[q.id] >= EACH * whole]
         many = sorted(often, key=lambda i: -area[i])[:MOST_PARTS]
         return many if sum(area[i] for i in many) >= SHARE * max(sum(area.values()), EPS) else []
 

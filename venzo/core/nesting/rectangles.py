@@ -592,7 +592,7 @@ class Rectangles:
         seeds = [next(self._seeds) for _ in range(2)]
         self._steps += 1
         self._quiet += 1
-        if self.best_key[2] > 1 and self._steps % CLIMB_EVERY:
+        if (self.best_key[2] > 1 or self._mixes()) and self._steps % CLIMB_EVERY:
             found = list(self._pool.map(self._sheet_by_sheet, range(2), self._tasks(), seeds))
         else:
             list(self._pool.map(run, range(2), seeds))

@@ -142,3 +142,13 @@ def test_values_rise_on_sheets_that_are_badly_filled():
     share = np.max(own._values, axis=0) / areas
     odd = [i for i, n in enumerate(own.names) if n == "odd"]
     assert share[odd].max() > 1.2
+
+
+def test_a_round_ends_when_it_is_stopped_and_the_best_stays():
+    own = road(SETS["kitchen"]())
+    own.step(lambda: False)
+    before = tuple(own.best_key)
+    own._halt[0] = 1
+    key, _out = own._sheet_by_sheet(0, (np.arange(len(own.names)), np.arange(len(own._bins))), 5)
+    assert key[0] > 0  # nothing was laid
+    assert not own.step(lambda: True) and tuple(own.best_key) <= before

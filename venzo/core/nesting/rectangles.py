@@ -12,7 +12,7 @@ Spacing is folded in once: pieces and sheets grow by it, since it need not be ke
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from concurrent.futures import ThreadPoolExecutor
+from concurrent.futures import ThreadPoolExecutor, wait
 from dataclasses import dataclass
 
 import numba
@@ -38,6 +38,8 @@ CLIMB_EVERY = 5
 """Of so many steps one searches for one order for all sheets; the others fill sheet after sheet."""
 SHEET_BUDGETS, MOST_LAID = (80_000, 240_000), 2_000_000
 """Pieces laid for each sheet, in turn, and in all per step at most."""
+LOOK = 0.05
+"""Seconds between two looks at the stop while a round goes on."""
 MOST_MIXES = 12
 """Cheaper mixes of sheets among which the steps go round."""
 MOSTLY = 0.6
@@ -423,6 +425,7 @@ class Rectangles:
         ]
         self._values = [self.w * self.h, self.w * self.h]
         self._rng = np.random.default_rng([seed, 2])
+        self._halt = np.zeros(1, np.int64)
         self._rooms = [room(k, s) for k in problem.sheets]
         self._need = sum(
             p.quantity * (self._size(p.id)[0] + s) * (self._size(p.id)[1] + s)
@@ -593,7 +596,7 @@ class Rectangles:
         self._steps += 1
         self._quiet += 1
         if (self.best_key[2] > 1 or self._mixes()) and self._steps % CLIMB_EVERY:
-            found = list(self._pool.map(self._sheet_by_sheet, range(2), self._tasks(), seeds))
+            found = self._rounds(seeds, stop)
         else:
             list(self._pool.map(run, range(2), seeds))
             found = [(key, out) for _o, _m, key, out in self._states]
@@ -637,6 +640,18 @@ class Rectangles:
         which = np.append(others, last)
         return np.flatnonzero(np.isin(bins, which) | (bins < 0)), which
 
+    def _rounds(self, seeds: list[int], stop: Callable[[], bool]) -> list[tuple[Array, Array]]:
+        """A round of both threads, ended as soon as ``stop`` says so: it takes up to a second."""
+        self._halt[0] = 0
+        tasks = self._tasks()
+        waiting = {self._pool.submit(self._sheet_by_sheet, k, tasks[k], seeds[k]): k for k in range(2)}
+        left = set(waiting)
+        while left:
+            _done, left = wait(left, timeout=LOOK)
+            if left and stop():
+                self._halt[0] = 1
+        return [f.result() for f in sorted(waiting, key=lambda f: waiting[f])]
+
     def _sheet_by_sheet(
         self, k: int, task: tuple[NDArray[np.int64], NDArray[np.int64]], seed: int
     ) -> tuple[Array, Array]:
@@ -661,6 +676,7 @@ class Rectangles:
             seed,
             out,
             key,
+            self._halt,
         )
         return key, out
 

@@ -61,12 +61,13 @@ def round_of_sheets(
     seed,
     out,
     key,
+    halt,
 ):  # pragma: no cover - compiled
     """Sheets filled in turn; ``values`` are brought up to date, ``out`` and ``key`` are the packing's.
 
     ``pieces``: those to be laid; others stay where ``out`` has them, on other sheets than ``which``.
     ``which``: numbers of the sheets, in the order in which they are filled; ``laid``: pieces laid in all per
-    sheet, which makes the orders tried.
+    sheet, which makes the orders tried; ``halt``: not 0 once another thread wants an end.
     """
     np.random.seed(seed)
     n = len(w)
@@ -79,7 +80,7 @@ def round_of_sheets(
     power = 1.0 + 0.12 * np.random.random()
     for b in which:
         count = len(left)
-        if count == 0:
+        if count == 0 or halt[0]:
             break
         # the worthiest first, a class after another
         rank = np.empty(count)
@@ -96,6 +97,8 @@ def round_of_sheets(
         now = -1e300
         best = -1e300
         for t in range(min(ENOUGH * count, max(2, laid * (3 if last else 1) // count))):
+            if halt[0]:
+                break
             trial[:] = order
             trial_mode[:] = mode
             if t:

@@ -6,12 +6,39 @@
 
 from __future__ import annotations
 
+from typing import NamedTuple
+
 import numba
 import numpy as np
+from numpy.typing import NDArray
+
+from venzo.core.geometry.contour import Array
 
 EPS = 1e-7
 MOST_FREE = 600
 """Free rectangles kept per sheet; the smallest give way."""
+
+
+class Pieces(NamedTuple):
+    """What the packers know of the pieces, one row each: width and height with the spacing, ways to lie on
+    each kind of sheet (bit 1 as drawn, bit 2 turned), whether they only fill up, what leaving one out weighs,
+    and classes (priority) of which a lower one comes first.
+    """
+
+    w: Array
+    h: Array
+    ways: NDArray[np.int64]
+    fill: NDArray[np.bool_]
+    weight: Array
+    classes: NDArray[np.int64]
+
+
+class Sheets(NamedTuple):
+    """The sheets in the order in which they are opened: width and height ``(n, 2)``, kind, price."""
+
+    size: Array
+    kinds: NDArray[np.int64]
+    costs: Array
 
 
 @numba.njit(cache=True, nogil=True, error_model="numpy")
@@ -58,14 +85,14 @@ def _carve(free, count, x, y, w, h):  # pragma: no cover - compiled
 
 
 @numba.njit(cache=True, nogil=True, error_model="numpy")
-def pack(
-    order, w, h, ways, fill, bins, kinds, guillotine, score, best_bin, split, free, counts, out
-):  # pragma: no cover - compiled
-    """Lay pieces in ``order`` on the bins (``(b, 2)`` width and height, opened in turn; ``kinds`` of each).
+def pack(order, pieces, sheets, how, free, counts, out):  # pragma: no cover - compiled
+    """Lay pieces in ``order`` on the sheets, opened in turn.
 
-    ``ways[piece, kind]``: bit 1 as drawn, bit 2 turned. ``out`` rows: bin (-1: no place), x, y, turned.
-    Returns the number of bins opened.
+    ``how``: score, whether the best of the open sheets is taken, how a guillotine splits, whether it is one.
+    ``out`` rows: sheet (-1: no place), x, y, turned. Returns the number of sheets opened.
     """
+    w, h, ways, fill, bins, kinds = pieces.w, pieces.h, pieces.ways, pieces.fill, sheets.size, sheets.kinds
+    score, best_bin, split, guillotine = how[0], how[1] == 1, how[2], how[3] == 1
     opened = 0
     # widest and highest free rectangle of each sheet: most pieces that find no place are told so at once
     widest, highest = bins[:, 0].copy(), bins[:, 1].copy()
@@ -143,10 +170,18 @@ def pack(
 
 
 @numba.njit(cache=True, nogil=True, error_model="numpy")
-def judge(out, w, h, weight, fill, bins, costs, right, key):  # pragma: no cover - compiled
+def judge(out, pieces, sheets, right, key):  # pragma: no cover - compiled
     """Key of a packing: weight over, cost, sheets, fill over, shortest used sheet (by share), sum of used
     lengths.
     """
+    w, h, fill, weight, bins, costs = (
+        pieces.w,
+        pieces.h,
+        pieces.fill,
+        pieces.weight,
+        sheets.size,
+        sheets.costs,
+    )
     for k in range(6):
         key[k] = 0.0
     right[:] = 0.0

@@ -24,7 +24,7 @@ from venzo.core.geometry.contour import Array
 from venzo.core.nesting.bound import room
 from venzo.core.nesting.forms import turns_of
 from venzo.core.nesting.mixes import Mix, cheaper
-from venzo.core.nesting.packers import EPS, MOST_FREE, judge, less, pack
+from venzo.core.nesting.packers import EPS, MOST_FREE, Pieces, Sheets, judge, less, pack
 from venzo.core.nesting.problem import NestProblem, Placement, SheetKind
 from venzo.core.nesting.sheetwise import round_of_sheets
 from venzo.core.nesting.worth import Worth
@@ -50,23 +50,7 @@ PATIENCE = 60
 
 @numba.njit(cache=True, nogil=True, error_model="numpy")
 def climb(
-    order,
-    classes,
-    w,
-    h,
-    ways,
-    fill,
-    weight,
-    bins,
-    kinds,
-    costs,
-    guillotine,
-    settings,
-    best_key,
-    best_out,
-    laid,
-    seed,
-    fresh,
+    order, pieces, sheets, guillotine, settings, best_key, best_out, laid, seed, fresh
 ):  # pragma: no cover - compiled
     """Local search over orders: swap, move or reverse pieces of one class (priority), keep what is no worse.
 
@@ -74,10 +58,10 @@ def climb(
     and are changed in place; ``laid`` pieces are laid in all.
     """
     np.random.seed(seed)
-    n = len(order)
-    free = np.empty((len(bins), MOST_FREE, 4))
-    counts = np.zeros(len(bins), np.int64)
-    out, key, right = np.zeros((n, 4)), np.zeros(6), np.zeros(len(bins))
+    n, m, classes = len(order), len(sheets.size), pieces.classes
+    free = np.empty((m, MOST_FREE, 4))
+    counts = np.zeros(m, np.int64)
+    out, key, right = np.zeros((n, 4)), np.zeros(6), np.zeros(m)
     trial, mode = order.copy(), settings.copy()
     now = np.full(6, 1e300)
     done = 0
@@ -114,23 +98,8 @@ def climb(
                             trial[:] = order
                             break
         first = False
-        pack(
-            trial,
-            w,
-            h,
-            ways,
-            fill,
-            bins,
-            kinds,
-            mode[3] == 1,
-            mode[0],
-            mode[1] == 1,
-            mode[2],
-            free,
-            counts,
-            out,
-        )
-        judge(out, w, h, weight, fill, bins, costs, right, key)
+        pack(trial, pieces, sheets, mode, free, counts, out)
+        judge(out, pieces, sheets, right, key)
         done += n
         quiet += 1
         if less(key, now) <= 0 or quiet > 4000 // max(1, n // 10):
@@ -412,6 +381,8 @@ class Rectangles:
             ]
         ).reshape(-1, 2)
         self._costs = np.array([k.price for k, _c in self._sheets])
+        self.pieces = Pieces(self.w, self.h, self._bits, self._fill, self._weight, self._classes)
+        self.sheets = Sheets(self._bins, self._kinds, self._costs)
         n = len(names)
         self._orders = self._sorted(sizes, order)
         self._states = [
@@ -479,33 +450,9 @@ class Rectangles:
                     for score in range(5):
                         for best_bin in range(2):
                             key = np.zeros(6)
-                            pack(
-                                np.array(order),
-                                self.w,
-                                self.h,
-                                self._bits,
-                                self._fill,
-                                self._bins,
-                                self._kinds,
-                                cut == 1,
-                                score,
-                                best_bin == 1,
-                                split,
-                                free,
-                                counts,
-                                out,
-                            )
-                            judge(
-                                out,
-                                self.w,
-                                self.h,
-                                self._weight,
-                                self._fill,
-                                self._bins,
-                                self._costs,
-                                right,
-                                key,
-                            )
+                            how = np.array([score, best_bin, split, cut])
+                            pack(np.array(order), self.pieces, self.sheets, how, free, counts, out)
+                            judge(out, self.pieces, self.sheets, right, key)
                             found.append((tuple(np.round(key, 6)), order, (score, best_bin, split, cut)))
                             if less(key, self.best_key) < 0:
                                 self._take(out)
@@ -572,25 +519,8 @@ class Rectangles:
 
         def run(k: int, seed: int) -> None:
             order, mode, key, out = self._states[k]
-            climb(
-                order,
-                self._classes,
-                self.w,
-                self.h,
-                self._bits,
-                self._fill,
-                self._weight,
-                self._bins,
-                self._kinds,
-                self._costs,
-                self.problem.guillotine,
-                mode,
-                key,
-                out,
-                max(ROUNDS, 2 * n),
-                seed,
-                fresh,
-            )
+            guillotine, laid = self.problem.guillotine, max(ROUNDS, 2 * n)
+            climb(order, self.pieces, self.sheets, guillotine, mode, key, out, laid, seed, fresh)
 
         seeds = [next(self._seeds) for _ in range(2)]
         self._steps += 1
@@ -655,24 +585,18 @@ class Rectangles:
     def _sheet_by_sheet(
         self, k: int, task: tuple[NDArray[np.int64], NDArray[np.int64]], seed: int
     ) -> tuple[Array, Array]:
-        pieces, which = task
+        own, which = task
         key, out = np.zeros(6), self._out.copy()
-        laid = SHEET_BUDGETS[self._steps % len(SHEET_BUDGETS)]
+        sheets = max(1, min(len(which), int(self.best_key[2])))
+        laid = min(SHEET_BUDGETS[self._steps % len(SHEET_BUDGETS)], MOST_LAID // sheets)
         round_of_sheets(
             self._values[k],
-            self._classes,
-            self.w,
-            self.h,
-            self._bits,
-            self._fill,
-            self._weight,
-            self._bins,
-            self._kinds,
-            self._costs,
-            pieces,
+            self.pieces,
+            self.sheets,
+            own,
             which,
             self.problem.guillotine,
-            min(laid, MOST_LAID // max(1, min(len(which), int(self.best_key[2])))),
+            laid,
             seed,
             out,
             key,
@@ -682,7 +606,7 @@ class Rectangles:
 
     def _take(self, out: Array) -> None:
         right, key = np.zeros(len(self._bins)), np.zeros(6)
-        judge(out, self.w, self.h, self._weight, self._fill, self._bins, self._costs, right, key)
+        judge(out, self.pieces, self.sheets, right, key)
         self.best_key, self._out, self._quiet, self.changed = key, out.copy(), 0, True
 
     def placements(self) -> list[Placement]:

@@ -11,7 +11,7 @@ from __future__ import annotations
 import numba
 import numpy as np
 
-from venzo.core.nesting.packers import MOST_FREE, judge, pack
+from venzo.core.nesting.packers import MOST_FREE, Sheets, judge, pack
 
 ENOUGH = 60
 """Orders per piece beyond which no more are tried: few pieces have few."""
@@ -44,38 +44,22 @@ def _shuffled(order, n, mode, guillotine):  # pragma: no cover - compiled
 
 @numba.njit(cache=True, nogil=True, error_model="numpy")
 def round_of_sheets(
-    values,
-    classes,
-    w,
-    h,
-    ways,
-    fill,
-    weight,
-    bins,
-    kinds,
-    costs,
-    pieces,
-    which,
-    guillotine,
-    laid,
-    seed,
-    out,
-    key,
-    halt,
+    values, pieces, sheets, own, which, guillotine, laid, seed, out, key, halt
 ):  # pragma: no cover - compiled
     """Sheets filled in turn; ``values`` are brought up to date, ``out`` and ``key`` are the packing's.
 
-    ``pieces``: those to be laid; others stay where ``out`` has them, on other sheets than ``which``.
+    ``own``: the pieces to be laid; others stay where ``out`` has them, on other sheets than ``which``.
     ``which``: numbers of the sheets, in the order in which they are filled; ``laid``: pieces laid in all per
     sheet, which makes the orders tried; ``halt``: not 0 once another thread wants an end.
     """
+    w, h, fill, classes, bins = pieces.w, pieces.h, pieces.fill, pieces.classes, sheets.size
     np.random.seed(seed)
     n = len(w)
     free, counts = np.empty((1, MOST_FREE, 4)), np.zeros(1, np.int64)
     one, best_one = np.zeros((n, 4)), np.zeros((n, 4))
     right = np.zeros(len(bins))
-    out[pieces] = -1.0
-    left = pieces.copy()
+    out[own] = -1.0
+    left = own.copy()
     used = 0
     power = 1.0 + 0.12 * np.random.random()
     for b in which:
@@ -94,6 +78,7 @@ def round_of_sheets(
         last = total <= bins[b, 0] * bins[b, 1]
         mode = np.array([np.random.randint(5), 0, np.random.randint(4), 1 if guillotine else 0])
         trial, trial_mode = order.copy(), mode.copy()
+        only = Sheets(bins[b : b + 1], sheets.kinds[b : b + 1], sheets.costs[b : b + 1])
         now = -1e300
         best = -1e300
         for t in range(min(ENOUGH * count, max(2, laid * (3 if last else 1) // count))):
@@ -108,22 +93,7 @@ def round_of_sheets(
                     for k in range(count):
                         keep[k] = classes[trial[k]]
                     trial[:] = trial[np.argsort(keep, kind="mergesort")]
-            pack(
-                trial,
-                w,
-                h,
-                ways,
-                fill,
-                bins[b : b + 1],
-                kinds[b : b + 1],
-                trial_mode[3] == 1,
-                trial_mode[0],
-                False,
-                trial_mode[2],
-                free,
-                counts,
-                one,
-            )
+            pack(trial, pieces, only, trial_mode, free, counts, one)
             worth = 0.0
             reach = 0.0
             for k in range(count):
@@ -141,7 +111,7 @@ def round_of_sheets(
                 best = worth
                 best_one[:] = one
         # what fills up opens no sheet by itself
-        opened = used == 0 and count == n and len(pieces) == n
+        opened = used == 0 and count == n and len(own) == n
         for k in range(count):
             opened = opened or (best_one[left[k], 0] >= 0 and not fill[left[k]])
         if not opened:
@@ -168,4 +138,4 @@ def round_of_sheets(
             if out[i, 0] == b:
                 values[i] = 0.5 * values[i] + 0.5 * (w[i] * h[i]) ** power * (1.0 if last else gain)
         left = rest[:kept]
-    judge(out, w, h, weight, fill, bins, costs, right, key)
+    judge(out, pieces, sheets, right, key)

@@ -38,6 +38,8 @@ BOXED_STEPS = 6
 """Steps for which parts are laid as boxes, where most of them are."""
 JIGSAW_STEPS = 400
 """Steps for which pieces that fill a sheet are put together corner to corner."""
+LIVE_EVERY = 3
+"""Of so many steps one goes to the search that keeps all pieces over live areas."""
 COMPLETED_EVERY = 8
 """Steps of the search over live areas between two tries to lay what has no room there around the others."""
 JUDGED_EVERY = 100
@@ -197,9 +199,9 @@ class Search:
 
     def _live_turn(self) -> Search | None:
         """The search that keeps all where it holds, on as many sheets as the best layout uses, when it is its
-        turn: every other step.
+        turn: every third step.
         """
-        if not self._lives or not self.steps or not (self.steps % 2 or self._all_live()):
+        if not self._lives or not self.steps or not (self.steps % LIVE_EVERY == 1 or self._all_live()):
             return None
         used: Counter[str] = Counter()
         for pl in self.layout:

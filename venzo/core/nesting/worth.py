@@ -13,6 +13,8 @@ SMALL = 0.06
 """A piece is small up to this share of the sheet's area (common practice: what vacuum holds by little area
 shifts first).
 """
+MOST_ASKED = 20_000
+"""Places of pieces whose share beside the live areas is remembered."""
 LARGE_COUNTS = 0.25
 """What a larger piece beside the live areas counts."""
 
@@ -48,6 +50,7 @@ class Worth:
         self.regions: dict[str, Region] = {p.id: p.region() for p in problem.parts}
         self.areas = {k: r.area for k, r in self.regions.items()}
         self._right: dict[tuple[str, float, bool], float] = {}
+        self._asked: dict[tuple[str, str, float, float, float, bool], float] = {}
 
     def weight(self, part: str) -> float:
         """What leaving out one piece weighs: its area, more with priority. Fill pieces weigh apart (see
@@ -124,11 +127,17 @@ class Worth:
         """
         if not any(s.firm for s in self.problem.sheets):
             return 0.0
-        total = 0.0
-        for pl in placements:
+        return sum(self._off(pl) for pl in placements)
+
+    def _off(self, pl: Placement) -> float:
+        """As ``off_live``, of one piece; most lie where they lay at the last question."""
+        key = (pl.part, pl.sheet, pl.x, pl.y, pl.rotation, pl.mirrored)
+        if key not in self._asked:
+            if len(self._asked) > MOST_ASKED:
+                self._asked.clear()
             share = share_off(self.sheets[pl.sheet], self.regions[pl.part], pl)
-            total += share * (1.0 if self.small(pl.part, pl.sheet) else LARGE_COUNTS)
-        return total
+            self._asked[key] = share * (1.0 if self.small(pl.part, pl.sheet) else LARGE_COUNTS)
+        return self._asked[key]
 
     def small(self, part: str, sheet: str) -> bool:
         """Is the part small on that sheet? Little area, which shifts first under vacuum."""

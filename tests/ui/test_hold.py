@@ -221,8 +221,19 @@ def test_the_sheet_is_seen_as_it_is_cut_and_goes_with_the_tape(page, served):
     expect(picture).to_be_attached()
 
 
+def sheet_with(page, part):
+    """Show the sheet on which a part lies; which one that is hangs on the nest."""
+    for name in ("Sheet 1", "Sheet 2"):
+        tab = page.get_by_role("tab", name=name, exact=True)
+        tab.click()
+        expect(tab).to_have_attribute("aria-selected", "true")
+        if page.locator(f'[aria-label^="{part}"]').count():
+            return
+
+
 def test_depth_and_width_are_told_under_the_pointer(page, served):
     proving(page, served)
+    sheet_with(page, "seat rail")
     box = page.locator('[aria-label^="seat rail"]').first.bounding_box()
     page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
     told = page.get_by_test_id("under-pointer")
@@ -259,6 +270,8 @@ def test_a_section_is_clicked_typed_and_closed(page, served):
 def test_what_is_left_standing_is_listed_marked_and_shown(page, served):
     """Sharp inside corners of the seat rails: a ring at each, and the list goes from one to the next."""
     picture = proving(page, served)
+    sheet_with(page, "seat rail")
+    expect(picture).to_be_attached()
     left = page.get_by_role("button", name=re.compile("What is left standing"))
     expect(left).to_contain_text(re.compile(r"\d+ places"))
     rings = page.get_by_test_id("places").locator("circle")

@@ -145,6 +145,15 @@ def test_no_choice_of_sheets_beats_the_bound():
     assert math.isinf(cost_bound(none, Worth(none)))
 
 
+def test_a_bound_over_many_kinds_priced_by_area_is_had_at_once():
+    """Every mix is as good as any other by area: millions of them, and the area alone is the bound."""
+    kinds = [sheet(f"k{k}", 900 + 37 * k, 800, (900 + 37 * k) * 8.0, 400) for k in range(8)]
+    problem = NestProblem.model_validate({"sheets": kinds, "parts": [square(300, 1500)]})
+    bound = cost_bound(problem, Worth(problem))
+    area = 1500 * 300 * 300 / 100
+    assert area * (1 - 1e-9) <= bound <= area * 1.01
+
+
 def test_kinds_without_a_quantity_can_be_had_as_often_as_wanted():
     problem = NestProblem.model_validate({"sheets": [sheet("s", 100, 100, 5, 1)], "parts": [square(45, 9)]})
     assert cheapest(problem, by_steps(3)).unplaced == 5
@@ -167,6 +176,10 @@ def test_the_order_command_writes_the_contracts_document(tmp_path):
     assert json.loads(done.stdout) == {
         "curve": [{"quantity": q, "sheets": n, "cost": 5.0 * n} for q, n in [(3, 1), (4, 1), (5, 2), (6, 2)]]
     }
+    timed = called(
+        tmp_path, problem, "order", "--part", "sq", "--from", "3", "--to", "6", "--seconds", "600", "--json"
+    )
+    assert timed.stdout == done.stdout  # steps hold beside a time that is never reached
     short = called(tmp_path, problem, "order", "--part", "sq", "--from", "8", "--to", "9", "--json")
     assert short.exit_code == 1 and len(json.loads(short.stdout)["curve"]) == 2
     assert "from 9 on there is no place for all" in short.stderr

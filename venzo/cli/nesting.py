@@ -92,14 +92,14 @@ def order(
     """
     began = started()
 
-    from venzo.core.nesting.buying import by_steps, order_curve
+    from venzo.core.nesting.buying import order_curve
     from venzo.formats.nest_problem import read_problem
 
     _sound_time(seconds)
     asked, notes = read_problem(bytes_of(problem), problem.name)
     for note in notes:
         typer.echo(f"note: {note}", err=True)
-    run = by_steps(asked.steps) if asked.steps and seconds is None else _within(began, seconds or 10.0)
+    run = _within(began, seconds, asked.steps)
     curve = order_curve(asked, part, range(first, last + 1), run, seed)
     rows = [{"quantity": o.quantity, "sheets": o.sheets, "cost": o.cost} for o in curve]
     left = {o.quantity: o.unplaced for o in curve if o.unplaced}
@@ -142,7 +142,7 @@ def cheapest(
         if s.cost is None:
             raise BadInput(f"{problem.name}: sheet {s.id!r} has no cost; give each kind its price as 'cost'")
     endless = [s.id for s in asked.sheets if "quantity" not in s.model_fields_set]
-    run = buying.by_steps(asked.steps) if asked.steps and seconds is None else _within(began, seconds or 10.0)
+    run = _within(began, seconds, asked.steps)
     found = buying.cheapest(buying.as_many_as_wanted(asked, endless), run, seed)
     document = {
         "buy": [{"sheet": k, "count": n} for k, n in sorted(found.counts.items())],
@@ -155,7 +155,8 @@ def cheapest(
         as_json,
         [
             f"{', '.join(f'{n} x {k}' for k, n in sorted(found.counts.items())) or 'nothing'}:"
-            f" {found.cost:g}, and no choice costs less than {found.bound:g}"
+            f" {found.cost:g}"
+            + (f", and no choice costs less than {found.bound:g}" if math.isfinite(found.bound) else "")
         ],
     )
     if found.unplaced:
@@ -170,21 +171,29 @@ def _sound_time(seconds: float | None) -> None:
         raise BadInput(f"--seconds {seconds:g}: give a time above 0 and up to 86400 seconds")
 
 
-def _within(began: float, seconds: float) -> Callable[[Search, int], None]:
-    """Searches share what is left of the time, the first taking twice its part."""
+def _within(began: float, seconds: float | None, steps: int | None) -> Callable[[Search, int], None]:
+    """Searches share what is left of the time (10 s where neither it nor steps are given), the first taking
+    twice its part; each ends after so many steps at the latest.
+    """
+    limit = seconds if seconds is not None else math.inf if steps else 10.0
     first = True
 
     def run(search: Search, more: int) -> None:
         nonlocal first
         now = time.time()
-        left = max(0.0, began + seconds - 0.25 - now)
+        left = max(0.0, began + limit - 0.25 - now)
         mine = left * min(1.0, (2.0 if first else 1.0) / (more + 1))
         first = False
 
         def late() -> bool:
             return time.time() > now + mine
 
-        while search.step(late, (time.time() - now) / max(mine, 1e-6)) and not late():
-            pass
+        def share() -> float:
+            by_steps = search.steps / steps if steps else 0.0
+            return by_steps if math.isinf(mine) else max(by_steps, (time.time() - now) / max(mine, 1e-6))
+
+        while search.step(late, share()) and not late():
+            if steps and search.steps >= steps:
+                break
 
     return run

@@ -28,6 +28,8 @@ from venzo.core.voice import counted
 Run = Callable[[Search, int], None]
 """Takes a search as far as it may go; the number tells about how many more searches may follow it."""
 MOST_QUANTITIES = 200
+MOST_CHOICES = 100_000
+"""Mixes of sheets looked at for a bound: kinds whose prices go by area all seem worth a look."""
 SLACK = 1e-6
 """Share of a price by which two costs are the same."""
 
@@ -214,17 +216,21 @@ def _rising(curve: list[Ordered]) -> list[Ordered]:
 
 def cost_bound(problem: NestProblem, worth: Worth) -> float:
     """No layout of all pieces (fill pieces left out) costs less: the cheapest sheets that have room enough by
-    area, in whole numbers; infinite where all on hand have not.
+    area, in whole numbers; infinite where all on hand have not. Where the choices are too many, parts of
+    sheets count.
     """
     need = sum(p.quantity * taken(worth.areas[p.id], problem.spacing) for p in problem.parts if not p.fill)
     kinds = [
         (s.price, r, s.quantity) for s in problem.sheets if s.quantity and (r := room(s, problem.spacing)) > 0
     ]
     kinds.sort(key=lambda k: (k[0] / k[1], k[0]))
-    best = math.inf
+    best, nodes = math.inf, 0
 
     def cover(k: int, left: float, spent: float) -> None:
-        nonlocal best
+        nonlocal best, nodes
+        nodes += 1
+        if nodes > MOST_CHOICES:
+            return
         if left <= 1e-6:
             best = min(best, spent)
             return
@@ -235,6 +241,8 @@ def cost_bound(problem: NestProblem, worth: Worth) -> float:
             cover(k + 1, left - n * space, spent + n * price)
 
     cover(0, need, 0.0)
+    if nodes > MOST_CHOICES:
+        return min(best, need * kinds[0][0] / kinds[0][1])
     return best
 
 

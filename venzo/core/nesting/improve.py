@@ -386,6 +386,7 @@ class Improve:
         if laid.locked or len(self.laid_sheets) < 2:
             return
         self.waiting += laid.names
+        laid.names, laid.version = [], laid.version + 1  # a try that counts on them comes too late
         self.laid_sheets.remove(laid)
         self._window, self.changed = [], True
 
@@ -727,6 +728,8 @@ class Improve:
             if all(self.worth.parts[p].fill for p, _c in victim.names):
                 self._close(victim)
         else:
+            if any(n not in victim.names for n in task.names):
+                return  # it was closed meanwhile, and they wait now
             self._leave(victim, task.names)
         laid.names, laid.kinds, laid.lie = done.names, done.kinds, done.lie
         laid.version += 1

@@ -13,7 +13,7 @@ from typer.testing import CliRunner
 from benchmarks.check_layout import check
 from benchmarks.sheet_sets import SETS
 from tests.conftest import MANY
-from venzo.cli import app
+from venzo.cli import app, nesting
 from venzo.core.nesting.buying import as_many_as_wanted, by_steps, cheapest, cost_bound, order_curve
 from venzo.core.nesting.problem import NestProblem
 from venzo.core.nesting.worth import Worth
@@ -104,6 +104,7 @@ def test_cost_and_sheets_never_fall_and_a_rise_is_where_a_sheet_is_full():
 def test_more_than_the_sheets_on_hand_hold_is_said():
     problem = NestProblem.model_validate({"sheets": [sheet("s", 100, 100, 5, 2)], "parts": [square(45)]})
     curve = order_curve(problem, "sq", range(7, 11), by_steps(4))
+    assert "no room left" in curve[-1].why and not curve[0].why
     assert [(o.sheets, o.cost, o.unplaced) for o in curve] == [(2, 10, 0), (2, 10, 0), (2, 10, 1), (2, 10, 2)]
 
 
@@ -182,9 +183,31 @@ def test_the_order_command_writes_the_contracts_document(tmp_path):
     assert timed.stdout == done.stdout  # steps hold beside a time that is never reached
     short = called(tmp_path, problem, "order", "--part", "sq", "--from", "8", "--to", "9", "--json")
     assert short.exit_code == 1 and len(json.loads(short.stdout)["curve"]) == 2
-    assert "from 9 on there is no place for all" in short.stderr
+    assert "from 9 on there is no place for all, 1 piece left: no room left on the sheets" in short.stderr
     wrong = called(tmp_path, problem, "order", "--part", "nut", "--from", "1", "--to", "2")
     assert isinstance(wrong.exception, BadInput) and "its parts are sq" in str(wrong.exception)
+
+
+def test_no_first_layout_is_cut_short_while_there_is_time(monkeypatch):
+    """A search that has a hundredth of the time: its first step may take half of all, its second no more."""
+    clock = [1000.0]
+    monkeypatch.setattr(nesting.time, "time", lambda: clock[0])
+    asked = []
+
+    class Slow:
+        steps = 0
+
+        def step(self, stop, progress):
+            clock[0] = 1050.0 + self.steps
+            asked.append(stop())
+            self.steps += 1
+            return True
+
+    nesting._within(1000.0, 100.0, None)(Slow(), 99)
+    assert asked == [False]
+    clock[0] = 1000.0
+    nesting._within(1000.0, 40.0, None)(Slow(), 99)
+    assert asked == [False, True]  # the whole time is over
 
 
 def test_the_cheapest_command_writes_the_contracts_document(tmp_path):

@@ -102,7 +102,7 @@ def order(
     run = _within(began, seconds, asked.steps)
     curve = order_curve(asked, part, range(first, last + 1), run, seed)
     rows = [{"quantity": o.quantity, "sheets": o.sheets, "cost": o.cost} for o in curve]
-    left = {o.quantity: o.unplaced for o in curve if o.unplaced}
+    left = [o for o in curve if o.unplaced]
     say(
         {"curve": rows},
         as_json,
@@ -113,9 +113,10 @@ def order(
         ],
     )
     if left:
-        least = min(left)
-        said = f"from {least} on there is no place for all: {counted(left[least], 'piece')} left; more sheets"
-        typer.echo(f"note: {part}: {said}", err=True)
+        said = (
+            f"from {left[0].quantity} on there is no place for all, {counted(left[0].unplaced, 'piece')} left"
+        )
+        typer.echo(f"note: {part}: {said}: {left[0].why}", err=True)
     raise typer.Exit(1 if left else 0)
 
 
@@ -186,7 +187,8 @@ def _within(began: float, seconds: float | None, steps: int | None) -> Callable[
         first = False
 
         def late() -> bool:
-            return time.time() > now + mine
+            # a first layout is not cut short for the sake of those that follow
+            return time.time() > (now + mine if search.steps else began + limit - 0.25)
 
         def share() -> float:
             by_steps = search.steps / steps if steps else 0.0

@@ -15,8 +15,8 @@ from __future__ import annotations
 
 import math
 from collections import Counter
-from collections.abc import Callable, Iterable, Sequence
-from dataclasses import dataclass, field
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass, field, replace
 
 from venzo.core.nesting.bound import room, taken
 from venzo.core.nesting.engine import Search
@@ -37,7 +37,7 @@ SLACK = 1e-6
 @dataclass(frozen=True)
 class Ordered:
     """One quantity: the sheets it takes, what they cost, and a layout; ``unplaced``: pieces without a
-    place.
+    place, and ``why`` the first of them has none.
     """
 
     quantity: int
@@ -45,6 +45,7 @@ class Ordered:
     cost: float
     unplaced: int
     placements: tuple[Placement, ...]
+    why: str = ""
 
 
 def by_steps(steps: int) -> Run:
@@ -83,6 +84,8 @@ class _Curve:
     seed: int
     found: dict[int, tuple[Key, list[Placement]]] = field(default_factory=dict)
     worths: dict[int, Worth] = field(default_factory=dict)
+    why: dict[int, str] = field(default_factory=dict)
+    """Why pieces have no place, of the quantities searched."""
     searches: int = 0
 
     def over(self, quantities: range) -> list[Ordered]:
@@ -100,7 +103,15 @@ class _Curve:
             if self.found[n - 1][0].cost < self.found[n][0].cost:
                 self._nest(n)
         self._passed_down(first, last)
-        return _rising([_ordered(self._worth(n), n, *self.found[n]) for n in quantities])
+        return _rising([self._ordered(n) for n in quantities])
+
+    def _ordered(self, n: int) -> Ordered:
+        key, laid = self.found[n]
+        worth = self._worth(n)
+        left = sum(k for p, k in worth.failed(laid).items() if not worth.parts[p].fill)
+        # what was not searched is a larger quantity's layout less some pieces
+        why = next((self.why[k] for k in sorted(self.why) if k >= n), "") if left else ""
+        return Ordered(n, key.sheets, key.cost, left, tuple(laid), why)
 
     def _worth(self, n: int) -> Worth:
         if n not in self.worths:
@@ -120,8 +131,10 @@ class _Curve:
         self.searches += 1
         search = Search(worth.problem, self.seed + self.searches)
         self.run(search, max(0, self._expected - self.searches))
-        laid = search.best.placements if search.best is not None else []
-        self._keep(n, laid)
+        result = search.best
+        if result is not None and result.unplaced:
+            self.why[n] = result.unplaced[0].reason
+        self._keep(n, result.placements if result is not None else [])
 
     def _keep(self, n: int, laid: list[Placement]) -> None:
         key = self._worth(n).key(laid)
@@ -197,11 +210,6 @@ def _less_one(worth: Worth, lying: list[Placement], part: str, quantity: int) ->
     ]
 
 
-def _ordered(worth: Worth, quantity: int, key: Key, lying: Sequence[Placement]) -> Ordered:
-    left = sum(n for p, n in worth.failed(list(lying)).items() if not worth.parts[p].fill)
-    return Ordered(quantity, key.sheets, key.cost, left, tuple(lying))
-
-
 def _rising(curve: list[Ordered]) -> list[Ordered]:
     """Sheets and cost as the contract tells them, never falling: where pieces have no place, or one large
     sheet is dearer than the two small ones before it, fewer may be in use than for a smaller quantity.
@@ -210,7 +218,7 @@ def _rising(curve: list[Ordered]) -> list[Ordered]:
     for o in curve:
         sheets = max([o.sheets, *(p.sheets for p in out[-1:])])
         cost = max([o.cost, *(p.cost for p in out[-1:])])
-        out.append(Ordered(o.quantity, sheets, cost, o.unplaced, o.placements))
+        out.append(replace(o, sheets=sheets, cost=cost))
     return out
 
 

@@ -33,6 +33,7 @@ from venzo.core.stock.sheet import Flaw
 from venzo.demo.seed import nest_job
 from venzo.desk import drawings, jobs, releases
 from venzo.desk.jobs import programs
+from venzo.desk.yields import kept_of
 from venzo.formats.setup_sheet import setup_sheet
 from venzo.store.store import Conflict
 
@@ -499,10 +500,9 @@ def test_a_remnants_outline_reaches_the_nest_the_yield_and_the_paper(trial):
     for q in derived.sheets[0].pieces:
         lies = shape.placed(q.x, q.y, q.rotation, q.mirrored).polygon(0.01)
         assert edge.buffer(-stock.margin + 0.01).covers(lies) and lies.distance(flaw) >= 4.99
-    assert (
-        derived.yields.sheets[0].sheet_area == pytest.approx(edge.area)
-        and derived.yields.sheets[0].remnant is None
-    )
+    assert derived.yields.sheets[0].sheet_area == pytest.approx(edge.area)
+    kept = kept_of(trial.store, trial.plan, derived, derived.sheets[0])
+    assert kept and all(r.polygon.within(edge.buffer(1e-6)) for r, _worth in kept)
     assert setup_sheet(
         trial.plan, derived, programs(trial.plan, derived), True, trial.store.shapes, Stamp(1)
     ).startswith(b"%PDF")

@@ -70,6 +70,7 @@ def test_jets_leave_the_cutters_and_are_not_lost(old, tmp_path):
     jet = {"id": "torch", "number": 90, "name": "torch", "kind": "plasma torch", "diameter": 1.4}
     with sqlite3.connect(folder / "venzo.db") as base:
         # what later versions added is not there yet
+        base.execute("DROP TABLE rack")
         base.execute("DROP INDEX jobs_by_place")
         for column in ("place", "words", "facts", "card", "card_of", "standing"):
             base.execute(f"ALTER TABLE jobs DROP COLUMN {column}")

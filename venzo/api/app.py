@@ -33,12 +33,14 @@ from venzo.api.routes import (
     library,
     library_past,
     nesting,
+    rack,
     reckonings,
     release,
     runs,
     surfacing,
     table_runs,
     tables,
+    yields,
 )
 from venzo.core.memo import Overtaken, behind, urgent
 from venzo.core.snags import BadInput
@@ -112,6 +114,7 @@ def make_app(store: Store, address: str = "testserver") -> FastAPI:
     app.add_middleware(Guard, address=address)  # type: ignore[arg-type]
     _say_faults(app)
     app.include_router(jobs.routes(store, seen))
+    app.include_router(rack.routes(store, seen))
     app.include_router(drawings.routes(store, seen))
     app.include_router(nesting.routes(store, worker))
     for matter in (
@@ -128,6 +131,7 @@ def make_app(store: Store, address: str = "testserver") -> FastAPI:
         table_runs,
         changes,
         cut_stock,
+        yields,
     ):
         app.include_router(matter.routes(store))
     app.include_router(lengths.routes())

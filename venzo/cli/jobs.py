@@ -74,6 +74,30 @@ def plan(job: str, data: Data = None, as_json: Json = False) -> None:
     raise typer.Exit(1 if stops else 0)
 
 
+@app.command("yield")
+def yields(job: str, data: Data = None, as_json: Json = False) -> None:
+    """What a stored job takes of its sheets, what is kept, and what it costs."""
+    from venzo.desk import jobs
+    from venzo.desk.yields import job_use
+
+    store = store_in(data)
+    revision = job_in(store, job)
+    use = job_use(store, revision.plan)
+    lines = [f"{revision.plan.name}, revision {revision.number}"]
+    for s in use.sheets:
+        a = s.area_mm2
+        shares = ", ".join(f"{k} {a[k] / a['sheet']:.1%}" for k in a if k != "sheet")
+        lines.append(f"  {s.sheet} {s.sheet_copy + 1}: {shares}")
+    total = use.cost.get("total")
+    money = f"{total:.2f} {use.currency}".strip() if total is not None else "not known"
+    lines.append(f"  {counted(use.job.pieces, 'piece')} of {counted(use.job.sheets, 'sheet')}, cost {money}")
+    lines += [f"  no price yet: {x}" for x in use.lacks]
+    say(use.model_dump(mode="json"), as_json, lines)
+    derived = jobs.derive(store, revision.plan, False).values()
+    at_fault = any(d.layout.unplaced or any(s.severity == "stop" for s in d.snags) for d in derived)
+    raise typer.Exit(1 if at_fault else 0)
+
+
 @app.command()
 def release(
     job: str,

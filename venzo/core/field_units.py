@@ -10,14 +10,17 @@ UNITS: dict[str, str] = {
     " deflection_limit depth deviation diameter engraving_depth finish floor_allowance height joint_clearance"
     " keep_clear lead_length least_web length lower max_depth nose offset overshoot pitch ramp_length rect"
     " retract ridge rise shank side_allowance skin spread_limit step_down stick_out thickness tip up_cut web"
-    " width z_travel every tab_every below",
+    " width z_travel every tab_every below keep_side",
     "mm/min": "feed plunge plunge_fixed rapid top_feed y_speed z_speed",
     "mm/s2": "acceleration y_acceleration z_acceleration",
     "mm/s3": "jerk",
     "m": "metres life",
     "m/min": "surface_speed",
     "s": "change_seconds stop_seconds tab_seconds dwell",
-    "s/m": "skin_seconds_m",
+    "s/m": "skin_seconds_m edge_seconds_m",
+    "min": "setup_minutes sheet_minutes",
+    "min/m2": "face_minutes_m2",
+    "m2": "keep_area",
     "degrees": "angle",
     "rpm": "rpm rpm_min rpm_max",
     "N": "cam_force clamp_force nail_pull nail_shear pin_shear screw_pull screw_shear",
@@ -30,7 +33,8 @@ UNITS: dict[str, str] = {
     "m3/h per m2 and kPa": "leak",
     "lines/s": "blocks",
     "": "accepted_excess bore_upto columns corner_feed count feed_share flutes fold friction margin"
-    " nominal_share number peck power price_m2 rate_per_hour rows slots step_factor step_over undrawn_depth"
+    " nominal_share number peck power price price_m2 rate_per_hour labour_per_hour"
+    " remnant_share remnant_handling spoilt_share added_share rows slots step_factor step_over undrawn_depth"
     " version wall_feed",
 }
 """Field names by unit; shares, counts, factors and sums of money are said bare."""

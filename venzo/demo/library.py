@@ -8,7 +8,7 @@ from venzo.core.holding.vacuum import Pump
 from venzo.core.stock.grid import Grid
 from venzo.core.stock.machine import Dialect, Machine, Zone
 from venzo.core.stock.material import Material
-from venzo.core.stock.sheet import Stock
+from venzo.core.stock.sheet import Flaw, Stock
 from venzo.core.tooling.cutter import Cutter, Feeds, Holder
 
 MACHINES = [
@@ -379,3 +379,132 @@ CALIPERS: dict[str, tuple[float, ...]] = {
     "alu-500": (3.0, 3.0),
 }
 """What the calipers said of the sheets of the demo's jobs."""
+EDGES: dict[str, tuple[float, float]] = {
+    "comp-8": (68.0, 1500.0),
+    "down-6": (34.0, 1100.0),
+    "up-4": (24.0, 700.0),
+    "single-5": (29.0, 800.0),
+    "single-3": (22.0, 500.0),
+    "up-6": (31.0, 900.0),
+    "vee-60": (38.0, 600.0),
+    "vee-90": (42.0, 700.0),
+    "drill-5": (12.0, 400.0),
+    "rough-12": (54.0, 1600.0),
+}
+"""What a new edge costs, EUR, and after how many metres the shop changes it."""
+RACK: list[tuple[str, int, dict[str, object]]] = [
+    (
+        "birch-ply",
+        6,
+        {
+            "name": "Birch plywood 18",
+            "width": 2440,
+            "height": 1220,
+            "nominal": 18,
+            "readings": (17.6, 17.7, 17.6),
+            "grain": 0,
+            "grade": "S/BB",
+            "face": "sanded",
+            "batch": "K 4417",
+            "price": 137.0,
+            "place": "bay 1",
+            "margin": 12,
+        },
+    ),
+    (
+        "birch-ply",
+        1,
+        {
+            "name": "Birch plywood 18",
+            "width": 980,
+            "height": 1220,
+            "nominal": 18,
+            "readings": (17.6,),
+            "grain": 0,
+            "grade": "S/BB",
+            "price": 27.5,
+            "place": "rack A, 3",
+            "margin": 12,
+            "remnant": True,
+            "outline": ((0, 0), (980, 0), (980, 520), (610, 520), (610, 1220), (0, 1220)),
+        },
+    ),
+    (
+        "birch-ply",
+        1,
+        {
+            "name": "Birch plywood 18",
+            "width": 640,
+            "height": 480,
+            "nominal": 18,
+            "grain": 90,
+            "price": 8.6,
+            "place": "rack A, 1",
+            "margin": 12,
+            "remnant": True,
+            "flaws": (Flaw(x=420, y=300, width=70, height=60, clearance=6),),
+        },
+    ),
+    (
+        "acrylic",
+        3,
+        {
+            "name": "Acrylic 6",
+            "width": 1000,
+            "height": 600,
+            "nominal": 6,
+            "readings": (5.9, 6.0),
+            "face": "film on both",
+            "batch": "cast, 0926",
+            "price": 35.0,
+            "place": "bay 4",
+            "margin": 25,
+        },
+    ),
+    (
+        "acrylic",
+        1,
+        {
+            "name": "Acrylic 6",
+            "width": 430,
+            "height": 600,
+            "nominal": 6,
+            "face": "film on both",
+            "price": 7.4,
+            "place": "rack B, 2",
+            "margin": 10,
+            "remnant": True,
+        },
+    ),
+    (
+        "aluminium-6000",
+        4,
+        {
+            "name": "Aluminium 3",
+            "width": 500,
+            "height": 500,
+            "nominal": 3,
+            "grade": "6082-T6",
+            "batch": "heat 70213",
+            "price": 18.5,
+            "place": "bay 6",
+            "margin": 20,
+        },
+    ),
+    (
+        "oak-board",
+        5,
+        {
+            "name": "Oak board 22",
+            "width": 700,
+            "height": 240,
+            "nominal": 22,
+            "grain": 0,
+            "grade": "prime",
+            "price": 15.5,
+            "place": "loft",
+            "margin": 10,
+        },
+    ),
+]
+"""What stands in the rack: material, how many, and the lot."""

@@ -24,17 +24,26 @@ from venzo.core.rules.house import HouseRules
 from venzo.core.stock.laid_sheets import LaidSheet
 from venzo.core.surfacing.board import Board, KeepOut, SurfaceSetup, Surfacing
 from venzo.core.surfacing.ledger import Entry
+from venzo.core.yields.costing import CostRules
 from venzo.demo.drawings import AS_THEY_CAME, GLAZING, HIDE, PLATES
-from venzo.demo.library import CALIPERS, CUTTERS, HOLDERS, MACHINES, MATERIALS, STOCK
+from venzo.demo.library import CALIPERS, CUTTERS, EDGES, HOLDERS, MACHINES, MATERIALS, RACK, STOCK
 from venzo.desk import spoilboards, table_runs
 from venzo.desk.drawings import make_parts, take_drawing
 from venzo.desk.jobs import derive, new_job
 from venzo.desk.library import apply_recipe, starter_recipes
+from venzo.desk.rack import NewLot, receive
 from venzo.desk.remedies import SEARCHES, try_remedy
 from venzo.desk.runs import book_wear
 from venzo.store.store import Store
 
 STEPS = 60
+
+
+HOUSE = HouseRules(
+    name="Marram Works",
+    currency="EUR",
+    costs=CostRules(labour_per_hour=46.0, remnant_handling=1.5, spoilt_share=0.02, added_share=0.35),
+)
 
 
 def seed_library(store: Store) -> None:
@@ -46,14 +55,18 @@ def seed_library(store: Store) -> None:
         ("holder", HOLDERS),
     ):
         for item in items:
-            store.put_library(kind, item.model_dump(mode="json"))
+            body = item.model_dump(mode="json")
+            if kind == "cutter" and item.id in EDGES:
+                price, life = EDGES[item.id]
+                body |= {"price": price, "life": body["life"] or life}
+            store.put_library(kind, body)
     for cutter in CUTTERS:
         book_wear(store, cutter.id, cutter.metres)
     for material, stock in STOCK:
         store.put_library("stock", {**stock.model_dump(mode="json"), "material": material})
-    store.put_library(
-        "rules", {"id": "house", **HouseRules(name="Marram Works", currency="EUR").model_dump(mode="json")}
-    )
+    store.put_library("rules", {"id": "house", **HOUSE.model_dump(mode="json")})
+    for material, count, lot in RACK:
+        receive(store, NewLot.model_validate({"material": material, "count": count, **lot}))
     starter_recipes(store)
 
 

@@ -9,10 +9,10 @@ from __future__ import annotations
 import math
 from typing import Literal
 
-from venzo.core.cuts.cut import ContourCut
 from venzo.core.derive import DerivedSetup, derive_setup
 from venzo.core.edits.hold import SetHold, SetOrder, Way
 from venzo.core.holding.fixings import Cover
+from venzo.core.holding.hand_work import HandWork, hand_work
 from venzo.core.holding.screw_places import propose_covers, propose_screws
 from venzo.core.holding.screws import Screw
 from venzo.core.holding.strength import HoldRules
@@ -304,32 +304,28 @@ def compare_ways(store: Store, plan: Plan, setup_id: str, only: Way | None = Non
         except BadInput:
             return []
         derived = derive_setup(other, one_setup(other, setup_id), store.shapes)
-        tabs = sum(
-            sum(
-                {
-                    (c.piece.id, c.cut.contour): len(c.cut.tabs) for c in s.cuts if c.outline and c.cut.tabs
-                }.values()
-            )
-            for s in derived.sheets
-        )
-        skin = sum(
-            c.cut.path.length
-            for s in derived.sheets
-            for c in s.cuts
-            if way == "skin, by hand" and isinstance(c.cut, ContourCut) and not c.cut.inside
-        )
-        by_hand = tabs * rules.tab_seconds + skin / 1000 * rules.skin_seconds_m
+        work = left_by_hand(derived)
         out.append(
             WayLine(
                 way=way,
                 why=why,
                 now=same_way(setup, way),
-                tabs=tabs,
-                hand_seconds=round(by_hand),
+                tabs=work.tabs,
+                hand_seconds=round(work.seconds(rules)),
                 **dict(_figures(store, other, derived)),
             )
         )
     return out
+
+
+def left_by_hand(derived: DerivedSetup) -> HandWork:
+    """What a setup's cuts leave to be done by hand."""
+    work = HandWork()
+    for sheet in derived.sheets:
+        stock = derived.setup.stock_of(sheet.sheet)
+        for mine in hand_work(sheet.cuts, stock.thickness if stock else 0.0).values():
+            work += mine
+    return work
 
 
 def same_way(setup: Setup, way: Way) -> bool:

@@ -14,8 +14,10 @@ from venzo.core.runs.sums import Made, made, standing, wear
 from venzo.core.snags import BadInput
 from venzo.core.voice import counted
 from venzo.desk import jobs
+from venzo.desk.rack_of_job import SheetOff, moved_back, moved_by_run
 from venzo.desk.spoilboards import surface_setups
-from venzo.store.store import KeptRun, NotFound, Store
+from venzo.desk.yields import kept_of
+from venzo.store.store import KeptRun, NotFound, Revision, Store
 
 
 class SheetCut(Value):
@@ -23,6 +25,8 @@ class SheetCut(Value):
     ``seconds``: real time (None: not taken); ``spoilt``: ids of pieces that did not come off sound;
     ``board``: the spoilboard it lay on (None: the machine's, where it has one); ``revision``: the programs
     were made from it (None: the newest); ``again``: it was recorded as cut before, this is another sheet.
+    ``keep``: which of the remnants that the plan keeps of a whole sheet went into the rack, by their place
+    in its list (None: all), and ``place`` there.
     """
 
     setup: Id
@@ -34,6 +38,8 @@ class SheetCut(Value):
     board: Id | None = None
     revision: Annotated[int | None, Field(ge=1)] = None
     again: bool = False
+    keep: Annotated[tuple[int, ...] | None, Field(max_length=20)] = None
+    place: Annotated[str, Field(max_length=200)] = ""
     note: Words = ""
 
 
@@ -109,15 +115,41 @@ def record(store: Store, job: str, said: SheetCut) -> int:
                     " was cut again"
                 )
 
-    return store.record(new, check)
+    if not new.complete:
+        return store.record(new, check)
+    off = _off(store, revision, derived, sheet, said)
+    return store.record(new, check, lambda number, so_far: moved_by_run(off, number, so_far))
+
+
+def _off(
+    store: Store, revision: Revision, derived: DerivedSetup, sheet: SheetPlan, said: SheetCut
+) -> SheetOff:
+    """What of a whole sheet goes into the rack."""
+    found = kept_of(store, revision.plan, derived, sheet)
+    wrong = [i for i in said.keep or () if not 0 <= i < len(found)]
+    if wrong:
+        raise BadInput(
+            f"{_named(sheet)} leaves {counted(len(found), 'remnant')}, there is none numbered {wrong[0] + 1}"
+        )
+    kept = found if said.keep is None else [found[i] for i in sorted(set(said.keep))]
+    return SheetOff(
+        revision.plan,
+        revision.number,
+        derived.setup,
+        sheet.sheet,
+        sheet.copy_no,
+        tuple(kept),
+        said.place.strip(),
+    )
 
 
 def take_back(store: Store, job: str, number: int, says: str = "") -> None:
-    """Take a record of a job back; it stays in the log and counts no more.
+    """Take a record of a job back; it stays in the log and counts no more. Its sheet comes back into the
+    rack, and the remnants it left leave it.
 
     Raises:
         NotFound: the job has no such record.
-        BadInput: it is taken back already.
+        BadInput: it is taken back already, or a remnant that it left is reserved or used.
     """
 
     def check(kept: list[KeptRun]) -> None:
@@ -127,7 +159,9 @@ def take_back(store: Store, job: str, number: int, says: str = "") -> None:
         if any(isinstance(k.record, TakenBack) and k.record.number == number for k in kept):
             raise BadInput(f"run {number} is taken back already")
 
-    store.record(TakenBack(number=number, job=job, says=says), check)
+    store.record(
+        TakenBack(number=number, job=job, says=says), check, lambda _n, so_far: moved_back(number, so_far)
+    )
 
 
 def book_wear(store: Store, cutter: str, metres: float, sharpened: bool = False) -> None:

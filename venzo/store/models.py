@@ -116,7 +116,20 @@ class RunRow(Base):
     body: Mapped[Any] = mapped_column(JSON)
 
 
+class RackRow(Base):
+    """A movement in the rack; never changed, never taken out."""
+
+    __tablename__ = "rack"
+    number: Mapped[int] = mapped_column(primary_key=True, autoincrement=True)
+    lot: Mapped[str] = mapped_column(String(80))
+    job: Mapped[str | None] = mapped_column(String(80))
+    made: Mapped[datetime] = mapped_column(default=_now)
+    author: Mapped[str] = mapped_column(String(80), default=author)
+    body: Mapped[Any] = mapped_column(JSON)
+
+
 Index("jobs_by_place", JobRow.place, JobRow.changed)
 Index("runs_by_job", RunRow.job, RunRow.number)
+Index("rack_by_lot", RackRow.lot, RackRow.number)
 Index("ledger_by_board", LedgerRow.board, LedgerRow.number)
 Index("revisions_by_job", RevisionRow.job, RevisionRow.number)

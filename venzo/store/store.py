@@ -26,17 +26,29 @@ from venzo.core.model import Fields
 from venzo.core.naming import plan_names, words_of
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import AcceptedNest, Plan
+from venzo.core.rack.lots import READ as MOVEMENT
+from venzo.core.rack.lots import Moved
+from venzo.core.rack.on_hand import Shelf, moved
 from venzo.core.runs.records import READ, Record
 from venzo.core.snags import BadInput
 from venzo.store.blobs import Blobs
 from venzo.store.faults import MissingBlob, NotFound, plain_fault
 from venzo.store.found import Found, Place, Wanted, line, these
-from venzo.store.models import JobRow, LayoutRow, LedgerRow, LibraryChangeRow, LibraryRow, RevisionRow, RunRow
+from venzo.store.models import (
+    JobRow,
+    LayoutRow,
+    LedgerRow,
+    LibraryChangeRow,
+    LibraryRow,
+    RackRow,
+    RevisionRow,
+    RunRow,
+)
 from venzo.store.packed import Layouts, checked, layouts_of, pack, unpack
 
-SCHEMA = "0009"
+SCHEMA = "0010"
 """The newest migration: a database that says so needs none."""
-__all__ = ["Conflict", "KeptRun", "NotFound", "Revision", "Shapes", "Store"]
+__all__ = ["Conflict", "KeptMovement", "KeptRun", "NotFound", "Revision", "Shapes", "Store"]
 
 
 class Conflict(Exception):
@@ -82,6 +94,16 @@ class KeptRun:
     made: datetime
     author: str
     record: Record
+
+
+@dataclass(frozen=True)
+class KeptMovement:
+    """A movement in the rack with its number, when it was made, and by whom."""
+
+    number: int
+    made: datetime
+    author: str
+    movement: Moved
 
 
 class Shapes(Mapping[str, Shape]):
@@ -178,6 +200,9 @@ class Store:
         self._watching: list[Callable[[str, int], None]] = []
         self._layouts = Layouts()
         self._runs: list[KeptRun] = []
+        self._rack: list[KeptMovement] = []
+        self._shelves: dict[str, Shelf] = {}
+        self._racked = threading.Lock()
         self.shelf = threading.RLock()
         """Held by whoever reads a thing of the library to write it changed: two of them never take each other
         back.
@@ -777,15 +802,68 @@ class Store:
             kept = list(self._runs)
         return [k for k in kept if job is None or getattr(k.record, "job", None) == job]
 
-    def record(self, record: Record, check: Callable[[list[KeptRun]], None] = lambda _kept: None) -> int:
+    def record(
+        self,
+        record: Record,
+        check: Callable[[list[KeptRun]], None] = lambda _kept: None,
+        moves: Callable[[int, list[Moved]], Sequence[Moved]] | None = None,
+    ) -> int:
         """Add a record; returns its number. ``check`` raises where those there are forbid it, and nothing
-        comes between.
+        comes between. ``moves``: of its number and all movements so far, what it moves in the rack; both are
+        stored, or neither.
+
+        Raises:
+            BadInput: the rack has not what is moved.
         """
         job = getattr(record, "job", None)
         with self.shelf:
             check(self.runs(job))
             with Session(self._engine) as s, s.begin():
+                so_far = self._movements(s) if moves is not None else []
                 row = RunRow(job=job, body=record.model_dump(mode="json"))
                 s.add(row)
                 s.flush()
+                if moves is not None:
+                    self._book(s, moves(row.number, [k.movement for k in so_far]))
                 return row.number
+
+    # -- rack -----------------------------------------------------------------
+
+    def rack(self) -> list[KeptMovement]:
+        """Movements in order."""
+        with Session(self._engine) as s, s.begin():
+            return self._movements(s)
+
+    def move(self, movements: Callable[[dict[str, Shelf]], Sequence[Moved]]) -> list[int]:
+        """Add movements, all or none; returns their numbers. ``movements``: of the rack as it stands, what is
+        moved; nothing comes between, so it must not ask this store for anything.
+
+        Raises:
+            BadInput: the rack has not what is moved.
+        """
+        with Session(self._engine) as s, s.begin():
+            self._movements(s)
+            return self._book(s, movements(dict(self._shelves)))
+
+    def _movements(self, s: Session) -> list[KeptMovement]:
+        """All movements, within a transaction, before it adds any: they are never changed, so only new ones
+        are read. The database is taken before the lock, always.
+        """
+        with self._racked:
+            last = self._rack[-1].number if self._rack else 0
+            for r in s.scalars(select(RackRow).where(RackRow.number > last).order_by(RackRow.number)):
+                m = MOVEMENT.validate_python(r.body)
+                self._rack.append(KeptMovement(r.number, r.made, r.author, m))
+                self._shelves[m.of] = moved(self._shelves.get(m.of), m)
+            return list(self._rack)
+
+    def _book(self, s: Session, new: Sequence[Moved]) -> list[int]:
+        """Add movements within a transaction that has read all there are: each is tried on its lot."""
+        numbers, found = [], dict(self._shelves)
+        for m in new:
+            found[m.of] = moved(found.get(m.of), m)
+            row = RackRow(lot=m.of, job=getattr(m, "job", None), body=m.model_dump(mode="json"))
+            s.add(row)
+            s.flush()
+            numbers.append(row.number)
+        return numbers

@@ -239,6 +239,7 @@ class StockDocument(Document):
     price: float | None
     outline: tuple[Point, ...]
     flaws: tuple[Flaw, ...]
+    lot: str | None
     zero_at: Point
     """Where X0 Y0 lies on it."""
     thickness: float

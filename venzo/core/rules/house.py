@@ -10,6 +10,7 @@ from pydantic import Field
 from venzo.core.holding.strength import HoldRules
 from venzo.core.model import Family, NotNegative, Positive, Value
 from venzo.core.parts.layers import COMMON, LayerRule
+from venzo.core.yields.costing import CostRules
 
 School = Literal["by material", "one diameter", "half diameter"]
 Plunge = Literal["half the feed", "third of the feed", "fixed"]
@@ -122,6 +123,8 @@ class HouseRules(Value):
     """Longest stretch of outline without a tab, mm."""
     hold: HoldRules = HoldRules()
     """What friction, screws and tabs bear."""
+    costs: CostRules = CostRules()
+    """What work costs, and which remnants are kept."""
     layers: tuple[LayerRule, ...] = COMMON
     """What the layers of drawings mean, by words in their names."""
     joint_clearance: NotNegative = 0.15

@@ -52,6 +52,8 @@ class Stock(Value):
     outline: Annotated[tuple[Point, ...], Field(max_length=500)] = ()
     """Corners of an irregular remnant inside the box; empty: the whole box."""
     flaws: Annotated[tuple[Flaw, ...], Field(max_length=100)] = ()
+    lot: Id | None = None
+    """The lot in the rack that it is; None: not from the rack."""
 
     @property
     def area(self) -> float:

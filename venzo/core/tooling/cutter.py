@@ -97,6 +97,8 @@ class Cutter(Value):
     """Metres cut since it was new or sharpened."""
     life: Positive | None = None
     """Metres after which the shop changes it."""
+    price: NotNegative | None = None
+    """What a new edge costs, by buying or sharpening, in the shop's currency; None: nobody has said."""
     note: Annotated[str, Field(max_length=500)] = ""
 
     @model_validator(mode="after")

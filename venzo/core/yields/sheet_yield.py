@@ -15,8 +15,7 @@ from venzo.core.stock.sheet import Stock
 class SheetYield(Value):
     """Areas in mm2, lengths in mm, time in s, cost in the shop's currency, mass in kg.
 
-    ``remnant``: width and height of the full-height strip left at the high-X end, or None where it is under
-    50 mm or the sheet is irregular itself.
+    ``used_length``: the largest x that a piece reaches. ``priced``: has anybody given the sheet a price?
     """
 
     sheet: str
@@ -26,13 +25,13 @@ class SheetYield(Value):
     sheet_area: float
     utilisation: float
     used_length: float
-    remnant: tuple[float, float] | None
     cut_length: float
     rapid_length: float
     seconds: float
     material_cost: float
     machine_cost: float
     net_mass: float
+    priced: bool = True
 
 
 class JobYield(Value):
@@ -64,7 +63,6 @@ def sheet_yield(
         net += region.area
         right = max(right, q.x + shapes[shape].right(q.rotation, q.mirrored))
     area = stock.area
-    left = stock.width - right - plan.spacing(setup)
     price = stock.price if stock.price is not None else area * setup.material.price_m2 / 1e6
     return SheetYield(
         sheet=sheet.sheet,
@@ -74,13 +72,13 @@ def sheet_yield(
         sheet_area=area,
         utilisation=net / area,
         used_length=right,
-        remnant=(left, stock.height) if left >= 50 and not stock.outline else None,
         cut_length=sheet.cut_length,
         rapid_length=sheet.rapid_length,
         seconds=sheet.seconds,
         material_cost=price,
         machine_cost=sheet.seconds / 3600 * setup.machine.rate_per_hour,
         net_mass=net * stock.thickness * setup.material.density / 1e9,
+        priced=stock.price is not None or setup.material.price_m2 > 0,
     )
 
 
@@ -88,10 +86,7 @@ def unpriced(setup: Setup, used: list[SheetYield]) -> tuple[Literal["material", 
     """What of a setup's cost cannot be told: its material without a price, its machine without an hourly
     rate.
     """
-    own = {s.id: s.price for s in setup.stock}
-    sheets: tuple[Literal["material"], ...] = (
-        ("material",) if not setup.material.price_m2 and any(own.get(s.sheet) is None for s in used) else ()
-    )
+    sheets: tuple[Literal["material"], ...] = () if all(s.priced for s in used) else ("material",)
     machine: tuple[Literal["machine"], ...] = () if setup.machine.rate_per_hour else ("machine",)
     return (*sheets, *machine)
 

@@ -156,6 +156,11 @@ export function useEdits(id: string) {
       more.mutate({ path: `/drawings/${drawing}/scale`, body }),
     addSetup: (body: { base: number; material: string; machine?: string }) =>
       more.mutateAsync({ path: "/setups", body }),
+    fromRack: (setup: string, lot: string) =>
+      more.mutate({
+        path: "/rack",
+        body: { base: client.getQueryData<Job>(["job", id])?.revision ?? 1, setup, lot },
+      }),
     make: (body: { setup: string; recipe: Recipe; drawing?: string }) =>
       more.mutateAsync({ path: "/made", body }),
     drop: drop.mutate,

@@ -324,6 +324,16 @@ export interface components {
             /** @default 6 */
             bottom: number;
         };
+        BringIt: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "bring back";
+            count: number;
+            /** @default  */
+            says: string;
+        };
         CalibrateHold: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -465,6 +475,19 @@ export interface components {
             change: components["schemas"]["Changed"][];
             /** @default [] */
             drop: string[];
+        };
+        ChangeIt: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "change";
+            place?: string | null;
+            price?: number | null;
+            grade?: string | null;
+            face?: string | null;
+            note?: string | null;
+            readings?: number[] | null;
         };
         ChangeMates: {
             /**
@@ -751,6 +774,58 @@ export interface components {
                 number
             ][];
         };
+        CostLine: {
+            /** @enum {string} */
+            of: "material" | "remnants" | "machine" | "cutters" | "set-up" | "by hand" | "spoilt";
+            sum: number | null;
+            says: string;
+            /** @default [] */
+            lacks: string[];
+        };
+        CostRules: {
+            /** @default 200 */
+            keep_side: number;
+            /** @default 0.08 */
+            keep_area: number;
+            /** @default 0.5 */
+            remnant_share: number;
+            /** @default 0 */
+            remnant_handling: number;
+            /** @default 0 */
+            labour_per_hour: number;
+            /** @default 15 */
+            setup_minutes: number;
+            /** @default 6 */
+            sheet_minutes: number;
+            /**
+             * @default {
+             *       "wood": 15,
+             *       "plastic": 12,
+             *       "aluminium": 20
+             *     }
+             */
+            edge_seconds_m: {
+                [key: string]: number;
+            };
+            /** @default {} */
+            face_minutes_m2: {
+                [key: string]: number;
+            };
+            /** @default 0 */
+            spoilt_share: number;
+            /** @default 0 */
+            added_share: number;
+        };
+        CountIt: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "count";
+            found: number;
+            /** @default  */
+            says: string;
+        };
         Cover: {
             id: string;
             x: number;
@@ -827,6 +902,7 @@ export interface components {
             /** @default 0 */
             metres: number;
             life?: number | null;
+            price?: number | null;
             /** @default  */
             note: string;
         };
@@ -872,6 +948,7 @@ export interface components {
             /** @default 0 */
             metres: number;
             life?: number | null;
+            price?: number | null;
             /** @default  */
             note: string;
             /** @default [] */
@@ -1036,6 +1113,10 @@ export interface components {
                 string
             ];
             stops: string[];
+        };
+        Entered: {
+            lot: string;
+            rack: components["schemas"]["RackDocument"];
         };
         Entry: {
             /** @enum {string} */
@@ -1264,6 +1345,14 @@ export interface components {
              */
             unit: "mm" | "in";
         };
+        FitLine: {
+            lot: string;
+            x: number;
+            y: number;
+            rotation: number;
+            mirrored: boolean;
+            share: number;
+        };
         FixtureBoard: {
             id: string;
             x: number;
@@ -1332,6 +1421,20 @@ export interface components {
             kind: "forget-layout";
             setup: string;
             id: string;
+        };
+        FreeIt: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set free";
+            job: string;
+            count: number;
+        };
+        FromRack: {
+            base: number;
+            setup: string;
+            lot: string;
         };
         Grid: {
             /** @default 100 */
@@ -1724,6 +1827,26 @@ export interface components {
              */
             hold: components["schemas"]["HoldRules"];
             /**
+             * @default {
+             *       "keep_side": 200,
+             *       "keep_area": 0.08,
+             *       "remnant_share": 0.5,
+             *       "remnant_handling": 0,
+             *       "labour_per_hour": 0,
+             *       "setup_minutes": 15,
+             *       "sheet_minutes": 6,
+             *       "edge_seconds_m": {
+             *         "aluminium": 20,
+             *         "plastic": 12,
+             *         "wood": 15
+             *       },
+             *       "face_minutes_m2": {},
+             *       "spoilt_share": 0,
+             *       "added_share": 0
+             *     }
+             */
+            costs: components["schemas"]["CostRules"];
+            /**
              * @default [
              *       {
              *         "words": [
@@ -1923,6 +2046,12 @@ export interface components {
         JobChanged: {
             revision: number;
         };
+        JobCost: {
+            lines: components["schemas"]["CostLine"][];
+            parts: components["schemas"]["PartCost"][];
+            total: number | null;
+            known: number;
+        };
         JobDocument: {
             /** @default  */
             tag: string;
@@ -1951,6 +2080,16 @@ export interface components {
             name: string;
             revision: number;
             changed: string;
+        };
+        JobUse: {
+            sheets: components["schemas"]["UsedSheet"][];
+            setups: components["schemas"]["SetupUse"][];
+            job: components["schemas"]["Use"];
+            cost: {
+                [key: string]: number | null;
+            };
+            lacks: string[];
+            currency: string;
         };
         JobYield: {
             sheets: components["schemas"]["SheetYield"][];
@@ -2054,6 +2193,16 @@ export interface components {
             y: number;
             rotation: number;
             mirrored: boolean;
+        };
+        KeptRemnant: {
+            corners: [
+                number,
+                number
+            ][];
+            width: number;
+            height: number;
+            area: number;
+            value: number | null;
         };
         LaidDocument: {
             id: string;
@@ -2271,6 +2420,51 @@ export interface components {
             cutter: string;
             seconds: number;
             share: number;
+        };
+        Lot: {
+            id: string;
+            label: string;
+            name: string;
+            material: string;
+            width: number;
+            height: number;
+            nominal: number;
+            /** @default [] */
+            readings: number[];
+            grain?: (0 | 90) | null;
+            /** @default  */
+            grade: string;
+            /** @default  */
+            face: string;
+            /** @default  */
+            batch: string;
+            price?: number | null;
+            /** @default  */
+            place: string;
+            /** @default 10 */
+            margin: number;
+            /** @default [] */
+            outline: [
+                number,
+                number
+            ][];
+            /** @default [] */
+            flaws: components["schemas"]["Flaw"][];
+            /** @default false */
+            remnant: boolean;
+            origin?: components["schemas"]["Origin"] | null;
+            /** @default  */
+            note: string;
+        };
+        LotInJob: {
+            setup: string;
+            lot: string;
+            label: string;
+            place: string;
+            on_hand: number;
+            needed: number;
+            reserved: number;
+            short: number;
         };
         Lowest: {
             ratio: number | null;
@@ -2500,6 +2694,16 @@ export interface components {
             cut: number;
             legs: components["schemas"]["LegDocument"][];
         };
+        MoreCame: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "more came";
+            count: number;
+            /** @default  */
+            says: string;
+        };
         MortiseTenon: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -2537,6 +2741,9 @@ export interface components {
             cutter: number;
             /** @default 0.05 */
             allowance: number;
+        };
+        Move: {
+            done: components["schemas"]["MoreCame"] | components["schemas"]["ReserveIt"] | components["schemas"]["FreeIt"] | components["schemas"]["TakeIt"] | components["schemas"]["BringIt"] | components["schemas"]["ScrapIt"] | components["schemas"]["CountIt"] | components["schemas"]["ChangeIt"];
         };
         MoveCut: {
             /**
@@ -2590,6 +2797,15 @@ export interface components {
             /** @default  */
             before: string;
         };
+        MovementLine: {
+            number: number;
+            /** Format: date-time */
+            made: string;
+            author: string;
+            lot: string;
+            label: string;
+            says: string;
+        };
         Narrow: {
             width: number;
             x: number;
@@ -2624,6 +2840,41 @@ export interface components {
             name: string;
             machine?: string | null;
             material?: string | null;
+        };
+        NewLot: {
+            material: string;
+            /** @default  */
+            name: string;
+            width: number;
+            height: number;
+            nominal: number;
+            /** @default 1 */
+            count: number;
+            /** @default [] */
+            readings: number[];
+            grain?: (0 | 90) | null;
+            /** @default  */
+            grade: string;
+            /** @default  */
+            face: string;
+            /** @default  */
+            batch: string;
+            price?: number | null;
+            /** @default  */
+            place: string;
+            /** @default 10 */
+            margin: number;
+            /** @default [] */
+            outline: [
+                number,
+                number
+            ][];
+            /** @default [] */
+            flaws: components["schemas"]["Flaw"][];
+            /** @default false */
+            remnant: boolean;
+            /** @default  */
+            note: string;
         };
         NewRun: {
             name: string;
@@ -2703,6 +2954,14 @@ export interface components {
             order_by: "insides first" | "outsides first" | "piece by piece" | "small parts first" | "heat spread";
             why: string;
             now: boolean;
+        };
+        Origin: {
+            job: string;
+            revision: number;
+            sheet: string;
+            sheet_copy: number;
+            /** @default 0 */
+            run: number;
         };
         OutlineDrawn: {
             name: string;
@@ -2784,6 +3043,17 @@ export interface components {
             choices: string[];
             lost: string[];
             added: string[];
+        };
+        PartCost: {
+            part: string;
+            name: string;
+            pieces: number;
+            seconds: number;
+            hand_seconds: number;
+            by_kind: {
+                [key: string]: number | null;
+            };
+            each: number | null;
         };
         PartCount: {
             part: string;
@@ -3121,6 +3391,21 @@ export interface components {
             /** @enum {string} */
             place: "desk" | "archive" | "bin";
         };
+        RackDocument: {
+            lots: components["schemas"]["ShelfLine"][];
+            movements: components["schemas"]["MovementLine"][];
+            sheets: number;
+            remnants: number;
+            area: number;
+            value: number;
+            currency: string;
+        };
+        RackOfJob: {
+            planned: components["schemas"]["LotInJob"][];
+            offered: {
+                [key: string]: components["schemas"]["ShelfLine"][];
+            };
+        };
         Reach: {
             cutter: string;
             name: string;
@@ -3335,6 +3620,20 @@ export interface components {
              */
             kind: "rename-job";
             name: string;
+        };
+        ReserveIt: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "reserve";
+            job: string;
+            count: number;
+        };
+        ReservedFor: {
+            job: string;
+            name: string;
+            count: number;
         };
         Rest: {
             since: string;
@@ -3632,6 +3931,26 @@ export interface components {
              */
             hold: components["schemas"]["HoldRules"];
             /**
+             * @default {
+             *       "keep_side": 200,
+             *       "keep_area": 0.08,
+             *       "remnant_share": 0.5,
+             *       "remnant_handling": 0,
+             *       "labour_per_hour": 0,
+             *       "setup_minutes": 15,
+             *       "sheet_minutes": 6,
+             *       "edge_seconds_m": {
+             *         "aluminium": 20,
+             *         "plastic": 12,
+             *         "wood": 15
+             *       },
+             *       "face_minutes_m2": {},
+             *       "spoilt_share": 0,
+             *       "added_share": 0
+             *     }
+             */
+            costs: components["schemas"]["CostRules"];
+            /**
              * @default [
              *       {
              *         "words": [
@@ -3776,6 +4095,16 @@ export interface components {
             inside?: string | null;
             /** @default 0 */
             margin: number;
+        };
+        ScrapIt: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "scrap";
+            count: number;
+            /** @default  */
+            says: string;
         };
         Screw: {
             id: string;
@@ -4211,6 +4540,17 @@ export interface components {
             tabs_policy: components["schemas"]["Tabs"];
             news: components["schemas"]["News"][];
         };
+        SetupUse: {
+            setup: string;
+            name: string;
+            material: string;
+            family: string;
+            thickness: number;
+            gauge: string;
+            use: components["schemas"]["Use"];
+            least: number;
+            cost: components["schemas"]["JobCost"];
+        };
         SheetChoice: {
             job: string;
             setup: string;
@@ -4235,6 +4575,9 @@ export interface components {
             revision?: number | null;
             /** @default false */
             again: boolean;
+            keep?: number[] | null;
+            /** @default  */
+            place: string;
             /** @default  */
             note: string;
         };
@@ -4363,16 +4706,25 @@ export interface components {
             sheet_area: number;
             utilisation: number;
             used_length: number;
-            remnant: [
-                number,
-                number
-            ] | null;
             cut_length: number;
             rapid_length: number;
             seconds: number;
             material_cost: number;
             machine_cost: number;
             net_mass: number;
+            /** @default true */
+            priced: boolean;
+        };
+        ShelfLine: {
+            lot: components["schemas"]["Lot"];
+            material: string;
+            family: string;
+            thickness: number;
+            area: number;
+            on_hand: number;
+            free: number;
+            reserved: components["schemas"]["ReservedFor"][];
+            value: number | null;
         };
         Shift: {
             number: number;
@@ -4517,6 +4869,7 @@ export interface components {
             ][];
             /** @default [] */
             flaws: components["schemas"]["Flaw"][];
+            lot?: string | null;
         };
         StockAgain: {
             setup: string;
@@ -4545,6 +4898,7 @@ export interface components {
                 number
             ][];
             flaws: components["schemas"]["Flaw"][];
+            lot: string | null;
             zero_at: [
                 number,
                 number
@@ -4575,6 +4929,7 @@ export interface components {
             ][];
             /** @default [] */
             flaws: components["schemas"]["Flaw"][];
+            lot?: string | null;
             material: string;
         };
         StoppingDocument: {
@@ -4801,6 +5156,16 @@ export interface components {
             /** @default false */
             sloped: boolean;
         };
+        TakeIt: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "take";
+            count: number;
+            /** @default  */
+            says: string;
+        };
         TakeOffPiece: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -4876,6 +5241,22 @@ export interface components {
             quantity: number;
             reason: string;
         };
+        Use: {
+            sheets: number;
+            pieces: number;
+            area_mm2: {
+                [key: string]: number;
+            };
+            mass_kg: {
+                [key: string]: number;
+            };
+            utilisation: {
+                [key: string]: number;
+            };
+            chips_l: number;
+            volume_m3: number;
+            board_feet?: number | null;
+        };
         UseLayout: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -4884,6 +5265,30 @@ export interface components {
             kind: "use-layout";
             setup: string;
             id: string;
+        };
+        UsedSheet: {
+            setup: string;
+            sheet: string;
+            sheet_copy: number;
+            area_mm2: {
+                [key: string]: number;
+            };
+            mass_kg: {
+                [key: string]: number;
+            };
+            utilisation: {
+                [key: string]: number;
+            };
+            chips_l: number;
+            board_feet?: number | null;
+            remnants: components["schemas"]["KeptRemnant"][];
+        };
+        UsedSheetDrawn: {
+            kerf: string;
+            drops: string;
+            skeleton: string;
+            edge: string;
+            remnant: string;
         };
         VCarve: {
             /**

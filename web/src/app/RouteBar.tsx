@@ -54,8 +54,8 @@ const FIGURE: Record<Station, (t: Told) => [string, string]> = {
   },
   yield: ({ setup: { yields: y, rules }, unit }) => {
     if (!y.pieces) return ["-", "no sheet used"];
-    const all = `${money(y.material_cost + y.machine_cost, rules.currency, 0)} in all`;
-    return [squareMetres(y.sheet_area, unit), y.unpriced.length ? "not priced yet" : all];
+    const sheets = `${money(y.material_cost, rules.currency, 0)} of sheets`;
+    return [squareMetres(y.sheet_area, unit), y.unpriced.includes("material") ? "not priced yet" : sheets];
   },
   release: (t) =>
     t.setup.yields.pieces

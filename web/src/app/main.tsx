@@ -23,6 +23,7 @@ const Reckonings = lazy(() =>
   import("../reckonings/ReckoningsPage").then((m) => ({ default: m.ReckoningsPage })),
 );
 const TableRun = lazy(() => import("../together/TableRun").then((m) => ({ default: m.TableRunScreen })));
+const RackBench = lazy(() => import("../rack/RackBench").then((m) => ({ default: m.RackBench })));
 const Surfacing = lazy(() => import("../surfacing/Surfacing").then((m) => ({ default: m.SurfacingScreen })));
 
 const client = new QueryClient({
@@ -46,6 +47,7 @@ createRoot(document.getElementById("root")!).render(
                 <Route path="/job/:id/:station?" element={<JobScreen />} />
                 <Route path="/library/:shelf?" element={<Library />} />
                 <Route path="/surfacing/:board?" element={<Surfacing />} />
+                <Route path="/rack" element={<RackBench />} />
                 <Route path="/table/:id" element={<TableRun />} />
                 <Route path="/reckon/:name?" element={<Reckonings />} />
                 <Route path="*" element={<Nowhere />} />

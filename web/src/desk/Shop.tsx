@@ -50,6 +50,9 @@ export function Shop() {
             <Link to="/reckon" className="key">
               Reckonings
             </Link>
+            <Link to="/rack" className="key">
+              Rack
+            </Link>
             <Link to="/surfacing" className="key">
               Surfacing bench
             </Link>

@@ -9,7 +9,8 @@ import { Line, TextToken } from "./shelf";
 
 /** How far a cutter stands out and may go down, how worn it is, and what was noted. */
 export function CutterReach({ c, set, holders }: { c: Cutter; set: SetCutter; holders: Holder[] }) {
-  const { refetch } = useLibrary();
+  const { data, refetch } = useLibrary();
+  const currency = String(data?.rules[0]?.currency ?? "");
   const { unit } = useUnit();
   return (
     <>
@@ -85,6 +86,25 @@ export function CutterReach({ c, set, holders }: { c: Cutter; set: SetCutter; ho
         >
           Sharpened or new
         </button>
+      </Line>
+      <Line what="a new edge" near="price cost wear">
+        {c.price != null ? (
+          <>
+            costs{" "}
+            <NumberToken
+              label="price of a new edge"
+              value={c.price}
+              digits={2}
+              unit={currency ? ` ${currency}` : ""}
+              onCommit={(price) => set({ price })}
+            />
+            , by buying or sharpening
+          </>
+        ) : (
+          <button className="border-b border-dotted border-ink" onClick={() => set({ price: 30 })}>
+            no price yet
+          </button>
+        )}
       </Line>
       <Line what="note">
         <TextToken label="note" value={c.note} area onCommit={(note) => set({ note })} />

@@ -1,5 +1,6 @@
 import { useState } from "react";
 
+import { CostRules } from "./CostRules";
 import { PassRules, PocketRules, WebRules } from "./CutRules";
 import { HoldingRules } from "./HoldingRules";
 import { RuleFigure } from "./RuleFigure";
@@ -46,6 +47,7 @@ export function Rules({ lib, save }: Ctx) {
             <PocketRules of={of} />
             <HoldingRules of={of} />
             <WebRules of={of} />
+            <CostRules of={of} />
           </Figured.Provider>
         </Looked.Provider>
       </article>

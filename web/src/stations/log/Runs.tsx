@@ -4,8 +4,10 @@ import { type FormEvent, type ReactNode, useState } from "react";
 import { call, post } from "../../api/client";
 import { type BenchLine, clock, type Job, type Setup } from "../../api/model";
 import type { components } from "../../api/schema";
+import { RACK } from "../../rack/rack";
 import { Pick } from "../../shared/Pick";
 import { moment, when } from "../../shared/when";
+import { Remnants, useKeptRemnants } from "./Remnants";
 
 type Runs = components["schemas"]["RunsDocument"];
 type RunLine = components["schemas"]["RunLine"];
@@ -37,6 +39,7 @@ export function RunsOfSetup({ job, setup }: { job: Job; setup: Setup }) {
     try {
       client.setQueryData(key, await post<Runs>(path, body));
       client.invalidateQueries({ queryKey: ["library"] }); // wear is a sum over runs
+      client.invalidateQueries({ queryKey: RACK });
       setOpen(null);
       setFault("");
     } catch (e) {
@@ -173,6 +176,16 @@ interface Said {
   spoilt: string[];
   board: string | null;
   note: string;
+  keep: number[] | null;
+  place: string;
+}
+
+/** A set with or without one. */
+function toggled<T>(set: Set<T>, one: T, on: boolean): Set<T> {
+  const next = new Set(set);
+  if (on) next.add(one);
+  else next.delete(one);
+  return next;
 }
 
 function RunForm({
@@ -191,6 +204,10 @@ function RunForm({
   const [spoilt, setSpoilt] = useState<Set<string>>(new Set());
   const [board, setBoard] = useState("");
   const [note, setNote] = useState("");
+  const [thrown, setThrown] = useState<Set<number>>(new Set());
+  const [place, setPlace] = useState("");
+  const at = { setup: setup.id, sheet: sheet.sheet, copy: sheet.copy_no };
+  const kept = useKeptRemnants(job, at);
   const boards =
     useQuery({ queryKey: ["benches"], queryFn: () => call<BenchLine[]>("/surfacing") }).data?.filter(
       (b) => b.kind === "spoilboard" && b.machine === setup.machine.id,
@@ -212,15 +229,12 @@ function RunForm({
       done: done ? Number(done) : null,
       spoilt: [...spoilt],
       board: board || null,
+      keep: thrown.size ? kept.map((_, i) => i).filter((i) => !thrown.has(i)) : null,
+      place,
       note,
     });
   };
-  const mark = (id: string, on: boolean) => {
-    const next = new Set(spoilt);
-    if (on) next.add(id);
-    else next.delete(id);
-    setSpoilt(next);
-  };
+  const mark = (id: string, on: boolean) => setSpoilt(toggled(spoilt, id, on));
   return (
     <form
       className="my-1 border border-line bg-paper px-2.5 py-1.5"
@@ -260,6 +274,16 @@ function RunForm({
             onPick={setBoard}
           />
         </Row>
+      )}
+      {!done && (
+        <Remnants
+          job={job}
+          at={at}
+          thrown={thrown}
+          onThrow={(i, away) => setThrown(toggled(thrown, i, away))}
+          place={place}
+          onPlace={setPlace}
+        />
       )}
       <details>
         <summary className="cursor-pointer">

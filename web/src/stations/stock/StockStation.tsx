@@ -1,7 +1,7 @@
 import { useState } from "react";
 
 import { type Edits } from "../../api/edits";
-import { type Changes, type Flaw, type Setup, snagsOf, type Stock, type XY } from "../../api/model";
+import { type Changes, type Flaw, type Job, type Setup, snagsOf, type Stock, type XY } from "../../api/model";
 import { useLibrary } from "../../api/queries";
 import { TextToken } from "../../library/shelf";
 import { Reckon } from "../../reckonings/anywhere";
@@ -9,6 +9,7 @@ import { Section } from "../../shared/Section";
 import { Snags } from "../../shared/Snags";
 import { bare, length, LengthField, readCorners, readLengths, useUnit } from "../../shared/lengths";
 import { QuantityField } from "../parts/PartsStation";
+import { FromRack } from "./FromRack";
 import { TypedStock } from "./TypedStock";
 import { WhereItLies } from "./WhereItLies";
 import { Zero } from "./Zero";
@@ -18,12 +19,13 @@ export type Sketch = { what: "outline" | "zero"; stock: string; points: XY[] } |
 type Drawn = { sketch: Sketch; setSketch: (s: Sketch) => void; onShow?: (stock: string) => void };
 
 export function StockDocket({
+  job,
   setup,
   edits,
   sketch,
   setSketch,
   onShow,
-}: { setup: Setup; edits: Edits } & Drawn) {
+}: { job: Job; setup: Setup; edits: Edits } & Drawn) {
   const { unit } = useUnit();
   const library = useLibrary().data;
   const set = (fields: Record<string, unknown>) =>
@@ -68,6 +70,7 @@ export function StockDocket({
           );
         })}
       </div>
+      <FromRack job={job} setup={setup} edits={edits} />
       <TypedStock setup={setup} edits={edits} />
       <Zero
         setup={setup}

@@ -7,7 +7,7 @@ import { type Sketch, StockDocket } from "./StockStation";
 
 /** What lies on the table, and where. */
 export default function StockAndTable() {
-  const { setup, edits } = useJobView();
+  const { job, setup, edits } = useJobView();
   const [sketch, setSketch] = useState<Sketch>(null),
     [shown, setShown] = useState<string | null>(null);
   const at = sketch?.stock ?? setup.stock.find((s) => s.id === shown)?.id;
@@ -27,7 +27,14 @@ export default function StockAndTable() {
         />
       }
       docket={
-        <StockDocket setup={setup} edits={edits} sketch={sketch} setSketch={setSketch} onShow={setShown} />
+        <StockDocket
+          job={job}
+          setup={setup}
+          edits={edits}
+          sketch={sketch}
+          setSketch={setSketch}
+          onShow={setShown}
+        />
       }
     />
   );

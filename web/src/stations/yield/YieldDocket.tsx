@@ -1,65 +1,165 @@
 import { clock, type Job, type Setup } from "../../api/model";
-import { metres, squareMetres, useUnit } from "../../shared/lengths";
+import { Save } from "../../shared/Save";
+import { Section } from "../../shared/Section";
+import { metres, squareMetres, type Unit, useUnit } from "../../shared/lengths";
 import { money } from "../../shared/money";
+import { KINDS } from "./kinds";
+import { type JobUse, type SetupUse, useYield } from "./useYield";
+
+/** Definitions of how well material is used: shops mean one or the other. */
+const DEFINED: [string, string, string][] = [
+  ["parts_of_sheet", "parts of the sheets", "area of the parts, less their holes, over the sheets"],
+  ["parts_of_used", "parts of what is used up", "the same over the sheets less the remnants kept"],
+  ["outlines_of_sheet", "outlines of the sheets", "area within the outlines, holes and all, over the sheets"],
+  ["parts_of_length", "parts of the length used", "area of the parts over the sheets up to the last piece"],
+  ["parts_by_mass", "finished mass of the sheets", "mass as it comes off the machine over mass bought"],
+];
+
+const mass = (kg: number, unit: Unit) =>
+  unit === "mm" ? `${kg.toFixed(kg < 10 ? 2 : 1)} kg` : `${(kg / 0.45359237).toFixed(kg < 10 ? 2 : 1)} lb`;
 
 export function YieldDocket({ job, setup }: { job: Job; setup: Setup }) {
-  const { unit } = useUnit();
-  const y = setup.yields,
-    mass = y.sheets.reduce((n, s) => n + s.net_mass, 0),
-    cost = y.material_cost + y.machine_cost,
-    { currency } = setup.rules;
-  const known = (what: "material" | "machine", v: number) =>
-    y.unpriced.includes(what) ? "no price yet" : money(v, currency);
-  const rows: [string, string][] = [
-    ["pieces", String(y.pieces)],
-    ["sheets, at least by area", `${y.sheets.length}, ${y.bound}`],
-    ["bought", squareMetres(y.sheet_area, unit)],
-    ["in the parts", squareMetres(y.net_area, unit)],
-    ["used", `${(y.utilisation * 100).toFixed(1)} %`],
-    ["length of cut", metres(y.cut_length, unit)],
-    ["machine time", clock(y.seconds)],
-    ["material", known("material", y.material_cost)],
-    ["machine", known("machine", y.machine_cost)],
-    ["together", y.unpriced.length ? "-" : money(cost, currency)],
-    ["each piece, on average", y.pieces && !y.unpriced.length ? money(cost / y.pieces, currency) : "-"],
-    ["mass of the parts", `${mass.toFixed(1)} kg`],
-  ];
-  const total = job.parts.filter((p) => p.setup === setup.id).reduce((n, p) => n + p.area * p.quantity, 0);
+  const found = useYield(job);
+  const mine = found.data?.setups.find((s) => s.setup === setup.id);
   return (
     <>
       <h2 className="text-figure font-semibold">What the job uses</h2>
-      <dl className="mt-2 grid grid-cols-[1fr_auto] gap-x-3">
-        {rows.map(([k, v]) => (
-          <div key={k} className="contents">
-            <dt className="label rule py-1">{k}</dt>
-            <dd className="num rule py-1 text-right">{v}</dd>
+      {found.isFetching && (
+        <p role="status" className="label">
+          working it out ...
+        </p>
+      )}
+      <Quick setup={setup} />
+      {mine && <Cost mine={mine} setup={setup} />}
+      {mine && <Definitions mine={mine} />}
+      {mine && <Masses mine={mine} />}
+      {found.data && <Papers job={job} use={found.data} />}
+    </>
+  );
+}
+
+function Rows({ rows }: { rows: [string, string][] }) {
+  return (
+    <dl className="mt-1 grid grid-cols-[1fr_auto] gap-x-3">
+      {rows.map(([k, v]) => (
+        <div key={k} className="contents">
+          <dt className="label rule py-1">{k}</dt>
+          <dd className="num rule py-1 text-right">{v}</dd>
+        </div>
+      ))}
+    </dl>
+  );
+}
+
+function Quick({ setup }: { setup: Setup }) {
+  const { unit } = useUnit();
+  const y = setup.yields;
+  const gap = y.sheets.length - y.bound;
+  return (
+    <Rows
+      rows={[
+        ["pieces", String(y.pieces)],
+        [
+          "sheets",
+          gap > 0 ? `${y.sheets.length}, no fewer than ${y.bound}` : `${y.sheets.length}, none fewer will do`,
+        ],
+        ["bought", squareMetres(y.sheet_area, unit)],
+        ["in the parts", `${squareMetres(y.net_area, unit)}, ${(y.utilisation * 100).toFixed(1)} %`],
+        ["length of cut", metres(y.cut_length, unit)],
+        ["machine time", clock(y.seconds)],
+      ]}
+    />
+  );
+}
+
+function Cost({ mine, setup }: { mine: SetupUse; setup: Setup }) {
+  const { cost } = mine,
+    { currency } = setup.rules;
+  const pieces = mine.use.pieces;
+  return (
+    <Section
+      strong
+      open
+      title="Cost"
+      figure={cost.total === null ? `${money(cost.known, currency)} +` : money(cost.total, currency)}
+    >
+      <Rows
+        rows={[
+          ...cost.lines.map((l): [string, string] => [
+            l.of,
+            l.sum === null ? "no price yet" : money(l.sum, currency),
+          ]),
+          [
+            "a piece, on average",
+            cost.total === null ? "-" : money(cost.total / Math.max(1, pieces), currency),
+          ],
+        ]}
+      />
+      {cost.lines.some((l) => l.lacks.length > 0) && (
+        <p className="mt-1 text-small">
+          No price yet: {[...new Set(cost.lines.flatMap((l) => l.lacks))].join(", ")}. Cutters, machines,
+          materials and an hour of work get theirs in the library.
+        </p>
+      )}
+    </Section>
+  );
+}
+
+function Definitions({ mine }: { mine: SetupUse }) {
+  const u = mine.use.utilisation;
+  return (
+    <Section title="How well it is used, by each definition">
+      <dl className="mt-1 grid grid-cols-[1fr_auto] gap-x-3">
+        {DEFINED.map(([key, name, says]) => (
+          <div key={key} className="contents">
+            <dt className="rule py-1">
+              {name}
+              <span className="label block">{says}</span>
+            </dt>
+            <dd className="num rule py-1 text-right">{(u[key] * 100).toFixed(1)} %</dd>
           </div>
         ))}
       </dl>
-      <h3 className="mt-4 font-semibold">Share of each part in the material</h3>
-      <table className="mt-1 w-full">
-        <tbody>
-          {job.parts
-            .filter((p) => p.setup === setup.id && p.quantity)
-            .map((p) => (
-              <tr key={p.id}>
-                <td className="rule py-0.5">
-                  {p.name} <span className="label">x {p.quantity}</span>
-                </td>
-                <td className="num rule text-right">
-                  {total && y.pieces && !y.unpriced.includes("material")
-                    ? money((y.material_cost * p.area) / total, currency)
-                    : "-"}
-                </td>
-                <td className="label rule w-10 text-right">each</td>
-              </tr>
-            ))}
-        </tbody>
-      </table>
-      <p className="label mt-2">
-        The sheets' cost is shared by net area, so that waste and remnant are paid by the parts. Machine time
-        includes acceleration and cutter changes, not setting up.
-      </p>
-    </>
+    </Section>
+  );
+}
+
+function Masses({ mine }: { mine: SetupUse }) {
+  const { unit } = useUnit();
+  const { use } = mine;
+  const rows: [string, string][] = [
+    ["sheets", mass(use.mass_kg.sheet, unit)],
+    ...KINDS.map((k): [string, string] => [k, mass(use.mass_kg[k], unit)]),
+    ["pockets, out of the parts", mass(use.mass_kg.pockets, unit)],
+    ["tabs and skins", mass(use.mass_kg.tabs, unit)],
+    ["chips", `${use.chips_l.toFixed(2)} l solid`],
+    ["volume of the sheets", `${use.volume_m3.toFixed(4)} m³`],
+  ];
+  if (use.board_feet != null) rows.push(["board feet", use.board_feet.toFixed(1)]);
+  if (mine.gauge) rows.push(["gauge", mine.gauge]);
+  return (
+    <Section title="Mass and volume" figure={mass(use.mass_kg.sheet, unit)}>
+      <Rows rows={rows} />
+      {mine.family === "plastic" && (
+        <p className="label mt-1">
+          Keep off-cuts and chips of one plastic apart from others: mixed they cannot be made into anything.
+        </p>
+      )}
+    </Section>
+  );
+}
+
+function Papers({ job, use }: { job: Job; use: JobUse }) {
+  const { unit } = useUnit();
+  const at = `/jobs/${job.id}`;
+  return (
+    <Section strong open title="On paper">
+      <div className="mt-1 flex flex-wrap gap-1.5">
+        <Save address={`${at}/yield-report.pdf?unit=${unit}`} words="Yield report" />
+        <Save address={`${at}/quotation.pdf`} words="Quotation" />
+        <Save address={`${at}/quotation.csv`} words="Quotation as table" />
+      </div>
+      {use.lacks.length > 0 && <p className="label mt-1">A quotation waits until everything has a price.</p>}
+    </Section>
   );
 }

@@ -1,0 +1,262 @@
+"""What does a job cost, in all and by part: material net of what is kept, machine, cutters, work by hand."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping, Sequence
+from typing import Literal
+
+from venzo.core.holding.hand_work import HandWork, hand_work
+from venzo.core.model import Value
+from venzo.core.order.of_sheet import SheetPlan
+from venzo.core.parts.shape import Shape
+from venzo.core.plan import Plan, Setup
+from venzo.core.voice import counted
+from venzo.core.yields.remnants import Remnant
+from venzo.core.yields.sheet_yield import SheetYield
+
+Of = Literal["material", "remnants", "machine", "cutters", "set-up", "by hand", "spoilt"]
+OF: tuple[Of, ...] = ("material", "remnants", "machine", "cutters", "set-up", "by hand", "spoilt")
+
+
+class CostLine(Value):
+    """One kind of cost: its sum (None: not known, since ``lacks`` has no price) and how it comes about."""
+
+    of: Of
+    sum: float | None
+    says: str
+    lacks: tuple[str, ...] = ()
+
+
+class PartCost(Value):
+    """What one piece of a part costs on average over its pieces, by kind; ``each`` and kinds are None where
+    something has no price. ``pieces``: laid. ``seconds``: of the machine, ``hand_seconds`` by hand, a piece.
+    """
+
+    part: str
+    name: str
+    pieces: int
+    seconds: float
+    hand_seconds: float
+    by_kind: dict[Of, float | None]
+    each: float | None
+
+
+class JobCost(Value):
+    """Costs of a setup. ``total``: None where something has no price; ``known``: the sum of what has one."""
+
+    lines: tuple[CostLine, ...]
+    parts: tuple[PartCost, ...]
+    total: float | None
+    known: float
+
+    @property
+    def lacks(self) -> tuple[str, ...]:
+        """What nobody has given a price."""
+        return tuple(dict.fromkeys(x for line in self.lines for x in line.lacks))
+
+
+class Used(Value):
+    """What one sheet has to do with costs: its figures and the remnants kept of it (area, mm2)."""
+
+    sheet: SheetYield
+    remnant_areas: tuple[float, ...]
+
+    def remnant_value(self, setup: Setup) -> float:
+        """What the remnants kept are worth, each by itself."""
+        price = self.sheet.material_cost / self.sheet.sheet_area
+        return sum(setup.rules.costs.remnant_value(a, price) for a in self.remnant_areas)
+
+
+def used(sheet: SheetYield, kept: Sequence[Remnant]) -> Used:
+    """A sheet with what is kept of it."""
+    return Used(sheet=sheet, remnant_areas=tuple(r.area for r in kept))
+
+
+class _Shares:
+    """How each part has a share in everything; all shares are the whole."""
+
+    def __init__(self) -> None:
+        self.pieces: dict[str, int] = {}
+        self.area: dict[str, float] = {}
+        self.seconds: dict[str, float] = {}
+        self.metres: dict[str, dict[str, float]] = {}
+        self.hand: dict[str, float] = {}
+
+    def total(self, of: Mapping[str, float]) -> float:
+        return math.fsum(of.values())
+
+    def share(self, of: Mapping[str, float], part: str) -> float:
+        whole = self.total(of)
+        return of.get(part, 0.0) / whole if whole > 0 else self.pieces[part] / sum(self.pieces.values())
+
+
+def _shares(
+    plan: Plan, setup: Setup, sheets: Sequence[SheetPlan], shapes: Mapping[str, Shape]
+) -> tuple[_Shares, HandWork]:
+    out, rules = _Shares(), setup.rules
+    by_id = {p.id: p for p in plan.parts}
+    work = HandWork()
+    edge_s = rules.costs.edge_seconds_m.get(setup.material.family, 0.0) / 1000
+    face_s = rules.costs.face_minutes_m2.get(setup.material.family, 0.0) * 60 / 1e6
+    for sheet in sheets:
+        stock = setup.stock_of(sheet.sheet)
+        thickness = stock.thickness if stock else 0.0
+        left = hand_work(sheet.cuts, thickness)
+        for q in sheet.pieces:
+            region = shapes[by_id[q.part].shape].region
+            out.pieces[q.part] = out.pieces.get(q.part, 0) + 1
+            out.area[q.part] = out.area.get(q.part, 0.0) + region.area
+            mine = left.get(q.id, HandWork())
+            work += mine
+            seconds = mine.seconds(rules.hold) + region.perimeter * edge_s + region.area * face_s
+            out.hand[q.part] = out.hand.get(q.part, 0.0) + seconds
+        for c in sheet.cuts:
+            part = c.piece.part
+            out.seconds[part] = out.seconds.get(part, 0.0) + c.takes
+            metres = out.metres.setdefault(part, {})
+            metres[c.cut.cutter] = metres.get(c.cut.cutter, 0.0) + c.cut_length / 1000
+    return out, work
+
+
+def job_cost(
+    plan: Plan, setup: Setup, sheets: Sequence[SheetPlan], using: Sequence[Used], shapes: Mapping[str, Shape]
+) -> JobCost:
+    """Costs of a setup as it is planned.
+
+    Material and remnants are shared by the net area of the parts, so that waste is paid by the parts; machine
+    time by what each cut takes of it; cutters by the metres each cuts; set-up and handling of sheets by
+    machine time; hand work where it falls. All parts together cost what the job costs.
+    """
+    shares, work = _shares(plan, setup, sheets, shapes)
+    if not shares.pieces:
+        return JobCost(lines=(), parts=(), total=0.0, known=0.0)
+    lines = _lines(setup, shares, work, using)
+    lines.append(_spoilt(setup, lines))
+    sums = {line.of: line.sum for line in lines}
+    wear = {p: sum(_wear(setup, m)[0] for m in [shares.metres.get(p, {})]) for p in shares.pieces}
+    keys: dict[Of, Mapping[str, float]] = {
+        "material": shares.area,
+        "remnants": shares.area,
+        "machine": shares.seconds,
+        "cutters": wear,
+        "set-up": shares.seconds,
+        "by hand": shares.hand,
+    }
+    keys["spoilt"] = {
+        part: math.fsum((sums[of] or 0.0) * shares.share(keys[of], part) for of in OF if of != "spoilt")
+        for part in shares.pieces
+    }
+    parts = []
+    for p in plan.parts:
+        n = shares.pieces.get(p.id, 0)
+        if not n:
+            continue
+        kinds: dict[Of, float | None] = {
+            of: None if (whole := sums[of]) is None else whole * shares.share(keys[of], p.id) / n for of in OF
+        }
+        known = [v for v in kinds.values() if v is not None]
+        parts.append(
+            PartCost(
+                part=p.id,
+                name=p.name,
+                pieces=n,
+                seconds=shares.seconds.get(p.id, 0.0) / n,
+                hand_seconds=shares.hand.get(p.id, 0.0) / n,
+                by_kind=kinds,
+                each=math.fsum(known) if len(known) == len(OF) else None,
+            )
+        )
+    known = [v for v in sums.values() if v is not None]
+    whole = math.fsum(known)
+    return JobCost(
+        lines=tuple(lines), parts=tuple(parts), total=whole if len(known) == len(OF) else None, known=whole
+    )
+
+
+def _wear(setup: Setup, metres: Mapping[str, float]) -> tuple[float, list[str]]:
+    """What cutters wear by so many metres of each, and those without a price or a life."""
+    total, lacks = 0.0, []
+    for cutter_id, m in metres.items():
+        cutter = setup.cutter(cutter_id)
+        if cutter is None or m <= 0:
+            continue
+        if cutter.price is None or cutter.life is None:
+            lacks.append(cutter.name)
+        else:
+            total += cutter.price * m / cutter.life
+    return total, lacks
+
+
+def _spoilt(setup: Setup, lines: Sequence[CostLine]) -> CostLine:
+    """What pieces cost that are spoilt and cut again: of a share s of all that are made, s / (1 - s) of the
+    cost of those that come off sound.
+    """
+    s = setup.rules.costs.spoilt_share
+    known = [line.sum for line in lines if line.sum is not None]
+    whole = math.fsum(known) * s / (1 - s) if len(known) == len(lines) else None
+    return CostLine(
+        of="spoilt",
+        sum=0.0 if s == 0 else whole,
+        says=f"1 in {1 / s:.0f} is cut again" if s else "nothing reckoned",
+    )
+
+
+def _lines(setup: Setup, shares: _Shares, work: HandWork, using: Sequence[Used]) -> list[CostLine]:
+    rules, n = setup.rules.costs, len(using)
+    seconds = math.fsum(u.sheet.seconds for u in using)
+    metres: dict[str, float] = {}
+    for each in shares.metres.values():
+        for cutter, m in each.items():
+            metres[cutter] = metres.get(cutter, 0.0) + m
+    worn, no_price = _wear(setup, metres)
+    unpriced = any(not u.sheet.priced for u in using)
+    handling = (rules.setup_minutes + n * rules.sheet_minutes) * 60
+    by_hand = shares.total(shares.hand)
+    kept = sum(len(u.remnant_areas) for u in using)
+
+    def labour(s: float) -> float | None:
+        return s / 3600 * rules.labour_per_hour if rules.labour_per_hour else None
+
+    no_labour = () if rules.labour_per_hour else ("an hour of hand work",)
+    material = (setup.material.name,) if unpriced else ()
+    return [
+        CostLine(
+            of="material",
+            sum=None if unpriced else math.fsum(u.sheet.material_cost for u in using),
+            says=f"{counted(n, 'sheet')}, whole",
+            lacks=material,
+        ),
+        CostLine(
+            of="remnants",
+            sum=None if unpriced else -math.fsum(u.remnant_value(setup) for u in using),
+            says=f"{kept} kept, at {rules.remnant_share:.0%} of new"
+            + (f", less {rules.remnant_handling:g} each" if rules.remnant_handling else ""),
+            lacks=material,
+        ),
+        CostLine(
+            of="machine",
+            sum=math.fsum(u.sheet.machine_cost for u in using) if setup.machine.rate_per_hour else None,
+            says=f"{seconds / 60:.0f} min at {setup.machine.rate_per_hour:g} an hour",
+            lacks=() if setup.machine.rate_per_hour else (setup.machine.name,),
+        ),
+        CostLine(
+            of="cutters",
+            sum=None if no_price else worn,
+            says=f"{sum(metres.values()):.0f} m by price over life",
+            lacks=tuple(no_price),
+        ),
+        CostLine(
+            of="set-up",
+            sum=labour(handling),
+            says=f"{rules.setup_minutes:g} min, and {rules.sheet_minutes:g} min a sheet",
+            lacks=no_labour,
+        ),
+        CostLine(
+            of="by hand",
+            sum=labour(by_hand),
+            says=f"{by_hand / 60:.0f} min: {counted(work.tabs, 'tab')}, {work.skin / 1000:.0f} m of skin,"
+            " edges, faces",
+            lacks=no_labour,
+        ),
+    ]

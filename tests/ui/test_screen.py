@@ -27,6 +27,7 @@ VIEWS = {
     "/library/machines": "Long Bed",
     "/library/rules": "House rules",
     "/reckon/cusp": "Ridges of a ball end",
+    "/rack": "Something came in",
     "/surfacing": "Surfacing bench",
     "/table/saturday-on-the-small-bench": "Saturday on the small bench",
     "/job/no-such-job": "There is nothing here",

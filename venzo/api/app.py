@@ -40,12 +40,14 @@ from venzo.api.routes import (
     surfacing,
     table_runs,
     tables,
+    what_ifs,
     yields,
 )
 from venzo.core.memo import Overtaken, behind, urgent
 from venzo.core.snags import BadInput
 from venzo.desk import jobs as work_on
 from venzo.desk import library as shop_library
+from venzo.desk.asking import WhatIfs
 from venzo.desk.cards import remember
 from venzo.desk.drawings import read_apart
 from venzo.desk.remedies import offered
@@ -67,6 +69,7 @@ WEB = Path(__file__).parent.parent / "web_dist"
 def make_app(store: Store, address: str = "testserver") -> FastAPI:
     """The web application over one store; ``address`` is the host and port it is reached at."""
     worker, reader, answers = NestWorker(), Reader(), Answers()
+    asked = WhatIfs()
 
     @asynccontextmanager
     async def life(_app: FastAPI):
@@ -84,6 +87,7 @@ def make_app(store: Store, address: str = "testserver") -> FastAPI:
         ended.set()
         reader.close()
         worker.close()
+        asked.close()
 
     def seen(revision: Revision, hold: bool = False) -> JobDocument:
         """An edit is answered at once, with such holds and tried remedies as are known; reading the job works
@@ -117,6 +121,7 @@ def make_app(store: Store, address: str = "testserver") -> FastAPI:
     app.include_router(rack.routes(store, seen))
     app.include_router(drawings.routes(store, seen))
     app.include_router(nesting.routes(store, worker))
+    app.include_router(what_ifs.routes(store, asked))
     for matter in (
         desk,
         release,

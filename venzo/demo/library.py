@@ -320,20 +320,6 @@ STOCK: list[tuple[str, Stock]] = [
         ),
     ),
     (
-        "birch-ply",
-        Stock(
-            id="ply-offcut",
-            name="Birch plywood 18, offcut 1220 x 700",
-            width=1220,
-            height=700,
-            quantity=1,
-            nominal=18,
-            margin=12,
-            grain=0,
-            price=12,
-        ),
-    ),
-    (
         "oak-board",
         Stock(
             id="oak-700",
@@ -373,7 +359,6 @@ STOCK: list[tuple[str, Stock]] = [
 ]
 CALIPERS: dict[str, tuple[float, ...]] = {
     "ply-2440": (17.6, 17.7, 17.5, 17.6),
-    "ply-offcut": (17.6, 17.6),
     "oak-700": (22.1, 22.0, 22.1, 22.0),
     "acrylic-1000": (5.9, 6.0, 5.9),
     "alu-500": (3.0, 3.0),
@@ -504,6 +489,22 @@ RACK: list[tuple[str, int, dict[str, object]]] = [
             "price": 15.5,
             "place": "loft",
             "margin": 10,
+        },
+    ),
+    (
+        "birch-ply",
+        1,
+        {
+            "name": "Birch plywood 18",
+            "width": 1220,
+            "height": 700,
+            "nominal": 18,
+            "readings": (17.6, 17.6),
+            "grain": 0,
+            "price": 12.0,
+            "place": "rack A, 2",
+            "margin": 12,
+            "remnant": True,
         },
     ),
 ]

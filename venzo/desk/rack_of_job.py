@@ -86,14 +86,14 @@ def of_job(store: Store, plan: Plan) -> RackOfJob:
         good = [
             s
             for s in found.values()
-            if s.lot.id not in here and s.for_job(plan.id) > 0 and _suits(d.setup, s.lot)
+            if s.lot.id not in here and s.for_job(plan.id) > 0 and suits(d.setup, s.lot)
         ]
         lines = lines_of(store, good)
         offered[d.setup.id] = sorted(lines, key=lambda x: (not x.lot.remnant, x.area))
     return RackOfJob(planned=planned, offered=offered)
 
 
-def _suits(setup: Setup, lot: Lot) -> bool:
+def suits(setup: Setup, lot: Lot) -> bool:
     """Is a lot of the setup's material and about as thick as what it has?"""
     if lot.material != setup.material.id:
         return False

@@ -20,7 +20,7 @@ from typing import Annotated, Literal
 from pydantic import Field, TypeAdapter
 
 from venzo.core.model import Value
-from venzo.core.nesting.buying import Run, as_many_as_wanted, cheapest, order_curve
+from venzo.core.nesting.buying import SLACK, Run, as_many_as_wanted, cheapest, cost_bound, order_curve
 from venzo.core.nesting.engine import Search
 from venzo.core.nesting.problem import NestProblem, NestResult, Placement
 from venzo.core.nesting.worth import Worth
@@ -40,7 +40,9 @@ class _Asked(Value):
 
 
 class NestAsked(_Asked):
-    """What does this take?"""
+    """What does this take? It ends where nothing cheaper can be: how short the last sheet is used is not
+    asked.
+    """
 
     kind: Literal["nest"] = "nest"
     start: tuple[Placement, ...] = ()
@@ -142,6 +144,11 @@ def _share(steps: int, asked: _Asked, began: float, limit: float) -> float:
     return max(by_time, steps / asked.steps) if asked.steps else by_time
 
 
+def _least(search: Search, least: float) -> bool:
+    """Has everything a place at the least cost there can be?"""
+    return search.key is not None and not search.key.over and search.key.cost <= least * (1 + SLACK)
+
+
 def _told(worth: Worth, result: NestResult, steps: int) -> Answer:
     """A layout as an answer."""
     laid = result.placements
@@ -163,8 +170,12 @@ def _told(worth: Worth, result: NestResult, steps: int) -> Answer:
 
 def _nest(asked: NestAsked, late: Callable[[], bool], word: Tell, began: float, limit: float) -> Answer:
     search = Search(asked.problem, asked.seed, asked.start)
-    key = None
-    while search.step(late, _share(search.steps, asked, began, limit)) and not late():
+    key, least = None, cost_bound(asked.problem, search.worth)
+    while (
+        not _least(search, least)
+        and search.step(late, _share(search.steps, asked, began, limit))
+        and not late()
+    ):
         best = search.best if search.key != key else None
         key = search.key
         word(
@@ -185,10 +196,15 @@ def _within(asked: _Asked, late: Callable[[], bool], word: Tell, began: float, l
 
     def run(search: Search, more: int) -> None:
         nonlocal searched
+        least = cost_bound(search.problem, search.worth)
         now = time.monotonic()
         until = now + max(0.0, began + limit - now) / (more + 1)
         searched += 1
-        while search.step(late, _share(search.steps, asked, now, max(1e-3, until - now))) and not late():
+        while (
+            not _least(search, least)
+            and search.step(late, _share(search.steps, asked, now, max(1e-3, until - now)))
+            and not late()
+        ):
             word(searched / (searched + more), None)
             if (asked.steps and search.steps >= asked.steps) or time.monotonic() > until:
                 break

@@ -124,6 +124,12 @@ export interface components {
             base: number;
             command: components["schemas"]["ReadAgain"] | components["schemas"]["AlterPart"] | components["schemas"]["FindPlace"] | components["schemas"]["MoveCut"] | components["schemas"]["Remake"];
         };
+        AskWhatIf: {
+            setup: string;
+            what: components["schemas"]["OneMore"] | components["schemas"]["WhichSheets"] | components["schemas"]["OutOfRack"] | components["schemas"]["Breaks"] | components["schemas"]["Spoilt"];
+            /** @default 10 */
+            seconds: number;
+        };
         AskedAgain: {
             name: string;
             setups: components["schemas"]["SetupAsked"][];
@@ -323,6 +329,22 @@ export interface components {
             groove: number;
             /** @default 6 */
             bottom: number;
+        };
+        Breaks: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "breaks";
+            /**
+             * @default [
+             *       1,
+             *       2,
+             *       5,
+             *       10
+             *     ]
+             */
+            times: number[];
         };
         BringIt: {
             /**
@@ -2204,6 +2226,12 @@ export interface components {
             area: number;
             value: number | null;
         };
+        KindOfSheet: {
+            id: string;
+            name: string;
+            width: number;
+            height: number;
+        };
         LaidDocument: {
             id: string;
             job: string;
@@ -2226,6 +2254,15 @@ export interface components {
             ][][];
             seconds: number;
             wrong: string;
+        };
+        LaidPiece: {
+            part: string;
+            sheet: string;
+            sheet_copy: number;
+            x: number;
+            y: number;
+            rotation: number;
+            mirrored: boolean;
         };
         LaidSheet: {
             id: string;
@@ -2910,6 +2947,14 @@ export interface components {
             into: string | null;
             cutter: components["schemas"]["Cutter"];
         };
+        OnMachine: {
+            machine: string;
+            name: string;
+            now: boolean;
+            seconds: number;
+            total: number | null;
+            stops: string[];
+        };
         OnRun: {
             length: number;
             feed: number;
@@ -2931,6 +2976,15 @@ export interface components {
             stock: components["schemas"]["StockAgain"][];
             /** @default [] */
             cutters: components["schemas"]["CutterAgain"][];
+        };
+        OneMore: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "one more";
+            part: string;
+            last: number;
         };
         OperatorStop: {
             id: string;
@@ -2962,6 +3016,21 @@ export interface components {
             sheet_copy: number;
             /** @default 0 */
             run: number;
+        };
+        OutOfRack: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "out of the rack";
+        };
+        Outcome: {
+            lines: components["schemas"]["WhatIfLine"][];
+            curve: components["schemas"]["Quantity"][];
+            bound: number | null;
+            says: string;
+            kinds: components["schemas"]["KindOfSheet"][];
+            layout: components["schemas"]["LaidPiece"][];
         };
         OutlineDrawn: {
             name: string;
@@ -3390,6 +3459,12 @@ export interface components {
         PutAt: {
             /** @enum {string} */
             place: "desk" | "archive" | "bin";
+        };
+        Quantity: {
+            quantity: number;
+            sheets: number;
+            cost: number;
+            unplaced: number;
         };
         RackDocument: {
             lots: components["schemas"]["ShelfLine"][];
@@ -4772,6 +4847,15 @@ export interface components {
             /** @default 3 */
             leak: number;
         };
+        Spoilt: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "spoilt";
+            /** @default 10 */
+            one_in: number;
+        };
         SpokenOf: {
             rule: string;
             at: number[][];
@@ -5368,6 +5452,31 @@ export interface components {
             cuts_left: number;
             timeline: components["schemas"]["HeldAt"][];
         };
+        WhatIfDocument: {
+            id: string;
+            kind: string;
+            title: string;
+            /** @enum {string} */
+            state: "waiting" | "running" | "done" | "stopped" | "failed";
+            share: number;
+            elapsed: number;
+            fault: string;
+            outdated: boolean;
+            outcome: components["schemas"]["Outcome"] | null;
+        };
+        WhatIfLine: {
+            says: string;
+            sheets: number;
+            counts: {
+                [key: string]: number;
+            };
+            material: number | null;
+            total?: number | null;
+            each?: number | null;
+            unplaced: number;
+            /** @default  */
+            why: string;
+        };
         Where: {
             job?: string;
             setup?: string;
@@ -5392,6 +5501,13 @@ export interface components {
             x?: number;
             y?: number;
             z?: number;
+        };
+        WhichSheets: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "which sheets";
         };
         WhyTakenBack: {
             /** @default  */

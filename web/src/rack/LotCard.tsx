@@ -31,7 +31,10 @@ export function LotCard({ line, scale, currency, fit, size, onDo }: Props) {
     >
       <div className="flex items-baseline gap-2">
         <b className="num text-head font-medium">{lot.label}</b>
-        <span className="label truncate">{lot.place || "no place said"}</span>
+        <span className="label truncate">
+          {fit && `${line.material}, `}
+          {lot.place || "no place said"}
+        </span>
         <span className="ml-auto whitespace-nowrap">
           <b className="num text-figure font-medium">{line.on_hand}</b>
           <span className="label"> on hand</span>

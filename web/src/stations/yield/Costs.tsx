@@ -77,8 +77,8 @@ function Parts({ cost, currency }: { cost: Cost; currency: string }) {
         <tr className="text-left text-quiet">
           <th className="font-normal">part</th>
           <th className="text-right font-normal">pieces</th>
-          <th className="text-right font-normal">machine</th>
-          <th className="text-right font-normal">by hand</th>
+          <th className="text-right font-normal">machine time</th>
+          <th className="text-right font-normal">hand time</th>
           {cost.lines.map((l) => (
             <th key={l.of} className="text-right font-normal">
               {l.of}

@@ -1,26 +1,29 @@
 import { type Job, type Setup } from "../../api/model";
-import { useKept } from "../../job/view";
+import { useJobView, useKept } from "../../job/view";
 import { Costs } from "./Costs";
 import { SheetFigure } from "./SheetFigure";
 import { UseBar } from "./UseBar";
+import { WhatIf } from "./WhatIf";
 import { useYield } from "./useYield";
 
 const TABS = [
   ["sheets", "Where it goes"],
   ["cost", "What it costs"],
+  ["what if", "What else it could be"],
 ] as const;
 type Tab = (typeof TABS)[number][0];
 
 /** The material as it is used: drawn sheets, costs by part, and what the order could be otherwise. */
 export function YieldBoard({ job, setup }: { job: Job; setup: Setup }) {
+  const { edits } = useJobView();
   const [tab, setTab] = useKept<Tab>("yield-tab", "sheets");
   if (!setup.yields.sheets.length)
     return (
       <p className="grid h-full place-items-center text-quiet">Nothing is nested yet, so nothing is used.</p>
     );
   return (
-    <div className="grid h-full min-h-0 grid-rows-[auto_minmax(0,1fr)]">
-      <nav aria-label="Yield" className="flex gap-1.5 border-b border-line px-4 py-2">
+    <div className="grid h-full min-h-0 grid-cols-[minmax(0,1fr)] grid-rows-[auto_minmax(0,1fr)]">
+      <nav aria-label="Yield" className="flex flex-wrap gap-1.5 border-b border-line px-4 py-2">
         {TABS.map(([id, title]) => (
           <button
             key={id}
@@ -40,6 +43,7 @@ export function YieldBoard({ job, setup }: { job: Job; setup: Setup }) {
       >
         {tab === "sheets" && <Sheets job={job} setup={setup} />}
         {tab === "cost" && <Costs job={job} setup={setup} />}
+        {tab === "what if" && <WhatIf job={job} setup={setup} edits={edits} />}
       </div>
     </div>
   );

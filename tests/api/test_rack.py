@@ -231,3 +231,18 @@ def test_labels_are_read_by_an_independent_reader(web, store):
     labels = [rack.standing(store)[x].lot.label for x in lots]
     assert said == [f"VENZO RACK {x}" for x in labels]
     assert web.get("/api/rack/labels.pdf?lot=none").status_code == 404
+
+
+def test_what_the_runs_took_month_by_month(web, store, trial):
+    number = runs.record(store, trial.job, cut(trial))
+    (line,) = web.get("/api/rack/past").json()
+    run = runs.of_job(store, trial.job).runs[0].run
+    assert (line["sheets"], line["sound"], line["cost"]) == (1, 2, 12.0) and line["name"] == "Birch plywood"
+    assert line["utilisation"] == pytest.approx(2 * 150 * 90 / (600 * 400), rel=1e-3)
+    assert sum(v for k, v in run.area_mm2.items() if k != "sheet") == pytest.approx(240_000, abs=1)
+    runs.record(store, trial.job, cut(trial, again=True, spoilt=(trial.piece(),)))
+    (line,) = web.get("/api/rack/past").json()
+    assert (line["sheets"], line["sound"], line["spoilt"], line["cost"]) == (2, 3, 1, 24.0)
+    runs.take_back(store, trial.job, number)
+    (line,) = web.get("/api/rack/past").json()
+    assert line["sheets"] == 1 and line["area_mm2"]["sheet"] == pytest.approx(240_000)

@@ -13,7 +13,8 @@ from shapely.geometry import LineString, Point, Polygon, box
 from tests.conftest import dxf
 from tests.reference.test_program_sweep import explicit, segments
 from tests.support.trial import TrialJob, disc, rect, ring
-from venzo.core.edits import SetSetup
+from venzo.core.edits import AddOrder, SetQuantity, SetSetup
+from venzo.core.plan import Order
 from venzo.core.stock.amounts import board_feet, gauge_thickness
 from venzo.core.stock.known import KNOWN
 from venzo.core.yields.costing import CostRules
@@ -184,3 +185,29 @@ def test_all_parts_together_cost_what_the_job_costs(demo, job):
         for line in s.cost.lines:
             assert line.sum == pytest.approx(sum(p.by_kind[line.of] * p.pieces for p in s.cost.parts))
     assert sum(s.area_mm2["sheet"] for s in use.sheets) == pytest.approx(use.job.area_mm2["sheet"])
+
+
+def test_scrap_brings_its_mass_times_its_price(store):
+    trial = TrialJob(store, (rect(150, 90), [(20, 20)]), material="aluminium-6000", thick=3.0, screwed=False)
+    material = trial.setup.material.model_copy(update={"scrap_price": 1.2})
+    trial.do(SetSetup(setup="main", material=material))
+    use = job_use(store, trial.plan)
+    mass = use.sheets[0].mass_kg
+    lines = {line.of: line.sum for line in use.setups[0].cost.lines}
+    assert lines["scrap"] == pytest.approx(-1.2 * (mass["drops"] + mass["skeleton"] + mass["edge"]))
+    assert use.setups[0].gauge == "gauge 9"  # 0.005 in x 92^(27/39) = 0.1144 in = 2.91 mm
+
+
+def test_customers_orders_share_what_the_job_costs(demo):
+    """Two orders of the same parts: their pieces cost what the job's pieces cost."""
+    job = "hinge-and-latch-plates"
+    head = demo.get(job)
+    part = head.plan.parts[0]
+    first = head.plan.orders[0]
+    demo.apply(job, head.number, AddOrder(order=Order(id="second", name="Second")))
+    n = part.quantity
+    demo.apply(job, demo.get(job).number, SetQuantity(part=part.id, order="second", quantity=1))
+    demo.apply(job, demo.get(job).number, SetQuantity(part=part.id, order=first.id, quantity=n - 1))
+    use = job_use(demo, demo.get(job).plan)
+    assert [o.pieces for o in use.orders] == [use.job.pieces - 1, 1]
+    assert sum(o.cost for o in use.orders) == pytest.approx(use.cost["total"])

@@ -33,7 +33,7 @@ UNITS: dict[str, str] = {
     "m3/h per m2 and kPa": "leak",
     "lines/s": "blocks",
     "": "accepted_excess bore_upto columns corner_feed count feed_share flutes fold friction margin"
-    " nominal_share number peck power price price_m2 rate_per_hour labour_per_hour"
+    " nominal_share number peck power price price_m2 scrap_price rate_per_hour labour_per_hour"
     " remnant_share remnant_handling spoilt_share added_share rows slots step_factor step_over undrawn_depth"
     " version wall_feed",
 }

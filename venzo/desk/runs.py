@@ -16,7 +16,7 @@ from venzo.core.voice import counted
 from venzo.desk import jobs
 from venzo.desk.rack_of_job import SheetOff, moved_back, moved_by_run
 from venzo.desk.spoilboards import surface_setups
-from venzo.desk.yields import kept_of
+from venzo.desk.yields import kept_of, sheet_amounts
 from venzo.store.store import KeptRun, NotFound, Revision, Store
 
 
@@ -117,8 +117,24 @@ def record(store: Store, job: str, said: SheetCut) -> int:
 
     if not new.complete:
         return store.record(new, check)
+    new = _with_material(store, revision, derived, sheet, new)
     off = _off(store, revision, derived, sheet, said)
     return store.record(new, check, lambda number, so_far: moved_by_run(off, number, so_far))
+
+
+def _with_material(
+    store: Store, revision: Revision, derived: DerivedSetup, sheet: SheetPlan, new: SheetRun
+) -> SheetRun:
+    """The record of a whole sheet with what became of it."""
+    y = next(y for y in derived.yields.sheets if (y.sheet, y.copy_no) == (sheet.sheet, sheet.copy_no))
+    _parted, amounts = sheet_amounts(store, revision.plan, derived, sheet, y)
+    return new.model_copy(
+        update={
+            "area_mm2": {k: round(v, 1) for k, v in amounts.area_mm2.items()},
+            "mass_kg": {k: round(v, 4) for k, v in amounts.mass_kg.items()},
+            "material_cost": round(y.material_cost, 2) if y.priced else None,
+        }
+    )
 
 
 def _off(

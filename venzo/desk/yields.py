@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from functools import partial
 from typing import Annotated
 
@@ -14,6 +14,7 @@ from venzo.core.holding.timeline import divide_sheet
 from venzo.core.memo import memo
 from venzo.core.model import Document, Point, digest
 from venzo.core.order.of_sheet import SheetPlan
+from venzo.core.parts.shape import Shape
 from venzo.core.plan import Plan, Setup
 from venzo.core.stock.sheet import Stock
 from venzo.core.yields.costs import JobCost, job_cost, used
@@ -85,6 +86,18 @@ class SetupUse(Document):
     cost: JobCost
 
 
+class OrderUse(Document):
+    """What one customer's order takes: pieces wanted, their net area, and what they cost (None: not all
+    have a place or a price).
+    """
+
+    order: str
+    name: str
+    pieces: int
+    area_mm2: float
+    cost: float | None
+
+
 class JobUse(Document):
     """What a job takes and costs: each sheet, each setup, and all together. ``cost``: by kind, over the
     setups; ``total`` None where something has no price, ``lacks`` what.
@@ -93,6 +106,7 @@ class JobUse(Document):
     sheets: list[UsedSheet]
     setups: list[SetupUse]
     job: Use
+    orders: list[OrderUse]
     cost: dict[str, float | None]
     lacks: list[str]
     currency: str
@@ -109,7 +123,7 @@ def job_use(store: Store, plan: Plan) -> JobUse:
     wood = True
     for d in derived.values():
         mine = [sheet_amounts(store, plan, d, s, y) for s, y in zip(d.sheets, d.yields.sheets, strict=True)]
-        using = [used(y, m[0].kept) for y, m in zip(d.yields.sheets, mine, strict=True)]
+        using = [used(y, *_kept(m)) for y, m in zip(d.yields.sheets, mine, strict=True)]
         cost = job_cost(plan, d.setup, d.sheets, using, store.shapes)
         own = [a for _p, a in mine]
         every += own
@@ -138,10 +152,44 @@ def job_use(store: Store, plan: Plan) -> JobUse:
         sheets=sheets,
         setups=setups,
         job=_as_use(every, sum(s.use.pieces for s in setups), wood and bool(setups)),
+        orders=_orders(plan, setups, store.shapes),
         cost=sums | {"total": _sum([s.cost.total for s in setups])},
         lacks=list(dict.fromkeys(x for s in setups for x in s.cost.lacks)),
         currency=next((s.rules.currency for s in plan.setups if s.rules.currency), ""),
     )
+
+
+def _kept(m: tuple[SheetParted, Amounts]) -> tuple[tuple[Remnant, ...], Amounts]:
+    return m[0].kept, m[1]
+
+
+def _orders(plan: Plan, setups: Sequence[SetupUse], shapes: Mapping[str, Shape]) -> list[OrderUse]:
+    """What each customer's order takes of a job that may serve several: its pieces, their share of the
+    material, and what they cost.
+    """
+    each = {p.part: p.each for s in setups for p in s.cost.parts}
+    laid = {p.part: p.pieces for s in setups for p in s.cost.parts}
+    out = []
+    for order in plan.orders:
+        mine = [
+            (p, line.quantity)
+            for p in plan.parts
+            for line in p.lines
+            if line.order == order.id and line.quantity
+        ]
+        placed = [(p, n) for p, n in mine if laid.get(p.id, 0) >= p.quantity]
+        out.append(
+            OrderUse(
+                order=order.id,
+                name=order.name,
+                pieces=sum(n for _p, n in mine),
+                area_mm2=sum(shapes[p.shape].region.area * n for p, n in mine),
+                cost=_sum([None if (c := each.get(p.id)) is None else c * n for p, n in mine])
+                if len(placed) == len(mine)
+                else None,
+            )
+        )
+    return out
 
 
 def _sum(values: Sequence[float | None]) -> float | None:

@@ -12,7 +12,7 @@ from venzo.api.download import download
 from venzo.api.routes.jobs import RevisionNumber, Seen
 from venzo.core.rack.fits import Wanted
 from venzo.core.snags import BadInput
-from venzo.desk import rack, rack_of_job
+from venzo.desk import material_past, rack, rack_of_job
 from venzo.store.store import NotFound, Store
 
 Size = Annotated[float | None, Query(gt=0, le=20_000)]
@@ -90,6 +90,11 @@ def routes(store: Store, seen: Seen) -> APIRouter:
         materials = {m["id"]: str(m["name"]) for m in store.library("material")}
         body = rack_labels([found[i].lot for i in lot], materials, unit)
         return download(body, "rack-labels.pdf", "application/pdf")
+
+    @router.get("/rack/past")
+    def past() -> list[material_past.MonthOfMaterial]:
+        """What the runs took of each material, month by month."""
+        return material_past.material_past(store)
 
     @router.get("/jobs/{job}/rack")
     def of_job(job: str) -> rack_of_job.RackOfJob:

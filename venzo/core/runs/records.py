@@ -41,6 +41,13 @@ class SheetRun(Value):
     board: Id | None = None
     through: NotNegative = 0.0
     score: NotNegative = 0.0
+    area_mm2: dict[str, float] = {}
+    """Of a whole sheet what became of it, as ``venzo yield`` tells it; empty of one that stopped, and of
+    records made before this was kept.
+    """
+    mass_kg: dict[str, float] = {}
+    material_cost: float | None = None
+    """What the sheet cost; None: it had no price."""
     note: Words = ""
 
     @property

@@ -46,6 +46,10 @@ class Material(Value):
     density_source: Annotated[str, Field(max_length=200)] = ""
     grained: bool = False
     price_m2: NotNegative = 0.0
+    scrap_price: NotNegative = 0.0
+    """What a kilogram of clean scrap brings, by alloy or plastic; 0: nothing, or nobody has said."""
+    recycled_as: Annotated[str, Field(max_length=80)] = ""
+    """Where off-cuts go: the plastic's code, the alloy's bin."""
     caution: str = ""
     specific_energy: Positive | None = None
     """Energy to cut a volume, J/mm3 (the same number as N/mm2 / 1000)."""

@@ -12,11 +12,11 @@ from venzo.core.order.of_sheet import SheetPlan
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import Plan, Setup
 from venzo.core.voice import counted
+from venzo.core.yields.material_use import Amounts
 from venzo.core.yields.remnants import Remnant
 from venzo.core.yields.sheet_yield import SheetYield
 
-Of = Literal["material", "remnants", "machine", "cutters", "set-up", "by hand", "spoilt"]
-OF: tuple[Of, ...] = ("material", "remnants", "machine", "cutters", "set-up", "by hand", "spoilt")
+Of = Literal["material", "remnants", "machine", "cutters", "set-up", "by hand", "scrap", "spoilt"]
 
 
 class CostLine(Value):
@@ -57,10 +57,13 @@ class JobCost(Value):
 
 
 class Used(Value):
-    """What one sheet has to do with costs: its figures and the remnants kept of it (area, mm2)."""
+    """What one sheet has to do with costs: its figures, the remnants kept of it (area, mm2), and kg of drops,
+    skeleton and edge that go for scrap.
+    """
 
     sheet: SheetYield
     remnant_areas: tuple[float, ...]
+    scrap_kg: float = 0.0
 
     def remnant_value(self, setup: Setup) -> float:
         """What the remnants kept are worth, each by itself."""
@@ -68,9 +71,12 @@ class Used(Value):
         return sum(setup.rules.costs.remnant_value(a, price) for a in self.remnant_areas)
 
 
-def used(sheet: SheetYield, kept: Sequence[Remnant]) -> Used:
-    """A sheet with what is kept of it."""
-    return Used(sheet=sheet, remnant_areas=tuple(r.area for r in kept))
+def used(sheet: SheetYield, kept: Sequence[Remnant], amounts: Amounts) -> Used:
+    """A sheet with what is kept of it, and what goes for scrap: chips are swept up with others and bring
+    nothing.
+    """
+    scrap = math.fsum(amounts.mass_kg[k] for k in ("drops", "skeleton", "edge"))
+    return Used(sheet=sheet, remnant_areas=tuple(r.area for r in kept), scrap_kg=scrap)
 
 
 class _Shares:
@@ -132,6 +138,11 @@ def job_cost(
     if not shares.pieces:
         return JobCost(lines=(), parts=(), total=0.0, known=0.0)
     lines = _lines(setup, shares, work, using)
+    if setup.material.scrap_price:
+        scrap = math.fsum(u.scrap_kg for u in using)
+        price = setup.material.scrap_price
+        says = f"{scrap:.1f} kg of drops, skeleton and edge at {price:g} a kg"
+        lines.append(CostLine(of="scrap", sum=-scrap * price, says=says))
     lines.append(_spoilt(setup, lines))
     sums = {line.of: line.sum for line in lines}
     wear = {p: sum(_wear(setup, m)[0] for m in [shares.metres.get(p, {})]) for p in shares.pieces}
@@ -142,9 +153,10 @@ def job_cost(
         "cutters": wear,
         "set-up": shares.seconds,
         "by hand": shares.hand,
+        "scrap": shares.area,
     }
     keys["spoilt"] = {
-        part: math.fsum((sums[of] or 0.0) * shares.share(keys[of], part) for of in OF if of != "spoilt")
+        part: math.fsum((v or 0.0) * shares.share(keys[of], part) for of, v in sums.items() if of != "spoilt")
         for part in shares.pieces
     }
     parts = []
@@ -153,7 +165,8 @@ def job_cost(
         if not n:
             continue
         kinds: dict[Of, float | None] = {
-            of: None if (whole := sums[of]) is None else whole * shares.share(keys[of], p.id) / n for of in OF
+            of: None if whole is None else whole * shares.share(keys[of], p.id) / n
+            for of, whole in sums.items()
         }
         known = [v for v in kinds.values() if v is not None]
         parts.append(
@@ -164,13 +177,13 @@ def job_cost(
                 seconds=shares.seconds.get(p.id, 0.0) / n,
                 hand_seconds=shares.hand.get(p.id, 0.0) / n,
                 by_kind=kinds,
-                each=math.fsum(known) if len(known) == len(OF) else None,
+                each=math.fsum(known) if len(known) == len(kinds) else None,
             )
         )
     known = [v for v in sums.values() if v is not None]
     whole = math.fsum(known)
     return JobCost(
-        lines=tuple(lines), parts=tuple(parts), total=whole if len(known) == len(OF) else None, known=whole
+        lines=tuple(lines), parts=tuple(parts), total=whole if len(known) == len(sums) else None, known=whole
     )
 
 

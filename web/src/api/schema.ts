@@ -798,7 +798,7 @@ export interface components {
         };
         CostLine: {
             /** @enum {string} */
-            of: "material" | "remnants" | "machine" | "cutters" | "set-up" | "by hand" | "spoilt";
+            of: "material" | "remnants" | "machine" | "cutters" | "set-up" | "by hand" | "scrap" | "spoilt";
             sum: number | null;
             says: string;
             /** @default [] */
@@ -2107,6 +2107,7 @@ export interface components {
             sheets: components["schemas"]["UsedSheet"][];
             setups: components["schemas"]["SetupUse"][];
             job: components["schemas"]["Use"];
+            orders: components["schemas"]["OrderUse"][];
             cost: {
                 [key: string]: number | null;
             };
@@ -2663,6 +2664,10 @@ export interface components {
             grained: boolean;
             /** @default 0 */
             price_m2: number;
+            /** @default 0 */
+            scrap_price: number;
+            /** @default  */
+            recycled_as: string;
             /** @default  */
             caution: string;
             specific_energy?: number | null;
@@ -2691,6 +2696,10 @@ export interface components {
             grained: boolean;
             /** @default 0 */
             price_m2: number;
+            /** @default 0 */
+            scrap_price: number;
+            /** @default  */
+            recycled_as: string;
             /** @default  */
             caution: string;
             specific_energy?: number | null;
@@ -2730,6 +2739,23 @@ export interface components {
             diameter: number;
             cut: number;
             legs: components["schemas"]["LegDocument"][];
+        };
+        MonthOfMaterial: {
+            month: string;
+            material: string;
+            name: string;
+            sheets: number;
+            unmeasured: number;
+            sound: number;
+            spoilt: number;
+            area_mm2: {
+                [key: string]: number;
+            };
+            mass_kg: {
+                [key: string]: number;
+            };
+            utilisation: number | null;
+            cost: number | null;
         };
         MoreCame: {
             /**
@@ -3008,6 +3034,13 @@ export interface components {
             order_by: "insides first" | "outsides first" | "piece by piece" | "small parts first" | "heat spread";
             why: string;
             now: boolean;
+        };
+        OrderUse: {
+            order: string;
+            name: string;
+            pieces: number;
+            area_mm2: number;
+            cost: number | null;
         };
         Origin: {
             job: string;
@@ -4753,6 +4786,15 @@ export interface components {
             through: number;
             /** @default 0 */
             score: number;
+            /** @default {} */
+            area_mm2: {
+                [key: string]: number;
+            };
+            /** @default {} */
+            mass_kg: {
+                [key: string]: number;
+            };
+            material_cost?: number | null;
             /** @default  */
             note: string;
         };

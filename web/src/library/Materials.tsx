@@ -73,6 +73,21 @@ export function Materials({ lib, save, remove }: Ctx) {
                 />{" "}
                 {String(lib.rules[0]?.currency ?? "")} a square metre
               </Line>
+              <Line what="scrap" near="recycling waste price kilogram">
+                brings{" "}
+                <NumberToken
+                  label="price of scrap"
+                  value={m.scrap_price}
+                  digits={2}
+                  onCommit={(scrap_price) => set({ scrap_price })}
+                />{" "}
+                {String(lib.rules[0]?.currency ?? "")} a kilogram; off-cuts go to{" "}
+                <TextToken
+                  label="where off-cuts go"
+                  value={m.recycled_as}
+                  onCommit={(recycled_as) => set({ recycled_as })}
+                />
+              </Line>
               <MaterialForces m={m} set={set} />
               <ChipWindows m={m} set={set} />
               <Line what="caution">

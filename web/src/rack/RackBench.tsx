@@ -1,8 +1,8 @@
-import { useQueryClient } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { useSearchParams } from "react-router";
 
-import { post } from "../api/client";
+import { call, post } from "../api/client";
 import { Home } from "../app/Home";
 import { squareMetres, UnitSwitch, useUnit } from "../shared/lengths";
 import { money } from "../shared/money";
@@ -10,7 +10,15 @@ import { when } from "../shared/when";
 import { LotCard } from "./LotCard";
 import { NewLotForm } from "./NewLotForm";
 import { type Asked, WhatFits } from "./WhatFits";
-import { type Done, type NewLot, type Rack, RACK, type ShelfLine, useRack } from "./rack";
+import {
+  type Done,
+  type MonthOfMaterial,
+  type NewLot,
+  type Rack,
+  RACK,
+  type ShelfLine,
+  useRack,
+} from "./rack";
 
 const WIDE = 215;
 /** Points of the screen that the widest sheet takes. */
@@ -79,6 +87,7 @@ export function RackBench() {
           <WhatFits onFound={setAsked} />
           <NewLotForm onReceive={receive} />
           {rack.data && <Movements rack={rack.data} />}
+          <Past />
         </aside>
       </div>
     </main>
@@ -172,6 +181,47 @@ function Movements({ rack }: { rack: Rack }) {
           </li>
         ))}
       </ol>
+    </section>
+  );
+}
+
+/** What the runs took, month by month. */
+function Past() {
+  const { unit } = useUnit();
+  const past = useQuery({
+    queryKey: [...RACK, "past"],
+    queryFn: () => call<MonthOfMaterial[]>("/rack/past"),
+  });
+  if (!past.data?.length) return null;
+  return (
+    <section aria-label="What the runs took" className="border border-line bg-paper p-3">
+      <h2 className="font-semibold">What the runs took</h2>
+      <table className="mt-1 w-full text-small">
+        <thead>
+          <tr className="text-left text-quiet">
+            <th className="font-normal">month, material</th>
+            <th className="text-right font-normal">area</th>
+            <th className="text-right font-normal">parts</th>
+          </tr>
+        </thead>
+        <tbody>
+          {past.data.map((m) => (
+            <tr key={`${m.month} ${m.material}`}>
+              <td className="rule py-1">
+                <span className="num">{m.month}</span> {m.name}
+                <span className="label block">
+                  {m.sheets} sheet{m.sheets === 1 ? "" : "s"}, {m.sound} sound
+                  {m.spoilt > 0 && `, ${m.spoilt} spoilt`}
+                </span>
+              </td>
+              <td className="rule num text-right">{squareMetres(m.area_mm2.sheet ?? 0, unit)}</td>
+              <td className="rule num text-right">
+                {m.utilisation === null ? "-" : `${(m.utilisation * 100).toFixed(1)} %`}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
     </section>
   );
 }

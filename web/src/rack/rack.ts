@@ -9,6 +9,7 @@ export type Lot = ShelfLine["lot"];
 export type Done = components["schemas"]["Move"]["done"];
 export type FitLine = components["schemas"]["FitLine"];
 export type NewLot = components["schemas"]["NewLot"];
+export type MonthOfMaterial = components["schemas"]["MonthOfMaterial"];
 export type RackOfJob = components["schemas"]["RackOfJob"];
 
 export const RACK = ["rack"];

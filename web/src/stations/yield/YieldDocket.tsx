@@ -32,7 +32,8 @@ export function YieldDocket({ job, setup }: { job: Job; setup: Setup }) {
       <Quick setup={setup} />
       {mine && <Cost mine={mine} setup={setup} />}
       {mine && <Definitions mine={mine} />}
-      {mine && <Masses mine={mine} />}
+      {mine && <Masses mine={mine} recycled={setup.material.recycled_as} />}
+      {found.data && found.data.orders.length > 1 && <Orders use={found.data} />}
       {found.data && <Papers job={job} use={found.data} />}
     </>
   );
@@ -124,7 +125,7 @@ function Definitions({ mine }: { mine: SetupUse }) {
   );
 }
 
-function Masses({ mine }: { mine: SetupUse }) {
+function Masses({ mine, recycled }: { mine: SetupUse; recycled: string }) {
   const { unit } = useUnit();
   const { use } = mine;
   const rows: [string, string][] = [
@@ -140,9 +141,10 @@ function Masses({ mine }: { mine: SetupUse }) {
   return (
     <Section title="Mass and volume" figure={mass(use.mass_kg.sheet, unit)}>
       <Rows rows={rows} />
-      {mine.family === "plastic" && (
+      {(mine.family === "plastic" || recycled) && (
         <p className="label mt-1">
-          Keep off-cuts and chips of one plastic apart from others: mixed they cannot be made into anything.
+          {recycled ? `Off-cuts go to: ${recycled}. ` : ""}
+          Off-cuts of one sort kept apart can be made into something again; mixed they cannot.
         </p>
       )}
     </Section>
@@ -160,6 +162,21 @@ function Papers({ job, use }: { job: Job; use: JobUse }) {
         <Save address={`${at}/quotation.csv`} words="Quotation as table" />
       </div>
       {use.lacks.length > 0 && <p className="label mt-1">A quotation waits until everything has a price.</p>}
+    </Section>
+  );
+}
+
+/** What each customer's order takes, where several share the sheets. */
+function Orders({ use }: { use: JobUse }) {
+  const { unit } = useUnit();
+  return (
+    <Section title="Customer orders" figure={`${use.orders.length}`}>
+      <Rows
+        rows={use.orders.map((o): [string, string] => [
+          `${o.name}, ${o.pieces} piece${o.pieces === 1 ? "" : "s"}`,
+          o.cost === null ? squareMetres(o.area_mm2, unit) : money(o.cost, use.currency),
+        ])}
+      />
     </Section>
   );
 }

@@ -31,7 +31,7 @@ def job(quantity, *firm, **more):
     return {"sheets": [sheet], "parts": [part], "spacing": 5, **more}
 
 
-def nested(problem, steps=30):
+def nested(problem, steps=20):
     search = Search(NestProblem.model_validate(problem), 1)
     while search.steps < steps and search.step(progress=search.steps / steps):
         pass

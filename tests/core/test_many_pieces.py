@@ -98,8 +98,8 @@ def few_tables(monkeypatch):
 def test_sheets_are_taken_in_hand_one_by_one_where_tables_are_few(few_tables):
     problem = twenty(120)
     problem["sheets"][0]["width"] = 900
-    first, search = nested(problem, 4), nested(problem, 20)
-    again = nested(problem, 20)
+    first, search = nested(problem, 4), nested(problem, 14)
+    again = nested(problem, 14)
     assert search.improve.crowded and len(search.improve.forms.fields.head) <= 700
     assert check(problem, search.best.to_json())[0] == []
     assert search.key < first.key and search.best.placements == again.best.placements

@@ -96,9 +96,9 @@ def test_a_group_is_never_parted_to_be_cheaper():
     """Two brackets of a group go on one sheet of 60, though two of 20 would take one each."""
     sheets = [sheet("both", 640, 520, 60), sheet("one", 330, 260, 20, 2)]
     pair = {**part(BRACKET, 2), "group": "pair"}
-    cost, left, best = cost_of(sheets, [pair], 40)
+    cost, left, best = cost_of(sheets, [pair], 24)
     assert (cost, left) == (60, 0) and {u.sheet for u in best.sheets} == {"both"}
-    assert cost_of(sheets, [part(BRACKET, 2)], 40)[:2] == (40, 0)
+    assert cost_of(sheets, [part(BRACKET, 2)], 24)[:2] == (40, 0)
 
 
 def test_of_many_kinds_and_sheets_only_mixes_with_room_are_listed():

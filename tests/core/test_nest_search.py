@@ -189,13 +189,13 @@ def test_one_layout_is_repeated_where_it_costs_no_sheet_more():
             {"id": "b", "outline": TRIANGLE, "quantity": 21, "rotations": [0, 180]},
         ],
     }
-    best = run(problem, 50).best
+    best = run(problem, 30).best
     assert (
         max(len(s.copies) for s in best.layouts) >= 3
         and not best.unplaced
         and check(problem, best.to_json())[0] == []
     )
-    plain = run({**problem, "repeat": False}, 50).best
+    plain = run({**problem, "repeat": False}, 20).best
     assert len(best.sheets) <= len(plain.sheets)
 
 

@@ -116,18 +116,11 @@ with sync_playwright() as p:
     page.get_by_role("button", name="Keep searching").wait_for(timeout=60_000)
     page.locator("[data-piece]").nth(7).focus()
     take("nest")
-    # several pieces, and measures
-    page.keyboard.press("Escape")
-    for n in (2, 5, 9):
-        page.locator("[data-piece]").nth(n).click(modifiers=["Shift"], position={"x": 30, "y": 8}, force=True)
-    page.get_by_role("button", name="Measure", exact=True).click()
-    sheet = page.get_by_test_id("table").bounding_box()
-    for x, y in ((160, 300), (330, 395), (520, 545), (700, 420)):
-        page.mouse.move(sheet["x"] + x, sheet["y"] + y)
-        page.mouse.click(sheet["x"] + x, sheet["y"] + y)
-    page.mouse.move(sheet["x"] + 420, sheet["y"] + 180)
-    take("many")
-    page.keyboard.press("Escape")
+    # the rack, asked what a size would fit in
+    page.goto(ADDRESS + "/rack")
+    page.get_by_role("article").first.wait_for()
+    page.get_by_role("button", name="Move, count, change").nth(3).click()
+    take("rack")
     page.goto(ADDRESS + JOB + "nest")
     page.get_by_role("button", name="History").click()
     page.get_by_role("button", name="Compare change 18 with now").click()

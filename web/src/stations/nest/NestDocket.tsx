@@ -9,6 +9,7 @@ import { KeptLayouts } from "./KeptLayouts";
 import { OffTheSheets } from "./OffTheSheets";
 import { PieceInHand } from "./PieceInHand";
 import { Progress } from "./Progress";
+import { RemnantsFirst } from "./RemnantsFirst";
 
 /** The layout, the search for a better one, and what is chosen in it. */
 export function NestDocket() {
@@ -47,6 +48,7 @@ export function NestDocket() {
       <SheetKeys />
       <KeptLayouts />
       <OffTheSheets />
+      <RemnantsFirst />
     </>
   );
 }

@@ -147,3 +147,26 @@ def test_a_job_takes_a_lot_and_its_run_leaves_a_remnant(served, page):
     assert [s["lot"]["place"] for s in new] == ["rack B, 3"] and new[0]["lot"]["origin"]["job"] == GLAZING
     page.goto(f"{url}/rack?find=rack B, 3")
     expect(page.get_by_role("article", name=f"Lot {new[0]['lot']['label']}")).to_be_visible()
+
+
+def test_a_whole_job_is_handed_on_and_brought_in(served, page, tmp_path):
+    url, _restart = served
+    opened(page, url, "release")
+    page.get_by_text("the job and its sheets as open files").click()
+    assert b"OUTLINES" in taken(page, "Sheet 1 as DXF")
+    with page.expect_download() as d:
+        page.get_by_role("link", name="The whole job").click()
+    archive = tmp_path / "glazing.venzo.zip"
+    d.value.save_as(archive)
+    page.goto(url)
+    form = page.get_by_role("region", name="Bring a job in")
+    form.get_by_text("Bring a job in").click()
+    form.get_by_label("Archive of a job").set_input_files(
+        {"name": "x.zip", "mimeType": "application/zip", "buffer": b"no"}
+    )
+    form.get_by_role("button", name="Bring it in").click()
+    expect(form.get_by_role("alert")).to_contain_text("x.zip: no archive of a job")
+    form.get_by_label("Archive of a job").set_input_files(archive)
+    form.get_by_role("button", name="Bring it in").click()
+    expect(page.get_by_text("all that follows from it is as it was")).to_be_visible()
+    assert api(url, f"/jobs/{GLAZING}-2")["setups"][0]["yields"]["pieces"] == 16

@@ -6,7 +6,7 @@ import os
 import signal
 
 import pytest
-from distributed import LocalCluster
+from distributed import Client, LocalCluster
 
 from tests.support.waiting import until
 from venzo.core.nesting.problem import NestProblem
@@ -36,6 +36,8 @@ def cluster():
     with LocalCluster(
         n_workers=2, threads_per_worker=1, host="127.0.0.1", dashboard_address=None, silence_logs=50
     ) as made:
+        with Client(made) as client:
+            client.run(os.nice, 10)  # other tests go on beside
         yield made
 
 

@@ -21,6 +21,7 @@ from venzo.api.documents.job import JobDocument, view
 from venzo.api.guard import Guard, Signed
 from venzo.api.held import Answers, Holds
 from venzo.api.routes import (
+    archives,
     carving,
     changes,
     cut_stock,
@@ -123,6 +124,7 @@ def make_app(store: Store, address: str = "testserver") -> FastAPI:
     app.include_router(nesting.routes(store, worker))
     app.include_router(what_ifs.routes(store, asked))
     for matter in (
+        archives,
         desk,
         release,
         runs,

@@ -11,6 +11,7 @@ import typer
 
 # each adds its commands
 from venzo.cli import (  # noqa: F401
+    archives,
     carving,
     cutting,
     drawings,

@@ -19,7 +19,7 @@ from venzo.core.plan import Plan, Setup
 from venzo.core.stock.sheet import Stock
 from venzo.core.yields.costs import JobCost, job_cost, used
 from venzo.core.yields.material_use import Amounts, Removed, amounts, together
-from venzo.core.yields.parted import SheetParted, part_sheet
+from venzo.core.yields.parted import KINDS, SheetParted, part_sheet
 from venzo.core.yields.remnants import Remnant
 from venzo.core.yields.sheet_yield import SheetYield
 from venzo.desk import jobs
@@ -83,6 +83,8 @@ class SetupUse(Document):
     gauge: str
     use: Use
     least: int
+    in_sheets: dict[str, float]
+    """How many sheets each kind comes to: why there are as many as there are."""
     cost: JobCost
 
 
@@ -141,6 +143,7 @@ def job_use(store: Store, plan: Plan) -> JobUse:
                 gauge=_gauge(d),
                 use=_as_use(own, d.yields.pieces, _lumber(d.setup)),
                 least=d.yields.bound,
+                in_sheets=_in_sheets(own),
                 cost=cost,
             )
         )
@@ -289,6 +292,13 @@ def _as_use(each: Sequence[Amounts], pieces: int, lumber: bool) -> Use:
 def _lumber(setup: Setup) -> bool:
     """Is it wood, which is bought by the board foot or the cubic metre?"""
     return setup.material.family == "wood"
+
+
+def _in_sheets(each: Sequence[Amounts]) -> dict[str, float]:
+    """What each kind takes, in sheets of the mean size."""
+    areas = together(each).area_mm2
+    one = areas["sheet"] / len(each) if each else 0.0
+    return {k: areas[k] / one for k in KINDS} if one else {}
 
 
 def _thickness(d: DerivedSetup) -> float:

@@ -1,4 +1,4 @@
-"""Cut lists in: CSV with name, quantity and, if wanted, material, thickness, grain and face."""
+"""Cut lists in and out: CSV with name, quantity and, if wanted, material, thickness, grain and face."""
 
 from __future__ import annotations
 
@@ -9,7 +9,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from venzo.core.edits import CutListLine
-from venzo.core.plan import Part
+from venzo.core.plan import Part, Plan
 from venzo.core.snags import BadInput
 from venzo.core.units import parse_length
 
@@ -161,3 +161,25 @@ def match_cut_list(
             f" ({', '.join(p.name for p in parts[:6]) or 'no parts yet'}); take the drawings in first"
         )
     return lines, said
+
+
+def cut_list_csv(plan: Plan) -> bytes:
+    """The parts of a plan as a cut list, which ``read_cut_list`` reads again: a line a part."""
+    out = io.StringIO()
+    table = csv.writer(out, lineterminator="\r\n")
+    table.writerow(["name", "quantity", "material", "thickness", "grain", "face"])
+    grains = {0: "along", 90: "across", None: "none"}
+    for p in plan.parts:
+        setup = plan.setup(p.setup)
+        thick = next((s.thickness for s in setup.stock), None) if setup else None
+        table.writerow(
+            [
+                p.name,
+                p.quantity,
+                setup.material.name if setup else "",
+                f"{thick:.2f}" if thick is not None else "",
+                grains[p.grain],
+                "either" if p.mirror else "one",
+            ]
+        )
+    return out.getvalue().encode()

@@ -32,7 +32,7 @@ class Paper:
 
     def __init__(self, title: str, foot: Sequence[str]):
         self._out = io.BytesIO()
-        self.canvas = Canvas(self._out, pagesize=A4, pageCompression=1)
+        self.canvas = Canvas(self._out, pagesize=A4, pageCompression=1, invariant=1)
         self.canvas.setTitle(title)
         self._foot = [line for text in foot for line in simpleSplit(text, PLAIN, 8, self.width)]
         self._head: tuple[str, str, str, str] = ("", "", "", "")

@@ -29,7 +29,7 @@ def code_of(lot: Lot) -> str:
 def rack_labels(lots: Sequence[Lot], materials: Mapping[str, str], unit: str = "mm") -> bytes:
     """PDF bytes: a label a page. ``materials``: names by id; ``unit``: in which sizes are said."""
     out = io.BytesIO()
-    c = Canvas(out, pagesize=PAGE, pageCompression=1)
+    c = Canvas(out, pagesize=PAGE, pageCompression=1, invariant=1)
     c.setTitle("Rack labels")
     for lot in lots:
         _label(c, lot, materials.get(lot.material, lot.material), unit)

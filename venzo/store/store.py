@@ -341,19 +341,19 @@ class Store:
                     _name(row, self._revision(s, self._row(s, job, None)).plan)
         return len(unnamed)
 
-    def create(self, plan: Plan, says: str = "job started") -> Revision:
-        """A new job with revision 1."""
+    def create(self, plan: Plan, says: str = "job started", number: int = 1) -> Revision:
+        """A new job; its first revision is ``number`` where it was begun elsewhere."""
         with Session(self._engine) as s, s.begin():
             if s.get(JobRow, plan.id):
                 raise BadInput(f"there is a job {plan.id!r} already; choose another name")
-            row = JobRow(id=plan.id, name=plan.name, head=1, kind=plan.kind)
+            row = JobRow(id=plan.id, name=plan.name, head=number, kind=plan.kind)
             _name(row, plan)
             s.add(row)
             s.flush()
             s.add(
                 RevisionRow(
                     job=plan.id,
-                    number=1,
+                    number=number,
                     plan=self._packed(s, plan),
                     command=None,
                     touches=[],
@@ -362,7 +362,7 @@ class Store:
                     forward=None,
                 )
             )
-        return Revision(1, plan, says, False, False)
+        return Revision(number, plan, says, False, False)
 
     def get(self, job: str, number: int | None = None) -> Revision:
         """A revision of a job, the newest by default."""

@@ -5,9 +5,10 @@ from __future__ import annotations
 import time
 from typing import Annotated
 
-from fastapi import APIRouter, Query
+from fastapi import APIRouter, Query, Request
 from pydantic import BaseModel, Field
 
+from venzo.api.leaving import while_asked_for
 from venzo.core.model import Document
 from venzo.core.nesting.layout import inputs_digest, nest_problem
 from venzo.core.plan import Plan
@@ -68,10 +69,11 @@ def routes(store: Store, what_ifs: WhatIfs) -> APIRouter:
         )
 
     @router.post("/jobs/{job}/what-ifs", status_code=202)
-    def ask(job: str, asked: AskWhatIf) -> WhatIfDocument:
+    def ask(request: Request, job: str, asked: AskWhatIf) -> WhatIfDocument:
         """Ask; it is answered in the background."""
         plan = store.get(job).plan
-        posed = pose(store, plan, asked.setup, asked.what, asked.seconds)
+        with while_asked_for(request):  # several sets are held against what the plan costs now
+            posed = pose(store, plan, asked.setup, asked.what, asked.seconds)
         now = _about(store, plan, asked.setup)
         return told(what_ifs.ask(job, asked.what.kind, posed, now), now)
 
@@ -97,9 +99,10 @@ def routes(store: Store, what_ifs: WhatIfs) -> APIRouter:
         return every(job, found.posed.setup)
 
     @router.get("/jobs/{job}/on-machines")
-    def machines(job: str, setup: Setup) -> list[OnMachine]:
+    def machines(request: Request, job: str, setup: Setup) -> list[OnMachine]:
         """The same order on every machine of the shop."""
-        return on_machines(store, store.get(job).plan, setup)
+        with while_asked_for(request):
+            return on_machines(store, store.get(job).plan, setup)
 
     return router
 

@@ -256,7 +256,7 @@ def _lines(setup: Setup, shares: _Shares, work: HandWork, using: Sequence[Used])
         CostLine(
             of="cutters",
             sum=None if no_price else worn,
-            says=f"{sum(metres.values()):.0f} m by price over life",
+            says=f"{sum(metres.values()):.0f} m cut, by price over life",
             lacks=tuple(no_price),
         ),
         CostLine(

@@ -231,6 +231,11 @@ export interface components {
         Body_add_font_api_fonts_post: {
             file: string;
         };
+        Body_bring_in_api_archives_post: {
+            file: string;
+            /** @default false */
+            bring: boolean;
+        };
         Body_compare_api_jobs__job__drawings_compare_post: {
             file: string;
             setup: string;
@@ -1976,6 +1981,16 @@ export interface components {
                 [key: string]: boolean;
             };
             board?: number | null;
+        };
+        Imported: {
+            job: string;
+            name: string;
+            revision: number;
+            same: boolean;
+            differs: string[];
+            known: string[];
+            others: string[];
+            brought: string[];
         };
         InForce: {
             energy: number;
@@ -4657,6 +4672,9 @@ export interface components {
             gauge: string;
             use: components["schemas"]["Use"];
             least: number;
+            in_sheets: {
+                [key: string]: number;
+            };
             cost: components["schemas"]["JobCost"];
         };
         SheetChoice: {

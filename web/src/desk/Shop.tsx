@@ -7,6 +7,7 @@ import { Pick } from "../shared/Pick";
 import { UnitSwitch } from "../shared/lengths";
 import { many } from "../shared/many";
 import { Runs } from "../together/Runs";
+import { BringIn } from "./BringIn";
 import { JobCard } from "./JobCard";
 import { Waiting } from "./Waiting";
 import { ANYTHING, type Place, useDesk, type Wanted } from "./useDesk";
@@ -20,6 +21,7 @@ export function Shop() {
   const library = useLibrary().data;
   const [done, setDone] = useState<Done>(null),
     [dropped, setDropped] = useState<File[]>([]),
+    [archive, setArchive] = useState<File>(),
     [over, setOver] = useState(false);
   useTitle("the desk");
   const fresh = library?.machine.length === 0;
@@ -39,7 +41,10 @@ export function Shop() {
           if (fresh) return;
           e.preventDefault();
           setOver(false);
-          setDropped([...e.dataTransfer.files]);
+          const files = [...e.dataTransfer.files],
+            zip = files.find((f) => /\.zip$/i.test(f.name));
+          setArchive(zip);
+          setDropped(files.filter((f) => f !== zip));
         }}
       >
         <header className="mb-4 flex flex-wrap items-baseline gap-x-6 gap-y-2">
@@ -90,6 +95,7 @@ export function Shop() {
                 library && <NewJob library={library} files={dropped} onForget={() => setDropped([])} />
               )}
             </Suspense>
+            {!fresh && <BringIn archive={archive} onForget={() => setArchive(undefined)} />}
             {!fresh && <Runs />}
           </div>
         </div>

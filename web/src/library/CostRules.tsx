@@ -1,4 +1,5 @@
 import { LengthToken, NumberToken } from "../shared/Tokens";
+import { useUnit } from "../shared/lengths";
 import type { Of } from "./ofRules";
 import { FAMILIES, Line } from "./shelf";
 
@@ -6,6 +7,7 @@ type Costs = Record<string, number | Record<string, number>>;
 
 /** What work costs, and which remnants are kept. */
 export function CostRules({ of }: { of: Of }) {
+  const { unit } = useUnit();
   const costs = (of.rules.costs ?? {}) as Costs;
   const currency = String(of.rules.currency ?? "");
   const money = currency ? ` ${currency}` : "";
@@ -62,8 +64,9 @@ export function CostRules({ of }: { of: Of }) {
         <NumberToken
           label="least area of a remnant"
           value={n("keep_area")}
-          digits={3}
-          unit=" m²"
+          digits={unit === "mm" ? 3 : 2}
+          scale={unit === "mm" ? 1 : 10.7639}
+          unit={unit === "mm" ? " m²" : " sq ft"}
           onCommit={put("keep_area")}
         />{" "}
         on, worth{" "}

@@ -88,23 +88,15 @@ export function CutterReach({ c, set, holders }: { c: Cutter; set: SetCutter; ho
         </button>
       </Line>
       <Line what="a new edge" near="price cost wear">
-        {c.price != null ? (
-          <>
-            costs{" "}
-            <NumberToken
-              label="price of a new edge"
-              value={c.price}
-              digits={2}
-              unit={currency ? ` ${currency}` : ""}
-              onCommit={(price) => set({ price })}
-            />
-            , by buying or sharpening
-          </>
-        ) : (
-          <button className="border-b border-dotted border-ink" onClick={() => set({ price: 30 })}>
-            no price yet
-          </button>
-        )}
+        {c.price == null && "no price yet: "}
+        <NumberToken
+          label="price of a new edge"
+          value={c.price ?? 0}
+          digits={2}
+          unit={currency ? ` ${currency}` : ""}
+          onCommit={(price) => set({ price })}
+        />
+        {c.price != null && ", by buying or sharpening"}
       </Line>
       <Line what="note">
         <TextToken label="note" value={c.note} area onCommit={(note) => set({ note })} />

@@ -28,8 +28,10 @@ export function Download({
     try {
       const answer = await fetch(href, { signal: end.current.signal });
       if (!answer.ok) throw new Error(((await answer.json()) as { detail: string }).detail);
-      const name = /filename="?([^";]+)/.exec(answer.headers.get("content-disposition") ?? "")?.[1];
-      save(await answer.blob(), name ?? href.split("/").pop()!);
+      const told = answer.headers.get("content-disposition") ?? "",
+        plain = /filename="?([^";]+)/.exec(told)?.[1],
+        encoded = /filename\*=UTF-8''([^;]+)/.exec(told)?.[1];
+      save(await answer.blob(), plain ?? (encoded ? decodeURIComponent(encoded) : href.split("/").pop()!));
     } catch (e) {
       if (!end.current.signal.aborted) setWrong((e as Error).message);
     }

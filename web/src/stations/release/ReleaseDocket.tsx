@@ -7,6 +7,7 @@ import { useUnit } from "../../shared/lengths";
 import { Finishes } from "../log/Finishes";
 import { RunsOfSetup } from "../log/Runs";
 import { LookedAt } from "./LookedAt";
+import { OpenFiles } from "./OpenFiles";
 
 export function ReleaseDocket({
   job,
@@ -72,6 +73,7 @@ export function ReleaseDocket({
           {ready ? "Download programs and papers" : "Download the papers only"}
         </Download>
       )}
+      <OpenFiles />
       <LookedAt />
       <ul className="mt-3">
         {r.files.map((f) => (

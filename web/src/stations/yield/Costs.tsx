@@ -1,4 +1,6 @@
 import { clock, type Job, type Setup } from "../../api/model";
+import { inUnit } from "../../shared/Tokens";
+import { useUnit } from "../../shared/lengths";
 import { money } from "../../shared/money";
 import { type SetupUse, useYield } from "./useYield";
 
@@ -31,6 +33,7 @@ const said = (v: number | null | undefined, currency: string) =>
   v === null || v === undefined ? "no price yet" : money(v, currency);
 
 function Kinds({ cost, currency }: { cost: Cost; currency: string }) {
+  const { unit } = useUnit();
   const most = Math.max(1e-9, ...cost.lines.map((l) => Math.abs(l.sum ?? 0)));
   return (
     <table className="w-full" aria-label="Cost by kind">
@@ -51,7 +54,9 @@ function Kinds({ cost, currency }: { cost: Cost; currency: string }) {
                 />
               </svg>
             </td>
-            <td className="rule label pr-3">{l.lacks.length ? `no price: ${l.lacks.join(", ")}` : l.says}</td>
+            <td className="rule label pr-3">
+              {l.lacks.length ? `no price: ${l.lacks.join(", ")}` : inUnit(l.says, unit)}
+            </td>
             <td className="rule num whitespace-nowrap text-right">{said(l.sum, currency)}</td>
           </tr>
         ))}

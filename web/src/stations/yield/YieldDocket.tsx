@@ -31,6 +31,7 @@ export function YieldDocket({ job, setup }: { job: Job; setup: Setup }) {
       )}
       <Quick setup={setup} />
       {mine && <Cost mine={mine} setup={setup} />}
+      {mine && <Why mine={mine} />}
       {mine && <Definitions mine={mine} />}
       {mine && <Masses mine={mine} recycled={setup.material.recycled_as} />}
       {found.data && found.data.orders.length > 1 && <Orders use={found.data} />}
@@ -106,6 +107,32 @@ function Cost({ mine, setup }: { mine: SetupUse; setup: Setup }) {
   );
 }
 
+/** Why there are as many sheets as there are: what each kind takes, counted in sheets. */
+function Why({ mine }: { mine: SetupUse }) {
+  const { use, least, in_sheets: took } = mine;
+  if (!use.sheets) return null;
+  return (
+    <Section
+      title={use.sheets > least ? "Why not fewer sheets" : "What the sheets go for"}
+      figure={`${use.sheets} of at least ${least}`}
+    >
+      <Rows
+        rows={KINDS.map((k): [string, string] => [
+          k === "parts" ? "the parts alone fill" : k,
+          `${took[k].toFixed(2)} sheets`,
+        ])}
+      />
+      {use.sheets > least && (
+        <p className="label mt-1">
+          Fewer would need {(use.sheets - least).toFixed(0)} sheet{use.sheets - least === 1 ? "" : "s"} out of
+          what is not parts: a longer search, a smaller web or margin, parts turned more freely, or parts laid
+          in holes.
+        </p>
+      )}
+    </Section>
+  );
+}
+
 function Definitions({ mine }: { mine: SetupUse }) {
   const u = mine.use.utilisation;
   return (
@@ -133,8 +160,16 @@ function Masses({ mine, recycled }: { mine: SetupUse; recycled: string }) {
     ...KINDS.map((k): [string, string] => [k, mass(use.mass_kg[k], unit)]),
     ["pockets, out of the parts", mass(use.mass_kg.pockets, unit)],
     ["tabs and skins", mass(use.mass_kg.tabs, unit)],
-    ["chips", `${use.chips_l.toFixed(2)} l solid`],
-    ["volume of the sheets", `${use.volume_m3.toFixed(4)} m³`],
+    [
+      "chips",
+      unit === "mm"
+        ? `${use.chips_l.toFixed(2)} l solid`
+        : `${(use.chips_l * 61.0237).toFixed(0)} cu in solid`,
+    ],
+    [
+      "volume of the sheets",
+      unit === "mm" ? `${use.volume_m3.toFixed(4)} m³` : `${(use.volume_m3 * 35.3147).toFixed(2)} cu ft`,
+    ],
   ];
   if (use.board_feet != null) rows.push(["board feet", use.board_feet.toFixed(1)]);
   if (mine.gauge) rows.push(["gauge", mine.gauge]);

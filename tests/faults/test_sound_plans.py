@@ -223,15 +223,17 @@ def looks_of(store, plan, what, measured=True):
 
 def test_sound_ordinary_plans_and_the_demo_meet_no_stop_and_hardly_a_look(sound, demo):
     plans, total = 0, Counter()
-    for setting in SETTINGS:
+    for i, setting in enumerate(SETTINGS):
         looks = Counter()
-        for k, part in enumerate(PARTS):
+        # every second part in each setting, the others in the next; all of them in the long check
+        parts = list(enumerate(PARTS)) if MANY > 1 else list(enumerate(PARTS))[i % 2 :: 2]
+        for k, part in parts:
             plan = planned(sound, part, setting)
             looks += looks_of(sound, plan, f"{part}, {setting}", MANY > 1 or (plans % 10 == 0 and k == 0))
             plans += 1
-        print(f"{setting}: {sum(looks.values())} looks on {len(PARTS)} plans {dict(looks)}")
+        print(f"{setting}: {sum(looks.values())} looks on {len(parts)} plans {dict(looks)}")
         total += looks
-    assert plans == 40
+    assert plans == (40 if MANY > 1 else 20)
     for j in demo.jobs():
         plan = demo.get(j["id"]).plan
         if any(s.nest and s.nest.pieces for s in plan.setups):

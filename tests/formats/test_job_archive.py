@@ -18,14 +18,16 @@ from venzo.api.app import make_app
 from venzo.cli import main as command
 from venzo.core.edits import RenameJob
 from venzo.core.snags import BadInput
-from venzo.desk import archives, drawings, jobs, library
+from venzo.demo.seed import seed_library
+from venzo.desk import archives, drawings, jobs, library, rack, rack_of_job
 from venzo.desk.cut_stock import SheetAt
+from venzo.desk.rack import NewLot
 from venzo.formats import job_archive
 from venzo.formats.cut_list import cut_list_csv, read_cut_list
 from venzo.formats.job_archive import MANIFEST, read_archive, safe_name
 from venzo.store.store import Store
 
-HIDE = "estuary-hide-ribs-and-benches"
+GLAZING = "viewing-slot-glazing"
 
 
 @pytest.fixture
@@ -41,6 +43,18 @@ def trial(store):
     return TrialJob(
         store, (rect(150, 90, [(40, 40, 12)], (100, 45, 15)), [(20, 20)]), (disc(30), [(250, 60)])
     )
+
+
+@pytest.fixture(scope="module")
+def exported(tmp_path_factory):
+    """An archive, made once, to be spoilt."""
+    s = Store(tmp_path_factory.mktemp("exported"))
+    seed_library(s)
+    plate = rect(150, 90, [(40, 40, 12)], (100, 45, 15))
+    job = TrialJob(s, (plate, [(20, 20)]), (disc(30), [(250, 60)])).job
+    body = archives.export(s, s.get(job))
+    s.close()
+    return body
 
 
 def archive_of(store, job):
@@ -69,18 +83,18 @@ def in_manifest(change):
 
 
 def test_the_demo_comes_back_the_same_to_the_last_digest_in_an_empty_shop(demo, other, capsys):
-    body = archive_of(demo, HIDE)
-    assert body == archive_of(demo, HIDE), "the same job gives the same bytes"
-    found = archives.bring_in(other, body, "hide.venzo.zip", bring=True)
-    assert found.same and not found.differs and found.job == HIDE and not found.others
-    assert other.get(HIDE).plan == demo.get(HIDE).plan
-    assert other.get(HIDE).number == demo.get(HIDE).number
+    body = archive_of(demo, GLAZING)
+    assert body == archive_of(demo, GLAZING), "the same job gives the same bytes"
+    found = archives.bring_in(other, body, "glazing.venzo.zip", bring=True)
+    assert found.same and not found.differs and found.job == GLAZING and not found.others
+    assert other.get(GLAZING).plan == demo.get(GLAZING).plan
+    assert other.get(GLAZING).number == demo.get(GLAZING).number
     told = []
     for s in (demo, other):
         with pytest.raises(SystemExit):
-            _run("plan", HIDE, "--json", "--data", str(s.folder))
+            _run("plan", GLAZING, "--json", "--data", str(s.folder))
         told.append(capsys.readouterr().out)
-    assert told[0] == told[1] and json.loads(told[0])["job"] == HIDE
+    assert told[0] == told[1] and json.loads(told[0])["job"] == GLAZING
 
 
 def _run(*words):
@@ -140,6 +154,23 @@ def test_what_the_other_shop_has_otherwise_is_offered_and_what_it_lacks_is_broug
     assert not again.brought and f"material {setup.material.name}" in again.known
 
 
+def test_stock_of_another_rack_is_of_no_lot_here(trial, other):
+    """The same label is another lot there; a run must not take from it."""
+    lot = rack.receive(
+        trial.store, NewLot(material="birch-ply", width=600, height=400, nominal=18, readings=(17.6,))
+    )
+    head = trial.store.get(trial.job)
+    rack_of_job.take_into(trial.store, trial.job, head.number, "main", lot)
+    body = archive_of(trial.store, trial.job)
+    found = archives.bring_in(other, body, "x.zip")
+    assert (
+        found.same
+        and len(found.let_go) == 1
+        and all(k.lot is None for k in other.get(found.job).plan.setups[0].stock)
+    )
+    assert any(k.lot == lot for k in trial.setup.stock), "here it stays"
+
+
 def swap(d, a, b):
     d[a] = b
 
@@ -183,9 +214,9 @@ HOSTILE = {
 
 
 @pytest.mark.parametrize("what", HOSTILE)
-def test_a_damaged_or_hostile_archive_changes_nothing(trial, other, what):
+def test_a_damaged_or_hostile_archive_changes_nothing(exported, other, what):
     change, words = HOSTILE[what]
-    body = archive_of(trial.store, trial.job)
+    body = exported
     body = b"PK, but not really" if what == "no zip at all" else altered(body, change)
     with pytest.raises(BadInput, match=words):
         archives.bring_in(other, body, "x.zip", bring=True)
@@ -193,21 +224,19 @@ def test_a_damaged_or_hostile_archive_changes_nothing(trial, other, what):
     assert not other.library("machine")
 
 
-def test_a_bomb_is_refused_by_what_it_says_and_by_what_it_is(trial, other, monkeypatch):
-    big = altered(archive_of(trial.store, trial.job), lambda f: swap(f, "zeros", bytes(600 * 1024 * 1024)))
+def test_a_bomb_is_refused_by_what_it_says_and_by_what_it_is(exported, other, monkeypatch):
+    big = altered(exported, lambda f: swap(f, "zeros", bytes(600 * 1024 * 1024)))
     assert len(big) < 2_000_000
     with pytest.raises(BadInput, match="MB unpacked are more than the limit"):
         archives.bring_in(other, big, "x.zip")
     monkeypatch.setattr(job_archive, "LARGEST_MANIFEST", 1024 * 1024)
-    long = altered(
-        archive_of(trial.store, trial.job), lambda f: swap(f, MANIFEST, f[MANIFEST] + b" " * 2**21)
-    )
+    long = altered(exported, lambda f: swap(f, MANIFEST, f[MANIFEST] + b" " * 2**21))
     with pytest.raises(BadInput, match="is larger than the limit of 1 MB"):
         archives.bring_in(other, long, "x.zip")
 
 
-def test_whatever_byte_is_broken_it_is_refused_or_the_same(trial):
-    body = archive_of(trial.store, trial.job)
+def test_whatever_byte_is_broken_it_is_refused_or_the_same(exported):
+    body = exported
     before, rng, refused = read_archive(body, "x.zip"), random.Random(7), 0
     for _ in range(250 * MANY):
         broken = bytearray(body)

@@ -198,6 +198,7 @@ def test_a_stroke_just_as_wide_as_the_bit_is_carved(stroke):
     assert c.limited_by == "bit" and np.abs(off).max() < WITHIN, (off.min(), off.max())
 
 
+@pytest.mark.long
 def test_flat_and_round_points_and_planes_below():
     line = shapely.LineString([(0, 0), (40, 0)]).buffer(2, quad_segs=64)
     assert carve(line, Bit(90, 20, tip=0.6)).deepest == pytest.approx(2 - 0.3, abs=0.01)
@@ -315,7 +316,7 @@ def test_any_polygon_carves_or_is_refused_in_words(points):
 
 
 def icons():
-    return ICONS[:1000] if MANY > 1 else random.Random(3).sample(ICONS[:1000], 24)
+    return ICONS[:1000] if MANY > 1 else random.Random(3).sample(ICONS[:1000], 14)
 
 
 def test_icons_carve():

@@ -21,7 +21,7 @@ from venzo.core.yields.costing import CostRules
 from venzo.core.yields.parted import KINDS
 from venzo.desk import jobs
 from venzo.desk.jobs import programs
-from venzo.desk.yields import job_use, parted
+from venzo.desk.yields import job_use, parted, total_cost
 
 FINE = 64
 """Segments to a quarter of a circle in the outside sweep."""
@@ -211,3 +211,15 @@ def test_customers_orders_share_what_the_job_costs(demo):
     use = job_use(demo, demo.get(job).plan)
     assert [o.pieces for o in use.orders] == [use.job.pieces - 1, 1]
     assert sum(o.cost for o in use.orders) == pytest.approx(use.cost["total"])
+
+
+@pytest.mark.parametrize("job", ["estuary-hide-ribs-and-benches", "name-board-carved-oak"])
+def test_revisions_are_compared_at_the_same_sum(demo, job):
+    """The quick total, which measures no pockets, is the job's total to the cent."""
+    plan = demo.get(job).plan
+    assert total_cost(demo, plan, jobs.derive(demo, plan)) == pytest.approx(job_use(demo, plan).cost["total"])
+
+
+def test_what_each_kind_takes_is_told_in_sheets(demo):
+    use = job_use(demo, demo.get("estuary-hide-ribs-and-benches").plan).setups[0]
+    assert sum(use.in_sheets.values()) == pytest.approx(use.use.sheets) and use.least <= use.use.sheets

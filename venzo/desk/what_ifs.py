@@ -158,9 +158,8 @@ class _Asking:
 
     @property
     def endless(self) -> NestProblem:
-        """With as many sheets as the pieces could take of all but remnants: more can be bought."""
-        kinds = [s.id for s in self.problem.sheets if s.outline is None and s.quantity > 1]
-        return as_many_as_wanted(self.problem, kinds or [self.problem.sheets[0].id])
+        """With as many sheets as the pieces could take of what can be bought."""
+        return _endless(self.problem)
 
     def nest(self, problem: NestProblem) -> NestAsked:
         return NestAsked(problem=problem, seconds=self.seconds, steps=self.steps)
@@ -235,10 +234,7 @@ class _Asking:
                 f"{times[-1]} sets are {counted(pieces * times[-1], 'piece')}, more than the limit of"
                 f" {MOST_PIECES}; ask for fewer"
             )
-        asked = [
-            self.nest(as_many_as_wanted(p, [s.id for s in p.sheets if s.outline is None and s.quantity > 1]))
-            for p in (_times(self.problem, n) for n in times)
-        ]
+        asked = [self.nest(_endless(_times(self.problem, n))) for n in times]
         use = next(s for s in job_use(self.store, self.plan).setups if s.setup == self.setup.id)
         c = self.setup.rules.costs
         hour = c.labour_per_hour / 60
@@ -292,6 +288,14 @@ def pose(
             return asking.breaks(what)
         case Spoilt():
             return asking.spoilt(what)
+
+
+def _endless(problem: NestProblem) -> NestProblem:
+    """As many sheets as the pieces could take of all but remnants, or of the first kind where all may be:
+    more can be bought.
+    """
+    kinds = [s.id for s in problem.sheets if s.outline is None and s.quantity > 1]
+    return as_many_as_wanted(problem, kinds or [problem.sheets[0].id])
 
 
 def _market(store: Store, setup: Setup) -> list[Stock]:

@@ -162,6 +162,23 @@ def job_use(store: Store, plan: Plan) -> JobUse:
     )
 
 
+def total_cost(store: Store, plan: Plan, derived: Mapping[str, DerivedSetup]) -> float | None:
+    """What a job comes to; None where something has no price, or nothing is laid. What pockets take out is
+    not measured for it: no cost hangs on that.
+    """
+    totals: list[float | None] = []
+    for d in derived.values():
+        using = []
+        for sheet, y in zip(d.sheets, d.yields.sheets, strict=True):
+            stock = d.setup.stock_of(sheet.sheet)
+            assert stock is not None
+            found = parted(store, plan, d, sheet, y)
+            left = amounts(found, stock, d.setup.material, y.used_length, Removed(None, False))
+            using.append(used(y, found.kept, left))
+        totals.append(job_cost(plan, d.setup, d.sheets, using, store.shapes).total)
+    return _sum(totals) if any(d.sheets for d in derived.values()) else None
+
+
 def _kept(m: tuple[SheetParted, Amounts]) -> tuple[tuple[Remnant, ...], Amounts]:
     return m[0].kept, m[1]
 

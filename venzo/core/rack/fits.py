@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import product
 from typing import Any, Literal
 
 from venzo.core.geometry.regions import Region
@@ -93,8 +94,10 @@ def fit(lot: Lot, wanted: Wanted) -> Fit | None:
     part = problem.parts[0].region()
     if part.area > lot.area:
         return None
-    if not lot.outline and not lot.flaws and wanted.rotations != "free":
-        return _in_rectangle(lot, wanted, part)
+    if wanted.rotations != "free":
+        in_box = _in_rectangle(lot, wanted, part)
+        if in_box is None or not (lot.outline or lot.flaws):
+            return in_box  # what is too large for the box is so for any outline in it
     search = Search(problem, 0)
     while search.steps < STEPS and not (search.best and search.best.placements) and search.step(progress=0.0):
         pass
@@ -108,14 +111,14 @@ def fit(lot: Lot, wanted: Wanted) -> Fit | None:
 def _in_rectangle(lot: Lot, wanted: Wanted, part: Region) -> Fit | None:
     """On a whole rectangular sheet a piece fits if its box does, at one of the turns it may have."""
     assert wanted.rotations != "free"
-    for turn in sorted(wanted.rotations):
+    for turn, over in product(sorted(wanted.rotations), (False, True) if wanted.mirror else (False,)):
         if wanted.grain is not None and lot.grain is not None:
             off = (wanted.grain + turn - lot.grain) % 180
             if min(off, 180 - off) > 1e-3:
                 continue
-        x0, y0, x1, y1 = part.placed(0.0, 0.0, turn).outline.bbox
+        x0, y0, x1, y1 = part.placed(0.0, 0.0, turn, over).outline.bbox
         if x1 - x0 <= lot.width - 2 * lot.margin + SAME and y1 - y0 <= lot.height - 2 * lot.margin + SAME:
-            return Fit(lot, lot.margin - x0, lot.margin - y0, turn, False, part.area / lot.area)
+            return Fit(lot, lot.margin - x0, lot.margin - y0, turn, over, part.area / lot.area)
     return None
 
 

@@ -1991,6 +1991,7 @@ export interface components {
             known: string[];
             others: string[];
             brought: string[];
+            let_go: string[];
         };
         InForce: {
             energy: number;
@@ -3787,6 +3788,8 @@ export interface components {
             cutters: number;
             files: number;
             hold: number | null;
+            cost: number | null;
+            currency: string;
             route: components["schemas"]["StationMark"][];
         };
         RevisionLine: {

@@ -86,5 +86,6 @@ function told(found: Imported): string {
   if (found.brought.length) said.push(`entered into the library: ${found.brought.join(", ")}`);
   if (found.others.length)
     said.push(`this shop has otherwise, and offers at the job: ${found.others.join(", ")}`);
+  if (found.let_go.length) said.push(`of no lot in this rack: ${found.let_go.join(", ")}`);
   return said.join("; ");
 }

@@ -7,6 +7,7 @@ import { StateMark } from "../app/StateMark";
 import { Over } from "../shared/Over";
 import { Pick } from "../shared/Pick";
 import { many } from "../shared/many";
+import { money } from "../shared/money";
 import type { Line } from "./History";
 
 const path = (outline: number[][]) => `M${outline.map((p) => p.join(" ")).join("L")}Z`;
@@ -200,6 +201,7 @@ function Figures({ side, beside }: { side: RevisionSide; beside: RevisionSide })
       `${(100 * g.material_yield).toFixed(1)} %`,
     ],
     ["time of motion", clock(f.seconds), clock(g.seconds)],
+    ["all it costs", sumOf(f), sumOf(g)],
     ["cutters", `${f.cutters}`, `${g.cutters}`],
     ["least hold over load", hold(f.hold), hold(g.hold)],
   ];
@@ -235,3 +237,5 @@ function Figures({ side, beside }: { side: RevisionSide; beside: RevisionSide })
 }
 
 const hold = (ratio: number | null) => (ratio === null ? "not worked out" : `${ratio.toFixed(2)} x`);
+
+const sumOf = (f: RevisionSide["figures"]) => (f.cost === null ? "not known" : money(f.cost, f.currency));

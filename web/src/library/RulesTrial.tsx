@@ -7,6 +7,7 @@ import { useJobs } from "../api/queries";
 import { Pick } from "../shared/Pick";
 import { inUnit } from "../shared/Tokens";
 import { useUnit } from "../shared/lengths";
+import { money } from "../shared/money";
 import { type HouseRules } from "./ofRules";
 
 /** What would change in a job if it took these rules; nothing is changed by looking. */
@@ -46,6 +47,7 @@ function Outcome({ t }: { t: Trial }) {
   const { unit } = useUnit();
   const rows: [string, string, string][] = [
     ["time of motion", clock(t.now.seconds), clock(t.then.seconds)],
+    ["all it costs", costs(t.now), costs(t.then)],
     ["cutters", `${t.now.cutters}`, `${t.then.cutters}`],
     ["pieces laid", `${t.now.pieces}`, `${t.then.pieces}`],
     ["stops", stops(t.now), stops(t.then)],
@@ -99,3 +101,5 @@ function Said({ title, all }: { title: string; all: string[] }) {
     </>
   );
 }
+
+const costs = (f: Trial["now"]) => (f.cost === null ? "not known" : money(f.cost, f.currency));

@@ -15,7 +15,7 @@ type Props = {
   scale: number;
   currency: string;
   fit?: FitLine;
-  size?: { width: number; height: number };
+  size?: { width: number; height: number; outline?: string };
   onDo: (lot: string, done: Done) => void;
 };
 

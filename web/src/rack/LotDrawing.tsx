@@ -16,7 +16,7 @@ type Props = {
   lot: Lot;
   scale: number;
   fit?: FitLine;
-  size?: { width: number; height: number };
+  size?: { width: number; height: number; outline?: string };
 };
 
 /** A sheet of a lot to scale: outline, grain, flaws, and what was asked for where it fits. ``scale``: points of the screen to a mm. */
@@ -81,9 +81,9 @@ export function LotDrawing({ lot, family, scale, fit, size }: Props) {
           />
         ))}
         {fit && size && (
-          <rect
-            width={size.width}
-            height={size.height}
+          <path
+            d={size.outline ?? `M0 0H${size.width}V${size.height}H0Z`}
+            fillRule="evenodd"
             transform={`translate(${fit.x} ${fit.y}) rotate(${fit.rotation})${fit.mirrored ? " scale(-1 1)" : ""}`}
             fill="#1c4e49"
             fillOpacity=".28"

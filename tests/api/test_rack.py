@@ -16,6 +16,7 @@ from starlette.testclient import TestClient
 
 from tests.support.trial import TrialJob, rect
 from venzo.api.app import make_app
+from venzo.core.edits import AcceptNest
 from venzo.core.snags import BadInput
 from venzo.desk import rack, rack_of_job, runs
 from venzo.desk.rack import CountIt, FreeIt, MoreCame, NewLot, ReserveIt, ScrapIt, TakeIt
@@ -91,8 +92,6 @@ def trial(store):
     moved = nest.model_copy(
         update={"pieces": tuple(q.model_copy(update={"sheet": lot}) for q in nest.pieces)}
     )
-    from venzo.core.edits import AcceptNest
-
     t.do(AcceptNest(setup="main", nest=moved))
     t.lot = lot
     return t
@@ -188,6 +187,26 @@ def test_kill_9_between_a_run_and_its_booking_leaves_neither(store, trial):
     assert os.path.exists(store.folder / "venzo.db")
 
 
+def test_a_sheet_cut_twice_is_one_sheet_of_the_layout(store, trial):
+    """It took two of the lot; the layout's other sheets are still to be cut."""
+    nest = trial.setup.nest
+    apart = nest.model_copy(
+        update={"pieces": tuple(q.model_copy(update={"sheet_copy": k}) for k, q in enumerate(nest.pieces))}
+    )
+    trial.do(AcceptNest(setup="main", nest=apart))
+    for again in (False, True):
+        runs.record(store, trial.job, cut(trial, again=again, keep=()))
+    assert on_hand(store, trial.lot) == 1
+    assert rack_of_job.of_job(store, trial.plan).planned[0].needed == 1
+
+
+def test_a_lot_of_another_material_does_not_go_into_a_setup(store, trial):
+    head = store.get(trial.job).number
+    with pytest.raises(BadInput, match=r"S-0004 is Acrylic 6, .* cuts Birch plywood"):
+        rack_of_job.take_into(store, trial.job, head, "main", "lot-S-0004")
+    assert store.get(trial.job).number == head
+
+
 def test_what_the_desk_answers(web, store):
     new = {"material": "acrylic", "width": 500, "height": 300, "nominal": 6, "count": 2, "place": "bay 4"}
     lot = web.post("/api/rack", json=new).json()["lot"]
@@ -203,6 +222,8 @@ def test_what_the_desk_answers(web, store):
         assert answer.status_code == status and words in answer.text, answer.text
     assert web.post("/api/rack/none/moves", json={"done": {"kind": "take", "count": 1}}).status_code == 404
     assert web.post("/api/rack", json={**new, "material": "moon cheese"}).status_code == 422
+    thin = web.post("/api/rack", json={**new, "margin": 150})
+    assert thin.status_code == 422 and "leaves nothing of a 500 x 300 mm sheet" in thin.text
     assert web.post("/api/rack", json={**new, "outline": [[0, 0], [900, 0], [0, 300]]}).status_code == 422
     line = next(x for x in web.get("/api/rack").json()["lots"] if x["lot"]["id"] == lot)
     assert line["on_hand"] == line["free"] == 7 and line["material"] == "Acrylic sheet"

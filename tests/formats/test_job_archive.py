@@ -19,7 +19,7 @@ from venzo.cli import main as command
 from venzo.core.edits import RenameJob
 from venzo.core.snags import BadInput
 from venzo.demo.seed import seed_library
-from venzo.desk import archives, drawings, jobs, library, rack, rack_of_job
+from venzo.desk import archives, drawings, jobs, library, rack, rack_of_job, spoilboards
 from venzo.desk.cut_stock import SheetAt
 from venzo.desk.rack import NewLot
 from venzo.formats import job_archive
@@ -169,6 +169,16 @@ def test_stock_of_another_rack_is_of_no_lot_here(trial, other):
         and all(k.lot is None for k in other.get(found.job).plan.setups[0].stock)
     )
     assert any(k.lot == lot for k in trial.setup.stock), "here it stays"
+
+
+def test_a_board_comes_back_under_another_id_too(demo):
+    body = archive_of(demo, "oak-plank-a")
+    found = archives.bring_in(demo, body, "x.zip")
+    assert found.job == "oak-plank-a-2" and demo.get(found.job).plan.surface.id == found.job
+    assert (
+        spoilboards.surface_setup(demo, found.job).board
+        == spoilboards.surface_setup(demo, "oak-plank-a").board
+    )
 
 
 def swap(d, a, b):

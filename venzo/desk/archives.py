@@ -4,12 +4,11 @@ from __future__ import annotations
 
 import hashlib
 import json
-from collections.abc import Mapping
-from typing import Any, Literal
+from typing import Literal
 
 from venzo import __version__
 from venzo.core.derive import DerivedSetup
-from venzo.core.model import Document
+from venzo.core.model import Document, Fields
 from venzo.core.naming import free_id
 from venzo.core.order.of_sheet import SheetPlan
 from venzo.core.parts.shape import Shape
@@ -141,7 +140,9 @@ def bring_in(store: Store, data: bytes, name: str, bring: bool = False) -> Impor
     plan, let_go = _without_lots(plan)
     own = free_id(plan.id, taken)
     if own != plan.id:
-        plan = plan.model_copy(update={"id": own})
+        # a board is found by the id of its job
+        board = plan.surface.model_copy(update={"id": own}) if plan.surface else None
+        plan = plan.model_copy(update={"id": own, "surface": board})
     for digest, body in archive.files.items():
         store.blobs.put_as(digest, body)
     says = f"brought in from {name[:120]}, there change {archive.manifest.revision}"
@@ -191,7 +192,7 @@ def _check_shapes(archive: Archive, name: str) -> None:
             raise BadInput(f"{name}: {f.path} is not the shape that the plan names; it was altered")
 
 
-def _of_library(plan: Plan) -> list[tuple[str, str, str, dict[str, Any]]]:
+def _of_library(plan: Plan) -> list[tuple[str, str, str, Fields]]:
     """(shelf, id, name, body) of the machines, materials, holders and cutters that a plan is pinned to."""
     out = {}
     for s in plan.setups:
@@ -214,10 +215,10 @@ def _bring_along(store: Store, plan: Plan) -> list[str]:
         if any(x["id"] == key for x in store.library(kind)):
             continue
         if kind == "cutter":
-            number = int(body["number"])
+            number = int(str(body["number"]))
             body["number"] = next(n for n in range(number, 1000) if n not in numbers)
             body["metres"] = 0.0
-            numbers.add(int(body["number"]))
+            numbers.add(int(str(body["number"])))
         store.put_library(kind, body, f"{name} came with {plan.name}")
         brought.append(f"{kind} {name}")
     return brought
@@ -235,6 +236,6 @@ def _matched(store: Store, plan: Plan, brought: list[str]) -> tuple[list[str], l
     return known, others
 
 
-def _but_wear(body: Mapping[str, object]) -> dict[str, object]:
+def _but_wear(body: Fields) -> Fields:
     """A thing of the library without what runs change about it."""
     return {k: v for k, v in body.items() if k != "metres"}

@@ -287,6 +287,11 @@ def receive(store: Store, new: NewLot) -> str:
     material = next((m for m in store.library("material") if m["id"] == new.material), None)
     if material is None:
         raise BadInput(f"the library has no material {new.material!r}; enter it there first")
+    if 2 * new.margin >= min(new.width, new.height):
+        raise BadInput(
+            f"a margin of {new.margin:g} mm leaves nothing of a {new.width:g} x {new.height:g} mm sheet; give"
+            " a smaller one"
+        )
     made: list[Lot] = []
 
     def movements(found: dict[str, Shelf]) -> list[Moved]:

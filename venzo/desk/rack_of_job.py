@@ -4,7 +4,7 @@ take and leave.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 
 from venzo.core.derive import DerivedSetup
@@ -13,6 +13,8 @@ from venzo.core.model import Document
 from venzo.core.plan import Plan, Setup
 from venzo.core.rack.lots import Lot, Moved, Origin, Received, Reserved, Returned, Scrapped, SetFree, Taken
 from venzo.core.rack.on_hand import Shelf, left_by, shelves, taken_by
+from venzo.core.runs.records import SheetRun
+from venzo.core.runs.sums import standing as standing_records
 from venzo.core.snags import BadInput
 from venzo.core.stock.sheet import Flaw
 from venzo.core.yields.remnants import Remnant
@@ -46,12 +48,12 @@ class RackOfJob(Document):
     """By setup: of its material and about its thickness, with sheets that are free; remnants first."""
 
 
-def needed(d: DerivedSetup) -> dict[str, int]:
-    """How many sheets of each lot a setup's layout takes."""
+def needed(d: DerivedSetup, cut: Collection[tuple[str, str, int]]) -> dict[str, int]:
+    """How many sheets of each lot a setup's layout takes that are not ``cut`` yet."""
     out: dict[str, int] = {}
     for s in d.sheets:
         stock = d.setup.stock_of(s.sheet)
-        if stock is not None and stock.lot is not None:
+        if stock is not None and stock.lot is not None and (d.setup.id, s.sheet, s.copy_no) not in cut:
             out[stock.lot] = out.get(stock.lot, 0) + 1
     return out
 
@@ -62,14 +64,14 @@ def of_job(store: Store, plan: Plan) -> RackOfJob:
 
     found = standing(store)
     planned, offered = [], {}
-    ran = _ran(store, plan.id)
+    cut = _cut(store, plan.id)
     for d in jobs.derive(store, plan, False).values():
-        takes = needed(d)
+        takes = needed(d, cut)
         for stock in d.setup.stock:
             if stock.lot is None:
                 continue
             shelf = found.get(stock.lot)
-            need = max(0, takes.get(stock.lot, 0) - ran.get(stock.lot, 0))
+            need = takes.get(stock.lot, 0)
             planned.append(
                 LotInJob(
                     setup=d.setup.id,
@@ -101,17 +103,14 @@ def suits(setup: Setup, lot: Lot) -> bool:
     return not thick or any(abs(lot.thickness - t) <= NEAR * t for t in thick)
 
 
-def _ran(store: Store, job: str) -> dict[str, int]:
-    """Sheets of each lot that runs of a job took, less those that came back."""
-    out: dict[str, int] = {}
-    runs = {k.movement.run for k in store.rack() if isinstance(k.movement, Taken) and k.movement.job == job}
-    for k in store.rack():
-        m = k.movement
-        if isinstance(m, Taken) and m.job == job and m.run:
-            out[m.lot] = out.get(m.lot, 0) + m.count
-        elif isinstance(m, Returned) and m.run in runs and m.run:
-            out[m.lot] = out.get(m.lot, 0) - m.count
-    return out
+def _cut(store: Store, job: str) -> set[tuple[str, str, int]]:
+    """(setup, stock line, copy) of the sheets of a job that were cut whole, however often."""
+    kept = standing_records([(k.number, k.record) for k in store.runs(job)])
+    return {
+        (r.setup, r.sheet, r.sheet_copy)
+        for _n, r in kept
+        if isinstance(r, SheetRun) and r.job == job and r.complete
+    }
 
 
 def take_into(store: Store, job: str, base: int, setup: str, lot: str) -> Revision:
@@ -123,6 +122,12 @@ def take_into(store: Store, job: str, base: int, setup: str, lot: str) -> Revisi
     shelf = standing(store).get(lot)
     if shelf is None:
         raise NotFound(f"the rack has no lot {lot!r}")
+    own = store.get(job).plan.setup(setup)
+    if own is not None and own.material.id != shelf.lot.material:
+        raise BadInput(
+            f"{shelf.lot.label} is {shelf.lot.name}, {own.name} cuts {own.material.name}; put it into a"
+            " setup of its own material"
+        )
     count = shelf.for_job(job)
     if not count:
         raise BadInput(f"{shelf.lot.label}: none of it is free; count the lot, or take another")
@@ -139,16 +144,16 @@ def reserve_for(store: Store, plan: Plan) -> RackOfJob:
     from venzo.desk import jobs
 
     want: dict[str, int] = {}
+    cut = _cut(store, plan.id)
     for d in jobs.derive(store, plan, False).values():
-        for lot, n in needed(d).items():
+        for lot, n in needed(d, cut).items():
             want[lot] = want.get(lot, 0) + n
-    ran = _ran(store, plan.id)
 
     def movements(found: dict[str, Shelf]) -> list[Moved]:
         out: list[Moved] = []
         for lot in dict.fromkeys([*want, *(i for i, s in found.items() if plan.id in s.reserved)]):
             has = found[lot].reserved.get(plan.id, 0) if lot in found else 0
-            more = max(0, want.get(lot, 0) - ran.get(lot, 0)) - has
+            more = want.get(lot, 0) - has
             if more > 0:
                 out.append(Reserved(lot=lot, job=plan.id, count=more))
             elif more < 0:
@@ -206,7 +211,8 @@ def moved_by_run(off: SheetOff, run: int, so_far: Sequence[Moved]) -> list[Moved
             batch=shelf.lot.batch if shelf else "",
             price=None if worth is None else round(worth, 2),
             place=off.place,
-            margin=stock.margin,
+            # a remnant is smaller than its sheet: its margin must leave something of it
+            margin=min(stock.margin, min(remnant.size) / 4),
             outline=() if remnant.rectangular else corners,
             flaws=_flaws(stock.flaws, remnant.box),
             origin=Origin(

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any, Literal
+import json
+from typing import Annotated, Literal
 
 from fastapi import APIRouter, File, Form, Request, Response, UploadFile
 
@@ -36,9 +37,9 @@ def routes(store: Store) -> APIRouter:
         return archives.bring_in(store, file.file.read(), file.filename or "archive", bring)
 
     @router.get("/archives/schema")
-    def published() -> dict[str, Any]:
+    def published() -> Response:
         """The JSON schema of an archive's manifest."""
-        return schema()
+        return Response(json.dumps(schema()), media_type="application/schema+json")
 
     @router.get("/jobs/{job}/nest.{ending}")
     def nest(job: str, ending: Literal["dxf", "svg"], at: At) -> Response:

@@ -15,7 +15,7 @@ from venzo.core.holding.strength import tipping
 from venzo.core.holding.vacuum import zones_under
 from venzo.core.motion.time import Axes, path_time
 from venzo.core.proof.compare import planned_dwells
-from venzo.core.release import Stamp, tool_runs
+from venzo.core.release.programs import Stamp, tool_runs
 from venzo.core.rules.house import HouseRules
 from venzo.core.rules.propose import propose_operations
 from venzo.core.rules.recipes import house_recipes

@@ -27,7 +27,7 @@ from venzo.core.edits import (
 from venzo.core.holding.screws import Screw
 from venzo.core.nesting.engine import Search
 from venzo.core.nesting.layout import accepted, nest_problem
-from venzo.core.release import Stamp
+from venzo.core.release.programs import Stamp
 from venzo.core.snags import BadInput
 from venzo.core.stock.sheet import Flaw
 from venzo.demo.seed import nest_job

@@ -16,7 +16,7 @@ from venzo.core.cuts.moves import CCW, CW, KIND, LINE, RAPID, Z, lengths, polyli
 from venzo.core.motion.time import Axes
 from venzo.core.proof.program import ToolRun
 from venzo.core.snags import BadInput
-from venzo.core.stock.machine import Dialect
+from venzo.core.stock.dialect import Dialect
 from venzo.desk.proving import prove_programs, world_of
 from venzo.formats.gcode import write
 from venzo.formats.rs274 import interpret, read

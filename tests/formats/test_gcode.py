@@ -7,8 +7,8 @@ from tests.support.trial import TrialJob, rect
 from venzo.core.cuts.moves import CCW, LINE, RAPID, lengths, row
 from venzo.core.edits import SetOperation, SetSetup
 from venzo.core.snags import BadInput
+from venzo.core.stock.dialect import Dialect
 from venzo.core.stock.grid import Grid
-from venzo.core.stock.machine import Dialect
 from venzo.core.stock.zeros import SquareZero
 from venzo.desk import jobs
 from venzo.formats.gcode import ToolRun, read, write

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from pypdf import PdfReader
 
 from tests.support.trial import Clamp, TrialJob, disc, rect
-from venzo.core.release import Stamp
+from venzo.core.release.programs import Stamp
 from venzo.core.snags import look
 from venzo.core.surfacing.board import Board, SurfaceSetup
 from venzo.desk import board_programs, jobs, releases, spoilboards

@@ -12,7 +12,8 @@ from pypdf import PdfReader
 from tests.conftest import dxf
 from tests.ui.conftest import serve_folder
 from venzo.core.edits import ChangeSetup, SetStock
-from venzo.core.stock.machine import Dialect, Machine
+from venzo.core.stock.dialect import Dialect
+from venzo.core.stock.machine import Machine
 from venzo.core.stock.sheet import Stock
 from venzo.core.surfacing.board import Board, SurfaceSetup, Surfacing
 from venzo.demo.seed import nest_job

@@ -51,11 +51,25 @@ class DerivedSetup:
     """Of each sheet what holds its pieces; None: still to be worked out."""
     own: Mapping[str, PartCuts] = field(default_factory=dict)
     """Cuts of single pieces whose tabs lie elsewhere than on the part's other copies."""
+    numbers: tuple[int, ...] = ()
+    """Where these sheets are some of the setup's: the numbers that they have in the whole."""
+    of: int = 0
+    """Sheets of the whole setup; 0: these are all."""
 
     @property
     def underived(self) -> bool:
         """Could it not be planned at all?"""
         return any(s.rule == UNDERIVED for s in self.snags)
+
+    @property
+    def numbered(self) -> list[tuple[int, SheetPlan]]:
+        """The sheets with their numbers, from 1; of a part of the setup those that they have in the whole."""
+        return list(zip(self.numbers or range(1, len(self.sheets) + 1), self.sheets, strict=True))
+
+    @property
+    def count(self) -> int:
+        """Sheets of the whole setup."""
+        return self.of or len(self.sheets)
 
     @property
     def cutters_used(self) -> list[str]:

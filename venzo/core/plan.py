@@ -228,6 +228,9 @@ class KeptLayout(Value):
     nest: AcceptedNest
 
 
+FilesBy = Literal["sheet", "cutter", "operation"]
+
+
 class Setup(Value):
     """One machine, one material and its sheets, with snapshots of everything from the library that the plan
     was made with.
@@ -260,6 +263,8 @@ class Setup(Value):
     """Cuts that a person moved on the tape."""
     trial: Annotated[tuple[str, ...], Field(max_length=200)] = ()
     """Pieces that are cut first, in a program of their own."""
+    files_by: FilesBy = "sheet"
+    """What a program holds: all of a sheet, what one cutter does, or one operation of one cutter."""
     insides_apart: bool = False
     """Insides and outlines in programs of their own."""
     stops: Annotated[tuple[OperatorStop, ...], Field(max_length=200)] = ()

@@ -5,8 +5,9 @@ from __future__ import annotations
 from typing import Any
 
 from venzo.core.holding.vacuum import Pump
+from venzo.core.stock.dialect import Dialect
 from venzo.core.stock.grid import Grid
-from venzo.core.stock.machine import Dialect, Machine, Zone
+from venzo.core.stock.machine import Machine, Zone
 from venzo.core.stock.material import Material
 from venzo.core.stock.sheet import Flaw, Stock
 from venzo.core.tooling.cutter import Cutter, Feeds, Holder

@@ -13,7 +13,7 @@ from venzo.core.naming import free_id
 from venzo.core.order.of_sheet import SheetPlan
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import Plan
-from venzo.core.release import slug
+from venzo.core.release.file_names import slug
 from venzo.core.snags import BadInput
 from venzo.core.stock.machine import Machine
 from venzo.core.stock.material import Material

@@ -11,9 +11,10 @@ from shapely.geometry.base import BaseGeometry
 from venzo.core.model import Document
 from venzo.core.proof.world import Given, World, world_snags
 from venzo.core.snags import BadInput, Snag
+from venzo.core.stock.dialect import Dialect
 from venzo.core.stock.grid import Grid
 from venzo.core.stock.lying import Lying
-from venzo.core.stock.machine import Dialect, Machine
+from venzo.core.stock.machine import Machine
 from venzo.core.surfacing.board import SurfaceSetup
 from venzo.core.surfacing.faces import turned, turning
 from venzo.core.surfacing.rows import CLEAR, Room
@@ -185,7 +186,7 @@ def met_on_table(grid: Grid, m: Machine | None, text: str) -> list[Snag]:
         axes=m.axes,
         lies=Lying(grid.at),
     )
-    found = world_snags(world, [Given("boards", interpret(text, "boards"))])
+    found = world_snags(world, [Given("boards", interpret(text, "boards", m.dialect))])
     return [s for s in found if s.rule == "proof.table"]
 
 

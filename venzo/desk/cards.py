@@ -19,7 +19,7 @@ from venzo.core.derive import DerivedSetup
 from venzo.core.model import Document, Fields
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import Piece, Plan, Setup
-from venzo.core.release import contents
+from venzo.core.release.contents import contents
 from venzo.core.route import Facts, Mark, Stand, Station, go_on, stands
 from venzo.core.stock.laid_sheets import LaidSheet
 from venzo.core.stock.machine import Machine

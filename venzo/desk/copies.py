@@ -10,7 +10,7 @@ from venzo.core.derive import check_derives
 from venzo.core.model import Document, Id, Value
 from venzo.core.naming import free_id, next_version
 from venzo.core.plan import Plan, Setup
-from venzo.core.release import slug
+from venzo.core.release.file_names import slug
 from venzo.core.snags import BadInput
 from venzo.core.stock.zeros import touched_off
 from venzo.desk.jobs import followed

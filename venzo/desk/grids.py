@@ -12,7 +12,7 @@ from shapely.geometry.base import BaseGeometry
 from venzo.core.model import Family
 from venzo.core.proof.program import ToolRun
 from venzo.core.proof.world import Given, World, world_snags
-from venzo.core.release import slug
+from venzo.core.release.file_names import slug
 from venzo.core.snags import BadInput
 from venzo.core.stock.grid import Grid, grid_lines, grid_moves
 from venzo.core.stock.machine import Machine
@@ -136,7 +136,7 @@ def _prove(m: Machine, marker: Marker, number: int, home: tuple[float, float], t
         dead=m.dead_areas,
         axes=m.axes,
     )
-    reading = interpret(text, "grid")
+    reading = interpret(text, "grid", m.dialect)
     if marker.cutter is None:  # a pen is moved with the spindle standing
         reading = replace(reading, faults=[f for f in reading.faults if f.rule != "proof.spindle"])
     given = Given("grid", reading, number, *home)

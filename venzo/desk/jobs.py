@@ -10,6 +10,7 @@ import io
 import time
 import zipfile
 from collections.abc import Callable, Mapping
+from dataclasses import replace
 from functools import partial
 
 from venzo.core import derive as derivation
@@ -23,17 +24,21 @@ from venzo.core.plan import Order, Plan, Setup
 from venzo.core.proof.check import Program, Proof, Subject, prove
 from venzo.core.proof.program import Reading
 from venzo.core.proof.removal import removed_volume
-from venzo.core.release import ProgramFile, slug, tool_runs
-from venzo.core.release import programs as release_of
+from venzo.core.release.file_names import slug
+from venzo.core.release.pen_lines import off_plan, pen_lines
+from venzo.core.release.programs import ProgramFile, tool_runs
+from venzo.core.release.programs import programs as release_of
 from venzo.core.rules.house import HouseRules
 from venzo.core.rules.propose import propose_operations
-from venzo.core.snags import BadInput
+from venzo.core.snags import BadInput, Snag, Where, look, stop
+from venzo.core.stock.dialect import Dialect
 from venzo.core.stock.lying import Lying
 from venzo.core.stock.machine import Machine
 from venzo.core.stock.material import Material
 from venzo.core.stock.sheet import Stock
 from venzo.core.tooling.cutter import Cutter, Holder
 from venzo.formats.gcode import write
+from venzo.formats.program_text import write_program
 from venzo.store.store import Revision, Store
 
 
@@ -232,7 +237,35 @@ def as_program(subject: Subject, file: ProgramFile, reading: Reading) -> Program
 def _prove(
     store: Store, plan: Plan, derived: derivation.DerivedSetup, sheet: SheetPlan, files: list[ProgramFile]
 ) -> Proof:
-    return prove(*_read_back(store, plan, derived, sheet, files))
+    found = prove(*_read_back(store, plan, derived, sheet, files))
+    plotted = _plotted(plan, derived, sheet, files)
+    snags = sorted([*found.snags, *plotted], key=lambda s: derivation.RANK[s.severity])
+    return replace(found, snags=tuple(snags)) if plotted else found
+
+
+def _plotted(
+    plan: Plan, derived: derivation.DerivedSetup, sheet: SheetPlan, files: list[ProgramFile]
+) -> list[Snag]:
+    """What is to be said of plots: whether they draw the planned lines, and that they say no heights."""
+    from venzo.formats.hpgl import strokes
+
+    s = derived.setup
+    if s.machine.dialect.language != "hpgl":
+        return []
+    where: Where = {"setup": s.id, "sheet": sheet.sheet, "sheet_copy": sheet.copy_no}
+    out = []
+    for f in files:
+        wanted = [line for _pen, line in pen_lines(tool_runs(plan, s, sheet, f))]
+        off = off_plan(wanted, strokes(f.text.encode(), f.name))
+        if off:
+            at = f"{off[0]} at {off[1]:.2f}, {off[2]:.2f} mm"
+            out.append(stop("proof.plot", f"{f.name} does not draw what was planned: {at}", where))
+    deepest = max((-min(c.cut.levels) for c in sheet.cuts), default=0.0)
+    words = (
+        f"a plot says no heights, no feeds in the work and no speeds: set the pen or cutter down to"
+        f" {deepest:.2f} mm by hand; passes at several depths are drawn once"
+    )
+    return [*out, look("dialect.heights", words, where)]
 
 
 def _read_back(
@@ -242,7 +275,23 @@ def _read_back(
     from venzo.formats.rs274 import read
 
     subject = subject_of(store, plan, derived, sheet)
-    return subject, [as_program(subject, f, read(f.text, f.name)) for f in files]
+    dialect = derived.setup.machine.dialect
+    return subject, [
+        as_program(subject, f, read(_as_moves(plan, derived, sheet, f), f.name, dialect)) for f in files
+    ]
+
+
+def _as_moves(plan: Plan, derived: derivation.DerivedSetup, sheet: SheetPlan, file: ProgramFile) -> str:
+    """A program as moves with heights: itself, or of a plot what it is to be run as; what it draws is held
+    against that apart.
+    """
+    s = derived.setup
+    if s.machine.dialect.language == "rs-274":
+        return file.text
+    stock = s.stock_of(sheet.sheet)
+    top = stock.thickness if stock and file.z_zero == "bed" else 0.0
+    plain = Dialect(tool_change=False, offset=s.machine.dialect.offset)
+    return write(tool_runs(plan, s, sheet, file), plain, [], s.machine.clearance, top)
 
 
 def _number(setup: Setup, file: ProgramFile) -> int:
@@ -253,7 +302,7 @@ def _number(setup: Setup, file: ProgramFile) -> int:
 
 def programs(plan: Plan, derived: derivation.DerivedSetup) -> list[ProgramFile]:
     """Every program of a setup, written in its machine's dialect."""
-    return release_of(plan, derived, write)
+    return release_of(plan, derived, write_program)
 
 
 def zipped(files: list[tuple[str, bytes]]) -> bytes:

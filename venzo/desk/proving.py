@@ -16,8 +16,8 @@ from venzo.core.proof.compare import likeness, planned_sections, read_sections
 from venzo.core.proof.program import Reading
 from venzo.core.proof.removal import removed_volume
 from venzo.core.proof.world import Axes, Figures, Given, World, figures, world_snags
-from venzo.core.release import ProgramFile, tool_runs
-from venzo.core.release import programs as listed
+from venzo.core.release.programs import ProgramFile, tool_runs
+from venzo.core.release.programs import programs as listed
 from venzo.core.snags import BadInput, PlainSnag, Snag, note, plain_error
 from venzo.core.stock.lying import Lying
 from venzo.core.tooling.assembly import Assembly
@@ -239,6 +239,13 @@ def prove_programs(
     return Proven(figures(given, world.axes), tuple(snags), removed=removed_volume(world, given))
 
 
+def _read_for(plan: Plan, text: str, name: str) -> Reading:
+    """A program as the machine of one of the plan's setups reads it: the one that understands most of it."""
+    dialects = dict.fromkeys(s.machine.dialect for s in plan.setups)
+    readings = [interpret(text, name, d) for d in dialects] or [interpret(text, name)]
+    return min(readings, key=lambda r: len(r.faults))
+
+
 def prove_against(store: Store, plan: Plan, name: str, text: str, on: str = "") -> Proven:
     """One program against the file of a plan that it resembles most (or that of the sheet ``on``,
     SHEET[:COPY]).
@@ -246,7 +253,7 @@ def prove_against(store: Store, plan: Plan, name: str, text: str, on: str = "") 
     Raises:
         BadInput: no program, or the plan has none to hold it against.
     """
-    reading = interpret(text, name)
+    reading = _read_for(plan, text, name)
     derived, sheet, file = _meant(store, plan, reading, on)
     subject = subject_of(store, plan, derived, sheet)
     program = as_program(subject, file, reading)

@@ -6,7 +6,9 @@ from datetime import datetime
 
 from venzo.core.model import Document
 from venzo.core.plan import Plan
-from venzo.core.release import Contents, ProgramFile, Stamp, contents, slug
+from venzo.core.release.contents import Contents, contents
+from venzo.core.release.file_names import slug
+from venzo.core.release.programs import ProgramFile, Stamp
 from venzo.core.surfacing.board import SurfaceSetup
 from venzo.desk import board_programs, jobs, table_runs
 from venzo.store.store import Store

@@ -15,7 +15,8 @@ from shapely.geometry.base import BaseGeometry
 from venzo.core.cuts.moves import CX, CY, X, Y, Z
 from venzo.core.motion.time import Axes, path_time
 from venzo.core.snags import BadInput, Snag, stop
-from venzo.core.stock.machine import Dialect, Machine
+from venzo.core.stock.dialect import Dialect
+from venzo.core.stock.machine import Machine
 from venzo.core.surfacing.board import Board, KeepOut, Surfacing
 from venzo.core.surfacing.flatness import Flatness
 from venzo.core.surfacing.passes import CLEARANCE, Passes, plan_passes, way

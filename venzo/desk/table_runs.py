@@ -17,7 +17,7 @@ from venzo.core.plan import Plan
 from venzo.core.proof.compare import first_deviation, planned_sections, read_sections
 from venzo.core.proof.program import ToolRun
 from venzo.core.proof.world import Given, figures
-from venzo.core.release import slug
+from venzo.core.release.file_names import slug
 from venzo.core.snags import BadInput, Snag, look, stop
 from venzo.core.stock.grid import Grid
 from venzo.core.stock.laid_sheets import LaidSheet, TableRun
@@ -376,7 +376,7 @@ def _proven(machine: Machine, grid: Grid, written: Sequence[Written]) -> tuple[l
     snags: list[Snag] = []
     seconds = length = 0.0
     for f in written:
-        reading = interpret(f.text, f.name)
+        reading = interpret(f.text, f.name, machine.dialect)
         given = Given(f.name, reading, f.loaded, top=f.top)
         want = planned_sections(f.runs, f.clearance, f.top)
         last = max((b.lines[-1] for b in reading.blocks if b.lines), default=0)

@@ -25,7 +25,7 @@ from venzo.core.geometry.contour import Array, Contour
 from venzo.core.motion.time import Axes, path_time
 from venzo.core.parts.intake import HowRead, take_in
 from venzo.core.snags import BadInput, PlainSnag, Snag, note
-from venzo.core.stock.machine import Dialect
+from venzo.core.stock.dialect import Dialect
 from venzo.formats.drawing_file import read_file
 from venzo.formats.gcode import ToolRun, read, write
 

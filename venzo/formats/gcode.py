@@ -4,49 +4,99 @@ from __future__ import annotations
 
 import math
 import textwrap
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 
 import numpy as np
 
 from venzo.core.cuts.moves import CCW, CW, CX, CY, FEED, KIND, LINE, RAPID, X, Y, Z, polyline, row
 from venzo.core.geometry.contour import Array
 from venzo.core.proof.program import ToolRun
-from venzo.core.stock.machine import Dialect
+from venzo.core.snags import BadInput
+from venzo.core.stock.dialect import ZONE, Dialect
 from venzo.formats.rs274 import read
 
 __all__ = ["ToolRun", "read", "write"]
 
 
-LONGEST = 110
-"""Characters of a comment line that every controller reads (common practice)."""
-
-
-def _comments(text: str) -> list[str]:
+def _comments(text: str, dialect: Dialect) -> list[str]:
     """Words as comment lines that every controller reads: plain characters, no brackets inside, nothing left
     out.
 
-    >>> _comments("zero (top)")
-    ['(zero [top])']
+    >>> _comments("zero (top)", Dialect()), _comments("zero (top)", Dialect(comments="semicolon"))
+    (['(zero [top])'], ['; zero [top]'])
     """
+    if dialect.comments == "none":
+        return []
     clean = text.encode("ascii", "replace").decode().replace("(", "[").replace(")", "]")
-    return [f"({line})" for line in textwrap.wrap(clean, LONGEST)] or ["()"]
+    lines = textwrap.wrap(clean, dialect.longest - 2) or [""]
+    return [f"({line})" if dialect.comments == "brackets" else f"; {line}".rstrip() for line in lines]
 
 
 class _Writer:
+    """Lines of a program in a dialect, with what is in force."""
+
     def __init__(self, dialect: Dialect):
         self.dialect = dialect
         self.scale = 1 / 25.4 if dialect.inch else 1.0
-        self.digits = 5 if dialect.inch else 3
+        self.digits = dialect.digits
         self.out: list[str] = []
         self.modal: dict[str, str] = {}
+        self.count = 0
 
-    def number(self, mm: float) -> str:
-        text = f"{mm * self.scale:.{self.digits}f}".rstrip("0").rstrip(".")
-        return "0" if text in ("-0", "") else text
+    def number(self, value: float, digits: int) -> str:
+        """A number as the dialect writes it."""
+        text = f"{value:.{digits}f}"
+        whole = self.dialect.whole
+        if whole != "10.000":
+            text = text.rstrip("0").rstrip(".") if "." in text else text
+            if whole == "10." and "." not in text:
+                text += "."
+        return text.removeprefix("-") if float(text) == 0 else text
+
+    def length(self, mm: float) -> str:
+        """A length, given in mm."""
+        return self.number(mm * self.scale, self.digits)
+
+    def line(self, *words: str) -> None:
+        """A block of the program."""
+        text = (" " if self.dialect.spaces else "").join(w for w in words if w)
+        if not self.dialect.spaces:
+            text = text.replace(" ", "")
+        if self.dialect.numbers:
+            self.count = self.count + self.dialect.numbers if self.count < 99_000 else self.dialect.numbers
+            text = f"N{self.count}{' ' if self.dialect.spaces else ''}{text}"
+        self.out.append(text)
+
+    def say(self, text: str) -> None:
+        """Words for people."""
+        self.out += _comments(text, self.dialect)
+
+    def own(self, lines: Iterable[str]) -> None:
+        """Lines of the machine's own words."""
+        for line in lines:
+            self.line(line)
+
+    def dwell(self, seconds: float) -> None:
+        """Stand still."""
+        self.line("G4", f"P{seconds * (1000 if self.dialect.dwell_in == 'ms' else 1):g}")
 
     def turning(self, rpm: float) -> None:
-        """The spindle on; a pen's stands."""
-        self.out.append(f"S{rpm:.0f} M3" if rpm else "M5")
+        """The spindle on, its cooling, what goes down with it; a pen's stands."""
+        if not rpm:
+            self.line("M5")
+            return
+        self.line(f"S{rpm:.0f}", "M3")
+        if self.dialect.spindle_up:
+            self.dwell(self.dialect.spindle_up)
+
+    def cutting(self, on: bool) -> None:
+        """What is switched before a cutter's cuts, and after them."""
+        if on:
+            self.line(self.dialect.cooling) if self.dialect.cooling else None
+            self.own(self.dialect.before_cut)
+        else:
+            self.own(self.dialect.after_cut)
+            self.line("M9") if self.dialect.cooling else None
 
     def words(
         self,
@@ -55,91 +105,141 @@ class _Writer:
         feed: float | None = None,
         centre: tuple[float, float] | None = None,
     ) -> None:
-        parts = [] if self.modal.get("motion") == motion else [motion]
+        """One move; nothing where it goes nowhere."""
+        every = not self.dialect.modal
+        parts = [] if self.modal.get("motion") == motion and not every else [motion]
         said = False
-        for axis, value in axes.items():
-            text = self.number(value)
-            if self.modal.get(axis) != text or (centre and axis in "XY"):
+        given = {axis: self.length(value) for axis, value in axes.items()}
+        for axis in "XYZ":
+            text = given.get(axis, self.modal.get(axis) if every else None)
+            if text is None:
+                continue
+            new = self.modal.get(axis) != text
+            if new or every or (centre and axis in "XY"):
                 parts.append(f"{axis}{text}")
                 self.modal[axis] = text
-                said = True
+                said = said or new or bool(centre)
         if centre:
-            parts += [f"I{self.number(centre[0])}", f"J{self.number(centre[1])}"]
+            parts += [f"I{self.length(centre[0])}", f"J{self.length(centre[1])}"]
         elif not said:
             return
         if feed is not None:
-            text = f"{feed * self.scale:.{2 if self.dialect.inch else 0}f}"
-            if self.modal.get("F") != text:
+            text = self.number(feed * self.scale, 2 if self.dialect.inch else 0)
+            if self.modal.get("F") != text or every:
                 parts.append(f"F{text}")
                 self.modal["F"] = text
         self.modal["motion"] = motion
-        self.out.append(" ".join(parts))
+        self.line(*parts)
 
 
 def write(
-    runs: list[ToolRun], dialect: Dialect, header: Iterable[str], clearance: float, z_shift: float
+    runs: list[ToolRun],
+    dialect: Dialect,
+    header: Iterable[str],
+    clearance: float,
+    z_shift: float,
+    zones: Sequence[int] = (),
 ) -> str:
     """One program file.
 
     Args:
         runs: in running order; moves are in program X/Y with Z 0 at the top of the stock; 0 rpm: the spindle
         stands.
-        dialect: units, arcs, tool changes.
+        dialect: how it is written.
         header: lines for people, written as comments.
         clearance: rapid height over the top, mm.
         z_shift: height of the stock's top in program Z (0: zero at the top; the thickness: zero on the bed).
+        zones: numbers of the vacuum zones that are switched on, where the dialect has words for that.
+
+    Raises:
+        BadInput: the dialect is a plot's, which says no heights.
     """
+    if dialect.language != "rs-274":
+        raise BadInput(
+            f"{dialect.name} draws lines and says no heights: this program needs a controller that reads"
+            " RS-274; choose another dialect for the machine"
+        )
     w = _Writer(dialect)
-    w.out += ["%", *(line for h in header for line in _comments(h))]
-    w.out += ["G17 G90 G94 G40 G49 G80", "G20" if dialect.inch else "G21", "G54"]
-    top = clearance + z_shift
+    if dialect.percent:
+        w.out.append("%")
+    for h in header:
+        w.say(h)
+    w.line(*dialect.modes.split())
+    w.line("G20" if dialect.inch else "G21")
+    w.line(dialect.offset) if dialect.offset else None
+    w.own(dialect.at_start)
+    w.own(_zoned(dialect.zone_on, zones))
+    _write_runs(w, runs, clearance + z_shift, z_shift)
+    w.line("M5")
+    w.modal.pop("motion", None)
+    w.words("G0", {"Z": clearance + z_shift})
+    if runs and runs[-1].park is not None:
+        w.words("G0", {"X": runs[-1].park[0], "Y": runs[-1].park[1]})
+    w.own(_zoned(dialect.zone_off, zones))
+    w.own(dialect.at_end)
+    w.line(dialect.end)
+    if dialect.percent:
+        w.out.append("%")
+    ends = "\r\n" if dialect.crlf else "\n"
+    return ends.join(w.out) + ends
+
+
+def _zoned(line: str, zones: Sequence[int]) -> list[str]:
+    return [line.replace(ZONE, str(z)) for z in zones] if ZONE in line else [line] if line and zones else []
+
+
+def _write_runs(w: _Writer, runs: list[ToolRun], top: float, z_shift: float) -> None:
+    """What each cutter does, with what is switched around it."""
+    dialect = w.dialect
     loaded = None
-    for run in runs:
+    for k_run, run in enumerate(runs):
         if loaded == run.number:  # the same cutter at another speed: no change, only a new S
             w.turning(run.rpm)
         else:
             w.modal.clear()
-            w.out += _comments(f"cutter T{run.number}: {run.name}")
+            w.say(f"cutter T{run.number}: {run.name}")
             if dialect.tool_change:
-                w.out += ["M5", f"T{run.number} M6"]
+                w.own(dialect.before_change)
+                w.line("M5")
+                change = [f"T{run.number}", "M6"]
+                w.line(*(change if dialect.change == "T M6" else change[::-1]))
+                if dialect.lengths:
+                    w.line("G43", f"H{run.number}")
+            w.own(dialect.after_change)
             w.turning(run.rpm)
         loaded = run.number
         w.words("G0", {"Z": top})
+        w.cutting(True)
         for k, (label, moves) in enumerate(run.cuts):
-            if k in run.stops:
-                w.out += ["M5", *_comments(f"OPERATOR: {run.stops[k]}"), "M0"]
+            if k in run.stops and dialect.stops:
+                w.cutting(False)
+                w.line("M5")
+                w.say(f"OPERATOR: {run.stops[k]}")
+                w.line("M0")
                 w.turning(run.rpm)
-            w.out += _comments(label)
+                w.cutting(True)
+            w.say(label)
             w.modal.pop("motion", None)
             w.words("G0", {"X": moves[0, X], "Y": moves[0, Y]})
             w.words("G0", {"Z": moves[0, Z] + z_shift})
-            for m in _moves(moves, dialect, w):
-                x, y, z = m[X], m[Y], m[Z] + z_shift
-                if m[FEED] < 0:
-                    w.out.append(f"G4 P{-m[FEED]:g}")
-                    continue
-                if m[KIND] >= CW:
-                    px, py = m[7], m[8]
-                    w.words(
-                        "G2" if m[KIND] == CW else "G3",
-                        {"X": x, "Y": y, "Z": z},
-                        m[FEED],
-                        (m[CX] - px, m[CY] - py),
-                    )
-                else:
-                    w.words(
-                        "G0" if m[KIND] == RAPID else "G1",
-                        {"X": x, "Y": y, "Z": z},
-                        None if m[KIND] == RAPID else m[FEED],
-                    )
+            _write_moves(w, moves, z_shift)
             w.words("G0", {"Z": top})
-    w.out.append("M5")
-    w.modal.pop("motion", None)
-    w.words("G0", {"Z": top})
-    if runs and runs[-1].park is not None:
-        w.words("G0", {"X": runs[-1].park[0], "Y": runs[-1].park[1]})
-    w.out += ["M30", "%"]
-    return "\n".join(w.out) + "\n"
+        after = runs[k_run + 1].number if k_run + 1 < len(runs) else None
+        if after != run.number or dialect.before_cut or dialect.cooling:
+            w.cutting(False)
+
+
+def _write_moves(w: _Writer, moves: Array, z_shift: float) -> None:
+    """The moves of one cut, from where it goes down."""
+    for m in _moves(moves, w.dialect, w):
+        to = {"X": m[X], "Y": m[Y], "Z": m[Z] + z_shift}
+        if m[FEED] < 0:
+            w.dwell(-m[FEED])
+        elif m[KIND] >= CW:
+            middle = (m[CX] - m[7], m[CY] - m[8])
+            w.words("G2" if m[KIND] == CW else "G3", to, m[FEED], middle)
+        else:
+            w.words("G0" if m[KIND] == RAPID else "G1", to, None if m[KIND] == RAPID else m[FEED])
 
 
 def _moves(moves: Array, dialect: Dialect, w: _Writer) -> Iterable[Array]:

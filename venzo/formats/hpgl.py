@@ -28,22 +28,7 @@ def read(data: bytes, name: str) -> Drawing:
     Raises:
         BadInput: empty, too large, or not a plotter file.
     """
-    if not data.strip():
-        raise BadInput(f"{name}: the file is empty; plot the drawing again")
-    if len(data) > LARGEST_FILE:
-        raise BadInput(
-            f"{name}: {len(data) / 1e6:.0f} MB is over the limit of {LARGEST_FILE // 1024**2} MB; split the"
-            " plot"
-        )
-    if not any(word in data for word in (b"PU", b"PD", b"PA", b"PR")):
-        raise BadInput(f"{name}: no pen movements in it; this is not an HPGL plotter file")
-    try:
-        records = list(_record(data).recordings())
-    except Exception as e:  # the add-on raises whatever it met; a person needs one line
-        raise BadInput(
-            f"{name}: the plotter file could not be read ({str(e)[:80] or type(e).__name__}); plot it again"
-            " as HPGL/2"
-        ) from e
+    records = _records(data, name)
     drawing = Drawing(unit="mm", scale_mm=None)
     for _kind, properties, record in records:
         drawing.entities += 1
@@ -63,6 +48,36 @@ def read(data: bytes, name: str) -> Drawing:
                 else Contour.of(pts, False, layer)
             )
     return drawing
+
+
+def strokes(data: bytes, name: str) -> list[np.ndarray]:
+    """Every pen line of a plotter file as points (n, 2), mm.
+
+    Raises:
+        BadInput: as ``read``.
+    """
+    found = [path * PLOTTER_UNIT for _k, _p, record in _records(data, name) for path in _paths(record)]
+    return [pts for pts in found if len(pts) > 1]
+
+
+def _records(data: bytes, name: str) -> list:
+    """What a plotter file draws, stroke by stroke."""
+    if not data.strip():
+        raise BadInput(f"{name}: the file is empty; plot the drawing again")
+    if len(data) > LARGEST_FILE:
+        raise BadInput(
+            f"{name}: {len(data) / 1e6:.0f} MB is over the limit of {LARGEST_FILE // 1024**2} MB; split the"
+            " plot"
+        )
+    if not any(word in data for word in (b"PU", b"PD", b"PA", b"PR")):
+        raise BadInput(f"{name}: no pen movements in it; this is not an HPGL plotter file")
+    try:
+        return list(_record(data).recordings())
+    except Exception as e:  # the add-on raises whatever it met; a person needs one line
+        raise BadInput(
+            f"{name}: the plotter file could not be read ({str(e)[:80] or type(e).__name__}); plot it again"
+            " as HPGL/2"
+        ) from e
 
 
 def _record(data: bytes):

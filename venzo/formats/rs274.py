@@ -13,8 +13,10 @@ import numpy as np
 from venzo.core.cuts.moves import CCW, CW, row
 from venzo.core.proof.program import Block, Event, EventKind, Fault, Reading
 from venzo.core.snags import BadInput
+from venzo.core.stock.dialect import Dialect
 
 LARGEST = 64 * 1024 * 1024
+_PLAIN = Dialect()
 MOST_FAULTS = 100
 """Faults after which a file is not read on."""
 LONGEST_LINE = 2000
@@ -62,8 +64,9 @@ _AXES = ("X", "Y", "Z")
 _LETTERS = set("XYZIJRFSTPNODHQL")
 
 
-def interpret(text: str, name: str = "program") -> Reading:
-    """Read a program as a controller does, and say what of it cannot be read.
+def interpret(text: str, name: str = "program", dialect: Dialect | None = None) -> Reading:
+    """Read a program as a controller does, and say what of it cannot be read. ``dialect``: the machine's own
+    words and the unit of its dwells are known too.
 
     Understands G0 to G3 in the XY plane (I/J or R), millimetre and inch, absolute and incremental, work
     offsets, G43 with the loaded cutter's own number, lifts by G53, G28 and G30, tool changes, spindle, feed,
@@ -75,7 +78,7 @@ def interpret(text: str, name: str = "program") -> Reading:
     """
     if len(text) > LARGEST:
         raise BadInput(f"{name}: over {LARGEST // 1024**2} MB; split the program")
-    reader = _Reader()
+    reader = _Reader(dialect)
     for n, raw in enumerate(text.splitlines(), 1):
         reader.line(n, raw)
         if len(reader.faults) > MOST_FAULTS:
@@ -90,8 +93,8 @@ def interpret(text: str, name: str = "program") -> Reading:
     return out
 
 
-def read(text: str, name: str = "program") -> Reading:
-    """Read a program; nothing in it may be left out.
+def read(text: str, name: str = "program", dialect: Dialect | None = None) -> Reading:
+    """Read a program; nothing in it may be left out. ``dialect``: as for ``interpret``.
 
     Raises:
         BadInput: naming the line, the word and the remedy: unknown words, arcs whose radii differ by more
@@ -100,7 +103,7 @@ def read(text: str, name: str = "program") -> Reading:
     """
     if len(text) > LARGEST:
         raise BadInput(f"{name}: over {LARGEST // 1024**2} MB; split the program")
-    reader = _Reader()
+    reader = _Reader(dialect)
     for n, raw in enumerate(text.splitlines(), 1):
         reader.line(n, raw)
         if reader.faults:
@@ -129,7 +132,10 @@ class _Unread(Exception):
 class _Reader:
     """The state of a controller that goes through a program line by line."""
 
-    def __init__(self) -> None:
+    def __init__(self, dialect: Dialect | None = None) -> None:
+        self.dialect = dialect or _PLAIN
+        self.started = False
+        """The spindle was switched on by the line before."""
         self.scale, self.inch, self.incremental = 1.0, False, False
         self.motion: int | None = None
         self.feed = self.rpm = 0.0
@@ -173,6 +179,10 @@ class _Reader:
             if text.startswith("/"):
                 self.event("skip", n)
                 text = text.lstrip("/").strip()
+            if self.dialect.is_own(text):
+                self.event("own", n)
+                self.known_lines += 1
+                return
             self.obey(n, self.words(text, raw))
             self.known_lines += 1
         except _Unread as e:
@@ -235,18 +245,23 @@ class _Reader:
             elif v in _MOTIONS:
                 self.motion = int(v)
         if 4.0 in line.g:
-            self.event("dwell", n, w["P"])
+            self._dwell(n, w["P"] / (1000 if self.dialect.dwell_in == "ms" else 1))
         elif 43.0 in line.g:
             self._length(n, w)
         elif 53.0 in line.g or _HOMES & set(line.g):
             self._home(n, line)
         elif any(k in w for k in ("X", "Y", "Z", "I", "J", "R")):
             self._move(n, w)
+        self.started = 3.0 in line.m
         if {0.0, 1.0} & set(line.m):
             self.event("stop", n)
         if {2.0, 30.0} & set(line.m):
             self.event("end", n)
             self.ended = True
+
+    def _dwell(self, n: int, seconds: float) -> None:
+        waits = self.started and abs(seconds - self.dialect.spindle_up) < 1e-6
+        self.event("spin-up" if waits else "dwell", n, seconds)
 
     def _switch(self, n: int, line: _Line) -> None:
         """Cutter change and spindle."""

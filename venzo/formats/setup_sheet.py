@@ -13,7 +13,7 @@ from venzo.core.holding.fixings import FixtureBoard
 from venzo.core.order.of_sheet import SheetPlan
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import Plan, Setup
-from venzo.core.release import ProgramFile, Stamp
+from venzo.core.release.programs import ProgramFile, Stamp
 from venzo.core.snags import Snag
 from venzo.core.stock.sheet import Stock
 from venzo.core.stock.zeros import called, touched_off, turned

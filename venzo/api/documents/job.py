@@ -32,6 +32,7 @@ from venzo.core.parts.shape import Feature, Shape
 from venzo.core.plan import (
     ContourChoice,
     Drawing,
+    FilesBy,
     KeptLayout,
     Mate,
     MovedCut,
@@ -44,7 +45,8 @@ from venzo.core.plan import (
     Setup,
     StepsChoice,
 )
-from venzo.core.release import Contents, contents, programs
+from venzo.core.release.contents import Contents, contents
+from venzo.core.release.programs import programs
 from venzo.core.route import Stand
 from venzo.core.rules.house import HouseRules, Tabs
 from venzo.core.snags import BadInput, Snag
@@ -371,6 +373,7 @@ class SetupDocument(Document):
     moved_cuts: tuple[MovedCut, ...]
     trial: tuple[str, ...]
     insides_apart: bool
+    files_by: FilesBy
     stops: tuple[OperatorStop, ...]
     first_run: float
     operations: tuple[Operation, ...]
@@ -615,6 +618,7 @@ DECIDED = (
     "moved_cuts",
     "trial",
     "insides_apart",
+    "files_by",
     "stops",
     "first_run",
     "operations",

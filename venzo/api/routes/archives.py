@@ -10,7 +10,7 @@ from fastapi import APIRouter, File, Form, Request, Response, UploadFile
 from venzo.api.download import download
 from venzo.api.leaving import while_asked_for
 from venzo.api.routes.cut_stock import At
-from venzo.core.release import slug
+from venzo.core.release.file_names import slug
 from venzo.desk import archives
 from venzo.formats.cut_list import cut_list_csv
 from venzo.formats.job_archive import schema

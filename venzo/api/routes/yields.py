@@ -10,7 +10,7 @@ from venzo.api.download import download
 from venzo.api.leaving import while_asked_for
 from venzo.api.routes.cut_stock import At
 from venzo.core.memo import Overtaken
-from venzo.core.release import slug
+from venzo.core.release.file_names import slug
 from venzo.desk import jobs, yield_papers, yields
 from venzo.store.store import Conflict, Store
 

@@ -13,7 +13,7 @@ from venzo.core.holding.screws import Screw
 from venzo.core.holding.strength import calibrated_friction, calibrated_strength
 from venzo.core.model import Family, Id, Value
 from venzo.core.parts.shape import OUTLINE
-from venzo.core.plan import ContourChoice, MovedCut, OperatorStop, OrderBy, Plan, Setup, StepsChoice
+from venzo.core.plan import ContourChoice, FilesBy, MovedCut, OperatorStop, OrderBy, Plan, Setup, StepsChoice
 from venzo.core.rules.house import Tabs
 from venzo.core.snags import BadInput
 
@@ -67,6 +67,7 @@ class SetOrder(Value):
     moved_cuts: Annotated[tuple[MovedCut, ...], Field(max_length=2000)] | None = None
     trial: Annotated[tuple[str, ...], Field(max_length=200)] | None = None
     insides_apart: bool | None = None
+    files_by: FilesBy | None = None
     first_run: Annotated[float, Field(ge=10, le=100)] | None = None
 
     def touches(self) -> set[str]:
@@ -83,6 +84,8 @@ class SetOrder(Value):
             return f"first run at {self.first_run:g} % of the feeds"
         if self.order_by:
             return f"order of cuts: {self.order_by}"
+        if self.files_by is not None:
+            return f"a program for each {self.files_by}"
         if self.insides_apart is not None:
             return (
                 "insides and outlines in programs of their own"
@@ -95,7 +98,7 @@ class SetOrder(Value):
         s = setup_of(plan, self.setup)
         new = {
             k: v
-            for k in ("order_by", "moved_cuts", "trial", "insides_apart", "first_run")
+            for k in ("order_by", "moved_cuts", "trial", "insides_apart", "files_by", "first_run")
             if (v := getattr(self, k)) is not None
         }
         known = {q.id for q in s.nest.pieces} if s.nest else set()

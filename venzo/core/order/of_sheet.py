@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import hashlib
 import math
-from collections.abc import Mapping
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
 from functools import partial
 
 import numpy as np
@@ -107,10 +107,13 @@ def rest_of(setup: Setup, sheet: str) -> Rest:
 
 def file_of(setup: Setup, cut: Cut, trial: bool, outline: bool) -> tuple[object, ...]:
     """What tells the program of a cut from that of the cut before: its cutter where the machine changes none
-    itself, its Z zero, the end of the trial and, if so wished, the step from insides to outlines.
+    itself or the setup asks for it, its operation if so wished, its Z zero, the end of the trial and the
+    step from insides to outlines.
     """
+    by_cutter = setup.files_by != "sheet" or not setup.machine.dialect.tool_change
     return (
-        None if setup.machine.dialect.tool_change else cut.cutter,
+        cut.cutter if by_cutter else None,
+        cut.kind if setup.files_by == "operation" else None,
         cut.z_zero or setup.z_zero,
         trial,
         setup.insides_apart and outline,
@@ -161,7 +164,8 @@ def plan_sheet(
         repr(rest_of(setup, sheet)),
         [machine.stop_seconds, _stops_on(setup, sheet, copy_no)],
         setup.lying.turn,
-        [setup.z_zero, machine.dialect.tool_change, [c.z_zero for _q, c, _n in items]],
+        [setup.z_zero, machine.dialect.tool_change, machine.dialect.stops, setup.files_by],
+        [[c.z_zero for _q, c, _n in items]],
     )
     return memo("sheet", key, lambda: _plan_sheet(plan, setup, sheet, copy_no, pieces, items, shapes, key))
 
@@ -184,23 +188,111 @@ def _plan_sheet(
     shapes: Mapping[str, Shape],
     key: str,
 ) -> SheetPlan:
-    machine = setup.machine
     ways = [c.placed(q.x, q.y, q.rotation) for q, c, _n in items]
     tasks, must = _tasks(plan, setup, items, ways, shapes)
     numbers = {c.id: c.number for c in setup.cutters}
-    rest = rest_of(setup, sheet)
     by = "insides first" if setup.insides_apart and setup.order_by == "piece by piece" else setup.order_by
     order, refused, done_moves = _by_hand(
         _order(tasks, numbers, by), must, items, _moves_on(setup, sheet, copy_no), tasks
     )
     if not order:
         return SheetPlan(sheet, copy_no, pieces, (), (), 0.0, 0.0, 0.0, key)
-    starts = np.array([ways[i][0, [X, Y, Z]] for i in order])
-    ends = np.array([ways[i][-1, [X, Y, Z]] for i in order])
     trial = any(q.id in setup.trial for q in pieces)
-    first = [tasks[i].stage == 0 and trial for i in order]
-    files = [file_of(setup, items[i][1], t, tasks[i].outline) for i, t in zip(order, first, strict=True)]
-    last = np.array([a != b for a, b in zip(files, [*files[1:], None], strict=True)])
+    stops = _stops_on(setup, sheet, copy_no)
+    named = {s.before: s.words for s in stops}
+    in_order = [
+        _Ordered(
+            items[i][0],
+            items[i][1],
+            ways[i],
+            tasks[i].stage == 0 and trial,
+            tasks[i].outline,
+            named.get(f"{items[i][0].id}/{items[i][1].name}", ""),
+        )
+        for i in order
+    ]
+    timed = _timed(setup, sheet, in_order)
+    lost = tuple(s for s in stops if s.before not in {c.name for c in timed.cuts})
+    return SheetPlan(
+        sheet,
+        copy_no,
+        pieces,
+        timed.cuts,
+        timed.changes,
+        timed.seconds,
+        sum(c.cut_length for c in timed.cuts),
+        timed.travel,
+        key,
+        tuple(refused),
+        done_moves,
+        timed.goes_to,
+        lost,
+    )
+
+
+def some_of(setup: Setup, sheet: SheetPlan, wanted: Sequence[int]) -> SheetPlan:
+    """A sheet with only some of its cuts (indices), in their order and timed anew; its pieces lie on it as
+    they do, so that what is not cut is not cut into.
+    """
+    rows = tuple(sorted(set(wanted)))
+    if rows == tuple(range(len(sheet.cuts))):
+        return sheet
+    key = digest(sheet.key, "some of", list(rows))
+    chosen = [
+        _Ordered(c.piece, c.cut, c.moves, c.trial, c.outline, c.stop) for c in (sheet.cuts[i] for i in rows)
+    ]
+
+    def make() -> SheetPlan:
+        t = _timed(setup, sheet.sheet, chosen)
+        length = sum(c.cut_length for c in t.cuts)
+        return SheetPlan(
+            sheet.sheet,
+            sheet.copy_no,
+            sheet.pieces,
+            t.cuts,
+            t.changes,
+            t.seconds,
+            length,
+            t.travel,
+            key,
+            goes_to=t.goes_to,
+        )
+
+    return memo("sheet", key, make) if chosen else replace(sheet, cuts=(), changes=(), seconds=0.0, key=key)
+
+
+@dataclass(frozen=True)
+class _Ordered:
+    """A cut in its place of the order, before it is timed."""
+
+    piece: Piece
+    cut: Cut
+    moves: Array
+    trial: bool
+    outline: bool
+    stop: str
+
+
+@dataclass(frozen=True)
+class _Timed:
+    """Cuts with their times, what is loaded when, s, and mm of travel."""
+
+    cuts: tuple[PlacedCut, ...]
+    changes: tuple[tuple[float, str], ...]
+    seconds: float
+    travel: float
+    goes_to: Point | None
+
+
+def _timed(setup: Setup, sheet: str, order: Sequence[_Ordered]) -> _Timed:
+    """When each cut of an order begins and how long it takes, with all that comes between."""
+    machine = setup.machine
+    rest = rest_of(setup, sheet)
+    starts = np.array([o.moves[0, [X, Y, Z]] for o in order])
+    ends = np.array([o.moves[-1, [X, Y, Z]] for o in order])
+    files = [file_of(setup, o.cut, o.trial, o.outline) for o in order]
+    parted = [bool(o.stop) and not machine.dialect.stops for o in order[1:]]
+    last = np.array([a != b or p for a, b, p in zip(files, [*files[1:], None], [*parted, True], strict=True)])
     before = np.vstack([rest.before, ends[:-1, :2]])
     if rest.after is not None:  # every program begins and ends there
         before[1:][last[:-1]] = rest.after
@@ -216,13 +308,10 @@ def _plan_sheet(
     if rest.after is not None:
         homeward[last, :2] = np.array(rest.after) - ends[last, :2]
     from_it += axes.travel_times(_along_axes(homeward, setup))
-    spent = np.array([_cut_time(items[i][1], axes, items[i][0].rotation + turn) for i in order])
-    tools = [items[i][1].cutter for i in order]
+    spent = np.array([_cut_time(o.cut, axes, o.piece.rotation + turn) for o in order])
+    tools = [o.cut.cutter for o in order]
     loads = np.array([k == 0 or tools[k] != tools[k - 1] for k in range(len(tools))])
-    stops = _stops_on(setup, sheet, copy_no)
-    named = {s.before: s.words for s in stops}
-    words = [named.get(f"{items[i][0].id}/{items[i][1].name}", "") for i in order]
-    waits = loads * machine.change_seconds + np.array([bool(w) for w in words]) * machine.stop_seconds
+    waits = loads * machine.change_seconds + np.array([bool(o.stop) for o in order]) * machine.stop_seconds
     whole = waits + to_it + spent + from_it
     done = np.cumsum(whole)
     began = done - whole
@@ -230,47 +319,31 @@ def _plan_sheet(
     hops = (across + down + up + np.hypot(homeward[:, 0], homeward[:, 1])).tolist()
     cuts = tuple(
         PlacedCut(
-            items[i][0],
-            items[i][1],
-            ways[i],
+            o.piece,
+            o.cut,
+            o.moves,
             b,
             s,
-            items[i][1].cut_length,
+            o.cut.cut_length,
             h,
-            t,
-            tasks[i].outline,
+            o.trial,
+            o.outline,
             w,
             (origin[0], origin[1]),
-            stop,
+            o.stop,
         )
-        for i, b, s, h, t, w, origin, stop in zip(
+        for o, b, s, h, w, origin in zip(
             order,
             begins.tolist(),
             spent.tolist(),
             hops,
-            first,
             whole.tolist(),
             before.tolist(),
-            words,
             strict=True,
         )
     )
     changes = tuple((float(began[k]), tools[k]) for k in np.flatnonzero(loads))
-    return SheetPlan(
-        sheet,
-        copy_no,
-        pieces,
-        cuts,
-        changes,
-        float(done[-1]),
-        sum(c.cut_length for c in cuts),
-        float(sum(hops)),
-        key,
-        tuple(refused),
-        done_moves,
-        rest.after,
-        tuple(s for s in stops if s.before not in {c.name for c in cuts}),
-    )
+    return _Timed(cuts, changes, float(done[-1]), float(sum(hops)), rest.after)
 
 
 def _along_axes(ways: Array, setup: Setup) -> Array:

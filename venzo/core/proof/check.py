@@ -43,8 +43,6 @@ from venzo.core.voice import counted
 
 HAIR = 1e-4
 """mm; a strip of material thinner than this between a pocket and the edge of its piece is rounding."""
-OFFSET = "G54"
-"""The work offset that sheets are zeroed in."""
 TAB_SLACK = 0.3
 """mm along the cut by which a tab may end earlier: rounding of the lift over it."""
 LEVEL = 0.003
@@ -247,13 +245,14 @@ def _as_planned(subject: Subject, p: Program) -> list[Snag]:
         )
         out.append(stop("proof.dwell", words, {**subject.where, "file": p.given.name, "line": line}))
     out += _stops_as_planned(subject, p, want, got)
-    other = next((b for b in p.given.reading.blocks if b.offset != OFFSET), None)
+    own = subject.setup.machine.dialect.offset or "G54"
+    other = next((b for b in p.given.reading.blocks if b.offset != own), None)
     if other:
         where = {**subject.where, "file": p.given.name, "line": other.lines[0]}
         out.append(
             stop(
                 "proof.offset",
-                f"line {other.lines[0]}: the work offset is {other.offset}, the sheet is zeroed in {OFFSET}",
+                f"line {other.lines[0]}: the work offset is {other.offset}, the sheet is zeroed in {own}",
                 where,
             )
         )

@@ -10,6 +10,7 @@ from pydantic import Field
 from venzo.core.holding.strength import HoldRules
 from venzo.core.model import Family, NotNegative, Positive, Value
 from venzo.core.parts.layers import COMMON, LayerRule
+from venzo.core.release.file_names import USUAL, Pattern
 from venzo.core.yields.costing import CostRules
 
 School = Literal["by material", "one diameter", "half diameter"]
@@ -40,6 +41,8 @@ class HouseRules(Value):
     name: str = "Shop rules"
     currency: Annotated[str, Field(max_length=8)] = ""
     """What prices are in, as it is written after a sum; empty: nobody said."""
+    file_names: Pattern = USUAL
+    """What programs are called, with words in braces."""
     step_down: School = "by material"
     step_factor: dict[Family, Positive] = {"wood": 2.0, "plastic": 1.0, "aluminium": 0.5}
     """Depth per pass over cutter diameter, school 'by material' (common practice: 2 D, 1 D, D/2)."""

@@ -10,6 +10,7 @@ from pydantic import AfterValidator, Field, model_validator
 from venzo.core.holding.vacuum import Pump, Spoilboard
 from venzo.core.model import Id, Name, NotNegative, Positive, Value
 from venzo.core.motion.time import CORNER, Axes
+from venzo.core.stock.dialect import Dialect
 from venzo.core.stock.grid import Grid, Place
 from venzo.core.tooling.assembly import DustShoe
 
@@ -41,17 +42,6 @@ class Jig(Value):
     id: Id
     name: Name
     at: Place
-
-
-class Dialect(Value):
-    """What the controller reads, in general words."""
-
-    name: str = "RS-274, metric, tool change by M6"
-    inch: bool = False
-    arcs: bool = True
-    tool_change: bool = True
-    """False: no changer, every cutter is a file of its own."""
-    ending: Literal["nc", "tap", "ngc", "txt"] = "nc"
 
 
 class Machine(Value):

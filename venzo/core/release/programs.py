@@ -1,10 +1,9 @@
-"""Programs of a setup, and the word on what they contain and what they leave out."""
+"""Programs of a setup: which there are, what each holds, and their text."""
 
 from __future__ import annotations
 
 import hashlib
-import re
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 from functools import partial
@@ -16,12 +15,13 @@ from venzo.core.cuts.rounds import drill_moves
 from venzo.core.cuts.track import Track
 from venzo.core.derive import DerivedSetup
 from venzo.core.memo import memo
-from venzo.core.model import Document, Point, digest
+from venzo.core.model import Point, digest
 from venzo.core.order.of_sheet import PlacedCut, SheetPlan, file_of
 from venzo.core.plan import Plan, Setup
 from venzo.core.proof.limits import datum_on_sheet
 from venzo.core.proof.program import ToolRun
-from venzo.core.stock.machine import Dialect
+from venzo.core.release.file_names import filled, slug, told_apart
+from venzo.core.stock.dialect import Dialect
 from venzo.core.stock.zeros import called, turned
 from venzo.core.tooling.cutter import Cutter
 from venzo.core.units import show_length
@@ -64,66 +64,139 @@ class Stamp:
         return f"plan revision {self.revision}{when}{f', {self.author}' if self.author else ''}"
 
 
-def slug(text: str) -> str:
-    """Letters, digits and dashes only, for file names.
-
-    >>> slug("Hide, wall ribs & bench ends")
-    'hide-wall-ribs-bench-ends'
-    """
-    return re.sub(r"[^a-z0-9]+", "-", text.lower()).strip("-")[:40].strip("-") or "job"
-
-
-Writer = Callable[[list[ToolRun], Dialect, Iterable[str], float, float], str]
+Writer = Callable[[list[ToolRun], Dialect, Iterable[str], float, float, Sequence[int]], str]
 """Writes a program: what each cutter does, the dialect, lines for people, the height of fast moves and where
-Z 0 lies over the moves' zero, mm.
+Z 0 lies over the moves' zero, mm, and the numbers of the vacuum zones that are on.
 """
 
 
 def programs(plan: Plan, derived: DerivedSetup, write: Writer | None = None) -> list[ProgramFile]:
     """Every program of a setup: one a layout (sheets that carry the same share it), or one a layout and
-    cutter where the machine has no changer.
+    cutter or operation where the machine has no changer or the setup asks for that.
 
     ``write`` None lists them with empty texts, which is quick.
     """
-    out = []
+    whole = _Whole(plan, derived, write)
     alike = same_cuts(derived.sheets)
-    for n, sheet in enumerate(derived.sheets, 1):
+    out: list[ProgramFile] = []
+    for i, (n, sheet) in enumerate(derived.numbered):
         out += marks_program(plan, derived, sheet, n, write)
-        copies = alike.get(n - 1)
-        if copies is None:
-            continue
-        first = 0
-        for k, run in enumerate(_runs(derived.setup, sheet), 1):
-            file = replace(
-                _listed(plan, derived.setup, sheet, n, k, run, copies),
-                cuts=tuple(range(first, first + len(run))),
-            )
-            first += len(run)
-            if write is not None:
-                s = derived.setup
-                key = digest(
-                    sheet.key,
-                    file.name,
-                    len(copies),
-                    plan.name,
-                    s.name,
-                    s.datum,
-                    list(s.sheet_at),
-                    s.edge_at,
-                    s.first_run,
-                    s.z_zero,
-                    s.machine,
-                    s.stock_of(sheet.sheet),
-                    s.cutters,
-                    s.material,
-                    [p.name for p in plan.parts],
-                )
-                file = replace(
-                    file,
-                    text=memo("program", key, partial(_text, write, plan, s, sheet, n, k, run, len(copies))),
-                )
-            out.append(file)
-    return out
+        if i in alike:
+            out += [
+                whole.file(File(sheet, n, k, cuts, first, alike[i]))
+                for k, (first, cuts) in enumerate(_runs(derived.setup, sheet), 1)
+            ]
+    stems = told_apart(f.name.rsplit(".", 1)[0] for f in out)
+    ending = derived.setup.machine.dialect.ending
+    return [replace(f, name=f"{stem}.{ending}") for f, stem in zip(out, stems, strict=True)]
+
+
+@dataclass(frozen=True)
+class File:
+    """A program to be: the sheet with its number, the file's own number in running order, its cuts with the
+    index of the first, and the sheets that it serves.
+    """
+
+    sheet: SheetPlan
+    number: int
+    order: int
+    cuts: Sequence[PlacedCut]
+    first: int
+    copies: tuple[int, ...]
+
+
+@dataclass(frozen=True)
+class _Whole:
+    """The setup whose programs are listed, and what writes them."""
+
+    plan: Plan
+    derived: DerivedSetup
+    write: Writer | None
+
+    def file(self, f: File) -> ProgramFile:
+        s = self.derived.setup
+        zero = f.cuts[0].cut.z_zero or s.z_zero
+        used = tuple(dict.fromkeys(c.cut.cutter for c in f.cuts))
+        made = ProgramFile(
+            name_of(self.plan, self.derived, f.sheet.sheet, self._words(f, zero, used)),
+            "",
+            f.sheet.sheet,
+            f.sheet.copy_no,
+            used,
+            sum(c.takes for c in f.cuts),
+            f.copies,
+            zero,
+            tuple(range(f.first, f.first + len(f.cuts))),
+        )
+        if self.write is None:
+            return made
+        key = digest(
+            "program-2",
+            f.sheet.key,
+            f.number,
+            f.order,
+            len(f.copies),
+            self.plan.name,
+            s.name,
+            s.datum,
+            list(s.sheet_at),
+            s.edge_at,
+            s.first_run,
+            s.z_zero,
+            s.zones_on,
+            s.machine,
+            s.stock_of(f.sheet.sheet),
+            s.cutters,
+            s.material,
+            [p.name for p in self.plan.parts],
+        )
+        return replace(made, text=memo("program", key, partial(_text, self.write, self.plan, s, f)))
+
+    def _words(self, f: File, zero: str, used: Sequence[str]) -> dict[str, str]:
+        """What stands for the words of the house pattern."""
+        s = self.derived.setup
+        mixed = {c.cut.z_zero or s.z_zero for c in f.sheet.cuts} != {s.z_zero}
+        kinds = dict.fromkeys(c.cut.kind for c in f.cuts)
+        what = [
+            "trial" if f.cuts[0].trial else "",
+            ("outlines" if f.cuts[0].outline else "insides") if s.insides_apart else "",
+            "-".join(slug(k) for k in kinds) if s.files_by == "operation" else "",
+            f"z-{zero}" if mixed else "",
+        ]
+        return {
+            "sheet": sheet_number(self.derived, f.number)
+            + (f"x{len(f.copies)}" if len(f.copies) > 1 else ""),
+            "order": f"{f.order:02d}",
+            "what": "_".join(w for w in what if w),
+            "cutter": "-".join(f"t{c.number}" for c in s.cutters_named(used)),
+        }
+
+
+def sheet_number(derived: DerivedSetup, n: int) -> str:
+    """A sheet's number, so wide that names sort by it."""
+    return f"{n:0{len(str(derived.count))}d}"
+
+
+def name_of(plan: Plan, derived: DerivedSetup, sheet: str, words: Mapping[str, str]) -> str:
+    """What a program is called, by the house pattern."""
+    s = derived.setup
+    stock = s.stock_of(sheet)
+    assert stock is not None
+    k_mm = 25.4 if s.machine.dialect.inch else 1.0
+    several = len(plan.setups) > 1
+    every = {
+        "job": slug(plan.name),
+        "setup": slug(s.name) if several else "",
+        "side": "face-1",
+        "size": f"{stock.width / k_mm:.0f}x{stock.height / k_mm:.0f}",
+        "stock": slug(stock.name),
+        "material": slug(s.material.name),
+        **words,
+    }
+    pattern = s.rules.file_names
+    if several and "{setup}" not in pattern:  # files of two setups must not be called the same
+        pattern += "_{setup}"
+    return f"{filled(pattern, every)}.{s.machine.dialect.ending}"
 
 
 MARK = 1.5
@@ -149,10 +222,13 @@ def marks_program(
     if not screws or not fit or stock is None:
         return []
     cutter = min(fit, key=lambda c: (c.kind not in ("drill", "v-bit"), c.kind != "drill", c.diameter))
-    job = slug(plan.name) if len(plan.setups) == 1 else f"{slug(plan.name)}_{slug(setup.name)}"
-    k_mm = 25.4 if setup.machine.dialect.inch else 1.0
-    size = f"{stock.width / k_mm:.0f}x{stock.height / k_mm:.0f}"
-    name = f"{size}_{job}_s{n}_00_screw-marks_t{cutter.number}.{setup.machine.dialect.ending}"
+    words = {
+        "sheet": sheet_number(derived, n),
+        "order": "00",
+        "what": "screw-marks",
+        "cutter": f"t{cutter.number}",
+    }
+    name = name_of(plan, derived, sheet.sheet, words)
     seconds = setup.machine.change_seconds + 3.0 * len(screws)
     file = ProgramFile(name, "", sheet.sheet, sheet.copy_no, (cutter.id,), seconds, (), setup.z_zero)
     if write is None:
@@ -173,14 +249,25 @@ def marks_program(
         header,
         setup.machine.clearance,
         0.0 if setup.z_zero == "top" else stock.thickness,
+        zones_on(setup),
     )
     return [replace(file, text=text)]
+
+
+def zones_on(setup: Setup) -> list[int]:
+    """Numbers of the vacuum zones that are on, from 1, in the order of the machine's list."""
+    return [i for i, z in enumerate(setup.machine.zones, 1) if z.id in setup.zones_on]
 
 
 def _zero(setup: Setup) -> str:
     """Where X0 Y0 lies, in the words of a header."""
     unit = "in" if setup.machine.dialect.inch else "mm"
     return called(setup.datum, setup.machine, lambda v: show_length(v, unit))
+
+
+def _before(setup: Setup) -> str:
+    """What a header says of a stop for the operator: a controller that knows none begins a file with it."""
+    return "stops for the operator" if setup.machine.dialect.stops else "OPERATOR, before this file"
 
 
 def _lies_crooked(setup: Setup) -> list[str]:
@@ -235,7 +322,7 @@ def _runs_of(plan: Plan, setup: Setup, sheet: SheetPlan, cuts: Sequence[PlacedCu
         )
         if not runs or runs[-1].number != cutter.number or runs[-1].rpm != c.cut.rpm:
             runs.append(ToolRun(cutter.number, cutter.name, c.cut.rpm, []))
-        if c.stop:
+        if c.stop and setup.machine.dialect.stops:
             stops = {**runs[-1].stops, len(runs[-1].cuts): c.stop}
             runs[-1] = replace(runs[-1], stops=stops)
         runs[-1].cuts.append((label, moves))
@@ -277,48 +364,25 @@ def same_cuts(sheets: Sequence[SheetPlan]) -> dict[int, tuple[int, ...]]:
     return {i: tuple(copies) for i, copies in out.items()}
 
 
-def _runs(setup: Setup, sheet: SheetPlan) -> list[list]:
-    """Consecutive cuts of one file: all of them where the machine changes cutters itself, else by cutter;
-    another Z zero, the end of the trial and, if so wished, the step from insides to outlines start another.
+def _runs(setup: Setup, sheet: SheetPlan) -> list[tuple[int, list[PlacedCut]]]:
+    """The cuts of each file of a sheet, in running order, with the index of the first: all of them where the
+    machine changes cutters itself, else by cutter; another Z zero, the end of the trial and, if so wished,
+    another operation or the step from insides to outlines start another.
     """
-    runs: list[list] = []
+    runs: list[tuple[int, list[PlacedCut]]] = []
     last: tuple[object, ...] | None = None
-    for c in sheet.cuts:
+    for i, c in enumerate(sheet.cuts):
         key = file_of(setup, c.cut, c.trial, c.outline)
-        if key != last:
-            runs.append([])
+        stopped = bool(c.stop) and not setup.machine.dialect.stops
+        if key != last or stopped:
+            runs.append((i, []))
             last = key
-        runs[-1].append(c)
+        runs[-1][1].append(c)
     return runs
 
 
-def _listed(
-    plan: Plan, setup: Setup, sheet: SheetPlan, n: int, k: int, cuts: list, copies: tuple[int, ...]
-) -> ProgramFile:
-    sheet_cuts = sheet.cuts
-    stock = setup.stock_of(sheet.sheet)
-    assert stock is not None
-    used = list(dict.fromkeys(c.cut.cutter for c in cuts))
-    job = slug(plan.name) if len(plan.setups) == 1 else f"{slug(plan.name)}_{slug(setup.name)}"
-    tools = "-".join(f"t{c.number}" for c in setup.cutters_named(used))
-    times = f"x{len(copies)}" if len(copies) > 1 else ""
-    zero = cuts[0].cut.z_zero or setup.z_zero
-    mixed = {c.cut.z_zero or setup.z_zero for c in sheet_cuts} != {setup.z_zero}
-    what = ("_trial" if cuts[0].trial else "") + (
-        ("_outlines" if cuts[0].outline else "_insides") if setup.insides_apart else ""
-    )
-    k_mm = 25.4 if setup.machine.dialect.inch else 1.0
-    size = f"{stock.width / k_mm:.0f}x{stock.height / k_mm:.0f}"
-    by_zero = f"_z-{zero}" if mixed else ""
-    name = f"{size}_{job}_s{n}{times}_{k:02d}{what}_{tools}{by_zero}.{setup.machine.dialect.ending}"
-    return ProgramFile(
-        name, "", sheet.sheet, sheet.copy_no, tuple(used), sum(c.takes for c in cuts), copies, zero
-    )
-
-
-def _text(
-    write: Writer, plan: Plan, setup: Setup, sheet: SheetPlan, n: int, k: int, cuts: list, times: int
-) -> str:
+def _text(write: Writer, plan: Plan, setup: Setup, f: File) -> str:
+    sheet, cuts, times = f.sheet, f.cuts, len(f.copies)
     stock = setup.stock_of(sheet.sheet)
     assert stock is not None
     runs = _runs_of(plan, setup, sheet, cuts)
@@ -331,7 +395,7 @@ def _text(
         at += "; NOT AS THE OTHER FILES: touch off again"
     header = [
         f"VENZO {plan.name}",
-        f"setup {setup.name}; sheet {n}; file {k}",
+        f"setup {setup.name}; sheet {f.number}; file {f.order}",
         *([f"this layout is cut {times} times, on {times} sheets"] if times > 1 else []),
         f"stock {stock.name} {show_length(stock.width, unit)} x {show_length(stock.height, unit)}",
         (
@@ -342,7 +406,7 @@ def _text(
         *_lies_crooked(setup),
         f"units {'inch' if setup.machine.dialect.inch else 'millimetre'}; {setup.machine.name}",
         *([f"first run at {setup.first_run:g} % feed override"] if setup.first_run < 100 else []),
-        *(f"stops for the operator: {c.stop}" for c in cuts if c.stop),
+        *(f"{_before(setup)}: {c.stop}" for c in cuts if c.stop),
         *(f"T{c.number} {c.name} D{show_length(c.diameter, unit)}" for c in setup.cutters_named(used)),
         f"{counted(len({c.piece.id for c in cuts}), 'piece')}, {counted(len(cuts), 'cut')}",
     ]
@@ -352,50 +416,5 @@ def _text(
         header,
         setup.machine.clearance,
         0.0 if zero == "top" else stock.thickness,
-    )
-
-
-class PartCount(Document):
-    """Pieces of a part, by its name."""
-
-    part: str
-    pieces: int
-
-
-class Contents(Document):
-    """What the release of a setup contains and what it leaves out, by name and number."""
-
-    setup: str
-    contains: list[PartCount]
-    cuts: int
-    sheets: int
-    layouts: int
-    leaves_out: list[str]
-    stops: list[str]
-
-
-def contents(plan: Plan, derived: DerivedSetup) -> Contents:
-    """What the release contains and what it leaves out, by name and number."""
-    names = {p.id: p.name for p in plan.parts}
-    cut: dict[str, int] = {}
-    for s in derived.sheets:
-        for q in s.pieces:
-            cut[q.part] = cut.get(q.part, 0) + 1
-    left = [f"{names[p]}: {n} not placed" for p, n in derived.layout.unplaced.items()]
-    left += [f"{p.name}: none wanted" for p in plan.parts_of(derived.setup.id) if not p.quantity]
-    left += [
-        f"{p.name}: missing from the newer drawing" for p in plan.parts_of(derived.setup.id) if p.missing
-    ]
-    seen = dict.fromkeys(w for parts in derived.cuts.values() for pc in parts.values() for w in pc.left_out)
-    stops = [s.message for s in derived.snags if s.severity == "stop"]
-    return Contents(
-        setup=derived.setup.name,
-        contains=[
-            PartCount(part=names[p], pieces=n) for p, n in sorted(cut.items(), key=lambda kv: names[kv[0]])
-        ],
-        cuts=sum(len(s.cuts) for s in derived.sheets),
-        sheets=len(derived.sheets),
-        layouts=len(same_cuts(derived.sheets)),
-        leaves_out=[*left, *seen],
-        stops=stops,
+        zones_on(setup),
     )

@@ -55,6 +55,10 @@ class DerivedSetup:
     """Where these sheets are some of the setup's: the numbers that they have in the whole."""
     of: int = 0
     """Sheets of the whole setup; 0: these are all."""
+    begun: Mapping[tuple[str, int], int] = field(default_factory=dict)
+    """Of a sheet (stock line, copy) how many programs went out before: numbers go on from there."""
+    wholes: Mapping[tuple[str, int], SheetPlan] = field(default_factory=dict)
+    """Of sheets with only some of their cuts the whole ones."""
 
     @property
     def underived(self) -> bool:

@@ -9,8 +9,8 @@ from __future__ import annotations
 import io
 import time
 import zipfile
-from collections.abc import Callable, Mapping
-from dataclasses import replace
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, replace
 from functools import partial
 
 from venzo.core import derive as derivation
@@ -21,7 +21,7 @@ from venzo.core.model import Fields, digest
 from venzo.core.order.of_sheet import SheetPlan
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import Order, Plan, Setup
-from venzo.core.proof.check import Program, Proof, Subject, prove
+from venzo.core.proof.check import Program, Proof, Ran, Subject, prove
 from venzo.core.proof.program import Reading
 from venzo.core.proof.removal import removed_volume
 from venzo.core.release.file_names import slug
@@ -39,6 +39,7 @@ from venzo.core.stock.sheet import Stock
 from venzo.core.tooling.cutter import Cutter, Holder
 from venzo.formats.gcode import write
 from venzo.formats.program_text import write_program
+from venzo.formats.rs274 import interpret, read
 from venzo.store.store import Revision, Store
 
 
@@ -182,13 +183,43 @@ def prove_setup(store: Store, plan: Plan, derived: derivation.DerivedSetup) -> l
     return [prove_sheet(store, plan, derived, sheet) for sheet in derived.sheets]
 
 
-def prove_sheet(store: Store, plan: Plan, derived: derivation.DerivedSetup, sheet: SheetPlan) -> Proof:
+@dataclass(frozen=True)
+class Earlier:
+    """A program that was released before, as it went out: its text and dialect, the sheet that it cuts with
+    its copies, the number of the cutter in the collet, where its Z 0 is, and the names of its cuts there.
+    """
+
+    name: str
+    text: str
+    dialect: Dialect
+    sheet: str
+    copies: tuple[int, ...]
+    loaded: int
+    z_zero: str
+    cuts: frozenset[str]
+
+
+def prove_sheet(
+    store: Store,
+    plan: Plan,
+    derived: derivation.DerivedSetup,
+    sheet: SheetPlan,
+    earlier: Sequence[Earlier] = (),
+) -> Proof:
     """Write a sheet's programs, read them back and hold them against plan and world; remembered while nothing
-    that it follows from changes.
+    that it follows from changes. ``earlier``: programs that went out before, of which those for this sheet
+    have been run on it.
     """
     own = [f for f in programs(plan, derived) if f.serves(sheet)]
+    ran = [
+        e
+        for e in earlier
+        if e.sheet == sheet.sheet and sheet.copy_no in e.copies and e.dialect.language == "rs-274"
+    ]
     key = _proof_key(store, plan, derived.setup, sheet, own)
-    return memo("proof", key, partial(_prove, store, plan, derived, sheet, own))
+    if ran:
+        key = digest(key, [e.text for e in ran], [sorted(e.cuts) for e in ran])
+    return memo("proof", key, partial(_prove, store, plan, derived, sheet, own, ran))
 
 
 def removed_from(
@@ -225,7 +256,8 @@ def _proof_key(store: Store, plan: Plan, s: Setup, sheet: SheetPlan, own: list[P
 
 def subject_of(store: Store, plan: Plan, derived: derivation.DerivedSetup, sheet: SheetPlan) -> Subject:
     """What the programs of a sheet are held against."""
-    return Subject(plan, derived.setup, sheet, store.shapes, derived.cuts[sheet.sheet])
+    whole = derived.wholes.get((sheet.sheet, sheet.copy_no))
+    return Subject(plan, derived.setup, sheet, store.shapes, derived.cuts[sheet.sheet], whole)
 
 
 def as_program(subject: Subject, file: ProgramFile, reading: Reading) -> Program:
@@ -235,12 +267,24 @@ def as_program(subject: Subject, file: ProgramFile, reading: Reading) -> Program
 
 
 def _prove(
-    store: Store, plan: Plan, derived: derivation.DerivedSetup, sheet: SheetPlan, files: list[ProgramFile]
+    store: Store,
+    plan: Plan,
+    derived: derivation.DerivedSetup,
+    sheet: SheetPlan,
+    files: list[ProgramFile],
+    earlier: Sequence[Earlier],
 ) -> Proof:
-    found = prove(*_read_back(store, plan, derived, sheet, files))
+    subject, own = _read_back(store, plan, derived, sheet, files)
+    found = prove(subject, own, [_ran(subject, e) for e in earlier])
     plotted = _plotted(plan, derived, sheet, files)
     snags = sorted([*found.snags, *plotted], key=lambda s: derivation.RANK[s.severity])
     return replace(found, snags=tuple(snags)) if plotted else found
+
+
+def _ran(subject: Subject, e: Earlier) -> Ran:
+    """A program that went out before, as it reads."""
+    reading = interpret(e.text, e.name, e.dialect)
+    return Ran(subject.given(f"before: {e.name}", reading, e.loaded, e.z_zero), e.cuts)
 
 
 def _plotted(
@@ -272,8 +316,6 @@ def _read_back(
     store: Store, plan: Plan, derived: derivation.DerivedSetup, sheet: SheetPlan, files: list[ProgramFile]
 ) -> tuple[Subject, list[Program]]:
     """A sheet and its programs, as a controller reads them."""
-    from venzo.formats.rs274 import read
-
     subject = subject_of(store, plan, derived, sheet)
     dialect = derived.setup.machine.dialect
     return subject, [

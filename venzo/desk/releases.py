@@ -2,15 +2,22 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from dataclasses import dataclass
 from datetime import datetime
+from functools import cached_property
 
-from venzo.core.model import Document
+from venzo.core.derive import DerivedSetup
 from venzo.core.plan import Plan
 from venzo.core.release.contents import Contents, contents
 from venzo.core.release.file_names import slug
+from venzo.core.release.picking import cut_prints
 from venzo.core.release.programs import ProgramFile, Stamp
+from venzo.core.snags import Snag
 from venzo.core.surfacing.board import SurfaceSetup
 from venzo.desk import board_programs, jobs, table_runs
+from venzo.desk.jobs import Earlier
+from venzo.desk.release_share import Manifest, Share
 from venzo.store.store import Store
 
 
@@ -30,55 +37,106 @@ def _table_files(store: Store, run: str) -> list[tuple[str, bytes]]:
     return [*((name, text.encode("ascii", "replace")) for name, text in ready), table_runs.paper(store, run)]
 
 
-class Manifest(Document):
-    """What a release holds: by setup what is in it and what it leaves out, and the names of its files."""
+@dataclass(frozen=True)
+class Made:
+    """A release that was made: its files in order, what it holds, its programs by setup, and everything that
+    was said of each setup.
+    """
 
-    job: str
-    revision: int
-    setups: list[Contents]
-    files: list[str]
+    files: list[tuple[str, bytes]]
+    manifest: Manifest
+    programs: dict[str, list[ProgramFile]]
+    said: dict[str, list[Snag]]
 
 
 def release(store: Store, plan: Plan, revision: int) -> tuple[list[tuple[str, bytes]], Manifest]:
-    """Every file of a release with its manifest.
+    """Every file of a release of the whole job with its manifest.
 
     A setup with a *stop* gets its papers but no programs: the manifest says so.
     """
-    from venzo.formats.setup_sheet import setup_sheet
+    made = make(store, plan, revision, Share())
+    return made.files, made.manifest
 
+
+def make(store: Store, plan: Plan, revision: int, share: Share) -> Made:
+    """Write, prove and list a release of a job or a part of it; setups of which nothing is released are left
+    out.
+
+    A setup with a *stop* gets its papers but no programs: the manifest says so.
+    """
     files: list[tuple[str, bytes]] = []
-    setups: list[Contents] = []
     stamp = _stamp(store, plan.id, revision)
     if plan.surface is not None:
         files = _board_files(store, plan.surface)
     if plan.run is not None:
         files = _table_files(store, plan.id)
-    for derived in jobs.derive(store, plan).values():
-        said = contents(plan, derived)
-        ready: list[ProgramFile] = jobs.programs(plan, derived) if derived.sheets else []
-        if ready and not said.stops:
-            found = [
-                s.message
-                for proof in jobs.prove_setup(store, plan, derived)
-                for s in proof.snags
-                if s.severity == "stop"
-            ]
-            said = said.model_copy(update={"stops": found})
-        if said.stops:
+    setups: list[Contents] = []
+    programs: dict[str, list[ProgramFile]] = {}
+    said: dict[str, list[Snag]] = {}
+    cuts: dict[str, dict[str, dict[str, str]]] = {}
+    for whole in jobs.derive(store, plan).values():
+        derived, about = share.of(whole)
+        if whole.sheets and not derived.sheets:
+            continue
+        one = _Setup(store, plan, derived, stamp, share.earlier.get(whole.setup.id, ()))
+        held, snags = one.stops(about)
+        told = contents(plan, derived).model_copy(update={"stops": held})
+        ready = one.programs
+        if held:
             withheld = [f"program {p.name}: withheld until every stop is cleared" for p in ready]
-            said = said.model_copy(update={"leaves_out": [*said.leaves_out, *withheld]})
-            held = ready
-            ready = []
-        else:
-            held = []
-        files += [(p.name, p.text.encode("ascii", "replace")) for p in ready]
-        if derived.sheets:
-            name = f"{slug(plan.name)}_{slug(derived.setup.name)}_setup-sheet.pdf"
-            files.append((name, setup_sheet(plan, derived, ready or held, bool(ready), store.shapes, stamp)))
-        setups.append(said)
-    manifest = Manifest(job=plan.name, revision=revision, setups=setups, files=[n for n, _b in files])
+            told = told.model_copy(update={"leaves_out": [*told.leaves_out, *withheld]})
+        files += [] if held else [(p.name, p.text.encode("ascii", "replace")) for p in ready]
+        files += one.papers(not held)
+        programs[whole.setup.id] = [] if held else ready
+        said[whole.setup.id] = snags
+        cuts[whole.setup.id] = {f"{s.sheet}/{s.copy_no}": cut_prints(s) for s in derived.sheets}
+        setups.append(told)
+    names = [n for n, _b in files]
+    manifest = Manifest(
+        job=plan.name,
+        revision=revision,
+        setups=setups,
+        files=names,
+        cuts=cuts,
+        dialects={s.id: s.machine.dialect for s in plan.setups if s.id in cuts},
+        picked=share.picked,
+    )
     files.append(("release.json", manifest.model_dump_json(indent=1).encode()))
-    return files, manifest
+    return Made(files, manifest, programs, said)
+
+
+@dataclass(frozen=True)
+class _Setup:
+    """One setup that is released, or the part of it that is."""
+
+    store: Store
+    plan: Plan
+    derived: DerivedSetup
+    stamp: Stamp
+    earlier: Sequence[Earlier]
+
+    @cached_property
+    def programs(self) -> list[ProgramFile]:
+        return jobs.programs(self.plan, self.derived) if self.derived.sheets else []
+
+    def stops(self, about: Sequence[Snag]) -> tuple[list[str], list[Snag]]:
+        """What withholds the programs, and all that is said; programs are read back only where nothing
+        stops them before.
+        """
+        found = [*about, *self.derived.snags]
+        if self.programs and not any(s.severity == "stop" for s in found):
+            for sheet in self.derived.sheets:
+                found += jobs.prove_sheet(self.store, self.plan, self.derived, sheet, self.earlier).snags
+        return [s.message for s in found if s.severity == "stop"], found
+
+    def papers(self, released: bool) -> list[tuple[str, bytes]]:
+        from venzo.formats.setup_sheet import setup_sheet
+
+        if not self.derived.sheets:
+            return []
+        name = f"{slug(self.plan.name)}_{slug(self.derived.setup.name)}_setup-sheet.pdf"
+        body = setup_sheet(self.plan, self.derived, self.programs, released, self.store.shapes, self.stamp)
+        return [(name, body)]
 
 
 def _stamp(store: Store, job: str, revision: int) -> Stamp:

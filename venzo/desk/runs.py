@@ -2,19 +2,21 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import Annotated
 
 from pydantic import Field
 
 from venzo.core.derive import DerivedSetup
 from venzo.core.model import Document, Id, Moment, Value
-from venzo.core.order.of_sheet import PlacedCut, SheetPlan
-from venzo.core.runs.records import Renewed, SheetRun, TakenBack, Words, Worn
+from venzo.core.order.of_sheet import PlacedCut, SheetPlan, some_of
+from venzo.core.runs.records import Finish, Released, Renewed, SheetRun, TakenBack, Words, Worn
 from venzo.core.runs.sums import Made, made, standing, wear
 from venzo.core.snags import BadInput
 from venzo.core.voice import counted
 from venzo.desk import jobs
 from venzo.desk.rack_of_job import SheetOff, moved_back, moved_by_run
+from venzo.desk.release_record import manifest_of, released, run_cuts, standing_releases
 from venzo.desk.spoilboards import surface_setups
 from venzo.desk.yields import kept_of, sheet_amounts
 from venzo.store.store import KeptRun, NotFound, Revision, Store
@@ -25,8 +27,9 @@ class SheetCut(Value):
     ``seconds``: real time (None: not taken); ``spoilt``: ids of pieces that did not come off sound;
     ``board``: the spoilboard it lay on (None: the machine's, where it has one); ``revision``: the programs
     were made from it (None: the newest); ``again``: it was recorded as cut before, this is another sheet.
-    ``keep``: which of the remnants that the plan keeps of a whole sheet went into the rack, by their place
-    in its list (None: all), and ``place`` there.
+    ``release``: which release was run (None: the revision's programs, whole); ``edge``: what the edges
+    looked like. ``keep``: which of the remnants that the plan keeps of a whole sheet went into the rack, by
+    their place in its list (None: all), and ``place`` there.
     """
 
     setup: Id
@@ -40,6 +43,8 @@ class SheetCut(Value):
     again: bool = False
     keep: Annotated[tuple[int, ...] | None, Field(max_length=20)] = None
     place: Annotated[str, Field(max_length=200)] = ""
+    release: Annotated[int | None, Field(ge=1)] = None
+    edge: Finish | None = None
     note: Words = ""
 
 
@@ -100,19 +105,26 @@ def record(store: Store, job: str, said: SheetCut) -> int:
         NotFound: no such job or revision.
         BadInput: the plan has no such sheet, piece or cut, or the sheet is recorded as cut already.
     """
-    revision = store.get(job, said.revision)
+    went = released(store, job, said.release) if said.release is not None else None
+    revision = store.get(job, went.revision if went else said.revision)
     derived = jobs.derive(store, revision.plan, False).get(said.setup)
     if derived is None:
         raise BadInput(f"{revision.plan.name}: there is no setup {said.setup!r}")
-    sheet = _sheet(derived, said)
-    new = _as_run(store, revision.number, job, derived, sheet, said)
+    on = _on(store, derived, said, went)
+    new = _as_run(store, revision.number, job, derived, on, said)
+    sheet = on.whole
 
     def check(kept: list[KeptRun]) -> None:
+        if any(isinstance(k.record, TakenBack) and k.record.number == on.record for k in kept):
+            raise BadInput(f"release {said.release} was withdrawn: its programs are not to be run")
         for n, r in standing([(k.number, k.record) for k in kept]):
-            if isinstance(r, SheetRun) and _same_sheet(r, new) and r.complete and not said.again:
+            if not isinstance(r, SheetRun) or not _same_sheet(r, new) or said.again:
+                continue
+            if r.complete if new.release is None else r.release == new.release and r.done == r.planned_cuts:
+                what = _named(sheet) + (f" of release {new.release}" if new.release else "")
                 raise BadInput(
-                    f"{_named(sheet)} is recorded as cut already (record {n}); take that back, or say that it"
-                    " was cut again"
+                    f"{what} is recorded as cut already (record {n}); take that back, or say that it was cut"
+                    " again"
                 )
 
     if not new.complete:
@@ -195,6 +207,37 @@ def worn(store: Store) -> dict[str, float]:
     return wear(standing([(k.number, k.record) for k in store.runs()]))
 
 
+@dataclass(frozen=True)
+class _OnTable:
+    """What was run of a sheet: ``cut`` of the ``whole``, which cuts were made by runs of other parts before,
+    and the record of the release, 0: none.
+    """
+
+    cut: SheetPlan
+    whole: SheetPlan
+    made: frozenset[str]
+    record: int = 0
+
+
+def _on(store: Store, derived: DerivedSetup, said: SheetCut, went: Released | None) -> _OnTable:
+    whole = _sheet(derived, said)
+    if went is None:
+        return _OnTable(whole, whole, frozenset())
+    at = f"{said.sheet}/{said.sheet_copy}"
+    names = manifest_of(store, went).cuts.get(said.setup, {}).get(at)
+    if not names:
+        raise BadInput(f"release {went.release} has no program for {_named(whole)}")
+    rows = [i for i, c in enumerate(whole.cuts) if c.name in names]
+    kept = store.runs(went.job)
+    number = next(k.number for k in kept if k.record == went)
+    made = {
+        name
+        for setup, name in run_cuts(store, went.job, standing_releases(store, went.job))
+        if setup == said.setup and name not in names
+    }
+    return _OnTable(some_of(derived.setup, whole, rows), whole, frozenset(made), number)
+
+
 def _sheet(derived: DerivedSetup, said: SheetCut) -> SheetPlan:
     for s in derived.sheets:
         if (s.sheet, s.copy_no) == (said.sheet, said.sheet_copy):
@@ -214,8 +257,9 @@ def _same_sheet(a: SheetRun, b: SheetRun) -> bool:
 
 
 def _as_run(
-    store: Store, revision: int, job: str, derived: DerivedSetup, sheet: SheetPlan, said: SheetCut
+    store: Store, revision: int, job: str, derived: DerivedSetup, on: _OnTable, said: SheetCut
 ) -> SheetRun:
+    sheet = on.cut
     count = len(sheet.cuts)
     done = count if said.done is None else said.done
     if not 1 <= done <= count:
@@ -223,8 +267,12 @@ def _as_run(
             f"{_named(sheet)} has {counted(count, 'cut')}, not {done}; say after which of them it stopped"
         )
     cuts = sheet.cuts[:done]
-    waiting = {c.piece.id for c in sheet.cuts[done:]}
-    pieces = {q.id: q.part for q in sheet.pieces}
+    now = {c.name for c in cuts}
+    rest = [c for c in on.whole.cuts if c.name not in now and c.name not in on.made]
+    waiting = {c.piece.id for c in rest}
+    # a piece comes off with the run that makes the last of its cuts
+    here = {c.piece.id for c in cuts}
+    pieces = {q.id: q.part for q in sheet.pieces if sheet is on.whole or q.id in here}
     unknown = sorted(set(said.spoilt) - pieces.keys())
     if unknown:
         raise BadInput(f"{_named(sheet)} holds no piece {unknown[0]!r}; name pieces that lie on it")
@@ -251,6 +299,9 @@ def _as_run(
         spoilt=tuple(dict.fromkeys(said.spoilt)),
         metres={cutter: round(m, 3) for cutter, m in metres.items()},
         board=_board(store, derived.setup.machine.id, said.board),
+        release=said.release,
+        rest=len(rest) - (count - done),
+        edge=said.edge,
         through=round(through, 3),
         score=round(score, 3),
         note=said.note.strip(),

@@ -84,11 +84,11 @@ def setup_sheet(
     paper = Paper(f"{plan.name}: setup sheet", [*CAUTIONS, *([own] if own else [])])
     setup = derived.setup
     orders = ", ".join(o.name for o in plan.orders)
-    for n, sheet in enumerate(derived.sheets, 1):
+    for n, sheet in derived.numbered:
         page = SheetPage(plan, derived, sheet, files, released, shapes)
         paper.begin(
             plan.name,
-            f"sheet {n} of {len(derived.sheets)}, {stamp.words()}",
+            f"sheet {n} of {derived.count}, {stamp.words()}",
             f"{setup.name} on {setup.machine.name}; order {orders}",
             "released" if released else "NOT RELEASED: stops open, programs withheld",
         )

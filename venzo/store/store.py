@@ -29,7 +29,7 @@ from venzo.core.plan import AcceptedNest, Plan
 from venzo.core.rack.lots import READ as MOVEMENT
 from venzo.core.rack.lots import Moved
 from venzo.core.rack.on_hand import Shelf, moved
-from venzo.core.runs.records import READ, Record
+from venzo.core.runs.records import READ, Record, Released
 from venzo.core.snags import BadInput
 from venzo.store.blobs import Blobs
 from venzo.store.faults import MissingBlob, NotFound, plain_fault
@@ -637,8 +637,10 @@ class Store:
         return Revision(number, plan, says, back is not None, forward is not None)
 
     def collect(self, older: float = 0.0) -> int:
-        """Remove blobs that no revision of any job refers to and that are ``older`` than so many seconds."""
-        wanted: set[str] = set()
+        """Remove blobs that no revision of any job and no release refers to and that are ``older`` than so
+        many seconds.
+        """
+        wanted = {k.record.archive for k in self.runs() if isinstance(k.record, Released)}
         with Session(self._engine) as s:
             keys = s.execute(select(RevisionRow.job, RevisionRow.number)).all()
         for job, number in keys:  # one at a time: edits go on meanwhile

@@ -73,6 +73,8 @@ class Subject:
     sheet: SheetPlan
     shapes: Mapping[str, Shape]
     part_cuts: Mapping[tuple[str, bool], PartCuts]
+    whole: SheetPlan | None = None
+    """All cuts of the sheet, where ``sheet`` has only some of them."""
 
     @property
     def stock(self) -> Stock:
@@ -130,8 +132,25 @@ class Program:
         return replace(self, given=replace(self.given, stops=sum(len(r.stops) for r in self.runs)))
 
 
-def prove(subject: Subject, programs: Sequence[Program]) -> Proof:
-    """Hold the programs of one sheet against plan and world.
+@dataclass(frozen=True)
+class Ran:
+    """A program that is run on the sheet before: how it reads, and the names of the cuts that it makes."""
+
+    given: Given
+    cuts: frozenset[str]
+
+
+def _whole_features(subject: Subject, done: Sequence[PlacedCut], before: set[str]) -> list[PlacedCut]:
+    """Of the cuts that are done those whose contour is cut whole by now: a rougher's walls are not held
+    against the drawing before its finisher has been.
+    """
+    names = {c.name for c in done} | before
+    left = {(c.piece.id, c.cut.contour) for c in (subject.whole or subject.sheet).cuts if c.name not in names}
+    return [c for c in done if (c.piece.id, c.cut.contour) not in left]
+
+
+def prove(subject: Subject, programs: Sequence[Program], before: Sequence[Ran] = ()) -> Proof:
+    """Hold the programs of one sheet against plan and world, on what those run ``before`` leave of it.
 
     Against the plan: every move, feed, speed, cutter and stop is what was planned, and nothing more
     (``compare``). Against the drawing: no piece is cut into by more than BUDGET (0.02 mm), no pocket, groove
@@ -141,17 +160,23 @@ def prove(subject: Subject, programs: Sequence[Program]) -> Proof:
     programs = [p.stopping() for p in programs]
     world, givens = subject.world(), [p.given for p in programs]
     sums = figures(givens, world.axes)
+    earlier = [r.given for r in before]
     snags = [
         s.model_copy(update={"where": {**subject.where, **(s.where or {})}})
-        for s in world_snags(world, givens)
+        for s in world_snags(world, givens, earlier)
     ]
     for p in programs:
         snags += _as_planned(subject, p)
     found = _Geometry(subject)
+    for g in earlier:
+        found.program(g)
+    found.snags.clear()  # they were judged when they went out
+    found.gouged.clear()
     for p in programs:
         found.program(p.given)
     snags += found.snags
-    cuts = [subject.sheet.cuts[i] for p in programs for i in p.cuts]
+    done = [subject.sheet.cuts[i] for p in programs for i in p.cuts]
+    cuts = _whole_features(subject, done, {name for r in before for name in r.cuts})
     snags += _uncut(subject, cuts, found.floors)
     snags += _tabs(subject, cuts, found.floors)
     snags += _uncarved(subject, cuts, found.carved)

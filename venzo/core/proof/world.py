@@ -177,9 +177,11 @@ def _first_beyond(m: Array, reach: tuple[float, float, float, float]) -> int:
     return int(np.concatenate([[0], of])[np.argmax(beyond)]) if beyond.any() else len(m) - 1
 
 
-def world_snags(world: World, programs: Sequence[Given]) -> list[Snag]:
-    """Judge programs, run in order on one stock, against the world; every finding names the line."""
-    return _Walk(world).walk(programs)
+def world_snags(world: World, programs: Sequence[Given], before: Sequence[Given] = ()) -> list[Snag]:
+    """Judge programs, run in order on one stock, against the world; every finding names the line. ``before``:
+    programs that the stock has been through, which are not judged.
+    """
+    return _Walk(world).walk(programs, before)
 
 
 class _Walk:
@@ -191,11 +193,17 @@ class _Walk:
         self.said: set[tuple] = set()
         self.body: StockBody | None = None
 
-    def walk(self, programs: Sequence[Given]) -> list[Snag]:
+    def walk(self, programs: Sequence[Given], before: Sequence[Given]) -> list[Snag]:
         if any(self._asks_of_stock(p, b) for p in programs for b in p.reading.blocks):
             w, h = self.world.width, self.world.height
             cell = max(0.1, math.sqrt(w * h / MOST_CELLS))
             self.body = StockBody(Box(0, 0, w, h), cell).within(self.world.outline)
+        for p in before:
+            for b in p.reading.blocks:
+                give_way()
+                self._block(p, b)
+        self.out.clear()
+        self.said.clear()
         for p in programs:
             self._between(p)
             for b in p.reading.blocks:

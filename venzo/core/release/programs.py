@@ -80,11 +80,14 @@ def programs(plan: Plan, derived: DerivedSetup, write: Writer | None = None) -> 
     alike = same_cuts(derived.sheets)
     out: list[ProgramFile] = []
     for i, (n, sheet) in enumerate(derived.numbered):
-        out += marks_program(plan, derived, sheet, n, write)
+        if not derived.begun.get((sheet.sheet, sheet.copy_no)):  # marks are drilled before all else, once
+            out += marks_program(plan, derived, sheet, n, write)
         if i in alike:
             out += [
                 whole.file(File(sheet, n, k, cuts, first, alike[i]))
-                for k, (first, cuts) in enumerate(_runs(derived.setup, sheet), 1)
+                for k, (first, cuts) in enumerate(
+                    _runs(derived.setup, sheet), 1 + derived.begun.get((sheet.sheet, sheet.copy_no), 0)
+                )
             ]
     stems = told_apart(f.name.rsplit(".", 1)[0] for f in out)
     ending = derived.setup.machine.dialect.ending

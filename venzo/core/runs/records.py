@@ -1,5 +1,5 @@
-"""The kinds of record: a sheet that was run, a proof that somebody looked at, a finish that was seen, wear
-that is booked by hand, a cutter renewed, a record taken back.
+"""The kinds of record: a sheet that was run, a release, a proof that somebody looked at, a finish that was
+seen, wear that is booked by hand, a cutter renewed, a record taken back.
 """
 
 from __future__ import annotations
@@ -12,6 +12,10 @@ from venzo.core.model import Id, NotNegative, Value
 
 Words = Annotated[str, Field(max_length=500)]
 Seconds = Annotated[float, Field(ge=0, le=2_000_000)]
+
+
+Finish = Literal["clean", "fuzzy", "torn", "burnt", "chatter", "steps"]
+"""What an edge looks like: clean, fuzz left, grain torn, burnt, chatter marks, steps between passes."""
 
 
 class SheetRun(Value):
@@ -48,12 +52,18 @@ class SheetRun(Value):
     mass_kg: dict[str, float] = {}
     material_cost: float | None = None
     """What the sheet cost; None: it had no price."""
+    release: Annotated[int, Field(ge=1)] | None = None
+    """Which release of the job was run; None: the programs of the revision, whole."""
+    rest: Annotated[int, Field(ge=0)] = 0
+    """Cuts of the sheet that no run has made when this one is done, beside those it stopped before."""
+    edge: Finish | None = None
+    """What the edges looked like."""
     note: Words = ""
 
     @property
     def complete(self) -> bool:
-        """Were all cuts of the sheet run?"""
-        return self.done == self.planned_cuts
+        """Are all cuts of the sheet made, with this run?"""
+        return self.done == self.planned_cuts and not self.rest
 
 
 class SheetProven(Value):
@@ -75,10 +85,6 @@ class SheetProven(Value):
     said: Annotated[tuple[str, ...], Field(max_length=400)] = ()
     """Rules that spoke."""
     note: Words = ""
-
-
-Finish = Literal["clean", "fuzzy", "torn", "burnt", "chatter", "steps"]
-"""What an edge looks like: clean, fuzz left, grain torn, burnt, chatter marks, steps between passes."""
 
 
 class FinishSeen(Value):
@@ -104,6 +110,62 @@ class FinishSeen(Value):
     depth: NotNegative
     """Of the whole cut."""
     finish: Finish
+    note: Words = ""
+
+
+Sha256 = Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
+
+
+class ReleasedFile(Value):
+    """A file of a release. Of a program also the sheet that it cuts with all ``copies`` of the same layout,
+    the number of the cutter in the collet when it starts, where its Z 0 is, how long it runs, s.
+    """
+
+    name: Annotated[str, Field(min_length=1, max_length=200)]
+    sha256: Sha256
+    bytes: Annotated[int, Field(ge=0)]
+    kind: Literal["program", "paper"]
+    setup: str = ""
+    sheet: str = ""
+    copies: tuple[int, ...] = ()
+    loaded: int = 0
+    z_zero: Literal["top", "bed"] = "top"
+    seconds: Seconds = 0.0
+    cuts: Annotated[int, Field(ge=0)] = 0
+
+
+class LookedOver(Value):
+    """Something to look at that stood when a sheet was released: who accepted it and why; empty: nobody
+    did.
+    """
+
+    setup: Id
+    sheet: str = ""
+    sheet_copy: int = 0
+    rule: str
+    message: str
+    who: str = ""
+    why: Words = ""
+    accepted: bool = False
+
+
+class Released(Value):
+    """Programs and papers went out, never changed after: ``digest`` of all files in order, ``archive`` the
+    blob that holds them; ``says``: which part of the job, in words.
+    """
+
+    kind: Literal["released"] = "released"
+    job: Id
+    revision: Annotated[int, Field(ge=1)]
+    release: Annotated[int, Field(ge=1)]
+    digest: str
+    archive: Annotated[str, Field(pattern=r"^[0-9a-f]{32}$")]
+    says: Words = "all"
+    files: Annotated[tuple[ReleasedFile, ...], Field(max_length=5000)]
+    cuts: Annotated[int, Field(ge=0)]
+    left: Annotated[int, Field(ge=0)] = 0
+    """Cuts of the job still to go out then."""
+    looks: Annotated[tuple[LookedOver, ...], Field(max_length=500)] = ()
     note: Words = ""
 
 
@@ -133,7 +195,7 @@ class TakenBack(Value):
     says: Words = ""
 
 
-Kept = SheetRun | SheetProven | FinishSeen | Worn | Renewed | TakenBack
+Kept = SheetRun | Released | SheetProven | FinishSeen | Worn | Renewed | TakenBack
 Record = Annotated[Kept, Field(discriminator="kind")]
 READ: TypeAdapter[Kept] = TypeAdapter(Record)
 """Reads a record from its fields."""

@@ -1,0 +1,332 @@
+"""A part of a job is released: what would go out, what is left over, what would differ from what was run;
+and the release itself, which is kept as it is.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import io
+import zipfile
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from venzo.core.derive import DerivedSetup
+from venzo.core.model import Document, Value
+from venzo.core.plan import Plan
+from venzo.core.release.contents import PartCount, contents
+from venzo.core.release.picking import (
+    Before,
+    Picked,
+    SheetShare,
+    part_snags,
+    parted,
+    release_digest,
+    shares,
+)
+from venzo.core.release.programs import ProgramFile
+from venzo.core.release.programs import programs as listed
+from venzo.core.runs.records import LookedOver, Released, ReleasedFile, Words
+from venzo.core.runs.sums import standing
+from venzo.core.snags import BadInput, Snag
+from venzo.core.voice import counted
+from venzo.desk import jobs, proof_record
+from venzo.desk.release_record import ReleaseLine, before_of, lines, share_of, standing_releases
+from venzo.desk.releases import Made, make
+from venzo.formats.job_archive import WHEN
+from venzo.store.store import Conflict, KeptRun, Revision, Store
+
+
+class ReleaseSaid(Value):
+    """What a person releases: which part, of the change of the job that was seen, and a note."""
+
+    revision: Annotated[int, Field(ge=1)]
+    picked: Picked = Picked()
+    note: Words = ""
+
+
+class SheetState(Document):
+    """How a sheet's cuts stand: how many there are, went out as they are, went out and are otherwise since,
+    are still to go out, and were run. ``differ``: ids of pieces that were run and would now be cut otherwise.
+    """
+
+    setup: str
+    sheet: str
+    copy_no: int
+    number: int
+    cuts: int
+    released: int
+    changed: int
+    left: int
+    run: int
+    differ: list[str]
+
+
+class ReleaseState(Document):
+    """Releases of a job, newest first, and how its sheets stand. ``gone``: cuts that went out and that the
+    plan has no longer.
+    """
+
+    releases: list[ReleaseLine]
+    sheets: list[SheetState]
+    left: int
+    gone: int
+
+
+class FileAhead(Document):
+    """A program that a release would hold."""
+
+    name: str
+    setup: str
+    sheet: str
+    copies: list[int]
+    cutters: list[str]
+    seconds: float
+    cuts: int
+
+
+class Ahead(Document):
+    """What a release would hold: programs, pieces, cuts, cuts still left over after it, and what is said of
+    it before it is written and read back.
+    """
+
+    files: list[FileAhead]
+    contains: list[PartCount]
+    cuts: int
+    left: int
+    seconds: float
+    snags: tuple[Snag, ...]
+    looks: list[LookedOver]
+
+
+def state(store: Store, revision: Revision) -> ReleaseState:
+    """Releases of a job and how its sheets stand."""
+    plan = revision.plan
+    before = before_of(store, plan.id)
+    sheets: list[SheetState] = []
+    known: set[tuple[str, str]] = set()
+    for d in jobs.derive(store, plan, hold=False).values():
+        mine = before.get(d.setup.id, {})
+        numbers = [n for n, _s in d.numbered]
+        for n, x in zip(numbers, shares(d, Picked(which="left over"), mine), strict=True):
+            sheets.append(_state_of(d, n, x, mine))
+            known |= {(d.setup.id, c.name) for c in x.sheet.cuts}
+    gone = sum((setup, name) not in known for setup, names in before.items() for name in names)
+    return ReleaseState(
+        releases=lines(store, plan.id), sheets=sheets, left=sum(s.left for s in sheets), gone=gone
+    )
+
+
+def _state_of(d: DerivedSetup, number: int, x: SheetShare, before: Before) -> SheetState:
+    cuts = x.sheet.cuts
+    run = [i for i, c in enumerate(cuts) if (w := before.get(c.name)) is not None and w.run]
+    return SheetState(
+        setup=d.setup.id,
+        sheet=x.sheet.sheet,
+        copy_no=x.sheet.copy_no,
+        number=number,
+        cuts=len(cuts),
+        released=len(x.same),
+        changed=len(x.changed),
+        left=len(x.now),
+        run=len(run),
+        differ=sorted({cuts[i].piece.id for i in x.ran}),
+    )
+
+
+def ahead(store: Store, revision: Revision, picked: Picked) -> Ahead:
+    """What a release would hold, before it is written."""
+    plan = revision.plan
+    share = share_of(store, plan, picked)
+    files: list[FileAhead] = []
+    found: dict[str, int] = {}
+    snags: list[Snag] = []
+    looks: list[LookedOver] = []
+    cuts = left = 0
+    seconds = 0.0
+    for whole in jobs.derive(store, plan, hold=False).values():
+        before = share.before.get(whole.setup.id, {})
+        mine = shares(whole, picked, before)
+        left += sum(len(x.left) for x in mine)
+        cuts += sum(len(x.now) for x in mine)
+        d = parted(whole, mine, share.begun.get(whole.setup.id, {}))
+        if not d.sheets:
+            continue
+        snags += part_snags(whole, mine, before)
+        snags += [s for s in whole.snags if s.severity == "stop"]
+        for c in contents(plan, d).contains:
+            found[c.part] = found.get(c.part, 0) + c.pieces
+        files += [_ahead(d, f) for f in listed(plan, d)]
+        seconds += sum(s.seconds for s in d.sheets)
+    return Ahead(
+        files=files,
+        contains=[PartCount(part=p, pieces=n) for p, n in sorted(found.items())],
+        cuts=cuts,
+        left=left,
+        seconds=round(seconds, 1),
+        snags=tuple(snags),
+        looks=looks,
+    )
+
+
+def _ahead(d: DerivedSetup, f: ProgramFile) -> FileAhead:
+    return FileAhead(
+        name=f.name,
+        setup=d.setup.id,
+        sheet=f.sheet,
+        copies=list(f.copies or (f.copy_no,)),
+        cutters=list(f.cutters),
+        seconds=round(f.seconds, 1),
+        cuts=len(f.cuts),
+    )
+
+
+def freeze(store: Store, job: str, said: ReleaseSaid) -> int:
+    """Release a job or a part of it: programs and papers are written, proven, kept as they are, and recorded;
+    the number of the release.
+
+    Raises:
+        NotFound: no such job.
+        BadInput: nothing is left to release, or a stop stands in the way; nothing is kept then.
+        Conflict: the job was edited since it was seen, or something else went out meanwhile.
+    """
+    revision = store.get(job)
+    if revision.number != said.revision:
+        words = f"the job is at change {revision.number}, change {said.revision} was seen; look again"
+        raise Conflict("the release", [words], revision.number)
+    plan = revision.plan
+    known = [k.released.release for k in standing_releases(store, job)]
+    made = make(store, plan, revision.number, share_of(store, plan, said.picked))
+    _refuse(made, plan)
+    record = _record(store, revision, said, made)
+
+    def check(kept: list[KeptRun]) -> None:
+        now = standing([(k.number, k.record) for k in kept])
+        if [r.release for _n, r in now if isinstance(r, Released)] != known:
+            raise Conflict("the release", ["something else of the job went out meanwhile"], revision.number)
+        if store.head(job) != revision.number:
+            raise Conflict("the release", ["the job was edited meanwhile; look again"], store.head(job))
+
+    store.record(record, check)
+    return record.release
+
+
+def is_program(name: str) -> bool:
+    """Is a file of a release a program, by its name?"""
+    return not name.endswith((".pdf", ".json", ".csv", ".png"))
+
+
+def _refuse(made: Made, plan: Plan) -> None:
+    stops = [f"{c.setup}: {s}" for c in made.manifest.setups for s in c.stops]
+    if stops:
+        more = f"; and {counted(len(stops) - 1, 'more stop')}" if len(stops) > 1 else ""
+        raise BadInput(f"nothing was released: {stops[0]}{more}")
+    if plan.kind != "parts" and not any(is_program(name) for name, _body in made.files):
+        raise BadInput(f"nothing was released: {plan.name} has no program while a stop is open")
+    if plan.kind == "parts" and not any(made.programs.values()):
+        raise BadInput(
+            "nothing was released: nothing is left that was asked for; choose another part, or everything"
+            " again"
+        )
+
+
+def _record(store: Store, revision: Revision, said: ReleaseSaid, made: Made) -> Released:
+    plan = revision.plan
+    about = {f.name: (setup, f) for setup, own in made.programs.items() for f in own}
+    told = [_file(plan, name, body, about.get(name)) for name, body in made.files]
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as z:
+        for name, body in made.files:
+            z.writestr(zipfile.ZipInfo(name, WHEN), body, zipfile.ZIP_DEFLATED)
+    numbers = [k.record.release for k in store.runs(plan.id) if isinstance(k.record, Released)]
+    left = ahead_left(store, plan, said.picked)
+    return Released(
+        job=plan.id,
+        revision=revision.number,
+        release=max(numbers, default=0) + 1,
+        digest=release_digest([(f.name, f.sha256) for f in told]),
+        archive=store.blobs.put(out.getvalue()),
+        says=said.picked.says(_names(plan))[:500],
+        files=tuple(told),
+        cuts=sum(len(p) for s in made.manifest.cuts.values() for p in s.values()),
+        left=left,
+        looks=tuple(_looks(store, revision, made))[:500],
+        note=said.note.strip(),
+    )
+
+
+def ahead_left(store: Store, plan: Plan, picked: Picked) -> int:
+    """Cuts of a job that are still to go out after a part of it did."""
+    before = before_of(store, plan.id)
+    found = jobs.derive(store, plan, hold=False).values()
+    return sum(len(x.left) for d in found for x in shares(d, picked, before.get(d.setup.id, {})))
+
+
+def _names(plan: Plan):
+    cutters = {c.id: c.name for s in plan.setups for c in s.cutters}
+    parts = {p.id: p.name for p in plan.parts}
+
+    def called(kind: str, i: str) -> str:
+        return (cutters if kind == "cutter" else parts).get(i, i)
+
+    return called
+
+
+def _file(plan: Plan, name: str, body: bytes, about: tuple[str, ProgramFile] | None) -> ReleasedFile:
+    sha = hashlib.sha256(body).hexdigest()
+    if about is None:  # a paper, or the program of a board or a table of several jobs
+        kind: Literal["program", "paper"] = "program" if is_program(name) else "paper"
+        return ReleasedFile(name=name, sha256=sha, bytes=len(body), kind=kind)
+    setup, f = about
+    of = plan.setup(setup)
+    cutter = of.cutter(f.cutters[0]) if of and f.cutters else None
+    return ReleasedFile(
+        name=name,
+        sha256=sha,
+        bytes=len(body),
+        kind="program",
+        setup=setup,
+        sheet=f.sheet,
+        copies=f.copies or (f.copy_no,),
+        loaded=cutter.number if cutter else 0,
+        z_zero="bed" if f.z_zero == "bed" else "top",
+        seconds=round(f.seconds, 1),
+        cuts=len(f.cuts),
+    )
+
+
+def _looks(store: Store, revision: Revision, made: Made) -> list[LookedOver]:
+    """Every look that stood, with who accepted it and why, where the sheet's proof was looked at and is as
+    it was.
+    """
+    out = []
+    accepted = {
+        (r.setup, r.sheet, r.copy_no): r.record
+        for r in proof_record.records(store, revision)
+        if r.record is not None and not r.record.changed
+    }
+    for setup, snags in made.said.items():
+        seen: set[tuple[str, str]] = set()
+        for s in snags:
+            where = s.where or {}
+            sheet, copy_no = str(where.get("sheet", "")), int(where.get("sheet_copy", 0))
+            if s.severity != "look" or (s.rule, s.message) in seen:
+                continue
+            seen.add((s.rule, s.message))
+            mine = [
+                r for k, r in accepted.items() if k[0] == setup and (not sheet or k[1:] == (sheet, copy_no))
+            ]
+            by = mine[0] if mine else None
+            out.append(
+                LookedOver(
+                    setup=setup,
+                    sheet=sheet,
+                    sheet_copy=copy_no,
+                    rule=s.rule,
+                    message=s.message,
+                    who=by.author if by else "",
+                    why=by.note if by else "",
+                    accepted=by is not None,
+                )
+            )
+    return out

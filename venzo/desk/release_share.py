@@ -1,0 +1,52 @@
+"""A part of a job that goes out, on what went out before; and the list of what a release holds."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+
+from venzo.core.derive import DerivedSetup
+from venzo.core.model import Document
+from venzo.core.release.contents import Contents
+from venzo.core.release.picking import Before, Picked, part_snags, parted, shares
+from venzo.core.snags import Snag
+from venzo.core.stock.dialect import Dialect
+from venzo.desk.jobs import Earlier
+
+
+class Manifest(Document):
+    """What a release holds: by setup what is in it and what it leaves out, and the names of its files.
+    ``cuts``: by setup, sheet and copy what each cut is to do, by its name, as a digest; ``dialects``: by
+    setup what its programs are written in; ``picked``: which part of the job it is.
+    """
+
+    job: str
+    revision: int
+    setups: list[Contents]
+    files: list[str]
+    cuts: dict[str, dict[str, dict[str, str]]] = {}
+    dialects: dict[str, Dialect] = {}
+    picked: Picked | None = None
+
+
+ALL = Picked(which="everything")
+
+
+@dataclass(frozen=True)
+class Share:
+    """A part of a job that is released: which cuts, what went out before, by setup, and how many programs
+    each sheet has had.
+    """
+
+    picked: Picked = ALL
+    before: Mapping[str, Before] = field(default_factory=dict)
+    begun: Mapping[str, Mapping[tuple[str, int], int]] = field(default_factory=dict)
+    earlier: Mapping[str, Sequence[Earlier]] = field(default_factory=dict)
+
+    def of(self, d: DerivedSetup) -> tuple[DerivedSetup, list[Snag]]:
+        """The setup with only what is released of it, and what is to be said of that."""
+        if self.picked.whole and not self.before.get(d.setup.id):
+            return d, []
+        before = self.before.get(d.setup.id, {})
+        found = shares(d, self.picked, before)
+        return parted(d, found, self.begun.get(d.setup.id, {})), part_snags(d, found, before)

@@ -65,6 +65,25 @@ def demo(demo_folder, tmp_path):
     s.close()
 
 
+@pytest.fixture
+def known_demo(demo_folder, tmp_path):
+    """The demo shop with what its server derived, which is of this very code: for tests that ask what is done
+    with a plan, not what follows from it.
+    """
+    import shutil
+
+    from venzo.core.memo import keep_with
+    from venzo.store.derived import Derived
+
+    shutil.copytree(demo_folder, tmp_path / "demo")
+    s, kept = Store(tmp_path / "demo"), Derived(tmp_path / "demo")
+    before = keep_with(kept)
+    yield s
+    keep_with(before)
+    kept.close()
+    s.close()
+
+
 def dxf(draw, units: int = 4, version: str = "R2010") -> bytes:
     """A DXF file from a function that draws on the model space."""
     doc = ezdxf.new(version)

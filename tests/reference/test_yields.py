@@ -27,6 +27,12 @@ FINE = 64
 """Segments to a quarter of a circle in the outside sweep."""
 
 
+@pytest.fixture
+def demo(known_demo):
+    """What the jobs come to is asked here, not how they are cut."""
+    return known_demo
+
+
 def swept(plan, d, sheet, stock):
     """What the written programs open through the sheet, by an independent reader."""
     shapes = []

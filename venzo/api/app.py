@@ -26,6 +26,7 @@ from venzo.api.routes import (
     changes,
     cut_stock,
     desk,
+    dialects,
     drawings,
     holding,
     house_rules,
@@ -37,6 +38,7 @@ from venzo.api.routes import (
     rack,
     reckonings,
     release,
+    releases,
     runs,
     surfacing,
     table_runs,
@@ -125,8 +127,10 @@ def make_app(store: Store, address: str = "testserver") -> FastAPI:
     app.include_router(what_ifs.routes(store, asked))
     for matter in (
         archives,
+        dialects,
         desk,
         release,
+        releases,
         runs,
         house_rules,
         library_past,  # before the shelves, whose paths take any word

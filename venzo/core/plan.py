@@ -113,6 +113,21 @@ class Part(Value):
         return sum(line.quantity for line in self.lines)
 
 
+def order_of(part: Part, copy_no: int) -> str:
+    """Which order a piece is for: copies are given out line by line; empty for more than are wanted.
+
+    >>> lines = (PartLine(order="a", quantity=2), PartLine(order="b", quantity=1))
+    >>> own = Part(id="p", name="p", setup="s", drawing="d", shape="x", origin=(0, 0), lines=lines)
+    >>> [order_of(own, n) for n in range(4)]
+    ['a', 'a', 'b', '']
+    """
+    for line in part.lines:
+        if copy_no < line.quantity:
+            return line.order
+        copy_no -= line.quantity
+    return ""
+
+
 class ContourChoice(Value):
     """What a person chose for one contour of a part, anchored in the part's own frame.
 

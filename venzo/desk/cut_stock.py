@@ -7,15 +7,17 @@ from __future__ import annotations
 import io
 import threading
 from collections.abc import Sequence
+from dataclasses import dataclass
 from typing import Annotated, Literal
 
+import numpy as np
 from cachetools import LRUCache
 from pydantic import Field
 
 from venzo.core.body.across import FARTHEST, across
 from venzo.core.body.field import GONE, Box, StockBody
 from venzo.core.body.moments import Moments
-from venzo.core.body.picture import painted, section
+from venzo.core.body.picture import Picture, painted, section
 from venzo.core.derive import DerivedSetup
 from venzo.core.memo import memo
 from venzo.core.model import Value, digest
@@ -229,38 +231,93 @@ def _body(store: Store, plan: Plan, at: SheetAt) -> tuple[StockBody, Stock]:
     return found.at(found.seconds if at.seconds is None else at.seconds), stock
 
 
-def picture(
-    store: Store, plan: Plan, at: SheetAt, area: Sequence[float] | None, width: int, every: float
-) -> bytes:
-    """The sheet, or an area (x0, y0, x1, y1) of it, as a WebP without loss, ``width`` pixels wide: depth as a
-    tone, a line ``every`` mm of it.
+@dataclass(frozen=True)
+class Framed:
+    """What is seen of a sheet: an area (x0, y0, x1, y1), mm (None: all of it), how many pixels wide, and
+    after how many mm of depth there is a line.
+    """
+
+    area: Sequence[float] | None = None
+    width: int = 1200
+    every: float = 5.0
+
+
+def picture(store: Store, plan: Plan, at: SheetAt, framed: Framed) -> bytes:
+    """The sheet, or an area of it, as a WebP without loss: depth as a tone.
 
     Raises:
         BadInput: no such sheet, an area that is none, or more than ``MOST_PIXELS``.
     """
     from PIL import Image
 
+    out = io.BytesIO()
+    # smaller than the quickest PNG and packed in two thirds of its time
+    Image.fromarray(_shown(store, plan, at, framed)).save(out, "WEBP", lossless=True, quality=0, method=0)
+    return out.getvalue()
+
+
+def picture_png(store: Store, plan: Plan, at: SheetAt, framed: Framed) -> bytes:
+    """The same as a PNG, for papers and customers.
+
+    Raises:
+        BadInput: as ``picture``.
+    """
+    from PIL import Image
+
+    out = io.BytesIO()
+    Image.fromarray(_shown(store, plan, at, framed)).save(out, "PNG")
+    return out.getvalue()
+
+
+def heights_png(store: Store, plan: Plan, at: SheetAt, framed: Framed) -> bytes:
+    """Heights of the sheet, or an area of it, as a 16-bit greyscale PNG: white (65535) its top, black its
+    underside and what is cut away or beyond it. Its text says how large a pixel and a grey step are, mm.
+
+    Raises:
+        BadInput: as ``picture``.
+    """
+    from PIL import Image
+    from PIL.PngImagePlugin import PngInfo
+
+    body, stock, seen = _framed(store, plan, at, framed)
+    rows = max(1, round(framed.width * (seen.y1 - seen.y0) / (seen.x1 - seen.x0)))
+    xs = seen.x0 + (np.arange(framed.width) + 0.5) * (seen.x1 - seen.x0) / framed.width
+    ys = seen.y1 - (np.arange(rows) + 0.5) * (seen.y1 - seen.y0) / rows
+    grid = np.stack(np.meshgrid(xs, ys), axis=-1).reshape(-1, 2)
+    share = np.clip(1.0 + body.heights(grid) / stock.thickness, 0.0, 1.0)
+    grey = np.round(share * 65535).astype(np.uint16).reshape(rows, framed.width)
+    told = PngInfo()
+    told.add_text("mm per pixel", f"{(seen.x1 - seen.x0) / framed.width:.6g}")
+    told.add_text("mm from black to white", f"{stock.thickness:.6g}")
+    out = io.BytesIO()
+    Image.fromarray(grey).save(out, "PNG", pnginfo=told)
+    return out.getvalue()
+
+
+def _shown(store: Store, plan: Plan, at: SheetAt, framed: Framed) -> Picture:
+    body, stock, seen = _framed(store, plan, at, framed)
+    return painted(body, stock.thickness, seen, framed.width, framed.every)
+
+
+def _framed(store: Store, plan: Plan, at: SheetAt, framed: Framed) -> tuple[StockBody, Stock, Box]:
+    """The body that is fine enough for what is seen, and that as a box."""
     film, stock = moments(store, plan, at)
-    x0, y0, x1, y1 = area if area is not None else (0.0, 0.0, stock.width, stock.height)
+    x0, y0, x1, y1 = framed.area if framed.area is not None else (0.0, 0.0, stock.width, stock.height)
     if not (x1 - x0 > 0.1 and y1 - y0 > 0.1) or (y1 - y0) / (x1 - x0) > 50:
         raise BadInput(
             f"an area from {x0:g}, {y0:g} to {x1:g}, {y1:g} mm is no picture; give it as x0,y0,x1,y1"
         )
-    if width * width * (y1 - y0) / (x1 - x0) > MOST_PIXELS:
+    if framed.width**2 * (y1 - y0) / (x1 - x0) > MOST_PIXELS:
         raise BadInput(
-            f"a picture {width} pixels wide of {x1 - x0:g} x {y1 - y0:g} mm is over {MOST_PIXELS:,} pixels;"
-            " ask for fewer"
+            f"a picture {framed.width} pixels wide of {x1 - x0:g} x {y1 - y0:g} mm is over"
+            f" {MOST_PIXELS:,} pixels; ask for fewer"
         )
     when = film.seconds if at.seconds is None else at.seconds
     seen = Box(x0, y0, x1, y1)
-    fine = max(FINEST, (x1 - x0) / width / 1.5)
+    fine = max(FINEST, (x1 - x0) / framed.width / 1.5)
     close = fine < film.cell / 2 and max(x1 - x0, y1 - y0) < CLOSE
     body = film.close(when, seen, fine) if close else film.at(when)
-    shown = painted(body, stock.thickness, seen, width, every)
-    out = io.BytesIO()
-    # smaller than the quickest PNG and packed in two thirds of its time
-    Image.fromarray(shown).save(out, "WEBP", lossless=True, quality=0, method=0)
-    return out.getvalue()
+    return body, stock, seen
 
 
 def under_pointer(store: Store, plan: Plan, at: SheetAt, x: float, y: float) -> UnderPointer | None:

@@ -233,7 +233,9 @@ def _refuse(made: Made, plan: Plan) -> None:
 def _record(store: Store, revision: Revision, said: ReleaseSaid, made: Made) -> Released:
     plan = revision.plan
     about = {f.name: (setup, f) for setup, own in made.programs.items() for f in own}
-    told = [_file(plan, name, body, about.get(name)) for name, body in made.files]
+    told = [
+        _file(plan, name, body, about.get(name) or made.papers.get(name, "")) for name, body in made.files
+    ]
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as z:
         for name, body in made.files:
@@ -272,11 +274,11 @@ def _names(plan: Plan):
     return called
 
 
-def _file(plan: Plan, name: str, body: bytes, about: tuple[str, ProgramFile] | None) -> ReleasedFile:
+def _file(plan: Plan, name: str, body: bytes, about: tuple[str, ProgramFile] | str) -> ReleasedFile:
     sha = hashlib.sha256(body).hexdigest()
-    if about is None:  # a paper, or the program of a board or a table of several jobs
+    if isinstance(about, str):  # a paper, or the program of a board or a table of several jobs
         kind: Literal["program", "paper"] = "program" if is_program(name) else "paper"
-        return ReleasedFile(name=name, sha256=sha, bytes=len(body), kind=kind)
+        return ReleasedFile(name=name, sha256=sha, bytes=len(body), kind=kind, setup=about)
     setup, f = about
     of = plan.setup(setup)
     cutter = of.cutter(f.cutters[0]) if of and f.cutters else None

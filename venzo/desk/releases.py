@@ -10,13 +10,13 @@ from functools import cached_property
 from venzo.core.derive import DerivedSetup
 from venzo.core.plan import Plan
 from venzo.core.release.contents import Contents, contents
-from venzo.core.release.file_names import slug
 from venzo.core.release.picking import cut_prints
 from venzo.core.release.programs import ProgramFile, Stamp
-from venzo.core.snags import Snag
+from venzo.core.snags import BadInput, Snag
 from venzo.core.surfacing.board import SurfaceSetup
 from venzo.desk import board_programs, jobs, table_runs
 from venzo.desk.jobs import Earlier
+from venzo.desk.papers import cut_list_of, one_set, papers_of
 from venzo.desk.release_share import Manifest, Share
 from venzo.store.store import Store
 
@@ -47,6 +47,8 @@ class Made:
     manifest: Manifest
     programs: dict[str, list[ProgramFile]]
     said: dict[str, list[Snag]]
+    papers: dict[str, str]
+    """Of a paper the setup that it is of."""
 
 
 def release(store: Store, plan: Plan, revision: int) -> tuple[list[tuple[str, bytes]], Manifest]:
@@ -73,6 +75,7 @@ def make(store: Store, plan: Plan, revision: int, share: Share) -> Made:
     setups: list[Contents] = []
     programs: dict[str, list[ProgramFile]] = {}
     said: dict[str, list[Snag]] = {}
+    papers: dict[str, str] = {}
     cuts: dict[str, dict[str, dict[str, str]]] = {}
     for whole in jobs.derive(store, plan).values():
         derived, about = share.of(whole)
@@ -86,11 +89,15 @@ def make(store: Store, plan: Plan, revision: int, share: Share) -> Made:
             withheld = [f"program {p.name}: withheld until every stop is cleared" for p in ready]
             told = told.model_copy(update={"leaves_out": [*told.leaves_out, *withheld]})
         files += [] if held else [(p.name, p.text.encode("ascii", "replace")) for p in ready]
-        files += one.papers(not held)
+        sheets = one.papers(not held)
+        files += sheets
+        papers |= {name: whole.setup.id for name, _body in sheets}
         programs[whole.setup.id] = [] if held else ready
         said[whole.setup.id] = snags
         cuts[whole.setup.id] = {f"{s.sheet}/{s.copy_no}": cut_prints(s) for s in derived.sheets}
         setups.append(told)
+    if setups:
+        files += cut_list_of(store, plan, stamp)
     names = [n for n, _b in files]
     manifest = Manifest(
         job=plan.name,
@@ -102,7 +109,7 @@ def make(store: Store, plan: Plan, revision: int, share: Share) -> Made:
         picked=share.picked,
     )
     files.append(("release.json", manifest.model_dump_json(indent=1).encode()))
-    return Made(files, manifest, programs, said)
+    return Made(files, manifest, programs, said, papers)
 
 
 @dataclass(frozen=True)
@@ -130,13 +137,20 @@ class _Setup:
         return [s.message for s in found if s.severity == "stop"], found
 
     def papers(self, released: bool) -> list[tuple[str, bytes]]:
-        from venzo.formats.setup_sheet import setup_sheet
+        return papers_of(self.store, self.plan, self.derived, self.programs, released, self.stamp)
 
-        if not self.derived.sheets:
-            return []
-        name = f"{slug(self.plan.name)}_{slug(self.derived.setup.name)}_setup-sheet.pdf"
-        body = setup_sheet(self.plan, self.derived, self.programs, released, self.store.shapes, self.stamp)
-        return [(name, body)]
+
+def paper_set(store: Store, plan: Plan, revision: int) -> bytes:
+    """The papers of a job as it stands, as one PDF.
+
+    Raises:
+        BadInput: nothing is nested yet.
+    """
+    files, _manifest = release(store, plan, revision)
+    papers = [(n, b) for n, b in files if n.endswith(".pdf")]
+    if not any("setup-sheet" in n for n, _b in papers) and plan.kind == "parts":
+        raise BadInput(f"{plan.name}: nothing is nested yet, so there is nothing to print")
+    return one_set(papers)
 
 
 def _stamp(store: Store, job: str, revision: int) -> Stamp:

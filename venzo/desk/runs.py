@@ -15,6 +15,7 @@ from venzo.core.runs.sums import Made, made, standing, wear
 from venzo.core.snags import BadInput
 from venzo.core.voice import counted
 from venzo.desk import jobs
+from venzo.desk.machine_folders import write_list
 from venzo.desk.rack_of_job import SheetOff, moved_back, moved_by_run
 from venzo.desk.release_record import manifest_of, released, run_cuts, standing_releases
 from venzo.desk.spoilboards import surface_setups
@@ -127,11 +128,14 @@ def record(store: Store, job: str, said: SheetCut) -> int:
                     " again"
                 )
 
-    if not new.complete:
-        return store.record(new, check)
-    new = _with_material(store, revision, derived, sheet, new)
-    off = _off(store, revision, derived, sheet, said)
-    return store.record(new, check, lambda number, so_far: moved_by_run(off, number, so_far))
+    if new.complete:
+        new = _with_material(store, revision, derived, sheet, new)
+        off = _off(store, revision, derived, sheet, said)
+        number = store.record(new, check, lambda n, so_far: moved_by_run(off, n, so_far))
+    else:
+        number = store.record(new, check)
+    write_list(store, new.machine)
+    return number
 
 
 def _with_material(

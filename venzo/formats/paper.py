@@ -127,6 +127,21 @@ class Paper:
         self.canvas.rect(LEFT, self.y - 1, 7, 7)
         self.text(words, indent=14)
 
+    def small(self, label: str, words: str, size: float) -> None:
+        """A label and what there is to say, in small print."""
+        c = self.canvas
+        c.setFont(BOLD, size)
+        c.drawString(LEFT, self.y, label)
+        c.setFont(PLAIN, size)
+        for line in self.small_lines(words, size):
+            c.drawString(LEFT + LABEL, self.y, line)
+            self.y -= size * 1.22
+        self.y -= size * 0.25
+
+    def small_lines(self, words: str, size: float) -> list[str]:
+        """The lines that ``small`` would write."""
+        return simpleSplit(words, PLAIN, size, self.width - LABEL) or [""]
+
     def step(self, words: str) -> None:
         """A heading with a line over it, for one of the steps of a page; it stays with what follows."""
         self.gap(3)

@@ -92,18 +92,77 @@ def setup_sheet(
             f"{setup.name} on {setup.machine.name}; order {orders}",
             "released" if released else "NOT RELEASED: stops open, programs withheld",
         )
-        _drawing(paper, page)
-        for step in (_fetch, _measure, _lay, _fix, _zero, _load, _run, _take_off):
+        if setup.rules.setup_sheets == "one page a sheet":
+            _on_one_page(paper, page)
+            continue
+        _drawing(paper, page, DRAWING)
+        for step in STEPS:
             step(paper, page)
             paper.gap(2)
         say_snags(paper, _of_sheet(derived.snags, sheet), unit_of(setup))
     return paper.finish()
 
 
-def _drawing(paper: Paper, page: SheetPage) -> None:
-    """Sheet and table side by side, with the key."""
+SMALL, SMALLEST = 8.5, 5.0
+"""Points; small print of a page that holds all."""
+LEAST_DRAWING = 90.0
+"""Points; no sheet is drawn lower than this."""
+
+
+class _Gathered:
+    """What a step writes, gathered instead of printed: the steps write on it as on a ``Paper``."""
+
+    def __init__(self) -> None:
+        self.said: list[tuple[str, list[str]]] = []
+
+    def step(self, words: str) -> None:
+        self.said.append((words.split("  ")[-1].split(",")[0], []))
+
+    heading = step
+
+    def tick(self, words: str) -> None:
+        self.said[-1][1].append(words)
+
+    def text(self, words: str, size: float = 9.0, font: str = "", indent: float = 0.0) -> None:
+        self.said[-1][1].append(words)
+
+    def fact(self, label: str, words: str) -> None:
+        self.said[-1][1].append(f"{label[0].lower()}{label[1:]}: {words}")
+
+    def blanks(self, words: str, count: int, unit: str) -> None:
+        self.said[-1][1].append(f"{words} {' '.join(['______'] * count)} {unit}".strip())
+
+    def gap(self, height: float = 6.0) -> None:
+        """Small print has none."""
+
+
+Writes = Paper | _Gathered
+
+
+def _on_one_page(paper: Paper, page: SheetPage) -> None:
+    """The drawing as large as the rest lets it be, and every step in small print."""
+    told = _Gathered()
+    for step in STEPS:
+        step(told, page)
+    say_snags(told, _of_sheet(page.derived.snags, page.sheet), page.unit)
+    said = [(label, "; ".join(words)) for label, words in told.said if words]
+    room = paper.y - paper.lowest
+
+    def high(size: float) -> float:
+        return sum(len(paper.small_lines(w, size)) * size * 1.22 + size * 0.25 for _l, w in said)
+
+    size = SMALL
+    while high(size) > room - LEAST_DRAWING - 60 and size > SMALLEST:
+        size -= 0.25
+    _drawing(paper, page, (DRAWING[0], max(LEAST_DRAWING, room - high(size) - 62)))
+    for label, words in said:
+        paper.small(label, words, size)
+
+
+def _drawing(paper: Paper, page: SheetPage, most: tuple[float, float]) -> None:
+    """Sheet and table side by side, with the key; the sheet in ``most`` points."""
     stock = page.stock
-    k = min(DRAWING[0] / stock.width, DRAWING[1] / stock.height)
+    k = min(most[0] / stock.width, most[1] / stock.height)
     height = max(stock.height * k, TABLE[1]) + 16
     paper.room(height + 24)
     bottom = paper.y - height + 4
@@ -114,11 +173,11 @@ def _drawing(paper: Paper, page: SheetPage) -> None:
     paper.text(KEY, 7.5)
 
 
-def _fact(paper: Paper, page: SheetPage, label: str, words: str) -> None:
+def _fact(paper: Writes, page: SheetPage, label: str, words: str) -> None:
     paper.fact(label, in_unit(words, page.unit))
 
 
-def _fetch(paper: Paper, page: SheetPage) -> None:
+def _fetch(paper: Writes, page: SheetPage) -> None:
     stock, setup = page.stock, page.setup
     paper.step("1  Fetch")
     grain = {None: "", 0: ", grain along its length in X", 90: ", grain along Y"}[stock.grain]
@@ -135,7 +194,7 @@ def _fetch(paper: Paper, page: SheetPage) -> None:
         tick(paper, page, ", ".join(f"{n} {k}{'s' * (n > 1)}" for k, n in kinds.items()))
 
 
-def _measure(paper: Paper, page: SheetPage) -> None:
+def _measure(paper: Writes, page: SheetPage) -> None:
     stock, setup = page.stock, page.setup
     paper.step("2  Measure")
     how = (
@@ -155,7 +214,7 @@ def _measure(paper: Paper, page: SheetPage) -> None:
     )
 
 
-def _lay(paper: Paper, page: SheetPage) -> None:
+def _lay(paper: Writes, page: SheetPage) -> None:
     stock, setup = page.stock, page.setup
     paper.step("3  Lay")
     x, y = setup.sheet_at
@@ -166,7 +225,7 @@ def _lay(paper: Paper, page: SheetPage) -> None:
     tick(paper, page, words)
 
 
-def _fix(paper: Paper, page: SheetPage) -> None:
+def _fix(paper: Writes, page: SheetPage) -> None:
     setup = page.setup
     paper.step("4  Fix")
     _fact(paper, page, "Hold", _hold(page.derived, page.sheet))
@@ -181,7 +240,7 @@ def _fix(paper: Paper, page: SheetPage) -> None:
         tick(paper, page, "run the file of screw marks first, then screw into the marks, spindle stopped")
 
 
-def _zero(paper: Paper, page: SheetPage) -> None:
+def _zero(paper: Writes, page: SheetPage) -> None:
     setup, stock = page.setup, page.stock
 
     def mm(v: float) -> str:
@@ -203,7 +262,7 @@ def _zero(paper: Paper, page: SheetPage) -> None:
     tick(paper, page, f"fast moves run {setup.machine.clearance:g} mm over the top: nothing stands higher")
 
 
-def _load(paper: Paper, page: SheetPage) -> None:
+def _load(paper: Writes, page: SheetPage) -> None:
     """The cutters of a sheet as they are loaded, in what, how far out, with all their speeds."""
     setup, sheet = page.setup, page.sheet
     paper.step("6  Load, in this order")
@@ -229,7 +288,7 @@ def _feed(feed: float, unit: str) -> str:
     return f"{feed / 1000:.2f} m/min" if unit == "mm" else f"{feed / 25.4:.0f} in/min"
 
 
-def _run(paper: Paper, page: SheetPage) -> None:
+def _run(paper: Writes, page: SheetPage) -> None:
     setup, sheet = page.setup, page.sheet
     paper.step("7  Run, in running order" if page.released else "7  Files withheld")
     if setup.first_run < 100:
@@ -262,7 +321,7 @@ def _run(paper: Paper, page: SheetPage) -> None:
     paper.blanks("took", 1, "min")
 
 
-def _take_off(paper: Paper, page: SheetPage) -> None:
+def _take_off(paper: Writes, page: SheetPage) -> None:
     sheet = page.sheet
     paper.step("8  Take off")
     of_part: dict[str, list[int]] = {}
@@ -302,7 +361,10 @@ def _by_hand(page: SheetPage) -> tuple[int, str]:
     return sum(tabs.values()), said
 
 
-def tick(paper: Paper, page: SheetPage, words: str, whole: bool = True) -> None:
+STEPS = (_fetch, _measure, _lay, _fix, _zero, _load, _run, _take_off)
+
+
+def tick(paper: Writes, page: SheetPage, words: str, whole: bool = True) -> None:
     """A line with a box to tick, in the machine's unit; ``whole`` False: a cutter is called as it is."""
     if whole:
         paper.tick(in_unit(words, page.unit))
@@ -336,7 +398,7 @@ def _of_sheet(found: Sequence[Snag], sheet: SheetPlan) -> list[Snag]:
     return [s for s in found if mine(s)]
 
 
-def say_snags(paper: Paper, found: Sequence[Snag], unit: str = "mm") -> None:
+def say_snags(paper: Writes, found: Sequence[Snag], unit: str = "mm") -> None:
     """Every stop and look, and skins that stay on purpose."""
     snags = [s for s in found if s.severity != "note" or s.rule == "cuts.skin-left"]
     if snags:

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Literal
 
 from fastapi import APIRouter, Depends, Query, Response
 
+from venzo.api.download import download
+from venzo.core.release.file_names import slug
 from venzo.core.snags import BadInput
 from venzo.desk import cut_stock
-from venzo.desk.cut_stock import LeftDocument, MomentDocument, SectionDocument, SheetAt, UnderPointer
+from venzo.desk.cut_stock import Framed, LeftDocument, MomentDocument, SectionDocument, SheetAt, UnderPointer
 from venzo.desk.left_remedies import LeftRemedies, remedies_for
 from venzo.desk.loads import LoadDocument, load_document
 from venzo.store.store import Store
@@ -47,10 +49,27 @@ def routes(store: Store) -> APIRouter:
         a line ``every`` so deep, mm.
         """
         return Response(
-            cut_stock.picture(store, store.get(job, revision).plan, at, _area(area), px, every),
+            cut_stock.picture(store, store.get(job, revision).plan, at, Framed(_area(area), px, every)),
             media_type="image/webp",
             headers={"cache-control": "private, max-age=3600" if revision else "no-cache"},
         )
+
+    @router.get("/jobs/{job}/cut/{what}.png")
+    def picture_out(
+        job: str,
+        what: Literal["picture", "heights"],
+        at: At,
+        area: Annotated[str | None, Query(max_length=100)] = None,
+        px: Annotated[int, Query(ge=50, le=2400)] = 1600,
+    ) -> Response:
+        """A sheet as it is cut, to be taken away as a PNG: as it is seen, or its heights in 16 bits (white
+        its top, black its underside).
+        """
+        plan = store.get(job).plan
+        framed = Framed(_area(area), px)
+        made = cut_stock.picture_png if what == "picture" else cut_stock.heights_png
+        name = f"{slug(plan.name)}_{slug(at.sheet)}-{at.copy_no + 1}_{what}.png"
+        return download(made(store, plan, at, framed), name, "image/png")
 
     @router.get("/jobs/{job}/cut/at")
     def under_pointer(job: str, at: At, x: Place, y: Place) -> UnderPointer | None:

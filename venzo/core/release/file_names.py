@@ -19,7 +19,6 @@ WORDS = {
     "size": "size of the stock, in whole units of the program",
     "stock": "the stock's name",
     "material": "the material's name",
-    "revision": "which change of the job it is of",
 }
 """Words of a pattern, each in braces, and what stands in their place."""
 USUAL = "{job}_{setup}_s{sheet}_{order}_{what}_{cutter}"

@@ -43,6 +43,10 @@ class HouseRules(Value):
     """What prices are in, as it is written after a sum; empty: nobody said."""
     file_names: Pattern = USUAL
     """What programs are called, with words in braces."""
+    setup_sheets: Literal["step by step", "one page a sheet"] = "step by step"
+    """How a setup sheet is printed: with boxes to tick, or all on one page for a shop where one person plans
+    and cuts.
+    """
     step_down: School = "by material"
     step_factor: dict[Family, Positive] = {"wood": 2.0, "plastic": 1.0, "aluminium": 0.5}
     """Depth per pass over cutter diameter, school 'by material' (common practice: 2 D, 1 D, D/2)."""

@@ -1,5 +1,5 @@
-"""The kinds of record: a sheet that was run, a release, a proof that somebody looked at, a finish that was
-seen, wear that is booked by hand, a cutter renewed, a record taken back.
+"""The kinds of record: a sheet that was run, a release, its way to a machine, a proof that somebody looked
+at, a finish that was seen, wear that is booked by hand, a cutter renewed, a record taken back.
 """
 
 from __future__ import annotations
@@ -169,6 +169,17 @@ class Released(Value):
     note: Words = ""
 
 
+class Delivered(Value):
+    """Files of a release were put into a folder of a machine's."""
+
+    kind: Literal["delivered"] = "delivered"
+    job: Id
+    release: Annotated[int, Field(ge=1)]
+    machine: Id
+    folder: Annotated[str, Field(max_length=200)]
+    files: Annotated[tuple[str, ...], Field(max_length=5000)]
+
+
 class Worn(Value):
     """Metres that a cutter has cut beside the runs kept here."""
 
@@ -195,7 +206,7 @@ class TakenBack(Value):
     says: Words = ""
 
 
-Kept = SheetRun | Released | SheetProven | FinishSeen | Worn | Renewed | TakenBack
+Kept = SheetRun | Released | Delivered | SheetProven | FinishSeen | Worn | Renewed | TakenBack
 Record = Annotated[Kept, Field(discriminator="kind")]
 READ: TypeAdapter[Kept] = TypeAdapter(Record)
 """Reads a record from its fields."""

@@ -95,6 +95,15 @@ export interface components {
             ][];
             caution: string;
         };
+        Ahead: {
+            files: components["schemas"]["FileAhead"][];
+            contains: components["schemas"]["PartCount"][];
+            cuts: number;
+            left: number;
+            seconds: number;
+            snags: components["schemas"]["Snag"][];
+            looks: components["schemas"]["LookedOver"][];
+        };
         AlterPart: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -255,6 +264,9 @@ export interface components {
             /** @default 0.05 */
             join: number;
             adopt?: string | null;
+        };
+        Body_told_api_jobs__job__programs_told_post: {
+            file: string;
         };
         Booked: {
             entry?: components["schemas"]["Entry"] | null;
@@ -1004,6 +1016,24 @@ export interface components {
             life: number;
             over: boolean;
         };
+        DeliveredLine: {
+            job: string;
+            name: string;
+            release: number;
+            folder: string;
+            /** Format: date-time */
+            made: string;
+            author: string;
+            files: number;
+            sheets: number;
+            run: number;
+            withdrawn: boolean;
+            altered: string[];
+            missing: string[];
+        };
+        Delivery: {
+            machines: string[];
+        };
         DeskDocument: {
             total: number;
             places: {
@@ -1025,17 +1055,99 @@ export interface components {
         Dialect: {
             /** @default RS-274, metric, tool change by M6 */
             name: string;
+            /**
+             * @default rs-274
+             * @enum {string}
+             */
+            language: "rs-274" | "hpgl";
             /** @default false */
             inch: boolean;
             /** @default true */
             arcs: boolean;
             /** @default true */
             tool_change: boolean;
+            /** @default true */
+            stops: boolean;
+            /** @default nc */
+            ending: string;
+            /** @default true */
+            percent: boolean;
+            /** @default G17 G90 G94 G40 G49 G80 */
+            modes: string;
             /**
-             * @default nc
+             * @default G54
              * @enum {string}
              */
-            ending: "nc" | "tap" | "ngc" | "txt";
+            offset: "" | "G54" | "G55" | "G56" | "G57" | "G58" | "G59";
+            /**
+             * @default T M6
+             * @enum {string}
+             */
+            change: "T M6" | "M6 T";
+            /** @default false */
+            lengths: boolean;
+            /** @default 0 */
+            spindle_up: number;
+            /**
+             * @default s
+             * @enum {string}
+             */
+            dwell_in: "s" | "ms";
+            /**
+             * @default
+             * @enum {string}
+             */
+            cooling: "" | "M7" | "M8";
+            /** @default [] */
+            at_start: string[];
+            /** @default [] */
+            before_change: string[];
+            /** @default [] */
+            after_change: string[];
+            /** @default [] */
+            before_cut: string[];
+            /** @default [] */
+            after_cut: string[];
+            /** @default [] */
+            at_end: string[];
+            /** @default  */
+            zone_on: string;
+            /** @default  */
+            zone_off: string;
+            /**
+             * @default brackets
+             * @enum {string}
+             */
+            comments: "brackets" | "semicolon" | "none";
+            /** @default 112 */
+            longest: number;
+            decimals?: number | null;
+            /**
+             * @default 10
+             * @enum {string}
+             */
+            whole: "10" | "10." | "10.000";
+            /** @default true */
+            spaces: boolean;
+            /** @default 0 */
+            numbers: number;
+            /** @default true */
+            modal: boolean;
+            /** @default false */
+            crlf: boolean;
+            /** @default  */
+            letters: string;
+            /**
+             * @default M30
+             * @enum {string}
+             */
+            end: "M30" | "M2";
+        };
+        DialectTried: {
+            text: string;
+            same: boolean;
+            says: string;
+            limits: string[];
         };
         Dimension: {
             name: string;
@@ -1286,6 +1398,15 @@ export interface components {
             one: string;
             other: string;
         };
+        FileAhead: {
+            name: string;
+            setup: string;
+            sheet: string;
+            copies: number[];
+            cutters: string[];
+            seconds: number;
+            cuts: number;
+        };
         FileDocument: {
             name: string;
             seconds: number;
@@ -1436,6 +1557,16 @@ export interface components {
             setback: number;
             deduction: number;
             says: string;
+        };
+        FolderDocument: {
+            machine: string;
+            name: string;
+            path: string | null;
+            wrong: string;
+            there: components["schemas"]["DeliveredLine"][];
+        };
+        FolderSaid: {
+            path: string;
         };
         FontDocument: {
             name: string;
@@ -1656,6 +1787,13 @@ export interface components {
             name: string;
             /** @default  */
             currency: string;
+            /** @default {job}_{setup}_s{sheet}_{order}_{what}_{cutter} */
+            file_names: string;
+            /**
+             * @default step by step
+             * @enum {string}
+             */
+            setup_sheets: "step by step" | "one page a sheet";
             /**
              * @default by material
              * @enum {string}
@@ -2119,6 +2257,12 @@ export interface components {
             revision: number;
             changed: string;
         };
+        JobTried: {
+            job: string;
+            name: string;
+            programs: number;
+            stops: string[];
+        };
         JobUse: {
             sheets: components["schemas"]["UsedSheet"][];
             setups: components["schemas"]["SetupUse"][];
@@ -2439,6 +2583,13 @@ export interface components {
             rules: components["schemas"]["RulesEntry"][];
             known: components["schemas"]["Material"][];
         };
+        LineOff: {
+            line: number;
+            was: number;
+            text: string;
+            /** @enum {string} */
+            what: "changed" | "added" | "removed";
+        };
         LoadDocument: {
             seconds: number;
             rows: components["schemas"]["LoadRow"][];
@@ -2469,6 +2620,21 @@ export interface components {
             sheet_copy: number;
             /** @default true */
             locked: boolean;
+        };
+        LookedOver: {
+            setup: string;
+            /** @default  */
+            sheet: string;
+            /** @default 0 */
+            sheet_copy: number;
+            rule: string;
+            message: string;
+            /** @default  */
+            who: string;
+            /** @default  */
+            why: string;
+            /** @default false */
+            accepted: boolean;
         };
         LostTime: {
             cutter: string;
@@ -2598,10 +2764,37 @@ export interface components {
             /**
              * @default {
              *       "name": "RS-274, metric, tool change by M6",
+             *       "language": "rs-274",
              *       "inch": false,
              *       "arcs": true,
              *       "tool_change": true,
-             *       "ending": "nc"
+             *       "stops": true,
+             *       "ending": "nc",
+             *       "percent": true,
+             *       "modes": "G17 G90 G94 G40 G49 G80",
+             *       "offset": "G54",
+             *       "change": "T M6",
+             *       "lengths": false,
+             *       "spindle_up": 0,
+             *       "dwell_in": "s",
+             *       "cooling": "",
+             *       "at_start": [],
+             *       "before_change": [],
+             *       "after_change": [],
+             *       "before_cut": [],
+             *       "after_cut": [],
+             *       "at_end": [],
+             *       "zone_on": "",
+             *       "zone_off": "",
+             *       "comments": "brackets",
+             *       "longest": 112,
+             *       "whole": "10",
+             *       "spaces": true,
+             *       "numbers": 0,
+             *       "modal": true,
+             *       "crlf": false,
+             *       "letters": "",
+             *       "end": "M30"
              *     }
              */
             dialect: components["schemas"]["Dialect"];
@@ -3252,6 +3445,25 @@ export interface components {
             name: string;
             d: string;
         };
+        Picked: {
+            /**
+             * @default left over and changed
+             * @enum {string}
+             */
+            which: "left over" | "left over and changed" | "everything";
+            sheets?: components["schemas"]["PickedSheet"][] | null;
+            parts?: string[] | null;
+            pieces?: string[] | null;
+            cutters?: string[] | null;
+            operations?: ("profile" | "pocket" | "groove" | "drill" | "bore" | "chamfer" | "face" | "v-carve")[] | null;
+            side?: ("insides" | "outlines") | null;
+        };
+        PickedSheet: {
+            setup: string;
+            sheet: string;
+            /** @default 0 */
+            copy_no: number;
+        };
         Picture: {
             box: [
                 number,
@@ -3670,6 +3882,78 @@ export interface components {
             stops: string[];
             files: components["schemas"]["FileDocument"][];
         };
+        ReleaseLine: {
+            number: number;
+            /** Format: date-time */
+            made: string;
+            author: string;
+            taken_back: boolean;
+            run: number;
+            released: components["schemas"]["Released"];
+        };
+        ReleaseSaid: {
+            revision: number;
+            /**
+             * @default {
+             *       "which": "left over and changed"
+             *     }
+             */
+            picked: components["schemas"]["Picked"];
+            /** @default  */
+            note: string;
+        };
+        ReleaseState: {
+            releases: components["schemas"]["ReleaseLine"][];
+            sheets: components["schemas"]["SheetState"][];
+            left: number;
+            gone: number;
+        };
+        Released: {
+            /**
+             * @default released
+             * @constant
+             */
+            kind: "released";
+            job: string;
+            revision: number;
+            release: number;
+            digest: string;
+            archive: string;
+            /** @default all */
+            says: string;
+            files: components["schemas"]["ReleasedFile"][];
+            cuts: number;
+            /** @default 0 */
+            left: number;
+            /** @default [] */
+            looks: components["schemas"]["LookedOver"][];
+            /** @default  */
+            note: string;
+        };
+        ReleasedFile: {
+            name: string;
+            sha256: string;
+            bytes: number;
+            /** @enum {string} */
+            kind: "program" | "paper";
+            /** @default  */
+            setup: string;
+            /** @default  */
+            sheet: string;
+            /** @default [] */
+            copies: number[];
+            /** @default 0 */
+            loaded: number;
+            /**
+             * @default top
+             * @enum {string}
+             */
+            z_zero: "top" | "bed";
+            /** @default 0 */
+            seconds: number;
+            /** @default 0 */
+            cuts: number;
+        };
         Relief: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -3859,6 +4143,13 @@ export interface components {
             name: string;
             /** @default  */
             currency: string;
+            /** @default {job}_{setup}_s{sheet}_{order}_{what}_{cutter} */
+            file_names: string;
+            /**
+             * @default step by step
+             * @enum {string}
+             */
+            setup_sheets: "step by step" | "one page a sheet";
             /**
              * @default by material
              * @enum {string}
@@ -4417,6 +4708,7 @@ export interface components {
             moved_cuts?: components["schemas"]["MovedCut"][] | null;
             trial?: string[] | null;
             insides_apart?: boolean | null;
+            files_by?: ("sheet" | "cutter" | "operation") | null;
             first_run?: number | null;
         };
         SetPart: {
@@ -4565,6 +4857,11 @@ export interface components {
             moved_cuts: components["schemas"]["MovedCut"][];
             /** @default [] */
             trial: string[];
+            /**
+             * @default sheet
+             * @enum {string}
+             */
+            files_by: "sheet" | "cutter" | "operation";
             /** @default false */
             insides_apart: boolean;
             /** @default [] */
@@ -4622,6 +4919,8 @@ export interface components {
             moved_cuts: components["schemas"]["MovedCut"][];
             trial: string[];
             insides_apart: boolean;
+            /** @enum {string} */
+            files_by: "sheet" | "cutter" | "operation";
             stops: components["schemas"]["OperatorStop"][];
             first_run: number;
             operations: (components["schemas"]["Profile"] | components["schemas"]["Pocket"] | components["schemas"]["Groove"] | components["schemas"]["Drill"] | components["schemas"]["Bore"] | components["schemas"]["Chamfer"] | components["schemas"]["Face"] | components["schemas"]["VCarve"])[];
@@ -4707,6 +5006,8 @@ export interface components {
             keep?: number[] | null;
             /** @default  */
             place: string;
+            release?: number | null;
+            edge?: ("clean" | "fuzzy" | "torn" | "burnt" | "chatter" | "steps") | null;
             /** @default  */
             note: string;
         };
@@ -4816,8 +5117,24 @@ export interface components {
                 [key: string]: number;
             };
             material_cost?: number | null;
+            release?: number | null;
+            /** @default 0 */
+            rest: number;
+            edge?: ("clean" | "fuzzy" | "torn" | "burnt" | "chatter" | "steps") | null;
             /** @default  */
             note: string;
+        };
+        SheetState: {
+            setup: string;
+            sheet: string;
+            copy_no: number;
+            number: number;
+            cuts: number;
+            released: number;
+            changed: number;
+            left: number;
+            run: number;
+            differ: string[];
         };
         SheetUse: {
             sheet: string;
@@ -5355,6 +5672,19 @@ export interface components {
             cut_length: number;
             snags: components["schemas"]["Snag"][];
         };
+        Told: {
+            /** @enum {string} */
+            what: "released" | "changed" | "foreign";
+            says: string;
+            release?: number | null;
+            file?: string | null;
+            /** @default false */
+            withdrawn: boolean;
+            /** @default 0 */
+            differs: number;
+            /** @default [] */
+            lines: components["schemas"]["LineOff"][];
+        };
         Tram: {
             tilt: number;
             per_100: number;
@@ -5573,6 +5903,10 @@ export interface components {
             kind: "which sheets";
         };
         WhyTakenBack: {
+            /** @default  */
+            says: string;
+        };
+        WhyWithdrawn: {
             /** @default  */
             says: string;
         };

@@ -10,15 +10,18 @@ from pydantic import ValidationError
 from shapely.geometry import LineString, Point
 
 from tests.support.trial import TrialJob, rect
-from venzo.core.cuts.moves import CCW, LINE, RAPID, polyline, row
+from venzo.core.cuts.moves import CCW, LINE, RAPID, lengths, polyline, row
 from venzo.core.edits import ChangeStops, SetSetup
 from venzo.core.proof.program import ToolRun
 from venzo.core.snags import BadInput
 from venzo.core.stock.dialect import Dialect, starters
 from venzo.desk import jobs
+from venzo.desk.dialects import tried as dialects_tried
+from venzo.desk.dialects import tried_on_jobs
 from venzo.formats.gcode import read, write
 from venzo.formats.hpgl import strokes
 from venzo.formats.rs274 import interpret
+from venzo.store.store import NotFound
 
 MOVES = np.array(
     [
@@ -221,3 +224,30 @@ def test_files_by_cutter_and_by_operation_hold_the_same_cuts(job):
         assert [i for f in files for i in f.cuts] == list(whole[0].cuts)
         assert len({f.name for f in files}) == len(files)
     assert all(len(f.cutters) == 1 for f in cutter)
+
+
+@pytest.mark.parametrize("arcs", [True, False])
+def test_once_round_stays_once_round(arcs):
+    """A full circle ends where it begins; it is no line of no length."""
+    moves = np.array([row(RAPID, 60, 20, 3), row(LINE, 60, 20, 0, 900), row(CCW, 60, 20, -3, 900, 50, 20)])
+    got = read(write([ToolRun(1, "a", 9000, [("c", moves)])], Dialect(arcs=arcs), [], 15, 0)).moves
+    cut = got[got[:, 0] != RAPID]
+    assert lengths(np.vstack([moves[:1], cut])).sum() == pytest.approx(lengths(moves).sum(), rel=1e-3)
+
+
+@pytest.mark.parametrize("dialect", starters(), ids=lambda d: d.name)
+def test_the_small_program_reads_back_in_every_dialect_to_begin_with(dialect):
+    tried = dialects_tried(dialect)
+    assert tried.same, tried.says
+    assert tried.limits or dialect.zone_on
+
+
+def test_a_dialect_is_tried_on_the_machine_s_own_jobs(demo):
+    plan = demo.get("viewing-slot-glazing").plan
+    machine = plan.setups[0].machine.id
+    before = demo.head("viewing-slot-glazing")
+    (first, *_more) = tried_on_jobs(demo, machine, Dialect(numbers=10, tool_change=False))
+    assert first.programs and not first.stops
+    assert demo.head("viewing-slot-glazing") == before
+    with pytest.raises(NotFound):
+        tried_on_jobs(demo, "no such", Dialect())

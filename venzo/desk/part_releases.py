@@ -163,7 +163,7 @@ def ahead(store: Store, revision: Revision, picked: Picked) -> Ahead:
         contains=[PartCount(part=p, pieces=n) for p, n in sorted(found.items())],
         cuts=cuts,
         left=left,
-        seconds=round(seconds, 1),
+        seconds=seconds,
         snags=tuple(snags),
         looks=looks,
     )
@@ -176,7 +176,7 @@ def _ahead(d: DerivedSetup, f: ProgramFile) -> FileAhead:
         sheet=f.sheet,
         copies=list(f.copies or (f.copy_no,)),
         cutters=list(f.cutters),
-        seconds=round(f.seconds, 1),
+        seconds=f.seconds,
         cuts=len(f.cuts),
     )
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 import textwrap
 from collections.abc import Iterable, Sequence
+from itertools import pairwise
 
 import numpy as np
 
@@ -250,7 +251,10 @@ def _moves(moves: Array, dialect: Dialect, w: _Writer) -> Iterable[Array]:
     """
     step = 10.0**-w.digits / w.scale
     px, py, pz = (round(v / step) * step for v in moves[0, [X, Y, Z]])
-    for m in moves[1:]:
+    for before, m in pairwise(moves):
+        if m[KIND] >= CW and math.hypot(m[X] - before[X], m[Y] - before[Y]) < 1e-6:
+            m = m.copy()  # once round: it ends where it begins, rounded too
+            m[X], m[Y] = px, py
         x, y = round(m[X] / step) * step, round(m[Y] / step) * step
         if m[KIND] >= CW:
             r = math.hypot(m[X] - m[CX], m[Y] - m[CY])
@@ -266,5 +270,7 @@ def _moves(moves: Array, dialect: Dialect, w: _Writer) -> Iterable[Array]:
 
 
 def _sweep(m: Array, px: float, py: float) -> float:
+    """Radians that an arc goes round; once round where it ends where it begins (as ``moves.sweeps``)."""
     a, b = math.atan2(py - m[CY], px - m[CX]), math.atan2(m[Y] - m[CY], m[X] - m[CX])
-    return ((b - a) if m[KIND] == CCW else (a - b)) % (2 * math.pi)
+    turn = ((b - a) if m[KIND] == CCW else (a - b)) % (2 * math.pi)
+    return turn if turn > 1e-9 else 2 * math.pi

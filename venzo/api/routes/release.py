@@ -17,6 +17,7 @@ from venzo.core.proof.limits import datum_on_sheet
 from venzo.desk import jobs, proof_record, releases
 from venzo.desk.cut_stock import SheetAt
 from venzo.desk.jobs import programs
+from venzo.desk.program_lines import ProgramText, program_text
 from venzo.store.store import Conflict, NotFound, Store
 
 
@@ -89,6 +90,11 @@ def routes(store: Store) -> APIRouter:
         with while_asked_for(request):
             files, _manifest = releases.release(store, revision.plan, revision.number)
         return download(jobs.zipped(files), f"{revision.plan.id}_r{revision.number}.zip", "application/zip")
+
+    @router.get("/jobs/{job}/programs/{name}")
+    def lines(job: str, name: str) -> ProgramText:
+        """A program line by line, with where on the tape each line stands, even while a stop is open."""
+        return program_text(store, store.get(job).plan, name)
 
     @router.get("/jobs/{job}/files/{name}")
     def one_file(request: Request, job: str, name: str, look: bool = False) -> Response:

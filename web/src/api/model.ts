@@ -172,6 +172,7 @@ export type Setup = {
   moved_cuts: MovedCut[];
   trial: string[];
   insides_apart: boolean;
+  files_by: "sheet" | "cutter" | "operation";
   stops: OperatorStop[];
   /** Per cent of the feeds at which the first sheet is run. */
   first_run: number;

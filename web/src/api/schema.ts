@@ -3687,6 +3687,14 @@ export interface components {
             rest: boolean;
             tabs?: components["schemas"]["Tabs"] | null;
         };
+        ProgramText: {
+            name: string;
+            setup: string;
+            sheet: string;
+            copy_no: number;
+            lines: string[];
+            at: number[];
+        };
         ProofDocument: {
             sheet: string;
             copy_no: number;

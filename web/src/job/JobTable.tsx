@@ -36,7 +36,7 @@ type Props = {
 export function JobTable({ stock, sketch, onSketch, picture, places, moment, under }: Props) {
   const view = useJobView();
   const { job, setup, edits, station, sheet, search, selected, select, time, look } = view;
-  const taped = (station === "cuts" || station === "prove") && !!view.plan?.cuts.length;
+  const taped = ["cuts", "prove", "release"].includes(station) && !!view.plan?.cuts.length;
   const atStock = stock ?? sheet[0];
   const { ahead, goAhead } = useAhead(edits.busy);
   return (

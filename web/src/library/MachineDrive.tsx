@@ -1,5 +1,9 @@
+import { useState } from "react";
+
 import type { Machine } from "../api/model";
-import { Choice, LengthToken, NumberToken, QuantityToken } from "../shared/Tokens";
+import { LengthToken, NumberToken, QuantityToken } from "../shared/Tokens";
+import { DialectEditor } from "./DialectEditor";
+import { MachineFolder } from "./MachineFolder";
 import { Line } from "./shelf";
 
 type Props = { m: Machine; set: (f: Partial<Machine>) => void };
@@ -92,7 +96,8 @@ export function MachineDrive({ m, set }: Props) {
 }
 
 /** What a machine changes, cools, clears and reads. */
-export function MachineOrders({ m, set }: Props) {
+export function MachineOrders({ m, set, save }: Props & { save: (f: Partial<Machine>) => Promise<boolean> }) {
+  const [open, setOpen] = useState(false);
   return (
     <>
       <Line what="changer">
@@ -138,28 +143,14 @@ export function MachineOrders({ m, set }: Props) {
         over the stock, plunge from{" "}
         <LengthToken label="retract height" mm={m.retract} onCommit={(retract) => set({ retract })} />
       </Line>
-      <Line what="controller">
-        RS-274;{" "}
-        <Choice
-          label="program unit"
-          value={m.dialect.inch ? "in" : "mm"}
-          options={[
-            ["mm", "millimetre programs"],
-            ["in", "inch programs"],
-          ]}
-          onPick={(v) => set({ dialect: { ...m.dialect, inch: v === "in" } })}
-        />
-        ,{" "}
-        <Choice
-          label="tool change"
-          value={m.dialect.tool_change ? "yes" : "no"}
-          options={[
-            ["yes", "changes cutters itself"],
-            ["no", "one cutter a file"],
-          ]}
-          onPick={(v) => set({ dialect: { ...m.dialect, tool_change: v === "yes" } })}
-        />
+      <Line what="controller" near="dialect program words rs-274 hpgl">
+        {m.dialect.name}{" "}
+        <button className="key !py-0" onClick={() => setOpen(true)}>
+          How it reads
+        </button>
+        {open && <DialectEditor m={m} save={(dialect) => save({ dialect })} close={() => setOpen(false)} />}
       </Line>
+      <MachineFolder m={m} />
     </>
   );
 }

@@ -18,7 +18,7 @@ export function Machines({ lib, save, remove }: Ctx) {
             <MachineTable m={m} set={set} />
             <MachineDrive m={m} set={set} />
             <MachineAxes m={m} set={set} />
-            <MachineOrders m={m} set={set} />
+            <MachineOrders m={m} set={set} save={set} />
             <MachineZeros m={m} cutters={lib.cutter} set={set} />
             <p className="mt-2 flex gap-2">
               <button

@@ -7,7 +7,7 @@ import { Pick } from "../../shared/Pick";
 import { bare, useUnit } from "../../shared/lengths";
 import { when } from "../../shared/when";
 
-const FINISHES: [FinishLine["seen"]["finish"], string][] = [
+export const FINISHES: [FinishLine["seen"]["finish"], string][] = [
   ["clean", "clean"],
   ["fuzzy", "fuzz left"],
   ["torn", "grain torn"],
@@ -15,7 +15,7 @@ const FINISHES: [FinishLine["seen"]["finish"], string][] = [
   ["chatter", "chatter marks"],
   ["steps", "steps between passes"],
 ];
-const said = (f: string) => FINISHES.find(([k]) => k === f)?.[1] ?? f;
+export const finishSaid = (f: string) => FINISHES.find(([k]) => k === f)?.[1] ?? f;
 
 /** Finishes side by side: with what the edge was cut, and what it looked like. */
 export function FinishTable({
@@ -56,7 +56,7 @@ export function FinishTable({
             </td>
             <td className="num py-1 pr-2 text-right">{bare(seen.chip, unit, unit === "mm" ? 3 : 4)}</td>
             <td className="py-1 pl-2">
-              <b className="font-semibold">{said(seen.finish)}</b>
+              <b className="font-semibold">{finishSaid(seen.finish)}</b>
               {seen.note && <span className="block">{seen.note}</span>}
               {onTakeBack && (
                 <button

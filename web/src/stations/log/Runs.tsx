@@ -7,9 +7,12 @@ import type { components } from "../../api/schema";
 import { RACK } from "../../rack/rack";
 import { Pick } from "../../shared/Pick";
 import { moment, when } from "../../shared/when";
+import { FINISHES, finishSaid } from "./Finishes";
 import { Remnants, useKeptRemnants } from "./Remnants";
 
 type Runs = components["schemas"]["RunsDocument"];
+type ReleaseState = components["schemas"]["ReleaseState"];
+type Edge = components["schemas"]["FinishSeen"]["finish"];
 type RunLine = components["schemas"]["RunLine"];
 type Sheet = Setup["sheets"][number];
 
@@ -40,6 +43,8 @@ export function RunsOfSetup({ job, setup }: { job: Job; setup: Setup }) {
       client.setQueryData(key, await post<Runs>(path, body));
       client.invalidateQueries({ queryKey: ["library"] }); // wear is a sum over runs
       client.invalidateQueries({ queryKey: RACK });
+      for (const kept of ["releases", "release-ahead"])
+        client.invalidateQueries({ queryKey: [kept, job.id] });
       setOpen(null);
       setFault("");
     } catch (e) {
@@ -63,7 +68,9 @@ export function RunsOfSetup({ job, setup }: { job: Job; setup: Setup }) {
         {setup.sheets.map((sheet, i) => {
           const at = `${sheet.sheet}/${sheet.copy_no}`;
           const runs = mine.filter((line) => `${line.run.sheet}/${line.run.sheet_copy}` === at);
-          const cut = runs.some((line) => !line.taken_back && line.run.done === line.run.planned_cuts);
+          const cut = runs.some(
+            (line) => !line.taken_back && line.run.done === line.run.planned_cuts && !line.run.rest,
+          );
           return (
             <li key={at} className="rule py-1" aria-label={`Runs of sheet ${i + 1}`}>
               <p className="flex items-baseline gap-2">
@@ -144,10 +151,16 @@ function RunLines({ lines, onTakeBack }: { lines: RunLine[]; onTakeBack: (number
             {when(made)}
           </span>
           <span className="min-w-0 flex-1">
-            {run.done === run.planned_cuts ? "cut" : `stopped after cut ${run.done} of ${run.planned_cuts}`},{" "}
-            {pieces(total(run.sound))}
+            {run.done === run.planned_cuts
+              ? run.rest
+                ? `cut, ${run.rest} cuts still to be run`
+                : "cut"
+              : `stopped after cut ${run.done} of ${run.planned_cuts}`}
+            , {pieces(total(run.sound))}
             {run.spoilt.length > 0 && `, ${run.spoilt.length} spoilt`}
             {run.seconds != null && `, ${clock(run.seconds)}`}
+            {run.release != null && `, release ${run.release}`}
+            {run.edge && `, edges ${finishSaid(run.edge)}`}
             {run.note && `: ${run.note}`}
             {author && <span className="label"> {author}</span>}
           </span>
@@ -167,6 +180,8 @@ function RunLines({ lines, onTakeBack }: { lines: RunLine[]; onTakeBack: (number
 }
 
 interface Said {
+  release: number | null;
+  edge: Edge | null;
   setup: string;
   sheet: string;
   sheet_copy: number;
@@ -212,6 +227,11 @@ function RunForm({
     useQuery({ queryKey: ["benches"], queryFn: () => call<BenchLine[]>("/surfacing") }).data?.filter(
       (b) => b.kind === "spoilboard" && b.machine === setup.machine.id,
     ) ?? [];
+  const releases = useOut(job, at);
+  const [release, setRelease] = useState<string | null>(null),
+    [edge, setEdge] = useState<Edge | "">("");
+  const of = release ?? String(releases[0]?.release ?? "");
+  const cuts = releases.find((r) => String(r.release) === of)?.cuts ?? sheet.cuts.length;
   const onSheet = setup.pieces.filter((p) => p.sheet === sheet.sheet && p.sheet_copy === sheet.copy_no);
   const name = new Map(job.parts.map((p) => [p.id, p.name]));
   const seconds = readTime(time);
@@ -225,6 +245,8 @@ function RunForm({
       sheet: sheet.sheet,
       sheet_copy: sheet.copy_no,
       revision: job.revision,
+      release: of ? Number(of) : null,
+      edge: edge || null,
       seconds,
       done: done ? Number(done) : null,
       spoilt: [...spoilt],
@@ -241,6 +263,22 @@ function RunForm({
       aria-label="Record the run"
       onSubmit={submit}
     >
+      {releases.length > 0 && (
+        <Row what="what was run">
+          <Pick
+            label="Release that was run"
+            value={of}
+            options={[
+              ...releases.map((r): [string, string] => [
+                String(r.release),
+                `release ${r.release}: ${r.says === "all" ? "all that was left" : r.says}`,
+              ]),
+              ["", "programs that were not kept"],
+            ]}
+            onPick={setRelease}
+          />
+        </Row>
+      )}
       <Row what="it took">
         <input
           className="field num w-20"
@@ -258,12 +296,12 @@ function RunForm({
           aria-label="Stopped after cut"
           type="number"
           min={1}
-          max={sheet.cuts.length}
+          max={cuts}
           value={done}
           onChange={(e) => setDone(e.target.value)}
           placeholder="all"
         />
-        <span className="label"> of {sheet.cuts.length}</span>
+        <span className="label"> of {cuts}</span>
       </Row>
       {boards.length > 1 && (
         <Row what="it lay on">
@@ -304,6 +342,14 @@ function RunForm({
           ))}
         </ul>
       </details>
+      <Row what="the edges">
+        <Pick
+          label="What the edges looked like"
+          value={edge}
+          options={[["", "not looked at"], ...FINISHES]}
+          onPick={setEdge}
+        />
+      </Row>
       <Row what="to remember">
         <input
           className="field min-w-0 flex-1 !font-sans"
@@ -311,13 +357,32 @@ function RunForm({
           maxLength={500}
           value={note}
           onChange={(e) => setNote(e.target.value)}
-          placeholder="edge, chatter, tear-out ..."
+          placeholder="in words"
         />
       </Row>
       <button className="key-strong mt-1">Record</button>
-      <span className="label ml-2">with the programs of revision {job.revision}</span>
+      <span className="label ml-2">
+        {of ? `with the programs of release ${of}` : `with the programs of change ${job.revision}`}
+      </span>
     </form>
   );
+}
+
+/** Releases that hold programs for a sheet, newest first, with how many of its cuts each makes. */
+function useOut(job: Job, at: { setup: string; sheet: string; copy: number }) {
+  const found = useQuery({
+    queryKey: ["releases", job.id, job.revision],
+    queryFn: () => call<ReleaseState>(`/jobs/${job.id}/releases`),
+  });
+  return (found.data?.releases ?? [])
+    .filter((r) => !r.taken_back)
+    .map((r) => {
+      const mine = r.released.files.filter(
+        (f) => f.setup === at.setup && f.sheet === at.sheet && f.copies.includes(at.copy),
+      );
+      return { ...r.released, cuts: mine.reduce((n, f) => n + f.cuts, 0) };
+    })
+    .filter((r) => r.cuts > 0);
 }
 
 function Row({ what, children }: { what: string; children: ReactNode }) {

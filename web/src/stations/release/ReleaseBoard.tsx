@@ -1,48 +1,54 @@
-import { useQuery } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
+import type { Job, ProofSheet, Setup } from "../../api/model";
+import { JobTable } from "../../job/JobTable";
+import { useJobView } from "../../job/view";
+import { useUnit } from "../../shared/lengths";
+import { useMoment } from "../../tape/useMoment";
+import { useCutPicture } from "../prove/asCut";
+import { lineStep } from "../prove/lineStep";
+import { CodeFold } from "./CodeFold";
+import { PartPicker } from "./PartPicker";
+import { SheetCards } from "./SheetCards";
+import { usePicked, useReleases } from "./useReleases";
 
-import type { Job, Setup } from "../../api/model";
-import { TabRow } from "../../shared/TabRow";
-
-/** The programs as text, as they would go to the machine. */
-export function ReleaseBoard({ job, setup }: { job: Job; setup: Setup }) {
-  const files = setup.release.files;
-  const [name, setName] = useState(files[0]?.name ?? "");
-  useEffect(() => {
-    if (!files.some((f) => f.name === name)) setName(files[0]?.name ?? "");
-  }, [files, name]);
-  const text = useQuery({
-    queryKey: ["program", job.id, job.revision, name],
-    enabled: !!name,
-    staleTime: Infinity,
-    queryFn: async () => (await fetch(`/api/jobs/${job.id}/files/${name}?look=true`)).text(),
-  });
-  if (!files.length)
+/** The sheets with their check lists first, what goes out of them, the table to pick pieces on, and the code. */
+export function ReleaseBoard({ job, setup, proof }: { job: Job; setup: Setup; proof?: ProofSheet[] }) {
+  const [picked, setPicked] = usePicked(),
+    state = useReleases(job);
+  if (!setup.sheets.length)
     return (
       <p className="grid h-full place-items-center text-quiet">
         Nest the pieces; the programs follow by themselves.
       </p>
     );
-  const lines = (text.data ?? "").split("\n");
   return (
-    <div className="flex h-full flex-col p-3">
-      <TabRow
-        label="Programs"
-        tabs={files.map((f) => [f.name, f.name] as const)}
-        value={name}
-        onPick={setName}
-        className="mb-2"
-      />
-      <pre
-        className="num min-h-0 flex-1 overflow-auto border border-line bg-paper p-3 text-small leading-[1.45]"
-        role="region"
+    <div className="grid h-full min-h-0 grid-cols-[minmax(0,300px)_minmax(0,1fr)] grid-rows-[auto_minmax(0,1fr)_auto] max-md:grid-cols-[minmax(0,1fr)] max-md:grid-rows-[auto_minmax(0,1fr)_auto]">
+      <div className="col-span-2 border-b border-line bg-paper px-3 py-1 max-md:col-span-1">
+        <PartPicker job={job} setup={setup} picked={picked} onPick={setPicked} />
+      </div>
+      <div
+        className="min-h-0 overflow-y-auto border-r border-line p-2"
         tabIndex={0}
-        aria-label="Program text"
-        data-testid="program"
+        role="region"
+        aria-label="Sheets and check lists"
       >
-        {lines.slice(0, 400).join("\n")}
-        {lines.length > 400 ? `\n... ${lines.length - 400} more lines in the file` : ""}
-      </pre>
+        <SheetCards picked={picked} onPick={setPicked} state={state.data} proof={proof} />
+      </div>
+      <div className="relative min-h-0 min-w-0 max-md:hidden">
+        <TableBeside />
+      </div>
+      <div className="col-span-2 min-w-0 max-md:col-span-1">
+        <CodeFold job={job} setup={setup} />
+      </div>
     </div>
   );
+}
+
+/** The sheet that is shown: its pieces, to be picked; or as it is cut at the line of the code under the pointer. */
+function TableBeside() {
+  const { setup, sheet, time } = useJobView(),
+    { unit } = useUnit();
+  const stock = setup.stock.find((s) => s.id === sheet[0]);
+  const picture = useCutPicture(lineStep(stock?.thickness ?? 18, unit)),
+    moment = useMoment();
+  return time === null ? <JobTable /> : <JobTable picture={picture} moment={moment} />;
 }

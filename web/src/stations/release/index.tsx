@@ -8,7 +8,7 @@ export default function Release() {
   const { job, setup, proof, edits } = useJobView();
   return (
     <Frame
-      board={<ReleaseBoard job={job} setup={setup} />}
+      board={<ReleaseBoard job={job} setup={setup} proof={proof} />}
       docket={<ReleaseDocket job={job} setup={setup} proof={proof} edits={edits} />}
     />
   );

@@ -170,7 +170,7 @@ def test_a_job_in_every_dialect_to_begin_with_is_proven(job, dialect):
     assert not [s.message for s in proof.snags if s.severity == "stop"]
     assert all(f.name.endswith(f".{dialect.ending}") for f in files)
     if dialect.language == "hpgl":
-        (said,) = [s for s in proof.snags if s.rule == "dialect.heights"]
+        (said,) = [s for s in proof.snags if s.rule == "proof.heights"]
         assert "says no heights" in said.message
 
 

@@ -20,7 +20,7 @@ MATTERS: dict[Station, tuple[str, ...]] = {
     "cuts": ("plan", "cuts", "feeds", "carve", "holding", "order", "choice", "cutters"),
     "prove": ("proof",),
     "yield": (),
-    "release": (),
+    "release": ("release",),
 }
 
 

@@ -309,7 +309,7 @@ def _plotted(
         f"a plot says no heights, no feeds in the work and no speeds: set the pen or cutter down to"
         f" {deepest:.2f} mm by hand; passes at several depths are drawn once"
     )
-    return [*out, look("dialect.heights", words, where)]
+    return [*out, look("proof.heights", words, where)]
 
 
 def _read_back(

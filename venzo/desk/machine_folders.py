@@ -21,6 +21,7 @@ from venzo.core.release.file_names import slug
 from venzo.core.runs.records import Delivered, Released, SheetRun, TakenBack
 from venzo.core.runs.sums import standing
 from venzo.core.snags import BadInput
+from venzo.core.voice import counted
 from venzo.desk import release_record
 from venzo.desk.release_record import files_of, lines, manifest_of, released
 from venzo.store.store import NotFound, Store
@@ -222,7 +223,8 @@ def deliver(store: Store, job: str, release: int) -> list[str]:
             Delivered(job=job, release=release, machine=p.machine, folder=p.name, files=tuple(p.files))
         )
         write_list(store, p.machine)
-    return [p.machine for p in parcels]
+    names = {m["id"]: m["name"] for m in store.library("machine")}
+    return [names.get(p.machine, p.machine) for p in parcels]
 
 
 def _folder_name(job: str, release: int) -> str:
@@ -346,7 +348,7 @@ def write_list(store: Store, machine: str) -> None:
     rows = ["What is here for the machine, newest first. Made by Venzo; it is written anew each time.", ""]
     for d in _there(store, machine, path):
         when = d.made.astimezone(UTC).strftime("%Y-%m-%d %H:%M UTC")
-        how = "NEW, nothing of it was run" if not d.run else f"{d.run} of {d.sheets} sheets were run"
+        how = "NEW, nothing of it was run" if not d.run else f"run: {d.run} of {counted(d.sheets, 'sheet')}"
         how = "WITHDRAWN: do not run it" if d.withdrawn else how
         rows += [
             f"{d.folder}: {d.name}, release {d.release}, {when}{f', {d.author}' if d.author else ''}",

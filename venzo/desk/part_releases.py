@@ -7,6 +7,7 @@ from __future__ import annotations
 import hashlib
 import io
 import zipfile
+from dataclasses import replace
 from typing import Annotated, Literal
 
 from pydantic import Field
@@ -196,7 +197,8 @@ def freeze(store: Store, job: str, said: ReleaseSaid) -> int:
         raise Conflict("the release", [words], revision.number)
     plan = revision.plan
     known = [k.released.release for k in standing_releases(store, job)]
-    made = make(store, plan, revision.number, share_of(store, plan, said.picked))
+    share = replace(share_of(store, plan, said.picked), number=_next_number(store, job))
+    made = make(store, plan, revision.number, share)
     _refuse(made, plan)
     record = _record(store, revision, said, made)
 
@@ -209,6 +211,11 @@ def freeze(store: Store, job: str, said: ReleaseSaid) -> int:
 
     store.record(record, check)
     return record.release
+
+
+def _next_number(store: Store, job: str) -> int:
+    """Of the job's next release; withdrawn ones keep theirs."""
+    return max((k.record.release for k in store.runs(job) if isinstance(k.record, Released)), default=0) + 1
 
 
 def is_program(name: str) -> bool:
@@ -240,12 +247,11 @@ def _record(store: Store, revision: Revision, said: ReleaseSaid, made: Made) -> 
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as z:
         for name, body in made.files:
             z.writestr(zipfile.ZipInfo(name, WHEN), body, zipfile.ZIP_DEFLATED)
-    numbers = [k.record.release for k in store.runs(plan.id) if isinstance(k.record, Released)]
     left = ahead_left(store, plan, said.picked)
     return Released(
         job=plan.id,
         revision=revision.number,
-        release=max(numbers, default=0) + 1,
+        release=_next_number(store, plan.id),
         digest=release_digest([(f.name, f.sha256) for f in told]),
         archive=store.blobs.put(out.getvalue()),
         says=said.picked.says(_names(plan))[:500],

@@ -42,6 +42,8 @@ class Share:
     before: Mapping[str, Before] = field(default_factory=dict)
     begun: Mapping[str, Mapping[tuple[str, int], int]] = field(default_factory=dict)
     earlier: Mapping[str, Sequence[Earlier]] = field(default_factory=dict)
+    number: int = 0
+    """Of the release that is kept; 0: it is not."""
 
     def of(self, d: DerivedSetup) -> tuple[DerivedSetup, list[Snag]]:
         """The setup with only what is released of it, and what is to be said of that."""

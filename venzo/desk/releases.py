@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from functools import cached_property
 
@@ -67,7 +67,7 @@ def make(store: Store, plan: Plan, revision: int, share: Share) -> Made:
     A setup with a *stop* gets its papers but no programs: the manifest says so.
     """
     files: list[tuple[str, bytes]] = []
-    stamp = _stamp(store, plan.id, revision)
+    stamp = replace(_stamp(store, plan.id, revision), release=share.number)
     if plan.surface is not None:
         files = _board_files(store, plan.surface)
     if plan.run is not None:

@@ -23,8 +23,8 @@ from venzo.formats.sheet_drawing import numbers
 MM = 72 / 25.4
 WIDE, HIGH = 70 * MM, 37 * MM
 ACROSS, DOWN = 3, 8
-EDGE = 3.5 * MM
-CODE = 22 * MM
+EDGE = 5 * MM
+CODE = 21 * MM
 
 
 @dataclass(frozen=True)
@@ -44,19 +44,23 @@ class PieceLabel:
 def piece_labels(
     plan: Plan, derived: DerivedSetup, shapes: Mapping[str, Shape], unit: str = "mm"
 ) -> list[PieceLabel]:
-    """Labels of the pieces that a setup's sheets let go, or that are cut at all, sheet by sheet in the order
-    in which they are numbered on the drawing.
+    """Labels of the pieces whose last cut these sheets make, sheet by sheet in the order in which they are
+    numbered on the drawing: where a part of the job goes out, a piece has its label with the part that ends
+    it.
     """
     out = []
     orders = {o.id: o.name for o in plan.orders}
     for n, sheet in derived.numbered:
         stock = derived.setup.stock_of(sheet.sheet)
-        worked = {c.piece.id for c in sheet.cuts}
+        whole = derived.wholes.get((sheet.sheet, sheet.copy_no), sheet)
+        last = {c.piece.id: c.name for c in whole.cuts}
+        here = {c.name for c in sheet.cuts}
+        ended = {piece for piece, cut in last.items() if cut in here}
         by_id = {q.id: q for q in sheet.pieces}
         for piece, number in sorted(numbers(sheet).items(), key=lambda kv: kv[1]):
             q = by_id[piece]
             part = plan.part(q.part)
-            if piece not in worked or part is None or stock is None:
+            if piece not in ended or part is None or stock is None:
                 continue
             out.append(
                 PieceLabel(
@@ -100,17 +104,26 @@ def _label(c: Canvas, p: PieceLabel, x: float, y: float) -> None:
     c.setFont(BOLD, 15)
     c.drawString(x + EDGE, y + HIGH - EDGE - 12, f"{p.sheet} - {p.number}")
     draw_qr(c, p.code, x + WIDE - EDGE - CODE, y + HIGH - EDGE - CODE, CODE)
-    room = WIDE - 3 * EDGE - CODE
+    room = WIDE - 2.5 * EDGE - CODE
     at = y + HIGH - EDGE - 28
     for words, font, size, most in (
         (p.part, BOLD, 10.0, 2),
         (p.size, PLAIN, 9.0, 1),
         (p.stock, PLAIN, 8.0, 2),
-        (", ".join(w for w in (p.job, p.order) if w), PLAIN, 8.0, 2),
     ):
         for line in simpleSplit(words, font, size, room)[:most] if words else []:
-            if at < y + EDGE - 4:
-                break
             c.setFont(font, size)
             c.drawString(x + EDGE, at, line)
             at -= size + 2
+    for k, words in enumerate(w for w in (p.job, p.order) if w):
+        c.setFont(PLAIN, 8)
+        c.drawString(x + EDGE, y + EDGE + 10 * (1 - k), _short(c, words, WIDE - 2 * EDGE))
+
+
+def _short(c: Canvas, words: str, room: float) -> str:
+    """Words on one line; what has no room gives way to dots."""
+    if c.stringWidth(words, PLAIN, 8) <= room:
+        return words
+    while words and c.stringWidth(f"{words.rstrip()} ...", PLAIN, 8) > room:
+        words = words[:-1]
+    return f"{words.rstrip()} ..."

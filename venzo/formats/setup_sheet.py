@@ -90,7 +90,7 @@ def setup_sheet(
             plan.name,
             f"sheet {n} of {derived.count}, {stamp.words()}",
             f"{setup.name} on {setup.machine.name}; order {orders}",
-            "released" if released else "NOT RELEASED: stops open, programs withheld",
+            _standing(released, stamp),
         )
         if setup.rules.setup_sheets == "one page a sheet":
             _on_one_page(paper, page)
@@ -101,6 +101,12 @@ def setup_sheet(
             paper.gap(2)
         say_snags(paper, _of_sheet(derived.snags, sheet), unit_of(setup))
     return paper.finish()
+
+
+def _standing(released: bool, stamp: Stamp) -> str:
+    if not released:
+        return "NOT RELEASED: stops open, programs withheld"
+    return f"release {stamp.release}" if stamp.release else "released"
 
 
 SMALL, SMALLEST = 8.5, 5.0
@@ -298,6 +304,10 @@ def _run(paper: Writes, page: SheetPage) -> None:
             page,
             f"first sheet: feed override at {setup.first_run:g} %, about {_clock(slow)}; then 100 %",
         )
+    whole = page.derived.wholes.get((sheet.sheet, sheet.copy_no), sheet)
+    if len(whole.cuts) != len(sheet.cuts):
+        part = f"{counted(len(sheet.cuts), 'cut')} of the sheet's {len(whole.cuts)}; the others go out apart"
+        _fact(paper, page, "Part", part)
     trial = list(dict.fromkeys(c.piece.id for c in sheet.cuts if c.trial))
     for f in page.files:
         if not f.serves(sheet):

@@ -52,11 +52,14 @@ class ProgramFile:
 
 @dataclass(frozen=True)
 class Stamp:
-    """Which revision of the plan a paper is of, when and by whom it was made."""
+    """Which revision of the plan a paper is of, when and by whom it was made; ``release``: with which release
+    of the job it goes out, 0: with none that is kept.
+    """
 
     revision: int
     made: datetime | None = None
     author: str = ""
+    release: int = 0
 
     def words(self) -> str:
         """For the head of a page."""

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { CostRules } from "./CostRules";
 import { PassRules, PocketRules, WebRules } from "./CutRules";
 import { HoldingRules } from "./HoldingRules";
+import { ReleaseRules } from "./ReleaseRules";
 import { RuleFigure } from "./RuleFigure";
 import { RulesTrial } from "./RulesTrial";
 import { type HouseRules } from "./ofRules";
@@ -48,6 +49,7 @@ export function Rules({ lib, save }: Ctx) {
             <HoldingRules of={of} />
             <WebRules of={of} />
             <CostRules of={of} />
+            <ReleaseRules of={of} />
           </Figured.Provider>
         </Looked.Provider>
       </article>

@@ -90,6 +90,7 @@ export function RunsOfSetup({ job, setup }: { job: Job; setup: Setup }) {
                   job={job}
                   setup={setup}
                   sheet={sheet}
+                  ran={runs.filter((line) => !line.taken_back && line.run.done === line.run.planned_cuts)}
                   onRecord={(said) => send(`/jobs/${job.id}/runs`, { ...said, again: cut })}
                 />
               )}
@@ -207,11 +208,14 @@ function RunForm({
   job,
   setup,
   sheet,
+  ran,
   onRecord,
 }: {
   job: Job;
   setup: Setup;
   sheet: Sheet;
+  /** Runs of the sheet that were not stopped. */
+  ran: RunLine[];
   onRecord: (said: Said) => void;
 }) {
   const [time, setTime] = useState("");
@@ -230,8 +234,12 @@ function RunForm({
   const releases = useOut(job, at);
   const [release, setRelease] = useState<string | null>(null),
     [edge, setEdge] = useState<Edge | "">("");
-  const of = release ?? String(releases[0]?.release ?? "");
+  // the oldest that was not run yet: parts are run in the order in which they went out
+  const next =
+    [...releases].reverse().find((r) => !ran.some((l) => l.run.release === r.release)) ?? releases[0];
+  const of = release ?? String(next?.release ?? "");
   const cuts = releases.find((r) => String(r.release) === of)?.cuts ?? sheet.cuts.length;
+  const before = ran.filter((l) => l.run.release != null).reduce((n, l) => n + l.run.done, 0);
   const onSheet = setup.pieces.filter((p) => p.sheet === sheet.sheet && p.sheet_copy === sheet.copy_no);
   const name = new Map(job.parts.map((p) => [p.id, p.name]));
   const seconds = readTime(time);
@@ -313,7 +321,7 @@ function RunForm({
           />
         </Row>
       )}
-      {!done && (
+      {!done && before + cuts >= sheet.cuts.length && (
         <Remnants
           job={job}
           at={at}

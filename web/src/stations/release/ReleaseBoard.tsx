@@ -8,12 +8,19 @@ import { lineStep } from "../prove/lineStep";
 import { CodeFold } from "./CodeFold";
 import { PartPicker } from "./PartPicker";
 import { SheetCards } from "./SheetCards";
-import { usePicked, useReleases } from "./useReleases";
+import { type Picked, useReleases } from "./useReleases";
+
+type Props = {
+  job: Job;
+  setup: Setup;
+  proof?: ProofSheet[];
+  picked: Picked;
+  onPick: (p: Picked) => void;
+};
 
 /** The sheets with their check lists first, what goes out of them, the table to pick pieces on, and the code. */
-export function ReleaseBoard({ job, setup, proof }: { job: Job; setup: Setup; proof?: ProofSheet[] }) {
-  const [picked, setPicked] = usePicked(),
-    state = useReleases(job);
+export function ReleaseBoard({ job, setup, proof, picked, onPick }: Props) {
+  const state = useReleases(job);
   if (!setup.sheets.length)
     return (
       <p className="grid h-full place-items-center text-quiet">
@@ -23,7 +30,7 @@ export function ReleaseBoard({ job, setup, proof }: { job: Job; setup: Setup; pr
   return (
     <div className="grid h-full min-h-0 grid-cols-[minmax(0,300px)_minmax(0,1fr)] grid-rows-[auto_minmax(0,1fr)_auto] max-md:grid-cols-[minmax(0,1fr)] max-md:grid-rows-[auto_minmax(0,1fr)_auto]">
       <div className="col-span-2 border-b border-line bg-paper px-3 py-1 max-md:col-span-1">
-        <PartPicker job={job} setup={setup} picked={picked} onPick={setPicked} />
+        <PartPicker job={job} setup={setup} picked={picked} onPick={onPick} />
       </div>
       <div
         className="min-h-0 overflow-y-auto border-r border-line p-2"
@@ -31,7 +38,7 @@ export function ReleaseBoard({ job, setup, proof }: { job: Job; setup: Setup; pr
         role="region"
         aria-label="Sheets and check lists"
       >
-        <SheetCards picked={picked} onPick={setPicked} state={state.data} proof={proof} />
+        <SheetCards picked={picked} onPick={onPick} state={state.data} proof={proof} />
       </div>
       <div className="relative min-h-0 min-w-0 max-md:hidden">
         <TableBeside />

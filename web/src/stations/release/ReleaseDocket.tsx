@@ -17,20 +17,19 @@ import { PrintPapers } from "./PrintPapers";
 import { WentOut } from "./WentOut";
 import {
   type Ahead,
+  type Picked,
   type ReleaseState,
   isWhole,
   useAhead,
-  usePicked,
   useReleaseEdits,
   useReleases,
 } from "./useReleases";
 
-type Props = { job: Job; setup: Setup; proof?: ProofSheet[]; edits: Edits };
+type Props = { job: Job; setup: Setup; proof?: ProofSheet[]; edits: Edits; picked: Picked };
 
 /** What goes out next, what went out, and what was run. */
-export function ReleaseDocket({ job, setup, proof, edits }: Props) {
-  const [picked] = usePicked(),
-    state = useReleases(job),
+export function ReleaseDocket({ job, setup, proof, edits, picked }: Props) {
+  const state = useReleases(job),
     ahead = useAhead(job, picked),
     does = useReleaseEdits(job);
   const stops = [...setup.snags, ...(proof ?? []).flatMap((p) => p.snags)].filter(
@@ -158,16 +157,18 @@ function Next({ ready, ahead, whole, leavesOut, revision, busy, onRelease }: Goi
           </button>
         </form>
       )}
-      <p className="label mt-1">of change {revision}; proven again as it is written, then kept as it is</p>
-      <p>
-        <b className="font-semibold">Contains</b>{" "}
-        {ahead.contains.map((c) => `${c.pieces} x ${c.part}`).join(", ") || "nothing"}
-        {n > 0 && (
-          <>
-            : {many(ahead.cuts, "cut")}, <span className="num">{clock(ahead.seconds)}</span>
-          </>
-        )}
-      </p>
+      {n > 0 && (
+        <>
+          <p className="label mt-1">
+            of change {revision}; proven again as it is written, then kept as it is
+          </p>
+          <p>
+            <b className="font-semibold">Contains</b>{" "}
+            {ahead.contains.map((c) => `${c.pieces} x ${c.part}`).join(", ")}: {many(ahead.cuts, "cut")},{" "}
+            <span className="num">{clock(ahead.seconds)}</span>
+          </p>
+        </>
+      )}
       <p>
         <b className="font-semibold">Leaves over</b>{" "}
         {ahead.left ? `${many(ahead.left, "cut")}, for a later release` : "nothing that is planned"}

@@ -91,6 +91,7 @@ def test_from_drawings_to_a_downloaded_program(served, page, tmp_path):
     ).to_be_visible()
     page.keyboard.press("7")
     expect(page.get_by_text("Ready to release")).to_be_visible(timeout=30_000)
+    page.get_by_role("button", name=re.compile("^The code of")).click()
     expect(page.get_by_test_id("program")).to_contain_text("G17 G90")
 
     job = api(url, "/jobs")[0]["id"]
@@ -99,8 +100,10 @@ def test_from_drawings_to_a_downloaded_program(served, page, tmp_path):
     page.reload()
     expect(page.get_by_text("Ready to release")).to_be_visible(timeout=30_000)
     assert api(url, f"/jobs/{job}")["revision"] == revision, "a restart loses nothing"
+    page.get_by_role("button", name=re.compile(r"^Release \d+ programs?$")).click()
+    out = page.get_by_role("listitem", name="Release 1")
     with page.expect_download() as d:
-        page.get_by_role("link", name="Download programs and papers").click()
+        out.get_by_role("button", name="Download").click()
     archive = zipfile.ZipFile(d.value.path())
     program = archive.read(next(n for n in archive.namelist() if n.endswith(".nc"))).decode()
     assert (

@@ -7,7 +7,7 @@ from typing import Annotated
 from pydantic import Field
 
 from venzo.core.model import Document, Id, Moment, Value
-from venzo.core.runs.records import Finish, FinishSeen, TakenBack, Words
+from venzo.core.runs.records import Finish, FinishSeen, SheetRun, TakenBack, Words
 from venzo.core.runs.sums import standing
 from venzo.core.snags import BadInput
 from venzo.desk import jobs
@@ -91,6 +91,56 @@ def of_job(store: Store, job: str) -> list[FinishLine]:
 def of_cutter(store: Store, cutter: str) -> list[FinishLine]:
     """What edges looked like that a cutter left, on any job, newest first."""
     return [line for line in _lines(store.runs()) if line.seen.cutter == cutter]
+
+
+class RunEdge(Document):
+    """What the edges of a whole run looked like that a cutter took part in: its metres there, the real
+    seconds beside those that were planned, and the words.
+    """
+
+    number: int
+    made: Moment
+    author: str
+    job: str
+    name: str
+    sheet: str
+    sheet_copy: int
+    material: str
+    edge: Finish
+    metres: float
+    planned: float
+    seconds: float | None
+    note: str
+
+
+def of_cutter_runs(store: Store, cutter: str) -> list[RunEdge]:
+    """Runs that a cutter took part in and whose edges were looked at, on any job, newest first."""
+    kept = store.runs()
+    counting = {n for n, _r in standing([(k.number, k.record) for k in kept])}
+    names = {j["id"]: j["name"] for j in store.jobs()}
+    materials = {m["id"]: m["name"] for m in store.library("material")}
+    return [
+        RunEdge(
+            number=k.number,
+            made=k.made,
+            author=k.author,
+            job=r.job,
+            name=names.get(r.job, r.job),
+            sheet=r.sheet,
+            sheet_copy=r.sheet_copy,
+            material=materials.get(r.material, r.material),
+            edge=r.edge,
+            metres=r.metres[cutter],
+            planned=r.planned,
+            seconds=r.seconds,
+            note=r.note,
+        )
+        for k in reversed(kept)
+        if isinstance(r := k.record, SheetRun)
+        and k.number in counting
+        and r.edge is not None
+        and cutter in r.metres
+    ]
 
 
 def take_back(store: Store, job: str, number: int) -> None:

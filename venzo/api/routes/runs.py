@@ -60,4 +60,9 @@ def routes(store: Store) -> APIRouter:
         """What edges looked like that a cutter left, on any job."""
         return finishes.of_cutter(store, cutter)
 
+    @router.get("/library/cutter/{cutter}/runs")
+    def runs_of_cutter(cutter: str) -> list[finishes.RunEdge]:
+        """What the edges of runs looked like that a cutter took part in, on any job."""
+        return finishes.of_cutter_runs(store, cutter)
+
     return router

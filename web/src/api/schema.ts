@@ -4479,6 +4479,23 @@ export interface components {
                 number
             ];
         };
+        RunEdge: {
+            number: number;
+            /** Format: date-time */
+            made: string;
+            author: string;
+            job: string;
+            name: string;
+            sheet: string;
+            sheet_copy: number;
+            material: string;
+            /** @enum {string} */
+            edge: "clean" | "fuzzy" | "torn" | "burnt" | "chatter" | "steps";
+            metres: number;
+            planned: number;
+            seconds: number | null;
+            note: string;
+        };
         RunLine: {
             number: number;
             /** Format: date-time */

@@ -28,8 +28,7 @@ with sync_playwright() as p:
 
     for name, path in {
         "jobs": "/",
-        "reckonings": "/reckon/cusp",
-        **{s: JOB + s for s in ("parts", "stock", "yield", "release")},
+        **{s: JOB + s for s in ("parts", "stock", "yield")},
     }.items():
         page.goto(ADDRESS + path)
         take(name)
@@ -107,6 +106,30 @@ with sync_playwright() as p:
     page.goto(ADDRESS + "/library/cutters")
     page.get_by_role("button", name="3 mm point roundover").click()
     take("library")
+    page.goto(ADDRESS + "/library/machines")
+    page.get_by_role("button", name="How it reads").first.click()
+    page.get_by_label("dialect to begin with").click()
+    page.get_by_role("option", name="RS-274, metric, own words for shoe and vacuum").click()
+    page.get_by_label("before cutting: shoe down").scroll_into_view_if_needed()
+    page.get_by_role("button", name="Prove the newest jobs in it").click()
+    page.get_by_role("list", name="Jobs proven").wait_for(timeout=90_000)
+    take("dialect")
+    # insides went out, the rest is next, and the code shows where it is on the table
+    page.goto(ADDRESS + JOB + "release")
+    page.get_by_role("heading", name="Ready to release").wait_for(timeout=90_000)
+    page.get_by_role("group", name="What goes out").get_by_label("side").click()
+    page.get_by_role("option", name="insides only").click()
+    page.get_by_text("for a later release").wait_for()
+    page.get_by_label("Note on the release").fill("holes first, outsides tomorrow")
+    page.get_by_role("button", name="Release 2 programs").click()
+    page.get_by_role("listitem", name="Release 1").wait_for(timeout=90_000)
+    page.get_by_role("button", name="the whole job").click()
+    page.get_by_role("button", name="The code of").click()
+    page.get_by_test_id("program").focus()
+    for _ in range(40):
+        page.keyboard.press("PageDown")
+    page.get_by_test_id("way").wait_for()
+    take("release")
     # last: a search that goes on lays the pieces otherwise
     page.goto(ADDRESS + JOB + "nest")
     page.get_by_role("button", name="Keep this layout").click()

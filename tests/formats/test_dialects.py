@@ -69,6 +69,7 @@ def dialects(draw):
         "crlf": st.booleans(),
         "letters": st.sampled_from(["", KNOWN]),
         "end": st.sampled_from(["M30", "M2"]),
+        "park": st.sampled_from(["over the work", "machine's top"]),
     }
     fields = {k: draw(v) for k, v in pick.items()}
     zones = {"zone_on": "M64 P{zone}", "zone_off": "M65 P{zone}"} if draw(st.booleans()) else {}

@@ -321,3 +321,28 @@ def test_sheets_of_one_layout_go_out_one_by_one(demo):
     assert here[0].left == 0 and told.left == sum(len(s.cuts) for s in d.sheets[1:])
     r = release_record.released(demo, job, number)
     assert all(f.copies == (first.copy_no,) for f in r.files if f.kind == "program")
+
+
+def test_a_spoilt_piece_goes_out_again_on_a_fresh_sheet_and_books_no_sheet(job):
+    _d, sheet = sheet_of(job)
+    release(job)
+    at = {"setup": "main", "sheet": sheet.sheet}
+    lost = sheet.pieces[1].id
+    runs.record(job.store, job.job, runs.SheetCut(**at, release=1, spoilt=(lost,)))
+    (now,) = state(job).sheets
+    assert now.spoilt == [lost] and now.left == 0
+    with pytest.raises(BadInput, match="nothing is left"):
+        release(job)
+    again = release(job, which="spoilt")
+    assert {n.split("/")[0] for n in cut_names(job, again)} == {lost}
+    runs.record(job.store, job.job, runs.SheetCut(**at, release=again, spoilt=(lost,)))
+    assert state(job).sheets[0].spoilt == [lost], "spoilt once more"
+    number = release(job, which="spoilt")
+    runs.record(job.store, job.job, runs.SheetCut(**at, release=number))
+    assert state(job).sheets[0].spoilt == []
+    made = runs.of_job(job.store, job.job)
+    assert sum(made.sound.values()) == 3 and sum(made.spoilt.values()) == 2
+    recut = [line.run for line in made.runs if line.run.recut]
+    assert len(recut) == 2 and not any(r.complete for r in recut)
+    with pytest.raises(BadInput, match="nothing is left"):
+        release(job, which="spoilt")

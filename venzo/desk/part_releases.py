@@ -20,7 +20,6 @@ from venzo.core.release.picking import (
     Before,
     Picked,
     SheetShare,
-    part_snags,
     parted,
     release_digest,
     shares,
@@ -61,6 +60,8 @@ class SheetState(Document):
     left: int
     run: int
     differ: list[str]
+    spoilt: list[str]
+    """Ids of pieces that did not come off sound, to be cut again."""
 
 
 class ReleaseState(Document):
@@ -132,6 +133,7 @@ def _state_of(d: DerivedSetup, number: int, x: SheetShare, before: Before) -> Sh
         left=len(x.now),
         run=len(run),
         differ=sorted({cuts[i].piece.id for i in x.ran}),
+        spoilt=sorted({c.piece.id for c in cuts if (w := before.get(c.name)) is not None and w.spoilt}),
     )
 
 
@@ -153,7 +155,7 @@ def ahead(store: Store, revision: Revision, picked: Picked) -> Ahead:
         d = parted(whole, mine, share.begun.get(whole.setup.id, {}))
         if not d.sheets:
             continue
-        snags += part_snags(whole, mine, before)
+        snags += share.snags(whole, mine)
         snags += [s for s in whole.snags if s.severity == "stop"]
         for c in contents(plan, d).contains:
             found[c.part] = found.get(c.part, 0) + c.pieces

@@ -83,10 +83,25 @@ def run_cuts(store: Store, job: str, kept: Sequence[KeptRelease]) -> set[tuple[s
     return out
 
 
+def spoilt_pieces(store: Store, job: str, kept: Sequence[KeptRelease]) -> set[tuple[str, str]]:
+    """(setup, piece) of all that did not come off sound and was not cut again since."""
+    out: set[tuple[str, str]] = set()
+    by_number = {k.released.release: k.released for k in kept}
+    for _n, r in standing([(k.number, k.record) for k in store.runs(job)]):
+        if not isinstance(r, SheetRun):
+            continue
+        again = by_number.get(r.release or 0)
+        if again is not None and r.recut and r.done == r.planned_cuts:
+            cuts = manifest_of(store, again).cuts.get(r.setup, {}).get(f"{r.sheet}/{r.sheet_copy}", {})
+            out -= {(r.setup, name.split("/", 1)[0]) for name in cuts}
+        out |= {(r.setup, piece) for piece in r.spoilt}
+    return out
+
+
 def before_of(store: Store, job: str) -> dict[str, Before]:
     """By setup what of a job went out and was not withdrawn; the newest of a cut counts."""
     kept = standing_releases(store, job)
-    run = run_cuts(store, job, kept)
+    run, spoilt = run_cuts(store, job, kept), spoilt_pieces(store, job, kept)
     out: dict[str, dict[str, Gone]] = {}
     for r in (k.released for k in kept):
         for setup, sheets in manifest_of(store, r).cuts.items():
@@ -94,7 +109,8 @@ def before_of(store: Store, job: str) -> dict[str, Before]:
                 sheet, copy_no = at.rsplit("/", 1)
                 mine = out.setdefault(setup, {})
                 for name, prt in prints.items():
-                    mine[name] = Gone(r.release, prt, sheet, int(copy_no), (setup, name) in run)
+                    lost = (setup, name.split("/", 1)[0]) in spoilt
+                    mine[name] = Gone(r.release, prt, sheet, int(copy_no), (setup, name) in run, lost)
     return dict(out)
 
 
@@ -127,6 +143,8 @@ def share_of(store: Store, plan: Plan, picked: Picked) -> Share:
                 at = (f.sheet, c)
                 mine = begun.setdefault(f.setup, {})
                 mine[at] = mine.get(at, 0) + 1
+    if picked.which == "spoilt":  # on a fresh sheet nothing was run
+        earlier = {}
     return Share(picked, before_of(store, plan.id), begun, earlier)
 
 

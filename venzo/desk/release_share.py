@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from venzo.core.derive import DerivedSetup
 from venzo.core.model import Document
 from venzo.core.release.contents import Contents
-from venzo.core.release.picking import Before, Picked, part_snags, parted, shares
+from venzo.core.release.picking import Before, Picked, SheetShare, part_snags, parted, shares
 from venzo.core.snags import Snag
 from venzo.core.stock.dialect import Dialect
 from venzo.desk.jobs import Earlier
@@ -51,4 +51,9 @@ class Share:
             return d, []
         before = self.before.get(d.setup.id, {})
         found = shares(d, self.picked, before)
-        return parted(d, found, self.begun.get(d.setup.id, {})), part_snags(d, found, before)
+        return parted(d, found, self.begun.get(d.setup.id, {})), self.snags(d, found)
+
+    def snags(self, d: DerivedSetup, found: Sequence[SheetShare]) -> list[Snag]:
+        """What is to be said of the part; on a fresh sheet nothing was let go before."""
+        fresh = self.picked.which == "spoilt"
+        return part_snags(d, found, {} if fresh else self.before.get(d.setup.id, {}))

@@ -214,13 +214,14 @@ def worn(store: Store) -> dict[str, float]:
 @dataclass(frozen=True)
 class _OnTable:
     """What was run of a sheet: ``cut`` of the ``whole``, which cuts were made by runs of other parts before,
-    and the record of the release, 0: none.
+    the record of the release (0: none), and whether spoilt pieces were cut again.
     """
 
     cut: SheetPlan
     whole: SheetPlan
     made: frozenset[str]
     record: int = 0
+    recut: bool = False
 
 
 def _on(store: Store, derived: DerivedSetup, said: SheetCut, went: Released | None) -> _OnTable:
@@ -228,7 +229,8 @@ def _on(store: Store, derived: DerivedSetup, said: SheetCut, went: Released | No
     if went is None:
         return _OnTable(whole, whole, frozenset())
     at = f"{said.sheet}/{said.sheet_copy}"
-    names = manifest_of(store, went).cuts.get(said.setup, {}).get(at)
+    told = manifest_of(store, went)
+    names = told.cuts.get(said.setup, {}).get(at)
     if not names:
         raise BadInput(f"release {went.release} has no program for {_named(whole)}")
     rows = [i for i, c in enumerate(whole.cuts) if c.name in names]
@@ -239,7 +241,8 @@ def _on(store: Store, derived: DerivedSetup, said: SheetCut, went: Released | No
         for setup, name in run_cuts(store, went.job, standing_releases(store, went.job))
         if setup == said.setup and name not in names
     }
-    return _OnTable(some_of(derived.setup, whole, rows), whole, frozenset(made), number)
+    recut = told.picked is not None and told.picked.which == "spoilt"
+    return _OnTable(some_of(derived.setup, whole, rows), whole, frozenset(made), number, recut)
 
 
 def _sheet(derived: DerivedSetup, said: SheetCut) -> SheetPlan:
@@ -305,6 +308,7 @@ def _as_run(
         board=_board(store, derived.setup.machine.id, said.board),
         release=said.release,
         rest=len(rest) - (count - done),
+        recut=on.recut,
         edge=said.edge,
         through=round(through, 3),
         score=round(score, 3),

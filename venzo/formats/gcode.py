@@ -176,6 +176,8 @@ def write(
     w.words("G0", {"Z": clearance + z_shift})
     if runs and runs[-1].park is not None:
         w.words("G0", {"X": runs[-1].park[0], "Y": runs[-1].park[1]})
+    if dialect.park == "machine's top":
+        w.line("G53", "G0", "Z0")
     w.own(_zoned(dialect.zone_off, zones))
     w.own(dialect.at_end)
     w.line(dialect.end)

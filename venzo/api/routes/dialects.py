@@ -5,8 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter, Request
 
 from venzo.api.leaving import while_asked_for
-from venzo.core.release.file_names import WORDS, filled
-from venzo.core.rules.house import HouseRules
+from venzo.core.release.file_names import WORDS, Pattern, filled
 from venzo.core.stock.dialect import Dialect, starters
 from venzo.desk import dialects
 from venzo.desk.library import rules
@@ -51,12 +50,12 @@ def routes(store: Store) -> APIRouter:
         return WORDS
 
     @router.get("/file-names/shown")
-    def shown(pattern: str = "") -> list[str]:
+    def shown(pattern: Pattern | None = None) -> list[str]:
         """How names come out by a pattern (that of the house rules where none is given): of a sheet whose
         layout is cut once, and of one that is cut three times and in which insides are a file of their own.
         """
-        kept = rules(store) if not pattern else HouseRules.model_validate({"file_names": pattern})
+        called = pattern or rules(store).file_names
         three = {**SHOWN, "sheet": "2x3", "what": "insides"}
-        return [f"{filled(kept.file_names, words)}.nc" for words in (SHOWN, three)]
+        return [f"{filled(called, words)}.nc" for words in (SHOWN, three)]
 
     return router

@@ -23,7 +23,7 @@ from venzo.core.parts.shape import OUTLINE
 from venzo.core.snags import Snag, Where, look, stop
 from venzo.core.voice import counted
 
-Which = Literal["left over", "left over and changed", "everything"]
+Which = Literal["left over", "left over and changed", "everything", "spoilt"]
 PieceId = Annotated[str, Field(max_length=120)]
 
 
@@ -37,7 +37,8 @@ class PickedSheet(Value):
 
 class Picked(Value):
     """Which cuts are released: those that every field given lets through. ``which``: of those that went out
-    before none, only such as are otherwise since and were not run, or all of them again.
+    before none, only such as are otherwise since and were not run, or all of them again; ``spoilt``: only
+    those of pieces that did not come off sound, to be cut again on a fresh sheet.
     """
 
     which: Which = "left over and changed"
@@ -85,13 +86,15 @@ class Picked(Value):
 
 @dataclass(frozen=True)
 class Gone:
-    """A cut that went out: with which release, how it moved then, on which sheet, and whether it was run."""
+    """A cut that went out: with which release, how it moved then, on which sheet, whether it was run."""
 
     release: int
     prints: str
     sheet: str
     copy_no: int
     run: bool = False
+    spoilt: bool = False
+    """Its piece did not come off sound, and was not cut again."""
 
 
 Before = Mapping[str, Gone]
@@ -147,6 +150,7 @@ def share_of(setup: str, sheet: SheetPlan, picked: Picked, before: Before) -> Sh
             "left over": went is None,
             "left over and changed": went is None or not (alike or went.run),
             "everything": True,
+            "spoilt": went is not None and went.spoilt,
         }[picked.which]
         if again and picked.lets(setup, sheet, c):
             now.append(i)

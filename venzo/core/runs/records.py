@@ -56,6 +56,8 @@ class SheetRun(Value):
     """Which release of the job was run; None: the programs of the revision, whole."""
     rest: Annotated[int, Field(ge=0)] = 0
     """Cuts of the sheet that no run has made when this one is done, beside those it stopped before."""
+    recut: bool = False
+    """Pieces that were spoilt were cut again on a fresh sheet, which the rack is not asked for."""
     edge: Finish | None = None
     """What the edges looked like."""
     note: Words = ""
@@ -63,7 +65,7 @@ class SheetRun(Value):
     @property
     def complete(self) -> bool:
         """Are all cuts of the sheet made, with this run?"""
-        return self.done == self.planned_cuts and not self.rest
+        return self.done == self.planned_cuts and not self.rest and not self.recut
 
 
 class SheetProven(Value):

@@ -126,6 +126,10 @@ class Dialect(Value):
     letters: Annotated[str, Field(max_length=60), AfterValidator(_letters)] = ""
     """Letters of words that the controller takes; empty: all that are needed."""
     end: Literal["M30", "M2"] = "M30"
+    park: Literal["over the work", "machine's top"] = "over the work"
+    """Where the cutter is left at the end: at the height of fast moves, or lifted by G53 to the machine's
+    top.
+    """
 
     @model_validator(mode="after")
     def _goes_together(self) -> Dialect:

@@ -1142,6 +1142,11 @@ export interface components {
              * @enum {string}
              */
             end: "M30" | "M2";
+            /**
+             * @default over the work
+             * @enum {string}
+             */
+            park: "over the work" | "machine's top";
         };
         DialectTried: {
             text: string;
@@ -2794,7 +2799,8 @@ export interface components {
              *       "modal": true,
              *       "crlf": false,
              *       "letters": "",
-             *       "end": "M30"
+             *       "end": "M30",
+             *       "park": "over the work"
              *     }
              */
             dialect: components["schemas"]["Dialect"];
@@ -3450,7 +3456,7 @@ export interface components {
              * @default left over and changed
              * @enum {string}
              */
-            which: "left over" | "left over and changed" | "everything";
+            which: "left over" | "left over and changed" | "everything" | "spoilt";
             sheets?: components["schemas"]["PickedSheet"][] | null;
             parts?: string[] | null;
             pieces?: string[] | null;
@@ -5145,6 +5151,8 @@ export interface components {
             release?: number | null;
             /** @default 0 */
             rest: number;
+            /** @default false */
+            recut: boolean;
             edge?: ("clean" | "fuzzy" | "torn" | "burnt" | "chatter" | "steps") | null;
             /** @default  */
             note: string;
@@ -5160,6 +5168,7 @@ export interface components {
             left: number;
             run: number;
             differ: string[];
+            spoilt: string[];
         };
         SheetUse: {
             sheet: string;

@@ -199,6 +199,17 @@ export function AroundTheCuts({ d, set }: Props) {
             onPick={(cooling) => set({ cooling })}
           />
         </Field>
+        <Field what="left at the end">
+          <Pick
+            label="where the cutter is left"
+            value={d.park}
+            options={[
+              ["over the work", "at the height of fast moves"],
+              ["machine's top", "at the machine's top, G53 Z0"],
+            ]}
+            onPick={(park) => set({ park })}
+          />
+        </Field>
         <Field what="ends with">
           <Pick
             label="end"

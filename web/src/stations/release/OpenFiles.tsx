@@ -16,6 +16,15 @@ export function OpenFiles() {
         </Download>
         <Save address={`/jobs/${job.id}/cut-list.csv`} words="Cut list" />
         {setup.sheets.map((s, i) =>
+          (["picture", "heights"] as const).map((what) => (
+            <Save
+              key={`${s.sheet}/${s.copy_no}.${what}`}
+              address={`/jobs/${job.id}/cut/${what}.png?${at(s.sheet, s.copy_no)}`}
+              words={`Sheet ${i + 1}, ${what === "picture" ? "picture as it is cut" : "heights in 16 bits"}`}
+            />
+          )),
+        )}
+        {setup.sheets.map((s, i) =>
           (["dxf", "svg"] as const).map((ending) => (
             <Save
               key={`${s.sheet}/${s.copy_no}.${ending}`}

@@ -2,12 +2,18 @@ import type { Job, Setup } from "../../api/model";
 import { useJobView } from "../../job/view";
 import { Pick } from "../../shared/Pick";
 import { many } from "../../shared/many";
-import { ALL, isWhole, type Picked } from "./useReleases";
+import { ALL, isWhole, type Picked, type ReleaseState } from "./useReleases";
 
-type Props = { job: Job; setup: Setup; picked: Picked; onPick: (p: Picked) => void };
+type Props = {
+  job: Job;
+  setup: Setup;
+  picked: Picked;
+  onPick: (p: Picked) => void;
+  state?: ReleaseState;
+};
 
 /** Which part of the job goes out, as a sentence. */
-export function PartPicker({ job, setup, picked, onPick }: Props) {
+export function PartPicker({ job, setup, picked, onPick, state }: Props) {
   const { chosen } = useJobView();
   const set = (fields: Partial<Picked>) => {
     const next = { ...picked, ...fields };
@@ -17,6 +23,7 @@ export function PartPicker({ job, setup, picked, onPick }: Props) {
   const cutters = setup.cutters.filter((c) => setup.cutters_used.includes(c.id));
   const kinds = [...new Set(setup.sheets.flatMap((s) => s.cuts.map((c) => c.kind)))];
   const parts = job.parts.filter((p) => p.setup === setup.id && p.quantity);
+  const spoilt = state?.sheets.reduce((n, s) => n + s.spoilt.length, 0) ?? 0;
   const one = (ids: readonly string[] | null | undefined) => (ids?.length === 1 ? ids[0] : "");
   return (
     <p className="leading-7" aria-label="What goes out" role="group">
@@ -28,6 +35,9 @@ export function PartPicker({ job, setup, picked, onPick }: Props) {
           ["left over and changed", "what is left over, and what was changed and not run"],
           ["left over", "only what is left over"],
           ["everything", "everything, also what went out before"],
+          ...(spoilt || picked.which === "spoilt"
+            ? [["spoilt", `${many(spoilt, "spoilt piece")} again, on a fresh sheet`] as const]
+            : []),
         ]}
         onPick={(which) => set({ which })}
       />

@@ -30,7 +30,7 @@ export function ReleaseBoard({ job, setup, proof, picked, onPick }: Props) {
   return (
     <div className="grid h-full min-h-0 grid-cols-[minmax(0,300px)_minmax(0,1fr)] grid-rows-[auto_minmax(0,1fr)_auto] max-md:grid-cols-[minmax(0,1fr)] max-md:grid-rows-[auto_minmax(0,1fr)_auto]">
       <div className="col-span-2 border-b border-line bg-paper px-3 py-1 max-md:col-span-1">
-        <PartPicker job={job} setup={setup} picked={picked} onPick={onPick} />
+        <PartPicker job={job} setup={setup} picked={picked} onPick={onPick} state={state.data} />
       </div>
       <div
         className="min-h-0 overflow-y-auto border-r border-line p-2"

@@ -117,6 +117,7 @@ function standing(s: SheetState): string {
   if (s.left) said.push(s.released || s.changed ? `${s.left} left over` : "nothing went out yet");
   if (s.changed) said.push(`${s.changed} otherwise since`);
   if (s.run) said.push(`${s.run} were run`);
+  if (s.spoilt.length) said.push(`${many(s.spoilt.length, "piece")} spoilt, to be cut again`);
   if (s.differ.length) said.push(`${many(s.differ.length, "piece")} that were run would differ`);
   return said.join("; ");
 }

@@ -10,6 +10,7 @@ import pytest
 import zxingcpp
 from pypdf import PdfReader
 
+from tests.support.papers import places
 from tests.support.trial import TrialJob, disc, rect
 from venzo.core.edits import SetSetup
 from venzo.core.release.picking import Picked
@@ -54,6 +55,8 @@ def test_labels_are_read_back_in_the_order_of_the_drawing(job):
     assert codes(data) == [f"VENZO PIECE {job.job} main {piece}" for piece, _n in by_number]
     (text,) = pages(data)
     assert re.findall(r"^1 - (\d+)$", text, re.M) == [str(n) for _p, n in by_number]
+    (places_,) = places(data)
+    assert all(12 <= x < 560 and 12 < y < 830 for x, y, _t in places_)
     assert "150.0 x 90.0 mm" in text and "Order 1" in text and "17.6 mm" in text
 
 

@@ -1,8 +1,6 @@
 """Folders that machines read from: a release is there whole or not at all, whatever happens on the way."""
 
 import os
-import subprocess
-import sys
 from pathlib import Path
 
 import pytest
@@ -13,7 +11,7 @@ from venzo.core.release.picking import Picked
 from venzo.core.snags import BadInput
 from venzo.core.stock.dialect import Dialect
 from venzo.desk import machine_folders, part_releases, release_record, runs
-from venzo.desk.machine_folders import deliver, folders, set_folder, withdraw
+from venzo.desk.machine_folders import _Parcel, _put, deliver, folders, set_folder, withdraw
 from venzo.desk.part_releases import ReleaseSaid
 from venzo.store.store import NotFound, Store
 
@@ -123,31 +121,32 @@ def test_without_a_folder_or_with_the_share_off_nothing_is_put_anywhere(job, sha
         deliver(job.store, job.job, number)
 
 
-DIES = """
-import os, sys
-from pathlib import Path
-left = int(sys.argv[3])
-def dying(name):
-    real = getattr(os, name)
-    def call(*a, **k):
-        global left
-        left -= 1
-        if left < 0:
-            os._exit(9)
-        return real(*a, **k)
-    setattr(os, name, call)
-for name in ("fsync", "rename", "mkdir"):
-    dying(name)
-from venzo.desk.machine_folders import _Parcel, _put
-files = {f"p{k}.nc": bytes(f"program {sys.argv[2]} {k}" * 500, "ascii") for k in range(3)}
-_put(_Parcel("m", Path(sys.argv[1]), "job_release-" + sys.argv[4], files), sys.argv[5:])
-"""
-
-
 def killed(share, version, steps, number, *replaced):
-    """Put a release there in a process that dies at a step; did it end by itself?"""
-    args = [sys.executable, "-c", DIES, str(share), version, str(steps), str(number), *replaced]
-    return subprocess.run(args, check=False).returncode == 0
+    """Put a release there in a process of its own that dies at a call that reaches the disk; did it end by
+    itself?
+    """
+    child = os.fork()
+    if not child:
+        left = [steps]
+
+        def dying(real):
+            def call(*args, **kwargs):
+                left[0] -= 1
+                if left[0] < 0:
+                    os._exit(9)
+                return real(*args, **kwargs)
+
+            return call
+
+        for name in ("fsync", "rename", "mkdir"):
+            setattr(os, name, dying(getattr(os, name)))
+        files = {f"p{k}.nc": (f"program {version} {k}" * 500).encode() for k in range(3)}
+        try:
+            _put(_Parcel("m", share, f"job_release-{number}", files), replaced)
+        except BaseException:
+            os._exit(1)
+        os._exit(0)
+    return os.waitstatus_to_exitcode(os.waitpid(child, 0)[1]) == 0
 
 
 def whole(folder: Path) -> bool:

@@ -193,3 +193,15 @@ def test_folders_are_kept_with_the_shop(job, share, tmp_path):
     again = Store(job.store.folder)
     assert next(f for f in folders(again) if f.machine == MACHINE).path == str(share)
     again.close()
+
+
+def test_a_board_goes_to_its_machine_too(demo, share):
+    board = demo.get("oak-plank-a").plan.surface
+    machine = board.board.machine
+    set_folder(demo, machine, str(share))
+    part_releases.freeze(demo, "oak-plank-a", ReleaseSaid(revision=demo.head("oak-plank-a")))
+    deliver(demo, "oak-plank-a", 1)
+    (folder,) = [p for p in share.iterdir() if p.is_dir()]
+    names = {p.name for p in folder.iterdir()}
+    assert any(n.endswith(".nc") for n in names) and any(n.endswith(".pdf") for n in names)
+    assert "release.json" not in names

@@ -17,6 +17,7 @@ from typing import Annotated
 from pydantic import Field
 
 from venzo.core.model import Document, Id, Moment, Value
+from venzo.core.plan import Plan
 from venzo.core.release.file_names import slug
 from venzo.core.runs.records import Delivered, Released, SheetRun, TakenBack
 from venzo.core.runs.sums import standing
@@ -234,23 +235,35 @@ def _folder_name(job: str, release: int) -> str:
 def _parcels(store: Store, r: Released) -> list[_Parcel]:
     plan = store.get(r.job, r.revision).plan
     bodies = files_of(store, r)
+    names = _machines_of(store, plan)
     out = []
-    machines = {s.id: s.machine for s in plan.setups}
-    for machine in dict.fromkeys(m.id for m in machines.values()):
+    for machine in names:
         path = folder_of(store, machine)
-        if path is None:
-            continue
-        own = {s for s, m in machines.items() if m.id == machine}
-        files = {f.name: bodies[f.name] for f in r.files if f.setup in own}
-        if files:
+        own = {s.id for s in plan.setups if s.machine.id == machine} or {""}
+        files = {f.name: bodies[f.name] for f in r.files if f.setup in own and f.name != "release.json"}
+        if path is not None and files:
             out.append(_Parcel(machine, path, _folder_name(r.job, r.release), files))
     if not out:
-        names = ", ".join(dict.fromkeys(m.name for m in machines.values()))
+        called = ", ".join(names.values())
         raise BadInput(
-            f"no folder is known for {names or 'the machine of this job'}: say in the library, at the"
+            f"no folder is known for {called or 'the machine of this job'}: say in the library, at the"
             " machine, where it reads its programs"
         )
     return out
+
+
+def _machines_of(store: Store, plan: Plan) -> dict[str, str]:
+    """Names of the machines that cut a job, by id: of its setups, of its board, of its table."""
+    if plan.surface is not None:
+        machine = plan.surface.board.machine
+        return {machine: machine} if machine else {}
+    if plan.run is not None:
+        # here, since runs of sheets are recorded by a room that this one serves
+        from venzo.desk.table_runs import whole
+
+        found = whole(store, plan).machine
+        return {found.id: found.name} if found else {}
+    return {s.machine.id: s.machine.name for s in plan.setups}
 
 
 def _replaced(store: Store, job: str, release: int) -> list[int]:

@@ -176,6 +176,8 @@ def test_what_the_edit_changed_goes_out_again_and_what_was_run_does_not(job):
     (now,) = state(job).sheets
     assert now.left == 0 and now.changed == len(sheet.cuts) and now.run == 3
     assert set(now.differ) == first
+    ahead = part_releases.ahead(job.store, job.store.get(job.job), Picked())
+    assert "release.fits" in {s.rule for s in ahead.snags if s.severity == "look"}
     assert release(job) == 2  # what was not run goes out again
     assert set(cut_names(job, 2)) == {c.name for c in sheet.cuts[3:]}
     ahead = part_releases.ahead(job.store, job.store.get(job.job), Picked(which="everything"))
@@ -346,3 +348,56 @@ def test_a_spoilt_piece_goes_out_again_on_a_fresh_sheet_and_books_no_sheet(job):
     assert len(recut) == 2 and not any(r.complete for r in recut)
     with pytest.raises(BadInput, match="nothing is left"):
         release(job, which="spoilt")
+
+
+def test_the_rest_of_a_piece_does_not_go_out_once_it_would_not_fit(job):
+    """Holes are run, then the piece is moved: its outline would be cut beside them."""
+    _d, sheet = sheet_of(job)
+    release(job, side="insides")
+    runs.record(job.store, job.job, runs.SheetCut(setup="main", sheet=sheet.sheet, release=1))
+    q = sheet.pieces[0]
+    job.do(
+        {
+            "kind": "move-piece",
+            "setup": "main",
+            "part": q.part,
+            "copy_no": q.copy_no,
+            "x": q.x + 2,
+            "y": q.y,
+            "rotation": q.rotation,
+            "mirrored": q.mirrored,
+            "sheet": q.sheet,
+            "sheet_copy": q.sheet_copy,
+        }
+    )
+    with pytest.raises(BadInput, match=r"where it does not lie any more.* the rest would not fit"):
+        release(job)
+    others = tuple(p.id for p in sheet.pieces[1:])
+    assert release(job, pieces=others) == 2, "the others can go"
+    assert release(job, which="everything", pieces=(q.id,)) == 3, "or the piece as a whole"
+
+
+def test_spoilt_pieces_are_none_where_nothing_went_out(job):
+    with pytest.raises(BadInput, match="nothing is left"):
+        release(job, which="spoilt")
+
+
+def test_a_sheet_recorded_as_cut_without_a_release_is_not_cut_again_unseen(job):
+    _d, sheet = sheet_of(job)
+    runs.record(job.store, job.job, runs.SheetCut(setup="main", sheet=sheet.sheet))
+    ahead = part_releases.ahead(job.store, job.store.get(job.job), Picked())
+    (said,) = [s for s in ahead.snags if s.rule == "release.again"]
+    assert said.severity == "look" and "recorded as cut, with no release" in said.message
+
+
+def test_very_long_programs_are_told_apart_in_good_time(job):
+    release(job)
+    r = of(job, 1)
+    f = next(x for x in r.files if x.kind == "program")
+    body = release_record.file_of(job.store, job.job, 1, f.name).decode()
+    ways = "".join(f"G1 X{k} Y{k % 7}\n" for k in range(8_000))
+    longer = body.replace("M30", ways + "M30")
+    found = programs_told.tell(job.store, job.job, f.name, longer.encode())
+    assert found.what == "foreign" or found.differs >= 8_000
+    off = programs_told._line_differences(("a\n" + ways).encode(), ("b\n" + ways[::-1]).encode())
+    assert off

@@ -194,3 +194,26 @@ def test_files_are_called_by_the_house_pattern_which_is_shown(served, page):
     page.get_by_label("file names").fill("{order}-{job}-{sheet}_{cutter}")
     page.get_by_label("file names").press("Enter")
     expect(page.get_by_test_id("file-names-shown")).to_contain_text("02-reading-nook-1_t7.nc")
+
+
+def test_the_papers_are_printed_from_the_page_in_one_go(served, page):
+    """The browser's own printing is asked for, of a set that its rules let it show."""
+    url, _restart = served
+    page.add_init_script(
+        "window.refused = [];"
+        "document.addEventListener('securitypolicyviolation', (e) => window.refused.push(e.blockedURI));"
+    )
+    opened(page, url, HINGES)
+    page.get_by_text("The papers, before anything goes out").click()
+    page.get_by_role("button", name="Print all papers").click()
+    page.locator('iframe[title="papers to print"]').wait_for(state="attached")
+    expect(page.get_by_role("button", name="Print all papers")).to_be_enabled()
+    assert page.evaluate("window.refused") == []
+    body = page.evaluate(
+        """async () => {
+          const src = document.querySelector('iframe[title="papers to print"]').src;
+          const papers = await fetch("/api/jobs/hinge-and-latch-plates/papers.pdf");
+          return src.startsWith("blob:") ? (await papers.text()).slice(0, 5) : src;
+        }"""
+    )
+    assert body == "%PDF-"

@@ -79,7 +79,7 @@ class Guard:
                         b"content-security-policy",
                         (
                             b"default-src 'self'; img-src 'self' data: blob:; style-src 'self'"
-                            b" 'unsafe-inline'; frame-ancestors 'none'"
+                            b" 'unsafe-inline'; frame-src blob:; frame-ancestors 'none'"
                         ),
                     ),
                 ]

@@ -98,7 +98,6 @@ class Ahead(Document):
     left: int
     seconds: float
     snags: tuple[Snag, ...]
-    looks: list[LookedOver]
 
 
 def state(store: Store, revision: Revision) -> ReleaseState:
@@ -144,7 +143,6 @@ def ahead(store: Store, revision: Revision, picked: Picked) -> Ahead:
     files: list[FileAhead] = []
     found: dict[str, int] = {}
     snags: list[Snag] = []
-    looks: list[LookedOver] = []
     cuts = left = 0
     seconds = 0.0
     for whole in jobs.derive(store, plan, hold=False).values():
@@ -168,7 +166,6 @@ def ahead(store: Store, revision: Revision, picked: Picked) -> Ahead:
         left=left,
         seconds=seconds,
         snags=tuple(snags),
-        looks=looks,
     )
 
 

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-import difflib
 import hashlib
 from collections.abc import Sequence
+from difflib import SequenceMatcher
 from typing import Literal
 
 from venzo.core.model import Document
@@ -16,6 +16,8 @@ from venzo.store.store import Store
 
 MOST_LINES = 200
 """Lines of a difference that are told."""
+MOST_PAIRS = 25_000_000
+"""Pairs of lines that are compared; more are compared line for line."""
 LARGEST_PROGRAM = 32 * 1024 * 1024
 
 
@@ -105,21 +107,30 @@ def _nearest(
 
 
 def _line_differences(was: bytes, now: bytes) -> list[LineOff]:
+    """What is otherwise, line by line; what both begin and end with is left away first."""
     a = was.decode("ascii", "replace").splitlines()
     b = now.decode("ascii", "replace").splitlines()
+    least = min(len(a), len(b))
+    head = next((k for k in range(least) if a[k] != b[k]), least)
+    tail = next((k for k in range(least - head) if a[-1 - k] != b[-1 - k]), least - head)
+    a, b = a[head : len(a) - tail], b[head : len(b) - tail]
+    if len(a) * len(b) > MOST_PAIRS:  # too long to be laid side by side: line for line
+        blocks = [("replace", 0, len(a), 0, len(b))]
+    else:
+        blocks = [op for op in SequenceMatcher(None, a, b, autojunk=False).get_opcodes() if op[0] != "equal"]
     out: list[LineOff] = []
-    for what, i0, i1, j0, j1 in difflib.SequenceMatcher(None, a, b, autojunk=False).get_opcodes():
-        if what == "equal":
-            continue
+    for _what, i0, i1, j0, j1 in blocks:
         for k in range(max(i1 - i0, j1 - j0)):
             i, j = i0 + k, j0 + k
+            if i < i1 and j < j1 and a[i] == b[j]:
+                continue
             kind: Literal["changed", "added", "removed"] = (
                 "changed" if i < i1 and j < j1 else "added" if j < j1 else "removed"
             )
             out.append(
                 LineOff(
-                    line=j + 1 if j < j1 else 0,
-                    was=i + 1 if i < i1 else 0,
+                    line=head + j + 1 if j < j1 else 0,
+                    was=head + i + 1 if i < i1 else 0,
                     text=(b[j] if j < j1 else a[i])[:200],
                     what=kind,
                 )

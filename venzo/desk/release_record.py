@@ -145,7 +145,16 @@ def share_of(store: Store, plan: Plan, picked: Picked) -> Share:
                 mine[at] = mine.get(at, 0) + 1
     if picked.which == "spoilt":  # on a fresh sheet nothing was run
         earlier = {}
-    return Share(picked, before_of(store, plan.id), begun, earlier)
+    return Share(picked, before_of(store, plan.id), begun, earlier, _cut_whole(store, plan.id))
+
+
+def _cut_whole(store: Store, job: str) -> frozenset[tuple[str, str, int]]:
+    kept = standing([(k.number, k.record) for k in store.runs(job)])
+    return frozenset(
+        (r.setup, r.sheet, r.sheet_copy)
+        for _n, r in kept
+        if isinstance(r, SheetRun) and r.release is None and r.complete
+    )
 
 
 def lines(store: Store, job: str) -> list[ReleaseLine]:

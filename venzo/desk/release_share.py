@@ -9,7 +9,7 @@ from venzo.core.derive import DerivedSetup
 from venzo.core.model import Document
 from venzo.core.release.contents import Contents
 from venzo.core.release.picking import Before, Picked, SheetShare, part_snags, parted, shares
-from venzo.core.snags import Snag
+from venzo.core.snags import Snag, Where, look
 from venzo.core.stock.dialect import Dialect
 from venzo.desk.jobs import Earlier
 
@@ -42,12 +42,15 @@ class Share:
     before: Mapping[str, Before] = field(default_factory=dict)
     begun: Mapping[str, Mapping[tuple[str, int], int]] = field(default_factory=dict)
     earlier: Mapping[str, Sequence[Earlier]] = field(default_factory=dict)
+    cut_whole: frozenset[tuple[str, str, int]] = frozenset()
+    """(setup, stock line, copy) of sheets that were cut whole by programs that were not kept."""
     number: int = 0
     """Of the release that is kept; 0: it is not."""
 
     def of(self, d: DerivedSetup) -> tuple[DerivedSetup, list[Snag]]:
         """The setup with only what is released of it, and what is to be said of that."""
-        if self.picked.whole and not self.before.get(d.setup.id):
+        first = not self.before.get(d.setup.id) and self.picked.which != "spoilt"
+        if self.picked.whole and first and not self.cut_whole:
             return d, []
         before = self.before.get(d.setup.id, {})
         found = shares(d, self.picked, before)
@@ -55,5 +58,16 @@ class Share:
 
     def snags(self, d: DerivedSetup, found: Sequence[SheetShare]) -> list[Snag]:
         """What is to be said of the part; on a fresh sheet nothing was let go before."""
-        fresh = self.picked.which == "spoilt"
-        return part_snags(d, found, {} if fresh else self.before.get(d.setup.id, {}))
+        if self.picked.which == "spoilt":
+            return part_snags(d, found, {})
+        said = part_snags(d, found, self.before.get(d.setup.id, {}))
+        for x in found:
+            if x.now and (d.setup.id, x.sheet.sheet, x.sheet.copy_no) in self.cut_whole:
+                where: Where = {
+                    "setup": d.setup.id,
+                    "sheet": x.sheet.sheet,
+                    "sheet_copy": x.sheet.copy_no,
+                }
+                words = f"sheet {x.sheet.sheet} {x.sheet.copy_no + 1} is recorded as cut, with no release"
+                said.append(look("release.again", f"{words}: this would cut it once more", where))
+        return said

@@ -11,7 +11,8 @@ from typing import Annotated, Literal
 
 import numpy as np
 from pydantic import Field
-from shapely.geometry import Point, Polygon
+from shapely import STRtree, points
+from shapely.geometry import Polygon
 
 from venzo.core.cuts.moves import X, Y
 from venzo.core.cuts.operations import StepKind
@@ -102,7 +103,9 @@ Before = Mapping[str, Gone]
 
 
 def cut_prints(sheet: SheetPlan) -> dict[str, str]:
-    """By the name of every cut of a sheet: digest of where it goes, how fast, with what."""
+    """By the name of every cut of a sheet: digest of where its piece lies, a dash, and digest of where it
+    goes, how fast, with what.
+    """
 
     def make() -> dict[str, str]:
         return {c.name: _print(c) for c in sheet.cuts}
@@ -113,7 +116,10 @@ def cut_prints(sheet: SheetPlan) -> dict[str, str]:
 def _print(c: PlacedCut) -> str:
     told = f"{c.cut.cutter}|{c.cut.rpm!r}|{c.cut.z_zero}|"
     rows = np.ascontiguousarray(np.round(c.moves, 4)) + 0.0  # no minus zero
-    return hashlib.blake2b(told.encode() + rows.tobytes(), digest_size=12).hexdigest()
+    q = c.piece
+    lies = f"{q.sheet}|{q.sheet_copy}|{q.x:.4f}|{q.y:.4f}|{q.rotation:.4f}|{q.mirrored}"
+    place = hashlib.blake2b(lies.encode(), digest_size=6).hexdigest()
+    return f"{place}-{hashlib.blake2b(told.encode() + rows.tobytes(), digest_size=12).hexdigest()}"
 
 
 @dataclass(frozen=True)
@@ -202,7 +208,8 @@ def part_snags(derived: DerivedSetup, found: Sequence[SheetShare], before: Befor
             "sheet": x.sheet.sheet,
             "sheet_copy": x.sheet.copy_no,
         }
-        out += _steps(x, before, where) + _loose(x, before, where) + _again(x, before, where)
+        out += _steps(x, before, where) + _loose(x, before, where)
+        out += _fits(x, before, where) + _again(x, before, where)
     return out
 
 
@@ -210,12 +217,12 @@ def _steps(x: SheetShare, before: Before, where: Where) -> list[Snag]:
     """Steps whose earlier ones on the same contour, or whose faces, are left over."""
     cuts = x.sheet.cuts
     missing = []
+    left: dict[str, list[PlacedCut]] = {}
+    for k in x.left:
+        left.setdefault(cuts[k].piece.id, []).append(cuts[k])
     for i in x.now:
         c = cuts[i]
-        for k in x.left:
-            d = cuts[k]
-            if d.piece.id != c.piece.id:
-                continue
+        for d in left.get(c.piece.id, ()):
             earlier = d.cut.contour == c.cut.contour and d.cut.step < c.cut.step
             if earlier or (d.cut.face_first and not c.cut.face_first):
                 missing.append((c, d))
@@ -264,6 +271,41 @@ def _loose(x: SheetShare, before: Before, where: Where) -> list[Snag]:
     return out
 
 
+def _fits(x: SheetShare, before: Before, where: Where) -> list[Snag]:
+    """Pieces of which something was run as it is not any more: the rest does not fit a piece that lay
+    elsewhere, and is to be looked at on one whose cuts were otherwise.
+    """
+    cuts, now, prints = x.sheet.cuts, set(x.now), cut_prints(x.sheet)
+    ran: dict[str, bool] = {}
+    for i in x.ran:
+        if i not in now:
+            name = cuts[i].name
+            moved = prints[name].split("-")[0] != before[name].prints.split("-")[0]
+            ran[cuts[i].piece.id] = ran.get(cuts[i].piece.id, False) or moved
+    out: list[Snag] = []
+    for moved, say in ((True, stop), (False, look)):
+        rest = [i for i in x.now if ran.get(cuts[i].piece.id) is moved]
+        if not rest:
+            continue
+        pieces = dict.fromkeys(cuts[i].piece.id for i in rest)
+        few = ", ".join(list(pieces)[:4]) + (" ..." if len(pieces) > 4 else "")
+        was = "where it does not lie any more" if moved else "otherwise than it is planned now"
+        then = (
+            "the rest would not fit; undo the edit, or cut such pieces again as a whole"
+            if moved
+            else "see that the rest fits what was cut"
+        )
+        at: Where = {**where, "piece": cuts[rest[0]].piece.id}
+        out.append(
+            say(
+                "release.fits",
+                f"something of {counted(len(pieces), 'piece')} ({few}) was run {was}: {then}",
+                at,
+            )
+        )
+    return out
+
+
 def _again(x: SheetShare, before: Before, where: Where) -> list[Snag]:
     """Cuts of sheets that were run, released once more."""
     cuts = x.sheet.cuts
@@ -288,16 +330,20 @@ def _frees(c: PlacedCut) -> bool:
 
 def _within(cuts: Sequence[PlacedCut], freeing: Sequence[int], asked: Sequence[int]) -> list[tuple[int, int]]:
     """(cut, what lets it go) for every cut asked about that lies within a ring that lets something go."""
+    if not freeing or not asked:
+        return []
+    tree = STRtree(points([(cuts[i].moves[0, X], cuts[i].moves[0, Y]) for i in asked]))
+    rings = [
+        Polygon(c.cut.path.placed(c.piece.x, c.piece.y, c.piece.rotation).points(0.1)).buffer(0)
+        for c in (cuts[k] for k in freeing)
+    ]
     out = []
-    for k in freeing:
-        c = cuts[k]
-        ring = Polygon(c.cut.path.placed(c.piece.x, c.piece.y, c.piece.rotation).points(0.1)).buffer(0)
-        for i in asked:
-            # a later pass of the very ring is no cut within it
-            same = cuts[i].piece.id == c.piece.id and cuts[i].cut.contour == c.cut.contour
-            if not same and ring.covers(Point(cuts[i].moves[0, X], cuts[i].moves[0, Y])):
-                out.append((i, k))
-    return out
+    for ring, at in tree.query(rings, predicate="covers").T.tolist():
+        i, k = asked[at], freeing[ring]
+        # a later pass of the very ring is no cut within it
+        if (cuts[i].piece.id, cuts[i].cut.contour) != (cuts[k].piece.id, cuts[k].cut.contour):
+            out.append((i, k))
+    return sorted(out)
 
 
 def _called(c: PlacedCut) -> str:

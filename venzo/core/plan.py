@@ -243,7 +243,7 @@ class KeptLayout(Value):
     nest: AcceptedNest
 
 
-FilesBy = Literal["sheet", "cutter", "operation"]
+FilesBy = Literal["job", "sheet", "cutter", "operation"]
 
 
 class Setup(Value):
@@ -279,7 +279,9 @@ class Setup(Value):
     trial: Annotated[tuple[str, ...], Field(max_length=200)] = ()
     """Pieces that are cut first, in a program of their own."""
     files_by: FilesBy = "sheet"
-    """What a program holds: all of a sheet, what one cutter does, or one operation of one cutter."""
+    """What a program holds: all sheets with a stop between them, all of a sheet, what one cutter does, or one
+    operation of one cutter.
+    """
     insides_apart: bool = False
     """Insides and outlines in programs of their own."""
     stops: Annotated[tuple[OperatorStop, ...], Field(max_length=200)] = ()

@@ -19,7 +19,7 @@ from pydantic import Field
 from venzo.core.model import Document, Id, Moment, Value
 from venzo.core.plan import Plan
 from venzo.core.release.file_names import slug
-from venzo.core.runs.records import Delivered, Released, SheetRun, TakenBack
+from venzo.core.runs.records import Delivered, Released, ReleasedFile, SheetRun, TakenBack
 from venzo.core.runs.sums import standing
 from venzo.core.snags import BadInput
 from venzo.core.voice import counted
@@ -240,7 +240,7 @@ def _parcels(store: Store, r: Released) -> list[_Parcel]:
     for machine in names:
         path = folder_of(store, machine)
         own = {s.id for s in plan.setups if s.machine.id == machine} or {""}
-        files = {f.name: bodies[f.name] for f in r.files if f.setup in own and f.name != "release.json"}
+        files = {f.name: bodies[f.name] for f in r.files if f.setup in own and _goes(f)}
         if path is not None and files:
             out.append(_Parcel(machine, path, _folder_name(r.job, r.release), files))
     if not out:
@@ -250,6 +250,11 @@ def _parcels(store: Store, r: Released) -> list[_Parcel]:
             " machine, where it reads its programs"
         )
     return out
+
+
+def _goes(f: ReleasedFile) -> bool:
+    """Does a file go to the machine? Sections of a program are in it."""
+    return f.kind != "section" and f.name != "release.json"
 
 
 def _machines_of(store: Store, plan: Plan) -> dict[str, str]:

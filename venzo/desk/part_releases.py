@@ -24,7 +24,7 @@ from venzo.core.release.picking import (
     release_digest,
     shares,
 )
-from venzo.core.release.programs import ProgramFile
+from venzo.core.release.programs import Joined, ProgramFile, joined
 from venzo.core.release.programs import programs as listed
 from venzo.core.runs.records import LookedOver, Released, ReleasedFile, Words
 from venzo.core.runs.sums import standing
@@ -32,7 +32,7 @@ from venzo.core.snags import BadInput, Snag
 from venzo.core.voice import counted
 from venzo.desk import jobs, proof_record
 from venzo.desk.release_record import ReleaseLine, before_of, lines, share_of, standing_releases
-from venzo.desk.releases import Made, make
+from venzo.desk.releases import SECTIONS, Made, make
 from venzo.formats.job_archive import WHEN
 from venzo.store.store import Conflict, KeptRun, Revision, Store
 
@@ -157,8 +157,12 @@ def ahead(store: Store, revision: Revision, picked: Picked) -> Ahead:
         snags += [s for s in whole.snags if s.severity == "stop"]
         for c in contents(plan, d).contains:
             found[c.part] = found.get(c.part, 0) + c.pieces
-        files += [_ahead(d, f) for f in listed(plan, d)]
-        seconds += sum(s.seconds for s in d.sheets)
+        ready = listed(plan, d)
+        one = joined(plan, d, ready)
+        files += [_ahead(d, f) for f in ready if one is None or not f.cuts]
+        if one is not None:
+            files.append(_ahead_joined(d, one))
+        seconds += one.seconds if one is not None else sum(s.seconds for s in d.sheets)
     return Ahead(
         files=files,
         contains=[PartCount(part=p, pieces=n) for p, n in sorted(found.items())],
@@ -178,6 +182,18 @@ def _ahead(d: DerivedSetup, f: ProgramFile) -> FileAhead:
         cutters=list(f.cutters),
         seconds=f.seconds,
         cuts=len(f.cuts),
+    )
+
+
+def _ahead_joined(d: DerivedSetup, one: Joined) -> FileAhead:
+    return FileAhead(
+        name=one.name,
+        setup=d.setup.id,
+        sheet="",
+        copies=[],
+        cutters=list(dict.fromkeys(c for _w, f in one.parts for c in f.cutters)),
+        seconds=one.seconds,
+        cuts=sum(len(f.cuts) for _w, f in one.parts),
     )
 
 
@@ -239,8 +255,12 @@ def _refuse(made: Made, plan: Plan) -> None:
 def _record(store: Store, revision: Revision, said: ReleaseSaid, made: Made) -> Released:
     plan = revision.plan
     about = {f.name: (setup, f) for setup, own in made.programs.items() for f in own}
+    about |= {f"{SECTIONS}{name}": found for name, found in about.items()}
     told = [
-        _file(plan, name, body, about.get(name) or made.papers.get(name, "")) for name, body in made.files
+        _joined_file(name, body, made.joined[name])
+        if name in made.joined
+        else _file(plan, name, body, about.get(name) or made.papers.get(name, ""))
+        for name, body in made.files
     ]
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as z:
@@ -291,7 +311,7 @@ def _file(plan: Plan, name: str, body: bytes, about: tuple[str, ProgramFile] | s
         name=name,
         sha256=sha,
         bytes=len(body),
-        kind="program",
+        kind="section" if name.startswith(SECTIONS) else "program",
         setup=setup,
         sheet=f.sheet,
         copies=f.copies or (f.copy_no,),
@@ -299,6 +319,19 @@ def _file(plan: Plan, name: str, body: bytes, about: tuple[str, ProgramFile] | s
         z_zero="bed" if f.z_zero == "bed" else "top",
         seconds=round(f.seconds, 1),
         cuts=len(f.cuts),
+    )
+
+
+def _joined_file(name: str, body: bytes, found: tuple[str, Joined]) -> ReleasedFile:
+    setup, one = found
+    return ReleasedFile(
+        name=name,
+        sha256=hashlib.sha256(body).hexdigest(),
+        bytes=len(body),
+        kind="program",
+        setup=setup,
+        seconds=round(one.seconds, 1),
+        cuts=sum(len(f.cuts) for _w, f in one.parts),
     )
 
 

@@ -122,7 +122,7 @@ def share_of(store: Store, plan: Plan, picked: Picked) -> Share:
         files = files_of(store, k.released)
         told = manifest_of(store, k.released)
         for f in k.released.files:
-            if f.kind != "program" or f.setup not in told.dialects:
+            if f.kind == "paper" or not f.sheet or f.setup not in told.dialects:
                 continue
             here = told.cuts.get(f.setup, {})
             names = {n for c in f.copies for n in here.get(f"{f.sheet}/{c}", {})}

@@ -11,13 +11,14 @@ from venzo.core.derive import DerivedSetup
 from venzo.core.plan import Plan
 from venzo.core.release.contents import Contents, contents
 from venzo.core.release.picking import cut_prints
-from venzo.core.release.programs import ProgramFile, Stamp
+from venzo.core.release.programs import Joined, ProgramFile, Stamp, joined
 from venzo.core.snags import BadInput, Snag
 from venzo.core.surfacing.board import SurfaceSetup
 from venzo.desk import board_programs, jobs, table_runs
 from venzo.desk.jobs import Earlier
 from venzo.desk.papers import cut_list_of, one_set, papers_of
 from venzo.desk.release_share import Manifest, Share
+from venzo.formats.joined_program import join_programs
 from venzo.store.store import Store
 
 
@@ -37,6 +38,10 @@ def _table_files(store: Store, run: str) -> list[tuple[str, bytes]]:
     return [*((name, text.encode("ascii", "replace")) for name, text in ready), table_runs.paper(store, run)]
 
 
+SECTIONS = "sections/"
+"""Where the parts of a file for several sheets lie in a release."""
+
+
 @dataclass(frozen=True)
 class Made:
     """A release that was made: its files in order, what it holds, its programs by setup, and everything that
@@ -49,6 +54,8 @@ class Made:
     said: dict[str, list[Snag]]
     papers: dict[str, str]
     """Of a paper the setup that it is of."""
+    joined: dict[str, tuple[str, Joined]]
+    """Of a file for several sheets its setup, and its parts, which are kept beside it as sections."""
 
 
 def release(store: Store, plan: Plan, revision: int) -> tuple[list[tuple[str, bytes]], Manifest]:
@@ -57,7 +64,7 @@ def release(store: Store, plan: Plan, revision: int) -> tuple[list[tuple[str, by
     A setup with a *stop* gets its papers but no programs: the manifest says so.
     """
     made = make(store, plan, revision, Share())
-    return made.files, made.manifest
+    return [(n, b) for n, b in made.files if not n.startswith(SECTIONS)], made.manifest
 
 
 def make(store: Store, plan: Plan, revision: int, share: Share) -> Made:
@@ -76,6 +83,7 @@ def make(store: Store, plan: Plan, revision: int, share: Share) -> Made:
     programs: dict[str, list[ProgramFile]] = {}
     said: dict[str, list[Snag]] = {}
     papers: dict[str, str] = {}
+    whole_files: dict[str, tuple[str, Joined]] = {}
     cuts: dict[str, dict[str, dict[str, str]]] = {}
     for whole in jobs.derive(store, plan).values():
         derived, about = share.of(whole)
@@ -88,7 +96,8 @@ def make(store: Store, plan: Plan, revision: int, share: Share) -> Made:
         if held:
             withheld = [f"program {p.name}: withheld until every stop is cleared" for p in ready]
             told = told.model_copy(update={"leaves_out": [*told.leaves_out, *withheld]})
-        files += [] if held else [(p.name, p.text.encode("ascii", "replace")) for p in ready]
+        files += [] if held else one.written()
+        whole_files |= {} if held or one.joined is None else {one.joined.name: (whole.setup.id, one.joined)}
         sheets = one.papers(not held)
         files += sheets
         papers |= {name: whole.setup.id for name, _body in sheets}
@@ -98,7 +107,7 @@ def make(store: Store, plan: Plan, revision: int, share: Share) -> Made:
         setups.append(told)
     if setups:
         files += cut_list_of(store, plan, stamp)
-    names = [n for n, _b in files]
+    names = [n for n, _b in files if not n.startswith(SECTIONS)]
     manifest = Manifest(
         job=plan.name,
         revision=revision,
@@ -109,7 +118,7 @@ def make(store: Store, plan: Plan, revision: int, share: Share) -> Made:
         picked=share.picked,
     )
     files.append(("release.json", manifest.model_dump_json(indent=1).encode()))
-    return Made(files, manifest, programs, said, papers)
+    return Made(files, manifest, programs, said, papers, whole_files)
 
 
 @dataclass(frozen=True)
@@ -126,6 +135,27 @@ class _Setup:
     def programs(self) -> list[ProgramFile]:
         return jobs.programs(self.plan, self.derived) if self.derived.sheets else []
 
+    @cached_property
+    def joined(self) -> Joined | None:
+        """The one file that they go out as, if so."""
+        return joined(self.plan, self.derived, self.programs)
+
+    def written(self) -> list[tuple[str, bytes]]:
+        """The programs as files; of a file for several sheets its sections too, which later parts are proven
+        on.
+        """
+        every = [(p.name, p.text.encode("ascii", "replace")) for p in self.programs]
+        if self.joined is None:
+            return every
+        apart = {f.name for _w, f in self.joined.parts}
+        parts = [(words, f.text) for words, f in self.joined.parts]
+        text = join_programs(parts, self.derived.setup.machine.dialect).encode("ascii", "replace")
+        return [
+            *((n, b) for n, b in every if n not in apart),
+            (self.joined.name, text),
+            *((f"{SECTIONS}{n}", b) for n, b in every if n in apart),
+        ]
+
     def stops(self, about: Sequence[Snag]) -> tuple[list[str], list[Snag]]:
         """What withholds the programs, and all that is said; programs are read back only where nothing
         stops them before.
@@ -137,7 +167,10 @@ class _Setup:
         return [s.message for s in found if s.severity == "stop"], found
 
     def papers(self, released: bool) -> list[tuple[str, bytes]]:
-        return papers_of(self.store, self.plan, self.derived, self.programs, released, self.stamp)
+        files = self.programs
+        if self.joined is not None:  # the sheets are run from the one file
+            files = [replace(f, name=self.joined.name) if f.cuts else f for f in files]
+        return papers_of(self.store, self.plan, self.derived, files, released, self.stamp)
 
 
 def paper_set(store: Store, plan: Plan, revision: int) -> bytes:

@@ -19,11 +19,11 @@ from venzo.formats.rs274 import read
 __all__ = ["ToolRun", "read", "write"]
 
 
-def _comments(text: str, dialect: Dialect) -> list[str]:
+def comment_lines(text: str, dialect: Dialect) -> list[str]:
     """Words as comment lines that every controller reads: plain characters, no brackets inside, nothing left
     out.
 
-    >>> _comments("zero (top)", Dialect()), _comments("zero (top)", Dialect(comments="semicolon"))
+    >>> comment_lines("zero (top)", Dialect()), comment_lines("zero (top)", Dialect(comments="semicolon"))
     (['(zero [top])'], ['; zero [top]'])
     """
     if dialect.comments == "none":
@@ -70,7 +70,7 @@ class _Writer:
 
     def say(self, text: str) -> None:
         """Words for people."""
-        self.out += _comments(text, self.dialect)
+        self.out += comment_lines(text, self.dialect)
 
     def own(self, lines: Iterable[str]) -> None:
         """Lines of the machine's own words."""

@@ -46,7 +46,7 @@ from venzo.core.plan import (
     StepsChoice,
 )
 from venzo.core.release.contents import Contents, contents
-from venzo.core.release.programs import programs
+from venzo.core.release.programs import count_files, programs
 from venzo.core.route import Stand
 from venzo.core.rules.house import HouseRules, Tabs
 from venzo.core.snags import BadInput, Snag
@@ -344,9 +344,10 @@ class FileDocument(Document):
 
 
 class ReleaseDocument(Contents):
-    """What the release contains, what it leaves out, and its programs."""
+    """What the release contains, what it leaves out, its programs, and how many files they go out as."""
 
     files: list[FileDocument]
+    count: int
 
 
 class SetupDocument(Document):
@@ -687,8 +688,9 @@ def _standing(w: InTheWay) -> InTheWayDocument:
 
 
 def _release(plan: Plan, d: DerivedSetup) -> ReleaseDocument:
-    files = [FileDocument(**{k: getattr(f, k) for k in FileDocument.model_fields}) for f in programs(plan, d)]
-    return ReleaseDocument(**dict(contents(plan, d)), files=files)
+    ready = programs(plan, d)
+    files = [FileDocument(**{k: getattr(f, k) for k in FileDocument.model_fields}) for f in ready]
+    return ReleaseDocument(**dict(contents(plan, d)), files=files, count=count_files(plan, d, ready))
 
 
 def _sheet(sh: SheetPlan, held: SheetHold | None) -> SheetDocument:

@@ -85,7 +85,7 @@ class SetOrder(Value):
         if self.order_by:
             return f"order of cuts: {self.order_by}"
         if self.files_by is not None:
-            return f"a program for each {self.files_by}"
+            return f"a program for {'the whole' if self.files_by == 'job' else 'each'} {self.files_by}"
         if self.insides_apart is not None:
             return (
                 "insides and outlines in programs of their own"

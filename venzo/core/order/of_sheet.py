@@ -110,7 +110,7 @@ def file_of(setup: Setup, cut: Cut, trial: bool, outline: bool) -> tuple[object,
     itself or the setup asks for it, its operation if so wished, its Z zero, the end of the trial and the
     step from insides to outlines.
     """
-    by_cutter = setup.files_by != "sheet" or not setup.machine.dialect.tool_change
+    by_cutter = setup.files_by not in ("job", "sheet") or not setup.machine.dialect.tool_change
     return (
         cut.cutter if by_cutter else None,
         cut.kind if setup.files_by == "operation" else None,

@@ -205,6 +205,50 @@ def name_of(plan: Plan, derived: DerivedSetup, sheet: str, words: Mapping[str, s
     return f"{filled(pattern, every)}.{s.machine.dialect.ending}"
 
 
+@dataclass(frozen=True)
+class Joined:
+    """One file for several sheets: its name, its parts in running order with what the operator does before
+    each, and how long it runs, s.
+    """
+
+    name: str
+    parts: tuple[tuple[str, ProgramFile], ...]
+    seconds: float
+
+
+def joined(plan: Plan, derived: DerivedSetup, files: Sequence[ProgramFile]) -> Joined | None:
+    """The one file that a setup's programs go out as, where it asks for that, its controller can and there is
+    more than one; marks of screws stay apart.
+    """
+    setup = derived.setup
+    if setup.files_by != "job" or not setup.machine.dialect.joins:
+        return None
+    parts: list[tuple[str, ProgramFile]] = []
+    for n, sheet in derived.numbered:
+        for k, f in enumerate(f for f in files if f.cuts and f.serves(sheet)):
+            zero = "top of the material" if f.z_zero == "top" else "bed (spoilboard)"
+            does = f"lay sheet {n} of {derived.count}" if not k else f"sheet {n} goes on"
+            parts.append((f"{does}; Z0 {zero}", f))
+    if len(parts) < 2:
+        return None
+    numbers = [n for n, _s in derived.numbered]
+    used = dict.fromkeys(c for _w, f in parts for c in f.cutters)
+    words = {
+        "sheet": f"{numbers[0]}-{numbers[-1]}" if len(numbers) > 1 else f"{numbers[0]}",
+        "order": f"{1 + max(derived.begun.values(), default=0):02d}",
+        "what": "all",
+        "cutter": "-".join(f"t{c.number}" for c in setup.cutters_named(list(used))),
+    }
+    seconds = sum(f.seconds for _w, f in parts) + (len(parts) - 1) * setup.machine.stop_seconds
+    return Joined(name_of(plan, derived, parts[0][1].sheet, words), tuple(parts), seconds)
+
+
+def count_files(plan: Plan, derived: DerivedSetup, files: Sequence[ProgramFile]) -> int:
+    """How many program files go out of a setup."""
+    one = joined(plan, derived, files)
+    return sum(not f.cuts for f in files) + 1 if one else len(files)
+
+
 MARK = 1.5
 """mm; depth of the marks in which screws are set."""
 

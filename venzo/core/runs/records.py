@@ -119,14 +119,15 @@ Sha256 = Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
 
 
 class ReleasedFile(Value):
-    """A file of a release. Of a program also the sheet that it cuts with all ``copies`` of the same layout,
-    the number of the cutter in the collet when it starts, where its Z 0 is, how long it runs, s.
+    """A file of a release; a section is what a program for several sheets does on one. Of a program for one
+    sheet, and of a section, also the sheet that it cuts with all ``copies`` of the same layout, the number of
+    the cutter in the collet when it starts, where its Z 0 is, how long it runs, s.
     """
 
     name: Annotated[str, Field(min_length=1, max_length=200)]
     sha256: Sha256
     bytes: Annotated[int, Field(ge=0)]
-    kind: Literal["program", "paper"]
+    kind: Literal["program", "section", "paper"]
     setup: str = ""
     sheet: str = ""
     copies: tuple[int, ...] = ()

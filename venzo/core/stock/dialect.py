@@ -159,6 +159,11 @@ class Dialect(Value):
         return self.decimals if self.decimals is not None else 5 if self.inch else 3
 
     @property
+    def joins(self) -> bool:
+        """Can several sheets be run from one file? The controller must change cutters and stop by itself."""
+        return self.language == "rs-274" and self.tool_change and self.stops
+
+    @property
     def unit(self) -> Literal["mm", "in"]:
         """The unit of its lengths."""
         return "in" if self.inch else "mm"

@@ -172,7 +172,7 @@ export type Setup = {
   moved_cuts: MovedCut[];
   trial: string[];
   insides_apart: boolean;
-  files_by: "sheet" | "cutter" | "operation";
+  files_by: "job" | "sheet" | "cutter" | "operation";
   stops: OperatorStop[];
   /** Per cent of the feeds at which the first sheet is run. */
   first_run: number;
@@ -212,6 +212,8 @@ export type Setup = {
   release: {
     contains: { part: string; pieces: number }[];
     cuts: number;
+    /** Files that it goes out as. */
+    count: number;
     sheets: number;
     leaves_out: string[];
     stops: string[];

@@ -102,7 +102,6 @@ export interface components {
             left: number;
             seconds: number;
             snags: components["schemas"]["Snag"][];
-            looks: components["schemas"]["LookedOver"][];
         };
         AlterPart: {
             /**
@@ -3895,6 +3894,7 @@ export interface components {
             leaves_out: string[];
             stops: string[];
             files: components["schemas"]["FileDocument"][];
+            count: number;
         };
         ReleaseLine: {
             number: number;
@@ -3949,7 +3949,7 @@ export interface components {
             sha256: string;
             bytes: number;
             /** @enum {string} */
-            kind: "program" | "paper";
+            kind: "program" | "section" | "paper";
             /** @default  */
             setup: string;
             /** @default  */
@@ -4739,7 +4739,7 @@ export interface components {
             moved_cuts?: components["schemas"]["MovedCut"][] | null;
             trial?: string[] | null;
             insides_apart?: boolean | null;
-            files_by?: ("sheet" | "cutter" | "operation") | null;
+            files_by?: ("job" | "sheet" | "cutter" | "operation") | null;
             first_run?: number | null;
         };
         SetPart: {
@@ -4892,7 +4892,7 @@ export interface components {
              * @default sheet
              * @enum {string}
              */
-            files_by: "sheet" | "cutter" | "operation";
+            files_by: "job" | "sheet" | "cutter" | "operation";
             /** @default false */
             insides_apart: boolean;
             /** @default [] */
@@ -4951,7 +4951,7 @@ export interface components {
             trial: string[];
             insides_apart: boolean;
             /** @enum {string} */
-            files_by: "sheet" | "cutter" | "operation";
+            files_by: "job" | "sheet" | "cutter" | "operation";
             stops: components["schemas"]["OperatorStop"][];
             first_run: number;
             operations: (components["schemas"]["Profile"] | components["schemas"]["Pocket"] | components["schemas"]["Groove"] | components["schemas"]["Drill"] | components["schemas"]["Bore"] | components["schemas"]["Chamfer"] | components["schemas"]["Face"] | components["schemas"]["VCarve"])[];

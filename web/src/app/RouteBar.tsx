@@ -59,7 +59,7 @@ const FIGURE: Record<Station, (t: Told) => [string, string]> = {
   },
   release: (t) =>
     t.setup.yields.pieces
-      ? [many(t.setup.release.files.length, "file"), stopsOf(t) + proofStops(t) ? "withheld" : "ready"]
+      ? [many(t.setup.release.count, "file"), stopsOf(t) + proofStops(t) ? "withheld" : "ready"]
       : ["-", "nothing yet"],
 };
 

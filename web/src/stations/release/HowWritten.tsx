@@ -16,6 +16,7 @@ export function HowWritten({ setup, edits }: { job: Job; setup: Setup; edits: Ed
         label="A file for each"
         value={setup.files_by}
         options={[
+          ...(d.tool_change && d.stops ? [["job", "job, with a stop between sheets"] as const] : []),
           [
             "sheet",
             d.tool_change ? "sheet, cutters changed by the machine" : "cutter: it changes none itself",

@@ -87,17 +87,19 @@ function Release({ job, line, edits }: { job: Job; line: ReleaseLine; edits: Rel
       )}
       <Section title="its files, and what was to look at">
         <ul className="text-small">
-          {r.files.map((f) => (
-            <li key={f.name} className="flex items-baseline gap-2">
-              <a
-                className="num min-w-0 break-all underline"
-                href={`/api${at}/files/${encodeURIComponent(f.name)}`}
-              >
-                {f.name}
-              </a>
-              {f.kind === "program" && <span className="num ml-auto shrink-0">{clock(f.seconds)}</span>}
-            </li>
-          ))}
+          {r.files
+            .filter((f) => f.kind !== "section")
+            .map((f) => (
+              <li key={f.name} className="flex items-baseline gap-2">
+                <a
+                  className="num min-w-0 break-all underline"
+                  href={`/api${at}/files/${encodeURIComponent(f.name)}`}
+                >
+                  {f.name}
+                </a>
+                {f.kind === "program" && <span className="num ml-auto shrink-0">{clock(f.seconds)}</span>}
+              </li>
+            ))}
         </ul>
         {r.looks.map((l, i) => (
           <p key={i} className="mt-1 text-small">

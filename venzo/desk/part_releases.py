@@ -87,9 +87,18 @@ class FileAhead(Document):
     cuts: int
 
 
+class HeldSetup(Document):
+    """A setup whose programs would be withheld: how many stops its plan has, and the first."""
+
+    setup: str
+    name: str
+    stops: int
+    first: str
+
+
 class Ahead(Document):
-    """What a release would hold: programs, pieces, cuts, cuts still left over after it, and what is said of
-    it before it is written and read back.
+    """What a release would hold: programs, pieces, cuts, cuts still left over after it, what is said of the
+    part that it is, and which setups the plan holds up, before anything is written and read back.
     """
 
     files: list[FileAhead]
@@ -98,6 +107,7 @@ class Ahead(Document):
     left: int
     seconds: float
     snags: tuple[Snag, ...]
+    held: list[HeldSetup]
 
 
 def state(store: Store, revision: Revision) -> ReleaseState:
@@ -143,6 +153,7 @@ def ahead(store: Store, revision: Revision, picked: Picked) -> Ahead:
     files: list[FileAhead] = []
     found: dict[str, int] = {}
     snags: list[Snag] = []
+    held: list[HeldSetup] = []
     cuts = left = 0
     seconds = 0.0
     for whole in jobs.derive(store, plan, hold=False).values():
@@ -154,7 +165,10 @@ def ahead(store: Store, revision: Revision, picked: Picked) -> Ahead:
         if not d.sheets:
             continue
         snags += share.snags(whole, mine)
-        snags += [s for s in whole.snags if s.severity == "stop"]
+        stops = [s.message for s in whole.snags if s.severity == "stop"]
+        if stops:
+            name = whole.setup.name
+            held.append(HeldSetup(setup=whole.setup.id, name=name, stops=len(stops), first=stops[0]))
         for c in contents(plan, d).contains:
             found[c.part] = found.get(c.part, 0) + c.pieces
         ready = listed(plan, d)
@@ -170,6 +184,7 @@ def ahead(store: Store, revision: Revision, picked: Picked) -> Ahead:
         left=left,
         seconds=seconds,
         snags=tuple(snags),
+        held=held,
     )
 
 

@@ -102,6 +102,7 @@ export interface components {
             left: number;
             seconds: number;
             snags: components["schemas"]["Snag"][];
+            held: components["schemas"]["HeldSetup"][];
         };
         AlterPart: {
             /**
@@ -1677,6 +1678,12 @@ export interface components {
             holds: components["schemas"]["HoldKind"][];
             at: number;
             says: string;
+        };
+        HeldSetup: {
+            setup: string;
+            name: string;
+            stops: number;
+            first: string;
         };
         HoldKind: {
             kind: string;

@@ -17,6 +17,7 @@ import { PrintPapers } from "./PrintPapers";
 import { WentOut } from "./WentOut";
 import {
   type Ahead,
+  type ReleaseEdits,
   type Picked,
   type ReleaseState,
   isWhole,
@@ -35,8 +36,10 @@ export function ReleaseDocket({ job, setup, proof, edits, picked }: Props) {
   const stops = [...setup.snags, ...(proof ?? []).flatMap((p) => p.snags)].filter(
     (s) => s.severity === "stop",
   );
-  const forbids = (ahead.data?.snags ?? []).filter((s) => s.rule.startsWith("release."));
-  const held = stops.length > 0 || forbids.some((s) => s.severity === "stop");
+  // what is said of the part itself, and what stops another setup that goes out with it
+  const forbids = ahead.data?.snags ?? [],
+    others = ahead.data?.held.filter((h) => h.setup !== setup.id) ?? [];
+  const held = stops.length > 0 || others.length > 0 || forbids.some((s) => s.severity === "stop");
   const count = ahead.data?.files.length ?? 0;
   return (
     <>
@@ -53,21 +56,12 @@ export function ReleaseDocket({ job, setup, proof, edits, picked }: Props) {
         busy={does.busy}
         onRelease={(note) => does.release(picked, note)}
       />
-      {does.busy && (
-        <p className="label mt-1" role="status">
-          {does.busy} ...
+      <Said does={does} />
+      {others.map((h) => (
+        <p key={h.setup} className="mt-1 text-stop">
+          {h.name}, which would go out with it, has {many(h.stops, "stop")}: {h.first}
         </p>
-      )}
-      {does.done && (
-        <p className="mt-1 border-l-4 border-accent bg-[#fffdf8] px-2" role="status">
-          {does.done}
-        </p>
-      )}
-      {does.wrong && (
-        <p className="mt-1 text-stop" role="alert">
-          {does.wrong}
-        </p>
-      )}
+      ))}
       {forbids.length > 0 && <Snags snags={forbids} edits={edits} />}
       {stops.length > 0 && (
         <>
@@ -196,5 +190,28 @@ function Next({ ready, ahead, whole, leavesOut, revision, busy, onRelease }: Goi
         </Section>
       )}
     </section>
+  );
+}
+
+/** What is under way, what came of it, and what went wrong. */
+function Said({ does }: { does: ReleaseEdits }) {
+  return (
+    <>
+      {does.busy && (
+        <p className="label mt-1" role="status">
+          {does.busy} ...
+        </p>
+      )}
+      {does.done && (
+        <p className="mt-1 border-l-4 border-accent bg-[#fffdf8] px-2" role="status">
+          {does.done}
+        </p>
+      )}
+      {does.wrong && (
+        <p className="mt-1 text-stop" role="alert">
+          {does.wrong}
+        </p>
+      )}
+    </>
   );
 }

@@ -35,6 +35,7 @@ def inch_job(store, inch):
             "machine": {"name": "Router", "dialect": {"inch": inch, "name": f"RS-274, {unit}"}},
         }
     )
+    b.do({"kind": "change-setup", "setup": "main", "rules": {"file_names": "{size}_{job}_s{sheet}_{order}"}})
     named = [{**c.model_dump(mode="json"), "name": f"T{c.number} {c.kind}"} for c in b.setup.cutters]
     b.do({"kind": "set-setup", "setup": "main", "name": "ply", "cutters": named})
     b.do({"kind": "change-stock", "setup": "main", "stock": "own", "fields": {"readings": [18.256, 18.3]}})

@@ -16,7 +16,7 @@ UNITS: dict[str, str] = {
     "mm/s3": "jerk",
     "m": "metres life",
     "m/min": "surface_speed",
-    "s": "change_seconds stop_seconds tab_seconds dwell",
+    "s": "change_seconds stop_seconds tab_seconds dwell spindle_up",
     "s/m": "skin_seconds_m edge_seconds_m",
     "min": "setup_minutes sheet_minutes",
     "min/m2": "face_minutes_m2",
@@ -32,8 +32,9 @@ UNITS: dict[str, str] = {
     "m3/h": "flow",
     "m3/h per m2 and kPa": "leak",
     "lines/s": "blocks",
-    "": "accepted_excess bore_upto columns corner_feed count feed_share flutes fold friction margin"
-    " nominal_share number peck power price price_m2 scrap_price rate_per_hour labour_per_hour"
+    "characters": "longest",
+    "": "accepted_excess bore_upto columns corner_feed count decimals feed_share flutes fold friction margin"
+    " nominal_share number numbers peck power price price_m2 scrap_price rate_per_hour labour_per_hour"
     " remnant_share remnant_handling spoilt_share added_share rows slots step_factor step_over undrawn_depth"
     " version wall_feed",
 }

@@ -263,11 +263,9 @@ def _machines_of(store: Store, plan: Plan) -> dict[str, str]:
         machine = plan.surface.board.machine
         return {machine: machine} if machine else {}
     if plan.run is not None:
-        # here, since runs of sheets are recorded by a room that this one serves
-        from venzo.desk.table_runs import whole
-
-        found = whole(store, plan).machine
-        return {found.id: found.name} if found else {}
+        laid = plan.run.sheets[:1]
+        own = [store.get(x.job).plan.setup(x.setup) for x in laid]  # all of a table are of one machine
+        return {s.machine.id: s.machine.name for s in own if s is not None}
     return {s.machine.id: s.machine.name for s in plan.setups}
 
 

@@ -401,3 +401,12 @@ def test_very_long_programs_are_told_apart_in_good_time(job):
     assert found.what == "foreign" or found.differs >= 8_000
     off = programs_told._line_differences(("a\n" + ways).encode(), ("b\n" + ways[::-1]).encode())
     assert off
+
+
+def test_a_job_of_the_same_name_as_a_deleted_one_has_none_of_its_releases(job):
+    release(job)
+    job.store.put_at(job.job, "bin")
+    job.store.burn(job.job)
+    new = jobs.new_job(job.store, "bench", "small-bench", "birch-ply")
+    assert new.plan.id != job.job
+    assert part_releases.state(job.store, new).releases == []

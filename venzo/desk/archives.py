@@ -136,7 +136,7 @@ def bring_in(store: Store, data: bytes, name: str, bring: bool = False) -> Impor
     archive = read_archive(data, name)
     _check_shapes(archive, name)
     plan = archive.manifest.plan
-    taken = [j["id"] for j in store.jobs()]
+    taken = store.used_ids()
     plan, let_go = _without_lots(plan)
     own = free_id(plan.id, taken)
     if own != plan.id:

@@ -110,7 +110,7 @@ def once_more(store: Store, job: str, asked: OnceMore) -> Revision:
     """
     old = store.get(job).plan
     name = (asked.name or "").strip() or _name(old.name, asked.how)
-    plan = _named(old, name, free_id(slug(name), [j["id"] for j in store.jobs()]))
+    plan = _named(old, name, free_id(slug(name), store.used_ids()))
     if asked.how == "again":
         plan = _measured(plan, asked)
     elif asked.stock or asked.cutters:

@@ -112,7 +112,7 @@ def new_job(store: Store, name: str, machine: str | None = None, material: str |
     """Start a job with one order and one setup."""
     if not name.strip():
         raise BadInput("the job needs a name")
-    taken = {j["id"] for j in store.jobs()}
+    taken = store.used_ids()
     base = slug(name)
     job_id = (
         base

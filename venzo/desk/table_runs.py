@@ -135,7 +135,7 @@ def start(store: Store, name: str) -> Revision:
     """
     if not name.strip():
         raise BadInput("the table needs a name")
-    taken = {j["id"] for j in store.jobs()}
+    taken = store.used_ids()
     base = slug(name)
     others = (f"{base}-{n}" for n in range(2, 10_000))
     own = base if base not in taken else next(i for i in others if i not in taken)

@@ -274,6 +274,11 @@ class Store:
                 for r in rows
             ]
 
+    def used_ids(self) -> set[str]:
+        """Ids that no new job may have: of those there are, and of those that records tell of."""
+        records = {getattr(k.record, "job", None) for k in self.runs()}
+        return {j["id"] for j in self.jobs()} | {r for r in records if r is not None}
+
     def find(self, wanted: Wanted) -> Found:
         """Jobs by place, words and state, the last changed first, a page at a time."""
         wheres = these(wanted)

@@ -21,7 +21,7 @@ MANY = int(os.environ.get("VENZO_LONG", "1"))
 settings.register_profile(
     "venzo",
     deadline=None,
-    max_examples=20 * min(MANY, 16),
+    max_examples=15 * min(MANY, 16),
     suppress_health_check=[HealthCheck.too_slow],
     derandomize=MANY == 1,
     print_blob=True,

@@ -79,7 +79,7 @@ SPOILT = st.tuples(
 )
 
 
-@settings(max_examples=200 * min(MANY, 5))
+@settings(max_examples=100 * min(MANY, 5))
 @given(SPOILT)
 def test_an_outline_survives_all_that_is_mended_about_it(how):
     seed, gap, twins, near, turned, pieces, holes, corners = how

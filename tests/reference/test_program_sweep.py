@@ -259,7 +259,7 @@ def test_demo_jobs(demo, job):
         assert len(plan.drawings) >= 8 and d.yields.pieces >= 30 and len(d.sheets) == 2
 
 
-@settings(max_examples=8 * MANY, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=5 * MANY, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(data=st.data())
 def test_random_plans(store, data):
     draw = data.draw

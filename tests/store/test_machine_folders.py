@@ -205,3 +205,9 @@ def test_a_board_goes_to_its_machine_too(demo, share):
     names = {p.name for p in folder.iterdir()}
     assert any(n.endswith(".nc") for n in names) and any(n.endswith(".pdf") for n in names)
     assert "release.json" not in names
+
+
+def test_jobs_whose_names_begin_alike_never_share_a_folder():
+    """File names are cut at 40 letters; folders are not."""
+    long = "a-job-of-a-customer-with-a-very-long-name-indeed"
+    assert machine_folders._folder_name(long, 1) != machine_folders._folder_name(f"{long}-2", 1)

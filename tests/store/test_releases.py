@@ -337,6 +337,8 @@ def test_a_spoilt_piece_goes_out_again_on_a_fresh_sheet_and_books_no_sheet(job):
         release(job)
     again = release(job, which="spoilt")
     assert {n.split("/")[0] for n in cut_names(job, again)} == {lost}
+    with pytest.raises(BadInput, match="nothing is left"):
+        release(job, which="spoilt")  # it is out already
     runs.record(job.store, job.job, runs.SheetCut(**at, release=again, spoilt=(lost,)))
     assert state(job).sheets[0].spoilt == [lost], "spoilt once more"
     number = release(job, which="spoilt")
@@ -410,3 +412,20 @@ def test_a_job_of_the_same_name_as_a_deleted_one_has_none_of_its_releases(job):
     new = jobs.new_job(job.store, "bench", "small-bench", "birch-ply")
     assert new.plan.id != job.job
     assert part_releases.state(job.store, new).releases == []
+
+
+def test_what_a_part_lets_be_looked_at_is_accepted_by_who_releases_it(job):
+    """Who looked at a sheet's proof has not seen what only a part of it says."""
+    from venzo.store.author import made_by
+
+    job.tabs()
+    spots = [(160, 120), (400, 120), (160, 280)]
+    job.fix(*(Tape(id=f"t{k}", x=x, y=y, width=190, height=110) for k, (x, y) in enumerate(spots)))
+    with made_by("Ines"):
+        head = job.store.head(job.job)
+        said = ReleaseSaid(revision=head, picked=Picked(side="outlines"), note="the drops are glued")
+        part_releases.freeze(job.store, job.job, said)
+    looks = {x.rule: x for x in of(job, 1).looks}
+    part = looks["release.loose-later"]
+    assert (part.accepted, part.who, part.why) == (True, "Ines", "the drops are glued")
+    assert not any(x.accepted for rule, x in looks.items() if not rule.startswith("release."))

@@ -18,7 +18,6 @@ from pydantic import Field
 
 from venzo.core.model import Document, Id, Moment, Value
 from venzo.core.plan import Plan
-from venzo.core.release.file_names import slug
 from venzo.core.runs.records import Delivered, Released, ReleasedFile, SheetRun, TakenBack
 from venzo.core.runs.sums import standing
 from venzo.core.snags import BadInput
@@ -229,7 +228,7 @@ def deliver(store: Store, job: str, release: int) -> list[str]:
 
 
 def _folder_name(job: str, release: int) -> str:
-    return f"{slug(job)}_release-{release}"
+    return f"{job}_release-{release}"  # whole: a shortened id may be that of another job
 
 
 def _parcels(store: Store, r: Released) -> list[_Parcel]:

@@ -7,6 +7,7 @@ from __future__ import annotations
 import hashlib
 import io
 import zipfile
+from collections.abc import Sequence
 from dataclasses import replace
 from typing import Annotated, Literal
 
@@ -34,6 +35,7 @@ from venzo.desk import jobs, proof_record
 from venzo.desk.release_record import ReleaseLine, before_of, lines, share_of, standing_releases
 from venzo.desk.releases import SECTIONS, Made, make
 from venzo.formats.job_archive import WHEN
+from venzo.store.author import author
 from venzo.store.store import Conflict, KeptRun, Revision, Store
 
 
@@ -292,7 +294,7 @@ def _record(store: Store, revision: Revision, said: ReleaseSaid, made: Made) -> 
         files=tuple(told),
         cuts=sum(len(p) for s in made.manifest.cuts.values() for p in s.values()),
         left=left,
-        looks=tuple(_looks(store, revision, made))[:500],
+        looks=tuple(_looks(store, revision, said, made))[:500],
         note=said.note.strip(),
     )
 
@@ -350,28 +352,25 @@ def _joined_file(name: str, body: bytes, found: tuple[str, Joined]) -> ReleasedF
     )
 
 
-def _looks(store: Store, revision: Revision, made: Made) -> list[LookedOver]:
-    """Every look that stood, with who accepted it and why, where the sheet's proof was looked at and is as
-    it was.
+def _looks(store: Store, revision: Revision, said: ReleaseSaid, made: Made) -> list[LookedOver]:
+    """Every look that stood, with who accepted it and why: of a sheet, where its proof was looked at and is
+    as it was; of a setup as a whole, where that is so of all its sheets; of the part that goes out, whoever
+    releases it.
     """
     out = []
-    accepted = {
-        (r.setup, r.sheet, r.copy_no): r.record
-        for r in proof_record.records(store, revision)
-        if r.record is not None and not r.record.changed
-    }
+    kept = {(r.setup, r.sheet, r.copy_no): r.record for r in proof_record.records(store, revision)}
     for setup, snags in made.said.items():
-        seen: set[tuple[str, str]] = set()
-        for s in snags:
+        sheets = [k for k in kept if k[0] == setup]
+        for s in _once(snags):
             where = s.where or {}
             sheet, copy_no = str(where.get("sheet", "")), int(where.get("sheet_copy", 0))
-            if s.severity != "look" or (s.rule, s.message) in seen:
-                continue
-            seen.add((s.rule, s.message))
-            mine = [
-                r for k, r in accepted.items() if k[0] == setup and (not sheet or k[1:] == (sheet, copy_no))
-            ]
-            by = mine[0] if mine else None
+            records = [kept.get(k) for k in ([(setup, sheet, copy_no)] if sheet else sheets)]
+            fresh = [r for r in records if r is not None and not r.changed]
+            by = fresh[0] if fresh and len(fresh) == len(records) else None
+            who, why = (by.author, by.note) if by else ("", "")
+            of_part = s.rule.startswith("release.")
+            if of_part:
+                who, why = author(), said.note.strip()
             out.append(
                 LookedOver(
                     setup=setup,
@@ -379,9 +378,14 @@ def _looks(store: Store, revision: Revision, made: Made) -> list[LookedOver]:
                     sheet_copy=copy_no,
                     rule=s.rule,
                     message=s.message,
-                    who=by.author if by else "",
-                    why=by.note if by else "",
-                    accepted=by is not None,
+                    who=who,
+                    why=why,
+                    accepted=of_part or by is not None,
                 )
             )
     return out
+
+
+def _once(snags: Sequence[Snag]) -> list[Snag]:
+    """Looks, each that is said alike once."""
+    return list({(s.rule, s.message): s for s in snags if s.severity == "look"}.values())

@@ -83,25 +83,24 @@ def run_cuts(store: Store, job: str, kept: Sequence[KeptRelease]) -> set[tuple[s
     return out
 
 
-def spoilt_pieces(store: Store, job: str, kept: Sequence[KeptRelease]) -> set[tuple[str, str]]:
-    """(setup, piece) of all that did not come off sound and was not cut again since."""
+def spoilt_pieces(store: Store, job: str) -> set[tuple[str, str]]:
+    """(setup, piece) of all that did not come off sound and did not go out again since."""
     out: set[tuple[str, str]] = set()
-    by_number = {k.released.release: k.released for k in kept}
     for _n, r in standing([(k.number, k.record) for k in store.runs(job)]):
-        if not isinstance(r, SheetRun):
-            continue
-        again = by_number.get(r.release or 0)
-        if again is not None and r.recut and r.done == r.planned_cuts:
-            cuts = manifest_of(store, again).cuts.get(r.setup, {}).get(f"{r.sheet}/{r.sheet_copy}", {})
-            out -= {(r.setup, name.split("/", 1)[0]) for name in cuts}
-        out |= {(r.setup, piece) for piece in r.spoilt}
+        if isinstance(r, SheetRun):
+            out |= {(r.setup, piece) for piece in r.spoilt}
+        elif isinstance(r, Released):
+            told = manifest_of(store, r)
+            if told.picked is not None and told.picked.which == "spoilt":
+                names = [(s, n) for s, sheets in told.cuts.items() for p in sheets.values() for n in p]
+                out -= {(setup, name.split("/", 1)[0]) for setup, name in names}
     return out
 
 
 def before_of(store: Store, job: str) -> dict[str, Before]:
     """By setup what of a job went out and was not withdrawn; the newest of a cut counts."""
     kept = standing_releases(store, job)
-    run, spoilt = run_cuts(store, job, kept), spoilt_pieces(store, job, kept)
+    run, spoilt = run_cuts(store, job, kept), spoilt_pieces(store, job)
     out: dict[str, dict[str, Gone]] = {}
     for r in (k.released for k in kept):
         for setup, sheets in manifest_of(store, r).cuts.items():
@@ -118,6 +117,7 @@ def share_of(store: Store, plan: Plan, picked: Picked) -> Share:
     """A part of a job on what went out before."""
     earlier: dict[str, list[Earlier]] = {}
     begun: dict[str, dict[tuple[str, int], int]] = {}
+    before = before_of(store, plan.id)
     for k in standing_releases(store, plan.id):
         files = files_of(store, k.released)
         told = manifest_of(store, k.released)
@@ -125,27 +125,29 @@ def share_of(store: Store, plan: Plan, picked: Picked) -> Share:
             if f.kind == "paper" or not f.sheet or f.setup not in told.dialects:
                 continue
             here = told.cuts.get(f.setup, {})
-            names = {n for c in f.copies for n in here.get(f"{f.sheet}/{c}", {})}
-            dialect = told.dialects[f.setup]
-            earlier.setdefault(f.setup, []).append(
-                Earlier(
-                    f"release {k.released.release}, {f.name}",
-                    files[f.name].decode("ascii", "replace"),
-                    dialect,
-                    f.sheet,
-                    f.copies,
-                    f.loaded,
-                    f.z_zero,
-                    frozenset(names),
+            every = {n for c in f.copies for n in here.get(f"{f.sheet}/{c}", {})}
+            # what went out anew is to be run from there
+            names = {n for n in every if before[f.setup][n].release == k.released.release}
+            if names:
+                earlier.setdefault(f.setup, []).append(
+                    Earlier(
+                        f"release {k.released.release}, {f.name}",
+                        files[f.name].decode("ascii", "replace"),
+                        told.dialects[f.setup],
+                        f.sheet,
+                        f.copies,
+                        f.loaded,
+                        f.z_zero,
+                        frozenset(names),
+                    )
                 )
-            )
             for c in f.copies:
                 at = (f.sheet, c)
                 mine = begun.setdefault(f.setup, {})
                 mine[at] = mine.get(at, 0) + 1
     if picked.which == "spoilt":  # on a fresh sheet nothing was run
         earlier = {}
-    return Share(picked, before_of(store, plan.id), begun, earlier, _cut_whole(store, plan.id))
+    return Share(picked, before, begun, earlier, _cut_whole(store, plan.id))
 
 
 def _cut_whole(store: Store, job: str) -> frozenset[tuple[str, str, int]]:

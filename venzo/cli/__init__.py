@@ -16,6 +16,7 @@ from venzo.cli import (  # noqa: F401
     cutting,
     drawings,
     jobs,
+    kerf,
     nesting,
     proving,
     reckoning,

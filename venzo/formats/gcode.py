@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 import textwrap
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from itertools import pairwise
 
 import numpy as np
@@ -33,7 +33,7 @@ def comment_lines(text: str, dialect: Dialect) -> list[str]:
     return [f"({line})" if dialect.comments == "brackets" else f"; {line}".rstrip() for line in lines]
 
 
-class _Writer:
+class Writer:
     """Lines of a program in a dialect, with what is in force."""
 
     def __init__(self, dialect: Dialect):
@@ -132,6 +132,43 @@ class _Writer:
         self.modal["motion"] = motion
         self.line(*parts)
 
+    def move(self, m: Array, z_shift: float, height: bool = True) -> None:
+        """One move of ``rounded``; without its ``height`` on machines that have none."""
+        to = {"X": m[X], "Y": m[Y]} | ({"Z": m[Z] + z_shift} if height else {})
+        if m[FEED] < 0:
+            self.dwell(-m[FEED])
+        elif m[KIND] >= CW:
+            middle = (m[CX] - m[7], m[CY] - m[8])
+            self.words("G2" if m[KIND] == CW else "G3", to, m[FEED], middle)
+        else:
+            self.words("G0" if m[KIND] == RAPID else "G1", to, None if m[KIND] == RAPID else m[FEED])
+
+    def rounded(self, moves: Array) -> Iterator[Array]:
+        """Moves after the first with the programmed (rounded) start point and their row in three further
+        columns.
+
+        Arc centres are given from the rounded start, and arcs too short for the controller's radius check
+        become lines.
+        """
+        step = 10.0**-self.digits / self.scale
+        px, py, pz = (round(v / step) * step for v in moves[0, [X, Y, Z]])
+        for k, (before, m) in enumerate(pairwise(moves), 1):
+            if m[KIND] >= CW and math.hypot(m[X] - before[X], m[Y] - before[Y]) < 1e-6:
+                m = m.copy()  # once round: it ends where it begins, rounded too
+                m[X], m[Y] = px, py
+            x, y = round(m[X] / step) * step, round(m[Y] / step) * step
+            if m[KIND] >= CW:
+                r = math.hypot(m[X] - m[CX], m[Y] - m[CY])
+                if not self.dialect.arcs:
+                    for p in polyline(np.array([row(RAPID, px, py, pz), m]), 0.005)[1:]:
+                        yield np.array([*row(LINE, p[0], p[1], p[2], m[FEED]), 0, 0, k])
+                    px, py, pz = x, y, m[Z]
+                    continue
+                if (math.hypot(x - px, y - py) < 4 * step and _sweep(m, px, py) < math.pi) or r < 4 * step:
+                    m = np.array(row(LINE, m[X], m[Y], m[Z], m[FEED]))
+            yield np.array([*m, px, py, k])
+            px, py, pz = x, y, m[Z]
+
 
 def write(
     runs: list[ToolRun],
@@ -160,7 +197,7 @@ def write(
             f"{dialect.name} draws lines and says no heights: this program needs a controller that reads"
             " RS-274; choose another dialect for the machine"
         )
-    w = _Writer(dialect)
+    w = Writer(dialect)
     if dialect.percent:
         w.out.append("%")
     for h in header:
@@ -191,7 +228,7 @@ def _zoned(line: str, zones: Sequence[int]) -> list[str]:
     return [line.replace(ZONE, str(z)) for z in zones] if ZONE in line else [line] if line and zones else []
 
 
-def _write_runs(w: _Writer, runs: list[ToolRun], top: float, z_shift: float) -> None:
+def _write_runs(w: Writer, runs: list[ToolRun], top: float, z_shift: float) -> None:
     """What each cutter does, with what is switched around it."""
     dialect = w.dialect
     loaded = None
@@ -232,43 +269,10 @@ def _write_runs(w: _Writer, runs: list[ToolRun], top: float, z_shift: float) -> 
             w.cutting(False)
 
 
-def _write_moves(w: _Writer, moves: Array, z_shift: float) -> None:
+def _write_moves(w: Writer, moves: Array, z_shift: float) -> None:
     """The moves of one cut, from where it goes down."""
-    for m in _moves(moves, w.dialect, w):
-        to = {"X": m[X], "Y": m[Y], "Z": m[Z] + z_shift}
-        if m[FEED] < 0:
-            w.dwell(-m[FEED])
-        elif m[KIND] >= CW:
-            middle = (m[CX] - m[7], m[CY] - m[8])
-            w.words("G2" if m[KIND] == CW else "G3", to, m[FEED], middle)
-        else:
-            w.words("G0" if m[KIND] == RAPID else "G1", to, None if m[KIND] == RAPID else m[FEED])
-
-
-def _moves(moves: Array, dialect: Dialect, w: _Writer) -> Iterable[Array]:
-    """Moves after the first with the programmed (rounded) start point in two further columns.
-
-    Arc centres are given from the rounded start, and arcs too short for the controller's radius check become
-    lines.
-    """
-    step = 10.0**-w.digits / w.scale
-    px, py, pz = (round(v / step) * step for v in moves[0, [X, Y, Z]])
-    for before, m in pairwise(moves):
-        if m[KIND] >= CW and math.hypot(m[X] - before[X], m[Y] - before[Y]) < 1e-6:
-            m = m.copy()  # once round: it ends where it begins, rounded too
-            m[X], m[Y] = px, py
-        x, y = round(m[X] / step) * step, round(m[Y] / step) * step
-        if m[KIND] >= CW:
-            r = math.hypot(m[X] - m[CX], m[Y] - m[CY])
-            if not dialect.arcs:
-                for p in polyline(np.array([row(RAPID, px, py, pz), m]), 0.005)[1:]:
-                    yield np.array([*row(LINE, p[0], p[1], p[2], m[FEED]), 0, 0])
-                px, py, pz = x, y, m[Z]
-                continue
-            if (math.hypot(x - px, y - py) < 4 * step and _sweep(m, px, py) < math.pi) or r < 4 * step:
-                m = np.array(row(LINE, m[X], m[Y], m[Z], m[FEED]))
-        yield np.array([*m, px, py])
-        px, py, pz = x, y, m[Z]
+    for m in w.rounded(moves):
+        w.move(m, z_shift)
 
 
 def _sweep(m: Array, px: float, py: float) -> float:

@@ -134,6 +134,10 @@ class _Reader:
 
     def __init__(self, dialect: Dialect | None = None) -> None:
         self.dialect = dialect or _PLAIN
+        self.head = self.dialect.process == "head"
+        """A kerf table's: no height is written, and the head goes between cuts switched off."""
+        self.moved_on = False
+        """Something moved since it was last switched on."""
         self.started = False
         """The spindle was switched on by the line before."""
         self.scale, self.inch, self.incremental = 1.0, False, False
@@ -142,7 +146,7 @@ class _Reader:
         self.sense, self.tool, self.pending = 0, 0, 0
         self.offset = "G54"
         self.pos = {"X": 0.0, "Y": 0.0, "Z": 0.0}
-        self.known: set[str] = set()
+        self.known: set[str] = {"Z"} if self.head else set()
         self.ended = False
         self.blocks: list[Block] = []
         self.events: list[Event] = []
@@ -272,9 +276,14 @@ class _Reader:
             self.sense = 0 if 5.0 in line.m else self.sense
         if 3.0 in line.m or 4.0 in line.m:
             self.sense = 1 if 3.0 in line.m else -1
-            if self.rpm <= 0 and "S" not in line.words:
+            self.moved_on = False
+            if self.head:
+                self.rpm = self.rpm or 1.0
+            elif self.rpm <= 0 and "S" not in line.words:
                 self.event("no-speed", n)
         elif 5.0 in line.m:
+            if self.head and self.sense and not self.moved_on:
+                self.event("spot", n)
             self.sense = 0
 
     def _length(self, n: int, w: dict[str, float]) -> None:
@@ -318,7 +327,7 @@ class _Reader:
                 target[k] = w[k] * self.scale + (self.pos[k] if self.incremental else 0.0)
         if self.motion and self.feed <= 0:
             self._fault("proof.feed", n, "a cutting move without a feed; give F before it")
-        if self.motion and not self.sense:
+        if self.motion and not self.sense and not self.head:
             self._fault(
                 "proof.spindle", n, "a cutting move with the spindle stopped; give S and M3 before it"
             )
@@ -361,6 +370,7 @@ class _Reader:
         )
         self.lines.append(n)
         self.speeds.append(self.rpm * self.sense)
+        self.moved_on = self.moved_on or self.sense != 0
         self.pos = target
 
     def _fault(self, rule: str, n: int, message: str) -> None:

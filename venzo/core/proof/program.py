@@ -45,14 +45,17 @@ class Block:
     offset: str = "G54"
 
 
-EventKind = Literal["change", "stop", "skip", "end", "dwell", "away", "no-speed", "length", "spin-up", "own"]
+EventKind = Literal[
+    "change", "stop", "skip", "end", "dwell", "away", "no-speed", "length", "spin-up", "own", "spot"
+]
 
 
 @dataclass(frozen=True)
 class Event:
     """Something between moves. ``kind``: a cutter change, a stop (M0, M1), a block that may be skipped, the
     end, a dwell, a way to a place that is not known, a spindle started without a speed, a length offset,
-    waiting for the spindle after it is switched on, a word of the machine's own.
+    waiting for the spindle after it is switched on, a word of the machine's own, a head that went on and off
+    again at one place.
     ``value``: the cutter's number, seconds. ``turning``: the spindle did; ``z``: height of the tip then,
     None: the machine's top.
     """

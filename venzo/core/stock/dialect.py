@@ -77,6 +77,8 @@ class Dialect(Value):
     name: Annotated[str, Field(min_length=1, max_length=120)] = "RS-274, metric, tool change by M6"
     language: Literal["rs-274", "hpgl"] = "rs-274"
     """``hpgl``: a plot of pen lines, for a pen in the collet; heights are the machine's."""
+    process: Literal["spindle", "head"] = "spindle"
+    """``head``: of a kerf table, on by M3 and off by M5, without speeds and heights."""
     inch: bool = False
     arcs: bool = True
     tool_change: bool = True
@@ -105,6 +107,14 @@ class Dialect(Value):
     """Such as the dust shoe down."""
     after_cut: OwnLines = ()
     at_end: OwnLines = ()
+    sense: OwnLines = ()
+    """Of a kerf table: what senses the sheet's height before a pierce."""
+    follow_on: OwnLines = ()
+    """From here on the head follows the sheet's height."""
+    follow_off: OwnLines = ()
+    """From here on it keeps its height: about corners, over kerfs, in small holes."""
+    raise_head: OwnLines = ()
+    """Lifts the head before a way over what may have tipped."""
     zone_on: ZoneLine = ""
     """Switches a vacuum zone on, ``{zone}`` in place of its number; empty: by hand."""
     zone_off: ZoneLine = ""
@@ -133,12 +143,13 @@ class Dialect(Value):
 
     @model_validator(mode="after")
     def _goes_together(self) -> Dialect:
-        needed = {"G": "moves", "X": "places", "Y": "places", "Z": "places", "F": "feeds", "S": "speeds"}
+        needed = {"G": "moves", "X": "places", "Y": "places", "F": "feeds"}
+        needed |= {} if self.process == "head" else {"Z": "places", "S": "speeds"}
         needed |= {"M": "the spindle", "P": "dwells"} | ({"I": "arcs", "J": "arcs"} if self.arcs else {})
         needed |= ({"N": "block numbers"} if self.numbers else {}) | (
             {"H": "lengths"} if self.lengths else {}
         )
-        needed |= {"T": "cutter changes"} if self.tool_change else {}
+        needed |= {"T": "cutter changes"} if self.tool_change and self.process == "spindle" else {}
         missing = [k for k in needed if k not in self.letters] if self.letters else []
         if missing:
             raise ValueError(
@@ -149,6 +160,10 @@ class Dialect(Value):
             raise ValueError("three decimals of an inch are 0.025 mm, coarser than 0.02 mm; give 4 or more")
         if bool(self.zone_on) != bool(self.zone_off):
             raise ValueError("a vacuum zone that is switched on by a word is switched off by one: give both")
+        if bool(self.follow_on) != bool(self.follow_off):
+            raise ValueError("a height that is followed from a word on is let be by another: give both")
+        if self.process == "head" and self.language != "rs-274":
+            raise ValueError("a head is switched on and off: a plot has no words for that; choose RS-274")
         if "G90" not in self.modes.split() and self.language == "rs-274":
             raise ValueError("G90 is missing among the first words: programs are written in absolute places")
         return self
@@ -171,7 +186,8 @@ class Dialect(Value):
     @property
     def own_lines(self) -> frozenset[str]:
         """All lines of the machine's own words, zones with their number left open."""
-        every = (self.at_start, self.before_change, self.after_change, self.before_cut, self.after_cut)
+        every = [self.at_start, self.before_change, self.after_change, self.before_cut, self.after_cut]
+        every += [self.sense, self.follow_on, self.follow_off, self.raise_head]
         zones = [z for z in (self.zone_on, self.zone_off) if z]
         return frozenset([line for lines in (*every, self.at_end) for line in lines] + zones)
 

@@ -1,0 +1,93 @@
+"""The command on kerf cutting."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+from pydantic import ValidationError
+
+from venzo.cli.shared import Json, app, bytes_of, option, say, snag_lines
+from venzo.core.snags import BadInput, plain_error
+
+
+def _tabs(text: str) -> dict[str, Any]:
+    """``N:MM`` as a count and a width."""
+    count, _sep, width = text.partition(":")
+    try:
+        return {"count": int(count), "width": float(width)}
+    except ValueError as e:
+        raise BadInput(f"--tabs {text}: give a count and a width in mm, such as 3:0.4") from e
+
+
+@app.command()
+def kerf(
+    file: Path,
+    width: Annotated[float, option("width of the kerf, mm", "--kerf")],
+    lead: Annotated[float, option("from the kerf's middle line to the pierce, mm")],
+    feed: Annotated[float, option("mm/min")],
+    output: Annotated[Path, option("program to write", "-o")],
+    lead_kind: Annotated[str, option("straight or arc")] = "straight",
+    lead_angle: Annotated[float, option("between lead and cut, degrees")] = 90.0,
+    lead_feed: Annotated[float | None, option("mm/min; as the feed")] = None,
+    hop: Annotated[float, option("longest way for which the head stays down, mm; 0: it always lifts")] = 0.0,
+    hop_feed: Annotated[float | None, option("mm/min, head down and off; as the feed")] = None,
+    tabs: Annotated[str | None, option("N:MM, gaps of metal in each outline")] = None,
+    thickness: Annotated[float | None, option("of the sheet, mm: small holes are judged by it")] = None,
+    common_line: Annotated[bool, option("cut edges one kerf apart once")] = False,
+    lead_out: Annotated[str, option("none, short or overburn")] = "none",
+    out_length: Annotated[float, option("of the lead-out, mm")] = 0.0,
+    corners: Annotated[str, option("through, slow or loop")] = "through",
+    swirl: Annotated[str, option("right, left or none: which edge is the good one")] = "right",
+    pierce: Annotated[float, option("seconds that a pierce takes")] = 0.0,
+    order: Annotated[
+        str, option("insides first, piece by piece, small parts first or heat spread")
+    ] = "insides first",
+    units: str = "auto",
+    join: float = 0.05,
+    inch: bool = False,
+    as_json: Json = False,
+) -> None:
+    """Cut a drawing's parts by a kerf where they lie: plasma or fluid jet."""
+    from venzo.core.kerf.how import KerfHow
+    from venzo.desk import kerf as desk
+
+    orders = ("insides first", "piece by piece", "small parts first", "heat spread")
+    if order not in orders:
+        raise BadInput(f"--order {order}: choose one of {', '.join(orders)}")
+    try:
+        how = KerfHow.model_validate(
+            {
+                "kerf": width,
+                "lead": lead,
+                "lead_kind": lead_kind,
+                "lead_angle": lead_angle,
+                "feed": feed,
+                "lead_feed": lead_feed,
+                "hop": hop,
+                "hop_feed": hop_feed,
+                "tabs": _tabs(tabs) if tabs else {},
+                "thickness": thickness,
+                "common_line": common_line,
+                "lead_out": lead_out,
+                "out_length": out_length,
+                "corners": corners,
+                "swirl": swirl,
+                "pierce": pierce,
+            }
+        )
+    except ValidationError as e:
+        raise BadInput(f"{file.name}: {plain_error(e)}") from e
+    made = desk.kerf(bytes_of(file), file.name, how, order, units=units, join=join, inch=inch)  # type: ignore[arg-type]
+    try:
+        output.write_text(made.text)
+    except OSError as e:
+        raise BadInput(f"-o {output}: cannot be written ({e.strerror}); choose another name") from e
+    document = made.to_json()
+    lines = [
+        f"{output}: {made.run.pierces} pierces, {made.run.cut_length / 1000:.2f} m cut,"
+        f" {made.run.hop_length / 1000:.2f} m of hops, about {made.run.time / 60:.1f} min"
+    ]
+    say(document, as_json, lines + snag_lines(document["snags"]))
+    raise typer.Exit(1 if any(s["severity"] == "stop" for s in document["snags"]) else 0)

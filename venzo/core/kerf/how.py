@@ -1,0 +1,112 @@
+"""What a person decides about kerf cutting: kerf, pierces, leads, feeds, hops and tabs."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field, model_validator
+
+from venzo.core.model import NotNegative, Positive, Value
+
+LeadKind = Literal["straight", "arc"]
+LeadOut = Literal["none", "short", "overburn"]
+Swirl = Literal["right", "left", "none"]
+Corners = Literal["through", "slow", "loop"]
+
+Kerf = Annotated[float, Field(gt=0.01, le=20)]
+Speed = Annotated[float, Field(gt=0, le=100_000)]
+
+
+class SmallHoles(Value):
+    """What becomes of round and other narrow holes, by their width over the thickness of the sheet.
+
+    A jet or an arc leaves a tapered, blown-out hole where it is not much wider than the sheet is thick; about
+    1 to 1.5 times the thickness is the least for an arc (common practice).
+    """
+
+    slow_below: Annotated[float, Field(ge=0, le=20)] = 1.5
+    """Narrower holes, in thicknesses, are cut at ``slow_to`` of the feed."""
+    slow_to: Annotated[float, Field(ge=0.1, le=1)] = 0.6
+    drill_below: Annotated[float, Field(ge=0, le=20)] = 1.0
+    """Narrower ones are pierced in the middle only, for a drill to follow."""
+
+
+class KerfTabs(Value):
+    """Metal that is left standing in an outline: how many, and how wide it is, mm."""
+
+    count: Annotated[int, Field(ge=0, le=40)] = 0
+    width: NotNegative = 0.25
+
+
+class KerfHow(Value):
+    """How contours are cut by a kerf. Lengths in mm, feeds in mm/min.
+
+    ``lead``: from the kerf's middle line to the pierce: the length of a straight lead, the distance aside
+    that an arc begins at. ``lead_angle``: between a straight lead and the way it runs into, or through which
+    an arc turns, degrees.
+    """
+
+    kerf: Kerf
+    lead: Annotated[float, Field(gt=0, le=200)] = 2.54
+    lead_kind: LeadKind = "straight"
+    lead_angle: Annotated[float, Field(ge=20, le=180)] = 90.0
+    lead_out: LeadOut = "none"
+    out_length: Annotated[float, Field(ge=0, le=50)] = 0.0
+    """Of a short lead-out, or of an overburn along the kerf that is open already."""
+    feed: Speed
+    lead_feed: Speed | None = None
+    """None: as ``feed``."""
+    out_feed: Speed | None = None
+    hop: NotNegative = 0.0
+    """The longest hop for which the head stays down; 0: it always lifts."""
+    hop_feed: Speed | None = None
+    tabs: KerfTabs = KerfTabs()
+    thickness: Positive | None = None
+    """Of the sheet; None: not known, and holes are not judged by it."""
+    holes: SmallHoles = SmallHoles()
+    common_line: bool = False
+    swirl: Swirl = "right"
+    """The good edge is at the right of a right-hand swirl's travel (common practice)."""
+    corners: Corners = "through"
+    corner_to: Annotated[float, Field(ge=0.1, le=1)] = 0.5
+    """Share of the feed through corners that are slowed."""
+    loop: NotNegative = 3.0
+    """How far a loop runs on past a sharp outside corner."""
+    still: Annotated[float, Field(ge=0, le=100)] = 0.0
+    """How far from corners, and from where it comes back to its own kerf, the height is not followed; 0: it
+    always is, but for small contours.
+    """
+    pierce: NotNegative = 0.0
+    """Seconds that a pierce takes."""
+    edge_start: bool = False
+    """The sheet is too thick to pierce: every cut begins at its edge."""
+
+    @model_validator(mode="after")
+    def _fits(self) -> KerfHow:
+        if self.tabs.count and self.tabs.width <= 0:
+            raise ValueError("tabs need a width above 0 mm")
+        if self.lead_kind == "straight" and self.lead_angle > 160:
+            raise ValueError(
+                f"a straight lead at {self.lead_angle:g} degrees runs back along the cut; give 160 or less"
+            )
+        return self
+
+    @property
+    def into_at(self) -> float:
+        """Feed of lead-ins, mm/min."""
+        return self.lead_feed or self.feed
+
+    @property
+    def out_at(self) -> float:
+        """Feed of lead-outs, mm/min."""
+        return self.out_feed or self.feed
+
+    @property
+    def hop_at(self) -> float:
+        """Feed of hops with the head off, mm/min."""
+        return self.hop_feed or self.feed
+
+    @property
+    def waste_left(self) -> bool:
+        """Does the waste lie at the left of travel? At the right for a left-hand swirl."""
+        return self.swirl != "left"

@@ -1,0 +1,248 @@
+"""In which order a sheet's kerfs are cut, which way the head goes between them, and how long it takes."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from functools import cached_property
+from typing import Literal
+
+import numpy as np
+import shapely
+from shapely.geometry import Polygon
+from shapely.geometry.base import BaseGeometry
+
+from venzo.core.kerf.heat import Heat, heat_of, spread
+from venzo.core.kerf.how import KerfHow
+from venzo.core.kerf.kerf_cuts import KerfCut
+from venzo.core.kerf.kerf_lines import Body
+from venzo.core.motion.time import Axes, move_time, path_time
+from venzo.core.order.sequence import Task, blocks, sequence
+
+GRID = 1e-5
+"""mm; places nearer than this are one where areas are looked for."""
+KerfOrder = Literal["insides first", "piece by piece", "small parts first", "heat spread"]
+Loose = Literal["part", "slug"]
+
+
+@dataclass(frozen=True)
+class Way:
+    """From one cut to the next: ``down``: the head stays down, off, at its own feed; else it lifts."""
+
+    a: tuple[float, float]
+    b: tuple[float, float]
+    down: bool
+
+    @property
+    def length(self) -> float:
+        """mm."""
+        return math.dist(self.a, self.b)
+
+
+@dataclass(frozen=True, eq=False)
+class KerfRun:
+    """A sheet's cuts in running order, with the ways between them (the first leads to the first cut).
+
+    ``freed``: for every cut the indices of parts that are loose once it is done; ``seconds``: of every cut,
+    ``ways_take``: of every way.
+    """
+
+    cuts: tuple[KerfCut, ...]
+    ways: tuple[Way, ...]
+    freed: tuple[tuple[int, ...], ...]
+    seconds: tuple[float, ...]
+    ways_take: tuple[float, ...]
+    heat: Heat = field(default_factory=lambda: Heat(0.0, 0.0))
+
+    @property
+    def pierces(self) -> int:
+        """How often the head goes on."""
+        return len(self.cuts)
+
+    @cached_property
+    def cut_length(self) -> float:
+        """mm with the head on, leads included."""
+        return sum(c.length for c in self.cuts)
+
+    @cached_property
+    def hop_length(self) -> float:
+        """mm of ways with the head down and off."""
+        return sum(w.length for w in self.ways if w.down)
+
+    @cached_property
+    def lift_length(self) -> float:
+        """mm of ways with the head lifted."""
+        return sum(w.length for w in self.ways if not w.down)
+
+    @cached_property
+    def time(self) -> float:
+        """Seconds of all of it."""
+        return sum(self.seconds) + sum(self.ways_take)
+
+    @cached_property
+    def begins(self) -> tuple[float, ...]:
+        """The second at which each cut's pierce begins."""
+        t, out = 0.0, []
+        for way, own in zip(self.ways_take, self.seconds, strict=True):
+            t += way
+            out.append(t)
+            t += own
+        return tuple(out)
+
+    @property
+    def head_on(self) -> float:
+        """Seconds with the head on."""
+        return sum(self.seconds)
+
+
+def run(
+    cuts: Sequence[KerfCut],
+    bodies: Sequence[Body],
+    how: KerfHow,
+    axes: Axes = Axes(),
+    by: KerfOrder = "insides first",
+    lift: float = 0.0,
+) -> KerfRun:
+    """Cuts in a good order that keeps every ``after``, and how the head goes between them.
+
+    Args:
+        cuts: from ``kerf_cuts``.
+        bodies: the parts they belong to.
+        how: what was decided.
+        axes: of the machine.
+        by: what comes first; ``heat spread`` weighs the warmth of a place against the way to it (``heat``).
+        lift: seconds that lifting, lowering and sensing the height take, where the head lifts.
+
+    Raises:
+        BadInput: cuts wait for one another.
+    """
+    seconds = [path_time(c.moves, axes)[0] for c in cuts]
+    order = _order(cuts, bodies, how, axes, by, seconds)
+    ordered = [cuts[k] for k in order]
+    freed = _freed(ordered)
+    ways = _ways(ordered, how)
+    takes = [_takes(w, how, axes, lift) for w in ways]
+    own = [seconds[k] for k in order]
+    begins = np.cumsum([w + s for w, s in zip(takes, own, strict=True)]) - np.array(own)
+    middles = np.array([_middle(c) for c in ordered]).reshape(-1, 2)
+    heat = heat_of(middles, np.array(own), begins)
+    return KerfRun(tuple(ordered), tuple(ways), tuple(freed), tuple(own), tuple(takes), heat)
+
+
+def _middle(cut: KerfCut) -> tuple[float, float]:
+    x0, y0, x1, y1 = cut.line.bounds
+    return (x0 + x1) / 2, (y0 + y1) / 2
+
+
+def _order(
+    cuts: Sequence[KerfCut],
+    bodies: Sequence[Body],
+    how: KerfHow,
+    axes: Axes,
+    by: KerfOrder,
+    seconds: Sequence[float],
+) -> list[int]:
+    if not cuts:
+        return []
+    sizes = [b.region.outline.area for b in bodies]
+    tasks = [
+        Task(
+            c.pierce,
+            c.end,
+            "head",
+            not c.inside,
+            c.after,
+            size=max((sizes[b] for b in c.bodies), default=0.0),
+        )
+        for c in cuts
+    ]
+    if by == "heat spread":
+        speed = min(axes.rapid, how.hop_at if how.hop else axes.rapid) / 60
+        return spread(
+            np.array([t.start for t in tasks]),
+            np.array([t.end for t in tasks]),
+            np.array(seconds),
+            [t.after for t in tasks],
+            blocks(tasks, "insides first"),
+            speed,
+        )
+    return sequence(tasks, {"head": 1}, by=by)
+
+
+def _freed(cuts: Sequence[KerfCut]) -> list[tuple[int, ...]]:
+    """Which parts each cut lets go: the last of those that run round them, where no tab holds."""
+    left: dict[int, int] = {}
+    held = {b for c in cuts if c.tabbed for b in c.bodies}
+    for c in cuts:
+        if not c.inside:
+            for b in c.bodies:
+                left[b] = left.get(b, 0) + 1
+    out = []
+    for c in cuts:
+        free = []
+        if not c.inside:
+            for b in c.bodies:
+                left[b] -= 1
+                if not left[b] and b not in held:
+                    free.append(b)
+        out.append(tuple(free))
+    return out
+
+
+def _ways(cuts: Sequence[KerfCut], how: KerfHow) -> list[Way]:
+    """The way to every cut; down where it is short enough and over nothing that is loose."""
+    loose: list[Polygon] = []
+    known: list[BaseGeometry] = []
+    out: list[Way] = []
+    at = (0.0, 0.0)
+    for k, c in enumerate(cuts):
+        down = k > 0 and 0 < math.dist(at, c.pierce) <= how.hop and not _crosses(at, c.pierce, loose, how)
+        out.append(Way(at, c.pierce, down))
+        at = c.end
+        if how.hop:
+            loose += _loosened(cuts, k, known)
+    return out
+
+
+def _loosened(cuts: Sequence[KerfCut], k: int, known: list[BaseGeometry]) -> list[Polygon]:
+    """What falls out once cut ``k`` is done: every area that its way, with the common lines before it, goes
+    round: the part or slug, and what lies in a loop.
+    """
+    cut = cuts[k]
+    if cut.length < 1e-6:
+        return []
+    common = cut.contour == "common line"
+    way = shapely.set_precision(cut.line, GRID)  # it ends where it began, to the last digit
+    ways = [*known, way] if common else [way]
+    before = shapely.union_all(known) if common and known else None
+    if common:
+        known.append(way)
+    faces = shapely.get_parts(shapely.polygonize([shapely.union_all(ways)]))
+    # common lines cut before had gone round theirs already
+    old = shapely.get_parts(shapely.polygonize([before])) if before is not None else []
+    seen = {tuple(np.round(f.representative_point().coords[0], 3)) for f in old}
+    return [f for f in faces if tuple(np.round(f.representative_point().coords[0], 3)) not in seen]
+
+
+def _crosses(a: tuple[float, float], b: tuple[float, float], loose: Sequence[Polygon], how: KerfHow) -> bool:
+    """Does a hop pass over something loose, or over its open kerf? The kerf it comes from does not count
+    where the way leads off at once.
+    """
+    if not loose:
+        return False
+    way = shapely.LineString([a, b])
+    begin = shapely.Point(a).buffer(how.kerf * 0.75)
+    beyond = way.difference(begin)
+    areas = np.array(loose, dtype=object)
+    if (shapely.length(shapely.intersection(areas, way)) > 1e-3).any():
+        return True
+    return bool((shapely.distance(areas, beyond) < how.kerf / 2).any()) if not beyond.is_empty else False
+
+
+def _takes(way: Way, how: KerfHow, axes: Axes, lift: float) -> float:
+    """Seconds from rest to rest."""
+    if way.down:
+        return move_time(way.length, min(how.hop_at, axes.rapid), axes.acceleration)
+    d = np.array([[way.b[0] - way.a[0], way.b[1] - way.a[1], 0.0]])
+    return float(axes.travel_times(d)[0]) + lift

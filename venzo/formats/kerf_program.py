@@ -1,0 +1,94 @@
+"""Programs of kerf tables out: the head on by M3, off by M5, no heights (words of ISO 6983-1)."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from venzo.core.cuts.moves import CX, CY, FEED, X, Y
+from venzo.core.kerf.how import KerfHow
+from venzo.core.kerf.kerf_cuts import KerfCut
+from venzo.core.kerf.running import KerfRun, Way
+from venzo.core.stock.dialect import Dialect
+from venzo.formats.gcode import Writer
+
+PLAIN = Dialect(
+    name="RS-274, metric, head on by M3",
+    process="head",
+    modes="G17 G90 G94 G40",
+    offset="",
+    tool_change=False,
+    percent=False,
+)
+"""What is written where no machine says otherwise."""
+
+
+def write_kerf(
+    run: KerfRun,
+    how: KerfHow,
+    header: Iterable[str],
+    dialect: Dialect = PLAIN,
+    at: tuple[float, float] = (0.0, 0.0),
+) -> str:
+    """One program file of a sheet.
+
+    Args:
+        run: the cuts in running order and the ways between them.
+        how: its feeds of hops.
+        header: lines for people, written as comments.
+        dialect: how it is written.
+        at: where program X0 Y0 lies on the sheet, mm.
+    """
+    w = Writer(dialect)
+    if dialect.percent:
+        w.out.append("%")
+    for h in header:
+        w.say(h)
+    w.line(*dialect.modes.split())
+    w.line("G20" if dialect.inch else "G21")
+    w.line(dialect.offset) if dialect.offset else None
+    w.own(dialect.at_start)
+    w.line("M5")
+    for way, cut in zip(run.ways, run.cuts, strict=True):
+        w.say(cut.name)
+        _go(w, way, cut, how, at)
+        _cut(w, cut, at)
+    w.own(dialect.raise_head)
+    w.own(dialect.at_end)
+    w.line(dialect.end)
+    if dialect.percent:
+        w.out.append("%")
+    ends = "\r\n" if dialect.crlf else "\n"
+    return ends.join(w.out) + ends
+
+
+def _go(w: Writer, way: Way, cut: KerfCut, how: KerfHow, at: tuple[float, float]) -> None:
+    """To the next pierce, the head off."""
+    to = {"X": cut.moves[0, X] - at[0], "Y": cut.moves[0, Y] - at[1]}
+    if way.down:
+        w.words("G1", to, how.hop_at)
+        return
+    w.own(w.dialect.raise_head)
+    w.words("G0", to)
+
+
+def _cut(w: Writer, cut: KerfCut, at: tuple[float, float]) -> None:
+    """A pierce and what follows it, until the head is off."""
+    dialect = w.dialect
+    w.own(dialect.before_cut)
+    w.own(dialect.sense)
+    w.line("M3")
+    moves = cut.moves.copy()
+    moves[:, [X, CX]] -= at[0]
+    moves[:, [Y, CY]] -= at[1]
+    following = False
+    for m in w.rounded(moves):
+        stands = m[FEED] < 0
+        wanted = not stands and int(m[-1]) not in cut.still and bool(dialect.follow_on)
+        if wanted != following and not stands:
+            w.own(dialect.follow_on if wanted else dialect.follow_off)
+            following = wanted
+        w.move(m, 0.0, height=False)
+    if following:
+        w.own(dialect.follow_off)
+    w.line("M5")
+    w.own(dialect.after_cut)

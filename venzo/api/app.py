@@ -31,6 +31,7 @@ from venzo.api.routes import (
     holding,
     house_rules,
     jobs,
+    kerf,
     lengths,
     library,
     library_past,
@@ -136,6 +137,7 @@ def make_app(store: Store, address: str = "testserver") -> FastAPI:
         library_past,  # before the shelves, whose paths take any word
         library,
         holding,
+        kerf,
         carving,
         surfacing,
         tables,

@@ -17,6 +17,8 @@ from venzo.core.holding.in_the_way import way_snags
 from venzo.core.holding.screw_places import propose_screws
 from venzo.core.holding.timeline import SheetHold, hold_ready, hold_sheet
 from venzo.core.holding.verdict import hold_snags
+from venzo.core.kerf.kerf_costs import kerf_cost
+from venzo.core.kerf.of_setup import KerfSheet, kerf_sheets, net_area, right_end
 from venzo.core.memo import memo
 from venzo.core.model import digest
 from venzo.core.nesting.layout import Layout, judge_layout
@@ -30,7 +32,7 @@ from venzo.core.proof.limits import setup_snags, sheet_snags
 from venzo.core.snags import BadInput, Remedy, Snag, Where, look, stop
 from venzo.core.stock.sheet import Stock, thickness_snags
 from venzo.core.voice import counted
-from venzo.core.yields.sheet_yield import JobYield, job_yield, sheet_yield
+from venzo.core.yields.sheet_yield import JobYield, SheetYield, job_yield, sheet_yield
 
 UNDERIVED = "plan.underived"
 RANK = {"stop": 0, "look": 1, "note": 2}
@@ -59,6 +61,8 @@ class DerivedSetup:
     """Of a sheet (stock line, copy) how many programs went out before: numbers go on from there."""
     wholes: Mapping[tuple[str, int], SheetPlan] = field(default_factory=dict)
     """Of sheets with only some of their cuts the whole ones."""
+    kerf: tuple[KerfSheet, ...] = ()
+    """Of a kerf table its sheets, in place of ``sheets``."""
 
     @property
     def underived(self) -> bool:
@@ -160,6 +164,8 @@ def check_derives(
 
 def derive_setup(plan: Plan, setup: Setup, shapes: Mapping[str, Shape], hold: bool = True) -> DerivedSetup:
     """Cuts, layout, order, hold, yield and snags of one setup."""
+    if setup.machine.head is not None:
+        return _on_kerf_table(plan, setup, shapes)
     layout = judge_layout(plan, setup, shapes)
     spacing = plan.spacing(setup)
     snags: list[Snag] = [*setup_snags(setup, spacing), *layout.snags]
@@ -175,14 +181,7 @@ def derive_setup(plan: Plan, setup: Setup, shapes: Mapping[str, Shape], hold: bo
     parts = [p for p in plan.parts_of(setup.id) if not p.missing]
     for p in plan.parts_of(setup.id):
         if p.missing:
-            snags.append(
-                stop(
-                    "parts.missing",
-                    f"{p.name}: the newer drawing no longer has this part; remove it, or bring the older"
-                    " drawing back",
-                    {"part": p.id},
-                )
-            )
+            snags.append(_missing(p))
     snags += _part_snags(plan, setup, parts, shapes)
     said: set[tuple[str, str]] = set()
     key = setup_key(setup)
@@ -258,6 +257,65 @@ def derive_setup(plan: Plan, setup: Setup, shapes: Mapping[str, Shape], hold: bo
         tuple(snags),
         tuple(holds),
         own,
+    )
+
+
+def _on_kerf_table(plan: Plan, setup: Setup, shapes: Mapping[str, Shape]) -> DerivedSetup:
+    """Layout, kerfs, yield and snags of a setup on a kerf table."""
+    layout = judge_layout(plan, setup, shapes)
+    snags: list[Snag] = [*setup_snags(setup, plan.spacing(setup)), *layout.snags]
+    parts = plan.parts_of(setup.id)
+    drawings = {p.drawing for p in parts}
+    for d in plan.drawings:
+        if d.id in drawings:
+            snags += [_of_drawing(s, d.id) for s in d.snags]
+    snags += [_missing(p) for p in parts if p.missing]
+    snags += _part_snags(plan, setup, [p for p in parts if not p.missing], shapes)
+    for stock in setup.stock:
+        if stock.quantity:
+            snags += thickness_snags(stock, setup.rules.spread_limit, setup.rules.nominal_share, setup.id)
+    sheets, said = kerf_sheets(plan, setup, shapes)
+    snags += said
+    yields = [_kerf_yield(setup, s, _stock(setup, s.sheet)) for s in sheets]
+    snags.sort(key=lambda s: RANK[s.severity])
+    return DerivedSetup(
+        setup,
+        layout,
+        {},
+        (),
+        job_yield(yields, setup.nest.bound if setup.nest else 0, setup),
+        tuple(snags),
+        kerf=tuple(sheets),
+    )
+
+
+def _kerf_yield(setup: Setup, sheet: KerfSheet, stock: Stock) -> SheetYield:
+    """Figures of one sheet of a kerf table."""
+    net = net_area(sheet)
+    price = stock.price if stock.price is not None else stock.area * setup.material.price_m2 / 1e6
+    return SheetYield(
+        sheet=sheet.sheet,
+        copy_no=sheet.copy_no,
+        pieces=len(sheet.pieces),
+        net_area=net,
+        sheet_area=stock.area,
+        utilisation=net / stock.area,
+        used_length=right_end(sheet),
+        cut_length=sheet.run.cut_length,
+        rapid_length=sheet.run.hop_length + sheet.run.lift_length,
+        seconds=sheet.run.time,
+        material_cost=price,
+        machine_cost=kerf_cost(setup, sheet.run.time, sheet.run.head_on, sheet.run.pierces).total,
+        net_mass=net * stock.thickness * setup.material.density / 1e9,
+        priced=stock.price is not None or setup.material.price_m2 > 0,
+    )
+
+
+def _missing(p: Part) -> Snag:
+    return stop(
+        "parts.missing",
+        f"{p.name}: the newer drawing no longer has this part; remove it, or bring the older drawing back",
+        {"part": p.id},
     )
 
 

@@ -10,12 +10,13 @@ from pydantic import Field
 from venzo.core.cuts.operations import Chamfer, On, Operation, Profile, RecipeSteps
 from venzo.core.holding.fixings import Fixing
 from venzo.core.holding.screws import Screw
+from venzo.core.kerf.how import KerfChoices, KerfHow
 from venzo.core.model import Id, Name, NotNegative, Point, Value, digest
 from venzo.core.parts.alter import Alteration
 from venzo.core.parts.intake import HowRead
 from venzo.core.parts.made import Inset, Recipe
 from venzo.core.rules.house import ClosedLine, HouseRules, Tabs
-from venzo.core.snags import Snag
+from venzo.core.snags import BadInput, Snag
 from venzo.core.stock.laid_sheets import TableRun
 from venzo.core.stock.lying import Lying, lying
 from venzo.core.stock.machine import Machine
@@ -25,6 +26,7 @@ from venzo.core.stock.zeros import CornerZero, Datum
 from venzo.core.surfacing.board import SurfaceSetup
 from venzo.core.tooling.assembly import NOSE, Assembly
 from venzo.core.tooling.cutter import Cutter, Holder
+from venzo.core.tooling.head import LEVELS, Charted, HeadSetting, charted
 
 Coordinate = Annotated[float, Field(ge=-100_000, le=100_000)]
 Quantity = Annotated[int, Field(ge=0, le=10_000)]
@@ -258,6 +260,10 @@ class Setup(Value):
     cutters: tuple[Cutter, ...]
     holders: Annotated[tuple[Holder, ...], Field(max_length=200)] = ()
     """What the cutters are clamped in."""
+    heads: Annotated[tuple[HeadSetting, ...], Field(max_length=40)] = ()
+    """Of a kerf table: the head settings that may cut here."""
+    kerf_cutting: KerfChoices = KerfChoices()
+    """Of a kerf table: how its contours are cut."""
     rules: HouseRules
     stock: tuple[Stock, ...] = ()
     datum: Datum = CornerZero()
@@ -302,6 +308,22 @@ class Setup(Value):
     same_layouts: bool = False
     """Prefer one layout on several sheets where it costs no sheet more."""
     kept: Annotated[tuple[KeptLayout, ...], Field(max_length=24)] = ()
+
+    @property
+    def head(self) -> HeadSetting | None:
+        """The head setting that cuts, on a kerf table; None on a router."""
+        if self.machine.head is None:
+            return None
+        fits = [h for h in self.heads if h.process == self.machine.head.process]
+        return next((h for h in fits if h.id == self.kerf_cutting.head), fits[0] if fits else None)
+
+    def kerf_how(self, thickness: float) -> tuple[KerfHow, Charted]:
+        """How a sheet of a thickness (mm) is cut on a kerf table, and what the head's chart says of it.
+
+        Raises:
+            BadInput: the setup has no head setting for its table.
+        """
+        return how_cut(self, thickness)
 
     @property
     def lying(self) -> Lying:
@@ -370,6 +392,52 @@ class Setup(Value):
         ) or self.house_tabs(on)
 
 
+def how_cut(setup: Setup, thickness: float) -> tuple[KerfHow, Charted]:
+    """As ``Setup.kerf_how``."""
+    head, table = setup.head, setup.machine.head
+    if head is None or table is None:
+        process = table.process if table else "kerf"
+        raise BadInput(
+            f"{setup.name}: there is no {process} head setting among those of this job; enter one in the"
+            " library and adopt it"
+        )
+    said = charted(head, setup.material.sort or setup.material.name, thickness)
+    c = setup.kerf_cutting
+    share = LEVELS[c.level - 1] if head.process == "fluid jet" else 1.0
+    feed = said.feed * share
+    return KerfHow(
+        kerf=said.kerf,
+        lead=c.lead,
+        lead_kind=c.lead_kind,
+        lead_angle=c.lead_angle,
+        lead_out=c.lead_out,
+        out_length=c.out_length,
+        feed=feed,
+        lead_feed=feed * c.lead_share,
+        hop=c.hop,
+        hop_feed=c.hop_feed,
+        tabs=c.tabs,
+        thickness=thickness,
+        holes=c.holes,
+        common_line=c.common_line,
+        swirl=head.swirl if head.process == "plasma" else "none",
+        corners=c.corners,
+        corner_to=c.corner_to,
+        loop=c.loop,
+        still=c.still,
+        pierce=said.pierce or 0.0,
+        edge_start=said.pierce is None,
+    ), said
+
+
+def kerf_room(setup: Setup) -> float:
+    """Distance that pieces keep on a kerf table, mm: one kerf where lines are common, else room for a lead
+    and for the neighbour's kerf.
+    """
+    how = how_cut(setup, setup.stock[0].thickness if setup.stock else 1.0)[0]
+    return how.kerf if how.common_line else how.lead + 1.7 * how.kerf + setup.rules.web
+
+
 class Mate(Value):
     """A sheet that slots are made for and that is not cut here: its name and measured thickness, mm."""
 
@@ -423,6 +491,8 @@ class Plan(Value):
         """Distance between pieces, mm: one kerf, or two where the shop keeps a skeleton between them, plus
         the web.
         """
+        if setup.machine.head is not None:
+            return self.kerf(setup)
         return self.kerf(setup) * (2 if setup.rules.between == "skeleton" else 1) + setup.rules.web
 
     def kerf(self, setup: Setup) -> NotNegative:
@@ -432,6 +502,8 @@ class Plan(Value):
         The holes' cutter counts where pieces may lie in holes, and so does a cutter chosen by hand for one
         contour.
         """
+        if setup.machine.head is not None:
+            return kerf_room(setup)
         mine = {p.id for p in self.parts_of(setup.id)}
         between = ("outlines", "holes", "round holes") if setup.allow_in_holes else ("outlines",)
         steps = [*setup.operations, *(s for c in self.steps if c.part in mine for s in c.steps)]

@@ -17,7 +17,7 @@ MATTERS: dict[Station, tuple[str, ...]] = {
     "parts": ("intake", "parts", "joint"),
     "stock": ("stock", "table", "zero"),
     "nest": ("nest",),
-    "cuts": ("plan", "cuts", "feeds", "carve", "holding", "order", "choice", "cutters"),
+    "cuts": ("plan", "cuts", "feeds", "carve", "holding", "order", "choice", "cutters", "kerf"),
     "prove": ("proof",),
     "yield": (),
     "release": ("release",),

@@ -321,6 +321,110 @@ def box_shelf(m: Modelspace) -> None:
     m.add_lwpolyline([(44, 54), (56, 54), (56, 66), (44, 66)], close=True)
 
 
+def strap_hinge(m: Modelspace) -> None:
+    """A strap for a shutter: tapered, with a round eye and screw holes."""
+    m.add_lwpolyline(
+        [(0, 10, 0), (300, 0, 0), (318, 0, 1), (318, 36, 0), (300, 36, 0), (0, 26, 1)],
+        format="xyb",
+        close=True,
+    )
+    m.add_circle((318, 18), 6.5)
+    for x in (30, 110, 190, 260):
+        m.add_circle((x, 18), 3.5)
+
+
+def corner_bracket(m: Modelspace) -> None:
+    """A bracket with a curved brace, slots and holes."""
+    q = -math.tan(math.pi / 8)
+    m.add_lwpolyline(
+        [(0, 0, 0), (150, 0, 0), (150, 30, 0), (110, 30, q), (30, 110, 0), (30, 150, 0), (0, 150, 0)],
+        format="xyb",
+        close=True,
+    )
+    for x, y in ((135, 15), (15, 135), (15, 15)):
+        m.add_circle((x, y), 4)
+    _obround(m, 50, 11, 40, 8)
+    m.add_circle((28, 28), 1.6)  # a mark that no arc can cut
+
+
+def reed_plate(m: Modelspace) -> None:
+    """A sign of our own for the hide's door: three reeds and a wave, cut through."""
+    m.add_lwpolyline(
+        [
+            (12, 0, 0),
+            (208, 0, 0.41421356),
+            (220, 12, 0),
+            (220, 268, 0.41421356),
+            (208, 280, 0),
+            (12, 280, 0.41421356),
+            (0, 268, 0),
+            (0, 12, 0.41421356),
+        ],
+        format="xyb",
+        close=True,
+    )
+    for x, top, lean in ((60, 235, 10), (110, 255, 0), (160, 225, -12)):
+        m.add_lwpolyline(
+            [
+                (x - 4, 70),
+                (x + 4, 70),
+                (x + lean + 5, top - 60),
+                (x + lean + 13, top - 30),
+                (x + lean, top),
+                (x + lean - 13, top - 30),
+                (x + lean - 5, top - 60),
+            ],
+            close=True,
+        )
+    k = 0.5
+    m.add_lwpolyline(
+        [
+            (30, 30, -k),
+            (70, 30, k),
+            (110, 30, -k),
+            (150, 30, k),
+            (190, 30, 0),
+            (190, 42, -k),
+            (150, 42, k),
+            (110, 42, -k),
+            (70, 42, k),
+            (30, 42, 0),
+        ],
+        format="xyb",
+        close=True,
+    )
+    for x in (16, 204):
+        for y in (16, 264):
+            m.add_circle((x, y), 3)
+
+
+def bench_foot(m: Modelspace) -> None:
+    """A foot of 6 mm plate."""
+    m.add_lwpolyline(
+        [(0, 0, 0), (180, 0, 0), (180, 20, 0), (120, 100, 0.6), (60, 100, 0), (0, 20, 0)],
+        format="xyb",
+        close=True,
+    )
+    for x in (20, 160):
+        m.add_circle((x, 12), 5.5)
+    m.add_circle((90, 70), 14)
+
+
+def base_plate(m: Modelspace) -> None:
+    """A base plate with four bolt holes and a window."""
+    m.add_lwpolyline([(0, 0), (120, 0), (120, 80), (0, 80)], close=True)
+    for x in (15, 105):
+        for y in (15, 65):
+            m.add_circle((x, y), 5.5)
+    m.add_lwpolyline([(45, 25), (75, 25), (75, 55), (45, 55)], close=True)
+
+
+IRONMONGERY = {
+    "strap hinge x8.dxf": _file(strap_hinge),
+    "corner bracket x12.dxf": _file(corner_bracket),
+    "reed plate x2.dxf": _file(reed_plate),
+}
+FEET = {"bench foot x6.dxf": _file(bench_foot), "base plate x8.dxf": _file(base_plate)}
 HIDE = {
     "wall rib x4.dxf": _file(wall_rib),
     "bench end x6.dxf": _file(bench_end),

@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 from venzo.core.holding.vacuum import Pump
-from venzo.core.stock.dialect import Dialect
+from venzo.core.stock.dialect import Dialect, starters
 from venzo.core.stock.grid import Grid
+from venzo.core.stock.kerf_table import KerfTable, Slats
 from venzo.core.stock.machine import Machine, Zone
 from venzo.core.stock.material import Material
 from venzo.core.stock.sheet import Flaw, Stock
 from venzo.core.tooling.cutter import Cutter, Feeds, Holder
+from venzo.core.tooling.head import ChartRow, HeadSetting
 
 MACHINES = [
     Machine(
@@ -58,6 +61,74 @@ MACHINES = [
         home="upper left",
         grid=Grid(pitch=100, columns=13, rows=9),
         dialect=Dialect(name="RS-274, metric, one cutter a file", tool_change=False),
+    ),
+    Machine(
+        id="slat-table",
+        name="Slat Table",
+        width=2600,
+        height=1350,
+        rapid=25_000,
+        acceleration=1500,
+        rate_per_hour=52,
+        dialect=starters("head")[0],
+        head=KerfTable(
+            process="plasma",
+            slats=Slats(along="y", pitch=100, first=50, width=4),
+            under="draught",
+            lift=1.6,
+            gas_per_hour=6.5,
+            set_up=25,
+        ),
+    ),
+]
+
+
+def _chart(sort: str, rows: Sequence[tuple[float, float, float, float | None]]) -> list[ChartRow]:
+    return [
+        ChartRow(
+            sort=sort,
+            thickness=t,
+            kerf=kerf,
+            feed=feed,
+            pierce=pierce,
+            source="common practice, an air plasma of about 45 A; the maker's chart comes first",
+        )
+        for t, kerf, feed, pierce in rows
+    ]
+
+
+HEADS = [
+    HeadSetting(
+        id="air-45",
+        name="Air plasma, 45 A nozzle",
+        process="plasma",
+        nozzle=1.0,
+        chart=(
+            *_chart(
+                "mild steel",
+                (
+                    (1, 1.3, 8200, 0.0),
+                    (2, 1.4, 5600, 0.1),
+                    (4, 1.5, 3300, 0.3),
+                    (6, 1.6, 2100, 0.5),
+                    (10, 1.8, 1050, 1.0),
+                    (12, 1.9, 760, None),
+                ),
+            ),
+            *_chart("stainless", ((1, 1.3, 7600, 0.0), (3, 1.5, 3600, 0.3), (6, 1.7, 1700, 0.6))),
+            *_chart("aluminium", ((1.5, 1.4, 7000, 0.1), (3, 1.5, 4300, 0.3), (6, 1.7, 2200, 0.6))),
+        ),
+        price=14.5,
+        starts=900,
+    ),
+    HeadSetting(
+        id="fine-30",
+        name="Air plasma, 30 A fine nozzle",
+        process="plasma",
+        nozzle=0.7,
+        chart=tuple(_chart("mild steel", ((0.8, 0.9, 6800, 0.0), (2, 1.0, 2900, 0.1), (3, 1.1, 1800, 0.2)))),
+        price=12.0,
+        starts=700,
     ),
 ]
 HOLDERS = [
@@ -114,6 +185,17 @@ MATERIALS = [
         specific_energy=0.8,
         energy_source="handbook unit power, 0.7 to 0.9 J/mm3",
         caution="Mist or lubricant, clear the chips; aluminium dust can burn: no sparks in the extraction.",
+    ),
+    Material(
+        id="mild-steel",
+        name="Mild steel",
+        family="steel",
+        sort="mild steel",
+        density=7850,
+        price_m2=33,
+        scrap_price=0.18,
+        recycled_as="steel, clean",
+        caution="Edges cut: gloves. Oil, zinc and paint burn off as fumes: strip the sheet, extraction on.",
     ),
 ]
 
@@ -308,6 +390,32 @@ CUTTERS = [
 ]
 STOCK: list[tuple[str, Stock]] = [
     (
+        "mild-steel",
+        Stock(
+            id="steel-2",
+            name="Mild steel 2, 1250 x 1000",
+            width=1250,
+            height=1000,
+            quantity=3,
+            nominal=2,
+            margin=10,
+            price=41,
+        ),
+    ),
+    (
+        "mild-steel",
+        Stock(
+            id="steel-6",
+            name="Mild steel 6, 1000 x 600",
+            width=1000,
+            height=600,
+            quantity=2,
+            nominal=6,
+            margin=10,
+            price=52,
+        ),
+    ),
+    (
         "birch-ply",
         Stock(
             id="ply-2440",
@@ -363,6 +471,8 @@ CALIPERS: dict[str, tuple[float, ...]] = {
     "oak-700": (22.1, 22.0, 22.1, 22.0),
     "acrylic-1000": (5.9, 6.0, 5.9),
     "alu-500": (3.0, 3.0),
+    "steel-2": (2.0, 1.98, 2.0),
+    "steel-6": (6.0, 6.1, 6.0),
 }
 """What the calipers said of the sheets of the demo's jobs."""
 EDGES: dict[str, tuple[float, float]] = {

@@ -6,13 +6,16 @@ from venzo.core.cuts.operations import RecipeSteps
 from venzo.core.edits import (
     AcceptNest,
     AddOrder,
+    ChangeKerf,
     ChangeRun,
     ChangeStock,
+    RemoveStock,
     RenameJob,
     SetContour,
     SetPart,
     SetScrews,
     SetSetup,
+    SetStock,
     read_command,
 )
 from venzo.core.holding.screws import Screw
@@ -22,11 +25,12 @@ from venzo.core.parts.made import BoxSet, LetteredBoard, Lettering
 from venzo.core.plan import Order
 from venzo.core.rules.house import HouseRules
 from venzo.core.stock.laid_sheets import LaidSheet
+from venzo.core.stock.sheet import Stock
 from venzo.core.surfacing.board import Board, KeepOut, SurfaceSetup, Surfacing
 from venzo.core.surfacing.ledger import Entry
 from venzo.core.yields.costing import CostRules
-from venzo.demo.drawings import AS_THEY_CAME, GLAZING, HIDE, PLATES
-from venzo.demo.library import CALIPERS, CUTTERS, EDGES, HOLDERS, MACHINES, MATERIALS, RACK, STOCK
+from venzo.demo.drawings import AS_THEY_CAME, FEET, GLAZING, HIDE, IRONMONGERY, PLATES
+from venzo.demo.library import CALIPERS, CUTTERS, EDGES, HEADS, HOLDERS, MACHINES, MATERIALS, RACK, STOCK
 from venzo.desk import spoilboards, table_runs
 from venzo.desk.drawings import make_parts, take_drawing
 from venzo.desk.jobs import derive, new_job
@@ -53,6 +57,7 @@ def seed_library(store: Store) -> None:
         ("material", MATERIALS),
         ("cutter", CUTTERS),
         ("holder", HOLDERS),
+        ("head", HEADS),
     ):
         for item in items:
             body = item.model_dump(mode="json")
@@ -119,6 +124,35 @@ def seed(store: Store, steps: int = STEPS) -> None:
     _glazing(store, max(6, steps // 4))
     _hide(store, steps)
     _small_bench_table(store)
+    _steel(store, "Hide ironmongery, 2 mm steel", IRONMONGERY, "steel-2", max(6, steps // 4))
+    _steel(store, "Bench feet, 6 mm steel", FEET, "steel-6", max(6, steps // 4))
+
+
+def _steel(store: Store, name: str, files: dict[str, bytes], stock: str, steps: int) -> None:
+    """Sheet metal on the slat table: holes spread against heat, the feet with a tab that keeps them from
+    tipping.
+    """
+    job = new_job(store, name, "slat-table", "mild-steel").plan.id
+    sheet = next(s for s in store.library("stock") if s["id"] == stock)
+    own = Stock.model_validate({k: v for k, v in sheet.items() if k != "material"})
+    if store.get(job).plan.setups[0].stock[0].id != stock:
+        old = store.get(job).plan.setups[0].stock[0].id
+        store.apply(job, store.get(job).number, SetStock(setup="main", stock=own))
+        store.apply(job, store.get(job).number, RemoveStock(setup="main", stock=old))
+    _calipers(store, job)
+    _take(store, job, files)
+    chosen = {"order": "heat spread"} if stock == "steel-2" else {"tabs": {"count": 1, "width": 0.4}}
+    store.apply(job, store.get(job).number, ChangeKerf(setup="main", fields=chosen))
+    place = SetSetup(setup="main", name=own.name.split(",")[0], sheet_at=(60.0, 60.0))
+    store.apply(job, store.get(job).number, place)
+    for p in store.get(job).plan.parts:
+        for c in HAND_DRILLED.get(p.name, ()):
+            store.apply(job, store.get(job).number, SetContour(part=p.id, contour=c, omit=True))
+    nest_job(store, job, "main", steps)
+
+
+HAND_DRILLED: dict[str, tuple[str, ...]] = {}
+"""Marks that are drilled by hand, by part."""
 
 
 def _small_bench_table(store: Store) -> None:

@@ -18,6 +18,7 @@ from venzo.core.snags import BadInput
 from venzo.core.stock.machine import Machine
 from venzo.core.stock.material import Material
 from venzo.core.tooling.cutter import Cutter, Holder
+from venzo.core.tooling.head import HeadSetting
 from venzo.desk import jobs, releases
 from venzo.desk.cut_stock import SheetAt, sheet_of
 from venzo.desk.yields import kept_of
@@ -196,11 +197,12 @@ def _of_library(plan: Plan) -> list[tuple[str, str, str, Fields]]:
     """(shelf, id, name, body) of the machines, materials, holders and cutters that a plan is pinned to."""
     out = {}
     for s in plan.setups:
-        items: list[tuple[str, Machine | Material | Holder | Cutter]] = [
+        items: list[tuple[str, Machine | Material | Holder | Cutter | HeadSetting]] = [
             ("machine", s.machine),
             ("material", s.material),
             *(("holder", h) for h in s.holders),
             *(("cutter", c) for c in s.cutters),
+            *(("head", h) for h in s.heads),
         ]
         for kind, item in items:
             out[kind, item.id] = (kind, item.id, item.name, item.model_dump(mode="json"))

@@ -37,6 +37,7 @@ from venzo.core.stock.machine import Machine
 from venzo.core.stock.material import Material
 from venzo.core.stock.sheet import Stock
 from venzo.core.tooling.cutter import Cutter, Holder
+from venzo.core.tooling.head import HeadSetting
 from venzo.formats.gcode import write
 from venzo.formats.program_text import write_program
 from venzo.formats.rs274 import interpret, read
@@ -84,6 +85,8 @@ def new_setup(
     thickness = stock[0].thickness if stock else 18.0
     at = _first_place(m)
     zones = default_zones(m, stock[0], Lying(at)) if stock else tuple(z.id for z in m.zones)
+    if m.head is not None:
+        return _on_kerf_table(store, m, mat, house, tuple(stock[:1]), at, setup_id)
     operations = propose_operations(cutters, mat, thickness, house, m)
     return Setup(
         id=setup_id,
@@ -97,6 +100,35 @@ def new_setup(
         zones_on=zones,
         sheet_at=at,
     ).with_proposal(operations)
+
+
+def _on_kerf_table(
+    store: Store,
+    table: Machine,
+    material: Material,
+    house: HouseRules,
+    stock: tuple[Stock, ...],
+    at: tuple[float, float],
+    setup_id: str,
+) -> Setup:
+    """A setup on a kerf table: every head setting of its process, the one that knows the material first."""
+    process = table.head.process if table.head else "plasma"
+    heads = [
+        h for h in (HeadSetting.model_validate(x) for x in store.library("head")) if h.process == process
+    ]
+    named = (material.sort or material.name).lower()
+    heads.sort(key=lambda h: named not in [s.lower() for s in h.sorts])
+    return Setup(
+        id=setup_id,
+        name=material.name,
+        machine=table,
+        material=material,
+        cutters=(),
+        heads=tuple(heads),
+        rules=house,
+        stock=stock,
+        sheet_at=at,
+    )
 
 
 def _first_place(machine: Machine) -> tuple[float, float]:

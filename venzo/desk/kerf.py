@@ -5,11 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import TypedDict
 
-from venzo.core.kerf.how import KerfHow
+from venzo.core.kerf.how import KerfHow, KerfOrder
 from venzo.core.kerf.kerf_cuts import kerf_cuts
 from venzo.core.kerf.kerf_lines import Body
 from venzo.core.kerf.kerf_proof import against_run, against_world, taken_apart
-from venzo.core.kerf.running import KerfOrder, KerfRun, run
+from venzo.core.kerf.running import KerfRun, run
 from venzo.core.parts.intake import take_in
 from venzo.core.snags import BadInput, PlainSnag, Snag
 from venzo.formats.drawing_file import read_file

@@ -26,10 +26,13 @@ from venzo.core.stock.material import Material
 from venzo.core.stock.sheet import Stock
 from venzo.core.tooling.assembly import NOSE
 from venzo.core.tooling.cutter import Cutter, Feeds, Holder, same_cutter
+from venzo.core.tooling.head import HeadSetting
 from venzo.core.tooling.usual import usual_cutters
+from venzo.core.voice import counted
 from venzo.desk import runs
 from venzo.desk.runs import worn
 from venzo.formats.cutters_csv import Offer, offers, read_cutters, write_cutters
+from venzo.formats.cutting_chart_csv import read_chart, write_chart
 from venzo.store.store import NotFound, Store
 
 KINDS: dict[str, type[Value]] = {
@@ -37,9 +40,10 @@ KINDS: dict[str, type[Value]] = {
     "material": Material,
     "cutter": Cutter,
     "holder": Holder,
+    "head": HeadSetting,
     "recipe": RecipeSteps,
 }
-SHOWN = ("machine", "material", "cutter", "holder", "recipe", "stock", "rules")
+SHOWN = ("machine", "material", "cutter", "holder", "head", "recipe", "stock", "rules")
 
 
 def cutters(store: Store) -> list[Cutter]:
@@ -104,13 +108,14 @@ class LibraryDocument(Document):
     material: list[MaterialEntry]
     cutter: list[CutterEntry]
     holder: list[Holder]
+    head: list[HeadSetting]
     recipe: list[RecipeSteps]
     stock: list[StockEntry]
     rules: list[RulesEntry]
     known: list[Material]
 
 
-Shelved = Machine | Material | Cutter | Holder | RecipeSteps | HouseRules
+Shelved = Machine | Material | Cutter | Holder | HeadSetting | RecipeSteps | HouseRules
 
 
 def everything(store: Store) -> LibraryDocument:
@@ -124,6 +129,7 @@ def everything(store: Store) -> LibraryDocument:
             CutterEntry.model_construct(**{**dict(c), "outline": c.silhouette()}) for c in cutters(store)
         ],
         holder=[Holder.model_validate(h) for h in kept["holder"]],
+        head=[HeadSetting.model_validate(h) for h in kept["head"]],
         recipe=[RecipeSteps.model_validate(x) for x in kept["recipe"]],
         stock=[StockEntry.model_validate(s) for s in kept["stock"]],
         rules=[RulesEntry.model_construct(**{**dict(rules(store)), "id": "house"})],
@@ -326,6 +332,37 @@ def import_cutters(
     return found
 
 
+def _head(store: Store, head: str) -> HeadSetting:
+    found = next((h for h in store.library("head") if h["id"] == head), None)
+    if found is None:
+        raise NotFound(f"the library has no head setting {head!r}")
+    return HeadSetting.model_validate(found)
+
+
+def chart_csv(store: Store, head: str) -> str:
+    """A head setting's cutting chart as CSV.
+
+    Raises:
+        NotFound: no such head setting.
+    """
+    return write_chart(_head(store, head).chart)
+
+
+def import_chart(store: Store, head: str, data: bytes, name: str) -> HeadSetting:
+    """Put a cutting chart from CSV in place of a head setting's own.
+
+    Raises:
+        NotFound: no such head setting.
+        BadInput: naming line and column of what cannot be read.
+    """
+    with store.shelf:
+        now = _head(store, head)
+        rows = [r.model_dump(mode="json") for r in read_chart(data, name)]
+        value = checked(HeadSetting, {**now.model_dump(mode="json"), "chart": rows}, "head setting")
+        shelve(store, "head", value, f"cutting chart of {name}, {counted(len(rows), 'row')}")
+        return value
+
+
 def book_wear(store: Store, cutter_id: str, metres: float, sharpened: bool = False) -> Cutter:
     """Add metres to a cutter's wear, or begin anew where it was sharpened or replaced.
 
@@ -471,7 +508,17 @@ def news(store: Store, plan: Plan) -> dict[str, list[News]]:
         [
             s.model_dump(
                 mode="json",
-                include={"id", "cutters", "holders", "material", "machine", "rules", "recipes", "zones_on"},
+                include={
+                    "id",
+                    "cutters",
+                    "holders",
+                    "heads",
+                    "material",
+                    "machine",
+                    "rules",
+                    "recipes",
+                    "zones_on",
+                },
             )
             for s in plan.setups
         ],
@@ -484,6 +531,7 @@ def _news(store: Store, plan: Plan) -> dict[str, list[News]]:
     materials = {m["id"]: Material.model_validate(m) for m in store.library("material")}
     machines = {m["id"]: Machine.model_validate(m) for m in store.library("machine")}
     holders = {h["id"]: Holder.model_validate(h) for h in store.library("holder")}
+    heads = {h["id"]: HeadSetting.model_validate(h) for h in store.library("head")}
     house = rules(store)
     recipes = {r["id"]: RecipeSteps.model_validate(r) for r in store.library("recipe")}
     out: dict[str, list[News]] = {}
@@ -525,6 +573,14 @@ def _news(store: Store, plan: Plan) -> dict[str, list[News]]:
                 new_holder,
                 {"kind": "set-setup", "setup": s.id, "holders": all_of_them},
             )
+        for h in s.heads:
+            if h.id in heads:
+                adopt: Fields = {
+                    "kind": "adopt-head",
+                    "setup": s.id,
+                    "head": heads[h.id].model_dump(mode="json"),
+                }
+                offer("head setting", h, heads[h.id], adopt)
         if s.material.id in materials:
             new = materials[s.material.id]
             offer(

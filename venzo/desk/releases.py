@@ -14,7 +14,7 @@ from venzo.core.release.picking import cut_prints
 from venzo.core.release.programs import Joined, ProgramFile, Stamp, joined
 from venzo.core.snags import BadInput, Snag
 from venzo.core.surfacing.board import SurfaceSetup
-from venzo.desk import board_programs, jobs, table_runs
+from venzo.desk import board_programs, jobs, kerf_jobs, table_runs
 from venzo.desk.jobs import Earlier
 from venzo.desk.papers import cut_list_of, one_set, papers_of
 from venzo.desk.release_share import Manifest, Share
@@ -86,6 +86,14 @@ def make(store: Store, plan: Plan, revision: int, share: Share) -> Made:
     whole_files: dict[str, tuple[str, Joined]] = {}
     cuts: dict[str, dict[str, dict[str, str]]] = {}
     for whole in jobs.derive(store, plan).values():
+        if whole.kerf:
+            kerf = _of_kerf_table(plan, whole, stamp)
+            files += kerf.files
+            programs[whole.setup.id], said[whole.setup.id] = kerf.programs, kerf.said
+            papers |= kerf.papers
+            cuts[whole.setup.id] = {f"{k.sheet}/{k.copy_no}": {} for k in whole.kerf}
+            setups.append(kerf.told)
+            continue
         derived, about = share.of(whole)
         if whole.sheets and not derived.sheets:
             continue
@@ -119,6 +127,33 @@ def make(store: Store, plan: Plan, revision: int, share: Share) -> Made:
     )
     files.append(("release.json", manifest.model_dump_json(indent=1).encode()))
     return Made(files, manifest, programs, said, papers, whole_files)
+
+
+@dataclass(frozen=True)
+class _Kerf:
+    """What goes out of a setup on a kerf table."""
+
+    files: list[tuple[str, bytes]]
+    programs: list[ProgramFile]
+    said: list[Snag]
+    papers: dict[str, str]
+    told: Contents
+
+
+def _of_kerf_table(plan: Plan, derived: DerivedSetup, stamp: Stamp) -> _Kerf:
+    """Programs and paper of a setup on a kerf table; with a *stop* the paper only."""
+    said = [*derived.snags]
+    if not any(s.severity == "stop" for s in said):
+        said += kerf_jobs.proofs(plan, derived)
+    held = [s.message for s in said if s.severity == "stop"]
+    ready = kerf_jobs.programs(plan, derived)
+    told = kerf_jobs.contents(plan, derived, held)
+    if held:
+        withheld = [f"program {p.name}: withheld until every stop is cleared" for p in ready]
+        told = told.model_copy(update={"leaves_out": [*told.leaves_out, *withheld]})
+    name, body = kerf_jobs.paper(plan, derived, bool(held), stamp)
+    written = [] if held else [(p.name, p.text.encode("ascii", "replace")) for p in ready]
+    return _Kerf([*written, (name, body)], [] if held else ready, said, {name: derived.setup.id}, told)
 
 
 @dataclass(frozen=True)

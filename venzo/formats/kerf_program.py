@@ -4,11 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-from venzo.core.cuts.moves import CX, CY, FEED, X, Y
+from venzo.core.cuts.moves import FEED, PLANE, X, Y
+from venzo.core.geometry.contour import Array
 from venzo.core.kerf.how import KerfHow
 from venzo.core.kerf.kerf_cuts import KerfCut
 from venzo.core.kerf.running import KerfRun, Way
+from venzo.core.model import Point
 from venzo.core.stock.dialect import Dialect
+from venzo.core.stock.lying import Lying
 from venzo.formats.gcode import Writer
 
 PLAIN = Dialect(
@@ -20,6 +23,7 @@ PLAIN = Dialect(
     percent=False,
 )
 """What is written where no machine says otherwise."""
+FLAT = Lying()
 
 
 def write_kerf(
@@ -27,16 +31,18 @@ def write_kerf(
     how: KerfHow,
     header: Iterable[str],
     dialect: Dialect = PLAIN,
-    at: tuple[float, float] = (0.0, 0.0),
+    lies: Lying = FLAT,
+    zero: Point = (0.0, 0.0),
 ) -> str:
     """One program file of a sheet.
 
     Args:
-        run: the cuts in running order and the ways between them.
+        run: the cuts in running order and the ways between them, in the sheet's coordinates.
         how: its feeds of hops.
         header: lines for people, written as comments.
         dialect: how it is written.
-        at: where program X0 Y0 lies on the sheet, mm.
+        lies: how the sheet lies on the table.
+        zero: where program X0 Y0 lies on the sheet, mm.
     """
     w = Writer(dialect)
     if dialect.percent:
@@ -50,8 +56,9 @@ def write_kerf(
     w.line("M5")
     for way, cut in zip(run.ways, run.cuts, strict=True):
         w.say(cut.name)
-        _go(w, way, cut, how, at)
-        _cut(w, cut, at)
+        moves = lies.moves_from(cut.moves, zero, PLANE)
+        _go(w, way, moves, how)
+        _cut(w, cut, moves)
     w.own(dialect.raise_head)
     w.own(dialect.at_end)
     w.line(dialect.end)
@@ -61,9 +68,9 @@ def write_kerf(
     return ends.join(w.out) + ends
 
 
-def _go(w: Writer, way: Way, cut: KerfCut, how: KerfHow, at: tuple[float, float]) -> None:
+def _go(w: Writer, way: Way, moves: Array, how: KerfHow) -> None:
     """To the next pierce, the head off."""
-    to = {"X": cut.moves[0, X] - at[0], "Y": cut.moves[0, Y] - at[1]}
+    to = {"X": moves[0, X], "Y": moves[0, Y]}
     if way.down:
         w.words("G1", to, how.hop_at)
         return
@@ -71,15 +78,12 @@ def _go(w: Writer, way: Way, cut: KerfCut, how: KerfHow, at: tuple[float, float]
     w.words("G0", to)
 
 
-def _cut(w: Writer, cut: KerfCut, at: tuple[float, float]) -> None:
+def _cut(w: Writer, cut: KerfCut, moves: Array) -> None:
     """A pierce and what follows it, until the head is off."""
     dialect = w.dialect
     w.own(dialect.before_cut)
     w.own(dialect.sense)
     w.line("M3")
-    moves = cut.moves.copy()
-    moves[:, [X, CX]] -= at[0]
-    moves[:, [Y, CY]] -= at[1]
     following = False
     for m in w.rounded(moves):
         stands = m[FEED] < 0

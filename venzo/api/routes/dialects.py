@@ -31,7 +31,7 @@ def routes(store: Store) -> APIRouter:
     @router.get("/dialects")
     def to_begin_with() -> list[Dialect]:
         """Dialects to begin with."""
-        return list(starters())
+        return [*starters(), *starters("head")]
 
     @router.post("/dialects/tried")
     def tried(dialect: Dialect) -> dialects.DialectTried:

@@ -36,6 +36,7 @@ from venzo.core.edits.job import (
     RenameJob,
     ReviseDrawing,
 )
+from venzo.core.edits.kerf import AdoptHead, ChangeKerf
 from venzo.core.edits.nest import (
     AcceptNest,
     ChangePieces,
@@ -68,11 +69,13 @@ __all__ = [
     "AddDrawing",
     "AddOrder",
     "AddSetup",
+    "AdoptHead",
     "ApplyCutList",
     "CalibrateHold",
     "ChangeChosenSteps",
     "ChangeContours",
     "ChangeFixings",
+    "ChangeKerf",
     "ChangeMates",
     "ChangeParts",
     "ChangePieces",
@@ -144,6 +147,8 @@ Command = Annotated[
     | ChangeMates
     | ChangeStock
     | ChangeSetup
+    | ChangeKerf
+    | AdoptHead
     | AcceptNest
     | MovePiece
     | ChangeParts

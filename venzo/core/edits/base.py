@@ -77,7 +77,11 @@ def followed(before: Setup, after: Setup) -> Setup:
         after = after.model_copy(
             update={"zones_on": default_zones(after.machine, after.stock[0], after.lying)}
         )
-    if before.as_proposed and after.stock[0].thickness != before.stock[0].thickness:
+    if (
+        after.machine.head is None
+        and before.as_proposed
+        and after.stock[0].thickness != before.stock[0].thickness
+    ):
         try:
             after = after.with_proposal(
                 propose_operations(

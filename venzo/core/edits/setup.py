@@ -144,6 +144,10 @@ class SetSetup(Value):
         given = self._given()
         if "sheet_at" in given and max(map(abs, given["sheet_at"])) > 100_000:
             raise BadInput("place of the sheet: more than 100 m from the table's corner")
+        table = given.get("machine", s.machine)
+        if (table.head is None) != (s.machine.head is None):
+            now, then = ("a kerf table", "a router") if s.machine.head else ("a router", "a kerf table")
+            raise BadInput(f"{s.name} is cut on {now}; add a setup for {then}, and move its parts there")
         zero = given.get("datum", s.datum)
         if isinstance(zero, SquareZero | JigZero | HomeZero):
             on_table(zero, given.get("machine", s.machine))  # it must be there

@@ -12,6 +12,7 @@ LeadKind = Literal["straight", "arc"]
 LeadOut = Literal["none", "short", "overburn"]
 Swirl = Literal["right", "left", "none"]
 Corners = Literal["through", "slow", "loop"]
+KerfOrder = Literal["insides first", "piece by piece", "small parts first", "heat spread"]
 
 Kerf = Annotated[float, Field(gt=0.01, le=20)]
 Speed = Annotated[float, Field(gt=0, le=100_000)]
@@ -110,3 +111,31 @@ class KerfHow(Value):
     def waste_left(self) -> bool:
         """Does the waste lie at the left of travel? At the right for a left-hand swirl."""
         return self.swirl != "left"
+
+
+class KerfChoices(Value):
+    """What a setup on a kerf table decides; the chart of its head says the rest. Lengths in mm.
+
+    ``head``: of the setup's heads; empty: the first. ``level``: edge quality of a jet, 1 parting only to 5
+    finest.
+    """
+
+    head: Annotated[str, Field(max_length=80)] = ""
+    lead: Annotated[float, Field(gt=0, le=200)] = 2.54
+    lead_kind: LeadKind = "straight"
+    lead_angle: Annotated[float, Field(ge=20, le=180)] = 90.0
+    lead_share: Annotated[float, Field(ge=0.05, le=1)] = 0.33
+    """Feed of lead-ins, as a share of the cut's: 50 of 150 in/min is usual (common practice)."""
+    lead_out: LeadOut = "none"
+    out_length: Annotated[float, Field(ge=0, le=50)] = 1.0
+    hop: Annotated[float, Field(ge=0, le=10_000)] = 0.0
+    hop_feed: Speed | None = None
+    tabs: KerfTabs = KerfTabs()
+    holes: SmallHoles = SmallHoles()
+    common_line: bool = False
+    corners: Corners = "through"
+    corner_to: Annotated[float, Field(ge=0.1, le=1)] = 0.5
+    loop: Annotated[float, Field(ge=1, le=50)] = 3.0
+    still: Annotated[float, Field(ge=0, le=100)] = 6.0
+    level: Annotated[int, Field(ge=1, le=5)] = 3
+    order: KerfOrder = "insides first"

@@ -188,7 +188,7 @@ def _not_reached(
     return [
         look(
             "kerf.unreached",
-            f"{where}: a place narrower than the kerf of {how.kerf:g} mm stays uncut at {x:.1f}, {y:.1f}"
+            f"{where}: a place narrower than the kerf of {how.kerf:g} mm stays uncut"
             f" ({area:.1f} mm2); widen it in the drawing, or leave it",
             {"x": x, "y": y},
         )

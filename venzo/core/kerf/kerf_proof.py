@@ -16,16 +16,19 @@ import shapely
 from shapely.geometry import Point, Polygon
 from shapely.geometry.base import BaseGeometry
 
-from venzo.core.cuts.moves import CX, CY, FEED, KIND, RAPID, X, Y, dwells, lengths, polyline
+from venzo.core.cuts.moves import FEED, KIND, PLANE, RAPID, X, Y, dwells, lengths, polyline
 from venzo.core.geometry.contour import Array
 from venzo.core.kerf.how import KerfHow
 from venzo.core.kerf.kerf_lines import FINE, Body
 from venzo.core.kerf.running import KerfRun
+from venzo.core.model import Point as XY
 from venzo.core.proof.program import Reading
 from venzo.core.snags import Snag, stop
+from venzo.core.stock.lying import Lying
 from venzo.core.tolerances import BUDGET
 from venzo.core.voice import counted
 
+FLAT = Lying()
 CLOSE = 0.005
 """mm; a program's way may differ so much from the plan's: rounding, no more."""
 SPECK = 0.05
@@ -62,15 +65,14 @@ class Told:
     snags: tuple[Snag, ...]
 
 
-def taken_apart(reading: Reading, at: tuple[float, float] = (0.0, 0.0)) -> Told:
-    """A program as burns, in the sheet's coordinates; ``at``: where its X0 Y0 lies on the sheet."""
+def taken_apart(reading: Reading, lies: Lying = FLAT, zero: XY = (0.0, 0.0)) -> Told:
+    """A program as burns, in the sheet's coordinates; ``lies``: how the sheet lies on the table, ``zero``:
+    where the program's X0 Y0 lies on it.
+    """
     snags = [stop(f.rule, f"line {f.line}: {f.message}", {"line": f.line}) for f in reading.faults]
     if not reading.ended:
         snags.append(stop("kerf.end", "the program does not end with M30 or M2"))
-    moves = reading.moves.copy()
-    if len(moves):
-        moves[:, [X, CX]] += at[0]
-        moves[:, [Y, CY]] += at[1]
+    moves = lies.moves_back(reading.moves, zero, PLANE) if reading.blocks else reading.moves
     on = np.concatenate([b.speed for b in reading.blocks]) if reading.blocks else np.zeros(0)
     lines = [n for b in reading.blocks for n in b.lines]
     pierced = _switches(reading)

@@ -6,7 +6,6 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
-from typing import Literal
 
 import numpy as np
 import shapely
@@ -14,7 +13,7 @@ from shapely.geometry import Polygon
 from shapely.geometry.base import BaseGeometry
 
 from venzo.core.kerf.heat import Heat, heat_of, spread
-from venzo.core.kerf.how import KerfHow
+from venzo.core.kerf.how import KerfHow, KerfOrder
 from venzo.core.kerf.kerf_cuts import KerfCut
 from venzo.core.kerf.kerf_lines import Body
 from venzo.core.motion.time import Axes, move_time, path_time
@@ -22,8 +21,6 @@ from venzo.core.order.sequence import Task, blocks, sequence
 
 GRID = 1e-5
 """mm; places nearer than this are one where areas are looked for."""
-KerfOrder = Literal["insides first", "piece by piece", "small parts first", "heat spread"]
-Loose = Literal["part", "slug"]
 
 
 @dataclass(frozen=True)

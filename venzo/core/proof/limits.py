@@ -146,7 +146,8 @@ def setup_snags(setup: Setup, spacing: float) -> list[Snag]:  # noqa: C901
     out += _zero_off(setup)
     out += _crooked(setup)
     out += _fixture_boards(setup)
-    if setup.stock and not held_at_all(setup):
+    # on slats a sheet lies by its own weight: what comes loose there is said by the kerfs
+    if m.head is None and setup.stock and not held_at_all(setup):
         stock = setup.stock[0]
         inset = max(10.0, stock.margin / 2)
         corners = [

@@ -211,12 +211,13 @@ def _patterns(lines: frozenset[str]) -> tuple[re.Pattern[str], ...]:
     return tuple(pattern(line) for line in sorted(lines))
 
 
-@lru_cache(maxsize=1)
-def starters() -> tuple[Dialect, ...]:
-    """Dialects to begin with, by what controllers take in common.
+@lru_cache(maxsize=2)
+def starters(process: Literal["spindle", "head"] = "spindle") -> tuple[Dialect, ...]:
+    """Dialects to begin with, by what controllers of routers, or of kerf tables, take in common.
 
     >>> [d.name for d in starters()][:2]
     ['RS-274, metric, tool change by M6', 'RS-274, inch, tool change by M6']
     """
     text = files("venzo.core.stock").joinpath("dialects.json").read_text("utf-8")
-    return tuple(Dialect.model_validate(d) for d in json.loads(text))
+    every = (Dialect.model_validate(d) for d in json.loads(text))
+    return tuple(d for d in every if d.process == process)

@@ -12,6 +12,7 @@ from venzo.core.model import Id, Name, NotNegative, Positive, Value
 from venzo.core.motion.time import CORNER, Axes
 from venzo.core.stock.dialect import Dialect
 from venzo.core.stock.grid import Grid, Place
+from venzo.core.stock.kerf_table import KerfTable
 from venzo.core.tooling.assembly import DustShoe
 
 
@@ -45,8 +46,8 @@ class Jig(Value):
 
 
 class Machine(Value):
-    """A router. Table coordinates: origin at the table's lower left as the operator stands, X right, Y away,
-    mm.
+    """A router, or with ``head`` a kerf table. Table coordinates: origin at the table's lower left as the
+    operator stands, X right, Y away, mm.
     """
 
     id: Id
@@ -99,6 +100,8 @@ class Machine(Value):
     stop_seconds: NotNegative = 60.0
     """What a stop for the operator takes."""
     dialect: Dialect = Dialect()
+    head: KerfTable | None = None
+    """A kerf table's head, slats and costs; None: a router. Nothing asks a kerf table for its spindle."""
 
     @model_validator(mode="after")
     def _heights(self) -> Machine:
@@ -110,6 +113,16 @@ class Machine(Value):
         if self.rpm_min > self.rpm_max:
             raise ValueError(
                 f"the slowest spindle speed, {self.rpm_min:g} rpm, is above the fastest, {self.rpm_max:g} rpm"
+            )
+        if self.head is not None and self.dialect.process != "head":
+            raise ValueError(
+                f"{self.name} has a head, and {self.dialect.name} switches a spindle: choose a dialect for"
+                " kerf tables"
+            )
+        if self.head is None and self.dialect.process == "head":
+            raise ValueError(
+                f"{self.name} has a spindle, and {self.dialect.name} switches a head: choose a dialect for"
+                " routers, or make it a kerf table"
             )
         if any(a[0] >= b[0] for a, b in pairwise(self.power)):
             raise ValueError("the spindle's power curve must rise in rpm from point to point")

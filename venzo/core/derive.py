@@ -293,6 +293,7 @@ def _kerf_yield(setup: Setup, sheet: KerfSheet, stock: Stock) -> SheetYield:
     """Figures of one sheet of a kerf table."""
     net = net_area(sheet)
     price = stock.price if stock.price is not None else stock.area * setup.material.price_m2 / 1e6
+    cost = kerf_cost(setup, sheet.run.time, sheet.run.head_on, sheet.run.pierces)
     return SheetYield(
         sheet=sheet.sheet,
         copy_no=sheet.copy_no,
@@ -305,7 +306,8 @@ def _kerf_yield(setup: Setup, sheet: KerfSheet, stock: Stock) -> SheetYield:
         rapid_length=sheet.run.hop_length + sheet.run.lift_length,
         seconds=sheet.run.time,
         material_cost=price,
-        machine_cost=kerf_cost(setup, sheet.run.time, sheet.run.head_on, sheet.run.pierces).total,
+        machine_cost=cost.machine,
+        running_cost=cost.total - cost.machine,
         net_mass=net * stock.thickness * setup.material.density / 1e9,
         priced=stock.price is not None or setup.material.price_m2 > 0,
     )

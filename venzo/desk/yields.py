@@ -11,15 +11,17 @@ from shapely.geometry.base import BaseGeometry
 
 from venzo.core.derive import DerivedSetup
 from venzo.core.holding.timeline import divide_sheet
+from venzo.core.kerf.of_setup import KerfSheet
 from venzo.core.memo import memo
 from venzo.core.model import Document, Point, digest
 from venzo.core.order.of_sheet import SheetPlan
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import Plan, Setup
+from venzo.core.snags import BadInput
 from venzo.core.stock.sheet import Stock
-from venzo.core.yields.costs import JobCost, job_cost, used
+from venzo.core.yields.costs import AnySheet, JobCost, job_cost, used
 from venzo.core.yields.material_use import Amounts, Removed, amounts, together
-from venzo.core.yields.parted import KINDS, SheetParted, part_sheet
+from venzo.core.yields.parted import KINDS, SheetParted, burnt, milled, part_sheet
 from venzo.core.yields.remnants import Remnant
 from venzo.core.yields.sheet_yield import SheetYield
 from venzo.desk import jobs
@@ -124,15 +126,14 @@ def job_use(store: Store, plan: Plan) -> JobUse:
     every: list[Amounts] = []
     wood = True
     for d in derived.values():
-        mine = [sheet_amounts(store, plan, d, s, y) for s, y in zip(d.sheets, d.yields.sheets, strict=True)]
+        laid = sheets_of(d)
+        mine = [sheet_amounts(store, plan, d, s, y) for s, y in zip(laid, d.yields.sheets, strict=True)]
         using = [used(y, *_kept(m)) for y, m in zip(d.yields.sheets, mine, strict=True)]
-        cost = job_cost(plan, d.setup, d.sheets, using, store.shapes)
+        cost = job_cost(plan, d.setup, laid, using, store.shapes)
         own = [a for _p, a in mine]
         every += own
         wood = wood and _lumber(d.setup)
-        sheets += [
-            _as_sheet(d.setup, s, y, m) for s, y, m in zip(d.sheets, d.yields.sheets, mine, strict=True)
-        ]
+        sheets += [_as_sheet(d.setup, s, y, m) for s, y, m in zip(laid, d.yields.sheets, mine, strict=True)]
         setups.append(
             SetupUse(
                 setup=d.setup.id,
@@ -169,14 +170,14 @@ def total_cost(store: Store, plan: Plan, derived: Mapping[str, DerivedSetup]) ->
     totals: list[float | None] = []
     for d in derived.values():
         using = []
-        for sheet, y in zip(d.sheets, d.yields.sheets, strict=True):
+        for sheet, y in zip(sheets_of(d), d.yields.sheets, strict=True):
             stock = d.setup.stock_of(sheet.sheet)
             assert stock is not None
             found = parted(store, plan, d, sheet, y)
             left = amounts(found, stock, d.setup.material, y.used_length, Removed(None, False))
             using.append(used(y, found.kept, left))
-        totals.append(job_cost(plan, d.setup, d.sheets, using, store.shapes).total)
-    return _sum(totals) if any(d.sheets for d in derived.values()) else None
+        totals.append(job_cost(plan, d.setup, sheets_of(d), using, store.shapes).total)
+    return _sum(totals) if any(sheets_of(d) for d in derived.values()) else None
 
 
 def _kept(m: tuple[SheetParted, Amounts]) -> tuple[tuple[Remnant, ...], Amounts]:
@@ -217,17 +218,22 @@ def _sum(values: Sequence[float | None]) -> float | None:
     return sum(known) if len(known) == len(values) else None
 
 
-def parted(store: Store, plan: Plan, d: DerivedSetup, sheet: SheetPlan, y: SheetYield) -> SheetParted:
+def sheets_of(d: DerivedSetup) -> Sequence[AnySheet]:
+    """The sheets of a setup, of whichever machine."""
+    return d.kerf or d.sheets
+
+
+def parted(store: Store, plan: Plan, d: DerivedSetup, sheet: AnySheet, y: SheetYield) -> SheetParted:
     """A sheet as what becomes of it; remembered while nothing that it follows from changes."""
     stock = d.setup.stock_of(sheet.sheet)
     assert stock is not None
-    divided = divide_sheet(d.setup, sheet, stock)
+    swath = burnt(sheet) if isinstance(sheet, KerfSheet) else milled(divide_sheet(d.setup, sheet, stock))
     price = y.material_cost / y.sheet_area
     costs = d.setup.rules.costs
     shapes = [store.shapes[plan.shape_of(q.part)].digest for q in sheet.pieces]
     key = digest(VERSION, sheet.key, shapes, stock, costs, price)
     keeps = partial(_keeps, d.setup, price)
-    return memo("parted", key, lambda: part_sheet(plan, stock, sheet.pieces, store.shapes, divided, keeps))
+    return memo("parted", key, lambda: part_sheet(plan, stock, sheet.pieces, store.shapes, swath, keeps))
 
 
 def kept_of(
@@ -247,14 +253,14 @@ def _keeps(setup: Setup, price: float, short: float, area: float) -> bool:
 
 
 def sheet_amounts(
-    store: Store, plan: Plan, d: DerivedSetup, sheet: SheetPlan, y: SheetYield
+    store: Store, plan: Plan, d: DerivedSetup, sheet: AnySheet, y: SheetYield
 ) -> tuple[SheetParted, Amounts]:
     """A sheet as what becomes of it, with its areas and masses."""
     stock = d.setup.stock_of(sheet.sheet)
     assert stock is not None
     found = parted(store, plan, d, sheet, y)
-    blind = _blind(sheet, stock)
-    volume = jobs.removed_from(store, plan, d, sheet) if blind else None
+    blind = isinstance(sheet, SheetPlan) and _blind(sheet, stock)
+    volume = jobs.removed_from(store, plan, d, sheet) if isinstance(sheet, SheetPlan) and blind else None
     return found, amounts(found, stock, d.setup.material, y.used_length, Removed(volume, blind))
 
 
@@ -267,7 +273,7 @@ def _blind(sheet: SheetPlan, stock: Stock) -> bool:
     return any(deepest > -stock.thickness + 1e-3 for deepest in last.values())
 
 
-def _as_sheet(setup: Setup, sheet: SheetPlan, y: SheetYield, found: tuple[SheetParted, Amounts]) -> UsedSheet:
+def _as_sheet(setup: Setup, sheet: AnySheet, y: SheetYield, found: tuple[SheetParted, Amounts]) -> UsedSheet:
     whole, a = found
     price = y.material_cost / y.sheet_area
     return UsedSheet(
@@ -320,7 +326,7 @@ def _in_sheets(each: Sequence[Amounts]) -> dict[str, float]:
 
 def _thickness(d: DerivedSetup) -> float:
     """Of the sheets that are used, in the mean, mm."""
-    each = [k.thickness for s in d.sheets if (k := d.setup.stock_of(s.sheet))]
+    each = [k.thickness for s in sheets_of(d) if (k := d.setup.stock_of(s.sheet))]
     return sum(each) / len(each) if each else 0.0
 
 
@@ -355,7 +361,15 @@ def sheet_drawn(store: Store, plan: Plan, at: SheetAt) -> UsedSheetDrawn:
     Raises:
         BadInput: no such sheet.
     """
-    d, sheet, _stock = sheet_of(store, plan, at)
+    d = jobs.derive(store, plan, False).get(at.setup)
+    if d is not None and d.kerf:
+        sheet: AnySheet | None = next(
+            (k for k in d.kerf if (k.sheet, k.copy_no) == (at.sheet, at.copy_no)), None
+        )
+    else:
+        d, sheet, _stock = sheet_of(store, plan, at)
+    if sheet is None:
+        raise BadInput(f"{plan.name}: no piece lies on sheet {at.sheet!r}, copy {at.copy_no}")
     y = next(y for y in d.yields.sheets if (y.sheet, y.copy_no) == (sheet.sheet, sheet.copy_no))
     found = parted(store, plan, d, sheet, y)
     return UsedSheetDrawn(

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from venzo.core.cuts.cut import ContourCut
 from venzo.core.holding.strength import HoldRules
+from venzo.core.kerf.of_setup import KerfSheet
 from venzo.core.order.of_sheet import PlacedCut
 
 
@@ -27,6 +28,16 @@ class HandWork:
 
     def __add__(self, other: HandWork) -> HandWork:
         return HandWork(self.tabs + other.tabs, self.skin + other.skin)
+
+
+def kerf_hand_work(sheet: KerfSheet) -> dict[str, HandWork]:
+    """The tabs that a kerf table leaves on each piece, by its id."""
+    out: dict[str, HandWork] = {}
+    for c in sheet.run.cuts:
+        if c.tabbed:
+            piece = sheet.pieces[c.body].id
+            out[piece] = out.get(piece, HandWork()) + HandWork(tabs=1)
+    return out
 
 
 def hand_work(cuts: Iterable[PlacedCut], thickness: float) -> dict[str, HandWork]:

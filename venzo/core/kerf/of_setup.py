@@ -248,8 +248,8 @@ def _tipping(setup: Setup, sheet: KerfSheet, at: Where) -> list[Snag]:
         out.append(
             look(
                 "kerf.drops",
-                f"{counted(len(drops), 'drop')} may stand up between the slats ({names}): the head lifts on the"
-                " way over, watch it there",
+                f"{counted(len(drops), 'drop')} may stand up between the slats ({names}): the head lifts"
+                " on the way over, watch it there",
                 {**at, "places": [(round(x.x, 2), round(x.y, 2)) for x in drops]},
             )
         )

@@ -6,7 +6,8 @@ import math
 from collections.abc import Mapping, Sequence
 from typing import Literal
 
-from venzo.core.holding.hand_work import HandWork, hand_work
+from venzo.core.holding.hand_work import HandWork, hand_work, kerf_hand_work
+from venzo.core.kerf.of_setup import KerfSheet
 from venzo.core.model import Value
 from venzo.core.order.of_sheet import SheetPlan
 from venzo.core.parts.shape import Shape
@@ -16,7 +17,11 @@ from venzo.core.yields.material_use import Amounts
 from venzo.core.yields.remnants import Remnant
 from venzo.core.yields.sheet_yield import SheetYield
 
-Of = Literal["material", "remnants", "machine", "cutters", "set-up", "by hand", "scrap", "spoilt"]
+Of = Literal[
+    "material", "remnants", "machine", "cutters", "consumables", "set-up", "by hand", "scrap", "spoilt"
+]
+AnySheet = SheetPlan | KerfSheet
+"""A sheet of a router or of a kerf table."""
 
 
 class CostLine(Value):
@@ -98,7 +103,7 @@ class _Shares:
 
 
 def _shares(
-    plan: Plan, setup: Setup, sheets: Sequence[SheetPlan], shapes: Mapping[str, Shape]
+    plan: Plan, setup: Setup, sheets: Sequence[AnySheet], shapes: Mapping[str, Shape]
 ) -> tuple[_Shares, HandWork]:
     out, rules = _Shares(), setup.rules
     by_id = {p.id: p for p in plan.parts}
@@ -108,7 +113,7 @@ def _shares(
     for sheet in sheets:
         stock = setup.stock_of(sheet.sheet)
         thickness = stock.thickness if stock else 0.0
-        left = hand_work(sheet.cuts, thickness)
+        left = kerf_hand_work(sheet) if isinstance(sheet, KerfSheet) else hand_work(sheet.cuts, thickness)
         for q in sheet.pieces:
             region = shapes[by_id[q.part].shape].region
             out.pieces[q.part] = out.pieces.get(q.part, 0) + 1
@@ -117,6 +122,11 @@ def _shares(
             work += mine
             seconds = mine.seconds(rules.hold) + region.perimeter * edge_s + region.area * face_s
             out.hand[q.part] = out.hand.get(q.part, 0.0) + seconds
+        if isinstance(sheet, KerfSheet):
+            for k, way, own in zip(sheet.run.cuts, sheet.run.ways_take, sheet.run.seconds, strict=True):
+                part = sheet.pieces[k.body].part
+                out.seconds[part] = out.seconds.get(part, 0.0) + way + own
+            continue
         for c in sheet.cuts:
             part = c.piece.part
             out.seconds[part] = out.seconds.get(part, 0.0) + c.takes
@@ -126,7 +136,7 @@ def _shares(
 
 
 def job_cost(
-    plan: Plan, setup: Setup, sheets: Sequence[SheetPlan], using: Sequence[Used], shapes: Mapping[str, Shape]
+    plan: Plan, setup: Setup, sheets: Sequence[AnySheet], using: Sequence[Used], shapes: Mapping[str, Shape]
 ) -> JobCost:
     """Costs of a setup as it is planned.
 
@@ -151,6 +161,7 @@ def job_cost(
         "remnants": shares.area,
         "machine": shares.seconds,
         "cutters": wear,
+        "consumables": shares.seconds,
         "set-up": shares.seconds,
         "by hand": shares.hand,
         "scrap": shares.area,
@@ -215,6 +226,18 @@ def _spoilt(setup: Setup, lines: Sequence[CostLine]) -> CostLine:
     )
 
 
+def _consumables(setup: Setup, using: Sequence[Used]) -> CostLine:
+    """Gas, nozzle sets by starts, and abrasive of a kerf table."""
+    head = setup.head
+    lacks = (head.name,) if head and (head.price is None or head.starts is None) else ()
+    return CostLine(
+        of="consumables",
+        sum=None if lacks else math.fsum(u.sheet.running_cost for u in using),
+        says="gas or power and abrasive by the minute with the head on, nozzle sets by starts",
+        lacks=lacks,
+    )
+
+
 def _lines(setup: Setup, shares: _Shares, work: HandWork, using: Sequence[Used]) -> list[CostLine]:
     rules, n = setup.rules.costs, len(using)
     seconds = math.fsum(u.sheet.seconds for u in using)
@@ -253,7 +276,9 @@ def _lines(setup: Setup, shares: _Shares, work: HandWork, using: Sequence[Used])
             says=f"{seconds / 60:.0f} min at {setup.machine.rate_per_hour:g} an hour",
             lacks=() if setup.machine.rate_per_hour else (setup.machine.name,),
         ),
-        CostLine(
+        _consumables(setup, using)
+        if setup.machine.head is not None
+        else CostLine(
             of="cutters",
             sum=None if no_price else worn,
             says=f"{sum(metres.values()):.0f} m cut, by price over life",

@@ -15,6 +15,7 @@ from shapely.geometry.base import BaseGeometry
 from venzo.core.geometry.regions import Region
 from venzo.core.holding.kerf import surface
 from venzo.core.holding.pieces import NEVER, Divided
+from venzo.core.kerf.of_setup import KerfSheet
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import Piece, Plan
 from venzo.core.stock.sheet import Stock
@@ -59,6 +60,28 @@ class SheetParted:
         return out | {"parts": out["parts"] + self.arcs, "kerf": out["kerf"] - self.arcs}
 
 
+@dataclass(frozen=True, eq=False)
+class Swath:
+    """What the cuts of a sheet take away: areas (they may overlap). ``thin``: mm2 of it that stay as tabs and
+    skins, ``left``: their mean thickness, mm.
+    """
+
+    cut: Sequence[BaseGeometry] | np.ndarray
+    thin: float = 0.0
+    left: float = 0.0
+
+
+def milled(divided: Divided) -> Swath:
+    """What cutters take away, from the sheet as atoms (``divide_sheet``)."""
+    thin, left = _thin(divided)
+    return Swath(divided.polygons[divided.thin_at < NEVER], thin, left)
+
+
+def burnt(sheet: KerfSheet) -> Swath:
+    """What the head of a kerf table takes away: the ways of its cuts, as wide as the kerf."""
+    return Swath([c.line.buffer(sheet.how.kerf / 2, quad_segs=32) for c in sheet.run.cuts])
+
+
 def outline_of(stock: Stock) -> Polygon:
     """The outline of a sheet."""
     return Polygon(stock.outline) if stock.outline else box(0, 0, stock.width, stock.height)
@@ -76,13 +99,13 @@ def part_sheet(
     stock: Stock,
     pieces: tuple[Piece, ...],
     shapes: Mapping[str, Shape],
-    divided: Divided,
+    swath: Swath,
     keeps: Keeps,
 ) -> SheetParted:
     """A sheet as what becomes of it, by the pieces on it and the swath of its cuts.
 
     Args:
-        divided: what every cut takes away, from the moves of the programs (``divide_sheet``).
+        swath: what the cuts take away, from the moves of the programs.
         keeps: which remnant is worth keeping.
 
     Each is what those before it leave: parts, kerf, drops, remnant, edge, skeleton; so nothing counts twice
@@ -94,8 +117,7 @@ def part_sheet(
     drawn = {part: region.polygon(CHORD) for part, region in of_part.items()}
     regions = [placed(drawn[q.part], q) for q in pieces]
     parts = surface(shapely.intersection(shapely.union_all(regions), sheet)) if regions else EMPTY
-    cut = divided.polygons[divided.thin_at < NEVER]
-    kerf = surface(shapely.intersection(shapely.union_all(cut), sheet)) if len(cut) else EMPTY
+    kerf = surface(shapely.intersection(shapely.union_all(swath.cut), sheet)) if len(swath.cut) else EMPTY
     kerf = surface(shapely.difference(kerf, parts))
     taken = surface(shapely.union_all([parts, kerf]))
     rest = np.array(shapely.get_parts(surface(shapely.difference(sheet, taken))), dtype=object)
@@ -112,7 +134,6 @@ def part_sheet(
     drops = surface(shapely.difference(drops, keep))
     open_rest = surface(shapely.difference(open_rest, keep))
     inner = sheet.buffer(-stock.margin, join_style="mitre") if stock.margin > 0 else sheet
-    thin = _thin(divided)
     return SheetParted(
         sheet=sheet,
         parts=parts,
@@ -122,8 +143,8 @@ def part_sheet(
         edge=surface(shapely.difference(open_rest, inner)),
         remnant=remnant,
         kept=kept,
-        thin=thin[0],
-        left=thin[1],
+        thin=swath.thin,
+        left=swath.left,
         gross=float(sum(of_part[q.part].outline.area for q in pieces)),
         arcs=_arcs(parts, [drawn[q.part] for q in pieces], [of_part[q.part] for q in pieces]),
     )

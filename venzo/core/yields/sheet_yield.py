@@ -31,6 +31,8 @@ class SheetYield(Value):
     material_cost: float
     machine_cost: float
     net_mass: float
+    running_cost: float = 0.0
+    """Gas, nozzle sets and abrasive of a kerf table."""
     priced: bool = True
 
 

@@ -434,6 +434,8 @@ def kerf_room(setup: Setup) -> float:
     """Distance that pieces keep on a kerf table, mm: one kerf where lines are common, else room for a lead
     and for the neighbour's kerf.
     """
+    if setup.head is None:
+        return 0.0
     how = how_cut(setup, setup.stock[0].thickness if setup.stock else 1.0)[0]
     return how.kerf if how.common_line else how.lead + 1.7 * how.kerf + setup.rules.web
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import asdict
 from datetime import date
 from functools import partial
@@ -26,10 +27,11 @@ from venzo.core.plan import Plan, Setup
 from venzo.core.proof.limits import datum_on_sheet
 from venzo.core.release.contents import Contents, PartCount
 from venzo.core.release.file_names import slug
+from venzo.core.release.picking import Before, Picked, PickedSheet
 from venzo.core.release.programs import ProgramFile, Stamp
 from venzo.core.snags import BadInput, Snag
 from venzo.core.stock.sheet import Stock
-from venzo.core.stock.zeros import called, turned
+from venzo.core.stock.zeros import touched_off
 from venzo.core.tooling.head import HeadSetting, KerfMeasured
 from venzo.core.voice import counted
 from venzo.desk import jobs, library
@@ -281,9 +283,9 @@ def program(plan: Plan, derived: DerivedSetup, sheet: KerfSheet) -> ProgramFile:
     )
 
 
-def programs(plan: Plan, derived: DerivedSetup) -> list[ProgramFile]:
-    """The programs of a setup, one a sheet."""
-    return [program(plan, derived, sheet) for sheet in derived.kerf]
+def programs(plan: Plan, derived: DerivedSetup, sheets: Sequence[KerfSheet]) -> list[ProgramFile]:
+    """The programs of some of a setup's sheets, one each."""
+    return [program(plan, derived, sheet) for sheet in sheets]
 
 
 def prove(derived: DerivedSetup, sheet: KerfSheet, file: ProgramFile) -> list[Snag]:
@@ -318,17 +320,50 @@ def proofs(plan: Plan, derived: DerivedSetup) -> list[Snag]:
     return [x for sheet in derived.kerf for x in prove(derived, sheet, program(plan, derived, sheet))]
 
 
-def contents(plan: Plan, derived: DerivedSetup, stops: list[str]) -> Contents:
-    """What the release of a setup contains and leaves out."""
+def prints(sheet: KerfSheet) -> dict[str, str]:
+    """By the name of every cut of a sheet: digest of where it goes, how fast, by which kerf."""
+
+    def make() -> dict[str, str]:
+        return {
+            c.name: digest(np.round(c.moves, 4).tolist(), round(sheet.how.kerf, 4))[:24]
+            for c in sheet.run.cuts
+        }
+
+    return memo("kerf-prints", sheet.key, make)
+
+
+def due(derived: DerivedSetup, before: Before, picked: Picked) -> list[KerfSheet]:
+    """The sheets of a setup that a release takes: a kerf table's programs go out by whole sheets.
+
+    Those asked for by name, or all; of them those of which something did not go out yet, or is otherwise
+    since. A part by pieces, parts or tools holds none of them.
+    """
+    if picked.which == "spoilt" or not (picked.whole or picked.sheets):
+        return []
+    out = []
+    for sheet in derived.kerf:
+        here = PickedSheet(setup=derived.setup.id, sheet=sheet.sheet, copy_no=sheet.copy_no)
+        if picked.sheets is not None and here not in picked.sheets:
+            continue
+        now = prints(sheet)
+        missing = any(name not in before for name in now)
+        changed = any(name in before and before[name].prints != p for name, p in now.items())
+        if picked.which == "everything" or missing or (changed and picked.which == "left over and changed"):
+            out.append(sheet)
+    return out
+
+
+def contents(plan: Plan, derived: DerivedSetup, sheets: Sequence[KerfSheet], stops: list[str]) -> Contents:
+    """What the release of some of a setup's sheets contains and leaves out."""
     names = {p.id: p.name for p in plan.parts}
     cut: dict[str, int] = {}
-    for sheet in derived.kerf:
+    for sheet in sheets:
         for q in sheet.pieces:
             cut[q.part] = cut.get(q.part, 0) + 1
     left = [f"{names[p]}: {n} not placed" for p, n in derived.layout.unplaced.items()]
     left += [
         f"{sheet.bodies[b].name}, {c}: no kerf goes round it"
-        for sheet in derived.kerf
+        for sheet in sheets
         for b, c in sorted(sheet.planned.left_out)
     ]
     return Contents(
@@ -336,19 +371,23 @@ def contents(plan: Plan, derived: DerivedSetup, stops: list[str]) -> Contents:
         contains=[
             PartCount(part=names[p], pieces=n) for p, n in sorted(cut.items(), key=lambda v: names[v[0]])
         ],
-        cuts=sum(len(sheet.run.cuts) for sheet in derived.kerf),
-        sheets=len(derived.kerf),
-        layouts=len(derived.kerf),
+        cuts=sum(len(sheet.run.cuts) for sheet in sheets),
+        sheets=len(sheets),
+        layouts=len(sheets),
         leaves_out=left,
         stops=stops,
     )
 
 
-def paper(plan: Plan, derived: DerivedSetup, held: bool, stamp: Stamp) -> tuple[str, bytes]:
-    """The kerf sheet of a setup as a PDF; ``held``: its programs are withheld."""
+def paper(
+    plan: Plan, derived: DerivedSetup, sheets_out: Sequence[KerfSheet], held: bool, stamp: Stamp
+) -> tuple[str, bytes]:
+    """The kerf sheet of some of a setup's sheets as a PDF; ``held``: its programs are withheld."""
     s = derived.setup
     sheets = []
     for n, sheet in enumerate(derived.kerf, 1):
+        if sheet not in sheets_out:
+            continue
         stock = s.stock_of(sheet.sheet)
         assert stock is not None
         file = program(plan, derived, sheet)
@@ -360,7 +399,7 @@ def paper(plan: Plan, derived: DerivedSetup, held: bool, stamp: Stamp) -> tuple[
                 sheet,
                 stock,
                 "" if held else file.name,
-                _zero(s),
+                touched_off(s.datum, s.machine, s.lying, lambda v: f"{v:g} mm"),
                 kerf_cost(s, sheet.run.time, sheet.run.head_on, sheet.run.pierces),
                 [*own, *prove(derived, sheet, file)],
             )
@@ -368,16 +407,6 @@ def paper(plan: Plan, derived: DerivedSetup, held: bool, stamp: Stamp) -> tuple[
     title = f"{plan.name} ({stamp.words()})"
     name = f"{slug(plan.name)}_{slug(s.name)}_kerf-sheet.pdf"
     return name, kerf_paper(title, s, sheets, cautions(s))
-
-
-def _zero(s: Setup) -> str:
-    """How X0 Y0 is set at a kerf table, in a sentence."""
-    at, turn = s.lying.at, s.lying.turn
-    lies = f"the sheet's lower left corner lies at {at[0]:g} mm, {at[1]:g} mm of the table"
-    if turn:
-        lies += f", turned {turned(s.lying)}"
-    where = called(s.datum, s.machine, lambda v: f"{v:g} mm")
-    return f"bring the head's pointer over the {where}; {lies}"
 
 
 class CouponAsk(Document):

@@ -16,7 +16,7 @@ from venzo.formats.part_label import part_labels, piece_labels
 from venzo.formats.setup_sheet import setup_sheet, unit_of
 from venzo.store.store import Store
 
-ORDER = ("setup-sheet", "cut-list", "labels")
+ORDER = ("setup-sheet", "kerf-sheet", "cut-list", "labels")
 """Papers of a set in the order in which they are printed."""
 
 

@@ -14,6 +14,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from venzo.core.derive import DerivedSetup
+from venzo.core.kerf.of_setup import KerfSheet
 from venzo.core.model import Document, Value
 from venzo.core.plan import Plan
 from venzo.core.release.contents import PartCount, contents
@@ -31,7 +32,7 @@ from venzo.core.runs.records import LookedOver, Released, ReleasedFile, Words
 from venzo.core.runs.sums import standing
 from venzo.core.snags import BadInput, Snag
 from venzo.core.voice import counted
-from venzo.desk import jobs, proof_record
+from venzo.desk import jobs, kerf_jobs, proof_record
 from venzo.desk.release_record import ReleaseLine, before_of, lines, share_of, standing_releases
 from venzo.desk.releases import SECTIONS, Made, make
 from venzo.formats.job_archive import WHEN
@@ -120,6 +121,10 @@ def state(store: Store, revision: Revision) -> ReleaseState:
     known: set[tuple[str, str]] = set()
     for d in jobs.derive(store, plan, hold=False).values():
         mine = before.get(d.setup.id, {})
+        if d.kerf:
+            sheets += [_kerf_state(d, n, k, mine) for n, k in enumerate(d.kerf, 1)]
+            known |= {(d.setup.id, name) for k in d.kerf for name in kerf_jobs.prints(k)}
+            continue
         numbers = [n for n, _s in d.numbered]
         for n, x in zip(numbers, shares(d, Picked(which="left over"), mine), strict=True):
             sheets.append(_state_of(d, n, x, mine))
@@ -148,6 +153,26 @@ def _state_of(d: DerivedSetup, number: int, x: SheetShare, before: Before) -> Sh
     )
 
 
+def _kerf_state(d: DerivedSetup, number: int, sheet: KerfSheet, before: Before) -> SheetState:
+    """How the cuts of a kerf table's sheet stand."""
+    now = kerf_jobs.prints(sheet)
+    out = {name: before[name] for name in now if name in before}
+    same = [name for name, w in out.items() if w.prints == now[name]]
+    return SheetState(
+        setup=d.setup.id,
+        sheet=sheet.sheet,
+        copy_no=sheet.copy_no,
+        number=number,
+        cuts=len(now),
+        released=len(same),
+        changed=len(out) - len(same),
+        left=len(now) - len(out),
+        run=sum(w.run for w in out.values()),
+        differ=[],
+        spoilt=[],
+    )
+
+
 def ahead(store: Store, revision: Revision, picked: Picked) -> Ahead:
     """What a release would hold, before it is written."""
     plan = revision.plan
@@ -160,6 +185,19 @@ def ahead(store: Store, revision: Revision, picked: Picked) -> Ahead:
     seconds = 0.0
     for whole in jobs.derive(store, plan, hold=False).values():
         before = share.before.get(whole.setup.id, {})
+        if whole.kerf:
+            due = kerf_jobs.due(whole, before, picked)
+            kerf = _kerf_ahead(plan, whole, due)
+            files += kerf
+            cuts += sum(f.cuts for f in kerf)
+            seconds += sum(f.seconds for f in kerf)
+            left += sum(
+                sum(name not in before for name in kerf_jobs.prints(k)) for k in whole.kerf if k not in due
+            )
+            for c in kerf_jobs.contents(plan, whole, due, []).contains:
+                found[c.part] = found.get(c.part, 0) + c.pieces
+            held += _held(whole) if due else []
+            continue
         mine = shares(whole, picked, before)
         left += sum(len(x.left) for x in mine)
         cuts += sum(len(x.now) for x in mine)
@@ -167,10 +205,7 @@ def ahead(store: Store, revision: Revision, picked: Picked) -> Ahead:
         if not d.sheets:
             continue
         snags += share.snags(whole, mine)
-        stops = [s.message for s in whole.snags if s.severity == "stop"]
-        if stops:
-            name = whole.setup.name
-            held.append(HeldSetup(setup=whole.setup.id, name=name, stops=len(stops), first=stops[0]))
+        held += _held(whole)
         for c in contents(plan, d).contains:
             found[c.part] = found.get(c.part, 0) + c.pieces
         ready = listed(plan, d)
@@ -188,6 +223,17 @@ def ahead(store: Store, revision: Revision, picked: Picked) -> Ahead:
         snags=tuple(snags),
         held=held,
     )
+
+
+def _held(d: DerivedSetup) -> list[HeldSetup]:
+    """Is a setup held up by its plan?"""
+    stops = [s.message for s in d.snags if s.severity == "stop"]
+    return [HeldSetup(setup=d.setup.id, name=d.setup.name, stops=len(stops), first=stops[0])] if stops else []
+
+
+def _kerf_ahead(plan: Plan, d: DerivedSetup, due: Sequence[KerfSheet]) -> list[FileAhead]:
+    """The programs of sheets of a kerf table that would go out."""
+    return [_ahead(d, f) for f in kerf_jobs.programs(plan, d, due)]
 
 
 def _ahead(d: DerivedSetup, f: ProgramFile) -> FileAhead:
@@ -303,7 +349,15 @@ def ahead_left(store: Store, plan: Plan, picked: Picked) -> int:
     """Cuts of a job that are still to go out after a part of it did."""
     before = before_of(store, plan.id)
     found = jobs.derive(store, plan, hold=False).values()
-    return sum(len(x.left) for d in found for x in shares(d, picked, before.get(d.setup.id, {})))
+    left = 0
+    for d in found:
+        mine = before.get(d.setup.id, {})
+        if d.kerf:
+            due = kerf_jobs.due(d, mine, picked)
+            left += sum(name not in mine for k in d.kerf if k not in due for name in kerf_jobs.prints(k))
+        else:
+            left += sum(len(x.left) for x in shares(d, picked, mine))
+    return left
 
 
 def _names(plan: Plan):

@@ -8,6 +8,7 @@ from datetime import datetime
 from functools import cached_property
 
 from venzo.core.derive import DerivedSetup
+from venzo.core.kerf.of_setup import KerfSheet
 from venzo.core.plan import Plan
 from venzo.core.release.contents import Contents, contents
 from venzo.core.release.picking import cut_prints
@@ -87,11 +88,14 @@ def make(store: Store, plan: Plan, revision: int, share: Share) -> Made:
     cuts: dict[str, dict[str, dict[str, str]]] = {}
     for whole in jobs.derive(store, plan).values():
         if whole.kerf:
-            kerf = _of_kerf_table(plan, whole, stamp)
+            due = kerf_jobs.due(whole, share.before.get(whole.setup.id, {}), share.picked)
+            if not due:
+                continue
+            kerf = _of_kerf_table(plan, whole, due, stamp)
             files += kerf.files
             programs[whole.setup.id], said[whole.setup.id] = kerf.programs, kerf.said
             papers |= kerf.papers
-            cuts[whole.setup.id] = {f"{k.sheet}/{k.copy_no}": {} for k in whole.kerf}
+            cuts[whole.setup.id] = {f"{k.sheet}/{k.copy_no}": kerf_jobs.prints(k) for k in due}
             setups.append(kerf.told)
             continue
         derived, about = share.of(whole)
@@ -140,18 +144,18 @@ class _Kerf:
     told: Contents
 
 
-def _of_kerf_table(plan: Plan, derived: DerivedSetup, stamp: Stamp) -> _Kerf:
-    """Programs and paper of a setup on a kerf table; with a *stop* the paper only."""
+def _of_kerf_table(plan: Plan, derived: DerivedSetup, sheets: Sequence[KerfSheet], stamp: Stamp) -> _Kerf:
+    """Programs and paper of sheets of a kerf table; with a *stop* the paper only."""
     said = [*derived.snags]
     if not any(s.severity == "stop" for s in said):
         said += kerf_jobs.proofs(plan, derived)
     held = [s.message for s in said if s.severity == "stop"]
-    ready = kerf_jobs.programs(plan, derived)
-    told = kerf_jobs.contents(plan, derived, held)
+    ready = kerf_jobs.programs(plan, derived, sheets)
+    told = kerf_jobs.contents(plan, derived, sheets, held)
     if held:
         withheld = [f"program {p.name}: withheld until every stop is cleared" for p in ready]
         told = told.model_copy(update={"leaves_out": [*told.leaves_out, *withheld]})
-    name, body = kerf_jobs.paper(plan, derived, bool(held), stamp)
+    name, body = kerf_jobs.paper(plan, derived, sheets, bool(held), stamp)
     written = [] if held else [(p.name, p.text.encode("ascii", "replace")) for p in ready]
     return _Kerf([*written, (name, body)], [] if held else ready, said, {name: derived.setup.id}, told)
 
@@ -216,7 +220,7 @@ def paper_set(store: Store, plan: Plan, revision: int) -> bytes:
     """
     files, _manifest = release(store, plan, revision)
     papers = [(n, b) for n, b in files if n.endswith(".pdf")]
-    if not any("setup-sheet" in n for n, _b in papers) and plan.kind == "parts":
+    if not any("setup-sheet" in n or "kerf-sheet" in n for n, _b in papers) and plan.kind == "parts":
         raise BadInput(f"{plan.name}: nothing is nested yet, so there is nothing to print")
     return one_set(papers)
 

@@ -56,6 +56,7 @@ from venzo.core.stock.sheet import Flaw
 from venzo.core.stock.zeros import Datum, place, touched_off
 from venzo.core.tooling.cutter import Cutter
 from venzo.core.yields.sheet_yield import JobYield
+from venzo.desk import kerf_jobs
 from venzo.desk.cards import route_of
 from venzo.desk.holding import SheetHolding, sheet_holding
 from venzo.desk.library import News
@@ -688,6 +689,12 @@ def _standing(w: InTheWay) -> InTheWayDocument:
 
 
 def _release(plan: Plan, d: DerivedSetup) -> ReleaseDocument:
+    if d.kerf:
+        ready = kerf_jobs.programs(plan, d, d.kerf)
+        stops = [s.message for s in d.snags if s.severity == "stop"]
+        told = kerf_jobs.contents(plan, d, d.kerf, stops)
+        out = [FileDocument(**{k: getattr(f, k) for k in FileDocument.model_fields}) for f in ready]
+        return ReleaseDocument(**dict(told), files=out, count=len(out))
     ready = programs(plan, d)
     files = [FileDocument(**{k: getattr(f, k) for k in FileDocument.model_fields}) for f in ready]
     return ReleaseDocument(**dict(contents(plan, d)), files=files, count=count_files(plan, d, ready))

@@ -10,15 +10,31 @@ from venzo.api.leaving import while_asked_for
 from venzo.api.routes.cut_stock import At
 from venzo.core.derive import DerivedSetup
 from venzo.core.geometry.contour import Array
+from venzo.core.kerf.of_setup import KerfSheet
 from venzo.core.memo import Overtaken
 from venzo.core.order.of_sheet import SheetPlan
 from venzo.core.plan import Plan
 from venzo.core.proof.limits import datum_on_sheet
-from venzo.desk import jobs, proof_record, releases
+from venzo.desk import jobs, kerf_jobs, proof_record, releases
 from venzo.desk.cut_stock import SheetAt
 from venzo.desk.jobs import programs
 from venzo.desk.program_lines import ProgramText, program_text
 from venzo.store.store import Conflict, NotFound, Store
+
+
+def _of_kerf(plan: Plan, d: DerivedSetup, sheet: KerfSheet) -> ProofDocument:
+    """The proof of a kerf table's sheet: it has no heights."""
+    return ProofDocument(
+        sheet=sheet.sheet,
+        copy_no=sheet.copy_no,
+        moves=sum(len(c.moves) for c in sheet.run.cuts),
+        seconds=sheet.run.time,
+        cut_length=sheet.run.cut_length,
+        rapid_length=sheet.run.hop_length + sheet.run.lift_length,
+        lowest=None,
+        highest=None,
+        snags=tuple(kerf_jobs.prove(d, sheet, kerf_jobs.program(plan, d, sheet))),
+    )
 
 
 def routes(store: Store) -> APIRouter:
@@ -48,6 +64,9 @@ def routes(store: Store) -> APIRouter:
     def proven(plan: Plan) -> dict[str, list[ProofDocument]]:
         out: dict[str, list[ProofDocument]] = {}
         for d in jobs.derive(store, plan, hold=False).values():
+            if d.kerf:
+                out[d.setup.id] = [_of_kerf(plan, d, k) for k in d.kerf]
+                continue
             out[d.setup.id] = [
                 ProofDocument(
                     sheet=s.sheet,

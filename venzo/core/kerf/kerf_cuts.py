@@ -394,7 +394,8 @@ def _with_trails(
     for k, trail in sorted(enumerate(common.trails), key=lambda t: t[1].path.closed):
         names = " and ".join(bodies[b].name for b in trail.bodies[:2])
         more = f" and {len(trail.bodies) - 2} more" if len(trail.bodies) > 2 else ""
-        cut, told = _trail_cut(trail, f"common line of {names}{more}", ground, group + k, k)
+        name = f"common line {k + 1}, {names}{more}"
+        cut, told = _trail_cut(trail, name, ground, group + k, k)
         said += told
         if cut is not None:
             out.append(cut)

@@ -151,7 +151,7 @@ def _of_contour(
         return [], [
             stop(
                 "kerf.narrow",
-                f"{where} is {width:.2f} mm wide, no wider than the kerf of {how.kerf:g} mm: it is not cut;"
+                f"{where} is {width:.2f} mm wide, no wider than the kerf of {how.kerf:.2f} mm: it is not cut;"
                 " take it out of the drawing, drill it, or cut it with a narrower kerf",
                 {"part": body.name, "contour": name},
             )
@@ -188,7 +188,7 @@ def _not_reached(
     return [
         look(
             "kerf.unreached",
-            f"{where}: a place narrower than the kerf of {how.kerf:g} mm stays uncut"
+            f"{where}: a place narrower than the kerf of {how.kerf:.2f} mm stays uncut"
             f" ({area:.1f} mm2); widen it in the drawing, or leave it",
             {"x": x, "y": y},
         )
@@ -217,7 +217,7 @@ def _small_hole(
         return None, [
             stop(
                 "kerf.narrow",
-                f"{where} is {width:.2f} mm wide: no wider than the kerf of {how.kerf:g} mm, so that even a"
+                f"{where} is {width:.2f} mm wide: no wider than the kerf of {how.kerf:.2f} mm, so that even a"
                 " pierce spoils it; drill it, or take it out of the drawing",
                 {"contour": name},
             )

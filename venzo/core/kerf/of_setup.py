@@ -162,7 +162,7 @@ def _body(plan: Plan, q: Piece, shapes: Mapping[str, Shape], choices: Sequence[C
         return x, y
 
     return Body(
-        f"{part.name if part else q.part} {q.copy_no + 1}",
+        f"{part.name if part else q.part} piece {q.copy_no + 1}",
         shape.region.placed(q.x, q.y, q.rotation, q.mirrored),
         shape.names,
         {c.contour: at(c.start) for c in choices if c.start is not None},

@@ -251,7 +251,7 @@ def _none_fits(line: KerfLine, how: KerfHow, name: str) -> Snag:
     return stop(
         "kerf.no-lead",
         f"{name} ({x1 - x0:.2f} x {y1 - y0:.2f} mm along the kerf's middle) has no place for a lead-in of at"
-        f" least one kerf, {how.kerf:g} mm: {why}; it is left out: {mend}",
+        f" least one kerf, {how.kerf:.2f} mm: {why}; it is left out: {mend}",
         {"contour": line.contour, "x": round((x0 + x1) / 2, 3), "y": round((y0 + y1) / 2, 3)},
     )
 

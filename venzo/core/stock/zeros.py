@@ -163,6 +163,8 @@ def touched_off(zero: Zero, machine: Machine, on: Lying, show: Show) -> str:
     lies = f"the sheet's lower left corner lies at {show(on.at[0])}, {show(on.at[1])} of the table"
     if on.turn:
         lies += f", the sheet turned {turned(on)}"
+    if machine.head is not None:
+        return f"bring the head's pointer over the {called(zero, machine, show)}; {lies}"
     if isinstance(zero, CornerZero):
         return f"touch the two edges that meet at the {zero.corner} corner, half the cutter off each; {lies}"
     if isinstance(zero, CentreZero):

@@ -9,9 +9,10 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 from shapely.affinity import affine_transform
-from shapely.geometry import MultiPolygon, Polygon, box
+from shapely.geometry import LineString, MultiPolygon, Point, Polygon, box
 from shapely.geometry.base import BaseGeometry
 
+from venzo.core.cuts.moves import polyline
 from venzo.core.geometry.regions import Region
 from venzo.core.holding.kerf import surface
 from venzo.core.holding.pieces import NEVER, Divided
@@ -23,6 +24,8 @@ from venzo.core.yields.remnants import Keeps, Remnant, remnants
 
 CHORD = 0.002
 """mm; arcs of parts become chords within this, and their areas are put right by ``SheetParted.arcs``."""
+FLAT = 0.01
+"""mm; chords of a kerf's way, of which only the area counts."""
 CHIP = 1.0
 """mm2; what is smaller than this between two kerfs goes with the chips."""
 EMPTY = MultiPolygon()
@@ -79,7 +82,11 @@ def milled(divided: Divided) -> Swath:
 
 def burnt(sheet: KerfSheet) -> Swath:
     """What the head of a kerf table takes away: the ways of its cuts, as wide as the kerf."""
-    return Swath([c.line.buffer(sheet.how.kerf / 2, quad_segs=32) for c in sheet.run.cuts])
+    half = sheet.how.kerf / 2
+    ways = [
+        LineString(polyline(c.moves, FLAT)[:, :2]) if c.length else Point(c.pierce) for c in sheet.run.cuts
+    ]
+    return Swath([w.buffer(half) for w in ways])
 
 
 def outline_of(stock: Stock) -> Polygon:

@@ -146,7 +146,9 @@ def _free_cells(free: BaseGeometry, xs: Array, ys: Array) -> Array:
         )
     )
     inside = np.zeros(len(cells), dtype=bool)
-    for part in shapely.get_parts(free):
+    parts = shapely.get_parts(free)
+    cell = float(np.diff(xs).min() * np.diff(ys).min()) * 0.99
+    for part in parts[shapely.area(parts) >= cell]:  # slivers between kerfs and parts hold none
         shapely.prepare(part)
         inside |= shapely.contains(part, cells)
     return inside.reshape(len(ys) - 1, len(xs) - 1)

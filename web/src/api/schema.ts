@@ -58,6 +58,17 @@ export interface components {
             kind: "add-setup";
             setup: components["schemas"]["Setup"];
         };
+        AdoptHead: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "adopt-head";
+            setup: string;
+            head: components["schemas"]["HeadSetting"];
+            /** @default false */
+            use: boolean;
+        };
         AdviceDocument: {
             rpm: number;
             feed: number;
@@ -244,6 +255,9 @@ export interface components {
             file: string;
             /** @default false */
             bring: boolean;
+        };
+        Body_chart_in_api_heads__head__chart_post: {
+            file: string;
         };
         Body_compare_api_jobs__job__drawings_compare_post: {
             file: string;
@@ -528,6 +542,17 @@ export interface components {
             note?: string | null;
             readings?: number[] | null;
         };
+        ChangeKerf: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "change-kerf";
+            setup: string;
+            fields: {
+                [key: string]: unknown;
+            };
+        };
         ChangeMates: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -697,6 +722,20 @@ export interface components {
                 [key: string]: unknown;
             };
         };
+        ChartRow: {
+            sort: string;
+            thickness: number;
+            kerf: number;
+            feed: number;
+            /** @default 0 */
+            pierce: number | null;
+            /** @default 3.8 */
+            pierce_height: number;
+            /** @default 1.5 */
+            cut_height: number;
+            /** @default common practice */
+            source: string;
+        };
         ChipWindow: {
             /** @default [] */
             kinds: ("straight" | "up-cut" | "down-cut" | "compression" | "roughing" | "single-flute" | "diamond-tipped" | "ball" | "tapered ball" | "v-bit" | "bowl" | "roundover" | "point roundover" | "surfacing" | "drill")[];
@@ -815,7 +854,7 @@ export interface components {
         };
         CostLine: {
             /** @enum {string} */
-            of: "material" | "remnants" | "machine" | "cutters" | "set-up" | "by hand" | "scrap" | "spoilt";
+            of: "material" | "remnants" | "machine" | "cutters" | "consumables" | "set-up" | "by hand" | "scrap" | "spoilt";
             sum: number | null;
             says: string;
             /** @default [] */
@@ -864,6 +903,28 @@ export interface components {
             found: number;
             /** @default  */
             says: string;
+        };
+        CouponAsk: {
+            head: string;
+            sort: string;
+            thickness: number;
+            taken: number;
+            sizes: components["schemas"]["Size"][];
+            /** Format: date */
+            on: string;
+            /** @default  */
+            note: string;
+            /** @default false */
+            keep: boolean;
+        };
+        CouponSaid: {
+            kerf: number;
+            scatter: number;
+            unsure: number;
+            outside: number | null;
+            inside: number | null;
+            allowance: number;
+            history: components["schemas"]["KerfMeasured"][];
         };
         Cover: {
             id: string;
@@ -1060,6 +1121,11 @@ export interface components {
              * @enum {string}
              */
             language: "rs-274" | "hpgl";
+            /**
+             * @default spindle
+             * @enum {string}
+             */
+            process: "spindle" | "head";
             /** @default false */
             inch: boolean;
             /** @default true */
@@ -1110,6 +1176,14 @@ export interface components {
             after_cut: string[];
             /** @default [] */
             at_end: string[];
+            /** @default [] */
+            sense: string[];
+            /** @default [] */
+            follow_on: string[];
+            /** @default [] */
+            follow_off: string[];
+            /** @default [] */
+            raise_head: string[];
             /** @default  */
             zone_on: string;
             /** @default  */
@@ -1248,7 +1322,7 @@ export interface components {
         };
         Edit: {
             base: number;
-            command: components["schemas"]["RenameJob"] | components["schemas"]["AddOrder"] | components["schemas"]["AddSetup"] | components["schemas"]["AddDrawing"] | components["schemas"]["ReviseDrawing"] | components["schemas"]["RemovePart"] | components["schemas"]["RemoveSetup"] | components["schemas"]["SetQuantity"] | components["schemas"]["SetPart"] | components["schemas"]["MoveParts"] | components["schemas"]["SetStock"] | components["schemas"]["RemoveStock"] | components["schemas"]["SetSetup"] | components["schemas"]["SetOperation"] | components["schemas"]["SetSteps"] | components["schemas"]["SetContour"] | components["schemas"]["ChangeSteps"] | components["schemas"]["ChangeChosenSteps"] | components["schemas"]["ChangeContours"] | components["schemas"]["ChangeStops"] | components["schemas"]["ChangeQuantity"] | components["schemas"]["ChangeScrews"] | components["schemas"]["ChangeFixings"] | components["schemas"]["ChangeMates"] | components["schemas"]["ChangeStock"] | components["schemas"]["ChangeSetup"] | components["schemas"]["AcceptNest"] | components["schemas"]["MovePiece"] | components["schemas"]["ChangeParts"] | components["schemas"]["ChangePieces"] | components["schemas"]["TakeOffPiece"] | components["schemas"]["LockPieces"] | components["schemas"]["SwapPieces"] | components["schemas"]["KeepLayout"] | components["schemas"]["UseLayout"] | components["schemas"]["ForgetLayout"] | components["schemas"]["SetScrews"] | components["schemas"]["SetFixings"] | components["schemas"]["SetOrder"] | components["schemas"]["SetHold"] | components["schemas"]["CalibrateHold"] | components["schemas"]["SetAlterations"] | components["schemas"]["NotePart"] | components["schemas"]["ApplyCutList"] | components["schemas"]["SetSurface"] | components["schemas"]["ChangeRun"] | components["schemas"]["ChangeSurface"];
+            command: components["schemas"]["RenameJob"] | components["schemas"]["AddOrder"] | components["schemas"]["AddSetup"] | components["schemas"]["AddDrawing"] | components["schemas"]["ReviseDrawing"] | components["schemas"]["RemovePart"] | components["schemas"]["RemoveSetup"] | components["schemas"]["SetQuantity"] | components["schemas"]["SetPart"] | components["schemas"]["MoveParts"] | components["schemas"]["SetStock"] | components["schemas"]["RemoveStock"] | components["schemas"]["SetSetup"] | components["schemas"]["SetOperation"] | components["schemas"]["SetSteps"] | components["schemas"]["SetContour"] | components["schemas"]["ChangeSteps"] | components["schemas"]["ChangeChosenSteps"] | components["schemas"]["ChangeContours"] | components["schemas"]["ChangeStops"] | components["schemas"]["ChangeQuantity"] | components["schemas"]["ChangeScrews"] | components["schemas"]["ChangeFixings"] | components["schemas"]["ChangeMates"] | components["schemas"]["ChangeStock"] | components["schemas"]["ChangeSetup"] | components["schemas"]["ChangeKerf"] | components["schemas"]["AdoptHead"] | components["schemas"]["AcceptNest"] | components["schemas"]["MovePiece"] | components["schemas"]["ChangeParts"] | components["schemas"]["ChangePieces"] | components["schemas"]["TakeOffPiece"] | components["schemas"]["LockPieces"] | components["schemas"]["SwapPieces"] | components["schemas"]["KeepLayout"] | components["schemas"]["UseLayout"] | components["schemas"]["ForgetLayout"] | components["schemas"]["SetScrews"] | components["schemas"]["SetFixings"] | components["schemas"]["SetOrder"] | components["schemas"]["SetHold"] | components["schemas"]["CalibrateHold"] | components["schemas"]["SetAlterations"] | components["schemas"]["NotePart"] | components["schemas"]["ApplyCutList"] | components["schemas"]["SetSurface"] | components["schemas"]["ChangeRun"] | components["schemas"]["ChangeSurface"];
         };
         Effect: {
             setup: string;
@@ -1646,6 +1720,25 @@ export interface components {
             skin?: number | null;
             /** @default 90 */
             fold: number;
+        };
+        HeadSetting: {
+            id: string;
+            name: string;
+            /** @enum {string} */
+            process: "plasma" | "fluid jet";
+            nozzle: number;
+            /**
+             * @default right
+             * @enum {string}
+             */
+            swirl: "right" | "left" | "none";
+            chart: components["schemas"]["ChartRow"][];
+            /** @default [] */
+            measured: components["schemas"]["KerfMeasured"][];
+            price?: number | null;
+            starts?: number | null;
+            /** @default  */
+            note: string;
         };
         HealItem: {
             id: string;
@@ -2398,6 +2491,198 @@ export interface components {
             area: number;
             value: number | null;
         };
+        KerfChoices: {
+            /** @default  */
+            head: string;
+            /** @default 2.54 */
+            lead: number;
+            /**
+             * @default straight
+             * @enum {string}
+             */
+            lead_kind: "straight" | "arc";
+            /** @default 90 */
+            lead_angle: number;
+            /** @default 0.33 */
+            lead_share: number;
+            /**
+             * @default none
+             * @enum {string}
+             */
+            lead_out: "none" | "short" | "overburn";
+            /** @default 1 */
+            out_length: number;
+            /** @default 0 */
+            hop: number;
+            hop_feed?: number | null;
+            /**
+             * @default {
+             *       "count": 0,
+             *       "width": 0.25
+             *     }
+             */
+            tabs: components["schemas"]["KerfTabs"];
+            /**
+             * @default {
+             *       "slow_below": 1.5,
+             *       "slow_to": 0.6,
+             *       "drill_below": 1
+             *     }
+             */
+            holes: components["schemas"]["SmallHoles"];
+            /** @default false */
+            common_line: boolean;
+            /**
+             * @default through
+             * @enum {string}
+             */
+            corners: "through" | "slow" | "loop";
+            /** @default 0.5 */
+            corner_to: number;
+            /** @default 3 */
+            loop: number;
+            /** @default 6 */
+            still: number;
+            /** @default 3 */
+            level: number;
+            /**
+             * @default insides first
+             * @enum {string}
+             */
+            order: "insides first" | "piece by piece" | "small parts first" | "heat spread";
+        };
+        KerfCutDrawn: {
+            name: string;
+            pieces: string[];
+            contour: string;
+            inside: boolean;
+            common: boolean;
+            spot: boolean;
+            tabbed: boolean;
+            pierce: [
+                number,
+                number
+            ];
+            lead: [
+                number,
+                number
+            ][];
+            way: [
+                number,
+                number
+            ][];
+            came: [
+                number,
+                number
+            ][];
+            down: boolean;
+            begins: number;
+            seconds: number;
+            length: number;
+            loosens: string[];
+        };
+        KerfDocument: {
+            setup: string;
+            process: string;
+            choices: components["schemas"]["KerfChoices"];
+            head: components["schemas"]["HeadSetting"] | null;
+            heads: components["schemas"]["HeadSetting"][];
+            room: number;
+            kerf: number;
+            feed: number;
+            lead_feed: number;
+            hop_feed: number;
+            pierce: number | null;
+            pierce_height: number;
+            cut_height: number;
+            source: string;
+            cautions: string[];
+            sheets: components["schemas"]["KerfSheetDocument"][];
+        };
+        KerfMeasured: {
+            sort: string;
+            thickness: number;
+            kerf: number;
+            scatter: number;
+            sizes: number;
+            /** Format: date */
+            on: string;
+            /** @default  */
+            note: string;
+        };
+        KerfSheetDocument: {
+            sheet: string;
+            copy_no: number;
+            name: string;
+            size: [
+                number,
+                number
+            ];
+            pierces: number;
+            cut_length: number;
+            hop_length: number;
+            lift_length: number;
+            seconds: number;
+            head_on: number;
+            saved: number;
+            warmest: number;
+            warm: number;
+            cost: {
+                [key: string]: number;
+            };
+            slats: [
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ]
+            ][];
+            cuts: components["schemas"]["KerfCutDrawn"][];
+            rests: components["schemas"]["RestDrawn"][];
+            file: string;
+            proof: components["schemas"]["Snag"][];
+        };
+        KerfTable: {
+            /**
+             * @default plasma
+             * @enum {string}
+             */
+            process: "plasma" | "fluid jet";
+            /**
+             * @default {
+             *       "along": "y",
+             *       "pitch": 100,
+             *       "first": 50,
+             *       "width": 3
+             *     }
+             */
+            slats: components["schemas"]["Slats"] | null;
+            /**
+             * @default draught
+             * @enum {string}
+             */
+            under: "water" | "draught" | "nothing";
+            /** @default 1.5 */
+            lift: number;
+            /** @default 0 */
+            gas_per_hour: number;
+            /** @default 0 */
+            abrasive: number;
+            /** @default 0 */
+            abrasive_price: number;
+            /** @default 0 */
+            water: number;
+            set_up?: number | null;
+        };
+        KerfTabs: {
+            /** @default 0 */
+            count: number;
+            /** @default 0.25 */
+            width: number;
+        };
         KindOfSheet: {
             id: string;
             name: string;
@@ -2589,6 +2874,7 @@ export interface components {
             material: components["schemas"]["MaterialEntry"][];
             cutter: components["schemas"]["CutterEntry"][];
             holder: components["schemas"]["Holder"][];
+            head: components["schemas"]["HeadSetting"][];
             recipe: components["schemas"]["RecipeSteps"][];
             stock: components["schemas"]["StockEntry"][];
             rules: components["schemas"]["RulesEntry"][];
@@ -2776,6 +3062,7 @@ export interface components {
              * @default {
              *       "name": "RS-274, metric, tool change by M6",
              *       "language": "rs-274",
+             *       "process": "spindle",
              *       "inch": false,
              *       "arcs": true,
              *       "tool_change": true,
@@ -2795,6 +3082,10 @@ export interface components {
              *       "before_cut": [],
              *       "after_cut": [],
              *       "at_end": [],
+             *       "sense": [],
+             *       "follow_on": [],
+             *       "follow_off": [],
+             *       "raise_head": [],
              *       "zone_on": "",
              *       "zone_off": "",
              *       "comments": "brackets",
@@ -2810,6 +3101,7 @@ export interface components {
              *     }
              */
             dialect: components["schemas"]["Dialect"];
+            head?: components["schemas"]["KerfTable"] | null;
         };
         MadeDocument: {
             fonts: string[];
@@ -4010,7 +4302,7 @@ export interface components {
         };
         Remedy: {
             label: string;
-            command: components["schemas"]["RenameJob"] | components["schemas"]["AddOrder"] | components["schemas"]["AddSetup"] | components["schemas"]["AddDrawing"] | components["schemas"]["ReviseDrawing"] | components["schemas"]["RemovePart"] | components["schemas"]["RemoveSetup"] | components["schemas"]["SetQuantity"] | components["schemas"]["SetPart"] | components["schemas"]["MoveParts"] | components["schemas"]["SetStock"] | components["schemas"]["RemoveStock"] | components["schemas"]["SetSetup"] | components["schemas"]["SetOperation"] | components["schemas"]["SetSteps"] | components["schemas"]["SetContour"] | components["schemas"]["ChangeSteps"] | components["schemas"]["ChangeChosenSteps"] | components["schemas"]["ChangeContours"] | components["schemas"]["ChangeStops"] | components["schemas"]["ChangeQuantity"] | components["schemas"]["ChangeScrews"] | components["schemas"]["ChangeFixings"] | components["schemas"]["ChangeMates"] | components["schemas"]["ChangeStock"] | components["schemas"]["ChangeSetup"] | components["schemas"]["AcceptNest"] | components["schemas"]["MovePiece"] | components["schemas"]["ChangeParts"] | components["schemas"]["ChangePieces"] | components["schemas"]["TakeOffPiece"] | components["schemas"]["LockPieces"] | components["schemas"]["SwapPieces"] | components["schemas"]["KeepLayout"] | components["schemas"]["UseLayout"] | components["schemas"]["ForgetLayout"] | components["schemas"]["SetScrews"] | components["schemas"]["SetFixings"] | components["schemas"]["SetOrder"] | components["schemas"]["SetHold"] | components["schemas"]["CalibrateHold"] | components["schemas"]["SetAlterations"] | components["schemas"]["NotePart"] | components["schemas"]["ApplyCutList"] | components["schemas"]["SetSurface"] | components["schemas"]["ChangeRun"] | components["schemas"]["ChangeSurface"] | components["schemas"]["ReadAgain"] | components["schemas"]["AlterPart"] | components["schemas"]["FindPlace"] | components["schemas"]["MoveCut"] | components["schemas"]["Remake"];
+            command: components["schemas"]["RenameJob"] | components["schemas"]["AddOrder"] | components["schemas"]["AddSetup"] | components["schemas"]["AddDrawing"] | components["schemas"]["ReviseDrawing"] | components["schemas"]["RemovePart"] | components["schemas"]["RemoveSetup"] | components["schemas"]["SetQuantity"] | components["schemas"]["SetPart"] | components["schemas"]["MoveParts"] | components["schemas"]["SetStock"] | components["schemas"]["RemoveStock"] | components["schemas"]["SetSetup"] | components["schemas"]["SetOperation"] | components["schemas"]["SetSteps"] | components["schemas"]["SetContour"] | components["schemas"]["ChangeSteps"] | components["schemas"]["ChangeChosenSteps"] | components["schemas"]["ChangeContours"] | components["schemas"]["ChangeStops"] | components["schemas"]["ChangeQuantity"] | components["schemas"]["ChangeScrews"] | components["schemas"]["ChangeFixings"] | components["schemas"]["ChangeMates"] | components["schemas"]["ChangeStock"] | components["schemas"]["ChangeSetup"] | components["schemas"]["ChangeKerf"] | components["schemas"]["AdoptHead"] | components["schemas"]["AcceptNest"] | components["schemas"]["MovePiece"] | components["schemas"]["ChangeParts"] | components["schemas"]["ChangePieces"] | components["schemas"]["TakeOffPiece"] | components["schemas"]["LockPieces"] | components["schemas"]["SwapPieces"] | components["schemas"]["KeepLayout"] | components["schemas"]["UseLayout"] | components["schemas"]["ForgetLayout"] | components["schemas"]["SetScrews"] | components["schemas"]["SetFixings"] | components["schemas"]["SetOrder"] | components["schemas"]["SetHold"] | components["schemas"]["CalibrateHold"] | components["schemas"]["SetAlterations"] | components["schemas"]["NotePart"] | components["schemas"]["ApplyCutList"] | components["schemas"]["SetSurface"] | components["schemas"]["ChangeRun"] | components["schemas"]["ChangeSurface"] | components["schemas"]["ReadAgain"] | components["schemas"]["AlterPart"] | components["schemas"]["FindPlace"] | components["schemas"]["MoveCut"] | components["schemas"]["Remake"];
             /** @default  */
             trades: string;
         };
@@ -4069,6 +4361,17 @@ export interface components {
             names: {
                 [key: string]: string[];
             };
+        };
+        RestDrawn: {
+            name: string;
+            piece: string;
+            seconds: number;
+            /** @enum {string} */
+            state: "held" | "lies" | "tips" | "falls";
+            at: [
+                number,
+                number
+            ];
         };
         ReviseDrawing: {
             /**
@@ -4851,6 +5154,37 @@ export interface components {
             cutters: components["schemas"]["Cutter"][];
             /** @default [] */
             holders: components["schemas"]["Holder"][];
+            /** @default [] */
+            heads: components["schemas"]["HeadSetting"][];
+            /**
+             * @default {
+             *       "head": "",
+             *       "lead": 2.54,
+             *       "lead_kind": "straight",
+             *       "lead_angle": 90,
+             *       "lead_share": 0.33,
+             *       "lead_out": "none",
+             *       "out_length": 1,
+             *       "hop": 0,
+             *       "tabs": {
+             *         "count": 0,
+             *         "width": 0.25
+             *       },
+             *       "holes": {
+             *         "drill_below": 1,
+             *         "slow_below": 1.5,
+             *         "slow_to": 0.6
+             *       },
+             *       "common_line": false,
+             *       "corners": "through",
+             *       "corner_to": 0.5,
+             *       "loop": 3,
+             *       "still": 6,
+             *       "level": 3,
+             *       "order": "insides first"
+             *     }
+             */
+            kerf_cutting: components["schemas"]["KerfChoices"];
             rules: components["schemas"]["HouseRules"];
             /** @default [] */
             stock: components["schemas"]["Stock"][];
@@ -5208,6 +5542,8 @@ export interface components {
             material_cost: number;
             machine_cost: number;
             net_mass: number;
+            /** @default 0 */
+            running_cost: number;
             /** @default true */
             priced: boolean;
         };
@@ -5228,6 +5564,25 @@ export interface components {
             end: number;
             mark: number;
         };
+        Size: {
+            /** @enum {string} */
+            side: "outside" | "inside";
+            drawn: number;
+            measured: number;
+        };
+        Slats: {
+            /**
+             * @default y
+             * @enum {string}
+             */
+            along: "x" | "y";
+            /** @default 100 */
+            pitch: number;
+            /** @default 50 */
+            first: number;
+            /** @default 3 */
+            width: number;
+        };
         SlotWidth: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -5240,6 +5595,14 @@ export interface components {
                 number
             ];
             width: number;
+        };
+        SmallHoles: {
+            /** @default 1.5 */
+            slow_below: number;
+            /** @default 0.6 */
+            slow_to: number;
+            /** @default 1 */
+            drill_below: number;
         };
         SmallPicture: {
             width: number;

@@ -7,6 +7,7 @@ import { useChanges, useJob, useProof } from "../api/queries";
 import { takeOver } from "../desk/handedOver";
 import { History } from "../history/History";
 import { type JobView, JobViewProvider, useSheet } from "../job/view";
+import { onKerfTable } from "../kerf/useKerf";
 import { UnitSwitch } from "../shared/lengths";
 import { useSearch } from "../stations/nest/useSearch";
 import type { Kept } from "../table/camera";
@@ -126,7 +127,11 @@ function useView(job: Job, station: Station): JobView {
   const kept = useMemo(() => new Map<string, unknown>(), []);
   const search = useSearch(job, setup, edits);
   const { sheets, sheet, setWhere } = useSheet(setup, search.preview ?? setup.pieces);
-  const proof = useProof(job.id, job.revision, setup.sheets.length > 0).data?.[setup.id];
+  const proof = useProof(
+    job.id,
+    job.revision,
+    setup.sheets.length > 0 || (onKerfTable(setup) && setup.pieces.length > 0),
+  ).data?.[setup.id];
   const show = useCallback(
     (s: string, c: number) => {
       setWhere([s, c]);

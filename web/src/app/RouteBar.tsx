@@ -9,6 +9,7 @@ import {
   type Setup,
   type Station,
 } from "../api/model";
+import { onKerfTable } from "../kerf/useKerf";
 import { bare, squareMetres, type Unit, useUnit } from "../shared/lengths";
 import { many } from "../shared/many";
 import { money } from "../shared/money";
@@ -45,7 +46,9 @@ const FIGURE: Record<Station, (t: Told) => [string, string]> = {
   },
   cuts: ({ setup }) =>
     setup.yields.pieces
-      ? [many(setup.cutters_used.length, "cutter"), `${setup.release.cuts} cuts`]
+      ? onKerfTable(setup)
+        ? [many(setup.release.cuts, "pierce"), "by one kerf"]
+        : [many(setup.cutters_used.length, "cutter"), `${setup.release.cuts} cuts`]
       : ["-", "after the nest"],
   prove: (t) => {
     const { yields: y, release } = t.setup;

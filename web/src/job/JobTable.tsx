@@ -30,10 +30,12 @@ type Props = {
   places?: XY[];
   moment?: CutMoment | null;
   under?: (at: XY | null) => React.ReactNode;
+  /** What is drawn over the pieces, in the sheet's coordinates; ``k``: pixels a millimetre. */
+  layer?: (k: number) => React.ReactNode;
 };
 
 /** The table of a job, with the edits that hands make on it, and the keys of its sheets. */
-export function JobTable({ stock, sketch, onSketch, picture, places, moment, under }: Props) {
+export function JobTable({ stock, sketch, onSketch, picture, places, moment, under, layer }: Props) {
   const view = useJobView();
   const { job, setup, edits, station, sheet, search, selected, select, time, look } = view;
   const taped = ["cuts", "prove", "release"].includes(station) && !!view.plan?.cuts.length;
@@ -52,6 +54,7 @@ export function JobTable({ stock, sketch, onSketch, picture, places, moment, und
         places={places}
         moment={moment}
         under={under}
+        layer={layer}
         station={station}
         selected={selected}
         onSelect={select}

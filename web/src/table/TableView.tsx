@@ -48,6 +48,8 @@ type Props = Given & {
   moment?: CutMoment | null;
   /** What is told of the place under the pointer. */
   under?: (at: XY | null) => React.ReactNode;
+  /** What is drawn over the pieces, in the sheet's coordinates; ``k``: pixels a millimetre. */
+  layer?: (k: number) => React.ReactNode;
 };
 
 /** The machine's table to scale, seen from where the operator stands: canvas for what is only looked at, SVG for what is grabbed. */
@@ -305,6 +307,7 @@ function Drawing(props: DrawingProps) {
             onTwice={twice}
           />
         </g>
+        {props.layer?.(k)}
         {cut && props.places && <PlaceMarks places={props.places} k={k} />}
         {props.frame && <FrameMark of={props.frame} k={k} />}
         {sketch && <SketchMarks points={sketch} k={k} />}
@@ -317,7 +320,7 @@ function Drawing(props: DrawingProps) {
         <TabsLayer shown={shown} grip={grip} onTabs={onTabs} />
       )}
       {station === "cuts" && onStart && <StartsLayer shown={shown} grip={grip} onStart={onStart} />}
-      <Datum x={zero[0]} y={zero[1]} z={setup.z_zero} />
+      <Datum x={zero[0]} y={zero[1]} z={setup.machine.head ? null : setup.z_zero} />
       {station === "stock" && <ZoneNames shown={shown} />}
       <Rulers
         camera={camera}

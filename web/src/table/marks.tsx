@@ -1,12 +1,12 @@
 /** Small marks of the drawing, in pixels of the window. */
 
-export function Datum({ x, y, z }: { x: number; y: number; z: string }) {
+export function Datum({ x, y, z }: { x: number; y: number; z: string | null }) {
   return (
     <g pointerEvents="none" aria-label="datum">
       <path d={`M${x} ${y}h46M${x} ${y}v-46`} stroke="#21262a" strokeWidth={2.4} />
       <circle cx={x} cy={y} r={6.5} fill="#fff" stroke="#21262a" strokeWidth={2.4} />
       <text x={x + 10} y={y + 15} fontSize={12} fontWeight={600} className="haloed-board">
-        X0 Y0, Z0 {z === "bed" ? "on the bed" : "on top"}
+        X0 Y0{z && `, Z0 ${z === "bed" ? "on the bed" : "on top"}`}
       </text>
     </g>
   );

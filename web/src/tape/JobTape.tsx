@@ -1,10 +1,13 @@
 import { useJobView } from "../job/view";
+import { KerfTape } from "../kerf/KerfTape";
+import { onKerfTable } from "../kerf/useKerf";
 import { LoadStrip } from "./LoadStrip";
 import { Tape } from "./Tape";
 
 /** The tape of the sheet that is shown, where a station has one. */
 export function JobTape() {
   const { job, setup, edits, station, plan, time, setTime, selected, select } = useJobView();
+  if (onKerfTable(setup)) return station === "cuts" || station === "prove" ? <KerfTape /> : <span />;
   if ((station !== "cuts" && station !== "prove") || !plan?.cuts.length) return <span />;
   const move = (cut: string, before: string) =>
     edits.run({

@@ -4,6 +4,8 @@ import type { XY } from "../../api/model";
 import { Frame } from "../../job/Frame";
 import { JobTable } from "../../job/JobTable";
 import { useJobView, useKept } from "../../job/view";
+import { KerfProve } from "../../kerf/KerfProve";
+import { onKerfTable } from "../../kerf/useKerf";
 import { useUnit } from "../../shared/lengths";
 import { useMoment } from "../../tape/useMoment";
 import { DepthScale } from "./DepthScale";
@@ -15,6 +17,10 @@ import { lineStep } from "./lineStep";
 
 /** The programs, read back and held against plan and world, and the sheet as they cut it. */
 export default function Prove() {
+  return onKerfTable(useJobView().setup) ? <KerfProve /> : <ProveBySteps />;
+}
+
+function ProveBySteps() {
   const { setup, proof, edits } = useJobView();
   return <Frame board={<Board />} docket={<ProveDocket setup={setup} proof={proof} edits={edits} />} />;
 }

@@ -2,6 +2,8 @@ import { useState } from "react";
 
 import type { Edits } from "../../api/edits";
 import { clock, type Job, type ProofSheet, type Setup } from "../../api/model";
+import { Cautions } from "../../kerf/KerfCuts";
+import { useKerf } from "../../kerf/useKerf";
 import { Download } from "../../shared/Download";
 import { Section } from "../../shared/Section";
 import { Snags } from "../../shared/Snags";
@@ -32,7 +34,8 @@ type Props = { job: Job; setup: Setup; proof?: ProofSheet[]; edits: Edits; picke
 export function ReleaseDocket({ job, setup, proof, edits, picked }: Props) {
   const state = useReleases(job),
     ahead = useAhead(job, picked),
-    does = useReleaseEdits(job);
+    does = useReleaseEdits(job),
+    kerf = useKerf(job, setup).data;
   const stops = [...setup.snags, ...(proof ?? []).flatMap((p) => p.snags)].filter(
     (s) => s.severity === "stop",
   );
@@ -85,12 +88,18 @@ export function ReleaseDocket({ job, setup, proof, edits, picked }: Props) {
       </div>
       {setup.sheets.length > 0 && <RunsOfSetup job={job} setup={setup} />}
       <Finishes job={job} setup={setup} />
-      <p className="label mt-4 border-t border-line pt-2">
-        Glasses, ear defenders, extraction. Check hold, zero and clearance before the spindle starts; first
-        piece in air or at reduced feed. Local codes, the makers' instructions and trained people come first.
-        {setup.material.caution ? ` ${setup.material.caution}` : ""}
-      </p>
+      {kerf ? <Cautions says={kerf.cautions} /> : <RouterCautions setup={setup} />}
     </>
+  );
+}
+
+function RouterCautions({ setup }: { setup: Setup }) {
+  return (
+    <p className="label mt-4 border-t border-line pt-2">
+      Glasses, ear defenders, extraction. Check hold, zero and clearance before the spindle starts; first
+      piece in air or at reduced feed. Local codes, the makers' instructions and trained people come first.
+      {setup.material.caution ? ` ${setup.material.caution}` : ""}
+    </p>
   );
 }
 

@@ -113,7 +113,7 @@ export function StockDocket({
       <Section strong title="Another machine or material">
         <div className="mt-1 flex flex-wrap gap-1.5">
           {library?.machine
-            .filter((m) => m.id !== setup.machine.id)
+            .filter((m) => m.id !== setup.machine.id && !m.head === !setup.machine.head)
             .map((m) => (
               <button key={m.id} className="key" onClick={() => set({ machine: m })}>
                 {m.name}

@@ -57,7 +57,11 @@ export function Zero({ setup, set, clicking, onClicking }: Props) {
       }[kind] as Datum,
     });
   return (
-    <Section strong title="Zero" figure={`X Y ${SHORT[d.kind](d)}, Z ${setup.z_zero}`}>
+    <Section
+      strong
+      title="Zero"
+      figure={`X Y ${SHORT[d.kind](d)}${setup.machine.head ? "" : `, Z ${setup.z_zero}`}`}
+    >
       <p className="mt-1">
         X0 Y0 at <Choice label="zero" value={d.kind} options={kinds.map((k) => [k, WORDS[k]])} onPick={put} />
         <Details setup={setup} set={(datum) => set({ datum })} />
@@ -76,6 +80,15 @@ export function Zero({ setup, set, clicking, onClicking }: Props) {
       <p className="label" data-testid="touch-off">
         To set it: {inUnit(setup.touch_off, unit)}.
       </p>
+      {!setup.machine.head && <ZZero setup={setup} set={set} />}
+    </Section>
+  );
+}
+
+/** Where Z 0 is: on a kerf table there is none. */
+function ZZero({ setup, set }: { setup: Setup; set: (f: { z_zero?: "top" | "bed" }) => void }) {
+  return (
+    <>
       <div className="mt-1 flex flex-wrap gap-1.5">
         {(["top", "bed"] as const).map((z) => (
           <button
@@ -93,7 +106,7 @@ export function Zero({ setup, set, clicking, onClicking }: Props) {
           ? "Z at the top: an error in thickness goes into the spoilboard."
           : "Z on the bed: through cuts are exact; an error in thickness goes into pocket depth."}
       </p>
-    </Section>
+    </>
   );
 }
 

@@ -18,11 +18,13 @@ from venzo.core.edits import (
     AddDrawing,
     AddOrder,
     AddSetup,
+    AdoptHead,
     ApplyCutList,
     CalibrateHold,
     ChangeChosenSteps,
     ChangeContours,
     ChangeFixings,
+    ChangeKerf,
     ChangeMates,
     ChangeParts,
     ChangePieces,
@@ -70,6 +72,7 @@ from venzo.core.holding.screws import Screw
 from venzo.core.parts.alter import Rounding
 from venzo.core.plan import Mate, OperatorStop, Order
 from venzo.core.snags import BadInput
+from venzo.desk.jobs import new_setup
 from venzo.store.store import Conflict, Store
 
 ON_BOARDS = (SetSurface, ChangeSurface, ChangeRun)
@@ -95,6 +98,7 @@ class Case:
         b.do(KeepLayout(setup="main", id="first", name="first"))
         beside = b.setup.model_copy(update={"id": "beside", "name": "beside", "nest": None, "kept": ()})
         b.do(AddSetup(setup=beside))
+        b.do(AddSetup(setup=new_setup(store, "slat-table", "mild-steel", "slats")))
         self.job, self.plan = b.job, b.plan
         self.a, self.c = (p.id for p in self.plan.parts)
         self.setup = self.plan.setups[0]
@@ -110,6 +114,7 @@ class Case:
         stock, drawing = setup.stock[0], plan.drawings[0]
         part, other = plan.parts
         nest = setup.nest
+        head = next(s for s in plan.setups if s.id == "slats").heads[0]
         again = drawing.model_copy(update={"revision": drawing.revision + 1})
         more = part.model_copy(update={"id": "more", "name": "more", "drawing": "d9"})
         rounded = [Rounding(radius=6.0)]
@@ -200,6 +205,12 @@ class Case:
                     ),
                 ),
             ],
+            ChangeKerf: [
+                ChangeKerf(setup="slats", fields={"lead": 3.5}),
+                ChangeKerf(setup="slats", fields={"tabs": {"count": 2}}),
+                ChangeKerf(setup="slats", fields={"common_line": True, "order": "heat spread"}),
+            ],
+            AdoptHead: [AdoptHead(setup="slats", head=head.model_copy(update={"nozzle": 0.9}))],
             ChangeStock: [ChangeStock(setup="main", stock="spare", fields={"quantity": 4})],
             ChangeSetup: [
                 ChangeSetup(setup="main", machine={"retract": 6.0}),

@@ -1,0 +1,168 @@
+"""Kerf tables over the web: what is shown, changed, measured, charted, released, logged."""
+
+import io
+import zipfile
+
+import pytest
+from fastapi.testclient import TestClient
+
+from tests.support.kerf_sweep import swept
+from tests.support.trial import TrialJob, rect
+from venzo.api.app import make_app
+
+
+@pytest.fixture
+def job(store):
+    return TrialJob(
+        store,
+        (rect(220, 60, [(30, 30, 8), (170, 30, 8)]), [(20, 20), (20, 120)]),
+        machine="slat-table",
+        material="mild-steel",
+        thick=2.0,
+        screwed=False,
+        at=(30.0, 30.0),
+    )
+
+
+@pytest.fixture
+def web(job):
+    with TestClient(make_app(job.store), base_url="http://testserver") as c:
+        yield c
+
+
+def change(web, job, **fields):
+    base = job.store.head(job.job)
+    command = {"kind": "change-kerf", "setup": "main", "fields": fields}
+    return web.post(f"/api/jobs/{job.job}/commands", json={"base": base, "command": command})
+
+
+def test_the_document_and_a_change_of_it(web, job):
+    at = f"/api/jobs/{job.job}/kerf?setup=main"
+    kerf = web.get(at).json()
+    (sheet,) = kerf["sheets"]
+    assert kerf["kerf"] == pytest.approx(1.4) and sheet["pierces"] == 6 and sheet["proof"] == []
+    assert sheet["cuts"][-1]["loosens"] and len(sheet["slats"]) > 3
+    assert [c["inside"] for c in sheet["cuts"]] == [True] * 4 + [False] * 2
+    assert sheet["cost"]["total"] == pytest.approx(
+        sum(sheet["cost"][k] for k in ("machine", "gas", "consumables", "abrasive"))
+    )
+    whole = web.get(f"/api/jobs/{job.job}").json()["setups"][0]
+    assert whole["yields"]["seconds"] == sheet["seconds"]  # one figure
+    assert whole["release"]["files"][0]["seconds"] == sheet["seconds"]
+    answer = change(web, job, tabs={"count": 1}, hop=300.0)
+    assert answer.status_code == 200, answer.text
+    again = web.get(at).json()
+    assert again["choices"]["tabs"] == {"count": 1, "width": 0.25}
+    assert again["sheets"][0]["hop_length"] > 0 and all(c["tabbed"] for c in again["sheets"][0]["cuts"][-2:])
+    web.post(f"/api/jobs/{job.job}/undo", json={"base": job.store.head(job.job)})
+    assert web.get(at).json()["choices"]["tabs"]["count"] == 0
+
+
+@pytest.mark.parametrize(
+    ("fields", "words"),
+    [
+        ({"lead": -1}, "lead"),
+        ({"lead_angle": 175}, "runs back along the cut"),
+        ({"nozzle": 2}, "has no 'nozzle'"),
+        ({"head": "gone"}, "no head setting"),
+        ({"level": 9}, "level"),
+    ],
+)
+def test_what_is_refused_says_why_and_changes_nothing(web, job, fields, words):
+    before = job.store.head(job.job)
+    answer = change(web, job, **fields)
+    assert answer.status_code == 422 and words in answer.text
+    assert job.store.head(job.job) == before
+
+
+def test_a_router_s_setup_has_no_kerfs(web, store):
+    other = TrialJob(store, (rect(100, 60), [(20, 20)]))
+    assert web.get(f"/api/jobs/{other.job}/kerf?setup=main").status_code == 422
+    assert web.get(f"/api/jobs/{other.job}/kerf?setup=none").status_code == 422
+
+
+def test_coupon_measured_kept_and_adopted(web, job):
+    text = web.get(f"/api/jobs/{job.job}/kerf/coupon?setup=main").text
+    assert len(swept(text).burns) == 7
+    ask = {
+        "head": "air-45",
+        "sort": "mild steel",
+        "thickness": 2.0,
+        "taken": 1.4,
+        "sizes": [
+            {"side": "outside", "drawn": 40, "measured": 39.8},
+            {"side": "inside", "drawn": 20, "measured": 20.2},
+        ],
+        "on": "2026-11-29",
+    }
+    said = web.post("/api/kerf/measured", json=ask).json()
+    assert said["kerf"] == pytest.approx(1.6) and said["history"] == []
+    kept = web.post("/api/kerf/measured", json={**ask, "keep": True}).json()
+    assert [m["kerf"] for m in kept["history"]] == [1.6]
+    (news,) = (
+        n for n in web.get(f"/api/jobs/{job.job}").json()["setups"][0]["news"] if n["kind"] == "head setting"
+    )
+    base = job.store.head(job.job)
+    web.post(f"/api/jobs/{job.job}/commands", json={"base": base, "command": news["command"]})
+    assert web.get(f"/api/jobs/{job.job}/kerf?setup=main").json()["kerf"] == 1.6
+    assert web.post("/api/kerf/measured", json={**ask, "head": "gone"}).status_code == 422
+
+
+def test_charts_as_csv_out_and_in(web):
+    text = web.get("/api/heads/air-45/chart.csv").text
+    assert text.splitlines()[0] == "material,thickness,kerf,feed,pierce,pierce height,cut height,source"
+    back = web.post("/api/heads/air-45/chart", files={"file": ("c.csv", text.encode())})
+    assert back.status_code == 200 and len(back.json()["chart"]) == len(text.splitlines()) - 1
+    assert web.get("/api/heads/air-45/chart.csv").text == text
+    for body, words in (
+        (b"material,thickness\n", "there is no column 'kerf'"),
+        (b"material,thickness,kerf,feed\nsteel,two,1,1\n", "line 2, thickness"),
+        (b"material,thickness,kerf,feed\nsteel,2,0.2,1000\n", "are the two swapped"),
+        (b"material,thickness,kerf,feed\n", "no lines under its head"),
+        (b"\xff\xfe", "UTF-8"),
+    ):
+        bad = web.post("/api/heads/air-45/chart", files={"file": ("c.csv", body)})
+        assert bad.status_code == 422 and words in bad.text, bad.text
+    assert web.get("/api/heads/air-45/chart.csv").text == text
+    assert web.get("/api/heads/none/chart.csv").status_code == 404
+
+
+def test_a_sheet_goes_out_once_and_again_when_it_is_otherwise(web, job):
+    at = f"/api/jobs/{job.job}/releases"
+    ahead = web.post(f"{at}/ahead", json={}).json()
+    assert len(ahead["files"]) == 1 and ahead["cuts"] == 6
+    made = web.post(at, json={"revision": job.store.head(job.job)})
+    assert made.status_code == 200, made.text
+    assert made.json()["left"] == 0 and web.post(f"{at}/ahead", json={}).json()["files"] == []
+    body = web.get(f"{at}/1.zip").content
+    names = zipfile.ZipFile(io.BytesIO(body)).namelist()
+    (program,) = (n for n in names if n.endswith(".nc"))
+    assert any(n.endswith("_kerf-sheet.pdf") for n in names)
+    assert len(swept(zipfile.ZipFile(io.BytesIO(body)).read(program).decode()).burns) == 6
+    change(web, job, lead=3.5)
+    assert len(web.post(f"{at}/ahead", json={}).json()["files"]) == 1
+    assert web.post(f"{at}/ahead", json={"which": "everything"}).json()["cuts"] == 6
+    assert web.post(f"{at}/ahead", json={"parts": [job.plan.parts[0].id]}).json()["files"] == []
+
+
+def test_yield_adds_up_to_the_sheet(web, job):
+    use = web.get(f"/api/jobs/{job.job}/yield").json()
+    (sheet,) = use["sheets"]
+    areas = sheet["area_mm2"]
+    assert sum(v for k, v in areas.items() if k != "sheet") == pytest.approx(areas["sheet"])
+    kerf = web.get(f"/api/jobs/{job.job}/kerf?setup=main").json()
+    # the kerf's area is its way times its width, and a round end
+    way = kerf["sheets"][0]["cut_length"] * kerf["kerf"]
+    assert areas["kerf"] == pytest.approx(way, rel=0.05)
+    assert {c["of"] for c in use["setups"][0]["cost"]["lines"]} >= {"consumables", "machine", "material"}
+
+
+def test_a_head_that_knows_not_the_material_stops_the_programs(web, job):
+    base = job.store.head(job.job)
+    copper = {**job.setup.material.model_dump(mode="json"), "sort": "copper"}
+    command = {"kind": "set-setup", "setup": "main", "material": copper}
+    assert web.post(f"/api/jobs/{job.job}/commands", json={"base": base, "command": command}).status_code == 200
+    snags = web.get(f"/api/jobs/{job.job}").json()["setups"][0]["snags"]
+    assert any(s["rule"] == "kerf.chart" and s["severity"] == "stop" for s in snags)
+    made = web.post(f"/api/jobs/{job.job}/releases", json={"revision": job.store.head(job.job)})
+    assert made.status_code == 422 and "copper" in made.text

@@ -161,7 +161,9 @@ def test_a_head_that_knows_not_the_material_stops_the_programs(web, job):
     base = job.store.head(job.job)
     copper = {**job.setup.material.model_dump(mode="json"), "sort": "copper"}
     command = {"kind": "set-setup", "setup": "main", "material": copper}
-    assert web.post(f"/api/jobs/{job.job}/commands", json={"base": base, "command": command}).status_code == 200
+    assert (
+        web.post(f"/api/jobs/{job.job}/commands", json={"base": base, "command": command}).status_code == 200
+    )
     snags = web.get(f"/api/jobs/{job.job}").json()["setups"][0]["snags"]
     assert any(s["rule"] == "kerf.chart" and s["severity"] == "stop" for s in snags)
     made = web.post(f"/api/jobs/{job.job}/releases", json={"revision": job.store.head(job.job)})

@@ -198,6 +198,19 @@ def on_a_board(store, **board):
     return b.fix(FixtureBoard(id="f", **board))
 
 
+def on_slats(store):
+    """A small piece on a kerf table whose bars lie far apart."""
+    return TrialJob(
+        store,
+        (rect(40, 30), [(20, 20)]),
+        machine="slat-table",
+        material="mild-steel",
+        thick=2.0,
+        screwed=False,
+        at=(0.0, 0.0),
+    )
+
+
 def board_over_a_dead_zone(store):
     """A fixture board whose zone is off."""
     b = on_a_board(store, x=300, y=200, width=600, height=400)
@@ -227,6 +240,7 @@ PLANS = {
     "joint.thickness": ("stop", lambda s: made(s, BoxSet(front=12, side=12, cutter=8))),
     "joint.cutter": ("stop", lambda s: made(s, BoxSet(front=17.6, side=17.6, cutter=6))),
     "joint.overlap": ("stop", lambda s: made(s, BoxSet(front=17.6, side=17.6, relief="none", cutter=8))),
+    "kerf.tips": ("look", on_slats),
     "order.stop": ("stop", stop_at_a_hole_left_out),
     "carve.edge": (
         "look",

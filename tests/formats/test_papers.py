@@ -52,7 +52,8 @@ def clock(seconds):
 def test_every_sheet_of_the_demo_says_what_its_plan_says(demo):
     seen = 0
     for line in demo.jobs():
-        if line["kind"] != "parts" or not demo.get(line["id"]).plan.setups[0].nest:
+        setup = demo.get(line["id"]).plan.setups[0] if line["kind"] == "parts" else None
+        if setup is None or not setup.nest or setup.machine.head:
             continue
         data, plan, d = printed(demo, line["id"])
         text = " ".join(pages(data))

@@ -266,7 +266,7 @@ def test_a_four_inch_disc_with_small_shapes():
     planned = kerf_cuts([disc], how)
     refused = [s for s in planned.snags if s.severity == "stop"]
     assert [s.rule for s in refused] == ["kerf.no-lead"]
-    assert "hole 4" in refused[0].message and "0.99" in refused[0].message and "1.397" in refused[0].message
+    assert "hole 4" in refused[0].message and "0.99" in refused[0].message and "1.40" in refused[0].message
     done = run(planned.cuts, [disc], how)
     program = swept(write_kerf(done, how, [], INCH))
     assert done.cuts[-1].contour == "outline" and done.pierces == 4

@@ -172,7 +172,7 @@ def derive_setup(plan: Plan, setup: Setup, shapes: Mapping[str, Shape], hold: bo
     drawings = {p.drawing for p in plan.parts_of(setup.id)}
     for d in plan.drawings:
         if d.id in drawings:
-            snags += [_of_drawing(s, d.id) for s in d.snags]
+            snags += [of_drawing(s, d.id) for s in d.snags]
     cuts: dict[str, dict[tuple[str, bool], PartCuts]] = {}
     own: dict[str, PartCuts] = {}
     sheets: list[SheetPlan] = []
@@ -268,7 +268,7 @@ def _on_kerf_table(plan: Plan, setup: Setup, shapes: Mapping[str, Shape]) -> Der
     drawings = {p.drawing for p in parts}
     for d in plan.drawings:
         if d.id in drawings:
-            snags += [_of_drawing(s, d.id) for s in d.snags]
+            snags += [of_drawing(s, d.id) for s in d.snags]
     snags += [_missing(p) for p in parts if p.missing]
     snags += _part_snags(plan, setup, [p for p in parts if not p.missing], shapes)
     for stock in setup.stock:
@@ -442,7 +442,7 @@ def _clear_tabs(
     return out
 
 
-def _of_drawing(s: Snag, drawing: str) -> Snag:
+def of_drawing(s: Snag, drawing: str) -> Snag:
     """A snag of a drawing with the drawing's id, also in its remedies."""
     remedies = tuple(r.model_copy(update={"command": {**r.command, "drawing": drawing}}) for r in s.remedies)
     return s.model_copy(update={"where": {**(s.where or {}), "drawing": drawing}, "remedies": remedies})

@@ -10,15 +10,15 @@ UNITS: dict[str, str] = {
     " deflection_limit depth deviation diameter engraving_depth finish floor_allowance height joint_clearance"
     " keep_clear lead_length least_web length lower max_depth nose offset overshoot pitch ramp_length rect"
     " retract ridge rise shank side_allowance skin spread_limit step_down stick_out thickness tip up_cut web"
-    " width z_travel every tab_every below keep_side",
+    " cut_height first kerf nozzle pierce_height scatter width z_travel every tab_every below keep_side",
     "mm/min": "feed plunge plunge_fixed rapid top_feed y_speed z_speed",
     "mm/s2": "acceleration y_acceleration z_acceleration",
     "mm/s3": "jerk",
     "m": "metres life",
     "m/min": "surface_speed",
-    "s": "change_seconds stop_seconds tab_seconds dwell spindle_up",
+    "s": "change_seconds stop_seconds tab_seconds dwell spindle_up lift pierce",
     "s/m": "skin_seconds_m edge_seconds_m",
-    "min": "setup_minutes sheet_minutes",
+    "min": "setup_minutes sheet_minutes set_up",
     "min/m2": "face_minutes_m2",
     "m2": "keep_area",
     "degrees": "angle",
@@ -33,10 +33,12 @@ UNITS: dict[str, str] = {
     "m3/h per m2 and kPa": "leak",
     "lines/s": "blocks",
     "characters": "longest",
+    "kg/min": "abrasive",
+    "l/min": "water",
     "": "accepted_excess bore_upto columns corner_feed count decimals feed_share flutes fold friction margin"
     " nominal_share number numbers peck power price price_m2 scrap_price rate_per_hour labour_per_hour"
     " remnant_share remnant_handling spoilt_share added_share rows slots step_factor step_over undrawn_depth"
-    " version wall_feed",
+    " version wall_feed abrasive_price gas_per_hour sizes starts",
 }
 """Field names by unit; shares, counts, factors and sums of money are said bare."""
 UNIT_OF = {name: unit for unit, names in UNITS.items() for name in names.split()}

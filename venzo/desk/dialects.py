@@ -9,6 +9,13 @@ from collections.abc import Iterator
 import numpy as np
 
 from venzo.core.cuts.moves import CCW, CW, LINE, RAPID, row
+from venzo.core.geometry.contour import Contour
+from venzo.core.geometry.regions import Region
+from venzo.core.kerf.how import KerfHow
+from venzo.core.kerf.kerf_cuts import kerf_cuts
+from venzo.core.kerf.kerf_lines import Body
+from venzo.core.kerf.kerf_proof import against_run, taken_apart
+from venzo.core.kerf.running import run
 from venzo.core.model import Document
 from venzo.core.plan import Plan
 from venzo.core.proof.compare import (
@@ -23,8 +30,9 @@ from venzo.core.snags import BadInput
 from venzo.core.stock.dialect import Dialect
 from venzo.core.stock.machine import Machine
 from venzo.core.voice import counted
-from venzo.desk import jobs
+from venzo.desk import jobs, kerf_jobs
 from venzo.formats.hpgl import strokes
+from venzo.formats.kerf_program import write_kerf
 from venzo.formats.program_text import write_program
 from venzo.formats.rs274 import interpret
 from venzo.store.store import NotFound, Store
@@ -93,6 +101,8 @@ def sample() -> list[ToolRun]:
 
 def tried(dialect: Dialect) -> DialectTried:
     """The small program in a dialect, read back."""
+    if dialect.process == "head":
+        return _tried_head(dialect)
     runs = sample() if dialect.tool_change else sample()[1:]
     header = ["VENZO a small program", "X0 Y0 lower left corner of the sheet; Z0 top of the material"]
     text = write_program(runs, dialect, header, CLEARANCE, 0.0, (1, 2))
@@ -104,6 +114,24 @@ def tried(dialect: Dialect) -> DialectTried:
         says=wrong or f"read back: {lines} do what they are to do, move for move",
         limits=list(_limits(dialect)),
     )
+
+
+def _tried_head(dialect: Dialect) -> DialectTried:
+    """A small plate with a hole as a kerf table would get it, read back."""
+    how = KerfHow(kerf=1.5, lead=3.0, feed=3000, lead_feed=1000, hop=60, hop_feed=4000, pierce=0.5, still=6)
+    outline = Contour.of([(20, 10), (110, 10), (110, 60.5), (20, 60.5)])
+    plate = [Body("plate", Region(outline, (Contour.circle(50, 30, 10).reversed(),)))]
+    cuts = kerf_cuts(plate, how)
+    done = run(cuts.cuts, plate, how)
+    text = write_kerf(done, how, ["VENZO a small program"], dialect)
+    told = taken_apart(interpret(text, "the small program", dialect))
+    wrong = [s.message for s in (*told.snags, *against_run(told, done))]
+    lines = counted(len(text.splitlines()), "line")
+    limits = [] if dialect.sense else ["no word that senses the height: it is set by hand before each pierce"]
+    limits += [] if dialect.follow_on else ["no words that switch height following: it is on or off for all"]
+    limits += [] if dialect.arcs else ["no arcs: they are written as lines within 0.005 mm"]
+    says = wrong[0] if wrong else f"read back: {lines} do what they are to do, cut for cut"
+    return DialectTried(text=text, same=not wrong, says=says, limits=limits)
 
 
 def _wrong(runs: list[ToolRun], dialect: Dialect, text: str) -> str:
@@ -187,6 +215,10 @@ def _proven(store: Store, plan: Plan, setups: list[str], dialect: Dialect) -> Jo
     count, stops = 0, []
     for d in jobs.derive(store, other, hold=False).values():
         if d.setup.id not in setups:
+            continue
+        if d.kerf:
+            count += len(d.kerf)
+            stops += [s.message for s in kerf_jobs.proofs(other, d) if s.severity == "stop"]
             continue
         count += len(jobs.programs(other, d))
         for sheet in d.sheets:

@@ -12,6 +12,7 @@ from venzo.core.kerf.kerf_proof import against_run, against_world, taken_apart
 from venzo.core.kerf.running import KerfRun, run
 from venzo.core.parts.intake import take_in
 from venzo.core.snags import BadInput, PlainSnag, Snag
+from venzo.core.voice import counted
 from venzo.formats.drawing_file import read_file
 from venzo.formats.kerf_program import PLAIN, write_kerf
 from venzo.formats.rs274 import interpret
@@ -70,7 +71,8 @@ def kerf(
     contours = sum(len(r.loops) for r in found.regions)
     if contours > MOST_CONTOURS:
         raise BadInput(
-            f"{name}: {contours:,} contours; up to {MOST_CONTOURS:,} are planned at a time: split the drawing"
+            f"{name}: {counted(contours, 'contour')}; up to {MOST_CONTOURS:,} are planned at a time: split"
+            " the drawing"
         )
     stem = name.rsplit(".", 1)[0]
     bodies = [
@@ -83,7 +85,7 @@ def kerf(
     )
     header = [
         f"{name}: kerf {how.kerf:g} mm, zero at the drawing's own",
-        f"{done.pierces} pierces, {done.cut_length / 1000:.2f} m with the head on",
+        f"{counted(done.pierces, 'pierce')}, {done.cut_length / 1000:.2f} m with the head on",
     ]
     text = write_kerf(done, how, header, dialect)
     told = taken_apart(interpret(text, name, dialect))

@@ -32,7 +32,7 @@ from venzo.core.release.programs import ProgramFile, Stamp
 from venzo.core.snags import BadInput, Snag
 from venzo.core.stock.sheet import Stock
 from venzo.core.stock.zeros import touched_off
-from venzo.core.tooling.head import HeadSetting, KerfMeasured
+from venzo.core.tooling.head import HeadSetting, KerfMeasured, Sort
 from venzo.core.voice import counted
 from venzo.desk import jobs, library
 from venzo.formats.kerf_program import write_kerf
@@ -415,7 +415,7 @@ class CouponAsk(Document):
     """
 
     head: str
-    sort: str
+    sort: Sort
     thickness: float = Field(gt=0, le=300)
     taken: float = Field(gt=0.01, le=20)
     sizes: list[Size] = Field(min_length=1, max_length=200)

@@ -8,12 +8,14 @@ from typing import Annotated
 from pydantic import Field
 
 from venzo.core.derive import DerivedSetup
+from venzo.core.kerf.of_setup import KerfSheet
 from venzo.core.model import Document, Id, Moment, Value
 from venzo.core.order.of_sheet import PlacedCut, SheetPlan, some_of
 from venzo.core.runs.records import Finish, Released, Renewed, SheetRun, TakenBack, Words, Worn
 from venzo.core.runs.sums import Made, made, standing, wear
 from venzo.core.snags import BadInput
 from venzo.core.voice import counted
+from venzo.core.yields.costs import AnySheet
 from venzo.desk import jobs
 from venzo.desk.machine_folders import write_list
 from venzo.desk.rack_of_job import SheetOff, moved_back, moved_by_run
@@ -111,12 +113,20 @@ def record(store: Store, job: str, said: SheetCut) -> int:
     derived = jobs.derive(store, revision.plan, False).get(said.setup)
     if derived is None:
         raise BadInput(f"{revision.plan.name}: there is no setup {said.setup!r}")
-    on = _on(store, derived, said, went)
-    new = _as_run(store, revision.number, job, derived, on, said)
-    sheet = on.whole
+    number_of_release = 0
+    sheet: AnySheet
+    if derived.kerf:
+        sheet = _kerf_sheet(derived, said)
+        new = _kerf_run(revision.number, job, derived, sheet, said)
+        if went is not None:
+            number_of_release = next(k.number for k in store.runs(job) if k.record == went)
+    else:
+        on = _on(store, derived, said, went)
+        new = _as_run(store, revision.number, job, derived, on, said)
+        sheet, number_of_release = on.whole, on.record
 
     def check(kept: list[KeptRun]) -> None:
-        if any(isinstance(k.record, TakenBack) and k.record.number == on.record for k in kept):
+        if any(isinstance(k.record, TakenBack) and k.record.number == number_of_release for k in kept):
             raise BadInput(f"release {said.release} was withdrawn: its programs are not to be run")
         for n, r in standing([(k.number, k.record) for k in kept]):
             if not isinstance(r, SheetRun) or not _same_sheet(r, new) or said.again:
@@ -139,7 +149,7 @@ def record(store: Store, job: str, said: SheetCut) -> int:
 
 
 def _with_material(
-    store: Store, revision: Revision, derived: DerivedSetup, sheet: SheetPlan, new: SheetRun
+    store: Store, revision: Revision, derived: DerivedSetup, sheet: AnySheet, new: SheetRun
 ) -> SheetRun:
     """The record of a whole sheet with what became of it."""
     y = next(y for y in derived.yields.sheets if (y.sheet, y.copy_no) == (sheet.sheet, sheet.copy_no))
@@ -154,7 +164,7 @@ def _with_material(
 
 
 def _off(
-    store: Store, revision: Revision, derived: DerivedSetup, sheet: SheetPlan, said: SheetCut
+    store: Store, revision: Revision, derived: DerivedSetup, sheet: AnySheet, said: SheetCut
 ) -> SheetOff:
     """What of a whole sheet goes into the rack."""
     found = kept_of(store, revision.plan, derived, sheet)
@@ -255,7 +265,7 @@ def _sheet(derived: DerivedSetup, said: SheetCut) -> SheetPlan:
     )
 
 
-def _named(sheet: SheetPlan) -> str:
+def _named(sheet: AnySheet) -> str:
     return f"sheet {sheet.sheet} {sheet.copy_no + 1}"
 
 
@@ -312,6 +322,53 @@ def _as_run(
         edge=said.edge,
         through=round(through, 3),
         score=round(score, 3),
+        note=said.note.strip(),
+    )
+
+
+def _kerf_sheet(derived: DerivedSetup, said: SheetCut) -> KerfSheet:
+    for k in derived.kerf:
+        if (k.sheet, k.copy_no) == (said.sheet, said.sheet_copy):
+            return k
+    raise BadInput(
+        f"{derived.setup.name}: there is no sheet {said.sheet} {said.sheet_copy + 1} in the plan that its"
+        " programs were made from"
+    )
+
+
+def _kerf_run(revision: int, job: str, derived: DerivedSetup, sheet: KerfSheet, said: SheetCut) -> SheetRun:
+    """The record of a kerf table's sheet: a piece comes off once all its cuts are made."""
+    cuts = sheet.run.cuts
+    done = len(cuts) if said.done is None else said.done
+    if not 1 <= done <= len(cuts):
+        raise BadInput(
+            f"{_named(sheet)} has {counted(len(cuts), 'cut')}, not {done}; say after which of them it stopped"
+        )
+    part = {q.id: q.part for q in sheet.pieces}
+    unknown = sorted(set(said.spoilt) - part.keys())
+    if unknown:
+        raise BadInput(f"{_named(sheet)} holds no piece {unknown[0]!r}; name pieces that lie on it")
+    waiting = {sheet.pieces[b].id for c in cuts[done:] for b in (c.bodies or (c.body,))}
+    sound: dict[str, int] = {}
+    for piece in sorted(part.keys() - waiting - set(said.spoilt)):
+        sound[part[piece]] = sound.get(part[piece], 0) + 1
+    took = sum(sheet.run.seconds[:done]) + sum(sheet.run.ways_take[:done])
+    return SheetRun(
+        job=job,
+        revision=revision,
+        setup=derived.setup.id,
+        sheet=sheet.sheet,
+        sheet_copy=sheet.copy_no,
+        machine=derived.setup.machine.id,
+        material=derived.setup.material.id,
+        done=done,
+        planned_cuts=len(cuts),
+        planned=round(took, 1),
+        seconds=said.seconds,
+        sound=sound,
+        spoilt=tuple(dict.fromkeys(said.spoilt)),
+        release=said.release,
+        edge=said.edge,
         note=said.note.strip(),
     )
 

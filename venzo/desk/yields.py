@@ -236,9 +236,7 @@ def parted(store: Store, plan: Plan, d: DerivedSetup, sheet: AnySheet, y: SheetY
     return memo("parted", key, lambda: part_sheet(plan, stock, sheet.pieces, store.shapes, swath, keeps))
 
 
-def kept_of(
-    store: Store, plan: Plan, d: DerivedSetup, sheet: SheetPlan
-) -> list[tuple[Remnant, float | None]]:
+def kept_of(store: Store, plan: Plan, d: DerivedSetup, sheet: AnySheet) -> list[tuple[Remnant, float | None]]:
     """The remnants that are kept of a sheet, with what each is worth (None: the sheet has no price)."""
     y = next(y for y in d.yields.sheets if (y.sheet, y.copy_no) == (sheet.sheet, sheet.copy_no))
     costs, price = d.setup.rules.costs, y.material_cost / y.sheet_area

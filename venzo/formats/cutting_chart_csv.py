@@ -17,6 +17,7 @@ from pydantic import ValidationError
 from venzo.core.snags import BadInput, plain_error
 from venzo.core.tooling.head import ChartRow
 from venzo.core.units import parse_length
+from venzo.core.voice import counted
 
 LARGEST = 1024 * 1024
 MOST = 400
@@ -72,7 +73,7 @@ def read_chart(data: bytes, name: str) -> list[ChartRow]:
             f" {', '.join(COLUMNS)}"
         )
     if len(lines) - 1 > MOST:
-        raise BadInput(f"{name}: {len(lines) - 1} lines; up to {MOST} are read")
+        raise BadInput(f"{name}: {counted(len(lines) - 1, 'line')}; up to {MOST} are read")
     out = [
         _row(dict(zip(head, cells, strict=False)), name, n)
         for n, cells in enumerate(lines[1:], 2)

@@ -14,7 +14,7 @@ from pydantic import Field
 from venzo.core.cuts.of_part import PartCuts
 from venzo.core.cuts.operations import On, Operation, RecipeSteps, StepKind, differences
 from venzo.core.cuts.planned import StepPlan
-from venzo.core.derive import DerivedSetup
+from venzo.core.derive import DerivedSetup, of_drawing
 from venzo.core.geometry.contour import Contour, arc_of
 from venzo.core.geometry.regions import Region
 from venzo.core.holding.fixings import Fixing
@@ -483,7 +483,8 @@ def view(
 
 
 def _drawing(d: Drawing) -> DrawingDocument:
-    return DrawingDocument(**{k: getattr(d, k) for k in DrawingDocument.model_fields})
+    told = {k: getattr(d, k) for k in DrawingDocument.model_fields}
+    return DrawingDocument(**{**told, "snags": tuple(of_drawing(s, d.id) for s in d.snags)})
 
 
 GONE = Shape.of(Region(Contour.of([(0, 0), (1, 0), (1, 1), (0, 1)]), ()))[0]

@@ -20,7 +20,7 @@ from shapely.geometry import Polygon
 from shapely.geometry.base import BaseGeometry
 
 from venzo.core.geometry.contour import Array
-from venzo.core.holding.kerf import GRID, surface
+from venzo.core.holding.swath import GRID, surface
 
 NEVER = 1 << 30
 TOUCH = 4e-3

@@ -18,7 +18,6 @@ from venzo.core.cuts.cut import ContourCut
 from venzo.core.cuts.moves import X, Y
 from venzo.core.geometry.contour import Array
 from venzo.core.holding.fixings import Cam, Clamp, Cover, FixtureBoard, Pin, Pod, Tape
-from venzo.core.holding.kerf import kerf_of, surface
 from venzo.core.holding.pieces import NEVER, Divided, divide, moments
 from venzo.core.holding.strength import (
     HoldRules,
@@ -30,6 +29,7 @@ from venzo.core.holding.strength import (
     tape_hold,
     tipping,
 )
+from venzo.core.holding.swath import kerf_of, surface
 from venzo.core.holding.vacuum import ESTIMATED, Spoilboard, pressure
 from venzo.core.memo import known, memo
 from venzo.core.model import digest

@@ -14,9 +14,9 @@ from shapely.geometry import MultiPoint, Point, box
 from shapely.geometry.base import BaseGeometry
 
 from venzo.core.cuts.cut import Cut
-from venzo.core.holding.kerf import kerf_of
 from venzo.core.holding.screw_places import propose_covers, propose_screws
 from venzo.core.holding.strength import bending, rise_between, tabs_needed
+from venzo.core.holding.swath import kerf_of
 from venzo.core.holding.timeline import Held, SheetHold, held_at_all, live_area
 from venzo.core.holding.vacuum import COVERED, ESTIMATED, pressure
 from venzo.core.order.of_sheet import SheetPlan

@@ -37,4 +37,6 @@ def cautions(setup: Setup) -> list[str]:
     if "pvc" in material or "vinyl" in material:
         out.append("PVC never: it gives off hydrogen chloride and worse. Do not cut this sheet by an arc.")
     out.append("Edges and drops are sharp and, after an arc, hot: gloves, and let them cool.")
+    if setup.material.caution:
+        out.append(setup.material.caution)
     return [*out, FIRST]

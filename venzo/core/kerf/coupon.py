@@ -17,6 +17,8 @@ from venzo.core.snags import BadInput
 
 OUTSIDES = (20.0, 40.0, 60.0)
 INSIDES = (12.0, 20.0, 30.0)
+LEAST, MOST = 0.02, 20.0
+"""mm between which kerfs lie."""
 FAR = 5.0
 """mm: a measured size further from the drawn one is a slip of the pen."""
 
@@ -87,7 +89,7 @@ def corrected(taken: Kerf, sizes: Sequence[Size]) -> Corrected:
     mean = sum(errors) / len(errors)
     spread = math.sqrt(sum((e - mean) ** 2 for e in errors) / (len(errors) - 1)) if len(errors) > 1 else 0.0
     kerf = taken - mean
-    if kerf <= 0.01:
+    if not LEAST <= kerf <= MOST:
         raise BadInput(
             f"these sizes tell a kerf of {kerf:.2f} mm, which cannot be: are outsides and insides swapped?"
         )

@@ -21,6 +21,7 @@ from venzo.core.kerf.kerf_lines import FINE, Body, KerfLine, corners_of, kerf_li
 from venzo.core.kerf.piercing import ROOM, Ground, LeadIn, edge_lead, fit_lead, lead_in
 from venzo.core.snags import Snag, look, note, stop
 from venzo.core.tolerances import BUDGET
+from venzo.core.voice import counted
 
 PHASES = 12
 """Turns of a ring of tabs that are tried until the leads beside them fit."""
@@ -197,7 +198,7 @@ def _of_line(line: KerfLine, body: Body, ground: Ground, group: int) -> tuple[li
 def _off_metal(name: str, line: KerfLine, x: float, y: float) -> Snag:
     return stop(
         "kerf.off-metal",
-        f"{name} would be pierced at {x:.1f}, {y:.1f} where the sheet has no metal; move the part",
+        f"{name} would be pierced at {x:.1f}, {y:.1f} mm where the sheet has no metal; move the part",
         {"contour": line.contour, "x": round(x, 3), "y": round(y, 3)},
     )
 
@@ -314,8 +315,8 @@ def _tabbed(
         return [], [
             stop(
                 "kerf.tabs",
-                f"{name} is {path.length:.1f} mm round: {many} tabs of {how.tabs.width:g} mm find no room;"
-                " ask for fewer",
+                f"{name} is {path.length:.1f} mm round: {counted(many, 'tab')} of {how.tabs.width:g} mm find"
+                " no room; ask for fewer",
                 {"contour": line.contour},
             )
         ]
@@ -470,7 +471,7 @@ def _open_start(
         [
             look(
                 "kerf.common-pierce",
-                f"{name}: pierced on the line itself at {x:.1f}, {y:.1f}, where a later cut takes the mark"
+                f"{name}: pierced on the line itself at {x:.1f}, {y:.1f} mm, where a later cut takes the mark"
                 " away only as wide as its kerf",
                 {"x": round(x, 3), "y": round(y, 3)},
             )

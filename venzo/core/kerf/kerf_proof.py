@@ -200,7 +200,7 @@ def against_world(
             out.append(
                 stop(
                     "kerf.into-part",
-                    f"line {burn.line}: the kerf runs into {body.name} at {spot.x:.2f}, {spot.y:.2f}",
+                    f"line {burn.line}: the kerf runs into {body.name} at {spot.x:.2f}, {spot.y:.2f} mm",
                     {"part": body.name, "line": burn.line, "x": round(spot.x, 3), "y": round(spot.y, 3)},
                 )
             )
@@ -255,7 +255,7 @@ def _kept(
                 stop(
                     "kerf.left-on",
                     f"{body.name} keeps metal that is not its own, {extra.area:.1f} mm2 at {spot.x:.2f},"
-                    f" {spot.y:.2f}: something is not cut through",
+                    f" {spot.y:.2f} mm: something is not cut through",
                     {"part": body.name, "x": round(spot.x, 3), "y": round(spot.y, 3)},
                 )
             )
@@ -274,7 +274,7 @@ def _pierces(told: Told, swept: Sequence[BaseGeometry], how: KerfHow, plate: Pol
             out.append(
                 stop(
                     "kerf.pierce",
-                    f"line {b.line}: pierced {what}, at {b.pierce.x:.2f}, {b.pierce.y:.2f}",
+                    f"line {b.line}: pierced {what}, at {b.pierce.x:.2f}, {b.pierce.y:.2f} mm",
                     {"line": b.line, "x": round(b.pierce.x, 3), "y": round(b.pierce.y, 3)},
                 )
             )

@@ -14,8 +14,8 @@ from shapely.geometry.base import BaseGeometry
 
 from venzo.core.cuts.moves import polyline
 from venzo.core.geometry.regions import Region
-from venzo.core.holding.kerf import surface
 from venzo.core.holding.pieces import NEVER, Divided
+from venzo.core.holding.swath import surface
 from venzo.core.kerf.of_setup import KerfSheet
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import Piece, Plan

@@ -13,7 +13,7 @@ from shapely.geometry import Polygon, box
 from shapely.geometry.base import BaseGeometry
 
 from venzo.core.geometry.contour import Array
-from venzo.core.holding.kerf import surface
+from venzo.core.holding.swath import surface
 
 CELLS = 260
 """Cells along the longer side in which rectangles are looked for; each is grown to its exact size after."""

@@ -95,6 +95,7 @@ export type LibraryRecipe = {
 export type StepPlan = S["StepPlan"];
 export type Advice = S["AdviceDocument"];
 export type Machine = S["Machine"];
+export type Head = S["HeadSetting"];
 export type Material = S["Material"] & {
   in_force?: { energy: number; energy_source: string; speed: XY; speed_source: string };
 };
@@ -288,6 +289,7 @@ export type Library = {
   material: Material[];
   cutter: Cutter[];
   holder: Holder[];
+  head: Head[];
   recipe: LibraryRecipe[];
   stock: (Stock & { material: string })[];
   rules: (Record<string, unknown> & { id: string })[];

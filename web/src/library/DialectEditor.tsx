@@ -43,7 +43,9 @@ export function DialectEditor({ m, save, close }: Props) {
             label="dialect to begin with"
             value=""
             placeholder="one of those there are"
-            options={(starters.data ?? []).map((s): [string, string] => [s.name, s.name])}
+            options={(starters.data ?? [])
+              .filter((s) => (s.process === "head") === !!m.head)
+              .map((s): [string, string] => [s.name, s.name])}
             onPick={(name) => setDraft(starters.data!.find((s) => s.name === name)!)}
           />
         </span>

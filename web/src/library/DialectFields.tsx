@@ -143,6 +143,25 @@ export function HowLinesAreWritten({ d, set }: Props) {
   );
 }
 
+const SPINDLE_WORDS = [
+  ["at_start", "at the start"],
+  ["before_change", "before a cutter change"],
+  ["after_change", "after it: length, height"],
+  ["before_cut", "before cutting: shoe down"],
+  ["after_cut", "after cutting: shoe up"],
+  ["at_end", "at the end"],
+] as const;
+const HEAD_WORDS = [
+  ["at_start", "at the start"],
+  ["raise_head", "to lift the head"],
+  ["before_cut", "before a pierce"],
+  ["sense", "to sense the height"],
+  ["follow_on", "to follow the height"],
+  ["follow_off", "to keep the height"],
+  ["after_cut", "after a cut"],
+  ["at_end", "at the end"],
+] as const;
+
 /** What is done around the cuts: cutters, spindle, stops, and the machine's own words. */
 export function AroundTheCuts({ d, set }: Props) {
   if (d.language === "hpgl")
@@ -224,36 +243,29 @@ export function AroundTheCuts({ d, set }: Props) {
       </Group>
       <Group title="The machine's own words">
         <p className="label">One M word a line, from M8 on, with P, Q or R; they can move nothing.</p>
-        {(
-          [
-            ["at_start", "at the start"],
-            ["before_change", "before a cutter change"],
-            ["after_change", "after it: length, height"],
-            ["before_cut", "before cutting: shoe down"],
-            ["after_cut", "after cutting: shoe up"],
-            ["at_end", "at the end"],
-          ] as const
-        ).map(([key, what]) => (
+        {(d.process === "head" ? HEAD_WORDS : SPINDLE_WORDS).map(([key, what]) => (
           <Field key={key} what={what}>
-            <Lines label={what} value={d[key]} onChange={(v) => set({ [key]: v })} />
+            <Lines label={what} value={d[key] ?? []} onChange={(v) => set({ [key]: v })} />
           </Field>
         ))}
-        <Field what="a vacuum zone on, off">
-          <Text
-            label="vacuum zone on"
-            value={d.zone_on}
-            placeholder="M64 P{zone}"
-            onChange={(zone_on) => set({ zone_on })}
-            narrow
-          />{" "}
-          <Text
-            label="vacuum zone off"
-            value={d.zone_off}
-            placeholder="M65 P{zone}"
-            onChange={(zone_off) => set({ zone_off })}
-            narrow
-          />
-        </Field>
+        {d.process !== "head" && (
+          <Field what="a vacuum zone on, off">
+            <Text
+              label="vacuum zone on"
+              value={d.zone_on}
+              placeholder="M64 P{zone}"
+              onChange={(zone_on) => set({ zone_on })}
+              narrow
+            />{" "}
+            <Text
+              label="vacuum zone off"
+              value={d.zone_off}
+              placeholder="M65 P{zone}"
+              onChange={(zone_off) => set({ zone_off })}
+              narrow
+            />
+          </Field>
+        )}
       </Group>
     </>
   );

@@ -6,6 +6,7 @@ import { call, patch, post } from "../api/client";
 import { useLibrary } from "../api/queries";
 import { UnitSwitch } from "../shared/lengths";
 import { Cutters } from "./Cutters";
+import { Heads } from "./Heads";
 import { Holders } from "./Holders";
 import { Machines } from "./Machines";
 import { Materials } from "./Materials";
@@ -19,6 +20,7 @@ const SHELVES = [
   ["materials", "Materials"],
   ["machines", "Machines"],
   ["holders", "Holders"],
+  ["heads", "Heads"],
   ["recipes", "Recipes"],
   ["rules", "House rules"],
 ] as const;
@@ -130,6 +132,7 @@ export function Library() {
         {shelf === "materials" && <Materials {...ctx} />}
         {shelf === "machines" && <Machines {...ctx} />}
         {shelf === "holders" && <Holders {...ctx} />}
+        {shelf === "heads" && <Heads {...ctx} refetch={() => library.refetch()} />}
         {shelf === "recipes" && <Recipes {...ctx} />}
         {shelf === "rules" && <Rules {...ctx} />}
       </div>

@@ -100,6 +100,23 @@ export function MachineOrders({ m, set, save }: Props & { save: (f: Partial<Mach
   const [open, setOpen] = useState(false);
   return (
     <>
+      {!m.head && <SpindleOrders m={m} set={set} />}
+      <Line what="controller" near="dialect program words rs-274 hpgl">
+        {m.dialect.name}{" "}
+        <button className="key !py-0" onClick={() => setOpen(true)}>
+          How it reads
+        </button>
+        {open && <DialectEditor m={m} save={(dialect) => save({ dialect })} close={() => setOpen(false)} />}
+      </Line>
+      <MachineFolder m={m} />
+    </>
+  );
+}
+
+/** What only a spindle has: a changer, cooling, heights. */
+function SpindleOrders({ m, set }: Props) {
+  return (
+    <>
       <Line what="changer">
         <NumberToken
           label="places in the changer"
@@ -143,14 +160,6 @@ export function MachineOrders({ m, set, save }: Props & { save: (f: Partial<Mach
         over the stock, plunge from{" "}
         <LengthToken label="retract height" mm={m.retract} onCommit={(retract) => set({ retract })} />
       </Line>
-      <Line what="controller" near="dialect program words rs-274 hpgl">
-        {m.dialect.name}{" "}
-        <button className="key !py-0" onClick={() => setOpen(true)}>
-          How it reads
-        </button>
-        {open && <DialectEditor m={m} save={(dialect) => save({ dialect })} close={() => setOpen(false)} />}
-      </Line>
-      <MachineFolder m={m} />
     </>
   );
 }

@@ -16,6 +16,7 @@ export const count = (lib: Lib, id: string) =>
     materials: lib.material.length,
     machines: lib.machine.length,
     holders: lib.holder.length,
+    heads: lib.head.length,
     recipes: lib.recipe.length,
     rules: "",
   })[id];

@@ -4,6 +4,7 @@ import { type FormEvent, type ReactNode, useState } from "react";
 import { call, post } from "../../api/client";
 import { type BenchLine, clock, type Job, type Setup } from "../../api/model";
 import type { components } from "../../api/schema";
+import { type Kerf, useKerf } from "../../kerf/useKerf";
 import { RACK } from "../../rack/rack";
 import { Pick } from "../../shared/Pick";
 import { moment, when } from "../../shared/when";
@@ -14,7 +15,12 @@ type Runs = components["schemas"]["RunsDocument"];
 type ReleaseState = components["schemas"]["ReleaseState"];
 type Edge = components["schemas"]["FinishSeen"]["finish"];
 type RunLine = components["schemas"]["RunLine"];
-type Sheet = Setup["sheets"][number];
+/** A sheet of whichever machine: its number of cuts and its planned time. */
+type Sheet = { sheet: string; copy_no: number; seconds: number; cuts: number };
+const sheetsOf = (setup: Setup, kerf?: Kerf): Sheet[] =>
+  kerf
+    ? kerf.sheets.map((s) => ({ ...s, cuts: s.cuts.length }))
+    : setup.sheets.map((s) => ({ ...s, cuts: s.cuts.length }));
 
 const total = (counts: Record<string, number>) => Object.values(counts).reduce((n, k) => n + k, 0);
 const pieces = (n: number) => `${n} piece${n === 1 ? "" : "s"}`;
@@ -34,6 +40,7 @@ export function readTime(typed: string): number | null {
 export function RunsOfSetup({ job, setup }: { job: Job; setup: Setup }) {
   const client = useQueryClient();
   const key = ["runs", job.id];
+  const sheets = sheetsOf(setup, useKerf(job, setup).data);
   const log = useQuery({ queryKey: key, queryFn: () => call<Runs>(`/jobs/${job.id}/runs`) });
   const [open, setOpen] = useState<string | null>(null);
   const [fault, setFault] = useState("");
@@ -52,7 +59,7 @@ export function RunsOfSetup({ job, setup }: { job: Job; setup: Setup }) {
     }
   };
   const mine = log.data?.runs.filter((line) => line.run.setup === setup.id) ?? [];
-  const planned = new Set(setup.sheets.map((s) => `${s.sheet}/${s.copy_no}`));
+  const planned = new Set(sheets.map((s) => `${s.sheet}/${s.copy_no}`));
   const elsewhere = mine.filter((line) => !planned.has(`${line.run.sheet}/${line.run.sheet_copy}`));
 
   return (
@@ -65,7 +72,7 @@ export function RunsOfSetup({ job, setup }: { job: Job; setup: Setup }) {
         </p>
       )}
       <ol>
-        {setup.sheets.map((sheet, i) => {
+        {sheets.map((sheet, i) => {
           const at = `${sheet.sheet}/${sheet.copy_no}`;
           const runs = mine.filter((line) => `${line.run.sheet}/${line.run.sheet_copy}` === at);
           const cut = runs.some(
@@ -238,7 +245,7 @@ function RunForm({
   const next =
     [...releases].reverse().find((r) => !ran.some((l) => l.run.release === r.release)) ?? releases[0];
   const of = release ?? String(next?.release ?? "");
-  const cuts = releases.find((r) => String(r.release) === of)?.cuts ?? sheet.cuts.length;
+  const cuts = releases.find((r) => String(r.release) === of)?.cuts ?? sheet.cuts;
   const before = ran.filter((l) => l.run.release != null).reduce((n, l) => n + l.run.done, 0);
   const onSheet = setup.pieces.filter((p) => p.sheet === sheet.sheet && p.sheet_copy === sheet.copy_no);
   const name = new Map(job.parts.map((p) => [p.id, p.name]));
@@ -321,7 +328,7 @@ function RunForm({
           />
         </Row>
       )}
-      {!done && before + cuts >= sheet.cuts.length && (
+      {!done && before + cuts >= sheet.cuts && (
         <Remnants
           job={job}
           at={at}

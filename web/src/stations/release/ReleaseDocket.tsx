@@ -86,7 +86,7 @@ export function ReleaseDocket({ job, setup, proof, edits, picked }: Props) {
         <OpenFiles />
         {!!state.data?.releases.length && <IsItOurs job={job} />}
       </div>
-      {setup.sheets.length > 0 && <RunsOfSetup job={job} setup={setup} />}
+      {setup.yields.sheets.length > 0 && <RunsOfSetup job={job} setup={setup} />}
       <Finishes job={job} setup={setup} />
       {kerf ? <Cautions says={kerf.cautions} /> : <RouterCautions setup={setup} />}
     </>

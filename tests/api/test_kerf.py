@@ -168,3 +168,29 @@ def test_a_head_that_knows_not_the_material_stops_the_programs(web, job):
     assert any(s["rule"] == "kerf.chart" and s["severity"] == "stop" for s in snags)
     made = web.post(f"/api/jobs/{job.job}/releases", json={"revision": job.store.head(job.job)})
     assert made.status_code == 422 and "copper" in made.text
+
+
+def test_what_was_run_is_recorded(web, job):
+    at, sheet = f"/api/jobs/{job.job}", job.setup.stock[0].id
+    web.post(f"{at}/releases", json={"revision": job.store.head(job.job)})
+    part = job.plan.parts[0].id
+    said = {"setup": "main", "sheet": sheet, "release": 1, "seconds": 300.0, "done": 5}
+    answer = web.post(f"{at}/runs", json=said)
+    assert answer.status_code == 200, answer.text
+    (line,) = answer.json()["runs"]
+    # five of six cuts: one outline is still to be cut
+    assert line["run"]["sound"] == {part: 1} and line["run"]["planned_cuts"] == 6
+    assert web.get(f"{at}/releases").json()["sheets"][0]["run"] == 5
+    for wrong, words in (
+        ({"done": 7}, "6 cuts, not 7"),
+        ({"spoilt": ["no#1"]}, "no piece"),
+        ({"sheet": "x"}, "no sheet"),
+    ):
+        assert words in web.post(f"{at}/runs", json={**said, **wrong}).text
+    whole = web.post(f"{at}/runs", json={**said, "done": None, "spoilt": [f"{part}#1"]}).json()
+    run = whole["runs"][0]["run"]
+    assert run["sound"] == {part: 1} and run["spoilt"] == [f"{part}#1"] and run["metres"] == {}
+    assert run["area_mm2"]["sheet"] == pytest.approx(600 * 400) and run["seconds"] == 300.0
+    again = web.post(f"{at}/runs", json={**said, "done": None})
+    assert again.status_code == 422 and "recorded as cut already" in again.text
+    assert web.post(f"{at}/releases/1/withdraw", json={"says": "no"}).status_code == 422

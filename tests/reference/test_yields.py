@@ -183,7 +183,14 @@ def test_a_job_s_costs_reckoned_by_hand(store):
     assert part.pieces == 2 and part.each == pytest.approx(use.cost["total"] / 2)
 
 
-@pytest.mark.parametrize("job", ["estuary-hide-ribs-and-benches", "hinge-and-latch-plates"])
+@pytest.mark.parametrize(
+    "job",
+    [
+        pytest.param("estuary-hide-ribs-and-benches", marks=pytest.mark.long),
+        "hinge-and-latch-plates",
+        "bench-feet-6-mm-steel",
+    ],
+)
 def test_all_parts_together_cost_what_the_job_costs(demo, job):
     use = job_use(demo, demo.get(job).plan)
     for s in use.setups:

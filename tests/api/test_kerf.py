@@ -1,6 +1,7 @@
 """Kerf tables over the web: what is shown, changed, measured, charted, released, logged."""
 
 import io
+import re
 import zipfile
 
 import pytest
@@ -9,6 +10,7 @@ from fastapi.testclient import TestClient
 from tests.support.kerf_sweep import swept
 from tests.support.trial import TrialJob, rect
 from venzo.api.app import make_app
+from venzo.core.snags import BadInput
 
 
 @pytest.fixture
@@ -194,3 +196,19 @@ def test_what_was_run_is_recorded(web, job):
     again = web.post(f"{at}/runs", json={**said, "done": None})
     assert again.status_code == 422 and "recorded as cut already" in again.text
     assert web.post(f"{at}/releases/1/withdraw", json={"says": "no"}).status_code == 422
+
+
+def test_a_program_from_a_stick_is_held_against_the_sheet(job):
+    from venzo.desk import proving
+    from venzo.desk.releases import release
+
+    files, _manifest = release(job.store, job.plan, 1)
+    name, body = next((n, b) for n, b in files if n.endswith(".nc"))
+    text = body.decode()
+    sound = proving.prove_against(job.store, job.plan, name, text)
+    assert [s.severity for s in sound.snags] == ["note"] and sound.file == name
+    assert sound.sums.cut_length == pytest.approx(swept(text).length, rel=1e-4)
+    spoilt = proving.prove_against(job.store, job.plan, name, re.sub(r"F\d+", "F777", text, count=1))
+    assert "kerf.differs" in {s.rule for s in spoilt.snags}
+    with pytest.raises(BadInput, match="no such sheet"):
+        proving.prove_against(job.store, job.plan, name, text, "gone")

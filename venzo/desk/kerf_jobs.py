@@ -11,6 +11,7 @@ from typing import Any, Literal
 import numpy as np
 from pydantic import Field
 
+from venzo.core.cuts.moves import X, Y, Z, lengths
 from venzo.core.derive import DerivedSetup
 from venzo.core.kerf.cautions import cautions
 from venzo.core.kerf.coupon import Size, corrected, coupon
@@ -23,8 +24,10 @@ from venzo.core.kerf.of_setup import KerfSheet
 from venzo.core.kerf.running import run
 from venzo.core.memo import memo
 from venzo.core.model import Document, Point, digest
+from venzo.core.motion.time import move_time, path_time
 from venzo.core.plan import Plan, Setup
 from venzo.core.proof.limits import datum_on_sheet
+from venzo.core.proof.world import Figures
 from venzo.core.release.contents import Contents, PartCount
 from venzo.core.release.file_names import slug
 from venzo.core.release.picking import Before, Picked, PickedSheet
@@ -295,15 +298,7 @@ def prove(derived: DerivedSetup, sheet: KerfSheet, file: ProgramFile) -> list[Sn
 
 def _proven(derived: DerivedSetup, sheet: KerfSheet, file: ProgramFile) -> list[Snag]:
     s = derived.setup
-    stock = s.stock_of(sheet.sheet)
-    assert stock is not None
-    reading = interpret(file.text, file.name, s.machine.dialect)
-    told = taken_apart(reading, s.lying, datum_on_sheet(s, stock))
-    found = [
-        *told.snags,
-        *against_run(told, sheet.run),
-        *against_world(told, sheet.bodies, sheet.how, sheet.plate, sheet.planned.left_out),
-    ]
+    found, _sums = held_against(derived, sheet, file.name, file.text)
     at = {"setup": s.id, "sheet": sheet.sheet, "sheet_copy": sheet.copy_no, "file": file.name}
     part_of = {b.name: q.part for b, q in zip(sheet.bodies, sheet.pieces, strict=True)}
     out = []
@@ -313,6 +308,45 @@ def _proven(derived: DerivedSetup, sheet: KerfSheet, file: ProgramFile) -> list[
             where["part"] = part_of[where["part"]]
         out.append(x.model_copy(update={"where": where}))
     return out
+
+
+def held_against(derived: DerivedSetup, sheet: KerfSheet, name: str, text: str) -> tuple[list[Snag], Figures]:
+    """Any program held against a sheet's plan and its parts, and its sums, places from the program's zero.
+
+    Raises:
+        BadInput: it is no program at all.
+    """
+    s = derived.setup
+    stock = s.stock_of(sheet.sheet)
+    assert stock is not None
+    reading = interpret(text, name, s.machine.dialect)
+    told = taken_apart(reading, s.lying, datum_on_sheet(s, stock))
+    found = [
+        *told.snags,
+        *against_run(told, sheet.run),
+        *against_world(told, sheet.bodies, sheet.how, sheet.plate, sheet.planned.left_out),
+    ]
+    axes, moves = s.machine.axes, reading.moves
+    burnt = sum(path_time(b.moves, axes)[0] for b in told.burns)
+    ways = [(a, b, slow) for burn in told.burns for a, b, slow in burn.came]
+    between = sum(
+        move_time(
+            float(np.hypot(b[0] - a[0], b[1] - a[1])),
+            sheet.how.hop_at if slow else axes.rapid,
+            axes.acceleration,
+        )
+        for a, b, slow in ways
+    )
+    at = moves[:, [X, Y, Z]] if len(moves) else np.zeros((0, 3))
+    return found, Figures(
+        moves=len(moves),
+        lowest=at.min(axis=0) if len(at) else np.zeros(3),
+        highest=at.max(axis=0) if len(at) else np.zeros(3),
+        cut_length=sum(float(lengths(b.moves).sum()) for b in told.burns),
+        rapid_length=sum(float(np.hypot(b[0] - a[0], b[1] - a[1])) for a, b, _s in ways),
+        seconds=burnt + between,
+        tools=[],
+    )
 
 
 def proofs(plan: Plan, derived: DerivedSetup) -> list[Snag]:

@@ -22,6 +22,7 @@ from venzo.core.snags import BadInput, PlainSnag, Snag, note, plain_error
 from venzo.core.stock.lying import Lying
 from venzo.core.tooling.assembly import Assembly
 from venzo.core.tooling.cutter import Cutter, Kind
+from venzo.desk import kerf_jobs
 from venzo.desk.jobs import as_program, derive, subject_of
 from venzo.formats.rs274 import interpret
 from venzo.store.store import Store
@@ -254,6 +255,10 @@ def prove_against(store: Store, plan: Plan, name: str, text: str, on: str = "") 
         BadInput: no program, or the plan has none to hold it against.
     """
     reading = _read_for(plan, text, name)
+    tables = [d for d in derive(store, plan, hold=False).values() if d.kerf]
+    routers = any(s.machine.head is None for s in plan.setups)
+    if tables and not (routers and not reading.faults and _turns(reading)):
+        return _against_kerfs(plan, tables, name, text, on)
     derived, sheet, file = _meant(store, plan, reading, on)
     subject = subject_of(store, plan, derived, sheet)
     program = as_program(subject, file, reading)
@@ -265,6 +270,31 @@ def prove_against(store: Store, plan: Plan, name: str, text: str, on: str = "") 
     world = subject.world()
     removed = removed_volume(world, [program.given])
     return Proven(figures([program.given], world.axes), snags, file.name, removed)
+
+
+def _turns(reading: Reading) -> bool:
+    """Does a program give a spindle its speed? A head's goes on without."""
+    return any(b.rpm > 1 for b in reading.blocks)
+
+
+def _against_kerfs(plan: Plan, tables: Sequence[DerivedSetup], name: str, text: str, on: str) -> Proven:
+    """A kerf table's program against the sheet that it differs least from."""
+    wanted, _colon, copy = on.partition(":")
+    best: tuple[int, Figures, list[Snag], str] | None = None
+    for d in tables:
+        for sheet in d.kerf:
+            if wanted and (sheet.sheet != wanted or (copy and str(sheet.copy_no) != copy)):
+                continue
+            file = kerf_jobs.program(plan, d, sheet)
+            found, sums = kerf_jobs.held_against(d, sheet, name, text)
+            if best is None or len(found) < best[0]:
+                best = (len(found), sums, found, file.name)
+    if best is None:
+        known = ", ".join(f"{k.sheet}:{k.copy_no}" for d in tables for k in d.kerf)
+        raise BadInput(f"--on {on}: the plan cuts no such sheet; its sheets are {known}")
+    _n, sums, found, file_name = best
+    clear = note("proof.clear", f"the program does what the plan says, cut for cut, as in {file_name}")
+    return Proven(sums, tuple(found or [clear]), file_name)
 
 
 def _meant(

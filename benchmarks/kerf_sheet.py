@@ -33,7 +33,7 @@ def main() -> None:
     """Print lengths, pierces, times and warmth, and their ratios to single cuts."""
     how = KerfHow(kerf=KERF, lead=2.54, feed=5600, lead_feed=1850, pierce=0.1)
     ways = {
-        "single": (plates(how.lead + 1.7 * KERF), how, "insides first"),
+        "single": (plates(how.lead + 2 * KERF), how, "insides first"),
         "common lines": (plates(KERF), how.model_copy(update={"common_line": True}), "insides first"),
         "heat spread": (plates(how.lead + 1.7 * KERF), how, "heat spread"),
     }

@@ -77,6 +77,20 @@ def test_what_is_refused_says_why_and_changes_nothing(web, job, fields, words):
     assert job.store.head(job.job) == before
 
 
+def test_what_is_cut_beside_the_parts_belongs_to_none(web, job):
+    assert change(web, job, cut_up="skeleton", cut_up_every=120, tabs={"every": 150}).status_code == 200
+    (sheet,) = web.get(f"/api/jobs/{job.job}/kerf?setup=main").json()["sheets"]
+    beside = [c for c in sheet["cuts"] if not c["pieces"]]
+    assert {c["contour"] for c in beside} == {"skeleton line", "remnant line"} and sheet["proof"] == []
+    assert sheet["cuts"][-1]["contour"] == "remnant line"
+    assert sum(c["tabbed"] for c in sheet["cuts"]) == 2 * round(2 * (220 + 60) / 150)
+    assert web.get(f"/api/jobs/{job.job}/yield").status_code == 200
+    part = job.plan.parts[0].id
+    said = {"setup": "main", "sheet": job.setup.stock[0].id}
+    (line,) = web.post(f"/api/jobs/{job.job}/runs", json=said).json()["runs"]
+    assert line["run"]["sound"] == {part: 2}
+
+
 def test_a_router_s_setup_has_no_kerfs(web, store):
     other = TrialJob(store, (rect(100, 60), [(20, 20)]))
     assert web.get(f"/api/jobs/{other.job}/kerf?setup=main").status_code == 422

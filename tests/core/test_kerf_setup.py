@@ -108,7 +108,7 @@ def test_machine_and_dialect_go_together(job):
 def test_pieces_keep_room_for_a_lead_or_one_kerf(job):
     plan, setup = job.plan, job.setup
     how = setup.kerf_how(2.0)[0]
-    assert plan.spacing(setup) == pytest.approx(how.lead + 1.7 * how.kerf + setup.rules.web)
+    assert plan.spacing(setup) == pytest.approx(how.lead + 2 * how.kerf + setup.rules.web)
     job.do(ChangeKerf(setup="main", fields={"common_line": True}))
     assert job.plan.spacing(job.setup) == how.kerf
 

@@ -17,11 +17,13 @@ from shapely.geometry import Point, Polygon
 from tests.support.kerf_sweep import swept
 from venzo.core.geometry.contour import Contour
 from venzo.core.geometry.regions import Region
+from venzo.core.kerf.cut_up import before_outlines, cut_up_lines
 from venzo.core.kerf.how import KerfHow, KerfTabs
 from venzo.core.kerf.kerf_cuts import kerf_cuts
 from venzo.core.kerf.kerf_lines import Body
 from venzo.core.kerf.kerf_proof import against_run, against_world, taken_apart
 from venzo.core.kerf.running import run
+from venzo.desk import jobs, kerf_jobs
 from venzo.formats.kerf_program import PLAIN, write_kerf
 from venzo.formats.rs274 import interpret
 
@@ -327,6 +329,62 @@ def test_tabs_leave_the_metal_that_was_asked_for(count):
     # held: the part and the rest of the sheet are one
     sheet = shapely.box(-20, -20, 90, 70).difference(cut)
     assert next(p for p in shapely.get_parts(sheet) if p.contains(Point(35, 25))).contains(Point(-15, -15))
+
+
+def grid_of(nx, ny, gap, w=60.0, h=40.0):
+    return [
+        Body(f"p{i}{j}", Region(box(w, h, 20 + i * (w + gap), 20 + j * (h + gap)), ()))
+        for i in range(nx)
+        for j in range(ny)
+    ]
+
+
+@pytest.mark.parametrize("cut_up", ["remnant", "skeleton"])
+def test_what_is_cut_beside_the_parts(cut_up):
+    how = KerfHow(kerf=1.4, lead=3.0, feed=3000, cut_up=cut_up, cut_up_every=90.0, hop=60.0)
+    bodies, plate = grid_of(4, 2, 14.0), shapely.box(0, 0, 420, 160)
+    lines = cut_up_lines(bodies, how, plate, 1000)
+    kinds = {"remnant line"} | ({"skeleton line"} if cut_up == "skeleton" else set())
+    assert {c.contour for c in lines} == kinds
+    planned = before_outlines(kerf_cuts(bodies, how, plate, beside=[c.line for c in lines]), lines)
+    done = run(planned.cuts, bodies, how)
+    text = write_kerf(done, how, [])
+    told = taken_apart(interpret(text, "t", PLAIN))
+    assert not [*told.snags, *against_run(told, done), *against_world(told, bodies, how, plate)]
+    program = swept(text)
+    check_parts(bodies, how, plate, program, planned.left_out)
+    rest = shapely.get_parts(plate.difference(shapely.union_all(program.areas(how.kerf))))
+    far = next(p for p in rest if p.contains(Point(410, 80)))
+    right = max(b.region.outline.bbox[2] for b in bodies)
+    assert far.bounds[0] > right, "the remnant is parted off"
+    assert done.cuts[-1].contour == "remnant line"
+    waste = [p for p in rest if p is not far and not any(p.contains(b.polygon.centroid) for b in bodies)]
+    if cut_up == "skeleton":
+        assert len(waste) == 4  # cut at 90, 180 and 270 mm, and the remnant's line
+        assert not any(w.down for w in done.ways)
+
+
+def test_tabs_come_by_the_way_where_that_makes_more():
+    body = Body("p", Region(box(70, 50), ()))
+    how = KerfHow(kerf=1.4, lead=2.54, feed=3000, tabs=KerfTabs(count=1, width=0.4, every=60))
+    _planned, done, _text = made([body], how)
+    assert done.pierces == 4  # 243 mm round
+
+
+@pytest.mark.parametrize("job", ["hide-ironmongery-2-mm-steel", "bench-feet-6-mm-steel"])
+def test_the_demo_s_sheets_come_out_as_drawn(demo, job):
+    plan = demo.get(job).plan
+    derived = jobs.derive(demo, plan)["main"]
+    for sheet in derived.kerf:
+        program = swept(kerf_jobs.program(plan, derived, sheet).text)
+        assert len(program.burns) == sheet.run.pierces
+        cut = shapely.union_all(program.areas(sheet.how.kerf))
+        for b in sheet.bodies:
+            assert b.region.polygon(0.0005).buffer(-CLOSE).intersection(cut).is_empty, b.name
+        if not sheet.how.tabs.count:
+            check_parts(sheet.bodies, sheet.how, sheet.plate, program, sheet.planned.left_out)
+        for burn in program.burns:
+            assert sheet.plate.covers(Point(burn.points[0]))
 
 
 def test_a_loop_keeps_a_sharp_corner_and_lies_in_the_waste():

@@ -414,12 +414,15 @@ def how_cut(setup: Setup, thickness: float) -> tuple[KerfHow, Charted]:
         out_length=c.out_length,
         feed=feed,
         lead_feed=feed * c.lead_share,
+        out_feed=feed * c.out_share,
         hop=c.hop,
         hop_feed=c.hop_feed,
         tabs=c.tabs,
         thickness=thickness,
         holes=c.holes,
         common_line=c.common_line,
+        cut_up=c.cut_up,
+        cut_up_every=c.cut_up_every,
         swirl=head.swirl if head.process == "plasma" else "none",
         corners=c.corners,
         corner_to=c.corner_to,
@@ -437,7 +440,7 @@ def kerf_room(setup: Setup) -> float:
     if setup.head is None:
         return 0.0
     how = how_cut(setup, setup.stock[0].thickness if setup.stock else 1.0)[0]
-    return how.kerf if how.common_line else how.lead + 1.7 * how.kerf + setup.rules.web
+    return how.kerf if how.common_line else how.lead + 2 * how.kerf + setup.rules.web
 
 
 class Mate(Value):

@@ -180,7 +180,7 @@ def _drawn(sheet: KerfSheet, k: int) -> KerfCutDrawn:
     lead = np.array(cut.lead.line.coords)[:, :2] if cut.lead is not None else points[:1]
     return KerfCutDrawn(
         name=cut.name,
-        pieces=[sheet.pieces[b].id for b in cut.bodies] or [sheet.pieces[cut.body].id],
+        pieces=[sheet.pieces[b].id for b in cut.whose],
         contour=cut.contour,
         inside=cut.inside,
         common=cut.contour == "common line",

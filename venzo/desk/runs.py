@@ -348,7 +348,7 @@ def _kerf_run(revision: int, job: str, derived: DerivedSetup, sheet: KerfSheet, 
     unknown = sorted(set(said.spoilt) - part.keys())
     if unknown:
         raise BadInput(f"{_named(sheet)} holds no piece {unknown[0]!r}; name pieces that lie on it")
-    waiting = {sheet.pieces[b].id for c in cuts[done:] for b in (c.bodies or (c.body,))}
+    waiting = {sheet.pieces[b].id for c in cuts[done:] for b in c.whose}
     sound: dict[str, int] = {}
     for piece in sorted(part.keys() - waiting - set(said.spoilt)):
         sound[part[piece]] = sound.get(part[piece], 0) + 1

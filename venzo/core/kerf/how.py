@@ -11,6 +11,7 @@ from venzo.core.model import NotNegative, Positive, Value
 LeadKind = Literal["straight", "arc"]
 LeadOut = Literal["none", "short", "overburn"]
 Swirl = Literal["right", "left", "none"]
+CutUp = Literal["none", "remnant", "skeleton"]
 Corners = Literal["through", "slow", "loop"]
 KerfOrder = Literal["insides first", "piece by piece", "small parts first", "heat spread"]
 
@@ -33,10 +34,23 @@ class SmallHoles(Value):
 
 
 class KerfTabs(Value):
-    """Metal that is left standing in an outline: how many, and how wide it is, mm."""
+    """Metal that is left standing in an outline, mm: how many, or one ``every`` so far along it (the more of
+    the two), and how wide.
+    """
 
     count: Annotated[int, Field(ge=0, le=40)] = 0
     width: NotNegative = 0.25
+    every: NotNegative = 0.0
+    """0: by count alone."""
+
+    def along(self, length: float) -> int:
+        """Tabs of an outline so long, mm.
+
+        >>> [KerfTabs(count=2, every=e).along(430) for e in (0, 100)], KerfTabs(every=100).along(60)
+        ([2, 4], 1)
+        """
+        by_way = max(1, min(40, round(length / self.every))) if self.every else 0
+        return max(self.count, by_way)
 
 
 class KerfHow(Value):
@@ -66,6 +80,9 @@ class KerfHow(Value):
     """Of the sheet; None: not known, and holes are not judged by it."""
     holes: SmallHoles = SmallHoles()
     common_line: bool = False
+    cut_up: CutUp = "none"
+    """Beside the parts: the line that parts off a remnant, and lines that cut the skeleton up."""
+    cut_up_every: Annotated[float, Field(ge=50, le=5000)] = 400.0
     swirl: Swirl = "right"
     """The good edge is at the right of a right-hand swirl's travel (common practice)."""
     corners: Corners = "through"
@@ -84,7 +101,7 @@ class KerfHow(Value):
 
     @model_validator(mode="after")
     def _fits(self) -> KerfHow:
-        if self.tabs.count and self.tabs.width <= 0:
+        if (self.tabs.count or self.tabs.every) and self.tabs.width <= 0:
             raise ValueError("tabs need a width above 0 mm")
         if self.lead_kind == "straight" and self.lead_angle > 160:
             raise ValueError(
@@ -128,11 +145,15 @@ class KerfChoices(Value):
     """Feed of lead-ins, as a share of the cut's: 50 of 150 in/min is usual (common practice)."""
     lead_out: LeadOut = "none"
     out_length: Annotated[float, Field(ge=0, le=50)] = 1.0
+    out_share: Annotated[float, Field(ge=0.05, le=1)] = 1.0
+    """Feed of lead-outs, as a share of the cut's."""
     hop: Annotated[float, Field(ge=0, le=10_000)] = 0.0
     hop_feed: Speed | None = None
     tabs: KerfTabs = KerfTabs()
     holes: SmallHoles = SmallHoles()
     common_line: bool = False
+    cut_up: CutUp = "none"
+    cut_up_every: Annotated[float, Field(ge=50, le=5000)] = 400.0
     corners: Corners = "through"
     corner_to: Annotated[float, Field(ge=0.1, le=1)] = 0.5
     loop: Annotated[float, Field(ge=1, le=50)] = 3.0

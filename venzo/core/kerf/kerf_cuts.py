@@ -38,6 +38,7 @@ class KerfCut:
 
     name: str
     body: int
+    """Of the part it belongs to; -1: of none."""
     contour: str
     inside: bool
     moves: Array
@@ -55,6 +56,11 @@ class KerfCut:
     """Rows of its moves along which the height is not followed."""
     out: float = 0.0
     """mm of lead-out at its end."""
+
+    @property
+    def whose(self) -> tuple[int, ...]:
+        """Indices of the parts that it is cut for; none: a line beside the parts."""
+        return self.bodies or ((self.body,) if self.body >= 0 else ())
 
     @property
     def pierce(self) -> tuple[float, float]:
@@ -99,6 +105,7 @@ def kerf_cuts(
     how: KerfHow,
     plate: Polygon | None = None,
     avoid: Sequence[Polygon] = (),
+    beside: Sequence[shapely.LineString] = (),
 ) -> KerfCuts:
     """Every cut of parts as they lie, with its pierce and lead.
 
@@ -107,6 +114,7 @@ def kerf_cuts(
         how: what was decided.
         plate: the sheet's metal; None: everywhere.
         avoid: clamps and other places that a kerf keeps off.
+        beside: ways that are cut beside the parts, which leads keep off.
 
     >>> from venzo.core.geometry.regions import Region
     >>> disc = Body("disc", Region(Contour.circle(0, 0, 50), (Contour.circle(0, 0, 10).reversed(),)))
@@ -119,7 +127,7 @@ def kerf_cuts(
     )
     single = [k for n, k in enumerate(lines) if n not in common.lines]
     trails = [_line_of(t.path) for t in common.trails]
-    ground = Ground(bodies, single, how, plate, avoid, trails)
+    ground = Ground(bodies, single, how, plate, avoid, [*trails, *beside])
     made: list[KerfCut] = []
     left_out: set[tuple[int, str]] = {(_named(s, bodies)) for s in snags if s.rule == "kerf.narrow"}
     for group, line in enumerate(single):
@@ -165,7 +173,7 @@ def _of_line(line: KerfLine, body: Body, ground: Ground, group: int) -> tuple[li
         moves, _still = _moves(line.spot, how, [])
         return [KerfCut(name, line.body, line.contour, True, moves, group, spot=True)], []
     by_hand = body.tabs.get(line.contour)
-    if line.frees and (how.tabs.count or by_hand):
+    if line.frees and (by_hand or how.tabs.along(line.path.length)):
         return _tabbed(line, body, ground, group, by_hand)
     wanted = body.starts.get(line.contour)
     if how.edge_start:
@@ -307,7 +315,7 @@ def _tabbed(
     if by_hand:
         phases = [sorted(path.nearest(x, y)[0] for x, y in by_hand)]
     else:
-        n = how.tabs.count
+        n = how.tabs.along(path.length)
         step = path.length / n
         phases = [[step * (k + 0.5 + p / PHASES) % path.length for k in range(n)] for p in range(PHASES)]
     many = len(phases[0])

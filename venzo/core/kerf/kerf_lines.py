@@ -7,8 +7,9 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
-from functools import cached_property
+from functools import cached_property, lru_cache
 
+import numpy as np
 import shapely
 from shapely.geometry import Polygon
 
@@ -131,8 +132,14 @@ def width_of(contour: Contour) -> float:
     >>> round(width_of(Contour.circle(3, 4, 2.5)), 2), round(width_of(slot), 2)
     (5.0, 4.0)
     """
-    line = shapely.maximum_inscribed_circle(Polygon(contour.points(FINE)).buffer(0), tolerance=0.005)
-    return 2 * float(line.length)
+    return _widest(_in_own_frame(contour))[0]
+
+
+@lru_cache(maxsize=8192)
+def _widest(shape: bytes) -> tuple[float, float, float]:
+    """Diameter and middle of the largest disc inside a closed contour in its own frame."""
+    line = shapely.maximum_inscribed_circle(Polygon(_of_key(shape).points(FINE)).buffer(0), tolerance=0.005)
+    return 2 * float(line.length), float(line.coords[0][0]), float(line.coords[0][1])
 
 
 def _of_contour(
@@ -145,7 +152,7 @@ def _of_contour(
         small, said = _small_hole(contour, where, n, name, how)
         if small is not None or said:
             return ([small] if small is not None else []), said
-    rings = _rings(contour, how.kerf / 2, inside)
+    rings, left = _beside(contour, how.kerf / 2, inside)
     if not rings:
         width = width_of(contour)
         return [], [
@@ -166,22 +173,44 @@ def _of_contour(
             path = looped(path, how.kerf / 2, how.loop, clear)
         small_one = min(ring.bbox[2] - ring.bbox[0], ring.bbox[3] - ring.bbox[1]) < 6 * how.kerf
         lines.append(KerfLine(path, n, name, hole, how.waste_left, feed=share, ring=r, small=small_one))
-    return lines, _not_reached(contour, rings, how, where, inside)
+    return lines, _not_reached(left, how, where)
 
 
-def _rings(contour: Contour, half: float, inside: bool) -> list[tuple[Contour, bool]]:
-    """Rings half a kerf beside a contour, exact where the contour leaves just one."""
+Rings = list[tuple[Contour, bool]]
+Patches = list[tuple[float, float, float]]
+
+
+def _beside(contour: Contour, half: float, inside: bool) -> tuple[Rings, Patches]:
+    """Rings half a kerf beside a contour, and places (x, y, mm2) that the kerf does not reach. Contours that
+    are only moved are worked out once.
+    """
+    x, y = contour.vertices[0, :2].tolist()
+    rings, left = _beside_own(_in_own_frame(contour), half, inside)
+    return [(r.moved(x, y), o) for r, o in rings], [(u + x, v + y, a) for u, v, a in left]
+
+
+def _in_own_frame(contour: Contour) -> bytes:
+    """A contour's vertices from its first on, as a key."""
+    own = contour.vertices - (*contour.vertices[0, :2], 0.0)
+    return (np.round(own, 9) + 0.0).tobytes()
+
+
+def _of_key(shape: bytes) -> Contour:
+    return Contour(np.frombuffer(shape).reshape(-1, 3).copy())
+
+
+@lru_cache(maxsize=8192)
+def _beside_own(shape: bytes, half: float, inside: bool) -> tuple[Rings, Patches]:
+    """``_beside`` of a contour in its own frame; exact where the contour leaves just one ring."""
+    contour = _of_key(shape)
     rings = cutter_rings(contour, half, inside)
-    if len(rings) != 1:
-        return rings
-    exact = exact_offset(contour.oriented(True), -half if inside else half, rings[0][0])
-    return [(exact, rings[0][1])] if exact is not None else rings
+    if len(rings) == 1:
+        exact = exact_offset(contour.oriented(True), -half if inside else half, rings[0][0])
+        rings = [(exact, rings[0][1])] if exact is not None else rings
+    return rings, unreached(contour, rings, half, inside) if rings else []
 
 
-def _not_reached(
-    contour: Contour, rings: list[tuple[Contour, bool]], how: KerfHow, where: str, inside: bool
-) -> list[Snag]:
-    left = unreached(contour, rings, how.kerf / 2, inside)
+def _not_reached(left: Patches, how: KerfHow, where: str) -> list[Snag]:
     if not left:
         return []
     x, y, area = left[0]
@@ -210,9 +239,8 @@ def _small_hole(
     width, t = width_of(contour), how.thickness
     if width >= how.holes.drill_below * t:
         return None, []
-    middle = shapely.maximum_inscribed_circle(
-        Polygon(contour.points(FINE)).buffer(0), tolerance=0.005
-    ).coords[0]
+    _w, u, v = _widest(_in_own_frame(contour))
+    middle = (u + float(contour.vertices[0, 0]), v + float(contour.vertices[0, 1]))
     if width <= how.kerf:
         return None, [
             stop(
@@ -228,7 +256,7 @@ def _small_hole(
         name,
         True,
         how.waste_left,
-        (float(middle[0]), float(middle[1])),
+        middle,
         small=True,
     )
     return spot, [
@@ -236,7 +264,7 @@ def _small_hole(
             "kerf.drill",
             f"{where} is {width:.2f} mm wide, under {how.holes.drill_below:g} times the sheet's {t:g} mm: it"
             " is only pierced, for a drill to follow; set the limit lower to have it cut",
-            {"contour": name, "x": round(float(middle[0]), 3), "y": round(float(middle[1]), 3)},
+            {"contour": name, "x": round(middle[0], 3), "y": round(middle[1], 3)},
         )
     ]
 

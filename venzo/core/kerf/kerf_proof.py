@@ -238,7 +238,7 @@ def _kept(
         if not len(found):
             continue  # swept away: said as cut into
         piece = pieces[int(found[0])]
-        tabs = how.tabs.count or body.tabs.get(body.contour_name(0))
+        tabs = how.tabs.along(body.region.outline.length) or body.tabs.get(body.contour_name(0))
         if tabs:
             continue
         # the round end of a kerf leaves a fillet in every corner that is sharper than it

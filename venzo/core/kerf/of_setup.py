@@ -11,6 +11,7 @@ import shapely
 from shapely.geometry import Polygon
 
 from venzo.core.geometry.contour import Contour
+from venzo.core.kerf.cut_up import before_outlines, cut_up_lines
 from venzo.core.kerf.how import KerfHow
 from venzo.core.kerf.kerf_cuts import KerfCuts, kerf_cuts
 from venzo.core.kerf.kerf_lines import Body
@@ -25,6 +26,8 @@ from venzo.core.stock.sheet import Stock
 from venzo.core.tooling.head import Charted
 from venzo.core.voice import counted
 
+BESIDE_GROUP = 1_000_000
+"""Groups of cuts beside the parts begin here, beyond those of any sheet."""
 LARGE = 12.0
 """mm: a drop that is no wider catches no head (common practice: a few nozzles' widths)."""
 
@@ -127,7 +130,9 @@ def _planned(
     bodies = tuple(_body(plan, q, shapes, choices.get(q.part, [])) for q in pieces)
     plate = plate_of(stock)
     avoid = [shapely.box(*f.box) for f in setup.fixings if f.kind in ("clamp", "pin")]
-    planned = kerf_cuts(bodies, how, plate, avoid)
+    lines = cut_up_lines(bodies, how, plate, BESIDE_GROUP, avoid)
+    beside = [c.line for c in lines if isinstance(c.line, shapely.LineString)]
+    planned = before_outlines(kerf_cuts(bodies, how, plate, avoid, beside), lines)
     table = setup.machine.head
     done = run(
         planned.cuts,

@@ -177,6 +177,16 @@ def _tries(how: KerfHow) -> Iterator[tuple[str, float, float]]:
         yield "straight", length, 90.0
 
 
+def _with_room(line: KerfLine, ground: Ground, starts: Sequence[float]) -> list[float]:
+    """The starts at which a lead of one kerf finds room, of whatever kind and angle is tried."""
+    least = [t for t in _tries(ground.how) if t[1] <= ground.how.kerf + 1e-9]
+    return [
+        at
+        for at in starts
+        if any(ground.clear(line, lead_in(line.path, at, line.waste_left, *short)) for short in least)
+    ]
+
+
 def fit_lead(
     line: KerfLine,
     ground: Ground,
@@ -197,12 +207,15 @@ def fit_lead(
     how, path = ground.how, line.path
     s = None if wanted is None else path.nearest(*wanted)[0]
     starts = list(among) or starts_along(path, s)
-    for kind, length, angle in _tries(how):
-        for k, at in enumerate(starts):
+    for n, (kind, length, angle) in enumerate(_tries(how)):
+        if n == 1:  # where not even a lead of one kerf fits, no longer one does
+            starts = _with_room(line, ground, starts)
+        for at in starts:
             lead = lead_in(path, at, line.waste_left, kind, length, angle)
             if ground.clear(line, lead):
                 ground.take(lead)
-                return lead, _changed(how, lead, line, name, s is not None and k > 0, wanted)
+                moved = s is not None and abs(at - s) > 1e-9
+                return lead, _changed(how, lead, line, name, moved)
     return None, [_none_fits(line, how, name)]
 
 
@@ -212,7 +225,6 @@ def _changed(
     line: KerfLine,
     name: str,
     moved: bool,
-    wanted: tuple[float, float] | None,
 ) -> list[Snag]:
     """What became of the lead that was asked for, in words."""
     became = []

@@ -194,7 +194,9 @@ def _ways(cuts: Sequence[KerfCut], how: KerfHow) -> list[Way]:
     out: list[Way] = []
     at = (0.0, 0.0)
     for k, c in enumerate(cuts):
-        down = k > 0 and 0 < math.dist(at, c.pierce) <= how.hop and not _crosses(at, c.pierce, loose, how)
+        # what a cut-up skeleton leaves is loose in pieces that no single cut goes round
+        short = 0 < math.dist(at, c.pierce) <= how.hop and how.cut_up != "skeleton"
+        down = k > 0 and short and not _crosses(at, c.pierce, loose, how)
         out.append(Way(at, c.pierce, down))
         at = c.end
         if how.hop:
@@ -232,6 +234,12 @@ def _crosses(a: tuple[float, float], b: tuple[float, float], loose: Sequence[Pol
     begin = shapely.Point(a).buffer(how.kerf * 0.75)
     beyond = way.difference(begin)
     areas = np.array(loose, dtype=object)
+    x0, y0, x1, y1 = shapely.bounds(areas).T
+    low, high, pad = np.minimum(a, b), np.maximum(a, b), how.kerf
+    near = (x0 <= high[0] + pad) & (x1 >= low[0] - pad) & (y0 <= high[1] + pad) & (y1 >= low[1] - pad)
+    areas = areas[near]
+    if not len(areas):
+        return False
     if (shapely.length(shapely.intersection(areas, way)) > 1e-3).any():
         return True
     return bool((shapely.distance(areas, beyond) < how.kerf / 2).any()) if not beyond.is_empty else False

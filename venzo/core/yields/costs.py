@@ -124,8 +124,10 @@ def _shares(
             out.hand[q.part] = out.hand.get(q.part, 0.0) + seconds
         if isinstance(sheet, KerfSheet):
             for k, way, own in zip(sheet.run.cuts, sheet.run.ways_take, sheet.run.seconds, strict=True):
-                part = sheet.pieces[k.body].part
-                out.seconds[part] = out.seconds.get(part, 0.0) + way + own
+                whose = k.whose or range(len(sheet.pieces))  # what is cut for none is cut for all
+                for b in whose:
+                    part = sheet.pieces[b].part
+                    out.seconds[part] = out.seconds.get(part, 0.0) + (way + own) / len(whose)
             continue
         for c in sheet.cuts:
             part = c.piece.part

@@ -1,5 +1,6 @@
 import type { Edits } from "../api/edits";
 import { type Job, type Setup, type Snag, clock, snagsOf } from "../api/model";
+import { useLibrary } from "../api/queries";
 import { Frame } from "../job/Frame";
 import { JobTable } from "../job/JobTable";
 import { useJobView } from "../job/view";
@@ -26,9 +27,7 @@ export function KerfCuts() {
       board={<JobTable layer={(k) => sheet && <KerfLayer sheet={sheet} k={k} time={time} hops />} />}
       docket={
         wrong && !kerf ? (
-          <p role="alert" className="text-stop">
-            {wrong}
-          </p>
+          <NoHead setup={setup} edits={edits} says={wrong} />
         ) : kerf ? (
           <Docket {...{ job, setup, edits, kerf, sheet }} />
         ) : (
@@ -50,7 +49,7 @@ function Docket({ job, setup, edits, kerf, sheet }: Props) {
   return (
     <>
       <h2 className="text-figure font-semibold">How it is cut</h2>
-      <HeadSaid kerf={kerf} change={change} />
+      <HeadSaid kerf={kerf} change={change} edits={edits} />
       <Leads kerf={kerf} change={change} />
       <Between kerf={kerf} change={change} />
       {sheet && <Figures sheet={sheet} />}
@@ -66,21 +65,55 @@ function Docket({ job, setup, edits, kerf, sheet }: Props) {
   );
 }
 
+/** Without a head setting nothing can be cut: those of the library that fit the table. */
+function NoHead({ setup, edits, says }: { setup: Setup; edits: Edits; says: string }) {
+  const fitting = useLibrary().data?.head.filter((h) => h.process === setup.machine.head?.process) ?? [];
+  return (
+    <>
+      <p role="alert" className="text-stop">
+        {says}
+      </p>
+      <div className="mt-2 flex flex-wrap gap-1.5">
+        {fitting.map((head) => (
+          <button
+            key={head.id}
+            className="key"
+            onClick={() => edits.run({ kind: "adopt-head", setup: setup.id, head, use: true })}
+          >
+            Cut with {head.name}
+          </button>
+        ))}
+      </div>
+    </>
+  );
+}
+
+/** The head setting that cuts, among the job's own and those of the library. */
+function HeadChoice({ kerf, change, edits }: { kerf: Kerf; change: Change; edits: Edits }) {
+  const others =
+    useLibrary().data?.head.filter(
+      (h) => h.process === kerf.process && !kerf.heads.some((k) => k.id === h.id),
+    ) ?? [];
+  return (
+    <Choice
+      label="head setting"
+      value={kerf.head?.id ?? ""}
+      options={[...kerf.heads, ...others].map((h): [string, string] => [h.id, h.name])}
+      onPick={(id) => {
+        const head = others.find((h) => h.id === id);
+        if (head) edits.run({ kind: "adopt-head", setup: kerf.setup, head, use: true });
+        else change({ head: id });
+      }}
+    />
+  );
+}
+
 /** The nozzle, what its chart says, and where that comes from. */
-function HeadSaid({ kerf, change }: { kerf: Kerf; change: Change }) {
+function HeadSaid({ kerf, change, edits }: { kerf: Kerf; change: Change; edits: Edits }) {
   const { unit } = useUnit();
   return (
     <p className="mt-1">
-      {kerf.heads.length > 1 ? (
-        <Choice
-          label="head setting"
-          value={kerf.head?.id ?? ""}
-          options={kerf.heads.map((h): [string, string] => [h.id, h.name])}
-          onPick={(head) => change({ head })}
-        />
-      ) : (
-        <b className="font-semibold">{kerf.head?.name}</b>
-      )}
+      <HeadChoice kerf={kerf} change={change} edits={edits} />
       {kerf.head && <>, nozzle bore {length(kerf.head.nozzle, unit)}</>}, leaves a{" "}
       <b className="font-semibold">kerf</b> of{" "}
       <Why text={kerf.source}>
@@ -169,6 +202,15 @@ function Leads({ kerf, change }: { kerf: Kerf; change: Change }) {
             onCommit={(out_length) => change({ out_length })}
           />{" "}
           long
+          {", "}at{" "}
+          <NumberToken
+            label="feed of lead-outs"
+            value={c.out_share ?? 1}
+            scale={100}
+            unit=" %"
+            onCommit={(out_share) => change({ out_share })}
+          />{" "}
+          of the feed
         </>
       )}
       .
@@ -195,7 +237,14 @@ function Between({ kerf, change }: { kerf: Kerf; change: Change }) {
           mm={c.tabs.width ?? 0.25}
           onCommit={(width) => change({ tabs: { width } })}
         />{" "}
-        in every outline.
+        in every outline, or one every{" "}
+        <LengthToken
+          label="a tab every"
+          mm={c.tabs.every ?? 0}
+          onCommit={(every) => change({ tabs: { every } })}
+          why="along the outline, where that makes more; 0: by count alone"
+        />
+        .
       </p>
       <p className="mt-1.5">
         <b className="font-semibold">Between cuts</b> the head{" "}
@@ -217,6 +266,30 @@ function Between({ kerf, change }: { kerf: Kerf; change: Change }) {
           ]}
           onPick={(v) => change({ common_line: v === "common" })}
         />
+        .
+      </p>
+      <p className="mt-1.5">
+        <b className="font-semibold">Beside the parts</b>{" "}
+        <Choice
+          label="cut beside the parts"
+          value={c.cut_up ?? "none"}
+          options={[
+            ["none", "nothing is cut"],
+            ["remnant", "the remnant is parted off last"],
+            ["skeleton", "the skeleton is cut up, the remnant parted off"],
+          ]}
+          onPick={(cut_up) => change({ cut_up })}
+        />
+        {c.cut_up === "skeleton" && (
+          <>
+            , every{" "}
+            <LengthToken
+              label="skeleton lines every"
+              mm={c.cut_up_every ?? 400}
+              onCommit={(cut_up_every) => change({ cut_up_every })}
+            />
+          </>
+        )}
         .
       </p>
       <p className="mt-1.5">

@@ -2512,13 +2512,16 @@ export interface components {
             lead_out: "none" | "short" | "overburn";
             /** @default 1 */
             out_length: number;
+            /** @default 1 */
+            out_share: number;
             /** @default 0 */
             hop: number;
             hop_feed?: number | null;
             /**
              * @default {
              *       "count": 0,
-             *       "width": 0.25
+             *       "width": 0.25,
+             *       "every": 0
              *     }
              */
             tabs: components["schemas"]["KerfTabs"];
@@ -2532,6 +2535,13 @@ export interface components {
             holes: components["schemas"]["SmallHoles"];
             /** @default false */
             common_line: boolean;
+            /**
+             * @default none
+             * @enum {string}
+             */
+            cut_up: "none" | "remnant" | "skeleton";
+            /** @default 400 */
+            cut_up_every: number;
             /**
              * @default through
              * @enum {string}
@@ -2682,6 +2692,8 @@ export interface components {
             count: number;
             /** @default 0.25 */
             width: number;
+            /** @default 0 */
+            every: number;
         };
         KindOfSheet: {
             id: string;
@@ -5165,9 +5177,11 @@ export interface components {
              *       "lead_share": 0.33,
              *       "lead_out": "none",
              *       "out_length": 1,
+             *       "out_share": 1,
              *       "hop": 0,
              *       "tabs": {
              *         "count": 0,
+             *         "every": 0,
              *         "width": 0.25
              *       },
              *       "holes": {
@@ -5176,6 +5190,8 @@ export interface components {
              *         "slow_to": 0.6
              *       },
              *       "common_line": false,
+             *       "cut_up": "none",
+             *       "cut_up_every": 400,
              *       "corners": "through",
              *       "corner_to": 0.5,
              *       "loop": 3,

@@ -143,6 +143,71 @@ export function HowLinesAreWritten({ d, set }: Props) {
   );
 }
 
+/** How a cutter is changed and a spindle gets to speed. */
+function SpindleFields({ d, set }: Props) {
+  return (
+    <>
+      <Field what="cutters">
+        <Pick
+          label="cutter change"
+          value={d.tool_change ? d.change : "none"}
+          options={[
+            ["none", "one cutter a file, changed by hand"],
+            ["T M6", "changed by T1 M6"],
+            ["M6 T", "changed by M6 T1"],
+          ]}
+          onPick={(v) => set(v === "none" ? { tool_change: false } : { tool_change: true, change: v })}
+        />
+      </Field>
+      <Ticks
+        ticks={[
+          ["it stops at M0 for the operator", d.stops, (stops) => set({ stops })],
+          ["a cutter's length is taken up by G43", d.lengths, (lengths) => set({ lengths })],
+        ]}
+      />
+      <Field what="spindle">
+        <Amount
+          label="seconds the spindle takes"
+          value={d.spindle_up}
+          onChange={(spindle_up) => set({ spindle_up })}
+        />{" "}
+        s to get up to speed
+      </Field>
+    </>
+  );
+}
+
+/** What is switched on while it cuts, and where the cutter is left. */
+function CoolingAndParking({ d, set }: Props) {
+  return (
+    <>
+      <Field what="while it cuts">
+        <Pick
+          label="cooling"
+          value={d.cooling}
+          options={[
+            ["", "nothing is switched on"],
+            ["M7", "M7, air or mist"],
+            ["M8", "M8, flood"],
+          ]}
+          onPick={(cooling) => set({ cooling })}
+        />
+      </Field>
+      <Field what="left at the end">
+        <Pick
+          label="where the cutter is left"
+          value={d.park}
+          options={[
+            ["over the work", "at the height of fast moves"],
+            ["machine's top", "at the machine's top, G53 Z0"],
+          ]}
+          onPick={(park) => set({ park })}
+        />
+      </Field>
+    </>
+  );
+}
+
 const SPINDLE_WORDS = [
   ["at_start", "at the start"],
   ["before_change", "before a cutter change"],
@@ -168,33 +233,8 @@ export function AroundTheCuts({ d, set }: Props) {
     return <p className="label">A plot has pen lines and no more: nothing is switched by it.</p>;
   return (
     <>
-      <Group title="Cutters, spindle and stops">
-        <Field what="cutters">
-          <Pick
-            label="cutter change"
-            value={d.tool_change ? d.change : "none"}
-            options={[
-              ["none", "one cutter a file, changed by hand"],
-              ["T M6", "changed by T1 M6"],
-              ["M6 T", "changed by M6 T1"],
-            ]}
-            onPick={(v) => set(v === "none" ? { tool_change: false } : { tool_change: true, change: v })}
-          />
-        </Field>
-        <Ticks
-          ticks={[
-            ["it stops at M0 for the operator", d.stops, (stops) => set({ stops })],
-            ["a cutter's length is taken up by G43", d.lengths, (lengths) => set({ lengths })],
-          ]}
-        />
-        <Field what="spindle">
-          <Amount
-            label="seconds the spindle takes"
-            value={d.spindle_up}
-            onChange={(spindle_up) => set({ spindle_up })}
-          />{" "}
-          s to get up to speed
-        </Field>
+      <Group title={d.process === "head" ? "Dwells and end" : "Cutters, spindle and stops"}>
+        {d.process !== "head" && <SpindleFields d={d} set={set} />}
         <Field what="P of a dwell in">
           <Pick
             label="dwells in"
@@ -206,29 +246,7 @@ export function AroundTheCuts({ d, set }: Props) {
             onPick={(dwell_in) => set({ dwell_in })}
           />
         </Field>
-        <Field what="while it cuts">
-          <Pick
-            label="cooling"
-            value={d.cooling}
-            options={[
-              ["", "nothing is switched on"],
-              ["M7", "M7, air or mist"],
-              ["M8", "M8, flood"],
-            ]}
-            onPick={(cooling) => set({ cooling })}
-          />
-        </Field>
-        <Field what="left at the end">
-          <Pick
-            label="where the cutter is left"
-            value={d.park}
-            options={[
-              ["over the work", "at the height of fast moves"],
-              ["machine's top", "at the machine's top, G53 Z0"],
-            ]}
-            onPick={(park) => set({ park })}
-          />
-        </Field>
+        {d.process !== "head" && <CoolingAndParking d={d} set={set} />}
         <Field what="ends with">
           <Pick
             label="end"

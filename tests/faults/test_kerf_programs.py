@@ -77,6 +77,9 @@ PLANTED = {
         lambda t: once(r"^M3\nG1 ", "M3\nG0 ", t),
         {"kerf.fast-on", "kerf.differs"},
     ),
+    "a stop": (lambda t: once(r"^M3$", "M0\nM3", t), {"kerf.foreign"}),
+    "another offset": (lambda t: once(r"^G21$", "G21\nG55", t), {"kerf.offset"}),
+    "a dwell": (lambda t: once(r"^M3$", "M3\nG4 P2", t), {"kerf.stands"}),
     "a word that is not known": (lambda t: once(r"^M3$", "M3 Q7", t), None),
     "a corner in the part": (lambda t: once(r"X60\.7 ", "X50 ", t), {"kerf.into-part", "kerf.differs"}),
 }

@@ -320,7 +320,7 @@ def held_against(derived: DerivedSetup, sheet: KerfSheet, name: str, text: str) 
     stock = s.stock_of(sheet.sheet)
     assert stock is not None
     reading = interpret(text, name, s.machine.dialect)
-    told = taken_apart(reading, s.lying, datum_on_sheet(s, stock))
+    told = taken_apart(reading, s.lying, datum_on_sheet(s, stock), s.machine.dialect.offset or "G54")
     found = [
         *told.snags,
         *against_run(told, sheet.run),

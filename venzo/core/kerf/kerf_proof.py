@@ -59,17 +59,21 @@ class Burn:
 
 @dataclass(frozen=True)
 class Told:
-    """A program taken apart: its burns, and faults in how the head is switched."""
+    """A program taken apart: its burns, faults in how the head is switched, and each time how long it
+    stands.
+    """
 
     burns: tuple[Burn, ...]
     snags: tuple[Snag, ...]
+    stands: tuple[float, ...] = ()
 
 
-def taken_apart(reading: Reading, lies: Lying = FLAT, zero: XY = (0.0, 0.0)) -> Told:
+def taken_apart(reading: Reading, lies: Lying = FLAT, zero: XY = (0.0, 0.0), offset: str = "G54") -> Told:
     """A program as burns, in the sheet's coordinates; ``lies``: how the sheet lies on the table, ``zero``:
-    where the program's X0 Y0 lies on it.
+    where the program's X0 Y0 lies on it, ``offset``: the work offset that it is set in.
     """
     snags = [stop(f.rule, f"line {f.line}: {f.message}", {"line": f.line}) for f in reading.faults]
+    snags += _out_of_place(reading, offset)
     if not reading.ended:
         snags.append(stop("kerf.end", "the program does not end with M30 or M2"))
     moves = lies.moves_back(reading.moves, zero, PLANE) if reading.blocks else reading.moves
@@ -107,7 +111,32 @@ def taken_apart(reading: Reading, lies: Lying = FLAT, zero: XY = (0.0, 0.0)) -> 
             came = []
     if rows:
         burns.append(Burn(np.array(rows), begin, tuple(came)))
-    return Told(tuple(burns), tuple(snags))
+    return Told(tuple(burns), tuple(snags), tuple(e.value for e in reading.events if e.kind == "dwell"))
+
+
+FOREIGN = {
+    "change": "a cutter change",
+    "stop": "a stop",
+    "skip": "a block that may be skipped",
+    "away": "a way to a place that is not known",
+    "length": "a length offset",
+}
+"""Events that no kerf program has."""
+
+
+def _out_of_place(reading: Reading, offset: str) -> list[Snag]:
+    """What a controller would obey and no kerf program holds."""
+    out = [
+        stop("kerf.foreign", f"line {e.line}: {FOREIGN[e.kind]}; the plan has none", {"line": e.line})
+        for e in reading.events
+        if e.kind in FOREIGN
+    ]
+    for b in reading.blocks:
+        if b.offset != offset:
+            at = b.lines[0] if b.lines else 0
+            out.append(stop("kerf.offset", f"line {at}: {b.offset}, where {offset} is set", {"line": at}))
+            break
+    return out[:20]
 
 
 def _start(moves: Array, k: int, here: tuple[float, float] | None) -> Array:
@@ -155,6 +184,12 @@ def against_run(told: Told, run: KerfRun) -> list[Snag]:
             return [_differs(burn, cut.name, "has other feeds")]
         if way.down != any(slow for _a, _b, slow in burn.came):
             return [_differs(burn, cut.name, "is come to otherwise: lifted or down")]
+    meant = [c.stands for c in run.cuts if c.stands > 0]
+    if len(meant) != len(told.stands) or any(
+        abs(a - b) > 0.01 for a, b in zip(meant, told.stands, strict=False)
+    ):
+        words = f"pierces stand {sum(told.stands):.1f} s in all, {sum(meant):.1f} s are planned"
+        return [stop("kerf.stands", f"{words}: a dwell is lost, added or changed")]
     return []
 
 

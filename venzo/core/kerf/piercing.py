@@ -18,6 +18,8 @@ from venzo.core.tolerances import BUDGET
 
 SHARES = (1.0, 0.85, 0.7, 0.6, 0.5, 0.4, 0.32, 0.25, 0.2, 0.15, 0.1)
 """Lengths that are tried, of the lead that was asked for; never less than one kerf."""
+IN_KERFS = (1, 1.25, 1.5, 2, 3, 5)
+"""Lengths that are tried in kerfs, down to one."""
 ANGLES = (90.0, 60.0, 120.0, 45.0, 135.0, 30.0)
 """Angles that are tried where the one asked for finds no room."""
 STARTS = 24
@@ -168,7 +170,8 @@ def starts_along(path: Contour, wanted: float | None) -> list[float]:
 def _tries(how: KerfHow) -> Iterator[tuple[str, float, float]]:
     """Kinds, lengths and angles of leads, the one asked for first, then turned, then shorter."""
     angles = [how.lead_angle, *(a for a in ANGLES if abs(a - how.lead_angle) > 1)]
-    lengths = sorted({max(how.kerf, how.lead * k) for k in SHARES}, reverse=True)
+    wanted = {max(how.kerf, how.lead * k) for k in SHARES}
+    lengths = sorted(wanted | {n * how.kerf for n in IN_KERFS if n * how.kerf < how.lead}, reverse=True)
     for length in lengths:
         for angle in angles:
             if how.lead_kind == "arc" or angle <= 160:

@@ -154,14 +154,7 @@ def check_parts(bodies, how, plate, program, left_out):
         assert piece.difference(fair.buffer(CLOSE)).area < 0.05, b.name
 
 
-@settings(
-    max_examples=200,
-    suppress_health_check=[HealthCheck.too_slow],
-    deadline=None,
-    phases=[Phase.explicit, Phase.generate],
-)
-@given(nest=nests(), given=HOWS, by=st.sampled_from(["insides first", "piece by piece", "heat spread"]))
-def test_random_nests_come_out_as_drawn(nest, given, by):
+def comes_out_as_drawn(nest, given, by):
     bodies, plate = nest
     how = KerfHow(**given)
     planned, done, text = made(bodies, how, plate, by)
@@ -177,6 +170,27 @@ def test_random_nests_come_out_as_drawn(nest, given, by):
         elif cut.lead is not None:
             assert not any(c.contains(Point(burn.points[0])) for c in cores)
     check_hops(bodies, how, program)
+
+
+ORDERS = st.sampled_from(["insides first", "piece by piece", "heat spread"])
+SETTINGS = {
+    "suppress_health_check": [HealthCheck.too_slow],
+    "deadline": None,
+    "phases": [Phase.explicit, Phase.generate],
+}
+
+
+@settings(max_examples=60, **SETTINGS)
+@given(nest=nests(), given=HOWS, by=ORDERS)
+def test_random_nests_come_out_as_drawn(nest, given, by):
+    comes_out_as_drawn(nest, given, by)
+
+
+@pytest.mark.long
+@settings(max_examples=400, **SETTINGS)
+@given(nest=nests(), given=HOWS, by=ORDERS)
+def test_hundreds_of_random_nests_come_out_as_drawn(nest, given, by):
+    comes_out_as_drawn(nest, given, by)
 
 
 def check_hops(bodies, how, program):

@@ -92,6 +92,7 @@ def test_a_waiting_question_is_stopped_as_well(places):
     assert done(first).state == done(second).state == "stopped"
 
 
+@pytest.mark.long
 def test_what_a_killed_worker_had_is_answered_by_another(places, cluster):
     asked = NestAsked(problem=PROBLEM, seed=5, steps=60)
     task = places["cluster"].submit(asked)

@@ -54,7 +54,7 @@ def test_the_document_and_a_change_of_it(web, job):
     answer = change(web, job, tabs={"count": 1}, hop=300.0)
     assert answer.status_code == 200, answer.text
     again = web.get(at).json()
-    assert again["choices"]["tabs"] == {"count": 1, "width": 0.25}
+    assert again["choices"]["tabs"] == {"count": 1, "width": 0.25, "every": 0}
     assert again["sheets"][0]["hop_length"] > 0 and all(c["tabbed"] for c in again["sheets"][0]["cuts"][-2:])
     web.post(f"/api/jobs/{job.job}/undo", json={"base": job.store.head(job.job)})
     assert web.get(at).json()["choices"]["tabs"]["count"] == 0

@@ -5,11 +5,11 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Annotated, Any
 
-import typer
 from pydantic import ValidationError
 
-from venzo.cli.shared import Json, app, bytes_of, option, say, snag_lines
+from venzo.cli.shared import Json, app, bytes_of, option, written
 from venzo.core.snags import BadInput, plain_error
+from venzo.core.voice import counted
 
 
 def _tabs(text: str) -> dict[str, Any]:
@@ -80,14 +80,8 @@ def kerf(
     except ValidationError as e:
         raise BadInput(f"{file.name}: {plain_error(e)}") from e
     made = desk.kerf(bytes_of(file), file.name, how, order, units=units, join=join, inch=inch)  # type: ignore[arg-type]
-    try:
-        output.write_text(made.text)
-    except OSError as e:
-        raise BadInput(f"-o {output}: cannot be written ({e.strerror}); choose another name") from e
-    document = made.to_json()
-    lines = [
-        f"{output}: {made.run.pierces} pierces, {made.run.cut_length / 1000:.2f} m cut,"
+    figures = (
+        f"{counted(made.run.pierces, 'pierce')}, {made.run.cut_length / 1000:.2f} m cut,"
         f" {made.run.hop_length / 1000:.2f} m of hops, about {made.run.time / 60:.1f} min"
-    ]
-    say(document, as_json, lines + snag_lines(document["snags"]))
-    raise typer.Exit(1 if any(s["severity"] == "stop" for s in document["snags"]) else 0)
+    )
+    written(made, output, as_json, figures)

@@ -70,18 +70,17 @@ def option(text: str, *names: str) -> Any:
     return typer.Option(*names, help=text)
 
 
-def written(made: Any, output: Path, as_json: bool) -> None:
-    """Write a program and print its figures."""
+def written(made: Any, output: Path, as_json: bool, figures: str = "") -> None:
+    """Write a program and print its figures; ``figures``: in words, where they are no depth's."""
     try:
         output.write_text(made.text)
     except OSError as e:
         raise BadInput(f"-o {output}: cannot be written ({e.strerror}); choose another name") from e
     document = made.to_json()
-    lines = [
-        f"{output}: {made.cut_length / 1000:.2f} m cut, {made.seconds / 60:.1f} min, {made.deepest:.2f} mm"
-        " deep"
-    ]
-    say(document, as_json, lines + snag_lines(document["snags"]))
+    told = figures or (
+        f"{made.cut_length / 1000:.2f} m cut, {made.seconds / 60:.1f} min, {made.deepest:.2f} mm deep"
+    )
+    say(document, as_json, [f"{output}: {told}"] + snag_lines(document["snags"]))
     raise typer.Exit(1 if any(s["severity"] == "stop" for s in document["snags"]) else 0)
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Annotated
 
@@ -273,16 +274,33 @@ def _same_sheet(a: SheetRun, b: SheetRun) -> bool:
     return (a.setup, a.sheet, a.sheet_copy) == (b.setup, b.sheet, b.sheet_copy)
 
 
-def _as_run(
-    store: Store, revision: int, job: str, derived: DerivedSetup, on: _OnTable, said: SheetCut
-) -> SheetRun:
-    sheet = on.cut
-    count = len(sheet.cuts)
+def _done(sheet: AnySheet, count: int, said: SheetCut) -> int:
+    """How many of a sheet's cuts were made."""
     done = count if said.done is None else said.done
     if not 1 <= done <= count:
         raise BadInput(
             f"{_named(sheet)} has {counted(count, 'cut')}, not {done}; say after which of them it stopped"
         )
+    return done
+
+
+def _sound(sheet: AnySheet, part_of: Mapping[str, str], waiting: set[str], said: SheetCut) -> dict[str, int]:
+    """Sound pieces by part: those of which nothing is still to be cut, and that are not spoilt."""
+    unknown = sorted(set(said.spoilt) - part_of.keys())
+    if unknown:
+        raise BadInput(f"{_named(sheet)} holds no piece {unknown[0]!r}; name pieces that lie on it")
+    sound: dict[str, int] = {}
+    for piece in sorted(part_of.keys() - waiting - set(said.spoilt)):
+        sound[part_of[piece]] = sound.get(part_of[piece], 0) + 1
+    return sound
+
+
+def _as_run(
+    store: Store, revision: int, job: str, derived: DerivedSetup, on: _OnTable, said: SheetCut
+) -> SheetRun:
+    sheet = on.cut
+    count = len(sheet.cuts)
+    done = _done(sheet, count, said)
     cuts = sheet.cuts[:done]
     now = {c.name for c in cuts}
     rest = [c for c in on.whole.cuts if c.name not in now and c.name not in on.made]
@@ -290,12 +308,7 @@ def _as_run(
     # a piece comes off with the run that makes the last of its cuts
     here = {c.piece.id for c in cuts}
     pieces = {q.id: q.part for q in sheet.pieces if sheet is on.whole or q.id in here}
-    unknown = sorted(set(said.spoilt) - pieces.keys())
-    if unknown:
-        raise BadInput(f"{_named(sheet)} holds no piece {unknown[0]!r}; name pieces that lie on it")
-    sound: dict[str, int] = {}
-    for piece in sorted(pieces.keys() - waiting - set(said.spoilt)):
-        sound[pieces[piece]] = sound.get(pieces[piece], 0) + 1
+    sound = _sound(sheet, pieces, waiting, said)
     metres: dict[str, float] = {}
     for c in cuts:
         metres[c.cut.cutter] = metres.get(c.cut.cutter, 0.0) + c.cut_length / 1000
@@ -339,19 +352,10 @@ def _kerf_sheet(derived: DerivedSetup, said: SheetCut) -> KerfSheet:
 def _kerf_run(revision: int, job: str, derived: DerivedSetup, sheet: KerfSheet, said: SheetCut) -> SheetRun:
     """The record of a kerf table's sheet: a piece comes off once all its cuts are made."""
     cuts = sheet.run.cuts
-    done = len(cuts) if said.done is None else said.done
-    if not 1 <= done <= len(cuts):
-        raise BadInput(
-            f"{_named(sheet)} has {counted(len(cuts), 'cut')}, not {done}; say after which of them it stopped"
-        )
+    done = _done(sheet, len(cuts), said)
     part = {q.id: q.part for q in sheet.pieces}
-    unknown = sorted(set(said.spoilt) - part.keys())
-    if unknown:
-        raise BadInput(f"{_named(sheet)} holds no piece {unknown[0]!r}; name pieces that lie on it")
     waiting = {sheet.pieces[b].id for c in cuts[done:] for b in c.whose}
-    sound: dict[str, int] = {}
-    for piece in sorted(part.keys() - waiting - set(said.spoilt)):
-        sound[part[piece]] = sound.get(part[piece], 0) + 1
+    sound = _sound(sheet, part, waiting, said)
     took = sum(sheet.run.seconds[:done]) + sum(sheet.run.ways_take[:done])
     return SheetRun(
         job=job,

@@ -132,6 +132,27 @@ class Writer:
         self.modal["motion"] = motion
         self.line(*parts)
 
+    def begin(self, header: Iterable[str]) -> None:
+        """Words for people, the first words, unit and offset, what the machine does at the start."""
+        if self.dialect.percent:
+            self.out.append("%")
+        for h in header:
+            self.say(h)
+        self.line(*self.dialect.modes.split())
+        self.line("G20" if self.dialect.inch else "G21")
+        if self.dialect.offset:
+            self.line(self.dialect.offset)
+        self.own(self.dialect.at_start)
+
+    def end(self) -> str:
+        """The last words; the whole text."""
+        self.own(self.dialect.at_end)
+        self.line(self.dialect.end)
+        if self.dialect.percent:
+            self.out.append("%")
+        ends = "\r\n" if self.dialect.crlf else "\n"
+        return ends.join(self.out) + ends
+
     def move(self, m: Array, z_shift: float, height: bool = True) -> None:
         """One move of ``rounded``; without its ``height`` on machines that have none."""
         to = {"X": m[X], "Y": m[Y]} | ({"Z": m[Z] + z_shift} if height else {})
@@ -198,14 +219,7 @@ def write(
             " RS-274; choose another dialect for the machine"
         )
     w = Writer(dialect)
-    if dialect.percent:
-        w.out.append("%")
-    for h in header:
-        w.say(h)
-    w.line(*dialect.modes.split())
-    w.line("G20" if dialect.inch else "G21")
-    w.line(dialect.offset) if dialect.offset else None
-    w.own(dialect.at_start)
+    w.begin(header)
     w.own(_zoned(dialect.zone_on, zones))
     _write_runs(w, runs, clearance + z_shift, z_shift)
     w.line("M5")
@@ -216,12 +230,7 @@ def write(
     if dialect.park == "machine's top":
         w.line("G53", "G0", "Z0")
     w.own(_zoned(dialect.zone_off, zones))
-    w.own(dialect.at_end)
-    w.line(dialect.end)
-    if dialect.percent:
-        w.out.append("%")
-    ends = "\r\n" if dialect.crlf else "\n"
-    return ends.join(w.out) + ends
+    return w.end()
 
 
 def _zoned(line: str, zones: Sequence[int]) -> list[str]:

@@ -45,14 +45,7 @@ def write_kerf(
         zero: where program X0 Y0 lies on the sheet, mm.
     """
     w = Writer(dialect)
-    if dialect.percent:
-        w.out.append("%")
-    for h in header:
-        w.say(h)
-    w.line(*dialect.modes.split())
-    w.line("G20" if dialect.inch else "G21")
-    w.line(dialect.offset) if dialect.offset else None
-    w.own(dialect.at_start)
+    w.begin(header)
     w.line("M5")
     for way, cut in zip(run.ways, run.cuts, strict=True):
         w.say(cut.name)
@@ -60,12 +53,7 @@ def write_kerf(
         _go(w, way, moves, how)
         _cut(w, cut, moves)
     w.own(dialect.raise_head)
-    w.own(dialect.at_end)
-    w.line(dialect.end)
-    if dialect.percent:
-        w.out.append("%")
-    ends = "\r\n" if dialect.crlf else "\n"
-    return ends.join(w.out) + ends
+    return w.end()
 
 
 def _go(w: Writer, way: Way, moves: Array, how: KerfHow) -> None:

@@ -336,12 +336,15 @@ def _tabbed(
         if runs is None:
             lost = lost or said
             continue
+        ground.give_back(lead for _a, _b, lead in runs)  # a turn that is only tried keeps nobody off
         if best is None or len(said) < best[0]:
             best = (len(said), runs, said)
         if not said:
             break
     if best is None:
         return [], lost
+    for _a, _b, lead in best[1]:
+        ground.take(lead)
     cuts = []
     for k, (a, b, lead) in enumerate(best[1]):
         moves, still = _moves(lead.pierce, how, [*_led(lead, how), *_stretch(line, how, a, b, False)])
@@ -388,6 +391,7 @@ def _between_tabs(
         lead, told = fit_lead(line, ground, f"{name}, tab {k + 1}", among=[a % total])
         said += told
         if lead is None:
+            ground.give_back(lead for _a, _b, lead in out)
             return None, told
         out.append((a, b, lead))
     return out, said

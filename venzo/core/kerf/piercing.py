@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -142,6 +142,12 @@ class Ground:
         """Keeps others off a lead."""
         for cell in self._cells(lead.line):
             self.taken.setdefault(cell, []).append(lead.line)
+
+    def give_back(self, leads: Iterable[LeadIn]) -> None:
+        """Lets others come where leads were given out that are not cut after all."""
+        for lead in leads:
+            for cell in self._cells(lead.line):
+                self.taken[cell].remove(lead.line)
 
     def _cells(self, way: shapely.LineString) -> Iterator[tuple[int, int]]:
         size = 4 * self.how.lead + 4 * self.how.kerf

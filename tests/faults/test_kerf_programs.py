@@ -5,6 +5,7 @@ the kerf, even where it was planned so.
 import re
 from dataclasses import replace
 
+import numpy as np
 import pytest
 import shapely
 from shapely.geometry import Point
@@ -59,6 +60,22 @@ def test_sound_programs_pass():
     ):
         _planned, done, text = made(how)
         assert rules(text, done, how) == set()
+
+
+def test_a_short_lead_out_goes_onward_into_the_waste():
+    """It was never cut once: its own lead-in, which it touches, kept it off."""
+    short = HOW.model_copy(update={"lead_out": "short", "out_length": 2.0})
+    for kind in ("straight", "arc"):
+        planned, done, _text = made(short.model_copy(update={"lead_kind": kind}))
+        assert not planned.snags
+        for cut in done.cuts:
+            assert cut.out == pytest.approx(2.0)
+            before, close, end = (np.array(p) for p in cut.line.coords[-3:])
+            way, off = close - before, end - close
+            turn = np.degrees(np.arccos(way @ off / np.hypot(*way) / np.hypot(*off)))
+            assert turn < 60, "onward, not back along the cut"
+            body = BODIES[cut.body].polygon
+            assert body.distance(Point(end)) > short.kerf / 2 + 1.0
 
 
 def once(pattern, put, text):
@@ -164,7 +181,7 @@ def test_what_cannot_be_cut_is_said_with_its_numbers():
     spot = said(thick, Contour.circle(50, 30, 3.0), plate=PLATE.difference(Point(50, 30).buffer(2)))
     assert spot["kerf.off-metal"].severity == "stop"
     short = HOW.model_copy(update={"lead_out": "short", "out_length": 30.0})
-    assert said(short)["kerf.lead-out"].severity == "note"
+    assert said(short, Contour.circle(50, 30, 9))["kerf.lead-out"].severity == "note"
 
 
 def test_an_absurd_lead_is_drawn_shorter_and_said():

@@ -127,6 +127,8 @@ HOWS = st.fixed_dictionaries(
         "swirl": st.sampled_from(["right", "left"]),
         "corners": st.sampled_from(["through", "slow", "loop"]),
         "still": st.sampled_from([0.0, 4.0]),
+        "lead_out": st.sampled_from(["none", "short", "overburn"]),
+        "out_length": st.sampled_from([0.5, 2.0, 6.0]),
     }
 )
 

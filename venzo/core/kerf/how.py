@@ -67,7 +67,9 @@ class KerfHow(Value):
     lead_angle: Annotated[float, Field(ge=20, le=180)] = 90.0
     lead_out: LeadOut = "none"
     out_length: Annotated[float, Field(ge=0, le=50)] = 0.0
-    """Of a short lead-out, or of an overburn along the kerf that is open already."""
+    """Of a short lead-out, which runs onward into the waste at 45 degrees, or of an overburn along the kerf
+    that is open already.
+    """
     feed: Speed
     lead_feed: Speed | None = None
     """None: as ``feed``."""

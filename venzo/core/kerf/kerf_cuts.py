@@ -184,7 +184,7 @@ def _of_line(line: KerfLine, body: Body, ground: Ground, group: int) -> tuple[li
     if lead is None:
         return [], said
     ring = _stretch(line, how, lead.s, lead.s + line.path.length)
-    out, told = _lead_out(line, ground, lead.s, name)
+    out, told = _lead_out(line, ground, lead, name)
     moves, still = _moves(lead.pierce, how, [*_led(lead, how), *ring, *out])
     return [
         KerfCut(
@@ -283,18 +283,18 @@ def _led(lead: LeadIn | None, how: KerfHow) -> list[Stretch]:
     return [Stretch(g, how.into_at, True) for g in lead.way] if lead else []
 
 
-def _lead_out(line: KerfLine, ground: Ground, s: float, name: str) -> tuple[list[Stretch], list[Snag]]:
-    """What follows once the line is closed."""
-    how = ground.how
+def _lead_out(line: KerfLine, ground: Ground, lead: LeadIn, name: str) -> tuple[list[Stretch], list[Snag]]:
+    """What follows once the line is closed: onward off it into the waste, where its own lead-in may be
+    open, or along the kerf.
+    """
+    how, path = ground.how, line.path
     if how.lead_out == "none" or how.out_length <= 0:
         return [], []
     if how.lead_out == "overburn":
-        return [Stretch(g, how.out_at, True) for g in line.path.walk(s, s + how.out_length)], []
+        return [Stretch(g, how.out_at, True) for g in path.walk(lead.s, lead.s + how.out_length)], []
     length = max(how.out_length, how.kerf / 4)
-    back = lead_in(
-        line.path.reversed(), line.path.reversed_at(s), not line.waste_left, "straight", length, 135
-    )
-    if not ground.clear(line, back):
+    back = lead_in(path.reversed(), path.reversed_at(lead.s), not line.waste_left, "straight", length, 45)
+    if not ground.way_clear(line, back.line, lead):
         return [], [
             note(
                 "kerf.lead-out",
@@ -302,6 +302,7 @@ def _lead_out(line: KerfLine, ground: Ground, s: float, name: str) -> tuple[list
                 {"contour": line.contour},
             )
         ]
+    ground.take(back)
     g = back.way[0]
     return [Stretch(Segment(g.x1, g.y1, g.x0, g.y0, 0.0, g.length), how.out_at, True)], []
 

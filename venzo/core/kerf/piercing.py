@@ -114,28 +114,36 @@ class Ground:
         return self.first_trail + k
 
     def clear(self, line: KerfLine, lead: LeadIn) -> bool:
-        """May this lead be cut: in the waste of its own line, half a kerf off every part, off other kerfs and
-        leads, on metal all along, its pierce a little further off?
+        """May this lead be cut: its way clear, its pierce a little further off the parts?"""
+        room, at = ROOM * self.how.kerf, Point(lead.pierce)
+        if line.inside and line.boundary.distance(at) < room:
+            return False
+        if len(self.tree.query(at, "dwithin", self.how.kerf / 2 + room)):
+            return False
+        return self.way_clear(line, lead.line)
+
+    def way_clear(self, line: KerfLine, way: shapely.LineString, own: LeadIn | None = None) -> bool:
+        """May the head go this way into or out of a line: in its own waste, half a kerf off every part, off
+        other kerfs and leads (but for its ``own``), on metal all along?
         """
-        half, room = self.how.kerf / 2, ROOM * self.how.kerf
-        way, at = lead.line, Point(lead.pierce)
+        half = self.how.kerf / 2
         if line.inside:
-            if not line.room.covers(way) or line.boundary.distance(at) < room:
+            if not line.room.covers(way):
                 return False
         elif shapely.intersection(way, line.area).length > 1e-3:
             return False
-        if len(self.tree.query(way, "dwithin", half - BUDGET)) or len(
-            self.tree.query(at, "dwithin", half + room)
-        ):
+        if len(self.tree.query(way, "dwithin", half - BUDGET)):
             return False
-        own = self.number.get(id(line), -1)
-        if any(int(k) != own for k in self.kerfs.query(way, "dwithin", 2 * half - BUDGET)):
+        number = self.number.get(id(line), -1)
+        if any(int(k) != number for k in self.kerfs.query(way, "dwithin", 2 * half - BUDGET)):
             return False
-        return self.free(way) and (self.inner is None or bool(self.inner.covers(way)))
+        return self.free(way, own) and (self.inner is None or bool(self.inner.covers(way)))
 
-    def free(self, way: shapely.LineString) -> bool:
-        """Does it keep a kerf off every lead that was given out?"""
+    def free(self, way: shapely.LineString, own: LeadIn | None = None) -> bool:
+        """Does it keep a kerf off every lead that was given out, but for its ``own``?"""
         near = {id(o): o for cell in self._cells(way) for o in self.taken.get(cell, ())}
+        if own is not None:
+            near.pop(id(own.line), None)
         return all(o.distance(way) >= self.how.kerf - BUDGET for o in near.values())
 
     def take(self, lead: LeadIn) -> None:

@@ -384,7 +384,8 @@ def _between_tabs(
     line: KerfLine, ground: Ground, middles: list[float], gap: float, name: str
 ) -> tuple[list[tuple[float, float, LeadIn]] | None, list[Snag]]:
     """Stretches between tabs as (from, to, lead), or None and why one finds no lead."""
-    total, out = line.path.length, []
+    total = line.path.length
+    out: list[tuple[float, float, LeadIn]] = []
     said: list[Snag] = []
     for k, m in enumerate(middles):
         after = middles[(k + 1) % len(middles)] + (total if k == len(middles) - 1 else 0.0)

@@ -17,10 +17,10 @@ from venzo.core.kerf.running import run
 KERF, WIDTH, HEIGHT = 1.4, 90.0, 60.0
 
 
-def plates(gap: float) -> list[Body]:
-    """Ten by ten plates with four holes, ``gap`` mm apart."""
+def plates(gap: float, across: int = 10) -> list[Body]:
+    """Ten rows of plates with four holes, ``gap`` mm apart."""
     out = []
-    for i in range(10):
+    for i in range(across):
         for j in range(10):
             x, y = i * (WIDTH + gap), j * (HEIGHT + gap)
             outline = Contour.of([(x, y), (x + WIDTH, y), (x + WIDTH, y + HEIGHT), (x, y + HEIGHT)])
@@ -35,7 +35,14 @@ def main() -> None:
     ways = {
         "single": (plates(how.lead + 2 * KERF), how, "insides first"),
         "common lines": (plates(KERF), how.model_copy(update={"common_line": True}), "insides first"),
+        "bridges": (
+            plates(how.lead + 2 * KERF),
+            how.model_copy(update={"bridge": 3.0, "bridge_reach": 8.0, "bridge_most": 5}),
+            "insides first",
+        ),
         "heat spread": (plates(how.lead + 1.7 * KERF), how, "heat spread"),
+        "200 plates": (plates(how.lead + 2 * KERF, 20), how, "insides first"),
+        "400 plates": (plates(how.lead + 2 * KERF, 40), how, "insides first"),
     }
     first = None
     heads = ("pieces", "pierces", "cut m", "s", "warmest", "mean", "planned s")

@@ -28,7 +28,7 @@ from venzo.core.kerf.slats import rests
 from venzo.core.snags import BadInput
 from venzo.core.stock.kerf_table import Slats
 from venzo.core.tooling.head import ChartRow, HeadSetting, KerfMeasured, charted
-from venzo.desk import jobs
+from venzo.desk import jobs, kerf_jobs
 
 
 def rows(*given, sort="mild steel"):
@@ -307,3 +307,64 @@ def test_an_exact_offset_is_the_fitted_one_with_its_arcs(w, h, d, inward, kind):
     a, b = shapely.LinearRing(ring.points(0.001)), shapely.LinearRing(fitted.points(0.001))
     assert a.hausdorff_distance(b) < 0.02
     assert len(ring.vertices) <= 2 * len(shape.vertices)
+
+
+def test_bridges_make_a_row_of_one_pierce_and_its_pieces_lie_together(store):
+    """Strips 9 mm wide between bars 100 mm apart would fall; five of them in a row do not."""
+    strips = (rect(9, 150), [(20 + 18 * k, 20) for k in range(5)])
+    job = TrialJob(store, strips, machine="slat-table", material="mild-steel", thick=2.0, screwed=False)
+    alone = derived(job).kerf[0]
+    assert alone.run.pierces == 5 and not alone.joined
+    job.do(ChangeKerf(setup="main", fields={"bridge": 3.0}))
+    sheet = derived(job).kerf[0]
+    assert sheet.run.pierces == 1 and set(sheet.joined) == set(range(5))
+    assert len({x.state for x in sheet.loosened}) == 1 and {x.piece for x in sheet.loosened} == {
+        q.id for q in sheet.pieces
+    }
+    assert not [s for s in kerf_jobs.proofs(job.plan, derived(job)) if s.severity == "stop"]
+    job.do(ChangeKerf(setup="main", fields={"bridge_most": 2}))
+    assert derived(job).kerf[0].run.pierces == 3
+    with pytest.raises(BadInput, match="one of the two"):
+        job.do(ChangeKerf(setup="main", fields={"common_line": True}))
+
+
+def test_all_is_pierced_first_where_that_is_asked_for(job):
+    job.do(ChangeKerf(setup="main", fields={"pre_pierce": True}))
+    d = derived(job)
+    for sheet in d.kerf:
+        prepares = [c.prepares for c in sheet.run.cuts]
+        assert any(prepares) and prepares == sorted(prepares, reverse=True)
+        assert not kerf_jobs.prove(d, sheet, kerf_jobs.program(job.plan, d, sheet))
+        drawn = kerf_jobs.document(job.store, job.plan, "main").sheets[0]
+        assert drawn.pierces == sheet.run.pierces == sum(prepares) + sum(c.spot for c in sheet.run.cuts)
+
+
+def test_a_lead_beyond_all_room_is_drawn_as_it_was_asked_for(job):
+    job.do(ChangeKerf(setup="main", fields={"lead": 150.0}))
+    drawn = kerf_jobs.document(job.store, job.plan, "main").sheets[0]
+    assert drawn.misfits
+    for m in drawn.misfits:
+        assert np.hypot(*np.subtract(m.lead[0], m.lead[-1])) == pytest.approx(150, abs=0.01)
+        assert m.cut != bool(m.line)
+
+
+def test_a_jet_starts_from_the_level_of_the_house(store):
+    jet = TrialJob(store, (rect(60, 60), [(20, 20)]), machine="slat-table", material="mild-steel", thick=2.0)
+    s = jet.plan.setups[0]
+    table = s.machine.head.model_copy(update={"process": "fluid jet"})
+    head = s.heads[0].model_copy(update={"process": "fluid jet"})
+    s = s.model_copy(
+        update={"machine": s.machine.model_copy(update={"head": table}), "heads": (head,)},
+    )
+    feeds = [
+        s.model_copy(
+            update={
+                "rules": s.rules.model_copy(update={"jet_level": house}),
+                "kerf_cutting": s.kerf_cutting.model_copy(update={"level": own}),
+            }
+        )
+        .kerf_how(2.0)[0]
+        .feed
+        for house, own in ((3, None), (5, None), (5, 3))
+    ]
+    assert feeds[0] == feeds[2] > feeds[1]

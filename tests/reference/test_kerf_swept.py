@@ -6,6 +6,7 @@ shared kerf by their own geometry; widths, leads and feeds of an arc (0.055 in, 
 """
 
 import math
+import re
 
 import numpy as np
 import pytest
@@ -19,7 +20,8 @@ from venzo.core.geometry.contour import Contour
 from venzo.core.geometry.regions import Region
 from venzo.core.kerf.cut_up import before_outlines, cut_up_lines
 from venzo.core.kerf.how import KerfHow, KerfTabs
-from venzo.core.kerf.kerf_cuts import kerf_cuts
+from venzo.core.kerf.joined_rows import joined_to, rows_of
+from venzo.core.kerf.kerf_cuts import kerf_cuts, pre_pierced
 from venzo.core.kerf.kerf_lines import Body
 from venzo.core.kerf.kerf_proof import against_run, against_world, taken_apart
 from venzo.core.kerf.running import run
@@ -34,14 +36,14 @@ INCH = PLAIN.model_copy(update={"inch": True})
 
 def made(bodies, how, plate=None, by="insides first", dialect=PLAIN):
     """A sheet's program with what it was made of; the house's own proof of it finds nothing."""
-    planned = kerf_cuts(bodies, how, plate)
+    planned = pre_pierced(kerf_cuts(bodies, how, plate), how)
     done = run(planned.cuts, bodies, how, by=by)
     text = write_kerf(done, how, ["test"], dialect)
     told = taken_apart(interpret(text, "t", dialect))
     found = [
         *told.snags,
         *against_run(told, done),
-        *against_world(told, bodies, how, plate, planned.left_out),
+        *against_world(told, bodies, how, plate, planned.left_out, joined_to(planned.rows, bodies)),
     ]
     assert not found, found[0].message
     return planned, done, text
@@ -436,3 +438,120 @@ def test_nothing_is_pierced_over_a_hole_of_a_remnant():
         how = KerfHow(kerf=1.4, lead=6.0, feed=3000)
         _planned, done, _text = made([near], how, plate)
         assert plate.buffer(-0.7).covers(Point(done.cuts[0].pierce))
+
+
+@settings(max_examples=30, deadline=None, phases=[Phase.explicit, Phase.generate])
+@given(
+    kind=st.sampled_from(["box", "disc", "hexagon"]),
+    many=st.tuples(st.integers(1, 4), st.integers(1, 3)),
+    size=st.floats(24, 60),
+    gap=st.floats(4.5, 9),
+    bridge=st.floats(1.0, 4.0),
+    most=st.integers(2, 12),
+    corners=st.sampled_from(["through", "slow", "loop"]),
+)
+def test_rows_come_off_in_one_piece_with_one_pierce(kind, many, size, gap, bridge, most, corners):
+    (nx, ny), r = many, size / 2
+    one = {
+        "box": box(size, size, -r, -r),
+        "disc": Contour.circle(0, 0, r).oriented(True),
+        "hexagon": regular(6, r),
+    }[kind]
+    hole = Contour.circle(0, 0, 5).oriented(False)
+    bodies = [
+        Body(f"p{i}{j}", Region(one, (hole,)).placed(i * (size + gap), j * (size + gap)))
+        for i in range(nx)
+        for j in range(ny)
+    ]
+    how = KerfHow(
+        kerf=1.4, lead=2.5, feed=3000, bridge=bridge, bridge_reach=gap + 2, bridge_most=most, corners=corners
+    )
+    plate = shapely.box(-60, -60, nx * (size + gap) + 60, ny * (size + gap) + 60)
+    planned, done, text = made(bodies, how, plate)
+    alone = len(bodies) - sum(len(w.bodies) for w in planned.rows)
+    assert done.pierces == len(bodies) + len(planned.rows) + alone  # every hole, every row or lone part
+    assert all(len(w.bodies) <= most for w in planned.rows)
+    if nx * ny > 1 and kind == "box":
+        assert planned.rows
+    cut = shapely.union_all(swept(text).areas(how.kerf))
+    rest = list(shapely.get_parts(plate.difference(cut)))
+    for w in planned.rows:
+        spots = [bodies[n].polygon.representative_point() for n in w.bodies]
+        mine = [p for p in rest if any(p.contains(q) for q in spots)]
+        assert len(mine) == 1, "a row comes off in one piece"
+        metal = sum(bodies[n].polygon.area for n in w.bodies)
+        extra = mine[0].area - metal
+        # the bridges, and what the round end of a kerf leaves beside them
+        strip = (len(w.bodies) - 1) * ((bridge + how.kerf) * (gap + size * (0.3 if kind != "box" else 0.02)))
+        assert 0 < extra < strip + len(bodies) * size * 4 * CLOSE
+    for b in bodies:
+        assert b.polygon.buffer(-CLOSE).intersection(cut).is_empty
+
+
+def test_bridges_leave_out_what_lies_in_a_hole_is_not_cut_or_was_tabbed_by_hand():
+    ring = Region(box(80, 80), (box(50, 50, 15, 15).oriented(False),))
+    inner = Region(box(30, 30, 25, 25), ())
+    how = KerfHow(kerf=1.4, lead=2.5, feed=3000, bridge=2, bridge_reach=12)
+    assert not rows_of([Body("ring", ring), Body("inner", inner)], how)[0]
+    beside = Body("beside", Region(box(40, 80, 88, 0), ()))
+    assert [r.bodies for r in rows_of([Body("ring", ring), beside, Body("inner", inner)], how)[0]] == [(0, 1)]
+    for held in ({"omit": frozenset({"outline"})}, {"tabs": {"outline": ((128.0, 40.0),)}}):
+        assert not rows_of([Body("ring", ring), Body("b", beside.region, **held)], how)[0]
+
+
+def test_a_bridge_finds_no_room_past_another_part():
+    left, right = Body("l", Region(box(40, 40), ())), Body("r", Region(box(40, 40, 60, 0), ()))
+    between = Body("m", Region(box(8, 40, 46, 0), ()))
+    how = KerfHow(kerf=1.4, lead=2.5, feed=3000, bridge=2, bridge_reach=25, bridge_most=2)
+    rows, _said = rows_of([left, right, between], how)
+    assert [r.bodies for r in rows] == [(0, 2)]
+    wide = KerfHow(kerf=1.4, lead=2, feed=1, bridge=45, bridge_reach=25)
+    rows, said = rows_of([left, right], wide)
+    assert not rows and [s.rule for s in said] == ["kerf.bridge"]
+
+
+@settings(max_examples=15, **SETTINGS)
+@given(nest=nests(), given=HOWS, sense=st.booleans())
+def test_everything_is_pierced_before_anything_is_cut(nest, given, sense):
+    bodies, plate = nest
+    dialect = PLAIN.model_copy(update={"sense": ("M71",) if sense else ()})
+    how = KerfHow(**given, pierce=0.8, pre_pierce=True)
+    _planned, done, text = made(bodies, how, plate, dialect=dialect)
+    program = swept(text)
+    only = [k for k, b in enumerate(program.burns) if not b.feeds]
+    cuts = [k for k, b in enumerate(program.burns) if b.feeds]
+    assert not only or max(only) < min(cuts)
+    assert len(only) == len(cuts) == done.pierces
+    holes = {tuple(np.round(program.burns[k].points[0], 3)) for k in only}
+    assert holes == {tuple(np.round(program.burns[k].points[0], 3)) for k in cuts}
+    if sense:  # off the hole that is open already
+        spots, at = [], (0.0, 0.0)
+        for line in text.splitlines():
+            x, y = (re.search(rf"{w}(-?[0-9.]+)", line) for w in "XY")
+            if line.startswith(("G", "X", "Y")):
+                at = (float(x[1]) if x else at[0], float(y[1]) if y else at[1])
+            if line == "M71":
+                spots.append(at)
+        late = spots[len(only) :]
+        assert len(late) == len(cuts)
+        for spot in late:
+            assert min(math.dist(spot, h) for h in holes) > how.kerf / 2
+    planted = text.replace("M5", "M5\nM3\nM5", 1)
+    assert any(
+        s.rule in ("kerf.count", "kerf.pierce")
+        for s in against_run(taken_apart(interpret(planted, "t", dialect)), done)
+    )
+
+
+def test_a_lead_that_finds_no_room_is_told_as_it_was_asked_for():
+    plate = Body(
+        "plate", Region(box(60, 60), (Contour.circle(30, 30, 4).reversed(), slot(1, 0.9).moved(9, 9)))
+    )
+    planned = kerf_cuts([plate], KerfHow(kerf=1.4, lead=90.0, feed=3000))
+    by = {m.name: m for m in planned.misfits}
+    round_hole, outline = by["plate, hole 1"], by.get("plate, outline")
+    assert round_hole.cut and round_hole.lead.length == 90.0 and outline is None
+    cut = next(c for c in planned.cuts if c.contour == "hole 1")
+    assert cut.lead.length < 8 and math.dist(round_hole.lead.pierce, cut.pierce) > 80
+    lost = by["plate, hole 2"]
+    assert not lost.cut and lost.lead.length == 90.0

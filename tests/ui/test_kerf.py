@@ -46,10 +46,7 @@ def test_from_an_icon_to_the_program(served, page, tmp_path):
     expect(docket).to_contain_text("nozzle bore")
     page.get_by_test_id("kerfs").wait_for()
     expect(docket.get_by_label("Figures of the sheet")).to_contain_text("4 pierces")
-    lead = docket.get_by_role("button", name=re.compile("^lead:?"))
-    lead.first.click()
-    docket.get_by_label("lead", exact=True).fill("1/8 in")
-    docket.get_by_label("lead", exact=True).press("Enter")
+    typed(docket, "lead", "1/8 in")
     until(lambda: abs(kerf_of(url)["choices"]["lead"] - 3.175) < 1e-6, 30)
     pick(docket, "kind of lead", "arcs")
     until(lambda: kerf_of(url)["choices"]["lead_kind"] == "arc", 30)
@@ -82,6 +79,13 @@ def test_from_an_icon_to_the_program(served, page, tmp_path):
     )
 
 
+def typed(docket, label, text):
+    """A number of the docket's sentences, typed anew."""
+    docket.get_by_role("button", name=re.compile(f"^{label}:?")).first.click()
+    docket.get_by_label(label, exact=True).fill(text)
+    docket.get_by_label(label, exact=True).press("Enter")
+
+
 def kerf_of(url, job="gate-plates"):
     return api(url, f"/jobs/{job}/kerf?setup=main")
 
@@ -96,6 +100,20 @@ def test_tabs_common_lines_and_a_coupon(served, page):
     until(lambda: kerf_of(url, "bench-feet-6-mm-steel")["room"] < before, 30)
     page.get_by_role("button", name="Undo").click()
     until(lambda: kerf_of(url, "bench-feet-6-mm-steel")["room"] == before, 30)
+    # rows in one pierce, all pierced first, and an absurd lead: drawn, then taken back
+    typed(docket, "width of a bridge", "3")
+    expect(docket.get_by_label("Figures of the sheet")).to_contain_text("row")
+    rows = kerf_of(url, "bench-feet-6-mm-steel")["sheets"][0]
+    assert rows["rows"] and rows["pierces"] < 72 and rows["proof"] == []
+    pick(docket, "when it is pierced", "all of them before anything is cut")
+    until(lambda: kerf_of(url, "bench-feet-6-mm-steel")["sheets"][0]["cuts"][0]["prepares"], 30)
+    expect(page.get_by_label("Route")).to_contain_text(f"{rows['pierces']} pierces")
+    typed(docket, "lead", "80")
+    expect(page.get_by_test_id("misfit").first).to_be_visible()
+    for _ in range(3):
+        page.get_by_role("button", name="Undo").click()
+    until(lambda: kerf_of(url, "bench-feet-6-mm-steel")["room"] == before, 30)
+    expect(docket.get_by_label("Figures of the sheet")).to_contain_text("72 pierces")
     docket.get_by_role("button", name="Coupon: measure and correct the kerf").click()
     docket.get_by_label("measured outside 40").fill("39.9")
     docket.get_by_label("measured inside 20").fill("20.1")

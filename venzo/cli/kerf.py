@@ -39,6 +39,12 @@ def kerf(
     lead_out: Annotated[str, option("none, short or overburn")] = "none",
     out_length: Annotated[float, option("of the lead-out, mm")] = 0.0,
     corners: Annotated[str, option("through, slow or loop")] = "through",
+    bridge: Annotated[float, option("mm of metal that joins neighbours to a row in one pierce")] = 0.0,
+    bridge_reach: Annotated[
+        float | None, option("mm between parts, at most, for a bridge; a lead and four kerfs")
+    ] = None,
+    bridge_most: Annotated[int, option("parts in a row, at most")] = 6,
+    pre_pierce: Annotated[bool, option("pierce everything before anything is cut")] = False,
     swirl: Annotated[str, option("right, left or none: which edge is the good one")] = "right",
     pierce: Annotated[float, option("seconds that a pierce takes")] = 0.0,
     order: Annotated[
@@ -75,6 +81,10 @@ def kerf(
                 "corners": corners,
                 "swirl": swirl,
                 "pierce": pierce,
+                "pre_pierce": pre_pierce,
+                "bridge": bridge,
+                "bridge_reach": lead + 4 * width if bridge_reach is None else bridge_reach,
+                "bridge_most": bridge_most,
             }
         )
     except ValidationError as e:

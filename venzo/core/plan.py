@@ -403,7 +403,7 @@ def how_cut(setup: Setup, thickness: float) -> tuple[KerfHow, Charted]:
         )
     said = charted(head, setup.material.sort or setup.material.name, thickness)
     c = setup.kerf_cutting
-    share = LEVELS[c.level - 1] if head.process == "fluid jet" else 1.0
+    share = LEVELS[(c.level or setup.rules.jet_level) - 1] if head.process == "fluid jet" else 1.0
     feed = said.feed * share
     return KerfHow(
         kerf=said.kerf,
@@ -430,6 +430,10 @@ def how_cut(setup: Setup, thickness: float) -> tuple[KerfHow, Charted]:
         still=c.still,
         pierce=said.pierce or 0.0,
         edge_start=said.pierce is None,
+        pre_pierce=c.pre_pierce,
+        bridge=c.bridge,
+        bridge_reach=1.25 * _own_lines_room(setup, said.kerf) if c.bridge else 0.0,
+        bridge_most=c.bridge_most,
     ), said
 
 
@@ -440,7 +444,12 @@ def kerf_room(setup: Setup) -> float:
     if setup.head is None:
         return 0.0
     how = how_cut(setup, setup.stock[0].thickness if setup.stock else 1.0)[0]
-    return how.kerf if how.common_line else how.lead + 2 * how.kerf + setup.rules.web
+    return how.kerf if how.common_line else _own_lines_room(setup, how.kerf)
+
+
+def _own_lines_room(setup: Setup, kerf: float) -> float:
+    """Distance that pieces keep where each has its own line, mm: room for a lead, and for both kerfs."""
+    return setup.kerf_cutting.lead + 2 * kerf + setup.rules.web
 
 
 class Mate(Value):

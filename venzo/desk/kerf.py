@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import TypedDict
 
 from venzo.core.kerf.how import KerfHow, KerfOrder
-from venzo.core.kerf.kerf_cuts import kerf_cuts
+from venzo.core.kerf.kerf_cuts import kerf_cuts, pre_pierced
 from venzo.core.kerf.kerf_lines import Body
 from venzo.core.kerf.kerf_proof import against_run, against_world, taken_apart
 from venzo.core.kerf.running import KerfRun, run
@@ -78,7 +78,7 @@ def kerf(
     bodies = [
         Body(f"{stem} {n}" if len(found.regions) > 1 else stem, r) for n, r in enumerate(found.regions, 1)
     ]
-    planned = kerf_cuts(bodies, how)
+    planned = pre_pierced(kerf_cuts(bodies, how), how)
     done = run(planned.cuts, bodies, how, by=by)
     dialect = PLAIN.model_copy(
         update={"inch": inch, "name": "RS-274, inch, head on by M3" if inch else PLAIN.name}

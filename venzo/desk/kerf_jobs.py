@@ -67,6 +67,19 @@ class KerfCutDrawn(Document):
     seconds: float
     length: float
     loosens: list[str]
+    prepares: bool = False
+    """It only pierces, for another cut to begin there later."""
+
+
+class MisfitDrawn(Document):
+    """A lead as it was asked for, where it finds no room so. ``cut``: a changed one is cut in its place;
+    else ``line``, a closed polyline, is left out.
+    """
+
+    name: str
+    lead: list[Point]
+    cut: bool
+    line: list[Point]
 
 
 class RestDrawn(Document):
@@ -101,6 +114,9 @@ class KerfSheetDocument(Document):
     slats: list[tuple[Point, Point]]
     cuts: list[KerfCutDrawn]
     rests: list[RestDrawn]
+    misfits: list[MisfitDrawn]
+    rows: int
+    """How many rows of parts bridges make."""
     file: str
     proof: list[Snag]
 
@@ -117,6 +133,8 @@ class KerfDocument(Document):
     head: HeadSetting | None
     heads: list[HeadSetting]
     room: float
+    level: int
+    """Edge quality that a jet cuts at: the setup's, or the house rules'."""
     kerf: float
     feed: float
     lead_feed: float
@@ -147,6 +165,7 @@ def document(store: Store, plan: Plan, setup_id: str) -> KerfDocument:
         head=s.head,
         heads=[h for h in s.heads if h.process == table.process],
         room=plan.spacing(s),
+        level=s.kerf_cutting.level or s.rules.jet_level,
         kerf=how.kerf,
         feed=how.feed,
         lead_feed=how.into_at,
@@ -195,7 +214,20 @@ def _drawn(sheet: KerfSheet, k: int) -> KerfCutDrawn:
         seconds=round(done.seconds[k], 3),
         length=round(cut.length, 3),
         loosens=[sheet.pieces[b].id for b in done.freed[k]],
+        prepares=cut.prepares,
     )
+
+
+def _misfits(sheet: KerfSheet) -> list[MisfitDrawn]:
+    return [
+        MisfitDrawn(
+            name=m.name,
+            lead=_points(np.array(m.lead.line.coords)[:, :2]),
+            cut=m.cut,
+            line=[] if m.cut else _points(np.array(m.line.boundary.coords)[:, :2]),
+        )
+        for m in sheet.planned.misfits
+    ]
 
 
 def _slats(setup: Setup, stock: Stock) -> list[tuple[Point, Point]]:
@@ -248,6 +280,8 @@ def _sheet(plan: Plan, derived: DerivedSetup, sheet: KerfSheet) -> KerfSheetDocu
             )
             for x in sheet.loosened
         ],
+        misfits=_misfits(sheet),
+        rows=len(sheet.planned.rows),
         file=file.name,
         proof=prove(derived, sheet, file),
     )
@@ -324,7 +358,7 @@ def held_against(derived: DerivedSetup, sheet: KerfSheet, name: str, text: str) 
     found = [
         *told.snags,
         *against_run(told, sheet.run),
-        *against_world(told, sheet.bodies, sheet.how, sheet.plate, sheet.planned.left_out),
+        *against_world(told, sheet.bodies, sheet.how, sheet.plate, sheet.planned.left_out, sheet.joined),
     ]
     axes, moves = s.machine.axes, reading.moves
     burnt = sum(path_time(b.moves, axes)[0] for b in told.burns)
@@ -405,7 +439,7 @@ def contents(plan: Plan, derived: DerivedSetup, sheets: Sequence[KerfSheet], sto
         contains=[
             PartCount(part=names[p], pieces=n) for p, n in sorted(cut.items(), key=lambda v: names[v[0]])
         ],
-        cuts=sum(len(sheet.run.cuts) for sheet in sheets),
+        cuts=sum(sheet.run.pierces for sheet in sheets),
         sheets=len(sheets),
         layouts=len(sheets),
         leaves_out=left,

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-from venzo.core.cuts.moves import FEED, PLANE, X, Y
+import numpy as np
+
+from venzo.core.cuts.moves import FEED, LINE, PLANE, X, Y, row
 from venzo.core.geometry.contour import Array
 from venzo.core.kerf.how import KerfHow
 from venzo.core.kerf.kerf_cuts import KerfCut
@@ -50,7 +52,14 @@ def write_kerf(
     for way, cut in zip(run.ways, run.cuts, strict=True):
         w.say(cut.name)
         moves = lies.moves_from(cut.moves, zero, PLANE)
-        _go(w, way, moves, how)
+        if way.sensed is None:
+            _go(w, way, moves, how)
+        else:
+            spot = lies.moves_from(np.array([row(LINE, *way.sensed, 0.0)]), zero, PLANE)
+            _go(w, way, spot, how)
+            w.own(dialect.before_cut)
+            w.own(dialect.sense)
+            w.words("G1", {"X": moves[0, X], "Y": moves[0, Y]}, how.hop_at)
         _cut(w, cut, moves)
     w.own(dialect.raise_head)
     return w.end()
@@ -69,8 +78,9 @@ def _go(w: Writer, way: Way, moves: Array, how: KerfHow) -> None:
 def _cut(w: Writer, cut: KerfCut, moves: Array) -> None:
     """A pierce and what follows it, until the head is off."""
     dialect = w.dialect
-    w.own(dialect.before_cut)
-    w.own(dialect.sense)
+    if not cut.pierced:
+        w.own(dialect.before_cut)
+        w.own(dialect.sense)
     w.line("M3")
     following = False
     for m in w.rounded(moves):

@@ -53,6 +53,11 @@ class KerfTabs(Value):
         return max(self.count, by_way)
 
 
+def _one_of_two(bridge: float, common_line: bool) -> None:
+    if bridge and common_line:
+        raise ValueError("bridges keep neighbours together and common lines part them; take one of the two")
+
+
 class KerfHow(Value):
     """How contours are cut by a kerf. Lengths in mm, feeds in mm/min.
 
@@ -100,11 +105,19 @@ class KerfHow(Value):
     """Seconds that a pierce takes."""
     edge_start: bool = False
     """The sheet is too thick to pierce: every cut begins at its edge."""
+    pre_pierce: bool = False
+    """All of a sheet is pierced before anything is cut."""
+    bridge: NotNegative = 0.0
+    """Width of the metal that joins neighbours to a row in one pierce; 0: every part has its own."""
+    bridge_reach: NotNegative = 0.0
+    """How far apart two parts may lie for a bridge between them."""
+    bridge_most: Annotated[int, Field(ge=2, le=60)] = 6
 
     @model_validator(mode="after")
     def _fits(self) -> KerfHow:
         if (self.tabs.count or self.tabs.every) and self.tabs.width <= 0:
             raise ValueError("tabs need a width above 0 mm")
+        _one_of_two(self.bridge, self.common_line)
         if self.lead_kind == "straight" and self.lead_angle > 160:
             raise ValueError(
                 f"a straight lead at {self.lead_angle:g} degrees runs back along the cut; give 160 or less"
@@ -136,7 +149,7 @@ class KerfChoices(Value):
     """What a setup on a kerf table decides; the chart of its head says the rest. Lengths in mm.
 
     ``head``: of the setup's heads; empty: the first. ``level``: edge quality of a jet, 1 parting only to 5
-    finest.
+    finest; None: as the house rules have it.
     """
 
     head: Annotated[str, Field(max_length=80)] = ""
@@ -160,5 +173,18 @@ class KerfChoices(Value):
     corner_to: Annotated[float, Field(ge=0.1, le=1)] = 0.5
     loop: Annotated[float, Field(ge=1, le=50)] = 3.0
     still: Annotated[float, Field(ge=0, le=100)] = 6.0
-    level: Annotated[int, Field(ge=1, le=5)] = 3
+    level: Annotated[int, Field(ge=1, le=5)] | None = None
     order: KerfOrder = "insides first"
+    pre_pierce: bool = False
+    """Pierce all of a sheet before anything is cut (common practice in thick plate: what a pierce throws up
+    lies there before the cuts come by, and the head is checked between).
+    """
+    bridge: Annotated[float, Field(ge=0, le=50)] = 0.0
+    """Width of the metal that joins neighbours to a row in one pierce; 0: every part has its own."""
+    bridge_most: Annotated[int, Field(ge=2, le=60)] = 6
+    """Parts in a row, at most."""
+
+    @model_validator(mode="after")
+    def _fits(self) -> KerfChoices:
+        _one_of_two(self.bridge, self.common_line)
+        return self

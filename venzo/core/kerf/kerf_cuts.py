@@ -17,8 +17,9 @@ from venzo.core.cuts.moves import LINE, RAPID, along, dwells, lengths, polyline,
 from venzo.core.geometry.contour import Array, Contour, Segment
 from venzo.core.kerf.common import Common, Trail, common_lines
 from venzo.core.kerf.how import KerfHow
-from venzo.core.kerf.kerf_lines import FINE, Body, KerfLine, corners_of, kerf_lines
-from venzo.core.kerf.piercing import ROOM, Ground, LeadIn, edge_lead, fit_lead, lead_in
+from venzo.core.kerf.joined_rows import rows_of
+from venzo.core.kerf.kerf_lines import FINE, Body, KerfLine, Row, corners_of, kerf_lines
+from venzo.core.kerf.piercing import ROOM, Ground, LeadIn, edge_lead, fit_lead, lead_in, starts_along
 from venzo.core.snags import Snag, look, note, stop
 from venzo.core.tolerances import BUDGET
 from venzo.core.voice import counted
@@ -56,6 +57,10 @@ class KerfCut:
     """Rows of its moves along which the height is not followed."""
     out: float = 0.0
     """mm of lead-out at its end."""
+    prepares: bool = False
+    """It only pierces, for another cut to begin there later."""
+    pierced: bool = False
+    """It begins where it was pierced before."""
 
     @property
     def whose(self) -> tuple[int, ...]:
@@ -89,6 +94,18 @@ class KerfCut:
         return shapely.LineString(points) if len(points) > 1 and self.length > 1e-6 else Point(points[0])
 
 
+@dataclass(frozen=True, eq=False)
+class Misfit:
+    """A lead as it was asked for, where it finds no room so. ``cut``: a changed one is cut in its place; else
+    the line is left out. ``line``: the closed line that it should have led into.
+    """
+
+    name: str
+    lead: LeadIn
+    cut: bool
+    line: KerfLine
+
+
 @dataclass(frozen=True)
 class KerfCuts:
     """All cuts of a sheet before they are put in order, and what there is to say."""
@@ -98,6 +115,10 @@ class KerfCuts:
     common: Common = field(default_factory=lambda: Common([], frozenset(), 0.0))
     left_out: frozenset[tuple[int, str]] = frozenset()
     """Contours (part's index, name) that no cut goes round."""
+    rows: tuple[Row, ...] = ()
+    """Parts that bridges join."""
+    misfits: tuple[Misfit, ...] = ()
+    """Leads as they were asked for, where they find no room."""
 
 
 def kerf_cuts(
@@ -121,7 +142,9 @@ def kerf_cuts(
     >>> [c.name for c in kerf_cuts([disc], KerfHow(kerf=1.4, feed=3800)).cuts]
     ['disc, hole 1', 'disc, outline']
     """
-    lines, snags = kerf_lines(bodies, how)
+    rows, snags = rows_of(bodies, how)
+    lines, said = kerf_lines(bodies, how, rows)
+    snags += said
     common = (
         common_lines(lines, how.kerf / 2, how.waste_left) if how.common_line else Common([], frozenset(), 0.0)
     )
@@ -129,13 +152,15 @@ def kerf_cuts(
     trails = [_line_of(t.path) for t in common.trails]
     ground = Ground(bodies, single, how, plate, avoid, [*trails, *beside])
     made: list[KerfCut] = []
+    misfits: list[Misfit] = []
     left_out: set[tuple[int, str]] = {(_named(s, bodies)) for s in snags if s.rule == "kerf.narrow"}
     for group, line in enumerate(single):
-        cuts, said = _of_line(line, bodies[line.body], ground, group)
+        cuts, said = _of_line(line, bodies, ground, group)
         snags += said
         made += cuts
+        misfits += _misfits(line, bodies, how, cuts)
         if not cuts or line.spot is not None:
-            left_out.add((line.body, line.contour))
+            left_out |= {(b, bodies[b].contour_name(0) if line.row else line.contour) for b in line.bodies}
     made, said = _with_trails(made, common, bodies, ground, len(single))
     snags += said
     if common.lines:
@@ -145,7 +170,8 @@ def kerf_cuts(
                 f"common lines save {common.saved:.0f} mm of cut",
             )
         )
-    return KerfCuts(_waiting(made, common, len(single)), snags, common, frozenset(left_out - {(-1, "")}))
+    out = frozenset(left_out - {(-1, "")})
+    return KerfCuts(_waiting(made, common, len(single)), snags, common, out, tuple(rows), tuple(misfits))
 
 
 def _line_of(path: Contour) -> shapely.LineString:
@@ -161,11 +187,42 @@ def _named(snag: Snag, bodies: Sequence[Body]) -> tuple[int, str]:
 
 
 def _called(line: KerfLine, body: Body) -> str:
-    return f"{body.name}, {line.contour}" + (f" ({line.ring + 1})" if line.ring else "")
+    row = f" of a row of {len(line.row)}" if line.row else ""
+    return f"{body.name}, {line.contour}{row}" + (f" ({line.ring + 1})" if line.ring else "")
 
 
-def _of_line(line: KerfLine, body: Body, ground: Ground, group: int) -> tuple[list[KerfCut], list[Snag]]:
+def _start_wanted(line: KerfLine, bodies: Sequence[Body]) -> tuple[float, float] | None:
+    """Where a person wants a line to be entered: of a row, what any of its parts says."""
+    names = ((b, bodies[b].contour_name(0) if line.row else line.contour) for b in line.bodies)
+    return next((bodies[b].starts[name] for b, name in names if name in bodies[b].starts), None)
+
+
+def _misfits(line: KerfLine, bodies: Sequence[Body], how: KerfHow, cuts: Sequence[KerfCut]) -> list[Misfit]:
+    """The lead as asked for beside each cut that has another; where nothing is cut, the one that would be
+    the first to be tried.
+    """
+    name = _called(line, bodies[line.body])
+    if line.spot is not None or how.edge_start:
+        return []
+    if not cuts:
+        wanted = _start_wanted(line, bodies)
+        starts = starts_along(line.path, None if wanted is None else line.path.nearest(*wanted)[0])
+        asked = lead_in(line.path, starts[0], line.waste_left, how.lead_kind, how.lead, how.lead_angle)
+        return [Misfit(name, asked, False, line)]
+    out = []
+    for c in cuts:
+        if c.lead is None or not c.lead.differs(how):
+            continue
+        asked = lead_in(line.path, c.lead.s, line.waste_left, how.lead_kind, how.lead, how.lead_angle)
+        out.append(Misfit(c.name, asked, True, line))
+    return out
+
+
+def _of_line(
+    line: KerfLine, bodies: Sequence[Body], ground: Ground, group: int
+) -> tuple[list[KerfCut], list[Snag]]:
     """The cuts of one line: one, or one from tab to tab."""
+    body = bodies[line.body]
     how, name = ground.how, _called(line, body)
     if line.spot is not None:
         if not ground.over_metal(*line.spot):
@@ -175,7 +232,7 @@ def _of_line(line: KerfLine, body: Body, ground: Ground, group: int) -> tuple[li
     by_hand = body.tabs.get(line.contour)
     if line.frees and (by_hand or how.tabs.along(line.path.length)):
         return _tabbed(line, body, ground, group, by_hand)
-    wanted = body.starts.get(line.contour)
+    wanted = _start_wanted(line, bodies)
     if how.edge_start:
         lead = edge_lead(line, ground, wanted)
         said = [] if lead else [_no_edge(name, line, how)]
@@ -194,7 +251,7 @@ def _of_line(line: KerfLine, body: Body, ground: Ground, group: int) -> tuple[li
             line.inside,
             moves,
             group,
-            (line.body,),
+            line.bodies,
             area=line.area,
             lead=lead,
             still=still,
@@ -358,7 +415,7 @@ def _tabbed(
                 False,
                 moves,
                 group,
-                (line.body,),
+                line.bodies,
                 area=line.area,
                 lead=lead,
                 still=still,
@@ -491,6 +548,41 @@ def _open_start(
             )
         ],
     )
+
+
+def pre_pierced(planned: KerfCuts, how: KerfHow) -> KerfCuts:
+    """A sheet's cuts with every pierce done before anything is cut, where that is asked for: each cut then
+    begins at a place that is open already.
+    """
+    if not how.pre_pierce:
+        return planned
+    n = len(planned.cuts)
+    cuts, pierces = [], []
+    for c in planned.cuts:
+        if c.spot or c.stands <= 0:
+            cuts.append(c)
+            continue
+        first = replace(
+            c,
+            name=f"{c.name}, pierced",
+            inside=True,
+            moves=c.moves[:2],
+            bodies=(),
+            body=c.whose[0] if c.whose else -1,
+            after=frozenset(),
+            area=None,
+            lead=None,
+            tabbed=False,
+            shared=0.0,
+            still=frozenset(),
+            out=0.0,
+            prepares=True,
+        )
+        pierces.append(first)
+        moves = np.delete(c.moves, 1, axis=0)
+        own = c.after | {n + len(pierces) - 1}
+        cuts.append(replace(c, moves=moves, still=frozenset(i - 1 for i in c.still), after=own, pierced=True))
+    return replace(planned, cuts=[*cuts, *pierces])
 
 
 def _waiting(cuts: list[KerfCut], common: Common, base: int) -> list[KerfCut]:

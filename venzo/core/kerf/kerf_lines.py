@@ -6,7 +6,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property, lru_cache
 
 import numpy as np
@@ -52,6 +52,21 @@ class Body:
 
 
 @dataclass(frozen=True, eq=False)
+class Row:
+    """Parts that one line goes round. ``bodies``: their indices, ascending; ``outline``: the line round all
+    of them and the bridges, counter-clockwise.
+    """
+
+    bodies: tuple[int, ...]
+    outline: Contour
+
+    @property
+    def metal(self) -> Polygon:
+        """What comes off the sheet, holes not taken out."""
+        return Polygon(self.outline.points(FINE)).buffer(0)
+
+
+@dataclass(frozen=True, eq=False)
 class KerfLine:
     """The closed middle line of one kerf, in its direction of travel.
 
@@ -71,6 +86,8 @@ class KerfLine:
     """Which of several of one contour."""
     small: bool = False
     """A hole, or an outline, under a few kerfs wide."""
+    row: tuple[int, ...] = ()
+    """Parts that it goes round together, where bridges join them."""
 
     @cached_property
     def area(self) -> Polygon:
@@ -90,13 +107,25 @@ class KerfLine:
         return shapely.LinearRing(self.path.points(FINE))
 
     @property
+    def bodies(self) -> tuple[int, ...]:
+        """Indices of the parts that it runs along."""
+        return self.row or (self.body,)
+
+    @property
     def frees(self) -> bool:
         """Does it let its part go? Only an outline does, not a hole or a bay of it."""
         return not self.inside
 
 
-def kerf_lines(bodies: Sequence[Body], how: KerfHow) -> tuple[list[KerfLine], list[Snag]]:
+def kerf_lines(
+    bodies: Sequence[Body], how: KerfHow, rows: Sequence[Row] = ()
+) -> tuple[list[KerfLine], list[Snag]]:
     """The middle lines of all kerfs, half a kerf from every contour, and what cannot be cut.
+
+    Args:
+        bodies: the parts.
+        how: what was decided.
+        rows: parts that have one line together.
 
     >>> from venzo.core.geometry.contour import Contour
     >>> disc = Body("disc", Region(Contour.circle(0, 0, 50), (Contour.circle(0, 0, 10).reversed(),)))
@@ -113,15 +142,22 @@ def kerf_lines(bodies: Sequence[Body], how: KerfHow) -> tuple[list[KerfLine], li
         line = shapely.LineString(way.points(FINE))
         return metal is None or not len(metal.query(line, "dwithin", how.kerf / 2 - 0.01))
 
+    in_row = {n: r for r in rows for n in r.bodies}
     for n, body in enumerate(bodies):
         order = [*range(1, len(body.region.loops)), 0]
         for k in order:
-            name = body.contour_name(k)
-            if name in body.omit:
+            name, row = body.contour_name(k), in_row.get(n)
+            if name in body.omit or (k == 0 and row is not None):
                 continue
             found, said = _of_contour(body, n, k, how, clear)
             lines += found
             snags += said
+    for row in rows:
+        first = bodies[row.bodies[0]]
+        whole = replace(first, region=Region(row.outline, ()))
+        found, said = _of_contour(whole, row.bodies[0], 0, how, clear)
+        lines += [replace(line, row=row.bodies) for line in found]
+        snags += said
     return lines, snags
 
 

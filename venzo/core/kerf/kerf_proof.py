@@ -7,7 +7,7 @@ and what the head goes over while it is down. The second knows nothing of how th
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -182,7 +182,8 @@ def against_run(told: Told, run: KerfRun) -> list[Snag]:
             for f in planned | told_feeds
         ):
             return [_differs(burn, cut.name, "has other feeds")]
-        if way.down != any(slow for _a, _b, slow in burn.came):
+        there = burn.came[:-1] if way.sensed is not None else burn.came  # the last: from where it was sensed
+        if way.down != any(slow for _a, _b, slow in there):
             return [_differs(burn, cut.name, "is come to otherwise: lifted or down")]
     meant = [c.stands for c in run.cuts if c.stands > 0]
     if len(meant) != len(told.stands) or any(
@@ -212,6 +213,7 @@ def against_world(
     how: KerfHow,
     plate: Polygon | None = None,
     uncut: frozenset[tuple[int, str]] = frozenset(),
+    joined: Mapping[int, Polygon] | None = None,
 ) -> list[Snag]:
     """What a program does to the parts and the sheet, by sweeping its kerf.
 
@@ -221,6 +223,7 @@ def against_world(
         how: the kerf's width, and whether tabs were asked for.
         plate: the sheet's metal; None: a box well around all of it.
         uncut: contours (part's index, name) of which it is known that nothing cuts them.
+        joined: by a part's index, the metal that it is to come off the sheet with, where bridges join it.
     """
     half = how.kerf / 2
     swept = [b.way.buffer(half, quad_segs=32) for b in told.burns]
@@ -239,7 +242,7 @@ def against_world(
                     {"part": body.name, "line": burn.line, "x": round(spot.x, 3), "y": round(spot.y, 3)},
                 )
             )
-    out += _kept(swept, bodies, how, plate, uncut)
+    out += _kept(swept, bodies, how, plate, uncut, joined or {})
     out += _pierces(told, swept, how, plate)
     return out + _over_loose(told, bodies, how)
 
@@ -258,6 +261,7 @@ def _kept(
     how: KerfHow,
     plate: Polygon | None,
     uncut: frozenset[tuple[int, str]],
+    joined: Mapping[int, Polygon],
 ) -> list[Snag]:
     """Parts that do not come free, or keep metal that is not theirs."""
     rest = _metal(swept, bodies, plate).difference(shapely.union_all(swept))
@@ -282,7 +286,8 @@ def _kept(
             for k, h in enumerate(body.region.holes, 1)
             if body.contour_name(k) in missed | body.omit
         ]
-        fair = shapely.union_all([body.polygon, *waste]).buffer(how.kerf / 2).buffer(-how.kerf / 2)
+        whole = shapely.union_all([joined.get(n, body.polygon), *waste])
+        fair = whole.buffer(how.kerf / 2).buffer(-how.kerf / 2)
         extra = piece.difference(fair.buffer(BUDGET))
         if extra.area > SPECK:
             spot = shapely.point_on_surface(extra)
@@ -302,7 +307,11 @@ def _pierces(told: Told, swept: Sequence[BaseGeometry], how: KerfHow, plate: Pol
     out: list[Snag] = []
     tree = shapely.STRtree(swept)
     for k, b in enumerate(told.burns):
-        over = [int(i) for i in tree.query(b.pierce, "intersects") if int(i) < k]
+        over = [
+            int(i)
+            for i in tree.query(b.pierce, "intersects")
+            if int(i) < k and not (how.pre_pierce and _same_place(told.burns[int(i)], b))
+        ]
         off = plate is not None and not plate.covers(b.pierce) and not how.edge_start
         if over or off:
             what = f"over the kerf of line {told.burns[over[0]].line}" if over else "off the sheet's metal"
@@ -314,6 +323,11 @@ def _pierces(told: Told, swept: Sequence[BaseGeometry], how: KerfHow, plate: Pol
                 )
             )
     return out
+
+
+def _same_place(first: Burn, then: Burn) -> bool:
+    """Did one only pierce where the other goes on?"""
+    return isinstance(first.way, Point) and first.pierce.distance(then.pierce) < CLOSE
 
 
 def _over_loose(told: Told, bodies: Sequence[Body], how: KerfHow) -> list[Snag]:

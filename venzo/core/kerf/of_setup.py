@@ -13,7 +13,8 @@ from shapely.geometry import Polygon
 from venzo.core.geometry.contour import Contour
 from venzo.core.kerf.cut_up import before_outlines, cut_up_lines
 from venzo.core.kerf.how import KerfHow
-from venzo.core.kerf.kerf_cuts import KerfCuts, kerf_cuts
+from venzo.core.kerf.joined_rows import joined_to
+from venzo.core.kerf.kerf_cuts import KerfCuts, kerf_cuts, pre_pierced
 from venzo.core.kerf.kerf_lines import Body
 from venzo.core.kerf.running import KerfRun, run
 from venzo.core.kerf.slats import State, rests
@@ -63,6 +64,11 @@ class KerfSheet:
     loosened: tuple[Loosened, ...]
     key: str
 
+    @property
+    def joined(self) -> dict[int, Polygon]:
+        """By a part's index, what comes off the sheet in one piece with it, where bridges join it."""
+        return joined_to(self.planned.rows, self.bodies)
+
 
 def kerf_sheets(plan: Plan, setup: Setup, shapes: Mapping[str, Shape]) -> tuple[list[KerfSheet], list[Snag]]:
     """The sheets of a setup on a kerf table in order, and what there is to say of them.
@@ -105,6 +111,7 @@ def _sheet(plan: Plan, setup: Setup, stock: Stock, copy: int, shapes: Mapping[st
         stock.model_dump(exclude={"quantity", "price"}),
         setup.kerf_cutting,
         setup.heads,
+        (setup.rules.jet_level, setup.rules.web),
         setup.machine.model_dump(exclude={"name", "rate_per_hour"}),
         (setup.material.sort, setup.material.name),
         (setup.sheet_at, setup.edge_at),
@@ -132,7 +139,7 @@ def _planned(
     avoid = [shapely.box(*f.box) for f in setup.fixings if f.kind in ("clamp", "pin")]
     lines = cut_up_lines(bodies, how, plate, BESIDE_GROUP, avoid)
     beside = [c.line for c in lines if isinstance(c.line, shapely.LineString)]
-    planned = before_outlines(kerf_cuts(bodies, how, plate, avoid, beside), lines)
+    planned = pre_pierced(before_outlines(kerf_cuts(bodies, how, plate, avoid, beside), lines), how)
     table = setup.machine.head
     done = run(
         planned.cuts,
@@ -152,7 +159,7 @@ def _planned(
         plate,
         planned,
         done,
-        tuple(_loosened(setup, pieces, bodies, done)),
+        tuple(_loosened(setup, pieces, bodies, done, joined_to(planned.rows, bodies))),
         key,
     )
 
@@ -176,20 +183,26 @@ def _body(plan: Plan, q: Piece, shapes: Mapping[str, Shape], choices: Sequence[C
     )
 
 
-def _loosened(setup: Setup, pieces: Sequence[Piece], bodies: Sequence[Body], done: KerfRun) -> list[Loosened]:
-    """Pieces and drops as they come loose, in running order."""
+def _loosened(
+    setup: Setup,
+    pieces: Sequence[Piece],
+    bodies: Sequence[Body],
+    done: KerfRun,
+    joined: Mapping[int, Polygon],
+) -> list[Loosened]:
+    """Pieces and drops as they come loose, in running order; those of a row lie as the row does."""
     table, lies = setup.machine.head, setup.lying
     slats = table.slats if table else None
     out = []
     for cut, freed, begin, takes in zip(done.cuts, done.freed, done.begins, done.seconds, strict=True):
-        loose: list[tuple[str, str, Polygon]] = [
-            (bodies[b].name, pieces[b].id, bodies[b].polygon) for b in freed
+        loose: list[tuple[str, str, Polygon, Polygon]] = [
+            (bodies[b].name, pieces[b].id, joined.get(b, bodies[b].polygon), bodies[b].polygon) for b in freed
         ]
         if cut.inside and cut.area is not None:
-            loose.append((f"drop of {cut.name}", "", cut.area))
-        for name, piece, area in loose:
+            loose.append((f"drop of {cut.name}", "", cut.area, cut.area))
+        for name, piece, area, own in loose:
             there = shapely.transform(area, lies.on_table)
-            middle = area.centroid
+            middle = own.centroid
             out.append(Loosened(name, piece, begin + takes, rests(there, slats), middle.x, middle.y))
     return out
 

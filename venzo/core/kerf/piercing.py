@@ -45,6 +45,11 @@ class LeadIn:
         """Where the sheet is pierced."""
         return self.way[0].x0, self.way[0].y0
 
+    def differs(self, how: KerfHow) -> bool:
+        """Is it another than was asked for: of other length, kind or angle?"""
+        other = self.kind != how.lead_kind or abs(self.angle - how.lead_angle) > 1e-6
+        return other or abs(self.length - how.lead) > 1e-6
+
     @cached_property
     def line(self) -> shapely.LineString:
         """The lead as a line."""

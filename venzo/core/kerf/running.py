@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 import numpy as np
@@ -30,11 +30,23 @@ class Way:
     a: tuple[float, float]
     b: tuple[float, float]
     down: bool
+    sensed: tuple[float, float] | None = None
+    """Where the height is sensed before it comes to ``b``, where no metal is any more."""
+
+    @property
+    def to(self) -> tuple[float, float]:
+        """Where it goes at once, lifted or down."""
+        return self.sensed or self.b
 
     @property
     def length(self) -> float:
-        """mm."""
-        return math.dist(self.a, self.b)
+        """mm of it that are gone lifted, or as far down."""
+        return math.dist(self.a, self.to)
+
+    @property
+    def aside(self) -> float:
+        """mm, head down and off, from where the height was sensed."""
+        return math.dist(self.sensed, self.b) if self.sensed else 0.0
 
 
 @dataclass(frozen=True, eq=False)
@@ -54,8 +66,8 @@ class KerfRun:
 
     @property
     def pierces(self) -> int:
-        """How often the head goes on."""
-        return len(self.cuts)
+        """How often the sheet is pierced."""
+        return sum(not c.pierced for c in self.cuts)
 
     @cached_property
     def cut_length(self) -> float:
@@ -65,7 +77,7 @@ class KerfRun:
     @cached_property
     def hop_length(self) -> float:
         """mm of ways with the head down and off."""
-        return sum(w.length for w in self.ways if w.down)
+        return sum((w.length if w.down else 0.0) + w.aside for w in self.ways)
 
     @cached_property
     def lift_length(self) -> float:
@@ -142,6 +154,23 @@ def _order(
 ) -> list[int]:
     if not cuts:
         return []
+    early = [k for k, c in enumerate(cuts) if c.prepares]
+    if early:
+        first = _order(
+            [replace(cuts[k], prepares=False) for k in early],
+            bodies,
+            how,
+            axes,
+            by,
+            [seconds[k] for k in early],
+        )
+        late = [k for k, c in enumerate(cuts) if not c.prepares]
+        place = {k: n for n, k in enumerate(late)}
+        rest = [
+            replace(cuts[k], after=frozenset(place[i] for i in cuts[k].after if i in place)) for k in late
+        ]
+        then = _order(rest, bodies, how, axes, by, [seconds[k] for k in late])
+        return [*(early[k] for k in first), *(late[k] for k in then)]
     sizes = [b.region.outline.area for b in bodies]
     tasks = [
         Task(
@@ -197,11 +226,24 @@ def _ways(cuts: Sequence[KerfCut], how: KerfHow) -> list[Way]:
         # what a cut-up skeleton leaves is loose in pieces that no single cut goes round
         short = 0 < math.dist(at, c.pierce) <= how.hop and how.cut_up != "skeleton"
         down = k > 0 and short and not _crosses(at, c.pierce, loose, how)
-        out.append(Way(at, c.pierce, down))
+        out.append(Way(at, c.pierce, down, _beside(c, how) if c.pierced else None))
         at = c.end
         if how.hop:
             loose += _loosened(cuts, k, known)
     return out
+
+
+CRATER = 2.0
+"""Kerfs from the middle of a pierce at which there is sound metal again to sense the height on."""
+
+
+def _beside(cut: KerfCut, how: KerfHow) -> tuple[float, float]:
+    """Where the height is sensed for a cut whose place was pierced before: on along its way, off the hole."""
+    line = cut.line
+    if isinstance(line, shapely.Point):
+        return cut.pierce
+    at = line.interpolate(min(CRATER * how.kerf, line.length / 2))
+    return float(at.x), float(at.y)
 
 
 def _loosened(cuts: Sequence[KerfCut], k: int, known: list[BaseGeometry]) -> list[Polygon]:
@@ -247,7 +289,9 @@ def _crosses(a: tuple[float, float], b: tuple[float, float], loose: Sequence[Pol
 
 def _takes(way: Way, how: KerfHow, axes: Axes, lift: float) -> float:
     """Seconds from rest to rest."""
+    slow = min(how.hop_at, axes.rapid)
+    aside = move_time(way.aside, slow, axes.acceleration) if way.aside else 0.0
     if way.down:
-        return move_time(way.length, min(how.hop_at, axes.rapid), axes.acceleration)
-    d = np.array([[way.b[0] - way.a[0], way.b[1] - way.a[1], 0.0]])
-    return float(axes.travel_times(d)[0]) + lift
+        return move_time(way.length, slow, axes.acceleration) + aside
+    d = np.array([[way.to[0] - way.a[0], way.to[1] - way.a[1], 0.0]])
+    return float(axes.travel_times(d)[0]) + lift + aside

@@ -120,6 +120,8 @@ class HouseRules(Value):
     """One kerf between neighbours saves material and suits vacuum; a skeleton between them is what tabs hold
     on to (both common practice).
     """
+    jet_level: Annotated[int, Field(ge=1, le=5)] = 3
+    """Edge quality that a jet starts from, 1 parting only to 5 finest, where a job does not say."""
     ramp_length: Positive = 50.0
     tabs: dict[Family, Tabs] = {
         "wood": Tabs(),

@@ -2020,6 +2020,8 @@ export interface components {
              * @enum {string}
              */
             between: "one kerf" | "skeleton";
+            /** @default 3 */
+            jet_level: number;
             /** @default 50 */
             ramp_length: number;
             /**
@@ -2553,13 +2555,18 @@ export interface components {
             loop: number;
             /** @default 6 */
             still: number;
-            /** @default 3 */
-            level: number;
+            level?: number | null;
             /**
              * @default insides first
              * @enum {string}
              */
             order: "insides first" | "piece by piece" | "small parts first" | "heat spread";
+            /** @default false */
+            pre_pierce: boolean;
+            /** @default 0 */
+            bridge: number;
+            /** @default 6 */
+            bridge_most: number;
         };
         KerfCutDrawn: {
             name: string;
@@ -2590,6 +2597,8 @@ export interface components {
             seconds: number;
             length: number;
             loosens: string[];
+            /** @default false */
+            prepares: boolean;
         };
         KerfDocument: {
             setup: string;
@@ -2598,6 +2607,7 @@ export interface components {
             head: components["schemas"]["HeadSetting"] | null;
             heads: components["schemas"]["HeadSetting"][];
             room: number;
+            level: number;
             kerf: number;
             feed: number;
             lead_feed: number;
@@ -2652,6 +2662,8 @@ export interface components {
             ][];
             cuts: components["schemas"]["KerfCutDrawn"][];
             rests: components["schemas"]["RestDrawn"][];
+            misfits: components["schemas"]["MisfitDrawn"][];
+            rows: number;
             file: string;
             proof: components["schemas"]["Snag"][];
         };
@@ -3249,6 +3261,18 @@ export interface components {
             slack: number;
             x: number;
             y: number;
+        };
+        MisfitDrawn: {
+            name: string;
+            lead: [
+                number,
+                number
+            ][];
+            cut: boolean;
+            line: [
+                number,
+                number
+            ][];
         };
         MomentDocument: {
             at: [
@@ -4608,6 +4632,8 @@ export interface components {
              * @enum {string}
              */
             between: "one kerf" | "skeleton";
+            /** @default 3 */
+            jet_level: number;
             /** @default 50 */
             ramp_length: number;
             /**
@@ -5196,8 +5222,10 @@ export interface components {
              *       "corner_to": 0.5,
              *       "loop": 3,
              *       "still": 6,
-             *       "level": 3,
-             *       "order": "insides first"
+             *       "order": "insides first",
+             *       "pre_pierce": false,
+             *       "bridge": 0,
+             *       "bridge_most": 6
              *     }
              */
             kerf_cutting: components["schemas"]["KerfChoices"];

@@ -128,9 +128,12 @@ function HeadSaid({ kerf, change, edits }: { kerf: Kerf; change: Change; edits: 
           , edge quality{" "}
           <Choice
             label="edge quality"
-            value={String(kerf.choices.level)}
-            options={QUALITY.map((q, i): [string, string] => [String(i + 1), q])}
-            onPick={(n) => change({ level: Number(n) })}
+            value={String(kerf.choices.level ?? "")}
+            options={[
+              ["", `as the house rules start, ${kerf.level}`],
+              ...QUALITY.map((q, i): [string, string] => [String(i + 1), q]),
+            ]}
+            onPick={(n) => change({ level: n ? Number(n) : null })}
           />
         </>
       )}
@@ -138,6 +141,20 @@ function HeadSaid({ kerf, change, edits }: { kerf: Kerf; change: Change; edits: 
       {kerf.pierce === null
         ? "too thick to pierce: it begins at the edge"
         : `pierces take ${kerf.pierce.toFixed(2)} s`}
+      {kerf.pierce !== null && (
+        <>
+          ,{" "}
+          <Choice
+            label="when it is pierced"
+            value={kerf.choices.pre_pierce ? "first" : "each"}
+            options={[
+              ["each", "each just before its cut"],
+              ["first", "all of them before anything is cut"],
+            ]}
+            onPick={(v) => change({ pre_pierce: v === "first" })}
+          />
+        </>
+      )}
       .
     </p>
   );
@@ -264,10 +281,29 @@ function Between({ kerf, change }: { kerf: Kerf; change: Change }) {
             ["single", "every part has its own line"],
             ["common", "shared edges are cut once"],
           ]}
-          onPick={(v) => change({ common_line: v === "common" })}
+          onPick={(v) => change(v === "common" ? { common_line: true, bridge: 0 } : { common_line: false })}
         />
         .
       </p>
+      {!c.common_line && (
+        <p className="mt-1.5">
+          <b className="font-semibold">Bridges</b>:{" "}
+          {c.bridge ? "neighbours are joined by " : "none; neighbours could be joined by "}
+          <LengthToken
+            label="width of a bridge"
+            mm={c.bridge ?? 0}
+            onCommit={(bridge) => change({ bridge })}
+            why="of metal that is broken off at the bench; 0: every part has its own line"
+          />{" "}
+          of metal, up to{" "}
+          <NumberToken
+            label="parts in a row"
+            value={c.bridge_most ?? 6}
+            onCommit={(bridge_most) => change({ bridge_most })}
+          />{" "}
+          in one pierce.
+        </p>
+      )}
       <p className="mt-1.5">
         <b className="font-semibold">Beside the parts</b>{" "}
         <Choice
@@ -398,6 +434,7 @@ export function Figures({ sheet }: { sheet: KerfSheet }) {
         what="warmth"
         says={`${sheet.warmest.toFixed(1)} s of arc at the warmest start, ${sheet.warm.toFixed(2)} in the mean`}
       />
+      {sheet.rows > 0 && <Fact what="bridged" says={many(sheet.rows, "row")} />}
       {sheet.saved > 0 && (
         <Fact what="shared" says={`${metres(sheet.saved, unit)} cut once in place of twice`} />
       )}

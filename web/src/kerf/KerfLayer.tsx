@@ -54,6 +54,9 @@ export function KerfLayer({
           </g>
         );
       })}
+      {sheet.misfits.map((m, i) => (
+        <MisfitMark key={i} of={m} k={k} />
+      ))}
       {sheet.rests
         .filter((r) => r.piece && r.seconds <= now && (r.state === "tips" || r.state === "falls"))
         .map((r, i) => (
@@ -92,6 +95,29 @@ function Pierce({ at: [x, y], k, colour, spot }: { at: XY; k: number; colour: st
     />
   ) : (
     <circle cx={x} cy={y} r={r} fill={colour} />
+  );
+}
+
+/** A lead as it was asked for, where it finds no room so: dashed to a cross; the line is drawn dashed too where it is left out. */
+function MisfitMark({ of, k }: { of: KerfSheet["misfits"][number]; k: number }) {
+  const [x, y] = of.lead[0],
+    r = 5 / k;
+  return (
+    <g
+      fill="none"
+      stroke={CUT}
+      strokeWidth={1.6 / k}
+      strokeDasharray={`${5 / k} ${4 / k}`}
+      data-testid="misfit"
+    >
+      <title>{of.name}: the lead as asked for</title>
+      <polyline points={points(of.lead)} />
+      {of.line.length > 0 && <polyline points={points(of.line)} />}
+      <path
+        d={`M${x - r} ${y - r}L${x + r} ${y + r}M${x - r} ${y + r}L${x + r} ${y - r}`}
+        strokeDasharray="none"
+      />
+    </g>
   );
 }
 

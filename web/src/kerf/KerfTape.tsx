@@ -41,7 +41,7 @@ export function KerfTape() {
     <section aria-label="Tape: order of cuts" className="border-t-2 border-ink bg-paper">
       <div className="flex items-baseline gap-3 px-3 pt-1 text-small">
         <b className="font-semibold">Order of cuts</b>
-        <span className="num">{sheet.cuts.length}</span>
+        <span className="num">{sheet.cuts.filter((c) => !c.prepares).length}</span>
         <span className="text-quiet">cuts, about</span>
         <span className="num">{clock(total)}</span>
         <span className="min-w-0 truncate text-quiet">

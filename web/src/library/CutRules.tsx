@@ -108,6 +108,21 @@ export function PassRules({ of }: { of: Of }) {
   );
 }
 
+/** What a fluid jet starts from where a job does not say. */
+export function JetRules({ of }: { of: Of }) {
+  return (
+    <Line what="edge of a jet" rule="jet_level">
+      quality{" "}
+      <NumberToken
+        label="edge quality of a jet"
+        value={num(of, "jet_level")}
+        onCommit={(jet_level) => of.set({ jet_level: Math.round(jet_level) })}
+      />
+      , 1 parted only to 5 finest
+    </Line>
+  );
+}
+
 /** How pockets are cleared, and what a depth not drawn means. */
 export function PocketRules({ of }: { of: Of }) {
   return (

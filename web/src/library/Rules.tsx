@@ -1,7 +1,7 @@
 import { useState } from "react";
 
 import { CostRules } from "./CostRules";
-import { PassRules, PocketRules, WebRules } from "./CutRules";
+import { JetRules, PassRules, PocketRules, WebRules } from "./CutRules";
 import { HoldingRules } from "./HoldingRules";
 import { ReleaseRules } from "./ReleaseRules";
 import { RuleFigure } from "./RuleFigure";
@@ -46,6 +46,7 @@ export function Rules({ lib, save }: Ctx) {
           <Figured.Provider value={{ rule, look }}>
             <PassRules of={of} />
             <PocketRules of={of} />
+            <JetRules of={of} />
             <HoldingRules of={of} />
             <WebRules of={of} />
             <CostRules of={of} />

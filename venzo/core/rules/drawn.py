@@ -13,6 +13,7 @@ from dataclasses import dataclass
 from venzo.core.figure import Mark, arc, box, disc, measure, path, word
 from venzo.core.model import Family, Point
 from venzo.core.rules.house import HouseRules
+from venzo.core.tooling.head import LEVELS
 
 FEED = 4_800.0
 """mm/min of the cut that plunges and corners are drawn for."""
@@ -386,6 +387,23 @@ def _bend(r: HouseRules, on: DrawnFor) -> Scene:
     )
 
 
+def _jet(r: HouseRules, on: DrawnFor) -> Scene:
+    """The edge that a jet leaves, seen from aside: the faster it goes, the further its lines lag below."""
+    t = on.thickness
+    share = LEVELS[r.jet_level - 1]
+    lag = 0.8 * t * share**2
+    wide = 6 * t
+    lines = [
+        path([(x + lag * (k / 12) ** 2, -t * k / 12) for k in range(13)])
+        for x in (-wide / 2 + t * 0.3 * n for n in range(1, 17))
+    ]
+    return (
+        f"a jet starts at edge quality {r.jet_level} of 5: {round(100 * share)} % of the feed in its chart;"
+        " how far lines lag is drawn by feel",
+        [_sheet(wide + 2 * t, t), *lines, measure((wide / 2, -t), (wide / 2 + lag, -t), "lag")],
+    )
+
+
 SCENES: dict[str, Callable[[HouseRules, DrawnFor], Scene | None]] = {
     "step_down": _step_down,
     "roughing_double": _roughing,
@@ -401,6 +419,7 @@ SCENES: dict[str, Callable[[HouseRules, DrawnFor], Scene | None]] = {
     "undrawn_depth": _not_drawn,
     "hold": _hold,
     "between": _between,
+    "jet_level": _jet,
     "bore_upto": _bore,
     "deflection_limit": _bend,
 }

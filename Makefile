@@ -96,7 +96,7 @@ types-current:
 	@diff -q $(STAMPS)/schema.ts web/src/api/schema.ts || (echo "web/src/api/schema.ts is not what the server answers: run make types" && exit 1)
 
 check-long: $(STAMPS)/warm $(STAMPS)/python-test web $(STAMPS)/chromium test-shop
-	$(BIN)/python -m pytest -m long tests/ui tests/faults/test_sound_plans.py tests/reference tests/work -n 2 --dist loadfile
+	$(BIN)/python -m pytest -m long tests -n 2 --dist loadfile
 	$(BIN)/python -m benchmarks.check_long docs/check-long.md
 
 clean:

@@ -3,6 +3,7 @@ whatever is asked for.
 """
 
 import threading
+import time
 import tracemalloc
 from concurrent.futures import ThreadPoolExecutor
 
@@ -13,7 +14,7 @@ from hypothesis import strategies as st
 from shapely.geometry import Point
 
 from venzo.core import memo as memory
-from venzo.core.memo import budget, forget, held, known, memo
+from venzo.core.memo import LASTING, budget, forget, held, keep_with, known, memo, passing
 from venzo.core.weight import weight
 
 
@@ -135,3 +136,30 @@ def test_a_real_derivation_is_weighed(demo):
         count, heavy = held()
         assert count > 100 and 1_000_000 < heavy <= 50_000_000
         assert memory.BUDGET >= 500_000_000
+
+
+def test_what_is_only_tried_is_remembered_and_not_kept_on_disk():
+    kept = []
+
+    class Keeper:
+        def find(self, stage, key):
+            return None
+
+        def keep(self, stage, key, value, heavy):
+            kept.append((stage, key))
+
+    def slow():
+        until = time.perf_counter() + 2 * LASTING
+        while time.perf_counter() < until:
+            pass
+        return "made"
+
+    before = keep_with(Keeper())
+    try:
+        with passing():
+            assert memo("passing", "tried", slow) == "made"
+        assert known("passing", "tried") and not kept
+        memo("passing", "meant", slow)
+        assert kept == [("passing", "meant")]
+    finally:
+        keep_with(before)

@@ -2,6 +2,7 @@
 
 import itertools
 
+import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
@@ -55,6 +56,7 @@ def test_a_cheap_remnant_that_makes_the_whole_dearer_is_left_where_it_is():
     assert {u.sheet for u in best.sheets} == {"middle"}
 
 
+@pytest.mark.long
 @settings(max_examples=4)
 @given(st.permutations(range(3)), st.integers(3, 9))
 def test_the_order_in_the_file_changes_nothing(order, count):

@@ -84,6 +84,7 @@ def test_improving_shortens_a_strip_and_goes_on_from_a_layout():
     assert onward.key <= better.key and check(problem, onward.best.to_json())[0] == []
 
 
+@pytest.mark.long
 def test_pieces_move_between_sheets_until_one_is_empty():
     """A first pass leaves three sheets; two are enough (each side of 600 takes six strips of 95 with spacing
     5).
@@ -179,6 +180,7 @@ def test_small_pieces_go_to_the_firm_area_where_there_is_room():
     assert sum(350 <= x <= 650 for x in middle) >= 5 and check(base, best.to_json())[0] == []
 
 
+@pytest.mark.long
 def test_one_layout_is_repeated_where_it_costs_no_sheet_more():
     problem = {
         "sheets": [{"id": "s", "width": 1200, "height": 600, "quantity": 20, "margin": 10}],

@@ -73,6 +73,7 @@ def test_every_sheet_of_the_demo_says_what_its_plan_says(demo):
     assert seen >= 4
 
 
+@pytest.mark.long
 def test_nothing_runs_off_the_page_or_over_the_cautions(demo):
     for line in demo.jobs():
         files, _manifest = releases.release(demo, demo.get(line["id"]).plan, 1)

@@ -233,6 +233,7 @@ def test_a_pocket_clears_its_opening_and_nothing_else(
     assert min(c.moves[:, 3].min() for c in cuts) == pytest.approx(-5.5), "the floor's allowance stays"
 
 
+@pytest.mark.long
 def test_necks_corners_and_large_step_overs_leave_no_island():
     """Corners and narrow necks at step-overs up to just below the diameter (the cases a ring or row pattern
     alone fails).

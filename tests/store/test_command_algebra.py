@@ -366,6 +366,7 @@ def meet(a: str, b: str) -> bool:
     return a == b or a.startswith(b + "/") or b.startswith(a + "/")
 
 
+@pytest.mark.long
 def test_commands_on_different_things_go_in_either_order(case):
     """As they must, since an edit of one made on an older revision is put on top of the other."""
     tried, odd = 0, set()

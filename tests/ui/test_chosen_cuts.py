@@ -3,6 +3,7 @@
 import math
 import re
 
+import pytest
 from playwright.sync_api import expect
 
 from tests.support.waiting import until
@@ -29,6 +30,7 @@ def steps_of(document):
     return {(o["on"], o["id"]): o for o in document["setups"][0]["operations"]}
 
 
+@pytest.mark.long
 def test_steps_are_chosen_and_changed_together(served, page):
     url, _restart = served
     page.goto(f"{url}/job/{JOB}/cuts")

@@ -4,6 +4,7 @@ feeds by the window, cutters by CSV.
 
 import re
 
+import pytest
 from playwright.sync_api import expect
 
 from tests.support.waiting import settled, until
@@ -66,6 +67,7 @@ def test_a_sentence_is_edited_where_it_stands_and_undone(page, served):
     card.get_by_role("button", name="step-over: 60 %").wait_for()
 
 
+@pytest.mark.long
 def test_an_engraved_line_gets_the_width_that_is_typed(page, served):
     job = "estuary-hide-ribs-and-benches"
     address = open_cuts(page, served)
@@ -108,6 +110,7 @@ def test_hovering_a_number_says_its_rule(page, served):
     card.get_by_role("tooltip").filter(has_text="window").first.wait_for()
 
 
+@pytest.mark.long
 def test_a_recipe_is_put_on_and_kept_and_one_part_has_its_own(page, served):
     job = "estuary-hide-ribs-and-benches"
     address = open_cuts(page, served)

@@ -131,6 +131,7 @@ def crowded(tmp_path_factory):
         yield url
 
 
+@pytest.mark.long
 def test_five_hundred_jobs_are_shown_a_page_at_a_time_and_found_as_one_types(crowded, page):
     page.goto(crowded)
     jobs = page.get_by_label("Jobs found").locator("[data-job]")

@@ -7,6 +7,7 @@ import re
 import time
 import zipfile
 
+import pytest
 from playwright.sync_api import expect
 
 from tests.ui.conftest import api, serve_folder
@@ -37,6 +38,7 @@ class Hand:
         self.page.keyboard.press(key)
 
 
+@pytest.mark.long
 def test_a_board_from_an_empty_shop_to_files_in_under_four_minutes(tmp_path, page):
     with serve_folder(tmp_path / "new") as url:
         began, hand = time.monotonic(), Hand(page)

@@ -2,6 +2,7 @@
 
 import re
 
+import pytest
 from playwright.sync_api import expect
 
 from tests.ui.conftest import api
@@ -102,6 +103,7 @@ def test_what_is_made_is_measured_before_it_is_taken_in(served, page):
     expect(picture).to_be_visible()  # Esc is for the measures first
 
 
+@pytest.mark.long
 def test_an_inlay_on_its_way_is_stopped_and_gone_on_with(served, page):
     url, _restart = served
     asked = []

@@ -3,6 +3,7 @@
 import math
 import re
 
+import pytest
 from playwright.sync_api import expect
 
 from tests.support.waiting import until
@@ -97,6 +98,7 @@ def test_many_pieces_are_framed_moved_turned_aligned_spread_locked_and_each_is_o
     assert set(now) == set(before) - set(some)
 
 
+@pytest.mark.long
 def test_quick_key_presses_all_count_and_more_are_laid_by_copy_and_paste(served, page):
     url, _restart = served
     open_nest(page, url)

@@ -30,6 +30,7 @@ def command(url, **fields):
     )
 
 
+@pytest.mark.long
 def test_layouts_are_kept_compared_searched_on_and_taken_up(served, page):
     url, _restart = served
     page.goto(f"{url}/job/{JOB}/nest")

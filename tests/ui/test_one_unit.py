@@ -125,7 +125,7 @@ def set_up(folder, unit):
     [
         pytest.param("in", MM, id="inches"),
         # texts are worded in millimetres: this way round goes wrong less, the long check looks
-        pytest.param("mm", INCH, id="millimetres"),
+        pytest.param("mm", INCH, id="millimetres", marks=pytest.mark.long),
     ],
 )
 def test_a_job_from_drawing_to_papers_speaks_one_unit(page, tmp_path, unit, never):

@@ -4,6 +4,7 @@ surfacing bench.
 
 import re
 
+import pytest
 from playwright.sync_api import expect
 
 from tests.conftest import MANY
@@ -24,6 +25,7 @@ def typed(card, button, field, text):
     card.get_by_label(field, exact=True).press("Enter")
 
 
+@pytest.mark.long
 def test_numbers_of_one_step_typed_one_after_the_other(page, served):
     address, _restart = served
     page.goto(f"{address}/job/{JOB}/cuts")
@@ -37,6 +39,7 @@ def test_numbers_of_one_step_typed_one_after_the_other(page, served):
     assert (step["step_over"], step["depth"], step["feed"]) == (0.43, 6.1, 2900)
 
 
+@pytest.mark.long
 def test_many_quick_clicks_are_all_there(page, served):
     """Pieces counted up by key, zones switched, fields of the stock passed through with Tab: as fast as a
     browser can.

@@ -119,6 +119,7 @@ def test_a_cluster_that_is_not_there_is_said_to_be_away(monkeypatch):
         executor("tcp://127.0.0.1:9")
 
 
+@pytest.mark.long
 def test_the_process_beside_the_server_is_made_anew_when_it_died(places):
     local = LocalExecutor()
     task = local.submit(ENDLESS)

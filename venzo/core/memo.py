@@ -113,6 +113,17 @@ def behind(overtaken: Callable[[], bool] = lambda: False) -> Iterator[None]:
         _mine.behind = before
 
 
+@contextmanager
+def passing() -> Iterator[None]:
+    """What this thread works out is only tried: it is remembered, but not kept beyond this process."""
+    before = getattr(_mine, "passing", False)
+    _mine.passing = True
+    try:
+        yield
+    finally:
+        _mine.passing = before
+
+
 def give_way() -> None:
     """Between two stages: wait while another thread's work is urgent, if this thread's is not.
 
@@ -186,7 +197,7 @@ def memo(stage: str, key: str, make: Callable[[], T]) -> T:
         _keep(stage, key, value, heavy)
         if _making.get(at) is own:
             del _making[at]
-    if keeper is not None and took > LASTING:
+    if keeper is not None and took > LASTING and not getattr(_mine, "passing", False):
         keeper.keep(stage, key, value, heavy)
     return value
 

@@ -66,7 +66,9 @@ class Ground:
 
         self.sharp = _sharp_edges(self.triangles)
         t = self.triangles
-        self.boxes = np.column_stack([t[:, :, :2].min(axis=1), t[:, :, :2].max(axis=1), t[:, :, 2].max(axis=1)])
+        self.boxes = np.column_stack(
+            [t[:, :, :2].min(axis=1), t[:, :, :2].max(axis=1), t[:, :, 2].max(axis=1)]
+        )
 
     def rest(self, points: Array, tip: Tip, allowance: float = 0.0) -> Array:
         """Height of the lowest point of a cutter that rests over each place (n, 2), ``allowance`` mm off the
@@ -143,7 +145,9 @@ def _sharp_edges(triangles: Array) -> npt.NDArray[np.uint8]:
     faces that lie beside one another in plan stays.
     """
     n = len(triangles)
-    corners = np.unique(np.round(triangles.reshape(-1, 3) / SAME).astype(np.int64), axis=0, return_inverse=True)[1]
+    corners = np.unique(
+        np.round(triangles.reshape(-1, 3) / SAME).astype(np.int64), axis=0, return_inverse=True
+    )[1]
     of = corners.reshape(n, 3)
     ends = np.stack([of, np.roll(of, -1, axis=1)], axis=2).reshape(-1, 2)
     edge = np.sort(ends, axis=1)

@@ -71,9 +71,7 @@ class Tip:
     @classmethod
     def vee(cls, diameter: float, angle: float, flat: float = 0.0) -> Tip:
         """A V bit of an included ``angle`` in degrees, over a ``flat`` of that diameter."""
-        return cls(
-            diameter / 2, flat=flat / 2, meets=flat / 2, rise=1 / math.tan(math.radians(angle / 2))
-        )
+        return cls(diameter / 2, flat=flat / 2, meets=flat / 2, rise=1 / math.tan(math.radians(angle / 2)))
 
     @classmethod
     def of(cls, cutter: Cutter) -> Tip:

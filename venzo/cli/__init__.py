@@ -20,6 +20,7 @@ from venzo.cli import (  # noqa: F401
     nesting,
     proving,
     reckoning,
+    relief,
     serving,
     surfacing,
 )

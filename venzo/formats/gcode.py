@@ -164,6 +164,41 @@ class Writer:
         else:
             self.words("G0" if m[KIND] == RAPID else "G1", to, None if m[KIND] == RAPID else m[FEED])
 
+    def straight(self, moves: Array, z_shift: float) -> None:
+        """Many straight moves at once, as ``move`` would write them one by one."""
+        places = (moves[:, [X, Y, Z]] + (0.0, 0.0, z_shift)) * self.scale
+        # what would be written as -0 is 0
+        places[np.abs(places) < 0.49 * 10.0**-self.digits] = 0.0
+        feed_digits = 2 if self.dialect.inch else 0
+        feeds = np.round(moves[:, FEED] * self.scale, feed_digits)
+        modal, digits, between = self.modal, self.digits, " " if self.dialect.spaces else ""
+        x0, y0, z0, f0 = (modal.get(k, "") for k in "XYZF")
+        said = None
+        short, dot = self.dialect.whole != "10.000", "." if self.dialect.whole == "10." else ""
+        for x, y, z, f in zip(*places.T.tolist(), feeds.tolist(), strict=True):
+            xs, ys, zs = f"{x:.{digits}f}", f"{y:.{digits}f}", f"{z:.{digits}f}"
+            if short:
+                xs, ys, zs = (v.rstrip("0").rstrip(".") for v in (xs, ys, zs))
+                if dot:
+                    xs, ys, zs = (v if dot in v else v + dot for v in (xs, ys, zs))
+            parts = [] if modal.get("motion") == "G1" else ["G1"]
+            if xs != x0:
+                parts.append(f"X{xs}")
+            if ys != y0:
+                parts.append(f"Y{ys}")
+            if zs != z0:
+                parts.append(f"Z{zs}")
+            if xs == x0 and ys == y0 and zs == z0:
+                continue
+            fs = self.number(f, feed_digits) if f != said else f0
+            said = f
+            if fs != f0:
+                parts.append(f"F{fs}")
+            x0, y0, z0, f0 = xs, ys, zs, fs
+            modal["motion"] = "G1"
+            self.out.append(between.join(parts))
+        modal.update({"X": x0, "Y": y0, "Z": z0, "F": f0})
+
     def rounded(self, moves: Array) -> Iterator[Array]:
         """Moves after the first with the programmed (rounded) start point and their row in three further
         columns.
@@ -278,9 +313,24 @@ def _write_runs(w: Writer, runs: list[ToolRun], top: float, z_shift: float) -> N
             w.cutting(False)
 
 
+MANY = 200
+"""Straight moves in a row from which they are written all at once."""
+
+
 def _write_moves(w: Writer, moves: Array, z_shift: float) -> None:
-    """The moves of one cut, from where it goes down."""
-    for m in w.rounded(moves):
+    """The moves of one cut, from where it goes down; long rows of straight ones at once."""
+    straight = (moves[:, KIND] == LINE) & (moves[:, FEED] > 0)
+    edges = np.flatnonzero(np.diff(np.concatenate([[False], straight, [False]]).astype(int))).reshape(-1, 2)
+    at = 0
+    for a, b in edges if w.dialect.plain_lines else ():
+        a = max(a, 1)
+        if b - a < MANY:
+            continue
+        for m in w.rounded(moves[at:a]):
+            w.move(m, z_shift)
+        w.straight(moves[a:b], z_shift)
+        at = b - 1
+    for m in w.rounded(moves[at:]):
         w.move(m, z_shift)
 
 

@@ -24,6 +24,11 @@ LONGEST_LINE = 2000
 FARTHEST = 100_000.0
 """mm from zero, for places and the middles of arcs; no machine reaches so far."""
 _WORD = re.compile(r"([A-Z])\s*([-+]?(?:\d+\.?\d*|\.\d+))", re.ASCII)
+_STRAIGHT = re.compile(
+    r"(?:G0?1 ?)?(?:X([-+]?\d+\.?\d*))? ?(?:Y([-+]?\d+\.?\d*))? ?(?:Z([-+]?\d+\.?\d*))? ?(?:F(\d+\.?\d*))?\Z",
+    re.ASCII,
+)
+"""A line of nothing but a straight move, as most programs have it."""
 _COMMENT = re.compile(r"\([^)]*\)|;.*")
 _MODES = {
     17.0,
@@ -161,6 +166,8 @@ class _Reader:
     # -- lines
 
     def line(self, n: int, raw: str) -> None:
+        if self.motion == 1 and self._plain(n, raw):
+            return
         text = _COMMENT.sub("", raw[: LONGEST_LINE + 1]).strip().upper()
         if not text:
             return
@@ -192,6 +199,32 @@ class _Reader:
         except _Unread as e:
             self.known_lines += e.rule != "proof.unread"
             self.faults.append(Fault(e.rule, n, str(e)))
+
+    def _plain(self, n: int, raw: str) -> bool:
+        """A line that is only a straight move to X, Y and Z at F, where all that a controller must know by
+        then is known: read at once, as most lines of a relief are. False: it is read as any other.
+        """
+        found = _STRAIGHT.match(raw)
+        if found is None or self.incremental or self.ended or self.marks > 1 or len(self.known) < 3:
+            return False
+        x, y, z, f = found.groups()
+        if f is not None:
+            self.feed = float(f) * self.scale
+        if self.feed <= 0 or (not self.sense and not self.head) or (x is None and y is None and z is None):
+            return False
+        pos, scale = self.pos, self.scale
+        px = pos["X"] if x is None else float(x) * scale
+        py = pos["Y"] if y is None else float(y) * scale
+        pz = pos["Z"] if z is None else float(z) * scale
+        if not (-FARTHEST <= px <= FARTHEST and -FARTHEST <= py <= FARTHEST and -FARTHEST <= pz <= FARTHEST):
+            return False
+        self.rows.append([1.0, px, py, pz, 0.0, 0.0, self.feed])
+        self.lines.append(n)
+        self.speeds.append(self.rpm * self.sense)
+        self.pos = {"X": px, "Y": py, "Z": pz}
+        self.moved_on, self.started = self.moved_on or self.sense != 0, False
+        self.known_lines += 1
+        return True
 
     def words(self, text: str, raw: str) -> _Line:
         found = _WORD.findall(text)

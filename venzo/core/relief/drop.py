@@ -11,6 +11,7 @@ import numpy.typing as npt
 
 from venzo.core.geometry.contour import Array
 from venzo.core.memo import give_way
+from venzo.core.relief.mesh import alike
 from venzo.core.relief.tip import Tip
 
 A_CELL = 3.0
@@ -21,8 +22,6 @@ AT_ONCE = 100_000
 THREADS = 2
 WORTH_THREADS = 2000
 """Points from which a second thread pays."""
-SAME = 1e-7
-"""mm; corners nearer than this are one."""
 FLUSH = 1e-9
 """mm by which a corner may lie over the plane of the face beside and the edge still counts as level."""
 
@@ -34,7 +33,7 @@ class Ground:
 
     >>> ridge = np.array([[[0, -9, 0], [20, -9, 0], [10, 0, 5]], [[0, 9, 0], [20, 9, 0], [10, 0, 5]]], float)
     >>> Ground(ridge).rest(np.array([[10.0, 0.0], [10.0, 3.0]]), Tip.ball(8)).round(3).tolist()
-    [5.0, 3.646]
+    [5.0, 3.909]
     """
 
     def __init__(self, triangles: Array, lowest: float | None = None):
@@ -115,7 +114,7 @@ class Ground:
         """Height of the surface itself at each place (n, 2): its highest face there."""
         return self.rest(points, Tip(1e-9, flat=1e-9))
 
-    def layers(self, points: Array, apart: float = 0.05) -> Array:
+    def layers(self, points: Array, apart: float = 0.05) -> npt.NDArray[np.int32]:
         """How many faces that look up lie over each place, ``apart`` mm from one another: more than one is
         an undercut.
         """
@@ -145,10 +144,7 @@ def _sharp_edges(triangles: Array) -> npt.NDArray[np.uint8]:
     faces that lie beside one another in plan stays.
     """
     n = len(triangles)
-    corners = np.unique(
-        np.round(triangles.reshape(-1, 3) / SAME).astype(np.int64), axis=0, return_inverse=True
-    )[1]
-    of = corners.reshape(n, 3)
+    of = alike(triangles.reshape(-1, 3))[1].reshape(n, 3)
     ends = np.stack([of, np.roll(of, -1, axis=1)], axis=2).reshape(-1, 2)
     edge = np.sort(ends, axis=1)
     order = np.lexsort((edge[:, 1], edge[:, 0]))

@@ -62,8 +62,8 @@ class Tip:
             raise BadInput(f"a taper of {half_angle:g} degrees a side: give more than 0 and less than 60")
         if not 0 < radius <= diameter / 2:
             raise BadInput(
-                f"a tip of radius {radius:g} mm on a cutter of {diameter:g} mm: the ball is above 0 and at most"
-                " half the diameter"
+                f"a tip of radius {radius:g} mm on a cutter of {diameter:g} mm: the ball is above 0 and at"
+                " most half the diameter"
             )
         w = math.radians(half_angle)
         return cls(diameter / 2, corner=radius, meets=radius * math.cos(w), rise=1 / math.tan(w))
@@ -92,8 +92,8 @@ class Tip:
         if cutter.kind == "v-bit" and not cutter.corner_radius:
             return cls.vee(d, cutter.angle or 90.0, cutter.tip)
         raise BadInput(
-            f"{cutter.name} is a {cutter.kind}: a relief is roughed with an end mill and finished with a ball,"
-            " a tapered ball or a cutter with round corners"
+            f"{cutter.name} is a {cutter.kind}: a relief is roughed with an end mill and finished with a"
+            " ball, a tapered ball or a cutter with round corners"
         )
 
     @property

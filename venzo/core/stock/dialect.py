@@ -169,6 +169,11 @@ class Dialect(Value):
         return self
 
     @property
+    def plain_lines(self) -> bool:
+        """Is a straight move no more than its words: no line numbers, every word only where it changes?"""
+        return not self.numbers and self.modal
+
+    @property
     def digits(self) -> int:
         """Decimals of a length."""
         return self.decimals if self.decimals is not None else 5 if self.inch else 3

@@ -1,0 +1,103 @@
+"""Finishing a relief: a cutter rolls over the surface along rows, rings or a spiral."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Annotated, Literal
+
+import numpy as np
+from pydantic import Field
+
+from venzo.core.cuts.moves import FEED, LINE, RAPID, X, Y, Z
+from venzo.core.geometry.contour import Array
+from venzo.core.model import Positive, Value
+from venzo.core.relief.block import Relief
+from venzo.core.relief.follow import Rolls, followed
+from venzo.core.relief.patterns import Pattern, Ways, chained, over
+from venzo.core.relief.tip import Tip
+from venzo.core.tooling.cutter import Cutter
+
+RETRACT = 3.0
+"""mm over the block's top between two ways, where nothing says more."""
+NEAR = 3.0
+"""Step-overs: two ways that are no further apart are joined without lifting."""
+
+
+class Pace(Value):
+    """Feed and plunge, mm/min."""
+
+    feed: Annotated[float, Field(gt=0, le=60_000)]
+    plunge: Annotated[float, Field(gt=0, le=60_000)]
+
+
+class Finish(Value):
+    """How a relief is finished. ``step_over``: share of the tip's diameter, in plan; ``angle``: of rows, from
+    X, degrees: along the grain (common practice).
+    """
+
+    step_over: Annotated[float, Field(gt=0.002, le=1)] = 0.1
+    pattern: Pattern = "raster"
+    angle: Annotated[float, Field(ge=-360, le=360)] = 0.0
+    ways: Ways = "both ways"
+    retract: Positive = RETRACT
+
+
+@dataclass(frozen=True, eq=False)
+class ReliefPass:
+    """What one cutter does on a relief. ``moves`` as everywhere, Z 0 at the block's top; ``step``: mm between
+    ways, in plan; ``lowest``: of the tip.
+    """
+
+    kind: Literal["rough", "finish"]
+    cutter: Cutter
+    moves: Array
+    step: float
+    levels: tuple[float, ...] = ()
+
+    @property
+    def lowest(self) -> float:
+        """Lowest place of the tip, mm."""
+        return float(self.moves[:, Z].min()) if len(self.moves) else 0.0
+
+
+def finish(relief: Relief, cutter: Cutter, how: Finish, pace: Pace) -> ReliefPass:
+    """The finishing pass of a cutter over a relief.
+
+    Raises:
+        BadInput: a cutter that leaves no relief, or too fine a step-over.
+    """
+    tip = Tip.of(cutter)
+    step = tip.across * how.step_over
+    lines = chained(
+        over(relief.boundary, how.pattern, step, how.angle, how.ways), relief.boundary, NEAR * step
+    )
+    ways = followed(relief.ground, lines, Rolls(tip))
+    return ReliefPass("finish", cutter, as_moves(ways, pace, how.retract), step)
+
+
+def as_moves(ways: Sequence[Array], pace: Pace, retract: float) -> Array:
+    """Ways in space as moves: fast over the first place, down at the plunge feed, along, up again."""
+    if not ways:
+        return np.zeros((0, 7))
+    out = []
+    for way in ways:
+        m = np.zeros((len(way) + 2, 7))
+        m[0, [X, Y, Z]] = (*way[0, :2], retract)
+        m[1:-1, [X, Y, Z]] = way
+        m[-1, [X, Y, Z]] = (*way[-1, :2], retract)
+        m[1:-1, 0] = LINE
+        m[0, 0] = m[-1, 0] = RAPID
+        m[1:-1, FEED] = paced(np.vstack([m[0, [X, Y, Z]], way]), pace)
+        out.append(m)
+    return np.vstack(out)
+
+
+def paced(points: Array, pace: Pace) -> Array:
+    """The feed of every way between points (n, 3): where it falls, no faster down than the plunge."""
+    d = np.diff(points, axis=0)
+    long = np.sqrt((d**2).sum(axis=1))
+    falls = np.maximum(-d[:, 2], 0.0)
+    most = np.where(falls > 1e-9, pace.plunge * long / np.maximum(falls, 1e-9), np.inf)
+    # whole mm/min: a feed word a line would say nothing more
+    return np.maximum(1.0, np.floor(np.minimum(pace.feed, most)))

@@ -34,6 +34,8 @@ from venzo.formats.rs274 import interpret
 
 CLOSE = 1e-4
 """mm by which a written place may differ from the planned one, rounded as it is written."""
+SELDOM = 0.01
+"""Share of a way on which a cutter may take more than its rule before it is said."""
 LEFT_SEEN = 0.5
 """mm; what stands higher above the model is named."""
 
@@ -164,7 +166,13 @@ def relief(data: bytes, name: str, block: Block, sitting: Sitting, how: HowMade)
         held = coming.result()
     files = [f for f, _said in read]
     read_back = [s for _f, told in read for s in told]
-    snags = [*said, *set_one.snags, *_deep(set_one, passes, how), *_held_against(held), *read_back]
+    snags = [
+        *said,
+        *set_one.snags,
+        *_deep(held, passes, how.rough_with is not None),
+        *_held_against(held),
+        *read_back,
+    ]
     tip = Tip.of(how.finish_with)
     cusp = tip.cusp(tip.across * how.finish.step_over)
     return ReliefMade(set_one, tuple(passes), tuple(files), cusp, held, tuple(snags))
@@ -221,29 +229,48 @@ def _as_written(moves: Array, dialect: Dialect) -> Array:
     return at[goes & (moves[:, KIND] != RAPID)] / scale
 
 
-def _deep(r: Relief, passes: Sequence[ReliefPass], how: HowMade) -> list[Snag]:
-    """Passes that go deeper than the shop's rule lets their cutter."""
+def _deep(held: Carved, passes: Sequence[ReliefPass], asked: bool) -> list[Snag]:
+    """Passes that take more at once than the shop's rule lets their cutter: measured by what stood there when
+    they began. ``asked``: roughing was asked for, though nothing may have come of it.
+    """
     rules = HouseRules()
+    roughed = any(p.kind == "rough" for p in passes)
     out = []
-    for p in passes:
-        most = rules.largest_step(
-            "wood", Tip.of(p.cutter).across if p.kind == "finish" else p.cutter.diameter
-        )
+    for p, bites in zip(passes, held.bites, strict=True):
+        finishes = p.kind == "finish"
+        most = rules.largest_step("wood", Tip.of(p.cutter).across if finishes else p.cutter.diameter)
         most *= 1 + rules.accepted_excess
-        if p.kind == "finish" and how.rough_with is None and -p.lowest > most:
-            out.append(
-                stop(
-                    "relief.step",
-                    f"{p.cutter.name} would go {-p.lowest:.1f} mm deep in one pass; {most:.1f} mm is the rule"
-                    " for it in wood: rough it first",
-                )
-            )
-        if p.kind == "rough" and p.levels and -p.levels[0] > most:
+        if not finishes and p.levels and -p.levels[0] > most:
             out.append(
                 look(
                     "relief.level",
                     f"levels of {-p.levels[0]:.1f} mm with {p.cutter.name}: {most:.1f} mm is the rule for it"
                     " in wood; take lower ones",
+                )
+            )
+        if not finishes or not len(bites):
+            continue
+        over = float((bites > most).mean())
+        if not roughed and bites.max() > most:
+            mend = (
+                "the roughing cutter with its allowance came nowhere: give it a wider margin or a smaller cutter"
+                if asked
+                else "rough it first"
+            )
+            out.append(
+                stop(
+                    "relief.step",
+                    f"{p.cutter.name} would go {bites.max():.1f} mm deep in one pass; {most:.1f} mm is the"
+                    f" rule for it in wood: {mend}",
+                )
+            )
+        elif over > SELDOM:
+            out.append(
+                look(
+                    "relief.bite",
+                    f"{p.cutter.name} takes more than {most:.1f} mm at once on {100 * over:.0f} % of its way,"
+                    f" up to {bites.max():.1f} mm, where roughing did not come: give it a wider margin, or"
+                    " rough with a smaller cutter",
                 )
             )
     return out
@@ -253,13 +280,10 @@ def _held_against(held: Carved) -> list[Snag]:
     """What the passes did to the model."""
     out: list[Snag] = []
     if held.deepest_in > BUDGET:
-        k = int(np.argmin(held.left))
-        x, y = held.points[k]
         out.append(
             stop(
                 "relief.into",
-                f"a cutter goes {held.deepest_in:.3f} mm into the model at {x:.2f}, {y:.2f} mm; report this",
-                {"x": round(float(x), 3), "y": round(float(y), 3)},
+                f"a cutter goes {held.deepest_in:.3f} mm into the model; do not run it, and report this",
             )
         )
     high = held.left > LEFT_SEEN

@@ -253,7 +253,7 @@ def _deep(held: Carved, passes: Sequence[ReliefPass], asked: bool) -> list[Snag]
         over = float((bites > most).mean())
         if not roughed and bites.max() > most:
             mend = (
-                "the roughing cutter with its allowance came nowhere: give it a wider margin or a smaller cutter"
+                "roughing with its allowance came nowhere: give a wider margin or a smaller cutter"
                 if asked
                 else "rough it first"
             )

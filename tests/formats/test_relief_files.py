@@ -14,7 +14,7 @@ import trimesh
 from PIL import Image
 
 from venzo.core.relief.block import Block, Sitting, set_in, sized
-from venzo.core.relief.grid import grid_mesh
+from venzo.core.relief.height_grid import grid_mesh
 from venzo.core.relief.mesh import MOST_TRIANGLES, Mesh
 from venzo.core.snags import BadInput
 from venzo.formats.height_picture import MOST_PLACES, read_heights, stairs

@@ -16,7 +16,7 @@ from hypothesis import strategies as st
 
 from tests.support.relief_sweep import radius_of, rise
 from venzo.core.relief.drop import Ground
-from venzo.core.relief.grid import grid_mesh
+from venzo.core.relief.height_grid import grid_mesh
 from venzo.core.relief.tip import Tip
 
 TIPS = {

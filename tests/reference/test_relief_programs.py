@@ -22,7 +22,7 @@ from scipy.spatial import cKDTree
 from tests.support.relief_sweep import dense, heights_on, rise, spared_to, swept_to, way_of
 from venzo.core.relief.block import Block, Sitting
 from venzo.core.relief.finishing import Finish
-from venzo.core.relief.grid import grid_mesh
+from venzo.core.relief.height_grid import grid_mesh
 from venzo.core.relief.roughing import Rough
 from venzo.desk import relief as desk
 from venzo.desk.proving import tool

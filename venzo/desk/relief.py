@@ -17,7 +17,7 @@ from venzo.core.proof.world import Given, figures
 from venzo.core.release.file_names import slug
 from venzo.core.relief.block import Block, Relief, Sitting, set_in
 from venzo.core.relief.finishing import Finish, Pace, ReliefPass, finish
-from venzo.core.relief.grid import grid_mesh
+from venzo.core.relief.height_grid import grid_mesh
 from venzo.core.relief.left_on import Carved, carved
 from venzo.core.relief.mesh import Mesh
 from venzo.core.relief.roughing import Rough, rough

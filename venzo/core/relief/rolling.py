@@ -153,7 +153,7 @@ def _stepped(xy: Array, s: Array, z: Array) -> tuple[Array, Array, Array]:
 
 def _thinned(xy: Array, s: Array, z: Array) -> Array:
     """The way with no more points than it needs."""
-    from venzo.core.relief.follow_kernel import thin
+    from venzo.core.relief.rolling_kernel import thin
 
     corners = _corners(xy)
     keep = np.zeros(len(s), dtype=bool)

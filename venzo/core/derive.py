@@ -29,6 +29,7 @@ from venzo.core.parts.shape import Shape
 from venzo.core.plan import ContourChoice, Part, Plan, Setup, StepsChoice
 from venzo.core.proof.assembled import boards_of, joint_snags
 from venzo.core.proof.limits import setup_snags, sheet_snags
+from venzo.core.relief.kept_surface import surfaces_of
 from venzo.core.snags import BadInput, Remedy, Snag, Where, look, stop
 from venzo.core.stock.sheet import Stock, thickness_snags
 from venzo.core.voice import counted
@@ -195,13 +196,14 @@ def derive_setup(plan: Plan, setup: Setup, shapes: Mapping[str, Shape], hold: bo
             snags += thickness_snags(stock, setup.rules.spread_limit, setup.rules.nominal_share, setup.id)
         mirrored = {(q.part, q.mirrored) for q in setup.nest.pieces} if setup.nest else set()
         here: dict[tuple[str, bool], PartCuts] = {}
+        surfaces = surfaces_of(shapes)
         for p in parts:
             if not p.quantity:
                 continue
             choices, steps = by_part(p.id)
             for flip in sorted({m for part, m in mirrored if part == p.id} | {False}):
                 thick = round(stock.thickness, 4)
-                wanted = PartToCut(p, shapes[p.shape], setup, choices, steps, thick, spacing, flip)
+                wanted = PartToCut(p, shapes[p.shape], setup, choices, steps, thick, spacing, flip, surfaces)
                 pc = plan_part(wanted, key)
                 here[p.id, flip] = pc
                 for s in pc.snags:
@@ -435,7 +437,9 @@ def _clear_tabs(
         base = here[q.part, q.mirrored]
         choices, steps = by_part(p.id)
         thick = round(stock.thickness, 4)
-        wanted = PartToCut(p, shapes[p.shape], setup, choices, steps, thick, spacing, q.mirrored)
+        wanted = PartToCut(
+            p, shapes[p.shape], setup, choices, steps, thick, spacing, q.mirrored, surfaces_of(shapes)
+        )
         new = with_clear_tabs(base, wanted, key, blocked)
         if new is not base:
             out[q_id] = new

@@ -12,7 +12,7 @@ from venzo.core.holding.fixings import Fixing
 from venzo.core.holding.screws import Screw
 from venzo.core.kerf.how import KerfChoices, KerfHow
 from venzo.core.model import Id, Name, NotNegative, Point, Value, digest
-from venzo.core.parts.alter import Alteration
+from venzo.core.parts.alter import Alteration, ModelSet
 from venzo.core.parts.intake import HowRead
 from venzo.core.parts.made import Inset, Recipe
 from venzo.core.rules.house import ClosedLine, HouseRules, Tabs
@@ -564,4 +564,10 @@ class Plan(Value):
     @property
     def blobs(self) -> set[str]:
         """Digests of everything stored outside the plan."""
-        return self.shapes | {d.blob for d in self.drawings} | {r for d in self.drawings for r in d.refused}
+        drawings = {d.blob for d in self.drawings} | {r for d in self.drawings for r in d.refused}
+        return self.shapes | self.surfaces | drawings
+
+    @property
+    def surfaces(self) -> set[str]:
+        """Digests of the models of reliefs."""
+        return {a.surface for p in self.parts for a in p.alterations if isinstance(a, ModelSet)}

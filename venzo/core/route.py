@@ -17,7 +17,7 @@ MATTERS: dict[Station, tuple[str, ...]] = {
     "parts": ("intake", "parts", "joint"),
     "stock": ("stock", "table", "zero"),
     "nest": ("nest",),
-    "cuts": ("plan", "cuts", "feeds", "carve", "holding", "order", "choice", "cutters", "kerf"),
+    "cuts": ("plan", "cuts", "feeds", "carve", "holding", "order", "choice", "cutters", "kerf", "relief"),
     "prove": ("proof",),
     "yield": (),
     "release": ("release",),

@@ -45,6 +45,7 @@ from venzo.store.models import (
     RunRow,
 )
 from venzo.store.packed import Layouts, checked, layouts_of, pack, unpack
+from venzo.store.surfaces import Surfaces
 
 SCHEMA = "0010"
 """The newest migration: a database that says so needs none."""
@@ -112,6 +113,7 @@ class Shapes(Mapping[str, Shape]):
     def __init__(self, blobs: Blobs):
         self._blobs = blobs
         self._kept: dict[str, Shape] = {}
+        self.surfaces = Surfaces(blobs)
 
     def __getitem__(self, digest: str) -> Shape:
         if digest not in self._kept:

@@ -34,7 +34,7 @@ from venzo.core.nesting.layout import find_place
 from venzo.core.parts.alter import says
 from venzo.core.parts.made import TITLES, Recipe
 from venzo.core.snags import BadInput
-from venzo.desk import drawings, holding, joints
+from venzo.desk import drawings, holding, joints, models
 from venzo.store.store import NotFound, Revision, Store
 
 
@@ -88,6 +88,8 @@ def answer(store: Store, job: str, ask: Ask) -> Revision:
                 sheet_copy=pl.sheet_copy,
             ),
         )
+    if isinstance(c, asks.ChangeModel):
+        return models.change_model(store, job, ask.base, c)
     if isinstance(c, asks.Remake):
         return drawings.remake(store, job, ask.base, c)
     if isinstance(c, asks.MoveCut):
@@ -183,6 +185,18 @@ def routes(store: Store, seen: Callable[..., JobDocument]) -> APIRouter:
     def asks(job: str, ask: Ask) -> JobDocument:
         """Read a drawing again or alter a part."""
         return seen(answer(store, job, ask))
+
+    @router.post("/jobs/{job}/parts/{part}/model")
+    def set_model(
+        job: str,
+        part: str,
+        file: Annotated[UploadFile, File()],
+        base: Annotated[int, Form(ge=1, le=2**31 - 1)],
+        smooth: Annotated[float, Form(ge=0, le=200)] = 0.0,
+    ) -> JobDocument:
+        """Set a model (STL, OBJ, 3MF, PLY) or a picture of heights (PNG, TIFF) on a part as a relief."""
+        data = file.file.read()
+        return seen(models.set_model(store, job, base, part, file.filename or "model", data, smooth))
 
     @router.get("/jobs/{job}/drawings/{drawing}/reading")
     def reading(job: str, drawing: str) -> drawings.ReadingDocument:

@@ -227,6 +227,16 @@ class CarvedCut(Cut):
         return "points"
 
 
+@dataclass(frozen=True, eq=False, kw_only=True)
+class ReliefCut(Cut):
+    """Roughs or finishes a relief: the depth follows its surface."""
+
+    @property
+    def held_to(self) -> Literal["lines", "points", "nothing"]:
+        """Every point."""
+        return "points"
+
+
 KINDS: dict[StepKind, type[Cut]] = {
     "profile": ContourCut,
     "chamfer": EdgeCut,
@@ -236,5 +246,7 @@ KINDS: dict[StepKind, type[Cut]] = {
     "drill": HoleCut,
     "bore": HoleCut,
     "v-carve": CarvedCut,
+    "relief rough": ReliefCut,
+    "relief finish": ReliefCut,
 }
 """Of which kind the cuts of a step are."""

@@ -3,8 +3,8 @@ entry), and the record of what was planned and said."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 import numpy as np
@@ -31,6 +31,7 @@ from venzo.core.holding.strength import LIFT
 from venzo.core.holding.tabs import Stretch
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import ContourChoice, Part, Setup, StepsChoice
+from venzo.core.relief.mesh import Mesh
 from venzo.core.snags import Remedy, Snag, Where, look, stop
 from venzo.core.tooling.cutter import Cutter
 
@@ -63,6 +64,8 @@ class PartToCut:
     thickness: float
     spacing: float
     mirrored: bool = False
+    surfaces: Mapping[str, Mesh] = field(default_factory=dict)
+    """Of reliefs, by digest."""
 
 
 @dataclass(frozen=True)
@@ -87,6 +90,7 @@ class PartInHand:
         self.choices = {c.contour: c for c in wanted.choices}
         self.steps_by_contour = {s.contour: s for s in wanted.steps if s.contour}
         self.steps_by_on = {s.on: s for s in wanted.steps if not s.contour}
+        self.surfaces = wanted.surfaces
         self.blocked: Sequence[Stretch] = ()
         """Stretches of the outline, in the drawn frame, on which a tab would hold nothing."""
         self.cuts: list[Cut] = []

@@ -16,6 +16,7 @@ from venzo.core.cuts.on_edges import EdgeSteps
 from venzo.core.cuts.on_features import FeatureSteps
 from venzo.core.cuts.on_lines import LineSteps
 from venzo.core.cuts.on_pockets import PocketSteps
+from venzo.core.cuts.on_reliefs import ReliefSteps
 from venzo.core.cuts.operations import Chamfer, Face, Profile, VCarve
 from venzo.core.cuts.planned import PartCuts
 from venzo.core.cuts.walls import thin_wall
@@ -120,7 +121,7 @@ class PartPlanner:
         lines = LineSteps(hand, depths)
         pockets = PocketSteps(hand, lines)
         self.contours = ContourSteps(hand, edges, pockets)
-        self.features = FeatureSteps(hand, edges, depths, lines, pockets, CarveSteps(hand))
+        self.features = FeatureSteps(hand, edges, depths, lines, pockets, CarveSteps(hand), ReliefSteps(hand))
 
     def outline_again(self, base: PartCuts, blocked: tuple[Stretch, ...]) -> PartCuts | None:
         """``base`` with the outline planned anew, its tabs clear of ``blocked``; None: they stay."""

@@ -15,6 +15,7 @@ from venzo.core.cuts.on_carvings import CarveSteps
 from venzo.core.cuts.on_edges import EdgeSteps
 from venzo.core.cuts.on_lines import LineSteps
 from venzo.core.cuts.on_pockets import Cleared, PocketSteps
+from venzo.core.cuts.on_reliefs import ReliefSteps
 from venzo.core.cuts.operations import (
     FEATURE_ON,
     Bore,
@@ -45,9 +46,11 @@ class FeatureSteps:
         lines: LineSteps,
         pockets: PocketSteps,
         carvings: CarveSteps,
+        reliefs: ReliefSteps,
     ) -> None:
         self.hand, self.edges, self.depths = hand, edges, depths
         self.lines, self.pockets, self.carvings = lines, pockets, carvings
+        self.reliefs = reliefs
 
     def plan(self) -> None:
         lines = {
@@ -115,6 +118,8 @@ class FeatureSteps:
                     self.hand.areas[f.name] = found[f.name]
             elif f.kind == "drilling":
                 self._drilling(f, steps, own)
+            elif f.kind == "relief":
+                self.reliefs.plan(f, steps, own)
             else:
                 self.lines.line(f, steps, own, on, lines.get(f.name) or "on line")
             if len(self.hand.cuts) == made and f.name in (found if an_area else [f.name]):

@@ -14,14 +14,26 @@ from pydantic import Field, model_validator
 from venzo.core.model import Id, NotNegative, Positive, Value
 from venzo.core.rules.house import Direction, Entry, Tabs
 
-On = Literal["outlines", "holes", "round holes", "pockets", "grooves", "engravings", "drillings"]
+On = Literal["outlines", "holes", "round holes", "pockets", "grooves", "engravings", "drillings", "reliefs"]
 """Kinds of feature. Round holes are holes too: where no operation is on them, those on holes cut them."""
-StepKind = Literal["profile", "pocket", "groove", "drill", "bore", "chamfer", "face", "v-carve"]
+StepKind = Literal[
+    "profile",
+    "pocket",
+    "groove",
+    "drill",
+    "bore",
+    "chamfer",
+    "face",
+    "v-carve",
+    "relief rough",
+    "relief finish",
+]
 FEATURE_ON: dict[str, On] = {
     "pocket": "pockets",
     "groove": "grooves",
     "engraving": "engravings",
     "drilling": "drillings",
+    "relief": "reliefs",
 }
 Share = Annotated[float, Field(gt=0.02, le=2)]
 StepOver = Annotated[float, Field(gt=0.02, lt=1)]
@@ -185,8 +197,36 @@ class VCarve(Step):
     """Height of ridges the bit may leave on floors that it clears itself."""
 
 
+class ReliefRough(Step):
+    """Rough a relief in levels, an allowance off its surface; ``step_down``: of a level."""
+
+    kind: Literal["relief rough"] = "relief rough"
+    on: Literal["reliefs"] = "reliefs"
+    allowance: NotNegative = 1.0
+    """Left for finishing, normal to the surface, mm (common practice: 0.04 in)."""
+    step_over: StepOver = 0.45
+    """Share of the cutter's diameter between rows."""
+    angle: Annotated[float, Field(ge=-180, le=180)] = 0.0
+    margin: Annotated[float, Field(ge=0, le=200)] = 0.0
+    """How far beyond the relief's outline the cutter's middle may go, mm."""
+
+
+class ReliefFinish(Step):
+    """Finish a relief with a ball, a tapered ball or a cutter with round corners that rolls over it."""
+
+    kind: Literal["relief finish"] = "relief finish"
+    on: Literal["reliefs"] = "reliefs"
+    step_over: Annotated[float, Field(gt=0.005, lt=1)] = 0.1
+    """Share of the tip's diameter between ways, in plan (common practice: 8 to 10 %)."""
+    pattern: Literal["raster", "rings", "spiral"] = "raster"
+    angle: Annotated[float, Field(ge=-180, le=180)] = 0.0
+    """Of rows, degrees from the part's X: along the grain (common practice)."""
+    margin: Annotated[float, Field(ge=0, le=200)] = 0.0
+
+
 Operation = Annotated[
-    Profile | Pocket | Groove | Drill | Bore | Chamfer | Face | VCarve, Field(discriminator="kind")
+    Profile | Pocket | Groove | Drill | Bore | Chamfer | Face | VCarve | ReliefRough | ReliefFinish,
+    Field(discriminator="kind"),
 ]
 
 

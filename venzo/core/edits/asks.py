@@ -29,6 +29,15 @@ class AlterPart(Value):
     alterations: tuple[Alteration, ...] | None = None
 
 
+class ChangeModel(Value):
+    """Change fields of a relief set on a part; ``number``: of the part's alterations, from 0."""
+
+    kind: Literal["change-model"] = "change-model"
+    part: str
+    number: Annotated[int, Field(ge=0, le=200)]
+    fields: Annotated[dict[str, JsonValue], Field(min_length=1, max_length=10)]
+
+
 class FindPlace(Value):
     """Put a piece on a sheet where there is room for it."""
 
@@ -59,4 +68,6 @@ class Remake(Value):
     fields: Annotated[dict[str, JsonValue], Field(min_length=1, max_length=40)]
 
 
-Ask = Annotated[ReadAgain | AlterPart | FindPlace | MoveCut | Remake, Field(discriminator="kind")]
+Ask = Annotated[
+    ReadAgain | AlterPart | ChangeModel | FindPlace | MoveCut | Remake, Field(discriminator="kind")
+]

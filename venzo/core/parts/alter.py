@@ -27,6 +27,7 @@ from venzo.core.parts.corners import (
     rounded,
 )
 from venzo.core.parts.shape import Feature, Shape
+from venzo.core.tolerances import FIT
 
 SEEK = 6.0
 """mm; how far a chosen corner may have moved in a newer drawing and still be the same corner."""
@@ -86,12 +87,37 @@ class InsetGroove(Value):
     depth: Positive
 
 
-Altering = Relief | Fillets | Rounding | SlotWidth | InsetGroove
+RELIEF = "relief"
+"""What reliefs of models are called, with a number."""
+
+
+class ModelSet(Value):
+    """A relief of a model or a picture set on the part's face.
+
+    ``surface``: digest of the kept model; ``outline``: what it covers, in shares of its box; ``at``: lower
+    left of that box on the part, ``size``: its width and height, ``height``: from its lowest to its highest
+    point, ``sits``: how far the highest lies below the face, all mm.
+    """
+
+    kind: Literal["model"] = "model"
+    name: Name
+    surface: Annotated[str, Field(pattern="^[0-9a-f]{32}$")]
+    outline: Annotated[tuple[Point, ...], Field(min_length=3, max_length=4000)]
+    at: Point
+    size: tuple[Positive, Positive]
+    height: Positive
+    sits: Annotated[float, Field(ge=0, le=500)] = 0.0
+
+
+Altering = Relief | Fillets | Rounding | SlotWidth | InsetGroove | ModelSet
 Alteration = Annotated[Altering, Field(discriminator="kind")]
 
 
 def says(a: Altering) -> str:
     """An alteration in words."""
+    if isinstance(a, ModelSet):
+        deep = f", {a.sits:.3g} mm below the face" if a.sits else ""
+        return f"a relief of {a.name}, {a.size[0]:.4g} x {a.size[1]:.4g} x {a.height:.3g} mm{deep}"
     if isinstance(a, InsetGroove):
         return f"a groove {a.depth:.3g} mm deep, {a.distance:.4g} mm inside the outline"
     if isinstance(a, Relief):
@@ -133,9 +159,27 @@ def _grooved(shape: Shape, a: InsetGroove) -> tuple[Shape, list[str]]:
     return replace(shape, features=(*shape.features, *new)), []
 
 
+def _carved(shape: Shape, a: ModelSet) -> tuple[Shape, list[str]]:
+    """A shape with a relief on its face."""
+    taken = {f.name for f in shape.features}
+    name = next(n for k in range(1, 10_000) if (n := f"{RELIEF} {k}") not in taken)
+    rows = [(a.at[0] + u * a.size[0], a.at[1] + v * a.size[1]) for u, v in a.outline]
+    x0, y0, x1, y1 = shape.region.outline.bbox
+    left, bottom, right, top = Contour.of(rows).bbox
+    if left < x0 - FIT or bottom < y0 - FIT or right > x1 + FIT or top > y1 + FIT:
+        return shape, [
+            f"{says(a)}: it reaches beyond the part, which is {x1 - x0:.4g} x {y1 - y0:.4g} mm; make it"
+            " smaller or move it"
+        ]
+    new = Feature("relief", name, Contour.of(rows).oriented(True), a.sits + a.height, a.surface, a.sits)
+    return replace(shape, features=(*shape.features, new)), []
+
+
 def _one(shape: Shape, a: Altering) -> tuple[Shape, list[str]]:  # noqa: C901
     if isinstance(a, InsetGroove):
         return _grooved(shape, a)
+    if isinstance(a, ModelSet):
+        return _carved(shape, a)
     loops = dict(shape.contours)
     missed: list[str] = []
     done = 0

@@ -6,7 +6,7 @@ import hashlib
 import json
 import math
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Any
 
@@ -17,7 +17,7 @@ from venzo.core.geometry.contour import Contour
 from venzo.core.geometry.regions import Region
 from venzo.core.tolerances import LIKE
 
-FEATURES = ("pocket", "groove", "engraving", "drilling")
+FEATURES = ("pocket", "groove", "engraving", "drilling", "relief")
 
 OUTLINE = "outline"
 """What a part's outer contour is called, from the first reading on."""
@@ -27,16 +27,21 @@ OUTLINE = "outline"
 class Feature:
     """Something cut into a part but not through its outline: kind (of FEATURES), persistent id, closed or
     open contour, depth in mm if known.
+
+    A relief fills its contour's box with a ``surface`` (digest), whose highest point lies ``sits`` mm below
+    the face and whose lowest at ``depth``.
     """
 
     kind: str
     name: str
     contour: Contour
     depth: float | None = None
+    surface: str = ""
+    sits: float = 0.0
 
     def changed(self, make: Callable[[Contour], Contour]) -> Feature:
         """The same feature with another contour."""
-        return Feature(self.kind, self.name, make(self.contour), self.depth)
+        return replace(self, contour=make(self.contour))
 
 
 @dataclass(frozen=True, eq=False)
@@ -113,6 +118,7 @@ class Shape:
                     "rows": f.contour.rows(),
                     "closed": f.contour.closed,
                     "depth": f.depth,
+                    **({"surface": f.surface, "sits": f.sits} if f.surface else {}),
                 }
                 for f in self.features
             },
@@ -124,7 +130,14 @@ class Shape:
         names = tuple(k for k, v in data.items() if not isinstance(v, dict))
         loops = [Contour.of(data[k]) for k in names]
         features = tuple(
-            Feature(v["kind"], k, Contour.of(v["rows"], v["closed"]), v["depth"])
+            Feature(
+                v["kind"],
+                k,
+                Contour.of(v["rows"], v["closed"]),
+                v["depth"],
+                v.get("surface", ""),
+                v.get("sits", 0.0),
+            )
             for k, v in data.items()
             if isinstance(v, dict)
         )
@@ -173,7 +186,7 @@ def _fits(
                 k
                 for k, g in enumerate(left)
                 if g.kind == f.kind
-                and g.depth == f.depth
+                and (g.depth, g.surface, g.sits) == (f.depth, f.surface, f.sits)
                 and g.contour.closed == c.closed
                 and _same_loop(c, g.contour)
             ),

@@ -32,6 +32,7 @@ from venzo.core.proof.compare import (
     planned_stops,
     read_sections,
 )
+from venzo.core.proof.into_reliefs import Reliefs, unread
 from venzo.core.proof.limits import datum_on_sheet
 from venzo.core.proof.program import Block, Reading, ToolRun
 from venzo.core.proof.world import Given, World, figures, world_snags
@@ -307,6 +308,15 @@ class _Geometry:
                 (f"{part.name} piece {q.copy_no + 1}", _Solid(body, q, cuts.areas if cuts else ()))
             )
         self.tree = STRtree([p.body for _n, p in self.solids])
+        thickness = subject.stock.thickness
+        self.reliefs = Reliefs(
+            subject.plan,
+            subject.setup,
+            subject.whole or subject.sheet,
+            subject.shapes,
+            subject.part_cuts,
+            round(thickness, 4),
+        )
 
     def program(self, given: Given) -> None:
         """Take one program in."""
@@ -323,6 +333,11 @@ class _Geometry:
         chain = given.on_sheet(block)
         where: Where = {**self.subject.where, "file": given.name}
         pointed = cutter.kind == "v-bit"
+        if cutter.number in self.reliefs.numbers:
+            self.carved.setdefault(cutter.number, []).append(chain[chain[:, KIND] != RAPID][:, [X, Y, Z]])
+        if self.reliefs.laid:
+            self.snags += self.reliefs.gone_into(chain, cutter, where)
+            chain = unread(chain, self.reliefs.within(chain))
         if pointed:
             self.snags += _carved_into(chain, cutter, self.tree, self.solids, self.gouged, where)
         for line, deepest, highest_z in _cutting_lines(chain):
@@ -346,7 +361,7 @@ class _Geometry:
                         f" {cutter.name}"
                     )
                     self.snags.append(stop("proof.gouge", words, where))
-        if pointed:
+        if pointed and cutter.number not in self.reliefs.numbers:
             self.carved.setdefault(cutter.number, []).append(chain[chain[:, KIND] != RAPID][:, [X, Y, Z]])
 
 

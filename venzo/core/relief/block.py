@@ -118,6 +118,28 @@ def set_in(mesh: Mesh, block: Block, sitting: Sitting) -> Relief:
     return Relief(block, placed, ground, outline, boundary, floor, tuple(snags))
 
 
+def placed_at(mesh: Mesh, box: tuple[float, float, float, float], top: float, bottom: float) -> Mesh:
+    """A model that fills a box in plan, its highest point at ``top``, its lowest at ``bottom``, mm."""
+    low, high = mesh.box
+    span = np.maximum(high - low, 1e-9)
+    scale = ((box[2] - box[0]) / span[0], (box[3] - box[1]) / span[1], (top - bottom) / span[2])
+    shift = (box[0] - low[0] * scale[0], box[1] - low[1] * scale[1], bottom - low[2] * scale[2])
+    return mesh.placed(
+        (float(scale[0]), float(scale[1]), float(scale[2])),
+        (float(shift[0]), float(shift[1]), float(shift[2])),
+    )
+
+
+def on_face(mesh: Mesh, block: Block, margin: float) -> Relief:
+    """A model that lies in the block as it is to come out, Z 0 at the top."""
+    placed_low = float(mesh.box[0][2])
+    floor = max(placed_low, -block.thickness)
+    ground = Ground(mesh.seen.triangles, floor)
+    outline = mesh.outline
+    boundary = outline.buffer(margin, quad_segs=32) if margin else outline
+    return Relief(block, mesh, ground, outline, boundary, floor, tuple(_undercut(mesh, ground, outline)))
+
+
 def _fits(block: Block, low: np.ndarray, high: np.ndarray, sitting: Sitting) -> list[Snag]:
     out = []
     deep, t = -float(low[2]), block.thickness

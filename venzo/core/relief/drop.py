@@ -69,10 +69,11 @@ class Ground:
             [t[:, :, :2].min(axis=1), t[:, :, :2].max(axis=1), t[:, :, 2].max(axis=1)]
         )
 
-    def rest(self, points: Array, tip: Tip, allowance: float = 0.0) -> Array:
+    def rest(self, points: Array, tip: Tip, allowance: float = 0.0, low: float | None = None) -> Array:
         """Height of the lowest point of a cutter that rests over each place (n, 2), ``allowance`` mm off the
-        surface, measured normal to it.
+        surface, measured normal to it; ``low``: where it rests that touches nothing, if not at ``lowest``.
         """
+        bottom = self.lowest if low is None else low
         shape = tip.wider(allowance).shape
         at = np.ascontiguousarray(points, dtype=float).reshape(-1, 2)
         out = np.empty(len(at))
@@ -97,7 +98,7 @@ class Ground:
                     float(self.low[1]),
                     self.cell,
                     shape,
-                    self.lowest,
+                    bottom,
                     out[a:z],
                     np.zeros(len(self.triangles), dtype=np.int32),
                 )

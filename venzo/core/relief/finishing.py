@@ -13,8 +13,8 @@ from venzo.core.cuts.moves import FEED, LINE, RAPID, X, Y, Z
 from venzo.core.geometry.contour import Array
 from venzo.core.model import Positive, Value
 from venzo.core.relief.block import Relief
-from venzo.core.relief.rolling import Rolls, followed
 from venzo.core.relief.patterns import Pattern, Ways, chained, over
+from venzo.core.relief.rolling import Rolls, followed
 from venzo.core.relief.tip import Tip
 from venzo.core.tooling.cutter import Cutter
 

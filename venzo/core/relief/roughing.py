@@ -18,8 +18,8 @@ from venzo.core.geometry.contour import Array
 from venzo.core.model import NotNegative, Positive, Value
 from venzo.core.relief.block import Relief
 from venzo.core.relief.finishing import RETRACT, Pace, ReliefPass, as_moves
-from venzo.core.relief.rolling import Rolls, followed
 from venzo.core.relief.patterns import rows
+from venzo.core.relief.rolling import Rolls, followed
 from venzo.core.relief.tip import Tip
 from venzo.core.tooling.cutter import Cutter
 

@@ -138,6 +138,23 @@ class Tip:
             self.rise,
         )
 
+    def narrower(self, by: float) -> Tip:
+        """The tip with a skin ``by`` mm thick taken off all round; its lowest point lies ``by`` higher. What
+        it still meets the whole one goes into by more than that, measured normal to the surface.
+
+        >>> Tip.ball(6).narrower(0.5).radius, Tip.mill(6).narrower(0.5).flat
+        (2.5, 2.5)
+        """
+        if self.radius <= by:
+            return self
+        corner = max(0.0, self.corner - by)
+        if not self.rise:
+            radius = self.radius - by
+            return Tip(radius, min(self.flat, radius) if self.corner else radius, corner)
+        w = math.atan(1 / self.rise)
+        meets = max(self.flat, self.meets - by * math.cos(w)) if self.corner else self.meets
+        return Tip(max(meets, self.radius - by * math.cos(w)), self.flat, corner, meets, self.rise)
+
     def cusp(self, step: float) -> float:
         """Height of the ridges that rows ``step`` mm apart leave on a flat floor, mm.
 

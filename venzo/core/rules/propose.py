@@ -4,7 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from venzo.core.cuts.operations import Bore, Drill, Groove, On, Operation, Pocket, Profile
+from venzo.core.cuts.operations import (
+    Bore,
+    Drill,
+    Groove,
+    On,
+    Operation,
+    Pocket,
+    Profile,
+    ReliefFinish,
+    ReliefRough,
+)
 from venzo.core.cuts.profile import cutter_rings
 from venzo.core.parts.shape import Shape
 from venzo.core.rules.house import HouseRules
@@ -140,6 +150,8 @@ def propose_for(
         if fine:
             best = min(fine, key=lambda c: (c.kind != "v-bit", c.diameter))
             return (Groove(id="engravings", on="engravings", cutter=best.id),)
+    if on == "reliefs":
+        return _relief_steps(able, mills, machine)
     if on == "drillings":
         drills = [c for c in able if c.kind == "drill"]
         steps: list[Operation] = [
@@ -157,6 +169,22 @@ def propose_for(
         ]
         return tuple(steps)
     return ()
+
+
+def _relief_steps(able: Sequence[Cutter], mills: Sequence[Cutter], machine: Machine) -> tuple[Operation, ...]:
+    """Rough with an end mill of 6 mm or nearest to it, finish with a ball or tapered ball, the finest that
+    the shop has (common practice).
+    """
+    flat = [c for c in mills if c.kind not in ("compression", "down-cut")] or list(mills)
+    round_ = [c for c in able if c.kind in ("ball", "tapered ball")] or [c for c in able if c.kind == "bowl"]
+    if not flat or not round_:
+        return ()
+    first = min(flat, key=lambda c: (abs(c.diameter - 6.35), c.id))
+    last = min(round_, key=lambda c: (c.tip or c.diameter, c.id))
+    return (
+        ReliefRough(id="relief rough", cutter=first.id),
+        ReliefFinish(id="relief finish", cutter=last.id),
+    )
 
 
 def enters(cutter: Cutter, shape: Shape) -> bool:

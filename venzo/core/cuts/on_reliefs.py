@@ -1,0 +1,222 @@
+"""Roughing and finishing steps on a part's reliefs."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from functools import partial
+
+import numpy as np
+import shapely
+
+from venzo.core.cuts.areas import Area
+from venzo.core.cuts.depths import Levels
+from venzo.core.cuts.in_hand import Doing, PartInHand
+from venzo.core.cuts.operations import Operation, ReliefFinish, ReliefRough
+from venzo.core.cuts.planned import StepPlan
+from venzo.core.memo import memo
+from venzo.core.model import digest
+from venzo.core.parts.shape import Feature
+from venzo.core.relief.block import Block, Relief, on_face, placed_at
+from venzo.core.relief.finishing import Finish, Pace, ReliefPass, finish
+from venzo.core.relief.mesh import Mesh
+from venzo.core.relief.roughing import Rough, rough
+from venzo.core.relief.tip import Tip
+from venzo.core.snags import BadInput, look, note, stop
+from venzo.core.tooling.cutter import Cutter
+from venzo.core.voice import counted
+
+VERSION = "relief-1"
+
+
+class ReliefSteps:
+    """Plans reliefs: rough, then finish, each with its own cutter."""
+
+    def __init__(self, hand: PartInHand) -> None:
+        self.hand = hand
+
+    def plan(self, f: Feature, steps: Sequence[Operation], own: bool) -> None:
+        """Plan the steps on one relief."""
+        hand = self.hand
+        mesh = hand.surfaces.get(f.surface) if f.surface else None
+        label, where = hand.label(f.name), hand.where(f.name)
+        if mesh is None:
+            hand.say(stop("relief.gone", f"{label}: its model is not there any more; set it anew", where))
+            return
+        if f.depth and f.depth > hand.thickness + 1e-6:
+            hand.say(
+                stop(
+                    "relief.deeper",
+                    f"{label} is {f.depth:.2f} mm deep and the sheet {hand.thickness:.2f} mm thick; make it"
+                    " lower, or take a thicker sheet",
+                    where,
+                )
+            )
+            return
+        plans = []
+        for k, step in enumerate(steps):
+            if not isinstance(step, ReliefRough | ReliefFinish):
+                hand.say(
+                    stop(
+                        "relief.step-kind",
+                        f"{label}: a {step.kind} step makes no relief; take roughing and finishing steps",
+                        where,
+                    )
+                )
+                continue
+            made = self._step(f, mesh, step, k, any(isinstance(s, ReliefRough) for s in steps[:k]))
+            if made is not None:
+                plans.append(made)
+        if plans:
+            # the middle of a cutter goes to the boundary, its edge half a cutter further
+            wide = max(
+                s.margin + c.radius
+                for s in steps
+                if isinstance(s, ReliefRough | ReliefFinish)
+                and (c := hand.setup.cutter(s.cutter)) is not None
+            )
+            area = shapely.Polygon(f.contour.points(0.01)).buffer(wide + 0.02, quad_segs=32)
+            hand.areas[f.name] = Area(f.name, f.depth or 0.0, area, area, ())
+            self._beyond(f, area)
+        hand.finish(f.name, "reliefs", True, plans, own)
+
+    def _beyond(self, f: Feature, area: shapely.Polygon) -> None:
+        """Say where cutters on a relief's rim come beyond the part's edge or over a hole."""
+        over = area.difference(self.hand.shape.polygon.buffer(0.05)).area
+        if over > 1.0:
+            self.hand.say(
+                note(
+                    "relief.edge",
+                    f"{self.hand.label(f.name)}: on its rim the cutters reach beyond the part's edge or over"
+                    f" a hole ({over:.0f} mm2)",
+                    self.hand.where(f.name),
+                )
+            )
+
+    def _step(
+        self, f: Feature, mesh: Mesh, step: ReliefRough | ReliefFinish, k: int, roughed: bool
+    ) -> StepPlan | None:
+        hand = self.hand
+        cutter = hand.tool(step, f.name)
+        if cutter is None:
+            return None
+        label, where = hand.label(f.name), hand.where(f.name)
+        try:
+            tip = Tip.of(cutter)
+            largest, by = hand.step_down(step, cutter)
+            depth = (
+                min(f.depth or 0.0, largest) if isinstance(step, ReliefRough) else self._thin(f, tip, roughed)
+            )
+            a = hand.numbers(step, cutter, max(depth, 0.05), max(0.05, tip.across * step.step_over))
+            done = _passed(f, mesh, hand, step, cutter, largest, Pace(feed=a.feed, plunge=a.plunge))
+        except BadInput as e:
+            hand.say(stop("relief.refused", f"{label}: {e}", where))
+            return None
+        if not len(done.moves):
+            hand.say(
+                look(
+                    "relief.nothing",
+                    f"{label}: {cutter.name} finds nothing to do in its {step.kind} step: the relief is no"
+                    " deeper than the allowance, or the cutter with it is wider than where it may go",
+                    where,
+                )
+            )
+            return None
+        if (
+            isinstance(step, ReliefFinish)
+            and not roughed
+            and -done.lowest > largest * (1 + hand.rules.accepted_excess)
+        ):
+            hand.say(
+                stop(
+                    "relief.step",
+                    f"{label}: {cutter.name} would go {-done.lowest:.1f} mm at once; {largest:.1f} mm"
+                    f" is the most ({by}): put a roughing step before it",
+                    where,
+                )
+            )
+        levels = done.levels or (done.lowest,)
+        doing = Doing(f.name, step, k, cutter, a)
+        hand.add(doing, done.moves, f.contour, levels, trace=(f.contour,))
+        cusp = tip.cusp(done.step)
+        why = [
+            ("depth", f"the relief's lowest place lies {f.depth or 0.0:.2f} mm below the face"),
+            ("entry", "down along its own way" if isinstance(step, ReliefRough) else "straight down"),
+            (
+                "step-over",
+                f"{done.step:.2f} mm between ways in plan"
+                + (f", ridges {cusp:.3f} mm on a flat floor" if isinstance(step, ReliefFinish) else ""),
+            ),
+        ]
+        told = (
+            f"{counted(len(done.levels), 'level')} of at most {largest:g} mm ({by})"
+            if isinstance(step, ReliefRough)
+            else "one pass over the surface"
+        )
+        lv = Levels(tuple(levels), 0.0, -done.lowest, done.step, told)
+        return hand.step_plan(doing, lv, [done.moves], "ramp", why)
+
+    def _thin(self, f: Feature, tip: Tip, roughed: bool) -> float:
+        """What finishing takes at once, mm: the allowance of the steps before, else all of it."""
+        if not roughed:
+            return f.depth or 0.0
+        steps, _own = self.hand.steps_of(f.name, "reliefs")
+        left = [s.allowance for s in steps if isinstance(s, ReliefRough)]
+        return min(max(left, default=1.0), tip.radius)
+
+
+def relief_of(f: Feature, mesh: Mesh, thickness: float, margin: float, mirrored: bool = False) -> Relief:
+    """A part's relief in the part's frame, as it is to come out, Z 0 at the face; remembered."""
+    key = digest(VERSION, f.surface, f.contour.rows(), f.depth, f.sits, thickness, margin, mirrored)
+    return memo("relief-ground", key, partial(_set, f, mesh, thickness, margin, mirrored))
+
+
+def _set(f: Feature, mesh: Mesh, thickness: float, margin: float, mirrored: bool) -> Relief:
+    x0, y0, x1, y1 = f.contour.bbox
+    if mirrored:
+        low, high = mesh.box
+        flipped = mesh.points * (-1.0, 1.0, 1.0) + (low[0] + high[0], 0.0, 0.0)
+        mesh = Mesh(mesh.name, flipped, np.ascontiguousarray(mesh.faces[:, ::-1]))
+    placed = placed_at(mesh, (x0, y0, x1, y1), -f.sits, -(f.depth or 0.0))
+    return on_face(placed, Block(width=20_000, height=20_000, thickness=thickness), margin)
+
+
+def _passed(
+    f: Feature,
+    mesh: Mesh,
+    hand: PartInHand,
+    step: ReliefRough | ReliefFinish,
+    cutter: Cutter,
+    largest: float,
+    pace: Pace,
+) -> ReliefPass:
+    """A step's moves; remembered by all that they follow from."""
+    key = digest(
+        VERSION,
+        f.surface,
+        f.contour.rows(),
+        [f.depth, f.sits, hand.thickness, hand.mirrored, largest, pace.feed, pace.plunge],
+        step.model_dump(mode="json", exclude={"id", "note", "rpm", "feed", "plunge", "feed_share"}),
+        cutter.model_dump(mode="json", include={"kind", "diameter", "tip", "corner_radius", "angle"}),
+        hand.setup.machine.retract,
+    )
+    retract = hand.setup.machine.retract
+    relief = relief_of(f, mesh, hand.thickness, step.margin, hand.mirrored)
+
+    def make() -> ReliefPass:
+        if isinstance(step, ReliefRough):
+            how = Rough(
+                allowance=step.allowance,
+                level=largest,
+                step_over=step.step_over,
+                angle=step.angle,
+                retract=retract,
+            )
+            return rough(relief, cutter, how, pace)
+        return finish(
+            relief,
+            cutter,
+            Finish(step_over=step.step_over, pattern=step.pattern, angle=step.angle, retract=retract),
+            pace,
+        )
+
+    return memo("relief-pass", key, make)

@@ -40,6 +40,7 @@ from venzo.api.routes import (
     reckonings,
     release,
     releases,
+    reliefs,
     runs,
     surfacing,
     table_runs,
@@ -124,6 +125,7 @@ def make_app(store: Store, address: str = "testserver") -> FastAPI:
     app.include_router(jobs.routes(store, seen))
     app.include_router(rack.routes(store, seen))
     app.include_router(drawings.routes(store, seen))
+    app.include_router(reliefs.routes(store, seen))
     app.include_router(nesting.routes(store, worker))
     app.include_router(what_ifs.routes(store, asked))
     for matter in (

@@ -2,13 +2,20 @@
 
 from __future__ import annotations
 
+import io
 from pathlib import PurePath
 
+import numpy as np
+import shapely
+
+from venzo.core.cuts.on_reliefs import relief_of
 from venzo.core.edits.asks import AlterPart, ChangeModel
 from venzo.core.edits.fields import with_changes
 from venzo.core.parts.alter import ModelSet, alter
 from venzo.core.plan import Part, Plan
+from venzo.core.relief.drop import Ground
 from venzo.core.relief.kept_surface import outline_shares
+from venzo.core.relief.lit import lit
 from venzo.core.relief.mesh import Mesh
 from venzo.core.snags import BadInput
 from venzo.desk.drawings import alter_part
@@ -20,6 +27,10 @@ ROOM = 0.9
 """Share of a part's box that a relief is scaled to where it is larger."""
 DEEP = 0.5
 """Share of the thickness that a relief is lowered to where it is higher."""
+MARGIN = 6.35
+"""mm that tips may go beyond the outline where the rim is low (common practice: 1/4 in)."""
+LOW = 0.6
+"""Share of a model's height under which its rim is low."""
 USUAL = 5.0
 """mm: height of a picture's relief, which has none of its own."""
 
@@ -36,7 +47,8 @@ def set_model(
     plan = store.get(job).plan
     p, thickness = _part(plan, part)
     width, height = store.shapes[p.shape].size
-    mesh = _read(data, name, (width, height), smooth)
+    whole = _read(data, name, (width, height), smooth).seen
+    mesh = Mesh.of(name, whole.points, whole.faces)  # of a closed model what is seen from above
     low, high = mesh.box
     wide, tall, deep = (float(v) for v in high - low)
     if deep <= 1e-6:
@@ -51,8 +63,23 @@ def set_model(
         at=(round((width - size[0]) / 2, 4), round((height - size[1]) / 2, 4)),
         size=size,
         height=round(min(deep * scale, DEEP * thickness), 4),
+        margin=MARGIN if _rim_is_low(mesh) else 0.0,
     )
     return alter_part(store, job, base, AlterPart(part=part, add=made))
+
+
+def _rim_is_low(mesh: Mesh) -> bool:
+    """Does a model slope down to its rim, as a shell does, so that cutters need room beside it? A dish, or a
+    picture in a frame, does not.
+    """
+    low, high = mesh.box
+    outline = mesh.outline
+    ring = outline.buffer(-0.01 * float(max(high[:2] - low[:2]))).boundary
+    at = shapely.get_coordinates(ring.segmentize(float(ring.length) / 200)) if not ring.is_empty else None
+    if at is None or not len(at):
+        return False
+    rim = float(np.median(Ground(mesh.seen.triangles).heights(at)))
+    return rim < low[2] + LOW * (high[2] - low[2])
 
 
 def change_model(store: Store, job: str, base: int, ask: ChangeModel) -> Revision:
@@ -92,3 +119,21 @@ def _read(data: bytes, name: str, room: tuple[float, float], smooth: float) -> M
     wide, tall, deep = (float(v) for v in high - low)
     scale = min(ROOM * room[0] / wide, ROOM * room[1] / tall)
     return mesh.placed((scale, scale, USUAL / deep), (0.0, 0.0, 0.0))
+
+
+def picture(store: Store, plan: Plan, part: str, name: str, px: int = 700) -> bytes:
+    """A relief as planned, lit, as a PNG.
+
+    Raises:
+        BadInput: no such part or relief.
+    """
+    from PIL import Image
+
+    p, thickness = _part(plan, part)
+    f = next((f for f in store.shapes[p.shape].features if f.name == name and f.surface), None)
+    if f is None:
+        raise BadInput(f"{p.name} has no relief {name!r}; it may have been dropped")
+    relief = relief_of(f, store.shapes.surfaces[f.surface], round(thickness, 4))
+    out = io.BytesIO()
+    Image.fromarray(lit(relief, min(2000, max(16, px)))).save(out, "PNG")
+    return out.getvalue()

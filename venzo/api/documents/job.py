@@ -101,13 +101,16 @@ class OutlineDrawn(Document):
 
 
 class FeatureDrawn(Document):
-    """A feature as SVG path data; ``depth`` in mm, None: not drawn."""
+    """A feature as SVG path data; ``depth`` in mm, None: not drawn; ``box``: of a relief, which has a picture
+    that fills it.
+    """
 
     name: str
     kind: str
     d: str
     depth: float | None
     closed: bool
+    box: Box | None = None
 
 
 class PartDocument(Document):
@@ -500,8 +503,14 @@ def _label_point(shape: Shape) -> tuple[float, float, float]:
 
 def feature_drawn(f: Feature) -> FeatureDrawn:
     """A feature for the screen."""
+    x0, y0, x1, y1 = (round(v, 3) for v in f.contour.bbox)
     return FeatureDrawn(
-        name=f.name, kind=f.kind, d=path_of(f.contour), depth=f.depth, closed=f.contour.closed
+        name=f.name,
+        kind=f.kind,
+        d=path_of(f.contour),
+        depth=f.depth,
+        closed=f.contour.closed,
+        box=(x0, y0, x1, y1) if f.surface else None,
     )
 
 

@@ -186,18 +186,6 @@ def routes(store: Store, seen: Callable[..., JobDocument]) -> APIRouter:
         """Read a drawing again or alter a part."""
         return seen(answer(store, job, ask))
 
-    @router.post("/jobs/{job}/parts/{part}/model")
-    def set_model(
-        job: str,
-        part: str,
-        file: Annotated[UploadFile, File()],
-        base: Annotated[int, Form(ge=1, le=2**31 - 1)],
-        smooth: Annotated[float, Form(ge=0, le=200)] = 0.0,
-    ) -> JobDocument:
-        """Set a model (STL, OBJ, 3MF, PLY) or a picture of heights (PNG, TIFF) on a part as a relief."""
-        data = file.file.read()
-        return seen(models.set_model(store, job, base, part, file.filename or "model", data, smooth))
-
     @router.get("/jobs/{job}/drawings/{drawing}/reading")
     def reading(job: str, drawing: str) -> drawings.ReadingDocument:
         """Settings, layers and the healing list of a drawing."""

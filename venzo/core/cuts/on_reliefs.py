@@ -18,6 +18,7 @@ from venzo.core.model import digest
 from venzo.core.parts.shape import Feature
 from venzo.core.relief.block import Block, Relief, on_face, placed_at
 from venzo.core.relief.finishing import Finish, Pace, ReliefPass, finish
+from venzo.core.relief.kept_surface import OUTLINE
 from venzo.core.relief.mesh import Mesh
 from venzo.core.relief.roughing import Rough, rough
 from venzo.core.relief.tip import Tip
@@ -68,13 +69,13 @@ class ReliefSteps:
                 plans.append(made)
         if plans:
             # the middle of a cutter goes to the boundary, its edge half a cutter further
-            wide = max(
-                s.margin + c.radius
-                for s in steps
-                if isinstance(s, ReliefRough | ReliefFinish)
-                and (c := hand.setup.cutter(s.cutter)) is not None
+            used = [hand.setup.cutter(s.cutter) for s in steps if isinstance(s, ReliefRough | ReliefFinish)]
+            wide = f.margin + max(c.radius for c in used if c is not None)
+            # its contour has fewer corners than the model's outline
+            hair = 0.02 + OUTLINE * max(
+                f.contour.bbox[2] - f.contour.bbox[0], f.contour.bbox[3] - f.contour.bbox[1]
             )
-            area = shapely.Polygon(f.contour.points(0.01)).buffer(wide + 0.02, quad_segs=32)
+            area = shapely.Polygon(f.contour.points(0.01)).buffer(wide + hair, quad_segs=32)
             hand.areas[f.name] = Area(f.name, f.depth or 0.0, area, area, ())
             self._beyond(f, area)
         hand.finish(f.name, "reliefs", True, plans, own)
@@ -164,20 +165,20 @@ class ReliefSteps:
         return min(max(left, default=1.0), tip.radius)
 
 
-def relief_of(f: Feature, mesh: Mesh, thickness: float, margin: float, mirrored: bool = False) -> Relief:
+def relief_of(f: Feature, mesh: Mesh, thickness: float, mirrored: bool = False) -> Relief:
     """A part's relief in the part's frame, as it is to come out, Z 0 at the face; remembered."""
-    key = digest(VERSION, f.surface, f.contour.rows(), f.depth, f.sits, thickness, margin, mirrored)
-    return memo("relief-ground", key, partial(_set, f, mesh, thickness, margin, mirrored))
+    key = digest(VERSION, f.surface, f.contour.rows(), f.depth, f.sits, f.margin, thickness, mirrored)
+    return memo("relief-ground", key, partial(_set, f, mesh, thickness, mirrored))
 
 
-def _set(f: Feature, mesh: Mesh, thickness: float, margin: float, mirrored: bool) -> Relief:
+def _set(f: Feature, mesh: Mesh, thickness: float, mirrored: bool) -> Relief:
     x0, y0, x1, y1 = f.contour.bbox
     if mirrored:
         low, high = mesh.box
         flipped = mesh.points * (-1.0, 1.0, 1.0) + (low[0] + high[0], 0.0, 0.0)
         mesh = Mesh(mesh.name, flipped, np.ascontiguousarray(mesh.faces[:, ::-1]))
     placed = placed_at(mesh, (x0, y0, x1, y1), -f.sits, -(f.depth or 0.0))
-    return on_face(placed, Block(width=20_000, height=20_000, thickness=thickness), margin)
+    return on_face(placed, Block(width=20_000, height=20_000, thickness=thickness), f.margin)
 
 
 def _passed(
@@ -194,13 +195,13 @@ def _passed(
         VERSION,
         f.surface,
         f.contour.rows(),
-        [f.depth, f.sits, hand.thickness, hand.mirrored, largest, pace.feed, pace.plunge],
+        [f.depth, f.sits, f.margin, hand.thickness, hand.mirrored, largest, pace.feed, pace.plunge],
         step.model_dump(mode="json", exclude={"id", "note", "rpm", "feed", "plunge", "feed_share"}),
         cutter.model_dump(mode="json", include={"kind", "diameter", "tip", "corner_radius", "angle"}),
         hand.setup.machine.retract,
     )
     retract = hand.setup.machine.retract
-    relief = relief_of(f, mesh, hand.thickness, step.margin, hand.mirrored)
+    relief = relief_of(f, mesh, hand.thickness, hand.mirrored)
 
     def make() -> ReliefPass:
         if isinstance(step, ReliefRough):

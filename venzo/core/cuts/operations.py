@@ -207,8 +207,6 @@ class ReliefRough(Step):
     step_over: StepOver = 0.45
     """Share of the cutter's diameter between rows."""
     angle: Annotated[float, Field(ge=-180, le=180)] = 0.0
-    margin: Annotated[float, Field(ge=0, le=200)] = 0.0
-    """How far beyond the relief's outline the cutter's middle may go, mm."""
 
 
 class ReliefFinish(Step):
@@ -221,7 +219,6 @@ class ReliefFinish(Step):
     pattern: Literal["raster", "rings", "spiral"] = "raster"
     angle: Annotated[float, Field(ge=-180, le=180)] = 0.0
     """Of rows, degrees from the part's X: along the grain (common practice)."""
-    margin: Annotated[float, Field(ge=0, le=200)] = 0.0
 
 
 Operation = Annotated[

@@ -96,7 +96,8 @@ class ModelSet(Value):
 
     ``surface``: digest of the kept model; ``outline``: what it covers, in shares of its box; ``at``: lower
     left of that box on the part, ``size``: its width and height, ``height``: from its lowest to its highest
-    point, ``sits``: how far the highest lies below the face, all mm.
+    point, ``sits``: how far the highest lies below the face, ``margin``: how far beyond its outline the
+    middle of a tip may go, all mm.
     """
 
     kind: Literal["model"] = "model"
@@ -107,6 +108,7 @@ class ModelSet(Value):
     size: tuple[Positive, Positive]
     height: Positive
     sits: Annotated[float, Field(ge=0, le=500)] = 0.0
+    margin: Annotated[float, Field(ge=0, le=200)] = 0.0
 
 
 Altering = Relief | Fillets | Rounding | SlotWidth | InsetGroove | ModelSet
@@ -171,7 +173,9 @@ def _carved(shape: Shape, a: ModelSet) -> tuple[Shape, list[str]]:
             f"{says(a)}: it reaches beyond the part, which is {x1 - x0:.4g} x {y1 - y0:.4g} mm; make it"
             " smaller or move it"
         ]
-    new = Feature("relief", name, Contour.of(rows).oriented(True), a.sits + a.height, a.surface, a.sits)
+    new = Feature(
+        "relief", name, Contour.of(rows).oriented(True), a.sits + a.height, a.surface, a.sits, a.margin
+    )
     return replace(shape, features=(*shape.features, new)), []
 
 

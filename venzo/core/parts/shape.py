@@ -29,7 +29,7 @@ class Feature:
     open contour, depth in mm if known.
 
     A relief fills its contour's box with a ``surface`` (digest), whose highest point lies ``sits`` mm below
-    the face and whose lowest at ``depth``.
+    the face and whose lowest at ``depth``; the middle of a tip may go ``margin`` mm beyond its contour.
     """
 
     kind: str
@@ -38,6 +38,7 @@ class Feature:
     depth: float | None = None
     surface: str = ""
     sits: float = 0.0
+    margin: float = 0.0
 
     def changed(self, make: Callable[[Contour], Contour]) -> Feature:
         """The same feature with another contour."""
@@ -118,7 +119,7 @@ class Shape:
                     "rows": f.contour.rows(),
                     "closed": f.contour.closed,
                     "depth": f.depth,
-                    **({"surface": f.surface, "sits": f.sits} if f.surface else {}),
+                    **({"surface": f.surface, "sits": f.sits, "margin": f.margin} if f.surface else {}),
                 }
                 for f in self.features
             },
@@ -137,6 +138,7 @@ class Shape:
                 v["depth"],
                 v.get("surface", ""),
                 v.get("sits", 0.0),
+                v.get("margin", 0.0),
             )
             for k, v in data.items()
             if isinstance(v, dict)
@@ -186,7 +188,7 @@ def _fits(
                 k
                 for k, g in enumerate(left)
                 if g.kind == f.kind
-                and (g.depth, g.surface, g.sits) == (f.depth, f.surface, f.sits)
+                and (g.depth, g.surface, g.sits, g.margin) == (f.depth, f.surface, f.sits, f.margin)
                 and g.contour.closed == c.closed
                 and _same_loop(c, g.contour)
             ),

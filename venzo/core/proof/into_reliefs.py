@@ -82,7 +82,7 @@ class Reliefs:
             for f in shape.features:
                 if f.kind != "relief" or f.surface not in surfaces or f.name not in areas:
                     continue
-                relief = relief_of(f, surfaces[f.surface], thickness, 0.0, q.mirrored)
+                relief = relief_of(f, surfaces[f.surface], thickness, q.mirrored)
                 turn = rotation_matrix(q.rotation)
                 area = shapely.affinity.affine_transform(
                     areas[f.name].target, [*turn.ravel().tolist(), q.x, q.y]

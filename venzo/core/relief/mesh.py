@@ -75,7 +75,9 @@ class Mesh:
         first, which = alike(points)
         faces = which[faces]
         distinct = (faces[:, 0] != faces[:, 1]) & (faces[:, 1] != faces[:, 2]) & (faces[:, 2] != faces[:, 0])
-        out = cls(name, np.asarray(points[first], dtype=float), np.ascontiguousarray(faces[distinct]))
+        faces = faces[distinct]
+        used, faces = np.unique(faces, return_inverse=True)
+        out = cls(name, np.asarray(points[first][used], dtype=float), faces.reshape(-1, 3))
         if not len(out.faces) or not (np.ptp(out.points[:, :2], axis=0) > 1e-9).all():
             raise BadInput(f"{name}: its faces cover no area in plan; there is nothing to carve")
         return out

@@ -151,7 +151,7 @@ def propose_for(
             best = min(fine, key=lambda c: (c.kind != "v-bit", c.diameter))
             return (Groove(id="engravings", on="engravings", cutter=best.id),)
     if on == "reliefs":
-        return _relief_steps(able, mills, machine)
+        return _relief_steps(able, mills)
     if on == "drillings":
         drills = [c for c in able if c.kind == "drill"]
         steps: list[Operation] = [
@@ -171,7 +171,7 @@ def propose_for(
     return ()
 
 
-def _relief_steps(able: Sequence[Cutter], mills: Sequence[Cutter], machine: Machine) -> tuple[Operation, ...]:
+def _relief_steps(able: Sequence[Cutter], mills: Sequence[Cutter]) -> tuple[Operation, ...]:
     """Rough with an end mill of 6 mm or nearest to it, finish with a ball or tapered ball, the finest that
     the shop has (common practice).
     """

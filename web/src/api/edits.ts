@@ -6,7 +6,7 @@ import type { Command, Compared, Job, Recipe } from "./model";
 import { inHand } from "./queries";
 
 /** Commands that need the drawing or the geometry itself, not only the plan. */
-const ASKS = new Set(["read-again", "alter-part", "find-place", "move-cut", "remake"]);
+const ASKS = new Set(["read-again", "alter-part", "find-place", "move-cut", "remake", "change-model"]);
 export type Notice = { kind: "bad" | "said"; text: string } | null;
 export type Revised = { file: File; compared: Compared };
 export type DropResult = { file: string; ok: boolean; says: string };
@@ -146,7 +146,27 @@ export function useEdits(id: string) {
     },
     onError: failed,
   });
+  /** A model or a picture of heights set on a part. */
+  const model = useMutation({
+    mutationFn: async (ask: { part: string; file: File }) => {
+      const form = new FormData();
+      form.append("file", ask.file);
+      form.append("base", String(client.getQueryData<Job>(["job", id])?.revision ?? 1));
+      return call<Job>(`/jobs/${id}/parts/${encodeURIComponent(ask.part)}/model`, {
+        method: "POST",
+        body: form,
+      });
+    },
+    scope: { id: `edits-${id}` },
+    onSuccess: (job) => {
+      take(job);
+      setNotice(null);
+    },
+    onError: failed,
+  });
   return {
+    setModel: model.mutate,
+    settingModel: model.isPending,
     run: (command: Command) =>
       run.mutate({ command, seen: client.getQueryData<Job>(["job", id])?.revision ?? 1 }),
     undo: () => back.mutate("undo"),
@@ -168,7 +188,7 @@ export function useEdits(id: string) {
     dropped,
     revised,
     adopt: adopt.mutate,
-    busy: run.isPending || back.isPending || more.isPending || adopt.isPending,
+    busy: run.isPending || back.isPending || more.isPending || adopt.isPending || model.isPending,
     notice,
     setNotice,
     /** The server does not answer. */

@@ -36,8 +36,19 @@ export type Kept = S["KeptDocument"];
 export type Feeds = S["Feeds"];
 export type Cutter = S["Cutter"] & { silhouette?: XY[] };
 export type Tabs = S["Tabs"];
-export type On = "outlines" | "holes" | "round holes" | "pockets" | "grooves" | "engravings" | "drillings";
-export type StepKind = "profile" | "pocket" | "groove" | "drill" | "bore" | "chamfer" | "face" | "v-carve";
+export type On =
+  "outlines" | "holes" | "round holes" | "pockets" | "grooves" | "engravings" | "drillings" | "reliefs";
+export type StepKind =
+  | "profile"
+  | "pocket"
+  | "groove"
+  | "drill"
+  | "bore"
+  | "chamfer"
+  | "face"
+  | "v-carve"
+  | "relief rough"
+  | "relief finish";
 /** One operation; which of the optional fields count depends on its kind. null: by house rule. */
 export type Operation = {
   kind: StepKind;
@@ -64,7 +75,8 @@ export type Operation = {
   floor_allowance?: number;
   one_pass?: boolean;
   tabs?: Tabs | null;
-  pattern?: "offset" | "raster";
+  pattern?: "offset" | "raster" | "rings" | "spiral";
+  allowance?: number;
   angle?: number;
   wall_pass?: boolean;
   step_over?: number | null;

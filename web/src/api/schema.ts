@@ -40,7 +40,7 @@ export interface components {
             kind: "add-drawing";
             drawing: components["schemas"]["Drawing"];
             parts: components["schemas"]["Part"][];
-            operations?: (components["schemas"]["Profile"] | components["schemas"]["Pocket"] | components["schemas"]["Groove"] | components["schemas"]["Drill"] | components["schemas"]["Bore"] | components["schemas"]["Chamfer"] | components["schemas"]["Face"] | components["schemas"]["VCarve"])[] | null;
+            operations?: (components["schemas"]["Profile"] | components["schemas"]["Pocket"] | components["schemas"]["Groove"] | components["schemas"]["Drill"] | components["schemas"]["Bore"] | components["schemas"]["Chamfer"] | components["schemas"]["Face"] | components["schemas"]["VCarve"] | components["schemas"]["ReliefRough"] | components["schemas"]["ReliefFinish"])[] | null;
         };
         AddOrder: {
             /**
@@ -122,13 +122,13 @@ export interface components {
              */
             kind: "alter-part";
             part: string;
-            add?: (components["schemas"]["Relief"] | components["schemas"]["Fillets"] | components["schemas"]["Rounding"] | components["schemas"]["SlotWidth"] | components["schemas"]["InsetGroove"]) | (components["schemas"]["Relief"] | components["schemas"]["Fillets"] | components["schemas"]["Rounding"] | components["schemas"]["SlotWidth"] | components["schemas"]["InsetGroove"])[] | null;
-            alterations?: (components["schemas"]["Relief"] | components["schemas"]["Fillets"] | components["schemas"]["Rounding"] | components["schemas"]["SlotWidth"] | components["schemas"]["InsetGroove"])[] | null;
+            add?: (components["schemas"]["Relief"] | components["schemas"]["Fillets"] | components["schemas"]["Rounding"] | components["schemas"]["SlotWidth"] | components["schemas"]["InsetGroove"] | components["schemas"]["ModelSet"]) | (components["schemas"]["Relief"] | components["schemas"]["Fillets"] | components["schemas"]["Rounding"] | components["schemas"]["SlotWidth"] | components["schemas"]["InsetGroove"] | components["schemas"]["ModelSet"])[] | null;
+            alterations?: (components["schemas"]["Relief"] | components["schemas"]["Fillets"] | components["schemas"]["Rounding"] | components["schemas"]["SlotWidth"] | components["schemas"]["InsetGroove"] | components["schemas"]["ModelSet"])[] | null;
         };
         AlterationDocument: {
             says: string;
             removed_mm2: number;
-            value: components["schemas"]["Relief"] | components["schemas"]["Fillets"] | components["schemas"]["Rounding"] | components["schemas"]["SlotWidth"] | components["schemas"]["InsetGroove"];
+            value: components["schemas"]["Relief"] | components["schemas"]["Fillets"] | components["schemas"]["Rounding"] | components["schemas"]["SlotWidth"] | components["schemas"]["InsetGroove"] | components["schemas"]["ModelSet"];
         };
         ApplyCutList: {
             /**
@@ -142,7 +142,7 @@ export interface components {
         };
         Ask: {
             base: number;
-            command: components["schemas"]["ReadAgain"] | components["schemas"]["AlterPart"] | components["schemas"]["FindPlace"] | components["schemas"]["MoveCut"] | components["schemas"]["Remake"];
+            command: components["schemas"]["ReadAgain"] | components["schemas"]["AlterPart"] | components["schemas"]["ChangeModel"] | components["schemas"]["FindPlace"] | components["schemas"]["MoveCut"] | components["schemas"]["Remake"];
         };
         AskWhatIf: {
             setup: string;
@@ -278,6 +278,12 @@ export interface components {
             /** @default 0.05 */
             join: number;
             adopt?: string | null;
+        };
+        Body_set_model_api_jobs__job__parts__part__model_post: {
+            file: string;
+            base: number;
+            /** @default 0 */
+            smooth: number;
         };
         Body_told_api_jobs__job__programs_told_post: {
             file: string;
@@ -511,9 +517,9 @@ export interface components {
             line?: ("on line" | "inside" | "outside" | "clear") | null;
             /** @default [] */
             automatic: ("cutter" | "tabs" | "tab_count" | "start" | "steps" | "line")[];
-            on?: ("outlines" | "holes" | "round holes" | "pockets" | "grooves" | "engravings" | "drillings") | null;
+            on?: ("outlines" | "holes" | "round holes" | "pockets" | "grooves" | "engravings" | "drillings" | "reliefs") | null;
             /** @default [] */
-            steps: (components["schemas"]["Profile"] | components["schemas"]["Pocket"] | components["schemas"]["Groove"] | components["schemas"]["Drill"] | components["schemas"]["Bore"] | components["schemas"]["Chamfer"] | components["schemas"]["Face"] | components["schemas"]["VCarve"])[];
+            steps: (components["schemas"]["Profile"] | components["schemas"]["Pocket"] | components["schemas"]["Groove"] | components["schemas"]["Drill"] | components["schemas"]["Bore"] | components["schemas"]["Chamfer"] | components["schemas"]["Face"] | components["schemas"]["VCarve"] | components["schemas"]["ReliefRough"] | components["schemas"]["ReliefFinish"])[];
         };
         ChangeFixings: {
             /**
@@ -563,6 +569,18 @@ export interface components {
             add: components["schemas"]["Mate"][];
             /** @default [] */
             drop: string[];
+        };
+        ChangeModel: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "change-model";
+            part: string;
+            number: number;
+            fields: {
+                [key: string]: components["schemas"]["JsonValue"];
+            };
         };
         ChangeParts: {
             /**
@@ -671,9 +689,9 @@ export interface components {
             /** @default  */
             contour: string;
             /** @enum {string} */
-            on: "outlines" | "holes" | "round holes" | "pockets" | "grooves" | "engravings" | "drillings";
+            on: "outlines" | "holes" | "round holes" | "pockets" | "grooves" | "engravings" | "drillings" | "reliefs";
             /** @default [] */
-            add: (components["schemas"]["Profile"] | components["schemas"]["Pocket"] | components["schemas"]["Groove"] | components["schemas"]["Drill"] | components["schemas"]["Bore"] | components["schemas"]["Chamfer"] | components["schemas"]["Face"] | components["schemas"]["VCarve"])[];
+            add: (components["schemas"]["Profile"] | components["schemas"]["Pocket"] | components["schemas"]["Groove"] | components["schemas"]["Drill"] | components["schemas"]["Bore"] | components["schemas"]["Chamfer"] | components["schemas"]["Face"] | components["schemas"]["VCarve"] | components["schemas"]["ReliefRough"] | components["schemas"]["ReliefFinish"])[];
             /** @default [] */
             change: components["schemas"]["Changed"][];
             /** @default [] */
@@ -819,7 +837,7 @@ export interface components {
             omitted: boolean;
             reason: string;
             /** @enum {string} */
-            on: "outlines" | "holes" | "round holes" | "pockets" | "grooves" | "engravings" | "drillings";
+            on: "outlines" | "holes" | "round holes" | "pockets" | "grooves" | "engravings" | "drillings" | "reliefs";
             own_steps: boolean;
             steps: components["schemas"]["StepPlan"][];
         };
@@ -952,7 +970,7 @@ export interface components {
             cutter: string;
             operation: string;
             /** @enum {string} */
-            kind: "profile" | "pocket" | "groove" | "drill" | "bore" | "chamfer" | "face" | "v-carve";
+            kind: "profile" | "pocket" | "groove" | "drill" | "bore" | "chamfer" | "face" | "v-carve" | "relief rough" | "relief finish";
             frees: boolean;
             inside: boolean;
             begins: number;
@@ -1442,6 +1460,12 @@ export interface components {
             d: string;
             depth: number | null;
             closed: boolean;
+            box?: [
+                number,
+                number,
+                number,
+                number
+            ] | null;
         };
         Feeds: {
             rpm: number;
@@ -3274,6 +3298,32 @@ export interface components {
                 number
             ][];
         };
+        ModelSet: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "model";
+            name: string;
+            surface: string;
+            outline: [
+                number,
+                number
+            ][];
+            at: [
+                number,
+                number
+            ];
+            size: [
+                number,
+                number
+            ];
+            height: number;
+            /** @default 0 */
+            sits: number;
+            /** @default 0 */
+            margin: number;
+        };
         MomentDocument: {
             at: [
                 number,
@@ -3674,7 +3724,7 @@ export interface components {
             /** @default  */
             drawn: string;
             /** @default [] */
-            alterations: (components["schemas"]["Relief"] | components["schemas"]["Fillets"] | components["schemas"]["Rounding"] | components["schemas"]["SlotWidth"] | components["schemas"]["InsetGroove"])[];
+            alterations: (components["schemas"]["Relief"] | components["schemas"]["Fillets"] | components["schemas"]["Rounding"] | components["schemas"]["SlotWidth"] | components["schemas"]["InsetGroove"] | components["schemas"]["ModelSet"])[];
             /** @default [] */
             versions: components["schemas"]["PartVersion"][];
             /** @default  */
@@ -3778,7 +3828,7 @@ export interface components {
             cutter: string;
             operation: string;
             /** @enum {string} */
-            kind: "profile" | "pocket" | "groove" | "drill" | "bore" | "chamfer" | "face" | "v-carve";
+            kind: "profile" | "pocket" | "groove" | "drill" | "bore" | "chamfer" | "face" | "v-carve" | "relief rough" | "relief finish";
             d: string;
         };
         PathDrawn: {
@@ -3795,7 +3845,7 @@ export interface components {
             parts?: string[] | null;
             pieces?: string[] | null;
             cutters?: string[] | null;
-            operations?: ("profile" | "pocket" | "groove" | "drill" | "bore" | "chamfer" | "face" | "v-carve")[] | null;
+            operations?: ("profile" | "pocket" | "groove" | "drill" | "bore" | "chamfer" | "face" | "v-carve" | "relief rough" | "relief finish")[] | null;
             side?: ("insides" | "outlines") | null;
         };
         PickedSheet: {
@@ -4154,9 +4204,9 @@ export interface components {
             id: string;
             name: string;
             /** @enum {string} */
-            on: "outlines" | "holes" | "round holes" | "pockets" | "grooves" | "engravings" | "drillings";
+            on: "outlines" | "holes" | "round holes" | "pockets" | "grooves" | "engravings" | "drillings" | "reliefs";
             family?: ("wood" | "plastic" | "aluminium" | "steel") | null;
-            steps: (components["schemas"]["Profile"] | components["schemas"]["Pocket"] | components["schemas"]["Groove"] | components["schemas"]["Drill"] | components["schemas"]["Bore"] | components["schemas"]["Chamfer"] | components["schemas"]["Face"] | components["schemas"]["VCarve"])[];
+            steps: (components["schemas"]["Profile"] | components["schemas"]["Pocket"] | components["schemas"]["Groove"] | components["schemas"]["Drill"] | components["schemas"]["Bore"] | components["schemas"]["Chamfer"] | components["schemas"]["Face"] | components["schemas"]["VCarve"] | components["schemas"]["ReliefRough"] | components["schemas"]["ReliefFinish"])[];
             /** @default 1 */
             version: number;
             /** @default  */
@@ -4325,6 +4375,69 @@ export interface components {
             /** @default 150 */
             under: number;
         };
+        ReliefFinish: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "relief finish";
+            id: string;
+            /**
+             * @default reliefs
+             * @constant
+             */
+            on: "reliefs";
+            cutter: string;
+            rpm?: number | null;
+            feed?: number | null;
+            plunge?: number | null;
+            /** @default 1 */
+            feed_share: number;
+            step_down?: number | null;
+            depth?: number | null;
+            z_zero?: ("top" | "bed") | null;
+            /** @default  */
+            note: string;
+            /** @default 0.1 */
+            step_over: number;
+            /**
+             * @default raster
+             * @enum {string}
+             */
+            pattern: "raster" | "rings" | "spiral";
+            /** @default 0 */
+            angle: number;
+        };
+        ReliefRough: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "relief rough";
+            id: string;
+            /**
+             * @default reliefs
+             * @constant
+             */
+            on: "reliefs";
+            cutter: string;
+            rpm?: number | null;
+            feed?: number | null;
+            plunge?: number | null;
+            /** @default 1 */
+            feed_share: number;
+            step_down?: number | null;
+            depth?: number | null;
+            z_zero?: ("top" | "bed") | null;
+            /** @default  */
+            note: string;
+            /** @default 1 */
+            allowance: number;
+            /** @default 0.45 */
+            step_over: number;
+            /** @default 0 */
+            angle: number;
+        };
         Remake: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -4338,7 +4451,7 @@ export interface components {
         };
         Remedy: {
             label: string;
-            command: components["schemas"]["RenameJob"] | components["schemas"]["AddOrder"] | components["schemas"]["AddSetup"] | components["schemas"]["AddDrawing"] | components["schemas"]["ReviseDrawing"] | components["schemas"]["RemovePart"] | components["schemas"]["RemoveSetup"] | components["schemas"]["SetQuantity"] | components["schemas"]["SetPart"] | components["schemas"]["MoveParts"] | components["schemas"]["SetStock"] | components["schemas"]["RemoveStock"] | components["schemas"]["SetSetup"] | components["schemas"]["SetOperation"] | components["schemas"]["SetSteps"] | components["schemas"]["SetContour"] | components["schemas"]["ChangeSteps"] | components["schemas"]["ChangeChosenSteps"] | components["schemas"]["ChangeContours"] | components["schemas"]["ChangeStops"] | components["schemas"]["ChangeQuantity"] | components["schemas"]["ChangeScrews"] | components["schemas"]["ChangeFixings"] | components["schemas"]["ChangeMates"] | components["schemas"]["ChangeStock"] | components["schemas"]["ChangeSetup"] | components["schemas"]["ChangeKerf"] | components["schemas"]["AdoptHead"] | components["schemas"]["AcceptNest"] | components["schemas"]["MovePiece"] | components["schemas"]["ChangeParts"] | components["schemas"]["ChangePieces"] | components["schemas"]["TakeOffPiece"] | components["schemas"]["LockPieces"] | components["schemas"]["SwapPieces"] | components["schemas"]["KeepLayout"] | components["schemas"]["UseLayout"] | components["schemas"]["ForgetLayout"] | components["schemas"]["SetScrews"] | components["schemas"]["SetFixings"] | components["schemas"]["SetOrder"] | components["schemas"]["SetHold"] | components["schemas"]["CalibrateHold"] | components["schemas"]["SetAlterations"] | components["schemas"]["NotePart"] | components["schemas"]["ApplyCutList"] | components["schemas"]["SetSurface"] | components["schemas"]["ChangeRun"] | components["schemas"]["ChangeSurface"] | components["schemas"]["ReadAgain"] | components["schemas"]["AlterPart"] | components["schemas"]["FindPlace"] | components["schemas"]["MoveCut"] | components["schemas"]["Remake"];
+            command: components["schemas"]["RenameJob"] | components["schemas"]["AddOrder"] | components["schemas"]["AddSetup"] | components["schemas"]["AddDrawing"] | components["schemas"]["ReviseDrawing"] | components["schemas"]["RemovePart"] | components["schemas"]["RemoveSetup"] | components["schemas"]["SetQuantity"] | components["schemas"]["SetPart"] | components["schemas"]["MoveParts"] | components["schemas"]["SetStock"] | components["schemas"]["RemoveStock"] | components["schemas"]["SetSetup"] | components["schemas"]["SetOperation"] | components["schemas"]["SetSteps"] | components["schemas"]["SetContour"] | components["schemas"]["ChangeSteps"] | components["schemas"]["ChangeChosenSteps"] | components["schemas"]["ChangeContours"] | components["schemas"]["ChangeStops"] | components["schemas"]["ChangeQuantity"] | components["schemas"]["ChangeScrews"] | components["schemas"]["ChangeFixings"] | components["schemas"]["ChangeMates"] | components["schemas"]["ChangeStock"] | components["schemas"]["ChangeSetup"] | components["schemas"]["ChangeKerf"] | components["schemas"]["AdoptHead"] | components["schemas"]["AcceptNest"] | components["schemas"]["MovePiece"] | components["schemas"]["ChangeParts"] | components["schemas"]["ChangePieces"] | components["schemas"]["TakeOffPiece"] | components["schemas"]["LockPieces"] | components["schemas"]["SwapPieces"] | components["schemas"]["KeepLayout"] | components["schemas"]["UseLayout"] | components["schemas"]["ForgetLayout"] | components["schemas"]["SetScrews"] | components["schemas"]["SetFixings"] | components["schemas"]["SetOrder"] | components["schemas"]["SetHold"] | components["schemas"]["CalibrateHold"] | components["schemas"]["SetAlterations"] | components["schemas"]["NotePart"] | components["schemas"]["ApplyCutList"] | components["schemas"]["SetSurface"] | components["schemas"]["ChangeRun"] | components["schemas"]["ChangeSurface"] | components["schemas"]["ReadAgain"] | components["schemas"]["AlterPart"] | components["schemas"]["ChangeModel"] | components["schemas"]["FindPlace"] | components["schemas"]["MoveCut"] | components["schemas"]["Remake"];
             /** @default  */
             trades: string;
         };
@@ -5017,7 +5130,7 @@ export interface components {
              */
             kind: "set-alterations";
             part: string;
-            alterations: (components["schemas"]["Relief"] | components["schemas"]["Fillets"] | components["schemas"]["Rounding"] | components["schemas"]["SlotWidth"] | components["schemas"]["InsetGroove"])[];
+            alterations: (components["schemas"]["Relief"] | components["schemas"]["Fillets"] | components["schemas"]["Rounding"] | components["schemas"]["SlotWidth"] | components["schemas"]["InsetGroove"] | components["schemas"]["ModelSet"])[];
             shape: string;
             drawn: string;
         };
@@ -5074,7 +5187,7 @@ export interface components {
              */
             kind: "set-operation";
             setup: string;
-            operation: components["schemas"]["Profile"] | components["schemas"]["Pocket"] | components["schemas"]["Groove"] | components["schemas"]["Drill"] | components["schemas"]["Bore"] | components["schemas"]["Chamfer"] | components["schemas"]["Face"] | components["schemas"]["VCarve"];
+            operation: components["schemas"]["Profile"] | components["schemas"]["Pocket"] | components["schemas"]["Groove"] | components["schemas"]["Drill"] | components["schemas"]["Bore"] | components["schemas"]["Chamfer"] | components["schemas"]["Face"] | components["schemas"]["VCarve"] | components["schemas"]["ReliefRough"] | components["schemas"]["ReliefFinish"];
         };
         SetOrder: {
             /**
@@ -5159,9 +5272,9 @@ export interface components {
             /** @default  */
             contour: string;
             /** @enum {string} */
-            on: "outlines" | "holes" | "round holes" | "pockets" | "grooves" | "engravings" | "drillings";
+            on: "outlines" | "holes" | "round holes" | "pockets" | "grooves" | "engravings" | "drillings" | "reliefs";
             /** @default [] */
-            steps: (components["schemas"]["Profile"] | components["schemas"]["Pocket"] | components["schemas"]["Groove"] | components["schemas"]["Drill"] | components["schemas"]["Bore"] | components["schemas"]["Chamfer"] | components["schemas"]["Face"] | components["schemas"]["VCarve"])[];
+            steps: (components["schemas"]["Profile"] | components["schemas"]["Pocket"] | components["schemas"]["Groove"] | components["schemas"]["Drill"] | components["schemas"]["Bore"] | components["schemas"]["Chamfer"] | components["schemas"]["Face"] | components["schemas"]["VCarve"] | components["schemas"]["ReliefRough"] | components["schemas"]["ReliefFinish"])[];
             recipe?: components["schemas"]["RecipeSteps"] | null;
             /** @default [] */
             cutters: components["schemas"]["Cutter"][];
@@ -5285,7 +5398,7 @@ export interface components {
             /** @default 100 */
             first_run: number;
             /** @default [] */
-            operations: (components["schemas"]["Profile"] | components["schemas"]["Pocket"] | components["schemas"]["Groove"] | components["schemas"]["Drill"] | components["schemas"]["Bore"] | components["schemas"]["Chamfer"] | components["schemas"]["Face"] | components["schemas"]["VCarve"])[];
+            operations: (components["schemas"]["Profile"] | components["schemas"]["Pocket"] | components["schemas"]["Groove"] | components["schemas"]["Drill"] | components["schemas"]["Bore"] | components["schemas"]["Chamfer"] | components["schemas"]["Face"] | components["schemas"]["VCarve"] | components["schemas"]["ReliefRough"] | components["schemas"]["ReliefFinish"])[];
             /** @default  */
             proposed: string;
             /** @default [] */
@@ -5339,7 +5452,7 @@ export interface components {
             files_by: "job" | "sheet" | "cutter" | "operation";
             stops: components["schemas"]["OperatorStop"][];
             first_run: number;
-            operations: (components["schemas"]["Profile"] | components["schemas"]["Pocket"] | components["schemas"]["Groove"] | components["schemas"]["Drill"] | components["schemas"]["Bore"] | components["schemas"]["Chamfer"] | components["schemas"]["Face"] | components["schemas"]["VCarve"])[];
+            operations: (components["schemas"]["Profile"] | components["schemas"]["Pocket"] | components["schemas"]["Groove"] | components["schemas"]["Drill"] | components["schemas"]["Bore"] | components["schemas"]["Chamfer"] | components["schemas"]["Face"] | components["schemas"]["VCarve"] | components["schemas"]["ReliefRough"] | components["schemas"]["ReliefFinish"])[];
             proposed: string;
             recipes: components["schemas"]["RecipeSteps"][];
             allow_in_holes: boolean;
@@ -5718,13 +5831,13 @@ export interface components {
         };
         StepOf: {
             /** @enum {string} */
-            on: "outlines" | "holes" | "round holes" | "pockets" | "grooves" | "engravings" | "drillings";
+            on: "outlines" | "holes" | "round holes" | "pockets" | "grooves" | "engravings" | "drillings" | "reliefs";
             step: string;
         };
         StepPlan: {
             operation: string;
             /** @enum {string} */
-            kind: "profile" | "pocket" | "groove" | "drill" | "bore" | "chamfer" | "face" | "v-carve";
+            kind: "profile" | "pocket" | "groove" | "drill" | "bore" | "chamfer" | "face" | "v-carve" | "relief rough" | "relief finish";
             cutter: string;
             passes: number;
             depth: number;
@@ -5754,10 +5867,10 @@ export interface components {
         StepsChoice: {
             part: string;
             /** @enum {string} */
-            on: "outlines" | "holes" | "round holes" | "pockets" | "grooves" | "engravings" | "drillings";
+            on: "outlines" | "holes" | "round holes" | "pockets" | "grooves" | "engravings" | "drillings" | "reliefs";
             /** @default  */
             contour: string;
-            steps: (components["schemas"]["Profile"] | components["schemas"]["Pocket"] | components["schemas"]["Groove"] | components["schemas"]["Drill"] | components["schemas"]["Bore"] | components["schemas"]["Chamfer"] | components["schemas"]["Face"] | components["schemas"]["VCarve"])[];
+            steps: (components["schemas"]["Profile"] | components["schemas"]["Pocket"] | components["schemas"]["Groove"] | components["schemas"]["Drill"] | components["schemas"]["Bore"] | components["schemas"]["Chamfer"] | components["schemas"]["Face"] | components["schemas"]["VCarve"] | components["schemas"]["ReliefRough"] | components["schemas"]["ReliefFinish"])[];
         };
         Stock: {
             id: string;

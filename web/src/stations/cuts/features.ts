@@ -11,6 +11,7 @@ export const ORDER: On[] = [
   "grooves",
   "engravings",
   "drillings",
+  "reliefs",
   "round holes",
   "holes",
   "outlines",
@@ -59,6 +60,7 @@ export const present = (job: Job, setup: Setup): On[] => {
               groove: "grooves",
               engraving: "engravings",
               drilling: "drillings",
+              relief: "reliefs",
             } as Record<string, On>
           )[f.kind],
         );

@@ -129,7 +129,13 @@ const depth: Phrase = (s) =>
     </>
   );
 
-function ownDepth({ step, plan, change }: Said): ReactNode {
+function ownDepth({ step, plan, change, unit }: Said): ReactNode {
+  if (step.on === "reliefs")
+    return (
+      <Why text={why(plan, "depth")}>
+        <Told>{plan ? length(plan.depth, unit) : "its lowest place"}</Told>
+      </Why>
+    );
   if (plan && (why(plan, "line width") || step.skin))
     return (
       <LengthToken
@@ -204,6 +210,7 @@ const stepOver: Phrase = ({ step, setup, plan, change }) =>
   );
 
 const rows: Phrase = ({ step, change }) =>
+  step.on !== "reliefs" &&
   step.pattern === "raster" && (
     <>
       at{" "}
@@ -299,6 +306,66 @@ const carvedBelow: Phrase = ({ step, change }) =>
     </>
   );
 
+/** How a relief is gone over, what roughing leaves on it, how far its cutters may go beyond it. */
+const overRelief: Phrase = ({ step, plan, change }) => {
+  if (step.on !== "reliefs") return null;
+  const finishes = step.kind === "relief finish";
+  return (
+    <>
+      {finishes && (
+        <>
+          by{" "}
+          <Choice
+            label="pattern"
+            value={step.pattern ?? "raster"}
+            options={[
+              ["raster", "rows"],
+              ["rings", "rings"],
+              ["spiral", "a spiral"],
+            ]}
+            onPick={(pattern) => change({ pattern })}
+            why="rows along the grain; rings or a spiral on round work"
+          />{" "}
+        </>
+      )}
+      {(!finishes || (step.pattern ?? "raster") === "raster") && (
+        <>
+          {finishes ? "at" : "in rows at"}{" "}
+          <NumberToken
+            label="angle of the rows"
+            value={step.angle ?? 0}
+            unit="°"
+            onCommit={(angle) => change({ angle })}
+            why="from the part's X; along the grain"
+          />
+          ,{" "}
+        </>
+      )}
+      <NumberToken
+        label="step-over"
+        value={step.step_over ?? (finishes ? 0.1 : 0.45)}
+        scale={100}
+        digits={1}
+        unit=" %"
+        onCommit={(v) => change({ step_over: Math.min(0.99, v) })}
+        why={why(plan, "step-over")}
+      />{" "}
+      of the {finishes ? "tip" : "cutter"}
+      {!finishes && (
+        <>
+          , leaving{" "}
+          <LengthToken
+            label="left for finishing"
+            mm={step.allowance ?? 1}
+            onCommit={(allowance) => change({ allowance })}
+            why="normal to the surface"
+          />
+        </>
+      )}
+    </>
+  );
+};
+
 const pecks: Phrase = ({ step, setup, change }) => {
   if (step.kind !== "drill") return null;
   const across = setup.cutters.find((c) => c.id === step.cutter)?.diameter ?? 1;
@@ -317,6 +384,7 @@ const pecks: Phrase = ({ step, setup, change }) => {
 };
 
 const entry: Phrase = ({ step, setup, plan, change }) => {
+  if (step.on === "reliefs") return null;
   if (step.lead && step.lead !== "none")
     return (
       <>
@@ -373,6 +441,7 @@ export const PHRASES: Phrase[] = [
   floorLeft,
   carvedFloor,
   carvedBelow,
+  overRelief,
   pecks,
   entry,
 ];

@@ -10,6 +10,7 @@ export const FEATURE: Record<On, string> = {
   grooves: "Grooves",
   engravings: "Engraving",
   drillings: "Drilling",
+  reliefs: "Reliefs",
 };
 export const VERB: Record<StepKind, string> = {
   profile: "Follow",
@@ -20,6 +21,8 @@ export const VERB: Record<StepKind, string> = {
   chamfer: "Break the edge",
   face: "Take the face down",
   "v-carve": "Carve along the middle",
+  "relief rough": "Rough in levels",
+  "relief finish": "Roll over the surface",
 };
 export const KINDS_ON: Record<On, [StepKind, string][]> = {
   outlines: [
@@ -56,6 +59,10 @@ export const KINDS_ON: Record<On, [StepKind, string][]> = {
     ["bore", "bore along a helix"],
     ["pocket", "clear"],
   ],
+  reliefs: [
+    ["relief rough", "rough in levels"],
+    ["relief finish", "finish"],
+  ],
 };
 export const KINDS: Cutter["kind"][] = [
   "straight",
@@ -87,6 +94,7 @@ const FLAT: Cutter["kind"][] = [
 /** Cutters offered for a kind of step; the one chosen stays offered whatever it is. */
 export function suits(kind: StepKind, c: Cutter): boolean {
   if (kind === "v-carve") return c.kind === "v-bit";
+  if (kind === "relief finish") return ["ball", "tapered ball", "bowl"].includes(c.kind);
   if (kind === "chamfer") return ["v-bit", "roundover", "point roundover"].includes(c.kind);
   if (kind === "drill") return c.kind === "drill" || FLAT.includes(c.kind);
   if (kind === "groove") return c.kind !== "surfacing" && c.kind !== "drill";

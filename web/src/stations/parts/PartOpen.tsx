@@ -1,4 +1,5 @@
 import { useRef, useState } from "react";
+import { useParams } from "react-router";
 
 import { post } from "../../api/client";
 import { type Edits } from "../../api/edits";
@@ -25,6 +26,7 @@ import { Snags } from "../../shared/Snags";
 import { TabRow } from "../../shared/TabRow";
 import { useEscape } from "../../shared/keys";
 import { bare, length, LengthField, squareMetres, useUnit } from "../../shared/lengths";
+import { OnFace } from "./OnFace";
 
 export type Look = { cutter: string | null; heal: string | null; hover: string | null };
 const STYLES = ["dog-bone", "T-bone, long side", "T-bone, short side"];
@@ -33,6 +35,7 @@ export const FEATURE_DASH: Record<string, string> = {
   groove: "7 3",
   engraving: "2 3",
   drilling: "1 2",
+  relief: "9 2 2 2",
 };
 
 const rowsPath = (i: HealItem) => {
@@ -97,6 +100,25 @@ function Extents({ box, pad, px }: { box: Part["box"]; pad: number; px: number }
 }
 
 /** One part, large: what is cut and what only marked, where a cutter cannot reach, inside corners to relieve, what was mended in the drawing. */
+/** A relief as planned, lit; its picture is another for every place, size and depth. */
+function Lit({ part, of, box: [x0, y0, x1, y1] }: { part: Part; of: string; box: Part["box"] }) {
+  const { id: job } = useParams(),
+    depth = part.features.find((f) => f.name === of)?.depth;
+  const about = new URLSearchParams({ part: part.id, name: of, v: `${x0},${y0},${x1},${y1},${depth}` });
+  return (
+    <image
+      href={`/api/jobs/${job}/relief.png?${about}`}
+      x={x0}
+      y={-y1}
+      width={x1 - x0}
+      height={y1 - y0}
+      preserveAspectRatio="none"
+      transform="scale(1 -1)"
+      data-testid="lit-relief"
+    />
+  );
+}
+
 export function PartBoard({
   part,
   judged,
@@ -176,6 +198,7 @@ export function PartBoard({
             strokeWidth={1.8}
             vectorEffect="non-scaling-stroke"
           />
+          {part.features.map((f) => f.box && <Lit key={f.name} part={part} of={f.name} box={f.box} />)}
           {part.features.map((f) => (
             <path
               key={f.name}
@@ -704,6 +727,7 @@ function ChangesTab({
           </li>
         ))}
       </ol>
+      <OnFace part={part} edits={edits} list={list} />
       <h3 className="mt-3 flex items-baseline justify-between font-semibold">
         Relieve inside corners
         <Reckon name="corner-relief" given={{ diameter: `${2 * radius}` }}>

@@ -2,6 +2,7 @@
 
 import io
 import re
+import zipfile
 
 import numpy as np
 import pytest
@@ -15,8 +16,11 @@ from venzo.core.cuts.moves import KIND, RAPID, X, Y, Z
 from venzo.core.edits import AcceptNest, ChangeSteps, SetContour, read_command
 from venzo.core.edits.asks import AlterPart, ChangeModel
 from venzo.core.plan import AcceptedNest, Piece
+from venzo.core.relief.kept_surface import packed, unpacked
+from venzo.core.relief.mesh import Mesh
 from venzo.core.snags import BadInput
-from venzo.desk import drawings, jobs, models
+from venzo.desk import archives, drawings, jobs, models, releases
+from venzo.store.store import Store
 
 EGG = trimesh.creation.icosphere(4, 30).apply_scale((1.5, 1, 0.3)).export(file_type="stl")
 
@@ -215,3 +219,39 @@ def test_reliefs_are_dropped_undone_kept_by_the_collector_and_survive_an_archive
     assert not store.shapes[job.plan.parts[0].shape].features and not reliefs(job)
     store.undo(job.job)
     assert len(reliefs(job)) == 2
+
+
+def test_a_job_with_a_relief_goes_out_on_paper_and_into_an_archive_and_back(store, tmp_path):
+    job = carved(store, machine="small-bench")
+    revision = store.get(job.job)
+    names = [n for n, _b in releases.release(store, job.plan, revision.number)[0]]
+    assert any(n.endswith(".nc") for n in names) and any(n.endswith(".pdf") for n in names)
+    data = archives.export(store, revision)
+    inside = zipfile.ZipFile(io.BytesIO(data)).namelist()
+    assert any(n.startswith("models/") for n in inside)
+    other = Store(tmp_path / "other")
+    back = archives.bring_in(other, data, "a.zip")
+    assert back.same, back.differs
+    plan = other.get(back.job).plan
+    assert plan.surfaces == job.plan.surfaces
+    again = jobs.derive(other, plan)["main"]
+    assert [c.cut.key for c in again.sheets[0].cuts] == [c.cut.key for c in job.sheet.cuts]
+    # a model that was altered on the way is refused, and nothing is stored
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w") as altered:
+        for n in inside:
+            body = zipfile.ZipFile(io.BytesIO(data)).read(n)
+            altered.writestr(n, body[:-9] + b"x" * 9 if n.startswith("models/") else body)
+    third = Store(tmp_path / "third")
+    with pytest.raises(BadInput, match=r"model|length|bytes"):
+        archives.bring_in(third, out.getvalue(), "a.zip")
+    assert not third.jobs()
+
+
+def test_equal_models_are_equal_bytes_and_damaged_ones_are_told():
+    mesh = trimesh.creation.icosphere(2, 9)
+    a, b = (packed(Mesh.of("m", mesh.vertices + (k, 0, 0), mesh.faces)) for k in (0, 64))
+    assert a == b
+    for wrong in (b"", b"PK\x03\x04", a[:-40], a[:200] + b"\0" * 50 + a[250:]):
+        with pytest.raises(BadInput, match=r"damaged|number|face|corner"):
+            unpacked(wrong, "egg")

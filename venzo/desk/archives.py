@@ -14,6 +14,7 @@ from venzo.core.order.of_sheet import SheetPlan
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import Plan
 from venzo.core.release.file_names import slug
+from venzo.core.relief.kept_surface import unpacked
 from venzo.core.snags import BadInput
 from venzo.core.stock.machine import Machine
 from venzo.core.stock.material import Material
@@ -25,6 +26,7 @@ from venzo.desk.yields import kept_of
 from venzo.formats.cut_list import cut_list_csv
 from venzo.formats.job_archive import Archive, ArchivedFile, Manifest, read_archive, safe_name, write_archive
 from venzo.formats.nest_drawing import NestedSheet, nest_dxf, nest_svg
+from venzo.store.blobs import Blobs
 from venzo.store.store import Revision, Store
 
 
@@ -60,12 +62,14 @@ def export(store: Store, revision: Revision) -> bytes:
     named: dict[str, ArchivedFile] = {}
     names = {d.blob: d.filename for d in plan.drawings}
     for digest in sorted(plan.blobs):
-        drawing = digest in names
         files[digest] = store.blobs.raw(digest)
-        path = f"drawings/{digest[:8]}-{safe_name(names[digest])}" if drawing else f"shapes/{digest}.json"
-        named[digest] = ArchivedFile(
-            path=path, kind="drawing" if drawing else "shape", bytes=len(files[digest])
-        )
+        kind: Literal["drawing", "shape", "model"] = "shape"
+        path = f"shapes/{digest}.json"
+        if digest in names:
+            kind, path = "drawing", f"drawings/{digest[:8]}-{safe_name(names[digest])}"
+        elif digest in plan.surfaces:
+            kind, path = "model", f"models/{digest}.npz"
+        named[digest] = ArchivedFile(path=path, kind=kind, bytes=len(files[digest]))
     sheets, programs = _derived(store, plan)
     manifest = Manifest(
         made_with=__version__,
@@ -181,8 +185,12 @@ def _without_lots(plan: Plan) -> tuple[Plan, list[str]]:
 
 
 def _check_shapes(archive: Archive, name: str) -> None:
-    """Every shape is read and must be the one that its digest names, before anything is stored."""
+    """Every shape and model is read and must be the one that its digest names, before anything is stored."""
     for digest, f in archive.manifest.files.items():
+        if f.kind == "model":
+            if Blobs.name(archive.files[digest]) != digest:
+                raise BadInput(f"{name}: {f.path} is not the model that the plan names; it was altered")
+            unpacked(archive.files[digest], f"{name}: {f.path}")
         if f.kind != "shape":
             continue
         try:

@@ -43,7 +43,7 @@ class ArchivedFile(Value):
     """A file of the archive that the plan needs: where it lies, of which kind, and how long."""
 
     path: Annotated[str, Field(min_length=1, max_length=300)]
-    kind: Literal["drawing", "shape"]
+    kind: Literal["drawing", "shape", "model"]
     bytes: Annotated[int, Field(ge=0, le=LARGEST_FILE)]
 
 

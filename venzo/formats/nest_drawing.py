@@ -17,7 +17,13 @@ from venzo.core.stock.sheet import Stock
 from venzo.core.yields.remnants import Remnant
 
 SHEET, OUTLINE, HOLE, REMNANT, LABEL = "SHEET BORDER", "OUTLINES", "HOLES", "REMNANT GUIDE", "LABEL NOTES"
-FEATURE = {"pocket": "POCKET", "groove": "GROOVE", "engraving": "ENGRAVING", "drilling": "DRILLING"}
+FEATURE = {
+    "pocket": "POCKET",
+    "groove": "GROOVE",
+    "engraving": "ENGRAVING",
+    "drilling": "DRILLING",
+    "relief": "RELIEF",
+}
 LABELLED = "urn:venzo:layer"
 """Namespace of the attribute that says a group's layer."""
 COLOURS = {SHEET: 8, OUTLINE: 7, HOLE: 5, REMNANT: 3, LABEL: 2}

@@ -27,6 +27,7 @@ DASHES: Mapping[str, Sequence[float]] = {
     "groove": (4, 1.5),
     "engraving": (1, 1.5),
     "drilling": (),
+    "relief": (6, 1.5, 1.5, 1.5),
 }
 """Line styles of what is cut into a face, in points."""
 

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import io
+import zipfile
+import zlib
 from collections.abc import Mapping
 
 import numpy as np
@@ -12,6 +14,10 @@ from shapely.geometry.base import BaseGeometry
 from venzo.core.relief.mesh import Mesh
 from venzo.core.snags import BadInput
 
+WHEN = (1980, 1, 1, 0, 0, 0)
+"""The one time that files in it bear, so that equal models are equal bytes."""
+LARGEST = 200 * 1024**2
+"""Bytes of a kept model, unpacked."""
 OUTLINE = 1e-3
 """Share of the box's larger side within which an outline is kept with fewer corners."""
 
@@ -26,7 +32,11 @@ def packed(mesh: Mesh) -> bytes:
     """
     out = io.BytesIO()
     points = (mesh.points - mesh.box[0]).astype("<f4")
-    np.savez_compressed(out, points=points, faces=mesh.faces.astype("<i4"))
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as kept:
+        for name, values in (("points", points), ("faces", mesh.faces.astype("<i4"))):
+            one = io.BytesIO()
+            np.save(one, values, allow_pickle=False)
+            kept.writestr(zipfile.ZipInfo(f"{name}.npy", WHEN), one.getvalue(), zipfile.ZIP_DEFLATED)
     return out.getvalue()
 
 
@@ -37,9 +47,12 @@ def unpacked(data: bytes, name: str) -> Mesh:
         BadInput: they are no such bytes.
     """
     try:
+        with zipfile.ZipFile(io.BytesIO(data)) as kept:
+            if sum(f.file_size for f in kept.infolist()) > LARGEST:
+                raise BadInput(f"{name}: over {LARGEST // 1024**2} MB unpacked; it was not made by Venzo")
         with np.load(io.BytesIO(data), allow_pickle=False) as kept:
             points, faces = kept["points"].astype(float), kept["faces"].astype(np.int64)
-    except (OSError, ValueError, KeyError, EOFError) as e:
+    except (OSError, ValueError, KeyError, EOFError, zipfile.BadZipFile, zlib.error) as e:
         raise BadInput(f"{name}: the kept model is damaged; bring its file in again") from e
     return Mesh.of(name, points.reshape(-1, 3), faces.reshape(-1, 3))
 

@@ -52,9 +52,9 @@ def surface(f, w, h, n):
 def made(data, block, last, step=0.1, name="model.stl", rough=None, depth=0.0, margin=0.0, size=(), **more):
     inch = more.pop("inch", False)
     how = desk.HowMade(
-        cutter(last),
+        tool(last)[1],
         Finish(step_over=step, **more),
-        cutter(rough) if rough else None,
+        tool(rough)[1] if rough else None,
         Rough(level=3.0, allowance=1.0),
         Feeds(),
         0.0,
@@ -333,3 +333,23 @@ def test_what_roughing_could_not_reach_is_said_by_how_much_finishing_takes_there
     assert alone["relief.step"].severity == "stop" and "6.3 mm" in alone["relief.step"].message
     shallow = stl(trimesh.creation.box((30, 20, 6)))
     assert not made(shallow, (42, 32, 12), "ball:3", 0.25, margin=3).snags
+
+
+def test_shank_and_nut_stay_clear_of_the_model():
+    """A post 20 mm high beside the floor: with a stick-out of 12 mm the nut would run into it."""
+    post = trimesh.creation.box((8, 8, 20)).apply_translation([0, 0, 10])
+    floor = trimesh.creation.box((90, 60, 2)).apply_translation([0, 0, -1])
+    data = stl(trimesh.util.concatenate([post, floor]))
+    free = made(data, (90, 60, 30), "ball:6", 0.2, rough="flat:8", margin=0)
+    assert "relief.shank" not in {s.rule for s in free.snags}
+    short = made(data, (90, 60, 30), "ball:6:out=12:nut=30", 0.2, rough="flat:8", margin=0)
+    said = {s.rule: s for s in short.snags}
+    assert said["relief.shank"].severity == "look"
+    way = dense(*way_of(short.files[1].text), 0.2)
+    away = np.maximum(np.abs(way[:, 0] - 45) - 4, 0), np.maximum(np.abs(way[:, 1] - 30) - 4, 0)
+    beside = np.hypot(*away) < 15 - 0.05
+    # the nut's lower end, 12 mm over the tip, stays over the post's top at Z 0
+    assert (way[beside, 2] + 12 >= 0.5 - 0.02).all()
+    assert way[:, 2].min() < -19.9, "beyond the nut's reach it goes down to the floor"
+    wide = made(data, (90, 60, 30), "ball:3:edge=8:out=60:nut=10", 0.25, rough="flat:8", margin=0)
+    assert "relief.shank" in {s.rule for s in wide.snags}  # a shank of 6 mm over an edge of 8 mm

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 from typing import Annotated
 
@@ -68,7 +69,7 @@ def relief(
             Rough.model_validate(
                 {
                     "allowance": allowance,
-                    "level": level if level is not None else (first.diameter / 2 if first else 3.0),
+                    "level": level if level is not None else (first.cutter.diameter / 2 if first else 3.0),
                     "angle": angle,
                 }
             ),
@@ -107,8 +108,9 @@ def _cutter(tool, text: str, where: str, kinds: tuple[str, ...]):  # type: ignor
     if kind not in kinds:
         raise BadInput(f"{where} {text}: give one of {', '.join(kinds)}, such as {kinds[0]}:6")
     try:
-        found = tool(text)[1].cutter
+        found = tool(text)[1]
     except BadInput as e:
         raise BadInput(str(e).replace("--tool", where)) from e
     named = {"flat": "end mill", "taper": "tapered ball", "bull": "bull nose"}.get(kind, kind)
-    return found.model_copy(update={"name": f"{named} {found.diameter:g} mm"})
+    cutter = found.cutter.model_copy(update={"name": f"{named} {found.cutter.diameter:g} mm"})
+    return replace(found, cutter=cutter)

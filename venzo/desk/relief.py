@@ -16,7 +16,7 @@ from venzo.core.motion.time import Axes
 from venzo.core.proof.world import Given, figures
 from venzo.core.release.file_names import slug
 from venzo.core.relief.block import Block, Relief, Sitting, set_in
-from venzo.core.relief.finishing import Finish, Pace, ReliefPass, finish
+from venzo.core.relief.finishing import Finish, Pace, ReliefPass, above_edge, finish
 from venzo.core.relief.height_grid import grid_mesh
 from venzo.core.relief.left_on import Carved, carved
 from venzo.core.relief.mesh import Mesh
@@ -26,7 +26,7 @@ from venzo.core.rules.house import HouseRules
 from venzo.core.snags import BadInput, PlainSnag, Snag, look, stop
 from venzo.core.stock.dialect import Dialect
 from venzo.core.tolerances import BUDGET
-from venzo.core.tooling.cutter import Cutter
+from venzo.core.tooling.assembly import Assembly
 from venzo.desk.vcarve import CLEARANCE, Feeds
 from venzo.formats import height_picture, meshes
 from venzo.formats.gcode import ToolRun, write
@@ -116,9 +116,9 @@ class ReliefMade:
 class HowMade:
     """How a relief is made. ``smooth``: pixels of a picture; ``rough_with`` None: it is finished at once."""
 
-    finish_with: Cutter
+    finish_with: Assembly
     finish: Finish
-    rough_with: Cutter | None
+    rough_with: Assembly | None
     rough: Rough
     feeds: Feeds
     smooth: float = 0.0
@@ -155,8 +155,8 @@ def relief(data: bytes, name: str, block: Block, sitting: Sitting, how: HowMade)
     pace = Pace(feed=how.feeds.feed, plunge=how.feeds.plunge)
     passes: list[ReliefPass] = []
     if how.rough_with is not None:
-        passes.append(rough(set_one, how.rough_with, how.rough, pace))
-    passes.append(finish(set_one, how.finish_with, how.finish, pace))
+        passes.append(rough(set_one, how.rough_with.cutter, how.rough, pace, above_edge(how.rough_with)))
+    passes.append(finish(set_one, how.finish_with.cutter, how.finish, pace, above_edge(how.finish_with)))
     passes = [p for p in passes if len(p.moves)]
     dialect = Dialect(inch=how.inch)
     written = _written(passes, PurePath(name).stem, block, how, dialect)
@@ -173,7 +173,7 @@ def relief(data: bytes, name: str, block: Block, sitting: Sitting, how: HowMade)
         *_held_against(held),
         *read_back,
     ]
-    tip = Tip.of(how.finish_with)
+    tip = Tip.of(how.finish_with.cutter)
     cusp = tip.cusp(tip.across * how.finish.step_over)
     return ReliefMade(set_one, tuple(passes), tuple(files), cusp, held, tuple(snags))
 
@@ -246,6 +246,14 @@ def _deep(held: Carved, passes: Sequence[ReliefPass], asked: bool) -> list[Snag]
                     "relief.level",
                     f"levels of {-p.levels[0]:.1f} mm with {p.cutter.name}: {most:.1f} mm is the rule for it"
                     " in wood; take lower ones",
+                )
+            )
+        if p.kept_off > SELDOM / 10:
+            out.append(
+                look(
+                    "relief.shank",
+                    f"on {100 * p.kept_off:.1f} % of its way shank or nut of {p.cutter.name} keep the tip off"
+                    " the surface, and what it cannot reach stays: clamp it further out, or take another",
                 )
             )
         if not finishes or not len(bites):

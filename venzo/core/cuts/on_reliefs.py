@@ -17,7 +17,7 @@ from venzo.core.memo import memo
 from venzo.core.model import digest
 from venzo.core.parts.shape import Feature
 from venzo.core.relief.block import Block, Relief, on_face, placed_at
-from venzo.core.relief.finishing import Finish, Pace, ReliefPass, finish
+from venzo.core.relief.finishing import Finish, Pace, ReliefPass, above_edge, finish
 from venzo.core.relief.kept_surface import OUTLINE
 from venzo.core.relief.mesh import Mesh
 from venzo.core.relief.roughing import Rough, rough
@@ -135,6 +135,16 @@ class ReliefSteps:
                     where,
                 )
             )
+        if done.kept_off > 0.001:
+            hand.say(
+                look(
+                    "relief.shank",
+                    f"{label}: on {100 * done.kept_off:.1f} % of its way shank or nut of {cutter.name} keep"
+                    " its tip off the surface; what it cannot reach stays: clamp it further out, or take a"
+                    " longer or tapered one",
+                    where,
+                )
+            )
         levels = done.levels or (done.lowest,)
         doing = Doing(f.name, step, k, cutter, a)
         hand.add(doing, done.moves, f.contour, levels, trace=(f.contour,))
@@ -199,9 +209,12 @@ def _passed(
         step.model_dump(mode="json", exclude={"id", "note", "rpm", "feed", "plunge", "feed_share"}),
         cutter.model_dump(mode="json", include={"kind", "diameter", "tip", "corner_radius", "angle"}),
         hand.setup.machine.retract,
+        above_edge(hand.setup.assembly(cutter)),
     )
     retract = hand.setup.machine.retract
     relief = relief_of(f, mesh, hand.thickness, hand.mirrored)
+
+    above = above_edge(hand.setup.assembly(cutter))
 
     def make() -> ReliefPass:
         if isinstance(step, ReliefRough):
@@ -212,12 +225,13 @@ def _passed(
                 angle=step.angle,
                 retract=retract,
             )
-            return rough(relief, cutter, how, pace)
+            return rough(relief, cutter, how, pace, above)
         return finish(
             relief,
             cutter,
             Finish(step_over=step.step_over, pattern=step.pattern, angle=step.angle, retract=retract),
             pace,
+            above,
         )
 
     return memo("relief-pass", key, make)

@@ -16,10 +16,16 @@ from venzo.core.relief.block import Relief
 from venzo.core.relief.patterns import Pattern, Ways, chained, over
 from venzo.core.relief.rolling import Rolls, followed
 from venzo.core.relief.tip import Tip
+from venzo.core.tooling.assembly import Assembly
 from venzo.core.tooling.cutter import Cutter
 
 RETRACT = 3.0
 """mm over the block's top between two ways, where nothing says more."""
+Above = tuple[tuple[float, float], ...]
+LOOKS = 20_000
+"""Places along a pass that are looked at."""
+OFF_SEEN = 0.05
+"""mm; a tip that stands no higher than it would rest counts as resting."""
 NEAR = 3.0
 """Step-overs: two ways that are no further apart are joined without lifting."""
 
@@ -54,6 +60,8 @@ class ReliefPass:
     moves: Array
     step: float
     levels: tuple[float, ...] = ()
+    kept_off: float = 0.0
+    """Share of its way on which shank or nut keep the tip off the surface."""
 
     @property
     def lowest(self) -> float:
@@ -61,8 +69,8 @@ class ReliefPass:
         return float(self.moves[:, Z].min()) if len(self.moves) else 0.0
 
 
-def finish(relief: Relief, cutter: Cutter, how: Finish, pace: Pace) -> ReliefPass:
-    """The finishing pass of a cutter over a relief.
+def finish(relief: Relief, cutter: Cutter, how: Finish, pace: Pace, above: Above = ()) -> ReliefPass:
+    """The finishing pass of a cutter over a relief; ``above``: what is rigid over its tip (``above_edge``).
 
     Raises:
         BadInput: a cutter that leaves no relief, or too fine a step-over.
@@ -72,8 +80,30 @@ def finish(relief: Relief, cutter: Cutter, how: Finish, pace: Pace) -> ReliefPas
     lines = chained(
         over(relief.boundary, how.pattern, step, how.angle, how.ways), relief.boundary, NEAR * step
     )
-    ways = followed(relief.ground, lines, Rolls(tip))
-    return ReliefPass("finish", cutter, as_moves(ways, pace, how.retract), step)
+    ways = followed(relief.ground, lines, Rolls(tip, 0.0, above))
+    moves = as_moves(ways, pace, how.retract)
+    return ReliefPass(
+        "finish", cutter, moves, step, kept_off=kept_off(relief, moves, Rolls(tip)) if above else 0.0
+    )
+
+
+def above_edge(fitted: Assembly) -> Above:
+    """What is rigid over a cutter's edge, as (radius, height of its lower end over the tip), mm: a shank that
+    is wider than the cutter, and the nut, as far as they are known: a stick-out that nobody measured says
+    nothing of the work.
+    """
+    c = fitted.cutter
+    shank = ((c.shank / 2, fitted.edge),) if fitted.edge and c.shank > c.diameter + 0.05 else ()
+    return shank if fitted.estimated else (*shank, *fitted.above_tip)
+
+
+def kept_off(relief: Relief, moves: Array, rolls: Rolls) -> float:
+    """Share of a pass's places at which its tip stands higher than it would rest."""
+    at = moves[moves[:, 0] != RAPID][:, [X, Y, Z]]
+    at = at[:: max(1, len(at) // LOOKS)]
+    if not len(at):
+        return 0.0
+    return float((at[:, 2] > rolls.rest(relief.ground, at[:, :2]) + OFF_SEEN).mean())
 
 
 def as_moves(ways: Sequence[Array], pace: Pace, retract: float) -> Array:

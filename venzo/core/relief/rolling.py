@@ -28,15 +28,27 @@ LEAST = 0.004
 """mm; a way is halved no further."""
 FINEST, COARSEST = 0.03, 0.5
 """mm between samples, at least and at most."""
+CLEAR = 0.5
+"""mm that shank and nut keep over the surface."""
 MOST_POINTS = 40_000_000
 
 
 @dataclass(frozen=True)
 class Rolls:
-    """What follows a surface: the cutter's tip, how far off the surface it stays, mm."""
+    """What follows a surface: the cutter's tip, how far off the surface it stays, mm; ``above``: what is
+    rigid over it, (radius, height of its lower end over the tip), and stays clear of the surface too.
+    """
 
     tip: Tip
     allowance: float = 0.0
+    above: tuple[tuple[float, float], ...] = ()
+
+    def rest(self, ground: Ground, points: Array) -> Array:
+        """Where the tip stands over places (n, 2), mm."""
+        z = ground.rest(points, self.tip, self.allowance)
+        for radius, up in self.above:
+            z = np.maximum(z, ground.rest(points, Tip.mill(2 * radius)) - up + CLEAR)
+        return z
 
     @property
     def pitch(self) -> float:
@@ -57,7 +69,7 @@ def followed(ground: Ground, lines: Sequence[Array], rolls: Rolls) -> list[Array
     if not lines:
         return []
     xy, of, s = _sampled(lines, rolls.pitch)
-    z = ground.rest(xy, rolls.tip, rolls.allowance)
+    z = rolls.rest(ground, xy)
     xy, of, s, z = _refined(ground, rolls, xy, of, s, z)
     begins = np.concatenate([[0], np.flatnonzero(np.diff(of)) + 1, [len(of)]])
     out = []
@@ -122,7 +134,7 @@ def _refined(
     while len(a):
         middle = (a + b) / 2
         straight = middle[:, 3].copy()
-        middle[:, 3] = ground.rest(middle[:, :2], rolls.tip, rolls.allowance)
+        middle[:, 3] = rolls.rest(ground, middle[:, :2])
         found.append(middle)
         long = b[:, 2] - a[:, 2]
         slope = (b[:, 3] - a[:, 3]) / np.maximum(long, 1e-12)

@@ -17,7 +17,7 @@ from pydantic import Field
 from venzo.core.geometry.contour import Array
 from venzo.core.model import NotNegative, Positive, Value
 from venzo.core.relief.block import Relief
-from venzo.core.relief.finishing import RETRACT, Pace, ReliefPass, as_moves
+from venzo.core.relief.finishing import RETRACT, Above, Pace, ReliefPass, as_moves
 from venzo.core.relief.patterns import rows
 from venzo.core.relief.rolling import Rolls, followed
 from venzo.core.relief.tip import Tip
@@ -45,15 +45,16 @@ class Rough(Value):
     retract: Positive = RETRACT
 
 
-def rough(relief: Relief, cutter: Cutter, how: Rough, pace: Pace) -> ReliefPass:
-    """The roughing pass of a cutter over a relief.
+def rough(relief: Relief, cutter: Cutter, how: Rough, pace: Pace, rigid: Above = ()) -> ReliefPass:
+    """The roughing pass of a cutter over a relief; ``rigid``: what is
+    over its edge, as for ``finish``.
 
     Raises:
         BadInput: a cutter that leaves no relief.
     """
     tip = Tip.of(cutter)
     step = tip.across * how.step_over
-    rolls = Rolls(tip, how.allowance)
+    rolls = Rolls(tip, how.allowance, rigid)
     ways = followed(relief.ground, rows(relief.boundary, step, how.angle), rolls)
     ways = [np.column_stack([w[:, :2], np.maximum(w[:, 2], relief.floor)]) for w in ways]
     lowest = min((float(w[:, 2].min()) for w in ways), default=0.0)
@@ -66,7 +67,8 @@ def rough(relief: Relief, cutter: Cutter, how: Rough, pace: Pace) -> ReliefPass:
         runs = [r for w in ways for r in _runs(w, level, above)]
         out += _joined(relief, rolls, runs, level, above, step, room)
         above = level
-    return ReliefPass("rough", cutter, as_moves(out, pace, how.retract), step, tuple(levels))
+    moves = as_moves(out, pace, how.retract)
+    return ReliefPass("rough", cutter, moves, step, tuple(levels))
 
 
 def _levels(lowest: float, most: float) -> list[float]:

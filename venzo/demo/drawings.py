@@ -7,7 +7,9 @@ import math
 from collections.abc import Callable
 
 import ezdxf
+import numpy as np
 from ezdxf.layouts import Modelspace
+from PIL import Image
 
 Draw = Callable[[Modelspace], None]
 
@@ -448,3 +450,41 @@ GLAZING = {
 PLATES = {"hinge plate x8.dxf": _file(hinge_plate), "latch plate x6.dxf": _file(latch_plate)}
 """Third job, for the small router: aluminium."""
 AS_THEY_CAME = {"box front x4.dxf": _file(box_front), "box shelf x4.dxf": _file(box_shelf)}
+
+
+def panel(m: Modelspace) -> None:
+    """A panel with rounded corners that a relief is set on."""
+    w, h, r, q = 300.0, 160.0, 12.0, math.tan(math.pi / 8)
+    rows = [
+        (r, 0, 0),
+        (w - r, 0, q),
+        (w, r, 0),
+        (w, h - r, q),
+        (w - r, h, 0),
+        (r, h, q),
+        (0, h - r, 0),
+        (0, r, q),
+    ]
+    m.add_lwpolyline(rows, format="xyb", close=True)
+
+
+PANEL = {"channel panel.dxf": _file(panel)}
+
+
+def tidal_channels() -> bytes:
+    """Heights of a salt marsh with its creeks, as a 16-bit picture: white is the marsh, dark its channels."""
+    x, y = np.meshgrid(np.linspace(0, 2, 300), np.linspace(0, 1, 150))
+    marsh = 0.86 + 0.05 * np.sin(9 * x + 3 * np.sin(4 * y)) + 0.03 * np.sin(17 * y + 5 * x)
+    for middle, swing, waves, wide, deep in (
+        (0.55, 0.16, 3.1, 0.075, 0.78),
+        (0.25, 0.10, 5.3, 0.035, 0.5),
+        (0.82, 0.07, 6.4, 0.028, 0.42),
+    ):
+        creek = middle + swing * np.sin(waves * x + 4 * middle) + 0.03 * np.sin(11 * x)
+        grows = wide * (0.35 + 0.65 * x / 2)
+        marsh -= deep * np.exp(-(((y - creek) / grows) ** 2))
+    low, high = float(marsh.min()), float(marsh.max())
+    out = io.BytesIO()
+    grey = np.round((marsh - low) / (high - low) * 65535).astype(np.uint16)
+    Image.fromarray(grey[::-1]).save(out, "PNG")
+    return out.getvalue()

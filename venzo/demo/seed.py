@@ -29,12 +29,22 @@ from venzo.core.stock.sheet import Stock
 from venzo.core.surfacing.board import Board, KeepOut, SurfaceSetup, Surfacing
 from venzo.core.surfacing.ledger import Entry
 from venzo.core.yields.costing import CostRules
-from venzo.demo.drawings import AS_THEY_CAME, FEET, GLAZING, HIDE, IRONMONGERY, PLATES
+from venzo.demo.drawings import (
+    AS_THEY_CAME,
+    FEET,
+    GLAZING,
+    HIDE,
+    IRONMONGERY,
+    PANEL,
+    PLATES,
+    tidal_channels,
+)
 from venzo.demo.library import CALIPERS, CUTTERS, EDGES, HEADS, HOLDERS, MACHINES, MATERIALS, RACK, STOCK
 from venzo.desk import spoilboards, table_runs
 from venzo.desk.drawings import make_parts, take_drawing
 from venzo.desk.jobs import derive, new_job
 from venzo.desk.library import apply_recipe, starter_recipes
+from venzo.desk.models import set_model
 from venzo.desk.rack import NewLot, receive
 from venzo.desk.remedies import SEARCHES, try_remedy
 from venzo.desk.runs import book_wear
@@ -120,6 +130,7 @@ def seed(store: Store, steps: int = STEPS) -> None:
     _boards(store)
     _nest_boxes(store)
     _name_board(store)
+    _channels(store)
     _plates(store, max(6, steps // 4))
     _glazing(store, max(6, steps // 4))
     _hide(store, steps)
@@ -326,6 +337,30 @@ def _name_board(store: Store) -> None:
         job, store.get(job).number, read_command(apply_recipe(store, recipes["wood-v-carve"], "main"))
     )
     nest_job(store, job, "main", 6)
+
+
+def _channels(store: Store) -> None:
+    """Oak with a relief of tidal channels from a picture, roughed and finished along the grain."""
+    job = new_job(store, "Tidal channels, relief", "small-bench", "oak-board").plan.id
+    _calipers(store, job)
+    store.apply(
+        job, store.get(job).number, AddOrder(order=Order(id="order-1", name="Saltmarsh Trust, hide 3"))
+    )
+    _take(store, job, PANEL)
+    part = store.get(job).plan.parts[0].id
+    store.apply(job, store.get(job).number, SetPart(part=part, grain=0, rotations=(0.0, 180.0)))
+    screws = tuple(
+        Screw(id=f"s{k + 1}", x=x, y=y)
+        for k, (x, y) in enumerate(((12, 12), (688, 12), (688, 228), (12, 228)))
+    )
+    store.apply(job, store.get(job).number, SetScrews(setup="main", screws=screws))
+    _tab_held(store, job, "22 mm oak")
+    set_model(store, job, store.get(job).number, part, "tidal channels.png", tidal_channels())
+    nest_job(store, job, "main", 6)
+    clear_stops(store, job)
+    step = {"id": "relief finish", "fields": {"step_over": 0.12}}
+    change = {"kind": "change-steps", "setup": "main", "on": "reliefs", "change": [step]}
+    store.apply(job, store.get(job).number, read_command(change))
 
 
 def _tab_held(store: Store, job: str, name: str) -> None:

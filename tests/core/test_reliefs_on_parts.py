@@ -255,3 +255,23 @@ def test_equal_models_are_equal_bytes_and_damaged_ones_are_told():
     for wrong in (b"", b"PK\x03\x04", a[:-40], a[:200] + b"\0" * 50 + a[250:]):
         with pytest.raises(BadInput, match=r"damaged|number|face|corner"):
             unpacked(wrong, "egg")
+
+
+def test_a_hole_and_a_pocket_through_a_relief_are_no_fault(store):
+    board = rect(160, 120, holes=[(80, 60, 6)], pocket=(105, 55, 9))
+    job = carved(store, part=board)
+    assert not stops(job)
+    kinds = [c.cut.kind for c in job.sheet.cuts]
+    assert "pocket" in kinds and kinds.count("relief finish") == 1
+    assert [s.rule for s in proofs(job)] == ["proof.clear"]
+
+
+def test_two_reliefs_that_lie_over_one_another_are_found(store):
+    job = carved(store)
+    models.set_model(store, job.job, number(job), job.part(), "egg.stl", EGG)
+    apart = ChangeModel(part=job.part(), number=1, fields={"size": [60.0, 40.0], "at": [98.0, 78.0]})
+    models.change_model(store, job.job, number(job), apart)
+    assert len({c.cut.contour for c in reliefs(job)}) == 2
+    over = ChangeModel(part=job.part(), number=1, fields={"at": [60.0, 40.0]})
+    models.change_model(store, job.job, number(job), over)
+    assert "proof.gouge" in {s.rule for s in proofs(job)}

@@ -79,14 +79,17 @@ class Reliefs:
             shape = shapes[part.shape]
             shape = mirrored_shape(shape) if q.mirrored else shape
             areas = {a.name: a for a in cuts.areas}
+            carved = {f.name for f in shape.features if f.kind == "relief"}
             for f in shape.features:
                 if f.kind != "relief" or f.surface not in surfaces or f.name not in areas:
                     continue
                 relief = relief_of(f, surfaces[f.surface], thickness, q.mirrored)
                 turn = rotation_matrix(q.rotation)
-                area = shapely.affinity.affine_transform(
-                    areas[f.name].target, [*turn.ravel().tolist(), q.x, q.y]
-                )
+                # holes and pockets through a relief take of it what is theirs
+                holes = [shapely.Polygon(h.points(CHORD)) for h in shape.region.holes]
+                other = [a.target for a in cuts.areas if a.name not in carved]
+                own = areas[f.name].target.difference(shapely.union_all([*holes, *other]).buffer(BUDGET))
+                area = shapely.affinity.affine_transform(own, [*turn.ravel().tolist(), q.x, q.y])
                 shapely.prepare(area)
                 self.laid.append(Laid(f"{part.name} piece {q.copy_no + 1}, {f.name}", q, relief, area))
 

@@ -16,6 +16,7 @@ from venzo.core.cuts.moves import KIND, RAPID, X, Y, Z
 from venzo.core.edits import AcceptNest, ChangeSteps, SetContour, read_command
 from venzo.core.edits.asks import AlterPart, ChangeModel
 from venzo.core.plan import AcceptedNest, Piece
+from venzo.core.relief.height_grid import grid_mesh
 from venzo.core.relief.kept_surface import packed, unpacked
 from venzo.core.relief.mesh import Mesh
 from venzo.core.snags import BadInput
@@ -275,3 +276,42 @@ def test_two_reliefs_that_lie_over_one_another_are_found(store):
     over = ChangeModel(part=job.part(), number=1, fields={"at": [60.0, 40.0]})
     models.change_model(store, job.job, number(job), over)
     assert "proof.gouge" in {s.rule for s in proofs(job)}
+
+
+def grooved():
+    """Ridges 4 mm apart with grooves 2 mm deep between them on one half, a plain slope on the other."""
+    x, _y = np.meshgrid(np.linspace(0, 100, 401), np.linspace(0, 60, 121))
+    z = np.where(x < 50, 2.0 * np.abs(np.sin(np.pi * x / 4.0)), 2.0 - 0.02 * (x - 50))
+    return stl_of(z, 100, 60)
+
+
+def stl_of(z, w, h):
+    mesh = grid_mesh("m", z)
+    ny, nx = z.shape
+    return trimesh.Trimesh(mesh.points * (w / (nx - 1), h / (ny - 1), 1), mesh.faces).export(file_type="stl")
+
+
+def test_a_smaller_tip_goes_only_where_the_larger_left_something(store):
+    job = carved(store, model=grooved(), name="ridges.stl")
+    fine = job.setup.cutters[0].model_copy(
+        update={"id": "ball-2", "number": 29, "name": "2 mm ball", "kind": "ball", "diameter": 2.0}
+    )
+    rest = {"kind": "relief finish", "id": "rest", "on": "reliefs", "cutter": "ball-2", "over": 0.2}
+    change = {"kind": "change-steps", "setup": "main", "on": "reliefs", "add": [rest]}
+    job.do(read_command({**change, "cutters": [fine.model_dump(mode="json")]}))
+    whole, only = reliefs(job)  # roughing with its allowance rests on the ridges: said, and nothing done
+    assert only.cut.operation == "rest" and [s.rule for s in proofs(job)] == ["proof.clear"]
+    at = only.moves[only.moves[:, KIND] != RAPID][:, [X, Y]]
+    x0 = 50 + 30  # the relief's left on the sheet: piece at 50, relief 100 wide on 160
+    assert at[:, 0].max() < x0 + 50 + 2.5, "the plain half is left alone"
+    full = ChangeSteps.model_validate(
+        {**change, "add": [], "change": [{"id": "rest", "fields": {"over": None}}]}
+    )
+    job.do(full)
+    assert only.cut.cut_length < 0.7 * reliefs(job)[1].cut.cut_length
+    coarse = ChangeSteps.model_validate(
+        {**change, "add": [], "change": [{"id": "rest", "fields": {"over": 5.0}}]}
+    )
+    job.do(coarse)
+    assert "relief.nothing" in {s.rule for s in job.derived.snags} and len(reliefs(job)) == 1
+    assert whole.cut.cut_length > 0

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Annotated
 
-from fastapi import APIRouter, File, Form, Query, Request, Response, UploadFile
+from fastapi import APIRouter, File, Query, Request, Response, UploadFile
 
 from venzo.api.documents.job import JobDocument
 from venzo.api.leaving import while_asked_for
@@ -24,8 +24,8 @@ def routes(store: Store, seen: Callable[..., JobDocument]) -> APIRouter:
         job: str,
         part: str,
         file: Annotated[UploadFile, File()],
-        base: Annotated[int, Form(ge=1, le=2**31 - 1)],
-        smooth: Annotated[float, Form(ge=0, le=200)] = 0.0,
+        base: Annotated[int, Query(ge=1, le=2**31 - 1)],
+        smooth: Annotated[float, Query(ge=0, le=200)] = 0.0,
     ) -> JobDocument:
         """Set a model (STL, OBJ, 3MF, PLY) or a picture of heights (PNG, TIFF) on a part as a relief."""
         data = file.file.read()

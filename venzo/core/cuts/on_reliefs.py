@@ -19,6 +19,7 @@ from venzo.core.parts.shape import Feature
 from venzo.core.relief.block import Block, Relief, on_face, placed_at
 from venzo.core.relief.finishing import Finish, Pace, ReliefPass, above_edge, finish
 from venzo.core.relief.kept_surface import OUTLINE
+from venzo.core.relief.left_on import stock_after
 from venzo.core.relief.mesh import Mesh
 from venzo.core.relief.roughing import Rough, rough
 from venzo.core.relief.tip import Tip
@@ -54,6 +55,7 @@ class ReliefSteps:
             )
             return
         plans = []
+        self.done: list[ReliefPass] = []
         for k, step in enumerate(steps):
             if not isinstance(step, ReliefRough | ReliefFinish):
                 hand.say(
@@ -108,7 +110,9 @@ class ReliefSteps:
                 min(f.depth or 0.0, largest) if isinstance(step, ReliefRough) else self._thin(f, tip, roughed)
             )
             a = hand.numbers(step, cutter, max(depth, 0.05), max(0.05, tip.across * step.step_over))
-            done = _passed(f, mesh, hand, step, cutter, largest, Pace(feed=a.feed, plunge=a.plunge))
+            done = _passed(
+                f, mesh, hand, step, cutter, largest, Pace(feed=a.feed, plunge=a.plunge), self.done
+            )
         except BadInput as e:
             hand.say(stop("relief.refused", f"{label}: {e}", where))
             return None
@@ -117,7 +121,8 @@ class ReliefSteps:
                 look(
                     "relief.nothing",
                     f"{label}: {cutter.name} finds nothing to do in its {step.kind} step: the relief is no"
-                    " deeper than the allowance, or the cutter with it is wider than where it may go",
+                    " deeper than the allowance, the cutter is too wide for where it may go, or the steps"
+                    " before left nothing",
                     where,
                 )
             )
@@ -145,6 +150,7 @@ class ReliefSteps:
                     where,
                 )
             )
+        self.done.append(done)
         levels = done.levels or (done.lowest,)
         doing = Doing(f.name, step, k, cutter, a)
         hand.add(doing, done.moves, f.contour, levels, trace=(f.contour,))
@@ -199,8 +205,10 @@ def _passed(
     cutter: Cutter,
     largest: float,
     pace: Pace,
+    before: Sequence[ReliefPass],
 ) -> ReliefPass:
-    """A step's moves; remembered by all that they follow from."""
+    """A step's moves; remembered by all that they follow from, of a step for the rest the passes before."""
+    rest = isinstance(step, ReliefFinish) and step.over is not None
     key = digest(
         VERSION,
         f.surface,
@@ -210,6 +218,7 @@ def _passed(
         cutter.model_dump(mode="json", include={"kind", "diameter", "tip", "corner_radius", "angle"}),
         hand.setup.machine.retract,
         above_edge(hand.setup.assembly(cutter)),
+        [p.key for p in before] if rest else [],
     )
     retract = hand.setup.machine.retract
     relief = relief_of(f, mesh, hand.thickness, hand.mirrored)
@@ -229,9 +238,16 @@ def _passed(
         return finish(
             relief,
             cutter,
-            Finish(step_over=step.step_over, pattern=step.pattern, angle=step.angle, retract=retract),
+            Finish(
+                step_over=step.step_over,
+                pattern=step.pattern,
+                angle=step.angle,
+                retract=retract,
+                over=step.over,
+            ),
             pace,
             above,
+            stock_after(relief, before) if rest else None,
         )
 
     return memo("relief-pass", key, make)

@@ -219,6 +219,8 @@ class ReliefFinish(Step):
     pattern: Literal["raster", "rings", "spiral"] = "raster"
     angle: Annotated[float, Field(ge=-180, le=180)] = 0.0
     """Of rows, degrees from the part's X: along the grain (common practice)."""
+    over: NotNegative | None = None
+    """Only where the steps before left more than so much above the surface, mm; None: all over."""
 
 
 Operation = Annotated[

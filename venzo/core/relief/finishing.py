@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
+import hashlib
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Annotated, Literal
 
 import numpy as np
+import shapely
 from pydantic import Field
 
+from venzo.core.body.field import StockBody
 from venzo.core.cuts.moves import FEED, LINE, RAPID, X, Y, Z
 from venzo.core.geometry.contour import Array
-from venzo.core.model import Positive, Value
+from venzo.core.model import NotNegative, Positive, Value
 from venzo.core.relief.block import Relief
 from venzo.core.relief.patterns import Pattern, Ways, chained, over
 from venzo.core.relief.rolling import Rolls, followed
@@ -24,6 +28,8 @@ RETRACT = 3.0
 Above = tuple[tuple[float, float], ...]
 LOOKS = 20_000
 """Places along a pass that are looked at."""
+REST_CELL = 0.15
+"""mm between places at which it is looked what is left."""
 OFF_SEEN = 0.05
 """mm; a tip that stands no higher than it would rest counts as resting."""
 NEAR = 3.0
@@ -47,6 +53,8 @@ class Finish(Value):
     angle: Annotated[float, Field(ge=-360, le=360)] = 0.0
     ways: Ways = "both ways"
     retract: Positive = RETRACT
+    over: NotNegative | None = None
+    """Only where the passes before left more than so much above the surface, mm; None: all over."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -63,28 +71,83 @@ class ReliefPass:
     kept_off: float = 0.0
     """Share of its way on which shank or nut keep the tip off the surface."""
 
+    @cached_property
+    def key(self) -> str:
+        """Digest of what it cuts."""
+        return hashlib.sha256(self.moves.tobytes() + self.cutter.id.encode()).hexdigest()[:24]
+
     @property
     def lowest(self) -> float:
         """Lowest place of the tip, mm."""
         return float(self.moves[:, Z].min()) if len(self.moves) else 0.0
 
 
-def finish(relief: Relief, cutter: Cutter, how: Finish, pace: Pace, above: Above = ()) -> ReliefPass:
-    """The finishing pass of a cutter over a relief; ``above``: what is rigid over its tip (``above_edge``).
+def finish(
+    relief: Relief,
+    cutter: Cutter,
+    how: Finish,
+    pace: Pace,
+    above: Above = (),
+    before: StockBody | None = None,
+) -> ReliefPass:
+    """The finishing pass of a cutter over a relief.
+
+    Args:
+        relief: the surface in its block.
+        cutter: with a round end.
+        how: pattern and step-over; with ``over`` only what the passes ``before`` left.
+        pace: feeds.
+        above: what is rigid over its tip (``above_edge``).
+        before: the block as it stands when the pass begins.
 
     Raises:
         BadInput: a cutter that leaves no relief, or too fine a step-over.
     """
     tip = Tip.of(cutter)
     step = tip.across * how.step_over
-    lines = chained(
-        over(relief.boundary, how.pattern, step, how.angle, how.ways), relief.boundary, NEAR * step
-    )
+    lines = over(relief.boundary, how.pattern, step, how.angle, how.ways)
+    if how.over is not None and before is not None:
+        lines = where_left(relief, lines, before, how.over, tip.radius)
+    lines = chained(lines, relief.boundary, NEAR * step)
     ways = followed(relief.ground, lines, Rolls(tip, 0.0, above))
     moves = as_moves(ways, pace, how.retract)
     return ReliefPass(
         "finish", cutter, moves, step, kept_off=kept_off(relief, moves, Rolls(tip)) if above else 0.0
     )
+
+
+def where_left(
+    relief: Relief, lines: Sequence[Array], before: StockBody, more: float, reach: float
+) -> list[Array]:
+    """The stretches of lines in plan from which a tip ``reach`` mm wide comes to places where more than
+    ``more`` mm stand above the surface; stretches that a tip's width parts are one.
+    """
+    from scipy.ndimage import distance_transform_edt
+
+    x0, y0, x1, y1 = relief.boundary.bounds
+    cell = max(before.cell, REST_CELL)
+    xs, ys = (np.arange(a + cell / 2, b + cell, cell) for a, b in ((x0, x1), (y0, y1)))
+    at = np.stack(np.meshgrid(xs, ys), axis=-1).reshape(-1, 2)
+    left = np.full(len(at), -np.inf)
+    own = shapely.contains_xy(relief.boundary, at[:, 0], at[:, 1])
+    left[own] = before.heights(at[own]) - relief.ground.heights(at[own])
+    high = (left > more).reshape(len(ys), len(xs))
+    if not high.any():
+        return []
+    near = distance_transform_edt(~high) * cell <= reach
+    out: list[Array] = []
+    for line in lines:
+        d = np.hypot(*np.diff(line, axis=0).T)
+        n = np.maximum(1, np.ceil(d / cell)).astype(int)
+        which = np.repeat(np.arange(len(d)), n)
+        t = (np.arange(len(which)) - np.repeat(np.cumsum(n) - n, n)) / n[which]
+        points = np.vstack([line[which] + (line[which + 1] - line[which]) * t[:, None], line[-1:]])
+        i = np.clip(((points[:, 1] - y0) / cell).astype(int), 0, len(ys) - 1)
+        j = np.clip(((points[:, 0] - x0) / cell).astype(int), 0, len(xs) - 1)
+        keep = near[i, j]
+        edges = np.flatnonzero(np.diff(np.concatenate([[0], keep.astype(int), [0]]))).reshape(-1, 2)
+        out += [points[a:b] for a, b in edges if b - a > 1]
+    return out
 
 
 def above_edge(fitted: Assembly) -> Above:

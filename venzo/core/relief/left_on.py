@@ -79,16 +79,29 @@ def _bites(body: StockBody, p: ReliefPass) -> Array:
     return body.heights(at[:, :2]) - at[:, 2] if len(at) else np.zeros(0)
 
 
+def stock_for(relief: Relief, widest: float, cells: int = CELLS) -> StockBody:
+    """The block over a relief's boundary and ``widest`` mm beside it, uncut."""
+    x0, y0, x1, y1 = relief.boundary.bounds
+    cell = max(FINEST, math.sqrt((x1 - x0) * (y1 - y0) / cells))
+    return StockBody(Box(x0 - widest, y0 - widest, x1 + widest, y1 + widest), cell)
+
+
+def stock_after(relief: Relief, passes: Sequence[ReliefPass], cells: int = CELLS) -> StockBody:
+    """The block once some passes were run."""
+    body = stock_for(relief, max((p.cutter.radius for p in passes), default=0.0), cells)
+    for p in passes:
+        if len(p.moves) > 1:
+            body.cut(p.moves, p.cutter)
+    return body
+
+
 def carved(relief: Relief, passes: Sequence[ReliefPass], cells: int = CELLS) -> Carved:
     """The block after passes were run, held against the model.
 
     Cells whose middle lies inside the model's outline and boundary count; heights are exact at the middles.
     """
-    x0, y0, x1, y1 = relief.boundary.bounds
-    cell = max(FINEST, math.sqrt((x1 - x0) * (y1 - y0) / cells))
-    widest = max((p.cutter.radius for p in passes), default=0.0)
-    box = Box(x0 - widest, y0 - widest, x1 + widest, y1 + widest)
-    body = StockBody(box, cell)
+    body = stock_for(relief, max((p.cutter.radius for p in passes), default=0.0), cells)
+    box, cell = body.box, body.cell
     bites = []
     for p in passes:
         bites.append(_bites(body, p))

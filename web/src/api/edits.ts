@@ -151,8 +151,8 @@ export function useEdits(id: string) {
     mutationFn: async (ask: { part: string; file: File }) => {
       const form = new FormData();
       form.append("file", ask.file);
-      form.append("base", String(client.getQueryData<Job>(["job", id])?.revision ?? 1));
-      return call<Job>(`/jobs/${id}/parts/${encodeURIComponent(ask.part)}/model`, {
+      const base = client.getQueryData<Job>(["job", id])?.revision ?? 1;
+      return call<Job>(`/jobs/${id}/parts/${encodeURIComponent(ask.part)}/model?base=${base}`, {
         method: "POST",
         body: form,
       });

@@ -77,6 +77,7 @@ export type Operation = {
   tabs?: Tabs | null;
   pattern?: "offset" | "raster" | "rings" | "spiral";
   allowance?: number;
+  over?: number | null;
   angle?: number;
   wall_pass?: boolean;
   step_over?: number | null;

@@ -281,9 +281,6 @@ export interface components {
         };
         Body_set_model_api_jobs__job__parts__part__model_post: {
             file: string;
-            base: number;
-            /** @default 0 */
-            smooth: number;
         };
         Body_told_api_jobs__job__programs_told_post: {
             file: string;
@@ -4407,6 +4404,7 @@ export interface components {
             pattern: "raster" | "rings" | "spiral";
             /** @default 0 */
             angle: number;
+            over?: number | null;
         };
         ReliefRough: {
             /**

@@ -351,6 +351,27 @@ const overRelief: Phrase = ({ step, plan, change }) => {
         why={why(plan, "step-over")}
       />{" "}
       of the {finishes ? "tip" : "cutter"}
+      {finishes && (
+        <>
+          ,{" "}
+          <Choice
+            label="where it goes"
+            value={step.over == null ? "all" : "rest"}
+            options={[
+              ["all", "all over"],
+              ["rest", "only where more is left"],
+            ]}
+            onPick={(v) => change({ over: v === "rest" ? 0.2 : null })}
+            why="a smaller tip after a larger one goes only where that left something"
+          />
+          {step.over != null && (
+            <>
+              {" "}
+              than <LengthToken label="left before" mm={step.over} onCommit={(over) => change({ over })} />
+            </>
+          )}
+        </>
+      )}
       {!finishes && (
         <>
           , leaving{" "}

@@ -10,7 +10,8 @@ UNITS: dict[str, str] = {
     " deflection_limit depth deviation diameter engraving_depth finish floor_allowance height joint_clearance"
     " keep_clear lead_length least_web length lower max_depth nose offset overshoot pitch ramp_length rect"
     " retract ridge rise shank side_allowance skin spread_limit step_down stick_out thickness tip up_cut web"
-    " cut_height first kerf nozzle pierce_height scatter width z_travel every tab_every below keep_side",
+    " cut_height first kerf nozzle pierce_height scatter width z_travel every tab_every below keep_side"
+    " allowance over",
     "mm/min": "feed plunge plunge_fixed rapid top_feed y_speed z_speed",
     "mm/s2": "acceleration y_acceleration z_acceleration",
     "mm/s3": "jerk",
@@ -38,7 +39,7 @@ UNITS: dict[str, str] = {
     "": "accepted_excess bore_upto columns corner_feed count decimals feed_share flutes fold friction margin"
     " nominal_share number numbers peck power price price_m2 scrap_price rate_per_hour labour_per_hour"
     " remnant_share remnant_handling spoilt_share added_share rows slots step_factor step_over undrawn_depth"
-    " version wall_feed abrasive_price gas_per_hour sizes starts",
+    " version wall_feed jet_level abrasive_price gas_per_hour sizes starts",
 }
 """Field names by unit; shares, counts, factors and sums of money are said bare."""
 UNIT_OF = {name: unit for unit, names in UNITS.items() for name in names.split()}

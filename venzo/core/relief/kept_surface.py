@@ -28,7 +28,7 @@ def packed(mesh: Mesh) -> bytes:
 
     >>> m = Mesh("m", np.array([[2, 3, 1], [4, 3, 1], [2, 5, 2.0]]), np.array([[0, 1, 2]]))
     >>> unpacked(packed(m), "m").points.tolist()
-    [[0.0, 0.0, 0.0], [2.0, 0.0, 0.0], [0.0, 2.0, 1.0]]
+    [[0.0, 0.0, 0.0], [0.0, 2.0, 1.0], [2.0, 0.0, 0.0]]
     """
     out = io.BytesIO()
     points = (mesh.points - mesh.box[0]).astype("<f4")

@@ -184,8 +184,7 @@ def _written(
     """Names and texts of the programs."""
     out = []
     for n, p in enumerate(passes, 1):
-        kind = p.cutter.kind.replace("-", " ")
-        name = f"{n:02d}_{slug(stem)}_{p.kind}_{slug(f'{kind} {p.cutter.diameter:g}')}.nc"
+        name = f"{n:02d}_{slug(stem)}_{p.kind}_{slug(p.cutter.name)}.nc"
         run = ToolRun(n, p.cutter.name, how.feeds.rpm, [(f"{p.kind} of the relief", p.moves)])
         header = [
             f"VENZO relief {stem}, file {n} of {len(passes)}: {p.kind} with {p.cutter.name}",

@@ -150,7 +150,10 @@ def test_a_job_is_gone_through_and_altered_by_fingers(served, tablet):
         assert page.evaluate(SMALL, KEYS) == [], station
         size = page.viewport_size
         root = "document.getElementById('root')"
-        assert page.evaluate(f"[{root}.scrollWidth, {root}.scrollHeight]") == [size["width"], size["height"]]
+        fits = f"[{root}.scrollWidth, {root}.scrollHeight].join() === '{size['width']},{size['height']}'"
+        page.wait_for_function(
+            fits, timeout=10_000
+        )  # while it is being laid out it may be wider for a moment
     page.goto(f"{url}/job/{job}/nest")
     page.locator("[data-piece]").first.wait_for()
     before = {p["id"]: p for p in api(url, f"/jobs/{job}")["setups"][0]["pieces"]}

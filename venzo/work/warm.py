@@ -26,7 +26,9 @@ def warm_kernels() -> None:
     from venzo.core.nesting.problem import NestProblem
     from venzo.core.order import sequence_kernel
     from venzo.core.proof import compare_kernel
+    from venzo.core.relief import rolling
 
+    rolling.warm()
     fit_kernel.warm()
     tabs_kernel.warm()
     lattice.warm()

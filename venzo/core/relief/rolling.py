@@ -187,3 +187,11 @@ def _corners(xy: Array) -> Array:
     turn = np.abs(u[:-1, 0] * u[1:, 1] - u[:-1, 1] * u[1:, 0]) + (np.einsum("ij,ij->i", u[:-1], u[1:]) < 0)
     at = moves[1:][turn > 1e-7]
     return np.unique(np.concatenate([[0], at, [len(xy) - 1]]))
+
+
+def warm() -> None:
+    """Compile the loops by a ridge of two triangles."""
+    ridge = np.array([[[0, -9, 0], [20, -9, 0], [10, 0, 5]], [[0, 9, 0], [20, 9, 0], [10, 0, 5]]], float)
+    ground = Ground(ridge)
+    ground.layers(np.array([[10.0, 1.0]]))
+    followed(ground, [np.array([[0.0, 0.0], [20.0, 1.0]])], Rolls(Tip.ball(4), 0.5))

@@ -291,6 +291,31 @@ def stl_of(z, w, h):
     return trimesh.Trimesh(mesh.points * (w / (nx - 1), h / (ny - 1), 1), mesh.faces).export(file_type="stl")
 
 
+def test_what_finishing_takes_is_measured_though_a_roughing_step_stands_there(store):
+    """A roughing cutter too wide for the margin does nothing: finishing would go all the way down at once."""
+    post = trimesh.creation.box((60, 40, 15)).export(file_type="stl")
+    job = carved(store, model=post, name="post.stl", thick=40.0)
+    tight = {"margin": 3.5, "height": 15.0, "at": [50.0, 40.0]}
+    models.change_model(store, job.job, number(job), ChangeModel(part=job.part(), number=0, fields=tight))
+    said = {s.rule: s for s in job.derived.snags}
+    assert "relief.nothing" in said and said["relief.step"].severity == "stop"
+    assert "15.0 mm at once" in said["relief.step"].message
+    room = ChangeModel(part=job.part(), number=0, fields={"margin": 6.35})
+    models.change_model(store, job.job, number(job), room)
+    assert not {"relief.step", "relief.bite"} & {s.rule for s in job.derived.snags}
+
+
+def test_what_is_wrong_with_a_model_is_said_in_the_job(store):
+    tiny = trimesh.creation.icosphere(3, 0.03).apply_scale((1, 1, 0.5)).export(file_type="stl")
+    job = TrialJob(store, (rect(160, 120), [(50, 50)]))
+    models.set_model(store, job.job, number(job), job.part(), "metres.stl", tiny)
+    assert "relief 1" in {f.name for f in store.shapes[job.plan.parts[0].shape].features}
+    add = next(s for s in job.derived.snags if s.rule == "cuts.no-operation")
+    steps = next(r.command for r in add.remedies if r.label.startswith("Add reliefs"))
+    job.do(read_command(steps))
+    assert "relief.unit" in {s.rule for s in job.derived.snags}
+
+
 def test_a_smaller_tip_goes_only_where_the_larger_left_something(store):
     job = carved(store, model=grooved(), name="ridges.stl")
     fine = job.setup.cutters[0].model_copy(

@@ -19,7 +19,7 @@ from venzo.core.parts.shape import Feature
 from venzo.core.relief.block import Block, Relief, on_face, placed_at
 from venzo.core.relief.finishing import Finish, Pace, ReliefPass, above_edge, finish
 from venzo.core.relief.kept_surface import OUTLINE
-from venzo.core.relief.left_on import stock_after
+from venzo.core.relief.left_on import bites_of, stock_after
 from venzo.core.relief.mesh import Mesh
 from venzo.core.relief.roughing import Rough, rough
 from venzo.core.relief.tip import Tip
@@ -28,6 +28,8 @@ from venzo.core.tooling.cutter import Cutter
 from venzo.core.voice import counted
 
 VERSION = "relief-1"
+SELDOM = 0.01
+"""Share of a way on which a tip may take more than its rule before it is said."""
 
 
 class ReliefSteps:
@@ -54,6 +56,10 @@ class ReliefSteps:
                 )
             )
             return
+        # what is wrong with the model itself, as it lies
+        relief = relief_of(f, mesh, hand.thickness, hand.mirrored)
+        for s in (*relief.mesh.faults(), *relief.snags):
+            hand.say(s.model_copy(update={"message": f"{label}: {s.message}", "where": where}))
         plans = []
         self.done: list[ReliefPass] = []
         for k, step in enumerate(steps):
@@ -66,7 +72,7 @@ class ReliefSteps:
                     )
                 )
                 continue
-            made = self._step(f, mesh, step, k, any(isinstance(s, ReliefRough) for s in steps[:k]))
+            made = self._step(f, mesh, step, k, any(p.kind == "rough" for p in self.done))
             if made is not None:
                 plans.append(made)
         if plans:
@@ -127,19 +133,8 @@ class ReliefSteps:
                 )
             )
             return None
-        if (
-            isinstance(step, ReliefFinish)
-            and not roughed
-            and -done.lowest > largest * (1 + hand.rules.accepted_excess)
-        ):
-            hand.say(
-                stop(
-                    "relief.step",
-                    f"{label}: {cutter.name} would go {-done.lowest:.1f} mm at once; {largest:.1f} mm"
-                    f" is the most ({by}): put a roughing step before it",
-                    where,
-                )
-            )
+        if isinstance(step, ReliefFinish):
+            self._bites(f, mesh, done, largest, by)
         if done.kept_off > 0.001:
             hand.say(
                 look(
@@ -171,6 +166,32 @@ class ReliefSteps:
         )
         lv = Levels(tuple(levels), 0.0, -done.lowest, done.step, told)
         return hand.step_plan(doing, lv, [done.moves], "ramp", why)
+
+    def _bites(self, f: Feature, mesh: Mesh, done: ReliefPass, largest: float, by: str) -> None:
+        """Say where a finishing pass takes more at once than the rule lets it, by what stands there when it
+        begins: a roughing step may have come nowhere near.
+        """
+        most = largest * (1 + self.hand.rules.accepted_excess)
+        if -done.lowest <= most:
+            return
+        relief = relief_of(f, mesh, self.hand.thickness, self.hand.mirrored)
+        key = digest(VERSION, done.key, [p.key for p in self.done], f.surface, f.contour.rows(), f.depth)
+        stood = memo("relief-bites", key, lambda: bites_of(stock_after(relief, self.done), done))
+        over, deepest = float((stood > most).mean()), float(stood.max(initial=0.0))
+        if deepest <= most or (self.done and over <= SELDOM):
+            return
+        label, where = self.hand.label(f.name), self.hand.where(f.name)
+        words = (
+            f"{label}: {done.cutter.name} would take up to {deepest:.1f} mm at once, more than {most:.1f} mm"
+            f" on {100 * over:.0f} % of its way ({by})"
+        )
+        if self.done:
+            mend = "roughing did not come there: give a wider margin, or rough with a smaller cutter"
+            self.hand.say(look("relief.bite", f"{words}; {mend}", where))
+        else:
+            self.hand.say(
+                stop("relief.step", f"{words}; put a roughing step that finds room before it", where)
+            )
 
     def _thin(self, f: Feature, tip: Tip, roughed: bool) -> float:
         """What finishing takes at once, mm: the allowance of the steps before, else all of it."""

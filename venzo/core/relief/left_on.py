@@ -72,7 +72,7 @@ def _deepest_in(relief: Relief, points: Array, cut: Array, model: Array) -> floa
     return float(found.max())
 
 
-def _bites(body: StockBody, p: ReliefPass) -> Array:
+def bites_of(body: StockBody, p: ReliefPass) -> Array:
     """How high the stock stands over a pass's tip all along its way, before the pass."""
     at = p.moves[p.moves[:, KIND] != RAPID][:, [X, Y, Z]]
     at = at[:: max(1, len(at) // BITES)]
@@ -104,7 +104,7 @@ def carved(relief: Relief, passes: Sequence[ReliefPass], cells: int = CELLS) -> 
     box, cell = body.box, body.cell
     bites = []
     for p in passes:
-        bites.append(_bites(body, p))
+        bites.append(bites_of(body, p))
         if len(p.moves) > 1:
             body.cut(p.moves, p.cutter)
     xs, ys = (np.arange(a, b, cell) + cell / 2 for a, b in ((box.x0, box.x1), (box.y0, box.y1)))

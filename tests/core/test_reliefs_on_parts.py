@@ -173,8 +173,8 @@ def test_a_picture_is_set_as_large_as_fits(store):
     [
         ({"at": [100.0, 30.0]}, "beyond the part"),
         ({"size": [400.0, 60.0]}, "beyond the part"),
-        ({"size": [0.0, 60.0]}, "greater than 0"),
-        ({"height": -1}, "greater than 0"),
+        ({"size": [0.001, 60.0]}, "greater than or equal to 1"),
+        ({"height": -1}, "greater than or equal to 0.05"),
         ({"surface": "0" * 32}, "stays as it is"),
         ({"colour": 3}, "colour"),
     ],
@@ -306,14 +306,17 @@ def test_what_finishing_takes_is_measured_though_a_roughing_step_stands_there(st
 
 
 def test_what_is_wrong_with_a_model_is_said_in_the_job(store):
-    tiny = trimesh.creation.icosphere(3, 0.03).apply_scale((1, 1, 0.5)).export(file_type="stl")
+    tiny = trimesh.creation.icosphere(3, 1.5).apply_scale((1, 1, 0.5))
     job = TrialJob(store, (rect(160, 120), [(50, 50)]))
-    models.set_model(store, job.job, number(job), job.part(), "metres.stl", tiny)
+    models.set_model(store, job.job, number(job), job.part(), "inches.stl", tiny.export(file_type="stl"))
     assert "relief 1" in {f.name for f in store.shapes[job.plan.parts[0].shape].features}
     add = next(s for s in job.derived.snags if s.rule == "cuts.no-operation")
     steps = next(r.command for r in add.remedies if r.label.startswith("Add reliefs"))
     job.do(read_command(steps))
     assert "relief.unit" in {s.rule for s in job.derived.snags}
+    metres = tiny.copy().apply_scale(0.01).export(file_type="stl")
+    with pytest.raises(BadInput, match="drawn in metres"):
+        models.set_model(store, job.job, number(job), job.part(), "metres.stl", metres)
 
 
 def test_a_smaller_tip_goes_only_where_the_larger_left_something(store):

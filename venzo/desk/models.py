@@ -31,6 +31,8 @@ MARGIN = 6.35
 """mm that tips may go beyond the outline where the rim is low (common practice: 1/4 in)."""
 LOW = 0.6
 """Share of a model's height under which its rim is low."""
+LEAST = 1.0
+"""mm: a model that is smaller either way is taken for one in another unit."""
 USUAL = 5.0
 """mm: height of a picture's relief, which has none of its own."""
 
@@ -53,6 +55,11 @@ def set_model(
     wide, tall, deep = (float(v) for v in high - low)
     if deep <= 1e-6:
         raise BadInput(f"{name} is flat: it has no heights to carve; choose a model with a relief")
+    if min(wide, tall) < LEAST:
+        raise BadInput(
+            f"{name} is {wide:.3g} x {tall:.3g} mm; at least {LEAST:g} mm are carved: was it drawn in"
+            " metres or inches? Export it in millimetres"
+        )
     scale = min(1.0, ROOM * width / wide, ROOM * height / tall)
     size = (round(wide * scale, 4), round(tall * scale, 4))
     kept = store.shapes.surfaces.put(mesh)
@@ -62,7 +69,7 @@ def set_model(
         outline=outline_shares(mesh),
         at=(round((width - size[0]) / 2, 4), round((height - size[1]) / 2, 4)),
         size=size,
-        height=round(min(deep * scale, DEEP * thickness), 4),
+        height=round(max(0.05, min(deep * scale, DEEP * thickness)), 4),
         margin=MARGIN if _rim_is_low(mesh) else 0.0,
     )
     return alter_part(store, job, base, AlterPart(part=part, add=made))

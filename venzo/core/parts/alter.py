@@ -91,6 +91,9 @@ RELIEF = "relief"
 """What reliefs of models are called, with a number."""
 
 
+Side = Annotated[float, Field(ge=1, le=20_000)]
+
+
 class ModelSet(Value):
     """A relief of a model or a picture set on the part's face.
 
@@ -105,8 +108,8 @@ class ModelSet(Value):
     surface: Annotated[str, Field(pattern="^[0-9a-f]{32}$")]
     outline: Annotated[tuple[Point, ...], Field(min_length=3, max_length=4000)]
     at: Point
-    size: tuple[Positive, Positive]
-    height: Positive
+    size: tuple[Side, Side]
+    height: Annotated[float, Field(ge=0.05, le=500)]
     sits: Annotated[float, Field(ge=0, le=500)] = 0.0
     margin: Annotated[float, Field(ge=0, le=200)] = 0.0
 

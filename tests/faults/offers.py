@@ -6,8 +6,8 @@ from pydantic import TypeAdapter
 
 from tests.support.trial import TrialJob
 from venzo.core.edits import read_command
-from venzo.core.edits.asks import AlterPart, Ask, Remake
-from venzo.desk import drawings, jobs, remedies
+from venzo.core.edits.asks import AlterPart, Ask, ChangeModel, Remake
+from venzo.desk import drawings, jobs, models, remedies
 from venzo.desk.remedies import RANK, SEARCHES, key_of
 
 ANY_ASK: TypeAdapter[Ask] = TypeAdapter(Ask)
@@ -31,6 +31,9 @@ def offers_mend(b: TrialJob, rule: str) -> list[str]:
             if r.command["kind"] == "alter-part":
                 ask = AlterPart.model_validate(r.command)
                 drawings.alter_part(b.store, b.job, b.store.get(b.job).number, ask)
+            elif r.command["kind"] == "change-model":
+                asked = ChangeModel.model_validate(r.command)
+                models.change_model(b.store, b.job, b.store.get(b.job).number, asked)
             elif r.command["kind"] == "remake":
                 again = Remake.model_validate(r.command)
                 drawings.remake(b.store, b.job, b.store.get(b.job).number, again)

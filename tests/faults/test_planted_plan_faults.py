@@ -14,13 +14,13 @@ from tests.core.test_hold import MISTAKES
 from tests.faults.offers import offers_mend
 from tests.support.trial import Clamp, FixtureBoard, TrialJob, rect, ring
 from venzo.core.cuts.operations import Bore, Chamfer, Groove, Pocket, Profile, VCarve
-from venzo.core.edits import ChangeStops, SetContour, SetSetup, SetSteps, SetStock
-from venzo.core.edits.asks import AlterPart
+from venzo.core.edits import ChangeStops, SetContour, SetSetup, SetSteps, SetStock, read_command
+from venzo.core.edits.asks import AlterPart, ChangeModel, MakeSurface
 from venzo.core.parts.made import BoxSet
 from venzo.core.plan import AcceptedNest, OperatorStop
 from venzo.core.stock.zeros import CornerZero
 from venzo.demo.library import CUTTERS
-from venzo.desk import drawings, jobs, remedies
+from venzo.desk import drawings, jobs, models, remedies
 
 PLATE = rect(200, 120)
 NOTCHED = [(0, 0), (120, 0), (120, 60), (62.5, 60), (62.5, 30), (57.5, 30), (57.5, 60), (0, 60)]
@@ -507,6 +507,9 @@ PLANS = {
     "parts.small": ("note", lambda s: trial(s, rect(50, 30))),
     "parts.web": ("look", lambda s: trial(s, rect(200, 120, [(60, 60, 20), (101, 60, 20)]))),
     "parts.sliver": ("look", lambda s: trial(s, rect(200, 0.9))),
+    "holding.thin-end": ("look", lambda s: thinned(s)),
+    "relief.flat-spots": ("look", lambda s: stock(domed(s), readings=(17.4, 17.9, 17.6))),
+    "relief.not-followed": ("look", lambda s: domed(s, LETTERED)),
     "stock.overshoot": ("look", lambda s: stock(trial(s), readings=(17.0, 18.8, 17.6))),
     "stock.reading": ("stop", lambda s: stock(trial(s), readings=(17.6, 1.76, 17.5, 17.7))),
     "stock.spread": ("look", lambda s: stock(trial(s), readings=(17.4, 17.9, 17.6))),
@@ -521,6 +524,41 @@ PLANS = {
     "table.across": ("look", lambda s: stock(trial(s), width=500.0, height=800.0)),
     "table.dead-area": ("stop", lambda s: machine(trial(s), dead_areas=((0, 0, 120, 900),))),
 }
+
+
+LETTERED = dxf(
+    lambda m: (
+        m.add_lwpolyline([(0, 0), (120, 0), (120, 80), (0, 80)], close=True),
+        m.doc.layers.add("ENGRAVE 1mm"),
+        m.add_lwpolyline([(30, 40), (90, 44)], dxfattribs={"layer": "ENGRAVE 1mm"}),
+    )
+)
+
+
+def domed(store, drawing=None):
+    """A plate with a dome made on it, roughed and finished by house rule, maybe with a line over it."""
+    b = TrialJob(store, (drawing or rect(120, 80), [(100, 100)]))
+    number = store.get(b.job).number
+    models.make_surface(store, b.job, number, MakeSurface(part=b.part()))
+    line = Groove(id="e", on="engravings", cutter="vee-60", depth=1.0)
+    b.do(SetSteps(setup="main", on="engravings", steps=(line,)))
+    add = next(s for s in b.derived.snags if s.rule == "cuts.no-operation")
+    b.do(read_command(add.remedies[0].command))
+    return b
+
+
+def thinned(store):
+    """A slat that a ramp makes thin at one end, tabs at the other only."""
+    b = TrialJob(store, (rect(360, 40), [(100, 100)]))
+    number = store.get(b.job).number
+    models.make_surface(store, b.job, number, MakeSurface(part=b.part(), form="ramp"))
+    slope = {"field": {"inset": 0.0}, "forms": {"0": {"low": 0.0, "high": 14.0}}}
+    ask = ChangeModel(part=b.part(), number=0, fields=slope)
+    models.change_model(store, b.job, store.get(b.job).number, ask)
+    add = next(s for s in b.derived.snags if s.rule == "cuts.no-operation")
+    b.do(read_command(add.remedies[0].command))
+    b.tabs((350.0, 0.0), (350.0, 40.0), (330.0, 0.0), (330.0, 40.0))
+    return b
 
 
 def sawn_at_zero(b):

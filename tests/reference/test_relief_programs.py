@@ -51,11 +51,12 @@ def surface(f, w, h, n):
 
 def made(data, block, last, step=0.1, name="model.stl", rough=None, depth=0.0, margin=0.0, size=(), **more):
     inch = more.pop("inch", False)
+    roughs = more.pop("roughs", {})
     how = desk.HowMade(
         tool(last)[1],
         Finish(step_over=step, **more),
         tool(rough)[1] if rough else None,
-        Rough(level=3.0, allowance=1.0),
+        Rough(level=3.0, allowance=1.0, **roughs),
         Feeds(),
         0.0,
         inch,
@@ -142,6 +143,47 @@ def test_cusps_on_a_slope_are_those_of_the_formula(slope, angle):
         assert out.cusp == pytest.approx(expected, abs=1e-9)
 
 
+@pytest.mark.parametrize("slope", [0.3, 1.2, 3.0])
+@pytest.mark.parametrize("pattern", ["raster", "rings", "spiral"])
+def test_ridges_are_kept_on_slopes_by_closing_the_ways_up(slope, pattern):
+    """A plane: whichever way lines run on it, its ridges are no higher than asked, normal to it."""
+    asked = 0.03
+    out = made(
+        surface(lambda x, y: slope * y + 0 * x, 24, 20, 3),
+        (24, 20, 90),
+        "ball:4",
+        0.25,
+        cusp=asked,
+        pattern=pattern,
+    )
+    way = dense(*way_of(out.files[0].text), 0.01)
+    rng = np.random.default_rng(8)
+    at = inside(rng, (5, 5, 19, 14), 1500)
+    left = (swept_to(way, at, "ball", 4.0) - slope * (at[:, 1] - 20)) / math.hypot(1, slope)
+    assert left.min() > -0.004
+    # rings turn sharply at corners, where the way between two is longer
+    most = asked * (1.1 if pattern == "raster" else 1.6) + 0.005
+    assert np.percentile(left, 99) < most
+    even = made(
+        surface(lambda x, y: slope * y + 0 * x, 24, 20, 3), (24, 20, 90), "ball:4", 0.25, pattern=pattern
+    )
+    assert even.cusp == pytest.approx(2 - math.sqrt(4 - 0.25), abs=1e-3)
+
+
+def test_ways_are_closed_up_only_where_it_is_steep():
+    def f(x, y):
+        return np.where(x < 20, 0.0, 1.5 * (x - 20))
+
+    out = made(surface(f, 40, 20, 81), (40, 20, 60), "ball:4", 0.25, cusp=0.02, angle=90.0)
+    x = out.passes[0].moves
+    x = x[(x[:, 0] != 0)][:, 1]
+    flat, steep = (
+        len(np.unique(x[(x > 4) & (x < 16)].round(2))),
+        len(np.unique(x[(x > 24) & (x < 36)].round(2))),
+    )
+    assert 1.5 * flat < steep < 2.6 * flat
+
+
 @settings(max_examples=12, deadline=None)
 @given(
     seed=st.integers(0, 2**31),
@@ -172,11 +214,12 @@ def test_random_rugged_ground_is_never_cut_into(seed, last, pattern, angle, inch
     assert out.carved.share(50) == pytest.approx(np.median((got - model)[np.isfinite(model)]), abs=0.06)
 
 
-def test_roughing_leaves_its_allowance_and_takes_no_more_than_a_level():
+@pytest.mark.parametrize("roughs", [{}, {"round_last": True}, {"pattern": "rings", "round_last": True}])
+def test_roughing_leaves_its_allowance_and_takes_no_more_than_a_level(roughs):
     def f(x, y):
         return 9 * np.exp(-((x - 30) ** 2 + (y - 22) ** 2) / 160)
 
-    out = made(surface(f, 60, 44, 121), (60, 44, 16), "ball:6", 0.2, rough="flat:8", depth=1.5)
+    out = made(surface(f, 60, 44, 121), (60, 44, 16), "ball:6", 0.2, rough="flat:8", depth=1.5, roughs=roughs)
     way, cuts = way_of(out.files[0].text)
     tops = np.zeros((89, 121))
     x, y = np.meshgrid(np.linspace(0, 60, 121), np.linspace(0, 44, 89))

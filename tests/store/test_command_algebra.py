@@ -40,6 +40,7 @@ from venzo.core.edits import (
     CutListLine,
     ForgetLayout,
     KeepLayout,
+    KeepVersion,
     LockPieces,
     MoveParts,
     MovePiece,
@@ -64,6 +65,7 @@ from venzo.core.edits import (
     SetSurface,
     SwapPieces,
     TakeOffPiece,
+    TakeVersion,
     UseLayout,
     read_command,
     reads,
@@ -99,6 +101,8 @@ class Case:
         beside = b.setup.model_copy(update={"id": "beside", "name": "beside", "nest": None, "kept": ()})
         b.do(AddSetup(setup=beside))
         b.do(AddSetup(setup=new_setup(store, "slat-table", "mild-steel", "slats")))
+        b.do(NotePart(part=b.part(1), note="the first one"))
+        b.do(KeepVersion(part=b.part(1)))
         self.job, self.plan = b.job, b.plan
         self.a, self.c = (p.id for p in self.plan.parts)
         self.setup = self.plan.setups[0]
@@ -267,6 +271,8 @@ class Case:
             ],
             SetAlterations: [SetAlterations(part=a, alterations=rounded, shape=part.shape, drawn=part.shape)],
             NotePart: [NotePart(part=c, note="check the grain")],
+            KeepVersion: [KeepVersion(part=a)],
+            TakeVersion: [TakeVersion(part=c, version=0)],
             ApplyCutList: [
                 ApplyCutList(name="l.csv", order="order-1", lines=(CutListLine(part=other.id, quantity=3),))
             ],

@@ -41,6 +41,11 @@ def relief(
     level: Annotated[float | None, option("depth of a roughing level, mm; half the cutter")] = None,
     pattern: Annotated[str, option("raster, rings or spiral")] = "raster",
     angle: Annotated[float, option("of rows, degrees from X")] = 0.0,
+    cusp: Annotated[
+        float | None, option("height of ridges, mm, in place of the step-over: closed up on slopes")
+    ] = None,
+    rim: Annotated[bool, option("roughing ends every level once round the boundary")] = False,
+    black_high: Annotated[bool, option("of a picture black is high, not white")] = False,
     smooth: Annotated[float, option("pixels over which a picture is smoothed")] = 0.0,
     feed: float = 2400.0,
     plunge: float = 900.0,
@@ -64,18 +69,22 @@ def relief(
     try:
         how = desk.HowMade(
             last,
-            Finish.model_validate({"step_over": stepover / 100, "pattern": pattern, "angle": angle}),
+            Finish.model_validate(
+                {"step_over": stepover / 100, "pattern": pattern, "angle": angle, "cusp": cusp}
+            ),
             first,
             Rough.model_validate(
                 {
                     "allowance": allowance,
                     "level": level if level is not None else (first.cutter.diameter / 2 if first else 3.0),
                     "angle": angle,
+                    "round_last": rim,
                 }
             ),
             Feeds(feed, plunge, rpm),
             smooth,
             inch,
+            black_high,
         )
         stock = Block.model_validate({"width": w, "height": h, "thickness": t})
         sitting = Sitting.model_validate({"depth": depth, "margin": boundary, "size": _sizes(size)})

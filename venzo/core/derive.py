@@ -30,6 +30,8 @@ from venzo.core.plan import ContourChoice, Part, Plan, Setup, StepsChoice
 from venzo.core.proof.assembled import boards_of, joint_snags
 from venzo.core.proof.limits import setup_snags, sheet_snags
 from venzo.core.relief.kept_surface import surfaces_of
+from venzo.core.relief.mesh import Mesh
+from venzo.core.relief.set_on_part import relief_snags
 from venzo.core.snags import BadInput, Remedy, Snag, Where, look, stop
 from venzo.core.stock.sheet import Stock, thickness_snags
 from venzo.core.voice import counted
@@ -458,21 +460,21 @@ def _part_snags(plan: Plan, setup: Setup, parts: list[Part], shapes: Mapping[str
     cutters = [c for c in setup.cutters if c.id in used]
     mates = [(k.name, k.thickness) for s in plan.setups for k in s.stock if k.quantity]
     mates += [(m.name, m.thickness) for m in plan.mates]
+    spread = max((s.spread for s in setup.stock), default=0.0)
     out: list[Snag] = []
     for p in parts:
         out += part_snags(
             p.id, p.name, shapes[p.shape], cutters, mates, setup.rules.joint_clearance, setup.rules.least_web
         )
+        out += relief_snags(p.id, p.name, shapes[p.shape], p.alterations, spread)
         for k, a in enumerate(p.alterations):
             lost = memo(
                 "altered",
                 digest(p.drawn, p.alterations[: k + 1]),
-                partial(_lost, shapes[p.drawn], p.alterations[: k + 1]),
+                partial(_lost, shapes[p.drawn], p.alterations[: k + 1], surfaces_of(shapes)),
             )
-            rest = [x.model_dump(mode="json") for i, x in enumerate(p.alterations) if i != k]
             drop = Remedy(
-                label="Drop this alteration",
-                command={"kind": "alter-part", "part": p.id, "alterations": rest},
+                label="Drop this alteration", command={"kind": "alter-part", "part": p.id, "drop": k}
             )
             for why in lost:
                 severity = stop if why.startswith(says(a)) else look
@@ -480,9 +482,9 @@ def _part_snags(plan: Plan, setup: Setup, parts: list[Part], shapes: Mapping[str
     return out
 
 
-def _lost(drawn: Shape, alterations: Sequence[Alteration]) -> list[str]:
-    before = alter(drawn, alterations[:-1])[1]
-    return alter(drawn, alterations)[1][len(before) :]
+def _lost(drawn: Shape, alterations: Sequence[Alteration], pictures: Mapping[str, Mesh]) -> list[str]:
+    before = alter(drawn, alterations[:-1], pictures)[1]
+    return alter(drawn, alterations, pictures)[1][len(before) :]
 
 
 def _stock(setup: Setup, stock_id: str) -> Stock:

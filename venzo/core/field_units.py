@@ -11,7 +11,7 @@ UNITS: dict[str, str] = {
     " keep_clear lead_length least_web length lower max_depth nose offset overshoot pitch ramp_length rect"
     " retract ridge rise shank side_allowance skin spread_limit step_down stick_out thickness tip up_cut web"
     " cut_height first kerf nozzle pierce_height scatter width z_travel every tab_every below keep_side"
-    " allowance over",
+    " allowance over cusp",
     "mm/min": "feed plunge plunge_fixed rapid top_feed y_speed z_speed",
     "mm/s2": "acceleration y_acceleration z_acceleration",
     "mm/s3": "jerk",
@@ -21,6 +21,7 @@ UNITS: dict[str, str] = {
     "s/m": "skin_seconds_m edge_seconds_m",
     "min": "setup_minutes sheet_minutes set_up",
     "min/m2": "face_minutes_m2",
+    "min/dm2": "ridge_minutes_dm2",
     "m2": "keep_area",
     "degrees": "angle",
     "rpm": "rpm rpm_min rpm_max",

@@ -12,7 +12,7 @@ from venzo.core.holding.fixings import Fixing
 from venzo.core.holding.screws import Screw
 from venzo.core.kerf.how import KerfChoices, KerfHow
 from venzo.core.model import Id, Name, NotNegative, Point, Value, digest
-from venzo.core.parts.alter import Alteration, ModelSet
+from venzo.core.parts.alter import Alteration, ModelSet, SurfaceMade
 from venzo.core.parts.intake import HowRead
 from venzo.core.parts.made import Inset, Recipe
 from venzo.core.rules.house import ClosedLine, HouseRules, Tabs
@@ -72,11 +72,19 @@ class PartLine(Value):
 
 
 class PartVersion(Value):
-    """A shape that a part had before, and what was learned from it."""
+    """A shape that a part had before, and what was learned from it; ``alterations`` of ``drawn`` that made it
+    so, where a person kept it.
+    """
 
     shape: str
     drawing_revision: int
     note: Annotated[str, Field(max_length=2000)] = ""
+    drawn: str = ""
+    alterations: Annotated[tuple[Alteration, ...], Field(max_length=200)] = ()
+
+
+MOST_VERSIONS = 40
+"""Versions of a part that are kept; the oldest go first."""
 
 
 class Part(Value):
@@ -557,7 +565,7 @@ class Plan(Value):
         return (
             {p.shape for p in self.parts}
             | {p.drawn for p in self.parts if p.drawn}
-            | {v.shape for p in self.parts for v in p.versions}
+            | {s for p in self.parts for v in p.versions for s in (v.shape, v.drawn) if s}
             | made
         )
 
@@ -570,4 +578,7 @@ class Plan(Value):
     @property
     def surfaces(self) -> set[str]:
         """Digests of the models of reliefs."""
-        return {a.surface for p in self.parts for a in p.alterations if isinstance(a, ModelSet)}
+        every = [a for p in self.parts for a in p.alterations]
+        every += [a for p in self.parts for v in p.versions for a in v.alterations]
+        models = {a.surface for a in every if isinstance(a, ModelSet)}
+        return models.union(*(a.pictures for a in every if isinstance(a, SurfaceMade)))

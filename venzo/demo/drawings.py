@@ -11,6 +11,8 @@ import numpy as np
 from ezdxf.layouts import Modelspace
 from PIL import Image
 
+from venzo.formats.fonts import bundled
+
 Draw = Callable[[Modelspace], None]
 
 
@@ -453,7 +455,7 @@ AS_THEY_CAME = {"box front x4.dxf": _file(box_front), "box shelf x4.dxf": _file(
 
 
 def panel(m: Modelspace) -> None:
-    """A panel with rounded corners that a relief is set on."""
+    """A panel with rounded corners that a relief is set on, and the words that are carved over it."""
     w, h, r, q = 300.0, 160.0, 12.0, math.tan(math.pi / 8)
     rows = [
         (r, 0, 0),
@@ -466,6 +468,11 @@ def panel(m: Modelspace) -> None:
         (0, r, q),
     ]
     m.add_lwpolyline(rows, format="xyb", close=True)
+    m.doc.layers.add("ENGRAVE")
+    for letter in bundled("serif").letters("SALTMARSH", 17.0)[0]:
+        for c in letter.contours:
+            around = [(34 + letter.x + x, 104 + letter.y + y, b) for x, y, b in c.rows()]
+            m.add_lwpolyline(around, format="xyb", close=True, dxfattribs={"layer": "ENGRAVE"})
 
 
 PANEL = {"channel panel.dxf": _file(panel)}

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from venzo.core.cuts.operations import RecipeSteps
+from venzo.core.cuts.operations import RecipeSteps, VCarve
 from venzo.core.edits import (
     AcceptNest,
     AddOrder,
@@ -15,9 +15,11 @@ from venzo.core.edits import (
     SetPart,
     SetScrews,
     SetSetup,
+    SetSteps,
     SetStock,
     read_command,
 )
+from venzo.core.edits.asks import ChangeModel
 from venzo.core.holding.screws import Screw
 from venzo.core.nesting.engine import VERSION, Search
 from venzo.core.nesting.layout import accepted, nest_problem
@@ -44,7 +46,7 @@ from venzo.desk import spoilboards, table_runs
 from venzo.desk.drawings import make_parts, take_drawing
 from venzo.desk.jobs import derive, new_job
 from venzo.desk.library import apply_recipe, starter_recipes
-from venzo.desk.models import set_model
+from venzo.desk.models import change_model, set_model
 from venzo.desk.rack import NewLot, receive
 from venzo.desk.remedies import SEARCHES, try_remedy
 from venzo.desk.runs import book_wear
@@ -356,6 +358,10 @@ def _channels(store: Store) -> None:
     store.apply(job, store.get(job).number, SetScrews(setup="main", screws=screws))
     _tab_held(store, job, "22 mm oak")
     set_model(store, job, store.get(job).number, part, "tidal channels.png", tidal_channels())
+    lower = ChangeModel(part=part, number=0, fields={"sits": 0.6})
+    change_model(store, job, store.get(job).number, lower)
+    words = VCarve(id="words", on="engravings", cutter="vee-60", step_down=1.5, follow_relief=True)
+    store.apply(job, store.get(job).number, SetSteps(setup="main", on="engravings", steps=(words,)))
     nest_job(store, job, "main", 6)
     clear_stops(store, job)
     step = {"id": "relief finish", "fields": {"step_over": 0.12}}

@@ -5,6 +5,7 @@ pointer.
 from __future__ import annotations
 
 import io
+import math
 import threading
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -23,9 +24,11 @@ from venzo.core.memo import memo
 from venzo.core.model import Value, digest
 from venzo.core.order.of_sheet import SheetPlan
 from venzo.core.plan import Plan
+from venzo.core.proof.into_reliefs import Reliefs
 from venzo.core.proof.left import Left, left_over
 from venzo.core.proof.removal import sheet_moments
 from venzo.core.proof.way import Motion, moment_of
+from venzo.core.relief.difference import coloured
 from venzo.core.snags import BadInput
 from venzo.core.stock.sheet import Stock
 from venzo.desk.jobs import derive, subject_of
@@ -37,6 +40,8 @@ CLOSE = 400.0
 """mm; a picture of no more than this is swept in cells of its own, as fine as its pixels."""
 MEASURED = 0.1
 """mm; cells in which widths under the pointer are measured."""
+SECTION_PLACES = 4000
+"""Places along a section at which a relief is asked for its height."""
 MOST_PIXELS = 8_000_000
 """Pixels of one picture."""
 SHEETS = 3
@@ -57,11 +62,13 @@ class SheetAt(Value):
 class UnderPointer(Value):
     """What a point of the sheet is like, mm: how deep it is cut, and the least distance across the cut, or
     across what stands where nothing was cut; None: too far to tell. ``through``: the sheet is cut through.
+    ``above_model``: how high it stands over the surface of a relief there; below 0: cut into it.
     """
 
     depth: float
     across: float | None
     through: bool
+    above_model: float | None = None
 
 
 class LegDocument(Value):
@@ -90,11 +97,13 @@ class MomentDocument(Value):
 class SectionDocument(Value):
     """A section: distance along the line and height there, mm from the top (down negative), and the sheet's
     underside.
+    ``model``: the same of reliefs that it runs through, as they are to come out, a line each.
     """
 
     points: list[tuple[float, float]]
     underside: float
     length: float
+    model: list[list[tuple[float, float]]] = []
 
 
 class LeftDocument(Value):
@@ -320,6 +329,60 @@ def _framed(store: Store, plan: Plan, at: SheetAt, framed: Framed) -> tuple[Stoc
     return body, stock, seen
 
 
+def models_on(store: Store, plan: Plan, at: SheetAt) -> Reliefs:
+    """The reliefs of a sheet where its pieces lie; remembered.
+
+    Raises:
+        BadInput: no such sheet.
+    """
+    d, sheet, stock = sheet_of(store, plan, at)
+    key = digest("models-on", _film_key(d, sheet, stock), sorted(p.shape for p in plan.parts))
+    s = subject_of(store, plan, d, sheet)
+    return memo(
+        "models-on",
+        key,
+        lambda: Reliefs(plan, d.setup, sheet, s.shapes, s.part_cuts, round(stock.thickness, 4)),
+    )
+
+
+def _model_along(
+    models: Reliefs, start: tuple[float, float], end: tuple[float, float]
+) -> list[list[tuple[float, float]]]:
+    long = math.dist(start, end)
+    n = max(2, min(SECTION_PLACES, math.ceil(long / MEASURED)))
+    t = np.linspace(0.0, 1.0, n)
+    z = models.heights(np.array(start) + (np.array(end) - np.array(start)) * t[:, None])
+    there = np.isfinite(z)
+    edges = np.flatnonzero(np.diff(np.concatenate([[0], there.astype(int), [0]]))).reshape(-1, 2)
+    return [
+        [(round(float(s * long), 3), round(float(h), 3)) for s, h in zip(t[a:b], z[a:b], strict=True)]
+        for a, b in edges
+        if b - a > 1
+    ]
+
+
+def difference(store: Store, plan: Plan, at: SheetAt, framed: Framed) -> bytes:
+    """The sheet with what stands above its reliefs, or is cut into them, in colours and patterns, as a WebP.
+
+    Raises:
+        BadInput: as ``picture``.
+    """
+    from PIL import Image
+
+    body, stock, seen = _framed(store, plan, at, framed)
+    plain = painted(body, stock.thickness, seen, framed.width, framed.every)
+    rows = plain.shape[0]
+    xs = seen.x0 + (np.arange(framed.width) + 0.5) * (seen.x1 - seen.x0) / framed.width
+    ys = seen.y1 - (np.arange(rows) + 0.5) * (seen.y1 - seen.y0) / rows
+    grid = np.stack(np.meshgrid(xs, ys), axis=-1).reshape(-1, 2)
+    exact = body.middles(grid)
+    left = body.heights(exact) - models_on(store, plan, at).heights(exact)
+    out = io.BytesIO()
+    shown = coloured(plain, left.reshape(rows, framed.width))
+    Image.fromarray(shown).save(out, "WEBP", lossless=True, quality=0, method=0)
+    return out.getvalue()
+
+
 def under_pointer(store: Store, plan: Plan, at: SheetAt, x: float, y: float) -> UnderPointer | None:
     """What a point of the sheet is like; None beside the sheet.
 
@@ -336,7 +399,10 @@ def under_pointer(store: Store, plan: Plan, at: SheetAt, x: float, y: float) -> 
     if height < -GONE / 2:
         return None  # beyond a remnant's outline
     through = height <= -stock.thickness + 1e-3
-    return UnderPointer(depth=round(-height, 3), across=wide, through=through)
+    exact = body.middles(np.array([[x, y]]))
+    model = float(models_on(store, plan, at).heights(exact)[0])
+    over = None if math.isnan(model) else round(float(body.heights(exact)[0]) - model, 3)
+    return UnderPointer(depth=round(-height, 3), across=wide, through=through, above_model=over)
 
 
 def section_of(
@@ -355,10 +421,12 @@ def section_of(
                 f" {stock.height:g} mm; put it on the sheet"
             )
     points = section(body, start, end)
+    model = _model_along(models_on(store, plan, at), start, end)
     if points[-1, 0] < 0.5:
         raise BadInput("the line of a section is shorter than 0.5 mm; draw it longer")
     return SectionDocument(
         points=[(round(float(s), 3), round(float(h), 3)) for s, h in points],
         underside=-stock.thickness,
         length=round(float(points[-1, 0]), 3),
+        model=model,
     )

@@ -33,7 +33,7 @@ from venzo.core.parts.made import TITLES, Made, Recipe, Sources
 from venzo.core.parts.match import SAME_PART, align, carried, mirrored_in_place, rename, seen_in_mirror
 from venzo.core.parts.measure import Judgement, corner_points, judge
 from venzo.core.parts.shape import Feature, Shape
-from venzo.core.plan import ContourChoice, Drawing, Part, PartLine, PartVersion, Plan
+from venzo.core.plan import MOST_VERSIONS, ContourChoice, Drawing, Part, PartLine, PartVersion, Plan
 from venzo.core.rules.propose import propose_operations
 from venzo.core.snags import BadInput, plain_error
 from venzo.core.tolerances import JOIN
@@ -44,7 +44,6 @@ from venzo.store.store import Revision, Store
 
 QUANTITY = re.compile(r"(?:^|[ _-])(?:x|qty)[ _-]?(\d{1,4})(?=$|[ _-])", re.I)
 """A quantity in a file name: ``rib_x4.dxf``, ``rib qty 4.dxf``."""
-MOST_VERSIONS = 40
 
 
 class ReadsDrawings(Protocol):
@@ -528,7 +527,7 @@ def _revised(
     for m in matched:
         p = m.part
         _old, drawn = _as_matched(store, m, scale)
-        shape = alter(drawn, p.alterations)[0]
+        shape = alter(drawn, p.alterations, store.shapes.surfaces)[0]
         choices += _moved_choices(plan, m, store.shapes[p.shape], shape)
         new = {
             "shape": store.shapes.put(shape),
@@ -641,7 +640,7 @@ def compare(store: Store, plan: Plan, setup_id: str, filename: str, data: bytes)
 def _paired(store: Store, plan: Plan, m: Match) -> PartPair:
     p = m.part
     before, drawn = _as_matched(store, m, 1.0)
-    after, lost, _r = alter(drawn, p.alterations)
+    after, lost, _r = alter(drawn, p.alterations, store.shapes.surfaces)
     now = store.shapes[p.shape]
     held = _held(plan, p.id)
     there = {*after.names, *(f.name for f in after.features)}
@@ -754,10 +753,13 @@ def alteration(store: Store, plan: Plan, ask: AlterPart) -> tuple[SetAlterations
     if p is None:
         raise BadInput(f"the plan has no part {ask.part!r}; it may have been removed")
     more = () if ask.add is None else ask.add if isinstance(ask.add, tuple) else (ask.add,)
-    wanted = (*(p.alterations if ask.alterations is None else ask.alterations), *more)
+    if ask.drop is not None and ask.drop >= len(p.alterations):
+        raise BadInput(f"{p.name} has no alteration {ask.drop + 1} any more; look again")
+    kept = tuple(a for k, a in enumerate(p.alterations) if k != ask.drop)
+    wanted = (*(kept if ask.alterations is None else ask.alterations), *more)
     drawn = p.drawn or p.shape
     command = SetAlterations(part=ask.part, alterations=wanted, shape=drawn, drawn=drawn)
-    shape, lost, _removed = alter(store.shapes[drawn], command.alterations)
+    shape, lost, _removed = alter(store.shapes[drawn], command.alterations, store.shapes.surfaces)
     if more and shape.digest == store.shapes[p.shape].digest:  # nothing came of it: not worth keeping
         raise BadInput(f"{p.name}: {lost[-1] if lost else 'that changes nothing'}")
     if not shape.region.polygon(0.01).is_valid or shape.region.area <= 0:
@@ -774,7 +776,11 @@ class PartJudged:
     measured: Judgement
     corners: list[tuple[str, float, float, float, bool]]
     alterations: list[tuple[Alteration, float]]
+    lines: list[tuple[str, str, bool]]
+    """What a form may lie on: name, kind and whether it is closed."""
     versions: tuple[PartVersion, ...]
+    drawn: str
+    """Digest of the part as drawn."""
 
 
 def judgement(store: Store, plan: Plan, part_id: str) -> PartJudged:
@@ -784,11 +790,23 @@ def judgement(store: Store, plan: Plan, part_id: str) -> PartJudged:
     if p is None or setup is None:
         raise BadInput(f"the plan has no part {part_id!r}; it may have been removed")
     shape = store.shapes[p.shape]
-    removed = alter(store.shapes[p.drawn], p.alterations)[2] if p.alterations else []
+    removed = alter(store.shapes[p.drawn], p.alterations, store.shapes.surfaces)[2] if p.alterations else []
     measured = judge(shape, [c for c in setup.cutters if setup.material.family in c.feeds])
     return PartJudged(
-        measured, corner_points(shape), list(zip(p.alterations, removed, strict=True)), p.versions
+        measured,
+        corner_points(shape),
+        list(zip(p.alterations, removed, strict=True)),
+        _lines_of(store.shapes[p.drawn or p.shape]),
+        p.versions,
+        p.drawn or p.shape,
     )
+
+
+def _lines_of(drawn: Shape) -> list[tuple[str, str, bool]]:
+    return [
+        (drawn.names[0], "outline", True),
+        *((f.name, f.kind, f.contour.closed) for f in drawn.features if f.kind != "relief"),
+    ]
 
 
 def draw(store: Store, recipe: Recipe) -> Made:
@@ -967,7 +985,7 @@ def _remade(
             out.append(p.model_copy(update={"missing": True}))
             continue
         left.remove(f)
-        shape = alter(f.shape, p.alterations)[0]
+        shape = alter(f.shape, p.alterations, store.shapes.surfaces)[0]
         choices += _moved_choices(plan, Match(p, f, f.origin), store.shapes[p.shape], shape)
         out.append(
             p.model_copy(

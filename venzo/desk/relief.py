@@ -123,9 +123,13 @@ class HowMade:
     feeds: Feeds
     smooth: float = 0.0
     inch: bool = False
+    black_high: bool = False
+    """Of a picture."""
 
 
-def model_of(data: bytes, name: str, size: tuple[float, ...], smooth: float = 0.0) -> tuple[Mesh, list[Snag]]:
+def model_of(
+    data: bytes, name: str, size: tuple[float, ...], smooth: float = 0.0, black_high: bool = False
+) -> tuple[Mesh, list[Snag]]:
     """A model from a file of faces, or a picture of heights.
 
     Raises:
@@ -134,11 +138,11 @@ def model_of(data: bytes, name: str, size: tuple[float, ...], smooth: float = 0.
     if PurePath(name).suffix.lower() in height_picture.KINDS:
         if len(size) != 3:
             raise BadInput(f"{name}: a picture has no size of its own; give --size WxHxZ in mm")
-        picture = height_picture.read_heights(data, name, smooth)
+        picture = height_picture.read_heights(data, name, smooth, black_high)
         said = [*picture.snags, *height_picture.stairs(picture, size[2], smooth)]
         return grid_mesh(name, picture.heights), said
-    if smooth:
-        raise BadInput(f"{name}: only pictures are smoothed; smooth a model where it was made")
+    if smooth or black_high:
+        raise BadInput(f"{name}: only pictures are smoothed or turned over; change a model where it was made")
     return meshes.read_mesh(data, name), []
 
 
@@ -148,7 +152,7 @@ def relief(data: bytes, name: str, block: Block, sitting: Sitting, how: HowMade)
     Raises:
         BadInput: with file, thing, number and remedy.
     """
-    mesh, said = model_of(data, name, sitting.size, how.smooth)
+    mesh, said = model_of(data, name, sitting.size, how.smooth, how.black_high)
     if sitting.size and min(sitting.size) <= 0:
         raise BadInput(f"{name}: a size is above 0")
     set_one = set_in(mesh, block, sitting)

@@ -17,13 +17,14 @@ from cachetools import LRUCache
 
 from venzo.core.derive import DerivedSetup, derive
 from venzo.core.edits import read_command
-from venzo.core.edits.asks import AlterPart, Remake
+from venzo.core.edits.asks import AlterPart, ChangeModel, Remake
 from venzo.core.memo import known, memo, passing
 from venzo.core.model import digest
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import Plan
 from venzo.core.snags import BadInput, Remedy, Snag
 from venzo.desk.drawings import alteration, remaking
+from venzo.desk.models import changed_model
 from venzo.store.store import Store
 
 SEARCHES = frozenset({"read-again", "find-place", "move-cut"})
@@ -61,6 +62,7 @@ class _Shapes(Mapping[str, Shape]):
 
     def __init__(self, store: Store, extra: Mapping[str, Shape]):
         self.store, self.extra = store, extra
+        self.surfaces = store.shapes.surfaces
 
     def __getitem__(self, key: str) -> Shape:
         return self.extra.get(key) or self.store.shapes[key]
@@ -88,8 +90,13 @@ def applied(store: Store, plan: Plan, remedy: Remedy) -> Applied:
         BadInput: it cannot be applied.
     """
     shapes: Mapping[str, Shape] = store.shapes
-    if remedy.command["kind"] == "alter-part":
-        command, shape = alteration(store, plan, AlterPart.model_validate(remedy.command))
+    if remedy.command["kind"] in ("alter-part", "change-model"):
+        ask = (
+            AlterPart.model_validate(remedy.command)
+            if remedy.command["kind"] == "alter-part"
+            else changed_model(store, plan, ChangeModel.model_validate(remedy.command))
+        )
+        command, shape = alteration(store, plan, ask)
         after_plan, shapes = command.apply(plan), _Shapes(store, {shape.digest: shape})
     elif remedy.command["kind"] == "remake":
         made = remaking(store, plan, Remake.model_validate(remedy.command))

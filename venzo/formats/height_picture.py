@@ -10,6 +10,7 @@ from pathlib import PurePath
 import numpy as np
 
 from venzo.core.geometry.contour import Array
+from venzo.core.relief.height_grid import STAIR
 from venzo.core.snags import BadInput, Snag, look, note
 
 KINDS = (".png", ".tif", ".tiff")
@@ -19,8 +20,6 @@ MOST_PLACES = 1_400_000
 """Pixels of which a surface is made; a larger picture is averaged down."""
 MOST_READ = 100_000_000
 """Pixels of a picture that is opened at all."""
-STEP = 0.02
-"""mm; a stair step that is no higher is not seen."""
 
 
 @dataclass(frozen=True)
@@ -33,6 +32,11 @@ class HeightPicture:
     heights: Array
     steps: int
     snags: tuple[Snag, ...] = ()
+
+    @property
+    def stair_share(self) -> float:
+        """Height of one grey level as a share of the height from lowest to highest."""
+        return min(1.0, self.stair(1.0))
 
     def stair(self, height: float) -> float:
         """Height of one grey level, mm, where black to white is ``height`` mm.
@@ -93,7 +97,7 @@ def read_heights(data: bytes, name: str, smooth: float = 0.0, black_high: bool =
 def stairs(picture: HeightPicture, height: float, smooth: float) -> list[Snag]:
     """Are its grey levels seen as stairs, at a height in mm from lowest to highest?"""
     step = picture.stair(height)
-    if smooth or step <= STEP:
+    if smooth or step <= STAIR:
         return []
     return [
         look(

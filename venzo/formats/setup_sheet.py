@@ -347,6 +347,8 @@ def _take_off(paper: Writes, page: SheetPage) -> None:
         paper.tick(f"break and clean {counted(tabs, 'tab')}")
     if skins:
         tick(paper, page, f"cut the skin by hand: {skins}")
+    for note in _notes(page):
+        tick(paper, page, note)
     paper.blanks("good pieces, by whom, when", 3, "")
 
 
@@ -369,6 +371,13 @@ def _by_hand(page: SheetPage) -> tuple[int, str]:
     ]
     said = ", ".join(f"{page.named(q)} {skin:.2f} mm" for q, skin in left)
     return sum(tabs.values()), said
+
+
+def _notes(page: SheetPage) -> list[str]:
+    """What was recorded with the steps that cut the sheet, such as how a relief is to be sanded."""
+    own = [s for c in page.plan.steps for s in c.steps]
+    used = {pc.cut.operation for pc in page.sheet.cuts}
+    return list(dict.fromkeys(s.note for s in (*page.setup.operations, *own) if s.note and s.id in used))
 
 
 STEPS = (_fetch, _measure, _lay, _fix, _zero, _load, _run, _take_off)

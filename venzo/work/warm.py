@@ -26,9 +26,10 @@ def warm_kernels() -> None:
     from venzo.core.nesting.problem import NestProblem
     from venzo.core.order import sequence_kernel
     from venzo.core.proof import compare_kernel
-    from venzo.core.relief import rolling
+    from venzo.core.relief import aside_kernel, rolling
 
     rolling.warm()
+    aside_kernel.warm()
     fit_kernel.warm()
     tabs_kernel.warm()
     lattice.warm()

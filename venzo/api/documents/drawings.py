@@ -111,11 +111,23 @@ class AlterationDocument(Document):
 
 
 class VersionDocument(Document):
-    """A shape that a part had before."""
+    """A shape that a part had before; ``altered``: in words, of one that a person kept; ``again``: may it be
+    taken again?
+    """
 
     drawing_revision: int
     note: str
     picture: Picture
+    altered: list[str]
+    again: bool
+
+
+class LineNamed(Document):
+    """A line of a part's drawing that a form may lie on."""
+
+    name: str
+    kind: str
+    closed: bool
 
 
 class JudgementDocument(Document):
@@ -131,6 +143,7 @@ class JudgementDocument(Document):
     reaches: list[Reach]
     corners: list[CornerDocument]
     alterations: list[AlterationDocument]
+    lines: list[LineNamed]
     versions: list[VersionDocument]
 
 

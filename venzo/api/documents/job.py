@@ -111,6 +111,8 @@ class FeatureDrawn(Document):
     depth: float | None
     closed: bool
     box: Box | None = None
+    surface: str = ""
+    """Of a relief: digest of its surface; another one is drawn anew."""
 
 
 class PartDocument(Document):
@@ -511,6 +513,7 @@ def feature_drawn(f: Feature) -> FeatureDrawn:
         depth=f.depth,
         closed=f.contour.closed,
         box=(x0, y0, x1, y1) if f.surface else None,
+        surface=f.surface,
     )
 
 

@@ -44,12 +44,14 @@ def routes(store: Store) -> APIRouter:
         area: Annotated[str | None, Query(max_length=100)] = None,
         px: Annotated[int, Query(ge=50, le=2400)] = 1200,
         every: Annotated[float, Query(ge=0.05, le=500)] = 5.0,
+        against_models: bool = False,
     ) -> Response:
         """A sheet as it is cut at a moment, by the plan of a revision; ``area``: x0,y0,x1,y1 of it;
-        a line ``every`` so deep, mm.
+        a line ``every`` so deep, mm; ``against_models``: with what stands above its reliefs.
         """
+        made = cut_stock.difference if against_models else cut_stock.picture
         return Response(
-            cut_stock.picture(store, store.get(job, revision).plan, at, Framed(_area(area), px, every)),
+            made(store, store.get(job, revision).plan, at, Framed(_area(area), px, every)),
             media_type="image/webp",
             headers={"cache-control": "private, max-age=3600" if revision else "no-cache"},
         )

@@ -17,6 +17,7 @@ from venzo.api.documents.drawings import (
     Effect,
     FontDocument,
     JudgementDocument,
+    LineNamed,
     MadeDocument,
     MadeOffer,
     MadePart,
@@ -90,6 +91,10 @@ def answer(store: Store, job: str, ask: Ask) -> Revision:
         )
     if isinstance(c, asks.ChangeModel):
         return models.change_model(store, job, ask.base, c)
+    if isinstance(c, asks.MakeSurface):
+        return models.make_surface(store, job, ask.base, c)
+    if isinstance(c, asks.ChangeForms):
+        return models.change_forms(store, job, ask.base, c)
     if isinstance(c, asks.Remake):
         return drawings.remake(store, job, ask.base, c)
     if isinstance(c, asks.MoveCut):
@@ -215,9 +220,14 @@ def routes(store: Store, seen: Callable[..., JobDocument]) -> APIRouter:
             reaches=list(j.measured.reaches),
             corners=[CornerDocument(contour=n, x=x, y=y, angle=a, inside=i) for n, x, y, a, i in j.corners],
             alterations=[AlterationDocument(says=says(a), removed_mm2=r, value=a) for a, r in j.alterations],
+            lines=[LineNamed(name=n, kind=k, closed=c) for n, k, c in j.lines],
             versions=[
                 VersionDocument(
-                    drawing_revision=v.drawing_revision, note=v.note, picture=picture(store.shapes[v.shape])
+                    drawing_revision=v.drawing_revision,
+                    note=v.note,
+                    picture=picture(store.shapes[v.shape]),
+                    altered=[says(a) for a in v.alterations],
+                    again=bool(v.drawn) and v.drawn == j.drawn,
                 )
                 for v in j.versions
             ],

@@ -5,14 +5,22 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Annotated
 
-from fastapi import APIRouter, File, Query, Request, Response, UploadFile
+from fastapi import APIRouter, Depends, File, Query, Request, Response, UploadFile
 
 from venzo.api.documents.job import JobDocument
 from venzo.api.leaving import while_asked_for
 from venzo.desk import models
+from venzo.desk.finish_or_sand import FinishChoice, FinishWeighed, Whose, choices, weigh
 from venzo.store.store import Store
 
 Text = Annotated[str, Query(max_length=200)]
+
+
+def _whose(setup: str, step: Text, part: Text = "", contour: Text = "") -> Whose:
+    return Whose(setup, step, part, contour)
+
+
+Step = Annotated[Whose, Depends(_whose)]
 
 
 def routes(store: Store, seen: Callable[..., JobDocument]) -> APIRouter:
@@ -26,10 +34,27 @@ def routes(store: Store, seen: Callable[..., JobDocument]) -> APIRouter:
         file: Annotated[UploadFile, File()],
         base: Annotated[int, Query(ge=1, le=2**31 - 1)],
         smooth: Annotated[float, Query(ge=0, le=200)] = 0.0,
+        black_high: bool = False,
     ) -> JobDocument:
-        """Set a model (STL, OBJ, 3MF, PLY) or a picture of heights (PNG, TIFF) on a part as a relief."""
+        """Set a model (STL, OBJ, 3MF, PLY) or a picture of heights (PNG, TIFF) on a part as a relief; of a
+        picture ``smooth``: pixels that are averaged, ``black_high``: black is high.
+        """
+        data, name = file.file.read(), file.filename or "model"
+        return seen(models.set_model(store, job, base, part, name, data, smooth, black_high))
+
+    @router.post("/jobs/{job}/parts/{part}/texture")
+    def add_texture(
+        job: str,
+        part: str,
+        file: Annotated[UploadFile, File()],
+        base: Annotated[int, Query(ge=1, le=2**31 - 1)],
+        number: Annotated[int, Query(ge=0, le=200)],
+        smooth: Annotated[float, Query(ge=0, le=200)] = 0.0,
+    ) -> JobDocument:
+        """Put a picture of heights on a relief made here (alteration ``number``) as a texture."""
         data = file.file.read()
-        return seen(models.set_model(store, job, base, part, file.filename or "model", data, smooth))
+        name = file.filename or "texture"
+        return seen(models.add_texture(store, job, base, part, number, name, data, smooth))
 
     @router.get("/jobs/{job}/relief.png")
     def picture(
@@ -39,5 +64,23 @@ def routes(store: Store, seen: Callable[..., JobDocument]) -> APIRouter:
         with while_asked_for(request):
             drawn = models.picture(store, store.get(job).plan, part, name, px)
         return Response(drawn, media_type="image/png", headers={"cache-control": "no-cache"})
+
+    @router.get("/jobs/{job}/setups/{setup}/finishes")
+    def finishes(job: str, whose: Step) -> list[FinishChoice]:
+        """Cutters and step-overs that could finish the reliefs of a step."""
+        return choices(store, store.get(job).plan, whose)
+
+    @router.get("/jobs/{job}/setups/{setup}/finish")
+    def finish(
+        request: Request,
+        job: str,
+        whose: Step,
+        cutter: Text,
+        step_over: Annotated[float, Query(gt=0, le=1)],
+        now: bool = False,
+    ) -> FinishWeighed:
+        """What one of them comes to: time, ridges, what is left, sanding; ``now``: what is planned."""
+        with while_asked_for(request):
+            return weigh(store, store.get(job).plan, whose, cutter, step_over, now)
 
     return router

@@ -227,6 +227,13 @@ class StockBody:
         at = np.ascontiguousarray(points, dtype=float).reshape(-1, 2)
         return _slopes().heights(self.index, self.tiles, self.box.x0, self.box.y0, self.cell, self.top, at)
 
+    def middles(self, points: Array) -> Array:
+        """The middles of the cells that points (n, 2) lie in: there heights are exact, elsewhere in a cell
+        they are its middle's.
+        """
+        low = np.array([self.box.x0, self.box.y0])
+        return low + (np.floor((points - low) / self.cell) + 0.5) * self.cell
+
     def highest(self, points: Array, radius: float, outside: float = -math.inf) -> Array:
         """The highest material under a disc of ``radius`` mm at each point (n, 2); ``outside``: what is taken
         to stand beyond the field.

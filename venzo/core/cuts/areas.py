@@ -40,6 +40,8 @@ class Area:
     open_sided: bool = False
     pointed: bool = False
     """Only a pointed bit may come into it: its walls slope."""
+    follows: bool = False
+    """Its depth is reckoned from the relief under it, where there is one."""
 
     @cached_property
     def loops_key(self) -> str:

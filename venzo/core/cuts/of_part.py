@@ -27,7 +27,7 @@ from venzo.core.parts.shape import Shape
 from venzo.core.plan import Setup, StepsChoice
 from venzo.core.snags import Remedy, look, stop
 
-VERSION = "steps-10"
+VERSION = "steps-12"
 
 
 def setup_key(setup: Setup) -> str:

@@ -20,11 +20,13 @@ from venzo.core.cuts.in_hand import (
     Doing,
     PartInHand,
 )
+from venzo.core.cuts.moves import Z
 from venzo.core.cuts.operations import (
     FEATURE_ON,
     Operation,
     VCarve,
 )
+from venzo.core.cuts.over_reliefs import OverReliefs
 from venzo.core.cuts.planned import StepPlan
 from venzo.core.geometry.contour import Contour
 from venzo.core.geometry.regions import regions
@@ -46,7 +48,7 @@ class CarveSteps:
     """Plans carvings."""
 
     def __init__(self, hand: PartInHand) -> None:
-        self.hand = hand
+        self.hand, self.over = hand, OverReliefs(hand)
 
     def plan(self) -> set[str]:
         """Plan every carving; the features that belong to one."""
@@ -140,8 +142,14 @@ class CarveSteps:
         except BadInput as e:
             self.hand.say(stop("carve.refused", f"{label}: {e}", where))
             return None
+        # a relief's surface is cut: it lies as deep everywhere, however thick the sheet is
+        on_relief = step.follow_relief and self.over.under.laid
         spread = max(
-            (s.spread for s in self.hand.setup.stock if abs(s.thickness - self.hand.thickness) < 1e-3),
+            (
+                s.spread
+                for s in self.hand.setup.stock
+                if not on_relief and abs(s.thickness - self.hand.thickness) < 1e-3
+            ),
             default=0.0,
         )
         for s in judged(c, self.hand.thickness, spread, family=self.hand.family):
@@ -160,6 +168,16 @@ class CarveSteps:
                     where,
                 )
             )
+        if mill and step.follow_relief and self.over.under.laid:
+            self.hand.say(
+                stop(
+                    "carve.floor-on-relief",
+                    f"{label}: {mill.name} cannot clear a floor that follows a relief: its flat end leaves"
+                    " steps on slopes; take it off, the bit clears the floor itself",
+                    where,
+                )
+            )
+            return None
         retract = self.hand.setup.machine.retract
         target = shapely.union_all(list(c.polygons))
         path = Contour.of(max(c.polygons, key=lambda p: p.area).exterior.coords[:-1])
@@ -206,12 +224,13 @@ class CarveSteps:
             for w in (*c.walks, *c.rows)
             if np.ptp(w.points[:, :2], axis=0).max() > 1e-6
         )
-        moves = chained(passes, retract)
-        depths_of = (*(v for v in c.levels), -c.deepest)
+        (moves,) = self.over.follow(name, step, cutter, [chained(passes, retract)], a.plunge)
+        lowest = max(c.deepest, -float(moves[:, Z].min()))
+        depths_of = (*(v for v in c.levels), -lowest)
         self.hand.add(doing, moves, path, depths_of, trace=drawn)
         area = target.buffer(step.below * bit.tan + 0.02, quad_segs=24)
         self.hand.areas[f"{name} carving {k}"] = Area(
-            f"{name} carving", c.deepest, area, area, (), pointed=True
+            f"{name} carving", c.deepest, area, area, (), pointed=True, follows=step.follow_relief
         )
         if c.cleared and c.floor_depth:
             self.hand.areas[f"{name} floor {k}"] = Area(f"{name} floor", c.floor_depth, c.floor, c.floor, ())
@@ -266,7 +285,7 @@ class CarveSteps:
                 )
             )
         for f in self.hand.shape.features:
-            if f.name in own or f.kind == "engraving" or not f.contour.closed:
+            if f.name in own or f.kind in ("engraving", "relief") or not f.contour.closed:
                 continue
             other = shapely.Polygon(f.contour.points(CHORD)).buffer(0)
             if area.intersects(other) and area.intersection(other).area > 0.05:

@@ -11,6 +11,7 @@ from shapely.ops import unary_union
 from venzo.core.carving.bit import Bit
 from venzo.core.carving.fold import fold
 from venzo.core.cuts.areas import Area
+from venzo.core.cuts.cut import CarvedCut
 from venzo.core.cuts.depths import DepthRule, levels_in_full
 from venzo.core.cuts.feature_depths import FeatureDepths
 from venzo.core.cuts.follow import beside, follow_moves
@@ -29,6 +30,7 @@ from venzo.core.cuts.operations import (
     VCarve,
     as_fields,
 )
+from venzo.core.cuts.over_reliefs import OverReliefs
 from venzo.core.cuts.planned import StepPlan
 from venzo.core.cuts.rounds import slender
 from venzo.core.cuts.track import Track
@@ -77,7 +79,7 @@ class LineSteps:
     """Plans the steps along lines."""
 
     def __init__(self, hand: PartInHand, depths: FeatureDepths) -> None:
-        self.hand, self.depths = hand, depths
+        self.hand, self.depths, self.over = hand, depths, OverReliefs(hand)
 
     def meant(self, f: Feature) -> ClosedLine | None:
         """What a closed groove line means: by hand, by steps of its own that clear, by house rule, by its own
@@ -240,11 +242,17 @@ class LineSteps:
         moves = follow_moves(
             lines, lv.depths, entry, ramp, Track(self.hand.setup.machine.retract, a.feed, a.plunge)
         )
-        self.hand.add(doing, moves, lines[0], lv.depths, trace=lines)
+        flat = moves
+        (moves,) = self.over.follow(name, step, cutter, [flat], a.plunge)
+        # a line that follows a relief is held against point by point: it has no one depth
+        made = None if moves is flat else CarvedCut
+        self.hand.add(doing, moves, lines[0], lv.depths, trace=lines, made=made)
         touched = unary_union(
             [LineString(closed_points(c)).buffer(wide / 2 + 0.01, quad_segs=24) for c in lines]
         )
-        self.hand.areas[f"{name} line {k}"] = Area(name, depth, touched, touched, tuple(lines))
+        self.hand.areas[f"{name} line {k}"] = Area(
+            name, depth, touched, touched, tuple(lines), follows=step.follow_relief
+        )
         why = [("depth", f"{depth:.2f} mm, {wide:.2f} mm wide at the surface"), ("entry", entry_why)]
         if step.skin:
             why.append(self._fold(name, step, cutter))

@@ -18,7 +18,7 @@ from venzo.core.model import digest
 from venzo.core.parts.shape import Feature
 from venzo.core.relief.block import Block, Relief, on_face, placed_at
 from venzo.core.relief.finishing import Finish, Pace, ReliefPass, above_edge, finish
-from venzo.core.relief.kept_surface import OUTLINE
+from venzo.core.relief.kept_surface import OUTLINE, mesh_of
 from venzo.core.relief.left_on import bites_of, stock_after
 from venzo.core.relief.mesh import Mesh
 from venzo.core.relief.roughing import Rough, rough
@@ -27,7 +27,9 @@ from venzo.core.snags import BadInput, look, note, stop
 from venzo.core.tooling.cutter import Cutter
 from venzo.core.voice import counted
 
-VERSION = "relief-1"
+VERSION = "relief-2"
+CHORD = 0.002
+"""mm; arcs of a field become chords within this."""
 SELDOM = 0.01
 """Share of a way on which a tip may take more than its rule before it is said."""
 
@@ -41,7 +43,7 @@ class ReliefSteps:
     def plan(self, f: Feature, steps: Sequence[Operation], own: bool) -> None:
         """Plan the steps on one relief."""
         hand = self.hand
-        mesh = hand.surfaces.get(f.surface) if f.surface else None
+        mesh = mesh_of(f, hand.surfaces)
         label, where = hand.label(f.name), hand.where(f.name)
         if mesh is None:
             hand.say(stop("relief.gone", f"{label}: its model is not there any more; set it anew", where))
@@ -58,7 +60,8 @@ class ReliefSteps:
             return
         # what is wrong with the model itself, as it lies
         relief = relief_of(f, mesh, hand.thickness, hand.mirrored)
-        for s in (*relief.mesh.faults(), *relief.snags):
+        faults = () if f.formed else relief.mesh.faults()
+        for s in (*faults, *relief.snags):
             hand.say(s.model_copy(update={"message": f"{label}: {s.message}", "where": where}))
         plans = []
         self.done: list[ReliefPass] = []
@@ -115,7 +118,7 @@ class ReliefSteps:
             depth = (
                 min(f.depth or 0.0, largest) if isinstance(step, ReliefRough) else self._thin(f, tip, roughed)
             )
-            a = hand.numbers(step, cutter, max(depth, 0.05), max(0.05, tip.across * step.step_over))
+            a = hand.numbers(step, cutter, max(depth, 0.05), max(0.05, _apart(tip, step)))
             done = _passed(
                 f, mesh, hand, step, cutter, largest, Pace(feed=a.feed, plunge=a.plunge), self.done
             )
@@ -202,6 +205,13 @@ class ReliefSteps:
         return min(max(left, default=1.0), tip.radius)
 
 
+def _apart(tip: Tip, step: ReliefRough | ReliefFinish) -> float:
+    """mm between ways, in plan."""
+    if isinstance(step, ReliefFinish) and step.cusp:
+        return tip.step_for(step.cusp)
+    return tip.across * step.step_over
+
+
 def relief_of(f: Feature, mesh: Mesh, thickness: float, mirrored: bool = False) -> Relief:
     """A part's relief in the part's frame, as it is to come out, Z 0 at the face; remembered."""
     key = digest(VERSION, f.surface, f.contour.rows(), f.depth, f.sits, f.margin, thickness, mirrored)
@@ -215,7 +225,8 @@ def _set(f: Feature, mesh: Mesh, thickness: float, mirrored: bool) -> Relief:
         flipped = mesh.points * (-1.0, 1.0, 1.0) + (low[0] + high[0], 0.0, 0.0)
         mesh = Mesh(mesh.name, flipped, np.ascontiguousarray(mesh.faces[:, ::-1]))
     placed = placed_at(mesh, (x0, y0, x1, y1), -f.sits, -(f.depth or 0.0))
-    return on_face(placed, Block(width=20_000, height=20_000, thickness=thickness), f.margin)
+    covers = shapely.Polygon(f.contour.points(CHORD)).buffer(0) if f.formed else None
+    return on_face(placed, Block(width=20_000, height=20_000, thickness=thickness), f.margin, covers)
 
 
 def _passed(
@@ -253,6 +264,8 @@ def _passed(
                 level=largest,
                 step_over=step.step_over,
                 angle=step.angle,
+                pattern=step.pattern,
+                round_last=step.round_last,
                 retract=retract,
             )
             return rough(relief, cutter, how, pace, above)
@@ -263,6 +276,8 @@ def _passed(
                 step_over=step.step_over,
                 pattern=step.pattern,
                 angle=step.angle,
+                cusp=step.cusp,
+                ways=step.ways,
                 retract=retract,
                 over=step.over,
             ),

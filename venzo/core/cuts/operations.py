@@ -131,6 +131,8 @@ class Groove(Step):
     """Left under a V groove that the sheet is folded along, mm; it says how deep the groove is."""
     fold: Annotated[float, Field(gt=0, lt=180)] = 90.0
     """Degrees the sheet is folded by."""
+    follow_relief: bool = False
+    """An engraving that lies over a relief is reckoned from its surface, not from the face."""
 
 
 class Drill(Step):
@@ -195,6 +197,8 @@ class VCarve(Step):
     finish: Annotated[float, Field(ge=0, le=5)] = 0.2
     ridge: Annotated[float, Field(ge=0.005, le=1)] = 0.05
     """Height of ridges the bit may leave on floors that it clears itself."""
+    follow_relief: bool = False
+    """Over a relief it is reckoned from its surface, not from the face."""
 
 
 class ReliefRough(Step):
@@ -205,7 +209,10 @@ class ReliefRough(Step):
     allowance: NotNegative = 1.0
     """Left for finishing, normal to the surface, mm (common practice: 0.04 in)."""
     step_over: StepOver = 0.45
-    """Share of the cutter's diameter between rows."""
+    """Share of the cutter's diameter between rows or rings."""
+    pattern: Literal["raster", "rings"] = "raster"
+    round_last: bool = True
+    """On every level once along the boundary when its rows are done (common practice)."""
     angle: Annotated[float, Field(ge=-180, le=180)] = 0.0
 
 
@@ -216,9 +223,13 @@ class ReliefFinish(Step):
     on: Literal["reliefs"] = "reliefs"
     step_over: Annotated[float, Field(gt=0.005, lt=1)] = 0.1
     """Share of the tip's diameter between ways, in plan (common practice: 8 to 10 %)."""
+    cusp: Annotated[float, Field(ge=0.001, le=5)] | None = None
+    """Height of ridges, mm, in place of the step-over: ways are closed up on slopes. None: by step-over."""
     pattern: Literal["raster", "rings", "spiral"] = "raster"
     angle: Annotated[float, Field(ge=-180, le=180)] = 0.0
     """Of rows, degrees from the part's X: along the grain (common practice)."""
+    ways: Literal["both ways", "one way"] = "both ways"
+    """One way: every row begins at the same side, lifted back in between."""
     over: NotNegative | None = None
     """Only where the steps before left more than so much above the surface, mm; None: all over."""
 

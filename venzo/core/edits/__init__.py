@@ -51,12 +51,14 @@ from venzo.core.edits.nest import (
 from venzo.core.edits.parts import (
     ApplyCutList,
     CutListLine,
+    KeepVersion,
     MoveParts,
     NotePart,
     RemovePart,
     SetAlterations,
     SetPart,
     SetQuantity,
+    TakeVersion,
 )
 from venzo.core.edits.setup import RemoveStock, SetSetup, SetStock
 from venzo.core.edits.steps import SetContour, SetOperation, SetSteps
@@ -91,6 +93,7 @@ __all__ = [
     "CutListLine",
     "ForgetLayout",
     "KeepLayout",
+    "KeepVersion",
     "LockPieces",
     "MoveParts",
     "MovePiece",
@@ -115,6 +118,7 @@ __all__ = [
     "SetSurface",
     "SwapPieces",
     "TakeOffPiece",
+    "TakeVersion",
     "UseLayout",
     "read_command",
     "reads",
@@ -166,6 +170,8 @@ Command = Annotated[
     | CalibrateHold
     | SetAlterations
     | NotePart
+    | KeepVersion
+    | TakeVersion
     | ApplyCutList
     | SetSurface
     | ChangeRun

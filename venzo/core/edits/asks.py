@@ -10,6 +10,8 @@ from pydantic import BaseModel, ConfigDict, Field, JsonValue
 
 from venzo.core.model import Value
 from venzo.core.parts.alter import Alteration
+from venzo.core.parts.shape import OUTLINE
+from venzo.core.relief.surface_forms import MOST, FormKind
 
 
 class ReadAgain(BaseModel):
@@ -21,16 +23,45 @@ class ReadAgain(BaseModel):
 
 
 class AlterPart(Value):
-    """One alteration more (``add``), or several, or the whole list."""
+    """One alteration more (``add``), or several, or one fewer (``drop``: its number from 0), or the whole
+    list.
+    """
 
     kind: Literal["alter-part"] = "alter-part"
     part: str
     add: Alteration | tuple[Alteration, ...] | None = None
     alterations: tuple[Alteration, ...] | None = None
+    drop: Annotated[int, Field(ge=0, le=200)] | None = None
+
+
+class MakeSurface(Value):
+    """Make a relief on a part without a modeller: over its outline or one of its closed lines (``on``), with
+    a first form that fits.
+    """
+
+    kind: Literal["make-surface"] = "make-surface"
+    part: str
+    on: Annotated[str, Field(max_length=200)] = OUTLINE
+    form: FormKind = "dome"
+
+
+class ChangeForms(Value):
+    """Change the forms of a relief made here; ``number``: of the part's alterations, from 0.
+
+    ``add``: a form of this kind, over the field; ``drop``: the number of one, from 0; ``move``: its number
+    and the place it goes to.
+    """
+
+    kind: Literal["change-forms"] = "change-forms"
+    part: str
+    number: Annotated[int, Field(ge=0, le=200)]
+    add: FormKind | None = None
+    drop: Annotated[int, Field(ge=0, le=MOST)] | None = None
+    move: tuple[Annotated[int, Field(ge=0, le=MOST)], Annotated[int, Field(ge=0, le=MOST)]] | None = None
 
 
 class ChangeModel(Value):
-    """Change fields of a relief set on a part; ``number``: of the part's alterations, from 0."""
+    """Change fields of a relief set or made on a part; ``number``: of the part's alterations, from 0."""
 
     kind: Literal["change-model"] = "change-model"
     part: str
@@ -69,5 +100,6 @@ class Remake(Value):
 
 
 Ask = Annotated[
-    ReadAgain | AlterPart | ChangeModel | FindPlace | MoveCut | Remake, Field(discriminator="kind")
+    ReadAgain | AlterPart | MakeSurface | ChangeForms | ChangeModel | FindPlace | MoveCut | Remake,
+    Field(discriminator="kind"),
 ]

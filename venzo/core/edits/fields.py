@@ -12,7 +12,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, Field, ValidationError
 
-from venzo.core.cuts.operations import Groove, On, Operation
+from venzo.core.cuts.operations import Groove, On, Operation, ReliefFinish
 from venzo.core.edits.base import part_of, setup_of, with_fields, with_setup
 from venzo.core.edits.parts import SetQuantity
 from venzo.core.edits.setup import SetStock
@@ -180,7 +180,15 @@ class ChangeSteps(Value):
             plan = with_setup(plan, s, cutters=(*s.cutters, *coming))
             s = setup_of(plan, s.id)
         change = tuple(
-            c.model_copy(update={"fields": {**_with_tabs(s, old, c), **_no_longer_says_depth(s, old, c)}})
+            c.model_copy(
+                update={
+                    "fields": {
+                        **_with_tabs(s, old, c),
+                        **_no_longer_says_depth(s, old, c),
+                        **_no_longer_weighed(old, c),
+                    }
+                }
+            )
             for c in self.change
         )
         new = changed_list(old, self.add, change, self.drop, "step")
@@ -243,6 +251,17 @@ def _no_longer_says_depth(s: Setup, steps: Sequence[Any], c: Changed) -> dict[st
     if step.width and "width" not in c.fields and cutter and cutter.deeper_is_wider(step.width):
         gone["width"] = None
     return gone
+
+
+WEIGHED = ("cutter", "step_over", "cusp", "pattern", "ways", "over")
+"""Fields of a finishing step that what was weighed of it depends on."""
+
+
+def _no_longer_weighed(steps: Sequence[Any], c: Changed) -> dict[str, str]:
+    """What was recorded of finish or sand, taken back where the step becomes another one."""
+    step = next((o for o in steps if o.id == c.id), None)
+    other = any(k in c.fields for k in WEIGHED) and "note" not in c.fields
+    return {"note": ""} if isinstance(step, ReliefFinish) and step.note and other else {}
 
 
 class ChangeQuantity(Value):

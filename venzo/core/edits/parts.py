@@ -9,7 +9,7 @@ from pydantic import Field
 from venzo.core.edits.base import part_of, setup_of, swapped, with_fields
 from venzo.core.model import Id, Name, Value
 from venzo.core.parts.alter import Alteration, says
-from venzo.core.plan import PartLine, Plan, Quantity
+from venzo.core.plan import MOST_VERSIONS, PartLine, PartVersion, Plan, Quantity
 from venzo.core.snags import BadInput
 
 
@@ -237,6 +237,69 @@ class NotePart(Value):
             for k, v in enumerate(p.versions)
         )
         return with_fields(plan, parts=swapped(plan.parts, p.model_copy(update={"versions": versions})))
+
+
+class KeepVersion(Value):
+    """Keep a part as it is now, with what was learned of it, to come back to."""
+
+    kind: Literal["keep-version"] = "keep-version"
+    part: Id
+
+    def touches(self) -> set[str]:
+        return {f"part/{self.part}/versions", f"part/{self.part}/note"}
+
+    def says(self, plan: Plan) -> str:
+        p = part_of(plan, self.part)
+        return f"{p.name}: version {len(p.versions)} kept"
+
+    def apply(self, plan: Plan) -> Plan:
+        p = part_of(plan, self.part)
+        revision = next((d.revision for d in plan.drawings if d.id == p.drawing), 1)
+        kept = PartVersion(
+            shape=p.shape,
+            drawing_revision=revision,
+            note=p.note,
+            drawn=p.drawn or p.shape,
+            alterations=p.alterations,
+        )
+        versions = (*p.versions, kept)[-MOST_VERSIONS:]
+        return with_fields(
+            plan, parts=swapped(plan.parts, p.model_copy(update={"versions": versions, "note": ""}))
+        )
+
+
+class TakeVersion(Value):
+    """Make a part again what a kept version of it was (``version`` from 0, the oldest); the drawing must be
+    the one it was kept with.
+    """
+
+    kind: Literal["take-version"] = "take-version"
+    part: Id
+    version: Annotated[int, Field(ge=0, le=1000)]
+
+    def touches(self) -> set[str]:
+        return {f"part/{self.part}/alterations", f"part/{self.part}/note"}
+
+    def says(self, plan: Plan) -> str:
+        return f"{part_of(plan, self.part).name}: version {self.version + 1} taken again"
+
+    def apply(self, plan: Plan) -> Plan:
+        p = part_of(plan, self.part)
+        if self.version >= len(p.versions):
+            raise BadInput(f"{p.name} has no version {self.version + 1}; look again")
+        v = p.versions[self.version]
+        if v.drawn != (p.drawn or p.shape):
+            raise BadInput(
+                f"{p.name}: version {self.version + 1} is of another drawing than the one there is now; take"
+                " its drawing in again first"
+            )
+        own = {
+            "shape": v.shape,
+            "drawn": v.drawn if v.alterations else "",
+            "alterations": v.alterations,
+            "note": v.note,
+        }
+        return with_fields(plan, parts=swapped(plan.parts, p.model_copy(update=own)))
 
 
 class CutListLine(Value):

@@ -5,7 +5,7 @@ would mend it.
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Unpack
 
 import numpy as np
@@ -22,12 +22,16 @@ from venzo.core.holding.vacuum import COVERED, ESTIMATED, pressure
 from venzo.core.order.of_sheet import SheetPlan
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import Plan, Setup
+from venzo.core.relief.kept_surface import surfaces_of
+from venzo.core.relief.thickness import thickness_at
 from venzo.core.snags import Remedy, Snag, Where, look, note, stop
 from venzo.core.stock.sheet import Stock
 from venzo.core.voice import counted
 
 SLIVER = 300.0
 """mm2; scraps of skeleton smaller than this are not worth a word."""
+THINNED = 0.95
+"""Share of the sheet under which a relief counts as having made an end thin."""
 NOTHING = 1.0
 """N; less than this holds nothing."""
 
@@ -619,6 +623,7 @@ class _Judge:
         live = self.hold.scene.live
         modulus = self.rules.stiffness[self.setup.material.family]
         found: list[tuple[Held, float, float]] = []
+        thin: list[tuple[Held, float, float, float]] = []
         for q, records in self.hold.of_piece.items():
             h = min(
                 (x for x in records if x.holds and x.cut >= self.hold.freed.get(q, 0)),
@@ -649,9 +654,17 @@ class _Judge:
                 continue
             end = body.intersection(edge[k].buffer(reach / 2))
             wide = max(end.area / (reach / 2), 0.5)
-            bend = bending(h.load, reach, wide, self.stock.thickness, modulus)
-            if bend > self.rules.chatter and reach > 1.5 * wide:
+            thick = self._thick(q, end)
+            bend = bending(h.load, reach, wide, thick, modulus)
+            if thick < THINNED * self.stock.thickness:
+                up = bending(
+                    h.lift, reach, thick, wide, modulus
+                )  # flatwise: width and thickness change parts
+                if max(bend, up) > self.rules.chatter:
+                    thin.append((h, reach, max(bend, up), thick))
+            elif bend > self.rules.chatter and reach > 1.5 * wide:
                 found.append((h, reach, bend))
+        self._thin_ends(thin)
         groups: dict[str, list[tuple[Held, float, float]]] = {}
         for f in found:
             groups.setdefault(self.part_of[f[0].piece], []).append(f)
@@ -680,6 +693,54 @@ class _Judge:
                     f" {bend:.1f} mm under {h.load:.0f} N; it chatters and comes out torn",
                     self.about(h),
                     *remedies,
+                )
+            )
+
+    def _thick(self, piece: str, end: BaseGeometry) -> float:
+        """How thick the end of a piece is once its reliefs are cut, mm: the thinnest tenth of it counts."""
+        q = next(q for q in self.sheet.pieces if q.id == piece)
+        part = self.plan.part(q.part)
+        shape = self.shapes[part.shape] if part else None
+        if shape is None or not any(f.kind == "relief" for f in shape.features) or end.is_empty:
+            return self.stock.thickness
+        x0, y0, x1, y1 = end.bounds
+        grid = np.stack(np.meshgrid(np.linspace(x0, x1, 24), np.linspace(y0, y1, 24)), axis=-1).reshape(-1, 2)
+        inside = grid[shapely.contains_xy(end, grid[:, 0], grid[:, 1])]
+        if not len(inside):
+            return self.stock.thickness
+        left = thickness_at(inside, q, shape, surfaces_of(self.shapes), self.stock.thickness)
+        return max(0.1, float(np.percentile(left, 10)))
+
+    def _thin_ends(self, found: Sequence[tuple[Held, float, float, float]]) -> None:
+        """Say which ends a relief makes so thin that they bend under the cutter."""
+        by_part: dict[str, tuple[Held, float, float, float]] = {}
+        for one in found:
+            part = self.part_of[one[0].piece]
+            if part not in by_part or one[2] > by_part[part][2]:
+                by_part[part] = one
+        for part, (h, reach, bend, thick) in by_part.items():
+            count = len(self.cut(self.hold.freed.get(h.piece, h.cut)).tabs)
+            contour = self.shapes[self.plan.part(part).shape].names[0]  # type: ignore[union-attr]
+            more = Remedy(
+                label="Tabs towards the ends",
+                command={
+                    "kind": "set-contour",
+                    "part": part,
+                    "contour": contour,
+                    "automatic": ["tabs"],
+                    "tab_count": max(4, count + 2),
+                },
+            )
+            self.out.append(
+                look(
+                    "holding.thin-end",
+                    f"{self.who(h)}: its relief leaves an end {thick:.1f} mm thick that sticks out"
+                    f" {reach:.0f} mm beyond what holds it and bends {bend:.1f} mm under the cutter: it"
+                    " chatters and comes out torn. Put tabs near it, or leave the ends thick and take them"
+                    " down by hand",
+                    self.about(h),
+                    *self._zones_under(h),
+                    more,
                 )
             )
 

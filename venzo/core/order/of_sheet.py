@@ -13,7 +13,7 @@ from shapely import STRtree
 from shapely.geometry import Point as ShapelyPoint
 from shapely.geometry import Polygon
 
-from venzo.core.cuts.cut import Cut
+from venzo.core.cuts.cut import Cut, ReliefCut
 from venzo.core.cuts.moves import X, Y, Z, placed
 from venzo.core.cuts.of_part import PartCuts
 from venzo.core.geometry.contour import Array, rotation_matrix
@@ -408,6 +408,8 @@ def _why(items: list[tuple[Piece, Cut, str]], first: int, then: int) -> str:
         return "the piece lies in a drop that comes free then"
     if c.contour == d.contour:
         return "a later step needs what an earlier one has opened"
+    if isinstance(c, ReliefCut) and d.kind in ON_RELIEFS:
+        return "what is carved over a relief comes after it"
     return "the face comes first" if c.face_first else "it would be cut loose"
 
 
@@ -436,6 +438,10 @@ def _inner_point(shape: Shape) -> tuple[float, float]:
     """A point surely inside the part, in its own frame."""
     p = shape.polygon.representative_point()
     return p.x, p.y
+
+
+ON_RELIEFS = ("v-carve", "groove")
+"""Steps that come after a piece's reliefs: what they cut may lie on one."""
 
 
 def _tasks(
@@ -530,6 +536,8 @@ def _precedence(
         if not c.face_first:
             after[i] |= {k for k in own if items[k][1].contour == c.contour and items[k][1].step < c.step}
             after[i] |= {k for k in own if items[k][1].face_first}
+            if not isinstance(c, ReliefCut) and c.kind in ON_RELIEFS:
+                after[i] |= {k for k in own if isinstance(items[k][1], ReliefCut)}
         if frees[i]:
             later = {
                 k for k in own if items[k][1].contour == c.contour and items[k][1].step > c.step

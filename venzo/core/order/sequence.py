@@ -12,7 +12,7 @@ import numpy as np
 from venzo.core.order.loads import classes_of, fewest_loads
 from venzo.core.snags import BadInput
 
-VERSION = "greedy-ils-6"
+VERSION = "greedy-ils-7"
 EXACT = 10
 """Runs of no more cuts than this are put in the best order there is."""
 APART = 150.0

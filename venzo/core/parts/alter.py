@@ -5,7 +5,7 @@ the drawing is revised.
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import Annotated, Literal
 
@@ -26,7 +26,11 @@ from venzo.core.parts.corners import (
     relieved_end,
     rounded,
 )
+from venzo.core.parts.forming import SurfaceMade, formed_feature
 from venzo.core.parts.shape import Feature, Shape
+from venzo.core.relief.mesh import Mesh
+from venzo.core.relief.surface_forms import Drawn
+from venzo.core.snags import BadInput
 from venzo.core.tolerances import FIT
 
 SEEK = 6.0
@@ -112,9 +116,11 @@ class ModelSet(Value):
     height: Annotated[float, Field(ge=0.05, le=500)]
     sits: Annotated[float, Field(ge=0, le=500)] = 0.0
     margin: Annotated[float, Field(ge=0, le=200)] = 0.0
+    stair: Annotated[float, Field(ge=0, le=1)] = 0.0
+    """Of a picture: one grey level as a share of the height, where it was not smoothed."""
 
 
-Altering = Relief | Fillets | Rounding | SlotWidth | InsetGroove | ModelSet
+Altering = Relief | Fillets | Rounding | SlotWidth | InsetGroove | ModelSet | SurfaceMade
 Alteration = Annotated[Altering, Field(discriminator="kind")]
 
 
@@ -123,6 +129,9 @@ def says(a: Altering) -> str:
     if isinstance(a, ModelSet):
         deep = f", {a.sits:.3g} mm below the face" if a.sits else ""
         return f"a relief of {a.name}, {a.size[0]:.4g} x {a.size[1]:.4g} x {a.height:.3g} mm{deep}"
+    if isinstance(a, SurfaceMade):
+        deep = f", {a.sits:.3g} mm below the face" if a.sits else ""
+        return f"a relief, {a.name}, of {' and '.join(f.kind for f in a.forms[:4])}{deep}"
     if isinstance(a, InsetGroove):
         return f"a groove {a.depth:.3g} mm deep, {a.distance:.4g} mm inside the outline"
     if isinstance(a, Relief):
@@ -137,8 +146,13 @@ def says(a: Altering) -> str:
     return f"slot in {a.contour} made {a.width:.4g} mm wide"
 
 
-def alter(drawn: Shape, alterations: Sequence[Altering]) -> tuple[Shape, list[str], list[float]]:
-    """The shape with every alteration made in order.
+NO_PICTURES: Mapping[str, Mesh] = {}
+
+
+def alter(
+    drawn: Shape, alterations: Sequence[Altering], pictures: Mapping[str, Mesh] = NO_PICTURES
+) -> tuple[Shape, list[str], list[float]]:
+    """The shape with every alteration made in order; ``pictures``: of textures, by digest.
 
     Returns:
         the new shape, what could not be made (one sentence each), and the area in mm2 that each alteration
@@ -147,7 +161,7 @@ def alter(drawn: Shape, alterations: Sequence[Altering]) -> tuple[Shape, list[st
     shape, lost, removed = drawn, [], []
     for a in alterations:
         before = shape.region.area
-        shape, missed = _one(shape, a)
+        shape, missed = _one(shape, a, drawn, pictures)
         lost += missed
         removed.append(before - shape.region.area)
     return shape, lost, removed
@@ -166,8 +180,7 @@ def _grooved(shape: Shape, a: InsetGroove) -> tuple[Shape, list[str]]:
 
 def _carved(shape: Shape, a: ModelSet) -> tuple[Shape, list[str]]:
     """A shape with a relief on its face."""
-    taken = {f.name for f in shape.features}
-    name = next(n for k in range(1, 10_000) if (n := f"{RELIEF} {k}") not in taken)
+    name = _next_name(shape)
     rows = [(a.at[0] + u * a.size[0], a.at[1] + v * a.size[1]) for u, v in a.outline]
     x0, y0, x1, y1 = shape.region.outline.bbox
     left, bottom, right, top = Contour.of(rows).bbox
@@ -182,7 +195,29 @@ def _carved(shape: Shape, a: ModelSet) -> tuple[Shape, list[str]]:
     return replace(shape, features=(*shape.features, new)), []
 
 
-def _one(shape: Shape, a: Altering) -> tuple[Shape, list[str]]:  # noqa: C901
+def _formed(
+    shape: Shape, a: SurfaceMade, drawn: Shape, pictures: Mapping[str, Mesh]
+) -> tuple[Shape, list[str]]:
+    """A shape with a surface made here on its face, without the lines that became part of it."""
+    try:
+        new = formed_feature(_next_name(shape), a, shape, drawn, pictures)
+    except BadInput as e:
+        return shape, [f"{says(a)}: {e}"]
+    used = {n for f in (a.field, *(f.on for f in a.forms)) if isinstance(f, Drawn) for n in f.names}
+    rest = [f for f in shape.features if f.name not in used]
+    return replace(shape, features=(*rest, new)), []
+
+
+def _next_name(shape: Shape) -> str:
+    taken = {f.name for f in shape.features}
+    return next(n for k in range(1, 10_000) if (n := f"{RELIEF} {k}") not in taken)
+
+
+def _one(  # noqa: C901
+    shape: Shape, a: Altering, drawn: Shape, pictures: Mapping[str, Mesh]
+) -> tuple[Shape, list[str]]:
+    if isinstance(a, SurfaceMade):
+        return _formed(shape, a, drawn, pictures)
     if isinstance(a, InsetGroove):
         return _grooved(shape, a)
     if isinstance(a, ModelSet):

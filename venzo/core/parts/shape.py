@@ -15,6 +15,7 @@ from shapely.geometry import Polygon
 
 from venzo.core.geometry.contour import Contour
 from venzo.core.geometry.regions import Region
+from venzo.core.relief.surface_forms import Formed
 from venzo.core.tolerances import LIKE
 
 FEATURES = ("pocket", "groove", "engraving", "drilling", "relief")
@@ -29,7 +30,8 @@ class Feature:
     open contour, depth in mm if known.
 
     A relief fills its contour's box with a ``surface`` (digest), whose highest point lies ``sits`` mm below
-    the face and whose lowest at ``depth``; the middle of a tip may go ``margin`` mm beyond its contour.
+    the face and whose lowest at ``depth``; the middle of a tip may go ``margin`` mm beyond its contour. One
+    made here says by ``formed`` what of.
     """
 
     kind: str
@@ -39,6 +41,7 @@ class Feature:
     surface: str = ""
     sits: float = 0.0
     margin: float = 0.0
+    formed: Formed | None = None
 
     def changed(self, make: Callable[[Contour], Contour]) -> Feature:
         """The same feature with another contour."""
@@ -120,6 +123,7 @@ class Shape:
                     "closed": f.contour.closed,
                     "depth": f.depth,
                     **({"surface": f.surface, "sits": f.sits, "margin": f.margin} if f.surface else {}),
+                    **({"formed": f.formed.model_dump(mode="json")} if f.formed else {}),
                 }
                 for f in self.features
             },
@@ -139,6 +143,7 @@ class Shape:
                 v.get("surface", ""),
                 v.get("sits", 0.0),
                 v.get("margin", 0.0),
+                Formed.model_validate(v["formed"]) if "formed" in v else None,
             )
             for k, v in data.items()
             if isinstance(v, dict)

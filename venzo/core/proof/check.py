@@ -294,7 +294,15 @@ class _Geometry:
         self.floors: dict[int, list[tuple[LineString, float]]] = {}
         self.carved: dict[int, list[Array]] = {}
         self.gouged: set[str] = set()
+        whole = subject.whole or subject.sheet
+        self.by_points = {
+            c.number
+            for pc in whole.cuts
+            if pc.cut.held_to == "points" and (c := subject.setup.cutter(pc.cut.cutter)) is not None
+        }
         self.solids: list[tuple[str, _Solid]] = []
+        self.beside_reliefs: list[tuple[str, _Solid]] = []
+        """The same, with nothing taken by reliefs: for what is reckoned from their surface."""
         for q in subject.sheet.pieces:
             part = subject.plan.part(q.part)
             assert part is not None
@@ -304,9 +312,12 @@ class _Geometry:
                 .region.placed(q.x, q.y, q.rotation, q.mirrored)
                 .polygon(PROVE_CHORD)
             )
-            self.solids.append(
-                (f"{part.name} piece {q.copy_no + 1}", _Solid(body, q, cuts.areas if cuts else ()))
-            )
+            areas = cuts.areas if cuts else ()
+            named = f"{part.name} piece {q.copy_no + 1}"
+            self.solids.append((named, _Solid(body, q, areas)))
+            reliefs = {f.name for f in subject.shapes[part.shape].features if f.kind == "relief"}
+            beside = [a for a in areas if a.name not in reliefs] if reliefs else areas
+            self.beside_reliefs.append((named, _Solid(body, q, beside)))
         self.tree = STRtree([p.body for _n, p in self.solids])
         thickness = subject.stock.thickness
         self.reliefs = Reliefs(
@@ -332,14 +343,23 @@ class _Geometry:
     def _block(self, given: Given, block: Block, cutter: Cutter) -> None:
         chain = given.on_sheet(block)
         where: Where = {**self.subject.where, "file": given.name}
-        pointed = cutter.kind == "v-bit"
-        if cutter.number in self.reliefs.numbers:
+        if cutter.number in self.by_points:
             self.carved.setdefault(cutter.number, []).append(chain[chain[:, KIND] != RAPID][:, [X, Y, Z]])
+        asked = [(chain, self.solids)]
         if self.reliefs.laid:
             self.snags += self.reliefs.gone_into(chain, cutter, where)
             chain = unread(chain, self.reliefs.within(chain))
+            laid, on = self.reliefs.from_surface(chain)
+            asked = [(unread(chain, on), self.solids)]
+            if on.any():
+                asked.append((unread(laid, ~on), self.beside_reliefs))
+        for moves, solids in asked:
+            self._cut_into(moves, solids, cutter, where)
+
+    def _cut_into(self, chain: Array, solids: list[tuple[str, _Solid]], cutter: Cutter, where: Where) -> None:
+        pointed = cutter.kind == "v-bit"
         if pointed:
-            self.snags += _carved_into(chain, cutter, self.tree, self.solids, self.gouged, where)
+            self.snags += _carved_into(chain, cutter, self.tree, solids, self.gouged, where)
         for line, deepest, highest_z in _cutting_lines(chain):
             sloped = deepest < highest_z - LEVEL
             if pointed and sloped:
@@ -349,7 +369,7 @@ class _Geometry:
                 self.floors.setdefault(cutter.number, []).append((line, highest_z))
             radius = cutter.radius_at(-deepest)
             for k in self.tree.query(line, predicate="dwithin", distance=max(radius - BUDGET, 0.0)):
-                name, solid = self.solids[k]
+                name, solid = solids[k]
                 if name in self.gouged:
                     continue
                 keep = solid.keep(-deepest, pointed)
@@ -361,8 +381,6 @@ class _Geometry:
                         f" {cutter.name}"
                     )
                     self.snags.append(stop("proof.gouge", words, where))
-        if pointed and cutter.number not in self.reliefs.numbers:
-            self.carved.setdefault(cutter.number, []).append(chain[chain[:, KIND] != RAPID][:, [X, Y, Z]])
 
 
 def placed(g: BaseGeometry, q: Piece) -> BaseGeometry:

@@ -23,7 +23,7 @@ from venzo.core.order.of_sheet import SheetPlan
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import Piece, Plan, Setup
 from venzo.core.relief.block import Relief
-from venzo.core.relief.kept_surface import surfaces_of
+from venzo.core.relief.kept_surface import mesh_of, surfaces_of
 from venzo.core.relief.tip import Tip
 from venzo.core.snags import BadInput, Snag, Where, stop
 from venzo.core.tolerances import BUDGET, CHORD
@@ -44,6 +44,8 @@ class Laid:
     piece: Piece
     relief: Relief
     area: BaseGeometry
+    carved: BaseGeometry
+    """Where carvings follow it."""
 
     def own(self, points: Array) -> Array:
         """Places (n, 2) of the sheet in the part's frame."""
@@ -79,19 +81,26 @@ class Reliefs:
             shape = shapes[part.shape]
             shape = mirrored_shape(shape) if q.mirrored else shape
             areas = {a.name: a for a in cuts.areas}
-            carved = {f.name for f in shape.features if f.kind == "relief"}
+            own_names = {f.name for f in shape.features if f.kind == "relief"}
             for f in shape.features:
-                if f.kind != "relief" or f.surface not in surfaces or f.name not in areas:
+                mesh = mesh_of(f, surfaces) if f.kind == "relief" and f.name in areas else None
+                if mesh is None:
                     continue
-                relief = relief_of(f, surfaces[f.surface], thickness, q.mirrored)
+                relief = relief_of(f, mesh, thickness, q.mirrored)
                 turn = rotation_matrix(q.rotation)
                 # holes and pockets through a relief take of it what is theirs
                 holes = [shapely.Polygon(h.points(CHORD)) for h in shape.region.holes]
-                other = [a.target for a in cuts.areas if a.name not in carved]
+                other = [a.target for a in cuts.areas if a.name not in own_names]
                 own = areas[f.name].target.difference(shapely.union_all([*holes, *other]).buffer(BUDGET))
                 area = shapely.affinity.affine_transform(own, [*turn.ravel().tolist(), q.x, q.y])
+                follows = shapely.union_all([a.target for a in cuts.areas if a.follows])
+                on_it = follows.intersection(shapely.Polygon(f.contour.points(CHORD)).buffer(HAIR))
+                carved = shapely.affinity.affine_transform(on_it, [*turn.ravel().tolist(), q.x, q.y])
                 shapely.prepare(area)
-                self.laid.append(Laid(f"{part.name} piece {q.copy_no + 1}, {f.name}", q, relief, area))
+                shapely.prepare(carved)
+                self.laid.append(
+                    Laid(f"{part.name} piece {q.copy_no + 1}, {f.name}", q, relief, area, carved)
+                )
 
     def within(self, chain: Array) -> Mask:
         """Which moves run inside what reliefs are cut of, from end to end, and no deeper than they are."""
@@ -100,6 +109,36 @@ class Reliefs:
             here = shapely.contains_xy(one.area, chain[:, X], chain[:, Y])
             at |= here & (chain[:, Z] >= one.relief.floor - HAIR)
         return at & np.concatenate([at[:1], at[:-1]])
+
+    def from_surface(self, chain: Array) -> tuple[Array, Mask]:
+        """The moves with Z reckoned from the relief's surface where carvings follow it, and which they are:
+        what they may take is said from there.
+        """
+        out, on = chain, np.zeros(len(chain), dtype=bool)
+        for one in self.laid:
+            if one.carved.is_empty:
+                continue
+            here = shapely.contains_xy(one.carved, chain[:, X], chain[:, Y]) & (chain[:, Z] < HAIR)
+            if here.any():
+                out = out.copy() if out is chain else out
+                z = chain[here, Z] - np.minimum(
+                    0.0, one.relief.ground.heights(one.own(chain[here][:, [X, Y]]))
+                )
+                out[here, Z] = np.where(z > -BUDGET, np.maximum(z, 0.0), z)  # on the surface, nothing is cut
+                on |= here
+        return out, on & np.concatenate([on[:1], on[:-1]])
+
+    def heights(self, points: Array) -> Array:
+        """How high the models lie at places (n, 2) of the sheet, mm; nan where there is none, or where
+        something else is cut into one.
+        """
+        out = np.full(len(points), np.nan)
+        for one in self.laid:
+            near = np.flatnonzero(shapely.contains_xy(one.area, points[:, 0], points[:, 1]))
+            own = one.own(points[near])
+            inside = shapely.contains_xy(one.relief.outline, own[:, 0], own[:, 1])
+            out[near[inside]] = one.relief.ground.heights(own[inside])
+        return out
 
     def gone_into(self, chain: Array, cutter: Cutter, where: Where) -> list[Snag]:
         """Places at which a cutter goes into a relief by more than is allowed, normal to its surface; moves

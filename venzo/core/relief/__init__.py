@@ -3,7 +3,8 @@
 What lives here: the surface and its faults (``mesh``), how it sits in the block (``block``), the cutter's end
 (``tip``), where a cutter that is let down on the surface comes to rest (``drop``), ways in plan
 (``patterns``), ways that follow the surface (``rolling``), roughing and finishing (``roughing``,
-``finishing``), and what is left standing (``left_on``). Reading models and pictures lives in ``formats``.
+``finishing``), what is left standing (``left_on``), and surfaces made here of forms
+(``surface_forms``, ``formed_mesh``). Reading models and pictures lives in ``formats``.
 
 >>> import numpy as np
 >>> from venzo.core.relief.drop import Ground

@@ -130,14 +130,28 @@ def placed_at(mesh: Mesh, box: tuple[float, float, float, float], top: float, bo
     )
 
 
-def on_face(mesh: Mesh, block: Block, margin: float) -> Relief:
-    """A model that lies in the block as it is to come out, Z 0 at the top."""
+def on_face(mesh: Mesh, block: Block, margin: float, covers: BaseGeometry | None = None) -> Relief:
+    """A model that lies in the block as it is to come out, Z 0 at the top; ``covers``: its outline in plan,
+    where that is known.
+    """
     placed_low = float(mesh.box[0][2])
     floor = max(placed_low, -block.thickness)
     ground = Ground(mesh.seen.triangles, floor)
-    outline = mesh.outline
+    outline = mesh.outline if covers is None else covers
     boundary = outline.buffer(margin, quad_segs=32) if margin else outline
-    return Relief(block, mesh, ground, outline, boundary, floor, tuple(_undercut(mesh, ground, outline)))
+    # what was made of forms lies over itself nowhere
+    said = tuple(_undercut(mesh, ground, outline)) if covers is None else ()
+    return Relief(block, mesh, ground, outline, boundary, floor, said)
+
+
+def clear_depth(spread: float) -> float:
+    """How far below the face a relief's highest place is set so that no thin place of the stock stays uncut:
+    half a mm more than its thickness varies by, in tenths.
+
+    >>> clear_depth(0.3)
+    0.8
+    """
+    return math.ceil(round(spread * 10 + 5, 6)) / 10
 
 
 def _fits(block: Block, low: np.ndarray, high: np.ndarray, sitting: Sitting) -> list[Snag]:
@@ -172,7 +186,7 @@ def _fits(block: Block, low: np.ndarray, high: np.ndarray, sitting: Sitting) -> 
                 "relief.flat-spots",
                 f"the block's thickness varies by {block.spread:.2f} mm and the model's highest point lies"
                 f" {sitting.depth:.2f} mm below its top: thin places stay uncut and leave flat spots; set it"
-                f" {math.ceil(block.spread * 10 + 5) / 10:.1f} mm below the top",
+                f" {clear_depth(block.spread):.1f} mm below the top",
             )
         )
     return out
@@ -194,7 +208,7 @@ def _undercut(mesh: Mesh, ground: Ground, outline: BaseGeometry) -> list[Snag]:
         hangs = t[:, :, 2].max(axis=1) > foot + FOOT
         area = max(area, float(np.abs(mesh.in_plan[down][hangs]).sum()) / 2)
         under = under if len(under) else t[hangs][:, :, :2].mean(axis=1)
-    if area < SHARE * outline.area:
+    if not len(under) or area < SHARE * outline.area:
         return []
     x, y = under.mean(axis=0)
     return [

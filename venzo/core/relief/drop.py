@@ -19,6 +19,8 @@ A_CELL = 3.0
 MOST_CELLS = 4_000_000
 AT_ONCE = 100_000
 """Points between two looks at whether somebody still waits."""
+TIPS = 4
+"""Tips of which it is remembered how they lean on the triangles."""
 THREADS = 2
 WORTH_THREADS = 2000
 """Points from which a second thread pays."""
@@ -64,6 +66,7 @@ class Ground:
         )
 
         self.sharp = _sharp_edges(self.triangles)
+        self._leaning: dict[tuple[float, ...], Array] = {}
         t = self.triangles
         self.boxes = np.column_stack(
             [t[:, :, :2].min(axis=1), t[:, :, :2].max(axis=1), t[:, :, 2].max(axis=1)]
@@ -78,8 +81,7 @@ class Ground:
         at = np.ascontiguousarray(points, dtype=float).reshape(-1, 2)
         out = np.empty(len(at))
         kernel = _kernel()
-        lean = np.zeros((len(self.triangles), 3))
-        kernel.lean_on(self.triangles, shape, lean)
+        lean = self._lean(shape)
 
         def part(begin: int, end: int) -> None:
             for a in range(begin, end, AT_ONCE):
@@ -110,6 +112,19 @@ class Ground:
             with ThreadPoolExecutor(THREADS) as pool:
                 list(pool.map(part, (0, half), (half, len(at))))
         return out + max(0.0, allowance)
+
+    def _lean(self, shape: tuple[float, float, float, float, float]) -> Array:
+        """Where a tip touches the plane of every triangle, remembered for the last few tips: short ways are
+        asked for one by one.
+        """
+        found = self._leaning.get(shape)
+        if found is None:
+            found = np.zeros((len(self.triangles), 3))
+            _kernel().lean_on(self.triangles, shape, found)
+            while len(self._leaning) >= TIPS:
+                self._leaning.pop(next(iter(self._leaning)), None)
+            self._leaning[shape] = found
+        return found
 
     def heights(self, points: Array) -> Array:
         """Height of the surface itself at each place (n, 2): its highest face there."""

@@ -17,7 +17,7 @@ from venzo.core.cuts.moves import FEED, LINE, RAPID, X, Y, Z
 from venzo.core.geometry.contour import Array
 from venzo.core.model import NotNegative, Positive, Value
 from venzo.core.relief.block import Relief
-from venzo.core.relief.patterns import Pattern, Ways, chained, over
+from venzo.core.relief.patterns import HALVED, Pattern, Ways, between_lines, chained, over
 from venzo.core.relief.rolling import Rolls, followed
 from venzo.core.relief.tip import Tip
 from venzo.core.tooling.assembly import Assembly
@@ -32,6 +32,8 @@ REST_CELL = 0.15
 """mm between places at which it is looked what is left."""
 OFF_SEEN = 0.05
 """mm; a tip that stands no higher than it would rest counts as resting."""
+SLACK = 0.02
+"""Share by which ways may lie further apart along the surface before they are closed up."""
 NEAR = 3.0
 """Step-overs: two ways that are no further apart are joined without lifting."""
 
@@ -53,6 +55,8 @@ class Finish(Value):
     angle: Annotated[float, Field(ge=-360, le=360)] = 0.0
     ways: Ways = "both ways"
     retract: Positive = RETRACT
+    cusp: Annotated[float, Field(ge=0.001, le=5)] | None = None
+    """Height of ridges, mm, in place of ``step_over``: kept on slopes by closing the ways up there."""
     over: NotNegative | None = None
     """Only where the passes before left more than so much above the surface, mm; None: all over."""
 
@@ -104,8 +108,10 @@ def finish(
         BadInput: a cutter that leaves no relief, or too fine a step-over.
     """
     tip = Tip.of(cutter)
-    step = tip.across * how.step_over
+    step = tip.step_for(how.cusp) if how.cusp else tip.across * how.step_over
     lines = over(relief.boundary, how.pattern, step, how.angle, how.ways)
+    if how.cusp:
+        lines += closed_up(relief, tip, how, step)
     if how.over is not None and before is not None:
         lines = where_left(relief, lines, before, how.over, tip.radius)
     lines = chained(lines, relief.boundary, NEAR * step)
@@ -114,6 +120,37 @@ def finish(
     return ReliefPass(
         "finish", cutter, moves, step, kept_off=kept_off(relief, moves, Rolls(tip)) if above else 0.0
     )
+
+
+def closed_up(relief: Relief, tip: Tip, how: Finish, step: float) -> list[Array]:
+    """Ways between the ways of a pattern, only where the surface rises so much from one to the next that they
+    lie further apart along it than ``step``; gaps are halved until they do not.
+    """
+    out: list[Array] = []
+    for halved in range(1, HALVED + 1):
+        lines = between_lines(relief.boundary, how.pattern, step, how.angle, halved)
+        found = [part for line in lines for part in _where_steep(relief, tip, line, step, halved)]
+        if not found:
+            break
+        out += found
+    return out
+
+
+def _where_steep(relief: Relief, tip: Tip, line: Array, step: float, halved: int) -> list[Array]:
+    """The stretches of a line on which those beside it lie too far off along the surface."""
+    points = shapely.get_coordinates(shapely.LineString(line).segmentize(step))
+    d = np.gradient(points, axis=0)
+    normal = np.column_stack([-d[:, 1], d[:, 0]]) / np.maximum(np.hypot(*d.T), 1e-12)[:, None]
+    aside = step / 2**halved
+    z = relief.ground.rest(np.vstack([points, points + normal * aside, points - normal * aside]), tip)
+    here, left, right = np.split(z, 3)
+    # before this line is run: from the one on its left to the one on its right
+    apart = np.hypot(aside, left - here) + np.hypot(aside, here - right)
+    steep = apart > step * (1 + SLACK)
+    steep[:-1] |= steep[1:]
+    steep[1:] |= steep[:-1]
+    edges = np.flatnonzero(np.diff(np.concatenate([[0], steep.astype(int), [0]]))).reshape(-1, 2)
+    return [points[a:b] for a, b in edges if b - a > 1]
 
 
 def where_left(

@@ -7,6 +7,9 @@ import numpy as np
 from venzo.core.geometry.contour import Array
 from venzo.core.relief.mesh import Mesh
 
+STAIR = 0.02
+"""mm; a step between two grey levels that is no higher is not seen."""
+
 
 def grid_mesh(name: str, heights: Array) -> Mesh:
     """Places one apart in x and y, two triangles between any four; each square is parted along the diagonal

@@ -6,13 +6,19 @@ import io
 import zipfile
 import zlib
 from collections.abc import Mapping
+from typing import TYPE_CHECKING
 
 import numpy as np
 import shapely
 from shapely.geometry.base import BaseGeometry
 
+from venzo.core.memo import memo
+from venzo.core.relief.formed_mesh import formed_mesh
 from venzo.core.relief.mesh import Mesh
 from venzo.core.snags import BadInput
+
+if TYPE_CHECKING:
+    from venzo.core.parts.shape import Feature
 
 WHEN = (1980, 1, 1, 0, 0, 0)
 """The one time that files in it bear, so that equal models are equal bytes."""
@@ -61,6 +67,19 @@ def surfaces_of(shapes: object) -> Mapping[str, Mesh]:
     """The models of reliefs that are kept beside shapes; none where there are none."""
     found: Mapping[str, Mesh] = getattr(shapes, "surfaces", {})
     return found
+
+
+def mesh_of(f: Feature, surfaces: Mapping[str, Mesh]) -> Mesh | None:
+    """The surface of a part's relief: the kept model, or what its forms make (remembered); None where it is
+    gone.
+
+    Raises:
+        BadInput: forms that make none.
+    """
+    made = f.formed
+    if made is None:
+        return surfaces.get(f.surface) if f.surface else None
+    return memo("formed", f.surface, lambda: formed_mesh(f.name, made, surfaces))
 
 
 def outline_shares(mesh: Mesh) -> tuple[tuple[float, float], ...]:

@@ -21,9 +21,11 @@ CHORD = 0.005
 """mm; how far a chord of a spiral or of a ring's corner lies off its arc."""
 
 
-def rows(boundary: BaseGeometry, step: float, angle: float = 0.0, ways: Ways = "both ways") -> list[Array]:
+def rows(
+    boundary: BaseGeometry, step: float, angle: float = 0.0, ways: Ways = "both ways", between: int = 0
+) -> list[Array]:
     """Rows at an ``angle`` (degrees from X), at most ``step`` apart, from one edge of the boundary to the
-    other; every second one runs back.
+    other; every second one runs back. ``between``: only those that halve the gaps for the so-manieth time.
 
     Raises:
         BadInput: more rows than MOST_LINES.
@@ -35,8 +37,8 @@ def rows(boundary: BaseGeometry, step: float, angle: float = 0.0, ways: Ways = "
     x0, y0, x1, y1 = turned.bounds
     # a row along an edge would meet it in points only: a hair inside
     hair = min(1e-6, (y1 - y0) / 4)
-    n = _many((y1 - y0) / step)
-    at = np.linspace(y0 + hair, y1 - hair, n + 1)
+    n = _many((y1 - y0) / step) * 2**between
+    at = np.linspace(y0 + hair, y1 - hair, _many(n) + 1)[1 if between else 0 :: 2 if between else 1]
     across = shapely.linestrings([[(x0 - 1, y), (x1 + 1, y)] for y in at])
     out: list[Array] = []
     back = False
@@ -55,26 +57,28 @@ def rows(boundary: BaseGeometry, step: float, angle: float = 0.0, ways: Ways = "
     return out
 
 
-def rings(boundary: BaseGeometry, step: float, climb: bool = True) -> list[Array]:
-    """The boundary and rings inside it, ``step`` apart, closed, the innermost of each area first.
+def rings(boundary: BaseGeometry, step: float, climb: bool = True, between: int = 0) -> list[Array]:
+    """The boundary and rings inside it, ``step`` apart, closed, the innermost of each area first;
+    ``between``: as for ``rows``.
 
     >>> [round(shapely.LineString(r).length) for r in rings(shapely.box(0, 0, 10, 10), 4)]
     [8, 40]
     """
     levels: list[list[Array]] = []
+    step = step / 2**between
     area = boundary
     for _k in range(_many(max(np.ptp(np.reshape(boundary.bounds, (2, 2)), axis=0)) / step / 2 + 2)):
         if area.is_empty:
             break
         level = []
         for p in shapely.get_parts(area).tolist():
-            for ring in (p.exterior, *p.interiors):
+            for k, ring in enumerate((p.exterior, *p.interiors)):
                 coords = np.array(ring.coords)
-                ccw = ring.is_ccw == climb
-                level.append(coords if ccw else coords[::-1])
+                runs = ring.is_ccw == (climb == (k == 0))  # what stands lies on the right of a climb cut
+                level.append(coords if runs else coords[::-1])
         levels.append(level)
         area = area.buffer(-step, quad_segs=16)
-    return _from_the_middle(levels)
+    return _from_the_middle(levels[1::2] if between else levels)
 
 
 def _from_the_middle(levels: Sequence[Sequence[Array]]) -> list[Array]:
@@ -94,9 +98,9 @@ def _from_the_middle(levels: Sequence[Sequence[Array]]) -> list[Array]:
     return out
 
 
-def spiral(boundary: BaseGeometry, step: float, climb: bool = True) -> list[Array]:
+def spiral(boundary: BaseGeometry, step: float, climb: bool = True, turned: float = 0.0) -> list[Array]:
     """An even spiral about the middle of the boundary's box, from the middle out, where it runs inside the
-    boundary.
+    boundary; ``turned``: by so much of a lap.
 
     >>> (first,) = spiral(shapely.Point(0, 0).buffer(10), 2)[:1]
     >>> bool(np.allclose(first[0], 0)), round(float(np.hypot(*first.T).max()), 1)
@@ -117,7 +121,8 @@ def spiral(boundary: BaseGeometry, step: float, climb: bool = True) -> list[Arra
         parts.append(np.column_stack([r * np.cos(w), r * np.sin(w)]))
     w = np.linspace(0, 2 * math.pi, max(16, len(parts[-1])) + 1)[1:] * (1 if climb else -1)
     parts.append(np.column_stack([laps * step * np.cos(w), laps * step * np.sin(w)]))
-    line = shapely.LineString(np.vstack(parts) + (cx, cy))
+    c, s = math.cos(2 * math.pi * turned), math.sin(2 * math.pi * turned)
+    line = shapely.LineString(np.vstack(parts) @ np.array([[c, s], [-s, c]]) + (cx, cy))
     inside = shapely.line_merge(shapely.intersection(line, boundary))
     pieces = [np.array(g.coords) for g in shapely.get_parts(inside).tolist() if g.geom_type == "LineString"]
     # it runs outwards all the way: how far out tells what comes first
@@ -147,6 +152,22 @@ def over(
     if pattern == "spiral":
         return spiral(boundary, step)
     raise BadInput(f"pattern {pattern!r}: choose raster, rings or spiral")
+
+
+HALVED = 4
+"""Times that the gaps between lines are halved at most: slopes of up to 16 rises a run."""
+
+
+def between_lines(
+    boundary: BaseGeometry, pattern: Pattern, step: float, angle: float, halved: int
+) -> list[Array]:
+    """Lines midway between those of ``over`` and of all such halvings before, for the so-manieth time."""
+    if pattern == "raster":
+        return rows(boundary, step, angle, between=halved)
+    if pattern == "rings":
+        return rings(boundary, step, between=halved)
+    odd = range(1, 2**halved, 2)
+    return [line for k in odd for line in spiral(boundary, step, turned=k / 2**halved)]
 
 
 def _many(n: float) -> int:

@@ -8,17 +8,18 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from typing import Annotated
+from typing import Annotated, Literal
 
 import numpy as np
 import shapely
 from pydantic import Field
+from shapely.geometry.base import BaseGeometry
 
 from venzo.core.geometry.contour import Array
 from venzo.core.model import NotNegative, Positive, Value
 from venzo.core.relief.block import Relief
 from venzo.core.relief.finishing import RETRACT, Above, Pace, ReliefPass, as_moves
-from venzo.core.relief.patterns import rows
+from venzo.core.relief.patterns import over
 from venzo.core.relief.rolling import Rolls, followed
 from venzo.core.relief.tip import Tip
 from venzo.core.tooling.cutter import Cutter
@@ -27,6 +28,8 @@ SHORT = 0.05
 """mm: what a level would take less of is left to the next."""
 RAMP = 0.1
 """mm down a mm along, at most, where it goes into the material."""
+STRAIGHT = 1e-9
+"""Sine of the angle by which a way may turn and still run straight on."""
 TRIES = 40
 """Times that it goes to and fro on a short way down, at most."""
 LINKS = 1.6
@@ -35,13 +38,16 @@ LINKS = 1.6
 
 class Rough(Value):
     """How a relief is roughed. ``allowance``: left for finishing, normal to the surface (common practice 0.04
-    in); ``level``: depth of a level, at most; ``step_over``: share of the diameter between rows.
+    in); ``level``: depth of a level, at most; ``step_over``: share of the diameter between rows or rings;
+    ``round_last``: on every level once along the boundary when its rows are done (common practice).
     """
 
     allowance: NotNegative = 1.0
     level: Positive = 3.0
     step_over: Annotated[float, Field(gt=0.02, le=1)] = 0.45
     angle: Annotated[float, Field(ge=-360, le=360)] = 0.0
+    pattern: Literal["raster", "rings"] = "raster"
+    round_last: bool = False
     retract: Positive = RETRACT
 
 
@@ -55,9 +61,9 @@ def rough(relief: Relief, cutter: Cutter, how: Rough, pace: Pace, rigid: Above =
     tip = Tip.of(cutter)
     step = tip.across * how.step_over
     rolls = Rolls(tip, how.allowance, rigid)
-    ways = followed(relief.ground, rows(relief.boundary, step, how.angle), rolls)
-    ways = [np.column_stack([w[:, :2], np.maximum(w[:, 2], relief.floor)]) for w in ways]
-    lowest = min((float(w[:, 2].min()) for w in ways), default=0.0)
+    ways = _on_allowance(relief, over(relief.boundary, how.pattern, step, how.angle), rolls)
+    rim = _on_allowance(relief, _rims(relief.boundary) if how.round_last else [], rolls)
+    lowest = min((float(w[:, 2].min()) for w in (*ways, *rim)), default=0.0)
     levels = _levels(lowest, how.level)
     room = relief.boundary.buffer(1e-6)
     shapely.prepare(room)
@@ -66,9 +72,26 @@ def rough(relief: Relief, cutter: Cutter, how: Rough, pace: Pace, rigid: Above =
     for level in levels:
         runs = [r for w in ways for r in _runs(w, level, above)]
         out += _joined(relief, rolls, runs, level, above, step, room)
+        out += [_down_along(r, above) for w in rim for r in _runs(w, level, above)]
         above = level
     moves = as_moves(out, pace, how.retract)
     return ReliefPass("rough", cutter, moves, step, tuple(levels))
+
+
+def _on_allowance(relief: Relief, lines: Sequence[Array], rolls: Rolls) -> list[Array]:
+    """Lines in plan laid an allowance off the surface, no lower than its floor."""
+    ways = followed(relief.ground, list(lines), rolls)
+    return [np.column_stack([w[:, :2], np.maximum(w[:, 2], relief.floor)]) for w in ways]
+
+
+def _rims(boundary: BaseGeometry) -> list[Array]:
+    """The boundary as closed lines, climb milling: what stands beyond them lies on the right."""
+    out = []
+    for p in shapely.get_parts(boundary).tolist():
+        for k, ring in enumerate((p.exterior, *p.interiors)):
+            at = np.array(ring.coords)
+            out.append(at if ring.is_ccw == (k == 0) else at[::-1])
+    return out
 
 
 def _levels(lowest: float, most: float) -> list[float]:
@@ -116,10 +139,14 @@ def _with_crossings(way: Array, heights: Sequence[float]) -> Array:
 
 
 def _fewer(part: Array) -> Array:
-    """A way without the points inside its level stretches."""
-    level = np.abs(np.diff(part[:, 2])) < 1e-12
+    """A way without the points inside its level, straight stretches."""
+    d = np.diff(part, axis=0)
+    level = np.abs(d[:, 2]) < 1e-12
+    long = np.hypot(d[:, 0], d[:, 1])
+    turn = np.abs(d[:-1, 0] * d[1:, 1] - d[:-1, 1] * d[1:, 0])
+    ahead = (d[:-1, :2] * d[1:, :2]).sum(axis=1) > 0
     inside = np.zeros(len(part), dtype=bool)
-    inside[1:-1] = level[:-1] & level[1:]
+    inside[1:-1] = level[:-1] & level[1:] & ahead & (turn <= STRAIGHT * long[:-1] * long[1:])
     return part[~inside]
 
 

@@ -155,6 +155,23 @@ class Tip:
         meets = max(self.flat, self.meets - by * math.cos(w)) if self.corner else self.meets
         return Tip(max(meets, self.radius - by * math.cos(w)), self.flat, corner, meets, self.rise)
 
+    def step_for(self, cusp: float) -> float:
+        """How far apart rows may be for ridges no higher than ``cusp`` mm, measured along the surface, by its
+        round alone: on a slope the flat of a tip helps nothing.
+
+        >>> round(Tip.ball(6).step_for(Tip.ball(6).cusp(0.6)), 6)
+        0.6
+
+        Raises:
+            BadInput: a tip without a round, or ridges as high as its round.
+        """
+        r = self.corner
+        if not 0 < cusp < r:
+            raise BadInput(
+                f"ridges {cusp:g} mm high: give more than 0 and less than the tip's {r:g} mm round"
+            )
+        return 2 * math.sqrt(2 * r * cusp - cusp**2)
+
     def cusp(self, step: float) -> float:
         """Height of the ridges that rows ``step`` mm apart leave on a flat floor, mm.
 

@@ -35,6 +35,10 @@ class CostRules(Value):
     """Deburring or sanding of edges, s a metre."""
     face_minutes_m2: dict[Family, NotNegative] = {}
     """Sanding or cleaning of faces, min a square metre of part."""
+    ridge_minutes_dm2: NotNegative = 3.0
+    """Sanding ridges off a relief, min a dm2 for every tenth of a millimetre that they are high: a careful
+    guess; time a panel and set your own.
+    """
     spoilt_share: Annotated[float, Field(ge=0, le=0.5)] = 0.0
     """Share of pieces that are reckoned to be spoilt and cut again."""
     added_share: Annotated[float, Field(ge=0, le=10)] = 0.0

@@ -6,7 +6,16 @@ import type { Command, Compared, Job, Recipe } from "./model";
 import { inHand } from "./queries";
 
 /** Commands that need the drawing or the geometry itself, not only the plan. */
-const ASKS = new Set(["read-again", "alter-part", "find-place", "move-cut", "remake", "change-model"]);
+const ASKS = new Set([
+  "read-again",
+  "alter-part",
+  "find-place",
+  "move-cut",
+  "remake",
+  "change-model",
+  "make-surface",
+  "change-forms",
+]);
 export type Notice = { kind: "bad" | "said"; text: string } | null;
 export type Revised = { file: File; compared: Compared };
 export type DropResult = { file: string; ok: boolean; says: string };
@@ -146,13 +155,23 @@ export function useEdits(id: string) {
     },
     onError: failed,
   });
-  /** A model or a picture of heights set on a part. */
+  /** A model or a picture of heights set on a part; ``into``: a picture that becomes a texture of this relief made here. */
   const model = useMutation({
-    mutationFn: async (ask: { part: string; file: File }) => {
+    mutationFn: async (ask: {
+      part: string;
+      file: File;
+      into?: number;
+      smooth?: number;
+      blackHigh?: boolean;
+    }) => {
       const form = new FormData();
       form.append("file", ask.file);
-      const base = client.getQueryData<Job>(["job", id])?.revision ?? 1;
-      return call<Job>(`/jobs/${id}/parts/${encodeURIComponent(ask.part)}/model?base=${base}`, {
+      const base = client.getQueryData<Job>(["job", id])?.revision ?? 1,
+        to =
+          ask.into === undefined
+            ? `model?base=${base}&smooth=${ask.smooth ?? 0}&black_high=${!!ask.blackHigh}`
+            : `texture?base=${base}&number=${ask.into}`;
+      return call<Job>(`/jobs/${id}/parts/${encodeURIComponent(ask.part)}/${to}`, {
         method: "POST",
         body: form,
       });

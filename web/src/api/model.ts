@@ -78,6 +78,10 @@ export type Operation = {
   pattern?: "offset" | "raster" | "rings" | "spiral";
   allowance?: number;
   over?: number | null;
+  cusp?: number | null;
+  ways?: "both ways" | "one way";
+  round_last?: boolean;
+  follow_relief?: boolean;
   angle?: number;
   wall_pass?: boolean;
   step_over?: number | null;
@@ -263,6 +267,8 @@ export const ROLES: [Role, string][] = [
 export type HealItem = S["HealItem"];
 export type HealLine = S["HealLine"];
 export type Reading = S["ReadingDocument"];
+export type FinishChoice = S["FinishChoice"];
+export type FinishWeighed = S["FinishWeighed"];
 export type Narrow = { width: number; x: number; y: number } | null;
 export type Picture = S["Picture"];
 export type Judgement = S["JudgementDocument"];

@@ -122,13 +122,14 @@ export interface components {
              */
             kind: "alter-part";
             part: string;
-            add?: (components["schemas"]["Relief"] | components["schemas"]["Fillets"] | components["schemas"]["Rounding"] | components["schemas"]["SlotWidth"] | components["schemas"]["InsetGroove"] | components["schemas"]["ModelSet"]) | (components["schemas"]["Relief"] | components["schemas"]["Fillets"] | components["schemas"]["Rounding"] | components["schemas"]["SlotWidth"] | components["schemas"]["InsetGroove"] | components["schemas"]["ModelSet"])[] | null;
-            alterations?: (components["schemas"]["Relief"] | components["schemas"]["Fillets"] | components["schemas"]["Rounding"] | components["schemas"]["SlotWidth"] | components["schemas"]["InsetGroove"] | components["schemas"]["ModelSet"])[] | null;
+            add?: (components["schemas"]["Relief"] | components["schemas"]["Fillets"] | components["schemas"]["Rounding"] | components["schemas"]["SlotWidth"] | components["schemas"]["InsetGroove"] | components["schemas"]["ModelSet"] | components["schemas"]["SurfaceMade"]) | (components["schemas"]["Relief"] | components["schemas"]["Fillets"] | components["schemas"]["Rounding"] | components["schemas"]["SlotWidth"] | components["schemas"]["InsetGroove"] | components["schemas"]["ModelSet"] | components["schemas"]["SurfaceMade"])[] | null;
+            alterations?: (components["schemas"]["Relief"] | components["schemas"]["Fillets"] | components["schemas"]["Rounding"] | components["schemas"]["SlotWidth"] | components["schemas"]["InsetGroove"] | components["schemas"]["ModelSet"] | components["schemas"]["SurfaceMade"])[] | null;
+            drop?: number | null;
         };
         AlterationDocument: {
             says: string;
             removed_mm2: number;
-            value: components["schemas"]["Relief"] | components["schemas"]["Fillets"] | components["schemas"]["Rounding"] | components["schemas"]["SlotWidth"] | components["schemas"]["InsetGroove"] | components["schemas"]["ModelSet"];
+            value: components["schemas"]["Relief"] | components["schemas"]["Fillets"] | components["schemas"]["Rounding"] | components["schemas"]["SlotWidth"] | components["schemas"]["InsetGroove"] | components["schemas"]["ModelSet"] | components["schemas"]["SurfaceMade"];
         };
         ApplyCutList: {
             /**
@@ -142,7 +143,7 @@ export interface components {
         };
         Ask: {
             base: number;
-            command: components["schemas"]["ReadAgain"] | components["schemas"]["AlterPart"] | components["schemas"]["ChangeModel"] | components["schemas"]["FindPlace"] | components["schemas"]["MoveCut"] | components["schemas"]["Remake"];
+            command: components["schemas"]["ReadAgain"] | components["schemas"]["AlterPart"] | components["schemas"]["MakeSurface"] | components["schemas"]["ChangeForms"] | components["schemas"]["ChangeModel"] | components["schemas"]["FindPlace"] | components["schemas"]["MoveCut"] | components["schemas"]["Remake"];
         };
         AskWhatIf: {
             setup: string;
@@ -157,6 +158,28 @@ export interface components {
         Attention: {
             boards: components["schemas"]["BoardDue"][];
             cutters: components["schemas"]["CutterWorn"][];
+        };
+        Bead: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "bead";
+            /**
+             * @default {
+             *       "kind": "field"
+             *     }
+             */
+            on: components["schemas"]["Whole"] | components["schemas"]["Drawn"] | components["schemas"]["Rectangle"] | components["schemas"]["Ellipse"];
+            /**
+             * @default add
+             * @enum {string}
+             */
+            together: "add" | "higher" | "lower" | "cut";
+            /** @default 6 */
+            width: number;
+            /** @default 3 */
+            height: number;
         };
         Board: {
             id: string;
@@ -249,6 +272,9 @@ export interface components {
             passes_left: number | null;
         };
         Body_add_font_api_fonts_post: {
+            file: string;
+        };
+        Body_add_texture_api_jobs__job__parts__part__texture_post: {
             file: string;
         };
         Body_bring_in_api_archives_post: {
@@ -531,6 +557,21 @@ export interface components {
             change: components["schemas"]["Changed"][];
             /** @default [] */
             drop: string[];
+        };
+        ChangeForms: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "change-forms";
+            part: string;
+            number: number;
+            add?: ("dome" | "dish" | "ramp" | "plateau" | "rounded edge" | "bead" | "swept section") | null;
+            drop?: number | null;
+            move?: [
+                number,
+                number
+            ] | null;
         };
         ChangeIt: {
             /**
@@ -904,6 +945,8 @@ export interface components {
             face_minutes_m2: {
                 [key: string]: number;
             };
+            /** @default 3 */
+            ridge_minutes_dm2: number;
             /** @default 0 */
             spoilt_share: number;
             /** @default 0 */
@@ -1255,6 +1298,48 @@ export interface components {
                 number
             ];
         };
+        Dish: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "dish";
+            /**
+             * @default {
+             *       "kind": "field"
+             *     }
+             */
+            on: components["schemas"]["Whole"] | components["schemas"]["Drawn"] | components["schemas"]["Rectangle"] | components["schemas"]["Ellipse"];
+            /**
+             * @default add
+             * @enum {string}
+             */
+            together: "add" | "higher" | "lower" | "cut";
+            /** @default 4 */
+            depth: number;
+            rise?: number | null;
+        };
+        Dome: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "dome";
+            /**
+             * @default {
+             *       "kind": "field"
+             *     }
+             */
+            on: components["schemas"]["Whole"] | components["schemas"]["Drawn"] | components["schemas"]["Rectangle"] | components["schemas"]["Ellipse"];
+            /**
+             * @default add
+             * @enum {string}
+             */
+            together: "add" | "higher" | "lower" | "cut";
+            /** @default 4 */
+            height: number;
+            rise?: number | null;
+        };
         Drawing: {
             id: string;
             filename: string;
@@ -1294,6 +1379,16 @@ export interface components {
             snags: components["schemas"]["Snag"][];
             kept: string[];
             refused: string[];
+        };
+        Drawn: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "drawn";
+            names: string[];
+            /** @default 0 */
+            inset: number;
         };
         DrawnDocument: {
             parts: components["schemas"]["MadePart"][];
@@ -1337,7 +1432,7 @@ export interface components {
         };
         Edit: {
             base: number;
-            command: components["schemas"]["RenameJob"] | components["schemas"]["AddOrder"] | components["schemas"]["AddSetup"] | components["schemas"]["AddDrawing"] | components["schemas"]["ReviseDrawing"] | components["schemas"]["RemovePart"] | components["schemas"]["RemoveSetup"] | components["schemas"]["SetQuantity"] | components["schemas"]["SetPart"] | components["schemas"]["MoveParts"] | components["schemas"]["SetStock"] | components["schemas"]["RemoveStock"] | components["schemas"]["SetSetup"] | components["schemas"]["SetOperation"] | components["schemas"]["SetSteps"] | components["schemas"]["SetContour"] | components["schemas"]["ChangeSteps"] | components["schemas"]["ChangeChosenSteps"] | components["schemas"]["ChangeContours"] | components["schemas"]["ChangeStops"] | components["schemas"]["ChangeQuantity"] | components["schemas"]["ChangeScrews"] | components["schemas"]["ChangeFixings"] | components["schemas"]["ChangeMates"] | components["schemas"]["ChangeStock"] | components["schemas"]["ChangeSetup"] | components["schemas"]["ChangeKerf"] | components["schemas"]["AdoptHead"] | components["schemas"]["AcceptNest"] | components["schemas"]["MovePiece"] | components["schemas"]["ChangeParts"] | components["schemas"]["ChangePieces"] | components["schemas"]["TakeOffPiece"] | components["schemas"]["LockPieces"] | components["schemas"]["SwapPieces"] | components["schemas"]["KeepLayout"] | components["schemas"]["UseLayout"] | components["schemas"]["ForgetLayout"] | components["schemas"]["SetScrews"] | components["schemas"]["SetFixings"] | components["schemas"]["SetOrder"] | components["schemas"]["SetHold"] | components["schemas"]["CalibrateHold"] | components["schemas"]["SetAlterations"] | components["schemas"]["NotePart"] | components["schemas"]["ApplyCutList"] | components["schemas"]["SetSurface"] | components["schemas"]["ChangeRun"] | components["schemas"]["ChangeSurface"];
+            command: components["schemas"]["RenameJob"] | components["schemas"]["AddOrder"] | components["schemas"]["AddSetup"] | components["schemas"]["AddDrawing"] | components["schemas"]["ReviseDrawing"] | components["schemas"]["RemovePart"] | components["schemas"]["RemoveSetup"] | components["schemas"]["SetQuantity"] | components["schemas"]["SetPart"] | components["schemas"]["MoveParts"] | components["schemas"]["SetStock"] | components["schemas"]["RemoveStock"] | components["schemas"]["SetSetup"] | components["schemas"]["SetOperation"] | components["schemas"]["SetSteps"] | components["schemas"]["SetContour"] | components["schemas"]["ChangeSteps"] | components["schemas"]["ChangeChosenSteps"] | components["schemas"]["ChangeContours"] | components["schemas"]["ChangeStops"] | components["schemas"]["ChangeQuantity"] | components["schemas"]["ChangeScrews"] | components["schemas"]["ChangeFixings"] | components["schemas"]["ChangeMates"] | components["schemas"]["ChangeStock"] | components["schemas"]["ChangeSetup"] | components["schemas"]["ChangeKerf"] | components["schemas"]["AdoptHead"] | components["schemas"]["AcceptNest"] | components["schemas"]["MovePiece"] | components["schemas"]["ChangeParts"] | components["schemas"]["ChangePieces"] | components["schemas"]["TakeOffPiece"] | components["schemas"]["LockPieces"] | components["schemas"]["SwapPieces"] | components["schemas"]["KeepLayout"] | components["schemas"]["UseLayout"] | components["schemas"]["ForgetLayout"] | components["schemas"]["SetScrews"] | components["schemas"]["SetFixings"] | components["schemas"]["SetOrder"] | components["schemas"]["SetHold"] | components["schemas"]["CalibrateHold"] | components["schemas"]["SetAlterations"] | components["schemas"]["NotePart"] | components["schemas"]["KeepVersion"] | components["schemas"]["TakeVersion"] | components["schemas"]["ApplyCutList"] | components["schemas"]["SetSurface"] | components["schemas"]["ChangeRun"] | components["schemas"]["ChangeSurface"];
         };
         Effect: {
             setup: string;
@@ -1346,6 +1441,21 @@ export interface components {
                 string
             ];
             stops: string[];
+        };
+        Ellipse: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "ellipse";
+            at: [
+                number,
+                number
+            ];
+            size: [
+                number,
+                number
+            ];
         };
         Entered: {
             lot: string;
@@ -1463,6 +1573,8 @@ export interface components {
                 number,
                 number
             ] | null;
+            /** @default  */
+            surface: string;
         };
         Feeds: {
             rpm: number;
@@ -1539,6 +1651,13 @@ export interface components {
             /** @default 0 */
             sheet_copy: number;
         };
+        FinishChoice: {
+            cutter: string;
+            name: string;
+            step_over: number;
+            now: boolean;
+            cusp?: number | null;
+        };
         FinishLine: {
             number: number;
             /** Format: date-time */
@@ -1581,6 +1700,17 @@ export interface components {
             finish: "clean" | "fuzzy" | "torn" | "burnt" | "chatter" | "steps";
             /** @default  */
             note: string;
+        };
+        FinishWeighed: {
+            cutter: string;
+            step_over: number;
+            seconds: number;
+            cusp: number;
+            left_99: number;
+            left_most: number;
+            unreached_mm2: number;
+            sanding_minutes: number;
+            cost: number | null;
         };
         FirstStart: {
             machine: components["schemas"]["Machine"];
@@ -1741,6 +1871,8 @@ export interface components {
             skin?: number | null;
             /** @default 90 */
             fold: number;
+            /** @default false */
+            follow_relief: boolean;
         };
         HeadSetting: {
             id: string;
@@ -2133,6 +2265,7 @@ export interface components {
              *         "wood": 15
              *       },
              *       "face_minutes_m2": {},
+             *       "ridge_minutes_dm2": 3,
              *       "spoilt_share": 0,
              *       "added_share": 0
              *     }
@@ -2452,6 +2585,7 @@ export interface components {
             reaches: components["schemas"]["Reach"][];
             corners: components["schemas"]["CornerDocument"][];
             alterations: components["schemas"]["AlterationDocument"][];
+            lines: components["schemas"]["LineNamed"][];
             versions: components["schemas"]["VersionDocument"][];
         };
         KeepLayout: {
@@ -2479,6 +2613,14 @@ export interface components {
             height: number;
             /** @default 3 */
             margin: number;
+        };
+        KeepVersion: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "keep-version";
+            part: string;
         };
         KeptDocument: {
             id: string;
@@ -2925,6 +3067,11 @@ export interface components {
             rules: components["schemas"]["RulesEntry"][];
             known: components["schemas"]["Material"][];
         };
+        LineNamed: {
+            name: string;
+            kind: string;
+            closed: boolean;
+        };
         LineOff: {
             line: number;
             was: number;
@@ -3181,6 +3328,21 @@ export interface components {
             recipe: components["schemas"]["Panel"] | components["schemas"]["Ring"] | components["schemas"]["Strip"] | components["schemas"]["Inset"] | components["schemas"]["BoxSet"] | components["schemas"]["MortiseTenon"] | components["schemas"]["Lettering"] | components["schemas"]["LetteredBoard"];
             drawing?: string | null;
         };
+        MakeSurface: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "make-surface";
+            part: string;
+            /** @default outline */
+            on: string;
+            /**
+             * @default dome
+             * @enum {string}
+             */
+            form: "dome" | "dish" | "ramp" | "plateau" | "rounded edge" | "bead" | "swept section";
+        };
         MarkZero: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -3320,6 +3482,8 @@ export interface components {
             sits: number;
             /** @default 0 */
             margin: number;
+            /** @default 0 */
+            stair: number;
         };
         MomentDocument: {
             at: [
@@ -3721,7 +3885,7 @@ export interface components {
             /** @default  */
             drawn: string;
             /** @default [] */
-            alterations: (components["schemas"]["Relief"] | components["schemas"]["Fillets"] | components["schemas"]["Rounding"] | components["schemas"]["SlotWidth"] | components["schemas"]["InsetGroove"] | components["schemas"]["ModelSet"])[];
+            alterations: (components["schemas"]["Relief"] | components["schemas"]["Fillets"] | components["schemas"]["Rounding"] | components["schemas"]["SlotWidth"] | components["schemas"]["InsetGroove"] | components["schemas"]["ModelSet"] | components["schemas"]["SurfaceMade"])[];
             /** @default [] */
             versions: components["schemas"]["PartVersion"][];
             /** @default  */
@@ -3808,6 +3972,10 @@ export interface components {
             drawing_revision: number;
             /** @default  */
             note: string;
+            /** @default  */
+            drawn: string;
+            /** @default [] */
+            alterations: (components["schemas"]["Relief"] | components["schemas"]["Fillets"] | components["schemas"]["Rounding"] | components["schemas"]["SlotWidth"] | components["schemas"]["InsetGroove"] | components["schemas"]["ModelSet"] | components["schemas"]["SurfaceMade"])[];
         };
         PassDocument: {
             name: string;
@@ -3952,6 +4120,28 @@ export interface components {
             machines: string[];
             materials: string[];
             parts: number;
+        };
+        Plateau: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "plateau";
+            /**
+             * @default {
+             *       "kind": "field"
+             *     }
+             */
+            on: components["schemas"]["Whole"] | components["schemas"]["Drawn"] | components["schemas"]["Rectangle"] | components["schemas"]["Ellipse"];
+            /**
+             * @default add
+             * @enum {string}
+             */
+            together: "add" | "higher" | "lower" | "cut";
+            /** @default 3 */
+            height: number;
+            /** @default 10 */
+            draft: number;
         };
         Pocket: {
             /**
@@ -4137,6 +4327,30 @@ export interface components {
                 [key: string]: components["schemas"]["ShelfLine"][];
             };
         };
+        Ramp: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "ramp";
+            /**
+             * @default {
+             *       "kind": "field"
+             *     }
+             */
+            on: components["schemas"]["Whole"] | components["schemas"]["Drawn"] | components["schemas"]["Rectangle"] | components["schemas"]["Ellipse"];
+            /**
+             * @default add
+             * @enum {string}
+             */
+            together: "add" | "higher" | "lower" | "cut";
+            /** @default 0 */
+            low: number;
+            /** @default 4 */
+            high: number;
+            /** @default 0 */
+            angle: number;
+        };
         Reach: {
             cutter: string;
             name: string;
@@ -4261,6 +4475,23 @@ export interface components {
             made: string;
             note: string;
             changed: string[];
+        };
+        Rectangle: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "rectangle";
+            at: [
+                number,
+                number
+            ];
+            size: [
+                number,
+                number
+            ];
+            /** @default 0 */
+            corner: number;
         };
         RefusedMove: {
             cut: string;
@@ -4397,6 +4628,7 @@ export interface components {
             note: string;
             /** @default 0.1 */
             step_over: number;
+            cusp?: number | null;
             /**
              * @default raster
              * @enum {string}
@@ -4404,6 +4636,11 @@ export interface components {
             pattern: "raster" | "rings" | "spiral";
             /** @default 0 */
             angle: number;
+            /**
+             * @default both ways
+             * @enum {string}
+             */
+            ways: "both ways" | "one way";
             over?: number | null;
         };
         ReliefRough: {
@@ -4433,6 +4670,13 @@ export interface components {
             allowance: number;
             /** @default 0.45 */
             step_over: number;
+            /**
+             * @default raster
+             * @enum {string}
+             */
+            pattern: "raster" | "rings";
+            /** @default true */
+            round_last: boolean;
             /** @default 0 */
             angle: number;
         };
@@ -4449,7 +4693,7 @@ export interface components {
         };
         Remedy: {
             label: string;
-            command: components["schemas"]["RenameJob"] | components["schemas"]["AddOrder"] | components["schemas"]["AddSetup"] | components["schemas"]["AddDrawing"] | components["schemas"]["ReviseDrawing"] | components["schemas"]["RemovePart"] | components["schemas"]["RemoveSetup"] | components["schemas"]["SetQuantity"] | components["schemas"]["SetPart"] | components["schemas"]["MoveParts"] | components["schemas"]["SetStock"] | components["schemas"]["RemoveStock"] | components["schemas"]["SetSetup"] | components["schemas"]["SetOperation"] | components["schemas"]["SetSteps"] | components["schemas"]["SetContour"] | components["schemas"]["ChangeSteps"] | components["schemas"]["ChangeChosenSteps"] | components["schemas"]["ChangeContours"] | components["schemas"]["ChangeStops"] | components["schemas"]["ChangeQuantity"] | components["schemas"]["ChangeScrews"] | components["schemas"]["ChangeFixings"] | components["schemas"]["ChangeMates"] | components["schemas"]["ChangeStock"] | components["schemas"]["ChangeSetup"] | components["schemas"]["ChangeKerf"] | components["schemas"]["AdoptHead"] | components["schemas"]["AcceptNest"] | components["schemas"]["MovePiece"] | components["schemas"]["ChangeParts"] | components["schemas"]["ChangePieces"] | components["schemas"]["TakeOffPiece"] | components["schemas"]["LockPieces"] | components["schemas"]["SwapPieces"] | components["schemas"]["KeepLayout"] | components["schemas"]["UseLayout"] | components["schemas"]["ForgetLayout"] | components["schemas"]["SetScrews"] | components["schemas"]["SetFixings"] | components["schemas"]["SetOrder"] | components["schemas"]["SetHold"] | components["schemas"]["CalibrateHold"] | components["schemas"]["SetAlterations"] | components["schemas"]["NotePart"] | components["schemas"]["ApplyCutList"] | components["schemas"]["SetSurface"] | components["schemas"]["ChangeRun"] | components["schemas"]["ChangeSurface"] | components["schemas"]["ReadAgain"] | components["schemas"]["AlterPart"] | components["schemas"]["ChangeModel"] | components["schemas"]["FindPlace"] | components["schemas"]["MoveCut"] | components["schemas"]["Remake"];
+            command: components["schemas"]["RenameJob"] | components["schemas"]["AddOrder"] | components["schemas"]["AddSetup"] | components["schemas"]["AddDrawing"] | components["schemas"]["ReviseDrawing"] | components["schemas"]["RemovePart"] | components["schemas"]["RemoveSetup"] | components["schemas"]["SetQuantity"] | components["schemas"]["SetPart"] | components["schemas"]["MoveParts"] | components["schemas"]["SetStock"] | components["schemas"]["RemoveStock"] | components["schemas"]["SetSetup"] | components["schemas"]["SetOperation"] | components["schemas"]["SetSteps"] | components["schemas"]["SetContour"] | components["schemas"]["ChangeSteps"] | components["schemas"]["ChangeChosenSteps"] | components["schemas"]["ChangeContours"] | components["schemas"]["ChangeStops"] | components["schemas"]["ChangeQuantity"] | components["schemas"]["ChangeScrews"] | components["schemas"]["ChangeFixings"] | components["schemas"]["ChangeMates"] | components["schemas"]["ChangeStock"] | components["schemas"]["ChangeSetup"] | components["schemas"]["ChangeKerf"] | components["schemas"]["AdoptHead"] | components["schemas"]["AcceptNest"] | components["schemas"]["MovePiece"] | components["schemas"]["ChangeParts"] | components["schemas"]["ChangePieces"] | components["schemas"]["TakeOffPiece"] | components["schemas"]["LockPieces"] | components["schemas"]["SwapPieces"] | components["schemas"]["KeepLayout"] | components["schemas"]["UseLayout"] | components["schemas"]["ForgetLayout"] | components["schemas"]["SetScrews"] | components["schemas"]["SetFixings"] | components["schemas"]["SetOrder"] | components["schemas"]["SetHold"] | components["schemas"]["CalibrateHold"] | components["schemas"]["SetAlterations"] | components["schemas"]["NotePart"] | components["schemas"]["KeepVersion"] | components["schemas"]["TakeVersion"] | components["schemas"]["ApplyCutList"] | components["schemas"]["SetSurface"] | components["schemas"]["ChangeRun"] | components["schemas"]["ChangeSurface"] | components["schemas"]["ReadAgain"] | components["schemas"]["AlterPart"] | components["schemas"]["MakeSurface"] | components["schemas"]["ChangeForms"] | components["schemas"]["ChangeModel"] | components["schemas"]["FindPlace"] | components["schemas"]["MoveCut"] | components["schemas"]["Remake"];
             /** @default  */
             trades: string;
         };
@@ -4581,6 +4825,26 @@ export interface components {
             hole: number;
             /** @default 0 */
             circle: number;
+        };
+        RoundedEdge: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "rounded edge";
+            /**
+             * @default {
+             *       "kind": "field"
+             *     }
+             */
+            on: components["schemas"]["Whole"] | components["schemas"]["Drawn"] | components["schemas"]["Rectangle"] | components["schemas"]["Ellipse"];
+            /**
+             * @default add
+             * @enum {string}
+             */
+            together: "add" | "higher" | "lower" | "cut";
+            /** @default 3 */
+            radius: number;
         };
         Rounding: {
             /**
@@ -4835,6 +5099,7 @@ export interface components {
              *         "wood": 15
              *       },
              *       "face_minutes_m2": {},
+             *       "ridge_minutes_dm2": 3,
              *       "spoilt_share": 0,
              *       "added_share": 0
              *     }
@@ -5120,6 +5385,11 @@ export interface components {
             ][];
             underside: number;
             length: number;
+            /** @default [] */
+            model: [
+                number,
+                number
+            ][][];
         };
         SetAlterations: {
             /**
@@ -5128,7 +5398,7 @@ export interface components {
              */
             kind: "set-alterations";
             part: string;
-            alterations: (components["schemas"]["Relief"] | components["schemas"]["Fillets"] | components["schemas"]["Rounding"] | components["schemas"]["SlotWidth"] | components["schemas"]["InsetGroove"] | components["schemas"]["ModelSet"])[];
+            alterations: (components["schemas"]["Relief"] | components["schemas"]["Fillets"] | components["schemas"]["Rounding"] | components["schemas"]["SlotWidth"] | components["schemas"]["InsetGroove"] | components["schemas"]["ModelSet"] | components["schemas"]["SurfaceMade"])[];
             shape: string;
             drawn: string;
         };
@@ -5996,6 +6266,21 @@ export interface components {
                 number
             ];
         };
+        SurfaceMade: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "made";
+            /** @default surface */
+            name: string;
+            field: components["schemas"]["Drawn"] | components["schemas"]["Rectangle"] | components["schemas"]["Ellipse"];
+            forms: (components["schemas"]["Dome"] | components["schemas"]["Dish"] | components["schemas"]["Ramp"] | components["schemas"]["Plateau"] | components["schemas"]["RoundedEdge"] | components["schemas"]["Bead"] | components["schemas"]["Texture"] | components["schemas"]["SweptSection"])[];
+            /** @default 0 */
+            sits: number;
+            /** @default 0 */
+            margin: number;
+        };
         SurfaceSetup: {
             id: string;
             board: components["schemas"]["Board"];
@@ -6134,6 +6419,52 @@ export interface components {
                 ]
             ];
         };
+        SweptSection: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "swept section";
+            /**
+             * @default {
+             *       "kind": "field"
+             *     }
+             */
+            on: components["schemas"]["Whole"] | components["schemas"]["Drawn"] | components["schemas"]["Rectangle"] | components["schemas"]["Ellipse"];
+            /**
+             * @default add
+             * @enum {string}
+             */
+            together: "add" | "higher" | "lower" | "cut";
+            /**
+             * @default [
+             *       [
+             *         -6,
+             *         0
+             *       ],
+             *       [
+             *         -3,
+             *         2
+             *       ],
+             *       [
+             *         0,
+             *         1
+             *       ],
+             *       [
+             *         3,
+             *         2
+             *       ],
+             *       [
+             *         6,
+             *         0
+             *       ]
+             *     ]
+             */
+            section: [
+                number,
+                number
+            ][];
+        };
         TableDocument: {
             revision: number;
             says: string;
@@ -6199,6 +6530,15 @@ export interface components {
             part: string;
             copy_no: number;
         };
+        TakeVersion: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "take-version";
+            part: string;
+            version: number;
+        };
         TakenDocument: {
             results: components["schemas"]["TakenFile"][];
             job: components["schemas"]["JobDocument"];
@@ -6224,6 +6564,30 @@ export interface components {
              * @enum {string}
              */
             kind: "tape";
+        };
+        Texture: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "texture";
+            /**
+             * @default {
+             *       "kind": "field"
+             *     }
+             */
+            on: components["schemas"]["Whole"] | components["schemas"]["Drawn"] | components["schemas"]["Rectangle"] | components["schemas"]["Ellipse"];
+            /**
+             * @default add
+             * @enum {string}
+             */
+            together: "add" | "higher" | "lower" | "cut";
+            name: string;
+            surface: string;
+            /** @default 40 */
+            tile: number;
+            /** @default 1 */
+            height: number;
         };
         TogetherDocument: {
             boards: components["schemas"]["OnSquare"][];
@@ -6271,6 +6635,7 @@ export interface components {
             depth: number;
             across: number | null;
             through: boolean;
+            above_model?: number | null;
         };
         Unplaced: {
             part: string;
@@ -6356,11 +6721,15 @@ export interface components {
             finish: number;
             /** @default 0.05 */
             ridge: number;
+            /** @default false */
+            follow_relief: boolean;
         };
         VersionDocument: {
             drawing_revision: number;
             note: string;
             picture: components["schemas"]["Picture"];
+            altered: string[];
+            again: boolean;
         };
         Way: {
             share: number;
@@ -6460,6 +6829,13 @@ export interface components {
              * @enum {string}
              */
             kind: "which sheets";
+        };
+        Whole: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "field";
         };
         WhyTakenBack: {
             /** @default  */

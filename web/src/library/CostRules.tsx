@@ -58,6 +58,16 @@ export function CostRules({ of }: { of: Of }) {
           </span>
         ))}
       </Line>
+      <Line what="ridges on reliefs" near="sand relief cusp finish">
+        <NumberToken
+          label="minutes of sanding a square decimetre, for ridges a tenth of a millimetre high"
+          value={n("ridge_minutes_dm2")}
+          digits={1}
+          unit=" min"
+          onCommit={put("ridge_minutes_dm2")}
+        />{" "}
+        of sanding a square decimetre, for ridges a tenth of a millimetre high
+      </Line>
       <Line what="remnants" near="keep offcut rack waste">
         kept from{" "}
         <LengthToken label="shortest side of a remnant" mm={n("keep_side")} onCommit={put("keep_side")} /> and{" "}

@@ -4,6 +4,7 @@ import { stepsChange } from "../../api/changes";
 import type { Edits } from "../../api/edits";
 import type { Job, On, Operation, Setup, StepPlan } from "../../api/model";
 import { AddStep } from "./AddStep";
+import { FinishOrSand } from "./FinishOrSand";
 import { Sentence } from "./Sentence";
 import { StepTools } from "./StepTools";
 import { ChooseStep } from "./chosenSteps";
@@ -47,7 +48,12 @@ export function Steps({ job, setup, edits, on, whose, steps, planOf, onBench, ta
             change={change}
             tabs={i === steps.length - 1 ? tabs?.(s, change) : undefined}
             onFeeds={() => onBench(benchFor(job, setup, s, plan, change))}
-            tools={<StepTools step={s} index={i} {...{ steps, setup, plan, change, write }} />}
+            tools={
+              <>
+                <FinishOrSand {...{ step: s, setup, whose, change }} />
+                <StepTools step={s} index={i} {...{ steps, setup, plan, change, write }} />
+              </>
+            }
           />
         );
       })}

@@ -306,81 +306,176 @@ const carvedBelow: Phrase = ({ step, change }) =>
     </>
   );
 
-/** How a relief is gone over, what roughing leaves on it, how far its cutters may go beyond it. */
-const overRelief: Phrase = ({ step, plan, change }) => {
-  if (step.on !== "reliefs") return null;
-  const finishes = step.kind === "relief finish";
+/** Whether a carving or an engraved line is reckoned from the face or from the relief under it. */
+const followsRelief: Phrase = ({ step, setup, change }) => {
+  if (!("follow_relief" in step) || step.on === "grooves") return null;
+  if (!step.follow_relief && !setup.snags.some((s) => s.rule === "relief.not-followed")) return null;
+  return (
+    <Choice
+      label="reckoned from"
+      value={step.follow_relief ? "relief" : "face"}
+      options={[
+        ["face", "reckoned from the face"],
+        ["relief", "following the relief under it"],
+      ]}
+      onPick={(v) => change({ follow_relief: v === "relief" })}
+      why="on a relief as deep below its surface as on the level below the face"
+    />
+  );
+};
+
+/** The angle of rows over a relief. */
+const RowsAt = ({ angle, change }: { angle: number; change: Change }) => (
+  <>
+    at{" "}
+    <NumberToken
+      label="angle of the rows"
+      value={angle}
+      unit="°"
+      onCommit={(v) => change({ angle: v })}
+      why="from the part's X; along the grain"
+    />
+    ,{" "}
+  </>
+);
+
+/** How a relief is roughed: its ways, what is left on it, whether it ends round the rim. */
+const roughsRelief: Phrase = ({ step, plan, change }) => {
+  if (step.kind !== "relief rough") return null;
   return (
     <>
-      {finishes && (
-        <>
-          by{" "}
-          <Choice
-            label="pattern"
-            value={step.pattern ?? "raster"}
-            options={[
-              ["raster", "rows"],
-              ["rings", "rings"],
-              ["spiral", "a spiral"],
-            ]}
-            onPick={(pattern) => change({ pattern })}
-            why="rows along the grain; rings or a spiral on round work"
-          />{" "}
-        </>
-      )}
-      {(!finishes || (step.pattern ?? "raster") === "raster") && (
-        <>
-          {finishes ? "at" : "in rows at"}{" "}
-          <NumberToken
-            label="angle of the rows"
-            value={step.angle ?? 0}
-            unit="°"
-            onCommit={(angle) => change({ angle })}
-            why="from the part's X; along the grain"
-          />
-          ,{" "}
-        </>
-      )}
+      in{" "}
+      <Choice
+        label="pattern"
+        value={step.pattern === "rings" ? "rings" : "raster"}
+        options={[
+          ["raster", "rows"],
+          ["rings", "rings"],
+        ]}
+        onPick={(pattern) => change({ pattern })}
+        why="rows along the grain; rings on round work"
+      />{" "}
+      {step.pattern !== "rings" && <RowsAt angle={step.angle ?? 0} change={change} />}
       <NumberToken
         label="step-over"
-        value={step.step_over ?? (finishes ? 0.1 : 0.45)}
+        value={step.step_over ?? 0.45}
         scale={100}
         digits={1}
         unit=" %"
         onCommit={(v) => change({ step_over: Math.min(0.99, v) })}
         why={why(plan, "step-over")}
       />{" "}
-      of the {finishes ? "tip" : "cutter"}
-      {finishes && (
+      of the cutter, leaving{" "}
+      <LengthToken
+        label="left for finishing"
+        mm={step.allowance ?? 1}
+        onCommit={(allowance) => change({ allowance })}
+        why="normal to the surface"
+      />
+      ,{" "}
+      <Choice
+        label="along the rim"
+        value={step.round_last === false ? "none" : "round"}
+        options={[
+          ["round", "then once round its rim"],
+          ["none", "without going round its rim"],
+        ]}
+        onPick={(v) => change({ round_last: v === "round" })}
+        why="on every level, when its rows are done: what their ends left standing"
+      />
+    </>
+  );
+};
+
+/** How close the ways of a finishing pass lie: evenly, or by the ridges that they leave. */
+const HowClose = ({ step, plan, change }: Pick<Parameters<Phrase>[0], "step" | "plan" | "change">) => (
+  <>
+    <Choice
+      label="how close"
+      value={step.cusp ? "cusp" : "share"}
+      options={[
+        ["share", "evenly spaced"],
+        ["cusp", "by ridges"],
+      ]}
+      onPick={(v) => change({ cusp: v === "cusp" ? 0.02 : null })}
+      why="by ridges: closed up on slopes, where evenly spaced ways leave higher ones"
+    />{" "}
+    {step.cusp ? (
+      <>
+        <LengthToken
+          label="height of ridges"
+          mm={step.cusp}
+          digits={3}
+          onCommit={(cusp) => change({ cusp })}
+          why={why(plan, "step-over")}
+        />{" "}
+        high
+      </>
+    ) : (
+      <>
+        <NumberToken
+          label="step-over"
+          value={step.step_over ?? 0.1}
+          scale={100}
+          digits={1}
+          unit=" %"
+          onCommit={(v) => change({ step_over: Math.min(0.99, v) })}
+          why={why(plan, "step-over")}
+        />{" "}
+        of the tip
+      </>
+    )}
+  </>
+);
+
+/** How a relief is finished: its ways, how close they lie, and where they go. */
+const finishesRelief: Phrase = ({ step, plan, change }) => {
+  if (step.kind !== "relief finish") return null;
+  return (
+    <>
+      by{" "}
+      <Choice
+        label="pattern"
+        value={step.pattern ?? "raster"}
+        options={[
+          ["raster", "rows"],
+          ["rings", "rings"],
+          ["spiral", "a spiral"],
+        ]}
+        onPick={(pattern) => change({ pattern })}
+        why="rows along the grain; rings or a spiral on round work"
+      />{" "}
+      {(step.pattern ?? "raster") === "raster" && (
         <>
-          ,{" "}
+          <RowsAt angle={step.angle ?? 0} change={change} />
           <Choice
-            label="where it goes"
-            value={step.over == null ? "all" : "rest"}
+            label="which way rows run"
+            value={step.ways ?? "both ways"}
             options={[
-              ["all", "all over"],
-              ["rest", "only where more is left"],
+              ["both ways", "both ways"],
+              ["one way", "one way"],
             ]}
-            onPick={(v) => change({ over: v === "rest" ? 0.2 : null })}
-            why="a smaller tip after a larger one goes only where that left something"
+            onPick={(ways) => change({ ways })}
+            why="one way cuts every row alike, and lifts back in between"
           />
-          {step.over != null && (
-            <>
-              {" "}
-              than <LengthToken label="left before" mm={step.over} onCommit={(over) => change({ over })} />
-            </>
-          )}
+          ,{" "}
         </>
       )}
-      {!finishes && (
+      <HowClose {...{ step, plan, change }} />,{" "}
+      <Choice
+        label="where it goes"
+        value={step.over == null ? "all" : "rest"}
+        options={[
+          ["all", "all over"],
+          ["rest", "only where more is left"],
+        ]}
+        onPick={(v) => change({ over: v === "rest" ? 0.2 : null })}
+        why="a smaller tip after a larger one goes only where that left something"
+      />
+      {step.over != null && (
         <>
-          , leaving{" "}
-          <LengthToken
-            label="left for finishing"
-            mm={step.allowance ?? 1}
-            onCommit={(allowance) => change({ allowance })}
-            why="normal to the surface"
-          />
+          {" "}
+          than <LengthToken label="left before" mm={step.over} onCommit={(over) => change({ over })} />
         </>
       )}
     </>
@@ -462,7 +557,9 @@ export const PHRASES: Phrase[] = [
   floorLeft,
   carvedFloor,
   carvedBelow,
-  overRelief,
+  followsRelief,
+  roughsRelief,
+  finishesRelief,
   pecks,
   entry,
 ];

@@ -1,15 +1,28 @@
-import { useRef } from "react";
+import { useRef, useState } from "react";
 
 import type { Edits } from "../../api/edits";
 import type { Judgement, Part } from "../../api/model";
-import { LengthToken } from "../../shared/Tokens";
+import { Choice, LengthToken, NumberToken } from "../../shared/Tokens";
+import { MadeHere } from "./MadeHere";
 
 type Altered = Judgement["alterations"];
 type Model = Extract<Altered[number]["value"], { kind: "model" }>;
 
 /** Reliefs on a part's face: a model or a picture of heights is set on it, and where it lies, how large and how deep it is, is changed where it stands. */
-export function OnFace({ part, edits, list }: { part: Part; edits: Edits; list: Altered }) {
+export function OnFace({
+  part,
+  edits,
+  list,
+  lines,
+}: {
+  part: Part;
+  edits: Edits;
+  list: Altered;
+  lines: Judgement["lines"];
+}) {
   const input = useRef<HTMLInputElement>(null);
+  const [smooth, setSmooth] = useState(0),
+    [blackHigh, setBlackHigh] = useState(false);
   return (
     <>
       <h3 className="mt-3 font-semibold">Relief on the face</h3>
@@ -20,16 +33,48 @@ export function OnFace({ part, edits, list }: { part: Part; edits: Edits; list: 
             of={a.value}
             change={(fields) => edits.run({ kind: "change-model", part: part.id, number, fields })}
           />
+        ) : a.value.kind === "made" ? (
+          <MadeHere key={number} of={a.value} number={number} part={part} edits={edits} lines={lines} />
         ) : null,
       )}
-      <button
-        className="key mt-1"
-        disabled={edits.settingModel}
-        onClick={() => input.current?.click()}
-        title="STL, OBJ, 3MF or PLY in millimetres, or PNG or TIFF, white high"
-      >
-        {edits.settingModel ? "setting the model ..." : "Set a model or a picture on it"}
-      </button>
+      <div className="mt-1 flex flex-wrap items-baseline gap-1.5">
+        <button
+          className="key"
+          disabled={edits.settingModel}
+          onClick={() => input.current?.click()}
+          title="STL, OBJ, 3MF or PLY in millimetres, or PNG or TIFF"
+        >
+          {edits.settingModel ? "setting the model ..." : "Set a model or a picture on it"}
+        </button>
+        <button
+          className="key"
+          title="Domes, dishes, ramps, plateaus, beads, swept sections, textures: no modeller is needed"
+          onClick={() => edits.run({ kind: "make-surface", part: part.id })}
+        >
+          Make one here
+        </button>
+      </div>
+      <p className="label">
+        Of a picture{" "}
+        <Choice
+          label="which grey is high"
+          value={blackHigh ? "black" : "white"}
+          options={[
+            ["white", "white"],
+            ["black", "black"],
+          ]}
+          onPick={(v) => setBlackHigh(v === "black")}
+        />{" "}
+        is high, smoothed over{" "}
+        <NumberToken
+          label="pixels smoothed over"
+          value={smooth}
+          digits={1}
+          onCommit={(v) => setSmooth(Math.min(200, v))}
+          why="neighbours are averaged, so that grey levels do not show as stairs"
+        />{" "}
+        pixels.
+      </p>
       <input
         ref={input}
         type="file"
@@ -38,7 +83,10 @@ export function OnFace({ part, edits, list }: { part: Part; edits: Edits; list: 
         aria-label="Model or picture of heights"
         onChange={(e) => {
           const file = e.target.files?.[0];
-          if (file) edits.setModel({ part: part.id, file });
+          if (!file) return;
+          // a model has no greys to turn over
+          const picture = /\.(png|tiff?)$/i.test(file.name);
+          edits.setModel({ part: part.id, file, ...(picture ? { smooth, blackHigh } : {}) });
           e.target.value = "";
         }}
       />

@@ -24,6 +24,7 @@ import { Reckon } from "../../reckonings/anywhere";
 import { Pick } from "../../shared/Pick";
 import { Snags } from "../../shared/Snags";
 import { TabRow } from "../../shared/TabRow";
+import { inUnit } from "../../shared/Tokens";
 import { useEscape } from "../../shared/keys";
 import { bare, length, LengthField, squareMetres, useUnit } from "../../shared/lengths";
 import { OnFace } from "./OnFace";
@@ -103,8 +104,9 @@ function Extents({ box, pad, px }: { box: Part["box"]; pad: number; px: number }
 /** A relief as planned, lit; its picture is another for every place, size and depth. */
 function Lit({ part, of, box: [x0, y0, x1, y1] }: { part: Part; of: string; box: Part["box"] }) {
   const { id: job } = useParams(),
-    depth = part.features.find((f) => f.name === of)?.depth;
-  const about = new URLSearchParams({ part: part.id, name: of, v: `${x0},${y0},${x1},${y1},${depth}` });
+    own = part.features.find((f) => f.name === of);
+  const v = [x0, y0, x1, y1, own?.depth, own?.surface].join(",");
+  const about = new URLSearchParams({ part: part.id, name: of, v });
   return (
     <image
       href={`/api/jobs/${job}/relief.png?${about}`}
@@ -718,7 +720,7 @@ function ChangesTab({
                 edits.run({
                   kind: "alter-part",
                   part: part.id,
-                  alterations: list.filter((_, k) => k !== i).map((x) => x.value),
+                  drop: i,
                 })
               }
             >
@@ -727,7 +729,7 @@ function ChangesTab({
           </li>
         ))}
       </ol>
-      <OnFace part={part} edits={edits} list={list} />
+      <OnFace part={part} edits={edits} list={list} lines={judged?.lines ?? []} />
       <h3 className="mt-3 flex items-baseline justify-between font-semibold">
         Relieve inside corners
         <Reckon name="corner-relief" given={{ diameter: `${2 * radius}` }}>
@@ -793,6 +795,9 @@ function ChangesTab({
           edits.run({ kind: "note-part", part: part.id, note: e.target.value })
         }
       />
+      <button className="key" onClick={() => edits.run({ kind: "keep-version", part: part.id })}>
+        Keep this version
+      </button>
       {judged && judged.versions.length > 0 && (
         <>
           <h3 className="mt-2 font-semibold">Earlier versions</h3>
@@ -803,7 +808,17 @@ function ChangesTab({
                 <div className="min-w-0">
                   <span className="num">version {i + 1}</span>{" "}
                   <span className="label">{squareMetres(v.picture.area, unit)}</span>
+                  {v.altered.length > 0 && <p className="label">{inUnit(v.altered.join("; "), unit)}</p>}
                   <p>{v.note || <span className="text-quiet">no note</span>}</p>
+                  {v.again && (
+                    <button
+                      className="underline"
+                      aria-label={`Take version ${i + 1} again`}
+                      onClick={() => edits.run({ kind: "take-version", part: part.id, version: i })}
+                    >
+                      take it again
+                    </button>
+                  )}
                 </div>
               </li>
             ))}

@@ -4,12 +4,21 @@ import { length, useUnit } from "../../shared/lengths";
 const TONES = ["#f5ecd6", "#c4ccc4", "#78989a", "#345c64"];
 
 /** What the tones of a sheet as it is cut mean. */
-export function DepthScale({ thickness, step }: { thickness: number; step: number }) {
+export function DepthScale({
+  thickness,
+  step,
+  above,
+}: {
+  thickness: number;
+  step: number;
+  /** Above the keys, where these take all of the line. */
+  above?: boolean;
+}) {
   const { unit } = useUnit();
   return (
     <div
       data-over
-      className="pointer-events-none absolute bottom-8 right-2 flex items-center gap-2 bg-paper/90 max-md:hidden px-2 py-0.5 text-fine"
+      className={`pointer-events-none absolute ${above ? "bottom-16" : "bottom-8"} right-2 flex items-center gap-2 bg-paper/90 max-md:hidden px-2 py-0.5 text-fine`}
     >
       <span>face</span>
       <i

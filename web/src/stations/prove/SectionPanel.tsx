@@ -98,6 +98,17 @@ function Drawn({ view, busy }: { view: CutSection; busy: boolean }) {
           strokeWidth="1.5"
           clipPath="url(#sheet-section)"
         />
+        {view.model.map((m, k) => (
+          <path
+            key={k}
+            data-testid="model-line"
+            d={m.map(([s, z], i) => `${i ? "L" : "M"}${X(s).toFixed(1)} ${Y(z).toFixed(1)}`).join("")}
+            fill="none"
+            stroke="#a92f22"
+            strokeWidth="1.4"
+            strokeDasharray="5 3"
+          />
+        ))}
         <path d={`M0 ${Y(under)}H${W}`} stroke="#21262a" strokeWidth="1" strokeDasharray="6 4" />
         {gaps(view)
           .filter((g) => g.to - g.from > LEAST * view.length)
@@ -120,6 +131,7 @@ function Drawn({ view, busy }: { view: CutSection; busy: boolean }) {
       <figcaption className="label">
         {length(view.length, unit)} long; sheet {length(-under, unit)}
         {more > 1 ? `; heights drawn ${more} times larger than widths` : ""}
+        {view.model.length ? "; broken line: the relief as it is to come out" : ""}
       </figcaption>
     </figure>
   );

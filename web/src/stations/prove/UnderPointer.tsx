@@ -15,6 +15,15 @@ export function Under({ at }: { at: XY | null }) {
           ? `stands, ${wide} between cuts`
           : "stands"
         : `${found.through ? "cut through" : `${length(found.depth, unit)} deep`}${wide && `, ${wide} across`}`}
+      {found.above_model !== null && found.above_model !== undefined && (
+        <>, {overModel(found.above_model, unit)}</>
+      )}
     </div>
   );
 }
+
+/** How what stands compares with the relief as it is to come out. */
+const overModel = (mm: number, unit: "mm" | "in") =>
+  Math.abs(mm) < 0.005
+    ? "on the model"
+    : `${length(Math.abs(mm), unit, unit === "mm" ? 2 : 3)} ${mm > 0 ? "above the model" : "into the model"}`;

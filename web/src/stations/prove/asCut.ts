@@ -10,14 +10,14 @@ import { useSheetAt } from "../../tape/useMoment";
 /** ms that the pointer rests before it is asked what lies under it. */
 const REST = 80;
 
-/** Where the picture of the sheet as it is cut is fetched, with a line ``every`` mm of depth. */
-export function useCutPicture(every: number): CutPicture {
+/** Where the picture of the sheet as it is cut is fetched, with a line ``every`` mm of depth; ``models``: held against its reliefs. */
+export function useCutPicture(every: number, models = false): CutPicture {
   const { job } = useJobView(),
     at = useSheetAt();
   return useMemo(
     () => (area, px) =>
-      `/api/jobs/${job.id}/cut.webp?${at}&revision=${job.revision}&every=${every.toFixed(4)}&px=${px}&area=${area.map((v) => +v.toFixed(2)).join(",")}`,
-    [job.id, job.revision, every, at],
+      `/api/jobs/${job.id}/cut.webp?${at}&revision=${job.revision}&every=${every.toFixed(4)}${models ? "&against_models=true" : ""}&px=${px}&area=${area.map((v) => +v.toFixed(2)).join(",")}`,
+    [job.id, job.revision, every, at, models],
   );
 }
 

@@ -124,6 +124,7 @@ def test_tabs_common_lines_and_a_coupon(served, page):
     expect(docket.get_by_role("alert")).to_contain_text("that is no kerf")
     docket.get_by_label("measured outside 40").fill("39.9")
     docket.get_by_role("button", name=re.compile("^Keep it for")).click()
+    expect(docket.get_by_role("status")).to_contain_text("Kept for Air plasma, 45 A nozzle")
     expect(docket.get_by_role("list", name="Kerfs measured")).to_have_count(0)  # the plan keeps its own copy
     page.goto(f"{url}/library/heads")
     card = page.get_by_role("article", name="Air plasma, 45 A nozzle")

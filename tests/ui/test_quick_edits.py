@@ -126,6 +126,7 @@ def test_the_history_says_who_changed_what(served, page):
     expect(panel.get_by_role("listitem").last).not_to_contain_text("Mara")
     panel.get_by_role("button", name="Close").click()
     page.get_by_role("button", name="Redo").click()
+    expect(page.get_by_role("button", name="Redo")).to_be_disabled()
     page.reload()
     page.get_by_role("button", name="History").click()
     expect(panel.get_by_label("Your name")).to_have_value("Mara (office)")

@@ -12,6 +12,10 @@ from shapely.errors import ShapelyError
 from venzo.core.cuts.in_hand import PartToCut
 from venzo.core.cuts.of_part import PartCuts, plan_part, setup_key, with_clear_tabs
 from venzo.core.cuts.operations import Profile
+from venzo.core.faces.face_snags import FacesCut, face_snags
+from venzo.core.faces.left_by_first import LeftByFirst, left_by_first
+from venzo.core.faces.seen import first_face, seen
+from venzo.core.faces.turn import turn_of
 from venzo.core.holding.facing import facing
 from venzo.core.holding.in_the_way import way_snags
 from venzo.core.holding.screw_places import propose_screws
@@ -35,7 +39,7 @@ from venzo.core.relief.set_on_part import relief_snags
 from venzo.core.snags import BadInput, Remedy, Snag, Where, look, stop
 from venzo.core.stock.sheet import Stock, thickness_snags
 from venzo.core.voice import counted
-from venzo.core.yields.sheet_yield import JobYield, SheetYield, job_yield, sheet_yield
+from venzo.core.yields.sheet_yield import JobYield, SheetYield, both_faces, job_yield, sheet_yield
 
 UNDERIVED = "plan.underived"
 RANK = {"stop": 0, "look": 1, "note": 2}
@@ -64,6 +68,10 @@ class DerivedSetup:
     """Of a sheet (stock line, copy) how many programs went out before: numbers go on from there."""
     wholes: Mapping[tuple[str, int], SheetPlan] = field(default_factory=dict)
     """Of sheets with only some of their cuts the whole ones."""
+    first: DerivedSetup | None = None
+    """Of stock that was turned over what follows for its first face."""
+    back: DerivedSetup | None = None
+    """Of stock that is turned over what follows for its other face."""
     kerf: tuple[KerfSheet, ...] = ()
     """Of a kerf table its sheets, in place of ``sheets``."""
 
@@ -82,6 +90,21 @@ class DerivedSetup:
         """Sheets of the whole setup."""
         return self.of or len(self.sheets)
 
+    def other_side(self, sheet: SheetPlan) -> SheetPlan | None:
+        """The same sheet as it is cut from its other face; None where it is not, or not yet known."""
+        d = self.back or self.first
+        at = (sheet.sheet, sheet.copy_no)
+        return next((s for s in d.sheets if (s.sheet, s.copy_no) == at), None) if d else None
+
+    @property
+    def yields_of_both(self) -> JobYield:
+        """The sums with the time and the lengths of both faces; of the other face alone its own."""
+        if self.back is None:
+            return self.yields
+        theirs = {(y.sheet, y.copy_no): y for y in self.back.yields.sheets}
+        both = [both_faces(y, theirs.get((y.sheet, y.copy_no))) for y in self.yields.sheets]
+        return job_yield(both, self.yields.bound, self.setup)
+
     @property
     def cutters_used(self) -> list[str]:
         """Ids of the cutters that cut something, by tool number."""
@@ -99,10 +122,10 @@ def derive(plan: Plan, shapes: Mapping[str, Shape], hold: bool = True) -> dict[s
     A setup that cannot be derived is a *stop* that says why, so that the plan still opens and the edit can be
     undone.
     """
-    out = {}
+    out: dict[str, DerivedSetup] = {}
     for s in plan.setups:
         try:
-            out[s.id] = derive_setup(plan, s, shapes, hold)
+            out[s.id] = derive_setup(plan, s, shapes, hold, out)
         except BadInput as e:
             out[s.id] = _underived(s, str(e))
         except (
@@ -117,6 +140,9 @@ def derive(plan: Plan, shapes: Mapping[str, Shape], hold: bool = True) -> dict[s
         ) as e:
             logging.getLogger("venzo").exception("plan %s, setup %s", plan.id, s.id)
             out[s.id] = _underived(s, f"{type(e).__name__}: {e}")
+    for d in list(out.values()):
+        if d.first is not None:
+            out[d.first.setup.id] = replace(out[d.first.setup.id], back=d)
     return _with_joints(plan, shapes, out)
 
 
@@ -156,6 +182,7 @@ def check_derives(
     if plan.kind != "parts" and (plan.setups or plan.parts or plan.drawings or plan.orders):
         does = "surfaces a board" if plan.surface else "runs sheets of other jobs"
         raise BadInput(f"{plan.name} {does}; parts go into a job of their own")
+    _check_turned(plan)
     derived = derive(plan, shapes, False)
     failed = {i: d for i, d in derived.items() if d.underived}
     was = {i for i, d in derive(before, shapes, False).items() if d.underived} if failed and before else set()
@@ -165,11 +192,41 @@ def check_derives(
     return derived
 
 
-def derive_setup(plan: Plan, setup: Setup, shapes: Mapping[str, Shape], hold: bool = True) -> DerivedSetup:
-    """Cuts, layout, order, hold, yield and snags of one setup."""
+def _check_turned(plan: Plan) -> None:
+    """Refuse a plan in which an other face has a layout, stock or parts of its own, or no first face.
+
+    Raises:
+        BadInput: naming the setup, and where to change it instead.
+    """
+    for s in plan.setups:
+        if s.other_face is None:
+            continue
+        first = first_face(plan, s)
+        own = "a layout" if s.nest else "stock" if s.stock else "parts" if plan.parts_of(s.id) else ""
+        if own:
+            raise BadInput(
+                f"{s.name} has no {own} of its own: it is {first.name} turned over; change that one"
+            )
+
+
+def derive_setup(
+    plan: Plan,
+    setup: Setup,
+    shapes: Mapping[str, Shape],
+    hold: bool = True,
+    done: Mapping[str, DerivedSetup] | None = None,
+) -> DerivedSetup:
+    """Cuts, layout, order, hold, yield and snags of one setup; ``done``: what follows for others, where it
+    was worked out already.
+    """
     if setup.machine.head is not None:
         return _on_kerf_table(plan, setup, shapes)
-    layout = judge_layout(plan, setup, shapes)
+    first = None
+    if setup.other_face is not None:
+        front = first_face(plan, setup)
+        first = (done or {}).get(front.id) or derive_setup(plan, front, shapes, hold=False)
+    plan, setup = seen(plan, setup)
+    layout = _image(first.layout) if first else judge_layout(plan, setup, shapes)
     spacing = plan.spacing(setup)
     snags: list[Snag] = [*setup_snags(setup, spacing), *layout.snags]
     drawings = {p.drawing for p in plan.parts_of(setup.id)}
@@ -185,7 +242,8 @@ def derive_setup(plan: Plan, setup: Setup, shapes: Mapping[str, Shape], hold: bo
     for p in plan.parts_of(setup.id):
         if p.missing:
             snags.append(_missing(p))
-    snags += _part_snags(plan, setup, parts, shapes)
+    if first is None:
+        snags += _part_snags(plan, setup, parts, shapes)
     said: set[tuple[str, str]] = set()
     key = setup_key(setup)
     by_part = _by_part(plan)
@@ -234,8 +292,9 @@ def derive_setup(plan: Plan, setup: Setup, shapes: Mapping[str, Shape], hold: bo
                 partial(way_snags, setup, sheet, stock),
             )
             snags += _moves(setup, sheet)
-            if hold or hold_ready(setup, sheet, stock):
-                held = hold_sheet(plan, setup, sheet, stock, shapes)
+            left = _left(first, sheet, stock, setup) if first else None
+            if hold or hold_ready(setup, sheet, stock, left):
+                held = hold_sheet(plan, setup, sheet, stock, shapes, left)
                 holds.append(held)
                 about = about or digest(
                     setup.model_copy(update={"nest": None, "kept": ()}),
@@ -249,6 +308,7 @@ def derive_setup(plan: Plan, setup: Setup, shapes: Mapping[str, Shape], hold: bo
             else:
                 holds.append(None)
     snags = _hold_the_sheet(setup, sheets, holds, snags)
+    snags += face_snags(FacesCut(plan, setup, cuts, sheets, shapes, first.cuts if first else None))
     yields = [sheet_yield(plan, setup, s, _stock(setup, s.sheet), shapes) for s in sheets]
     snags = _asked_once(snags)
     snags.sort(key=lambda s: RANK[s.severity])
@@ -261,7 +321,23 @@ def derive_setup(plan: Plan, setup: Setup, shapes: Mapping[str, Shape], hold: bo
         tuple(snags),
         tuple(holds),
         own,
+        first=first,
     )
+
+
+def _image(layout: Layout) -> Layout:
+    """How a layout stands where the sheets are turned: as on the first face, where all is said of it."""
+    return Layout(layout.state, (), {}, layout.at_fault, layout.fault)
+
+
+def _left(first: DerivedSetup, sheet: SheetPlan, stock: Stock, setup: Setup) -> LeftByFirst | None:
+    """What the first face has left of a sheet that is turned."""
+    assert setup.other_face is not None
+    at = (sheet.sheet, sheet.copy_no)
+    before = next((s for s in first.sheets if (s.sheet, s.copy_no) == at), None)
+    if before is None:
+        return None
+    return left_by_first(first.setup, before, stock, turn_of(setup.other_face.axis, stock))
 
 
 def _on_kerf_table(plan: Plan, setup: Setup, shapes: Mapping[str, Shape]) -> DerivedSetup:

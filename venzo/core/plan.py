@@ -8,6 +8,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from venzo.core.cuts.operations import Chamfer, On, Operation, Profile, RecipeSteps
+from venzo.core.faces.registration import FaceRole, OtherFace
 from venzo.core.holding.fixings import Fixing
 from venzo.core.holding.screws import Screw
 from venzo.core.kerf.how import KerfChoices, KerfHow
@@ -316,6 +317,14 @@ class Setup(Value):
     same_layouts: bool = False
     """Prefer one layout on several sheets where it costs no sheet more."""
     kept: Annotated[tuple[KeptLayout, ...], Field(max_length=24)] = ()
+    other_face: OtherFace | None = None
+    """The other face of another setup: it has no nest and no stock of its own, they are the image of that
+    one's.
+    """
+    role: FaceRole | None = None
+    """Of stock cut from both faces what this setup does of it: never stored, but as ``faces.seen`` sees
+    it.
+    """
 
     @property
     def head(self) -> HeadSetting | None:
@@ -370,6 +379,12 @@ class Setup(Value):
     def stock_of(self, stock_id: str) -> Stock | None:
         """The stock line with this id."""
         return next((s for s in self.stock if s.id == stock_id), None)
+
+    def cuts_here(self, on: str) -> bool:
+        """Are contours of a kind (outlines, holes) cut in this setup, or is that the other face's?"""
+        if self.role is None or on not in ("outlines", "holes", "round holes"):
+            return True
+        return (self.role.outlines if on == "outlines" else self.role.holes) == "here"
 
     def steps_on(self, on: str) -> tuple[Operation, ...]:
         """The operations on a kind of feature, in order."""
@@ -504,6 +519,10 @@ class Plan(Value):
     def setup(self, setup_id: str) -> Setup | None:
         """The setup with this id."""
         return next((s for s in self.setups if s.id == setup_id), None)
+
+    def other_face_of(self, setup_id: str) -> Setup | None:
+        """The setup that is the other face of one."""
+        return next((s for s in self.setups if s.other_face and s.other_face.of == setup_id), None)
 
     def parts_of(self, setup_id: str) -> list[Part]:
         """Parts that are cut in a setup."""

@@ -16,7 +16,7 @@ Mark = Literal["untouched", "in hand", "held up", "clear"]
 MATTERS: dict[Station, tuple[str, ...]] = {
     "parts": ("intake", "parts", "joint"),
     "stock": ("stock", "table", "zero"),
-    "nest": ("nest",),
+    "nest": ("nest", "turn"),
     "cuts": ("plan", "cuts", "feeds", "carve", "holding", "order", "choice", "cutters", "kerf", "relief"),
     "prove": ("proof",),
     "yield": (),

@@ -83,7 +83,7 @@ def facts_of(plan: Plan, d: DerivedSetup) -> Facts:
     """What the marks of a setup follow from."""
     stock = [s for s in d.setup.stock if s.quantity > 0]
     return Facts(
-        parts=len(plan.parts_of(d.setup.id)),
+        parts=len(plan.parts_of(d.first.setup.id if d.first else d.setup.id)),
         stock=len(stock),
         measured=sum(bool(s.readings) for s in stock),
         pieces=d.yields.pieces,
@@ -107,8 +107,8 @@ def card(revision: Revision, derived: Mapping[str, DerivedSetup], shapes: Mappin
     whole = [_over_all([r[i] for r in routes]) for i in range(len(routes[0]))] if routes else []
     return Card(
         revision=revision.number,
-        pieces=sum(d.yields.pieces for d in derived.values()),
-        sheets=sum(len(d.yields.sheets) for d in derived.values()),
+        pieces=sum(d.yields.pieces for d in derived.values() if d.first is None),
+        sheets=sum(len(d.yields.sheets) for d in derived.values() if d.first is None),
         seconds=round(sum(d.yields.seconds for d in derived.values()), 1),
         route=[StationMark(**s.model_dump(exclude={"matters"})) for s in whole],
         go_on=go_on(whole) if whole else "parts",

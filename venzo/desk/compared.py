@@ -104,7 +104,7 @@ def figures_of(store: Store, revision: Revision, derived: Mapping[str, DerivedSe
     laid = [
         figures(revision.plan, d.setup, d.setup.nest, store.shapes)
         for d in derived.values()
-        if d.setup.nest and not d.underived
+        if d.setup.nest and not d.underived and d.first is None
     ]
     holds = [h for d in derived.values() for h in d.holds]
     least = [x.ratio for h in holds if h is not None and (x := lowest(h)) is not None]

@@ -264,7 +264,7 @@ def read_again(
         raise BadInput(f"{drawing.filename} was made here, not drawn; change its dimensions instead")
     now = drawing.how.model_dump()
     merged = {
-        k: {**now[k], **v} if k in ("chosen", "roles") and isinstance(v, Mapping) else v
+        k: {**now[k], **v} if k in ("chosen", "roles", "faces") and isinstance(v, Mapping) else v
         for k, v in patch.items()
     }
     how = _how({**now, **merged})
@@ -446,9 +446,7 @@ def _new_part(plan: Plan, drawing: Drawing, found: FoundPart, setup_id: str, sha
 def _drawn(f: FoundPart) -> tuple[Region, list[Feature]]:
     """A found part where it lies in its drawing."""
     x, y = f.origin
-    return f.shape.region.placed(x, y), [
-        Feature(k.kind, k.name, k.contour.moved(x, y), k.depth) for k in f.shape.features
-    ]
+    return f.shape.region.placed(x, y), [k.changed(lambda c: c.moved(x, y)) for k in f.shape.features]
 
 
 def _same(a: Shape, b: Shape) -> bool:

@@ -294,7 +294,8 @@ def subject_of(store: Store, plan: Plan, derived: derivation.DerivedSetup, sheet
 
 def as_program(subject: Subject, file: ProgramFile, reading: Reading) -> Program:
     """A reading as one of a sheet's programs."""
-    given = subject.given(file.name, reading, _number(subject.setup, file), file.z_zero, not file.cuts)
+    bare = not file.cuts and not file.guide
+    given = subject.given(file.name, reading, _number(subject.setup, file), file.z_zero, bare)
     return Program(given, tool_runs(subject.plan, subject.setup, subject.sheet, file), file.cuts)
 
 

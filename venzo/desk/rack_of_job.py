@@ -51,7 +51,7 @@ class RackOfJob(Document):
 def needed(d: DerivedSetup, cut: Collection[tuple[str, str, int]]) -> dict[str, int]:
     """How many sheets of each lot a setup's layout takes that are not ``cut`` yet."""
     out: dict[str, int] = {}
-    for s in d.sheets:
+    for s in d.sheets if d.first is None else ():
         stock = d.setup.stock_of(s.sheet)
         if stock is not None and stock.lot is not None and (d.setup.id, s.sheet, s.copy_no) not in cut:
             out[stock.lot] = out.get(stock.lot, 0) + 1
@@ -66,6 +66,8 @@ def of_job(store: Store, plan: Plan) -> RackOfJob:
     planned, offered = [], {}
     cut = _cut(store, plan.id)
     for d in jobs.derive(store, plan, False).values():
+        if d.first is not None:  # its sheets are those of the first face
+            continue
         takes = needed(d, cut)
         for stock in d.setup.stock:
             if stock.lot is None:

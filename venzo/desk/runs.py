@@ -139,7 +139,7 @@ def record(store: Store, job: str, said: SheetCut) -> int:
                     " again"
                 )
 
-    if new.complete:
+    if new.complete and derived.first is None:  # a sheet that was turned is off the rack already
         new = _with_material(store, revision, derived, sheet, new)
         off = _off(store, revision, derived, sheet, said)
         number = store.record(new, check, lambda n, so_far: moved_by_run(off, n, so_far))

@@ -6,7 +6,7 @@ from venzo.core.snags import BadInput
 from venzo.core.voice import counted
 from venzo.core.yields.material_use import together
 from venzo.desk import jobs
-from venzo.desk.yields import JobUse, job_use, sheet_amounts, sheets_of
+from venzo.desk.yields import JobUse, job_use, paid_for, sheet_amounts, sheets_of
 from venzo.formats.quotation import Quotation, QuotedLine, quotation_csv, quotation_pdf, quoted_lines
 from venzo.formats.yield_report import ReportedSheet, YieldReport, yield_report
 from venzo.store.store import Revision, Store
@@ -16,8 +16,8 @@ def report(store: Store, revision: Revision, unit: str) -> bytes:
     """The yield report of a job as a PDF."""
     plan = revision.plan
     sheets, every = [], []
-    for d in jobs.derive(store, plan, False).values():
-        for n, (s, y) in enumerate(zip(sheets_of(d), d.yields.sheets, strict=True), 1):
+    for d in paid_for(jobs.derive(store, plan, False)):
+        for n, (s, y) in enumerate(zip(sheets_of(d), d.yields_of_both.sheets, strict=True), 1):
             found, a = sheet_amounts(store, plan, d, s, y)
             stock = d.setup.stock_of(s.sheet)
             sheets.append(

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from functools import partial
 from typing import Annotated
 
@@ -10,6 +11,8 @@ from pydantic import Field
 from shapely.geometry.base import BaseGeometry
 
 from venzo.core.derive import DerivedSetup
+from venzo.core.faces.left_by_first import LeftByFirst, left_by_first
+from venzo.core.faces.turn import turn_of
 from venzo.core.holding.timeline import divide_sheet
 from venzo.core.kerf.of_setup import KerfSheet
 from venzo.core.memo import memo
@@ -125,11 +128,11 @@ def job_use(store: Store, plan: Plan) -> JobUse:
     setups: list[SetupUse] = []
     every: list[Amounts] = []
     wood = True
-    for d in derived.values():
-        laid = sheets_of(d)
-        mine = [sheet_amounts(store, plan, d, s, y) for s, y in zip(laid, d.yields.sheets, strict=True)]
-        using = [used(y, *_kept(m)) for y, m in zip(d.yields.sheets, mine, strict=True)]
-        cost = job_cost(plan, d.setup, laid, using, store.shapes)
+    for d in paid_for(derived):
+        laid, figures = sheets_of(d), d.yields_of_both
+        mine = [sheet_amounts(store, plan, d, s, y) for s, y in zip(laid, figures.sheets, strict=True)]
+        using = [used(y, *_kept(m)) for y, m in zip(figures.sheets, mine, strict=True)]
+        cost = job_cost(plan, d.setup, _on_both(d), using, store.shapes)
         own = [a for _p, a in mine]
         every += own
         wood = wood and _lumber(d.setup)
@@ -168,15 +171,15 @@ def total_cost(store: Store, plan: Plan, derived: Mapping[str, DerivedSetup]) ->
     not measured for it: no cost hangs on that.
     """
     totals: list[float | None] = []
-    for d in derived.values():
+    for d in paid_for(derived):
         using = []
-        for sheet, y in zip(sheets_of(d), d.yields.sheets, strict=True):
+        for sheet, y in zip(sheets_of(d), d.yields_of_both.sheets, strict=True):
             stock = d.setup.stock_of(sheet.sheet)
             assert stock is not None
             found = parted(store, plan, d, sheet, y)
             left = amounts(found, stock, d.setup.material, y.used_length, Removed(None, False))
             using.append(used(y, found.kept, left))
-        totals.append(job_cost(plan, d.setup, sheets_of(d), using, store.shapes).total)
+        totals.append(job_cost(plan, d.setup, _on_both(d), using, store.shapes).total)
     return _sum(totals) if any(sheets_of(d) for d in derived.values()) else None
 
 
@@ -223,15 +226,41 @@ def sheets_of(d: DerivedSetup) -> Sequence[AnySheet]:
     return d.kerf or d.sheets
 
 
+def paid_for(derived: Mapping[str, DerivedSetup]) -> list[DerivedSetup]:
+    """The setups that take sheets: the other face of one takes none of its own."""
+    return [d for d in derived.values() if d.first is None]
+
+
+def _on_both(d: DerivedSetup) -> list[AnySheet]:
+    """The sheets of a setup with the cuts of both faces."""
+    out: list[AnySheet] = []
+    for s in sheets_of(d):
+        other = d.other_side(s) if isinstance(s, SheetPlan) else None
+        out.append(replace(s, cuts=(*s.cuts, *other.cuts)) if other and isinstance(s, SheetPlan) else s)
+    return out
+
+
+def _cut_behind(d: DerivedSetup, sheet: AnySheet, stock: Stock) -> LeftByFirst | None:
+    """What is cut of a sheet from its other face, where it lies as the first face is up."""
+    if d.back is None or d.back.setup.other_face is None or not isinstance(sheet, SheetPlan):
+        return None
+    other = d.other_side(sheet)
+    turn = turn_of(d.back.setup.other_face.axis, stock)
+    return left_by_first(d.back.setup, other, stock, turn) if other else None
+
+
 def parted(store: Store, plan: Plan, d: DerivedSetup, sheet: AnySheet, y: SheetYield) -> SheetParted:
     """A sheet as what becomes of it; remembered while nothing that it follows from changes."""
     stock = d.setup.stock_of(sheet.sheet)
     assert stock is not None
-    swath = burnt(sheet) if isinstance(sheet, KerfSheet) else milled(divide_sheet(d.setup, sheet, stock))
+    behind = _cut_behind(d, sheet, stock)
+    swath = (
+        burnt(sheet) if isinstance(sheet, KerfSheet) else milled(divide_sheet(d.setup, sheet, stock, behind))
+    )
     price = y.material_cost / y.sheet_area
     costs = d.setup.rules.costs
     shapes = [store.shapes[plan.shape_of(q.part)].digest for q in sheet.pieces]
-    key = digest(VERSION, sheet.key, shapes, stock, costs, price)
+    key = digest(VERSION, sheet.key, shapes, stock, costs, price, behind.key if behind else "")
     keeps = partial(_keeps, d.setup, price)
     return memo("parted", key, lambda: part_sheet(plan, stock, sheet.pieces, store.shapes, swath, keeps))
 
@@ -259,6 +288,11 @@ def sheet_amounts(
     found = parted(store, plan, d, sheet, y)
     blind = isinstance(sheet, SheetPlan) and _blind(sheet, stock)
     volume = jobs.removed_from(store, plan, d, sheet) if isinstance(sheet, SheetPlan) and blind else None
+    other = d.other_side(sheet) if d.back and isinstance(sheet, SheetPlan) else None
+    if other and d.back and _blind(other, stock):
+        behind = jobs.removed_from(store, plan, d.back, other)
+        volume = (volume or 0.0) + behind if behind is not None else volume
+        blind = True
     return found, amounts(found, stock, d.setup.material, y.used_length, Removed(volume, blind))
 
 

@@ -28,7 +28,7 @@ from venzo.core.nesting.worth import same_sheets
 from venzo.core.order.of_sheet import PlacedCut, SheetPlan
 from venzo.core.parts.intake import HowRead
 from venzo.core.parts.made import Recipe
-from venzo.core.parts.shape import Feature, Shape
+from venzo.core.parts.shape import Face, Feature, Shape
 from venzo.core.plan import (
     ContourChoice,
     Drawing,
@@ -60,6 +60,7 @@ from venzo.desk import kerf_jobs
 from venzo.desk.cards import route_of
 from venzo.desk.holding import SheetHolding, sheet_holding
 from venzo.desk.library import News
+from venzo.desk.turning import TurnSeen, turn_seen
 from venzo.store.store import Revision, Shapes
 
 RING = 0.02
@@ -113,6 +114,7 @@ class FeatureDrawn(Document):
     box: Box | None = None
     surface: str = ""
     """Of a relief: digest of its surface; another one is drawn anew."""
+    face: Face = "front"
 
 
 class PartDocument(Document):
@@ -409,6 +411,8 @@ class SetupDocument(Document):
     release: ReleaseDocument
     tabs_policy: Tabs
     news: list[News]
+    turned: TurnSeen | None
+    """How its sheets are turned over, where they are cut from both faces."""
 
 
 class Rest(Document):
@@ -480,7 +484,7 @@ def view(
         mates=plan.mates,
         setups=[
             _setup(
-                plan, derived[s.id], shapes, said.get(s.id, derived[s.id].snags), (news or {}).get(s.id, [])
+                plan, derived, s.id, shapes, said.get(s.id, derived[s.id].snags), (news or {}).get(s.id, [])
             )
             for s in plan.setups
         ],
@@ -514,6 +518,7 @@ def feature_drawn(f: Feature) -> FeatureDrawn:
         closed=f.contour.closed,
         box=(x0, y0, x1, y1) if f.surface else None,
         surface=f.surface,
+        face=f.face,
     )
 
 
@@ -647,8 +652,14 @@ DECIDED = (
 
 
 def _setup(
-    plan: Plan, d: DerivedSetup, shapes: Shapes, snags: Sequence[Snag], news: list[News]
+    plan: Plan,
+    derived: Mapping[str, DerivedSetup],
+    setup_id: str,
+    shapes: Shapes,
+    snags: Sequence[Snag],
+    news: list[News],
 ) -> SetupDocument:
+    d = derived[setup_id]
     s = d.setup
     kept = () if d.underived else s.kept
     inputs = inputs_now(plan, s, shapes) if kept else ""
@@ -688,6 +699,7 @@ def _setup(
         release=_release(plan, d),
         tabs_policy=s.tabs_on("outlines"),
         news=news,
+        turned=turn_seen(plan, derived, setup_id, shapes),
     )
 
 

@@ -24,6 +24,7 @@ from venzo.core.cuts.planned import ContourPlan, StepPlan
 from venzo.core.cuts.profile import (
     ProfileSettings,
 )
+from venzo.core.faces.seen import shape_up
 from venzo.core.feeds.adviser import Advice, CutNumbers, advise
 from venzo.core.geometry.contour import Array, Contour
 from venzo.core.geometry.regions import Region
@@ -85,7 +86,8 @@ class PartInHand:
     def __init__(self, wanted: PartToCut) -> None:
         self.part, self.drawn, self.setup = wanted.part, wanted.shape, wanted.setup
         self.thickness, self.spacing, self.mirrored = wanted.thickness, wanted.spacing, wanted.mirrored
-        self.shape = mirrored_shape(wanted.shape) if wanted.mirrored else wanted.shape
+        up = shape_up(wanted.shape, wanted.setup)
+        self.shape = mirrored_shape(up) if wanted.mirrored else up
         self.family, self.rules = self.setup.material.family, self.setup.rules
         self.choices = {c.contour: c for c in wanted.choices}
         self.steps_by_contour = {s.contour: s for s in wanted.steps if s.contour}

@@ -41,6 +41,7 @@ def setup_key(setup: Setup) -> str:
         setup.material,
         setup.z_zero,
         setup.allow_in_holes,
+        setup.role,
         [m.name, m.retract, m.rpm_min, m.rpm_max, m.power, m.rapid, m.top_feed, list(m.cooling)],
     )
 
@@ -140,7 +141,7 @@ class PartPlanner:
 
     def plan(self) -> PartCuts:
         """Every cut of the part, with what is to be said."""
-        known = set(self.hand.shape.names) | {f.name for f in self.hand.shape.features}
+        known = set(self.hand.shape.names) | {f.name for f in self.hand.drawn.features}
         for name in (self.hand.choices.keys() | self.hand.steps_by_contour.keys()) - known:
             drop = Remedy(
                 label="Drop this choice",

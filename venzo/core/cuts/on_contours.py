@@ -83,6 +83,10 @@ class ContourSteps:
                 on, steps, own = "round holes", fitting, own_rounds
         if self.hand.omit(name, inside, on):
             return
+        elsewhere = not self.hand.setup.cuts_here(on)
+        steps = [s for s in steps if not elsewhere or isinstance(s, Chamfer | Face)]  # each face's own
+        if elsewhere and not steps:
+            return
         if not steps:
             self.hand.say(
                 stop("cuts.no-operation", f"{label}: no operation cuts {on}; add one at Cuts & hold", where)
@@ -163,7 +167,8 @@ class ContourSteps:
         self._say_unreached(name)
         self._say_left(name, inside, steps, made)
         self.hand.finish(name, on, inside, plans, own, middles, by_hand, reason)
-        if not any(c.frees or -c.levels[-1] >= self.hand.thickness - 1e-6 for c in self.hand.cuts[made:]):
+        parted = any(c.frees or -c.levels[-1] >= self.hand.thickness - 1e-6 for c in self.hand.cuts[made:])
+        if not parted and not elsewhere:
             why = next(
                 (s.message for s in self.hand.snags[before:] if s.severity == "stop"), "no step cuts through"
             )

@@ -64,6 +64,7 @@ from venzo.core.edits.setup import RemoveStock, SetSetup, SetStock
 from venzo.core.edits.steps import SetContour, SetOperation, SetSteps
 from venzo.core.edits.surface import ChangeSurface, SetSurface
 from venzo.core.edits.table_run import ChangeRun
+from venzo.core.edits.turning import ChangeDowels, ChangeTurn, TurnOver
 from venzo.core.snags import BadInput, plain_error
 
 __all__ = [
@@ -76,6 +77,7 @@ __all__ = [
     "CalibrateHold",
     "ChangeChosenSteps",
     "ChangeContours",
+    "ChangeDowels",
     "ChangeFixings",
     "ChangeKerf",
     "ChangeMates",
@@ -89,6 +91,7 @@ __all__ = [
     "ChangeStock",
     "ChangeStops",
     "ChangeSurface",
+    "ChangeTurn",
     "Command",
     "CutListLine",
     "ForgetLayout",
@@ -119,6 +122,7 @@ __all__ = [
     "SwapPieces",
     "TakeOffPiece",
     "TakeVersion",
+    "TurnOver",
     "UseLayout",
     "read_command",
     "reads",
@@ -175,7 +179,10 @@ Command = Annotated[
     | ApplyCutList
     | SetSurface
     | ChangeRun
-    | ChangeSurface,
+    | ChangeSurface
+    | TurnOver
+    | ChangeTurn
+    | ChangeDowels,
     Field(discriminator="kind"),
 ]
 _adapter: TypeAdapter[Command] = TypeAdapter(Command)

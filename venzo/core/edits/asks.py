@@ -99,7 +99,25 @@ class Remake(Value):
     fields: Annotated[dict[str, JsonValue], Field(min_length=1, max_length=40)]
 
 
+class PlaceDowels(Value):
+    """Turn a setup's sheets over (``axis``) with dowels where they fit only as they are meant to, or place
+    such dowels anew where they are turned already.
+    """
+
+    kind: Literal["place-dowels"] = "place-dowels"
+    setup: str
+    axis: Literal["x", "y"] | None = None
+
+
 Ask = Annotated[
-    ReadAgain | AlterPart | MakeSurface | ChangeForms | ChangeModel | FindPlace | MoveCut | Remake,
+    ReadAgain
+    | AlterPart
+    | MakeSurface
+    | ChangeForms
+    | ChangeModel
+    | FindPlace
+    | MoveCut
+    | Remake
+    | PlaceDowels,
     Field(discriminator="kind"),
 ]

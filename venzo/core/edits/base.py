@@ -34,6 +34,22 @@ def setup_of(plan: Plan, setup_id: str) -> Setup:
     return found
 
 
+def laid_setup(plan: Plan, setup_id: str) -> Setup:
+    """The setup with an id, which has stock and a layout of its own.
+
+    Raises:
+        BadInput: there is none, or it is the other face of one, from which both follow.
+    """
+    found = setup_of(plan, setup_id)
+    if found.other_face is None:
+        return found
+    first = plan.setup(found.other_face.of)
+    raise BadInput(
+        f"{found.name} has no stock and no layout of its own: it is {first.name if first else 'a setup'}"
+        " turned over; change that one"
+    )
+
+
 def part_of(plan: Plan, part_id: str) -> Part:
     """The part with an id; BadInput where there is none."""
     found = plan.part(part_id)

@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from venzo.core.edits.base import part_of, setup_of, swapped, with_setup
+from venzo.core.edits.base import laid_setup, part_of, swapped, with_setup
 from venzo.core.geometry.contour import rotation_matrix
 from venzo.core.model import Id, Name, Point, Value
 from venzo.core.plan import AcceptedNest, Coordinate, KeptLayout, Piece, Plan, Setup
@@ -32,7 +32,7 @@ class AcceptNest(Value):
         return f"nested {counted(len(self.nest.pieces), 'piece')} on {counted(len(sheets), 'sheet')}"
 
     def apply(self, plan: Plan) -> Plan:
-        s = setup_of(plan, self.setup)
+        s = laid_setup(plan, self.setup)
         for piece in self.nest.pieces:
             part_of(plan, piece.part)
         return with_setup(plan, s, nest=self.nest)
@@ -67,7 +67,7 @@ class MovePiece(Value):
         )
 
     def apply(self, plan: Plan) -> Plan:
-        s, p = setup_of(plan, self.setup), part_of(plan, self.part)
+        s, p = laid_setup(plan, self.setup), part_of(plan, self.part)
         stock = s.stock_of(self.sheet)
         if stock is None or self.sheet_copy >= stock.quantity:
             raise BadInput(f"sheet {self.sheet!r} {self.sheet_copy + 1} is not on hand")
@@ -164,7 +164,7 @@ class ChangePieces(Value):
         return ", ".join([*said, *([f"{many(len(self.more))} more laid"] if self.more else [])])
 
     def apply(self, plan: Plan) -> Plan:
-        s = setup_of(plan, self.setup)
+        s = laid_setup(plan, self.setup)
         if not self.pieces and not self.more:
             raise BadInput("no piece is named; choose the pieces first")
         nest = s.nest or AcceptedNest(pieces=(), inputs="", engine="by hand")
@@ -235,7 +235,7 @@ class TakeOffPiece(Value):
         return f"{part_of(plan, self.part).name}, piece {self.copy_no + 1}: taken off its sheet"
 
     def apply(self, plan: Plan) -> Plan:
-        s = setup_of(plan, self.setup)
+        s = laid_setup(plan, self.setup)
         if s.nest is None:
             return plan
         pieces = tuple(q for q in s.nest.pieces if (q.part, q.copy_no) != (self.part, self.copy_no))
@@ -261,7 +261,7 @@ class LockPieces(Value):
         return f"all pieces on a sheet {'locked' if self.locked else 'unlocked'}"
 
     def apply(self, plan: Plan) -> Plan:
-        s = setup_of(plan, self.setup)
+        s = laid_setup(plan, self.setup)
         if s.nest is None:
             return plan
         here = (self.sheet, self.sheet_copy)
@@ -302,7 +302,7 @@ class SwapPieces(Value):
         )
 
     def apply(self, plan: Plan) -> Plan:
-        s = setup_of(plan, self.setup)
+        s = laid_setup(plan, self.setup)
         pieces = {(q.part, q.copy_no): q for q in (s.nest.pieces if s.nest else ())}
         a, b = pieces.get((self.part, self.copy_no)), pieces.get((self.other_part, self.other_copy_no))
         if a is None or b is None or s.nest is None:
@@ -363,7 +363,7 @@ class KeepLayout(Value):
         return f"layout kept: {self.name}"
 
     def apply(self, plan: Plan) -> Plan:
-        s = setup_of(plan, self.setup)
+        s = laid_setup(plan, self.setup)
         nest = self.nest or s.nest
         if nest is None or not nest.pieces:
             raise BadInput(f"{s.name}: there is no layout to keep; nest the pieces first")
@@ -388,10 +388,10 @@ class UseLayout(Value):
         return {f"kept/{self.setup}/{self.id}"}
 
     def says(self, plan: Plan) -> str:
-        return f"kept layout taken up: {_kept(setup_of(plan, self.setup), self.id).name}"
+        return f"kept layout taken up: {_kept(laid_setup(plan, self.setup), self.id).name}"
 
     def apply(self, plan: Plan) -> Plan:
-        s = setup_of(plan, self.setup)
+        s = laid_setup(plan, self.setup)
         nest = _kept(s, self.id).nest
         known = {p.id for p in plan.parts}
         return with_setup(
@@ -410,10 +410,10 @@ class ForgetLayout(Value):
         return {f"kept/{self.setup}/{self.id}"}
 
     def says(self, plan: Plan) -> str:
-        return f"kept layout thrown away: {_kept(setup_of(plan, self.setup), self.id).name}"
+        return f"kept layout thrown away: {_kept(laid_setup(plan, self.setup), self.id).name}"
 
     def apply(self, plan: Plan) -> Plan:
-        s = setup_of(plan, self.setup)
+        s = laid_setup(plan, self.setup)
         _kept(s, self.id)
         return with_setup(plan, s, kept=tuple(k for k in s.kept if k.id != self.id))
 

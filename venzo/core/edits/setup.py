@@ -6,7 +6,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
-from venzo.core.edits.base import followed, setup_of, swapped, with_fields, with_setup
+from venzo.core.edits.base import followed, laid_setup, setup_of, swapped, with_fields, with_setup
 from venzo.core.model import Id, Name, Point, Value
 from venzo.core.plan import Plan
 from venzo.core.rules.house import HouseRules
@@ -53,7 +53,7 @@ class SetStock(Value):
         return f"{self.stock.name}: {self.stock.thickness:.2f} mm, {self.stock.quantity} on hand"
 
     def apply(self, plan: Plan) -> Plan:
-        s = setup_of(plan, self.setup)
+        s = laid_setup(plan, self.setup)
         if self.stock.outline:
             _check_outline(self.stock)
         if 2 * self.stock.margin >= min(self.stock.width, self.stock.height):
@@ -83,7 +83,7 @@ class RemoveStock(Value):
         return f"stock {self.stock} taken out"
 
     def apply(self, plan: Plan) -> Plan:
-        s = setup_of(plan, self.setup)
+        s = laid_setup(plan, self.setup)
         if s.stock_of(self.stock) is None:
             raise BadInput(f"the setup has no stock {self.stock!r} any more")
         nest = (

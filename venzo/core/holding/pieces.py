@@ -10,7 +10,7 @@ pieces, so one union-find pass (Tarjan 1975; decremental connectivity by reversa
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -48,6 +48,15 @@ class Divided:
     by_cut: tuple[tuple[int, ...], ...]
     through: tuple[float, ...]
     """mm2 that each cut opens through the whole thickness."""
+
+    def from_moment(self, n: int) -> Divided:
+        """The same with the first ``n`` cuts made already: they and what they did have numbers below 0."""
+        never = self.thin_at == NEVER, self.gone_at == NEVER
+        thin_at = np.where(never[0], NEVER, self.thin_at - n)
+        gone_at = np.where(never[1], NEVER, self.gone_at - n)
+        return replace(
+            self, thin_at=thin_at, gone_at=gone_at, by_cut=self.by_cut[n:], through=self.through[n:]
+        )
 
     @property
     def solid(self) -> list[int]:

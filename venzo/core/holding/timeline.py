@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections import Counter
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
@@ -16,6 +17,7 @@ from shapely.geometry.base import BaseGeometry
 
 from venzo.core.cuts.cut import ContourCut
 from venzo.core.cuts.moves import X, Y
+from venzo.core.faces.left_by_first import LeftByFirst
 from venzo.core.geometry.contour import Array
 from venzo.core.holding.fixings import Cam, Clamp, Cover, FixtureBoard, Pin, Pod, Tape
 from venzo.core.holding.pieces import NEVER, Divided, divide, moments
@@ -41,6 +43,8 @@ from venzo.core.stock.sheet import Stock
 VERSION = "hold-3"
 BESIDE = 1.0
 """mm; a screw further from every piece of the sheet holds nothing."""
+BEYOND = 100.0
+"""mm2 by which a piece that is cut out may be larger than it is drawn."""
 SPOTS = 24
 """Points of a cut at which its load is tried."""
 
@@ -129,7 +133,7 @@ class SheetHold:
         return self.scene.held_at(self.divided, body, piece, cut) if body is not None else None
 
 
-def _hold_key(setup: Setup, sheet: SheetPlan, stock: Stock) -> str:
+def _hold_key(setup: Setup, sheet: SheetPlan, stock: Stock, first: LeftByFirst | None = None) -> str:
     m, r = setup.machine, setup.rules.hold
     fix = digest(
         setup.zones_on,
@@ -148,25 +152,34 @@ def _hold_key(setup: Setup, sheet: SheetPlan, stock: Stock) -> str:
         stock.height,
     )
     loads = "|".join(f"{c.cut.load.force:.2f},{c.cut.load.lift:.2f}" for c in sheet.cuts)
-    return digest(VERSION, sheet.key, fix, loads)
+    return digest(VERSION, sheet.key, fix, loads, first.key if first else "")
 
 
 def hold_sheet(
-    plan: Plan, setup: Setup, sheet: SheetPlan, stock: Stock, shapes: Mapping[str, Shape]
+    plan: Plan,
+    setup: Setup,
+    sheet: SheetPlan,
+    stock: Stock,
+    shapes: Mapping[str, Shape],
+    first: LeftByFirst | None = None,
 ) -> SheetHold:
-    """The hold of one sheet; remembered by what it depends on."""
-    key = _hold_key(setup, sheet, stock)
-    return memo("hold", key, lambda: replace(_hold_sheet(plan, setup, sheet, stock, shapes), key=key))
+    """The hold of one sheet; remembered by what it depends on. ``first``: what the other face has left."""
+    key = _hold_key(setup, sheet, stock, first)
+    return memo("hold", key, lambda: replace(_hold_sheet(plan, setup, sheet, stock, shapes, first), key=key))
 
 
-def hold_ready(setup: Setup, sheet: SheetPlan, stock: Stock) -> bool:
+def hold_ready(setup: Setup, sheet: SheetPlan, stock: Stock, first: LeftByFirst | None = None) -> bool:
     """Is the hold of a sheet worked out already?"""
-    return known("hold", _hold_key(setup, sheet, stock))
+    return known("hold", _hold_key(setup, sheet, stock, first))
 
 
-def divide_sheet(setup: Setup, sheet: SheetPlan, stock: Stock) -> Divided:
-    """The sheet as atoms; it stays while neither the cuts' places nor their order change."""
+def divide_sheet(setup: Setup, sheet: SheetPlan, stock: Stock, first: LeftByFirst | None = None) -> Divided:
+    """The sheet as atoms; it stays while neither the cuts' places nor their order change. Moments before the
+    first cut (below 0) are those of the ``first`` face's cuts.
+    """
     key = digest(VERSION, sheet.key, stock.thickness, stock.outline, stock.width, stock.height)
+    if first is not None:
+        key = digest(key, first.key)
 
     def make() -> Divided:
         outline = Polygon(stock.outline) if stock.outline else box(0, 0, stock.width, stock.height)
@@ -174,6 +187,11 @@ def divide_sheet(setup: Setup, sheet: SheetPlan, stock: Stock) -> Divided:
         thin: list[BaseGeometry | None] = []
         swath: list[BaseGeometry | None] = []
         left: list[float] = []
+        for before in first.kerfs if first else ():
+            through.append(before.through if before.swath is not None else None)
+            thin.append(before.thin)
+            swath.append(before.swath)
+            left.append(before.left)
         for pc in sheet.cuts:
             cutter = setup.cutter(pc.cut.cutter)
             kerf = kerf_of(pc.cut, cutter, stock.thickness) if cutter else None
@@ -202,7 +220,8 @@ def divide_sheet(setup: Setup, sheet: SheetPlan, stock: Stock) -> Divided:
                 else affine_transform(kerf.thin, place)
             )
             left.append(kerf.left)
-        return divide(outline, through, thin, swath, left)
+        whole = divide(outline, through, thin, swath, left)
+        return whole.from_moment(len(first.kerfs)) if first else whole
 
     return memo("divided", key, make)
 
@@ -211,7 +230,13 @@ class _Scene:
     """What holds and what loads on one sheet, apart from how it is cut up."""
 
     def __init__(
-        self, setup: Setup, sheet: SheetPlan, stock: Stock, divided: Divided, bodies: Mapping[str, int]
+        self,
+        setup: Setup,
+        sheet: SheetPlan,
+        stock: Stock,
+        divided: Divided,
+        bodies: Mapping[str, int],
+        first: LeftByFirst | None = None,
     ):
         self.rules: HoldRules = setup.rules.hold
         self.family, self.thickness = setup.material.family, stock.thickness
@@ -221,7 +246,11 @@ class _Scene:
         self.owners: dict[int, str] = {}
         """Whose is each atom that stays solid."""
         self.friction = self.rules.friction[self.family]
+        self.tabs_before = first.tabs if first else ()
         self.live, self.live_area = live_area(setup)
+        if self.live is not None and first is not None:  # nothing lies on the table under a hollow
+            self.live = surface(shapely.difference(self.live, first.hollow))
+            self.live_area = self.live.area
         n = len(divided.polygons)
         self.whole = moments(divided.polygons)
         self.under = self.whole.copy()
@@ -269,9 +298,8 @@ class _Scene:
             covers = [box(*f.box) for f in setup.fixings if isinstance(f, Cover | FixtureBoard)]
             open_area = shapely.difference(self.live, shapely.union_all([outline, *covers])).area
             gone = divided.gone_at < NEVER
-            opened = np.bincount(
-                divided.gone_at[gone].astype(np.int64) + 1, self.under[gone, 0], len(divided.by_cut) + 1
-            )
+            when = np.maximum(divided.gone_at[gone].astype(np.int64) + 1, 0)
+            opened = np.bincount(when, self.under[gone, 0], len(divided.by_cut) + 1)
             self.pressures = tuple(
                 pressure(pump, board.leak, a) for a in (np.cumsum(opened) + open_area).tolist()
             )
@@ -360,8 +388,8 @@ class _Scene:
         cx, cy = sx / area, sy / area
         spread = math.sqrt(max(polar / area - cx * cx - cy * cy, 0.0))
         k = int(divided.thin_at[atom])
-        cut = self.cuts[k].cut
-        tab = cut.tab if isinstance(cut, ContourCut) else None
+        cut = self.cuts[k].cut if k >= 0 else None
+        tab = cut.tab if isinstance(cut, ContourCut) else self.tabs_before[k] if k < 0 else None
         wide = tab.width if tab else 0.0
         if tab is not None and wide and area < 4 * wide * (wide + 30):
             section, words = tab_section(wide, mm, tab.sloped), f"tab {wide:g} x {mm:.2g} mm"
@@ -550,9 +578,14 @@ def live_area(setup: Setup) -> tuple[BaseGeometry | None, float]:
 
 
 def _hold_sheet(
-    plan: Plan, setup: Setup, sheet: SheetPlan, stock: Stock, shapes: Mapping[str, Shape]
+    plan: Plan,
+    setup: Setup,
+    sheet: SheetPlan,
+    stock: Stock,
+    shapes: Mapping[str, Shape],
+    first: LeftByFirst | None,
 ) -> SheetHold:
-    divided = divide_sheet(setup, sheet, stock)
+    divided = divide_sheet(setup, sheet, stock, first)
     outlines: dict[str, Polygon] = {}
     spots = []
     for q in sheet.pieces:
@@ -567,10 +600,23 @@ def _hold_sheet(
     found = divided.atoms_at(np.array(spots, dtype=object))
     bodies = {q.id: atom for q, atom in zip(sheet.pieces, found, strict=True) if atom is not None}
     outlines = {q: outlines[q] for q in bodies}
-    scene = _Scene(setup, sheet, stock, divided, bodies)
+    scene = _Scene(setup, sheet, stock, divided, bodies, first)
     scene.owners = _owners(divided, bodies, outlines)
     held, freed, loose = _backwards(divided, scene, bodies, scene.owners)
+    if first is not None:
+        freed = _apart_already(divided, bodies, True) | freed
+        loose = _apart_already(divided, bodies, False) | loose
     return SheetHold(divided, tuple(held), bodies, freed, loose, scene.pressures, scene)
+
+
+def _apart_already(divided: Divided, bodies: Mapping[str, int], solid: bool) -> dict[str, int]:
+    """Pieces that are joined to no other and no skeleton before the first cut; ``solid``: tabs and skins do
+    not count.
+    """
+    joined = divided.joined(-1, solid)
+    ends = divided.solid
+    mates = Counter(int(joined[i]) for i in ends)
+    return {q: -1 for q, i in bodies.items() if mates[int(joined[i])] == 1 and len(ends) > 1}
 
 
 class _Groups:
@@ -629,6 +675,10 @@ def _behind(divided: Divided, thin: list[int], cut: int) -> set[int]:
 def _owners(divided: Divided, bodies: dict[str, int], outlines: dict[str, Polygon]) -> dict[int, str]:
     """Whose is each atom that stays solid: a piece's own or its drop's; "" for the skeleton."""
     out = {a: q for q, a in bodies.items()}
+    shared = Counter(bodies.values())
+    for q, a in bodies.items():  # nothing parts it from others, or from the sheet: it is nobody's own
+        if shared[a] > 1 or divided.polygons[a].area > outlines[q].area + BEYOND:
+            out[a] = ""
     rest = [a for a in divided.solid if a not in out]
     if rest and outlines:
         names, shapes = list(outlines), np.array(list(outlines.values()), dtype=object)

@@ -67,6 +67,11 @@ def nest_problem(plan: Plan, setup: Setup, shapes: Mapping[str, Shape]) -> NestP
     Raises:
         BadInput: nothing to nest, or nothing to nest it on.
     """
+    if setup.other_face is not None:
+        raise BadInput(
+            f"{setup.name} has no layout of its own: its sheets are turned over with what lies on them; nest"
+            " the first face"
+        )
     parts = [p for p in plan.parts_of(setup.id) if p.quantity and not p.missing]
     if not parts:
         raise BadInput(f"{setup.name}: no pieces to nest; drop a drawing at Parts first")

@@ -6,7 +6,7 @@ from __future__ import annotations
 
 import gc
 from collections import Counter
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 from pathlib import PurePath
@@ -24,8 +24,8 @@ from venzo.core.model import Value
 from venzo.core.parts.bridges import bridge, inside_of
 from venzo.core.parts.drawing import Drawing
 from venzo.core.parts.healing import Healed, HealLine, heal
-from venzo.core.parts.layers import COMMON, ROLES, LayerRule, Role, depth_of, role_of
-from venzo.core.parts.shape import Feature, Shape, alike
+from venzo.core.parts.layers import COMMON, ROLES, LayerRule, Role, depth_of, face_of, role_of
+from venzo.core.parts.shape import Face, Feature, Shape, alike
 from venzo.core.snags import BadInput, Remedy, Snag, look, note, stop
 from venzo.core.tolerances import JOIN, LIKE, REFIT_DRAWN
 from venzo.core.units import MM
@@ -68,6 +68,8 @@ class HowRead(Value):
     bridge: Annotated[float, Field(ge=0, le=200)] = 0.0
     """Width (mm) of the bridges that hold islands in their holes; 0: islands are parts of their own."""
     roles: dict[str, Role] = {}
+    faces: dict[str, Face] = {}
+    """Into which face is cut what is on a layer, where its name does not say it."""
     chosen: dict[str, bool] = {}
     board: Annotated[float, Field(ge=0, le=2000)] | None = None
     """Margin (mm) of a rectangular board that everything closed is carved into, as one part; None: closed
@@ -83,6 +85,7 @@ class LayerSeen(Value):
     colour: str
     role: Role
     why: str
+    face: Face = "front"
 
 
 @dataclass
@@ -324,7 +327,7 @@ def _understood(drawing: Drawing, name: str, how: HowRead, rules: Sequence[Layer
                 " outline, or raise the join tolerance",
             )
         )
-    shapes, stray = _with_features(found, features, unit)
+    shapes, stray = _with_features(found, features, unit, how.faces)
     if stray:
         verb = "lies outside every part and is" if stray == 1 else "lie outside every part and are"
         snags.append(
@@ -446,7 +449,12 @@ def _sorted_by_role(
     role = {layer: role_of(layer, rules, how.roles) for layer in count}
     layers = [
         LayerSeen(
-            name=k, lines=n, colour=drawing.colours.get(k.split(" (")[0], ""), role=role[k][0], why=role[k][1]
+            name=k,
+            lines=n,
+            colour=drawing.colours.get(k.split(" (")[0], ""),
+            role=role[k][0],
+            why=role[k][1],
+            face=face_of(k, how.faces),
         )
         for k, n in sorted(count.items())
     ]
@@ -739,7 +747,7 @@ def _say_open(name: str, lines: list[Contour], found: list[Region], snags: list[
 
 
 def _with_features(
-    found: list[Region], features: list[tuple[str, Contour]], unit: str
+    found: list[Region], features: list[tuple[str, Contour]], unit: str, faces: Mapping[str, Face]
 ) -> tuple[list[tuple[Region, list[Feature]]], int]:
     """Each region with the features that lie in it (in drawing coordinates), and how many lie in none."""
     out: list[tuple[Region, list[Feature]]] = [(r, []) for r in found]
@@ -756,9 +764,9 @@ def _with_features(
         owner = min(hits.tolist(), key=lambda k: found[k].outline.area)
         mine = out[owner][1]
         number = sum(f.kind == kind for f in mine) + 1
-        mine.append(
-            Feature(kind, f"{kind} {number}", c.oriented(True) if c.closed else c, depth_of(c.layer, unit))
-        )
+        own = c.oriented(True) if c.closed else c
+        depth, face = depth_of(c.layer, unit), face_of(c.layer, faces)
+        mine.append(Feature(kind, f"{kind} {number}", own, depth, face=face))
     return out, stray
 
 

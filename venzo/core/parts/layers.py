@@ -12,11 +12,14 @@ from pydantic import Field
 
 from venzo.core.model import Value
 from venzo.core.parts.drawing import BROKEN_LINE
+from venzo.core.parts.shape import Face
 from venzo.core.snags import BadInput
 from venzo.core.units import parse_length, plain_signs
 
 Role = Literal["cut", "pocket", "groove", "engrave", "drill", "leave out"]
 ROLES: tuple[Role, ...] = ("cut", "pocket", "groove", "engrave", "drill", "leave out")
+BACK = frozenset(("back", "backface", "backside", "rear", "underside"))
+"""Words in a layer's name that put what is on it on the part's back (common practice)."""
 DEEPEST = 200.0
 """mm; a larger number in a layer's name is no depth."""
 _DEPTH = re.compile(
@@ -104,6 +107,18 @@ def role_of(
     if layer.endswith(BROKEN_LINE):
         return "leave out", "drawn in broken lines: construction"
     return "cut", "nothing says otherwise"
+
+
+def face_of(layer: str, chosen: Mapping[str, Face] | None = None) -> Face:
+    """Into which face of a part is cut what is drawn on a layer? It is drawn as seen through the part.
+
+    >>> face_of("BACK pocket 6"), face_of("groove_back_4"), face_of("backplate pocket")
+    ('back', 'back', 'front')
+    """
+    if chosen and layer in chosen:
+        return chosen[layer]
+    words = set(re.findall(r"[a-z]+", layer.removesuffix(BROKEN_LINE).lower()))
+    return "back" if words & BACK else "front"
 
 
 def depth_of(layer: str, unit: str = "mm") -> float | None:

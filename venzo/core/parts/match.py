@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 from shapely.affinity import translate
@@ -236,5 +237,5 @@ def _named_features(olds: Sequence[Feature], news: Sequence[Feature]) -> tuple[F
                 n += 1
             names[i] = f"{f.kind} {n}"
             used.add(names[i])
-        out.append(Feature(f.kind, names[i], f.contour, f.depth))
+        out.append(replace(f, name=names[i]))
     return tuple(out)

@@ -8,7 +8,7 @@ import math
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 from shapely.geometry import Polygon
@@ -18,6 +18,8 @@ from venzo.core.geometry.regions import Region
 from venzo.core.relief.surface_forms import Formed
 from venzo.core.tolerances import LIKE
 
+Face = Literal["front", "back"]
+"""The face of a part that is drawn, and the one that is up when it is turned over."""
 FEATURES = ("pocket", "groove", "engraving", "drilling", "relief")
 
 OUTLINE = "outline"
@@ -32,6 +34,9 @@ class Feature:
     A relief fills its contour's box with a ``surface`` (digest), whose highest point lies ``sits`` mm below
     the face and whose lowest at ``depth``; the middle of a tip may go ``margin`` mm beyond its contour. One
     made here says by ``formed`` what of.
+
+    ``face``: into which face it is cut; its contour lies in the part's frame either way, as if seen through
+    the part from the front.
     """
 
     kind: str
@@ -42,6 +47,7 @@ class Feature:
     sits: float = 0.0
     margin: float = 0.0
     formed: Formed | None = None
+    face: Face = "front"
 
     def changed(self, make: Callable[[Contour], Contour]) -> Feature:
         """The same feature with another contour."""
@@ -107,6 +113,18 @@ class Shape:
     def _rights(self) -> dict[tuple[float, bool], float]:
         return {}
 
+    def on(self, face: Face) -> Shape:
+        """The part with what is cut into one of its faces only; itself where that is all."""
+        return self._by_face[face]
+
+    @cached_property
+    def _by_face(self) -> dict[Face, Shape]:
+        out: dict[Face, Shape] = {}
+        for face in ("front", "back"):
+            mine = tuple(f for f in self.features if f.face == face)
+            out[face] = self if len(mine) == len(self.features) else replace(self, features=mine)
+        return out
+
     @cached_property
     def polygon(self) -> Polygon:
         """The net shape as a shapely polygon, chords within 0.002 mm."""
@@ -124,6 +142,7 @@ class Shape:
                     "depth": f.depth,
                     **({"surface": f.surface, "sits": f.sits, "margin": f.margin} if f.surface else {}),
                     **({"formed": f.formed.model_dump(mode="json")} if f.formed else {}),
+                    **({"face": f.face} if f.face != "front" else {}),
                 }
                 for f in self.features
             },
@@ -144,6 +163,7 @@ class Shape:
                 v.get("sits", 0.0),
                 v.get("margin", 0.0),
                 Formed.model_validate(v["formed"]) if "formed" in v else None,
+                v.get("face", "front"),
             )
             for k, v in data.items()
             if isinstance(v, dict)
@@ -193,7 +213,8 @@ def _fits(
                 k
                 for k, g in enumerate(left)
                 if g.kind == f.kind
-                and (g.depth, g.surface, g.sits, g.margin) == (f.depth, f.surface, f.sits, f.margin)
+                and (g.depth, g.surface, g.sits, g.margin, g.face)
+                == (f.depth, f.surface, f.sits, f.margin, f.face)
                 and g.contour.closed == c.closed
                 and _same_loop(c, g.contour)
             ),

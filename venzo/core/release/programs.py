@@ -7,6 +7,7 @@ from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 from functools import partial
+from typing import Literal
 
 import numpy as np
 
@@ -21,7 +22,9 @@ from venzo.core.plan import Plan, Setup
 from venzo.core.proof.limits import datum_on_sheet
 from venzo.core.proof.program import ToolRun
 from venzo.core.release.file_names import filled, slug, told_apart
+from venzo.core.release.guides import Guide, Guides, guides_of
 from venzo.core.stock.dialect import Dialect
+from venzo.core.stock.sheet import Stock
 from venzo.core.stock.zeros import called, turned
 from venzo.core.tooling.cutter import Cutter
 from venzo.core.units import show_length
@@ -43,11 +46,17 @@ class ProgramFile:
     copies: tuple[int, ...] = ()
     z_zero: str = "top"
     cuts: tuple[int, ...] = ()
-    """Indices of the sheet's cuts that it makes; none: it drills the marks of screws."""
+    """Indices of the sheet's cuts that it makes; none: it drills the marks of screws, or holes for dowels."""
+    guide: Literal["", "spoilboard", "stock"] = ""
+    """In what it makes holes for dowels."""
 
     def serves(self, sheet: SheetPlan) -> bool:
-        """Is this (one of) the sheet's program(s)?"""
-        return self.sheet == sheet.sheet and sheet.copy_no in (self.copies or (self.copy_no,))
+        """Is this (one of) the sheet's program(s)? Holes in the spoilboard are nobody's."""
+        return (
+            self.guide != "spoilboard"
+            and self.sheet == sheet.sheet
+            and sheet.copy_no in (self.copies or (self.copy_no,))
+        )
 
 
 @dataclass(frozen=True)
@@ -67,6 +76,8 @@ class Stamp:
         return f"plan revision {self.revision}{when}{f', {self.author}' if self.author else ''}"
 
 
+GUIDES: tuple[Guide, ...] = ("spoilboard", "stock")
+"""The order in which holes for dowels are made."""
 Writer = Callable[[list[ToolRun], Dialect, Iterable[str], float, float, Sequence[int]], str]
 """Writes a program: what each cutter does, the dialect, lines for people, the height of fast moves and where
 Z 0 lies over the moves' zero, mm, and the numbers of the vacuum zones that are on.
@@ -82,15 +93,22 @@ def programs(plan: Plan, derived: DerivedSetup, write: Writer | None = None) -> 
     whole = _Whole(plan, derived, write)
     alike = same_cuts(derived.sheets)
     out: list[ProgramFile] = []
+    guides = guides_of(plan, derived.setup)
     for i, (n, sheet) in enumerate(derived.numbered):
-        if not derived.begun.get((sheet.sheet, sheet.copy_no)):  # marks are drilled before all else, once
+        before = derived.begun.get((sheet.sheet, sheet.copy_no), 0)
+        if not before:  # marks are drilled before all else, once
             out += marks_program(plan, derived, sheet, n, write)
+        first_of_stock = all(s.sheet != sheet.sheet for s in derived.sheets[:i])
+        if guides and not before and first_of_stock:
+            made = guides_programs(plan, derived, guides, (n, sheet), write)
+            out += made
+            before = len(made)
+        elif derived.first is not None:  # files are numbered over the turn
+            before += sum(f.serves(sheet) or f.guide != "" for f in programs(plan, derived.first))
         if i in alike:
             out += [
                 whole.file(File(sheet, n, k, cuts, first, alike[i]))
-                for k, (first, cuts) in enumerate(
-                    _runs(derived.setup, sheet), 1 + derived.begun.get((sheet.sheet, sheet.copy_no), 0)
-                )
+                for k, (first, cuts) in enumerate(_runs(derived.setup, sheet), 1 + before)
             ]
     stems = told_apart(f.name.rsplit(".", 1)[0] for f in out)
     ending = derived.setup.machine.dialect.ending
@@ -162,11 +180,11 @@ class _Whole:
         """What stands for the words of the house pattern."""
         s = self.derived.setup
         mixed = {c.cut.z_zero or s.z_zero for c in f.sheet.cuts} != {s.z_zero}
-        kinds = dict.fromkeys(c.cut.kind for c in f.cuts)
+        told = dict.fromkeys(k for c in f.cuts if (k := slug(c.cut.kind)))
         what = [
             "trial" if f.cuts[0].trial else "",
             ("outlines" if f.cuts[0].outline else "insides") if s.insides_apart else "",
-            "-".join(slug(k) for k in kinds) if s.files_by == "operation" else "",
+            "-".join(told) if s.files_by == "operation" or (s.role and len(told) <= MOST_TOLD) else "",
             f"z-{zero}" if mixed else "",
         ]
         return {
@@ -189,17 +207,21 @@ def name_of(plan: Plan, derived: DerivedSetup, sheet: str, words: Mapping[str, s
     stock = s.stock_of(sheet)
     assert stock is not None
     k_mm = 25.4 if s.machine.dialect.inch else 1.0
-    several = len(plan.setups) > 1
+    several = sum(s.other_face is None for s in plan.setups) > 1
     every = {
         "job": slug(plan.name),
         "setup": slug(s.name) if several else "",
-        "side": "face-1",
+        "side": f"face-{s.role.number if s.role else 1}",
         "size": f"{stock.width / k_mm:.0f}x{stock.height / k_mm:.0f}",
         "stock": slug(stock.name),
         "material": slug(s.material.name),
         **words,
     }
     pattern = s.rules.file_names
+    if s.role and "{side}" not in pattern:  # in running order over the turn
+        pattern = (
+            pattern.replace("{order}", "{side}_{order}") if "{order}" in pattern else pattern + "_{side}"
+        )
     if several and "{setup}" not in pattern:  # files of two setups must not be called the same
         pattern += "_{setup}"
     return f"{filled(pattern, every)}.{s.machine.dialect.ending}"
@@ -249,6 +271,8 @@ def count_files(plan: Plan, derived: DerivedSetup, files: Sequence[ProgramFile])
     return sum(not f.cuts for f in files) + 1 if one else len(files)
 
 
+MOST_TOLD = 3
+"""Kinds of operation that a file of stock cut from both faces is named for."""
 MARK = 1.5
 """mm; depth of the marks in which screws are set."""
 
@@ -304,6 +328,99 @@ def marks_program(
     return [replace(file, text=text)]
 
 
+def guides_programs(
+    plan: Plan, derived: DerivedSetup, guides: Guides, on: tuple[int, SheetPlan], write: Writer | None
+) -> list[ProgramFile]:
+    """The programs of holes for dowels: in the spoilboard, then in every sheet; none that has no cutter."""
+    setup, (n, sheet) = derived.setup, on
+    stock = setup.stock_of(sheet.sheet)
+    copies = tuple(s.copy_no for s in derived.sheets if s.sheet == sheet.sheet)
+    if stock is None or not guides.cutters(stock):
+        return []
+    made = [(guide, runs) for guide in GUIDES for runs in _guide_runs(guides, guide, stock)]
+    return [
+        _guide_file(plan, derived, guides, _GuideFile(guide, runs, sheet, n, k, copies), write)
+        for k, (guide, runs) in enumerate(made, 1)
+    ]
+
+
+@dataclass(frozen=True)
+class _GuideFile:
+    """A program of holes for dowels to be: what it does in what, for which sheet (number, copies), and its
+    own number in running order.
+    """
+
+    guide: Guide
+    runs: list[ToolRun]
+    sheet: SheetPlan
+    number: int
+    order: int
+    copies: tuple[int, ...]
+
+
+def _guide_runs(guides: Guides, guide: Guide, stock: Stock) -> list[list[ToolRun]]:
+    """What each file does: all of it, or what one cutter does where the machine changes none itself."""
+    runs = guides.runs(guide, stock)
+    return [runs] if guides.setup.machine.dialect.tool_change else [[r] for r in runs]
+
+
+def _guide_file(
+    plan: Plan, derived: DerivedSetup, guides: Guides, f: _GuideFile, write: Writer | None
+) -> ProgramFile:
+    setup = derived.setup
+    stock = setup.stock_of(f.sheet.sheet)
+    assert stock is not None
+    numbers = [r.number for r in f.runs]
+    words = {
+        "sheet": sheet_number(derived, f.number),
+        "order": f"{f.order:02d}",
+        "what": f"dowels-{f.guide}",
+        "cutter": "-".join(f"t{k}" for k in numbers),
+    }
+    zero = "bed" if f.guide == "spoilboard" else setup.z_zero
+    name = name_of(plan, derived, f.sheet.sheet, words)
+    used = tuple(c.id for c in setup.cutters if c.number in numbers)
+    seconds = guides.seconds(f.runs)
+    at = (f.sheet.sheet, f.sheet.copy_no)
+    file = ProgramFile(name, "", *at, used, seconds, f.copies, zero, guide=f.guide)
+    if write is None:
+        return file
+    text = write(
+        f.runs,
+        setup.machine.dialect,
+        _guide_header(plan, guides, f.guide, stock, zero),
+        setup.machine.clearance,
+        stock.thickness if f.guide == "stock" and zero == "bed" else 0.0,
+        zones_on(setup) if f.guide == "stock" else [],
+    )
+    return replace(file, text=text)
+
+
+def _guide_header(plan: Plan, guides: Guides, guide: Guide, stock: Stock, zero: str) -> list[str]:
+    setup = guides.setup
+    unit = "in" if setup.machine.dialect.inch else "mm"
+    places = guides.places(guide, stock)
+    if guide == "spoilboard":
+        does = "holes for dowels in the spoilboard, no stock on it; once for all sheets"
+        at = "top of the spoilboard (the bed)"
+    else:
+        does = "holes for dowels in the stock; for every sheet before it is turned"
+        at = "top of the material" if zero == "top" else "bed (spoilboard)"
+    return [
+        f"VENZO {plan.name}",
+        f"setup {setup.name}; {does}",
+        f"X0 Y0 {_zero(setup)}; Z0 {at}",
+        *_lies_crooked(setup),
+        f"units {'inch' if setup.machine.dialect.inch else 'millimetre'}; {setup.machine.name}",
+        *(
+            f"dowel {d.id} D{show_length(d.diameter, unit)}, hole D{show_length(d.hole, unit)}"
+            f" {show_length(guides.depth(guide, stock), unit)} deep"
+            for d, _at in places
+        ),
+        "one zero for both files and both faces: X0 Y0 is not touched off again",
+    ]
+
+
 def zones_on(setup: Setup) -> list[int]:
     """Numbers of the vacuum zones that are on, from 1, in the order of the machine's list."""
     return [i for i, z in enumerate(setup.machine.zones, 1) if z.id in setup.zones_on]
@@ -350,6 +467,12 @@ def tool_runs(plan: Plan, setup: Setup, sheet: SheetPlan, file: ProgramFile) -> 
     written, and what a file is held against.
     """
     if not file.cuts:
+        guides = guides_of(plan, setup)
+        if file.guide and guides is not None:
+            stock = setup.stock_of(sheet.sheet)
+            assert stock is not None
+            numbers = {c.number for c in setup.cutters_named(file.cutters)}
+            return [r for r in guides.runs(file.guide, stock) if r.number in numbers]
         cutter = setup.cutter(file.cutters[0])
         assert cutter is not None
         return _mark_runs(setup, sheet, cutter)

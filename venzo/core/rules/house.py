@@ -7,6 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
+from venzo.core.faces.registration import TurnRules
 from venzo.core.holding.strength import HoldRules
 from venzo.core.model import Family, NotNegative, Positive, Value
 from venzo.core.parts.layers import COMMON, LayerRule
@@ -134,6 +135,8 @@ class HouseRules(Value):
     """What friction, screws and tabs bear."""
     costs: CostRules = CostRules()
     """What work costs, and which remnants are kept."""
+    turning: TurnRules = TurnRules()
+    """What it goes by where stock is cut from both faces."""
     layers: tuple[LayerRule, ...] = COMMON
     """What the layers of drawings mean, by words in their names."""
     joint_clearance: NotNegative = 0.15

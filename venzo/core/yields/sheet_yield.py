@@ -65,6 +65,7 @@ def sheet_yield(
         net += region.area
         right = max(right, q.x + shapes[shape].right(q.rotation, q.mirrored))
     area = stock.area
+    turned = setup.other_face is not None  # the sheet is paid for once
     price = stock.price if stock.price is not None else area * setup.material.price_m2 / 1e6
     return SheetYield(
         sheet=sheet.sheet,
@@ -77,11 +78,19 @@ def sheet_yield(
         cut_length=sheet.cut_length,
         rapid_length=sheet.rapid_length,
         seconds=sheet.seconds,
-        material_cost=price,
+        material_cost=0.0 if turned else price,
         machine_cost=sheet.seconds / 3600 * setup.machine.rate_per_hour,
         net_mass=net * stock.thickness * setup.material.density / 1e9,
-        priced=stock.price is not None or setup.material.price_m2 > 0,
+        priced=turned or stock.price is not None or setup.material.price_m2 > 0,
     )
+
+
+def both_faces(front: SheetYield, back: SheetYield | None) -> SheetYield:
+    """A sheet cut from both faces: one sheet, with the time and the lengths of both."""
+    if back is None:
+        return front
+    added = ("cut_length", "rapid_length", "seconds", "machine_cost", "running_cost")
+    return front.model_copy(update={k: getattr(front, k) + getattr(back, k) for k in added})
 
 
 def unpriced(setup: Setup, used: list[SheetYield]) -> tuple[Literal["material", "machine"], ...]:

@@ -15,6 +15,7 @@ const ASKS = new Set([
   "change-model",
   "make-surface",
   "change-forms",
+  "place-dowels",
 ]);
 export type Notice = { kind: "bad" | "said"; text: string } | null;
 export type Revised = { file: File; compared: Compared };

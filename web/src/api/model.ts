@@ -24,6 +24,7 @@ export type ReckoningMark = S["ReckoningMark"];
 export type Reckoned = S["ReckonedDocument"];
 
 export type Feature = S["FeatureDrawn"];
+export type Turned = NonNullable<S["SetupDocument"]["turned"]>;
 export type Contour = S["OutlineDrawn"];
 export type Part = S["PartDocument"];
 export type Piece = S["PieceDocument"];
@@ -165,6 +166,8 @@ export type Screw = S["Screw"];
 export type Rules = S["HouseRules"];
 export type Setup = {
   route: S["Stand"][];
+  /** How its sheets are turned over, where they are cut from both faces. */
+  turned?: Turned | null;
   id: string;
   name: string;
   machine: Machine;

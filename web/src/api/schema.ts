@@ -143,7 +143,7 @@ export interface components {
         };
         Ask: {
             base: number;
-            command: components["schemas"]["ReadAgain"] | components["schemas"]["AlterPart"] | components["schemas"]["MakeSurface"] | components["schemas"]["ChangeForms"] | components["schemas"]["ChangeModel"] | components["schemas"]["FindPlace"] | components["schemas"]["MoveCut"] | components["schemas"]["Remake"];
+            command: components["schemas"]["ReadAgain"] | components["schemas"]["AlterPart"] | components["schemas"]["MakeSurface"] | components["schemas"]["ChangeForms"] | components["schemas"]["ChangeModel"] | components["schemas"]["FindPlace"] | components["schemas"]["MoveCut"] | components["schemas"]["Remake"] | components["schemas"]["PlaceDowels"];
         };
         AskWhatIf: {
             setup: string;
@@ -180,6 +180,15 @@ export interface components {
             width: number;
             /** @default 3 */
             height: number;
+        };
+        BetweenSeen: {
+            part: string;
+            name: string;
+            front: string;
+            back: string;
+            left: number;
+            x: number;
+            y: number;
         };
         Board: {
             id: string;
@@ -544,6 +553,20 @@ export interface components {
             /** @default [] */
             steps: (components["schemas"]["Profile"] | components["schemas"]["Pocket"] | components["schemas"]["Groove"] | components["schemas"]["Drill"] | components["schemas"]["Bore"] | components["schemas"]["Chamfer"] | components["schemas"]["Face"] | components["schemas"]["VCarve"] | components["schemas"]["ReliefRough"] | components["schemas"]["ReliefFinish"])[];
         };
+        ChangeDowels: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "change-dowels";
+            setup: string;
+            /** @default [] */
+            add: components["schemas"]["Dowel"][];
+            /** @default [] */
+            change: components["schemas"]["Changed"][];
+            /** @default [] */
+            drop: string[];
+        };
         ChangeFixings: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -768,6 +791,17 @@ export interface components {
              * @enum {string}
              */
             kind: "change-surface";
+            fields: {
+                [key: string]: unknown;
+            };
+        };
+        ChangeTurn: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "change-turn";
+            setup: string;
             fields: {
                 [key: string]: unknown;
             };
@@ -1340,6 +1374,46 @@ export interface components {
             height: number;
             rise?: number | null;
         };
+        Dowel: {
+            id: string;
+            x: number;
+            y: number;
+            diameter: number;
+            /** @default 0.05 */
+            fit: number;
+        };
+        DowelPin: {
+            diameter: number;
+            /** @default 0.05 */
+            fit: number;
+            /** @default 25 */
+            length: number;
+        };
+        DowelSeen: {
+            id: string;
+            x: number;
+            y: number;
+            diameter: number;
+            hole: number;
+            here: boolean;
+        };
+        Dowels: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "dowels";
+            /**
+             * @default one
+             * @enum {string}
+             */
+            sets: "one" | "second";
+            /** @default [] */
+            dowels: components["schemas"]["Dowel"][];
+            /** @default 10 */
+            below: number;
+            into?: number | null;
+        };
         Drawing: {
             id: string;
             filename: string;
@@ -1354,6 +1428,7 @@ export interface components {
              *       "scale": 1,
              *       "bridge": 0,
              *       "roles": {},
+             *       "faces": {},
              *       "chosen": {}
              *     }
              */
@@ -1432,7 +1507,7 @@ export interface components {
         };
         Edit: {
             base: number;
-            command: components["schemas"]["RenameJob"] | components["schemas"]["AddOrder"] | components["schemas"]["AddSetup"] | components["schemas"]["AddDrawing"] | components["schemas"]["ReviseDrawing"] | components["schemas"]["RemovePart"] | components["schemas"]["RemoveSetup"] | components["schemas"]["SetQuantity"] | components["schemas"]["SetPart"] | components["schemas"]["MoveParts"] | components["schemas"]["SetStock"] | components["schemas"]["RemoveStock"] | components["schemas"]["SetSetup"] | components["schemas"]["SetOperation"] | components["schemas"]["SetSteps"] | components["schemas"]["SetContour"] | components["schemas"]["ChangeSteps"] | components["schemas"]["ChangeChosenSteps"] | components["schemas"]["ChangeContours"] | components["schemas"]["ChangeStops"] | components["schemas"]["ChangeQuantity"] | components["schemas"]["ChangeScrews"] | components["schemas"]["ChangeFixings"] | components["schemas"]["ChangeMates"] | components["schemas"]["ChangeStock"] | components["schemas"]["ChangeSetup"] | components["schemas"]["ChangeKerf"] | components["schemas"]["AdoptHead"] | components["schemas"]["AcceptNest"] | components["schemas"]["MovePiece"] | components["schemas"]["ChangeParts"] | components["schemas"]["ChangePieces"] | components["schemas"]["TakeOffPiece"] | components["schemas"]["LockPieces"] | components["schemas"]["SwapPieces"] | components["schemas"]["KeepLayout"] | components["schemas"]["UseLayout"] | components["schemas"]["ForgetLayout"] | components["schemas"]["SetScrews"] | components["schemas"]["SetFixings"] | components["schemas"]["SetOrder"] | components["schemas"]["SetHold"] | components["schemas"]["CalibrateHold"] | components["schemas"]["SetAlterations"] | components["schemas"]["NotePart"] | components["schemas"]["KeepVersion"] | components["schemas"]["TakeVersion"] | components["schemas"]["ApplyCutList"] | components["schemas"]["SetSurface"] | components["schemas"]["ChangeRun"] | components["schemas"]["ChangeSurface"];
+            command: components["schemas"]["RenameJob"] | components["schemas"]["AddOrder"] | components["schemas"]["AddSetup"] | components["schemas"]["AddDrawing"] | components["schemas"]["ReviseDrawing"] | components["schemas"]["RemovePart"] | components["schemas"]["RemoveSetup"] | components["schemas"]["SetQuantity"] | components["schemas"]["SetPart"] | components["schemas"]["MoveParts"] | components["schemas"]["SetStock"] | components["schemas"]["RemoveStock"] | components["schemas"]["SetSetup"] | components["schemas"]["SetOperation"] | components["schemas"]["SetSteps"] | components["schemas"]["SetContour"] | components["schemas"]["ChangeSteps"] | components["schemas"]["ChangeChosenSteps"] | components["schemas"]["ChangeContours"] | components["schemas"]["ChangeStops"] | components["schemas"]["ChangeQuantity"] | components["schemas"]["ChangeScrews"] | components["schemas"]["ChangeFixings"] | components["schemas"]["ChangeMates"] | components["schemas"]["ChangeStock"] | components["schemas"]["ChangeSetup"] | components["schemas"]["ChangeKerf"] | components["schemas"]["AdoptHead"] | components["schemas"]["AcceptNest"] | components["schemas"]["MovePiece"] | components["schemas"]["ChangeParts"] | components["schemas"]["ChangePieces"] | components["schemas"]["TakeOffPiece"] | components["schemas"]["LockPieces"] | components["schemas"]["SwapPieces"] | components["schemas"]["KeepLayout"] | components["schemas"]["UseLayout"] | components["schemas"]["ForgetLayout"] | components["schemas"]["SetScrews"] | components["schemas"]["SetFixings"] | components["schemas"]["SetOrder"] | components["schemas"]["SetHold"] | components["schemas"]["CalibrateHold"] | components["schemas"]["SetAlterations"] | components["schemas"]["NotePart"] | components["schemas"]["KeepVersion"] | components["schemas"]["TakeVersion"] | components["schemas"]["ApplyCutList"] | components["schemas"]["SetSurface"] | components["schemas"]["ChangeRun"] | components["schemas"]["ChangeSurface"] | components["schemas"]["TurnOver"] | components["schemas"]["ChangeTurn"] | components["schemas"]["ChangeDowels"];
         };
         Effect: {
             setup: string;
@@ -1506,6 +1581,20 @@ export interface components {
             /** @default  */
             form: string;
         };
+        Errors: {
+            /** @default 0.03 */
+            placing: number;
+            /** @default 0.1 */
+            edge: number;
+            /** @default 0.5 */
+            square: number;
+            /** @default 0.5 */
+            size: number;
+            /** @default 0.05 */
+            zero: number;
+            /** @default 0.05 */
+            thickness: number;
+        };
         Face: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -1544,6 +1633,16 @@ export interface components {
              */
             direction: "climb" | "conventional";
         };
+        FaceRole: {
+            /** @enum {string} */
+            face: "front" | "back";
+            number: number;
+            other: string;
+            /** @enum {string} */
+            outlines: "here" | "there";
+            /** @enum {string} */
+            holes: "here" | "there";
+        };
         FacesDocument: {
             /** @default 0 */
             first: number;
@@ -1575,6 +1674,11 @@ export interface components {
             ] | null;
             /** @default  */
             surface: string;
+            /**
+             * @default front
+             * @enum {string}
+             */
+            face: "front" | "back";
         };
         Feeds: {
             rpm: number;
@@ -1604,6 +1708,23 @@ export interface components {
         FeedsProposed: {
             cutter: string;
             families: ("wood" | "plastic" | "aluminium" | "steel")[];
+        };
+        FenceCorners: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "fences";
+            /**
+             * @default lower left
+             * @enum {string}
+             */
+            corner: "lower left" | "lower right" | "upper left" | "upper right";
+            /**
+             * @default same edges
+             * @enum {string}
+             */
+            second: "same corner" | "same edges";
         };
         FieldDiffers: {
             field: string;
@@ -2272,6 +2393,37 @@ export interface components {
              */
             costs: components["schemas"]["CostRules"];
             /**
+             * @default {
+             *       "dowels": [
+             *         {
+             *           "diameter": 6,
+             *           "fit": 0.05,
+             *           "length": 20
+             *         },
+             *         {
+             *           "diameter": 8,
+             *           "fit": 0.05,
+             *           "length": 25
+             *         },
+             *         {
+             *           "diameter": 10,
+             *           "fit": 0.05,
+             *           "length": 30
+             *         }
+             *       ],
+             *       "errors": {
+             *         "edge": 0.1,
+             *         "placing": 0.03,
+             *         "size": 0.5,
+             *         "square": 0.5,
+             *         "thickness": 0.05,
+             *         "zero": 0.05
+             *       },
+             *       "least_floor": 2
+             *     }
+             */
+            turning: components["schemas"]["TurnRules"];
+            /**
              * @default [
              *       {
              *         "words": [
@@ -2373,6 +2525,10 @@ export interface components {
             /** @default {} */
             roles: {
                 [key: string]: "cut" | "pocket" | "groove" | "engrave" | "drill" | "leave out";
+            };
+            /** @default {} */
+            faces: {
+                [key: string]: "front" | "back";
             };
             /** @default {} */
             chosen: {
@@ -2929,6 +3085,11 @@ export interface components {
             /** @enum {string} */
             role: "cut" | "pocket" | "groove" | "engrave" | "drill" | "leave out";
             why: string;
+            /**
+             * @default front
+             * @enum {string}
+             */
+            face: "front" | "back";
         };
         LayoutDocument: {
             /** @enum {string} */
@@ -3445,6 +3606,13 @@ export interface components {
             x: number;
             y: number;
         };
+        MeasuredEdges: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "edges";
+        };
         MisfitDrawn: {
             name: string;
             lead: [
@@ -3810,6 +3978,38 @@ export interface components {
             /** @default 0 */
             run: number;
         };
+        OtherFace: {
+            of: string;
+            /**
+             * @default x
+             * @enum {string}
+             */
+            axis: "x" | "y";
+            /**
+             * @default {
+             *       "kind": "dowels",
+             *       "sets": "one",
+             *       "dowels": [],
+             *       "below": 10
+             *     }
+             */
+            registration: components["schemas"]["Dowels"] | components["schemas"]["FenceCorners"] | components["schemas"]["MeasuredEdges"];
+            /**
+             * @default here
+             * @enum {string}
+             */
+            outlines: "here" | "before";
+            /**
+             * @default before
+             * @enum {string}
+             */
+            holes: "here" | "before";
+            /**
+             * @default lower left
+             * @enum {string}
+             */
+            mark: "lower left" | "lower right" | "upper left" | "upper right";
+        };
         OutOfRack: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -4093,6 +4293,15 @@ export interface components {
              * @enum {string}
              */
             kind: "pin";
+        };
+        PlaceDowels: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "place-dowels";
+            setup: string;
+            axis?: ("x" | "y") | null;
         };
         Placement: {
             part: string;
@@ -4693,7 +4902,7 @@ export interface components {
         };
         Remedy: {
             label: string;
-            command: components["schemas"]["RenameJob"] | components["schemas"]["AddOrder"] | components["schemas"]["AddSetup"] | components["schemas"]["AddDrawing"] | components["schemas"]["ReviseDrawing"] | components["schemas"]["RemovePart"] | components["schemas"]["RemoveSetup"] | components["schemas"]["SetQuantity"] | components["schemas"]["SetPart"] | components["schemas"]["MoveParts"] | components["schemas"]["SetStock"] | components["schemas"]["RemoveStock"] | components["schemas"]["SetSetup"] | components["schemas"]["SetOperation"] | components["schemas"]["SetSteps"] | components["schemas"]["SetContour"] | components["schemas"]["ChangeSteps"] | components["schemas"]["ChangeChosenSteps"] | components["schemas"]["ChangeContours"] | components["schemas"]["ChangeStops"] | components["schemas"]["ChangeQuantity"] | components["schemas"]["ChangeScrews"] | components["schemas"]["ChangeFixings"] | components["schemas"]["ChangeMates"] | components["schemas"]["ChangeStock"] | components["schemas"]["ChangeSetup"] | components["schemas"]["ChangeKerf"] | components["schemas"]["AdoptHead"] | components["schemas"]["AcceptNest"] | components["schemas"]["MovePiece"] | components["schemas"]["ChangeParts"] | components["schemas"]["ChangePieces"] | components["schemas"]["TakeOffPiece"] | components["schemas"]["LockPieces"] | components["schemas"]["SwapPieces"] | components["schemas"]["KeepLayout"] | components["schemas"]["UseLayout"] | components["schemas"]["ForgetLayout"] | components["schemas"]["SetScrews"] | components["schemas"]["SetFixings"] | components["schemas"]["SetOrder"] | components["schemas"]["SetHold"] | components["schemas"]["CalibrateHold"] | components["schemas"]["SetAlterations"] | components["schemas"]["NotePart"] | components["schemas"]["KeepVersion"] | components["schemas"]["TakeVersion"] | components["schemas"]["ApplyCutList"] | components["schemas"]["SetSurface"] | components["schemas"]["ChangeRun"] | components["schemas"]["ChangeSurface"] | components["schemas"]["ReadAgain"] | components["schemas"]["AlterPart"] | components["schemas"]["MakeSurface"] | components["schemas"]["ChangeForms"] | components["schemas"]["ChangeModel"] | components["schemas"]["FindPlace"] | components["schemas"]["MoveCut"] | components["schemas"]["Remake"];
+            command: components["schemas"]["RenameJob"] | components["schemas"]["AddOrder"] | components["schemas"]["AddSetup"] | components["schemas"]["AddDrawing"] | components["schemas"]["ReviseDrawing"] | components["schemas"]["RemovePart"] | components["schemas"]["RemoveSetup"] | components["schemas"]["SetQuantity"] | components["schemas"]["SetPart"] | components["schemas"]["MoveParts"] | components["schemas"]["SetStock"] | components["schemas"]["RemoveStock"] | components["schemas"]["SetSetup"] | components["schemas"]["SetOperation"] | components["schemas"]["SetSteps"] | components["schemas"]["SetContour"] | components["schemas"]["ChangeSteps"] | components["schemas"]["ChangeChosenSteps"] | components["schemas"]["ChangeContours"] | components["schemas"]["ChangeStops"] | components["schemas"]["ChangeQuantity"] | components["schemas"]["ChangeScrews"] | components["schemas"]["ChangeFixings"] | components["schemas"]["ChangeMates"] | components["schemas"]["ChangeStock"] | components["schemas"]["ChangeSetup"] | components["schemas"]["ChangeKerf"] | components["schemas"]["AdoptHead"] | components["schemas"]["AcceptNest"] | components["schemas"]["MovePiece"] | components["schemas"]["ChangeParts"] | components["schemas"]["ChangePieces"] | components["schemas"]["TakeOffPiece"] | components["schemas"]["LockPieces"] | components["schemas"]["SwapPieces"] | components["schemas"]["KeepLayout"] | components["schemas"]["UseLayout"] | components["schemas"]["ForgetLayout"] | components["schemas"]["SetScrews"] | components["schemas"]["SetFixings"] | components["schemas"]["SetOrder"] | components["schemas"]["SetHold"] | components["schemas"]["CalibrateHold"] | components["schemas"]["SetAlterations"] | components["schemas"]["NotePart"] | components["schemas"]["KeepVersion"] | components["schemas"]["TakeVersion"] | components["schemas"]["ApplyCutList"] | components["schemas"]["SetSurface"] | components["schemas"]["ChangeRun"] | components["schemas"]["ChangeSurface"] | components["schemas"]["TurnOver"] | components["schemas"]["ChangeTurn"] | components["schemas"]["ChangeDowels"] | components["schemas"]["ReadAgain"] | components["schemas"]["AlterPart"] | components["schemas"]["MakeSurface"] | components["schemas"]["ChangeForms"] | components["schemas"]["ChangeModel"] | components["schemas"]["FindPlace"] | components["schemas"]["MoveCut"] | components["schemas"]["Remake"] | components["schemas"]["PlaceDowels"];
             /** @default  */
             trades: string;
         };
@@ -5105,6 +5314,37 @@ export interface components {
              *     }
              */
             costs: components["schemas"]["CostRules"];
+            /**
+             * @default {
+             *       "dowels": [
+             *         {
+             *           "diameter": 6,
+             *           "fit": 0.05,
+             *           "length": 20
+             *         },
+             *         {
+             *           "diameter": 8,
+             *           "fit": 0.05,
+             *           "length": 25
+             *         },
+             *         {
+             *           "diameter": 10,
+             *           "fit": 0.05,
+             *           "length": 30
+             *         }
+             *       ],
+             *       "errors": {
+             *         "edge": 0.1,
+             *         "placing": 0.03,
+             *         "size": 0.5,
+             *         "square": 0.5,
+             *         "thickness": 0.05,
+             *         "zero": 0.05
+             *       },
+             *       "least_floor": 2
+             *     }
+             */
+            turning: components["schemas"]["TurnRules"];
             /**
              * @default [
              *       {
@@ -5680,6 +5920,8 @@ export interface components {
             same_layouts: boolean;
             /** @default [] */
             kept: components["schemas"]["KeptLayout"][];
+            other_face?: components["schemas"]["OtherFace"] | null;
+            role?: components["schemas"]["FaceRole"] | null;
         };
         SetupAsked: {
             id: string;
@@ -5761,6 +6003,7 @@ export interface components {
             release: components["schemas"]["ReleaseDocument"];
             tabs_policy: components["schemas"]["Tabs"];
             news: components["schemas"]["News"][];
+            turned: components["schemas"]["TurnSeen"] | null;
         };
         SetupUse: {
             setup: string;
@@ -5775,6 +6018,10 @@ export interface components {
                 [key: string]: number;
             };
             cost: components["schemas"]["JobCost"];
+        };
+        Share: {
+            what: string;
+            mm: number;
         };
         SheetChoice: {
             job: string;
@@ -6623,6 +6870,85 @@ export interface components {
             along: "x" | "y";
             /** @default 100 */
             span: number;
+        };
+        TurnOver: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "turn-over";
+            setup: string;
+            /**
+             * @default x
+             * @enum {string}
+             */
+            axis: "x" | "y";
+            /**
+             * @default {
+             *       "kind": "dowels",
+             *       "sets": "one",
+             *       "dowels": [],
+             *       "below": 10
+             *     }
+             */
+            registration: components["schemas"]["Dowels"] | components["schemas"]["FenceCorners"] | components["schemas"]["MeasuredEdges"];
+        };
+        TurnRules: {
+            /**
+             * @default [
+             *       {
+             *         "diameter": 6,
+             *         "fit": 0.05,
+             *         "length": 20
+             *       },
+             *       {
+             *         "diameter": 8,
+             *         "fit": 0.05,
+             *         "length": 25
+             *       },
+             *       {
+             *         "diameter": 10,
+             *         "fit": 0.05,
+             *         "length": 30
+             *       }
+             *     ]
+             */
+            dowels: components["schemas"]["DowelPin"][];
+            /**
+             * @default {
+             *       "placing": 0.03,
+             *       "edge": 0.1,
+             *       "square": 0.5,
+             *       "size": 0.5,
+             *       "zero": 0.05,
+             *       "thickness": 0.05
+             *     }
+             */
+            errors: components["schemas"]["Errors"];
+            /** @default 2 */
+            least_floor: number;
+        };
+        TurnSeen: {
+            first: string;
+            other: string;
+            number: number;
+            turn: components["schemas"]["OtherFace"];
+            width: number;
+            height: number;
+            /** @enum {string} */
+            mark: "lower left" | "lower right" | "upper left" | "upper right";
+            says: string;
+            dowels: components["schemas"]["DowelSeen"][];
+            fits: boolean | null;
+            verdict: string;
+            nearest: string;
+            nearest_error: number | null;
+            across: number | null;
+            through: number | null;
+            shares: components["schemas"]["Share"][];
+            through_shares: components["schemas"]["Share"][];
+            between: components["schemas"]["BetweenSeen"][];
+            placeable: boolean;
         };
         TypedStockDocument: {
             width: number;

@@ -9,6 +9,7 @@ import {
   type Setup,
   type Station,
 } from "../api/model";
+import { partsIn } from "../job/partsIn";
 import { onKerfTable } from "../kerf/useKerf";
 import { bare, squareMetres, type Unit, useUnit } from "../shared/lengths";
 import { many } from "../shared/many";
@@ -17,7 +18,7 @@ import { StateMark } from "./StateMark";
 
 type Told = { job: Job; setup: Setup; proof?: ProofSheet[]; nest: NestState | null; unit: Unit };
 
-const partsOf = ({ job, setup }: Told) => job.parts.filter((p) => p.setup === setup.id);
+const partsOf = ({ job, setup }: Told) => partsIn(job, setup);
 const stockOf = ({ setup }: Told) => setup.stock.filter((s) => s.quantity > 0);
 const measured = (t: Told) => stockOf(t).length > 0 && stockOf(t).every((s) => s.readings.length);
 const stopsOf = ({ setup }: Told) => setup.snags.filter((s) => s.severity === "stop").length;

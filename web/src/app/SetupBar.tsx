@@ -40,7 +40,7 @@ export function SetupBar({ view }: { view: JobView }) {
           aria-pressed={s.id === setup.id}
           onClick={() => chooseSetup(s.id)}
         >
-          {s.material.name}
+          {s.turned?.number === 2 ? "other face" : s.material.name}
         </button>
       ))}
       {adding ? (
@@ -63,7 +63,7 @@ export function SetupBar({ view }: { view: JobView }) {
           className="underline decoration-dotted"
           onClick={() => edits.run({ kind: "remove-setup", setup: setup.id })}
         >
-          take {setup.material.name} out
+          take {setup.turned?.number === 2 ? "the other face" : setup.material.name} out
         </button>
       )}
     </nav>

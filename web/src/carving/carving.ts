@@ -3,6 +3,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { call } from "../api/client";
 import { type Edits } from "../api/edits";
 import { type CarvingView, type InlayView, type Job, type Part, type Setup } from "../api/model";
+import { isUp, partsIn } from "../job/partsIn";
 
 export type InlayAsk = { depth: number; gap: number; saw: number; clear: number | null; y: number | null };
 
@@ -13,10 +14,10 @@ export const NO_LOOK: CarveLook = { part: null, path: false, inlay: null, stoppe
 
 /** Parts with closed shapes that can be carved. */
 export const carvable = (job: Job, setup: Setup): Part[] =>
-  job.parts.filter(
-    (p) =>
-      p.setup === setup.id &&
-      p.features.some((f) => (f.kind === "engraving" || f.kind === "pocket") && f.d.endsWith("Z")),
+  partsIn(job, setup).filter((p) =>
+    p.features.some(
+      (f) => isUp(setup, f) && (f.kind === "engraving" || f.kind === "pocket") && f.d.endsWith("Z"),
+    ),
   );
 
 export const chosen = (job: Job, setup: Setup, look: CarveLook): Part | undefined => {

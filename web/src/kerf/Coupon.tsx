@@ -17,11 +17,13 @@ export function Coupon({ job, setup, kerf, edits }: { job: Job; setup: Setup; ke
   const { unit } = useUnit();
   const [typed, setTyped] = useState<Record<string, string>>({}),
     [said, setSaid] = useState<Said | null>(null),
+    [kept, setKept] = useState(false),
     [wrong, setWrong] = useState("");
   const head = kerf.head;
   if (!head) return null;
   const ask = async (keep: boolean) => {
     setWrong("");
+    setKept(false);
     try {
       const sizes = [];
       for (const [key, text] of Object.entries(typed)) {
@@ -40,6 +42,7 @@ export function Coupon({ job, setup, kerf, edits }: { job: Job; setup: Setup; ke
         keep,
       });
       setSaid(answer);
+      setKept(keep);
       if (keep) {
         setTyped({});
         edits.refresh();
@@ -84,7 +87,7 @@ export function Coupon({ job, setup, kerf, edits }: { job: Job; setup: Setup; ke
       {INSIDES.map((d) => field("inside", d))}
       <div className="mt-1 flex gap-2">
         <button className="key">What kerf is that?</button>
-        {said && (
+        {said && !kept && (
           <button type="button" className="key-strong" onClick={() => ask(true)}>
             Keep it for {head.name}
           </button>
@@ -95,7 +98,7 @@ export function Coupon({ job, setup, kerf, edits }: { job: Job; setup: Setup; ke
           <b className="font-semibold">{length(said.kerf, unit, unit === "mm" ? 3 : 4)}</b>, single sizes
           scatter by {length(said.scatter, unit, unit === "mm" ? 3 : 4)}. An allowance of{" "}
           {length(said.allowance, unit, unit === "mm" ? 2 : 3)} keeps 19 of 20 parts no smaller than drawn.
-          Taken: {length(kerf.kerf, unit, unit === "mm" ? 3 : 4)}.
+          Taken: {length(kerf.kerf, unit, unit === "mm" ? 3 : 4)}.{kept && ` Kept for ${head.name}.`}
         </p>
       )}
       {wrong && (

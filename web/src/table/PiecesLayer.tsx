@@ -1,7 +1,8 @@
-import { type Part, type Piece, placeOf } from "../api/model";
+import { type Part, type Piece, type Setup, placeOf } from "../api/model";
 import { pieceBeside } from "../choosing/beside";
 import { shifted, shiftedAll, turnedTogether } from "../choosing/group";
 import { gradeFill, gradeOf, ratioAt } from "../holding/grades";
+import { isUp } from "../job/partsIn";
 import { type Unit, useUnit } from "../shared/lengths";
 import type { DraggedPiece } from "./draggedPiece";
 import { ARROWS } from "./hands";
@@ -43,7 +44,9 @@ export function PiecesLayer({ shown, dragged, take, onMove, onMoveAll, onTwice }
         return (
           part &&
           !shown.asCut &&
-          part.features.length > 0 && <Features key={`on ${p.id}`} part={part} piece={here(p, dragged)} />
+          part.features.length > 0 && (
+            <Features key={`on ${p.id}`} setup={shown.setup} part={part} piece={here(p, dragged)} />
+          )
         );
       })}
     </>
@@ -185,18 +188,32 @@ function useLook(
 }
 
 /** What is engraved or pocketed reads through whatever shades the piece. */
-function Features({ part, piece }: { part: Part; piece: Piece }) {
-  const filled = part.features.every((f) => f.kind === "engraving" && f.d.endsWith("Z"));
+function Features({ setup, part, piece }: { setup: Setup; part: Part; piece: Piece }) {
+  const up = part.features.filter((f) => isUp(setup, f)),
+    under = part.features.filter((f) => !isUp(setup, f)),
+    filled = up.every((f) => f.kind === "engraving" && f.d.endsWith("Z"));
   return (
-    <path
-      d={part.features.map((f) => f.d).join("")}
-      transform={placeOf(piece)}
-      fill={filled ? "rgba(66,48,24,.42)" : "none"}
-      fillRule="evenodd"
-      stroke="rgba(66,48,24,.75)"
-      strokeWidth={0.7}
-      vectorEffect="non-scaling-stroke"
-      pointerEvents="none"
-    />
+    <g transform={placeOf(piece)} pointerEvents="none">
+      <path
+        d={up.map((f) => f.d).join("")}
+        fill={filled ? "rgba(66,48,24,.42)" : "none"}
+        fillRule="evenodd"
+        stroke="rgba(66,48,24,.75)"
+        strokeWidth={0.7}
+        vectorEffect="non-scaling-stroke"
+      />
+      {under.length > 0 && (
+        <path
+          d={under.map((f) => f.d).join("")}
+          fill="none"
+          stroke="rgba(66,48,24,.6)"
+          strokeWidth={0.7}
+          strokeDasharray="2 4"
+          vectorEffect="non-scaling-stroke"
+        >
+          <title>on the face underneath</title>
+        </path>
+      )}
+    </g>
   );
 }

@@ -8,6 +8,7 @@ import { MeasureLayer, outlinesOf } from "../measuring/MeasureLayer";
 import { useMeasuring } from "../measuring/useMeasuring";
 import { inUnit } from "../shared/Tokens";
 import { bare, useUnit } from "../shared/lengths";
+import { TurnLayer } from "../turning/TurnLayer";
 import { CutLayer, type CutPicture, type Seen, useCut } from "./CutLayer";
 import { OverLayer, ScrewsLayer, UnderLayer, useFixingHandles } from "./FixingsLayer";
 import { LabelsLayer } from "./LabelsLayer";
@@ -307,6 +308,7 @@ function Drawing(props: DrawingProps) {
             onTwice={twice}
           />
         </g>
+        <TurnLayer setup={setup} stock={stock} k={k} />
         {props.layer?.(k)}
         {cut && props.places && <PlaceMarks places={props.places} k={k} />}
         {props.frame && <FrameMark of={props.frame} k={k} />}

@@ -2,6 +2,7 @@
 import type { Edits } from "../../api/edits";
 import type { Job, On, Operation, Setup, StepPlan } from "../../api/model";
 import type { FeedsAsk } from "../../feeds/FeedsBench";
+import { isUp, partsIn } from "../../job/partsIn";
 import type { Change } from "./phrases";
 
 /** A step at the feeds bench. */
@@ -50,9 +51,9 @@ export const present = (job: Job, setup: Setup): On[] => {
       .flat()
       .map((c) => c.on),
   );
-  for (const p of job.parts)
-    if (p.setup === setup.id)
-      for (const f of p.features)
+  for (const p of partsIn(job, setup))
+    for (const f of p.features)
+      if (isUp(setup, f))
         found.add(
           (
             {

@@ -3,6 +3,7 @@ import { useState } from "react";
 
 import { call, post } from "../../api/client";
 import type { FinishLine, Job, Setup } from "../../api/model";
+import { partsIn } from "../../job/partsIn";
 import { Pick } from "../../shared/Pick";
 import { bare, useUnit } from "../../shared/lengths";
 import { when } from "../../shared/when";
@@ -79,7 +80,7 @@ export function FinishTable({
 export function Finishes({ job, setup }: { job: Job; setup: Setup }) {
   const client = useQueryClient(),
     key = ["finishes", job.id];
-  const parts = job.parts.filter((p) => p.setup === setup.id);
+  const parts = partsIn(job, setup);
   const [part, setPart] = useState(parts[0]?.id ?? ""),
     [contour, setContour] = useState("outline"),
     [note, setNote] = useState(""),

@@ -5,6 +5,7 @@ import { Choices } from "../../shared/Choices";
 import { Section } from "../../shared/Section";
 import { Snags } from "../../shared/Snags";
 import { length, useUnit } from "../../shared/lengths";
+import { Turning } from "../../turning/Turning";
 import { KeptLayouts } from "./KeptLayouts";
 import { OffTheSheets } from "./OffTheSheets";
 import { PieceInHand } from "./PieceInHand";
@@ -37,18 +38,29 @@ export function NestDocket() {
           select(p.id);
         }}
       />
-      <SearchKeys />
-      <Wishes />
+      {setup.turned?.number === 2 ? (
+        <Turning />
+      ) : (
+        <>
+          <SearchKeys />
+          <Wishes />
+        </>
+      )}
       {nest && nest.state !== "none" && (nest.curve?.length || running || nest.message) ? (
         <Progress nest={nest} />
       ) : null}
       <SheetList />
-      <PieceInHand />
-      <PiecesInHand />
-      <SheetKeys />
-      <KeptLayouts />
-      <OffTheSheets />
-      <RemnantsFirst />
+      {setup.turned?.number !== 2 && (
+        <>
+          <PieceInHand />
+          <PiecesInHand />
+          <SheetKeys />
+          <KeptLayouts />
+          <OffTheSheets />
+          <RemnantsFirst />
+          <Turning />
+        </>
+      )}
     </>
   );
 }

@@ -29,6 +29,11 @@ import { useEscape } from "../../shared/keys";
 import { bare, length, LengthField, squareMetres, useUnit } from "../../shared/lengths";
 import { OnFace } from "./OnFace";
 
+const FACES: ["front" | "back", string][] = [
+  ["front", "into the front"],
+  ["back", "into the back"],
+];
+
 export type Look = { cutter: string | null; heal: string | null; hover: string | null };
 const STYLES = ["dog-bone", "T-bone, long side", "T-bone, short side"];
 export const FEATURE_DASH: Record<string, string> = {
@@ -208,12 +213,13 @@ export function PartBoard({
               fill={f.kind === "pocket" ? "rgba(28,78,73,.16)" : "none"}
               stroke="#1c4e49"
               strokeWidth={1.6}
-              strokeDasharray={FEATURE_DASH[f.kind]}
+              strokeDasharray={f.face === "back" ? "2 4" : FEATURE_DASH[f.kind]}
               vectorEffect="non-scaling-stroke"
             >
               <title>
                 {f.name}
                 {f.depth ? `, ${length(f.depth, unit)} deep` : ""}
+                {f.face === "back" && ", on the back"}
               </title>
             </path>
           ))}
@@ -427,6 +433,14 @@ function DrawingTab({
                   options={ROLES}
                   onPick={(role) => again({ roles: { [l.name]: role } })}
                 />
+                {l.role !== "cut" && l.role !== "leave out" && (
+                  <Pick
+                    label={`Face of layer ${l.name}`}
+                    value={l.face ?? "front"}
+                    options={FACES}
+                    onPick={(face) => again({ faces: { [l.name]: face } })}
+                  />
+                )}
                 {l.why === "said by hand" && word(l.name) && (
                   <button
                     className="block text-small underline decoration-dotted"

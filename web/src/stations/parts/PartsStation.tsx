@@ -2,6 +2,7 @@ import { useRef, useState } from "react";
 
 import type { Edits } from "../../api/edits";
 import { type Command, type Job, type Part, type Setup, snagsOf } from "../../api/model";
+import { partsIn } from "../../job/partsIn";
 import { Pick } from "../../shared/Pick";
 import { Snags } from "../../shared/Snags";
 import { focusBeside } from "../../shared/keys";
@@ -36,7 +37,7 @@ export function PartsWall({
   const [over, setOver] = useState(false);
   const [units, setUnits] = useState("auto");
   const input = useRef<HTMLInputElement>(null);
-  const parts = job.parts.filter((p) => p.setup === setup.id);
+  const parts = partsIn(job, setup);
   const take = (files: FileList | null) => {
     if (files?.length) edits.drop({ files: [...files], setup: setup.id, units });
   };
@@ -216,7 +217,7 @@ export function PartPicture({ part, scale, height = 92 }: { part: Part; scale?: 
             fill="none"
             stroke="#1c4e49"
             strokeWidth={1}
-            strokeDasharray={FEATURE_DASH[f.kind]}
+            strokeDasharray={f.face === "back" ? "2 4" : FEATURE_DASH[f.kind]}
             vectorEffect="non-scaling-stroke"
           />
         ))}

@@ -1,5 +1,6 @@
 import type { Alteration, Recipe } from "../../api/model";
 import { Frame } from "../../job/Frame";
+import { partsIn } from "../../job/partsIn";
 import { useJobView, useKept } from "../../job/view";
 import { MakeBoard, MakeDocket, type Making, useDrawn } from "../../making/MakeBench";
 import { useEscape } from "../../shared/keys";
@@ -19,12 +20,12 @@ export default function Parts() {
     [making, setMaking] = useKept<Making | null>("parts.making", null),
     [look, setLook] = useKept<Look>("parts.look", NO_LOOK),
     [style, setStyle] = useKept("parts.style", "dog-bone");
-  const mine = job.parts.filter((p) => p.setup === setup.id),
+  const mine = partsIn(job, setup),
     chosen = all.filter((id) => mine.some((p) => p.id === id)),
     part = chosen[chosen.length - 1] ?? null,
     setPart = (id: string | null) => setAll(id ? [id] : []);
   useEscape(() => !open && setAll([])); // an open part is closed first
-  const opened = open ? job.parts.find((p) => p.id === part && p.setup === setup.id) : undefined,
+  const opened = open ? partsIn(job, setup).find((p) => p.id === part) : undefined,
     facts = usePartOpen(job, opened),
     drawn = useDrawn(making?.recipe);
   const openPart = (id: string) => {

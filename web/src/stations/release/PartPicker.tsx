@@ -1,4 +1,5 @@
 import type { Job, Setup } from "../../api/model";
+import { partsIn } from "../../job/partsIn";
 import { useJobView } from "../../job/view";
 import { Pick } from "../../shared/Pick";
 import { many } from "../../shared/many";
@@ -22,7 +23,7 @@ export function PartPicker({ job, setup, picked, onPick, state }: Props) {
   };
   const cutters = setup.cutters.filter((c) => setup.cutters_used.includes(c.id));
   const kinds = [...new Set(setup.sheets.flatMap((s) => s.cuts.map((c) => c.kind)))];
-  const parts = job.parts.filter((p) => p.setup === setup.id && p.quantity);
+  const parts = partsIn(job, setup).filter((p) => p.quantity);
   const spoilt = state?.sheets.reduce((n, s) => n + s.spoilt.length, 0) ?? 0;
   const one = (ids: readonly string[] | null | undefined) => (ids?.length === 1 ? ids[0] : "");
   return (

@@ -2,6 +2,7 @@ import { useState } from "react";
 
 import { type Edits } from "../../api/edits";
 import { clock, type Job, type Setup } from "../../api/model";
+import { partsIn } from "../../job/partsIn";
 import { Pick } from "../../shared/Pick";
 import { money } from "../../shared/money";
 import { Laid } from "./Laid";
@@ -92,7 +93,7 @@ function SpareKey({ onAsk }: { onAsk: (w: What) => void }) {
 }
 
 function OneMore({ job, setup, onAsk }: { job: Job; setup: Setup; onAsk: (w: What) => void }) {
-  const parts = job.parts.filter((p) => p.setup === setup.id && p.quantity > 0);
+  const parts = partsIn(job, setup).filter((p) => p.quantity > 0);
   const [part, setPart] = useState(""),
     [last, setLast] = useState("");
   const chosen = parts.find((p) => p.id === part) ?? parts[0];

@@ -1,0 +1,247 @@
+"""What is to be said of stock that is cut from both faces."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import shapely
+
+from venzo.core.cuts.planned import PartCuts
+from venzo.core.faces.between import Between, CutFace, between
+from venzo.core.faces.dowel_pattern import DowelsJudged, judge_dowels
+from venzo.core.faces.dowel_places import Room, in_the_way, propose_dowels
+from venzo.core.faces.meeting import Laying, Meeting, faces_meet
+from venzo.core.faces.registration import Dowels
+from venzo.core.faces.seen import first_face, shape_up
+from venzo.core.faces.turn import Axis, turn_of
+from venzo.core.memo import memo
+from venzo.core.model import Point, digest
+from venzo.core.order.of_sheet import SheetPlan
+from venzo.core.parts.shape import Shape
+from venzo.core.plan import Part, Plan, Setup
+from venzo.core.relief.kept_surface import surfaces_of
+from venzo.core.snags import BadInput, Remedy, Snag, Where, look, stop
+from venzo.core.stock.sheet import Stock
+
+Cuts = Mapping[str, Mapping[tuple[str, bool], PartCuts]]
+
+
+@dataclass(frozen=True)
+class FacesCut:
+    """A setup as it is seen, its cuts by stock and part, its sheets, and the cuts of the first face where its
+    stock was turned.
+    """
+
+    plan: Plan
+    setup: Setup
+    cuts: Cuts
+    sheets: Sequence[SheetPlan]
+    shapes: Mapping[str, Shape]
+    before: Cuts | None
+
+    @property
+    def where(self) -> Where:
+        """For snags."""
+        return {"setup": self.setup.id}
+
+
+def face_snags(f: FacesCut) -> list[Snag]:
+    """Everything there is to say."""
+    if f.setup.other_face is None:
+        return _back_uncut(f) if f.setup.role is None else []
+    try:
+        first = first_face(f.plan, f.setup)
+    except BadInput:
+        return []
+    return [*_sizes(f), *_registered(f, first), *_zeroed(f), *_broken_through(f, first)]
+
+
+def _back_uncut(f: FacesCut) -> list[Snag]:
+    """Parts with something on their back, in a setup that is not turned over."""
+    mine = [p for p in f.plan.parts_of(f.setup.id) if p.quantity and not p.missing]
+    out = []
+    for p in mine:
+        back = [x.name for x in f.shapes[p.shape].features if x.face == "back"]
+        if not back:
+            continue
+        axis = "x" if not f.setup.stock or f.setup.stock[0].width >= f.setup.stock[0].height else "y"
+        turn = Remedy(
+            label="Turn the stock over",
+            command={"kind": "turn-over", "setup": f.setup.id, "axis": axis, **_with_dowels(f, axis)},
+        )
+        named = ", ".join(back[:3]) + (f" and {len(back) - 3} more" if len(back) > 3 else "")
+        words = f"{p.name}: {named} {'is' if len(back) == 1 else 'are'} on its back, which nothing cuts"
+        where: Where = {**f.where, "part": p.id, "contour": back[0]}
+        out.append(stop("turn.back", f"{words}; turn the stock over", where, turn))
+    return out
+
+
+def _with_dowels(f: FacesCut, axis: str) -> dict:
+    """The registration that a turn begins with, as a field of its command."""
+    found = proposal(f.plan, f.setup, f.shapes, axis)
+    return {"registration": found.model_dump(mode="json")} if found else {}
+
+
+def proposal(plan: Plan, first: Setup, shapes: Mapping[str, Shape], axis: str) -> Dowels | None:
+    """Dowels that would do for a turn of a setup's sheets; None where the layout leaves no room for any."""
+    room = room_of(plan, first, shapes)
+    if room is None:
+        return None
+    pins = first.rules.turning.dowels
+    key = digest("dowels-1", room.stock, shapely.to_wkb(room.taken, hex=True), axis, [list(p) for p in pins])
+    return memo("dowels", key, lambda: (propose_dowels(room, axis, pins),))[0]
+
+
+def room_of(plan: Plan, first: Setup, shapes: Mapping[str, Shape]) -> Room | None:
+    """The sheet that is turned, and where pieces and their cuts lie on any of its copies."""
+    if not first.nest or not first.nest.pieces:
+        return None
+    used = {q.sheet for q in first.nest.pieces}
+    stock = next((s for s in first.stock if s.id in used), None)
+    if stock is None:
+        return None
+    kerf = plan.kerf(first)
+    by_id = {p.id: p for p in plan.parts}
+    outlines = []
+    for q in first.nest.pieces:
+        if q.sheet == stock.id and q.part in by_id:
+            region = shapes[by_id[q.part].shape].region
+            outline = region.outline.placed(q.x, q.y, q.rotation, q.mirrored)
+            outlines.append(shapely.Polygon(outline.points(0.1)).buffer(kerf))
+    return Room(stock, shapely.union_all(outlines))
+
+
+def _sizes(f: FacesCut) -> list[Snag]:
+    """Sheets of several sizes are turned about several axes."""
+    used = [s for s in f.setup.stock if any(p.sheet == s.id for p in f.sheets)]
+    sizes = {(round(s.width, 2), round(s.height, 2)) for s in used}
+    if len(sizes) < 2 or not isinstance(f.setup.other_face.registration, Dowels):  # type: ignore[union-attr]
+        return []
+    words = (
+        f"{f.setup.name}: sheets of {len(sizes)} sizes are turned, one set of dowels serves one size; nest on"
+        " sheets of one size, or register by fences"
+    )
+    return [stop("turn.sizes", words, f.where)]
+
+
+def _registered(f: FacesCut, first: Setup) -> list[Snag]:
+    """Do dowels hold the stock, only as it is meant, and clear of what is cut?"""
+    turn = f.setup.other_face
+    if turn is None or not isinstance(turn.registration, Dowels) or not f.setup.stock:
+        return []
+    register, room = turn.registration, room_of(f.plan, first, f.shapes)
+    stock = room.stock if room else f.setup.stock[0]
+    new = proposal(f.plan, first, f.shapes, turn.axis)
+    remedies = []
+    if new is not None and new != register:
+        value = {"=": new.model_dump(mode="json")}
+        command = {"kind": "change-turn", "setup": f.setup.id, "fields": {"registration": value}}
+        remedies = [Remedy(label="Dowels where they fit only as meant", command=command)]
+    hint = "" if new is not None else _no_room(first)
+    judged = judged_on(register, turn.axis, stock)
+    if not judged.fits_only_as_meant:
+        words = f"{f.setup.name}: {judged.says}{hint}"
+        return [stop("turn.dowels", words, f.where, *remedies)]
+    bad = in_the_way(register.dowels, room) if room else []
+    return [
+        stop(
+            "turn.dowel-place",
+            f"{f.setup.name}: dowel {d.id}: {why}{hint}",
+            {**f.where, "x": d.x, "y": d.y},
+            *remedies,
+        )
+        for d, why in bad[:1]
+    ]
+
+
+def judged_on(registration: Dowels, axis: Axis, stock: Stock) -> DowelsJudged:
+    """Dowels judged on a sheet, remembered."""
+    key = digest("dowels-judged-1", registration, axis, stock.width, stock.height)
+    return memo("dowels-judged", key, lambda: judge_dowels(registration, turn_of(axis, stock)))
+
+
+def _no_room(first: Setup) -> str:
+    margin = max((s.margin for s in first.stock), default=0.0)
+    return (
+        f"; the layout leaves no room for dowels within a margin of {margin:g} mm: widen it, nest again, or"
+        " register by fences or edges"
+    )
+
+
+def _zeroed(f: FacesCut) -> list[Snag]:
+    if f.setup.z_zero == "bed":
+        return []
+    bed = Remedy(
+        label="Zero it on the bed", command={"kind": "set-setup", "setup": f.setup.id, "z_zero": "bed"}
+    )
+    words = (
+        f"{f.setup.name}: zeroed on the top of what the first face has left: measure the thickness again when"
+        " it is turned, or zero it on the bed"
+    )
+    return [look("turn.zero", words, f.where, bed)]
+
+
+def meeting_of(plan: Plan, setup: Setup, first: Setup, shapes: Mapping[str, Shape]) -> Meeting | None:
+    """How well the faces meet at the worst of the pieces; None while there are none, or nothing holds
+    them.
+    """
+    turn, room = setup.other_face, room_of(plan, first, shapes)
+    if turn is None or room is None:
+        return None
+    if isinstance(turn.registration, Dowels) and len(turn.registration.dowels) < 2:
+        return None
+    x0, y0, x1, y1 = room.taken.bounds
+    corners: list[Point] = [(x0, y0), (x1, y0), (x0, y1), (x1, y1)]
+    laying = Laying(
+        turn.registration,
+        turn_of(turn.axis, room.stock),
+        first.rules.turning.errors,
+        (first.z_zero, setup.z_zero),
+    )
+    key = digest("meet-1", turn, room.stock, corners, laying.errors, list(laying.zeros))
+    return memo("meet", key, lambda: faces_meet(laying, corners))
+
+
+def between_of(f: FacesCut, stock: Stock, p: Part) -> tuple[Between, ...]:
+    """What is left between the faces of a part."""
+    ours = (f.before or {}).get(stock.id, {}).get((p.id, False))
+    planned = f.cuts.get(stock.id, {})
+    theirs = planned.get((p.id, True)) or planned.get((p.id, False))
+    if ours is None or theirs is None:
+        return ()
+    shape, surfaces = f.shapes[p.shape], surfaces_of(f.shapes)
+    front = CutFace(shape.on("front"), ours, False, surfaces)
+    back = CutFace(shape_up(shape, f.setup), theirs, (p.id, True) in planned, surfaces)
+    told = [[(a.name, round(a.depth, 6), a.target.wkb_hex) for a in c.areas] for c in (ours, theirs)]
+    key = digest("between-1", shape.digest, told, round(stock.thickness, 4), back.mirrored)
+    return memo("between", key, lambda: tuple(between(front, back, round(stock.thickness, 4))))
+
+
+def _broken_through(f: FacesCut, first: Setup) -> list[Snag]:
+    """What is cut into one face breaks into what is cut into the other, or nearly so."""
+    out = []
+    least = first.rules.turning.least_floor
+    met = meeting_of(f.plan, f.setup, first, f.shapes)
+    slack = met.through if met else 0.0
+    for stock in f.setup.stock:
+        for p in f.plan.parts_of(f.setup.id):
+            found = between_of(f, stock, p)
+            if not found or found[0].left >= least:
+                continue
+            w = found[0]
+            where: Where = {**f.where, "part": p.id, "contour": w.back, "x": w.x, "y": w.y}
+            named = f"{p.name}: {w.front} on the front and {w.back} on the back"
+            at = f"at {w.x:.1f}, {w.y:.1f} mm of the part"
+            if w.left <= slack:
+                does = (
+                    f"break into each other by {-w.left:.2f} mm"
+                    if w.left < 0
+                    else f"leave {w.left:.2f} mm, no more than thickness and zeros are off ({slack:.2f} mm),"
+                )
+                words = f"{named} {does} {at}; make one of them less deep"
+                out.append(stop("turn.through", words, where))
+            else:
+                words = f"{named} leave {w.left:.2f} mm {at}, {least:g} mm is the house rule; it may break"
+                out.append(look("turn.thin", words, where))
+    return out

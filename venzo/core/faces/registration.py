@@ -1,0 +1,169 @@
+"""How turned stock comes to lie where it lay: by dowels, against fence corners, or by its measured edges."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from venzo.core.model import Id, Point, Positive, Value
+from venzo.core.stock.machine import Corner
+from venzo.core.stock.zeros import Show
+
+At = Annotated[float, Field(ge=-20_000, le=20_000)]
+ReachesIn = Annotated[float, Field(gt=0, le=200)]
+MOST_DOWELS = 8
+
+
+class DowelPin(Value):
+    """A sort of dowel that the shop has. ``fit``: how much larger its hole is drilled, on the diameter;
+    ``length``: of the pin; mm.
+    """
+
+    diameter: Annotated[float, Field(ge=1, le=60)]
+    fit: Annotated[float, Field(ge=0, le=2)] = 0.05
+    length: Annotated[float, Field(ge=4, le=300)] = 25.0
+
+
+SHOP_DOWELS: tuple[DowelPin, ...] = (
+    DowelPin(diameter=6.0, length=20.0),
+    DowelPin(diameter=8.0, length=25.0),
+    DowelPin(diameter=10.0, length=30.0),
+)
+"""Wooden or steel dowels as shops have them (common practice)."""
+
+
+class Dowel(Value):
+    """A dowel: where its hole lies in the stock as the first face is up (mm from its lower left corner), its
+    diameter and the fit of its hole, mm.
+    """
+
+    id: Id
+    x: At
+    y: At
+    diameter: Annotated[float, Field(ge=1, le=60)]
+    fit: Annotated[float, Field(ge=0, le=2)] = 0.05
+
+    @property
+    def at(self) -> Point:
+        """Its middle."""
+        return (self.x, self.y)
+
+    @property
+    def hole(self) -> float:
+        """Diameter of its hole, mm."""
+        return self.diameter + self.fit
+
+
+class Dowels(Value):
+    """Dowels in stock and spoilboard.
+
+    ``sets`` "one": the same dowels hold the stock before it is turned and afterwards; "second": they hold it
+    only when it is turned. ``below``: how deep they stand in the spoilboard, ``into``: how deep in the stock
+    (None: all through it); mm.
+    """
+
+    kind: Literal["dowels"] = "dowels"
+    sets: Literal["one", "second"] = "one"
+    dowels: Annotated[tuple[Dowel, ...], Field(max_length=MOST_DOWELS)] = ()
+    below: ReachesIn = 10.0
+    into: ReachesIn | None = None
+
+
+class FenceCorners(Value):
+    """Stock pushed into a corner of two fences, before and after the turn.
+
+    ``second`` "same corner": after the turn another corner of the stock lies in the same fences, so that the
+    stock's own size counts; "same edges": the corner of the stock that lay in the first fences lies in fences
+    at the other side, so that it does not.
+    """
+
+    kind: Literal["fences"] = "fences"
+    corner: Corner = "lower left"
+    second: Literal["same corner", "same edges"] = "same edges"
+
+
+class MeasuredEdges(Value):
+    """The four edges of the stock are touched again after the turn, its middle and turn reckoned from
+    them.
+    """
+
+    kind: Literal["edges"] = "edges"
+
+
+Registration = Annotated[Dowels | FenceCorners | MeasuredEdges, Field(discriminator="kind")]
+
+
+class Errors(Value):
+    """What a shop can keep to when stock is turned, mm."""
+
+    placing: Positive = 0.03
+    """How far off a hole is bored."""
+    edge: Positive = 0.1
+    """How well an edge is touched or a fence is met."""
+    square: Annotated[float, Field(ge=0, le=20)] = 0.5
+    """How far stock is out of square, mm in a metre."""
+    size: Positive = 0.5
+    """How well the stock's length and width are known."""
+    zero: Positive = 0.05
+    """How well Z 0 is set."""
+    thickness: Positive = 0.05
+    """How well the thickness is read."""
+
+
+class TurnRules(Value):
+    """What a shop goes by where stock is cut from both faces. ``least_floor``: mm between the faces that are
+    not questioned.
+    """
+
+    dowels: Annotated[tuple[DowelPin, ...], Field(max_length=20)] = SHOP_DOWELS
+    errors: Errors = Errors()
+    least_floor: Annotated[float, Field(ge=0, le=100)] = 2.0
+
+
+class OtherFace(Value):
+    """A setup is the other face of another: of which, turned about which axis, and how it is registered.
+
+    ``outlines``, ``holes``: whether what parts the pieces from the stock is cut here or was cut before the
+    turn. ``mark``: the corner of the stock, as the first face is up, that is marked: it tells turned from not
+    turned.
+    """
+
+    of: Id
+    axis: Literal["x", "y"] = "x"
+    registration: Registration = Dowels()
+    outlines: Literal["here", "before"] = "here"
+    holes: Literal["here", "before"] = "before"
+    mark: Corner = "lower left"
+
+
+class FaceRole(Value):
+    """What part a setup has in a job that is cut from both faces: which face is up, which setup has the other
+    one, and what is cut there.
+    """
+
+    face: Literal["front", "back"]
+    number: Annotated[int, Field(ge=1, le=2)]
+    other: Id
+    outlines: Literal["here", "there"]
+    holes: Literal["here", "there"]
+
+
+def registration_says(r: Dowels | FenceCorners | MeasuredEdges, show: Show) -> str:
+    """How stock is registered, in words.
+
+    >>> registration_says(FenceCorners(), str)
+    'lower left corner in the fences, after the turn with the same edges in fences at the other side'
+    """
+    if isinstance(r, FenceCorners):
+        then = (
+            "with the same edges in fences at the other side"
+            if r.second == "same edges"
+            else "with the corner that comes there"
+        )
+        return f"{r.corner} corner in the fences, after the turn {then}"
+    if isinstance(r, MeasuredEdges):
+        return "four edges touched again after the turn, the middle reckoned from them"
+    named = ", ".join(f"{show(d.diameter)} at {show(d.x)}, {show(d.y)}" for d in r.dowels)
+    when = "before and after the turn" if r.sets == "one" else "after the turn"
+    return f"dowels {when}: {named}" if r.dowels else f"dowels {when}, none placed yet"

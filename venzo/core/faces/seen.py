@@ -1,0 +1,88 @@
+"""A plan as a setup sees it whose stock is cut from both faces: which face is up, which pieces lie where."""
+
+from __future__ import annotations
+
+from venzo.core.faces.registration import FaceRole, OtherFace
+from venzo.core.faces.turn import turned_pieces, turned_stock
+from venzo.core.parts.shape import Face, Shape
+from venzo.core.plan import Plan, Setup
+from venzo.core.snags import BadInput
+
+
+def first_face(plan: Plan, setup: Setup) -> Setup:
+    """The setup of which another is the other face.
+
+    Raises:
+        BadInput: it is gone, or is another face itself.
+    """
+    assert setup.other_face is not None
+    first = plan.setup(setup.other_face.of)
+    if first is None:
+        raise BadInput(f"{setup.name}: the setup that it is the other face of is gone; take it out too")
+    if first.other_face is not None:
+        raise BadInput(f"{setup.name}: {first.name} is turned already; stock has two faces")
+    return first
+
+
+def seen(plan: Plan, setup: Setup) -> tuple[Plan, Setup]:
+    """The plan and a setup of it with all that follows from the stock being turned: of the other face its
+    pieces and stock as they lie then, of both what each does. Of any other setup what was given.
+
+    Raises:
+        BadInput: as ``first_face``.
+    """
+    if setup.role is not None:
+        return plan, setup
+    if setup.other_face is None:
+        back = plan.other_face_of(setup.id)
+        if back is None or back.other_face is None:
+            return plan, setup
+        setup = setup.model_copy(update={"role": _role(back.other_face, 1, back.id)})
+    else:
+        first = first_face(plan, setup)
+        setup = _turned(setup, first)
+        parts = tuple(
+            p.model_copy(update={"setup": setup.id}) if p.setup == first.id else p for p in plan.parts
+        )
+        plan = plan.model_copy(update={"parts": parts})
+    setups = tuple(setup if s.id == setup.id else s for s in plan.setups)
+    return plan.model_copy(update={"setups": setups}), setup
+
+
+def _turned(setup: Setup, first: Setup) -> Setup:
+    """The other face of a setup with stock and pieces as they lie when they are turned."""
+    assert setup.other_face is not None
+    axis = setup.other_face.axis
+    nest = first.nest
+    if nest is not None:
+        nest = nest.model_copy(update={"pieces": turned_pieces(nest.pieces, axis, first.stock)})
+    return setup.model_copy(
+        update={
+            "role": _role(setup.other_face, 2, first.id),
+            "stock": tuple(turned_stock(s, axis) for s in first.stock),
+            "nest": nest,
+            "material": first.material,
+        }
+    )
+
+
+def _role(turn: OtherFace, number: int, other: str) -> FaceRole:
+    here: tuple[str, str] = ("here", "there")
+    last = here if number == 2 else here[::-1]
+    return FaceRole(
+        face="back" if number == 2 else "front",
+        number=number,
+        other=other,
+        outlines=last[turn.outlines == "before"],  # type: ignore[arg-type]
+        holes=last[turn.holes == "before"],  # type: ignore[arg-type]
+    )
+
+
+def face_up(setup: Setup) -> Face:
+    """Which face of its parts a setup cuts into."""
+    return setup.role.face if setup.role else "front"
+
+
+def shape_up(shape: Shape, setup: Setup) -> Shape:
+    """A part with what is cut into the face that is up."""
+    return shape.on(face_up(setup))

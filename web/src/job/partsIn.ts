@@ -1,0 +1,12 @@
+import type { Feature, Job, Part, Setup } from "../api/model";
+
+/** The setup whose parts are cut: of turned sheets the first face's, they are the same parts. */
+export const cutsPartsOf = (setup: Setup) => (setup.turned?.number === 2 ? setup.turned.first : setup.id);
+
+/** The parts that a setup cuts. */
+export const partsIn = (job: Job, setup: Setup): Part[] =>
+  job.parts.filter((p) => p.setup === cutsPartsOf(setup));
+
+/** Is a feature cut into the face that is up? */
+export const isUp = (setup: Setup, f: Feature) =>
+  (f.face ?? "front") === (setup.turned?.number === 2 ? "back" : "front");

@@ -1,0 +1,62 @@
+import type { Setup, Stock, Turned } from "../api/model";
+
+/** The axis a sheet is turned about, its dowels and the corner that is marked, in the sheet's coordinates. */
+export function TurnLayer({ setup, stock, k }: { setup: Setup; stock: Stock; k: number }) {
+  return setup.turned ? <TurnMarks turned={setup.turned} stock={stock} k={k} /> : null;
+}
+
+function TurnMarks({ turned, stock, k }: { turned: Turned; stock: Stock; k: number }) {
+  const { width: w, height: h } = stock,
+    px = 1 / k;
+  const right = turned.mark.includes("right"),
+    upper = turned.mark.includes("upper"),
+    x = right ? w : 0,
+    y = upper ? h : 0,
+    a = Math.min(26 * px, w / 4, h / 4);
+  return (
+    <g pointerEvents="none" aria-label="How the sheet is turned">
+      <path
+        d={
+          turned.turn.axis === "x"
+            ? `M${-14 * px} ${h / 2}H${w + 14 * px}`
+            : `M${w / 2} ${-14 * px}V${h + 14 * px}`
+        }
+        stroke="#1c4e49"
+        strokeWidth={1.4}
+        strokeDasharray="12 4 2 4"
+        vectorEffect="non-scaling-stroke"
+      />
+      <path
+        d={`M${x} ${y}h${right ? -a : a}L${x} ${y + (upper ? -a : a)}Z`}
+        fill={turned.number === 1 ? "#a92f22" : "none"}
+        stroke="#a92f22"
+        strokeDasharray={turned.number === 1 ? undefined : "4 3"}
+        strokeWidth={1.6}
+        vectorEffect="non-scaling-stroke"
+      >
+        <title>{turned.number === 1 ? "mark this corner" : "the marked corner, underneath"}</title>
+      </path>
+      {turned.dowels.map((d) => {
+        const r = Math.max(d.hole / 2, 3 * px);
+        return (
+          <g key={d.id} data-testid="dowel" transform={`translate(${d.x} ${d.y})`}>
+            <circle
+              r={r}
+              fill={d.here ? "#21262a" : "#fffdf8"}
+              stroke="#21262a"
+              strokeWidth={1.4}
+              vectorEffect="non-scaling-stroke"
+            />
+            <path
+              d={`M${-r * 1.9} 0H${r * 1.9}M0 ${-r * 1.9}V${r * 1.9}`}
+              stroke={d.here ? "#fffdf8" : "#21262a"}
+              strokeWidth={0.9}
+              vectorEffect="non-scaling-stroke"
+            />
+            <title>{`dowel ${d.id}`}</title>
+          </g>
+        );
+      })}
+    </g>
+  );
+}

@@ -1,0 +1,262 @@
+import type { Turned } from "../api/model";
+import { useJobView } from "../job/view";
+import { Choices } from "../shared/Choices";
+import { Pick } from "../shared/Pick";
+import { Section } from "../shared/Section";
+import { LengthToken } from "../shared/Tokens";
+import { length, useUnit } from "../shared/lengths";
+import { TurnDrawing } from "./TurnDrawing";
+
+const AXES: ["x" | "y", string][] = [
+  ["x", "about X, the far edge comes near"],
+  ["y", "about Y, the right edge comes left"],
+];
+const CORNERS = ["lower left", "lower right", "upper left", "upper right"].map((c): [string, string] => [
+  c,
+  c,
+]);
+
+/** How the sheets of a setup are turned over, and how well their faces meet. */
+export function Turning() {
+  const { setup, edits } = useJobView();
+  if (setup.machine.head) return null;
+  if (setup.turned) return <Turn turned={setup.turned} />;
+  return (
+    <Section title="The other face">
+      <p className="label mt-1">
+        Sheets that are cut from both faces are turned over with what lies on them, and come to lie where they
+        lay.
+      </p>
+      <div className="mt-1 flex flex-wrap gap-2">
+        {AXES.map(([axis, words]) => (
+          <button
+            key={axis}
+            className="key"
+            title={words}
+            onClick={() => edits.run({ kind: "place-dowels", setup: setup.id, axis })}
+          >
+            Turn over about {axis.toUpperCase()}
+          </button>
+        ))}
+      </div>
+    </Section>
+  );
+}
+
+function Turn({ turned }: { turned: Turned }) {
+  const { job, setup, edits, chooseSetup } = useJobView();
+  const first = turned.number === 1,
+    other = job.setups.find((s) => s.id === (first ? turned.other : turned.first));
+  const change = (fields: Record<string, unknown>) =>
+    edits.run({ kind: "change-turn", setup: turned.other, fields });
+  const { turn } = turned;
+  return (
+    <section aria-label="The turn" className="mt-2 border-t border-line pt-2">
+      <h3 className="font-semibold">{first ? "First face up; turned over afterwards" : "Other face up"}</h3>
+      <TurnDrawing turned={turned} />
+      <p className="mt-1">
+        Turned over <Pick label="axis" value={turn.axis} options={AXES} onPick={(axis) => change({ axis })} />
+        , the{" "}
+        <Pick label="marked corner" value={turn.mark} options={CORNERS} onPick={(mark) => change({ mark })} />{" "}
+        corner of the first face marked. What parts the pieces from the stock is cut{" "}
+        <Pick
+          label="outlines"
+          value={turn.outlines}
+          options={[
+            ["here", "after the turn"],
+            ["before", "before the turn"],
+          ]}
+          onPick={(outlines) => change({ outlines })}
+        />
+        , holes through it{" "}
+        <Pick
+          label="holes"
+          value={turn.holes}
+          options={[
+            ["here", "after the turn"],
+            ["before", "before the turn"],
+          ]}
+          onPick={(holes) => change({ holes })}
+        />
+        .
+      </p>
+      <Registered turned={turned} change={change} />
+      <Meets turned={turned} />
+      {other && (
+        <button className="key mt-2" onClick={() => chooseSetup(other.id)}>
+          {first ? "Show the other face" : "Show the first face"}
+        </button>
+      )}
+      {!first && (
+        <p className="label mt-2">{setup.name} has no layout of its own: it follows from the first face.</p>
+      )}
+    </section>
+  );
+}
+
+const KINDS: [string, string][] = [
+  ["dowels", "dowels"],
+  ["fences", "fence corners"],
+  ["edges", "measured edges"],
+];
+
+type Change = (fields: Record<string, unknown>) => void;
+
+function Registered({ turned, change }: { turned: Turned; change: Change }) {
+  const { registration } = turned.turn;
+  return (
+    <div className="mt-2">
+      <Choices
+        label="Registered by"
+        value={registration.kind}
+        options={KINDS}
+        onPick={(kind) => change({ registration: { "=": { kind } } })}
+      />
+      {registration.kind === "fences" && (
+        <p className="mt-1">
+          The{" "}
+          <Pick
+            label="corner in the fences"
+            value={registration.corner}
+            options={CORNERS}
+            onPick={(corner) => change({ registration: { corner } })}
+          />{" "}
+          corner lies in the fences, after the turn{" "}
+          <Pick
+            label="after the turn"
+            value={registration.second}
+            options={[
+              ["same edges", "the same edges, in fences at the other side"],
+              ["same corner", "whichever corner comes there"],
+            ]}
+            onPick={(second) => change({ registration: { second } })}
+          />
+          .
+        </p>
+      )}
+      {registration.kind === "edges" && (
+        <p className="label mt-1">
+          All four edges are touched again after the turn; X and Y are zeroed from their middle.
+        </p>
+      )}
+      {registration.kind === "dowels" && <Pins turned={turned} change={change} />}
+    </div>
+  );
+}
+
+function Pins({ turned, change }: { turned: Turned; change: Change }) {
+  const { edits } = useJobView();
+  const { unit } = useUnit();
+  const { registration } = turned.turn;
+  if (registration.kind !== "dowels") return null;
+  const set = (id: string, fields: Record<string, unknown>) =>
+    edits.run({ kind: "change-dowels", setup: turned.other, change: [{ id, fields }] });
+  const dowels = registration.dowels ?? [];
+  const free = () => {
+    for (let n = 1; ; n++) if (!dowels.some((d) => d.id === `d${n}`)) return `d${n}`;
+  };
+  return (
+    <>
+      <p className="mt-1">
+        They hold the stock{" "}
+        <Pick
+          label="sets of dowels"
+          value={registration.sets ?? "one"}
+          options={[
+            ["one", "before and after the turn"],
+            ["second", "only after the turn"],
+          ]}
+          onPick={(sets) => change({ registration: { sets } })}
+        />
+        ,{" "}
+        <LengthToken
+          label="depth in the spoilboard"
+          mm={registration.below ?? 10}
+          onCommit={(below) => change({ registration: { below } })}
+        />{" "}
+        deep in the spoilboard.
+      </p>
+      <ul aria-label="Dowels" className="mt-1">
+        {dowels.map((d) => (
+          <li key={d.id} className="flex flex-wrap items-baseline gap-x-1.5">
+            <span className="label">{d.id}</span>
+            <LengthToken
+              label={`diameter of ${d.id}`}
+              mm={d.diameter}
+              onCommit={(diameter) => set(d.id, { diameter })}
+            />
+            at
+            <LengthToken label={`X of ${d.id}`} mm={d.x} onCommit={(x) => set(d.id, { x })} />,
+            <LengthToken label={`Y of ${d.id}`} mm={d.y} onCommit={(y) => set(d.id, { y })} />
+            <button
+              className="ml-auto underline decoration-dotted"
+              aria-label={`take dowel ${d.id} out`}
+              onClick={() => edits.run({ kind: "change-dowels", setup: turned.other, drop: [d.id] })}
+            >
+              take out
+            </button>
+          </li>
+        ))}
+      </ul>
+      <div className="mt-1 flex flex-wrap gap-2">
+        <button
+          className="key"
+          onClick={() =>
+            edits.run({
+              kind: "change-dowels",
+              setup: turned.other,
+              add: [{ id: free(), x: turned.width / 2, y: turned.height / 2, diameter: 8, fit: 0.05 }],
+            })
+          }
+        >
+          Another dowel
+        </button>
+        {turned.placeable && (
+          <button className="key" onClick={() => edits.run({ kind: "place-dowels", setup: turned.other })}>
+            Place them where they fit only as meant
+          </button>
+        )}
+      </div>
+      {turned.fits !== null && (
+        <p className={`mt-1 ${turned.fits ? "" : "font-medium text-stop"}`} role="status">
+          {turned.fits
+            ? `It goes on only as it is meant${turned.nearest_error === null ? "" : `; ${turned.nearest}, a dowel is off its hole by ${length(turned.nearest_error, unit)}`}.`
+            : `${turned.verdict}.`}
+        </p>
+      )}
+    </>
+  );
+}
+
+function Meets({ turned }: { turned: Turned }) {
+  const { unit } = useUnit();
+  const fine = unit === "mm" ? 2 : 4;
+  if (turned.across === null || turned.through === null) return null;
+  return (
+    <>
+      <Section title="The faces meet" figure={`within ${length(turned.across, unit, fine)}`}>
+        <ul className="label mt-1">
+          {[...turned.shares, ...turned.through_shares].map((s) => (
+            <li key={s.what} className="flex gap-2">
+              {s.what} <span className="num ml-auto">{length(s.mm, unit, fine)}</span>
+            </li>
+          ))}
+        </ul>
+      </Section>
+      {turned.between.length > 0 && (
+        <Section open title="Left between the faces" figure={length(turned.between[0].left, unit, fine)}>
+          <ul className="label mt-1" aria-label="Left between the faces">
+            {turned.between.map((b) => (
+              <li key={`${b.part} ${b.front} ${b.back}`} className="flex gap-2">
+                <span>
+                  {b.name}: {b.front}, {b.back} on the back
+                </span>
+                <span className="num ml-auto">{length(b.left, unit, fine)}</span>
+              </li>
+            ))}
+          </ul>
+        </Section>
+      )}
+    </>
+  );
+}

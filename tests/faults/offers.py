@@ -23,7 +23,7 @@ def offers_mend(b: TrialJob, rule: str) -> list[str]:
     head = b.plan
     stops = {key_of(s) for d in derived.values() for s in d.snags if s.severity == "stop"}
     done = []
-    for snag in [s for s in offered["main"] if s.rule == rule]:
+    for snag in [s for s in offered[b.up] if s.rule == rule]:
         for r in snag.remedies:
             if r.command["kind"] in SEARCHES:
                 ANY_ASK.validate_python(r.command)

@@ -16,6 +16,8 @@ from tests.support.trial import Clamp, FixtureBoard, TrialJob, rect, ring
 from venzo.core.cuts.operations import Bore, Chamfer, Groove, Pocket, Profile, VCarve
 from venzo.core.edits import ChangeStops, SetContour, SetSetup, SetSteps, SetStock, read_command
 from venzo.core.edits.asks import AlterPart, ChangeModel, MakeSurface
+from venzo.core.edits.turning import TurnOver
+from venzo.core.faces.registration import Dowel, Dowels
 from venzo.core.parts.made import BoxSet
 from venzo.core.plan import AcceptedNest, OperatorStop
 from venzo.core.stock.zeros import CornerZero
@@ -508,6 +510,10 @@ PLANS = {
     "parts.web": ("look", lambda s: trial(s, rect(200, 120, [(60, 60, 20), (101, 60, 20)]))),
     "parts.sliver": ("look", lambda s: trial(s, rect(200, 0.9))),
     "holding.thin-end": ("look", lambda s: thinned(s)),
+    "turn.back": ("stop", lambda s: backed(s)),
+    "turn.dowels": ("stop", lambda s: turned(s, alike)),
+    "turn.dowel-place": ("stop", lambda s: turned(s, through_a_piece)),
+    "turn.zero": ("look", lambda s: zeroed_on_top(s)),
     "relief.flat-spots": ("look", lambda s: stock(domed(s), readings=(17.4, 17.9, 17.6))),
     "relief.not-followed": ("look", lambda s: domed(s, LETTERED)),
     "stock.overshoot": ("look", lambda s: stock(trial(s), readings=(17.0, 18.8, 17.6))),
@@ -524,6 +530,45 @@ PLANS = {
     "table.across": ("look", lambda s: stock(trial(s), width=500.0, height=800.0)),
     "table.dead-area": ("stop", lambda s: machine(trial(s), dead_areas=((0, 0, 120, 900),))),
 }
+
+
+BACKED = dxf(
+    lambda m: (
+        m.add_lwpolyline([(0, 0), (200, 0), (200, 120), (0, 120)], close=True),
+        m.doc.layers.add("BACK pocket 5"),
+        m.add_lwpolyline(
+            [(30, 30), (90, 30), (90, 80), (30, 80)], close=True, dxfattribs={"layer": "BACK pocket 5"}
+        ),
+    )
+)
+"""A plate with a pocket in its back."""
+
+
+def backed(store):
+    return more_cutters(trial(store, BACKED), "up-4")
+
+
+def turned(store, dowels):
+    """The plate turned over about X, a sheet of 600 x 400 mm, with dowels of a kind."""
+    b = backed(store)
+    b.do(TurnOver(setup="main", axis="x", registration=dowels))
+    b.up = "main-back"
+    return b
+
+
+def two_dowels(*places):
+    named = [Dowel(id=f"d{k}", x=x, y=y, diameter=d) for k, (x, y, d) in enumerate(places, 1)]
+    return Dowels(dowels=tuple(named))
+
+
+alike = two_dowels((20, 200, 8), (580, 200, 8))
+through_a_piece = two_dowels((200, 200, 6), (580, 200, 8))
+
+
+def zeroed_on_top(store):
+    b = turned(store, two_dowels((20, 200, 6), (580, 200, 8)))
+    b.do(SetSetup(setup="main-back", z_zero="top"))
+    return b
 
 
 LETTERED = dxf(

@@ -70,6 +70,9 @@ from venzo.core.edits import (
     read_command,
     reads,
 )
+from venzo.core.edits.fields import Changed
+from venzo.core.edits.turning import ChangeDowels, ChangeTurn, TurnOver
+from venzo.core.faces.registration import Dowel, Dowels, FenceCorners
 from venzo.core.holding.screws import Screw
 from venzo.core.parts.alter import Rounding
 from venzo.core.plan import Mate, OperatorStop, Order
@@ -82,6 +85,9 @@ ON_BOARDS = (SetSurface, ChangeSurface, ChangeRun)
 KINDS = [k for k in typing.get_args(typing.get_args(Command)[0]) if k not in ON_BOARDS]
 COUNTED = (ChangeQuantity,)
 """So many more than there are, whatever was wanted meanwhile: both count."""
+
+
+PINS = (Dowel(id="d1", x=20, y=200, diameter=6), Dowel(id="d2", x=580, y=200, diameter=8))
 
 
 class Case:
@@ -101,6 +107,7 @@ class Case:
         beside = b.setup.model_copy(update={"id": "beside", "name": "beside", "nest": None, "kept": ()})
         b.do(AddSetup(setup=beside))
         b.do(AddSetup(setup=new_setup(store, "slat-table", "mild-steel", "slats")))
+        b.do(TurnOver(setup="main", axis="x", registration=Dowels(dowels=PINS)))
         b.do(NotePart(part=b.part(1), note="the first one"))
         b.do(KeepVersion(part=b.part(1)))
         self.job, self.plan = b.job, b.plan
@@ -131,7 +138,20 @@ class Case:
             ],
             ReviseDrawing: [ReviseDrawing(drawing=again, parts=(part,), why="read again")],
             RemovePart: [RemovePart(part=a), RemovePart(part=c)],
-            RemoveSetup: [RemoveSetup(setup="beside")],
+            RemoveSetup: [RemoveSetup(setup="beside"), RemoveSetup(setup="main-back")],
+            TurnOver: [
+                TurnOver(setup="beside", axis="y"),
+                TurnOver(setup="beside", registration=FenceCorners()),
+            ],
+            ChangeTurn: [
+                ChangeTurn(setup="main-back", fields={"outlines": "before"}),
+                ChangeTurn(setup="main-back", fields={"registration": {"=": {"kind": "edges"}}}),
+            ],
+            ChangeDowels: [
+                ChangeDowels(setup="main-back", change=(Changed(id="d1", fields={"diameter": 5.0}),)),
+                ChangeDowels(setup="main-back", drop=("d2",)),
+                ChangeDowels(setup="main-back", add=(Dowel(id="d3", x=300, y=380, diameter=6),)),
+            ],
             MoveParts: [MoveParts(setup="main", parts=(a,), to="beside")],
             SetQuantity: [SetQuantity(part=a, order="order-1", quantity=5)],
             SetPart: [

@@ -119,7 +119,9 @@ class TrialJob:
 
     plan = property(lambda self: self.store.get(self.job).plan)
     setup = property(lambda self: self.plan.setups[0])
-    derived = property(lambda self: jobs.derive(self.store, self.plan)["main"])
+    up = "main"
+    """The setup that is asked."""
+    derived = property(lambda self: jobs.derive(self.store, self.plan)[self.up])
     sheet = property(lambda self: self.derived.sheets[0])
     hold = property(lambda self: self.derived.holds[0])
 

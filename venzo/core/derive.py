@@ -14,6 +14,7 @@ from venzo.core.cuts.of_part import PartCuts, plan_part, setup_key, with_clear_t
 from venzo.core.cuts.operations import Profile
 from venzo.core.faces.face_snags import FacesCut, face_snags
 from venzo.core.faces.left_by_first import LeftByFirst, left_by_first
+from venzo.core.faces.registration import Dowels
 from venzo.core.faces.seen import first_face, seen
 from venzo.core.faces.turn import turn_of
 from venzo.core.holding.facing import facing
@@ -182,7 +183,7 @@ def check_derives(
     if plan.kind != "parts" and (plan.setups or plan.parts or plan.drawings or plan.orders):
         does = "surfaces a board" if plan.surface else "runs sheets of other jobs"
         raise BadInput(f"{plan.name} {does}; parts go into a job of their own")
-    _check_turned(plan)
+    _check_turned(plan, before)
     derived = derive(plan, shapes, False)
     failed = {i: d for i, d in derived.items() if d.underived}
     was = {i for i, d in derive(before, shapes, False).items() if d.underived} if failed and before else set()
@@ -192,8 +193,9 @@ def check_derives(
     return derived
 
 
-def _check_turned(plan: Plan) -> None:
-    """Refuse a plan in which an other face has a layout, stock or parts of its own, or no first face.
+def _check_turned(plan: Plan, before: Plan | None) -> None:
+    """Refuse a plan in which an other face has a layout, stock or parts of its own, or no first face, and an
+    edit of what its registration decides.
 
     Raises:
         BadInput: naming the setup, and where to change it instead.
@@ -206,6 +208,16 @@ def _check_turned(plan: Plan) -> None:
         if own:
             raise BadInput(
                 f"{s.name} has no {own} of its own: it is {first.name} turned over; change that one"
+            )
+        was = before.setup(s.id) if before else None
+        decided = [
+            "datum",
+            *(["sheet_at", "edge_at"] if isinstance(s.other_face.registration, Dowels) else []),
+        ]
+        if was and any(getattr(was, k) != getattr(s, k) for k in decided):
+            raise BadInput(
+                f"{s.name} is zeroed and lies as its registration has it; change {first.name}, or how it is"
+                " registered"
             )
 
 

@@ -11,7 +11,8 @@ UNITS: dict[str, str] = {
     " keep_clear lead_length least_web length lower max_depth nose offset overshoot pitch ramp_length rect"
     " retract ridge rise shank side_allowance skin spread_limit step_down stick_out thickness tip up_cut web"
     " cut_height first kerf nozzle pierce_height scatter width z_travel every tab_every below keep_side"
-    " allowance over cusp",
+    " allowance over cusp edge fit least_floor placing size zero",
+    "mm in a metre": "square",
     "mm/min": "feed plunge plunge_fixed rapid top_feed y_speed z_speed",
     "mm/s2": "acceleration y_acceleration z_acceleration",
     "mm/s3": "jerk",

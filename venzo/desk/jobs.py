@@ -38,6 +38,7 @@ from venzo.core.stock.material import Material
 from venzo.core.stock.sheet import Stock
 from venzo.core.tooling.cutter import Cutter, Holder
 from venzo.core.tooling.head import HeadSetting
+from venzo.desk.guide_holes import spoilboard_snags
 from venzo.formats.gcode import write
 from venzo.formats.program_text import write_program
 from venzo.formats.rs274 import interpret, read
@@ -242,16 +243,22 @@ def prove_sheet(
     that it follows from changes. ``earlier``: programs that went out before, of which those for this sheet
     have been run on it.
     """
-    own = [f for f in programs(plan, derived) if f.serves(sheet)]
+    every = programs(plan, derived)
+    own = [f for f in every if f.serves(sheet)]
+    boards = [
+        f for f in every if f.guide == "spoilboard" and (f.sheet, f.copy_no) == (sheet.sheet, sheet.copy_no)
+    ]
     ran = [
         e
         for e in earlier
         if e.sheet == sheet.sheet and sheet.copy_no in e.copies and e.dialect.language == "rs-274"
     ]
     key = _proof_key(store, plan, derived.setup, sheet, own)
+    if boards:
+        key = digest(key, [f.text for f in boards])
     if ran:
         key = digest(key, [e.text for e in ran], [sorted(e.cuts) for e in ran])
-    return memo("proof", key, partial(_prove, store, plan, derived, sheet, own, ran))
+    return memo("proof", key, partial(_prove, store, plan, derived, sheet, [*own, *boards], ran))
 
 
 def removed_from(
@@ -307,9 +314,13 @@ def _prove(
     files: list[ProgramFile],
     earlier: Sequence[Earlier],
 ) -> Proof:
+    boards = [f for f in files if f.guide == "spoilboard"]
+    files = [f for f in files if f not in boards]
     subject, own = _read_back(store, plan, derived, sheet, files)
     found = prove(subject, own, [_ran(subject, e) for e in earlier])
     plotted = _plotted(plan, derived, sheet, files)
+    for f in boards:
+        plotted += spoilboard_snags(plan, derived.setup, sheet, f)
     snags = sorted([*found.snags, *plotted], key=lambda s: derivation.RANK[s.severity])
     return replace(found, snags=tuple(snags)) if plotted else found
 

@@ -9,6 +9,8 @@ from dataclasses import dataclass
 
 from venzo.core.cuts.moves import FEED
 from venzo.core.derive import DerivedSetup
+from venzo.core.faces.registration import Dowels, OtherFace, registration_says
+from venzo.core.faces.turn import turn_of
 from venzo.core.holding.fixings import FixtureBoard
 from venzo.core.order.of_sheet import SheetPlan
 from venzo.core.parts.shape import Shape
@@ -20,6 +22,7 @@ from venzo.core.stock.zeros import called, touched_off, turned
 from venzo.core.voice import counted, in_unit, thickness
 from venzo.formats.paper import LEFT, RIGHT, Paper
 from venzo.formats.sheet_drawing import Drawn, draw_sheet, draw_table, fixings, numbers
+from venzo.formats.turn_drawing import HIGH, draw_turn
 
 CAUTIONS = (
     (
@@ -65,6 +68,16 @@ class SheetPage:
     def unit(self) -> str:
         return unit_of(self.setup)
 
+    @property
+    def turn(self) -> tuple[OtherFace, Stock] | None:
+        """How the sheet is turned over, and the sheet as its first face is up; None: it is not."""
+        back = self.setup if self.setup.other_face else self.plan.other_face_of(self.setup.id)
+        if back is None or back.other_face is None:
+            return None
+        first = self.derived.first.setup if self.derived.first else self.setup
+        stock = first.stock_of(self.sheet.sheet)
+        return (back.other_face, stock) if stock else None
+
     def named(self, piece: str) -> str:
         """A piece by number and name, as drawing and lists have it."""
         part = self.plan.part(piece.split("#")[0])
@@ -96,6 +109,7 @@ def setup_sheet(
             _on_one_page(paper, page)
             continue
         _drawing(paper, page, DRAWING)
+        _turned_over(paper, page)
         for step in STEPS:
             step(paper, page)
             paper.gap(2)
@@ -179,6 +193,18 @@ def _drawing(paper: Paper, page: SheetPage, most: tuple[float, float]) -> None:
     paper.text(KEY, 7.5)
 
 
+def _turned_over(paper: Paper, page: SheetPage) -> None:
+    """Of stock cut from both faces how it is turned, on both its pages."""
+    found = page.turn
+    if found is None:
+        return
+    turn, stock = found
+    paper.room(HIGH + 16)
+    bottom = paper.y - HIGH
+    draw_turn(paper.canvas, turn, stock, (LEFT, bottom))
+    paper.y = bottom - 10
+
+
 def _fact(paper: Writes, page: SheetPage, label: str, words: str) -> None:
     paper.fact(label, in_unit(words, page.unit))
 
@@ -223,12 +249,42 @@ def _measure(paper: Writes, page: SheetPage) -> None:
 def _lay(paper: Writes, page: SheetPage) -> None:
     stock, setup = page.stock, page.setup
     paper.step("3  Lay")
+    if page.turn and setup.other_face:
+        _lay_turned(paper, page, setup.other_face)
     x, y = setup.sheet_at
     long = "X" if stock.width >= stock.height else "Y"
     words = f"its lower left corner at {x:g}, {y:g} mm of the table, long side along {long}"
     if setup.lying.turn:
         words += f"; it lies turned {turned(setup.lying)}"
     tick(paper, page, words)
+
+
+def _lay_turned(paper: Writes, page: SheetPage, turn: OtherFace) -> None:
+    """How the sheet is turned, and how it is told that it was."""
+    way = "the far edge comes near" if turn.axis == "x" else "the right edge comes to the left"
+    here = turn_of(turn.axis, page.stock).corner(turn.mark)
+    tick(paper, page, f"turn it over about {turn.axis.upper()}: {way}")
+    tick(
+        paper,
+        page,
+        f"the marked corner lies at the {here}, underneath: if you see the mark, it is not turned",
+    )
+    said = registration_says(turn.registration, lambda v: f"{v:g} mm")
+    tick(paper, page, f"registered by {said}")
+    if isinstance(turn.registration, Dowels):
+        tick(paper, page, "it goes on the dowels without force, and lies flat")
+
+
+def _before_the_turn(paper: Writes, page: SheetPage) -> None:
+    """What is done to a sheet that will be turned: its mark, and the holes for its dowels."""
+    if page.turn is None or page.setup.other_face is not None:
+        return
+    turn = page.turn[0]
+    tick(paper, page, f"mark its {turn.mark} corner: it tells turned from not turned")
+    if isinstance(turn.registration, Dowels) and turn.registration.dowels:
+        pins = ", ".join(f"{d.id} {d.diameter:g} mm" for d in turn.registration.dowels)
+        when = "before it is laid" if turn.registration.sets == "one" else "before it is turned"
+        tick(paper, page, f"run the files of dowel holes first; set the dowels {pins} {when}")
 
 
 def _fix(paper: Writes, page: SheetPage) -> None:
@@ -242,6 +298,7 @@ def _fix(paper: Writes, page: SheetPage) -> None:
                 f"{m}{'' if what == 'S' else f' {w}'} {x:.0f}, {y:.0f} mm" for m, w, x, y in mine
             )
             tick(paper, page, f"from the sheet's lower left corner: {places}")
+    _before_the_turn(paper, page)
     if any(s.marked for s in setup.screws):
         tick(paper, page, "run the file of screw marks first, then screw into the marks, spindle stopped")
 
@@ -259,8 +316,13 @@ def _zero(paper: Writes, page: SheetPage) -> None:
     boards = {f.thickness for f in setup.fixings if isinstance(f, FixtureBoard)}
     bed = f"top of the fixture board, {min(boards):g} mm thick" if boards else "spoilboard"
     zero_z = "top of the material" if setup.z_zero == "top" else f"bed ({bed})"
-    tick(paper, page, f"X Y: {called(setup.datum, setup.machine, mm)}")
-    _fact(paper, page, "Touch off", touched_off(setup.datum, setup.machine, setup.lying, mm))
+    if setup.other_face and isinstance(setup.other_face.registration, Dowels):
+        tick(paper, page, "X Y: as for the first face, not touched off again: the dowels keep it")
+    else:
+        tick(paper, page, f"X Y: {called(setup.datum, setup.machine, mm)}")
+        _fact(paper, page, "Touch off", touched_off(setup.datum, setup.machine, setup.lying, mm))
+    if setup.other_face and setup.z_zero == "top":
+        tick(paper, page, "measure the thickness again: Z is zeroed on what the first face has left")
     tick(paper, page, f"Z: {zero_z}; deepest cut {deepest:.2f} mm below the top{into}")
     other = {c.cut.z_zero for c in page.sheet.cuts if c.cut.z_zero and c.cut.z_zero != setup.z_zero}
     if other:
@@ -310,7 +372,7 @@ def _run(paper: Writes, page: SheetPage) -> None:
         _fact(paper, page, "Part", part)
     trial = list(dict.fromkeys(c.piece.id for c in sheet.cuts if c.trial))
     for f in page.files:
-        if not f.serves(sheet):
+        if not f.serves(sheet) and not (f.guide and f.sheet == sheet.sheet and sheet.copy_no in f.copies[:1]):
             continue
         paper.tick(f"{f.name}, {_clock(f.seconds)}")
         if "_trial" in f.name and trial:

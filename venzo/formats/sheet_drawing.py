@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from reportlab.pdfgen.canvas import Canvas
 
 from venzo.core.derive import DerivedSetup
+from venzo.core.faces.seen import shape_up
 from venzo.core.geometry.contour import Array, Contour
 from venzo.core.order.of_sheet import SheetPlan
 from venzo.core.parts.shape import Shape
@@ -151,7 +152,7 @@ def _pieces(c: Canvas, d: Drawn) -> None:
         c.setDash()
         c.setFillColorRGB(*PALE)
         _path(c, [loop.points(CHORD) for loop in region.loops], d.k, True, True)
-        for f in shape.features:
+        for f in shape_up(shape, d.setup).features:
             c.setLineWidth(0.4)
             c.setDash(*([list(DASHES[f.kind])] if DASHES.get(f.kind) else []))
             placed = f.contour.placed(q.x, q.y, q.rotation, q.mirrored)

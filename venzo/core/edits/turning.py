@@ -9,6 +9,9 @@ from pydantic import Field
 from venzo.core.edits.base import setup_of, swapped, with_fields
 from venzo.core.edits.fields import Changed, Fields, ThingId, changed_list, with_changes
 from venzo.core.faces.registration import MOST_DOWELS, Dowel, Dowels, OtherFace, Registration
+from venzo.core.faces.turn import Axis, turn_of
+from venzo.core.holding.fixings import Fixing
+from venzo.core.holding.screws import Screw
 from venzo.core.model import Id, Value
 from venzo.core.plan import Plan, Setup
 from venzo.core.snags import BadInput
@@ -50,8 +53,8 @@ class TurnOver(Value):
                 "nest": None,
                 "stock": (),
                 "kept": (),
-                "screws": (),
-                "fixings": (),
+                "screws": _turned_screws(first, self.axis),
+                "fixings": _turned_fixings(first, self.axis),
                 "moved_cuts": (),
                 "trial": (),
                 "stops": (),
@@ -63,6 +66,30 @@ class TurnOver(Value):
         )
         at = next(k for k, s in enumerate(plan.setups) if s.id == first.id) + 1
         return with_fields(plan, setups=(*plan.setups[:at], other, *plan.setups[at:]))
+
+
+def _turned_screws(first: Setup, axis: Axis) -> tuple[Screw, ...]:
+    """Screws in the same holes of the sheet, driven from the other face."""
+    out = []
+    for s in first.screws:
+        stock = first.stock_of(s.sheet) if s.sheet else next(iter(first.stock), None)
+        if stock is not None:
+            x, y = turn_of(axis, stock).point((s.x, s.y))
+            out.append(s.model_copy(update={"x": x, "y": y}))
+    return tuple(out)
+
+
+def _turned_fixings(first: Setup, axis: Axis) -> tuple[Fixing, ...]:
+    """What stands on the table, at the same places of the turned sheet."""
+    stock = next(iter(first.stock), None)
+    if stock is None:
+        return ()
+    turn = turn_of(axis, stock)
+    out = []
+    for f in first.fixings:
+        x, y = turn.point((f.x, f.y))
+        out.append(f.model_copy(update={"x": x, "y": y}))
+    return tuple(out)
 
 
 def _turned(plan: Plan, setup_id: str) -> tuple[Setup, OtherFace]:

@@ -23,14 +23,18 @@ APART = 2.0
 STEP = 2.5
 """mm between places that are tried."""
 MOST_TRIED = 400
+EMPTY: BaseGeometry = Polygon()
 
 
 @dataclass(frozen=True)
 class Room:
-    """A sheet and what dowels keep clear of on it: ``taken``, mm, as the first face is up."""
+    """A sheet and what dowels keep clear of on it: ``taken``, mm, as the first face is up; ``pieces``: of it
+    the pieces with their cuts.
+    """
 
     stock: Stock
     taken: BaseGeometry
+    pieces: BaseGeometry = EMPTY
 
     @property
     def outline(self) -> Polygon:

@@ -20,6 +20,7 @@ from venzo.core.model import Point, digest
 from venzo.core.order.of_sheet import SheetPlan
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import Part, Plan, Setup
+from venzo.core.release.guides import BORES_FROM, guides_of
 from venzo.core.relief.kept_surface import surfaces_of
 from venzo.core.snags import BadInput, Remedy, Snag, Where, look, stop
 from venzo.core.stock.sheet import Stock
@@ -109,7 +110,10 @@ def room_of(plan: Plan, first: Setup, shapes: Mapping[str, Shape]) -> Room | Non
             region = shapes[by_id[q.part].shape].region
             outline = region.outline.placed(q.x, q.y, q.rotation, q.mirrored)
             outlines.append(shapely.Polygon(outline.points(0.1)).buffer(kerf))
-    return Room(stock, shapely.union_all(outlines))
+    pieces = shapely.union_all(outlines)
+    standing = [shapely.Point(s.x, s.y).buffer(s.head / 2) for s in first.screws]
+    standing += [shapely.box(*f.box) for f in first.fixings if f.kind in ("clamp", "pin", "cam")]
+    return Room(stock, shapely.union_all([pieces, *standing]), pieces)
 
 
 def _sizes(f: FacesCut) -> list[Snag]:
@@ -143,6 +147,14 @@ def _registered(f: FacesCut, first: Setup) -> list[Snag]:
     if not judged.fits_only_as_meant:
         words = f"{f.setup.name}: {judged.says}{hint}"
         return [stop("turn.dowels", words, f.where, *remedies)]
+    guides = guides_of(f.plan, first)
+    for d in guides.missing(stock) if guides else ():
+        words = (
+            f"{f.setup.name}: no cutter of {first.name} makes the hole of dowel {d.id}, {d.hole:g} mm: bring"
+            f" in a drill of that size or an end mill of at most {BORES_FROM * d.hole:.1f} mm, or take"
+            " another dowel"
+        )
+        return [stop("turn.dowel-cutter", words, {**f.where, "x": d.x, "y": d.y})]
     bad = in_the_way(register.dowels, room) if room else []
     return [
         stop(
@@ -191,7 +203,7 @@ def meeting_of(plan: Plan, setup: Setup, first: Setup, shapes: Mapping[str, Shap
         return None
     if isinstance(turn.registration, Dowels) and len(turn.registration.dowels) < 2:
         return None
-    x0, y0, x1, y1 = room.taken.bounds
+    x0, y0, x1, y1 = room.pieces.bounds
     corners: list[Point] = [(x0, y0), (x1, y0), (x0, y1), (x1, y1)]
     laying = Laying(
         turn.registration,

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from venzo.core.faces.registration import FaceRole, OtherFace
-from venzo.core.faces.turn import turned_pieces, turned_stock
+from venzo.core.faces.registration import Dowels, FaceRole, FenceCorners, OtherFace
+from venzo.core.faces.turn import Turn, turned_pieces, turned_stock
 from venzo.core.parts.shape import Face, Shape
 from venzo.core.plan import Plan, Setup
 from venzo.core.snags import BadInput
+from venzo.core.stock.zeros import CentreZero, CornerZero
 
 
 def first_face(plan: Plan, setup: Setup) -> Setup:
@@ -56,14 +57,26 @@ def _turned(setup: Setup, first: Setup) -> Setup:
     nest = first.nest
     if nest is not None:
         nest = nest.model_copy(update={"pieces": turned_pieces(nest.pieces, axis, first.stock)})
-    return setup.model_copy(
-        update={
-            "role": _role(setup.other_face, 2, first.id),
-            "stock": tuple(turned_stock(s, axis) for s in first.stock),
-            "nest": nest,
-            "material": first.material,
-        }
-    )
+    update = {
+        "role": _role(setup.other_face, 2, first.id),
+        "stock": tuple(turned_stock(s, axis) for s in first.stock),
+        "nest": nest,
+        "material": first.material,
+    }
+    return setup.model_copy(update=update | _lies(setup.other_face, first))
+
+
+def _lies(turn: OtherFace, first: Setup) -> dict[str, object]:
+    """Where a turned sheet lies and is zeroed, as its registration has it: dowels keep both as they were,
+    fences give a corner, measured edges the middle.
+    """
+    r = turn.registration
+    if isinstance(r, Dowels):
+        return {"sheet_at": first.sheet_at, "edge_at": first.edge_at, "datum": first.datum}
+    if isinstance(r, FenceCorners):
+        there = Turn(turn.axis, 0.0, 0.0).corner(r.corner) if r.second == "same edges" else r.corner
+        return {"datum": CornerZero(corner=there)}
+    return {"datum": CentreZero()}
 
 
 def _role(turn: OtherFace, number: int, other: str) -> FaceRole:

@@ -31,6 +31,7 @@ from venzo.core.tolerances import JOIN, LIKE, REFIT_DRAWN
 from venzo.core.units import MM
 from venzo.core.voice import counted
 
+ON_BACK = " on the back"
 MOST_SAID = 20
 """Places where outlines cross that are told one by one."""
 SMALLEST = 1e-2
@@ -256,6 +257,7 @@ def _understood(drawing: Drawing, name: str, how: HowRead, rules: Sequence[Layer
                 or [c for chains in groups.values() for c in chains]
             )
         }
+    groups = _by_face(groups, how.faces)
     healed = {
         role: heal(
             chains,
@@ -315,9 +317,9 @@ def _understood(drawing: Drawing, name: str, how: HowRead, rules: Sequence[Layer
         found = [_board(found, how.board)]
     for role, h in healed.items():
         if role != "cut":
-            features += [(_FEATURE[role], c.simplified(1e-4)) for c in h.loops if abs(c.area) >= SMALLEST] + [
-                (_FEATURE[role], c) for c in h.open
-            ]
+            kind = _FEATURE[role.removesuffix(ON_BACK)]
+            features += [(kind, c.simplified(1e-4)) for c in h.loops if abs(c.area) >= SMALLEST]
+            features += [(kind, c) for c in h.open]
     _say_open(name, opened, found, snags)
     if not found:
         snags.append(
@@ -744,6 +746,19 @@ def _say_open(name: str, lines: list[Contour], found: list[Region], snags: list[
         )
     if len(lines) > 5:
         snags.append(look("intake.open", f"{name}: {len(lines) - 5} further open lines are not cut"))
+
+
+def _by_face(groups: Mapping[str, list[Contour]], faces: Mapping[str, Face]) -> dict[str, list[Contour]]:
+    """Lines by role, what is cut into the back apart: a groove on each face at the same place is two."""
+    out: dict[str, list[Contour]] = {}
+    for role, chains in groups.items():
+        if role in ("cut", "leave out"):
+            out[role] = chains
+            continue
+        for c in chains:
+            name = role + (ON_BACK if face_of(c.layer, faces) == "back" else "")
+            out.setdefault(name, []).append(c)
+    return out
 
 
 def _with_features(

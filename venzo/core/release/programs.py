@@ -15,6 +15,8 @@ from venzo.core.cuts.moves import PLANE
 from venzo.core.cuts.rounds import drill_moves
 from venzo.core.cuts.track import Track
 from venzo.core.derive import DerivedSetup
+from venzo.core.faces.registration import Dowels
+from venzo.core.faces.turn import turn_of
 from venzo.core.memo import memo
 from venzo.core.model import Point, digest
 from venzo.core.order.of_sheet import PlacedCut, SheetPlan, file_of
@@ -154,6 +156,8 @@ class _Whole:
         )
         if self.write is None:
             return made
+        stock = s.stock_of(f.sheet.sheet)
+        assert stock is not None
         key = digest(
             "program-2",
             f.sheet.key,
@@ -162,6 +166,7 @@ class _Whole:
             len(f.copies),
             self.plan.name,
             s.name,
+            _face(self.plan, s, stock),
             s.datum,
             list(s.sheet_at),
             s.edge_at,
@@ -400,6 +405,7 @@ def _guide_header(plan: Plan, guides: Guides, guide: Guide, stock: Stock, zero: 
     setup = guides.setup
     unit = "in" if setup.machine.dialect.inch else "mm"
     places = guides.places(guide, stock)
+    x, y = (show_length(v, unit) for v in setup.lying.point_on_table((0.0, 0.0)))
     if guide == "spoilboard":
         does = "holes for dowels in the spoilboard, no stock on it; once for all sheets"
         at = "top of the spoilboard (the bed)"
@@ -410,6 +416,7 @@ def _guide_header(plan: Plan, guides: Guides, guide: Guide, stock: Stock, zero: 
         f"VENZO {plan.name}",
         f"setup {setup.name}; {does}",
         f"X0 Y0 {_zero(setup)}; Z0 {at}",
+        f"the sheet's lower left corner lies at {x}, {y} of the table",
         *_lies_crooked(setup),
         f"units {'inch' if setup.machine.dialect.inch else 'millimetre'}; {setup.machine.name}",
         *(
@@ -430,6 +437,23 @@ def _zero(setup: Setup) -> str:
     """Where X0 Y0 lies, in the words of a header."""
     unit = "in" if setup.machine.dialect.inch else "mm"
     return called(setup.datum, setup.machine, lambda v: show_length(v, unit))
+
+
+def _face(plan: Plan, setup: Setup, stock: Stock) -> list[str]:
+    """The lines of a header that tell which face is up."""
+    if setup.role is None:
+        return []
+    if setup.other_face is None:
+        back = plan.other_face_of(setup.id)
+        mark = back.other_face.mark if back and back.other_face else "lower left"
+        return [f"FACE 1 of 2; mark the {mark} corner of the sheet"]
+    turn = setup.other_face
+    here = turn_of(turn.axis, stock).corner(turn.mark)
+    kept = ["dowels keep X0 Y0 where it was for face 1: not touched off again"]
+    return [
+        f"FACE 2 of 2, turned over about {turn.axis.upper()}; the marked corner lies {here}, underneath",
+        *(kept if isinstance(turn.registration, Dowels) else []),
+    ]
 
 
 def _before(setup: Setup) -> str:
@@ -575,6 +599,7 @@ def _text(write: Writer, plan: Plan, setup: Setup, f: File) -> str:
             f"thickness {show_length(stock.thickness, unit)} {'measured' if stock.readings else 'nominal'};"
             f" deepest cut {show_length(depth, unit)}"
         ),
+        *_face(plan, setup, stock),
         f"X0 Y0 {_zero(setup)}; Z0 {at}",
         *_lies_crooked(setup),
         f"units {'inch' if setup.machine.dialect.inch else 'millimetre'}; {setup.machine.name}",

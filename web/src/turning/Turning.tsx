@@ -190,10 +190,10 @@ function Pins({ turned, change }: { turned: Turned; change: Change }) {
             <LengthToken label={`Y of ${d.id}`} mm={d.y} onCommit={(y) => set(d.id, { y })} />
             <button
               className="ml-auto underline decoration-dotted"
-              aria-label={`take dowel ${d.id} out`}
+              aria-label={`remove dowel ${d.id}`}
               onClick={() => edits.run({ kind: "change-dowels", setup: turned.other, drop: [d.id] })}
             >
-              take out
+              remove
             </button>
           </li>
         ))}

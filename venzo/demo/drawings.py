@@ -475,6 +475,36 @@ def panel(m: Modelspace) -> None:
             m.add_lwpolyline(around, format="xyb", close=True, dxfattribs={"layer": "ENGRAVE"})
 
 
+def scoop(m: Modelspace) -> None:
+    """A measuring scoop: a round bowl on a handle. Its hollow and its rounded back are made here."""
+    reach = math.sqrt(40.0**2 - 12.0**2)
+    round_it = math.tan(math.radians(360 - 2 * math.degrees(math.atan2(12, reach))) / 4)
+    rows = [
+        (40 + reach, 28, 0),
+        (206, 28, 1),
+        (206, 52, 0),
+        (40 + reach, 52, round_it),
+    ]
+    m.add_lwpolyline(rows, format="xyb", close=True)
+
+
+def spice_shelf(m: Modelspace) -> None:
+    """A shelf for jars: grooves for dividers above, and two below for the rails that it slides on."""
+    m.add_lwpolyline([(0, 0), (360, 0), (360, 120), (0, 120)], close=True)
+    for layer, places in (
+        ("POCKET 7", ((60, 14), (174, 14), (288, 14))),
+        ("BACK POCKET 6", ((0, 24), (0, 86))),
+    ):
+        m.doc.layers.add(layer)
+        for x, y in places:
+            w, h = (12, 92) if layer == "POCKET 7" else (360, 10)
+            m.add_lwpolyline(
+                [(x, y), (x + w, y), (x + w, y + h), (x, y + h)], close=True, dxfattribs={"layer": layer}
+            )
+
+
+BOTH_FACES = {"measuring scoop.dxf": _file(scoop), "spice shelf.dxf": _file(spice_shelf)}
+"""Parts that are cut from both faces."""
 PANEL = {"channel panel.dxf": _file(panel)}
 
 

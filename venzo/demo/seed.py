@@ -19,12 +19,14 @@ from venzo.core.edits import (
     SetStock,
     read_command,
 )
-from venzo.core.edits.asks import ChangeModel
+from venzo.core.edits.asks import AlterPart, ChangeModel, PlaceDowels
 from venzo.core.holding.screws import Screw
 from venzo.core.nesting.engine import VERSION, Search
 from venzo.core.nesting.layout import accepted, nest_problem
+from venzo.core.parts.forming import SurfaceMade
 from venzo.core.parts.made import BoxSet, LetteredBoard, Lettering
 from venzo.core.plan import Order
+from venzo.core.relief.surface_forms import Dish, Drawn, Ellipse, RoundedEdge
 from venzo.core.rules.house import HouseRules
 from venzo.core.stock.laid_sheets import LaidSheet
 from venzo.core.stock.sheet import Stock
@@ -33,6 +35,7 @@ from venzo.core.surfacing.ledger import Entry
 from venzo.core.yields.costing import CostRules
 from venzo.demo.drawings import (
     AS_THEY_CAME,
+    BOTH_FACES,
     FEET,
     GLAZING,
     HIDE,
@@ -43,13 +46,14 @@ from venzo.demo.drawings import (
 )
 from venzo.demo.library import CALIPERS, CUTTERS, EDGES, HEADS, HOLDERS, MACHINES, MATERIALS, RACK, STOCK
 from venzo.desk import spoilboards, table_runs
-from venzo.desk.drawings import make_parts, take_drawing
+from venzo.desk.drawings import alter_part, make_parts, take_drawing
 from venzo.desk.jobs import derive, new_job
 from venzo.desk.library import apply_recipe, starter_recipes
 from venzo.desk.models import change_model, set_model
 from venzo.desk.rack import NewLot, receive
 from venzo.desk.remedies import SEARCHES, try_remedy
 from venzo.desk.runs import book_wear
+from venzo.desk.turning import place_dowels
 from venzo.store.store import Store
 
 STEPS = 60
@@ -133,6 +137,7 @@ def seed(store: Store, steps: int = STEPS) -> None:
     _nest_boxes(store)
     _name_board(store)
     _channels(store)
+    _both_faces(store)
     _plates(store, max(6, steps // 4))
     _glazing(store, max(6, steps // 4))
     _hide(store, steps)
@@ -367,6 +372,45 @@ def _channels(store: Store) -> None:
     step = {"id": "relief finish", "fields": {"step_over": 0.12}}
     change = {"kind": "change-steps", "setup": "main", "on": "reliefs", "change": [step]}
     store.apply(job, store.get(job).number, read_command(change))
+
+
+def _both_faces(store: Store) -> None:
+    """Oak cut from both faces: a scoop, hollow in front and rounded at the back, and a shelf with grooves in
+    both; turned over on two dowels.
+    """
+    job = new_job(store, "Scoop and spice shelf", "small-bench", "oak-board").plan.id
+    _calipers(store, job)
+    store.apply(
+        job, store.get(job).number, AddOrder(order=Order(id="order-1", name="Hide kitchen, turned parts"))
+    )
+    _take(store, job, BOTH_FACES)
+    for part in store.get(job).plan.parts:
+        set_ = SetPart(part=part.id, grain=0, rotations=(0.0, 180.0))
+        store.apply(job, store.get(job).number, set_)
+    _tab_held(store, job, "22 mm oak")
+    sheet = ChangeStock(setup="main", stock="oak-700", fields={"margin": 32.0})
+    store.apply(job, store.get(job).number, sheet)
+    spoon = next(p.id for p in store.get(job).plan.parts if p.name == "measuring scoop")
+    bowl = SurfaceMade(
+        name="bowl", field=Ellipse(at=(7.0, 7.0), size=(66.0, 66.0)), forms=(Dish(depth=11.0),), sits=0.4
+    )
+    back = SurfaceMade(
+        name="rounded back",
+        field=Drawn(names=("outline",)),
+        forms=(RoundedEdge(radius=7.0),),
+        sits=0.4,
+        margin=6.0,
+        face="back",
+    )
+    alter_part(store, job, store.get(job).number, AlterPart(part=spoon, add=(bowl, back)))
+    screws = tuple(
+        Screw(id=f"s{k + 1}", x=x, y=y)
+        for k, (x, y) in enumerate(((12, 12), (688, 12), (688, 228), (12, 228)))
+    )
+    store.apply(job, store.get(job).number, SetScrews(setup="main", screws=screws))
+    nest_job(store, job, "main", 6)
+    place_dowels(store, job, store.get(job).number, PlaceDowels(setup="main", axis="x"))
+    clear_stops(store, job)
 
 
 def _tab_held(store: Store, job: str, name: str) -> None:

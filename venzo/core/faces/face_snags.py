@@ -12,7 +12,7 @@ from venzo.core.faces.between import Between, CutFace, between
 from venzo.core.faces.dowel_pattern import DowelsJudged, judge_dowels
 from venzo.core.faces.dowel_places import Room, in_the_way, propose_dowels
 from venzo.core.faces.meeting import Laying, Meeting, faces_meet
-from venzo.core.faces.registration import Dowels
+from venzo.core.faces.registration import Dowel, DowelPin, Dowels
 from venzo.core.faces.seen import first_face, shape_up
 from venzo.core.faces.turn import Axis, turn_of
 from venzo.core.memo import memo
@@ -20,7 +20,7 @@ from venzo.core.model import Point, digest
 from venzo.core.order.of_sheet import SheetPlan
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import Part, Plan, Setup
-from venzo.core.release.guides import BORES_FROM, guides_of
+from venzo.core.release.guides import BORES_FROM, Guides, guides_of
 from venzo.core.relief.kept_surface import surfaces_of
 from venzo.core.snags import BadInput, Remedy, Snag, Where, look, stop
 from venzo.core.stock.sheet import Stock
@@ -89,9 +89,15 @@ def proposal(plan: Plan, first: Setup, shapes: Mapping[str, Shape], axis: str) -
     room = room_of(plan, first, shapes)
     if room is None:
         return None
-    pins = first.rules.turning.dowels
+    pins = [p for p in first.rules.turning.dowels if _bored(first, p, room.stock)]
     key = digest("dowels-1", room.stock, shapely.to_wkb(room.taken, hex=True), axis, [list(p) for p in pins])
     return memo("dowels", key, lambda: (propose_dowels(room, axis, pins),))[0]
+
+
+def _bored(first: Setup, pin: DowelPin, stock: Stock) -> bool:
+    """Can a cutter of the setup make the hole for a sort of dowel?"""
+    one = Dowel(id="d", x=0.0, y=0.0, diameter=pin.diameter, fit=pin.fit)
+    return bool(Guides(first, Dowels(dowels=(one,)), "x").cutters(stock))
 
 
 def room_of(plan: Plan, first: Setup, shapes: Mapping[str, Shape]) -> Room | None:

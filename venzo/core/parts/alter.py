@@ -27,7 +27,7 @@ from venzo.core.parts.corners import (
     rounded,
 )
 from venzo.core.parts.forming import SurfaceMade, formed_feature
-from venzo.core.parts.shape import Feature, Shape
+from venzo.core.parts.shape import Face, Feature, Shape
 from venzo.core.relief.mesh import Mesh
 from venzo.core.relief.surface_forms import Drawn
 from venzo.core.snags import BadInput
@@ -118,19 +118,25 @@ class ModelSet(Value):
     margin: Annotated[float, Field(ge=0, le=200)] = 0.0
     stair: Annotated[float, Field(ge=0, le=1)] = 0.0
     """Of a picture: one grey level as a share of the height, where it was not smoothed."""
+    face: Face = "front"
+    """Into which face it is cut; it lies there as if seen through the part."""
 
 
 Altering = Relief | Fillets | Rounding | SlotWidth | InsetGroove | ModelSet | SurfaceMade
 Alteration = Annotated[Altering, Field(discriminator="kind")]
 
 
+def _behind(a: ModelSet | SurfaceMade) -> str:
+    return ", on the back" if a.face == "back" else ""
+
+
 def says(a: Altering) -> str:
     """An alteration in words."""
     if isinstance(a, ModelSet):
-        deep = f", {a.sits:.3g} mm below the face" if a.sits else ""
+        deep = (f", {a.sits:.3g} mm below the face" if a.sits else "") + _behind(a)
         return f"a relief of {a.name}, {a.size[0]:.4g} x {a.size[1]:.4g} x {a.height:.3g} mm{deep}"
     if isinstance(a, SurfaceMade):
-        deep = f", {a.sits:.3g} mm below the face" if a.sits else ""
+        deep = (f", {a.sits:.3g} mm below the face" if a.sits else "") + _behind(a)
         return f"a relief, {a.name}, of {' and '.join(f.kind for f in a.forms[:4])}{deep}"
     if isinstance(a, InsetGroove):
         return f"a groove {a.depth:.3g} mm deep, {a.distance:.4g} mm inside the outline"
@@ -190,7 +196,14 @@ def _carved(shape: Shape, a: ModelSet) -> tuple[Shape, list[str]]:
             " smaller or move it"
         ]
     new = Feature(
-        "relief", name, Contour.of(rows).oriented(True), a.sits + a.height, a.surface, a.sits, a.margin
+        "relief",
+        name,
+        Contour.of(rows).oriented(True),
+        a.sits + a.height,
+        a.surface,
+        a.sits,
+        a.margin,
+        face=a.face,
     )
     return replace(shape, features=(*shape.features, new)), []
 

@@ -14,7 +14,7 @@ from venzo.core.geometry.contour import Contour
 from venzo.core.geometry.offset import offset
 from venzo.core.geometry.regions import regions
 from venzo.core.model import Name, Value
-from venzo.core.parts.shape import Feature, Shape
+from venzo.core.parts.shape import Face, Feature, Shape
 from venzo.core.relief.kept_surface import mesh_of
 from venzo.core.relief.mesh import Mesh
 from venzo.core.relief.surface_forms import (
@@ -54,6 +54,8 @@ class SurfaceMade(Value):
     forms: Annotated[tuple[AForm, ...], Field(min_length=1, max_length=MOST)]
     sits: Annotated[float, Field(ge=0, le=500)] = 0.0
     margin: Annotated[float, Field(ge=0, le=200)] = 0.0
+    face: Face = "front"
+    """Into which face it is cut; it lies there as if seen through the part."""
 
     @property
     def pictures(self) -> set[str]:
@@ -88,7 +90,9 @@ def formed_feature(
             raise BadInput(f"a {form.kind} fills closed outlines; a bead or a swept section follows lines")
         laid.append(Laid(form=form, lines=tuple(lines)))
     made = Formed(field=field[0], laid=tuple(laid))
-    new = Feature("relief", name, field[0].contour.oriented(True), None, made.key, a.sits, a.margin, made)
+    new = Feature(
+        "relief", name, field[0].contour.oriented(True), None, made.key, a.sits, a.margin, made, a.face
+    )
     mesh = mesh_of(new, pictures)
     low, high = (float(v[2]) for v in mesh.box) if mesh else (0.0, 0.0)
     if high - low < LEAST_HIGH:

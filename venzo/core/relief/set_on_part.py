@@ -63,17 +63,15 @@ def relief_snags(
 
 def _over_one_another(name: str, shape: Shape, where: Where) -> list[Snag]:
     areas = [
-        (f.name, shapely.Polygon(f.contour.points(CHORD)).buffer(0))
-        for f in shape.features
-        if f.kind == "relief"
+        (f, shapely.Polygon(f.contour.points(CHORD)).buffer(0)) for f in shape.features if f.kind == "relief"
     ]
     return [
         stop(
             "relief.overlap",
-            f"{name}: {one} and {other} lie over one another on {shared:.0f} mm2, where each cuts into what"
-            " the other leaves; move one, or drop it",
+            f"{name}: {one.name} and {other.name} lie over one another on {shared:.0f} mm2, where each cuts"
+            " into what the other leaves; move one, or drop it",
             where,
         )
         for (one, a), (other, b) in combinations(areas, 2)
-        if (shared := float(a.intersection(b).area)) > OVER
+        if one.face == other.face and (shared := float(a.intersection(b).area)) > OVER
     ]

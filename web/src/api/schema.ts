@@ -3652,6 +3652,11 @@ export interface components {
             margin: number;
             /** @default 0 */
             stair: number;
+            /**
+             * @default front
+             * @enum {string}
+             */
+            face: "front" | "back";
         };
         MomentDocument: {
             at: [
@@ -6527,6 +6532,11 @@ export interface components {
             sits: number;
             /** @default 0 */
             margin: number;
+            /**
+             * @default front
+             * @enum {string}
+             */
+            face: "front" | "back";
         };
         SurfaceSetup: {
             id: string;

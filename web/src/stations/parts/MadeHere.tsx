@@ -4,6 +4,7 @@ import type { Edits } from "../../api/edits";
 import type { Command, Judgement, Part } from "../../api/model";
 import { Choice, LengthToken, NumberToken } from "../../shared/Tokens";
 import { bare, useUnit } from "../../shared/lengths";
+import { FacePick } from "./FacePick";
 
 export type Surface = Extract<Judgement["alterations"][number]["value"], { kind: "made" }>;
 type Form = Surface["forms"][number];
@@ -72,7 +73,7 @@ export function MadeHere({
           onCommit={(margin) => change({ margin })}
           why="where the rim slopes down they need room beside it; 1/4 in is usual"
         />{" "}
-        beyond it.
+        beyond it; it is cut into <FacePick face={of.face} change={(face) => change({ face })} />.
       </p>
       <ol className="ml-4 list-decimal">
         {of.forms.map((f, k) => (

@@ -3,6 +3,7 @@ import { useRef, useState } from "react";
 import type { Edits } from "../../api/edits";
 import type { Judgement, Part } from "../../api/model";
 import { Choice, LengthToken, NumberToken } from "../../shared/Tokens";
+import { FacePick } from "./FacePick";
 import { MadeHere } from "./MadeHere";
 
 type Altered = Judgement["alterations"];
@@ -94,7 +95,7 @@ export function OnFace({
   );
 }
 
-type Fields = Partial<Pick<Model, "at" | "size" | "height" | "sits" | "margin">>;
+type Fields = Partial<Pick<Model, "at" | "size" | "height" | "sits" | "margin" | "face">>;
 
 function Set({ of, change }: { of: Model; change: (fields: Fields) => void }) {
   const [x, y] = of.at,
@@ -142,7 +143,7 @@ function Set({ of, change }: { of: Model; change: (fields: Fields) => void }) {
         onCommit={(margin) => change({ margin })}
         why="where the rim slopes down they need room beside it; 1/4 in is usual"
       />{" "}
-      beyond its outline.
+      beyond its outline; it is cut into <FacePick face={of.face} change={(face) => change({ face })} />.
     </p>
   );
 }

@@ -20,6 +20,7 @@ from venzo.core.body.field import GONE, Box, StockBody
 from venzo.core.body.moments import Moments
 from venzo.core.body.picture import Picture, painted, section
 from venzo.core.derive import DerivedSetup
+from venzo.core.faces.turn import Turn, turn_of
 from venzo.core.memo import memo
 from venzo.core.model import Value, digest
 from venzo.core.order.of_sheet import SheetPlan
@@ -69,6 +70,8 @@ class UnderPointer(Value):
     across: float | None
     through: bool
     above_model: float | None = None
+    stands: float | None = None
+    """Of stock cut from both faces how thick it is there once both are cut, mm."""
 
 
 class LegDocument(Value):
@@ -104,6 +107,10 @@ class SectionDocument(Value):
     underside: float
     length: float
     model: list[list[tuple[float, float]]] = []
+    behind: list[tuple[float, float]] = []
+    """Of stock cut from both faces the underside along the line, as the other face leaves it."""
+    behind_cut: bool = False
+    """The other face has been cut before this one."""
 
 
 class LeftDocument(Value):
@@ -402,7 +409,33 @@ def under_pointer(store: Store, plan: Plan, at: SheetAt, x: float, y: float) -> 
     exact = body.middles(np.array([[x, y]]))
     model = float(models_on(store, plan, at).heights(exact)[0])
     over = None if math.isnan(model) else round(float(body.heights(exact)[0]) - model, 3)
-    return UnderPointer(depth=round(-height, 3), across=wide, through=through, above_model=over)
+    behind = _other_face(store, plan, at)
+    stands = None
+    if behind is not None:
+        other, turn = behind
+        taken = -float(other.heights(other.middles(turn.points(exact)))[0])
+        stands = round(max(0.0, stock.thickness + float(body.heights(exact)[0]) - taken), 3)
+    return UnderPointer(
+        depth=round(-height, 3), across=wide, through=through, above_model=over, stands=stands
+    )
+
+
+def _other_face(store: Store, plan: Plan, at: SheetAt) -> tuple[StockBody, Turn] | None:
+    """The same sheet as it is when its other face has been cut, and how places of this face lie there; None
+    where it has none.
+    """
+    derived = derive(store, plan, hold=False)
+    d = derived.get(at.setup)
+    other = (d.first or d.back) if d else None
+    back = d if d and d.first else other
+    if d is None or other is None or back is None or back.setup.other_face is None:
+        return None
+    there = at.model_copy(update={"setup": other.setup.id, "seconds": None})
+    try:
+        body, stock = _body(store, plan, there)
+    except BadInput:  # nothing of it is cut from there
+        return None
+    return body, turn_of(back.setup.other_face.axis, stock)
 
 
 def section_of(
@@ -424,7 +457,16 @@ def section_of(
     model = _model_along(models_on(store, plan, at), start, end)
     if points[-1, 0] < 0.5:
         raise BadInput("the line of a section is shorter than 0.5 mm; draw it longer")
+    behind, before = [], _other_face(store, plan, at)
+    if before is not None:
+        other, turn = before
+        ends = turn.points(np.array([start, end]))
+        for s, h in section(other, tuple(ends[0].tolist()), tuple(ends[1].tolist())):
+            behind.append((round(float(s), 3), round(float(-stock.thickness - h), 3)))
+    own = plan.setup(at.setup)
     return SectionDocument(
+        behind=behind,
+        behind_cut=own is not None and own.other_face is not None,
         points=[(round(float(s), 3), round(float(h), 3)) for s, h in points],
         underside=-stock.thickness,
         length=round(float(points[-1, 0]), 3),

@@ -701,6 +701,8 @@ class _Judge:
         q = next(q for q in self.sheet.pieces if q.id == piece)
         part = self.plan.part(q.part)
         shape = self.shapes[part.shape] if part else None
+        if shape is not None and self.setup.other_face is None:  # the back is not cut yet
+            shape = shape.on("front")
         if shape is None or not any(f.kind == "relief" for f in shape.features) or end.is_empty:
             return self.stock.thickness
         x0, y0, x1, y1 = end.bounds

@@ -19,8 +19,10 @@ from venzo.core.relief.mesh import Mesh
 def thickness_at(
     points: Array, piece: Piece, drawn: Shape, surfaces: Mapping[str, Mesh], thickness: float
 ) -> Array:
-    """How much of a sheet ``thickness`` mm thick stands at places (n, 2) of it that lie in a piece, mm."""
-    out = np.full(len(points), thickness)
+    """How much of a sheet ``thickness`` mm thick stands at places (n, 2) of it that lie in a piece, mm, once
+    the reliefs on both its faces are cut.
+    """
+    off = {"front": np.zeros(len(points)), "back": np.zeros(len(points))}
     shape = mirrored_shape(drawn) if piece.mirrored else drawn
     own = (points - (piece.x, piece.y)) @ rotation_matrix(piece.rotation)
     for f in shape.features:
@@ -29,5 +31,5 @@ def thickness_at(
             continue
         relief = relief_of(f, mesh, round(thickness, 4), piece.mirrored)
         inside = shapely.contains_xy(relief.outline, own[:, 0], own[:, 1])
-        out[inside] = np.minimum(out[inside], thickness + relief.ground.heights(own[inside]))
-    return np.maximum(out, 0.0)
+        off[f.face][inside] = np.maximum(off[f.face][inside], -relief.ground.heights(own[inside]))
+    return np.maximum(thickness - off["front"] - off["back"], 0.0)

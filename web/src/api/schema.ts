@@ -5635,6 +5635,13 @@ export interface components {
                 number,
                 number
             ][][];
+            /** @default [] */
+            behind: [
+                number,
+                number
+            ][];
+            /** @default false */
+            behind_cut: boolean;
         };
         SetAlterations: {
             /**
@@ -6972,6 +6979,7 @@ export interface components {
             across: number | null;
             through: boolean;
             above_model?: number | null;
+            stands?: number | null;
         };
         Unplaced: {
             part: string;

@@ -70,7 +70,8 @@ function Drawn({ view, busy }: { view: CutSection; busy: boolean }) {
   const top = view.points
     .map(([s, z], i) => `${i ? "L" : "M"}${X(s).toFixed(1)} ${Y(z).toFixed(1)}`)
     .join("");
-  const more = Math.round(sy / sx);
+  const more = Math.round(sy / sx),
+    behind = view.behind ?? [];
   return (
     <figure className={busy ? "opacity-60" : ""} data-testid="cut-section">
       <svg viewBox={`0 0 ${W} ${H}`} className="w-full" role="img" aria-label={said(view, unit)}>
@@ -98,6 +99,16 @@ function Drawn({ view, busy }: { view: CutSection; busy: boolean }) {
           strokeWidth="1.5"
           clipPath="url(#sheet-section)"
         />
+        {behind.length > 1 && (
+          <path
+            data-testid="behind"
+            d={`M${behind.map(([s, z]) => `${X(s).toFixed(1)} ${Y(z).toFixed(1)}`).join("L")}L${W} ${Y(under)}L0 ${Y(under)}Z`}
+            fill={view.behind_cut ? "#d6cdbe" : "none"}
+            stroke="#21262a"
+            strokeWidth="1.2"
+            strokeDasharray={view.behind_cut ? undefined : "3 3"}
+          />
+        )}
         {view.model.map((m, k) => (
           <path
             key={k}
@@ -131,6 +142,10 @@ function Drawn({ view, busy }: { view: CutSection; busy: boolean }) {
       <figcaption className="label">
         {length(view.length, unit)} long; sheet {length(-under, unit)}
         {more > 1 ? `; heights drawn ${more} times larger than widths` : ""}
+        {behind.length > 1 &&
+          (view.behind_cut
+            ? "; from below: cut from the first face"
+            : "; dotted from below: what the other face will take")}
         {view.model.length ? "; broken line: the relief as it is to come out" : ""}
       </figcaption>
     </figure>

@@ -18,6 +18,9 @@ export function Under({ at }: { at: XY | null }) {
       {found.above_model !== null && found.above_model !== undefined && (
         <>, {overModel(found.above_model, unit)}</>
       )}
+      {found.stands !== null && found.stands !== undefined && !found.through && (
+        <>, {length(found.stands, unit, unit === "mm" ? 2 : 3)} left by both faces</>
+      )}
     </div>
   );
 }

@@ -6,6 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
+from venzo.core.cuts.operations import On, Operation
 from venzo.core.edits.base import setup_of, swapped, with_fields
 from venzo.core.edits.fields import Changed, Fields, ThingId, changed_list, with_changes
 from venzo.core.faces.registration import MOST_DOWELS, Dowel, Dowels, OtherFace, Registration
@@ -14,6 +15,7 @@ from venzo.core.holding.fixings import Fixing
 from venzo.core.holding.screws import Screw
 from venzo.core.model import Id, Value
 from venzo.core.plan import Plan, Setup
+from venzo.core.rules.propose import propose_for
 from venzo.core.snags import BadInput
 from venzo.core.voice import counted
 
@@ -60,12 +62,27 @@ class TurnOver(Value):
                 "stops": (),
                 "proposed": "",
                 "z_zero": "bed",
-                "operations": tuple(o.model_copy(update={"z_zero": None}) for o in first.operations),
+                "operations": _steps(first),
                 "other_face": OtherFace(of=first.id, axis=self.axis, registration=self.registration),
             }
         )
         at = next(k for k, s in enumerate(plan.setups) if s.id == first.id) + 1
         return with_fields(plan, setups=(*plan.setups[:at], other, *plan.setups[at:]))
+
+
+INTO: tuple[On, ...] = ("pockets", "grooves", "engravings", "drillings", "reliefs")
+"""Kinds of feature that may be on the back alone."""
+
+
+def _steps(first: Setup) -> tuple[Operation, ...]:
+    """The steps of the first face, and those by house rule on kinds of feature that it had none for."""
+    steps = [o.model_copy(update={"z_zero": None}) for o in first.operations]
+    stock = next(iter(first.stock), None)
+    for on in INTO:
+        if stock is not None and not any(o.on == on for o in steps):
+            about = (first.cutters, first.material, stock.thickness, first.rules, first.machine)
+            steps += propose_for(on, *about)
+    return tuple(steps)
 
 
 def _turned_screws(first: Setup, axis: Axis) -> tuple[Screw, ...]:

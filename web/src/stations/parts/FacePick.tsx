@@ -12,4 +12,4 @@ export const FacePick = ({
 }: {
   face?: "front" | "back";
   change: (face: "front" | "back") => void;
-}) => <Pick label="face" value={face} options={FACES} onPick={change} />;
+}) => <Pick label="which face" value={face} options={FACES} onPick={change} />;

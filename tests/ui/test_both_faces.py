@@ -1,0 +1,163 @@
+"""Stock cut from both faces in the browser: from a drawing and models to files of both faces and their
+papers.
+"""
+
+import io
+import json
+import re
+import urllib.request
+import zipfile
+
+import trimesh
+from playwright.sync_api import expect
+from pypdf import PdfReader
+
+from tests.conftest import dxf
+from tests.support.waiting import until
+from tests.ui.conftest import api
+
+JOB = "both-faces"
+
+
+def plate(m):
+    """A plate with a pocket in its front, and one in its back at the same place."""
+    m.add_lwpolyline([(0, 0), (220, 0), (220, 120), (0, 120)], close=True)
+    for layer in ("POCKET 5", "BACK POCKET 6"):
+        m.doc.layers.add(layer)
+        ring = [(20, 20), (70, 20), (70, 100), (20, 100)]
+        m.add_lwpolyline(ring, close=True, dxfattribs={"layer": layer})
+
+
+def shell():
+    return trimesh.creation.icosphere(3, 30).apply_scale((1.4, 1.2, 0.25)).export(file_type="stl")
+
+
+def edit(url, command):
+    """What another page does with the job meanwhile."""
+    said = {"base": api(url, f"/jobs/{JOB}")["revision"], "command": command}
+    headers = {"content-type": "application/json"}
+    body = json.dumps(said).encode()
+    with urllib.request.urlopen(urllib.request.Request(f"{url}/api/jobs/{JOB}/commands", body, headers)):
+        pass
+
+
+def setups(url):
+    return api(url, f"/jobs/{JOB}")["setups"]
+
+
+def test_from_models_to_the_files_of_both_faces(served, page, tmp_path):
+    url, _restart = served
+    drawing, model = tmp_path / "plate.dxf", tmp_path / "shell.stl"
+    drawing.write_bytes(dxf(plate))
+    model.write_bytes(shell())
+    page.goto(url)
+    new = page.get_by_role("region", name="New job")
+    new.get_by_label("Job name").fill("both faces")
+    new.get_by_role("button", name=re.compile("Start")).click()
+    with page.expect_file_chooser() as chooser:
+        page.get_by_role("button", name="Take in drawings").click()
+    chooser.value.set_files(drawing)
+    page.get_by_label("Parts", exact=True).get_by_role("button", name=re.compile("plate")).click()
+    page.get_by_role("button", name=re.compile("open this part")).click()
+    page.get_by_role("tab", name="Changes").click()
+    # a model on each face, the second one behind the first
+    page.get_by_label("Model or picture of heights").set_input_files(model)
+    until(lambda: len(api(url, f"/jobs/{JOB}")["parts"][0]["features"]) == 3, 30)
+    first = page.get_by_label("Relief of shell", exact=True)
+    first.get_by_role("button", name=re.compile("^from the left")).click()
+    first.get_by_label("from the left", exact=True).fill("110")
+    first.get_by_label("from the left", exact=True).press("Enter")
+    first.get_by_role("button", name=re.compile("^height of the relief")).click()
+    first.get_by_label("height of the relief", exact=True).fill("4")
+    first.get_by_label("height of the relief", exact=True).press("Enter")
+    first.get_by_label("which face").click()
+    page.get_by_role("option", name="the back").click()
+
+    def faces():
+        return sorted(f["face"] for f in api(url, f"/jobs/{JOB}")["parts"][0]["features"])
+
+    until(lambda: faces() == ["back", "back", "front"], 30)
+    # the sheet leaves room for dowels, and is nested
+    wide = {"width": 620.0, "height": 400.0, "margin": 40.0}
+    stock = setups(url)[0]["stock"][0]["id"]
+    command = {"kind": "change-stock", "setup": "main", "stock": stock, "fields": wide}
+    edit(url, command)
+    page.goto(f"{url}/job/{JOB}/nest")
+    docket = page.get_by_label("Docket")
+    docket.wait_for()
+    page.keyboard.press("n")
+    expect(page.get_by_test_id("layout-state")).to_have_text("fits")
+    # what is on the back waits for the turn, which is offered with dowels that fit only as they are meant
+    expect(docket).to_contain_text("which nothing cuts")
+    docket.get_by_role("button", name="Turn the stock over").click()
+    turn = page.get_by_role("region", name="The turn")
+    expect(turn).to_contain_text("It goes on only as it is meant")
+    expect(turn.get_by_role("img", name=re.compile("turned over about X"))).to_be_visible()
+    expect(page.get_by_test_id("dowel")).to_have_count(2)
+    expect(turn).to_contain_text("Left between the faces")
+    # dowels that are alike let it lie half turned: said, and mended as offered
+    dowels = turn.get_by_role("list", name="Dowels").get_by_role("listitem")
+    small = dowels.filter(has_text="d1")
+    other = setups(url)[1]["turned"]["turn"]["registration"]["dowels"][1]["diameter"]
+    small.get_by_role("button", name=re.compile("^diameter of d1")).click()
+    small.get_by_label("diameter of d1", exact=True).fill(f"{other:g}")
+    small.get_by_label("diameter of d1", exact=True).press("Enter")
+    expect(turn.get_by_role("status")).to_contain_text("half turned as well")
+    turn.get_by_role("button", name="Place them where they fit only as meant").click()
+    expect(turn.get_by_role("status")).to_contain_text("only as it is meant")
+    # an empty set, a dowel through a piece: told, and taken back
+    turn.get_by_role("button", name="Another dowel").click()
+    expect(dowels).to_have_count(3)
+    page.get_by_role("button", name="Undo").click()
+    expect(dowels).to_have_count(2)
+
+    turn.get_by_role("button", name="Show the other face").click()
+    expect(page.get_by_label("Docket")).to_contain_text("it follows from the first face")
+    back = setups(url)[1]
+    first_pieces = {p["id"]: p for p in setups(url)[0]["pieces"]}
+    assert all(p["mirrored"] for p in back["pieces"]) and set(first_pieces) == {
+        p["id"] for p in back["pieces"]
+    }
+    # its layout follows from the first face: nothing is nested there
+    page.keyboard.press("n")
+    told = page.get_by_role("alert").filter(has_text="no layout of its own")
+    told.get_by_role("button").click()
+    expect(told).to_have_count(0)
+    page.get_by_label("Route").get_by_role("button", name=re.compile("^Cuts & hold")).click()
+    docket = page.get_by_label("Docket")
+    expect(docket).to_contain_text("Roll over the surface")
+    cut = [c["contour"] for c in setups(url)[1]["sheets"][0]["cuts"]]
+    assert {"relief 1", "outline"} <= set(cut) and "outline" not in [
+        c["contour"] for c in setups(url)[0]["sheets"][0]["cuts"]
+    ]
+    # seen in section from both faces, the pockets back to back
+    page.get_by_label("Route").get_by_role("button", name=re.compile("^Prove")).click()
+    page.get_by_test_id("as-cut").wait_for(state="attached")
+    page.get_by_role("button", name="Section").click()
+    table = page.get_by_test_id("table").bounding_box()
+    page.mouse.click(table["x"] + table["width"] * 0.2, table["y"] + table["height"] * 0.3)
+    page.mouse.click(table["x"] + table["width"] * 0.5, table["y"] + table["height"] * 0.3)
+    page.get_by_test_id("cut-section").wait_for()
+    expect(page.get_by_test_id("behind")).to_be_attached()
+    page.get_by_role("button", name="Close").click()
+    # both faces are released: files in running order over the turn, and the paper that draws it
+    page.get_by_label("Route").get_by_role("button", name=re.compile("^Release")).click()
+    until(lambda: not stops(url), 60)
+    page.get_by_role("button", name=re.compile(r"^Release \d+ programs")).click()
+    line = page.get_by_role("listitem", name="Release 1")
+    line.wait_for()
+    with page.expect_download() as file:
+        line.get_by_role("button", name="Download", exact=True).click()
+    body = zipfile.ZipFile(io.BytesIO(file.value.path().read_bytes()))
+    names = sorted(n.rsplit("/", 1)[-1] for n in body.namelist() if n.endswith(".nc"))
+    assert len(names) >= 4 and [int(n.split("_")[3]) for n in names] == list(range(1, len(names) + 1))
+    assert "dowels-spoilboard" in names[0] and "face-1" in names[2] and "face-2" in names[-1]
+    texts = {n.rsplit("/", 1)[-1]: body.read(n).decode() for n in body.namelist() if n.endswith(".nc")}
+    assert "Z0 top of the spoilboard" in texts[names[0]] and "FACE 2 of 2" in texts[names[-1]]
+    papers = [PdfReader(io.BytesIO(body.read(n))) for n in body.namelist() if n.endswith("setup-sheet.pdf")]
+    said = " ".join(p.extract_text() for r in papers for p in r.pages)
+    assert "turn it over about X" in said and "set the dowels" in said
+
+
+def stops(url):
+    return [s["message"] for d in setups(url) for s in d["snags"] if s["severity"] == "stop"]

@@ -9,7 +9,8 @@ from fastapi import APIRouter, Depends, File, Query, Request, Response, UploadFi
 
 from venzo.api.documents.job import JobDocument
 from venzo.api.leaving import while_asked_for
-from venzo.desk import models
+from venzo.core.parts.back_drawing import Quarter, SeenFrom
+from venzo.desk import back_drawings, models
 from venzo.desk.finish_or_sand import FinishChoice, FinishWeighed, Whose, choices, weigh
 from venzo.store.store import Store
 
@@ -41,6 +42,31 @@ def routes(store: Store, seen: Callable[..., JobDocument]) -> APIRouter:
         """
         data, name = file.file.read(), file.filename or "model"
         return seen(models.set_model(store, job, base, part, name, data, smooth, black_high))
+
+    @router.post("/jobs/{job}/parts/{part}/back")
+    def set_back(
+        job: str,
+        part: str,
+        file: Annotated[UploadFile, File()],
+        base: Annotated[int, Query(ge=1, le=2**31 - 1)],
+        seen_from: SeenFrom = "the back",
+        turn: Annotated[Quarter | None, Query()] = None,
+    ) -> JobDocument:
+        """Lay a drawing of its back on a part by its outline; ``turn``: degrees counter-clockwise as seen
+        from the front, else the first way that fits.
+        """
+        data, name = file.file.read(), file.filename or "back"
+        return seen(back_drawings.set_back(store, job, base, part, name, data, seen_from, turn))
+
+    @router.post("/jobs/{job}/parts/{part}/back/turn")
+    def turn_back(
+        job: str,
+        part: str,
+        base: Annotated[int, Query(ge=1, le=2**31 - 1)],
+        number: Annotated[int, Query(ge=0, le=200)],
+    ) -> JobDocument:
+        """Lay a drawing of the back (alteration ``number``) the next way in which its outline fits."""
+        return seen(back_drawings.turn_back(store, job, base, part, number))
 
     @router.post("/jobs/{job}/parts/{part}/texture")
     def add_texture(

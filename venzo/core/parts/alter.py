@@ -16,6 +16,7 @@ from venzo.core.geometry.contour import Contour
 from venzo.core.geometry.offset import offset
 from venzo.core.geometry.regions import Region
 from venzo.core.model import Name, Point, Positive, Value
+from venzo.core.parts.back_drawing import BackDrawn, back_features
 from venzo.core.parts.corners import (
     Corner,
     ReliefStyle,
@@ -32,6 +33,7 @@ from venzo.core.relief.mesh import Mesh
 from venzo.core.relief.surface_forms import Drawn
 from venzo.core.snags import BadInput
 from venzo.core.tolerances import FIT
+from venzo.core.voice import counted
 
 SEEK = 6.0
 """mm; how far a chosen corner may have moved in a newer drawing and still be the same corner."""
@@ -122,7 +124,7 @@ class ModelSet(Value):
     """Into which face it is cut; it lies there as if seen through the part."""
 
 
-Altering = Relief | Fillets | Rounding | SlotWidth | InsetGroove | ModelSet | SurfaceMade
+Altering = Relief | Fillets | Rounding | SlotWidth | InsetGroove | ModelSet | SurfaceMade | BackDrawn
 Alteration = Annotated[Altering, Field(discriminator="kind")]
 
 
@@ -138,6 +140,9 @@ def says(a: Altering) -> str:
     if isinstance(a, SurfaceMade):
         deep = (f", {a.sits:.3g} mm below the face" if a.sits else "") + _behind(a)
         return f"a relief, {a.name}, of {' and '.join(f.kind for f in a.forms[:4])}{deep}"
+    if isinstance(a, BackDrawn):
+        turned = f", turned by {a.turn} degrees" if a.turn else ""
+        return f"{counted(len(a.lines), 'line')} on the back, from {a.name} seen from {a.seen}{turned}"
     if isinstance(a, InsetGroove):
         return f"a groove {a.depth:.3g} mm deep, {a.distance:.4g} mm inside the outline"
     if isinstance(a, Relief):
@@ -235,6 +240,8 @@ def _one(  # noqa: C901
         return _grooved(shape, a)
     if isinstance(a, ModelSet):
         return _carved(shape, a)
+    if isinstance(a, BackDrawn):
+        return replace(shape, features=(*shape.features, *back_features(a, shape))), []
     loops = dict(shape.contours)
     missed: list[str] = []
     done = 0

@@ -164,12 +164,15 @@ export function useEdits(id: string) {
       into?: number;
       smooth?: number;
       blackHigh?: boolean;
+      /** It is a drawing of the part's back, seen from there or from the front. */
+      back?: "the back" | "the front";
     }) => {
       const form = new FormData();
       form.append("file", ask.file);
       const base = client.getQueryData<Job>(["job", id])?.revision ?? 1,
-        to =
-          ask.into === undefined
+        to = ask.back
+          ? `back?base=${base}&seen_from=${encodeURIComponent(ask.back)}`
+          : ask.into === undefined
             ? `model?base=${base}&smooth=${ask.smooth ?? 0}&black_high=${!!ask.blackHigh}`
             : `texture?base=${base}&number=${ask.into}`;
       return call<Job>(`/jobs/${id}/parts/${encodeURIComponent(ask.part)}/${to}`, {
@@ -187,6 +190,12 @@ export function useEdits(id: string) {
   return {
     setModel: model.mutate,
     settingModel: model.isPending,
+    /** A drawing of a part's back is laid the next way in which its outline fits. */
+    turnBack: (part: string, number: number) =>
+      more.mutate({
+        path: `/parts/${encodeURIComponent(part)}/back/turn?base=${client.getQueryData<Job>(["job", id])?.revision ?? 1}&number=${number}`,
+        body: {},
+      }),
     run: (command: Command) =>
       run.mutate({ command, seen: client.getQueryData<Job>(["job", id])?.revision ?? 1 }),
     undo: () => back.mutate("undo"),

@@ -27,6 +27,7 @@ import { TabRow } from "../../shared/TabRow";
 import { inUnit } from "../../shared/Tokens";
 import { useEscape } from "../../shared/keys";
 import { bare, length, LengthField, squareMetres, useUnit } from "../../shared/lengths";
+import { BackDrawing } from "./BackDrawing";
 import { OnFace } from "./OnFace";
 
 const FACES: ["front" | "back", string][] = [
@@ -744,6 +745,7 @@ function ChangesTab({
         ))}
       </ol>
       <OnFace part={part} edits={edits} list={list} lines={judged?.lines ?? []} />
+      <BackDrawing part={part} edits={edits} list={list} />
       <h3 className="mt-3 flex items-baseline justify-between font-semibold">
         Relieve inside corners
         <Reckon name="corner-relief" given={{ diameter: `${2 * radius}` }}>

@@ -604,19 +604,22 @@ def _hold_sheet(
     scene.owners = _owners(divided, bodies, outlines)
     held, freed, loose = _backwards(divided, scene, bodies, scene.owners)
     if first is not None:
-        freed = _apart_already(divided, bodies, True) | freed
-        loose = _apart_already(divided, bodies, False) | loose
+        freed = _apart_already(divided, bodies, scene.owners, True) | freed
+        loose = _apart_already(divided, bodies, scene.owners, False) | loose
     return SheetHold(divided, tuple(held), bodies, freed, loose, scene.pressures, scene)
 
 
-def _apart_already(divided: Divided, bodies: Mapping[str, int], solid: bool) -> dict[str, int]:
+def _apart_already(
+    divided: Divided, bodies: Mapping[str, int], owners: Mapping[int, str], solid: bool
+) -> dict[str, int]:
     """Pieces that are joined to no other and no skeleton before the first cut; ``solid``: tabs and skins do
     not count.
     """
     joined = divided.joined(-1, solid)
-    ends = divided.solid
-    mates = Counter(int(joined[i]) for i in ends)
-    return {q: -1 for q, i in bodies.items() if mates[int(joined[i])] == 1 and len(ends) > 1}
+    whose: dict[int, set[str]] = {}
+    for i in divided.solid:
+        whose.setdefault(int(joined[i]), set()).add(owners.get(i, ""))
+    return {q: -1 for q, i in bodies.items() if whose[int(joined[i])] == {q}}
 
 
 class _Groups:

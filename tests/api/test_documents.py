@@ -154,7 +154,7 @@ def check_figures(setup, pieces):
     assert [(s["sheet"], s["copy_no"]) for s in y["sheets"]] == [(s["sheet"], s["copy_no"]) for s in sheets]
     for mine, theirs in zip(y["sheets"], sheets, strict=True):
         assert mine["seconds"] == pytest.approx(theirs["seconds"]) and 0 <= mine["utilisation"] <= 1
-    files = setup["release"]["files"]
+    files = [f for f in setup["release"]["files"] if "dowels-" not in f["name"]]
     assert len({f["name"] for f in files}) == len(files)
     timed = {(s["sheet"], s["copy_no"]): s["seconds"] for s in sheets}
     for at, seconds in timed.items():

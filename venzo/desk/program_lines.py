@@ -47,7 +47,7 @@ def program_text(store: Store, plan: Plan, name: str) -> ProgramText:
         for f in jobs.programs(plan, d):
             if f.name != name:
                 continue
-            sheet = next(s for s in d.sheets if f.serves(s))
+            sheet = next(s for s in d.sheets if (s.sheet, s.copy_no) == (f.sheet, f.copy_no))
             lines = f.text.splitlines()
             key = digest("lines-1", f.text, sheet.key, d.setup.machine)
             at = memo("program lines", key, partial(_times, d, sheet, f, len(lines)))

@@ -59,9 +59,8 @@ class TurnSeen(Document):
     """How the sheets of a setup are turned.
 
     ``first``, ``other``: the setups of both faces; ``number``: which of them this is; ``mark``: the corner
-    that
-    is marked, as this face is up; ``fits``: do the dowels let it lie only as it is meant (None: it has none);
-    ``nearest``: the wrong way that is nearest to fitting, and by how much it does not, mm.
+    that is marked, as this face is up; ``fits``: do the dowels let it lie only as it is meant (None: it has
+    none); ``nearest``: the wrong way that is nearest to fitting, and by how much it does not, mm.
     """
 
     first: str

@@ -1,14 +1,15 @@
 """How well the two faces of a part meet: the errors of laying stock a second time, at the part.
 
 Worst cases add up. Stock on dowels may lie wherever every dowel is within its hole; how far a place of it
-then
-moves is a linear programme (small turns are linear), each hole's play taken as the polygon about its circle.
+then moves is a linear programme (small turns are linear), each hole's play taken as the polygon about its
+circle.
 
 >>> from venzo.core.faces.registration import Dowel, Dowels
+>>> from venzo.core.faces.turn import Turn
 >>> two = Dowels(dowels=(Dowel(id="a", x=0, y=0, diameter=8), Dowel(id="b", x=500, y=0, diameter=10)))
 >>> met = faces_meet(Laying(two, Turn("x", 500, 300)), [(250.0, 0.0), (250.0, 150.0)])
 >>> round(met.across, 2), [w for w, _mm in met.items]
-(0.22, ['play of the dowels in their holes', 'holes off their places'])
+(0.13, ['play of the dowels in their holes', 'holes off their places'])
 """
 
 from __future__ import annotations

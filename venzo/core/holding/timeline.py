@@ -43,8 +43,8 @@ from venzo.core.stock.sheet import Stock
 VERSION = "hold-3"
 BESIDE = 1.0
 """mm; a screw further from every piece of the sheet holds nothing."""
-BEYOND = 100.0
-"""mm2 by which a piece that is cut out may be larger than it is drawn."""
+BEYOND = 12.0
+"""mm all round by which a piece that is cut out may be larger than it is drawn: lips beside a pointed cut."""
 SPOTS = 24
 """Points of a cut at which its load is tried."""
 
@@ -680,7 +680,7 @@ def _owners(divided: Divided, bodies: dict[str, int], outlines: dict[str, Polygo
     out = {a: q for q, a in bodies.items()}
     shared = Counter(bodies.values())
     for q, a in bodies.items():  # nothing parts it from others, or from the sheet: it is nobody's own
-        if shared[a] > 1 or divided.polygons[a].area > outlines[q].area + BEYOND:
+        if shared[a] > 1 or divided.polygons[a].area > outlines[q].area + BEYOND * outlines[q].length:
             out[a] = ""
     rest = [a for a in divided.solid if a not in out]
     if rest and outlines:

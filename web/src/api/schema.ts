@@ -122,14 +122,14 @@ export interface components {
              */
             kind: "alter-part";
             part: string;
-            add?: (components["schemas"]["Relief"] | components["schemas"]["Fillets"] | components["schemas"]["Rounding"] | components["schemas"]["SlotWidth"] | components["schemas"]["InsetGroove"] | components["schemas"]["ModelSet"] | components["schemas"]["SurfaceMade"]) | (components["schemas"]["Relief"] | components["schemas"]["Fillets"] | components["schemas"]["Rounding"] | components["schemas"]["SlotWidth"] | components["schemas"]["InsetGroove"] | components["schemas"]["ModelSet"] | components["schemas"]["SurfaceMade"])[] | null;
-            alterations?: (components["schemas"]["Relief"] | components["schemas"]["Fillets"] | components["schemas"]["Rounding"] | components["schemas"]["SlotWidth"] | components["schemas"]["InsetGroove"] | components["schemas"]["ModelSet"] | components["schemas"]["SurfaceMade"])[] | null;
+            add?: (components["schemas"]["Relief"] | components["schemas"]["Fillets"] | components["schemas"]["Rounding"] | components["schemas"]["SlotWidth"] | components["schemas"]["InsetGroove"] | components["schemas"]["ModelSet"] | components["schemas"]["SurfaceMade"] | components["schemas"]["BackDrawn"]) | (components["schemas"]["Relief"] | components["schemas"]["Fillets"] | components["schemas"]["Rounding"] | components["schemas"]["SlotWidth"] | components["schemas"]["InsetGroove"] | components["schemas"]["ModelSet"] | components["schemas"]["SurfaceMade"] | components["schemas"]["BackDrawn"])[] | null;
+            alterations?: (components["schemas"]["Relief"] | components["schemas"]["Fillets"] | components["schemas"]["Rounding"] | components["schemas"]["SlotWidth"] | components["schemas"]["InsetGroove"] | components["schemas"]["ModelSet"] | components["schemas"]["SurfaceMade"] | components["schemas"]["BackDrawn"])[] | null;
             drop?: number | null;
         };
         AlterationDocument: {
             says: string;
             removed_mm2: number;
-            value: components["schemas"]["Relief"] | components["schemas"]["Fillets"] | components["schemas"]["Rounding"] | components["schemas"]["SlotWidth"] | components["schemas"]["InsetGroove"] | components["schemas"]["ModelSet"] | components["schemas"]["SurfaceMade"];
+            value: components["schemas"]["Relief"] | components["schemas"]["Fillets"] | components["schemas"]["Rounding"] | components["schemas"]["SlotWidth"] | components["schemas"]["InsetGroove"] | components["schemas"]["ModelSet"] | components["schemas"]["SurfaceMade"] | components["schemas"]["BackDrawn"];
         };
         ApplyCutList: {
             /**
@@ -158,6 +158,39 @@ export interface components {
         Attention: {
             boards: components["schemas"]["BoardDue"][];
             cutters: components["schemas"]["CutterWorn"][];
+        };
+        BackDrawn: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "back";
+            name: string;
+            /**
+             * @default the back
+             * @enum {string}
+             */
+            seen: "the back" | "the front";
+            /**
+             * @default 0
+             * @enum {integer}
+             */
+            turn: 0 | 90 | 180 | 270;
+            /** @default [] */
+            also: (0 | 90 | 180 | 270)[];
+            lines: components["schemas"]["BackLine"][];
+        };
+        BackLine: {
+            /** @enum {string} */
+            feature: "pocket" | "groove" | "engraving" | "drilling";
+            rows: [
+                number,
+                number,
+                number
+            ][];
+            /** @default true */
+            closed: boolean;
+            depth?: number | null;
         };
         Bead: {
             /**
@@ -313,6 +346,9 @@ export interface components {
             /** @default 0.05 */
             join: number;
             adopt?: string | null;
+        };
+        Body_set_back_api_jobs__job__parts__part__back_post: {
+            file: string;
         };
         Body_set_model_api_jobs__job__parts__part__model_post: {
             file: string;
@@ -4090,7 +4126,7 @@ export interface components {
             /** @default  */
             drawn: string;
             /** @default [] */
-            alterations: (components["schemas"]["Relief"] | components["schemas"]["Fillets"] | components["schemas"]["Rounding"] | components["schemas"]["SlotWidth"] | components["schemas"]["InsetGroove"] | components["schemas"]["ModelSet"] | components["schemas"]["SurfaceMade"])[];
+            alterations: (components["schemas"]["Relief"] | components["schemas"]["Fillets"] | components["schemas"]["Rounding"] | components["schemas"]["SlotWidth"] | components["schemas"]["InsetGroove"] | components["schemas"]["ModelSet"] | components["schemas"]["SurfaceMade"] | components["schemas"]["BackDrawn"])[];
             /** @default [] */
             versions: components["schemas"]["PartVersion"][];
             /** @default  */
@@ -4180,7 +4216,7 @@ export interface components {
             /** @default  */
             drawn: string;
             /** @default [] */
-            alterations: (components["schemas"]["Relief"] | components["schemas"]["Fillets"] | components["schemas"]["Rounding"] | components["schemas"]["SlotWidth"] | components["schemas"]["InsetGroove"] | components["schemas"]["ModelSet"] | components["schemas"]["SurfaceMade"])[];
+            alterations: (components["schemas"]["Relief"] | components["schemas"]["Fillets"] | components["schemas"]["Rounding"] | components["schemas"]["SlotWidth"] | components["schemas"]["InsetGroove"] | components["schemas"]["ModelSet"] | components["schemas"]["SurfaceMade"] | components["schemas"]["BackDrawn"])[];
         };
         PassDocument: {
             name: string;
@@ -5650,7 +5686,7 @@ export interface components {
              */
             kind: "set-alterations";
             part: string;
-            alterations: (components["schemas"]["Relief"] | components["schemas"]["Fillets"] | components["schemas"]["Rounding"] | components["schemas"]["SlotWidth"] | components["schemas"]["InsetGroove"] | components["schemas"]["ModelSet"] | components["schemas"]["SurfaceMade"])[];
+            alterations: (components["schemas"]["Relief"] | components["schemas"]["Fillets"] | components["schemas"]["Rounding"] | components["schemas"]["SlotWidth"] | components["schemas"]["InsetGroove"] | components["schemas"]["ModelSet"] | components["schemas"]["SurfaceMade"] | components["schemas"]["BackDrawn"])[];
             shape: string;
             drawn: string;
         };

@@ -85,7 +85,9 @@ def check(job):
 
 
 def check_setup(setup, parts):
-    own = {k for k, p in parts.items() if p["setup"] == setup["id"]}
+    turned = setup["turned"]
+    own = {turned["first"] if turned else setup["id"]}
+    own = {k for k, p in parts.items() if p["setup"] in own}
     cutters, stock = {c["id"] for c in setup["cutters"]}, {s["id"]: s for s in setup["stock"]}
     pieces = {q["id"]: q for q in setup["pieces"]}
     for q in pieces.values():

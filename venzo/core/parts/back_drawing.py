@@ -85,7 +85,9 @@ def laid_on(name: str, part: Shape, back: Shape, seen: SeenFrom, turn: Quarter |
             " layers whose names say so"
         )
     if len(laid.features) > MOST_LINES:
-        raise BadInput(f"{name}: {len(laid.features)} lines are more than {MOST_LINES}; leave some out")
+        raise BadInput(
+            f"{name}: its back has more than {MOST_LINES} lines ({len(laid.features)}); leave some out"
+        )
     lines = tuple(_line(name, f) for f in laid.features)
     also = tuple(q for q in fits if q != wanted[0])
     return BackDrawn(name=name[:200], seen=seen, turn=wanted[0], also=also, lines=lines)

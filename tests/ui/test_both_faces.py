@@ -13,6 +13,7 @@ from playwright.sync_api import expect
 from pypdf import PdfReader
 
 from tests.conftest import dxf
+from tests.support.trial import rect
 from tests.support.waiting import until
 from tests.ui.conftest import api
 
@@ -161,3 +162,49 @@ def test_from_models_to_the_files_of_both_faces(served, page, tmp_path):
 
 def stops(url):
     return [s["message"] for d in setups(url) for s in d["snags"] if s["severity"] == "stop"]
+
+
+def test_a_drawing_of_its_back_is_laid_on_a_part_and_turned(served, page, tmp_path):
+    url, _restart = served
+    front, back = tmp_path / "lid.dxf", tmp_path / "lid behind.dxf"
+    front.write_bytes(rect(200, 120))
+    back.write_bytes(dxf(behind))
+    page.goto(url)
+    new = page.get_by_role("region", name="New job")
+    new.get_by_label("Job name").fill("lid")
+    new.get_by_role("button", name=re.compile("Start")).click()
+    with page.expect_file_chooser() as chooser:
+        page.get_by_role("button", name="Take in drawings").click()
+    chooser.value.set_files(front)
+    page.get_by_label("Parts", exact=True).get_by_role("button", name=re.compile("lid")).click()
+    page.get_by_role("button", name=re.compile("open this part")).click()
+    page.get_by_role("tab", name="Changes").click()
+
+    def boxes():
+        features = api(url, "/jobs/lid")["parts"][0]["features"]
+        return [(f["face"], f["d"].split("L")[0]) for f in features]
+
+    # another part's back does not fit: told, and nothing is lost
+    page.get_by_label("Drawing of its back").set_input_files(
+        files=[{"name": "other.dxf", "mimeType": "image/vnd.dxf", "buffer": rect(90, 60)}]
+    )
+    expect(page.get_by_role("alert")).to_contain_text("does not lie on the part's")
+    assert boxes() == []
+    page.get_by_label("Drawing of its back").set_input_files(back)
+    said = "1 line on the back, from lid behind.dxf seen from the back"
+    expect(page.get_by_role("listitem").filter(has_text=said)).to_be_visible()
+    first = boxes()
+    assert [face for face, _d in first] == ["back"]
+    expect(page.get_by_role("group", name="Face that is drawn")).to_be_visible()
+    page.get_by_role("button", name="Turn it").click()
+    expect(page.get_by_role("listitem").filter(has_text="turned by 180 degrees")).to_be_visible()
+    assert boxes() != first
+    page.get_by_role("button", name="Undo").click()
+    until(lambda: boxes() == first, 30)
+
+
+def behind(m):
+    m.add_lwpolyline([(0, 0), (200, 0), (200, 120), (0, 120)], close=True)
+    m.doc.layers.add("POCKET 3")
+    ring = [(10, 20), (50, 20), (50, 44), (10, 44)]
+    m.add_lwpolyline(ring, close=True, dxfattribs={"layer": "POCKET 3"})

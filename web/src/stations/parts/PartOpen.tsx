@@ -21,6 +21,7 @@ import { useJudgement, useReading } from "../../api/queries";
 import { MeasureOver } from "../../measuring/MeasureOver";
 import { partOutlines } from "../../measuring/segments";
 import { Reckon } from "../../reckonings/anywhere";
+import { Choices } from "../../shared/Choices";
 import { Pick } from "../../shared/Pick";
 import { Snags } from "../../shared/Snags";
 import { TabRow } from "../../shared/TabRow";
@@ -145,6 +146,8 @@ export function PartBoard({
   const { unit } = useUnit();
   const drawing = useRef<SVGSVGElement>(null);
   useEscape(onClose);
+  const [face, setFace] = useState<"front" | "back">("front"),
+    both = part.features.some((f) => f.face === "back");
   const [x0, y0, x1, y1] = part.box,
     w = x1 - x0,
     h = y1 - y0,
@@ -176,6 +179,17 @@ export function PartBoard({
           Back to the wall
         </button>
         <b className="text-head font-semibold">{part.name}</b>
+        {both && (
+          <Choices
+            label="Face that is drawn"
+            value={face}
+            options={[
+              ["front", "front"],
+              ["back", "back, seen through"],
+            ]}
+            onPick={setFace}
+          />
+        )}
       </div>
       <MeasureOver drawing={drawing} make={() => partOutlines(part)} of={[part]} />
       <svg
@@ -206,7 +220,13 @@ export function PartBoard({
             strokeWidth={1.8}
             vectorEffect="non-scaling-stroke"
           />
-          {part.features.map((f) => f.box && <Lit key={f.name} part={part} of={f.name} box={f.box} />)}
+          {part.features.map(
+            (f) =>
+              f.box &&
+              (!both || (f.face ?? "front") === face) && (
+                <Lit key={f.name} part={part} of={f.name} box={f.box} />
+              ),
+          )}
           {part.features.map((f) => (
             <path
               key={f.name}
@@ -214,7 +234,7 @@ export function PartBoard({
               fill={f.kind === "pocket" ? "rgba(28,78,73,.16)" : "none"}
               stroke="#1c4e49"
               strokeWidth={1.6}
-              strokeDasharray={f.face === "back" ? "2 4" : FEATURE_DASH[f.kind]}
+              strokeDasharray={both && (f.face ?? "front") !== face ? "2 4" : FEATURE_DASH[f.kind]}
               vectorEffect="non-scaling-stroke"
             >
               <title>

@@ -167,6 +167,12 @@ def test_dowels_that_go_too_deep_or_have_no_cutter_are_stopped(store):
     b.do(ChangeTurn(setup="main-back", fields={"registration": {"below": 17.0}}))
     (proof,) = jobs.prove_setup(b.store, b.plan, both(b)["main"])
     assert "turn.spoilboard" in {s.rule for s in proof.snags}
+    b.do(ChangeTurn(setup="main-back", fields={"registration": {"below": 8.0}}))
+    for length, says in ((28.0, "2.4 mm over the stock"), (10.0, "holds nothing")):
+        b.do(ChangeDowels(setup="main-back", change=({"id": "d1", "fields": {"length": length}},)))
+        (said,) = b.said("turn.length")
+        assert says in said.message and said.remedies
+    b.do(ChangeDowels(setup="main-back", change=({"id": "d1", "fields": {"length": 20.0}},)))
     b.do(ChangeDowels(setup="main-back", change=({"id": "d1", "fields": {"diameter": 2.0}},)))
     assert b.said("turn.dowel-cutter")
     other = b.setup.stock[0].model_copy(update={"id": "more", "name": "more", "height": 300.0})

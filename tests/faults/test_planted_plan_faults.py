@@ -513,6 +513,7 @@ PLANS = {
     "turn.back": ("stop", lambda s: backed(s)),
     "turn.dowels": ("stop", lambda s: turned(s, alike)),
     "turn.dowel-place": ("stop", lambda s: turned(s, through_a_piece)),
+    "turn.length": ("stop", lambda s: turned(s, too_long)),
     "turn.zero": ("look", lambda s: zeroed_on_top(s)),
     "relief.flat-spots": ("look", lambda s: stock(domed(s), readings=(17.4, 17.9, 17.6))),
     "relief.not-followed": ("look", lambda s: domed(s, LETTERED)),
@@ -562,6 +563,9 @@ def two_dowels(*places):
 
 
 alike = two_dowels((20, 200, 8), (580, 200, 8))
+too_long = Dowels(
+    dowels=tuple(Dowel(id=f"d{d}", x=x, y=200, diameter=d, length=40.0) for x, d in ((20, 6), (580, 8)))
+)
 through_a_piece = two_dowels((200, 200, 6), (580, 200, 8))
 
 

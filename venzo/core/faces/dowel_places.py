@@ -147,5 +147,5 @@ def _named(places: Sequence[tuple[float, float, DowelPin]], turn: Turn) -> tuple
     out = []
     for k, (along, off, pin) in enumerate(places, 1):
         x, y = _at(turn, along, off)
-        out.append(Dowel(id=f"d{k}", x=x, y=y, diameter=pin.diameter, fit=pin.fit))
+        out.append(Dowel(id=f"d{k}", x=x, y=y, diameter=pin.diameter, fit=pin.fit, length=pin.length))
     return tuple(out)

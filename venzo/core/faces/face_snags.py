@@ -95,9 +95,13 @@ def proposal(plan: Plan, first: Setup, shapes: Mapping[str, Shape], axis: str) -
 
 
 def _bored(first: Setup, pin: DowelPin, stock: Stock) -> bool:
-    """Can a cutter of the setup make the hole for a sort of dowel?"""
-    one = Dowel(id="d", x=0.0, y=0.0, diameter=pin.diameter, fit=pin.fit)
-    return bool(Guides(first, Dowels(dowels=(one,)), "x").cutters(stock))
+    """Can a cutter of the setup make the hole for a sort of dowel, and is it no longer than the stock lets
+    it?
+    """
+    one = Dowel(id="d", x=0.0, y=0.0, diameter=pin.diameter, fit=pin.fit, length=pin.length)
+    return bool(Guides(first, Dowels(dowels=(one,)), "x").cutters(stock)) and not one.wrong_length(
+        Dowels().below, stock.thickness
+    )
 
 
 def room_of(plan: Plan, first: Setup, shapes: Mapping[str, Shape]) -> Room | None:
@@ -153,6 +157,13 @@ def _registered(f: FacesCut, first: Setup) -> list[Snag]:
     if not judged.fits_only_as_meant:
         words = f"{f.setup.name}: {judged.says}{hint}"
         return [stop("turn.dowels", words, f.where, *remedies)]
+    for d in register.dowels:
+        wrong = d.wrong_length(register.below, stock.thickness)
+        if wrong:
+            words = (
+                f"{f.setup.name}: dowel {d.id}, {d.length:g} mm long, {wrong}: set it deeper, or take another"
+            )
+            return [stop("turn.length", words, {**f.where, "x": d.x, "y": d.y}, *remedies)]
     guides = guides_of(f.plan, first)
     for d in guides.missing(stock) if guides else ():
         words = (

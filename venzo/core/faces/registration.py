@@ -13,6 +13,8 @@ from venzo.core.stock.zeros import Show
 At = Annotated[float, Field(ge=-20_000, le=20_000)]
 ReachesIn = Annotated[float, Field(gt=0, le=200)]
 MOST_DOWELS = 8
+LEAST_IN = 4.0
+"""mm of a dowel that must stand in the stock."""
 
 
 class DowelPin(Value):
@@ -35,7 +37,7 @@ SHOP_DOWELS: tuple[DowelPin, ...] = (
 
 class Dowel(Value):
     """A dowel: where its hole lies in the stock as the first face is up (mm from its lower left corner), its
-    diameter and the fit of its hole, mm.
+    diameter, the fit of its hole and its length, mm.
     """
 
     id: Id
@@ -43,6 +45,7 @@ class Dowel(Value):
     y: At
     diameter: Annotated[float, Field(ge=1, le=60)]
     fit: Annotated[float, Field(ge=0, le=2)] = 0.05
+    length: Annotated[float, Field(ge=4, le=300)] = 25.0
 
     @property
     def at(self) -> Point:
@@ -53,6 +56,20 @@ class Dowel(Value):
     def hole(self) -> float:
         """Diameter of its hole, mm."""
         return self.diameter + self.fit
+
+    def wrong_length(self, below: float, thickness: float) -> str:
+        """What is wrong with its length where it stands ``below`` mm deep in the spoilboard, under stock of a
+        thickness, mm; empty: nothing.
+
+        >>> Dowel(id="a", x=0, y=0, diameter=8, length=30).wrong_length(10, 18)
+        'stands 2 mm over the stock'
+        """
+        stands = self.length - below
+        if stands > thickness + 1e-9:
+            return f"stands {stands - thickness:.3g} mm over the stock"
+        if stands < LEAST_IN:
+            return f"stands {max(stands, 0.0):.3g} mm in the stock, which holds nothing"
+        return ""
 
 
 class Dowels(Value):

@@ -1417,6 +1417,8 @@ export interface components {
             diameter: number;
             /** @default 0.05 */
             fit: number;
+            /** @default 25 */
+            length: number;
         };
         DowelPin: {
             diameter: number;

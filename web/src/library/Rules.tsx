@@ -6,6 +6,7 @@ import { HoldingRules } from "./HoldingRules";
 import { ReleaseRules } from "./ReleaseRules";
 import { RuleFigure } from "./RuleFigure";
 import { RulesTrial } from "./RulesTrial";
+import { TurningRules } from "./TurningRules";
 import { type HouseRules } from "./ofRules";
 import { type Ctx, Figured, Line, Looked, TextToken } from "./shelf";
 
@@ -48,6 +49,7 @@ export function Rules({ lib, save }: Ctx) {
             <PocketRules of={of} />
             <JetRules of={of} />
             <HoldingRules of={of} />
+            <TurningRules of={of} />
             <WebRules of={of} />
             <CostRules of={of} />
             <ReleaseRules of={of} />

@@ -185,6 +185,12 @@ function Pins({ turned, change }: { turned: Turned; change: Change }) {
               mm={d.diameter}
               onCommit={(diameter) => set(d.id, { diameter })}
             />
+            by
+            <LengthToken
+              label={`length of ${d.id}`}
+              mm={d.length}
+              onCommit={(length) => set(d.id, { length })}
+            />
             at
             <LengthToken label={`X of ${d.id}`} mm={d.x} onCommit={(x) => set(d.id, { x })} />,
             <LengthToken label={`Y of ${d.id}`} mm={d.y} onCommit={(y) => set(d.id, { y })} />
@@ -205,7 +211,9 @@ function Pins({ turned, change }: { turned: Turned; change: Change }) {
             edits.run({
               kind: "change-dowels",
               setup: turned.other,
-              add: [{ id: free(), x: turned.width / 2, y: turned.height / 2, diameter: 8, fit: 0.05 }],
+              add: [
+                { id: free(), x: turned.width / 2, y: turned.height / 2, diameter: 8, fit: 0.05, length: 25 },
+              ],
             })
           }
         >

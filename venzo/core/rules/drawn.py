@@ -14,6 +14,7 @@ from venzo.core.figure import Mark, arc, box, disc, measure, path, word
 from venzo.core.model import Family, Point
 from venzo.core.rules.house import HouseRules
 from venzo.core.tooling.head import LEVELS
+from venzo.core.voice import counted
 
 FEED = 4_800.0
 """mm/min of the cut that plunges and corners are drawn for."""
@@ -404,6 +405,29 @@ def _jet(r: HouseRules, on: DrawnFor) -> Scene:
     )
 
 
+def _turning(r: HouseRules, on: DrawnFor) -> Scene:
+    """A sheet with something cut into both faces, and a dowel that holds it where it lay."""
+    t, least = on.thickness, r.turning.least_floor
+    floor = min(least, 0.8 * t)
+    half, wide = (t - floor) / 2, 3 * t
+    marks = [
+        _sheet(2 * wide, t),
+        box(-0.4 * wide, -half, 0.2 * wide, 0, "cut away"),
+        box(-0.1 * wide, -t, 0.5 * wide, -t + half, "cut away"),
+        measure((0.05 * wide, -half), (0.05 * wide, -half - floor), _mm(least)),
+    ]
+    pins = sorted(r.turning.dowels, key=lambda d: d.diameter)
+    said = "no dowels"
+    if pins:
+        first = pins[0]
+        said = (
+            f"{counted(len(pins), 'sort')} of dowel, the thinnest of {_mm(first.diameter)} in a hole of"
+            f" {_mm(first.diameter + first.fit)}"
+        )
+        marks.append(box(-0.8 * wide, -t - 0.6 * t, -0.8 * wide + first.diameter, -0.2 * t, "thing"))
+    return f"less than {_mm(least)} between the faces is looked at; {said}", marks
+
+
 SCENES: dict[str, Callable[[HouseRules, DrawnFor], Scene | None]] = {
     "step_down": _step_down,
     "roughing_double": _roughing,
@@ -418,6 +442,7 @@ SCENES: dict[str, Callable[[HouseRules, DrawnFor], Scene | None]] = {
     "step_over": _pockets,
     "undrawn_depth": _not_drawn,
     "hold": _hold,
+    "turning": _turning,
     "between": _between,
     "jet_level": _jet,
     "bore_upto": _bore,

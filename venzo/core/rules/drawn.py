@@ -407,15 +407,16 @@ def _jet(r: HouseRules, on: DrawnFor) -> Scene:
 
 def _turning(r: HouseRules, on: DrawnFor) -> Scene:
     """A sheet with something cut into both faces, and a dowel that holds it where it lay."""
-    t, least = on.thickness, r.turning.least_floor
-    floor = min(least, 0.8 * t)
-    half, wide = (t - floor) / 2, 3 * t
+    least = r.turning.least_floor
+    t = max(on.thickness, 1.25 * least)
+    half, wide = (t - least) / 2, 3 * t
     marks = [
         _sheet(2 * wide, t),
         box(-0.4 * wide, -half, 0.2 * wide, 0, "cut away"),
         box(-0.1 * wide, -t, 0.5 * wide, -t + half, "cut away"),
-        measure((0.05 * wide, -half), (0.05 * wide, -half - floor), _mm(least)),
     ]
+    if least > 0:
+        marks.append(measure((0.05 * wide, -half), (0.05 * wide, -half - least), _mm(least)))
     pins = sorted(r.turning.dowels, key=lambda d: d.diameter)
     said = "no dowels"
     if pins:

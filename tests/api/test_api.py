@@ -72,7 +72,8 @@ def test_from_drawings_to_programs(api):
             (s := api.get(f"/api/jobs/{job}/nest", params={"setup": "main"}).json())["state"]
             not in ("waiting", "running")
             and s
-        )
+        ),
+        120,
     )
     assert state["state"] == "accepted", state
     view = api.get(f"/api/jobs/{job}").json()

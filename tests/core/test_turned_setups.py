@@ -27,7 +27,7 @@ from venzo.core.faces.turn import turn_of
 from venzo.core.plan import AcceptedNest
 from venzo.core.snags import BadInput
 from venzo.core.stock.zeros import CornerZero
-from venzo.desk import archives, drawings, jobs, turning, yields
+from venzo.desk import archives, drawings, jobs, table_runs, turning, yields
 from venzo.desk.jobs import programs
 from venzo.store.store import Store
 
@@ -287,3 +287,11 @@ def test_house_rules_say_how_thin_a_floor_may_be(store):
     b = turned(store)
     b.do(ChangeSetup(setup="main", rules={"turning": {"least_floor": 30.0}}))
     assert not b.said("turn.thin")  # the pockets lie beside each other: nothing is between them
+
+
+def test_sheets_that_are_turned_are_run_by_themselves(store):
+    """On a square of the table among sheets of other jobs their dowels would not be under them."""
+    b = turned(store)
+    assert table_runs.sheets_of(store, b.job) == []
+    b.do(RemoveSetup(setup="main-back"))
+    assert len(table_runs.sheets_of(store, b.job)) == 1

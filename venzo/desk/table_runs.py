@@ -174,7 +174,7 @@ def sheets_of(store: Store, job: str) -> list[SheetChoice]:
     for derived in jobs.derive(store, plan, hold=False).values():
         for n, sheet in enumerate(derived.sheets, 1):
             stock = derived.setup.stock_of(sheet.sheet)
-            if stock is None or not sheet.cuts:
+            if stock is None or not sheet.cuts or derived.setup.role is not None:  # registered where it lies
                 continue
             out.append(
                 SheetChoice(
@@ -208,6 +208,12 @@ def _found(store: Store, run: TableRun) -> tuple[list[Laid], dict[str, str]]:
             wrong[s.id] = f"there is no job {s.job!r} any more"
             continue
         derived = jobs.derive(store, plan).get(s.setup)
+        if derived is not None and derived.setup.role is not None:
+            wrong[s.id] = (
+                f"{plan.name} is cut from both faces: its sheets lie where they are registered; run them by"
+                " themselves"
+            )
+            continue
         at = [
             (n, x)
             for n, x in enumerate(derived.sheets if derived else (), 1)

@@ -11,7 +11,6 @@ from tests.reference.test_program_sweep import explicit, segments
 from tests.support.trial import TrialJob
 from venzo.core.edits import (
     AcceptNest,
-    ChangeSetup,
     MovePiece,
     RemoveSetup,
     SetSetup,
@@ -281,12 +280,6 @@ def test_a_turned_job_goes_into_an_archive_and_comes_back(store, tmp_path):
     files = {i: [f.text for f in programs(b.plan, x)] for i, x in both(b).items()}
     assert files == {i: [f.text for f in programs(again, x)] for i, x in jobs.derive(other, again).items()}
     other.close()
-
-
-def test_house_rules_say_how_thin_a_floor_may_be(store):
-    b = turned(store)
-    b.do(ChangeSetup(setup="main", rules={"turning": {"least_floor": 30.0}}))
-    assert not b.said("turn.thin")  # the pockets lie beside each other: nothing is between them
 
 
 def test_sheets_that_are_turned_are_run_by_themselves(store):

@@ -16,8 +16,10 @@ from tests.support.trial import Clamp, FixtureBoard, TrialJob, rect, ring
 from venzo.core.cuts.operations import Bore, Chamfer, Groove, Pocket, Profile, VCarve
 from venzo.core.edits import ChangeStops, SetContour, SetSetup, SetSteps, SetStock, read_command
 from venzo.core.edits.asks import AlterPart, ChangeModel, MakeSurface
+from venzo.core.edits.indexing import IndexStock
 from venzo.core.edits.turning import TurnOver
 from venzo.core.faces.registration import Dowel, Dowels
+from venzo.core.indexing.positions import FenceMark, Indexing, IndexPins
 from venzo.core.parts.made import BoxSet
 from venzo.core.plan import AcceptedNest, OperatorStop
 from venzo.core.stock.zeros import CornerZero
@@ -510,6 +512,14 @@ PLANS = {
     "parts.web": ("look", lambda s: trial(s, rect(200, 120, [(60, 60, 20), (101, 60, 20)]))),
     "parts.sliver": ("look", lambda s: trial(s, rect(200, 0.9))),
     "holding.thin-end": ("look", lambda s: thinned(s)),
+    "index.reach": ("stop", lambda s: along(s, (600.0,))),
+    "index.overlap": ("look", lambda s: along(s, (1295.0,))),
+    "index.lengths": ("look", lambda s: along(s, (300.0, 600.0), BOARD, 500)),
+    "index.pins": ("stop", lambda s: pinned(s, ("p1", 60, 20))),
+    "index.pin-place": ("stop", lambda s: pinned(s, ("p1", 60, 120), ("p2", 420, 120))),
+    "index.pin-length": ("stop", lambda s: pinned(s, ("p1", 60, 20), ("p2", 420, 20), length=60.0)),
+    "index.pin-cutter": ("stop", lambda s: pinned(s, ("p1", 60, 20), ("p2", 420, 20), less=5.0)),
+    "index.mark": ("stop", lambda s: marked_too_far(s)),
     "turn.back": ("stop", lambda s: backed(s)),
     "turn.dowels": ("stop", lambda s: turned(s, alike)),
     "turn.dowel-place": ("stop", lambda s: turned(s, through_a_piece)),
@@ -543,6 +553,29 @@ BACKED = dxf(
     )
 )
 """A plate with a pocket in its back."""
+
+
+LONG_BOARD = rect(1900, 120, [(60, 60, 10)])
+BOARD = rect(1150, 120)
+
+
+def along(store, moved, board=LONG_BOARD, x=50, **fields):
+    """A board on a sheet longer than the small bench, moved along it."""
+    b = TrialJob(store, (board, [(x, 60)]), sheet=(2000, 300), screwed=False)
+    b.do(IndexStock(setup="main", indexing=Indexing(moved=moved, **fields)))
+    return more_cutters(b, "up-4")
+
+
+def pinned(store, *pins, less=0.0, length=25.0):
+    """On pins of 8 and 10 mm, or so much less."""
+    named = [
+        Dowel(id=i, x=x, y=y, diameter=8.0 + 2 * k - less, length=length) for k, (i, x, y) in enumerate(pins)
+    ]
+    return along(store, (760.0,), brought=IndexPins(pins=tuple(named)))
+
+
+def marked_too_far(store):
+    return along(store, (760.0,), brought=FenceMark(at=1800.0))
 
 
 def backed(store):

@@ -269,4 +269,4 @@ def test_the_demo_as_it_is_served_meets_no_stop(tmp_path):
                 assert not found, (j["id"], found)
             laid_out += 1
     store.close()
-    assert laid_out == 4
+    assert laid_out == 9

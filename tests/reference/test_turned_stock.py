@@ -304,12 +304,12 @@ def heights(store, plan, setup_id, points):
         for tool, paths in by_tool.items():
             cutter = next(c for c in d.setup.cutters if c.number == tool)
             assert cutter.kind not in ("ball", "v-bit")
-            way = np.vstack([_dense(p) for p in paths])
+            way = np.vstack([dense(p) for p in paths])
             out = np.minimum(out, swept_to(way, points, "flat", cutter.diameter) + over)
     return out
 
 
-def _dense(path, pitch=0.4):
+def dense(path, pitch=0.4):
     n = max(2, math.ceil(float(np.hypot(*np.diff(path[:, :2], axis=0).T).sum()) / pitch) + 1)
     along = np.concatenate([[0], np.cumsum(np.linalg.norm(np.diff(path, axis=0), axis=1))])
     if along[-1] == 0:

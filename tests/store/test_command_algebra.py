@@ -71,9 +71,11 @@ from venzo.core.edits import (
     reads,
 )
 from venzo.core.edits.fields import Changed
+from venzo.core.edits.indexing import ChangeIndexing, IndexStock, StopIndexing
 from venzo.core.edits.turning import ChangeDowels, ChangeTurn, TurnOver
 from venzo.core.faces.registration import Dowel, Dowels, FenceCorners
 from venzo.core.holding.screws import Screw
+from venzo.core.indexing.positions import Indexing
 from venzo.core.parts.alter import Rounding
 from venzo.core.plan import Mate, OperatorStop, Order
 from venzo.core.snags import BadInput
@@ -108,6 +110,8 @@ class Case:
         b.do(AddSetup(setup=beside))
         b.do(AddSetup(setup=new_setup(store, "slat-table", "mild-steel", "slats")))
         b.do(TurnOver(setup="main", axis="x", registration=Dowels(dowels=PINS)))
+        b.do(AddSetup(setup=beside.model_copy(update={"id": "along", "name": "along"})))
+        b.do(IndexStock(setup="along", indexing=Indexing(moved=(120.0, 260.0))))
         b.do(NotePart(part=b.part(1), note="the first one"))
         b.do(KeepVersion(part=b.part(1)))
         self.job, self.plan = b.job, b.plan
@@ -152,6 +156,13 @@ class Case:
                 ChangeDowels(setup="main-back", drop=("d2",)),
                 ChangeDowels(setup="main-back", add=(Dowel(id="d3", x=300, y=380, diameter=6),)),
             ],
+            IndexStock: [IndexStock(setup="beside", indexing=Indexing(axis="y", moved=(90.0,)))],
+            ChangeIndexing: [
+                ChangeIndexing(setup="along", fields={"overlap": 25.0}),
+                ChangeIndexing(setup="along", fields={"moved": {"=": [150.0]}}),
+                ChangeIndexing(setup="along", fields={"brought": {"at": 40.0}}),
+            ],
+            StopIndexing: [StopIndexing(setup="along")],
             MoveParts: [MoveParts(setup="main", parts=(a,), to="beside")],
             SetQuantity: [SetQuantity(part=a, order="order-1", quantity=5)],
             SetPart: [

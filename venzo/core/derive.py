@@ -22,6 +22,7 @@ from venzo.core.holding.in_the_way import way_snags
 from venzo.core.holding.screw_places import propose_screws
 from venzo.core.holding.timeline import SheetHold, hold_ready, hold_sheet
 from venzo.core.holding.verdict import hold_snags
+from venzo.core.indexing.index_snags import Indexed, index_snags
 from venzo.core.kerf.kerf_costs import kerf_cost
 from venzo.core.kerf.of_setup import KerfSheet, kerf_sheets, net_area, right_end
 from venzo.core.memo import memo
@@ -184,6 +185,7 @@ def check_derives(
         does = "surfaces a board" if plan.surface else "runs sheets of other jobs"
         raise BadInput(f"{plan.name} {does}; parts go into a job of their own")
     _check_turned(plan, before)
+    _check_indexed(plan)
     derived = derive(plan, shapes, False)
     failed = {i: d for i, d in derived.items() if d.underived}
     was = {i for i, d in derive(before, shapes, False).items() if d.underived} if failed and before else set()
@@ -218,6 +220,27 @@ def _check_turned(plan: Plan, before: Plan | None) -> None:
             raise BadInput(
                 f"{s.name} is zeroed and lies as its registration has it; change {first.name}, or how it is"
                 " registered"
+            )
+
+
+def _check_indexed(plan: Plan) -> None:
+    """Refuse a plan in which stock that is moved along the table is turned over as well, or lies crooked.
+
+    Raises:
+        BadInput: naming the setup.
+    """
+    for s in plan.setups:
+        if s.indexing is None:
+            continue
+        if s.other_face is not None or plan.other_face_of(s.id) is not None:
+            raise BadInput(
+                f"{s.name}: stock that is moved along the table is not turned over as well; cut it to length"
+                " first, or leave it where it lies"
+            )
+        if s.edge_at is not None:
+            raise BadInput(
+                f"{s.name}: stock that is moved along the table lies straight: it runs along a fence or on"
+                " pins; set its turn back to none"
             )
 
 
@@ -320,6 +343,7 @@ def derive_setup(
             else:
                 holds.append(None)
     snags = _hold_the_sheet(setup, sheets, holds, snags)
+    snags += index_snags(Indexed(plan, setup, sheets, shapes))
     snags += face_snags(FacesCut(plan, setup, cuts, sheets, shapes, first.cuts if first else None))
     yields = [sheet_yield(plan, setup, s, _stock(setup, s.sheet), shapes) for s in sheets]
     snags = _asked_once(snags)

@@ -11,6 +11,7 @@ from venzo.core.cuts.operations import Chamfer, On, Operation, Profile, RecipeSt
 from venzo.core.faces.registration import FaceRole, OtherFace
 from venzo.core.holding.fixings import Fixing
 from venzo.core.holding.screws import Screw
+from venzo.core.indexing.positions import Indexing
 from venzo.core.kerf.how import KerfChoices, KerfHow
 from venzo.core.model import Id, Name, NotNegative, Point, Value, digest
 from venzo.core.parts.alter import Alteration, ModelSet, SurfaceMade
@@ -317,6 +318,8 @@ class Setup(Value):
     same_layouts: bool = False
     """Prefer one layout on several sheets where it costs no sheet more."""
     kept: Annotated[tuple[KeptLayout, ...], Field(max_length=24)] = ()
+    indexing: Indexing | None = None
+    """The stock is longer than the table and moved along it."""
     other_face: OtherFace | None = None
     """The other face of another setup: it has no nest and no stock of its own, they are the image of that
     one's.
@@ -346,6 +349,11 @@ class Setup(Value):
     def lying(self) -> Lying:
         """How the sheet lies on the table."""
         return lying(self.sheet_at, self.edge_at)
+
+    def shift(self, position: int) -> Point:
+        """What is added to a place of the table to find it on stock that is moved along it, at a"
+        " position; mm."""
+        return self.indexing.shift(position) if self.indexing is not None else (0.0, 0.0)
 
     @property
     def as_proposed(self) -> bool:

@@ -16,7 +16,7 @@ Mark = Literal["untouched", "in hand", "held up", "clear"]
 MATTERS: dict[Station, tuple[str, ...]] = {
     "parts": ("intake", "parts", "joint"),
     "stock": ("stock", "table", "zero"),
-    "nest": ("nest", "turn"),
+    "nest": ("nest", "turn", "index"),
     "cuts": ("plan", "cuts", "feeds", "carve", "holding", "order", "choice", "cutters", "kerf", "relief"),
     "prove": ("proof",),
     "yield": (),

@@ -505,6 +505,27 @@ def spice_shelf(m: Modelspace) -> None:
 
 BOTH_FACES = {"measuring scoop.dxf": _file(scoop), "spice shelf.dxf": _file(spice_shelf)}
 """Parts that are cut from both faces."""
+
+
+def handrail(m: Modelspace) -> None:
+    """Longer than any bed of the shop: round ends, peg holes, a rebate for its bracket."""
+    _obround(m, 0, 0, 4300, 80)
+    for x in range(290, 4260, 620):
+        m.add_circle((x, 40), 6.0)
+    m.doc.layers.add("POCKET 8mm")
+    ring = [(400, 25), (2200, 25), (2200, 55), (400, 55)]
+    m.add_lwpolyline(ring, close=True, dxfattribs={"layer": "POCKET 8mm"})
+
+
+def rail_post(m: Modelspace) -> None:
+    """A post of the rail, with a notch at its head."""
+    ring = [(0, 0), (1250, 0), (1250, 30), (1200, 30), (1200, 80), (1250, 80), (1250, 110), (0, 110)]
+    m.add_lwpolyline(ring, close=True)
+    m.add_circle((60, 55), 10.0)
+
+
+LONG_RAIL = {"handrail.dxf": _file(handrail), "rail post.dxf": _file(rail_post)}
+"""Parts of a plank that is longer than the table."""
 PANEL = {"channel panel.dxf": _file(panel)}
 
 

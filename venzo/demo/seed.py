@@ -13,13 +13,14 @@ from venzo.core.edits import (
     RenameJob,
     SetContour,
     SetPart,
+    SetQuantity,
     SetScrews,
     SetSetup,
     SetSteps,
     SetStock,
     read_command,
 )
-from venzo.core.edits.asks import AlterPart, ChangeModel, PlaceDowels
+from venzo.core.edits.asks import AlterPart, ChangeModel, PlaceAlong, PlaceDowels
 from venzo.core.holding.screws import Screw
 from venzo.core.nesting.engine import VERSION, Search
 from venzo.core.nesting.layout import accepted, nest_problem
@@ -40,6 +41,7 @@ from venzo.demo.drawings import (
     GLAZING,
     HIDE,
     IRONMONGERY,
+    LONG_RAIL,
     PANEL,
     PLATES,
     tidal_channels,
@@ -47,6 +49,7 @@ from venzo.demo.drawings import (
 from venzo.demo.library import CALIPERS, CUTTERS, EDGES, HEADS, HOLDERS, MACHINES, MATERIALS, RACK, STOCK
 from venzo.desk import spoilboards, table_runs
 from venzo.desk.drawings import alter_part, make_parts, take_drawing
+from venzo.desk.indexing import place_along
 from venzo.desk.jobs import derive, new_job
 from venzo.desk.library import apply_recipe, starter_recipes
 from venzo.desk.models import change_model, set_model
@@ -138,6 +141,7 @@ def seed(store: Store, steps: int = STEPS) -> None:
     _name_board(store)
     _channels(store)
     _both_faces(store)
+    _long_rail(store)
     _plates(store, max(6, steps // 4))
     _glazing(store, max(6, steps // 4))
     _hide(store, steps)
@@ -410,6 +414,41 @@ def _both_faces(store: Store) -> None:
     store.apply(job, store.get(job).number, SetScrews(setup="main", screws=screws))
     nest_job(store, job, "main", 6)
     place_dowels(store, job, store.get(job).number, PlaceDowels(setup="main", axis="x"))
+    clear_stops(store, job)
+
+
+def _long_rail(store: Store) -> None:
+    """An oak plank longer than the long bed reaches: moved along it on pins, the rail cut in lengths."""
+    job = new_job(store, "Boardwalk handrail", "long-bed", "oak-board").plan.id
+    plank = Stock(
+        id="oak-4600",
+        name="Oak plank 22, 4600 x 300",
+        width=4600,
+        height=300,
+        quantity=1,
+        nominal=22,
+        readings=(22.1, 22.0, 22.1, 22.0),
+        margin=32,
+        grain=0,
+    )
+    old = [s.id for s in store.get(job).plan.setups[0].stock]
+    store.apply(job, store.get(job).number, SetStock(setup="main", stock=plank))
+    for stock in old:
+        store.apply(job, store.get(job).number, RemoveStock(setup="main", stock=stock))
+    order = Order(id="order-1", name="Saltmarsh Trust, boardwalk")
+    store.apply(job, store.get(job).number, AddOrder(order=order))
+    _take(store, job, LONG_RAIL)
+    for part in store.get(job).plan.parts:
+        set_ = SetPart(part=part.id, grain=0, rotations=(0.0, 180.0))
+        store.apply(job, store.get(job).number, set_)
+        if part.name == "rail post":
+            more = SetQuantity(part=part.id, order="order-1", quantity=3)
+            store.apply(job, store.get(job).number, more)
+    place = SetSetup(setup="main", name="22 mm oak plank", sheet_at=(60.0, 200.0), zones_on=("1", "2", "3"))
+    store.apply(job, store.get(job).number, place)
+    nest_job(store, job, "main", 6)
+    for by in (None, "pins"):
+        place_along(store, job, store.get(job).number, PlaceAlong(setup="main", by=by))
     clear_stops(store, job)
 
 

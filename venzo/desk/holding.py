@@ -253,7 +253,7 @@ def lowest(hold: SheetHold, kinds: tuple[str, ...] = ("piece", "sheet")) -> Held
         for h in hold.held
         if h.kind in kinds
         and (h.load > 0.05 or h.lift > 0.05)
-        and (h.kind != "piece" or hold.scene.cuts[h.cut].piece.id == h.piece)
+        and (h.kind != "piece" or hold.scene_at(h.cut).cuts[h.cut].piece.id == h.piece)
     )
     return min(own, key=lambda h: h.ratio, default=None)
 
@@ -409,7 +409,7 @@ def sheet_holding(hold: SheetHold | None) -> SheetHolding | None:
     pieces: dict[str, list[tuple[int, float | None]]] = {}
     marks: list[tuple[int, Literal["loose", "thin", "stop", "drop"], str]] = []
     whole: list[tuple[int, float | None]] = []
-    margin = hold.scene.rules.margin
+    margin = hold.scene_at(-1).rules.margin
     for h in hold.held:
         loads = h.load > 0.05 or h.lift > 0.05
         if h.kind == "piece":
@@ -418,7 +418,9 @@ def sheet_holding(hold: SheetHold | None) -> SheetHolding | None:
                 marks.append(
                     (
                         h.cut,
-                        "stop" if h.ratio < 1 and hold.scene.cuts[h.cut].piece.id == h.piece else "thin",
+                        "stop"
+                        if h.ratio < 1 and hold.scene_at(h.cut).cuts[h.cut].piece.id == h.piece
+                        else "thin",
                         h.piece,
                     )
                 )

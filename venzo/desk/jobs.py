@@ -21,7 +21,7 @@ from venzo.core.model import Fields, digest
 from venzo.core.order.of_sheet import SheetPlan
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import Order, Plan, Setup
-from venzo.core.proof.check import Program, Proof, Ran, Subject, prove
+from venzo.core.proof.check import AsRun, Program, Proof, Ran, Subject, prove
 from venzo.core.proof.program import Reading
 from venzo.core.proof.removal import removed_volume
 from venzo.core.release.file_names import slug
@@ -230,6 +230,8 @@ class Earlier:
     loaded: int
     z_zero: str
     cuts: frozenset[str]
+    moved: tuple[float, float] = (0.0, 0.0)
+    """How far the sheet had been moved along the table, mm."""
 
 
 def prove_sheet(
@@ -283,6 +285,7 @@ def _proof_key(store: Store, plan: Plan, s: Setup, sheet: SheetPlan, own: list[P
         [x.digest for x in shapes],
         list(s.sheet_at),
         s.edge_at,
+        s.indexing,
         s.machine,
         s.cutters,
         s.holders,
@@ -302,7 +305,10 @@ def subject_of(store: Store, plan: Plan, derived: derivation.DerivedSetup, sheet
 def as_program(subject: Subject, file: ProgramFile, reading: Reading) -> Program:
     """A reading as one of a sheet's programs."""
     bare = not file.cuts and not file.guide
-    given = subject.given(file.name, reading, _number(subject.setup, file), file.z_zero, bare)
+    run = AsRun(
+        file.name, _number(subject.setup, file), file.z_zero, bare, subject.setup.shift(file.position)
+    )
+    given = subject.given(run, reading)
     return Program(given, tool_runs(subject.plan, subject.setup, subject.sheet, file), file.cuts)
 
 
@@ -328,7 +334,8 @@ def _prove(
 def _ran(subject: Subject, e: Earlier) -> Ran:
     """A program that went out before, as it reads."""
     reading = interpret(e.text, e.name, e.dialect)
-    return Ran(subject.given(f"before: {e.name}", reading, e.loaded, e.z_zero), e.cuts)
+    run = AsRun(f"before: {e.name}", e.loaded, e.z_zero, moved=e.moved)
+    return Ran(subject.given(run, reading), e.cuts)
 
 
 def _plotted(

@@ -390,6 +390,7 @@ def _file(plan: Plan, name: str, body: bytes, about: tuple[str, ProgramFile] | s
         z_zero="bed" if f.z_zero == "bed" else "top",
         seconds=round(f.seconds, 1),
         cuts=len(f.cuts),
+        moved=of.shift(f.position) if of else (0.0, 0.0),
     )
 
 

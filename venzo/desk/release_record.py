@@ -139,6 +139,7 @@ def share_of(store: Store, plan: Plan, picked: Picked) -> Share:
                         f.loaded,
                         f.z_zero,
                         frozenset(names),
+                        f.moved,
                     )
                 )
             for c in f.copies:

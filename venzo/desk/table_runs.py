@@ -174,7 +174,9 @@ def sheets_of(store: Store, job: str) -> list[SheetChoice]:
     for derived in jobs.derive(store, plan, hold=False).values():
         for n, sheet in enumerate(derived.sheets, 1):
             stock = derived.setup.stock_of(sheet.sheet)
-            if stock is None or not sheet.cuts or derived.setup.role is not None:  # registered where it lies
+            if (
+                stock is None or not sheet.cuts or derived.setup.role or derived.setup.indexing
+            ):  # registered where it lies
                 continue
             out.append(
                 SheetChoice(
@@ -208,11 +210,9 @@ def _found(store: Store, run: TableRun) -> tuple[list[Laid], dict[str, str]]:
             wrong[s.id] = f"there is no job {s.job!r} any more"
             continue
         derived = jobs.derive(store, plan).get(s.setup)
-        if derived is not None and derived.setup.role is not None:
-            wrong[s.id] = (
-                f"{plan.name} is cut from both faces: its sheets lie where they are registered; run them by"
-                " themselves"
-            )
+        if derived is not None and (derived.setup.role or derived.setup.indexing):
+            how = "cut from both faces" if derived.setup.role else "moved along the table"
+            wrong[s.id] = f"{plan.name} is {how}: its sheets lie where they are registered; run them alone"
             continue
         at = [
             (n, x)

@@ -12,6 +12,7 @@ from venzo.core.derive import DerivedSetup
 from venzo.core.faces.registration import Dowels, OtherFace, registration_says
 from venzo.core.faces.turn import turn_of
 from venzo.core.holding.fixings import FixtureBoard
+from venzo.core.indexing.positions import FenceMark, Indexing, brought_says
 from venzo.core.order.of_sheet import SheetPlan
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import Plan, Setup
@@ -20,6 +21,7 @@ from venzo.core.snags import Snag
 from venzo.core.stock.sheet import Stock
 from venzo.core.stock.zeros import called, touched_off, turned
 from venzo.core.voice import counted, in_unit, thickness
+from venzo.formats.index_drawing import OnStrips, draw_positions
 from venzo.formats.paper import LEFT, RIGHT, Paper
 from venzo.formats.sheet_drawing import Drawn, draw_sheet, draw_table, fixings, numbers
 from venzo.formats.turn_drawing import HIGH, draw_turn
@@ -183,14 +185,27 @@ def _drawing(paper: Paper, page: SheetPage, most: tuple[float, float]) -> None:
     """Sheet and table side by side, with the key; the sheet in ``most`` points."""
     stock = page.stock
     k = min(most[0] / stock.width, most[1] / stock.height)
-    height = max(stock.height * k, TABLE[1]) + 16
+    height = max(stock.height * k, 0.0 if page.setup.indexing else TABLE[1]) + 16
     paper.room(height + 24)
     bottom = paper.y - height + 4
     drawn = Drawn(page.plan, page.derived, page.sheet, page.shapes, LEFT, bottom, k)
     draw_sheet(paper.canvas, drawn)
-    draw_table(paper.canvas, page.setup, stock, (RIGHT - TABLE[0], bottom + 10), TABLE)
+    if page.setup.indexing is None:
+        draw_table(paper.canvas, page.setup, stock, (RIGHT - TABLE[0], bottom + 10), TABLE)
     paper.y = bottom - 22
     paper.text(KEY, 7.5)
+    _along_the_table(paper, page)
+
+
+def _along_the_table(paper: Paper, page: SheetPage) -> None:
+    """Of long stock how it lies on the table at each position."""
+    if page.setup.indexing is None:
+        return
+    strips = OnStrips(page.setup, page.stock, page.sheet)
+    paper.room(strips.height + 8)
+    bottom = paper.y - strips.height
+    draw_positions(paper.canvas, strips, (LEFT, bottom))
+    paper.y = bottom - 4
 
 
 def _turned_over(paper: Paper, page: SheetPage) -> None:
@@ -257,6 +272,23 @@ def _lay(paper: Writes, page: SheetPage) -> None:
     if setup.lying.turn:
         words += f"; it lies turned {turned(setup.lying)}"
     tick(paper, page, words)
+    if setup.indexing is not None and len(page.sheet.positions) > 1:
+        _lay_along(paper, page, setup.indexing)
+
+
+def _lay_along(paper: Writes, page: SheetPage, indexing: Indexing) -> None:
+    """Long stock: what holds it up, and what is prepared for its positions."""
+    positions = range(1, max(page.sheet.positions) + 1)
+    tick(
+        paper, page, f"it is cut at {len(positions) + 1} positions; carry what hangs over the table on stands"
+    )
+    if isinstance(indexing.brought, FenceMark):
+        lines = ", ".join(f"{indexing.brought.at + indexing.offset(k):g} mm" for k in positions)
+        tick(paper, page, f"its long edge along the fence; draw lines on its edge {lines} from its low end")
+        tick(paper, page, f"put the fence's mark {indexing.brought.at:g} mm from its low end as it lies now")
+    else:
+        pins = ", ".join(f"{p.id} {p.diameter:g} mm" for p in indexing.brought.pins)
+        tick(paper, page, f"run the file of holes in the spoilboard first; keep the pins {pins} at hand")
 
 
 def _lay_turned(paper: Writes, page: SheetPage, turn: OtherFace) -> None:
@@ -370,10 +402,14 @@ def _run(paper: Writes, page: SheetPage) -> None:
     if len(whole.cuts) != len(sheet.cuts):
         part = f"{counted(len(sheet.cuts), 'cut')} of the sheet's {len(whole.cuts)}; the others go out apart"
         _fact(paper, page, "Part", part)
-    trial = list(dict.fromkeys(c.piece.id for c in sheet.cuts if c.trial))
+    trial, at = list(dict.fromkeys(c.piece.id for c in sheet.cuts if c.trial)), 0
     for f in page.files:
         if not f.serves(sheet) and not (f.guide and f.sheet == sheet.sheet and sheet.copy_no in f.copies[:1]):
             continue
+        if setup.indexing is not None and f.position > at:
+            at = f.position
+            tick(paper, page, brought_says(setup.indexing, at, lambda v: f"{v:g} mm"))
+            tick(paper, page, "hold it again; X Y and Z are not touched off again")
         paper.tick(f"{f.name}, {_clock(f.seconds)}")
         if "_trial" in f.name and trial:
             names = ", ".join(page.named(q) for q in trial)

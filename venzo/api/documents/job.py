@@ -59,6 +59,7 @@ from venzo.core.yields.sheet_yield import JobYield
 from venzo.desk import kerf_jobs
 from venzo.desk.cards import route_of
 from venzo.desk.holding import SheetHolding, sheet_holding
+from venzo.desk.indexing import LongSeen, long_seen
 from venzo.desk.library import News
 from venzo.desk.turning import TurnSeen, turn_seen
 from venzo.store.store import Revision, Shapes
@@ -307,6 +308,8 @@ class CutDocument(Document):
     start: Point
     stop: str
     """What the operator does before it, while the program stops; empty: it does not."""
+    position: int
+    """Of long stock that is moved along: at which of its positions it is made, from 1."""
 
 
 class RefusedMove(Document):
@@ -413,6 +416,8 @@ class SetupDocument(Document):
     news: list[News]
     turned: TurnSeen | None
     """How its sheets are turned over, where they are cut from both faces."""
+    long: LongSeen | None
+    """Whether and how its stock is moved along the table; None where that is no question."""
 
 
 class Rest(Document):
@@ -700,6 +705,7 @@ def _setup(
         tabs_policy=s.tabs_on("outlines"),
         news=news,
         turned=turn_seen(plan, derived, setup_id, shapes),
+        long=long_seen(plan, derived, setup_id, shapes),
     )
 
 
@@ -745,6 +751,7 @@ def _cell(c: PlacedCut) -> CutDocument:
         name=c.name,
         trial=c.trial,
         outline=c.outline,
+        position=c.position + 1,
         force=round(cut.load.force, 1),
         piece=c.piece.id,
         contour=cut.contour,

@@ -35,7 +35,7 @@ from venzo.core.nesting.layout import find_place
 from venzo.core.parts.alter import says
 from venzo.core.parts.made import TITLES, Recipe
 from venzo.core.snags import BadInput
-from venzo.desk import drawings, holding, joints, models, turning
+from venzo.desk import drawings, holding, indexing, joints, models, turning
 from venzo.store.store import NotFound, Revision, Store
 
 
@@ -68,6 +68,8 @@ def answer(store: Store, job: str, ask: Ask) -> Revision:
     c = ask.command
     if isinstance(c, asks.PlaceDowels):
         return turning.place_dowels(store, job, ask.base, c)
+    if isinstance(c, asks.PlaceAlong):
+        return indexing.place_along(store, job, ask.base, c)
     if isinstance(c, asks.ReadAgain):
         return drawings.read_again(store, job, ask.base, c.drawing, dict(c.model_extra or {}))[0]
     if isinstance(c, asks.FindPlace):

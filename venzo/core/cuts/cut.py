@@ -63,6 +63,16 @@ class Cut:
     rpm: float = 0.0
     z_zero: Literal["top", "bed"] | None = None
     trace: tuple[Contour, ...] = ()
+    portion: int = 0
+    portions: int = 0
+    """Of long stock: which length of a cut it is that is made in so many, from 1; 0: it is whole. Its line,
+    trace and tabs are those of the whole.
+    """
+
+    @property
+    def lets_go(self) -> bool:
+        """Does it let a part or a drop go? The last length of a cut does."""
+        return self.frees and self.portion == self.portions
 
     @property
     def inside(self) -> bool:
@@ -107,7 +117,8 @@ class Cut:
     def shape_key(self) -> str:
         """Digest of all that precedence depends on: what it is, and the ring that it lets go."""
         ring = hashlib.sha256(self.path.vertices.tobytes()).hexdigest()[:16] if self.frees else ""
-        return f"{self.contour}|{self.step}|{self.kind}|{self.frees}|{ring}"
+        told = (self.contour, self.step, self.kind, self.frees, ring, self.portion, self.portions)
+        return "|".join(map(str, told))
 
     @cached_property
     def cut_length(self) -> float:
@@ -130,7 +141,8 @@ class Cut:
     @cached_property
     def name(self) -> str:
         """What it is called within its piece: contour, step, and which of several rings."""
-        return f"{self.contour}/{self.step}" + (f"/{self.ring}" if self.ring else "")
+        ring = f"/{self.ring}" if self.ring else ""
+        return f"{self.contour}/{self.step}{ring}" + (f"@{self.portion}" if self.portion else "")
 
     @cached_property
     def kerfs(self) -> dict[tuple, Any]:

@@ -27,6 +27,7 @@ from venzo.core.edits.fields import (
     ChangeStock,
 )
 from venzo.core.edits.hold import CalibrateHold, ChangeStops, SetFixings, SetHold, SetOrder, SetScrews
+from venzo.core.edits.indexing import ChangeIndexing, IndexStock, StopIndexing
 from venzo.core.edits.job import (
     AddDrawing,
     AddOrder,
@@ -79,6 +80,7 @@ __all__ = [
     "ChangeContours",
     "ChangeDowels",
     "ChangeFixings",
+    "ChangeIndexing",
     "ChangeKerf",
     "ChangeMates",
     "ChangeParts",
@@ -95,6 +97,7 @@ __all__ = [
     "Command",
     "CutListLine",
     "ForgetLayout",
+    "IndexStock",
     "KeepLayout",
     "KeepVersion",
     "LockPieces",
@@ -119,6 +122,7 @@ __all__ = [
     "SetSteps",
     "SetStock",
     "SetSurface",
+    "StopIndexing",
     "SwapPieces",
     "TakeOffPiece",
     "TakeVersion",
@@ -181,6 +185,9 @@ Command = Annotated[
     | ChangeRun
     | ChangeSurface
     | TurnOver
+    | IndexStock
+    | ChangeIndexing
+    | StopIndexing
     | ChangeTurn
     | ChangeDowels,
     Field(discriminator="kind"),

@@ -109,6 +109,16 @@ class PlaceDowels(Value):
     axis: Literal["x", "y"] | None = None
 
 
+class PlaceAlong(Value):
+    """Move a setup's stock along the table in positions that split least, or lay its positions anew; ``by``:
+    instead bring it there by pins where there is room for them, or by lines along a fence.
+    """
+
+    kind: Literal["place-along"] = "place-along"
+    setup: str
+    by: Literal["pins", "mark"] | None = None
+
+
 Ask = Annotated[
     ReadAgain
     | AlterPart
@@ -118,6 +128,7 @@ Ask = Annotated[
     | FindPlace
     | MoveCut
     | Remake
-    | PlaceDowels,
+    | PlaceDowels
+    | PlaceAlong,
     Field(discriminator="kind"),
 ]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from itertools import product
 
@@ -14,6 +14,8 @@ from shapely.geometry.base import BaseGeometry
 from venzo.core.faces.dowel_pattern import judge_dowels
 from venzo.core.faces.registration import SHOP_DOWELS, Dowel, DowelPin, Dowels
 from venzo.core.faces.turn import Turn, turn_of
+from venzo.core.parts.shape import Shape
+from venzo.core.plan import Plan, Setup
 from venzo.core.stock.sheet import Stock
 
 RIM = 4.0
@@ -48,6 +50,28 @@ class Room:
         return inner.difference(self.taken.buffer(hole / 2 + APART))
 
 
+def room_of(plan: Plan, setup: Setup, shapes: Mapping[str, Shape]) -> Room | None:
+    """The sheet that pins or dowels stand in, and where pieces and their cuts lie on any of its copies."""
+    if not setup.nest or not setup.nest.pieces:
+        return None
+    used = {q.sheet for q in setup.nest.pieces}
+    stock = next((s for s in setup.stock if s.id in used), None)
+    if stock is None:
+        return None
+    kerf = plan.kerf(setup)
+    by_id = {p.id: p for p in plan.parts}
+    outlines = []
+    for q in setup.nest.pieces:
+        if q.sheet == stock.id and q.part in by_id:
+            region = shapes[by_id[q.part].shape].region
+            outline = region.outline.placed(q.x, q.y, q.rotation, q.mirrored)
+            outlines.append(shapely.Polygon(outline.points(0.1)).buffer(kerf))
+    pieces = shapely.union_all(outlines)
+    standing = [shapely.Point(s.x, s.y).buffer(s.head / 2) for s in setup.screws]
+    standing += [shapely.box(*f.box) for f in setup.fixings if f.kind in ("clamp", "pin", "cam")]
+    return Room(stock, shapely.union_all([pieces, *standing]), pieces)
+
+
 def in_the_way(dowels: Sequence[Dowel], room: Room) -> list[tuple[Dowel, str]]:
     """Dowels that cannot go where they are, each with the reason."""
     out = []
@@ -62,13 +86,15 @@ def in_the_way(dowels: Sequence[Dowel], room: Room) -> list[tuple[Dowel, str]]:
 
 def propose_dowels(room: Room, axis: str, pins: Sequence[DowelPin] = SHOP_DOWELS) -> Dowels | None:
     """Dowels for both faces where there is room for them, as far apart as they go: two of different diameters
-    on the axis of the turn, else one there and a pair across it, else two pairs. None: there is no room.
+        on the axis of the turn, else one there and a pair across it, else two pairs. None: there is no room.
 
-    >>> from venzo.core.stock.sheet import Stock
-    >>> sheet = Stock(id="s", name="sheet", width=600, height=400, nominal=18)
-    >>> found = propose_dowels(Room(sheet, box(50, 50, 550, 350)), "x")
-    >>> [(d.x, d.y, d.diameter) for d in found.dowels]
-    [(7.5, 200.0, 6.0), (591.5, 200.0, 8.0)]
+        >>> from venzo.core.parts.shape import Shape
+    from venzo.core.plan import Plan, Setup
+    from venzo.core.stock.sheet import Stock
+        >>> sheet = Stock(id="s", name="sheet", width=600, height=400, nominal=18)
+        >>> found = propose_dowels(Room(sheet, box(50, 50, 550, 350)), "x")
+        >>> [(d.x, d.y, d.diameter) for d in found.dowels]
+        [(7.5, 200.0, 6.0), (591.5, 200.0, 8.0)]
     """
     turn = turn_of("x" if axis == "x" else "y", room.stock)
     for k, found in enumerate(_patterns(room, turn, pins)):

@@ -10,7 +10,7 @@ import shapely
 from venzo.core.cuts.planned import PartCuts
 from venzo.core.faces.between import Between, CutFace, between
 from venzo.core.faces.dowel_pattern import DowelsJudged, judge_dowels
-from venzo.core.faces.dowel_places import Room, in_the_way, propose_dowels
+from venzo.core.faces.dowel_places import in_the_way, propose_dowels, room_of
 from venzo.core.faces.meeting import Laying, Meeting, faces_meet
 from venzo.core.faces.registration import Dowel, DowelPin, Dowels
 from venzo.core.faces.seen import first_face, shape_up
@@ -20,7 +20,7 @@ from venzo.core.model import Point, digest
 from venzo.core.order.of_sheet import SheetPlan
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import Part, Plan, Setup
-from venzo.core.release.guides import BORES_FROM, Guides, guides_of
+from venzo.core.release.guides import BORES_FROM, TurnGuides, guides_of
 from venzo.core.relief.kept_surface import surfaces_of
 from venzo.core.snags import BadInput, Remedy, Snag, Where, look, stop
 from venzo.core.stock.sheet import Stock
@@ -99,31 +99,13 @@ def _bored(first: Setup, pin: DowelPin, stock: Stock) -> bool:
     it?
     """
     one = Dowel(id="d", x=0.0, y=0.0, diameter=pin.diameter, fit=pin.fit, length=pin.length)
-    return bool(Guides(first, Dowels(dowels=(one,)), "x").cutters(stock)) and not one.wrong_length(
-        Dowels().below, stock.thickness
-    )
+    return bored(first, one, stock) and not one.wrong_length(Dowels().below, stock.thickness)
 
 
-def room_of(plan: Plan, first: Setup, shapes: Mapping[str, Shape]) -> Room | None:
-    """The sheet that is turned, and where pieces and their cuts lie on any of its copies."""
-    if not first.nest or not first.nest.pieces:
-        return None
-    used = {q.sheet for q in first.nest.pieces}
-    stock = next((s for s in first.stock if s.id in used), None)
-    if stock is None:
-        return None
-    kerf = plan.kerf(first)
-    by_id = {p.id: p for p in plan.parts}
-    outlines = []
-    for q in first.nest.pieces:
-        if q.sheet == stock.id and q.part in by_id:
-            region = shapes[by_id[q.part].shape].region
-            outline = region.outline.placed(q.x, q.y, q.rotation, q.mirrored)
-            outlines.append(shapely.Polygon(outline.points(0.1)).buffer(kerf))
-    pieces = shapely.union_all(outlines)
-    standing = [shapely.Point(s.x, s.y).buffer(s.head / 2) for s in first.screws]
-    standing += [shapely.box(*f.box) for f in first.fixings if f.kind in ("clamp", "pin", "cam")]
-    return Room(stock, shapely.union_all([pieces, *standing]), pieces)
+def bored(setup: Setup, dowel: Dowel, stock: Stock) -> bool:
+    """Can a cutter of a setup make the hole for a dowel?"""
+    register = Dowels(dowels=(dowel,))
+    return bool(TurnGuides(setup, register.dowels, register.below, register, "x").cutters(stock))
 
 
 def _sizes(f: FacesCut) -> list[Snag]:

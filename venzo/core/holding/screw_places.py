@@ -101,7 +101,7 @@ def propose_screws(
     new: list[Point] = []
     # the load acts where the cutter is
     work = (
-        np.concatenate([hold.scene.spots(pc)[::3] for pc in sheet.cuts])
+        np.concatenate([hold.scene_at(-1).spots(pc)[::3] for pc in sheet.cuts])
         if sheet.cuts
         else np.array([(stock.width / 2, stock.height / 2)])
     )

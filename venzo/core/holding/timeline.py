@@ -33,6 +33,7 @@ from venzo.core.holding.strength import (
 )
 from venzo.core.holding.swath import kerf_of, surface
 from venzo.core.holding.vacuum import ESTIMATED, Spoilboard, pressure
+from venzo.core.indexing.reach import at_position
 from venzo.core.memo import known, memo
 from venzo.core.model import digest
 from venzo.core.order.of_sheet import PlacedCut, SheetPlan
@@ -40,7 +41,7 @@ from venzo.core.parts.shape import Shape
 from venzo.core.plan import Plan, Setup
 from venzo.core.stock.sheet import Stock
 
-VERSION = "hold-3"
+VERSION = "hold-4"
 BESIDE = 1.0
 """mm; a screw further from every piece of the sheet holds nothing."""
 BEYOND = 12.0
@@ -110,9 +111,16 @@ class SheetHold:
     loose: dict[str, int]
     """Cut after which nothing joins a piece to the rest."""
     pressures: tuple[float, ...]
-    scene: _Scene
+    scenes: Mapping[int, _Scene]
+    """What holds and loads at each position of the stock; at 0 alone where it stays."""
     key: str = ""
     """Digest of all that it depends on."""
+
+    def scene_at(self, cut: int) -> _Scene:
+        """What holds and loads as the stock lies at a cut (-1: before the first)."""
+        first = next(iter(self.scenes.values()))
+        at = first.cuts[max(cut, 0)].position if first.cuts else 0
+        return self.scenes.get(at, first)
 
     @cached_property
     def of_piece(self) -> dict[str, list[Held]]:
@@ -130,7 +138,7 @@ class SheetHold:
         None: the piece is not on the sheet.
         """
         body = self.bodies.get(piece)
-        return self.scene.held_at(self.divided, body, piece, cut) if body is not None else None
+        return self.scene_at(cut).held_at(self.divided, body, piece, cut) if body is not None else None
 
 
 def _hold_key(setup: Setup, sheet: SheetPlan, stock: Stock, first: LeftByFirst | None = None) -> str:
@@ -146,6 +154,7 @@ def _hold_key(setup: Setup, sheet: SheetPlan, stock: Stock, first: LeftByFirst |
         setup.material.family,
         list(setup.sheet_at),
         setup.edge_at,
+        setup.indexing,
         stock.thickness,
         stock.outline,
         stock.width,
@@ -600,13 +609,26 @@ def _hold_sheet(
     found = divided.atoms_at(np.array(spots, dtype=object))
     bodies = {q.id: atom for q, atom in zip(sheet.pieces, found, strict=True) if atom is not None}
     outlines = {q: outlines[q] for q in bodies}
-    scene = _Scene(setup, sheet, stock, divided, bodies, first)
-    scene.owners = _owners(divided, bodies, outlines)
-    held, freed, loose = _backwards(divided, scene, bodies, scene.owners)
+    owners = _owners(divided, bodies, outlines)
+    scenes: dict[int, _Scene] = {}
+    held: list[Held] = []
+    for k in sheet.positions or (0,):
+        scene = scenes[k] = _Scene(at_position(setup, k), sheet, stock, divided, bodies, first)
+        scene.owners = owners
+        there, freed, loose = _backwards(divided, scene, bodies, owners)
+        held += [h for h in there if not sheet.cuts or sheet.cuts[h.cut].position == k]
     if first is not None:
-        freed = _apart_already(divided, bodies, scene.owners, True) | freed
-        loose = _apart_already(divided, bodies, scene.owners, False) | loose
-    return SheetHold(divided, tuple(held), bodies, freed, loose, scene.pressures, scene)
+        freed = _apart_already(divided, bodies, owners, True) | freed
+        loose = _apart_already(divided, bodies, owners, False) | loose
+    return SheetHold(divided, tuple(held), bodies, freed, loose, _pressures(sheet, scenes), scenes)
+
+
+def _pressures(sheet: SheetPlan, scenes: Mapping[int, _Scene]) -> tuple[float, ...]:
+    """kPa before the first cut and after every one, as the stock lies then."""
+    if len(scenes) == 1:
+        return next(iter(scenes.values())).pressures
+    at = [sheet.cuts[0].position, *(c.position for c in sheet.cuts)]
+    return tuple(p[n] if (p := scenes[k].pressures) else 0.0 for n, k in enumerate(at))
 
 
 def _apart_already(

@@ -9,6 +9,7 @@ from collections.abc import Mapping, Sequence
 from typing import Unpack
 
 import numpy as np
+import numpy.typing as npt
 import shapely
 from shapely.geometry import MultiPoint, Point, box
 from shapely.geometry.base import BaseGeometry
@@ -19,6 +20,7 @@ from venzo.core.holding.strength import bending, rise_between, tabs_needed
 from venzo.core.holding.swath import kerf_of
 from venzo.core.holding.timeline import Held, SheetHold, held_at_all, live_area
 from venzo.core.holding.vacuum import COVERED, ESTIMATED, pressure
+from venzo.core.indexing.reach import at_position
 from venzo.core.order.of_sheet import SheetPlan
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import Plan, Setup
@@ -28,6 +30,7 @@ from venzo.core.snags import Remedy, Snag, Where, look, note, stop
 from venzo.core.stock.sheet import Stock
 from venzo.core.voice import counted
 
+Points = npt.NDArray[np.object_]
 SLIVER = 300.0
 """mm2; scraps of skeleton smaller than this are not worth a word."""
 THINNED = 0.95
@@ -412,7 +415,7 @@ class _Judge:
                 out += self._skeleton()
         if part:
             # a last pass frees the piece all the same: it needs something to lie on then
-            last = self.hold.scene.live is not None and any(x.kind != "tab" for x in h.holds)
+            last = self.hold.scene_at(h.cut).live is not None and any(x.kind != "tab" for x in h.holds)
             label, way = (
                 ("Leave a skin, free it last", "skin, last pass")
                 if last
@@ -428,7 +431,7 @@ class _Judge:
 
     def _zones_under(self, h: Held) -> list[Remedy]:
         """Zones that are off under a piece."""
-        m, lies = self.setup.machine, self.setup.lying
+        m, lies = self.setup.machine, at_position(self.setup, self.sheet.cuts[h.cut].position).lying
         body = self.hold.divided.polygons[self.hold.bodies.get(h.piece, h.body)]
         off = [
             z
@@ -618,9 +621,16 @@ class _Judge:
 
     # -- stiffness
 
+    def _over_the_table(self, spots: Points, cut: int) -> Points:
+        """Those of some points that lie over the table as the stock lies at a cut: no cutter gets"
+        " at others."""
+        if self.setup.indexing is None:
+            return spots
+        here, m = at_position(self.setup, self.sheet.cuts[cut].position), self.setup.machine
+        return spots[shapely.covers(here.lying.rect_on_sheet((0.0, 0.0, m.width, m.height)), spots)]
+
     def _ends(self) -> None:
         """Ends that stick out beyond the last thing that holds them."""
-        live = self.hold.scene.live
         modulus = self.rules.stiffness[self.setup.material.family]
         found: list[tuple[Held, float, float]] = []
         thin: list[tuple[Held, float, float, float]] = []
@@ -632,7 +642,7 @@ class _Judge:
             )
             if h is None:
                 continue
-            body = self.hold.divided.polygons[self.hold.bodies[q]]
+            body, live = self.hold.divided.polygons[self.hold.bodies[q]], self.hold.scene_at(h.cut).live
             points = [Point(x.x, x.y) for x in h.holds if x.kind != "vacuum"]
             shapes: list[BaseGeometry] = points
             if live is not None and any(x.kind == "vacuum" for x in h.holds):
@@ -647,7 +657,10 @@ class _Judge:
             edge = shapely.points(
                 shapely.get_coordinates(shapely.segmentize(shapely.simplify(body.exterior, 0.5), 10.0))
             )
+            edge = self._over_the_table(edge, h.cut)
             away = shapely.distance(edge, shapely.union_all(shapes))
+            if not len(away):
+                continue
             k = int(np.argmax(away))
             reach = float(away[k])
             if reach < 30:
@@ -748,15 +761,15 @@ class _Judge:
 
     def _lift(self) -> None:
         """A thin sheet that is pulled up between its fixings."""
-        modulus, live = self.rules.stiffness[self.setup.material.family], self.hold.scene.live
-        fixed = [Point(h.x, h.y) for hs in self.hold.scene.fixed for h in hs if h.up > 1]
+        modulus = self.rules.stiffness[self.setup.material.family]
         worst: dict[str, tuple[float, float, Held]] = {}
         seen: dict[int, Held] = {
             h.cut: h for h in self.hold.held if h.kind in ("sheet", "skeleton") and h.lift > 0.05
         }
         for k, h in seen.items():
-            pc = self.sheet.cuts[k]
-            spots = shapely.points(self.hold.scene.spots(pc))
+            pc, scene = self.sheet.cuts[k], self.hold.scene_at(k)
+            live, fixed = scene.live, [Point(f.x, f.y) for fs in scene.fixed for f in fs if f.up > 1]
+            spots = shapely.points(scene.spots(pc))
             if live is not None:
                 spots = spots[~shapely.covers(live, spots)]
             if not len(spots) or not fixed:
@@ -848,7 +861,7 @@ class _Judge:
     # -- air
 
     def _zones(self) -> None:
-        live, m = self.hold.scene.live, self.setup.machine
+        live, m = self.hold.scene_at(-1).live, self.setup.machine
         if live is None or not m.zones:
             return
         stock = box(0, 0, self.stock.width, self.stock.height)
@@ -862,7 +875,8 @@ class _Judge:
         pump = m.pump or ESTIMATED
         weakest = min((h.ratio for h in self.hold.held if h.kind == "piece"), default=math.inf)
         worst = look if weakest < self.rules.margin else note
-        if idle and len(idle) < len(on):
+        # a zone that is idle where the stock lies first may be what holds it further along
+        if idle and len(idle) < len(on) and self.setup.indexing is None:
             kept = [z for z in on if z not in idle]
             without = live_area(self.setup.model_copy(update={"zones_on": tuple(kept)}))[0]
             then = (
@@ -885,7 +899,7 @@ class _Judge:
                     )
                 )
                 return
-        open_area = self.hold.scene.open_at_start
+        open_area = self.hold.scene_at(-1).open_at_start
         best = pressure(pump, m.spoilboard.leak, 0.0)
         if now < 0.7 * best and open_area > 0.05e6:
             self.out.append(

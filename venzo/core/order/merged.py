@@ -216,6 +216,7 @@ def _own_files(sheets: Sequence[OnTable]) -> list[Snag]:
             (any(c.trial for c in on.sheet.cuts), "has trial pieces in a program of their own"),
             (mixed, "has cuts with a Z zero of their own"),
             (bool(on.setup.lying.turn), "lies crooked"),
+            (on.setup.indexing is not None, "is moved along the table"),
             (any(f.kind == "fixture board" for f in on.setup.fixings), "lies on a fixture board"),
         ):
             if wrong:

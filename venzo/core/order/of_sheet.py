@@ -17,6 +17,8 @@ from venzo.core.cuts.cut import Cut, ReliefCut
 from venzo.core.cuts.moves import X, Y, Z, placed
 from venzo.core.cuts.of_part import PartCuts
 from venzo.core.geometry.contour import Array, rotation_matrix
+from venzo.core.indexing.assigned import ON_RELIEFS, Assigned, Lying, Made, Reached, Seam, assign
+from venzo.core.indexing.reach import spans
 from venzo.core.memo import memo
 from venzo.core.model import Point, digest
 from venzo.core.motion.time import Axes, path_time
@@ -51,6 +53,8 @@ class PlacedCut:
     """Where the travel to it begins, mm."""
     stop: str = ""
     """What the operator does before it, while the program stops."""
+    position: int = 0
+    """Of stock that is moved along the table: at which of its positions it is made, from 0."""
 
     @property
     def name(self) -> str:
@@ -81,6 +85,15 @@ class SheetPlan:
     """Where its programs end, mm; None: over their last cut."""
     stops_lost: tuple[OperatorStop, ...] = ()
     """Stops before cuts that are no longer made."""
+    seams: tuple[Seam, ...] = ()
+    """Of stock that is moved along the table: where cuts are made in lengths."""
+    out_of_reach: tuple[str, ...] = ()
+    """Names of cuts that lie where the table never reaches."""
+
+    @property
+    def positions(self) -> tuple[int, ...]:
+        """At which positions of the stock something is cut."""
+        return tuple(sorted({c.position for c in self.cuts}))
 
 
 @dataclass(frozen=True)
@@ -105,16 +118,17 @@ def rest_of(setup: Setup, sheet: str) -> Rest:
     return Rest(place(setup.datum, stock, setup.machine, setup.lying) if stock else (0.0, 0.0))
 
 
-def file_of(setup: Setup, cut: Cut, trial: bool, outline: bool) -> tuple[object, ...]:
+def file_of(setup: Setup, cut: Cut, trial: bool, outline: bool, position: int = 0) -> tuple[object, ...]:
     """What tells the program of a cut from that of the cut before: its cutter where the machine changes none
-    itself or the setup asks for it, its operation if so wished, its Z zero, the end of the trial and the
-    step from insides to outlines.
+    itself or the setup asks for it, its operation if so wished, its Z zero, the position of the stock, the
+    end of the trial and the step from insides to outlines.
     """
     by_cutter = setup.files_by not in ("job", "sheet") or not setup.machine.dialect.tool_change
     return (
         cut.cutter if by_cutter else None,
         cut.kind if setup.files_by == "operation" else None,
         cut.z_zero or setup.z_zero,
+        position,
         trial,
         setup.insides_apart and outline,
     )
@@ -166,6 +180,7 @@ def plan_sheet(
         setup.lying.turn,
         [setup.z_zero, machine.dialect.tool_change, machine.dialect.stops, setup.files_by],
         [[c.z_zero for _q, c, _n in items]],
+        _reach_key(setup, sheet),
     )
     return memo("sheet", key, lambda: _plan_sheet(plan, setup, sheet, copy_no, pieces, items, shapes, key))
 
@@ -189,11 +204,15 @@ def _plan_sheet(
     key: str,
 ) -> SheetPlan:
     ways = [c.placed(q.x, q.y, q.rotation) for q, c, _n in items]
+    along = _along(setup, sheet, items, ways)
+    items = [(items[m.of][0], m.cut, items[m.of][2]) for m in along.made]
+    ways, positions = [m.moves for m in along.made], [m.position for m in along.made]
     tasks, must = _tasks(plan, setup, items, ways, shapes)
+    tasks = _at_positions(tasks, positions)
     numbers = {c.id: c.number for c in setup.cutters}
     by = "insides first" if setup.insides_apart and setup.order_by == "piece by piece" else setup.order_by
     order, refused, done_moves = _by_hand(
-        _order(tasks, numbers, by), must, items, _moves_on(setup, sheet, copy_no), tasks
+        _in_turn(tasks, positions, numbers, by), must, items, _moves_on(setup, sheet, copy_no), tasks
     )
     if not order:
         return SheetPlan(sheet, copy_no, pieces, (), (), 0.0, 0.0, 0.0, key)
@@ -205,9 +224,10 @@ def _plan_sheet(
             items[i][0],
             items[i][1],
             ways[i],
-            tasks[i].stage == 0 and trial,
+            tasks[i].stage % 2 == 0 and trial,
             tasks[i].outline,
             named.get(f"{items[i][0].id}/{items[i][1].name}", ""),
+            positions[i],
         )
         for i in order
     ]
@@ -227,7 +247,54 @@ def _plan_sheet(
         done_moves,
         timed.goes_to,
         lost,
+        along.seams,
+        tuple(
+            f"{items[i][0].id}/{items[i][1].name}"
+            for i, m in enumerate(along.made)
+            if m.of in along.out_of_reach
+        ),
     )
+
+
+def _reach_key(setup: Setup, sheet: str) -> object:
+    """What it depends on at which position a cut of long stock is made."""
+    stock = setup.stock_of(sheet)
+    if setup.indexing is None or stock is None:
+        return None
+    return [setup.indexing, spans(setup, stock, setup.indexing)]
+
+
+def _along(setup: Setup, sheet: str, items: list[tuple[Piece, Cut, str]], ways: list[Array]) -> Assigned:
+    """The cuts with the positions at which they are made; all at the first where the stock stays."""
+    stock = setup.stock_of(sheet)
+    if setup.indexing is None or stock is None:
+        return Assigned(
+            tuple(Made(i, c, w, 0) for i, ((_q, c, _n), w) in enumerate(zip(items, ways, strict=True))),
+            (),
+            (),
+        )
+    lying = [Lying(q, c, n, w) for (q, c, n), w in zip(items, ways, strict=True)]
+    column, overlap = setup.indexing.column, setup.indexing.overlap
+    return assign(Reached(lying, spans(setup, stock, setup.indexing), column, overlap, setup.machine.retract))
+
+
+def _at_positions(tasks: list[Task], positions: Sequence[int]) -> list[Task]:
+    """What is cut at one position comes before what is cut at the next; within it a trial before the rest."""
+    return [
+        replace(t, stage=2 * p + t.stage, after=frozenset(a for a in t.after if positions[a] <= p))
+        for t, p in zip(tasks, positions, strict=True)
+    ]
+
+
+def _in_turn(tasks: list[Task], positions: Sequence[int], numbers: dict[str, int], by: str) -> list[int]:
+    """The order, position by position."""
+    out: list[int] = []
+    for p in sorted(set(positions)):
+        here = [i for i, q in enumerate(positions) if q == p]
+        at = {i: n for n, i in enumerate(here)}
+        own = [replace(tasks[i], after=frozenset(at[a] for a in tasks[i].after if a in at)) for i in here]
+        out += [here[n] for n in _order(own, numbers, by)]
+    return out
 
 
 def some_of(setup: Setup, sheet: SheetPlan, wanted: Sequence[int]) -> SheetPlan:
@@ -239,7 +306,8 @@ def some_of(setup: Setup, sheet: SheetPlan, wanted: Sequence[int]) -> SheetPlan:
         return sheet
     key = digest(sheet.key, "some of", list(rows))
     chosen = [
-        _Ordered(c.piece, c.cut, c.moves, c.trial, c.outline, c.stop) for c in (sheet.cuts[i] for i in rows)
+        _Ordered(c.piece, c.cut, c.moves, c.trial, c.outline, c.stop, c.position)
+        for c in (sheet.cuts[i] for i in rows)
     ]
 
     def make() -> SheetPlan:
@@ -256,6 +324,7 @@ def some_of(setup: Setup, sheet: SheetPlan, wanted: Sequence[int]) -> SheetPlan:
             t.travel,
             key,
             goes_to=t.goes_to,
+            seams=sheet.seams,
         )
 
     return memo("sheet", key, make) if chosen else replace(sheet, cuts=(), changes=(), seconds=0.0, key=key)
@@ -271,6 +340,7 @@ class _Ordered:
     trial: bool
     outline: bool
     stop: str
+    position: int = 0
 
 
 @dataclass(frozen=True)
@@ -288,9 +358,11 @@ def _timed(setup: Setup, sheet: str, order: Sequence[_Ordered]) -> _Timed:
     """When each cut of an order begins and how long it takes, with all that comes between."""
     machine = setup.machine
     rest = rest_of(setup, sheet)
-    starts = np.array([o.moves[0, [X, Y, Z]] for o in order])
-    ends = np.array([o.moves[-1, [X, Y, Z]] for o in order])
-    files = [file_of(setup, o.cut, o.trial, o.outline) for o in order]
+    # where stock is moved along, places are told from where it lay first: the machine stays where it is
+    shifts = np.array([(*setup.shift(o.position), 0.0) for o in order])
+    starts = np.array([o.moves[0, [X, Y, Z]] for o in order]) - shifts
+    ends = np.array([o.moves[-1, [X, Y, Z]] for o in order]) - shifts
+    files = [file_of(setup, o.cut, o.trial, o.outline, o.position) for o in order]
     parted = [bool(o.stop) and not machine.dialect.stops for o in order[1:]]
     last = np.array([a != b or p for a, b, p in zip(files, [*files[1:], None], [*parted, True], strict=True)])
     before = np.vstack([rest.before, ends[:-1, :2]])
@@ -312,6 +384,9 @@ def _timed(setup: Setup, sheet: str, order: Sequence[_Ordered]) -> _Timed:
     tools = [o.cut.cutter for o in order]
     loads = np.array([k == 0 or tools[k] != tools[k - 1] for k in range(len(tools))])
     waits = loads * machine.change_seconds + np.array([bool(o.stop) for o in order]) * machine.stop_seconds
+    if setup.indexing is not None:
+        at = np.array([o.position for o in order])
+        waits[1:] += np.diff(at) * setup.indexing.seconds
     whole = waits + to_it + spent + from_it
     done = np.cumsum(whole)
     began = done - whole
@@ -331,6 +406,7 @@ def _timed(setup: Setup, sheet: str, order: Sequence[_Ordered]) -> _Timed:
             w,
             (origin[0], origin[1]),
             o.stop,
+            o.position,
         )
         for o, b, s, h, w, origin in zip(
             order,
@@ -338,7 +414,7 @@ def _timed(setup: Setup, sheet: str, order: Sequence[_Ordered]) -> _Timed:
             spent.tolist(),
             hops,
             whole.tolist(),
-            before.tolist(),
+            (before + shifts[:, :2]).tolist(),
             strict=True,
         )
     )
@@ -382,7 +458,13 @@ def _by_hand(
                 )
             )
             continue
-        if tasks[task].stage != tasks[before if before is not None else order[-1]].stage:
+        other = tasks[before if before is not None else order[-1]]
+        if tasks[task].stage // 2 != other.stage // 2:
+            refused.append(
+                (m, f"{_called(items, task)} is made at another position of the stock, and in its turn there")
+            )
+            continue
+        if tasks[task].stage != other.stage:
             refused.append(
                 (
                     m,
@@ -438,10 +520,6 @@ def _inner_point(shape: Shape) -> tuple[float, float]:
     """A point surely inside the part, in its own frame."""
     p = shape.polygon.representative_point()
     return p.x, p.y
-
-
-ON_RELIEFS = ("v-carve", "groove")
-"""Steps that come after a piece's reliefs: what they cut may lie on one."""
 
 
 def _tasks(

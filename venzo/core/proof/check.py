@@ -66,6 +66,19 @@ class Proof:
 
 
 @dataclass(frozen=True)
+class AsRun:
+    """How a program is run: its name, the number of the cutter in the collet, where its Z 0 is, whether
+    nothing stands on the table yet (``bare``), and how far the stock has been ``moved`` along it by then, mm.
+    """
+
+    name: str
+    loaded: int
+    zero: str
+    bare: bool = False
+    moved: tuple[float, float] = (0.0, 0.0)
+
+
+@dataclass(frozen=True)
 class Subject:
     """What programs are held against: a sheet of a plan, with the shapes and the cuts of its parts."""
 
@@ -89,11 +102,13 @@ class Subject:
         """For snags."""
         return {"setup": self.setup.id, "sheet": self.sheet.sheet, "sheet_copy": self.sheet.copy_no}
 
-    def given(self, name: str, reading: Reading, loaded: int, zero: str, bare: bool = False) -> Given:
+    def given(self, run: AsRun, reading: Reading) -> Given:
         """A program where it lies on the sheet."""
-        dx, dy = datum_on_sheet(self.setup, self.stock)
-        top = 0.0 if zero == "top" else self.stock.thickness
-        return Given(name, reading, loaded, dx, dy, top, bare, turn=self.setup.lying.turn)
+        x, y = datum_on_sheet(self.setup, self.stock)
+        dx, dy = x + run.moved[0], y + run.moved[1]
+        top = 0.0 if run.zero == "top" else self.stock.thickness
+        turn = self.setup.lying.turn
+        return Given(run.name, reading, run.loaded, dx, dy, top, run.bare, turn=turn, moved=run.moved)
 
     def world(self) -> World:
         """The sheet, the table and what stands on it."""

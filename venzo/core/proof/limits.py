@@ -12,6 +12,8 @@ from venzo.core.cuts.moves import X, Y
 from venzo.core.holding.fixings import FixtureBoard
 from venzo.core.holding.screws import Screw
 from venzo.core.holding.timeline import held_at_all
+from venzo.core.indexing.fewest_positions import even_positions
+from venzo.core.indexing.positions import Axis
 from venzo.core.model import Fields
 from venzo.core.model import Point as XY
 from venzo.core.order.of_sheet import SheetPlan
@@ -20,6 +22,7 @@ from venzo.core.snags import Remedy, Snag, Where, look, stop
 from venzo.core.stock.machine import Corner, Machine
 from venzo.core.stock.sheet import Stock
 from venzo.core.stock.zeros import RIM, CentreZero, CornerZero, MarkZero, Zero, called, corner_of, place
+from venzo.core.voice import counted
 
 READ, FAR_OFF = 0.2, 1.0
 """mm of error in reading an edge by hand (common practice), and what it may come to at the far corner."""
@@ -34,9 +37,13 @@ BED_CLEAR = 1.0
 """mm of spoilboard that stay between a cutter and the table."""
 
 
-def datum_on_sheet(setup: Setup, stock: Stock) -> XY:
-    """Where program X0 Y0 lies on the sheet, mm from its lower left corner."""
-    return place(setup.datum, stock, setup.machine, setup.lying)
+def datum_on_sheet(setup: Setup, stock: Stock, position: int = 0) -> XY:
+    """Where program X0 Y0 lies on the sheet, mm from its lower left corner. It stays where it was on the
+    table when the stock is moved along to another ``position``.
+    """
+    x, y = place(setup.datum, stock, setup.machine, setup.lying)
+    dx, dy = setup.shift(position)
+    return (x + dx, y + dy)
 
 
 def setup_snags(setup: Setup, spacing: float) -> list[Snag]:  # noqa: C901
@@ -50,7 +57,8 @@ def setup_snags(setup: Setup, spacing: float) -> list[Snag]:  # noqa: C901
     for s in setup.stock:
         if not s.quantity:
             continue
-        over = _over_the_table(lies.bounds(s.width, s.height), m)
+        along = setup.indexing.axis if setup.indexing else None
+        over = _over_the_table(lies.bounds(s.width, s.height), m, along)
         turn = Remedy(
             label="Turn the sheet",
             command={
@@ -67,18 +75,21 @@ def setup_snags(setup: Setup, spacing: float) -> list[Snag]:  # noqa: C901
         turned = _over_the_table(lies.bounds(s.height, s.width), m) <= 1e-6
         across = (s.width - s.height) * (m.width - m.height) < 0
         if over > 1e-6:
+            moved = _moved_along(setup, s)
+            shorter = "move it along in positions" if moved else "move it, or cut a smaller sheet"
             why = " it lies across the machine's long axis;" if across and turned else ""
             out.append(
                 stop(
                     "table.too-small",
                     f"{s.name}: {s.width:g} x {s.height:g} mm reaches {over:.0f} mm over the table of"
                     f" {m.name};{why}"
-                    f" {'turn it' if across and turned else 'move it, or cut a smaller sheet'}",
+                    f" {'turn it' if across and turned else shorter}",
                     {**where, "stock": s.id},
                     *([turn] if turned else []),
+                    *moved,
                 )
             )
-        elif across:
+        elif across and along is None:
             out.append(
                 look(
                     "table.across",
@@ -226,10 +237,26 @@ def setup_snags(setup: Setup, spacing: float) -> list[Snag]:  # noqa: C901
     return out
 
 
-def _over_the_table(box_of: tuple[float, float, float, float], m: Machine) -> float:
-    """mm by which a box of the table reaches over its edge; below 0: it does not."""
+def _over_the_table(
+    box_of: tuple[float, float, float, float], m: Machine, along: Axis | None = None
+) -> float:
+    """mm by which a box of the table reaches over its edge; below 0: it does not. Stock that is moved
+    ``along`` an axis reaches over its ends.
+    """
     x0, y0, x1, y1 = box_of
-    return max(x1 - m.width, y1 - m.height, -x0, -y0)
+    over = {"x": max(x1 - m.width, -x0), "y": max(y1 - m.height, -y0)}
+    return max(v for k, v in over.items() if k != along)
+
+
+def _moved_along(setup: Setup, stock: Stock) -> list[Remedy]:
+    """Stock too long for the table is moved along it, where it is narrow enough."""
+    if setup.edge_at is not None or setup.role is not None or setup.machine.head is not None:
+        return []
+    found = even_positions(setup, stock)
+    if found is None or setup.indexing is not None:
+        return []
+    command: Fields = {"kind": "index-stock", "setup": setup.id, "indexing": found.model_dump(mode="json")}
+    return [Remedy(label=f"Move it along in {counted(found.count, 'position')}", command=command)]
 
 
 def _higher(setup: Setup, proud: float) -> Remedy:
@@ -441,7 +468,8 @@ def sheet_snags(setup: Setup, sheet: SheetPlan, stock: Stock) -> list[Snag]:
     out += _below(setup, sheet, stock, where)
     sizes = np.array([len(pc.moves) for pc in sheet.cuts])
     first = np.cumsum(sizes) - sizes
-    xy = setup.lying.on_table(np.concatenate([pc.moves[:, [X, Y]] for pc in sheet.cuts]))
+    moved = np.repeat([setup.shift(pc.position) for pc in sheet.cuts], sizes, axis=0)
+    xy = setup.lying.on_table(np.concatenate([pc.moves[:, [X, Y]] for pc in sheet.cuts]) - moved)
     lows, highs = np.minimum.reduceat(xy, first), np.maximum.reduceat(xy, first)
     over = np.maximum((-lows).max(axis=1), (highs - (m.width, m.height)).max(axis=1))
     if (over > 0).any():

@@ -61,9 +61,10 @@ class World:
     axes: Axes = field(default_factory=Axes)
     lies: Lying = field(default_factory=Lying)
 
-    def on_table(self, moves: Array) -> Array:
-        """Moves on the sheet in table coordinates."""
-        return self.lies.moves_from(moves, self.lies.point_on_sheet((0.0, 0.0)), PLANE)
+    def on_table(self, moves: Array, moved: tuple[float, float] = (0.0, 0.0)) -> Array:
+        """Moves on the sheet in table coordinates, the sheet ``moved`` back by so much, mm."""
+        x, y = self.lies.point_on_sheet((0.0, 0.0))
+        return self.lies.moves_from(moves, (x + moved[0], y + moved[1]), PLANE)
 
     def tool(self, number: int) -> Assembly | None:
         """The cutter with a number."""
@@ -88,6 +89,8 @@ class Given:
     """How often it is to stop for the operator."""
     turn: float = 0.0
     """How far the sheet is turned against the machine's axes, radians counter-clockwise."""
+    moved: tuple[float, float] = (0.0, 0.0)
+    """How far the sheet has been moved back along the table when it is run, mm."""
 
     def on_sheet(self, block: Block) -> Array:
         """A block's moves in sheet coordinates."""
@@ -388,7 +391,7 @@ class _Walk:
         if not self.world.dead:
             return
         low = np.minimum(m[:-1, Z], m[1:, Z]) < (self.world.safe or math.inf)
-        on_table = self.world.on_table(m)
+        on_table = self.world.on_table(m, p.moved)
         for x0, y0, x1, y1 in self.world.dead:
             # a move along its edge stays out
             entered = _first_nearer(on_table, low, box(x0 + 1e-3, y0 + 1e-3, x1 - 1e-3, y1 - 1e-3), 1e-9)
@@ -550,7 +553,7 @@ class _Walk:
             for b in p.reading.blocks:
                 give_way()
                 m = p.on_sheet(b)
-                m = self.world.on_table(m)
+                m = self.world.on_table(m, p.moved)
                 points = polyline(m, CHORD) if len(m) > 1 else m[:, [X, Y, Z]]
                 low, high = min(low, float(points[:, 2].min())), max(high, float(points[:, 2].max()))
                 if reach is None:

@@ -325,7 +325,7 @@ def _again(x: SheetShare, before: Before, where: Where) -> list[Snag]:
 
 
 def _frees(c: PlacedCut) -> bool:
-    return c.cut.frees and not c.cut.tabs
+    return c.cut.lets_go and not c.cut.tabs
 
 
 def _within(cuts: Sequence[PlacedCut], freeing: Sequence[int], asked: Sequence[int]) -> list[tuple[int, int]]:

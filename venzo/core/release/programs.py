@@ -17,6 +17,7 @@ from venzo.core.cuts.track import Track
 from venzo.core.derive import DerivedSetup
 from venzo.core.faces.registration import Dowels
 from venzo.core.faces.turn import turn_of
+from venzo.core.indexing.positions import brought_says
 from venzo.core.memo import memo
 from venzo.core.model import Point, digest
 from venzo.core.order.of_sheet import PlacedCut, SheetPlan, file_of
@@ -24,7 +25,7 @@ from venzo.core.plan import Plan, Setup
 from venzo.core.proof.limits import datum_on_sheet
 from venzo.core.proof.program import ToolRun
 from venzo.core.release.file_names import filled, slug, told_apart
-from venzo.core.release.guides import Guide, Guides, guides_of
+from venzo.core.release.guides import Guide, Guides, IndexGuides, guides_of
 from venzo.core.stock.dialect import Dialect
 from venzo.core.stock.sheet import Stock
 from venzo.core.stock.zeros import called, turned
@@ -51,6 +52,8 @@ class ProgramFile:
     """Indices of the sheet's cuts that it makes; none: it drills the marks of screws, or holes for dowels."""
     guide: Literal["", "spoilboard", "stock"] = ""
     """In what it makes holes for dowels."""
+    position: int = 0
+    """Of stock that is moved along the table: at which of its positions it is run, from 0."""
 
     def serves(self, sheet: SheetPlan) -> bool:
         """Is this (one of) the sheet's program(s)? Holes in the spoilboard are nobody's."""
@@ -105,6 +108,10 @@ def programs(plan: Plan, derived: DerivedSetup, write: Writer | None = None) -> 
             made = guides_programs(plan, derived, guides, (n, sheet), write)
             out += made
             before = len(made)
+        if derived.setup.indexing is not None:
+            if i in alike:
+                out += _at_each_position(whole, guides, File(sheet, n, before, (), 0, alike[i]))
+            continue
         elif derived.first is not None:  # files are numbered over the turn
             before += sum(f.serves(sheet) or f.guide != "" for f in programs(plan, derived.first))
         if i in alike:
@@ -115,6 +122,28 @@ def programs(plan: Plan, derived: DerivedSetup, write: Writer | None = None) -> 
     stems = told_apart(f.name.rsplit(".", 1)[0] for f in out)
     ending = derived.setup.machine.dialect.ending
     return [replace(f, name=f"{stem}.{ending}") for f, stem in zip(out, stems, strict=True)]
+
+
+def _at_each_position(whole: _Whole, guides: Guides | None, on: File) -> list[ProgramFile]:
+    """The programs of a sheet that is moved along the table, position by position: the holes by which it lies
+    at the next, then the cuts. ``on``: the sheet, and how many files went before.
+    """
+    out: list[ProgramFile] = []
+    stock = whole.derived.setup.stock_of(on.sheet.sheet)
+    assert stock is not None
+    runs = _runs(whole.derived.setup, on.sheet)
+    last = max(on.sheet.positions, default=0)
+    for position in range(last + 1):
+        if guides is not None and position < last:
+            for own in _guide_runs(guides, "stock", stock, position):
+                order = on.order + len(out) + 1
+                bores = _GuideFile("stock", own, on.sheet, on.number, order, on.copies, position)
+                out.append(_guide_file(whole.plan, whole.derived, guides, bores, whole.write))
+        for first, cuts in runs:
+            if cuts[0].position == position:
+                order = on.order + len(out) + 1
+                out.append(whole.file(replace(on, order=order, cuts=cuts, first=first)))
+    return out
 
 
 @dataclass(frozen=True)
@@ -149,10 +178,11 @@ class _Whole:
             f.sheet.sheet,
             f.sheet.copy_no,
             used,
-            sum(c.takes for c in f.cuts),
+            sum(c.takes for c in f.cuts) - _moving(s, f),
             f.copies,
             zero,
             tuple(range(f.first, f.first + len(f.cuts))),
+            position=f.cuts[0].position,
         )
         if self.write is None:
             return made
@@ -170,6 +200,7 @@ class _Whole:
             s.datum,
             list(s.sheet_at),
             s.edge_at,
+            s.indexing,
             s.first_run,
             s.z_zero,
             s.zones_on,
@@ -187,6 +218,7 @@ class _Whole:
         mixed = {c.cut.z_zero or s.z_zero for c in f.sheet.cuts} != {s.z_zero}
         told = dict.fromkeys(k for c in f.cuts if (k := slug(c.cut.kind)))
         what = [
+            f"position-{f.cuts[0].position + 1}" if s.indexing and len(f.sheet.positions) > 1 else "",
             "trial" if f.cuts[0].trial else "",
             ("outlines" if f.cuts[0].outline else "insides") if s.insides_apart else "",
             "-".join(told) if s.files_by == "operation" or (s.role and len(told) <= MOST_TOLD) else "",
@@ -199,6 +231,14 @@ class _Whole:
             "what": "_".join(w for w in what if w),
             "cutter": "-".join(f"t{c.number}" for c in s.cutters_named(used)),
         }
+
+
+def _moving(setup: Setup, f: File) -> float:
+    """Of the time of a file's first cut what goes to moving the stock to its position, s."""
+    if setup.indexing is None or not f.first:
+        return 0.0
+    went = f.cuts[0].position - f.sheet.cuts[f.first - 1].position
+    return went * setup.indexing.seconds
 
 
 def sheet_number(derived: DerivedSetup, n: int) -> str:
@@ -255,6 +295,8 @@ def joined(plan: Plan, derived: DerivedSetup, files: Sequence[ProgramFile]) -> J
         for k, f in enumerate(f for f in files if f.cuts and f.serves(sheet)):
             zero = "top of the material" if f.z_zero == "top" else "bed (spoilboard)"
             does = f"lay sheet {n} of {derived.count}" if not k else f"sheet {n} goes on"
+            if setup.indexing and parts and f.position != parts[-1][1].position and k:
+                does = brought_says(setup.indexing, f.position, lambda v: f"{v:g}")
             parts.append((f"{does}; Z0 {zero}", f))
     if len(parts) < 2:
         return None
@@ -342,7 +384,8 @@ def guides_programs(
     copies = tuple(s.copy_no for s in derived.sheets if s.sheet == sheet.sheet)
     if stock is None or not guides.cutters(stock):
         return []
-    made = [(guide, runs) for guide in GUIDES for runs in _guide_runs(guides, guide, stock)]
+    now: tuple[Guide, ...] = ("spoilboard",) if isinstance(guides, IndexGuides) else GUIDES
+    made = [(guide, runs) for guide in now for runs in _guide_runs(guides, guide, stock)]
     return [
         _guide_file(plan, derived, guides, _GuideFile(guide, runs, sheet, n, k, copies), write)
         for k, (guide, runs) in enumerate(made, 1)
@@ -361,11 +404,14 @@ class _GuideFile:
     number: int
     order: int
     copies: tuple[int, ...]
+    position: int = 0
 
 
-def _guide_runs(guides: Guides, guide: Guide, stock: Stock) -> list[list[ToolRun]]:
+def _guide_runs(guides: Guides, guide: Guide, stock: Stock, position: int = 0) -> list[list[ToolRun]]:
     """What each file does: all of it, or what one cutter does where the machine changes none itself."""
-    runs = guides.runs(guide, stock)
+    runs = guides.runs(guide, stock, position)
+    if not runs:
+        return []
     return [runs] if guides.setup.machine.dialect.tool_change else [[r] for r in runs]
 
 
@@ -379,7 +425,9 @@ def _guide_file(
     words = {
         "sheet": sheet_number(derived, f.number),
         "order": f"{f.order:02d}",
-        "what": f"dowels-{f.guide}",
+        "what": f"position-{f.position + 1}_pins"
+        if isinstance(guides, IndexGuides) and f.guide == "stock"
+        else f"{guides.noun}s-{f.guide}",
         "cutter": "-".join(f"t{k}" for k in numbers),
     }
     zero = "bed" if f.guide == "spoilboard" else setup.z_zero
@@ -387,13 +435,13 @@ def _guide_file(
     used = tuple(c.id for c in setup.cutters if c.number in numbers)
     seconds = guides.seconds(f.runs)
     at = (f.sheet.sheet, f.sheet.copy_no)
-    file = ProgramFile(name, "", *at, used, seconds, f.copies, zero, guide=f.guide)
+    file = ProgramFile(name, "", *at, used, seconds, f.copies, zero, guide=f.guide, position=f.position)
     if write is None:
         return file
     text = write(
         f.runs,
         setup.machine.dialect,
-        _guide_header(plan, guides, f.guide, stock, zero),
+        _guide_header(plan, guides, f, stock, zero),
         setup.machine.clearance,
         stock.thickness if f.guide == "stock" and zero == "bed" else 0.0,
         zones_on(setup) if f.guide == "stock" else [],
@@ -401,30 +449,28 @@ def _guide_file(
     return replace(file, text=text)
 
 
-def _guide_header(plan: Plan, guides: Guides, guide: Guide, stock: Stock, zero: str) -> list[str]:
-    setup = guides.setup
+def _guide_header(plan: Plan, guides: Guides, f: _GuideFile, stock: Stock, zero: str) -> list[str]:
+    setup, guide = guides.setup, f.guide
     unit = "in" if setup.machine.dialect.inch else "mm"
-    places = guides.places(guide, stock)
+    places = guides.places(guide, stock, f.position)
     x, y = (show_length(v, unit) for v in setup.lying.point_on_table((0.0, 0.0)))
+    at = "top of the material" if zero == "top" else "bed (spoilboard)"
     if guide == "spoilboard":
-        does = "holes for dowels in the spoilboard, no stock on it; once for all sheets"
         at = "top of the spoilboard (the bed)"
-    else:
-        does = "holes for dowels in the stock; for every sheet before it is turned"
-        at = "top of the material" if zero == "top" else "bed (spoilboard)"
     return [
         f"VENZO {plan.name}",
-        f"setup {setup.name}; {does}",
-        f"X0 Y0 {_zero(setup)}; Z0 {at}",
+        f"setup {setup.name}; {guides.says(guide)}",
+        f"X0 Y0 {_zero(setup, f.position)}; Z0 {at}",
         f"the sheet's lower left corner lies at {x}, {y} of the table",
         *_lies_crooked(setup),
         f"units {'inch' if setup.machine.dialect.inch else 'millimetre'}; {setup.machine.name}",
         *(
-            f"dowel {d.id} D{show_length(d.diameter, unit)}, hole D{show_length(d.hole, unit)}"
+            f"{guides.noun} {d.id} D{show_length(d.diameter, unit)}, hole D{show_length(d.hole, unit)}"
             f" {show_length(guides.depth(guide, stock), unit)} deep"
             for d, _at in places
         ),
-        "one zero for both files and both faces: X0 Y0 is not touched off again",
+        *(_moved(setup, f.sheet, f.position) if guide == "stock" else []),
+        "one zero for all files: X0 Y0 is not touched off again",
     ]
 
 
@@ -433,10 +479,11 @@ def zones_on(setup: Setup) -> list[int]:
     return [i for i, z in enumerate(setup.machine.zones, 1) if z.id in setup.zones_on]
 
 
-def _zero(setup: Setup) -> str:
+def _zero(setup: Setup, position: int = 0) -> str:
     """Where X0 Y0 lies, in the words of a header."""
     unit = "in" if setup.machine.dialect.inch else "mm"
-    return called(setup.datum, setup.machine, lambda v: show_length(v, unit))
+    zero = called(setup.datum, setup.machine, lambda v: show_length(v, unit))
+    return f"where at position 1 was: {zero}" if position else zero
 
 
 def _face(plan: Plan, setup: Setup, stock: Stock) -> list[str]:
@@ -454,6 +501,16 @@ def _face(plan: Plan, setup: Setup, stock: Stock) -> list[str]:
         f"FACE 2 of 2, turned over about {turn.axis.upper()}; the marked corner lies {here}, underneath",
         *(kept if isinstance(turn.registration, Dowels) else []),
     ]
+
+
+def _moved(setup: Setup, sheet: SheetPlan, position: int) -> list[str]:
+    """The lines of a header that tell at which position of long stock it is run."""
+    if setup.indexing is None or len(sheet.positions) < 2:
+        return []
+    unit = "in" if setup.machine.dialect.inch else "mm"
+    told = brought_says(setup.indexing, position, lambda v: show_length(v, unit))
+    kept = ["X0 Y0 stays where it was on the table: not touched off again"] if position else []
+    return [f"POSITION {position + 1} of {setup.indexing.count}: {told}", *kept]
 
 
 def _before(setup: Setup) -> str:
@@ -496,7 +553,7 @@ def tool_runs(plan: Plan, setup: Setup, sheet: SheetPlan, file: ProgramFile) -> 
             stock = setup.stock_of(sheet.sheet)
             assert stock is not None
             numbers = {c.number for c in setup.cutters_named(file.cutters)}
-            return [r for r in guides.runs(file.guide, stock) if r.number in numbers]
+            return [r for r in guides.runs(file.guide, stock, file.position) if r.number in numbers]
         cutter = setup.cutter(file.cutters[0])
         assert cutter is not None
         return _mark_runs(setup, sheet, cutter)
@@ -506,7 +563,7 @@ def tool_runs(plan: Plan, setup: Setup, sheet: SheetPlan, file: ProgramFile) -> 
 def _runs_of(plan: Plan, setup: Setup, sheet: SheetPlan, cuts: Sequence[PlacedCut]) -> list[ToolRun]:
     stock = setup.stock_of(sheet.sheet)
     assert stock is not None
-    datum = datum_on_sheet(setup, stock)
+    datum = datum_on_sheet(setup, stock, cuts[0].position if cuts else 0)
     runs: list[ToolRun] = []
     names = {p.id: p.name for p in plan.parts}
     for c in cuts:
@@ -523,7 +580,7 @@ def _runs_of(plan: Plan, setup: Setup, sheet: SheetPlan, cuts: Sequence[PlacedCu
             stops = {**runs[-1].stops, len(runs[-1].cuts): c.stop}
             runs[-1] = replace(runs[-1], stops=stops)
         runs[-1].cuts.append((label, moves))
-    return _parked(runs, setup, sheet, datum)
+    return _parked(runs, setup, sheet, datum_on_sheet(setup, stock))
 
 
 def _parked(runs: list[ToolRun], setup: Setup, sheet: SheetPlan, datum: Point) -> list[ToolRun]:
@@ -569,7 +626,7 @@ def _runs(setup: Setup, sheet: SheetPlan) -> list[tuple[int, list[PlacedCut]]]:
     runs: list[tuple[int, list[PlacedCut]]] = []
     last: tuple[object, ...] | None = None
     for i, c in enumerate(sheet.cuts):
-        key = file_of(setup, c.cut, c.trial, c.outline)
+        key = file_of(setup, c.cut, c.trial, c.outline, c.position)
         stopped = bool(c.stop) and not setup.machine.dialect.stops
         if key != last or stopped:
             runs.append((i, []))
@@ -600,8 +657,9 @@ def _text(write: Writer, plan: Plan, setup: Setup, f: File) -> str:
             f" deepest cut {show_length(depth, unit)}"
         ),
         *_face(plan, setup, stock),
-        f"X0 Y0 {_zero(setup)}; Z0 {at}",
+        f"X0 Y0 {_zero(setup, cuts[0].position)}; Z0 {at}",
         *_lies_crooked(setup),
+        *_moved(setup, sheet, cuts[0].position),
         f"units {'inch' if setup.machine.dialect.inch else 'millimetre'}; {setup.machine.name}",
         *([f"first run at {setup.first_run:g} % feed override"] if setup.first_run < 100 else []),
         *(f"{_before(setup)}: {c.stop}" for c in cuts if c.stop),

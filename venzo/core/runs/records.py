@@ -8,7 +8,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, TypeAdapter
 
-from venzo.core.model import Id, NotNegative, Value
+from venzo.core.model import Id, NotNegative, Point, Value
 
 Words = Annotated[str, Field(max_length=500)]
 Seconds = Annotated[float, Field(ge=0, le=2_000_000)]
@@ -135,6 +135,8 @@ class ReleasedFile(Value):
     z_zero: Literal["top", "bed"] = "top"
     seconds: Seconds = 0.0
     cuts: Annotated[int, Field(ge=0)] = 0
+    moved: Point = (0.0, 0.0)
+    """How far long stock has been moved along the table when it is run, mm."""
 
 
 class LookedOver(Value):

@@ -24,6 +24,8 @@ export type ReckoningMark = S["ReckoningMark"];
 export type Reckoned = S["ReckonedDocument"];
 
 export type Feature = S["FeatureDrawn"];
+export type Long = NonNullable<S["SetupDocument"]["long"]>;
+export type AlongTable = NonNullable<Long["along"]>;
 export type Turned = NonNullable<S["SetupDocument"]["turned"]>;
 export type Contour = S["OutlineDrawn"];
 export type Part = S["PartDocument"];
@@ -168,6 +170,8 @@ export type Setup = {
   route: S["Stand"][];
   /** How its sheets are turned over, where they are cut from both faces. */
   turned?: Turned | null;
+  /** Whether and how its stock is moved along the table. */
+  long?: Long | null;
   id: string;
   name: string;
   machine: Machine;

@@ -115,6 +115,18 @@ export interface components {
             snags: components["schemas"]["Snag"][];
             held: components["schemas"]["HeldSetup"][];
         };
+        AlongSeen: {
+            indexing: components["schemas"]["Indexing"];
+            positions: components["schemas"]["PositionSeen"][];
+            seams: components["schemas"]["SeamSeen"][];
+            holes: components["schemas"]["HoleSeen"][];
+            across: number | null;
+            shares: components["schemas"]["Share"][];
+            nearest: string;
+            nearest_error: number | null;
+            placeable: boolean;
+            better: number[] | null;
+        };
         AlterPart: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -143,7 +155,7 @@ export interface components {
         };
         Ask: {
             base: number;
-            command: components["schemas"]["ReadAgain"] | components["schemas"]["AlterPart"] | components["schemas"]["MakeSurface"] | components["schemas"]["ChangeForms"] | components["schemas"]["ChangeModel"] | components["schemas"]["FindPlace"] | components["schemas"]["MoveCut"] | components["schemas"]["Remake"] | components["schemas"]["PlaceDowels"];
+            command: components["schemas"]["ReadAgain"] | components["schemas"]["AlterPart"] | components["schemas"]["MakeSurface"] | components["schemas"]["ChangeForms"] | components["schemas"]["ChangeModel"] | components["schemas"]["FindPlace"] | components["schemas"]["MoveCut"] | components["schemas"]["Remake"] | components["schemas"]["PlaceDowels"] | components["schemas"]["PlaceAlong"];
         };
         AskWhatIf: {
             setup: string;
@@ -632,6 +644,17 @@ export interface components {
                 number
             ] | null;
         };
+        ChangeIndexing: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "change-indexing";
+            setup: string;
+            fields: {
+                [key: string]: unknown;
+            };
+        };
         ChangeIt: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -1092,6 +1115,7 @@ export interface components {
                 number
             ];
             stop: string;
+            position: number;
         };
         CutListLine: {
             part: string;
@@ -1545,7 +1569,7 @@ export interface components {
         };
         Edit: {
             base: number;
-            command: components["schemas"]["RenameJob"] | components["schemas"]["AddOrder"] | components["schemas"]["AddSetup"] | components["schemas"]["AddDrawing"] | components["schemas"]["ReviseDrawing"] | components["schemas"]["RemovePart"] | components["schemas"]["RemoveSetup"] | components["schemas"]["SetQuantity"] | components["schemas"]["SetPart"] | components["schemas"]["MoveParts"] | components["schemas"]["SetStock"] | components["schemas"]["RemoveStock"] | components["schemas"]["SetSetup"] | components["schemas"]["SetOperation"] | components["schemas"]["SetSteps"] | components["schemas"]["SetContour"] | components["schemas"]["ChangeSteps"] | components["schemas"]["ChangeChosenSteps"] | components["schemas"]["ChangeContours"] | components["schemas"]["ChangeStops"] | components["schemas"]["ChangeQuantity"] | components["schemas"]["ChangeScrews"] | components["schemas"]["ChangeFixings"] | components["schemas"]["ChangeMates"] | components["schemas"]["ChangeStock"] | components["schemas"]["ChangeSetup"] | components["schemas"]["ChangeKerf"] | components["schemas"]["AdoptHead"] | components["schemas"]["AcceptNest"] | components["schemas"]["MovePiece"] | components["schemas"]["ChangeParts"] | components["schemas"]["ChangePieces"] | components["schemas"]["TakeOffPiece"] | components["schemas"]["LockPieces"] | components["schemas"]["SwapPieces"] | components["schemas"]["KeepLayout"] | components["schemas"]["UseLayout"] | components["schemas"]["ForgetLayout"] | components["schemas"]["SetScrews"] | components["schemas"]["SetFixings"] | components["schemas"]["SetOrder"] | components["schemas"]["SetHold"] | components["schemas"]["CalibrateHold"] | components["schemas"]["SetAlterations"] | components["schemas"]["NotePart"] | components["schemas"]["KeepVersion"] | components["schemas"]["TakeVersion"] | components["schemas"]["ApplyCutList"] | components["schemas"]["SetSurface"] | components["schemas"]["ChangeRun"] | components["schemas"]["ChangeSurface"] | components["schemas"]["TurnOver"] | components["schemas"]["ChangeTurn"] | components["schemas"]["ChangeDowels"];
+            command: components["schemas"]["RenameJob"] | components["schemas"]["AddOrder"] | components["schemas"]["AddSetup"] | components["schemas"]["AddDrawing"] | components["schemas"]["ReviseDrawing"] | components["schemas"]["RemovePart"] | components["schemas"]["RemoveSetup"] | components["schemas"]["SetQuantity"] | components["schemas"]["SetPart"] | components["schemas"]["MoveParts"] | components["schemas"]["SetStock"] | components["schemas"]["RemoveStock"] | components["schemas"]["SetSetup"] | components["schemas"]["SetOperation"] | components["schemas"]["SetSteps"] | components["schemas"]["SetContour"] | components["schemas"]["ChangeSteps"] | components["schemas"]["ChangeChosenSteps"] | components["schemas"]["ChangeContours"] | components["schemas"]["ChangeStops"] | components["schemas"]["ChangeQuantity"] | components["schemas"]["ChangeScrews"] | components["schemas"]["ChangeFixings"] | components["schemas"]["ChangeMates"] | components["schemas"]["ChangeStock"] | components["schemas"]["ChangeSetup"] | components["schemas"]["ChangeKerf"] | components["schemas"]["AdoptHead"] | components["schemas"]["AcceptNest"] | components["schemas"]["MovePiece"] | components["schemas"]["ChangeParts"] | components["schemas"]["ChangePieces"] | components["schemas"]["TakeOffPiece"] | components["schemas"]["LockPieces"] | components["schemas"]["SwapPieces"] | components["schemas"]["KeepLayout"] | components["schemas"]["UseLayout"] | components["schemas"]["ForgetLayout"] | components["schemas"]["SetScrews"] | components["schemas"]["SetFixings"] | components["schemas"]["SetOrder"] | components["schemas"]["SetHold"] | components["schemas"]["CalibrateHold"] | components["schemas"]["SetAlterations"] | components["schemas"]["NotePart"] | components["schemas"]["KeepVersion"] | components["schemas"]["TakeVersion"] | components["schemas"]["ApplyCutList"] | components["schemas"]["SetSurface"] | components["schemas"]["ChangeRun"] | components["schemas"]["ChangeSurface"] | components["schemas"]["TurnOver"] | components["schemas"]["IndexStock"] | components["schemas"]["ChangeIndexing"] | components["schemas"]["StopIndexing"] | components["schemas"]["ChangeTurn"] | components["schemas"]["ChangeDowels"];
         };
         Effect: {
             setup: string;
@@ -1763,6 +1787,15 @@ export interface components {
              * @enum {string}
              */
             second: "same corner" | "same edges";
+        };
+        FenceMark: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "mark";
+            /** @default 0 */
+            at: number;
         };
         FieldDiffers: {
             field: string;
@@ -2191,6 +2224,13 @@ export interface components {
             /** @default [] */
             collets: number[];
         };
+        HoleSeen: {
+            pin: string;
+            position: number;
+            x: number;
+            y: number;
+            diameter: number;
+        };
         HomeZero: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -2602,6 +2642,45 @@ export interface components {
             ][];
             clearance: number;
             copy_no: number | null;
+        };
+        IndexPins: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "pins";
+            /** @default [] */
+            pins: components["schemas"]["Dowel"][];
+            /** @default 10 */
+            below: number;
+        };
+        IndexStock: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "index-stock";
+            setup: string;
+            indexing: components["schemas"]["Indexing"];
+        };
+        Indexing: {
+            /**
+             * @default x
+             * @enum {string}
+             */
+            axis: "x" | "y";
+            moved: number[];
+            /** @default 10 */
+            overlap: number;
+            /**
+             * @default {
+             *       "kind": "mark",
+             *       "at": 0
+             *     }
+             */
+            brought: components["schemas"]["IndexPins"] | components["schemas"]["FenceMark"];
+            /** @default 180 */
+            seconds: number;
         };
         InlayDocument: {
             name: string;
@@ -3308,6 +3387,10 @@ export interface components {
             sheet_copy: number;
             /** @default true */
             locked: boolean;
+        };
+        LongSeen: {
+            along: components["schemas"]["AlongSeen"] | null;
+            longer: string;
         };
         LookedOver: {
             setup: string;
@@ -4337,6 +4420,15 @@ export interface components {
              */
             kind: "pin";
         };
+        PlaceAlong: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "place-along";
+            setup: string;
+            by?: ("pins" | "mark") | null;
+        };
         PlaceDowels: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -4460,6 +4552,17 @@ export interface components {
             kind: "pod";
             /** @default 6 */
             seal: number;
+        };
+        PositionSeen: {
+            number: number;
+            moved: number;
+            reach: [
+                number,
+                number
+            ];
+            says: string;
+            cuts: number;
+            seconds: number;
         };
         Profile: {
             /**
@@ -4832,6 +4935,16 @@ export interface components {
             seconds: number;
             /** @default 0 */
             cuts: number;
+            /**
+             * @default [
+             *       0,
+             *       0
+             *     ]
+             */
+            moved: [
+                number,
+                number
+            ];
         };
         Relief: {
             /**
@@ -4945,7 +5058,7 @@ export interface components {
         };
         Remedy: {
             label: string;
-            command: components["schemas"]["RenameJob"] | components["schemas"]["AddOrder"] | components["schemas"]["AddSetup"] | components["schemas"]["AddDrawing"] | components["schemas"]["ReviseDrawing"] | components["schemas"]["RemovePart"] | components["schemas"]["RemoveSetup"] | components["schemas"]["SetQuantity"] | components["schemas"]["SetPart"] | components["schemas"]["MoveParts"] | components["schemas"]["SetStock"] | components["schemas"]["RemoveStock"] | components["schemas"]["SetSetup"] | components["schemas"]["SetOperation"] | components["schemas"]["SetSteps"] | components["schemas"]["SetContour"] | components["schemas"]["ChangeSteps"] | components["schemas"]["ChangeChosenSteps"] | components["schemas"]["ChangeContours"] | components["schemas"]["ChangeStops"] | components["schemas"]["ChangeQuantity"] | components["schemas"]["ChangeScrews"] | components["schemas"]["ChangeFixings"] | components["schemas"]["ChangeMates"] | components["schemas"]["ChangeStock"] | components["schemas"]["ChangeSetup"] | components["schemas"]["ChangeKerf"] | components["schemas"]["AdoptHead"] | components["schemas"]["AcceptNest"] | components["schemas"]["MovePiece"] | components["schemas"]["ChangeParts"] | components["schemas"]["ChangePieces"] | components["schemas"]["TakeOffPiece"] | components["schemas"]["LockPieces"] | components["schemas"]["SwapPieces"] | components["schemas"]["KeepLayout"] | components["schemas"]["UseLayout"] | components["schemas"]["ForgetLayout"] | components["schemas"]["SetScrews"] | components["schemas"]["SetFixings"] | components["schemas"]["SetOrder"] | components["schemas"]["SetHold"] | components["schemas"]["CalibrateHold"] | components["schemas"]["SetAlterations"] | components["schemas"]["NotePart"] | components["schemas"]["KeepVersion"] | components["schemas"]["TakeVersion"] | components["schemas"]["ApplyCutList"] | components["schemas"]["SetSurface"] | components["schemas"]["ChangeRun"] | components["schemas"]["ChangeSurface"] | components["schemas"]["TurnOver"] | components["schemas"]["ChangeTurn"] | components["schemas"]["ChangeDowels"] | components["schemas"]["ReadAgain"] | components["schemas"]["AlterPart"] | components["schemas"]["MakeSurface"] | components["schemas"]["ChangeForms"] | components["schemas"]["ChangeModel"] | components["schemas"]["FindPlace"] | components["schemas"]["MoveCut"] | components["schemas"]["Remake"] | components["schemas"]["PlaceDowels"];
+            command: components["schemas"]["RenameJob"] | components["schemas"]["AddOrder"] | components["schemas"]["AddSetup"] | components["schemas"]["AddDrawing"] | components["schemas"]["ReviseDrawing"] | components["schemas"]["RemovePart"] | components["schemas"]["RemoveSetup"] | components["schemas"]["SetQuantity"] | components["schemas"]["SetPart"] | components["schemas"]["MoveParts"] | components["schemas"]["SetStock"] | components["schemas"]["RemoveStock"] | components["schemas"]["SetSetup"] | components["schemas"]["SetOperation"] | components["schemas"]["SetSteps"] | components["schemas"]["SetContour"] | components["schemas"]["ChangeSteps"] | components["schemas"]["ChangeChosenSteps"] | components["schemas"]["ChangeContours"] | components["schemas"]["ChangeStops"] | components["schemas"]["ChangeQuantity"] | components["schemas"]["ChangeScrews"] | components["schemas"]["ChangeFixings"] | components["schemas"]["ChangeMates"] | components["schemas"]["ChangeStock"] | components["schemas"]["ChangeSetup"] | components["schemas"]["ChangeKerf"] | components["schemas"]["AdoptHead"] | components["schemas"]["AcceptNest"] | components["schemas"]["MovePiece"] | components["schemas"]["ChangeParts"] | components["schemas"]["ChangePieces"] | components["schemas"]["TakeOffPiece"] | components["schemas"]["LockPieces"] | components["schemas"]["SwapPieces"] | components["schemas"]["KeepLayout"] | components["schemas"]["UseLayout"] | components["schemas"]["ForgetLayout"] | components["schemas"]["SetScrews"] | components["schemas"]["SetFixings"] | components["schemas"]["SetOrder"] | components["schemas"]["SetHold"] | components["schemas"]["CalibrateHold"] | components["schemas"]["SetAlterations"] | components["schemas"]["NotePart"] | components["schemas"]["KeepVersion"] | components["schemas"]["TakeVersion"] | components["schemas"]["ApplyCutList"] | components["schemas"]["SetSurface"] | components["schemas"]["ChangeRun"] | components["schemas"]["ChangeSurface"] | components["schemas"]["TurnOver"] | components["schemas"]["IndexStock"] | components["schemas"]["ChangeIndexing"] | components["schemas"]["StopIndexing"] | components["schemas"]["ChangeTurn"] | components["schemas"]["ChangeDowels"] | components["schemas"]["ReadAgain"] | components["schemas"]["AlterPart"] | components["schemas"]["MakeSurface"] | components["schemas"]["ChangeForms"] | components["schemas"]["ChangeModel"] | components["schemas"]["FindPlace"] | components["schemas"]["MoveCut"] | components["schemas"]["Remake"] | components["schemas"]["PlaceDowels"] | components["schemas"]["PlaceAlong"];
             /** @default  */
             trades: string;
         };
@@ -5580,6 +5693,16 @@ export interface components {
             /** @default false */
             marked: boolean;
         };
+        SeamSeen: {
+            sheet: string;
+            sheet_copy: number;
+            at: number;
+            cuts: number;
+            twice: [
+                number,
+                number
+            ];
+        };
         SearchDocument: {
             /** @enum {string} */
             state: "none" | "waiting" | "running" | "accepted" | "kept" | "outdated" | "failed" | "stopped";
@@ -5970,6 +6093,7 @@ export interface components {
             same_layouts: boolean;
             /** @default [] */
             kept: components["schemas"]["KeptLayout"][];
+            indexing?: components["schemas"]["Indexing"] | null;
             other_face?: components["schemas"]["OtherFace"] | null;
             role?: components["schemas"]["FaceRole"] | null;
         };
@@ -6054,6 +6178,7 @@ export interface components {
             tabs_policy: components["schemas"]["Tabs"];
             news: components["schemas"]["News"][];
             turned: components["schemas"]["TurnSeen"] | null;
+            long: components["schemas"]["LongSeen"] | null;
         };
         SetupUse: {
             setup: string;
@@ -6521,6 +6646,14 @@ export interface components {
             flaws: components["schemas"]["Flaw"][];
             lot?: string | null;
             material: string;
+        };
+        StopIndexing: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "stop-indexing";
+            setup: string;
         };
         StoppingDocument: {
             /** @enum {string} */

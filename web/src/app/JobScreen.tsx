@@ -122,6 +122,7 @@ function useView(job: Job, station: Station): JobView {
     edits = useEdits(job.id),
     [wanted, setWanted] = useState<string | null>(null),
     setup = job.setups.find((s) => s.id === wanted) ?? job.setups[0];
+  const [position, setPosition] = useState(1);
   const [time, setTime] = useState<number | null>(null),
     [looked, keep] = useState<Kept>("sheet");
   const kept = useMemo(() => new Map<string, unknown>(), []);
@@ -153,6 +154,7 @@ function useView(job: Job, station: Station): JobView {
   const plan = setup.sheets.find((s) => s.sheet === sheet[0] && s.copy_no === sheet[1]);
   return {
     ...{ job, setup, edits, station, go, proof, search, sheets, sheet, show, plan, time, setTime, kept },
+    ...{ position, setPosition },
     chooseSetup,
     ...chosen,
     look: { kept: looked, keep },

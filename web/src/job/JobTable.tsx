@@ -2,6 +2,7 @@ import { useEffect, useState } from "react";
 
 import { fixingsChange, listChange } from "../api/changes";
 import type { CutMoment, Piece, Setup, XY } from "../api/model";
+import { useLaidAt, useShownPosition } from "../indexing/shownAt";
 import { TabRow } from "../shared/TabRow";
 import type { CutPicture } from "../table/CutLayer";
 import { TableView } from "../table/TableView";
@@ -41,11 +42,14 @@ export function JobTable({ stock, sketch, onSketch, picture, places, moment, und
   const taped = ["cuts", "prove", "release"].includes(station) && !!view.plan?.cuts.length;
   const atStock = stock ?? sheet[0];
   const { ahead, goAhead } = useAhead(edits.busy);
+  const [position] = useShownPosition();
+  const laid = useLaidAt(setup, position);
   return (
     <>
       <TableView
         job={job}
-        setup={setup}
+        setup={laid}
+        position={position}
         sheet={atStock}
         copy={atStock === sheet[0] ? sheet[1] : 0}
         sketch={sketch}

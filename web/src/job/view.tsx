@@ -35,6 +35,9 @@ export type JobView = {
   setSwap: (id: string | null) => void;
   look: { kept: Kept; keep: (k: Kept) => void };
   kept: Map<string, unknown>;
+  /** At which of its positions (from 1) long stock is looked at, where no moment of the tape says. */
+  position: number;
+  setPosition: (n: number) => void;
 };
 
 const Context = createContext<JobView | null>(null);

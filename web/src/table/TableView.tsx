@@ -4,6 +4,7 @@ import type { CutMoment, Fixing, Part, Piece, Screw, Stock, XY } from "../api/mo
 import { FrameMark, useChoosingKeys, useFrame } from "../choosing/useFrame";
 import { HoldScale } from "../holding/HoldScale";
 import { HoldPatterns } from "../holding/grades";
+import { IndexLayer } from "../indexing/IndexLayer";
 import { MeasureLayer, outlinesOf } from "../measuring/MeasureLayer";
 import { useMeasuring } from "../measuring/useMeasuring";
 import { inUnit } from "../shared/Tokens";
@@ -30,6 +31,8 @@ import { type Given, type Shown, tellsHold, useLying } from "./shown";
 type Props = Given & {
   /** What one looks at, kept from station to station. */
   look: { kept: Kept; keep: (k: Kept) => void };
+  /** Of long stock: at which of its positions it lies, from 1. */
+  position?: number;
   sketch?: XY[];
   onSketch?: (p: XY) => void;
   onMove?: (piece: Piece) => void;
@@ -309,6 +312,7 @@ function Drawing(props: DrawingProps) {
           />
         </g>
         <TurnLayer setup={setup} stock={stock} k={k} />
+        <IndexLayer {...{ setup, stock, k }} copy={props.copy} position={props.position} />
         {props.layer?.(k)}
         {cut && props.places && <PlaceMarks places={props.places} k={k} />}
         {props.frame && <FrameMark of={props.frame} k={k} />}

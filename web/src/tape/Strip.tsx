@@ -207,6 +207,39 @@ export function Loads({ plan, setup, X, total }: Omit<Scale, "width"> & { plan: 
   );
 }
 
+/** When long stock is moved along the table: the gap before the first cut of a position. */
+export function Moves({ plan, X }: { plan: SheetPlan; X: Scale["X"] }) {
+  return (
+    <g data-testid="moves-along">
+      {plan.cuts.map((c, i) => {
+        const before = plan.cuts[i - 1];
+        if (!before || before.position === c.position) return null;
+        const from = X(before.begins + before.seconds) + 3,
+          to = X(c.begins) - 3;
+        return (
+          <g key={c.name} stroke="#8a5a00" fill="none">
+            <path d={`M${from} 58H${to}M${from + 6} 54L${from} 58L${from + 6} 62`} strokeWidth={1.4} />
+            {to - from > 60 && (
+              <text
+                x={(from + to) / 2}
+                y={50}
+                fontSize={12}
+                textAnchor="middle"
+                fill="#8a5a00"
+                stroke="none"
+                fontWeight={600}
+              >
+                {to - from > 150 ? `move it to position ${c.position}` : `to ${c.position}`}
+              </text>
+            )}
+            <title>{`the stock is moved to position ${c.position}`}</title>
+          </g>
+        );
+      })}
+    </g>
+  );
+}
+
 export function TrialEnd({ plan, X }: { plan: SheetPlan; X: Scale["X"] }) {
   const trial = plan.cuts.findLast((c) => c.trial);
   if (!trial || plan.cuts.every((c) => c.trial)) return null;

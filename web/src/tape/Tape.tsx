@@ -10,6 +10,7 @@ import {
   HoldLines,
   LEFT,
   Loads,
+  Moves,
   Moment,
   Patterns,
   RIGHT,
@@ -170,6 +171,7 @@ export function Tape({
             />
           ))}
           <Loads {...{ plan, setup, X, total }} />
+          <Moves {...{ plan, X }} />
           <TrialEnd plan={plan} X={X} />
           <Stops plan={plan} X={X} />
           {slot !== null && <SlotMark {...{ plan, slot, X }} />}

@@ -1,5 +1,6 @@
 import { layoutWords, snagsOf } from "../../api/model";
 import { PiecesInHand } from "../../choosing/PiecesInHand";
+import { LongStock } from "../../indexing/LongStock";
 import { useJobView } from "../../job/view";
 import { Choices } from "../../shared/Choices";
 import { Section } from "../../shared/Section";
@@ -58,7 +59,8 @@ export function NestDocket() {
           <KeptLayouts />
           <OffTheSheets />
           <RemnantsFirst />
-          <Turning />
+          <LongStock />
+          {!setup.long?.along && <Turning />}
         </>
       )}
     </>

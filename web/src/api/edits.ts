@@ -16,6 +16,7 @@ const ASKS = new Set([
   "make-surface",
   "change-forms",
   "place-dowels",
+  "place-along",
 ]);
 export type Notice = { kind: "bad" | "said"; text: string } | null;
 export type Revised = { file: File; compared: Compared };

@@ -59,10 +59,9 @@ $(STAMPS)/chromium: $(STAMPS)/python
 	@test -x /usr/bin/chromium || (apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq chromium >/dev/null)
 	@touch $@
 
-# what needs nothing of one another is done side by side
+# what needs nothing of one another is done side by side: what waits for the network beside what computes
 test:
-	@$(MAKE) --no-print-directory -j4 $(STAMPS)/warm sound-python web $(STAMPS)/chromium
-	@$(MAKE) --no-print-directory -j2 sound-types test-shop
+	@$(MAKE) --no-print-directory -j4 test-shop sound-python sound-types web $(STAMPS)/chromium
 	@# the browser's tests keep to their files; searches that are given wall time have the machine to themselves
 	$(BIN)/python -m pytest -m "not long" -n 2 --dist worksteal --ignore=tests/ui --deselect tests/reference/test_rectangles.py
 	$(BIN)/python -m pytest -m "not long" tests/ui -n 2 --dist loadfile
@@ -79,7 +78,7 @@ sound-python: $(STAMPS)/python-test
 	$(BIN)/ruff check venzo tests benchmarks
 	$(BIN)/mypy
 
-sound-types: types-current
+sound-types: types-current $(STAMPS)/python-test
 	$(BIN)/lint-imports
 	@# the screen's reckoning is held against cases made by the core
 	$(BIN)/python -W ignore -m tests.support.for_screen $(STAMPS)/for_screen.json
@@ -90,7 +89,7 @@ types: install $(STAMPS)/npm
 	$(BIN)/python -m venzo.api.schema > $(STAMPS)/openapi.json
 	cd web && npx openapi-typescript ../$(STAMPS)/openapi.json -o src/api/schema.ts
 
-types-current:
+types-current: $(STAMPS)/python $(STAMPS)/npm
 	@$(BIN)/python -m venzo.api.schema > $(STAMPS)/openapi.json
 	@cd web && npx openapi-typescript ../$(STAMPS)/openapi.json -o ../$(STAMPS)/schema.ts >/dev/null 2>&1
 	@diff -q $(STAMPS)/schema.ts web/src/api/schema.ts || (echo "web/src/api/schema.ts is not what the server answers: run make types" && exit 1)

@@ -2,7 +2,6 @@
 
 import io
 import json
-import subprocess
 import sys
 import zipfile
 from pathlib import Path
@@ -13,6 +12,7 @@ from starlette.testclient import TestClient
 
 from benchmarks.check_layout import check
 from tests.conftest import dxf, panel
+from tests.support.command import venzo
 from tests.support.waiting import until
 from venzo.api.app import make_app
 
@@ -330,7 +330,7 @@ def test_parts_are_read_judged_scaled_altered_and_made_over_the_api(api):
 
 
 def run(*args, code=0):
-    done = subprocess.run([VENZO, *map(str, args)], capture_output=True, text=True, timeout=120)
+    done = venzo(*args)
     assert done.returncode == code, done.stderr + done.stdout
     assert "Traceback" not in done.stderr
     return done

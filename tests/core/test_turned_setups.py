@@ -13,6 +13,7 @@ from venzo.core.edits import (
     AcceptNest,
     MovePiece,
     RemoveSetup,
+    SetOperation,
     SetSetup,
     SetStock,
     TakeOffPiece,
@@ -75,6 +76,27 @@ def test_it_takes_stock_pieces_place_and_zero_from_the_first_face(store):
     b.do(MovePiece(setup="main", part=q.part, copy_no=q.copy_no, sheet="own", x=70.0, y=240.0))
     after = both(b)["main-back"].setup.nest.pieces[0]
     assert (after.x, after.y) == (70.0, 160.0)
+
+
+def test_halves_that_do_not_meet_are_stopped_and_a_piece_s_own_tabs_go_over(store):
+    """A depth of its own on one face leaves a web; tabs moved clear of a neighbour's cut on the first face
+    stand at the same place on the other.
+    """
+    b = TrialJob(store, (PLATE, [(60, 60), (60, 190)]))
+    b.do(TurnOver(setup="main", axis="x", registration=TWO))
+    b.do(ChangeTurn(setup="main-back", fields={"outlines": "half", "overlap": 1.0}))
+    d = both(b)
+    front, back = d["main"], d["main-back"]
+    assert front.own, "the pieces lie so near that tabs are moved"
+    for q in front.setup.nest.pieces:
+        mine = front.own.get(q.id) or front.cuts["own"][q.part, False]
+        theirs = back.own.get(q.id) or back.cuts["own"][q.part, True]
+        assert np.allclose(mine.of("outline").tabs, theirs.of("outline").tabs)
+    step = next(o for o in b.plan.setup("main-back").operations if o.on == "outlines")
+    b.do(SetOperation(setup="main-back", operation=step.model_copy(update={"depth": 3.0})))
+    b.up = "main-back"
+    (said,) = b.said("turn.halves")
+    assert said.severity == "stop" and "a web of 5.30 mm stays" in said.message
 
 
 def test_what_it_takes_from_there_is_not_changed_here(store):

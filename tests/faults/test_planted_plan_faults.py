@@ -17,7 +17,7 @@ from venzo.core.cuts.operations import Bore, Chamfer, Groove, Pocket, Profile, V
 from venzo.core.edits import ChangeStops, SetContour, SetSetup, SetSteps, SetStock, read_command
 from venzo.core.edits.asks import AlterPart, ChangeModel, MakeSurface
 from venzo.core.edits.indexing import IndexStock
-from venzo.core.edits.turning import TurnOver
+from venzo.core.edits.turning import ChangeTurn, TurnOver
 from venzo.core.faces.registration import Dowel, Dowels
 from venzo.core.indexing.positions import FenceMark, Indexing, IndexPins
 from venzo.core.parts.made import BoxSet
@@ -524,6 +524,8 @@ PLANS = {
     "turn.dowels": ("stop", lambda s: turned(s, alike)),
     "turn.dowel-place": ("stop", lambda s: turned(s, through_a_piece)),
     "turn.length": ("stop", lambda s: turned(s, too_long)),
+    "turn.halves": ("look", lambda s: halved(s, 0.05)),
+    "turn.web": ("note", lambda s: halved(s, -1.0)),
     "turn.zero": ("look", lambda s: zeroed_on_top(s)),
     "relief.flat-spots": ("look", lambda s: stock(domed(s), readings=(17.4, 17.9, 17.6))),
     "relief.not-followed": ("look", lambda s: domed(s, LETTERED)),
@@ -600,6 +602,12 @@ too_long = Dowels(
     dowels=tuple(Dowel(id=f"d{d}", x=x, y=200, diameter=d, length=40.0) for x, d in ((20, 6), (580, 8)))
 )
 through_a_piece = two_dowels((200, 200, 6), (580, 200, 8))
+
+
+def halved(store, overlap):
+    b = turned(store, two_dowels((20, 200, 6), (580, 200, 8)))
+    b.do(ChangeTurn(setup="main-back", fields={"outlines": "half", "overlap": overlap}))
+    return b
 
 
 def zeroed_on_top(store):

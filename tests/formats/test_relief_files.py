@@ -13,6 +13,7 @@ import pytest
 import trimesh
 from PIL import Image
 
+from tests.support.command import venzo
 from venzo.core.relief.block import Block, Sitting, set_in, sized
 from venzo.core.relief.height_grid import grid_mesh
 from venzo.core.relief.mesh import MOST_TRIANGLES, Mesh
@@ -216,11 +217,7 @@ def test_a_large_picture_is_averaged():
 
 
 def run(*words):
-    done = subprocess.run(
-        [sys.executable, "-m", "venzo.cli", "relief", *map(str, words), "--json"],
-        capture_output=True,
-        text=True,
-    )
+    done = venzo("relief", *words, "--json")
     assert "Traceback" not in done.stderr
     return done
 

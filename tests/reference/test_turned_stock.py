@@ -20,14 +20,15 @@ from scipy.optimize import linprog
 from tests.conftest import dxf
 from tests.reference.test_program_sweep import explicit, segments
 from tests.support.relief_sweep import swept_to
-from tests.support.trial import TrialJob
-from venzo.core.edits import ChangeSetup, MovePiece, SetPart
+from tests.support.trial import TrialJob, rect
+from venzo.core.edits import ChangeSetup, MovePiece, SetOperation, SetPart
 from venzo.core.edits.turning import ChangeTurn, TurnOver
 from venzo.core.faces.dowel_pattern import judge_dowels
 from venzo.core.faces.meeting import Laying, faces_meet
 from venzo.core.faces.registration import Dowel, Dowels, Errors, FenceCorners, MeasuredEdges
 from venzo.core.faces.turn import Turn
 from venzo.core.plan import Piece
+from venzo.core.rules.house import Tabs
 from venzo.desk import jobs
 from venzo.desk.jobs import programs
 
@@ -372,6 +373,56 @@ def test_both_programs_swept_into_one_body(store, front, back, depth, behind, ax
     assert (left[hole < 11.9] < 0).sum() > 0 or before
     stops = [x.message for e in d.values() for x in e.snags if x.severity == "stop"]
     assert not stops, stops
+
+
+@settings(
+    max_examples=5, phases=[Phase.generate], suppress_health_check=[HealthCheck.function_scoped_fixture]
+)
+@given(st.sampled_from([-2.0, -0.8, 0.6, 1.5, 3.0]), axes, st.integers(90, 180), st.sampled_from([3.0, 5.0]))
+def test_halves_of_an_outline_meet_but_for_tabs_at_mid_height_or_leave_their_web(
+    store, overlap, axis, high, tab
+):
+    """Both programs swept: under the kerf nothing is left, or the web as stated within 0.02 mm; each tab
+    stands with its whole height half way up, where the other face rises over it too.
+    """
+    b = TrialJob(store, (rect(220, high), [(170, 100)]), machine="small-bench")
+    places = [(20, 200, 6), (580, 200, 10)] if axis == "x" else [(300, 20, 6), (300, 380, 10)]
+    b.do(TurnOver(setup="main", axis=axis, registration=Dowels(dowels=pins(*places))))
+    for at in ("main", "main-back"):
+        step = next(o for o in b.plan.setup(at).operations if o.on == "outlines")
+        own = step.model_copy(update={"tabs": Tabs(count=4, width=8.0, height=tab)})
+        b.do(SetOperation(setup=at, operation=own))
+    b.do(ChangeTurn(setup="main-back", fields={"outlines": "half", "overlap": overlap}))
+    d = jobs.derive(store, b.plan)
+    thick = d["main"].setup.stock[0].thickness
+    (cut,) = [c for c in d["main"].sheets[0].cuts if c.cut.contour == "outline"]
+    off = d["main"].setup.cutter(cut.cut.cutter).radius
+    rim = np.array([(x, -off) for x in range(2, 219, 2)] + [(x, high + off) for x in range(2, 219, 2)])
+    tabs = np.array(cut.cut.tabs).reshape(-1, 2)
+    on_sheet = rim + (170.0, 100.0)
+    over = on_sheet * (1, -1) + (0, 400) if axis == "x" else on_sheet * (-1, 1) + (600, 0)
+    top = heights(store, b.plan, "main", on_sheet)
+    left = top - (thick - heights(store, b.plan, "main-back", over))
+    beside = [(x, {0.0: -off, float(high): high + off}.get(round(y, 3), 999.0)) for x, y in tabs]
+    beside = np.array(beside or [(999.0, 999.0)])  # tabs in the short sides are not asked about
+    away = np.hypot(*(rim[:, None] - beside[None]).transpose(2, 0, 1)).min(axis=1)
+    clear = away > 8.0 / 2 + 2 * off + 1
+    assert clear.sum() > 60
+    if overlap < 0:
+        assert not len(tabs) and np.abs(left + overlap).max() <= LIMIT
+    else:
+        assert np.abs(left[clear] + overlap).max() <= LIMIT  # both went so much past each other
+        held = away < 3.0
+        assert len(tabs) == 4 and held.sum() >= 2
+        assert np.abs(left[held] - tab).max() <= LIMIT
+        assert np.abs(top[held] - (thick + tab) / 2).max() <= LIMIT  # half way up
+    stops = [x.message for e in d.values() for x in e.snags if x.severity == "stop"]
+    proofs = [p for e in d.values() for p in jobs.prove_setup(store, b.plan, e)]
+    assert not stops and not [s for p in proofs for s in p.snags if s.severity == "stop"]
+    hold = d["main-back"].holds[0]
+    (held_by,) = {k.joined for k in hold.held if k.kind == "piece"}
+    assert held_by == ("skin" if overlap < 0 else "tabs") and not hold.loose
+    assert not d["main"].holds[0].freed  # of the first face nothing comes loose
 
 
 def test_a_break_through_is_found_where_the_sweep_finds_it(store):

@@ -12,7 +12,8 @@ from shapely.errors import ShapelyError
 from venzo.core.cuts.in_hand import PartToCut
 from venzo.core.cuts.of_part import PartCuts, plan_part, setup_key, with_clear_tabs
 from venzo.core.cuts.operations import Profile
-from venzo.core.faces.face_snags import FacesCut, face_snags
+from venzo.core.faces.face_snags import face_snags
+from venzo.core.faces.faces_cut import FacesCut
 from venzo.core.faces.left_by_first import LeftByFirst, left_by_first
 from venzo.core.faces.registration import Dowels
 from venzo.core.faces.seen import first_face, seen
@@ -274,9 +275,7 @@ def derive_setup(
     holds: list[SheetHold | None] = []
     about = ""
     parts = [p for p in plan.parts_of(setup.id) if not p.missing]
-    for p in plan.parts_of(setup.id):
-        if p.missing:
-            snags.append(_missing(p))
+    snags += [_missing(p) for p in plan.parts_of(setup.id) if p.missing]
     if first is None:
         snags += _part_snags(plan, setup, parts, shapes)
     said: set[tuple[str, str]] = set()
@@ -296,6 +295,7 @@ def derive_setup(
             if not p.quantity:
                 continue
             choices, steps = by_part(p.id)
+            choices = _tied_as_first(first, setup, stock.id, p, shapes, choices)
             for flip in sorted({m for part, m in mirrored if part == p.id} | {False}):
                 thick = round(stock.thickness, 4)
                 wanted = PartToCut(p, shapes[p.shape], setup, choices, steps, thick, spacing, flip, surfaces)
@@ -307,7 +307,10 @@ def derive_setup(
                         snags.append(s)
         cuts[stock.id] = here
         for c in on_it:
-            clear = _clear_tabs(plan, setup, stock, c, shapes, here, spacing, key) if setup.nest else {}
+            if first is not None and setup.halves:
+                clear = _own_as_first(first, plan, setup, (stock, c), shapes, spacing)
+            else:
+                clear = _clear_tabs(plan, setup, stock, c, shapes, here, spacing, key)
             own |= clear
             sheet = plan_sheet(plan, setup, stock.id, c, shapes, here, clear)
             sheets.append(sheet)
@@ -536,7 +539,8 @@ def _clear_tabs(
     key: str,
 ) -> dict[str, PartCuts]:
     """Pieces of a sheet whose automatic tabs are moved clear of their neighbours' cuts."""
-    assert setup.nest is not None
+    if setup.nest is None:
+        return {}
     pieces = [
         q
         for q in setup.nest.pieces
@@ -557,6 +561,62 @@ def _clear_tabs(
         new = with_clear_tabs(base, wanted, key, blocked)
         if new is not base:
             out[q_id] = new
+    return out
+
+
+def _tied_as_first(
+    first: DerivedSetup | None,
+    setup: Setup,
+    stock: str,
+    p: Part,
+    shapes: Mapping[str, Shape],
+    choices: list[ContourChoice],
+) -> list[ContourChoice]:
+    """Hand choices for a part; where its outline is cut half from each face its tabs are where the first face
+    has them, or they would not meet.
+    """
+    if first is None or not setup.halves:
+        return choices
+    planned = first.cuts.get(stock, {})
+    cuts = planned.get((p.id, False)) or planned.get((p.id, True))
+    return _tied(cuts, p, shapes, choices)
+
+
+def _tied(
+    cuts: PartCuts | None, p: Part, shapes: Mapping[str, Shape], choices: list[ContourChoice]
+) -> list[ContourChoice]:
+    name = shapes[p.shape].names[0]
+    plan = cuts.of(name) if cuts else None
+    if plan is None:
+        return choices
+    own = next((c for c in choices if c.contour == name), ContourChoice(part=p.id, contour=name))
+    tied = own.model_copy(update={"tabs": plan.tabs})
+    return [*(c for c in choices if c.contour != name), tied]
+
+
+def _own_as_first(
+    first: DerivedSetup,
+    plan: Plan,
+    setup: Setup,
+    on: tuple[Stock, int],
+    shapes: Mapping[str, Shape],
+    spacing: float,
+) -> dict[str, PartCuts]:
+    """Pieces of a sheet whose tabs lie elsewhere than on the part's others on the first face."""
+    stock, copy_no = on
+    key, by_part, by_id = setup_key(setup), _by_part(plan), {p.id: p for p in plan.parts}
+    out: dict[str, PartCuts] = {}
+    for q in setup.nest.pieces if setup.nest else ():
+        if (q.sheet, q.sheet_copy) != (stock.id, copy_no) or q.id not in first.own or q.part not in by_id:
+            continue
+        p = by_id[q.part]
+        choices, steps = by_part(p.id)
+        tied = _tied(first.own[q.id], p, shapes, choices)
+        thick = round(stock.thickness, 4)
+        surfaces = surfaces_of(shapes)
+        out[q.id] = plan_part(
+            PartToCut(p, shapes[p.shape], setup, tied, steps, thick, spacing, q.mirrored, surfaces), key
+        )
     return out
 
 

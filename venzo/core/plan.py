@@ -392,7 +392,12 @@ class Setup(Value):
         """Are contours of a kind (outlines, holes) cut in this setup, or is that the other face's?"""
         if self.role is None or on not in ("outlines", "holes", "round holes"):
             return True
-        return (self.role.outlines if on == "outlines" else self.role.holes) == "here"
+        return (self.role.outlines if on == "outlines" else self.role.holes) != "there"
+
+    @property
+    def halves(self) -> bool:
+        """Are outlines cut half from here and half from the other face?"""
+        return self.role is not None and self.role.outlines == "half"
 
     def steps_on(self, on: str) -> tuple[Operation, ...]:
         """The operations on a kind of feature, in order."""

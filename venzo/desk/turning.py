@@ -8,7 +8,9 @@ from venzo.core.derive import DerivedSetup
 from venzo.core.edits.asks import PlaceDowels
 from venzo.core.edits.base import setup_of
 from venzo.core.edits.turning import ChangeTurn, TurnOver
-from venzo.core.faces.face_snags import FacesCut, between_of, judged_on, meeting_of, proposal, room_of
+from venzo.core.faces.dowel_places import room_of
+from venzo.core.faces.face_snags import judged_on, proposal
+from venzo.core.faces.faces_cut import FacesCut, between_of, meeting_of
 from venzo.core.faces.registration import Dowels, OtherFace, registration_says
 from venzo.core.faces.seen import first_face
 from venzo.core.faces.turn import Axis, Turn, turn_of

@@ -102,24 +102,7 @@ class ContourSteps:
         policy = next((s.tabs for s in reversed(profiles) if s.tabs is not None), None) or self._house_tabs(
             on
         )
-        middles: list[tuple[float, float]] = []
-        by_hand = False
-        runnable = widest > 0 and any(
-            (c := self.hand.setup.cutter(chosen.cutter if chosen and chosen.cutter else s.cutter)) is not None
-            and self.hand.family in c.feeds
-            for s in profiles
-        )
-        if runnable:
-            drawn = self.hand.drawn.contour(name) or contour
-            tied = Tied(self.hand.part, name, drawn, inside, chosen, label, where)
-            blocked = () if inside else self.hand.blocked
-            load = self._load(profiles, chosen.cutter if chosen else None)
-            how = Tying(policy, widest, self.hand.thickness, blocked, load)
-            found = tabs_for(tied, how, self.hand.setup)
-            middles, by_hand, said = found.middles, found.by_hand, found.snags
-            if not any(self._depth(s, 0) > self.hand.thickness - policy.height for s in profiles):
-                said = [s for s in said if s.rule not in ("holding.tabs-none", "holding.tab-room")]
-            self.hand.say(*said)
+        middles, by_hand = self._tied(name, contour, inside, profiles, policy, widest)
         spots = [(-x, y) for x, y in middles] if self.hand.mirrored else middles
         plans: list[StepPlan] = []
         self.hand.body = self._body_of(contour, steps, name)
@@ -136,7 +119,7 @@ class ContourSteps:
                     step,
                     k,
                     spots,
-                    Tab(policy.height - self.hand.thickness, policy.width, policy.sloped),
+                    self._tab(policy, on),
                 )
                 reason = why or reason
             elif isinstance(step, Chamfer):
@@ -167,7 +150,8 @@ class ContourSteps:
         self._say_unreached(name)
         self._say_left(name, inside, steps, made)
         self.hand.finish(name, on, inside, plans, own, middles, by_hand, reason)
-        parted = any(c.frees or -c.levels[-1] >= self.hand.thickness - 1e-6 for c in self.hand.cuts[made:])
+        through = (c.frees or -c.levels[-1] >= self.hand.thickness - 1e-6 for c in self.hand.cuts[made:])
+        parted = self._half(inside) or any(through)
         if not parted and not elsewhere:
             why = next(
                 (s.message for s in self.hand.snags[before:] if s.severity == "stop"), "no step cuts through"
@@ -177,6 +161,31 @@ class ContourSteps:
                 f"{label}: no step cuts through it",
             )
             self.hand.left_out.append(f"{label}: {why}" if len(self.hand.cuts) == made else skin)
+
+    def _tied(
+        self, name: str, contour: Contour, inside: bool, profiles: list[Profile], policy: Tabs, widest: float
+    ) -> tuple[list[tuple[float, float]], bool]:
+        """Middles of a contour's tabs on the drawn contour, and whether a person placed them; none where no
+        step can be run, or a web holds all round.
+        """
+        chosen = self.hand.choices.get(name)
+        runnable = widest > 0 and any(
+            (c := self.hand.setup.cutter(chosen.cutter if chosen and chosen.cutter else s.cutter)) is not None
+            and self.hand.family in c.feeds
+            for s in profiles
+        )
+        if not runnable or (self._half(inside) and self._web()):
+            return [], False
+        drawn = self.hand.drawn.contour(name) or contour
+        tied = Tied(self.hand.part, name, drawn, inside, chosen, self.hand.label(name), self.hand.where(name))
+        blocked = () if inside else self.hand.blocked
+        load = self._load(profiles, chosen.cutter if chosen else None)
+        found = tabs_for(tied, Tying(policy, widest, self.hand.thickness, blocked, load), self.hand.setup)
+        said = found.snags
+        if not any(self._depth(s, 0) > self.hand.thickness - policy.height for s in profiles):
+            said = [s for s in said if s.rule not in ("holding.tabs-none", "holding.tab-room")]
+        self.hand.say(*said)
+        return found.middles, found.by_hand
 
     def _able(self, name: str, contour: Contour, inside: bool, steps: list[Operation]) -> list[Operation]:
         """The steps, with a smaller cutter of the setup in the last profile where none of theirs can enter;
@@ -263,7 +272,7 @@ class ContourSteps:
     def _say_left(self, name: str, inside: bool, steps: Sequence[Operation], made: int) -> None:
         """What stays under a contour: meant, as a skin, or not."""
         cuts = [c for c in self.hand.cuts[made:] if c.contour == name and isinstance(c, ContourCut | HoleCut)]
-        if not cuts or any(-c.levels[-1] >= self.hand.thickness - 1e-6 for c in cuts):
+        if self._half(inside) or not cuts or any(-c.levels[-1] >= self.hand.thickness - 1e-6 for c in cuts):
             return
         profiles = [s for s in steps if isinstance(s, Profile)]
         deepest = max(-c.levels[-1] for c in cuts)
@@ -420,13 +429,46 @@ class ContourSteps:
             most = max(most, self.hand.advice[key].force)
         return most
 
+    def _tab(self, policy: Tabs, on: On) -> Tab:
+        """What tabs are like: on the bed, or half way up where both faces cut down to them."""
+        thick = self.hand.thickness
+        if on == "outlines" and self.hand.setup.halves:
+            return Tab(-(thick - policy.height) / 2, policy.width, policy.sloped)
+        return Tab(policy.height - thick, policy.width, policy.sloped)
+
     def _depth(self, step: Profile, default: float) -> float:
-        """Depth of a profile through the sheet, mm."""
+        """Depth of a profile through the sheet, mm; half of it where the other face cuts the other half."""
         if step.depth:
             return step.depth
         if step.floor_allowance:
             return max(self.hand.thickness - step.floor_allowance, 0.01)
+        setup = self.hand.setup
+        if step.on == "outlines" and setup.role is not None and setup.halves:
+            return max((self.hand.thickness + setup.role.overlap) / 2, 0.01)
         return self.hand.thickness + self.hand.overshoot(step)
+
+    def _half(self, inside: bool) -> bool:
+        """Is a contour cut half from each face?"""
+        return self.hand.setup.halves and not inside
+
+    def _web(self) -> bool:
+        """Do both faces leave a web between them?"""
+        role = self.hand.setup.role
+        return role is not None and role.overlap < 0
+
+    def _second_half(self) -> bool:
+        """Does this face meet what the other has cut half of the outlines?"""
+        role = self.hand.setup.role
+        return role is not None and role.outlines == "half" and role.number == 2 and not self._web()
+
+    def _half_words(self) -> str:
+        role = self.hand.setup.role
+        if role is None or role.outlines != "half":
+            return ""
+        left = (
+            f"a web of {-role.overlap:g} mm is left" if role.overlap < 0 else f"{role.overlap:g} mm overlap"
+        )
+        return f", half from each face, {left}"
 
     def _profile(
         self,
@@ -444,6 +486,7 @@ class ContourSteps:
             return None, ""
         depth = self._depth(step, 0.0)
         through = depth >= self.hand.thickness - 1e-6
+        frees = through or (step.on == "outlines" and self._second_half())
         radius = cutter.radius
         off = radius + step.side_allowance
         on_line = step.side == "on line"
@@ -574,7 +617,7 @@ class ContourSteps:
                     by_ring[i].depths,
                     tabs=own,
                     inside=inside or kept_outside,
-                    frees=through and not on_line,
+                    frees=frees and not on_line,
                     tab=tab,
                     trace=[open_run(ring, s.start, s.end) for s in by_ring[i].stretches]
                     if by_ring[i].only
@@ -586,6 +629,7 @@ class ContourSteps:
             if depth > self.hand.thickness
             else f"{depth:.2f} mm deep"
             + (f", {step.floor_allowance:g} mm left as a skin" if step.floor_allowance else "")
+            + (self._half_words() if step.on == "outlines" else "")
         )
         reason = f"{over}; {lv.reason}"
         plan = self.hand.step_plan(

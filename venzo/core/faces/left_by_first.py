@@ -5,7 +5,8 @@ and where the stock no longer lies on the table.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 
 import shapely
 from shapely.affinity import affine_transform
@@ -15,16 +16,26 @@ from shapely.geometry.base import BaseGeometry
 from venzo.core.cuts.cut import CarvedCut, ContourCut, ReliefCut, Tab
 from venzo.core.cuts.moves import KIND, RAPID, chords
 from venzo.core.faces.turn import Turn
-from venzo.core.holding.swath import NOTHING, Kerf, kerf_of, swept
+from venzo.core.holding.swath import GRID, NOTHING, Kerf, kerf_of, surface, swept
 from venzo.core.memo import memo
 from venzo.core.model import digest
 from venzo.core.order.of_sheet import PlacedCut, SheetPlan
 from venzo.core.plan import Setup
 from venzo.core.stock.sheet import Stock
+from venzo.core.tooling.cutter import Cutter
 
 SHALLOW = 0.05
 """mm; less than this under the stock seals and carries as if it were not there."""
 CHORD = 0.2
+HAIR = 1e-3
+
+
+@dataclass(frozen=True)
+class Half:
+    """How deep one face was cut along an outline, and over its tabs (None: it has none), mm."""
+
+    depth: float
+    over_tabs: float | None
 
 
 @dataclass(frozen=True, eq=False)
@@ -37,13 +48,17 @@ class LeftByFirst:
     tabs: tuple[Tab | None, ...]
     hollow: BaseGeometry
     key: str
+    halves: Mapping[tuple[str, str], Half] = field(default_factory=dict)
+    """By piece and contour how deep an outline was cut that is cut half from each face."""
 
 
 def left_by_first(setup: Setup, sheet: SheetPlan, stock: Stock, turn: Turn) -> LeftByFirst:
     """What ``sheet`` of ``setup``, the first face, leaves when it is turned; remembered by what it follows
     from.
     """
-    key = digest("left-by-first-1", sheet.key, stock.thickness, turn.axis, turn.width, turn.height)
+    key = digest(
+        "left-by-first-2", sheet.key, stock.thickness, turn.axis, turn.width, turn.height, setup.role
+    )
 
     def make() -> LeftByFirst:
         kerfs, tabs, hollows = [], [], []
@@ -55,9 +70,46 @@ def left_by_first(setup: Setup, sheet: SheetPlan, stock: Stock, turn: Turn) -> L
             if hollow is not None:
                 hollows.append(affine_transform(affine_transform(hollow, place), turn.affine))
         hollow = shapely.union_all(hollows) if hollows else MultiPolygon()
-        return LeftByFirst(tuple(kerfs), tuple(tabs), hollow, key)
+        return LeftByFirst(tuple(kerfs), tuple(tabs), hollow, key, halves_of(setup, sheet))
 
     return memo("left-by-first", key, make)
+
+
+def halves_of(setup: Setup, sheet: SheetPlan) -> dict[tuple[str, str], Half]:
+    """How deep the outlines of a sheet are cut that are cut half from each face, as they are planned."""
+    out: dict[tuple[str, str], Half] = {}
+    if not setup.halves:
+        return out
+    for pc in sheet.cuts:
+        if not isinstance(pc.cut, ContourCut) or pc.cut.inside or pc.cut.in_area:
+            continue
+        key, depth = (pc.piece.id, pc.cut.contour), -pc.cut.levels[-1]
+        if key not in out or depth > out[key].depth:
+            tab = pc.cut.tab if pc.cut.tabs else None
+            out[key] = Half(depth, -tab.top if tab is not None else None)
+    return out
+
+
+def kerf_to_half(cut: ContourCut, cutter: Cutter, thickness: float, half: Half) -> Kerf:
+    """The kerf of an outline whose other half was cut from the other face: it parts where both meet; where
+    both rise over a tab its whole height stands; where they do not meet a web is left.
+    """
+    deepest = -cut.levels[-1]
+    over = -cut.tab.top if cut.tabs and cut.tab is not None else None
+    web = thickness - half.depth - deepest
+    path, of = chords(cut.moves, CHORD)
+    cutting = cut.moves[of, KIND] != RAPID
+    down = swept(path, cutting, -deepest + HAIR, cutter)
+    if down is None:
+        return NOTHING
+    if web > HAIR:
+        return Kerf(None, down, down, web)
+    if over is None or half.over_tabs is None:
+        return Kerf(down, None, down, 0.0)
+    whole = swept(path, cutting, -over + HAIR, cutter) or down
+    thin = surface(shapely.difference(whole, down, grid_size=GRID))
+    left = max(thickness - over - half.over_tabs, 0.0)
+    return Kerf(down, thin, surface(shapely.union(down, thin, grid_size=GRID)), left)
 
 
 def _placed(pc: PlacedCut) -> list[float]:

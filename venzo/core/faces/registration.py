@@ -142,15 +142,17 @@ class OtherFace(Value):
     """A setup is the other face of another: of which, turned about which axis, and how it is registered.
 
     ``outlines``, ``holes``: whether what parts the pieces from the stock is cut here or was cut before the
-    turn. ``mark``: the corner of the stock, as the first face is up, that is marked: it tells turned from not
-    turned.
+    turn; outlines also half from each face. ``overlap``: how much deeper than half both then go together, mm;
+    below 0 they leave a web so thick. ``mark``: the corner of the stock, as the first face is up, that is
+    marked: it tells turned from not turned.
     """
 
     of: Id
     axis: Literal["x", "y"] = "x"
     registration: Registration = Dowels()
-    outlines: Literal["here", "before"] = "here"
+    outlines: Literal["here", "before", "half"] = "here"
     holes: Literal["here", "before"] = "before"
+    overlap: Annotated[float, Field(ge=-20, le=20)] = 1.0
     mark: Corner = "lower left"
 
 
@@ -162,8 +164,10 @@ class FaceRole(Value):
     face: Literal["front", "back"]
     number: Annotated[int, Field(ge=1, le=2)]
     other: Id
-    outlines: Literal["here", "there"]
+    outlines: Literal["here", "there", "half"]
     holes: Literal["here", "there"]
+    overlap: float = 0.0
+    """Of outlines cut half from each face: how much deeper than half both go together, mm; below 0 a web."""
 
 
 def registration_says(r: Dowels | FenceCorners | MeasuredEdges, show: Show) -> str:

@@ -82,12 +82,14 @@ def _lies(turn: OtherFace, first: Setup) -> dict[str, object]:
 def _role(turn: OtherFace, number: int, other: str) -> FaceRole:
     here: tuple[str, str] = ("here", "there")
     last = here if number == 2 else here[::-1]
+    outlines = "half" if turn.outlines == "half" else last[turn.outlines == "before"]
     return FaceRole(
         face="back" if number == 2 else "front",
         number=number,
         other=other,
-        outlines=last[turn.outlines == "before"],  # type: ignore[arg-type]
+        outlines=outlines,  # type: ignore[arg-type]
         holes=last[turn.holes == "before"],  # type: ignore[arg-type]
+        overlap=turn.overlap if turn.outlines == "half" else 0.0,
     )
 
 

@@ -17,7 +17,7 @@ from shapely.geometry.base import BaseGeometry
 
 from venzo.core.cuts.cut import ContourCut
 from venzo.core.cuts.moves import X, Y
-from venzo.core.faces.left_by_first import LeftByFirst
+from venzo.core.faces.left_by_first import LeftByFirst, kerf_to_half
 from venzo.core.geometry.contour import Array
 from venzo.core.holding.fixings import Cam, Clamp, Cover, FixtureBoard, Pin, Pod, Tape
 from venzo.core.holding.pieces import NEVER, Divided, divide, moments
@@ -31,7 +31,7 @@ from venzo.core.holding.strength import (
     tape_hold,
     tipping,
 )
-from venzo.core.holding.swath import kerf_of, surface
+from venzo.core.holding.swath import Kerf, kerf_of, surface
 from venzo.core.holding.vacuum import ESTIMATED, Spoilboard, pressure
 from venzo.core.indexing.reach import at_position
 from venzo.core.memo import known, memo
@@ -40,6 +40,7 @@ from venzo.core.order.of_sheet import PlacedCut, SheetPlan
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import Plan, Setup
 from venzo.core.stock.sheet import Stock
+from venzo.core.tooling.cutter import Cutter
 
 VERSION = "hold-4"
 BESIDE = 1.0
@@ -203,7 +204,7 @@ def divide_sheet(setup: Setup, sheet: SheetPlan, stock: Stock, first: LeftByFirs
             left.append(before.left)
         for pc in sheet.cuts:
             cutter = setup.cutter(pc.cut.cutter)
-            kerf = kerf_of(pc.cut, cutter, stock.thickness) if cutter else None
+            kerf = _kerf_in(pc, cutter, stock.thickness, first) if cutter else None
             if kerf is None or kerf.swath is None:
                 through.append(None)
                 thin.append(None)
@@ -233,6 +234,14 @@ def divide_sheet(setup: Setup, sheet: SheetPlan, stock: Stock, first: LeftByFirs
         return whole.from_moment(len(first.kerfs)) if first else whole
 
     return memo("divided", key, make)
+
+
+def _kerf_in(pc: PlacedCut, cutter: Cutter, thickness: float, first: LeftByFirst | None) -> Kerf:
+    """A cut's kerf in stock as the other face has left it."""
+    half = first.halves.get((pc.piece.id, pc.cut.contour)) if first else None
+    if half is not None and isinstance(pc.cut, ContourCut) and not pc.cut.inside:
+        return kerf_to_half(pc.cut, cutter, thickness, half)
+    return kerf_of(pc.cut, cutter, thickness)
 
 
 class _Scene:

@@ -229,6 +229,9 @@ def _through_words(subject: Subject, cuts: Sequence[PlacedCut]) -> str:
             if -c.cut.levels[-1] < subject.stock.thickness - 1e-6
         }
     )
+    if subject.setup.halves and left:
+        over = " and ".join(f"{v:g} mm" for v in left)
+        return f"{counted(through, 'contour')} cut through, outlines down to {over} over the other face"
     if not left:
         return "every contour cut through" if through else "no contour to cut through"
     n = len(last) - through

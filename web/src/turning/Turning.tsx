@@ -65,10 +65,11 @@ function Turn({ turned }: { turned: Turned }) {
           options={[
             ["here", "after the turn"],
             ["before", "before the turn"],
+            ["half", "half from each face"],
           ]}
           onPick={(outlines) => change({ outlines })}
         />
-        , holes through it{" "}
+        {turn.outlines === "half" && <Halves overlap={turn.overlap ?? 1} change={change} />}, holes through it{" "}
         <Pick
           label="holes"
           value={turn.holes}
@@ -91,6 +92,29 @@ function Turn({ turned }: { turned: Turned }) {
         <p className="label mt-2">{setup.name} has no layout of its own: it follows from the first face.</p>
       )}
     </section>
+  );
+}
+
+/** How deep both halves of an outline go together: more than the stock, with an overlap, or less, with a web. */
+function Halves({ overlap, change }: { overlap: number; change: Change }) {
+  return (
+    <>
+      {" "}
+      <Pick
+        label="what is between the halves"
+        value={overlap < 0 ? "web" : "overlap"}
+        options={[
+          ["overlap", "meeting, with an overlap of"],
+          ["web", "leaving a web of"],
+        ]}
+        onPick={(kind) => change({ overlap: (kind === "web" ? -1 : 1) * Math.max(Math.abs(overlap), 0.5) })}
+      />{" "}
+      <LengthToken
+        label={overlap < 0 ? "web between the halves" : "overlap of the halves"}
+        mm={Math.abs(overlap)}
+        onCommit={(mm) => change({ overlap: overlap < 0 ? -mm : mm })}
+      />
+    </>
   );
 }
 

@@ -1,0 +1,79 @@
+"""A setup of stock cut from both faces, as it is cut: how well the faces meet, what is between them."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from venzo.core.cuts.planned import PartCuts
+from venzo.core.faces.between import Between, CutFace, between
+from venzo.core.faces.dowel_places import room_of
+from venzo.core.faces.meeting import Laying, Meeting, faces_meet
+from venzo.core.faces.registration import Dowels
+from venzo.core.faces.seen import shape_up
+from venzo.core.faces.turn import turn_of
+from venzo.core.memo import memo
+from venzo.core.model import Point, digest
+from venzo.core.order.of_sheet import SheetPlan
+from venzo.core.parts.shape import Shape
+from venzo.core.plan import Part, Plan, Setup
+from venzo.core.relief.kept_surface import surfaces_of
+from venzo.core.snags import Where
+from venzo.core.stock.sheet import Stock
+
+Cuts = Mapping[str, Mapping[tuple[str, bool], PartCuts]]
+
+
+@dataclass(frozen=True)
+class FacesCut:
+    """A setup as it is seen, its cuts by stock and part, its sheets, and the cuts of the first face where its
+    stock was turned.
+    """
+
+    plan: Plan
+    setup: Setup
+    cuts: Cuts
+    sheets: Sequence[SheetPlan]
+    shapes: Mapping[str, Shape]
+    before: Cuts | None
+
+    @property
+    def where(self) -> Where:
+        """For snags."""
+        return {"setup": self.setup.id}
+
+
+def meeting_of(plan: Plan, setup: Setup, first: Setup, shapes: Mapping[str, Shape]) -> Meeting | None:
+    """How well the faces meet at the worst of the pieces; None while there are none, or nothing holds
+    them.
+    """
+    turn, room = setup.other_face, room_of(plan, first, shapes)
+    if turn is None or room is None:
+        return None
+    if isinstance(turn.registration, Dowels) and len(turn.registration.dowels) < 2:
+        return None
+    x0, y0, x1, y1 = room.pieces.bounds
+    corners: list[Point] = [(x0, y0), (x1, y0), (x0, y1), (x1, y1)]
+    laying = Laying(
+        turn.registration,
+        turn_of(turn.axis, room.stock),
+        first.rules.turning.errors,
+        (first.z_zero, setup.z_zero),
+    )
+    key = digest("meet-1", turn, room.stock, corners, laying.errors, list(laying.zeros))
+    return memo("meet", key, lambda: faces_meet(laying, corners))
+
+
+def between_of(f: FacesCut, stock: Stock, p: Part) -> tuple[Between, ...]:
+    """What is left between the faces of a part."""
+    ours = (f.before or {}).get(stock.id, {}).get((p.id, False))
+    planned = f.cuts.get(stock.id, {})
+    theirs = planned.get((p.id, True)) or planned.get((p.id, False))
+    if ours is None or theirs is None:
+        return ()
+    shape, surfaces = f.shapes[p.shape], surfaces_of(f.shapes)
+    front = CutFace(shape.on("front"), ours, False, surfaces)
+    back = CutFace(shape_up(shape, f.setup), theirs, (p.id, True) in planned, surfaces)
+    told = [[(a.name, round(a.depth, 6), a.target.wkb_hex) for a in c.areas] for c in (ours, theirs)]
+    key = digest("between-1", shape.digest, told, round(stock.thickness, 4), back.mirrored)
+    return memo("between", key, lambda: tuple(between(front, back, round(stock.thickness, 4))))

@@ -1701,9 +1701,11 @@ export interface components {
             number: number;
             other: string;
             /** @enum {string} */
-            outlines: "here" | "there";
+            outlines: "here" | "there" | "half";
             /** @enum {string} */
             holes: "here" | "there";
+            /** @default 0 */
+            overlap: number;
         };
         FacesDocument: {
             /** @default 0 */
@@ -4124,12 +4126,14 @@ export interface components {
              * @default here
              * @enum {string}
              */
-            outlines: "here" | "before";
+            outlines: "here" | "before" | "half";
             /**
              * @default before
              * @enum {string}
              */
             holes: "here" | "before";
+            /** @default 1 */
+            overlap: number;
             /**
              * @default lower left
              * @enum {string}

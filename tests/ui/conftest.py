@@ -1,11 +1,15 @@
 """The demo shop served by the real command, and a browser page that loads nothing from elsewhere."""
 
+import io
 import json
+import re
 import urllib.request
+import zipfile
 from contextlib import contextmanager
 
 import pytest
 from playwright.sync_api import expect, sync_playwright
+from pypdf import PdfReader
 
 from tests.support.server import Server
 
@@ -71,6 +75,26 @@ def page(browser):
     yield page
     context.close()
     assert faults == [], "no script error, nothing loaded from elsewhere"
+
+
+def released(page):
+    """Release what stands ready, and the archive of it as it is downloaded."""
+    page.get_by_role("button", name=re.compile(r"^Release \d+ programs")).click()
+    line = page.get_by_role("listitem", name="Release 1")
+    line.wait_for()
+    with page.expect_download() as file:
+        line.get_by_role("button", name="Download", exact=True).click()
+    return zipfile.ZipFile(io.BytesIO(file.value.path().read_bytes()))
+
+
+def programs_in(archive):
+    """Programs of a release by name, and what its setup sheets say."""
+    texts = {n.rsplit("/", 1)[-1]: archive.read(n).decode() for n in archive.namelist() if n.endswith(".nc")}
+    papers = [
+        PdfReader(io.BytesIO(archive.read(n))) for n in archive.namelist() if n.endswith("setup-sheet.pdf")
+    ]
+    said = " ".join(" ".join(p.extract_text() for r in papers for p in r.pages).split())
+    return texts, said
 
 
 def api(url, path):

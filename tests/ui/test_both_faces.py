@@ -2,20 +2,17 @@
 papers.
 """
 
-import io
 import json
 import re
 import urllib.request
-import zipfile
 
 import trimesh
 from playwright.sync_api import expect
-from pypdf import PdfReader
 
 from tests.conftest import dxf
 from tests.support.trial import rect
 from tests.support.waiting import until
-from tests.ui.conftest import api
+from tests.ui.conftest import api, programs_in, released
 
 JOB = "both-faces"
 
@@ -106,6 +103,19 @@ def test_from_models_to_the_files_of_both_faces(served, page, tmp_path):
     expect(turn.get_by_role("status")).to_contain_text("half turned as well")
     turn.get_by_role("button", name="Place them where they fit only as meant").click()
     expect(turn.get_by_role("status")).to_contain_text("only as it is meant")
+    # the outline half from each face, meeting or with a web between
+    turn.get_by_label("outlines").click()
+    page.get_by_role("option", name="half from each face").click()
+    expect(turn).to_contain_text("meeting, with an overlap of")
+    turn.get_by_label("what is between the halves").click()
+    page.get_by_role("option", name="leaving a web of").click()
+    until(lambda: setups(url)[1]["turned"]["turn"]["overlap"] == -1.0, 30)
+    said = [s["rule"] for s in setups(url)[1]["snags"]]
+    assert "turn.web" in said and "turn.halves" not in said
+    for _ in range(2):
+        page.get_by_role("button", name="Undo").click()
+    expect(turn).to_contain_text("after the turn")
+    expect(turn).not_to_contain_text("half from each face")
     # an empty set, a dowel through a piece: told, and taken back
     turn.get_by_role("button", name="Another dowel").click()
     expect(dowels).to_have_count(3)
@@ -144,19 +154,11 @@ def test_from_models_to_the_files_of_both_faces(served, page, tmp_path):
     # both faces are released: files in running order over the turn, and the paper that draws it
     page.get_by_label("Route").get_by_role("button", name=re.compile("^Release")).click()
     until(lambda: not stops(url), 60)
-    page.get_by_role("button", name=re.compile(r"^Release \d+ programs")).click()
-    line = page.get_by_role("listitem", name="Release 1")
-    line.wait_for()
-    with page.expect_download() as file:
-        line.get_by_role("button", name="Download", exact=True).click()
-    body = zipfile.ZipFile(io.BytesIO(file.value.path().read_bytes()))
-    names = sorted(n.rsplit("/", 1)[-1] for n in body.namelist() if n.endswith(".nc"))
+    texts, said = programs_in(released(page))
+    names = sorted(texts)
     assert len(names) >= 4 and [int(n.split("_")[3]) for n in names] == list(range(1, len(names) + 1))
     assert "dowels-spoilboard" in names[0] and "face-1" in names[2] and "face-2" in names[-1]
-    texts = {n.rsplit("/", 1)[-1]: body.read(n).decode() for n in body.namelist() if n.endswith(".nc")}
     assert "Z0 top of the spoilboard" in texts[names[0]] and "FACE 2 of 2" in texts[names[-1]]
-    papers = [PdfReader(io.BytesIO(body.read(n))) for n in body.namelist() if n.endswith("setup-sheet.pdf")]
-    said = " ".join(p.extract_text() for r in papers for p in r.pages)
     assert "turn it over about X" in said and "set the dowels" in said
 
 

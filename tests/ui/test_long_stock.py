@@ -1,14 +1,11 @@
 """Stock longer than the table in the browser: positions, pins, what is cut where, files and papers."""
 
-import io
 import re
-import zipfile
 
 from playwright.sync_api import expect
-from pypdf import PdfReader
 
 from tests.support.waiting import until
-from tests.ui.conftest import api
+from tests.ui.conftest import api, programs_in, released
 
 JOB = "boardwalk-handrail"
 
@@ -59,15 +56,7 @@ def test_a_plank_is_moved_along_and_its_files_go_out(served, page):
     expect(page.get_by_test_id("moves-along")).to_contain_text("position 2")
     page.get_by_label("Route").get_by_role("button", name=re.compile("^Release")).click()
     until(lambda: not [s for s in setup(url)["snags"] if s["severity"] == "stop"], 60)
-    page.get_by_role("button", name=re.compile(r"^Release \d+ programs")).click()
-    line = page.get_by_role("listitem", name="Release 1")
-    line.wait_for()
-    with page.expect_download() as file:
-        line.get_by_role("button", name="Download", exact=True).click()
-    body = zipfile.ZipFile(io.BytesIO(file.value.path().read_bytes()))
-    names = sorted(n.rsplit("/", 1)[-1] for n in body.namelist() if n.endswith(".nc"))
-    kinds = [re.search(r"pins-spoilboard|position-1_pins|position-\d", n).group() for n in names]
+    texts, said = programs_in(released(page))
+    kinds = [re.search(r"pins-spoilboard|position-1_pins|position-\d", n).group() for n in sorted(texts)]
     assert kinds == ["pins-spoilboard", "position-1_pins", "position-1", "position-2"]
-    papers = [PdfReader(io.BytesIO(body.read(n))) for n in body.namelist() if n.endswith("setup-sheet.pdf")]
-    said = " ".join(" ".join(p.extract_text() for r in papers for p in r.pages).split())
     assert "it is cut at 2 positions" in said and "drop its holes of position 2 on the 2 pins" in said

@@ -2,13 +2,20 @@
 and is never made of what was not seen.
 """
 
+import re
+
 import pytest
+from starlette.testclient import TestClient
 
 from tests.support.trial import TrialJob, rect
+from venzo.api.app import make_app
 from venzo.core.edits import SetScrews, SetSetup
+from venzo.core.edits.indexing import ChangeIndexing, IndexStock
 from venzo.core.holding.screws import Screw
+from venzo.core.indexing.positions import Indexing
 from venzo.core.runs.records import READ, SheetProven
 from venzo.core.snags import BadInput
+from venzo.core.stock.zeros import CentreZero, CornerZero
 from venzo.desk import jobs
 from venzo.desk.cut_stock import SheetAt
 from venzo.desk.proof_record import SheetLookedAt, look_at, records, verdict
@@ -103,3 +110,34 @@ def test_an_unknown_sheet_is_refused_and_records_read_back(job):
     kept = job.store.runs(job.job)[-1].record
     assert isinstance(kept, SheetProven) and READ.validate_python(kept.model_dump(mode="json")) == kept
     assert kept.follows["the programs"] and any(k.startswith("the drawing of") for k in kept.follows)
+
+
+@pytest.mark.parametrize("zero", [CornerZero(), CornerZero(corner="upper right"), CentreZero()])
+@pytest.mark.parametrize("z_zero", ["top", "bed"])
+def test_extents_are_told_as_the_display_shows_them_and_the_lowest_from_the_top(store, zero, z_zero):
+    """X and Y are those of the written programs; Z is from the top of the stock, whichever zero it has."""
+    b = TrialJob(store, (rect(220, 90), [(60, 60)]))
+    b.do(SetSetup(setup="main", datum=zero, z_zero=z_zero))
+    said = TestClient(make_app(store)).get(f"/api/jobs/{b.job}/proof").json()["main"][0]
+    lines = [line for f in jobs.programs(b.plan, b.derived) for line in f.text.splitlines()]
+    words = [w for line in lines if not line.startswith("(") for w in line.split()]
+    for k, axis in enumerate("XY"):
+        at = [float(w[1:]) for w in words if re.fullmatch(axis + r"-?[\d.]+", w)]
+        assert (said["lowest"][k], said["highest"][k]) == pytest.approx((min(at), max(at)), abs=0.002)
+    thick = b.setup.stock[0].thickness
+    deepest = min(c.cut.levels[-1] for c in b.sheet.cuts)
+    assert said["lowest"][2] == pytest.approx(deepest) and deepest < -thick
+
+
+def test_a_look_is_of_the_positions_that_long_stock_lay_at(store):
+    """Moved otherwise along the table, what was looked at is another thing."""
+    b = TrialJob(store, (rect(1900, 120), [(50, 60)]), sheet=(2000, 300), screwed=False, machine="long-bed")
+    b.do(SetSetup(setup="main", sheet_at=(1500.0, 100.0)))
+    b.do(IndexStock(setup="main", indexing=Indexing(moved=(740.0,))))
+    b.zones("1", "2", "3")
+    v = seen(b)
+    assert not v.stops, [r.message for r in v.rules if r.severity == "stop"]
+    let_go(b, v)
+    assert not seen(b).record.changed
+    b.do(ChangeIndexing(setup="main", fields={"moved": {"=": [760.0]}}))
+    assert "how the sheet lies and is held" in seen(b).record.changed

@@ -246,7 +246,7 @@ def follows_from(store: Store, plan: Plan, d: DerivedSetup, sheet: SheetPlan, st
         "the material": digest(s.material),
         "machine " + s.machine.name: digest(s.machine),
         "how the sheet lies and is held": digest(
-            list(s.sheet_at), s.edge_at, s.zones_on, s.screws, s.fixings
+            list(s.sheet_at), s.edge_at, s.indexing, s.zones_on, s.screws, s.fixings
         ),
         "the zeros": digest(s.datum, s.z_zero),
         "the house rules": digest(s.rules),

@@ -9,12 +9,11 @@ from venzo.api.download import download
 from venzo.api.leaving import while_asked_for
 from venzo.api.routes.cut_stock import At
 from venzo.core.derive import DerivedSetup
-from venzo.core.geometry.contour import Array
 from venzo.core.kerf.of_setup import KerfSheet
 from venzo.core.memo import Overtaken
 from venzo.core.order.of_sheet import SheetPlan
 from venzo.core.plan import Plan
-from venzo.core.proof.limits import datum_on_sheet
+from venzo.core.proof.check import Proof
 from venzo.desk import jobs, kerf_jobs, proof_record, releases
 from venzo.desk.cut_stock import SheetAt
 from venzo.desk.jobs import programs
@@ -37,6 +36,25 @@ def _of_kerf(plan: Plan, d: DerivedSetup, sheet: KerfSheet) -> ProofDocument:
     )
 
 
+def _of_sheet(sheet: SheetPlan, p: Proof) -> ProofDocument:
+    """The proof of a sheet: X and Y as the machine's display will show them, the lowest Z from the top of the
+    stock.
+    """
+    low: Place = (float(p.lowest[0]), float(p.lowest[1]), p.deepest)
+    high: Place = (float(p.highest[0]), float(p.highest[1]), float(p.highest[2]))
+    return ProofDocument(
+        sheet=sheet.sheet,
+        copy_no=sheet.copy_no,
+        moves=p.moves,
+        seconds=p.seconds,
+        cut_length=p.cut_length,
+        rapid_length=p.rapid_length,
+        lowest=low if p.moves else None,
+        highest=high if p.moves else None,
+        snags=tuple(p.snags),
+    )
+
+
 def routes(store: Store) -> APIRouter:
     """The routes over one store."""
     router = APIRouter(prefix="/api")
@@ -54,33 +72,14 @@ def routes(store: Store) -> APIRouter:
                 later = f"the job was edited while it was proven; ask again for change {store.head(job)}"
                 raise Conflict(f"the proof of change {asked.number}", [later], store.head(job)) from None
 
-    def from_zero(d: DerivedSetup, s: SheetPlan, at: Array) -> Place:
-        """A point of a sheet as the machine's display will show it, X and Y from the program's zero."""
-        stock = d.setup.stock_of(s.sheet)
-        datum = datum_on_sheet(d.setup, stock) if stock else (0.0, 0.0)
-        x, y, z = d.setup.lying.moves_from(at[None], datum, ((0, 1),))[0].tolist()
-        return (x, y, z)
-
     def proven(plan: Plan) -> dict[str, list[ProofDocument]]:
         out: dict[str, list[ProofDocument]] = {}
         for d in jobs.derive(store, plan, hold=False).values():
             if d.kerf:
                 out[d.setup.id] = [_of_kerf(plan, d, k) for k in d.kerf]
                 continue
-            out[d.setup.id] = [
-                ProofDocument(
-                    sheet=s.sheet,
-                    copy_no=s.copy_no,
-                    moves=p.moves,
-                    seconds=p.seconds,
-                    cut_length=p.cut_length,
-                    rapid_length=p.rapid_length,
-                    lowest=from_zero(d, s, p.lowest) if p.moves else None,
-                    highest=from_zero(d, s, p.highest) if p.moves else None,
-                    snags=tuple(p.snags),
-                )
-                for s, p in zip(d.sheets, jobs.prove_setup(store, plan, d), strict=True)
-            ]
+            proofs = jobs.prove_setup(store, plan, d)
+            out[d.setup.id] = [_of_sheet(s, p) for s, p in zip(d.sheets, proofs, strict=True)]
         return out
 
     @router.get("/jobs/{job}/proof/sheet")

@@ -8,12 +8,13 @@ import shapely
 from shapely.geometry import box
 from shapely.geometry.base import BaseGeometry
 
+from venzo.core.indexing.reach import at_position
 from venzo.core.nesting.live import pieces_of
 from venzo.core.nesting.problem import Firm
 from venzo.core.plan import Setup
 from venzo.core.snags import Remedy, Snag, Where, note
 from venzo.core.stock.lying import Lying
-from venzo.core.stock.machine import Machine
+from venzo.core.stock.machine import Machine, Zone
 from venzo.core.stock.sheet import Stock
 from venzo.core.voice import counted
 
@@ -24,9 +25,17 @@ LEAST = 0.01
 
 
 def _over_zones(setup: Setup, stock: Stock, on: bool) -> BaseGeometry:
-    """The part of a sheet over the zones that are on (or off), in sheet coordinates."""
-    rects = [setup.lying.rect_on_sheet(z.rect) for z in setup.machine.zones if (z.id in setup.zones_on) == on]
+    """The part of a sheet over the zones that are on (or off), in sheet coordinates; of long stock at any of
+    its positions.
+    """
+    rects = [r for z in setup.machine.zones if (z.id in setup.zones_on) == on for r in _under(setup, z)]
     return shapely.union_all(rects).intersection(box(0, 0, stock.width, stock.height))
+
+
+def _under(setup: Setup, zone: Zone) -> list[BaseGeometry]:
+    """Where a zone lies under the sheet, at every position of it."""
+    count = setup.indexing.count if setup.indexing else 1
+    return [at_position(setup, k).lying.rect_on_sheet(zone.rect) for k in range(count)]
 
 
 def live_areas(setup: Setup, stock: Stock) -> list[Firm]:
@@ -37,7 +46,7 @@ def live_areas(setup: Setup, stock: Stock) -> list[Firm]:
     if on.is_empty or off.area < LEAST * stock.width * stock.height:
         return []
     closed = on.buffer(SEAM, join_style="mitre").buffer(-SEAM, join_style="mitre")
-    held = closed.union(on).difference(off)
+    held = closed.union(on).difference(off.difference(on))
     return [
         Firm(shape=[list(c) for c in p.exterior.coords[:-1]])
         for g in shapely.get_parts(held)
@@ -60,7 +69,7 @@ def zone_notes(setup: Setup) -> list[Snag]:
         z.id
         for z in setup.machine.zones
         if z.id not in setup.zones_on
-        and setup.lying.rect_on_sheet(z.rect).intersection(box(0, 0, stock.width, stock.height)).area
+        and shapely.union_all(_under(setup, z)).intersection(box(0, 0, stock.width, stock.height)).area
         >= LEAST * stock.width * stock.height
     ]
     if off and share >= LEAST:
@@ -82,7 +91,7 @@ def zone_notes(setup: Setup) -> list[Snag]:
                 ),
             )
         )
-    better = fewer_zones(setup.machine, stock, setup.lying)
+    better = fewer_zones(setup.machine, stock, setup.lying) if setup.indexing is None else None
     if better is not None:
         at, count, now = better
         out.append(

@@ -54,7 +54,9 @@ DEEPER = 0.002
 
 @dataclass(frozen=True)
 class Proof:
-    """What was found: snags, extents (program mm), lengths (mm), time (s)."""
+    """What was found: snags, extents (program mm), lengths (mm), time (s); ``deepest``: the tip's lowest over
+    the stock's top, mm.
+    """
 
     snags: tuple[Snag, ...]
     lowest: Array
@@ -63,6 +65,7 @@ class Proof:
     rapid_length: float
     seconds: float
     moves: int
+    deepest: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -208,7 +211,14 @@ def prove(subject: Subject, programs: Sequence[Program], before: Sequence[Ran] =
             )
         )
     return Proof(
-        tuple(snags), sums.lowest, sums.highest, sums.cut_length, sums.rapid_length, sums.seconds, sums.moves
+        tuple(snags),
+        sums.lowest,
+        sums.highest,
+        sums.cut_length,
+        sums.rapid_length,
+        sums.seconds,
+        sums.moves,
+        sums.deepest,
     )
 
 

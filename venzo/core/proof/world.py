@@ -108,6 +108,8 @@ class Figures:
     moves: int = 0
     lowest: Array = field(default_factory=lambda: np.full(3, np.inf))
     highest: Array = field(default_factory=lambda: np.full(3, -np.inf))
+    deepest: float = math.inf
+    """The tip's lowest over the stock's top, mm, whichever zero each program has."""
     cut_length: float = 0.0
     rapid_length: float = 0.0
     seconds: float = 0.0
@@ -129,6 +131,7 @@ def figures(programs: Sequence[Given], axes: Axes) -> Figures:
                 np.minimum(out.lowest, points.min(axis=0)),
                 np.maximum(out.highest, points.max(axis=0)),
             )
+            out.deepest = min(out.deepest, float(points[:, 2].min()) - p.top)
             d = lengths(m)
             fast = m[:, KIND] == RAPID
             out.rapid_length += float(d[fast].sum())

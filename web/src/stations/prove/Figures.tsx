@@ -6,6 +6,8 @@ export function Figures({ proof: p, setup }: { proof: ProofSheet; setup: Setup }
   const { unit } = useUnit();
   const sheet = setup.sheets.find((s) => s.sheet === p.sheet && s.copy_no === p.copy_no);
   const stops = sheet?.cuts.filter((c) => c.stop).length ?? 0;
+  const long = setup.long?.along,
+    moves = long ? Math.max(0, ...(sheet?.cuts ?? []).map((c) => c.position - 1)) : 0;
   const r = (v: number) => bare(v, unit, unit === "mm" ? 2 : 3);
   const lines: [string, string][] = [
     ["moves", String(p.moves)],
@@ -13,6 +15,9 @@ export function Figures({ proof: p, setup }: { proof: ProofSheet; setup: Setup }
     ["cutter changes", clock((sheet?.changes.length ?? 0) * setup.machine.change_seconds)],
     ...(stops
       ? [["stops for the operator", clock(stops * setup.machine.stop_seconds)] as [string, string]]
+      : []),
+    ...(moves
+      ? [["moving the stock along", clock(moves * (long?.indexing.seconds ?? 0))] as [string, string]]
       : []),
     ["cutting / fast travel", `${metres(p.cut_length, unit)} / ${metres(p.rapid_length, unit)}`],
   ];

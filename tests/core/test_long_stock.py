@@ -10,6 +10,7 @@ from venzo.core.edits import ChangeSetup, SetSetup
 from venzo.core.edits.asks import PlaceAlong
 from venzo.core.edits.indexing import ChangeIndexing, IndexStock, StopIndexing
 from venzo.core.edits.turning import TurnOver
+from venzo.core.faces.registration import Dowel
 from venzo.core.indexing.positions import Indexing, IndexPins, brought_says
 from venzo.core.indexing.reach import at_position
 from venzo.core.snags import BadInput
@@ -180,6 +181,24 @@ def test_positions_that_split_less_are_offered_and_no_others(store):
     assert not b.said("index.lengths") and {c.cut.portion for c in b.sheet.cuts} == {0}
     with pytest.raises(BadInput, match="no other positions split less"):
         place(b)
+
+
+def test_pins_at_one_place_are_said_and_nothing_breaks(store):
+    """Their play leaves the stock free to turn: no error can be told."""
+    pins = tuple(Dowel(id=f"p{k}", x=50.0, y=20.0, diameter=8.0 + 2 * k) for k in (0, 1))
+    b = board(store, brought=IndexPins(pins=pins))
+    (said,) = b.said("index.pins")
+    assert "nearer than 40 mm" in said.message
+    seen = indexing.long_seen(b.plan, {"main": b.derived}, "main", store.shapes).along
+    assert seen.across is None and seen.seams
+
+
+def test_positions_that_reach_nothing_are_mended_as_offered(store):
+    b = board(store)
+    b.do(ChangeIndexing(setup="main", fields={"moved": {"=": [0.5]}}))
+    (said,) = b.said("index.reach")
+    b.do(said.remedies[0].command)
+    assert not b.said("index.reach") and not b.said("table.outside")
 
 
 def test_it_is_run_alone_not_among_sheets_of_other_jobs(store):

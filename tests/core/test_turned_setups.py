@@ -99,6 +99,15 @@ def test_halves_that_do_not_meet_are_stopped_and_a_piece_s_own_tabs_go_over(stor
     assert said.severity == "stop" and "a web of 5.30 mm stays" in said.message
 
 
+@pytest.mark.parametrize("off", [0.0, 0.01])
+def test_dowels_at_one_place_are_said_and_nothing_breaks(store, off):
+    """They leave the stock free to turn: how well the faces meet cannot be told."""
+    two = tuple(Dowel(id=f"d{k}", x=20 + k * off, y=200, diameter=6 + 4 * k) for k in (0, 1))
+    b = turned(store, Dowels(dowels=two))
+    assert "run into each other" in b.said("turn.dowels")[0].message
+    assert turning.turn_seen(b.plan, both(b), "main-back", store.shapes).across is None
+
+
 def test_what_it_takes_from_there_is_not_changed_here(store):
     b = turned(store)
     q = b.setup.nest.pieces[0]

@@ -43,6 +43,12 @@ class FacesCut:
         return {"setup": self.setup.id}
 
 
+def _keeps_straight(registration: Dowels) -> bool:
+    """Do dowels stand at more than one place?"""
+    places = {(round(d.x, 1), round(d.y, 1)) for d in registration.dowels}
+    return len(places) > 1
+
+
 def meeting_of(plan: Plan, setup: Setup, first: Setup, shapes: Mapping[str, Shape]) -> Meeting | None:
     """How well the faces meet at the worst of the pieces; None while there are none, or nothing holds
     them.
@@ -50,7 +56,7 @@ def meeting_of(plan: Plan, setup: Setup, first: Setup, shapes: Mapping[str, Shap
     turn, room = setup.other_face, room_of(plan, first, shapes)
     if turn is None or room is None:
         return None
-    if isinstance(turn.registration, Dowels) and len(turn.registration.dowels) < 2:
+    if isinstance(turn.registration, Dowels) and not _keeps_straight(turn.registration):
         return None
     x0, y0, x1, y1 = room.pieces.bounds
     corners: list[Point] = [(x0, y0), (x1, y0), (x0, y1), (x1, y1)]

@@ -116,6 +116,8 @@ def moved(dowels: np.ndarray, play: Sequence[float], place: Point) -> float:
     best = 0.0
     for row in rows(np.asarray(place, dtype=float)):
         found = linprog(-row, limits, most, bounds=(None, None), method="highs")
+        if found.fun is None:  # dowels at one place leave it free to turn
+            return math.inf
         best = max(best, -float(found.fun))
     return best
 

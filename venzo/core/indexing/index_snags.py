@@ -4,6 +4,7 @@ lengths, pins that do not serve.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property, partial
@@ -15,7 +16,7 @@ from venzo.core.faces.face_snags import bored
 from venzo.core.faces.meeting import Meeting
 from venzo.core.faces.registration import Dowel
 from venzo.core.indexing.fewest_positions import WHOLE, best_positions, work_on
-from venzo.core.indexing.pins import LEAST_ERROR, WrongHoles, misplaced, nearest_wrong, propose_pins
+from venzo.core.indexing.pins import LEAST_ERROR, NEAREST, WrongHoles, misplaced, nearest_wrong, propose_pins
 from venzo.core.indexing.positions import FenceMark, Indexing, IndexPins
 from venzo.core.indexing.reach import TOUCH, first_span, spans
 from venzo.core.indexing.seams import lengths_meet
@@ -75,7 +76,8 @@ class Indexed:
         if not found or found == self.indexing.moved:
             return None
         new = self.indexing.model_copy(update={"moved": found})
-        return found if self._parted(new) < self._parted(self.indexing) else None
+        lost = any(s.out_of_reach for s in self.sheets)
+        return found if lost or self._parted(new) < self._parted(self.indexing) else None
 
     def _parted(self, indexing: Indexing) -> tuple[int, int]:
         """Stretches of work that no position holds whole, and how many positions there are."""
@@ -158,7 +160,7 @@ def _positions(x: Indexed) -> list[Remedy]:
     if x.better is None:
         return []
     n = counted(len(x.better) + 1, "position")
-    return [_change(x, f"Lay it in {n} that split less", {"moved": {"=": list(x.better)}})]
+    return [_change(x, f"Lay it in {n} instead", {"moved": {"=": list(x.better)}})]
 
 
 def _out_of_reach(x: Indexed) -> list[Snag]:
@@ -233,6 +235,9 @@ def _pins(x: Indexed) -> list[Snag]:
     if len(brought.pins) < 2:
         words = f"{x.setup.name}: {counted(len(brought.pins), 'pin')}: stock still turns about one; place two"
         return [stop("index.pins", words, x.where, *mend)]
+    if math.dist(*(p.at for p in brought.pins)) < NEAREST:
+        words = f"{x.setup.name}: the pins stand nearer than {NEAREST:g} mm: they do not keep stock straight"
+        return [stop("index.pins", f"{words}; set them further apart", x.where, *mend)]
     if x.wrong is not None and x.wrong.error < LEAST_ERROR:
         words = (
             f"{x.setup.name}: the stock goes on the pins {x.wrong.says} as well; set the pins further apart"

@@ -19,8 +19,10 @@ from venzo.core.model import Point
 
 LEAST_ERROR = 0.5
 """mm; a wrong pair of holes nearer than this goes on with a mallet."""
-APART = 120.0
-"""mm between pins at least: nearer ones do not keep stock straight."""
+APART, NEAREST = 120.0, 40.0
+"""mm between pins that are placed here, and that a person places, at least: nearer ones do not keep stock
+straight.
+"""
 STEP = 5.0
 """mm between places that are tried."""
 

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 
 import numpy as np
 
 from venzo.core.faces.meeting import Meeting, moved
 from venzo.core.faces.registration import Errors
+from venzo.core.indexing.pins import NEAREST
 from venzo.core.indexing.positions import FenceMark, Indexing, IndexPins
 from venzo.core.model import Point
 
@@ -37,7 +39,7 @@ def _along_a_fence(indexing: Indexing, layings: int, errors: Errors, places: Seq
 def _on_pins(
     brought: IndexPins, indexing: Indexing, before: int, errors: Errors, places: Sequence[Point]
 ) -> Meeting | None:
-    if len(brought.pins) < 2:
+    if len(brought.pins) < 2 or math.dist(*(p.at for p in brought.pins)) < NEAREST:
         return None
     play = off = 0.0
     for k in (before, before + 1):

@@ -109,7 +109,7 @@ function Positions({ long, change }: { long: AlongTable; change: Change }) {
         </button>
         {long.better && (
           <button className="key" onClick={() => edits.run({ kind: "place-along", setup: setup.id })}>
-            Lay them where they split less
+            Lay them anew
           </button>
         )}
       </div>

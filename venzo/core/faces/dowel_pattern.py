@@ -27,7 +27,6 @@ from itertools import permutations
 from typing import NamedTuple
 
 import numpy as np
-from scipy.optimize import minimize
 
 from venzo.core.faces.registration import Dowel, Dowels
 from venzo.core.faces.turn import Turn
@@ -207,6 +206,8 @@ class _Case:
 
     def best_fit(self, pairs: tuple[int, ...]) -> tuple[float, float]:
         """The error of an assignment after the best slide and turn, mm, and that turn, radians."""
+        from scipy.optimize import minimize  # slow to import: only where it is asked
+
         h, p = self.holes[list(pairs)], self.pins
         play = self.play[np.arange(len(p)), list(pairs)]
         angles = np.linspace(-math.pi, math.pi, ANGLES, endpoint=False)

@@ -20,7 +20,6 @@ from dataclasses import dataclass, field
 from typing import Literal
 
 import numpy as np
-from scipy.optimize import linprog
 
 from venzo.core.faces.registration import Dowels, Errors, FenceCorners, MeasuredEdges
 from venzo.core.faces.turn import Turn
@@ -99,6 +98,8 @@ def moved(dowels: np.ndarray, play: Sequence[float], place: Point) -> float:
     """How far a place (mm) may move while every dowel (n, 2) stays within its play, mm; at most a hundredth
     more than it really does.
     """
+    from scipy.optimize import linprog  # slow to import: only where it is asked
+
     w = np.linspace(0, 2 * math.pi, SIDES, endpoint=False)
     ways = np.column_stack([np.cos(w), np.sin(w)])
     scale = max(float(np.hypot(*(dowels - dowels.mean(axis=0)).T).max()), 1.0)

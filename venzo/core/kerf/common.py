@@ -11,14 +11,17 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import pairwise
+from typing import TYPE_CHECKING
 
 import networkx as nx
 import numpy as np
 import shapely
-from scipy.spatial import cKDTree
 
 from venzo.core.geometry.contour import Contour, Segment
 from venzo.core.kerf.kerf_lines import TURN, KerfLine
+
+if TYPE_CHECKING:
+    from scipy.spatial import cKDTree
 
 ALIKE = 0.01
 """mm; two lines nearer than this are one."""
@@ -137,6 +140,8 @@ class _Nodes:
     """Places within ALIKE of each other as one."""
 
     def __init__(self, points: np.ndarray):
+        from scipy.spatial import cKDTree  # slow to import: only where it is asked
+
         tree = cKDTree(points)
         graph = nx.Graph(sorted(tree.query_pairs(ALIKE * 1.5)))
         graph.add_nodes_from(range(len(points)))
@@ -155,6 +160,8 @@ def _edges(paths: dict[int, Contour], lines: Sequence[KerfLine]) -> list[_Edge]:
     nodes = _Nodes(ends)
     n = len(segs)
     at = np.array(nodes.at)
+    from scipy.spatial import cKDTree
+
     tree = cKDTree(at)
     found: dict[tuple[int, int, float], tuple[Segment, set[int]]] = {}
     for k, (body, s) in enumerate(segs):

@@ -202,9 +202,7 @@ def test_positions_together_cut_what_one_long_machine_cuts(store, parts, low, hi
         lay.append((slat(length, tall, pocket, hole), [(x, y)]))
         x, y = (x + 130, y + tall + 25) if length > 1000 else (x + 61, y + tall + 25)
     b = TrialJob(store, *lay, sheet=(2700, 400), screwed=False)
-    short = b.setup.machine.model_copy(
-        update={"dead_areas": ((0, 0, low, 900), (1300 - high, 0, 1300, 900)) if low + high else ()}
-    )
+    short = b.setup.machine.model_copy(update={"dead_areas": ((0, 0, low, 900), (1300 - high, 0, 1300, 900))})
     long = short.model_copy(update={"width": 4000.0, "dead_areas": ()})
     b.do(SetSetup(setup="main", machine=long, sheet_at=(float(low), 100.0)))
     rng = np.random.default_rng(low * 131 + high)

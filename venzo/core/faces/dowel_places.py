@@ -86,15 +86,13 @@ def in_the_way(dowels: Sequence[Dowel], room: Room) -> list[tuple[Dowel, str]]:
 
 def propose_dowels(room: Room, axis: str, pins: Sequence[DowelPin] = SHOP_DOWELS) -> Dowels | None:
     """Dowels for both faces where there is room for them, as far apart as they go: two of different diameters
-        on the axis of the turn, else one there and a pair across it, else two pairs. None: there is no room.
+    on the axis of the turn, else one there and a pair across it, else two pairs. None: there is no room.
 
-        >>> from venzo.core.parts.shape import Shape
-    from venzo.core.plan import Plan, Setup
-    from venzo.core.stock.sheet import Stock
-        >>> sheet = Stock(id="s", name="sheet", width=600, height=400, nominal=18)
-        >>> found = propose_dowels(Room(sheet, box(50, 50, 550, 350)), "x")
-        >>> [(d.x, d.y, d.diameter) for d in found.dowels]
-        [(7.5, 200.0, 6.0), (591.5, 200.0, 8.0)]
+    >>> from venzo.core.stock.sheet import Stock
+    >>> sheet = Stock(id="s", name="sheet", width=600, height=400, nominal=18)
+    >>> found = propose_dowels(Room(sheet, box(50, 50, 550, 350)), "x")
+    >>> [(d.x, d.y, d.diameter) for d in found.dowels]
+    [(7.5, 200.0, 6.0), (591.5, 200.0, 8.0)]
     """
     turn = turn_of("x" if axis == "x" else "y", room.stock)
     for k, found in enumerate(_patterns(room, turn, pins)):

@@ -55,7 +55,7 @@ def positions_for(reach: Span, work: Iterable[Span], overlap: float) -> tuple[fl
     what is reached at one, and longer ones in several with the overlap; None where no positions do.
 
     >>> positions_for((0, 1000), [(10, 400), (900, 1500), (1450, 1700)], 10)
-    (700.0,)
+    (701.0,)
     >>> positions_for((0, 1000), [(10, 2500)], 10)
     (989.0, 1500.0)
     """

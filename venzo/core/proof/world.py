@@ -396,6 +396,8 @@ class _Walk:
         low = np.minimum(m[:-1, Z], m[1:, Z]) < (self.world.safe or math.inf)
         on_table = self.world.on_table(m, p.moved)
         for x0, y0, x1, y1 in self.world.dead:
+            if min(x1 - x0, y1 - y0) <= 2e-3:
+                continue
             # a move along its edge stays out
             entered = _first_nearer(on_table, low, box(x0 + 1e-3, y0 + 1e-3, x1 - 1e-3, y1 - 1e-3), 1e-9)
             if entered is not None:

@@ -32,6 +32,7 @@ from venzo.core.indexing.portions import Down, extent, within
 from venzo.core.indexing.positions import MOST_POSITIONS, FenceMark, Indexing, IndexPins
 from venzo.core.indexing.reach import clear_of_dead
 from venzo.core.indexing.seams import lengths_meet
+from venzo.core.snags import BadInput
 from venzo.core.stock.machine import Machine
 from venzo.desk import indexing, jobs
 from venzo.desk.jobs import programs
@@ -213,7 +214,11 @@ def test_positions_together_cut_what_one_long_machine_cuts(store, parts, low, hi
     if b.said("index.reach"):
         indexing.place_along(store, b.job, store.get(b.job).number, PlaceAlong(setup="main"))
     if pinned:
-        indexing.place_along(store, b.job, store.get(b.job).number, PlaceAlong(setup="main", by="pins"))
+        try:
+            indexing.place_along(store, b.job, store.get(b.job).number, PlaceAlong(setup="main", by="pins"))
+        except BadInput as e:  # where boards leave no room for pins that is said
+            assert "no pin of the shop" in str(e)
+            pinned = False
     d = b.derived
     assert not b.said("index.reach") and not b.said("table.dead-area") and not b.said("table.outside")
     near = [s.at for s in d.sheets[0].seams]

@@ -57,7 +57,7 @@ def positions_for(reach: Span, work: Iterable[Span], overlap: float) -> tuple[fl
     >>> positions_for((0, 1000), [(10, 400), (900, 1500), (1450, 1700)], 10)
     (701.0,)
     >>> positions_for((0, 1000), [(10, 2500)], 10)
-    (989.0, 1500.0)
+    (989.0, 1501.0)
     """
     low, wide = reach[0], reach[1] - reach[0] - WHOLE
     todo = sorted(work)

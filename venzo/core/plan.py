@@ -351,8 +351,9 @@ class Setup(Value):
         return lying(self.sheet_at, self.edge_at)
 
     def shift(self, position: int) -> Point:
-        """What is added to a place of the table to find it on stock that is moved along it, at a"
-        " position; mm."""
+        """What is added to a place of the table, mm, to find it on stock that is moved along it, at a
+        position.
+        """
         return self.indexing.shift(position) if self.indexing is not None else (0.0, 0.0)
 
     @property

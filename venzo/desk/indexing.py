@@ -151,8 +151,7 @@ def _positions(x: Indexed) -> list[PositionSeen]:
 
 def place_along(store: Store, job: str, base: int, ask: PlaceAlong) -> Revision:
     """Move a setup's stock along the table in positions that split least, or lay those anew; ``by`` pins,
-    with
-    pins where there is room for them.
+    with pins where there is room for them.
 
     Raises:
         BadInput: there is no such setup, no position helps, or the layout leaves no room for pins.

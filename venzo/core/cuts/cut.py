@@ -262,3 +262,5 @@ KINDS: dict[StepKind, type[Cut]] = {
     "relief finish": ReliefCut,
 }
 """Of which kind the cuts of a step are."""
+ON_RELIEFS: tuple[StepKind, ...] = ("v-carve", "groove")
+"""Steps that come after a piece's reliefs: what they cut may lie on one."""

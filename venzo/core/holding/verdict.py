@@ -622,8 +622,9 @@ class _Judge:
     # -- stiffness
 
     def _over_the_table(self, spots: Points, cut: int) -> Points:
-        """Those of some points that lie over the table as the stock lies at a cut: no cutter gets"
-        " at others."""
+        """Those of some points that lie over the table as the stock lies at a cut; no cutter gets at
+        others.
+        """
         if self.setup.indexing is None:
             return spots
         here, m = at_position(self.setup, self.sheet.cuts[cut].position), self.setup.machine

@@ -14,21 +14,19 @@ from functools import cached_property
 
 import numpy as np
 
-from venzo.core.cuts.cut import Cut, ReliefCut
+from venzo.core.cuts.cut import ON_RELIEFS, Cut, ReliefCut
 from venzo.core.cuts.moves import FEED, KIND, LINE, Z, lengths, placed, polyline
 from venzo.core.geometry.contour import Array
 from venzo.core.indexing.portions import EPS, Down, extent, within
 from venzo.core.indexing.reach import TOUCH, Span
 from venzo.core.plan import Piece
 
-ON_RELIEFS = ("v-carve", "groove")
-"""Steps that come after a piece's reliefs: what they cut may lie on one."""
 TRIES = 41
 """Places at which a seam is tried."""
 
 
 @dataclass(frozen=True, eq=False)
-class Lying:
+class CutOnSheet:
     """A cut of a piece where it lies on the sheet."""
 
     piece: Piece
@@ -78,7 +76,7 @@ class Assigned:
 class Reached:
     """What there is to be assigned: cuts, what can be reached at each position, and mm of overlap."""
 
-    cuts: Sequence[Lying]
+    cuts: Sequence[CutOnSheet]
     spans: Sequence[Span]
     column: int
     overlap: float
@@ -180,7 +178,7 @@ def _rank(cut: Cut) -> tuple[int, int]:
     return (0 if cut.face_first else 1 if isinstance(cut, ReliefCut) else 3 if over else 2, cut.step)
 
 
-def _goes_before(a: Lying, b: Lying) -> bool:
+def _goes_before(a: CutOnSheet, b: CutOnSheet) -> bool:
     """Does one cut of a piece prepare the place for another?"""
     if a.cut.face_first:
         return not b.cut.face_first
@@ -189,7 +187,7 @@ def _goes_before(a: Lying, b: Lying) -> bool:
     return a.contour == b.contour and a.cut.step < b.cut.step
 
 
-def _by_piece(cuts: Sequence[Lying]) -> Mapping[str, list[int]]:
+def _by_piece(cuts: Sequence[CutOnSheet]) -> Mapping[str, list[int]]:
     out: dict[str, list[int]] = {}
     for i, c in enumerate(cuts):
         out.setdefault(c.piece.id, []).append(i)
@@ -269,7 +267,7 @@ def _in_lengths(reached: Reached, seams: Sequence[Seam], i: int) -> list[Made]:
     return [Made(i, _portion(c, moves, n + 1, len(found)), moves, k) for n, (k, moves) in enumerate(found)]
 
 
-def _portion(c: Lying, moves: Array, number: int, of: int) -> Cut:
+def _portion(c: CutOnSheet, moves: Array, number: int, of: int) -> Cut:
     """A length of a cut as a cut of its own, in its part's frame."""
     q = c.piece
     own = placed(placed(moves, -q.x, -q.y, 0.0), 0.0, 0.0, -q.rotation)

@@ -50,8 +50,9 @@ def holes_of(brought: IndexPins, indexing: Indexing) -> list[Hole]:
 
 @dataclass(frozen=True)
 class WrongHoles:
-    """Two holes that are not a position's own, and by how much the pins miss them, mm (at most 0:"
-    " they fit)."""
+    """Two holes that are not a position's own, and by how much the pins miss them, mm (at most 0: they
+    fit).
+    """
 
     first: Hole
     second: Hole
@@ -68,8 +69,7 @@ class WrongHoles:
 
 def nearest_wrong(brought: IndexPins, indexing: Indexing) -> WrongHoles | None:
     """The pair of holes that is nearest to going on the pins though it is no position's own: the stock free
-    to
-    slide and turn, the distance of the holes against that of the pins, and their diameters, count.
+    to slide and turn, the distance of the holes against that of the pins, and their diameters, count.
     """
     if len(brought.pins) != 2:
         return None

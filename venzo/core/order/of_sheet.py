@@ -13,11 +13,11 @@ from shapely import STRtree
 from shapely.geometry import Point as ShapelyPoint
 from shapely.geometry import Polygon
 
-from venzo.core.cuts.cut import Cut, ReliefCut
+from venzo.core.cuts.cut import ON_RELIEFS, Cut, ReliefCut
 from venzo.core.cuts.moves import X, Y, Z, placed
 from venzo.core.cuts.of_part import PartCuts
 from venzo.core.geometry.contour import Array, rotation_matrix
-from venzo.core.indexing.assigned import ON_RELIEFS, Assigned, Lying, Made, Reached, Seam, assign
+from venzo.core.indexing.assigned import Assigned, CutOnSheet, Made, Reached, Seam, assign
 from venzo.core.indexing.reach import spans
 from venzo.core.memo import memo
 from venzo.core.model import Point, digest
@@ -273,7 +273,7 @@ def _along(setup: Setup, sheet: str, items: list[tuple[Piece, Cut, str]], ways: 
             (),
             (),
         )
-    lying = [Lying(q, c, n, w) for (q, c, n), w in zip(items, ways, strict=True)]
+    lying = [CutOnSheet(q, c, n, w) for (q, c, n), w in zip(items, ways, strict=True)]
     column, overlap = setup.indexing.column, setup.indexing.overlap
     return assign(Reached(lying, spans(setup, stock, setup.indexing), column, overlap, setup.machine.retract))
 

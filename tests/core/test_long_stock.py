@@ -2,11 +2,12 @@
 out.
 """
 
+import numpy as np
 import pytest
 
 from tests.conftest import dxf
 from tests.support.trial import TrialJob, rect
-from venzo.core.edits import ChangeSetup, SetSetup
+from venzo.core.edits import ChangeSetup, MovePiece, SetPart, SetSetup
 from venzo.core.edits.asks import PlaceAlong
 from venzo.core.edits.indexing import ChangeIndexing, IndexStock, StopIndexing
 from venzo.core.edits.turning import TurnOver
@@ -80,6 +81,24 @@ def test_a_piece_is_cut_at_one_position_where_one_reaches_it(store):
     (seam,) = b.sheet.seams
     assert seam.cuts == 1 and seam.room[0] <= seam.at <= seam.room[1]
     assert [c.cut.lets_go for c in b.sheet.cuts if c.cut.portion] == [False, True]
+
+
+@pytest.mark.parametrize(("rotation", "mirrored"), [(180.0, False), (0.0, True), (180.0, True)])
+def test_a_turned_or_mirrored_piece_is_parted_where_it_lies(store, rotation, mirrored):
+    """Its lengths go through the part's frame and back: they lie where the whole lay, and prove."""
+    b = board(store)
+    (q,) = b.setup.nest.pieces
+    x = 1950.0 if (rotation == 180.0) != mirrored else 50.0
+    y = 180.0 if rotation == 180.0 else 60.0
+    lies = {"part": q.part, "copy_no": 0, "sheet": "own", "sheet_copy": 0}
+    b.do(SetPart(part=q.part, mirror=True))
+    b.do(MovePiece(setup="main", x=x, y=y, rotation=rotation, mirrored=mirrored, **lies))
+    parted = [c for c in b.sheet.cuts if c.cut.portion]
+    assert [c.position for c in parted] == [0, 1]
+    for c in parted:
+        assert np.allclose(c.cut.placed(c.piece.x, c.piece.y, c.piece.rotation), c.moves, atol=1e-6)
+    proof = jobs.prove_setup(store, b.plan, b.derived)[0]
+    assert not [s.message for s in proof.snags if s.severity == "stop"]
 
 
 def test_what_is_roughed_at_a_position_is_finished_there(store):

@@ -17,7 +17,7 @@ from venzo.core.cuts.operations import Bore, Chamfer, Groove, Pocket, Profile, V
 from venzo.core.edits import ChangeStops, SetContour, SetSetup, SetSteps, SetStock, read_command
 from venzo.core.edits.asks import AlterPart, ChangeModel, MakeSurface
 from venzo.core.edits.indexing import IndexStock
-from venzo.core.edits.turning import ChangeTurn, TurnOver
+from venzo.core.edits.turning import ChangeTurn, OrderFaces, TurnOver
 from venzo.core.faces.registration import Dowel, Dowels
 from venzo.core.indexing.positions import FenceMark, Indexing, IndexPins
 from venzo.core.parts.made import BoxSet
@@ -527,6 +527,9 @@ PLANS = {
     "turn.halves": ("look", lambda s: halved(s, 0.05)),
     "turn.web": ("note", lambda s: halved(s, -1.0)),
     "turn.zero": ("look", lambda s: zeroed_on_top(s)),
+    "turn.nothing-rough": ("stop", lambda s: roughed(s, 0.0)),
+    "turn.pins-once": ("stop", lambda s: pins_after_the_turn(roughed(s, 0.5))),
+    "turn.allowance": ("look", lambda s: roughed(s, 0.05)),
     "relief.flat-spots": ("look", lambda s: stock(domed(s), readings=(17.4, 17.9, 17.6))),
     "relief.not-followed": ("look", lambda s: domed(s, LETTERED)),
     "stock.overshoot": ("look", lambda s: stock(trial(s), readings=(17.0, 18.8, 17.6))),
@@ -613,6 +616,26 @@ def halved(store, overlap):
 def zeroed_on_top(store):
     b = turned(store, two_dowels((20, 200, 6), (580, 200, 8)))
     b.do(SetSetup(setup="main-back", z_zero="top"))
+    return b
+
+
+def roughed(store, allowance):
+    """Pockets in both faces that are roughed with an allowance, if there is any, and then finished."""
+    b = TrialJob(store, (POCKET(5), [(200, 100)]))
+    b.do(TurnOver(setup="main", axis="x", registration=two_dowels((20, 200, 6), (580, 200, 8))))
+    for at in ("main", "main-back") if allowance else ():
+        fine = next(o for o in b.plan.setup(at).operations if o.on == "pockets")
+        rough = fine.model_copy(
+            update={"id": "rough", "side_allowance": allowance, "floor_allowance": allowance}
+        )
+        b.do(SetSteps(setup=at, on="pockets", steps=(rough, fine)))
+    b.do(OrderFaces(setup="main-back", rough_both_first=True))
+    b.up = "main-again"
+    return b
+
+
+def pins_after_the_turn(b):
+    b.do(ChangeTurn(setup="main-back", fields={"registration": {"sets": "second"}}))
     return b
 
 

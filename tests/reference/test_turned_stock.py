@@ -21,8 +21,8 @@ from tests.conftest import dxf
 from tests.reference.test_program_sweep import explicit, segments
 from tests.support.relief_sweep import swept_to
 from tests.support.trial import TrialJob, rect
-from venzo.core.edits import ChangeSetup, MovePiece, SetOperation, SetPart
-from venzo.core.edits.turning import ChangeTurn, TurnOver
+from venzo.core.edits import ChangeSetup, MovePiece, SetOperation, SetPart, SetSteps
+from venzo.core.edits.turning import ChangeTurn, OrderFaces, TurnOver
 from venzo.core.faces.dowel_pattern import judge_dowels
 from venzo.core.faces.meeting import Laying, faces_meet
 from venzo.core.faces.registration import Dowel, Dowels, Errors, FenceCorners, MeasuredEdges
@@ -373,6 +373,57 @@ def test_both_programs_swept_into_one_body(store, front, back, depth, behind, ax
     assert (left[hole < 11.9] < 0).sum() > 0 or before
     stops = [x.message for e in d.values() for x in e.snags if x.severity == "stop"]
     assert not stops, stops
+
+
+def roughed_first(b, allowance):
+    """Pockets of both faces roughed with an allowance and finished, in three turns."""
+    for at in ("main", "main-back"):
+        fine = next(o for o in b.plan.setup(at).operations if o.on == "pockets")
+        left = {"side_allowance": allowance, "floor_allowance": allowance}
+        b.do(SetSteps(setup=at, on="pockets", steps=(fine.model_copy(update={"id": "rough", **left}), fine)))
+    b.do(OrderFaces(setup="main-back", rough_both_first=True))
+
+
+@settings(
+    max_examples=3, phases=[Phase.generate], suppress_health_check=[HealthCheck.function_scoped_fixture]
+)
+@given(boxes, boxes, st.integers(3, 7), st.integers(3, 7), axes, st.sampled_from([0.3, 0.8]), st.booleans())
+def test_faces_roughed_before_either_is_finished_swept_into_one_body(
+    store, front, back, depth, behind, axis, allowance, before
+):
+    """The first turn leaves its allowance on floors and walls, all three turns together what the drawing
+    says, to 0.02 mm: as in one face and then the other.
+    """
+    b = TrialJob(store, (drawn(front, back, depth, behind), [(170, 120)]), machine="small-bench")
+    places = [(20, 200, 6), (580, 200, 10)] if axis == "x" else [(300, 20, 6), (300, 380, 10)]
+    b.do(TurnOver(setup="main", axis=axis, registration=Dowels(dowels=pins(*places))))
+    if before:
+        b.do(ChangeTurn(setup="main-back", fields={"outlines": "before", "holes": "here"}))
+    roughed_first(b, allowance)
+    d = jobs.derive(store, b.plan)
+    thick, piece = d["main"].setup.stock[0].thickness, d["main"].setup.nest.pieces[0]
+    own = np.random.default_rng(depth + 10 * behind).uniform((2, 2), (178, 108), (900, 2))
+    on_sheet = own + (piece.x, piece.y)
+    over = on_sheet * (1, -1) + (0, 400) if axis == "x" else on_sheet * (-1, 1) + (600, 0)
+    rough = heights(store, b.plan, "main", on_sheet)
+    top = np.minimum(rough, heights(store, b.plan, "main-again", on_sheet))
+    left = top - (thick - heights(store, b.plan, "main-back", over))
+
+    def inside(box, by):
+        x, y, w, h = box
+        within = (own[:, 0] > x + by) & (own[:, 0] < x + w - by)
+        return within & (own[:, 1] > y + by) & (own[:, 1] < y + h - by)
+
+    deep = inside(front, 4.0)
+    assert np.abs(rough[deep] - (thick - depth + allowance)).max() <= LIMIT
+    assert (rough[~inside(front, allowance - LIMIT)] == thick).all()
+    sure = (np.hypot(own[:, 0] - 155, own[:, 1] - 85) > 13) & (inside(front, 4.0) | ~inside(front, -0.2))
+    sure &= inside(back, 4.0) | ~inside(back, -0.2)
+    takes = np.where(inside(front, 0), depth, 0) + np.where(inside(back, 0), behind, 0)
+    assert deep.sum() > 30 and np.abs(left[sure] - (thick - takes[sure])).max() <= LIMIT
+    stops = [x.message for e in d.values() for x in e.snags if x.severity == "stop"]
+    proofs = [x.message for e in d.values() for p in jobs.prove_setup(store, b.plan, e) for x in p.snags]
+    assert not stops and all("read back" in m for m in proofs), (stops, proofs)
 
 
 @settings(

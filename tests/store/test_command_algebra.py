@@ -72,7 +72,7 @@ from venzo.core.edits import (
 )
 from venzo.core.edits.fields import Changed
 from venzo.core.edits.indexing import ChangeIndexing, IndexStock, StopIndexing
-from venzo.core.edits.turning import ChangeDowels, ChangeTurn, TurnOver
+from venzo.core.edits.turning import ChangeDowels, ChangeTurn, OrderFaces, TurnOver
 from venzo.core.faces.registration import Dowel, Dowels, FenceCorners
 from venzo.core.holding.screws import Screw
 from venzo.core.indexing.positions import Indexing
@@ -150,6 +150,10 @@ class Case:
             ChangeTurn: [
                 ChangeTurn(setup="main-back", fields={"outlines": "before"}),
                 ChangeTurn(setup="main-back", fields={"registration": {"=": {"kind": "edges"}}}),
+            ],
+            OrderFaces: [
+                OrderFaces(setup="main-back", rough_both_first=True),
+                OrderFaces(setup="main-back", rough_both_first=True, outlines="before"),
             ],
             ChangeDowels: [
                 ChangeDowels(setup="main-back", change=(Changed(id="d1", fields={"diameter": 5.0}),)),

@@ -210,3 +210,53 @@ def behind(m):
     m.doc.layers.add("POCKET 3")
     ring = [(10, 20), (50, 20), (50, 44), (10, 44)]
     m.add_lwpolyline(ring, close=True, dxfattribs={"layer": "POCKET 3"})
+
+
+SCOOP = "scoop-and-spice-shelf"
+
+
+def test_orders_of_the_faces_are_compared_and_both_are_roughed_first(served, page):
+    """The demo's scoop: every order is tried, one is taken, and the first face comes up once more."""
+    url, _restart = served
+    page.goto(f"{url}/job/{SCOOP}/nest")
+    order = page.get_by_role("region", name="Order of the faces")
+    order.get_by_role("button", name="compare orders").click()
+    expect(order.get_by_text("the orders compared")).to_be_visible(timeout=120_000)
+    rows = order.locator("tr[data-order]")
+    expect(rows).to_have_count(6)
+    turns = [rows.nth(i).locator("td").nth(1).inner_text() for i in range(6)]
+    assert turns == ["1", "1", "1", "2", "2", "2"]
+    expect(rows.nth(0).get_by_role("button")).to_be_disabled()  # it is cut so
+    assert rows.nth(3).locator("td").nth(2).inner_text().startswith("+")
+    rows.nth(3).get_by_role("button").click()
+    bar = page.get_by_label("What the job is cut from")
+    bar.get_by_role("button", name="first face again", exact=True).click()
+    turn = page.get_by_role("region", name="The turn")
+    expect(turn).to_contain_text("First face up once more, to be finished")
+    expect(turn.get_by_role("img")).to_have_accessible_name(re.compile("comes up again at the lower left"))
+    # its steps are those of the first face, and are changed there from here too
+    page.get_by_label("Route").get_by_role("button", name=re.compile("^Cuts & hold")).click()
+    docket = page.get_by_label("Docket")
+    expect(docket).to_contain_text("The first face is up once more")
+    three = api(url, f"/jobs/{SCOOP}")["setups"]
+    cuts = [[c["kind"] for c in s["sheets"][0]["cuts"] if c["contour"] == "relief 1"] for s in three]
+    assert cuts == [["relief rough"], [], ["relief finish"]]
+    page.get_by_label("Route").get_by_role("button", name=re.compile("^Release")).click()
+    until(
+        lambda: (
+            not [
+                x for s in api(url, f"/jobs/{SCOOP}")["setups"] for x in s["snags"] if x["severity"] == "stop"
+            ]
+        ),
+        60,
+    )
+    texts, said = programs_in(released(page))
+    named = sorted(texts)
+    finish = [n for n in texts if "face-1-finish" in n]
+    assert finish and all("FACE 1 once more, turned back about X" in texts[n] for n in finish)
+    assert any("face-1-rough" in n for n in named) and any("_face-2_" in n for n in named)
+    assert "turn it back about X" in said and "on top" in said
+    # taken out, it is one face and then the other
+    bar.get_by_role("button", name="first face again", exact=True).click()
+    page.get_by_role("button", name="take the first face again out").click()
+    expect(bar.get_by_role("button", name="first face again", exact=True)).to_have_count(0)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import logging
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from functools import partial
+from functools import partial, reduce
 
 from shapely.errors import ShapelyError
 
@@ -14,9 +14,10 @@ from venzo.core.cuts.of_part import PartCuts, plan_part, setup_key, with_clear_t
 from venzo.core.cuts.operations import Profile
 from venzo.core.faces.face_snags import face_snags
 from venzo.core.faces.faces_cut import FacesCut
-from venzo.core.faces.left_by_first import LeftByFirst, left_by_first
+from venzo.core.faces.left_by_first import LeftByFirst, left_by_both, left_by_first
 from venzo.core.faces.registration import Dowels
-from venzo.core.faces.seen import first_face, seen
+from venzo.core.faces.roughing import taken
+from venzo.core.faces.seen import OWN_WHEN_TURNED_BACK, face_before, face_up, first_face, seen
 from venzo.core.faces.turn import turn_of
 from venzo.core.holding.facing import facing
 from venzo.core.holding.in_the_way import way_snags
@@ -75,6 +76,8 @@ class DerivedSetup:
     """Of stock that was turned over what follows for its first face."""
     back: DerivedSetup | None = None
     """Of stock that is turned over what follows for its other face."""
+    again: DerivedSetup | None = None
+    """Of stock that is turned back what follows for its first face once more."""
     kerf: tuple[KerfSheet, ...] = ()
     """Of a kerf table its sheets, in place of ``sheets``."""
 
@@ -93,20 +96,32 @@ class DerivedSetup:
         """Sheets of the whole setup."""
         return self.of or len(self.sheets)
 
-    def other_side(self, sheet: SheetPlan) -> SheetPlan | None:
-        """The same sheet as it is cut from its other face; None where it is not, or not yet known."""
-        d = self.back or self.first
+    @property
+    def turns_before(self) -> tuple[DerivedSetup, ...]:
+        """The turns of the same stock that are cut before this one, in running order."""
+        return tuple(d for d in (self.first, self.back) if d) if self.first else ()
+
+    @property
+    def turns_after(self) -> tuple[DerivedSetup, ...]:
+        """The turns of the same stock that are cut after this one, in running order."""
+        later = (self.back, self.again) if self.first is None else (self.again,)
+        return tuple(d for d in later if d)
+
+    def cut_in(self, sheet: SheetPlan) -> SheetPlan | None:
+        """A sheet of another turn of the same stock as it is cut here."""
         at = (sheet.sheet, sheet.copy_no)
-        return next((s for s in d.sheets if (s.sheet, s.copy_no) == at), None) if d else None
+        return next((s for s in self.sheets if (s.sheet, s.copy_no) == at), None)
 
     @property
     def yields_of_both(self) -> JobYield:
-        """The sums with the time and the lengths of both faces; of the other face alone its own."""
-        if self.back is None:
+        """The sums with the time and the lengths of all turns; of any turn but the first its own."""
+        if self.first is not None:
             return self.yields
-        theirs = {(y.sheet, y.copy_no): y for y in self.back.yields.sheets}
-        both = [both_faces(y, theirs.get((y.sheet, y.copy_no))) for y in self.yields.sheets]
-        return job_yield(both, self.yields.bound, self.setup)
+        sheets = list(self.yields.sheets)
+        for later in self.turns_after:
+            theirs = {(y.sheet, y.copy_no): y for y in later.yields.sheets}
+            sheets = [both_faces(y, theirs.get((y.sheet, y.copy_no))) for y in sheets]
+        return job_yield(sheets, self.yields.bound, self.setup) if self.turns_after else self.yields
 
     @property
     def cutters_used(self) -> list[str]:
@@ -144,7 +159,10 @@ def derive(plan: Plan, shapes: Mapping[str, Shape], hold: bool = True) -> dict[s
             logging.getLogger("venzo").exception("plan %s, setup %s", plan.id, s.id)
             out[s.id] = _underived(s, f"{type(e).__name__}: {e}")
     for d in list(out.values()):
-        if d.first is not None:
+        if d.back is not None and d.first is not None:
+            for turn in (d.first.setup.id, d.back.setup.id):
+                out[turn] = replace(out[turn], again=d)
+        elif d.first is not None:
             out[d.first.setup.id] = replace(out[d.first.setup.id], back=d)
     return _with_joints(plan, shapes, out)
 
@@ -204,6 +222,8 @@ def _check_turned(plan: Plan, before: Plan | None) -> None:
         BadInput: naming the setup, and where to change it instead.
     """
     for s in plan.setups:
+        if s.turned_back is not None:
+            _check_turned_back(plan, s, before.setup(s.id) if before else None)
         if s.other_face is None:
             continue
         first = first_face(plan, s)
@@ -224,6 +244,24 @@ def _check_turned(plan: Plan, before: Plan | None) -> None:
             )
 
 
+def _check_turned_back(plan: Plan, setup: Setup, was: Setup | None) -> None:
+    """Refuse a plan in which what is turned back has parts of its own, or is changed in what it has of the
+    first face.
+
+    Raises:
+        BadInput: naming the setup, and where to change it instead.
+    """
+    first = first_face(plan, face_before(plan, setup))
+    changed = was is not None and any(
+        getattr(was, k) != getattr(setup, k) for k in Setup.model_fields if k not in OWN_WHEN_TURNED_BACK
+    )
+    if changed or setup.nest or setup.stock or plan.parts_of(setup.id):
+        raise BadInput(
+            f"{setup.name} is {first.name} once more, with its stock, layout, cutters and steps; change that"
+            " one"
+        )
+
+
 def _check_indexed(plan: Plan) -> None:
     """Refuse a plan in which stock that is moved along the table is turned over as well, or lies crooked.
 
@@ -233,7 +271,7 @@ def _check_indexed(plan: Plan) -> None:
     for s in plan.setups:
         if s.indexing is None:
             continue
-        if s.other_face is not None or plan.other_face_of(s.id) is not None:
+        if s.follows or plan.other_face_of(s.id) is not None:
             raise BadInput(
                 f"{s.name}: stock that is moved along the table is not turned over as well; cut it to length"
                 " first, or leave it where it lies"
@@ -257,10 +295,8 @@ def derive_setup(
     """
     if setup.machine.head is not None:
         return _on_kerf_table(plan, setup, shapes)
-    first = None
-    if setup.other_face is not None:
-        front = first_face(plan, setup)
-        first = (done or {}).get(front.id) or derive_setup(plan, front, shapes, hold=False)
+    turns = _turns_before(plan, setup, shapes, done or {})
+    first = turns[0] if turns else None
     plan, setup = seen(plan, setup)
     layout = _image(first.layout) if first else judge_layout(plan, setup, shapes)
     spacing = plan.spacing(setup)
@@ -273,6 +309,7 @@ def derive_setup(
     own: dict[str, PartCuts] = {}
     sheets: list[SheetPlan] = []
     holds: list[SheetHold | None] = []
+    wholes: dict[tuple[str, int], SheetPlan] = {}
     about = ""
     parts = [p for p in plan.parts_of(setup.id) if not p.missing]
     snags += [_missing(p) for p in plan.parts_of(setup.id) if p.missing]
@@ -301,7 +338,7 @@ def derive_setup(
                 wanted = PartToCut(p, shapes[p.shape], setup, choices, steps, thick, spacing, flip, surfaces)
                 pc = plan_part(wanted, key)
                 here[p.id, flip] = pc
-                for s in pc.snags:
+                for s in pc.snags if setup.turned_back is None else ():  # said where it was roughed
                     if (s.rule, s.message) not in said:
                         said.add((s.rule, s.message))
                         snags.append(s)
@@ -312,7 +349,10 @@ def derive_setup(
             else:
                 clear = _clear_tabs(plan, setup, stock, c, shapes, here, spacing, key)
             own |= clear
-            sheet = plan_sheet(plan, setup, stock.id, c, shapes, here, clear)
+            whole = plan_sheet(plan, setup, stock.id, c, shapes, here, clear)
+            sheet = taken(plan, setup, whole)
+            if sheet is not whole:
+                wholes[stock.id, c] = whole
             sheets.append(sheet)
             snags += sheet_snags(setup, sheet, stock)
             snags += memo(
@@ -329,8 +369,8 @@ def derive_setup(
                 ),
                 partial(way_snags, setup, sheet, stock),
             )
-            snags += _moves(setup, sheet)
-            left = _left(first, sheet, stock, setup) if first else None
+            snags += _moves(setup, whole)
+            left = _left(turns, setup, sheet, stock)
             if hold or hold_ready(setup, sheet, stock, left):
                 held = hold_sheet(plan, setup, sheet, stock, shapes, left)
                 holds.append(held)
@@ -347,7 +387,8 @@ def derive_setup(
                 holds.append(None)
     snags = _hold_the_sheet(setup, sheets, holds, snags)
     snags += index_snags(Indexed(plan, setup, sheets, shapes))
-    snags += face_snags(FacesCut(plan, setup, cuts, sheets, shapes, first.cuts if first else None))
+    before = first.cuts if first else None
+    snags += face_snags(FacesCut(plan, setup, cuts, sheets, shapes, before, tuple(wholes.values())))
     yields = [sheet_yield(plan, setup, s, _stock(setup, s.sheet), shapes) for s in sheets]
     snags = _asked_once(snags)
     snags.sort(key=lambda s: RANK[s.severity])
@@ -360,8 +401,24 @@ def derive_setup(
         tuple(snags),
         tuple(holds),
         own,
+        wholes=wholes,
         first=first,
+        back=turns[1] if len(turns) > 1 else None,
     )
+
+
+def _turns_before(
+    plan: Plan, setup: Setup, shapes: Mapping[str, Shape], done: Mapping[str, DerivedSetup]
+) -> tuple[DerivedSetup, ...]:
+    """What follows for the turns of the same stock before a setup, in running order."""
+    if setup.turned_back is not None:
+        other = face_before(plan, setup)
+        before = [first_face(plan, other), other]
+    elif setup.other_face is not None:
+        before = [first_face(plan, setup)]
+    else:
+        return ()
+    return tuple(done.get(s.id) or derive_setup(plan, s, shapes, False, done) for s in before)
 
 
 def _image(layout: Layout) -> Layout:
@@ -369,14 +426,18 @@ def _image(layout: Layout) -> Layout:
     return Layout(layout.state, (), {}, layout.at_fault, layout.fault)
 
 
-def _left(first: DerivedSetup, sheet: SheetPlan, stock: Stock, setup: Setup) -> LeftByFirst | None:
-    """What the first face has left of a sheet that is turned."""
-    assert setup.other_face is not None
-    at = (sheet.sheet, sheet.copy_no)
-    before = next((s for s in first.sheets if (s.sheet, s.copy_no) == at), None)
-    if before is None:
-        return None
-    return left_by_first(first.setup, before, stock, turn_of(setup.other_face.axis, stock))
+def _left(turns: Sequence[DerivedSetup], setup: Setup, sheet: SheetPlan, stock: Stock) -> LeftByFirst | None:
+    """What the turns before have left of a sheet: what the other face cut lies turned over, what this face
+    cut lies as it lay.
+    """
+    over = next((t for s in (setup, *(d.setup for d in turns)) if (t := s.other_face)), None)
+    found = []
+    for d in turns:
+        before = d.cut_in(sheet)
+        if before is not None and over is not None:
+            same = face_up(d.setup) == face_up(setup)
+            found.append(left_by_first(d.setup, before, stock, None if same else turn_of(over.axis, stock)))
+    return reduce(left_by_both, found) if found else None
 
 
 def _on_kerf_table(plan: Plan, setup: Setup, shapes: Mapping[str, Shape]) -> DerivedSetup:

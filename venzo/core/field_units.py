@@ -20,7 +20,7 @@ UNITS: dict[str, str] = {
     "m/min": "surface_speed",
     "s": "change_seconds stop_seconds tab_seconds dwell spindle_up lift pierce",
     "s/m": "skin_seconds_m edge_seconds_m",
-    "min": "setup_minutes sheet_minutes set_up",
+    "min": "setup_minutes sheet_minutes turn_minutes set_up",
     "min/m2": "face_minutes_m2",
     "min/dm2": "ridge_minutes_dm2",
     "m2": "keep_area",

@@ -8,7 +8,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from venzo.core.cuts.operations import Chamfer, On, Operation, Profile, RecipeSteps
-from venzo.core.faces.registration import FaceRole, OtherFace
+from venzo.core.faces.registration import FaceRole, OtherFace, TurnedBack
 from venzo.core.holding.fixings import Fixing
 from venzo.core.holding.screws import Screw
 from venzo.core.indexing.positions import Indexing
@@ -324,6 +324,8 @@ class Setup(Value):
     """The other face of another setup: it has no nest and no stock of its own, they are the image of that
     one's.
     """
+    turned_back: TurnedBack | None = None
+    """The first face of another setup once more: its layout, stock, cutters and steps are that one's."""
     role: FaceRole | None = None
     """Of stock cut from both faces what this setup does of it: never stored, but as ``faces.seen`` sees
     it.
@@ -394,6 +396,11 @@ class Setup(Value):
         if self.role is None or on not in ("outlines", "holes", "round holes"):
             return True
         return (self.role.outlines if on == "outlines" else self.role.holes) != "there"
+
+    @property
+    def follows(self) -> bool:
+        """Do its stock and its layout follow from another setup, of which this is a turn?"""
+        return self.other_face is not None or self.turned_back is not None
 
     @property
     def halves(self) -> bool:
@@ -537,6 +544,15 @@ class Plan(Value):
     def other_face_of(self, setup_id: str) -> Setup | None:
         """The setup that is the other face of one."""
         return next((s for s in self.setups if s.other_face and s.other_face.of == setup_id), None)
+
+    def turned_back_after(self, setup_id: str) -> Setup | None:
+        """The setup that has the first face up once more after another face was cut."""
+        return next((s for s in self.setups if s.turned_back and s.turned_back.after == setup_id), None)
+
+    def turns(self, setup_id: str) -> int:
+        """How often the sheets of a setup are turned over while they are cut."""
+        back = self.other_face_of(setup_id)
+        return 0 if back is None else 1 if self.turned_back_after(back.id) is None else 2
 
     def parts_of(self, setup_id: str) -> list[Part]:
         """Parts that are cut in a setup."""

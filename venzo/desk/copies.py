@@ -89,6 +89,8 @@ def asked_again(store: Store, job: str) -> AskedAgain:
     derived = followed(store, revision)
     setups = []
     for s in plan.setups:
+        if s.turned_back is not None:  # it is cut with what the first face is cut with
+            continue
         used = {p.sheet for p in s.nest.pieces} if s.nest else set()
         stock = [StockAsked(id=k.id, name=k.name, thickness=k.thickness) for k in s.stock if k.id in used]
         cutters = [

@@ -196,6 +196,8 @@ def left_of(store: Store, plan: Plan, at: SheetAt) -> tuple[Left, ...]:
     key = digest("left-1", _film_key(d, sheet, stock), shapes, stock.thickness, d.setup.rules)
 
     def find() -> tuple[Left, ...]:
+        if d.setup.role is not None and d.setup.role.takes == "roughing":
+            return ()  # the finish is still to come
         return left_over(subject_of(store, plan, d, sheet), moments(store, plan, at)[0].final)
 
     return memo("left", key, find)
@@ -219,8 +221,10 @@ def sheet_of(store: Store, plan: Plan, at: SheetAt) -> tuple[DerivedSetup, Sheet
 
 def _film_key(d: DerivedSetup, sheet: SheetPlan, stock: Stock) -> str:
     """All that a sheet's moments follow from."""
+    before = [b.key for t in d.turns_before if (b := t.cut_in(sheet))]
     return digest(
         sheet.key,
+        before,
         [stock.width, stock.height, [list(p) for p in stock.outline]],
         d.setup.cutters,
         repr(d.setup.machine.axes),
@@ -238,7 +242,9 @@ def moments(store: Store, plan: Plan, at: SheetAt) -> tuple[Moments, Stock]:
     key = _film_key(d, sheet, stock)
     with _one_at_a_time:
         if key not in _kept:
-            _kept[key] = sheet_moments(d.setup, sheet, stock)
+            roughed = d.first.cut_in(sheet) if d.setup.turned_back and d.first else None
+            before = (d.first.setup, roughed) if d.first and roughed else None
+            _kept[key] = sheet_moments(d.setup, sheet, stock, before)
         return _kept[key], stock
 
 
@@ -426,9 +432,11 @@ def _other_face(store: Store, plan: Plan, at: SheetAt) -> tuple[StockBody, Turn]
     """
     derived = derive(store, plan, hold=False)
     d = derived.get(at.setup)
-    other = (d.first or d.back) if d else None
-    back = d if d and d.first else other
-    if d is None or other is None or back is None or back.setup.other_face is None:
+    if d is None:
+        return None
+    back = d if d.setup.other_face else d.back
+    other = (d.again or d.first) if back is d else back  # as it is once all of it is cut
+    if other is None or back is None or back.setup.other_face is None:
         return None
     there = at.model_copy(update={"setup": other.setup.id, "seconds": None})
     try:
@@ -464,9 +472,12 @@ def section_of(
         for s, h in section(other, tuple(ends[0].tolist()), tuple(ends[1].tolist())):
             behind.append((round(float(s), 3), round(float(-stock.thickness - h), 3)))
     own = plan.setup(at.setup)
+    after_all = own is not None and (
+        own.turned_back or (own.other_face and not plan.turned_back_after(own.id))
+    )
     return SectionDocument(
         behind=behind,
-        behind_cut=own is not None and own.other_face is not None,
+        behind_cut=bool(after_all),
         points=[(round(float(s), 3), round(float(h), 3)) for s, h in points],
         underside=-stock.thickness,
         length=round(float(points[-1, 0]), 3),

@@ -11,6 +11,7 @@ from venzo.core.cuts.cut import Cut, ReliefCut
 from venzo.core.cuts.on_reliefs import relief_of
 from venzo.core.cuts.operations import Operation, ReliefFinish
 from venzo.core.derive import DerivedSetup, derive
+from venzo.core.edits.aimed import applied_to
 from venzo.core.edits.fields import Changed, ChangeSteps
 from venzo.core.memo import memo, passing
 from venzo.core.model import Document, digest
@@ -143,7 +144,7 @@ def weigh(
         )
     except ValueError as e:
         raise BadInput(f"step-over {step_over:g}: {e}") from e
-    after = command.apply(plan)
+    after = applied_to(plan, command)
     with passing():
         derived = derive(after, store.shapes)[whose.setup]
         return _weighed(store, after, derived, whose, c, step_over, _ridge(c, step_over))

@@ -10,7 +10,9 @@ import math
 from typing import Literal
 
 from venzo.core.derive import DerivedSetup, derive_setup
+from venzo.core.edits.aimed import applied_to
 from venzo.core.edits.hold import SetHold, SetOrder, Way
+from venzo.core.faces.seen import seen
 from venzo.core.holding.fixings import Cover
 from venzo.core.holding.hand_work import HandWork, hand_work
 from venzo.core.holding.screw_places import propose_covers, propose_screws
@@ -277,13 +279,13 @@ def compare_orders(store: Store, plan: Plan, setup_id: str, only: OrderBy | None
     """Every order of cuts (or ``only`` one) with its time, travel, cutter changes and lowest hold; hand moves
     are left out of all but the one in force.
     """
-    setup = one_setup(plan, setup_id)
+    setup = seen(plan, one_setup(plan, setup_id))[1]
     out = []
     for by, why in ORDERS.items():
         if only and by != only:
             continue
         now = by == setup.order_by
-        other = plan if now else SetOrder(setup=setup_id, order_by=by, moved_cuts=()).apply(plan)
+        other = plan if now else applied_to(plan, SetOrder(setup=setup_id, order_by=by, moved_cuts=()))
         figures = _figures(store, other, derive_setup(other, one_setup(other, setup_id), store.shapes))
         out.append(OrderLine(order_by=by, why=why, now=now, **dict(figures)))
     return out
@@ -293,14 +295,14 @@ def compare_ways(store: Store, plan: Plan, setup_id: str, only: Way | None = Non
     """Every way of holding the outlines (or ``only`` one) with machine time, hand work, lowest hold and
     stops, and the school it follows.
     """
-    setup = one_setup(plan, setup_id)
+    setup = seen(plan, one_setup(plan, setup_id))[1]
     rules: HoldRules = setup.rules.hold
     out = []
     for way, why in WAYS.items():
         if only and way != only:
             continue
         try:
-            other = SetHold(setup=setup_id, way=way).apply(plan)
+            other = applied_to(plan, SetHold(setup=setup_id, way=way))
         except BadInput:
             return []
         derived = derive_setup(other, one_setup(other, setup_id), store.shapes)

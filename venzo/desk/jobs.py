@@ -260,6 +260,9 @@ def prove_sheet(
         key = digest(key, [f.text for f in boards])
     if ran:
         key = digest(key, [e.text for e in ran], [sorted(e.cuts) for e in ran])
+    made = _made_before(plan, derived, sheet)
+    if made:
+        key = digest(key, [f.text for f in made])
     return memo("proof", key, partial(_prove, store, plan, derived, sheet, [*own, *boards], ran))
 
 
@@ -269,11 +272,42 @@ def removed_from(
     """mm3 that a sheet's programs take off it, run in order; remembered as its proof is."""
     own = [f for f in programs(plan, derived) if f.serves(sheet)]
 
+    made = _made_before(plan, derived, sheet)
+
     def measure() -> float | None:
         subject, read_back = _read_back(store, plan, derived, sheet, own)
-        return removed_volume(subject.world(), [p.given for p in read_back])
+        before = [r.given for r in _roughed_on(store, plan, derived, sheet)]
+        whole = removed_volume(subject.world(), [*before, *(p.given for p in read_back)])
+        if whole is None or not before:
+            return whole
+        return whole - (removed_volume(subject.world(), before) or 0.0)
 
-    return memo("removed", _proof_key(store, plan, derived.setup, sheet, own), measure)
+    key = _proof_key(store, plan, derived.setup, sheet, own)
+    return memo("removed", digest(key, [f.text for f in made]) if made else key, measure)
+
+
+def _made_before(plan: Plan, derived: derivation.DerivedSetup, sheet: SheetPlan) -> list[ProgramFile]:
+    """The programs that have cut a sheet's face when it was up before, where it is up once more."""
+    first = derived.first
+    if first is None or derived.setup.turned_back is None or first.cut_in(sheet) is None:
+        return []
+    return [f for f in programs(plan, first) if f.serves(sheet) and f.cuts]
+
+
+def _roughed_on(store: Store, plan: Plan, derived: derivation.DerivedSetup, sheet: SheetPlan) -> list[Ran]:
+    """The same as they are read, where the sheet lay then."""
+    made, first = _made_before(plan, derived, sheet), derived.first
+    there = first.cut_in(sheet) if first else None
+    if not made or first is None or there is None:
+        return []
+    read_back = _read_back(store, plan, first, there, made)[1]
+    return [
+        Ran(
+            replace(p.given, name=f"before the turn: {p.given.name}"),
+            frozenset(there.cuts[i].name for i in f.cuts),
+        )
+        for p, f in zip(read_back, made, strict=True)
+    ]
 
 
 def _proof_key(store: Store, plan: Plan, s: Setup, sheet: SheetPlan, own: list[ProgramFile]) -> str:
@@ -323,7 +357,8 @@ def _prove(
     boards = [f for f in files if f.guide == "spoilboard"]
     files = [f for f in files if f not in boards]
     subject, own = _read_back(store, plan, derived, sheet, files)
-    found = prove(subject, own, [_ran(subject, e) for e in earlier])
+    made = _roughed_on(store, plan, derived, sheet)
+    found = prove(subject, own, [*made, *(_ran(subject, e) for e in earlier)])
     plotted = _plotted(plan, derived, sheet, files)
     for f in boards:
         plotted += spoilboard_snags(plan, derived.setup, sheet, f)

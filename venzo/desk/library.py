@@ -536,6 +536,8 @@ def _news(store: Store, plan: Plan) -> dict[str, list[News]]:
     recipes = {r["id"]: RecipeSteps.model_validate(r) for r in store.library("recipe")}
     out: dict[str, list[News]] = {}
     for s in plan.setups:
+        if s.turned_back is not None:  # it has all of it from the first face
+            continue
         said: list[News] = []
 
         def offer(

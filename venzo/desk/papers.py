@@ -29,7 +29,7 @@ def papers_of(
     base = f"{slug(plan.name)}_{slug(derived.setup.name)}"
     out = [(f"{base}_setup-sheet.pdf", setup_sheet(plan, derived, files, released, store.shapes, stamp))]
     labels = []
-    if derived.setup.role is None or derived.setup.role.number == 2:  # pieces come off with the other face
+    if derived.setup.role is None or derived.setup.role.frees:  # pieces come off with the last turn
         labels = piece_labels(plan, derived, store.shapes, unit_of(derived.setup))
     if labels:
         out.append((f"{base}_labels.pdf", part_labels(labels)))

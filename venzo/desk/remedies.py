@@ -17,6 +17,7 @@ from cachetools import LRUCache
 
 from venzo.core.derive import DerivedSetup, derive
 from venzo.core.edits import read_command
+from venzo.core.edits.aimed import applied_to
 from venzo.core.edits.asks import AlterPart, ChangeModel, Remake
 from venzo.core.memo import known, memo, passing
 from venzo.core.model import digest
@@ -102,7 +103,7 @@ def applied(store: Store, plan: Plan, remedy: Remedy) -> Applied:
         made = remaking(store, plan, Remake.model_validate(remedy.command))
         after_plan, shapes = made.command.apply(plan), _Shapes(store, made.shapes)
     else:
-        after_plan = read_command(remedy.command).apply(plan)
+        after_plan = applied_to(plan, read_command(remedy.command))
     return Applied(after_plan, derive(after_plan, shapes), shapes)
 
 

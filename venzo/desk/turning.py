@@ -60,14 +60,17 @@ class BetweenSeen(Document):
 class TurnSeen(Document):
     """How the sheets of a setup are turned.
 
-    ``first``, ``other``: the setups of both faces; ``number``: which of them this is; ``mark``: the corner
-    that is marked, as this face is up; ``fits``: do the dowels let it lie only as it is meant (None: it has
+    ``first``, ``other``: the setups of both faces, ``again``: that in which the first is up once more (empty:
+    none); ``number``: which turn of how many (``of``) this is; ``mark``: the corner that is marked, as this
+    face is up; ``fits``: do the dowels let it lie only as it is meant (None: it has
     none); ``nearest``: the wrong way that is nearest to fitting, and by how much it does not, mm.
     """
 
     first: str
     other: str
+    again: str
     number: int
+    of: int
     turn: OtherFace
     width: float
     height: float
@@ -95,7 +98,7 @@ def turn_seen(
     if d is None or d.setup.role is None or d.underived:
         return None
     back = d.setup if d.setup.other_face else plan.setup(d.setup.role.other)
-    first = plan.setup(d.setup.role.other) if d.setup.other_face else d.setup
+    first = first_face(plan, back) if back is not None and back.other_face is not None else None
     if back is None or back.other_face is None or first is None or not d.setup.stock:
         return None
     turn, stock = back.other_face, _stock(plan, first, shapes)
@@ -109,7 +112,9 @@ def turn_seen(
     return TurnSeen(
         first=first.id,
         other=back.id,
+        again=again.id if (again := plan.turned_back_after(back.id)) else "",
         number=d.setup.role.number,
+        of=d.setup.role.of,
         turn=turn,
         width=stock.width,
         height=stock.height,

@@ -23,7 +23,7 @@ from venzo.core.snags import BadInput
 from venzo.core.stock.machine import Machine
 from venzo.core.stock.sheet import Stock
 from venzo.core.voice import counted
-from venzo.core.yields.costs import JobCost
+from venzo.core.yields.costs import JobCost, sheet_minutes
 from venzo.desk import jobs
 from venzo.desk.rack import standing
 from venzo.desk.rack_of_job import NEAR, suits
@@ -247,7 +247,7 @@ class _Asking:
             self.priced,
             tuple(times),
             use.cost,
-            (c.setup_minutes * hour, c.sheet_minutes * hour),
+            (c.setup_minutes * hour, sheet_minutes(self.setup, self.plan.turns(self.setup.id)) * hour),
         )
 
     def spoilt(self, what: Spoilt) -> Posed:

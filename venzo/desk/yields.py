@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
-from functools import partial
+from functools import partial, reduce
 from typing import Annotated
 
 from pydantic import Field
 from shapely.geometry.base import BaseGeometry
 
 from venzo.core.derive import DerivedSetup
-from venzo.core.faces.left_by_first import LeftByFirst, left_by_first
+from venzo.core.faces.left_by_first import LeftByFirst, left_by_both, left_by_first
 from venzo.core.faces.turn import turn_of
 from venzo.core.holding.timeline import divide_sheet
 from venzo.core.kerf.of_setup import KerfSheet
@@ -235,18 +235,24 @@ def _on_both(d: DerivedSetup) -> list[AnySheet]:
     """The sheets of a setup with the cuts of both faces."""
     out: list[AnySheet] = []
     for s in sheets_of(d):
-        other = d.other_side(s) if isinstance(s, SheetPlan) else None
-        out.append(replace(s, cuts=(*s.cuts, *other.cuts)) if other and isinstance(s, SheetPlan) else s)
+        if isinstance(s, SheetPlan):
+            more = [c for later in d.turns_after if (there := later.cut_in(s)) for c in there.cuts]
+            s = replace(s, cuts=(*s.cuts, *more)) if more else s
+        out.append(s)
     return out
 
 
 def _cut_behind(d: DerivedSetup, sheet: AnySheet, stock: Stock) -> LeftByFirst | None:
-    """What is cut of a sheet from its other face, where it lies as the first face is up."""
+    """What is cut of a sheet in the turns after its first, where it lies as the first face is up."""
     if d.back is None or d.back.setup.other_face is None or not isinstance(sheet, SheetPlan):
         return None
-    other = d.other_side(sheet)
     turn = turn_of(d.back.setup.other_face.axis, stock)
-    return left_by_first(d.back.setup, other, stock, turn) if other else None
+    found = [
+        left_by_first(later.setup, there, stock, turn if later is d.back else None)
+        for later in d.turns_after
+        if (there := later.cut_in(sheet))
+    ]
+    return reduce(left_by_both, found) if found else None
 
 
 def parted(store: Store, plan: Plan, d: DerivedSetup, sheet: AnySheet, y: SheetYield) -> SheetParted:
@@ -288,11 +294,12 @@ def sheet_amounts(
     found = parted(store, plan, d, sheet, y)
     blind = isinstance(sheet, SheetPlan) and _blind(sheet, stock)
     volume = jobs.removed_from(store, plan, d, sheet) if isinstance(sheet, SheetPlan) and blind else None
-    other = d.other_side(sheet) if d.back and isinstance(sheet, SheetPlan) else None
-    if other and d.back and _blind(other, stock):
-        behind = jobs.removed_from(store, plan, d.back, other)
-        volume = (volume or 0.0) + behind if behind is not None else volume
-        blind = True
+    for later in d.turns_after:
+        there = later.cut_in(sheet) if isinstance(sheet, SheetPlan) else None
+        if there is not None and _blind(there, stock):
+            more = jobs.removed_from(store, plan, later, there)
+            volume = (volume or 0.0) + more if more is not None else volume
+            blind = True
     return found, amounts(found, stock, d.setup.material, y.used_length, Removed(volume, blind))
 
 

@@ -73,7 +73,10 @@ class SheetPage:
     @property
     def turn(self) -> tuple[OtherFace, Stock] | None:
         """How the sheet is turned over, and the sheet as its first face is up; None: it is not."""
-        back = self.setup if self.setup.other_face else self.plan.other_face_of(self.setup.id)
+        own = self.setup.other_face is not None
+        back = self.setup if own else self.plan.other_face_of(self.setup.id)
+        if self.setup.turned_back is not None:
+            back = self.plan.setup(self.setup.turned_back.after)
         if back is None or back.other_face is None:
             return None
         first = self.derived.first.setup if self.derived.first else self.setup
@@ -266,6 +269,8 @@ def _lay(paper: Writes, page: SheetPage) -> None:
     paper.step("3  Lay")
     if page.turn and setup.other_face:
         _lay_turned(paper, page, setup.other_face)
+    if page.turn and setup.turned_back:
+        _lay_turned_back(paper, page, page.turn[0])
     x, y = setup.sheet_at
     long = "X" if stock.width >= stock.height else "Y"
     words = f"its lower left corner at {x:g}, {y:g} mm of the table, long side along {long}"
@@ -301,15 +306,29 @@ def _lay_turned(paper: Writes, page: SheetPage, turn: OtherFace) -> None:
         page,
         f"the marked corner lies at the {here}, underneath: if you see the mark, it is not turned",
     )
+    _registered(paper, page, turn)
+
+
+def _registered(paper: Writes, page: SheetPage, turn: OtherFace) -> None:
     said = registration_says(turn.registration, lambda v: f"{v:g} mm")
     tick(paper, page, f"registered by {said}")
     if isinstance(turn.registration, Dowels):
         tick(paper, page, "it goes on the dowels without force, and lies flat")
 
 
+def _lay_turned_back(paper: Writes, page: SheetPage, turn: OtherFace) -> None:
+    """How the sheet gets its first face up once more, and how it is told that it has."""
+    way = "the far edge comes near" if turn.axis == "x" else "the right edge comes to the left"
+    tick(paper, page, f"turn it back about {turn.axis.upper()}: {way}")
+    tick(
+        paper, page, f"the marked corner lies at the {turn.mark}, on top: if you do not see it, turn it back"
+    )
+    _registered(paper, page, turn)
+
+
 def _before_the_turn(paper: Writes, page: SheetPage) -> None:
     """What is done to a sheet that will be turned: its mark, and the holes for its dowels."""
-    if page.turn is None or page.setup.other_face is not None:
+    if page.turn is None or page.setup.follows:
         return
     turn = page.turn[0]
     tick(paper, page, f"mark its {turn.mark} corner: it tells turned from not turned")
@@ -348,13 +367,14 @@ def _zero(paper: Writes, page: SheetPage) -> None:
     boards = {f.thickness for f in setup.fixings if isinstance(f, FixtureBoard)}
     bed = f"top of the fixture board, {min(boards):g} mm thick" if boards else "spoilboard"
     zero_z = "top of the material" if setup.z_zero == "top" else f"bed ({bed})"
-    if setup.other_face and isinstance(setup.other_face.registration, Dowels):
+    turned_over = page.turn[0] if page.turn and setup.follows else None
+    if turned_over and isinstance(turned_over.registration, Dowels):
         tick(paper, page, "X Y: as for the first face, not touched off again: the dowels keep it")
     else:
         tick(paper, page, f"X Y: {called(setup.datum, setup.machine, mm)}")
         _fact(paper, page, "Touch off", touched_off(setup.datum, setup.machine, setup.lying, mm))
-    if setup.other_face and setup.z_zero == "top":
-        tick(paper, page, "measure the thickness again: Z is zeroed on what the first face has left")
+    if turned_over and setup.z_zero == "top":
+        tick(paper, page, "measure the thickness again: Z is zeroed on what the turns before have left")
     tick(paper, page, f"Z: {zero_z}; deepest cut {deepest:.2f} mm below the top{into}")
     other = {c.cut.z_zero for c in page.sheet.cuts if c.cut.z_zero and c.cut.z_zero != setup.z_zero}
     if other:

@@ -22,6 +22,7 @@ from sqlalchemy.orm import Session, undefer
 from venzo import __version__
 from venzo.core.derive import DerivedSetup, check_derives
 from venzo.core.edits import Command, reads
+from venzo.core.edits.aimed import aimed
 from venzo.core.model import Fields
 from venzo.core.naming import plan_names, words_of
 from venzo.core.parts.shape import Shape
@@ -469,8 +470,9 @@ class Store:
         with self._turn(job):
             with Session(self._engine) as s:
                 head = self._row(s, job, None)
-                self._may_apply(s, job, base, head, command)
                 before, at = self._revision(s, head).plan, head.number
+                command = aimed(before, command)
+                self._may_apply(s, job, base, head, command)
             # planned before it is stored, and without holding up edits of other jobs
             plan = checked(command.apply(before), before)
             derived = check_derives(plan, self.shapes, before)

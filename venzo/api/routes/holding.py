@@ -11,7 +11,7 @@ from venzo.core.edits.hold import Way
 from venzo.core.holding.fixings import Cover
 from venzo.core.holding.screws import Screw
 from venzo.core.plan import OrderBy
-from venzo.desk import holding
+from venzo.desk import face_orders, holding
 from venzo.store.store import Store
 
 Text = Annotated[str, Query(max_length=200)]
@@ -46,6 +46,18 @@ def routes(store: Store) -> APIRouter:
         """Every way of holding the outlines, or only one, with machine time, hand work and lowest hold."""
         with while_asked_for(request):
             return holding.compare_ways(store, store.get(job).plan, setup, only)
+
+    @router.get("/jobs/{job}/face-orders")
+    def order_of_faces(
+        request: Request,
+        job: str,
+        setup: Text,
+        rough_both_first: bool,
+        outlines: Literal["here", "before", "half"],
+    ) -> face_orders.FaceOrder:
+        """A way to cut both faces of a job's stock, tried: its time, turns, files, and what would be said."""
+        with while_asked_for(request):
+            return face_orders.face_order(store, job, setup, rough_both_first, outlines)
 
     @router.get("/jobs/{job}/screws")
     def screws(

@@ -27,7 +27,7 @@ from venzo.core.parts.shape import Shape
 from venzo.core.plan import Setup, StepsChoice
 from venzo.core.snags import Remedy, look, stop
 
-VERSION = "steps-12"
+VERSION = "steps-13"
 
 
 def setup_key(setup: Setup) -> str:
@@ -41,7 +41,7 @@ def setup_key(setup: Setup) -> str:
         setup.material,
         setup.z_zero,
         setup.allow_in_holes,
-        setup.role,
+        setup.role.planned if setup.role else None,
         [m.name, m.retract, m.rpm_min, m.rpm_max, m.power, m.rapid, m.top_feed, list(m.cooling)],
     )
 

@@ -440,10 +440,12 @@ class ContourSteps:
         """Depth of a profile through the sheet, mm; half of it where the other face cuts the other half."""
         if step.depth:
             return step.depth
-        if step.floor_allowance:
-            return max(self.hand.thickness - step.floor_allowance, 0.01)
         setup = self.hand.setup
-        if step.on == "outlines" and setup.role is not None and setup.halves:
+        half = step.on == "outlines" and setup.role is not None and setup.halves
+        if step.floor_allowance:  # of halves it stands between them
+            left = self.hand.thickness - step.floor_allowance
+            return max(left / 2 if half else left, 0.01)
+        if half and setup.role is not None:
             return max((self.hand.thickness + setup.role.overlap) / 2, 0.01)
         return self.hand.thickness + self.hand.overshoot(step)
 
@@ -459,7 +461,7 @@ class ContourSteps:
     def _second_half(self) -> bool:
         """Does this face meet what the other has cut half of the outlines?"""
         role = self.hand.setup.role
-        return role is not None and role.outlines == "half" and role.number == 2 and not self._web()
+        return role is not None and role.outlines == "half" and role.parts_last and not self._web()
 
     def _half_words(self) -> str:
         role = self.hand.setup.role
@@ -486,7 +488,7 @@ class ContourSteps:
             return None, ""
         depth = self._depth(step, 0.0)
         through = depth >= self.hand.thickness - 1e-6
-        frees = through or (step.on == "outlines" and self._second_half())
+        frees = through or (step.on == "outlines" and self._second_half() and not step.floor_allowance)
         radius = cutter.radius
         off = radius + step.side_allowance
         on_line = step.side == "on line"

@@ -65,7 +65,7 @@ from venzo.core.edits.setup import RemoveStock, SetSetup, SetStock
 from venzo.core.edits.steps import SetContour, SetOperation, SetSteps
 from venzo.core.edits.surface import ChangeSurface, SetSurface
 from venzo.core.edits.table_run import ChangeRun
-from venzo.core.edits.turning import ChangeDowels, ChangeTurn, TurnOver
+from venzo.core.edits.turning import ChangeDowels, ChangeTurn, OrderFaces, TurnOver
 from venzo.core.snags import BadInput, plain_error
 
 __all__ = [
@@ -104,6 +104,7 @@ __all__ = [
     "MoveParts",
     "MovePiece",
     "NotePart",
+    "OrderFaces",
     "RemovePart",
     "RemoveSetup",
     "RemoveStock",
@@ -189,6 +190,7 @@ Command = Annotated[
     | ChangeIndexing
     | StopIndexing
     | ChangeTurn
+    | OrderFaces
     | ChangeDowels,
     Field(discriminator="kind"),
 ]

@@ -38,12 +38,13 @@ def laid_setup(plan: Plan, setup_id: str) -> Setup:
     """The setup with an id, which has stock and a layout of its own.
 
     Raises:
-        BadInput: there is none, or it is the other face of one, from which both follow.
+        BadInput: there is none, or it is another turn of one, from which both follow.
     """
     found = setup_of(plan, setup_id)
-    if found.other_face is None:
+    if not found.follows:
         return found
-    first = plan.setup(found.other_face.of)
+    over = plan.setup(found.turned_back.after) if found.turned_back else found
+    first = plan.setup(over.other_face.of) if over and over.other_face else None
     raise BadInput(
         f"{found.name} has no stock and no layout of its own: it is {first.name if first else 'a setup'}"
         " turned over; change that one"

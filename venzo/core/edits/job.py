@@ -67,7 +67,7 @@ class AddSetup(Value):
 
 
 class RemoveSetup(Value):
-    """Take a setup out that no part is cut in."""
+    """Take a setup out that no part is cut in; what follows from it goes with it."""
 
     kind: Literal["remove-setup"] = "remove-setup"
     setup: Id
@@ -87,7 +87,9 @@ class RemoveSetup(Value):
             raise BadInput(
                 f"{s.name} is all that the job is cut from; change its machine or material instead"
             )
-        return with_fields(plan, setups=tuple(x for x in plan.setups if x.id != s.id))
+        back = plan.turned_back_after(s.id)
+        gone = {s.id, *([back.id] if back else [])}
+        return with_fields(plan, setups=tuple(x for x in plan.setups if x.id not in gone))
 
 
 class ChangeMates(Value):

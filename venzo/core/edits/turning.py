@@ -9,7 +9,7 @@ from pydantic import Field
 from venzo.core.cuts.operations import On, Operation
 from venzo.core.edits.base import setup_of, swapped, with_fields
 from venzo.core.edits.fields import Changed, Fields, ThingId, changed_list, with_changes
-from venzo.core.faces.registration import MOST_DOWELS, Dowel, Dowels, OtherFace, Registration
+from venzo.core.faces.registration import MOST_DOWELS, Dowel, Dowels, OtherFace, Registration, TurnedBack
 from venzo.core.faces.turn import Axis, turn_of
 from venzo.core.holding.fixings import Fixing
 from venzo.core.holding.screws import Screw
@@ -36,7 +36,7 @@ class TurnOver(Value):
 
     def apply(self, plan: Plan) -> Plan:
         first = setup_of(plan, self.setup)
-        if first.other_face is not None:
+        if first.follows:
             raise BadInput(f"{first.name} is turned already; stock has two faces")
         if first.machine.head is not None:
             raise BadInput(
@@ -134,6 +134,65 @@ class ChangeTurn(Value):
         s, turn = _turned(plan, self.setup)
         new = with_changes(turn, self.fields, s.name, ("of",))
         return with_fields(plan, setups=swapped(plan.setups, s.model_copy(update={"other_face": new})))
+
+
+class OrderFaces(Value):
+    """In which order both faces are cut: one and then the other, or both roughed before either is finished,
+    which takes one turn more: the first face comes up once more, in a setup of its own. ``outlines``: from
+    which face what parts the pieces is cut; None: as it is.
+    """
+
+    kind: Literal["order-faces"] = "order-faces"
+    setup: Id
+    rough_both_first: bool
+    outlines: Literal["here", "before", "half"] | None = None
+
+    def touches(self) -> set[str]:
+        parts = ["rough_both_first", *(["outlines"] if self.outlines else [])]
+        return {f"setup/{self.setup}/other_face/{k}" for k in parts}
+
+    def says(self, plan: Plan) -> str:
+        name = setup_of(plan, self.setup).name
+        how = "both faces are roughed first" if self.rough_both_first else "one face, then the other"
+        return f"{name}: {how}"
+
+    def apply(self, plan: Plan) -> Plan:
+        s, turn = _turned(plan, self.setup)
+        if self.outlines is not None:
+            new = turn.model_copy(update={"outlines": self.outlines})
+            plan = with_fields(plan, setups=swapped(plan.setups, s.model_copy(update={"other_face": new})))
+        again = plan.turned_back_after(s.id)
+        if self.rough_both_first == (again is not None):
+            return plan
+        if again is not None:
+            return with_fields(plan, setups=tuple(x for x in plan.setups if x.id != again.id))
+        at = next(k for k, x in enumerate(plan.setups) if x.id == s.id) + 1
+        once_more = _once_more(plan, s, turn)
+        return with_fields(plan, setups=(*plan.setups[:at], once_more, *plan.setups[at:]))
+
+
+def _once_more(plan: Plan, other: Setup, turn: OtherFace) -> Setup:
+    """The first face of stock once more: held as it was, its screws in the holes that they had."""
+    first = setup_of(plan, turn.of)
+    taken = {s.id for s in plan.setups}
+    return first.model_copy(
+        update={
+            "id": next(
+                n for k in range(1, 1000) if (n := f"{first.id[:70]}-again{k if k > 1 else ''}") not in taken
+            ),
+            "name": f"{first.name[:180]}, first face again",
+            "nest": None,
+            "stock": (),
+            "kept": (),
+            "moved_cuts": (),
+            "trial": (),
+            "stops": (),
+            "proposed": "",
+            "z_zero": "bed",
+            "screws": tuple(s.model_copy(update={"marked": False}) for s in first.screws),
+            "turned_back": TurnedBack(after=other.id),
+        }
+    )
 
 
 class ChangeDowels(Value):

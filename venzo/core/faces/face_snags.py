@@ -10,8 +10,9 @@ from venzo.core.faces.dowel_pattern import DowelsJudged, judge_dowels
 from venzo.core.faces.dowel_places import in_the_way, propose_dowels, room_of
 from venzo.core.faces.faces_cut import FacesCut, between_of, meeting_of
 from venzo.core.faces.halves import half_snags
+from venzo.core.faces.once_more import once_more_snags
 from venzo.core.faces.registration import Dowel, DowelPin, Dowels
-from venzo.core.faces.seen import first_face
+from venzo.core.faces.seen import face_before, first_face
 from venzo.core.faces.turn import Axis, turn_of
 from venzo.core.memo import memo
 from venzo.core.model import digest
@@ -24,6 +25,9 @@ from venzo.core.stock.sheet import Stock
 
 def face_snags(f: FacesCut) -> list[Snag]:
     """Everything there is to say."""
+    if f.setup.turned_back is not None:
+        other = face_before(f.plan, f.setup)
+        return once_more_snags(f, other, first_face(f.plan, other))
     if f.setup.other_face is None:
         return _back_uncut(f) if f.setup.role is None else []
     try:

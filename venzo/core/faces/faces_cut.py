@@ -27,7 +27,7 @@ Cuts = Mapping[str, Mapping[tuple[str, bool], PartCuts]]
 @dataclass(frozen=True)
 class FacesCut:
     """A setup as it is seen, its cuts by stock and part, its sheets, and the cuts of the first face where its
-    stock was turned.
+    stock was turned. ``wholes``: of sheets that are cut in several turns of a face all cuts.
     """
 
     plan: Plan
@@ -36,6 +36,7 @@ class FacesCut:
     sheets: Sequence[SheetPlan]
     shapes: Mapping[str, Shape]
     before: Cuts | None
+    wholes: Sequence[SheetPlan] = ()
 
     @property
     def where(self) -> Where:

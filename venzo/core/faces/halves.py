@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
+from venzo.core.cuts.operations import Profile
 from venzo.core.cuts.planned import PartCuts
 from venzo.core.faces.faces_cut import FacesCut, meeting_of
-from venzo.core.faces.registration import OtherFace
 from venzo.core.plan import Part, Setup
 from venzo.core.snags import Remedy, Snag, Where, look, note, stop
 
@@ -31,16 +31,28 @@ def half_snags(f: FacesCut, first: Setup) -> list[Snag]:
             if depths[0] is None or depths[1] is None:
                 continue
             web = stock.thickness - depths[0] - depths[1]
-            out += _met(f, p, turn, web, met.through if met else 0.0)
+            if turn.overlap < 0 or _skin(f, p, name):
+                out.append(_web(f, p, web))
+            else:
+                out += _met(f, p, web, met.through if met else 0.0)
     return out
 
 
-def _met(f: FacesCut, p: Part, turn: OtherFace, web: float, slack: float) -> list[Snag]:
+def _skin(f: FacesCut, p: Part, name: str) -> bool:
+    """Do the steps on a part's outline leave a skin?"""
+    own = [c.steps for c in f.plan.steps if c.part == p.id and (c.contour == name or c.on == "outlines")]
+    steps = own[0] if own else f.setup.steps_on("outlines")
+    return any(isinstance(s, Profile) and s.floor_allowance for s in steps)
+
+
+def _web(f: FacesCut, p: Part, web: float) -> Snag:
+    words = f"{p.name}: a web of {web:.2f} mm is left round it on purpose; it is cut or trimmed by hand"
+    return note("turn.web", words, {**f.where, "part": p.id})
+
+
+def _met(f: FacesCut, p: Part, web: float, slack: float) -> list[Snag]:
     """What is to be said of the two halves of a part's outline that leave so much between them, mm."""
     where: Where = {**f.where, "part": p.id}
-    if turn.overlap < 0:
-        words = f"{p.name}: a web of {web:.2f} mm is left round it on purpose; it is cut or trimmed by hand"
-        return [note("turn.web", words, where)]
     if web > 1e-6:
         words = (
             f"{p.name}: its outline is cut from both faces and they do not meet: a web of {web:.2f} mm stays;"

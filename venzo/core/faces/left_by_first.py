@@ -28,6 +28,8 @@ SHALLOW = 0.05
 """mm; less than this under the stock seals and carries as if it were not there."""
 CHORD = 0.2
 HAIR = 1e-3
+AS_IT_LAY = [1.0, 0.0, 0.0, 1.0, 0.0, 0.0]
+"""As shapely's ``affine_transform`` takes it."""
 
 
 @dataclass(frozen=True)
@@ -52,27 +54,38 @@ class LeftByFirst:
     """By piece and contour how deep an outline was cut that is cut half from each face."""
 
 
-def left_by_first(setup: Setup, sheet: SheetPlan, stock: Stock, turn: Turn) -> LeftByFirst:
-    """What ``sheet`` of ``setup``, the first face, leaves when it is turned; remembered by what it follows
-    from.
+def left_by_first(setup: Setup, sheet: SheetPlan, stock: Stock, turn: Turn | None) -> LeftByFirst:
+    """What ``sheet`` of ``setup``, cut before, leaves when it is turned (None: when the same face is up once
+    more, and nothing of it lies on the table); remembered by what it follows from.
     """
-    key = digest(
-        "left-by-first-2", sheet.key, stock.thickness, turn.axis, turn.width, turn.height, setup.role
-    )
+    turned = (turn.axis, turn.width, turn.height) if turn else ()
+    key = digest("left-by-first-3", sheet.key, stock.thickness, list(turned), setup.role)
+    moved = turn.affine if turn else AS_IT_LAY
 
     def make() -> LeftByFirst:
         kerfs, tabs, hollows = [], [], []
         for pc in sheet.cuts:
             kerf, hollow = _of_cut(setup, pc, stock.thickness)
             place = _placed(pc)
-            kerfs.append(_turned(kerf, place, turn))
+            kerfs.append(_turned(kerf, place, moved))
             tabs.append(pc.cut.tab if isinstance(pc.cut, ContourCut) else None)
-            if hollow is not None:
-                hollows.append(affine_transform(affine_transform(hollow, place), turn.affine))
+            if hollow is not None and turn is not None:
+                hollows.append(affine_transform(affine_transform(hollow, place), moved))
         hollow = shapely.union_all(hollows) if hollows else MultiPolygon()
         return LeftByFirst(tuple(kerfs), tuple(tabs), hollow, key, halves_of(setup, sheet))
 
     return memo("left-by-first", key, make)
+
+
+def left_by_both(one: LeftByFirst, other: LeftByFirst) -> LeftByFirst:
+    """What two turns have left together."""
+    return LeftByFirst(
+        (*one.kerfs, *other.kerfs),
+        (*one.tabs, *other.tabs),
+        shapely.union(one.hollow, other.hollow),
+        digest("left-by-both", one.key, other.key),
+        {**one.halves, **other.halves},
+    )
 
 
 def halves_of(setup: Setup, sheet: SheetPlan) -> dict[tuple[str, str], Half]:
@@ -130,10 +143,10 @@ def _of_cut(setup: Setup, pc: PlacedCut, thickness: float) -> tuple[Kerf, BaseGe
     return kerf, swept(path, pc.cut.moves[of, KIND] != RAPID, -SHALLOW, cutter)
 
 
-def _turned(kerf: Kerf, place: list[float], turn: Turn) -> Kerf:
+def _turned(kerf: Kerf, place: list[float], moved: list[float]) -> Kerf:
     """A kerf in the part's frame where its piece lies when the stock is turned."""
 
     def at(g: BaseGeometry | None) -> BaseGeometry | None:
-        return affine_transform(affine_transform(g, place), turn.affine) if g is not None else None
+        return affine_transform(affine_transform(g, place), moved) if g is not None else None
 
     return Kerf(at(kerf.through), at(kerf.thin), at(kerf.swath), kerf.left)

@@ -156,18 +156,47 @@ class OtherFace(Value):
     mark: Corner = "lower left"
 
 
+class TurnedBack(Value):
+    """A setup has the first face up once more: ``after``, the other face, the stock is turned back, and what
+    was only roughed is finished.
+    """
+
+    after: Id
+
+
+Takes = Literal["all", "roughing", "rest"]
+"""Which of a face's cuts are made while it is up."""
+
+
 class FaceRole(Value):
     """What part a setup has in a job that is cut from both faces: which face is up, which setup has the other
-    one, and what is cut there.
+    one, and what is cut there. ``number``: of its turn, in running order; ``of``: how many there are.
     """
 
     face: Literal["front", "back"]
-    number: Annotated[int, Field(ge=1, le=2)]
+    number: Annotated[int, Field(ge=1, le=3)]
+    of: Annotated[int, Field(ge=2, le=3)] = 2
     other: Id
+    takes: Takes = "all"
     outlines: Literal["here", "there", "half"]
     holes: Literal["here", "there"]
     overlap: float = 0.0
     """Of outlines cut half from each face: how much deeper than half both go together, mm; below 0 a web."""
+
+    @property
+    def parts_last(self) -> bool:
+        """Is what this face cuts of the outlines cut after the other face's?"""
+        return self.number == self.of or (self.of == 3 and self.face == "front")
+
+    @property
+    def frees(self) -> bool:
+        """Do the pieces come off while this face is up?"""
+        return self.number == self.of
+
+    @property
+    def planned(self) -> tuple[str, str, str, float, bool]:
+        """All of it that the cuts of a part depend on."""
+        return self.face, self.outlines, self.holes, self.overlap, self.parts_last
 
 
 def registration_says(r: Dowels | FenceCorners | MeasuredEdges, show: Show) -> str:

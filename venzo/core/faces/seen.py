@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from venzo.core.faces.registration import Dowels, FaceRole, FenceCorners, OtherFace
+from venzo.core.faces.registration import Dowels, FaceRole, FenceCorners, OtherFace, Takes
 from venzo.core.faces.turn import Turn, turned_pieces, turned_stock
 from venzo.core.parts.shape import Face, Shape
 from venzo.core.plan import Plan, Setup
@@ -20,9 +20,37 @@ def first_face(plan: Plan, setup: Setup) -> Setup:
     first = plan.setup(setup.other_face.of)
     if first is None:
         raise BadInput(f"{setup.name}: the setup that it is the other face of is gone; take it out too")
-    if first.other_face is not None:
+    if first.follows:
         raise BadInput(f"{setup.name}: {first.name} is turned already; stock has two faces")
     return first
+
+
+def face_before(plan: Plan, setup: Setup) -> Setup:
+    """The other face after which stock is turned back.
+
+    Raises:
+        BadInput: it is gone, or is no other face.
+    """
+    assert setup.turned_back is not None
+    other = plan.setup(setup.turned_back.after)
+    if other is None or other.other_face is None:
+        raise BadInput(f"{setup.name}: the other face that it is turned back after is gone; take it out too")
+    return other
+
+
+OWN_WHEN_TURNED_BACK = (
+    "id",
+    "name",
+    "z_zero",
+    "zones_on",
+    "screws",
+    "fixings",
+    "moved_cuts",
+    "stops",
+    "first_run",
+    "turned_back",
+)
+"""What the first face has of its own when it is up once more; all else is as it was."""
 
 
 def seen(plan: Plan, setup: Setup) -> tuple[Plan, Setup]:
@@ -34,23 +62,48 @@ def seen(plan: Plan, setup: Setup) -> tuple[Plan, Setup]:
     """
     if setup.role is not None:
         return plan, setup
-    if setup.other_face is None:
+    if setup.turned_back is not None:
+        other = face_before(plan, setup)
+        first = first_face(plan, other)
+        plan, setup = _moved_to(plan, first, _once_more(setup, first, other))
+    elif setup.other_face is not None:
+        first = first_face(plan, setup)
+        plan, setup = _moved_to(plan, first, _turned(setup, first, _turns(plan, setup)))
+    else:
         back = plan.other_face_of(setup.id)
         if back is None or back.other_face is None:
             return plan, setup
-        setup = setup.model_copy(update={"role": _role(back.other_face, 1, back.id)})
-    else:
-        first = first_face(plan, setup)
-        setup = _turned(setup, first)
-        parts = tuple(
-            p.model_copy(update={"setup": setup.id}) if p.setup == first.id else p for p in plan.parts
-        )
-        plan = plan.model_copy(update={"parts": parts})
+        role = _role(back.other_face, (1, _turns(plan, back)), back.id)
+        setup = setup.model_copy(update={"role": role})
     setups = tuple(setup if s.id == setup.id else s for s in plan.setups)
     return plan.model_copy(update={"setups": setups}), setup
 
 
-def _turned(setup: Setup, first: Setup) -> Setup:
+def _turns(plan: Plan, back: Setup) -> int:
+    """How often stock lies on the table in turn: once more where it is turned back."""
+    return 3 if plan.turned_back_after(back.id) is not None else 2
+
+
+def _moved_to(plan: Plan, first: Setup, setup: Setup) -> tuple[Plan, Setup]:
+    """The plan with the parts of a first face in another turn of it."""
+    parts = tuple(p.model_copy(update={"setup": setup.id}) if p.setup == first.id else p for p in plan.parts)
+    return plan.model_copy(update={"parts": parts}), setup
+
+
+def _once_more(setup: Setup, first: Setup, other: Setup) -> Setup:
+    """The first face when it is up once more."""
+    assert other.other_face is not None
+    own = {k: getattr(setup, k) for k in OWN_WHEN_TURNED_BACK}
+    lies: dict[str, object] = {}
+    if not isinstance(other.other_face.registration, Dowels | FenceCorners):
+        lies = {"datum": CentreZero()}
+    role = _role(other.other_face, (3, 3), other.id)
+    steps = tuple(o.model_copy(update={"z_zero": None}) if o.z_zero else o for o in first.operations)
+    fresh = {"kept": (), "trial": (), "operations": steps, "role": role}  # its first cuts are long made
+    return first.model_copy(update={**own, **lies, **fresh})
+
+
+def _turned(setup: Setup, first: Setup, turns: int) -> Setup:
     """The other face of a setup with stock and pieces as they lie when they are turned."""
     assert setup.other_face is not None
     axis = setup.other_face.axis
@@ -58,7 +111,7 @@ def _turned(setup: Setup, first: Setup) -> Setup:
     if nest is not None:
         nest = nest.model_copy(update={"pieces": turned_pieces(nest.pieces, axis, first.stock)})
     update = {
-        "role": _role(setup.other_face, 2, first.id),
+        "role": _role(setup.other_face, (2, turns), first.id),
         "stock": tuple(turned_stock(s, axis) for s in first.stock),
         "nest": nest,
         "material": first.material,
@@ -79,14 +132,19 @@ def _lies(turn: OtherFace, first: Setup) -> dict[str, object]:
     return {"datum": CentreZero()}
 
 
-def _role(turn: OtherFace, number: int, other: str) -> FaceRole:
+def _role(turn: OtherFace, at: tuple[int, int], other: str) -> FaceRole:
+    """``at``: which turn of how many."""
+    number, turns = at
     here: tuple[str, str] = ("here", "there")
     last = here if number == 2 else here[::-1]
+    takes: tuple[Takes, ...] = ("roughing", "all", "rest") if turns == 3 else ("all", "all")
     outlines = "half" if turn.outlines == "half" else last[turn.outlines == "before"]
     return FaceRole(
         face="back" if number == 2 else "front",
         number=number,
+        of=turns,
         other=other,
+        takes=takes[number - 1],
         outlines=outlines,  # type: ignore[arg-type]
         holes=last[turn.holes == "before"],  # type: ignore[arg-type]
         overlap=turn.overlap if turn.outlines == "half" else 0.0,

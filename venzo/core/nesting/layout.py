@@ -67,7 +67,7 @@ def nest_problem(plan: Plan, setup: Setup, shapes: Mapping[str, Shape]) -> NestP
     Raises:
         BadInput: nothing to nest, or nothing to nest it on.
     """
-    if setup.other_face is not None:
+    if setup.follows:
         raise BadInput(
             f"{setup.name} has no layout of its own: its sheets are turned over with what lies on them; nest"
             " the first face"

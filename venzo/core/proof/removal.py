@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 
@@ -57,11 +58,18 @@ def stages_of(setup: Setup, sheet: SheetPlan) -> list[Stage]:
     return out
 
 
-def sheet_moments(setup: Setup, sheet: SheetPlan, stock: Stock) -> Moments:
-    """A sheet at any moment of its tape."""
+def sheet_moments(
+    setup: Setup, sheet: SheetPlan, stock: Stock, before: tuple[Setup, SheetPlan] | None = None
+) -> Moments:
+    """A sheet at any moment of its tape. ``before``: the turn in which the same face was up already, whose
+    cuts are made when the tape begins.
+    """
+    earlier = stages_of(*before) if before else []
+    ended = max((float(s.done[-1]) for s in earlier), default=0.0)
+    made = [replace(s, begins=s.begins - ended - 1, done=s.done - ended - 1) for s in earlier]
     return Moments(
         Box(0, 0, stock.width, stock.height),
         cell_of(stock.width, stock.height),
-        stages_of(setup, sheet),
+        [*made, *stages_of(setup, sheet)],
         outline=stock.outline,
     )

@@ -190,7 +190,7 @@ def parted(
         numbers=tuple(n for n, _s, _h in rows),
         of=derived.count,
         begun=dict(files),
-        wholes={(x.sheet.sheet, x.sheet.copy_no): x.sheet for x in found},
+        wholes={(x.sheet.sheet, x.sheet.copy_no): x.sheet for x in found} | dict(derived.wholes),
     )
 
 

@@ -16,6 +16,7 @@ from venzo.core.cuts.rounds import drill_moves
 from venzo.core.cuts.track import Track
 from venzo.core.derive import DerivedSetup
 from venzo.core.faces.registration import Dowels
+from venzo.core.faces.seen import face_before
 from venzo.core.faces.turn import turn_of
 from venzo.core.indexing.positions import brought_says
 from venzo.core.memo import memo
@@ -112,8 +113,8 @@ def programs(plan: Plan, derived: DerivedSetup, write: Writer | None = None) -> 
             if i in alike:
                 out += _at_each_position(whole, guides, File(sheet, n, before, (), 0, alike[i]))
             continue
-        elif derived.first is not None:  # files are numbered over the turn
-            before += sum(f.serves(sheet) or f.guide != "" for f in programs(plan, derived.first))
+        for earlier in derived.turns_before:  # files are numbered over the turns
+            before += sum(f.serves(sheet) or f.guide != "" for f in programs(plan, earlier))
         if i in alike:
             out += [
                 whole.file(File(sheet, n, k, cuts, first, alike[i]))
@@ -189,10 +190,11 @@ class _Whole:
         stock = s.stock_of(f.sheet.sheet)
         assert stock is not None
         key = digest(
-            "program-2",
+            "program-3",
             f.sheet.key,
             f.number,
             f.order,
+            [f.first, len(f.cuts)],
             len(f.copies),
             self.plan.name,
             s.name,
@@ -252,11 +254,11 @@ def name_of(plan: Plan, derived: DerivedSetup, sheet: str, words: Mapping[str, s
     stock = s.stock_of(sheet)
     assert stock is not None
     k_mm = 25.4 if s.machine.dialect.inch else 1.0
-    several = sum(s.other_face is None for s in plan.setups) > 1
+    several = sum(not s.follows for s in plan.setups) > 1
     every = {
         "job": slug(plan.name),
         "setup": slug(s.name) if several else "",
-        "side": f"face-{s.role.number if s.role else 1}",
+        "side": side_of(s),
         "size": f"{stock.width / k_mm:.0f}x{stock.height / k_mm:.0f}",
         "stock": slug(stock.name),
         "material": slug(s.material.name),
@@ -270,6 +272,14 @@ def name_of(plan: Plan, derived: DerivedSetup, sheet: str, words: Mapping[str, s
     if several and "{setup}" not in pattern:  # files of two setups must not be called the same
         pattern += "_{setup}"
     return f"{filled(pattern, every)}.{s.machine.dialect.ending}"
+
+
+def side_of(setup: Setup) -> str:
+    """Which face is up, for the name of a file; where a face is up twice also what is done of it."""
+    if setup.role is None:
+        return "face-1"
+    face = "face-1" if setup.role.face == "front" else "face-2"
+    return face + {"all": "", "roughing": "-rough", "rest": "-finish"}[setup.role.takes]
 
 
 @dataclass(frozen=True)
@@ -490,13 +500,22 @@ def _face(plan: Plan, setup: Setup, stock: Stock) -> list[str]:
     """The lines of a header that tell which face is up."""
     if setup.role is None:
         return []
+    kept = ["dowels keep X0 Y0 where it was for face 1: not touched off again"]
+    if setup.turned_back is not None:
+        turn = face_before(plan, setup).other_face
+        assert turn is not None
+        return [
+            f"FACE 1 once more, turned back about {turn.axis.upper()}; the marked corner lies {turn.mark}, on"
+            " top",
+            *(kept if isinstance(turn.registration, Dowels) else []),
+        ]
     if setup.other_face is None:
         back = plan.other_face_of(setup.id)
         mark = back.other_face.mark if back and back.other_face else "lower left"
-        return [f"FACE 1 of 2; mark the {mark} corner of the sheet"]
+        rough = ", roughed only" if setup.role.takes == "roughing" else ""
+        return [f"FACE 1 of 2{rough}; mark the {mark} corner of the sheet"]
     turn = setup.other_face
     here = turn_of(turn.axis, stock).corner(turn.mark)
-    kept = ["dowels keep X0 Y0 where it was for face 1: not touched off again"]
     return [
         f"FACE 2 of 2, turned over about {turn.axis.upper()}; the marked corner lies {here}, underneath",
         *(kept if isinstance(turn.registration, Dowels) else []),

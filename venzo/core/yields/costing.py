@@ -31,6 +31,8 @@ class CostRules(Value):
     """To set a job up: fetch, load cutters, zero, first cut."""
     sheet_minutes: Minutes = 6.0
     """To lay a sheet, fix it, and take its pieces and skeleton off."""
+    turn_minutes: Minutes = 4.0
+    """To turn a sheet over, or back, and bring it to its place again: unfix, lift, pins, fix, touch off."""
     edge_seconds_m: dict[Family, NotNegative] = {"wood": 15.0, "plastic": 12.0, "aluminium": 20.0}
     """Deburring or sanding of edges, s a metre."""
     face_minutes_m2: dict[Family, NotNegative] = {}

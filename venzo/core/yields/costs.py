@@ -149,7 +149,7 @@ def job_cost(
     shares, work = _shares(plan, setup, sheets, shapes)
     if not shares.pieces:
         return JobCost(lines=(), parts=(), total=0.0, known=0.0)
-    lines = _lines(setup, shares, work, using)
+    lines = _lines(setup, plan.turns(setup.id), shares, work, using)
     if setup.material.scrap_price:
         scrap = math.fsum(u.scrap_kg for u in using)
         price = setup.material.scrap_price
@@ -240,7 +240,14 @@ def _consumables(setup: Setup, using: Sequence[Used]) -> CostLine:
     )
 
 
-def _lines(setup: Setup, shares: _Shares, work: HandWork, using: Sequence[Used]) -> list[CostLine]:
+def sheet_minutes(setup: Setup, turns: int) -> float:
+    """What a sheet that is turned over so many times takes by hand, min: laid, fixed, turned, cleared."""
+    return setup.rules.costs.sheet_minutes + turns * setup.rules.costs.turn_minutes
+
+
+def _lines(
+    setup: Setup, turns: int, shares: _Shares, work: HandWork, using: Sequence[Used]
+) -> list[CostLine]:
     rules, n = setup.rules.costs, len(using)
     seconds = math.fsum(u.sheet.seconds for u in using)
     metres: dict[str, float] = {}
@@ -249,7 +256,8 @@ def _lines(setup: Setup, shares: _Shares, work: HandWork, using: Sequence[Used])
             metres[cutter] = metres.get(cutter, 0.0) + m
     worn, no_price = _wear(setup, metres)
     unpriced = any(not u.sheet.priced for u in using)
-    handling = (rules.setup_minutes + n * rules.sheet_minutes) * 60
+    handling = (rules.setup_minutes + n * sheet_minutes(setup, turns)) * 60
+    over = f", {rules.turn_minutes:g} min a turn" if turns else ""
     by_hand = shares.total(shares.hand)
     kept = sum(len(u.remnant_areas) for u in using)
 
@@ -289,7 +297,7 @@ def _lines(setup: Setup, shares: _Shares, work: HandWork, using: Sequence[Used])
         CostLine(
             of="set-up",
             sum=labour(handling),
-            says=f"{rules.setup_minutes:g} min, and {rules.sheet_minutes:g} min a sheet",
+            says=f"{rules.setup_minutes:g} min, and {rules.sheet_minutes:g} min a sheet{over}",
             lacks=no_labour,
         ),
         CostLine(

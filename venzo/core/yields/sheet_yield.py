@@ -65,7 +65,7 @@ def sheet_yield(
         net += region.area
         right = max(right, q.x + shapes[shape].right(q.rotation, q.mirrored))
     area = stock.area
-    turned = setup.other_face is not None  # the sheet is paid for once
+    turned = setup.follows  # the sheet is paid for once
     price = stock.price if stock.price is not None else area * setup.material.price_m2 / 1e6
     return SheetYield(
         sheet=sheet.sheet,

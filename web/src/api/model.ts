@@ -148,6 +148,7 @@ export type Figures = {
 };
 export type OrderLine = S["OrderLine"];
 export type WayLine = S["WayLine"];
+export type FaceOrder = S["FaceOrder"];
 export type MovedCut = S["MovedCut"];
 export type Fixing = {
   kind: "clamp" | "cam" | "pin" | "tape" | "pod" | "fixture board" | "cover";

@@ -1024,6 +1024,8 @@ export interface components {
             setup_minutes: number;
             /** @default 6 */
             sheet_minutes: number;
+            /** @default 4 */
+            turn_minutes: number;
             /**
              * @default {
              *       "wood": 15,
@@ -1569,7 +1571,7 @@ export interface components {
         };
         Edit: {
             base: number;
-            command: components["schemas"]["RenameJob"] | components["schemas"]["AddOrder"] | components["schemas"]["AddSetup"] | components["schemas"]["AddDrawing"] | components["schemas"]["ReviseDrawing"] | components["schemas"]["RemovePart"] | components["schemas"]["RemoveSetup"] | components["schemas"]["SetQuantity"] | components["schemas"]["SetPart"] | components["schemas"]["MoveParts"] | components["schemas"]["SetStock"] | components["schemas"]["RemoveStock"] | components["schemas"]["SetSetup"] | components["schemas"]["SetOperation"] | components["schemas"]["SetSteps"] | components["schemas"]["SetContour"] | components["schemas"]["ChangeSteps"] | components["schemas"]["ChangeChosenSteps"] | components["schemas"]["ChangeContours"] | components["schemas"]["ChangeStops"] | components["schemas"]["ChangeQuantity"] | components["schemas"]["ChangeScrews"] | components["schemas"]["ChangeFixings"] | components["schemas"]["ChangeMates"] | components["schemas"]["ChangeStock"] | components["schemas"]["ChangeSetup"] | components["schemas"]["ChangeKerf"] | components["schemas"]["AdoptHead"] | components["schemas"]["AcceptNest"] | components["schemas"]["MovePiece"] | components["schemas"]["ChangeParts"] | components["schemas"]["ChangePieces"] | components["schemas"]["TakeOffPiece"] | components["schemas"]["LockPieces"] | components["schemas"]["SwapPieces"] | components["schemas"]["KeepLayout"] | components["schemas"]["UseLayout"] | components["schemas"]["ForgetLayout"] | components["schemas"]["SetScrews"] | components["schemas"]["SetFixings"] | components["schemas"]["SetOrder"] | components["schemas"]["SetHold"] | components["schemas"]["CalibrateHold"] | components["schemas"]["SetAlterations"] | components["schemas"]["NotePart"] | components["schemas"]["KeepVersion"] | components["schemas"]["TakeVersion"] | components["schemas"]["ApplyCutList"] | components["schemas"]["SetSurface"] | components["schemas"]["ChangeRun"] | components["schemas"]["ChangeSurface"] | components["schemas"]["TurnOver"] | components["schemas"]["IndexStock"] | components["schemas"]["ChangeIndexing"] | components["schemas"]["StopIndexing"] | components["schemas"]["ChangeTurn"] | components["schemas"]["ChangeDowels"];
+            command: components["schemas"]["RenameJob"] | components["schemas"]["AddOrder"] | components["schemas"]["AddSetup"] | components["schemas"]["AddDrawing"] | components["schemas"]["ReviseDrawing"] | components["schemas"]["RemovePart"] | components["schemas"]["RemoveSetup"] | components["schemas"]["SetQuantity"] | components["schemas"]["SetPart"] | components["schemas"]["MoveParts"] | components["schemas"]["SetStock"] | components["schemas"]["RemoveStock"] | components["schemas"]["SetSetup"] | components["schemas"]["SetOperation"] | components["schemas"]["SetSteps"] | components["schemas"]["SetContour"] | components["schemas"]["ChangeSteps"] | components["schemas"]["ChangeChosenSteps"] | components["schemas"]["ChangeContours"] | components["schemas"]["ChangeStops"] | components["schemas"]["ChangeQuantity"] | components["schemas"]["ChangeScrews"] | components["schemas"]["ChangeFixings"] | components["schemas"]["ChangeMates"] | components["schemas"]["ChangeStock"] | components["schemas"]["ChangeSetup"] | components["schemas"]["ChangeKerf"] | components["schemas"]["AdoptHead"] | components["schemas"]["AcceptNest"] | components["schemas"]["MovePiece"] | components["schemas"]["ChangeParts"] | components["schemas"]["ChangePieces"] | components["schemas"]["TakeOffPiece"] | components["schemas"]["LockPieces"] | components["schemas"]["SwapPieces"] | components["schemas"]["KeepLayout"] | components["schemas"]["UseLayout"] | components["schemas"]["ForgetLayout"] | components["schemas"]["SetScrews"] | components["schemas"]["SetFixings"] | components["schemas"]["SetOrder"] | components["schemas"]["SetHold"] | components["schemas"]["CalibrateHold"] | components["schemas"]["SetAlterations"] | components["schemas"]["NotePart"] | components["schemas"]["KeepVersion"] | components["schemas"]["TakeVersion"] | components["schemas"]["ApplyCutList"] | components["schemas"]["SetSurface"] | components["schemas"]["ChangeRun"] | components["schemas"]["ChangeSurface"] | components["schemas"]["TurnOver"] | components["schemas"]["IndexStock"] | components["schemas"]["ChangeIndexing"] | components["schemas"]["StopIndexing"] | components["schemas"]["ChangeTurn"] | components["schemas"]["OrderFaces"] | components["schemas"]["ChangeDowels"];
         };
         Effect: {
             setup: string;
@@ -1695,11 +1697,36 @@ export interface components {
              */
             direction: "climb" | "conventional";
         };
+        FaceOrder: {
+            rough_both_first: boolean;
+            /** @enum {string} */
+            outlines: "here" | "before" | "half";
+            says: string;
+            now: boolean;
+            refused: string;
+            turns: number;
+            files: number;
+            seconds: number;
+            turning: number;
+            stops: number;
+            looks: number;
+            hold: number | null;
+            cost: number | null;
+            currency: string;
+            said: string[];
+        };
         FaceRole: {
             /** @enum {string} */
             face: "front" | "back";
             number: number;
+            /** @default 2 */
+            of: number;
             other: string;
+            /**
+             * @default all
+             * @enum {string}
+             */
+            takes: "all" | "roughing" | "rest";
             /** @enum {string} */
             outlines: "here" | "there" | "half";
             /** @enum {string} */
@@ -2460,6 +2487,7 @@ export interface components {
              *       "labour_per_hour": 0,
              *       "setup_minutes": 15,
              *       "sheet_minutes": 6,
+             *       "turn_minutes": 4,
              *       "edge_seconds_m": {
              *         "aluminium": 20,
              *         "plastic": 12,
@@ -4080,6 +4108,16 @@ export interface components {
             id: string;
             name: string;
         };
+        OrderFaces: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "order-faces";
+            setup: string;
+            rough_both_first: boolean;
+            outlines?: ("here" | "before" | "half") | null;
+        };
         OrderLine: {
             seconds: number;
             travel: number;
@@ -5062,7 +5100,7 @@ export interface components {
         };
         Remedy: {
             label: string;
-            command: components["schemas"]["RenameJob"] | components["schemas"]["AddOrder"] | components["schemas"]["AddSetup"] | components["schemas"]["AddDrawing"] | components["schemas"]["ReviseDrawing"] | components["schemas"]["RemovePart"] | components["schemas"]["RemoveSetup"] | components["schemas"]["SetQuantity"] | components["schemas"]["SetPart"] | components["schemas"]["MoveParts"] | components["schemas"]["SetStock"] | components["schemas"]["RemoveStock"] | components["schemas"]["SetSetup"] | components["schemas"]["SetOperation"] | components["schemas"]["SetSteps"] | components["schemas"]["SetContour"] | components["schemas"]["ChangeSteps"] | components["schemas"]["ChangeChosenSteps"] | components["schemas"]["ChangeContours"] | components["schemas"]["ChangeStops"] | components["schemas"]["ChangeQuantity"] | components["schemas"]["ChangeScrews"] | components["schemas"]["ChangeFixings"] | components["schemas"]["ChangeMates"] | components["schemas"]["ChangeStock"] | components["schemas"]["ChangeSetup"] | components["schemas"]["ChangeKerf"] | components["schemas"]["AdoptHead"] | components["schemas"]["AcceptNest"] | components["schemas"]["MovePiece"] | components["schemas"]["ChangeParts"] | components["schemas"]["ChangePieces"] | components["schemas"]["TakeOffPiece"] | components["schemas"]["LockPieces"] | components["schemas"]["SwapPieces"] | components["schemas"]["KeepLayout"] | components["schemas"]["UseLayout"] | components["schemas"]["ForgetLayout"] | components["schemas"]["SetScrews"] | components["schemas"]["SetFixings"] | components["schemas"]["SetOrder"] | components["schemas"]["SetHold"] | components["schemas"]["CalibrateHold"] | components["schemas"]["SetAlterations"] | components["schemas"]["NotePart"] | components["schemas"]["KeepVersion"] | components["schemas"]["TakeVersion"] | components["schemas"]["ApplyCutList"] | components["schemas"]["SetSurface"] | components["schemas"]["ChangeRun"] | components["schemas"]["ChangeSurface"] | components["schemas"]["TurnOver"] | components["schemas"]["IndexStock"] | components["schemas"]["ChangeIndexing"] | components["schemas"]["StopIndexing"] | components["schemas"]["ChangeTurn"] | components["schemas"]["ChangeDowels"] | components["schemas"]["ReadAgain"] | components["schemas"]["AlterPart"] | components["schemas"]["MakeSurface"] | components["schemas"]["ChangeForms"] | components["schemas"]["ChangeModel"] | components["schemas"]["FindPlace"] | components["schemas"]["MoveCut"] | components["schemas"]["Remake"] | components["schemas"]["PlaceDowels"] | components["schemas"]["PlaceAlong"];
+            command: components["schemas"]["RenameJob"] | components["schemas"]["AddOrder"] | components["schemas"]["AddSetup"] | components["schemas"]["AddDrawing"] | components["schemas"]["ReviseDrawing"] | components["schemas"]["RemovePart"] | components["schemas"]["RemoveSetup"] | components["schemas"]["SetQuantity"] | components["schemas"]["SetPart"] | components["schemas"]["MoveParts"] | components["schemas"]["SetStock"] | components["schemas"]["RemoveStock"] | components["schemas"]["SetSetup"] | components["schemas"]["SetOperation"] | components["schemas"]["SetSteps"] | components["schemas"]["SetContour"] | components["schemas"]["ChangeSteps"] | components["schemas"]["ChangeChosenSteps"] | components["schemas"]["ChangeContours"] | components["schemas"]["ChangeStops"] | components["schemas"]["ChangeQuantity"] | components["schemas"]["ChangeScrews"] | components["schemas"]["ChangeFixings"] | components["schemas"]["ChangeMates"] | components["schemas"]["ChangeStock"] | components["schemas"]["ChangeSetup"] | components["schemas"]["ChangeKerf"] | components["schemas"]["AdoptHead"] | components["schemas"]["AcceptNest"] | components["schemas"]["MovePiece"] | components["schemas"]["ChangeParts"] | components["schemas"]["ChangePieces"] | components["schemas"]["TakeOffPiece"] | components["schemas"]["LockPieces"] | components["schemas"]["SwapPieces"] | components["schemas"]["KeepLayout"] | components["schemas"]["UseLayout"] | components["schemas"]["ForgetLayout"] | components["schemas"]["SetScrews"] | components["schemas"]["SetFixings"] | components["schemas"]["SetOrder"] | components["schemas"]["SetHold"] | components["schemas"]["CalibrateHold"] | components["schemas"]["SetAlterations"] | components["schemas"]["NotePart"] | components["schemas"]["KeepVersion"] | components["schemas"]["TakeVersion"] | components["schemas"]["ApplyCutList"] | components["schemas"]["SetSurface"] | components["schemas"]["ChangeRun"] | components["schemas"]["ChangeSurface"] | components["schemas"]["TurnOver"] | components["schemas"]["IndexStock"] | components["schemas"]["ChangeIndexing"] | components["schemas"]["StopIndexing"] | components["schemas"]["ChangeTurn"] | components["schemas"]["OrderFaces"] | components["schemas"]["ChangeDowels"] | components["schemas"]["ReadAgain"] | components["schemas"]["AlterPart"] | components["schemas"]["MakeSurface"] | components["schemas"]["ChangeForms"] | components["schemas"]["ChangeModel"] | components["schemas"]["FindPlace"] | components["schemas"]["MoveCut"] | components["schemas"]["Remake"] | components["schemas"]["PlaceDowels"] | components["schemas"]["PlaceAlong"];
             /** @default  */
             trades: string;
         };
@@ -5462,6 +5500,7 @@ export interface components {
              *       "labour_per_hour": 0,
              *       "setup_minutes": 15,
              *       "sheet_minutes": 6,
+             *       "turn_minutes": 4,
              *       "edge_seconds_m": {
              *         "aluminium": 20,
              *         "plastic": 12,
@@ -6099,6 +6138,7 @@ export interface components {
             kept: components["schemas"]["KeptLayout"][];
             indexing?: components["schemas"]["Indexing"] | null;
             other_face?: components["schemas"]["OtherFace"] | null;
+            turned_back?: components["schemas"]["TurnedBack"] | null;
             role?: components["schemas"]["FaceRole"] | null;
         };
         SetupAsked: {
@@ -7123,7 +7163,9 @@ export interface components {
         TurnSeen: {
             first: string;
             other: string;
+            again: string;
             number: number;
+            of: number;
             turn: components["schemas"]["OtherFace"];
             width: number;
             height: number;
@@ -7141,6 +7183,9 @@ export interface components {
             through_shares: components["schemas"]["Share"][];
             between: components["schemas"]["BetweenSeen"][];
             placeable: boolean;
+        };
+        TurnedBack: {
+            after: string;
         };
         TypedStockDocument: {
             width: number;

@@ -1,8 +1,11 @@
 import { useState } from "react";
 
 import { useLibrary } from "../api/queries";
+import { follows } from "../job/partsIn";
 import type { JobView } from "../job/view";
 import { Pick } from "../shared/Pick";
+
+const TURN = ["other face", "first face again"];
 
 /** What the job is cut from: a tab for each material and machine, and another one. */
 export function SetupBar({ view }: { view: JobView }) {
@@ -40,7 +43,7 @@ export function SetupBar({ view }: { view: JobView }) {
           aria-pressed={s.id === setup.id}
           onClick={() => chooseSetup(s.id)}
         >
-          {s.turned?.number === 2 ? "other face" : s.material.name}
+          {follows(s) ? TURN[s.turned!.number - 2] : s.material.name}
         </button>
       ))}
       {adding ? (
@@ -63,7 +66,7 @@ export function SetupBar({ view }: { view: JobView }) {
           className="underline decoration-dotted"
           onClick={() => edits.run({ kind: "remove-setup", setup: setup.id })}
         >
-          take {setup.turned?.number === 2 ? "the other face" : setup.material.name} out
+          take {follows(setup) ? `the ${TURN[setup.turned!.number - 2]}` : setup.material.name} out
         </button>
       )}
     </nav>

@@ -1,7 +1,10 @@
 import type { Feature, Job, Part, Setup } from "../api/model";
 
 /** The setup whose parts are cut: of turned sheets the first face's, they are the same parts. */
-export const cutsPartsOf = (setup: Setup) => (setup.turned?.number === 2 ? setup.turned.first : setup.id);
+export const cutsPartsOf = (setup: Setup) => setup.turned?.first ?? setup.id;
+
+/** Do stock and layout of a setup follow from another, of which it is a turn? */
+export const follows = (setup: Setup) => (setup.turned?.number ?? 1) > 1;
 
 /** The parts that a setup cuts. */
 export const partsIn = (job: Job, setup: Setup): Part[] =>

@@ -42,7 +42,15 @@ export function CostRules({ of }: { of: Of }) {
           unit=" min"
           onCommit={put("sheet_minutes")}
         />{" "}
-        a sheet
+        a sheet, and{" "}
+        <NumberToken
+          label="minutes to turn a sheet over"
+          value={n("turn_minutes")}
+          digits={1}
+          unit=" min"
+          onCommit={put("turn_minutes")}
+        />{" "}
+        each time it is turned over
       </Line>
       <Line what="edges by hand" near="deburr sand labour cost">
         {FAMILIES.filter((f) => edges[f] !== undefined).map((f) => (

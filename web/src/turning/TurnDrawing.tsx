@@ -10,25 +10,29 @@ export function TurnDrawing({ turned }: { turned: Turned }) {
     about = turned.turn.axis;
   const gap = 64,
     high = Math.max(h, 44) + 34;
-  const y0 = (high - h) / 2;
+  const y0 = (high - h) / 2,
+    back = turned.number === 3,
+    up = turned.turn.mark,
+    under = over(up, about),
+    became = back ? `comes up again at the ${up}` : "comes to lie underneath";
   return (
     <svg
       viewBox={`0 0 ${2 * w + gap + 8} ${high}`}
       className="mt-1 w-full max-w-[20rem]"
       role="img"
-      aria-label={`The sheet is turned over about ${about.toUpperCase()}: the corner marked at the ${turned.turn.mark} comes to lie underneath`}
+      aria-label={`The sheet is turned ${back ? "back" : "over"} about ${about.toUpperCase()}: the corner marked at the ${up} ${became}`}
     >
       <g transform={`translate(4 ${y0})`}>
-        <Sheet w={w} h={h} axis={about} />
-        <Mark at={turned.turn.mark} w={w} h={h} />
+        <Sheet w={w} h={h} axis={about} back={back} />
+        <Mark at={back ? under : up} w={w} h={h} under={back} />
         <Ways w={w} h={h} axis={about} />
       </g>
       <g transform={`translate(${w + 4} ${high / 2})`} stroke="#21262a" fill="none" strokeWidth={1.6}>
         <path d={`M10 0H${gap - 14}M${gap - 20} -5L${gap - 13} 0L${gap - 20} 5`} />
       </g>
       <g transform={`translate(${w + gap + 4} ${y0})`}>
-        <Sheet w={w} h={h} axis={about} back />
-        <Mark at={over(turned.turn.mark, about)} w={w} h={h} under />
+        <Sheet w={w} h={h} axis={about} back={!back} />
+        <Mark at={back ? up : under} w={w} h={h} under={!back} />
       </g>
     </svg>
   );

@@ -5,9 +5,12 @@ export function TurnLayer({ setup, stock, k }: { setup: Setup; stock: Stock; k: 
   return setup.turned ? <TurnMarks turned={setup.turned} stock={stock} k={k} /> : null;
 }
 
+const MARK = ["mark this corner", "the marked corner, underneath", "the marked corner, on top"];
+
 function TurnMarks({ turned, stock, k }: { turned: Turned; stock: Stock; k: number }) {
   const { width: w, height: h } = stock,
-    px = 1 / k;
+    px = 1 / k,
+    under = turned.number === 2;
   const right = turned.mark.includes("right"),
     upper = turned.mark.includes("upper"),
     x = right ? w : 0,
@@ -28,13 +31,13 @@ function TurnMarks({ turned, stock, k }: { turned: Turned; stock: Stock; k: numb
       />
       <path
         d={`M${x} ${y}h${right ? -a : a}L${x} ${y + (upper ? -a : a)}Z`}
-        fill={turned.number === 1 ? "#a92f22" : "none"}
+        fill={under ? "none" : "#a92f22"}
         stroke="#a92f22"
-        strokeDasharray={turned.number === 1 ? undefined : "4 3"}
+        strokeDasharray={under ? "4 3" : undefined}
         strokeWidth={1.6}
         vectorEffect="non-scaling-stroke"
       >
-        <title>{turned.number === 1 ? "mark this corner" : "the marked corner, underneath"}</title>
+        <title>{MARK[turned.number - 1]}</title>
       </path>
       {turned.dowels.map((d) => {
         const r = Math.max(d.hole / 2, 3 * px);

@@ -5,6 +5,7 @@ import { Pick } from "../shared/Pick";
 import { Section } from "../shared/Section";
 import { LengthToken } from "../shared/Tokens";
 import { length, useUnit } from "../shared/lengths";
+import { FaceOrders } from "./FaceOrders";
 import { TurnDrawing } from "./TurnDrawing";
 
 const AXES: ["x" | "y", string][] = [
@@ -43,16 +44,36 @@ export function Turning() {
   );
 }
 
+const UP = [
+  "First face up; turned over afterwards",
+  "Other face up",
+  "First face up once more, to be finished",
+];
+const SHOW = ["Show the first face", "Show the other face", "Show the first face once more"];
+
+/** When what parts the pieces from the stock is cut: with the other face, or with the first. */
+const partedWhen = (turned: Turned): [string, string][] =>
+  turned.of === 3
+    ? [
+        ["here", "from the other face"],
+        ["before", "from the first face once more"],
+      ]
+    : [
+        ["here", "after the turn"],
+        ["before", "before the turn"],
+      ];
+
 function Turn({ turned }: { turned: Turned }) {
   const { job, setup, edits, chooseSetup } = useJobView();
-  const first = turned.number === 1,
-    other = job.setups.find((s) => s.id === (first ? turned.other : turned.first));
+  const others = job.setups.filter(
+    (s) => s.id !== setup.id && [turned.first, turned.other, turned.again].includes(s.id),
+  );
   const change = (fields: Record<string, unknown>) =>
     edits.run({ kind: "change-turn", setup: turned.other, fields });
   const { turn } = turned;
   return (
     <section aria-label="The turn" className="mt-2 border-t border-line pt-2">
-      <h3 className="font-semibold">{first ? "First face up; turned over afterwards" : "Other face up"}</h3>
+      <h3 className="font-semibold">{UP[turned.number - 1]}</h3>
       <TurnDrawing turned={turned} />
       <p className="mt-1">
         Turned over <Pick label="axis" value={turn.axis} options={AXES} onPick={(axis) => change({ axis })} />
@@ -62,34 +83,35 @@ function Turn({ turned }: { turned: Turned }) {
         <Pick
           label="outlines"
           value={turn.outlines}
-          options={[
-            ["here", "after the turn"],
-            ["before", "before the turn"],
-            ["half", "half from each face"],
-          ]}
+          options={[...partedWhen(turned), ["half", "half from each face"]]}
           onPick={(outlines) => change({ outlines })}
         />
         {turn.outlines === "half" && <Halves overlap={turn.overlap ?? 1} change={change} />}, holes through it{" "}
         <Pick
           label="holes"
           value={turn.holes}
-          options={[
-            ["here", "after the turn"],
-            ["before", "before the turn"],
-          ]}
+          options={partedWhen(turned)}
           onPick={(holes) => change({ holes })}
         />
         .
       </p>
+      <FaceOrders turned={turned} />
       <Registered turned={turned} change={change} />
       <Meets turned={turned} />
-      {other && (
-        <button className="key mt-2" onClick={() => chooseSetup(other.id)}>
-          {first ? "Show the other face" : "Show the first face"}
-        </button>
-      )}
-      {!first && (
+      <div className="mt-2 flex flex-wrap gap-2">
+        {others.map((s) => (
+          <button key={s.id} className="key" onClick={() => chooseSetup(s.id)}>
+            {SHOW[s.id === turned.first ? 0 : s.id === turned.other ? 1 : 2]}
+          </button>
+        ))}
+      </div>
+      {turned.number === 2 && (
         <p className="label mt-2">{setup.name} has no layout of its own: it follows from the first face.</p>
+      )}
+      {turned.number === 3 && (
+        <p className="label mt-2">
+          It has the layout, cutters and steps of the first face, and is held as is said here.
+        </p>
       )}
     </section>
   );

@@ -7,6 +7,7 @@ import { CarveDocket } from "../../carving/CarveDocket";
 import { carvable, type CarveLook } from "../../carving/carving";
 import { FeedsBench } from "../../feeds/FeedsBench";
 import { HoldDocket } from "../../holding/HoldBench";
+import { useJobView } from "../../job/view";
 import { OrderDocket } from "../../order/OrderBench";
 import { Snags } from "../../shared/Snags";
 import { TabRow } from "../../shared/TabRow";
@@ -71,6 +72,7 @@ function CutDocket(props: Props & { held: boolean; onHeld: () => void }) {
       setChosen((now) => (now.includes(key) ? now.filter((k) => k !== key) : [...now, key]));
     },
   };
+  const { chooseSetup } = useJobView();
   const piece = setup.pieces.find((p) => p.id === selected),
     part = piece && job.parts.find((p) => p.id === piece.part);
   const snags = snagsOf("cuts", setup);
@@ -142,6 +144,14 @@ function CutDocket(props: Props & { held: boolean; onHeld: () => void }) {
         </p>
       ))}
       {stops.length > 0 && <Snags snags={stops} edits={edits} onFind={find} most={6} />}
+      {setup.turned?.number === 3 && (
+        <p className="mt-1.5 border border-line bg-accent-soft px-2 py-1 text-small">
+          The first face is up once more: its steps are changed where it was roughed.{" "}
+          <button className="underline" onClick={() => chooseSetup(setup.turned!.first)}>
+            Show the first face
+          </button>
+        </p>
+      )}
       <StepsInHand {...{ setup, edits, chosen }} onDone={() => setChosen([])} />
       {group === "part" ? (
         <ChosenStepsContext.Provider value={choosing}>

@@ -1,6 +1,7 @@
 import { layoutWords, snagsOf } from "../../api/model";
 import { PiecesInHand } from "../../choosing/PiecesInHand";
 import { LongStock } from "../../indexing/LongStock";
+import { follows } from "../../job/partsIn";
 import { useJobView } from "../../job/view";
 import { Choices } from "../../shared/Choices";
 import { Section } from "../../shared/Section";
@@ -39,7 +40,7 @@ export function NestDocket() {
           select(p.id);
         }}
       />
-      {setup.turned?.number === 2 ? (
+      {follows(setup) ? (
         <Turning />
       ) : (
         <>
@@ -51,7 +52,7 @@ export function NestDocket() {
         <Progress nest={nest} />
       ) : null}
       <SheetList />
-      {setup.turned?.number !== 2 && (
+      {!follows(setup) && (
         <>
           <PieceInHand />
           <PiecesInHand />

@@ -11,8 +11,8 @@ import pytest
 from hypothesis import HealthCheck, settings
 from hypothesis.internal.conjecture import providers
 
+from tests.support.library_shop import library_shop
 from tests.support.shop import made_before, make_shop
-from venzo.demo.seed import seed_library
 from venzo.store.store import Store
 
 MANY = int(os.environ.get("VENZO_LONG", "1"))
@@ -35,8 +35,7 @@ if MANY == 1:
 
 @pytest.fixture
 def store(tmp_path):
-    s = Store(tmp_path / "shop")
-    seed_library(s)
+    s = library_shop(tmp_path / "shop")
     yield s
     s.close()
 

@@ -8,12 +8,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.conftest import panel
+from tests.support.library_shop import library_shop
 from venzo.api.app import make_app
 from venzo.core.route import MATTERS, Facts, go_on, stands
 from venzo.core.snags import look, stop
-from venzo.demo.seed import seed_library
 from venzo.store.models import JobRow
-from venzo.store.store import Store
 
 ESTUARY, GLAZING = "estuary-hide-ribs-and-benches", "viewing-slot-glazing"
 
@@ -213,8 +212,7 @@ def test_jobs_of_an_older_version_are_named_when_it_starts(demo):
 
 
 def test_a_new_job_is_found_by_the_drawing_it_was_given(tmp_path):
-    store = Store(tmp_path / "shop")
-    seed_library(store)
+    store = library_shop(tmp_path / "shop")
     with TestClient(make_app(store), base_url="http://testserver") as shop:
         job = shop.post("/api/jobs", json={"name": "Gate"}).json()
         files = {"files": ("latch plate.dxf", panel(), "application/dxf")}

@@ -7,11 +7,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from starlette.testclient import TestClient
 
+from tests.support.library_shop import library_shop
 from tests.support.trial import TrialJob, disc, rect
 from venzo.api.app import make_app
 from venzo.api.held import Answers
-from venzo.demo.seed import seed_library
-from venzo.store.store import Store
 
 
 def ordered(names, came, was, name):
@@ -107,8 +106,7 @@ def alike(a, b):
 
 @pytest.fixture(scope="module")
 def told(tmp_path_factory):
-    store = Store(tmp_path_factory.mktemp("held"))
-    seed_library(store)
+    store = library_shop(tmp_path_factory.mktemp("held"))
     trial = TrialJob(
         store, (rect(150, 90, [(40, 40, 12)]), [(20, 20), (200, 20)]), (disc(30), [(20, 150), (120, 150)])
     )

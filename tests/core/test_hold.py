@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 
 from tests.conftest import MANY
 from tests.faults.offers import offers_mend
+from tests.support.library_shop import library_shop
 from tests.support.trial import Clamp, Cover, FixtureBoard, Pin, Pod, Tape, TrialJob, disc, rect, ring, screws
 from venzo.core.cuts.operations import Profile
 from venzo.core.edits import SetContour, SetOrder, SetQuantity, SetScrews, SetSetup, SetSteps, SetStock
@@ -760,12 +761,10 @@ def test_parts_nested_and_tied_by_house_rule_meet_no_stop(
     rules propose is sound.
     """
     from tests.conftest import panel
-    from venzo.demo.seed import nest_job, seed_library
+    from venzo.demo.seed import nest_job
     from venzo.desk import drawings
-    from venzo.store.store import Store
 
-    store = Store(tmp_path_factory.mktemp("sound"))
-    seed_library(store)
+    store = library_shop(tmp_path_factory.mktemp("sound"))
     job = jobs.new_job(store, "sound", machine, material).plan.id
     do = lambda command: store.apply(job, store.get(job).number, command)  # noqa: E731
     for k, (w, h, r, count) in enumerate(parts):

@@ -11,6 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
+from tests.support.library_shop import library_shop
 from tests.support.trial import TrialJob, rect
 from venzo.core.cuts.moves import KIND, X, Y
 from venzo.core.edits import AcceptNest, ChangeSetup, SetQuantity, SetSetup, SetStock, read_command
@@ -31,11 +32,8 @@ AT = (130.0, 70.0)
 
 @pytest.fixture(scope="module")
 def job(tmp_path_factory):
-    from venzo.demo.seed import seed_library
-    from venzo.store.store import Store
 
-    store = Store(tmp_path_factory.mktemp("zeros") / "shop")
-    seed_library(store)
+    store = library_shop(tmp_path_factory.mktemp("zeros") / "shop")
     job = TrialJob(store, (rect(200, 120, ((60, 60, 20),)), [(60, 60), (320, 200)]), at=AT)
     yield job
     store.close()

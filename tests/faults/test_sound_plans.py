@@ -7,6 +7,7 @@ from collections import Counter
 import pytest
 
 from tests.conftest import MANY, dxf, panel
+from tests.support.library_shop import library_shop
 from venzo.core.edits import SetContour, SetFixings, SetHold, SetQuantity, SetScrews, SetSetup, SetStock
 from venzo.core.holding.fixings import Tape
 from venzo.core.holding.screws import Screw
@@ -187,11 +188,8 @@ def planned(store, part, setting):
 
 @pytest.fixture
 def sound(tmp_path):
-    from venzo.demo.seed import seed_library
-    from venzo.store.store import Store
 
-    s = Store(tmp_path / "sound")
-    seed_library(s)
+    s = library_shop(tmp_path / "sound")
     yield s
     s.close()
 

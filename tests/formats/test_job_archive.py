@@ -13,12 +13,12 @@ import pytest
 from starlette.testclient import TestClient
 
 from tests.conftest import MANY
+from tests.support.library_shop import library_shop
 from tests.support.trial import TrialJob, disc, rect
 from venzo.api.app import make_app
 from venzo.cli import main as command
 from venzo.core.edits import RenameJob
 from venzo.core.snags import BadInput
-from venzo.demo.seed import seed_library
 from venzo.desk import archives, drawings, jobs, library, rack, rack_of_job, spoilboards
 from venzo.desk.cut_stock import SheetAt
 from venzo.desk.rack import NewLot
@@ -48,8 +48,7 @@ def trial(store):
 @pytest.fixture(scope="module")
 def exported(tmp_path_factory):
     """An archive, made once, to be spoilt."""
-    s = Store(tmp_path_factory.mktemp("exported"))
-    seed_library(s)
+    s = library_shop(tmp_path_factory.mktemp("exported"))
     plate = rect(150, 90, [(40, 40, 12)], (100, 45, 15))
     job = TrialJob(s, (plate, [(20, 20)]), (disc(30), [(250, 60)])).job
     body = archives.export(s, s.get(job))

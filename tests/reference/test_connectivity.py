@@ -15,14 +15,14 @@ from hypothesis import strategies as st
 from scipy import ndimage
 
 from tests.conftest import MANY, panel
+from tests.support.library_shop import library_shop
 from venzo.core.cuts.moves import RAPID, polyline
 from venzo.core.cuts.operations import Profile
 from venzo.core.edits import SetHold, SetOrder, SetQuantity, SetSetup, SetSteps, SetStock
 from venzo.core.holding.timeline import divide_sheet, hold_sheet
 from venzo.core.stock.sheet import Stock
-from venzo.demo.seed import nest_job, seed_library
+from venzo.demo.seed import nest_job
 from venzo.desk import drawings, jobs
-from venzo.store.store import Store
 
 PIXEL = 0.5
 UNSURE = 0.45
@@ -63,8 +63,7 @@ class Case:
     """A small sheet with a few panels, nested and cut in one of many ways."""
 
     def __init__(self, tmp_path, size, parts, way, between, seed):
-        self.store = Store(tmp_path)
-        seed_library(self.store)
+        self.store = library_shop(tmp_path)
         self.job = jobs.new_job(self.store, "case", "long-bed", "birch-ply").plan.id
         for k, (w, h, holes, quantity) in enumerate(parts):
             drawings.take_drawing(

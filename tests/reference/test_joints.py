@@ -14,6 +14,7 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 from shapely.geometry import Point, Polygon, box
 
+from tests.support.library_shop import library_shop
 from venzo.core.edits import SetStock
 from venzo.core.edits.asks import Remake
 from venzo.core.geometry.contour import Contour
@@ -33,11 +34,8 @@ CUTTER = 8.0
 
 @pytest.fixture(scope="module")
 def shop(tmp_path_factory):
-    from venzo.demo.seed import seed_library
-    from venzo.store.store import Store
 
-    store = Store(tmp_path_factory.mktemp("joints") / "shop")
-    seed_library(store)
+    store = library_shop(tmp_path_factory.mktemp("joints") / "shop")
     yield store
     store.close()
 

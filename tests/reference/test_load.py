@@ -9,6 +9,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from tests.support.library_shop import library_shop
 from tests.support.trial import TrialJob, rect
 from venzo.core.body.field import Box, StockBody
 from venzo.core.cuts import moves as columns
@@ -19,11 +20,9 @@ from venzo.core.motion.time import pace
 from venzo.core.proof.load import held, load_snags, sheet_loads
 from venzo.core.proof.removal import stages_of
 from venzo.core.tooling.cutter import Cutter
-from venzo.demo.seed import seed_library
 from venzo.desk import jobs
 from venzo.desk.cut_stock import SheetAt
 from venzo.desk.loads import load_document
-from venzo.store.store import Store
 
 FEED = 1200.0
 
@@ -33,8 +32,7 @@ def base(tmp_path_factory):
     """A nested job of which cuts, cutters and machine can be swapped for simple ones; frozen, so one does for
     all.
     """
-    store = Store(tmp_path_factory.mktemp("load") / "shop")
-    seed_library(store)
+    store = library_shop(tmp_path_factory.mktemp("load") / "shop")
     job = TrialJob(store, (rect(300, 200), [(50, 50)]))
     (d,) = jobs.derive(store, job.plan).values()
     store.close()

@@ -8,10 +8,9 @@ import shapely
 from shapely.geometry import LineString, box
 
 from tests.formats.test_papers import pages
-from venzo.demo.seed import seed_library
+from tests.support.library_shop import library_shop
 from venzo.desk import board_programs, spoilboards
 from venzo.formats.rs274 import interpret
-from venzo.store.store import Store
 
 
 def test_boards_in_one_program_are_planned_and_told_where_they_lie(tmp_path):
@@ -19,8 +18,7 @@ def test_boards_in_one_program_are_planned_and_told_where_they_lie(tmp_path):
     independent sweep of the written program leaves, nothing is cut in the dead area, and X0 Y0 is the grid's
     corner wherever the grid begins.
     """
-    with closing(Store(tmp_path / "shop")) as store:
-        seed_library(store)
+    with closing(library_shop(tmp_path / "shop")) as store:
         bench = next(m for m in store.library("machine") if m["id"] == "small-bench")
         grid = {"pitch": 300, "at": [40, 25], "columns": 4, "rows": 2}
         dead = [[840, 0, 900, 900]]

@@ -13,9 +13,9 @@ from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, pr
 
 from tests.conftest import MANY
 from tests.store.test_command_algebra import Case
+from tests.support.library_shop import library_shop
 from venzo.core.edits import RenameJob, SetQuantity
 from venzo.core.snags import BadInput
-from venzo.demo.seed import seed_library
 from venzo.store.store import Conflict, Store
 
 picks = st.integers(0, 10_000)
@@ -30,8 +30,7 @@ class Story(RuleBasedStateMachine):
     def start(self):
         self.kept = tempfile.TemporaryDirectory(prefix="venzo-story-")
         self.folder = Path(self.kept.name)
-        self.store = Store(self.folder)
-        seed_library(self.store)
+        self.store = library_shop(self.folder)
         self.case = Case(self.store)
         self.job = self.case.job
         self.commands = self.case.all()
@@ -169,8 +168,7 @@ TestStory = Story.TestCase
 
 def test_the_list_that_is_told_beside_it_is_not_the_store_s_own(tmp_path):
     """A plan that is answered can be changed by nobody: what is remembered is what was stored."""
-    store = Store(tmp_path / "shop")
-    seed_library(store)
+    store = library_shop(tmp_path / "shop")
     case = Case(store)
     kept = copy.deepcopy(case.plan)
     with pytest.raises((TypeError, ValueError, AttributeError)):

@@ -9,7 +9,6 @@ from tests.formats.test_papers import pages
 from venzo.core.snags import BadInput
 from venzo.core.surfacing.board import SurfaceSetup
 from venzo.core.surfacing.ledger import Entry
-from venzo.demo.seed import seed_library
 from venzo.desk import board_documents, board_programs, spoilboards
 from venzo.formats.rs274 import interpret
 
@@ -18,7 +17,6 @@ SECOND = {"how": {"cutter": 40, "step_over": 0.5, "depth": 1.0, "overrun": 6, "t
 
 @pytest.fixture
 def plank(store):
-    seed_library(store)
     sizes = {"width": 500, "height": 150, "thickness": 32.0, "machine": "small-bench", "x": 100, "y": 100}
     board = {"id": "plank", "name": "ash plank", "kind": "board", **sizes}
     how = {"cutter": 40, "step_over": 0.5, "depth": 0.8, "passes": 2, "overrun": 6}

@@ -15,6 +15,7 @@ from pathlib import Path
 import shapely
 from shapely.affinity import affine_transform
 
+from tests.support.library_shop import library_shop
 from venzo.api.documents.job import RING, path_of
 from venzo.core.geometry.contour import Contour, rotation_matrix
 from venzo.core.nesting.problem import NestProblem, Placement
@@ -191,11 +192,8 @@ def answers() -> list[dict]:
 
     from tests.support.trial import TrialJob, disc, rect
     from venzo.api.app import make_app
-    from venzo.demo.seed import seed_library
-    from venzo.store.store import Store
 
-    store = Store(Path(tempfile.mkdtemp(prefix="venzo-screen-")))
-    seed_library(store)
+    store = library_shop(Path(tempfile.mkdtemp(prefix="venzo-screen-")))
     trial = TrialJob(
         store, (rect(150, 90, [(40, 40, 12)]), [(20, 20), (200, 20)]), (disc(30), [(20, 150), (120, 150)])
     )

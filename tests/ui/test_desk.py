@@ -6,11 +6,10 @@ import pytest
 from playwright.sync_api import expect
 
 from tests.conftest import panel
+from tests.support.library_shop import library_shop
 from tests.ui.conftest import api, serve_folder
 from venzo.core.plan import Order, Plan
-from venzo.demo.seed import seed_library
 from venzo.desk.jobs import new_setup
-from venzo.store.store import Store
 
 DROP = """(target, [name, text]) => {
   const files = new DataTransfer();
@@ -120,8 +119,7 @@ def test_the_same_again_on_new_stock(served, page):
 def crowded(tmp_path_factory):
     """A shop with 500 jobs."""
     folder = tmp_path_factory.mktemp("crowded") / "shop"
-    store = Store(folder)
-    seed_library(store)
+    store = library_shop(folder)
     setup = new_setup(store)
     for n in range(500):
         order = Order(id="order-1", name=f"Reedbed Trust, hide {n % 40}")

@@ -151,6 +151,9 @@ class OrderFaces(Value):
         parts = ["rough_both_first", *(["outlines"] if self.outlines else [])]
         return {f"setup/{self.setup}/other_face/{k}" for k in parts}
 
+    def reads(self) -> set[str]:
+        return {"setup"}  # the first face comes up once more as it is held then
+
     def says(self, plan: Plan) -> str:
         name = setup_of(plan, self.setup).name
         how = "both faces are roughed first" if self.rough_both_first else "one face, then the other"

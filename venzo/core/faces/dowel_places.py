@@ -107,12 +107,13 @@ def propose_dowels(room: Room, axis: str, pins: Sequence[DowelPin] = SHOP_DOWELS
 def _patterns(room: Room, turn: Turn, pins: Sequence[DowelPin]) -> Iterator[tuple[Dowel, ...]]:
     """Patterns that may do, the best first."""
     ordered = sorted(pins, key=lambda p: p.diameter)
+    clear = {p: room.clear_of(p.diameter + p.fit) for p in ordered}
+    on_axis = {p: _on_axis(clear[p], turn) for p in ordered}
     for small, large in ((a, b) for a in ordered for b in ordered if b.diameter > a.diameter + 1.0):
-        ends = _on_axis(room, turn, small), _on_axis(room, turn, large)
-        if ends[0] and ends[1]:
-            yield _named([(ends[0][0], 0.0, small), (ends[1][-1], 0.0, large)], turn)
+        if on_axis[small] and on_axis[large]:
+            yield _named([(on_axis[small][0], 0.0, small), (on_axis[large][-1], 0.0, large)], turn)
     for pin in ordered:
-        single, pairs = _on_axis(room, turn, pin), _pairs(room, turn, pin)
+        single, pairs = on_axis[pin], _pairs(clear[pin], turn)
         if single and pairs:
             for (along, off), end in product((pairs[-1], pairs[0]), (single[0], single[-1])):
                 yield _named([(end, 0.0, pin), (along, off, pin), (along, -off, pin)], turn)
@@ -121,7 +122,7 @@ def _patterns(room: Room, turn: Turn, pins: Sequence[DowelPin]) -> Iterator[tupl
                 yield _named([(a, off, pin), (a, -off, pin), (b, other, pin), (b, -other, pin)], turn)
 
 
-def _spread(room: Room, turn: Turn) -> np.ndarray:
+def _spread(turn: Turn) -> np.ndarray:
     """Places along the axis of a turn, mm."""
     long = turn.width if turn.axis == "x" else turn.height
     return np.arange(RIM, long - RIM + 1e-9, STEP / 5)
@@ -133,28 +134,24 @@ def _at(turn: Turn, along: float, off: float) -> tuple[float, float]:
     return turn.width / 2 + off, along
 
 
-def _on_axis(room: Room, turn: Turn, pin: DowelPin) -> list[float]:
-    """Clear places on the axis, from end to end."""
-    along = _spread(room, turn)
+def _on_axis(clear: BaseGeometry, turn: Turn) -> list[float]:
+    """Clear places on the axis, from end to end: halves of a millimetre, which are read and set out more
+    easily.
+    """
+    along = np.unique(np.round(_spread(turn) * 2) / 2)
     where = np.array([_at(turn, float(a), 0.0) for a in along])
-    fits = shapely.intersects_xy(room.clear_of(pin.diameter + pin.fit), where[:, 0], where[:, 1])
-    found = np.round(along[fits] * 2) / 2  # whole halves of a millimetre are read and set out more easily
-    return [float(a) for a in np.unique(found) if _clear(room, turn, pin, float(a), 0.0)]
+    fits = shapely.intersects_xy(clear, where[:, 0], where[:, 1])
+    return [float(a) for a in along[fits]]
 
 
-def _clear(room: Room, turn: Turn, pin: DowelPin, along: float, off: float) -> bool:
-    return bool(room.clear_of(pin.diameter + pin.fit).intersects(Point(_at(turn, along, off))))
-
-
-def _pairs(room: Room, turn: Turn, pin: DowelPin) -> list[tuple[float, float]]:
+def _pairs(clear: BaseGeometry, turn: Turn) -> list[tuple[float, float]]:
     """Clear pairs across the axis, each with its distance from it, the widest of every place; from end to
     end.
     """
-    clear = room.clear_of(pin.diameter + pin.fit)
     across = (turn.height if turn.axis == "x" else turn.width) / 2
     offs = np.arange(10.0, across, STEP * 2)
     out = []
-    for along in _spread(room, turn)[:: int(STEP * 2)]:
+    for along in _spread(turn)[:: int(STEP * 2)]:
         near = np.array([_at(turn, float(along), float(o)) for o in offs])
         far = np.array([_at(turn, float(along), -float(o)) for o in offs])
         if not len(near):

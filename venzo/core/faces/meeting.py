@@ -28,6 +28,8 @@ from venzo.core.stock.zeros import corner_of
 
 SIDES = 24
 """Of the polygon about the circle that a hole's play is."""
+HAIR = 1e-3
+"""Share of the largest play."""
 Zero = Literal["top", "bed"]
 
 
@@ -89,16 +91,17 @@ def _on_dowels(r: Dowels, e: Errors, places: Sequence[Point]) -> tuple[tuple[str
     if len(at) < 2:
         raise ValueError("fewer than two dowels leave the stock free to turn")
     layings = 2 if r.sets == "one" else 1
-    play = max(moved(at, [d.fit / 2 for d in r.dowels], p) for p in places)
-    off = max(moved(at, [2 * e.placing] * len(at), p) for p in places)
+    play = moved(at, [d.fit / 2 for d in r.dowels], places)
+    off = moved(at, [2 * e.placing] * len(at), places)
     return (("play of the dowels in their holes", layings * play), ("holes off their places", off))
 
 
-def moved(dowels: np.ndarray, play: Sequence[float], place: Point) -> float:
-    """How far a place (mm) may move while every dowel (n, 2) stays within its play, mm; at most a hundredth
-    more than it really does.
+def moved(dowels: np.ndarray, play: Sequence[float], places: Sequence[Point]) -> float:
+    """How far any of ``places`` (mm) may move while every dowel (n, 2) stays within its play, mm; at most a
+    hundredth more than it really does. Slides and small turns within the play of all are a polytope; whatever
+    is linear is most at one of its corners.
     """
-    from scipy.optimize import linprog  # slow to import: only where it is asked
+    from scipy.spatial import HalfspaceIntersection, QhullError  # slow to import: only where it is asked
 
     w = np.linspace(0, 2 * math.pi, SIDES, endpoint=False)
     ways = np.column_stack([np.cos(w), np.sin(w)])
@@ -114,13 +117,16 @@ def moved(dowels: np.ndarray, play: Sequence[float], place: Point) -> float:
     most = np.repeat(np.asarray(play, dtype=float), SIDES)
     if not most.any():
         return 0.0
-    best = 0.0
-    for row in rows(np.asarray(place, dtype=float)):
-        found = linprog(-row, limits, most, bounds=(None, None), method="highs")
-        if found.fun is None:  # dowels at one place leave it free to turn
-            return math.inf
-        best = max(best, -float(found.fun))
-    return best
+    if np.ptp(dowels, axis=0).max() < 1e-9:  # dowels at one place leave it free to turn
+        return math.inf
+    # a dowel without play still has a hair of it, or there is no inside to begin from
+    halfspaces = np.column_stack([limits, -np.maximum(most / most.max(), HAIR)])
+    try:
+        corners = HalfspaceIntersection(halfspaces, np.zeros(3)).intersections
+    except QhullError:
+        return math.inf
+    asked = np.vstack([rows(np.asarray(p, dtype=float)) for p in places])
+    return float((asked @ corners.T).max() * most.max())
 
 
 def _in_fences(r: FenceCorners, laying: Laying, places: Sequence[Point]) -> tuple[tuple[str, float], ...]:

@@ -48,7 +48,7 @@ def _on_pins(
         shift = np.array(indexing.shift(k))
         at = np.array([p.at for p in brought.pins]) + shift
         # a pin has play in the stock and in the spoilboard
-        play += max(moved(at, [p.fit for p in brought.pins], q) for q in places)
-        off += max(moved(at, [2 * errors.placing] * len(at), q) for q in places)
+        play += moved(at, [p.fit for p in brought.pins], places)
+        off += moved(at, [2 * errors.placing] * len(at), places)
     items = (("play of the pins in their holes", play), ("holes off their places", off))
     return Meeting(play + off, 0.0, items)

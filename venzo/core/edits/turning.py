@@ -175,7 +175,9 @@ class OrderFaces(Value):
 
 
 def _once_more(plan: Plan, other: Setup, turn: OtherFace) -> Setup:
-    """The first face of stock once more: held as it was, its screws in the holes that they had."""
+    """The first face of stock once more: held as it was, its screws in the holes that they had; its steps are
+    those of the first face and stand there.
+    """
     first = setup_of(plan, turn.of)
     taken = {s.id for s in plan.setups}
     return first.model_copy(
@@ -190,6 +192,8 @@ def _once_more(plan: Plan, other: Setup, turn: OtherFace) -> Setup:
             "moved_cuts": (),
             "trial": (),
             "stops": (),
+            "operations": (),
+            "recipes": (),
             "proposed": "",
             "z_zero": "bed",
             "screws": tuple(s.model_copy(update={"marked": False}) for s in first.screws),

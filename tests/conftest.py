@@ -33,6 +33,16 @@ if MANY == 1:
     providers._get_local_constants = providers.Constants
 
 
+@pytest.fixture(scope="session", autouse=True)
+def _nothing_is_made_ready_ahead():
+    """Applications within a test's process start readers and workers when they are asked for, not in case."""
+    from venzo.api import app
+
+    before, app.FIRST_LOOK = app.FIRST_LOOK, 1e6
+    yield
+    app.FIRST_LOOK = before
+
+
 @pytest.fixture
 def store(tmp_path):
     s = library_shop(tmp_path / "shop")

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 
 from venzo.core.cuts.moves import FEED
 from venzo.core.derive import DerivedSetup
-from venzo.core.faces.registration import Dowels, OtherFace, registration_says
+from venzo.core.faces.registration import Dowels, OtherFace, Takes, registration_says
 from venzo.core.faces.turn import turn_of
 from venzo.core.holding.fixings import FixtureBoard
 from venzo.core.indexing.positions import FenceMark, Indexing, brought_says
@@ -41,6 +41,12 @@ KEY = (
     "Numbers: pieces in the order in which they are cut free. Thick strokes: tabs. S, F: as listed under Fix."
     " Lines in a piece: full a pocket or hole, dashed a groove, dotted an engraving or carving."
 )
+OTHERS: dict[Takes, str] = {
+    "all": "the others go out apart",
+    "roughing": "the others when this face is up once more",
+    "rest": "the others have roughed it before",
+}
+"""Where cuts of a sheet are made that are not made now."""
 DRAWING, TABLE = (400.0, 210.0), (96.0, 70.0)
 """Points that the sheet and the table may take."""
 
@@ -219,7 +225,7 @@ def _turned_over(paper: Paper, page: SheetPage) -> None:
     turn, stock = found
     paper.room(HIGH + 16)
     bottom = paper.y - HIGH
-    draw_turn(paper.canvas, turn, stock, (LEFT, bottom))
+    draw_turn(paper.canvas, turn, stock, (LEFT, bottom), back=page.setup.turned_back is not None)
     paper.y = bottom - 10
 
 
@@ -420,7 +426,8 @@ def _run(paper: Writes, page: SheetPage) -> None:
         )
     whole = page.derived.wholes.get((sheet.sheet, sheet.copy_no), sheet)
     if len(whole.cuts) != len(sheet.cuts):
-        part = f"{counted(len(sheet.cuts), 'cut')} of the sheet's {len(whole.cuts)}; the others go out apart"
+        takes = setup.role.takes if setup.role else "all"
+        part = f"{counted(len(sheet.cuts), 'cut')} of the sheet's {len(whole.cuts)}; {OTHERS[takes]}"
         _fact(paper, page, "Part", part)
     trial, at = list(dict.fromkeys(c.piece.id for c in sheet.cuts if c.trial)), 0
     for f in page.files:

@@ -19,9 +19,9 @@ GAP = 70.0
 AXIS = (6.0, 2.0, 1.5, 2.0)
 
 
-def draw_turn(c: Canvas, turn: OtherFace, stock: Stock, at: tuple[float, float]) -> None:
+def draw_turn(c: Canvas, turn: OtherFace, stock: Stock, at: tuple[float, float], back: bool = False) -> None:
     """A sheet as its first face is up and as it is turned, side by side, lower left corner ``at`` (points);
-    ``stock`` as its first face is up.
+    ``stock`` as its first face is up; ``back``: how it is turned back.
     """
     k = min((WIDE - GAP) / 2 / stock.width, (HIGH - 20) / stock.height)
     turned = turn_of(turn.axis, stock)
@@ -29,7 +29,7 @@ def draw_turn(c: Canvas, turn: OtherFace, stock: Stock, at: tuple[float, float])
     c.translate(at[0], at[1] + 12)
     c.setStrokeColorRGB(*INK)
     c.setFillColorRGB(*INK)
-    _sheet(c, turn, turned, k, False)
+    _sheet(c, turn, turned, k, back)
     w, h = stock.width * k, stock.height * k
     _hands(c, turn.axis, w, h)
     c.setLineWidth(1.2)
@@ -38,7 +38,7 @@ def draw_turn(c: Canvas, turn: OtherFace, stock: Stock, at: tuple[float, float])
     c.line(x1, y, x1 - 6, y + 4)
     c.line(x1, y, x1 - 6, y - 4)
     c.translate(w + GAP, 0)
-    _sheet(c, turn, turned, k, True)
+    _sheet(c, turn, turned, k, not back)
     c.restoreState()
 
 

@@ -32,7 +32,8 @@ export function FaceOrders({ turned }: { turned: Turned }) {
     },
     open,
   );
-  const now = ways.found.find((w) => w.now);
+  const now = ways.found.find((w) => w.now),
+    priced = ways.found.some((w) => w.cost !== null);
   return (
     <section className="mt-2 border border-line bg-paper px-2.5 py-1.5" aria-label="Order of the faces">
       <h4 className="flex items-baseline justify-between gap-2">
@@ -66,13 +67,13 @@ export function FaceOrders({ turned }: { turned: Turned }) {
               <th className="text-right font-normal">turns</th>
               <th className="text-right font-normal">machine</th>
               <th className="text-right font-normal">turning</th>
-              <th className="text-right font-normal">costs</th>
+              {priced && <th className="text-right font-normal">costs</th>}
             </tr>
           </thead>
           {[false, true].map((rough) => (
             <tbody key={`${rough}`}>
               <tr>
-                <th colSpan={5} className="label border-t border-ink pt-1 text-left font-normal">
+                <th colSpan={priced ? 5 : 4} className="label border-t border-ink pt-1 text-left font-normal">
                   {rough ? "both roughed, then both finished" : "one face, then the other"}
                 </th>
               </tr>
@@ -80,7 +81,7 @@ export function FaceOrders({ turned }: { turned: Turned }) {
                 <Row
                   key={outlines}
                   of={ways.found.find((w) => w.rough_both_first === rough && w.outlines === outlines)}
-                  {...{ outlines, now, running: ways.running }}
+                  {...{ outlines, now, priced, running: ways.running }}
                   take={() =>
                     edits.run({
                       ...{ kind: "order-faces", setup: turned.other, rough_both_first: rough, outlines },
@@ -100,47 +101,67 @@ type RowProps = {
   of?: FaceOrder;
   outlines: Outlines;
   now?: FaceOrder;
+  priced: boolean;
   running: boolean;
   take: () => void;
 };
 
-function Row({ of: w, outlines, now, running, take }: RowProps) {
-  const seconds = (mine: number, theirs: number) =>
-    w?.now || !now ? clock(mine) : `${mine < theirs ? "-" : "+"}${clock(Math.abs(mine - theirs))}`;
-  const known = w && !w.refused;
+function Row({ of: w, outlines, now, priced, running, take }: RowProps) {
+  const known = w && !w.refused ? w : undefined;
   return (
     <>
       <tr className="border-t border-line align-top" data-order={w && named(w.rough_both_first, outlines)}>
         <td className="py-1 pr-1">
           <button
             className={`text-left ${w?.now ? "font-semibold" : "underline decoration-dotted"}`}
-            disabled={!known || w.now}
+            disabled={!known || known.now}
             title={w?.says}
             onClick={take}
           >
             {CUT[outlines]}
           </button>
         </td>
-        <td className="num py-1 text-right">{known ? w.turns : running && !w ? "..." : "-"}</td>
-        <td className="num py-1 text-right">{known && seconds(w.seconds, now?.seconds ?? 0)}</td>
-        <td className="num py-1 text-right">{known && clock(w.turning)}</td>
-        <td className="num py-1 text-right">{known && w.cost !== null && money(w.cost, w.currency)}</td>
+        {known ? (
+          <Figures {...{ known, now, priced }} />
+        ) : (
+          <td className="num py-1 text-right">{running && !w ? "..." : "-"}</td>
+        )}
       </tr>
-      {w && (w.refused || w.said.length > 0) && (
-        <tr>
-          <td colSpan={5} className="pb-1 pl-3">
-            {w.refused ? (
-              <span className="text-stop">{w.refused}</span>
-            ) : (
-              <ul className="text-quiet">
-                {w.said.map((s) => (
-                  <li key={s}>{s}</li>
-                ))}
-              </ul>
-            )}
-          </td>
-        </tr>
-      )}
+      {w && <Said of={w} across={priced ? 5 : 4} />}
     </>
+  );
+}
+
+function Figures({ known: w, now, priced }: { known: FaceOrder; now?: FaceOrder; priced: boolean }) {
+  const more = w.seconds - (now?.seconds ?? 0);
+  return (
+    <>
+      <td className="num py-1 text-right">{w.turns}</td>
+      <td className="num py-1 text-right">
+        {w.now || !now ? clock(w.seconds) : `${more < 0 ? "-" : "+"}${clock(Math.abs(more))}`}
+      </td>
+      <td className="num py-1 text-right">{clock(w.turning)}</td>
+      {priced && <td className="num py-1 text-right">{w.cost !== null && money(w.cost, w.currency)}</td>}
+    </>
+  );
+}
+
+/** Why an order cannot be, or what would be said of it that is not said now. */
+function Said({ of: w, across }: { of: FaceOrder; across: number }) {
+  if (!w.refused && !w.said.length) return null;
+  return (
+    <tr>
+      <td colSpan={across} className="pb-1 pl-3">
+        {w.refused ? (
+          <span className="text-stop">{w.refused}</span>
+        ) : (
+          <ul className="text-quiet">
+            {w.said.map((s) => (
+              <li key={s}>{s}</li>
+            ))}
+          </ul>
+        )}
+      </td>
+    </tr>
   );
 }

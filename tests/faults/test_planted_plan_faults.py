@@ -527,6 +527,7 @@ PLANS = {
     "turn.halves": ("look", lambda s: halved(s, 0.05)),
     "turn.web": ("note", lambda s: halved(s, -1.0)),
     "turn.zero": ("look", lambda s: zeroed_on_top(s)),
+    "turn.hollow": ("look", lambda s: over_a_hollow(s)),
     "turn.nothing-rough": ("stop", lambda s: roughed(s, 0.0)),
     "turn.pins-once": ("stop", lambda s: pins_after_the_turn(roughed(s, 0.5))),
     "turn.allowance": ("look", lambda s: roughed(s, 0.05)),
@@ -631,6 +632,22 @@ def roughed(store, allowance):
         b.do(SetSteps(setup=at, on="pockets", steps=(rough, fine)))
     b.do(OrderFaces(setup="main-back", rough_both_first=True))
     b.up = "main-again"
+    return b
+
+
+def over_a_hollow(store):
+    """A pocket in the back over one in the front, with little left between."""
+
+    def draw(m):
+        m.add_lwpolyline([(0, 0), (200, 0), (200, 120), (0, 120)], close=True)
+        for layer, (x, y, w, h) in (("POCKET 9.5", (30, 15, 140, 90)), ("BACK pocket 6", (50, 30, 90, 60))):
+            m.doc.layers.add(layer)
+            ring = [(x, y), (x + w, y), (x + w, y + h), (x, y + h)]
+            m.add_lwpolyline(ring, close=True, dxfattribs={"layer": layer})
+
+    b = TrialJob(store, (dxf(draw), [(200, 100)]))
+    b.do(TurnOver(setup="main", axis="x", registration=two_dowels((20, 200, 6), (580, 200, 8))))
+    b.up = "main-back"
     return b
 
 

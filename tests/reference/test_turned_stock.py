@@ -27,6 +27,7 @@ from venzo.core.faces.dowel_pattern import judge_dowels
 from venzo.core.faces.meeting import Laying, faces_meet
 from venzo.core.faces.registration import Dowel, Dowels, Errors, FenceCorners, MeasuredEdges
 from venzo.core.faces.turn import Turn
+from venzo.core.holding.strength import sag_over
 from venzo.core.plan import Piece
 from venzo.core.rules.house import Tabs
 from venzo.desk import jobs
@@ -259,6 +260,15 @@ def test_what_is_left_does_not_hang_on_the_thickness_where_zeros_are_at_both():
     both = faces_meet(Laying(two, turn, zeros=("top", "bed")), [(0.0, 0.0)])
     same = faces_meet(Laying(two, turn, zeros=("bed", "bed")), [(0.0, 0.0)])
     assert same.through - both.through == pytest.approx(Errors().thickness)
+
+
+def test_a_floor_over_a_hollow_sinks_as_a_round_plate():
+    """Theory of plates: held all round, loaded in the middle, v = 0.3: 0.217 P a^2 / (E h^3) (quoted from
+    memory); twice as wide four times as much, twice as thick an eighth.
+    """
+    assert sag_over(120, 90, 4, 11_000) == pytest.approx(0.217 * 120 * 45**2 / (11_000 * 4**3), rel=2e-3)
+    assert sag_over(1, 80, 3, 1) == pytest.approx(4 * sag_over(1, 40, 3, 1))
+    assert sag_over(1, 80, 6, 1) == pytest.approx(sag_over(1, 80, 3, 1) / 8)
 
 
 def test_fences_and_edges_say_what_they_count():

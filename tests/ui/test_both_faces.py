@@ -30,12 +30,12 @@ def shell():
     return trimesh.creation.icosphere(3, 30).apply_scale((1.4, 1.2, 0.25)).export(file_type="stl")
 
 
-def edit(url, command):
+def edit(url, command, job=JOB):
     """What another page does with the job meanwhile."""
-    said = {"base": api(url, f"/jobs/{JOB}")["revision"], "command": command}
+    said = {"base": api(url, f"/jobs/{job}")["revision"], "command": command}
     headers = {"content-type": "application/json"}
     body = json.dumps(said).encode()
-    with urllib.request.urlopen(urllib.request.Request(f"{url}/api/jobs/{JOB}/commands", body, headers)):
+    with urllib.request.urlopen(urllib.request.Request(f"{url}/api/jobs/{job}/commands", body, headers)):
         pass
 
 
@@ -260,3 +260,42 @@ def test_orders_of_the_faces_are_compared_and_both_are_roughed_first(served, pag
     bar.get_by_role("button", name="first face again", exact=True).click()
     page.get_by_role("button", name="take the first face again out").click()
     expect(bar.get_by_role("button", name="first face again", exact=True)).to_have_count(0)
+
+
+def test_pieces_are_turned_one_by_one_into_a_jig(served, page):
+    """Without a jig at the machine it cannot be chosen; with one each part has its program, zeroed in it."""
+    url, _restart = served
+    page.goto(f"{url}/job/{SCOOP}/nest")
+    turn = page.get_by_role("region", name="The turn")
+    jig = turn.get_by_role("button", name="a jig, piece by piece")
+    expect(jig).to_be_disabled()
+    corner = {"id": "corner", "name": "Corner jig", "at": [60, 80]}
+    edit(url, {"kind": "change-setup", "setup": "main-back", "machine": {"jigs": {"=": [corner]}}}, SCOOP)
+    page.reload()
+    jig.click()
+    expect(turn).to_contain_text("each into the corner of Corner jig")
+    expect(page.get_by_test_id("jig-corner")).to_have_count(2)
+    expect(page.get_by_role("region", name="Order of the faces")).to_have_count(0)
+    turn.get_by_role("button", name="Show the other face").click()
+    expect(page.get_by_role("tab", name="Sheet 2")).to_be_visible()
+    back = api(url, f"/jobs/{SCOOP}")["setups"][1]
+    assert sorted(s["name"] for s in back["stock"]) == ["measuring scoop", "spice shelf"]
+    assert sorted(n.split("_")[1] for n in files_of(back)) == [
+        "s-measuring-scoop",
+        "s-measuring-scoop",
+        "s-spice-shelf",
+    ]
+    turn.get_by_label("long side").click()
+    page.get_by_role("option", name="along Y").click()
+    until(lambda: tall(api(url, f"/jobs/{SCOOP}")["setups"][1]["stock"]), 30)
+    page.get_by_role("button", name="Undo").click()
+    page.get_by_role("button", name="Undo").click()
+    expect(turn.get_by_role("list", name="Dowels")).to_be_visible()
+
+
+def tall(stock):
+    return all(s["height"] > s["width"] for s in stock)
+
+
+def files_of(setup):
+    return [f["name"] for f in setup["release"]["files"]]

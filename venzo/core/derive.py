@@ -13,10 +13,10 @@ from venzo.core.cuts.in_hand import PartToCut
 from venzo.core.cuts.of_part import PartCuts, plan_part, setup_key, with_clear_tabs
 from venzo.core.cuts.operations import Profile
 from venzo.core.faces.face_snags import face_snags
+from venzo.core.faces.face_turns import taken
 from venzo.core.faces.faces_cut import FacesCut
-from venzo.core.faces.left_by_first import LeftByFirst, left_by_both, left_by_first
+from venzo.core.faces.left_by_first import LeftByFirst, left_by_both, left_by_first, left_singly
 from venzo.core.faces.registration import Dowels
-from venzo.core.faces.roughing import taken
 from venzo.core.faces.seen import OWN_WHEN_TURNED_BACK, face_before, face_up, first_face, seen
 from venzo.core.faces.turn import turn_of
 from venzo.core.holding.facing import facing
@@ -108,9 +108,21 @@ class DerivedSetup:
         return tuple(d for d in later if d)
 
     def cut_in(self, sheet: SheetPlan) -> SheetPlan | None:
-        """A sheet of another turn of the same stock as it is cut here."""
+        """A sheet of another turn of the same stock as it is cut here; None where it is not, or its pieces
+        are turned one by one.
+        """
         at = (sheet.sheet, sheet.copy_no)
         return next((s for s in self.sheets if (s.sheet, s.copy_no) == at), None)
+
+    def cut_of(self, sheet: SheetPlan) -> list[SheetPlan]:
+        """What is cut here of the pieces of a sheet of the first turn: the same sheet, or each of its pieces
+        by itself.
+        """
+        if self.setup.role is None or not self.setup.role.singly:
+            found = self.cut_in(sheet)
+            return [found] if found else []
+        mine = {q.id for q in sheet.pieces}
+        return [s for s in self.sheets if any(q.id in mine for q in s.pieces)]
 
     @property
     def yields_of_both(self) -> JobYield:
@@ -120,7 +132,9 @@ class DerivedSetup:
         sheets = list(self.yields.sheets)
         for later in self.turns_after:
             theirs = {(y.sheet, y.copy_no): y for y in later.yields.sheets}
-            sheets = [both_faces(y, theirs.get((y.sheet, y.copy_no))) for y in sheets]
+            for i, s in enumerate(self.sheets):
+                for there in later.cut_of(s):
+                    sheets[i] = both_faces(sheets[i], theirs[there.sheet, there.copy_no])
         return job_yield(sheets, self.yields.bound, self.setup) if self.turns_after else self.yields
 
     @property
@@ -251,7 +265,13 @@ def _check_turned_back(plan: Plan, setup: Setup, was: Setup | None) -> None:
     Raises:
         BadInput: naming the setup, and where to change it instead.
     """
-    first = first_face(plan, face_before(plan, setup))
+    other = face_before(plan, setup)
+    if other.other_face is not None and other.other_face.singly:
+        raise BadInput(
+            f"{other.name}: its pieces are turned one by one, cut out before: there is no stock to turn back;"
+            " cut one face and then the other"
+        )
+    first = first_face(plan, other)
     changed = was is not None and any(
         getattr(was, k) != getattr(setup, k) for k in Setup.model_fields if k not in OWN_WHEN_TURNED_BACK
     )
@@ -297,7 +317,7 @@ def derive_setup(
         return _on_kerf_table(plan, setup, shapes)
     turns = _turns_before(plan, setup, shapes, done or {})
     first = turns[0] if turns else None
-    plan, setup = seen(plan, setup)
+    plan, setup = seen(plan, setup, shapes)
     layout = _image(first.layout) if first else judge_layout(plan, setup, shapes)
     spacing = plan.spacing(setup)
     snags: list[Snag] = [*setup_snags(setup, spacing), *layout.snags]
@@ -329,7 +349,7 @@ def derive_setup(
         here: dict[tuple[str, bool], PartCuts] = {}
         surfaces = surfaces_of(shapes)
         for p in parts:
-            if not p.quantity:
+            if not p.quantity or not _lies_on(setup, stock, p):
                 continue
             choices, steps = by_part(p.id)
             choices = _tied_as_first(first, setup, stock.id, p, shapes, choices)
@@ -421,6 +441,13 @@ def _turns_before(
     return tuple(done.get(s.id) or derive_setup(plan, s, shapes, False, done) for s in before)
 
 
+def _lies_on(setup: Setup, stock: Stock, p: Part) -> bool:
+    """May a part lie on a kind of sheet? Where pieces are turned one by one each is stock of its own."""
+    if not setup.in_jig or setup.nest is None:
+        return True
+    return any(q.part == p.id and q.sheet == stock.id for q in setup.nest.pieces)
+
+
 def _image(layout: Layout) -> Layout:
     """How a layout stands where the sheets are turned: as on the first face, where all is said of it."""
     return Layout(layout.state, (), {}, layout.at_fault, layout.fault)
@@ -431,6 +458,10 @@ def _left(turns: Sequence[DerivedSetup], setup: Setup, sheet: SheetPlan, stock: 
     cut lies as it lay.
     """
     over = next((t for s in (setup, *(d.setup for d in turns)) if (t := s.other_face)), None)
+    if over is not None and over.singly:
+        (lies,) = sheet.pieces
+        whole = next(s for s in turns[0].sheets if lies.id in {q.id for q in s.pieces})
+        return left_singly(turns[0].setup, whole, lies, stock.thickness)
     found = []
     for d in turns:
         before = d.cut_in(sheet)

@@ -403,6 +403,11 @@ class Setup(Value):
         return self.other_face is not None or self.turned_back is not None
 
     @property
+    def in_jig(self) -> bool:
+        """Do pieces lie here that are turned one by one?"""
+        return self.role is not None and self.role.singly and self.role.number == 2
+
+    @property
     def halves(self) -> bool:
         """Are outlines cut half from here and half from the other face?"""
         return self.role is not None and self.role.outlines == "half"

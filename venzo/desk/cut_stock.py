@@ -435,6 +435,8 @@ def _other_face(store: Store, plan: Plan, at: SheetAt) -> tuple[StockBody, Turn]
     if d is None:
         return None
     back = d if d.setup.other_face else d.back
+    if back is not None and back.setup.other_face is not None and back.setup.other_face.singly:
+        return None  # its pieces lie otherwise
     other = (d.again or d.first) if back is d else back  # as it is once all of it is cut
     if other is None or back is None or back.setup.other_face is None:
         return None

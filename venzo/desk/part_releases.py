@@ -179,6 +179,8 @@ def ahead(store: Store, revision: Revision, picked: Picked) -> Ahead:
     share = share_of(store, plan, picked)
     files: list[FileAhead] = []
     found: dict[str, int] = {}
+    turned: dict[tuple[str, str], int] = {}
+    """By first face and part: turns of the same stock hold the same pieces."""
     snags: list[Snag] = []
     held: list[HeldSetup] = []
     cuts = left = 0
@@ -206,14 +208,17 @@ def ahead(store: Store, revision: Revision, picked: Picked) -> Ahead:
             continue
         snags += share.snags(whole, mine)
         held += _held(whole)
+        of = (whole.first or whole).setup.id
         for c in contents(plan, d).contains:
-            found[c.part] = found.get(c.part, 0) + c.pieces
+            turned[of, c.part] = max(turned.get((of, c.part), 0), c.pieces)
         ready = listed(plan, d)
         one = joined(plan, d, ready)
         files += [_ahead(d, f) for f in ready if one is None or not f.cuts]
         if one is not None:
             files.append(_ahead_joined(d, one))
         seconds += one.seconds if one is not None else sum(s.seconds for s in d.sheets)
+    for (_of, part), pieces in turned.items():
+        found[part] = found.get(part, 0) + pieces
     return Ahead(
         files=files,
         contains=[PartCount(part=p, pieces=n) for p, n in sorted(found.items())],

@@ -308,8 +308,8 @@ def _as_run(
     # a piece comes off with the run that makes the last of its cuts
     here = {c.piece.id for c in cuts}
     if derived.setup.role is not None:  # which may be another turn of the stock
-        there = (t.cut_in(on.whole) for t in derived.turns_after)
-        waiting |= {c.piece.id for s in there if s for c in s.cuts} | ({q.id for q in sheet.pieces} - here)
+        later = [s for t in derived.turns_after for s in t.cut_of(on.whole)]
+        waiting |= {c.piece.id for s in later for c in s.cuts} | ({q.id for q in sheet.pieces} - here)
     pieces = {q.id: q.part for q in sheet.pieces if sheet is on.whole or q.id in here}
     sound = _sound(sheet, pieces, waiting, said)
     metres: dict[str, float] = {}

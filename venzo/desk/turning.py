@@ -13,6 +13,7 @@ from venzo.core.faces.face_snags import judged_on, proposal
 from venzo.core.faces.faces_cut import FacesCut, between_of, meeting_of
 from venzo.core.faces.registration import Dowels, OtherFace, registration_says
 from venzo.core.faces.seen import first_face
+from venzo.core.faces.singly import in_the_corner
 from venzo.core.faces.turn import Axis, Turn, turn_of
 from venzo.core.model import Document
 from venzo.core.parts.shape import Shape
@@ -41,6 +42,16 @@ class Share(Document):
 
     what: str
     mm: float
+
+
+class CornerSeen(Document):
+    """A piece's corner that comes into a jig, on its sheet, mm."""
+
+    piece: str
+    sheet: str
+    sheet_copy: int
+    x: float
+    y: float
 
 
 class BetweenSeen(Document):
@@ -88,6 +99,9 @@ class TurnSeen(Document):
     between: list[BetweenSeen]
     placeable: bool
     """There is room for other dowels that fit only as they are meant."""
+    corners: list[CornerSeen]
+    """Of pieces that are turned one by one which corner comes into the jig, on the sheets of the first face.
+    """
 
 
 def turn_seen(
@@ -130,8 +144,18 @@ def turn_seen(
         shares=[Share(what=w, mm=round(mm, 3)) for w, mm in (met.items if met else ())],
         through_shares=[Share(what=w, mm=round(mm, 3)) for w, mm in (met.through_items if met else ())],
         between=_between(plan, derived, back.id, shapes),
-        placeable=proposal(plan, first, shapes, turn.axis) not in (None, dowels),
+        placeable=dowels is not None and proposal(plan, first, shapes, turn.axis) not in (None, dowels),
+        corners=_corners(plan, first, turn, shapes) if turn.singly and d.setup.role.number == 1 else [],
     )
+
+
+def _corners(plan: Plan, first: Setup, turn: OtherFace, shapes: Mapping[str, Shape]) -> list[CornerSeen]:
+    return [
+        CornerSeen(
+            piece=c.piece, sheet=c.sheet, sheet_copy=c.sheet_copy, x=round(c.at[0], 3), y=round(c.at[1], 3)
+        )
+        for c in in_the_corner(plan, first, turn, shapes)
+    ]
 
 
 def _stock(plan: Plan, first: Setup, shapes: Mapping[str, Shape]) -> Stock | None:

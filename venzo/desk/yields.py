@@ -236,7 +236,7 @@ def _on_both(d: DerivedSetup) -> list[AnySheet]:
     out: list[AnySheet] = []
     for s in sheets_of(d):
         if isinstance(s, SheetPlan):
-            more = [c for later in d.turns_after if (there := later.cut_in(s)) for c in there.cuts]
+            more = [c for later in d.turns_after for there in later.cut_of(s) for c in there.cuts]
             s = replace(s, cuts=(*s.cuts, *more)) if more else s
         out.append(s)
     return out
@@ -295,11 +295,11 @@ def sheet_amounts(
     blind = isinstance(sheet, SheetPlan) and _blind(sheet, stock)
     volume = jobs.removed_from(store, plan, d, sheet) if isinstance(sheet, SheetPlan) and blind else None
     for later in d.turns_after:
-        there = later.cut_in(sheet) if isinstance(sheet, SheetPlan) else None
-        if there is not None and _blind(there, stock):
-            more = jobs.removed_from(store, plan, later, there)
-            volume = (volume or 0.0) + more if more is not None else volume
-            blind = True
+        for there in later.cut_of(sheet) if isinstance(sheet, SheetPlan) else ():
+            if _blind(there, stock):
+                more = jobs.removed_from(store, plan, later, there)
+                volume = (volume or 0.0) + more if more is not None else volume
+                blind = True
     return found, amounts(found, stock, d.setup.material, y.used_length, Removed(volume, blind))
 
 

@@ -9,14 +9,16 @@ from dataclasses import dataclass
 
 from venzo.core.cuts.moves import FEED
 from venzo.core.derive import DerivedSetup
-from venzo.core.faces.registration import Dowels, OtherFace, Takes, registration_says
+from venzo.core.faces.hollow import filled_says
+from venzo.core.faces.registration import Dowels, JigCorner, OtherFace, Takes, registration_says
+from venzo.core.faces.singly import in_the_corner
 from venzo.core.faces.turn import turn_of
 from venzo.core.holding.fixings import FixtureBoard
 from venzo.core.indexing.positions import FenceMark, Indexing, brought_says
 from venzo.core.order.of_sheet import SheetPlan
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import Plan, Setup
-from venzo.core.release.programs import ProgramFile, Stamp
+from venzo.core.release.programs import ProgramFile, Stamp, same_cuts
 from venzo.core.snags import Snag
 from venzo.core.stock.sheet import Stock
 from venzo.core.stock.zeros import called, touched_off, turned
@@ -83,7 +85,7 @@ class SheetPage:
         back = self.setup if own else self.plan.other_face_of(self.setup.id)
         if self.setup.turned_back is not None:
             back = self.plan.setup(self.setup.turned_back.after)
-        if back is None or back.other_face is None:
+        if back is None or back.other_face is None or back.other_face.singly:
             return None
         first = self.derived.first.setup if self.derived.first else self.setup
         stock = first.stock_of(self.sheet.sheet)
@@ -108,11 +110,17 @@ def setup_sheet(
     paper = Paper(f"{plan.name}: setup sheet", [*CAUTIONS, *([own] if own else [])])
     setup = derived.setup
     orders = ", ".join(o.name for o in plan.orders)
-    for n, sheet in derived.numbered:
+    alike = same_cuts(derived.sheets) if setup.in_jig else None
+    for i, (n, sheet) in enumerate(derived.numbered):
+        if alike is not None and i not in alike:  # the same piece once more
+            continue
         page = SheetPage(plan, derived, sheet, files, released, shapes)
+        which = f"sheet {n} of {derived.count}"
+        if alike is not None:
+            which = f"{page.stock.name}, {counted(len(alike[i]), 'piece')}"
         paper.begin(
             plan.name,
-            f"sheet {n} of {derived.count}, {stamp.words()}",
+            f"{which}, {stamp.words()}",
             f"{setup.name} on {setup.machine.name}; order {orders}",
             _standing(released, stamp),
         )
@@ -201,9 +209,24 @@ def _drawing(paper: Paper, page: SheetPage, most: tuple[float, float]) -> None:
     draw_sheet(paper.canvas, drawn)
     if page.setup.indexing is None:
         draw_table(paper.canvas, page.setup, stock, (RIGHT - TABLE[0], bottom + 10), TABLE)
+    marked = _corners_marked(paper, page, (LEFT, bottom, k))
     paper.y = bottom - 22
-    paper.text(KEY, 7.5)
+    paper.text(f"{KEY}{' Filled: the corner that comes into the jig.' if marked else ''}", 7.5)
     _along_the_table(paper, page)
+
+
+def _corners_marked(paper: Paper, page: SheetPage, at: tuple[float, float, float]) -> bool:
+    """Of pieces that will be turned one by one the corners that come into the jig; are there any?"""
+    back = page.plan.other_face_of(page.setup.id)
+    if back is None or back.other_face is None or not back.other_face.singly:
+        return False
+    x0, y0, k = at
+    here = (page.sheet.sheet, page.sheet.copy_no)
+    found = in_the_corner(page.plan, page.setup, back.other_face, page.shapes)
+    mine = [c.at for c in found if (c.sheet, c.sheet_copy) == here]
+    for x, y in mine:
+        paper.canvas.circle(x0 + x * k, y0 + y * k, 2.4, stroke=0, fill=1)
+    return bool(mine)
 
 
 def _along_the_table(paper: Paper, page: SheetPage) -> None:
@@ -273,6 +296,9 @@ def _measure(paper: Writes, page: SheetPage) -> None:
 def _lay(paper: Writes, page: SheetPage) -> None:
     stock, setup = page.stock, page.setup
     paper.step("3  Lay")
+    if setup.other_face and isinstance(setup.other_face.registration, JigCorner):
+        _lay_in_the_jig(paper, page, setup.other_face)
+        return
     if page.turn and setup.other_face:
         _lay_turned(paper, page, setup.other_face)
     if page.turn and setup.turned_back:
@@ -316,10 +342,25 @@ def _lay_turned(paper: Writes, page: SheetPage, turn: OtherFace) -> None:
 
 
 def _registered(paper: Writes, page: SheetPage, turn: OtherFace) -> None:
+    if turn.filled:
+        tick(paper, page, filled_says(turn))
     said = registration_says(turn.registration, lambda v: f"{v:g} mm")
     tick(paper, page, f"registered by {said}")
     if isinstance(turn.registration, Dowels):
         tick(paper, page, "it goes on the dowels without force, and lies flat")
+
+
+def _lay_in_the_jig(paper: Writes, page: SheetPage, turn: OtherFace) -> None:
+    """How each piece is turned and comes into the jig's corner."""
+    register, machine = turn.registration, page.setup.machine
+    assert isinstance(register, JigCorner)
+    jig = next((j for j in machine.jigs if j.id == register.jig), None)
+    name = f"{jig.name}, its corner at {jig.at[0]:g}, {jig.at[1]:g} mm of the table" if jig else register.jig
+    tick(paper, page, "one piece after the other, run the files once for each; clear the jig of chips first")
+    tick(paper, page, "turn it over: the face that was up lies down, the marked corner comes into the jig's")
+    if turn.filled:
+        tick(paper, page, filled_says(turn))
+    tick(paper, page, f"pushed against both sides of {name}, its long side along {register.long.upper()}")
 
 
 def _lay_turned_back(paper: Writes, page: SheetPage, turn: OtherFace) -> None:
@@ -333,7 +374,16 @@ def _lay_turned_back(paper: Writes, page: SheetPage, turn: OtherFace) -> None:
 
 
 def _before_the_turn(paper: Writes, page: SheetPage) -> None:
-    """What is done to a sheet that will be turned: its mark, and the holes for its dowels."""
+    """What is done to a sheet that will be turned: its mark, and the holes for its dowels; or the marks of
+    pieces that will be turned one by one.
+    """
+    back = page.plan.other_face_of(page.setup.id)
+    if back is not None and back.other_face is not None and back.other_face.singly:
+        tick(
+            paper,
+            page,
+            "mark on every piece the corner that is filled in the drawing, on top",
+        )
     if page.turn is None or page.setup.follows:
         return
     turn = page.turn[0]

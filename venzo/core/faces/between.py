@@ -7,7 +7,7 @@ place, the thinnest once more in a finer grid. Of what a pointed bit carves the 
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import shapely
@@ -47,7 +47,8 @@ class CutFace:
 @dataclass(frozen=True)
 class Between:
     """The thinnest place between a feature of the front and one of the back: ``left`` mm, below 0 where they
-    break into each other, at (x, y) of the part's frame.
+    break into each other, at (x, y) of the part's frame; ``spans``: how wide each of the two is, mm: across
+    the largest circle in it.
     """
 
     front: str
@@ -55,6 +56,7 @@ class Between:
     left: float
     x: float
     y: float
+    spans: tuple[float, float] = (0.0, 0.0)
 
 
 @dataclass(frozen=True)
@@ -78,7 +80,8 @@ def between(front: CutFace, back: CutFace, thickness: float) -> list[Between]:
             over = shapely.intersection(a.where, b.where)
             if over.area < LEAST_OVERLAP or _meant_to_meet(a, b):
                 continue
-            out.append(_thinnest(a, b, over, thickness))
+            found = _thinnest(a, b, over, thickness)
+            out.append(replace(found, spans=(_across(a.where), _across(b.where))))
     return sorted(out, key=lambda w: w.left)
 
 
@@ -110,6 +113,11 @@ def _depths(relief, mirrored: bool) -> DepthAt:  # type: ignore[no-untyped-def]
         return np.maximum(-relief.ground.heights(own), 0.0)
 
     return depth_at
+
+
+def _across(where: BaseGeometry) -> float:
+    """How wide an area is, mm."""
+    return 2 * float(shapely.maximum_inscribed_circle(where, 0.5).length)
 
 
 def _meant_to_meet(a: _Taken, b: _Taken) -> bool:

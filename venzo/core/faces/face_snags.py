@@ -10,6 +10,7 @@ from venzo.core.faces.dowel_pattern import DowelsJudged, judge_dowels
 from venzo.core.faces.dowel_places import in_the_way, propose_dowels, room_of
 from venzo.core.faces.faces_cut import FacesCut, between_of, meeting_of
 from venzo.core.faces.halves import half_snags
+from venzo.core.faces.hollow import hollow_snags
 from venzo.core.faces.once_more import once_more_snags
 from venzo.core.faces.registration import Dowel, DowelPin, Dowels
 from venzo.core.faces.seen import face_before, first_face
@@ -35,7 +36,7 @@ def face_snags(f: FacesCut) -> list[Snag]:
     except BadInput:
         return []
     said = [*_sizes(f), *_registered(f, first), *_zeroed(f)]
-    return [*said, *_broken_through(f, first), *half_snags(f, first)]
+    return [*said, *_broken_through(f, first), *half_snags(f, first), *hollow_snags(f, f.setup, False)]
 
 
 def _back_uncut(f: FacesCut) -> list[Snag]:

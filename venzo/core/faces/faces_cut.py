@@ -11,6 +11,7 @@ from venzo.core.faces.dowel_places import room_of
 from venzo.core.faces.meeting import Laying, Meeting, faces_meet
 from venzo.core.faces.registration import Dowels
 from venzo.core.faces.seen import shape_up
+from venzo.core.faces.singly import came_from, singly
 from venzo.core.faces.turn import turn_of
 from venzo.core.memo import memo
 from venzo.core.model import Point, digest
@@ -54,7 +55,10 @@ def meeting_of(plan: Plan, setup: Setup, first: Setup, shapes: Mapping[str, Shap
     """How well the faces meet at the worst of the pieces; None while there are none, or nothing holds
     them.
     """
-    turn, room = setup.other_face, room_of(plan, first, shapes)
+    turn = setup.other_face
+    if turn is not None and turn.singly:
+        return _meeting_in_the_jig(plan, setup, first, shapes)
+    room = room_of(plan, first, shapes)
     if turn is None or room is None:
         return None
     if isinstance(turn.registration, Dowels) and not _keeps_straight(turn.registration):
@@ -71,9 +75,35 @@ def meeting_of(plan: Plan, setup: Setup, first: Setup, shapes: Mapping[str, Shap
     return memo("meet", key, lambda: faces_meet(laying, corners))
 
 
+def _meeting_in_the_jig(
+    plan: Plan, setup: Setup, first: Setup, shapes: Mapping[str, Shape]
+) -> Meeting | None:
+    """How well the faces meet at the worst of pieces that are turned one by one."""
+    turn = setup.other_face
+    assert turn is not None
+    errors, zeros = first.rules.turning.errors, (first.z_zero, setup.z_zero)
+    found = []
+    for s in singly(plan, first, turn, shapes).stock:
+        corners: list[Point] = [(0.0, 0.0), (s.width, 0.0), (0.0, s.height), (s.width, s.height)]
+        laying = Laying(turn.registration, turn_of(turn.axis, s), errors, zeros)
+        found.append(faces_meet(laying, corners))
+    return max(found, key=lambda m: m.across, default=None)
+
+
+def _cut_from(f: FacesCut, stock: Stock, p: Part) -> str:
+    """The stock line that a part was cut from on the first face."""
+    turn = f.setup.other_face
+    if turn is None or not turn.singly or f.setup.nest is None:
+        return stock.id
+    lies = next((q for q in f.setup.nest.pieces if q.part == p.id and q.sheet == stock.id), None)
+    first = f.plan.setup(turn.of)
+    at = came_from(first, lies.id) if lies and first else None
+    return at[0] if at else stock.id
+
+
 def between_of(f: FacesCut, stock: Stock, p: Part) -> tuple[Between, ...]:
     """What is left between the faces of a part."""
-    ours = (f.before or {}).get(stock.id, {}).get((p.id, False))
+    ours = (f.before or {}).get(_cut_from(f, stock, p), {}).get((p.id, False))
     planned = f.cuts.get(stock.id, {})
     theirs = planned.get((p.id, True)) or planned.get((p.id, False))
     if ours is None or theirs is None:
@@ -82,5 +112,5 @@ def between_of(f: FacesCut, stock: Stock, p: Part) -> tuple[Between, ...]:
     front = CutFace(shape.on("front"), ours, False, surfaces)
     back = CutFace(shape_up(shape, f.setup), theirs, (p.id, True) in planned, surfaces)
     told = [[(a.name, round(a.depth, 6), a.target.wkb_hex) for a in c.areas] for c in (ours, theirs)]
-    key = digest("between-1", shape.digest, told, round(stock.thickness, 4), back.mirrored)
+    key = digest("between-2", shape.digest, told, round(stock.thickness, 4), back.mirrored)
     return memo("between", key, lambda: tuple(between(front, back, round(stock.thickness, 4))))

@@ -16,11 +16,12 @@ from shapely.geometry.base import BaseGeometry
 from venzo.core.cuts.cut import CarvedCut, ContourCut, ReliefCut, Tab
 from venzo.core.cuts.moves import KIND, RAPID, chords
 from venzo.core.faces.turn import Turn
+from venzo.core.geometry.contour import rotation_matrix
 from venzo.core.holding.swath import GRID, NOTHING, Kerf, kerf_of, surface, swept
 from venzo.core.memo import memo
 from venzo.core.model import digest
 from venzo.core.order.of_sheet import PlacedCut, SheetPlan
-from venzo.core.plan import Setup
+from venzo.core.plan import Piece, Setup
 from venzo.core.stock.sheet import Stock
 from venzo.core.tooling.cutter import Cutter
 
@@ -88,6 +89,23 @@ def left_by_both(one: LeftByFirst, other: LeftByFirst) -> LeftByFirst:
     )
 
 
+def left_singly(first: Setup, sheet: SheetPlan, lies: Piece, thickness: float) -> LeftByFirst:
+    """What the first face took off a piece that lies in the jig by itself: its hollow is underneath; kerfs
+    are beside it, where no stock is any more.
+    """
+    mine = [pc for pc in sheet.cuts if pc.piece.id == lies.id]
+    key = digest("left-singly", [pc.cut.key for pc in mine], thickness, lies, [c.id for c in first.cutters])
+
+    def make() -> LeftByFirst:
+        m = rotation_matrix(lies.rotation)
+        # a cut is in the frame of its piece as that lay, which is the part's seen from its other face
+        over = [-m[0, 0], m[0, 1], -m[1, 0], m[1, 1], lies.x, lies.y]
+        hollows = [affine_transform(h, over) for pc in mine if (h := taken_off(first, pc)) is not None]
+        return LeftByFirst((), (), shapely.union_all(hollows) if hollows else MultiPolygon(), key)
+
+    return memo("left-singly", key, make)
+
+
 def halves_of(setup: Setup, sheet: SheetPlan) -> dict[tuple[str, str], Half]:
     """How deep the outlines of a sheet are cut that are cut half from each face, as they are planned."""
     out: dict[tuple[str, str], Half] = {}
@@ -136,11 +154,18 @@ def _of_cut(setup: Setup, pc: PlacedCut, thickness: float) -> tuple[Kerf, BaseGe
     cutter = setup.cutter(pc.cut.cutter)
     if cutter is None:
         return NOTHING, None
-    kerf = kerf_of(pc.cut, cutter, thickness)
+    return kerf_of(pc.cut, cutter, thickness), taken_off(setup, pc)
+
+
+def taken_off(setup: Setup, pc: PlacedCut) -> BaseGeometry | None:
+    """Where a cut takes the face away, in its part's frame as the piece lay."""
+    cutter = setup.cutter(pc.cut.cutter)
+    if cutter is None:
+        return None
     if isinstance(pc.cut, ReliefCut | CarvedCut) and pc.cut.path.closed:  # what lies within its boundary
-        return kerf, Polygon(pc.cut.path.points(CHORD)).buffer(0)
+        return Polygon(pc.cut.path.points(CHORD)).buffer(0)
     path, of = chords(pc.cut.moves, CHORD)
-    return kerf, swept(path, pc.cut.moves[of, KIND] != RAPID, -SHALLOW, cutter)
+    return swept(path, pc.cut.moves[of, KIND] != RAPID, -SHALLOW, cutter)
 
 
 def _turned(kerf: Kerf, place: list[float], moved: list[float]) -> Kerf:

@@ -21,7 +21,7 @@ from typing import Literal
 
 import numpy as np
 
-from venzo.core.faces.registration import Dowels, Errors, FenceCorners, MeasuredEdges
+from venzo.core.faces.registration import Dowels, Errors, FenceCorners, JigCorner, MeasuredEdges
 from venzo.core.faces.turn import Turn
 from venzo.core.model import Point
 from venzo.core.stock.zeros import corner_of
@@ -39,7 +39,7 @@ class Laying:
     turn.
     """
 
-    registration: Dowels | FenceCorners | MeasuredEdges
+    registration: Dowels | FenceCorners | MeasuredEdges | JigCorner
     turn: Turn
     errors: Errors = field(default_factory=Errors)
     zeros: tuple[Zero, Zero] = ("top", "bed")
@@ -68,6 +68,8 @@ def faces_meet(laying: Laying, places: Sequence[Point]) -> Meeting:
         items = _on_dowels(r, laying.errors, places)
     elif isinstance(r, FenceCorners):
         items = _in_fences(r, laying, places)
+    elif isinstance(r, JigCorner):
+        items = _in_jig(laying, places)
     else:
         items = _by_edges(laying, places)
     items = tuple((w, mm) for w, mm in items if mm > 1e-9)
@@ -139,6 +141,13 @@ def _in_fences(r: FenceCorners, laying: Laying, places: Sequence[Point]) -> tupl
         items.append(("the stock's own size", e.size))
         items.append(("stock out of square", e.square * far / 1000))
     return tuple(items)
+
+
+def _in_jig(laying: Laying, places: Sequence[Point]) -> tuple[tuple[str, float], ...]:
+    """A piece against a jig's two sides: it was cut out true, and its size does not count."""
+    far = max(math.hypot(*p) for p in places)
+    long = max(laying.turn.width, laying.turn.height)
+    return (("edges against the jig", laying.errors.edge * math.sqrt(2) * (1 + far / long)),)
 
 
 def _by_edges(laying: Laying, places: Sequence[Point]) -> tuple[tuple[str, float], ...]:

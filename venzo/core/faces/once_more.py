@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+from venzo.core.faces.face_turns import least_left
 from venzo.core.faces.faces_cut import FacesCut, meeting_of
+from venzo.core.faces.hollow import hollow_snags
 from venzo.core.faces.registration import Dowels
-from venzo.core.faces.roughing import least_left
 from venzo.core.plan import Setup
 from venzo.core.snags import Remedy, Snag, look, stop
 
@@ -14,7 +15,7 @@ def once_more_snags(f: FacesCut, other: Setup, first: Setup) -> list[Snag]:
     if not f.sheets:
         return []
     said = [*_roughed(f, other, first), *_same_pins(f, other), *_allowed(f, other, first)]
-    return [*said, *_zeroed(f)]
+    return [*said, *_zeroed(f), *hollow_snags(f, other, True)]
 
 
 def _one_then_the_other(other: Setup) -> Remedy:

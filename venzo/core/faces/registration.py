@@ -108,7 +108,17 @@ class MeasuredEdges(Value):
     kind: Literal["edges"] = "edges"
 
 
-Registration = Annotated[Dowels | FenceCorners | MeasuredEdges, Field(discriminator="kind")]
+class JigCorner(Value):
+    """Pieces that were cut out before are turned over one by one, each into the corner of a jig of the
+    machine's. ``long``: along which of the jig's sides a piece's long side lies.
+    """
+
+    kind: Literal["jig"] = "jig"
+    jig: Id
+    long: Literal["x", "y"] = "x"
+
+
+Registration = Annotated[Dowels | FenceCorners | MeasuredEdges | JigCorner, Field(discriminator="kind")]
 
 
 class Errors(Value):
@@ -154,6 +164,23 @@ class OtherFace(Value):
     holes: Literal["here", "before"] = "before"
     overlap: Annotated[float, Field(ge=-20, le=20)] = 1.0
     mark: Corner = "lower left"
+    filled: bool = False
+    """What lies hollow underneath is filled: by a filler or a cradle. It bears, but no vacuum holds there."""
+
+    @property
+    def singly(self) -> bool:
+        """Are pieces turned one by one, and not the stock with all of them?"""
+        return isinstance(self.registration, JigCorner)
+
+    @property
+    def parts(self) -> Literal["here", "before", "half"]:
+        """From where outlines are cut: pieces that are turned one by one were cut out before."""
+        return "before" if self.singly else self.outlines
+
+    @property
+    def opens(self) -> Literal["here", "before"]:
+        """From where holes are cut: with the outlines where pieces are turned one by one."""
+        return "before" if self.singly else self.holes
 
 
 class TurnedBack(Value):
@@ -180,18 +207,22 @@ class FaceRole(Value):
     takes: Takes = "all"
     outlines: Literal["here", "there", "half"]
     holes: Literal["here", "there"]
+    singly: bool = False
+    """Are pieces turned one by one?"""
     overlap: float = 0.0
     """Of outlines cut half from each face: how much deeper than half both go together, mm; below 0 a web."""
 
     @property
     def parts_last(self) -> bool:
         """Is what this face cuts of the outlines cut after the other face's?"""
+        if self.singly:
+            return self.number == 1
         return self.number == self.of or (self.of == 3 and self.face == "front")
 
     @property
     def frees(self) -> bool:
         """Do the pieces come off while this face is up?"""
-        return self.number == self.of
+        return self.number == (1 if self.singly else self.of)
 
     @property
     def planned(self) -> tuple[str, str, str, float, bool]:
@@ -199,7 +230,7 @@ class FaceRole(Value):
         return self.face, self.outlines, self.holes, self.overlap, self.parts_last
 
 
-def registration_says(r: Dowels | FenceCorners | MeasuredEdges, show: Show) -> str:
+def registration_says(r: Dowels | FenceCorners | MeasuredEdges | JigCorner, show: Show) -> str:
     """How stock is registered, in words.
 
     >>> registration_says(FenceCorners(), str)
@@ -212,6 +243,8 @@ def registration_says(r: Dowels | FenceCorners | MeasuredEdges, show: Show) -> s
             else "with the corner that comes there"
         )
         return f"{r.corner} corner in the fences, after the turn {then}"
+    if isinstance(r, JigCorner):
+        return f"a jig's corner, piece by piece, the long side along its {r.long.upper()}"
     if isinstance(r, MeasuredEdges):
         return "four edges touched again after the turn, the middle reckoned from them"
     named = ", ".join(f"{show(d.diameter)} at {show(d.x)}, {show(d.y)}" for d in r.dowels)

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
-from venzo.core.faces.registration import Dowels, FaceRole, FenceCorners, OtherFace, Takes
+from collections.abc import Mapping
+
+from venzo.core.faces.registration import Dowels, FaceRole, FenceCorners, JigCorner, OtherFace, Takes
+from venzo.core.faces.singly import Singly, singly
 from venzo.core.faces.turn import Turn, turned_pieces, turned_stock
 from venzo.core.parts.shape import Face, Shape
 from venzo.core.plan import Plan, Setup
 from venzo.core.snags import BadInput
-from venzo.core.stock.zeros import CentreZero, CornerZero
+from venzo.core.stock.zeros import CentreZero, CornerZero, JigZero, on_table
 
 
 def first_face(plan: Plan, setup: Setup) -> Setup:
@@ -53,9 +56,10 @@ OWN_WHEN_TURNED_BACK = (
 """What the first face has of its own when it is up once more; all else is as it was."""
 
 
-def seen(plan: Plan, setup: Setup) -> tuple[Plan, Setup]:
+def seen(plan: Plan, setup: Setup, shapes: Mapping[str, Shape] | None = None) -> tuple[Plan, Setup]:
     """The plan and a setup of it with all that follows from the stock being turned: of the other face its
-    pieces and stock as they lie then, of both what each does. Of any other setup what was given.
+    pieces and stock as they lie then, of both what each does. Of any other setup what was given. ``shapes``:
+    needed where pieces are turned one by one; without them none lie there.
 
     Raises:
         BadInput: as ``first_face``.
@@ -68,7 +72,10 @@ def seen(plan: Plan, setup: Setup) -> tuple[Plan, Setup]:
         plan, setup = _moved_to(plan, first, _once_more(setup, first, other))
     elif setup.other_face is not None:
         first = first_face(plan, setup)
-        plan, setup = _moved_to(plan, first, _turned(setup, first, _turns(plan, setup)))
+        turned = _turned(setup, first, _turns(plan, setup))
+        if setup.other_face.singly:
+            turned = _in_the_jig(turned, singly(plan, first, setup.other_face, shapes or {}))
+        plan, setup = _moved_to(plan, first, turned)
     else:
         back = plan.other_face_of(setup.id)
         if back is None or back.other_face is None:
@@ -116,10 +123,16 @@ def _turned(setup: Setup, first: Setup, turns: int) -> Setup:
         "nest": nest,
         "material": first.material,
     }
-    return setup.model_copy(update=update | _lies(setup.other_face, first))
+    return setup.model_copy(update=update | _lies(setup.other_face, setup, first))
 
 
-def _lies(turn: OtherFace, first: Setup) -> dict[str, object]:
+def _in_the_jig(setup: Setup, lying: Singly) -> Setup:
+    """The other face of pieces that are turned one by one; screws of the stock are not theirs."""
+    nest = setup.nest.model_copy(update={"pieces": lying.pieces}) if setup.nest else None
+    return setup.model_copy(update={"stock": lying.stock, "nest": nest, "screws": ()})
+
+
+def _lies(turn: OtherFace, setup: Setup, first: Setup) -> dict[str, object]:
     """Where a turned sheet lies and is zeroed, as its registration has it: dowels keep both as they were,
     fences give a corner, measured edges the middle.
     """
@@ -129,6 +142,9 @@ def _lies(turn: OtherFace, first: Setup) -> dict[str, object]:
     if isinstance(r, FenceCorners):
         there = Turn(turn.axis, 0.0, 0.0).corner(r.corner) if r.second == "same edges" else r.corner
         return {"datum": CornerZero(corner=there)}
+    if isinstance(r, JigCorner):
+        zero = JigZero(jig=r.jig)
+        return {"datum": zero, "sheet_at": on_table(zero, setup.machine), "edge_at": None}
     return {"datum": CentreZero()}
 
 
@@ -138,7 +154,7 @@ def _role(turn: OtherFace, at: tuple[int, int], other: str) -> FaceRole:
     here: tuple[str, str] = ("here", "there")
     last = here if number == 2 else here[::-1]
     takes: tuple[Takes, ...] = ("roughing", "all", "rest") if turns == 3 else ("all", "all")
-    outlines = "half" if turn.outlines == "half" else last[turn.outlines == "before"]
+    outlines = "half" if turn.parts == "half" else last[turn.parts == "before"]
     return FaceRole(
         face="back" if number == 2 else "front",
         number=number,
@@ -146,8 +162,9 @@ def _role(turn: OtherFace, at: tuple[int, int], other: str) -> FaceRole:
         other=other,
         takes=takes[number - 1],
         outlines=outlines,  # type: ignore[arg-type]
-        holes=last[turn.holes == "before"],  # type: ignore[arg-type]
-        overlap=turn.overlap if turn.outlines == "half" else 0.0,
+        holes=last[turn.opens == "before"],  # type: ignore[arg-type]
+        overlap=turn.overlap if turn.parts == "half" else 0.0,
+        singly=turn.singly,
     )
 
 

@@ -283,7 +283,8 @@ class _Judge:
                     *self._mend(h),
                 )
             )
-        for h, all_of in self.grouped([x for x in fine if x.piece not in bad]):
+        meant = self.setup.in_jig  # pieces that are turned one by one are free, and held so
+        for h, all_of in self.grouped([x for x in fine if x.piece not in bad and not meant]):
             n = len({x.piece for x in all_of})
             self.out.append(
                 note(

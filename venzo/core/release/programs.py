@@ -15,7 +15,7 @@ from venzo.core.cuts.moves import PLANE
 from venzo.core.cuts.rounds import drill_moves
 from venzo.core.cuts.track import Track
 from venzo.core.derive import DerivedSetup
-from venzo.core.faces.registration import Dowels
+from venzo.core.faces.registration import Dowels, JigCorner
 from venzo.core.faces.seen import face_before
 from venzo.core.faces.turn import turn_of
 from venzo.core.indexing.positions import brought_says
@@ -114,7 +114,9 @@ def programs(plan: Plan, derived: DerivedSetup, write: Writer | None = None) -> 
                 out += _at_each_position(whole, guides, File(sheet, n, before, (), 0, alike[i]))
             continue
         for earlier in derived.turns_before:  # files are numbered over the turns
-            before += sum(f.serves(sheet) or f.guide != "" for f in programs(plan, earlier))
+            before += _numbered_before(programs(plan, earlier), sheet, earlier)
+        if derived.setup.in_jig and i in alike:
+            before += len(out)
         if i in alike:
             out += [
                 whole.file(File(sheet, n, k, cuts, first, alike[i]))
@@ -123,6 +125,15 @@ def programs(plan: Plan, derived: DerivedSetup, write: Writer | None = None) -> 
     stems = told_apart(f.name.rsplit(".", 1)[0] for f in out)
     ending = derived.setup.machine.dialect.ending
     return [replace(f, name=f"{stem}.{ending}") for f, stem in zip(out, stems, strict=True)]
+
+
+def _numbered_before(files: Sequence[ProgramFile], sheet: SheetPlan, earlier: DerivedSetup) -> int:
+    """How many files of a turn go before those of a sheet in another: where its pieces are turned one by one,
+    as many as the fullest sheet of the first turn has.
+    """
+    if earlier.setup.role is None or not earlier.setup.role.singly:
+        return sum(f.serves(sheet) or f.guide != "" for f in files)
+    return max((sum(f.serves(s) or f.guide != "" for f in files) for s in earlier.sheets), default=0)
 
 
 def _at_each_position(whole: _Whole, guides: Guides | None, on: File) -> list[ProgramFile]:
@@ -227,12 +238,18 @@ class _Whole:
             f"z-{zero}" if mixed else "",
         ]
         return {
-            "sheet": sheet_number(self.derived, f.number)
-            + (f"x{len(f.copies)}" if len(f.copies) > 1 else ""),
+            "sheet": self._sheet(f) + (f"x{len(f.copies)}" if len(f.copies) > 1 else ""),
             "order": f"{f.order:02d}",
             "what": "_".join(w for w in what if w),
             "cutter": "-".join(f"t{c.number}" for c in s.cutters_named(used)),
         }
+
+    def _sheet(self, f: File) -> str:
+        """Which sheet it is: by number, or the part that is turned by itself."""
+        stock = self.derived.setup.stock_of(f.sheet.sheet)
+        if self.derived.setup.in_jig and stock is not None:
+            return f"-{slug(stock.name)}"
+        return sheet_number(self.derived, f.number)
 
 
 def _moving(setup: Setup, f: File) -> float:
@@ -515,11 +532,21 @@ def _face(plan: Plan, setup: Setup, stock: Stock) -> list[str]:
         rough = ", roughed only" if setup.role.takes == "roughing" else ""
         return [f"FACE 1 of 2{rough}; mark the {mark} corner of the sheet"]
     turn = setup.other_face
+    if isinstance(turn.registration, JigCorner):
+        return [
+            f"FACE 2 of 2: {stock.name}, one piece after the other, turned over about {turn.axis.upper()}",
+            f"pushed into the corner of {_jig(setup, turn.registration)}; zeroed there, not touched off",
+        ]
     here = turn_of(turn.axis, stock).corner(turn.mark)
     return [
         f"FACE 2 of 2, turned over about {turn.axis.upper()}; the marked corner lies {here}, underneath",
         *(kept if isinstance(turn.registration, Dowels) else []),
     ]
+
+
+def _jig(setup: Setup, register: JigCorner) -> str:
+    """A jig by its name."""
+    return next((j.name for j in setup.machine.jigs if j.id == register.jig), register.jig)
 
 
 def _moved(setup: Setup, sheet: SheetPlan, position: int) -> list[str]:

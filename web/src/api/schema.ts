@@ -983,6 +983,13 @@ export interface components {
             angle: number;
             inside: boolean;
         };
+        CornerSeen: {
+            piece: string;
+            sheet: string;
+            sheet_copy: number;
+            x: number;
+            y: number;
+        };
         CornerZero: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -1731,6 +1738,8 @@ export interface components {
             outlines: "here" | "there" | "half";
             /** @enum {string} */
             holes: "here" | "there";
+            /** @default false */
+            singly: boolean;
             /** @default 0 */
             overlap: number;
         };
@@ -2773,6 +2782,19 @@ export interface components {
                 number,
                 number
             ];
+        };
+        JigCorner: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "jig";
+            jig: string;
+            /**
+             * @default x
+             * @enum {string}
+             */
+            long: "x" | "y";
         };
         JigZero: {
             /**
@@ -4159,7 +4181,7 @@ export interface components {
              *       "below": 10
              *     }
              */
-            registration: components["schemas"]["Dowels"] | components["schemas"]["FenceCorners"] | components["schemas"]["MeasuredEdges"];
+            registration: components["schemas"]["Dowels"] | components["schemas"]["FenceCorners"] | components["schemas"]["MeasuredEdges"] | components["schemas"]["JigCorner"];
             /**
              * @default here
              * @enum {string}
@@ -4177,6 +4199,8 @@ export interface components {
              * @enum {string}
              */
             mark: "lower left" | "lower right" | "upper left" | "upper right";
+            /** @default false */
+            filled: boolean;
         };
         OutOfRack: {
             /**
@@ -7123,7 +7147,7 @@ export interface components {
              *       "below": 10
              *     }
              */
-            registration: components["schemas"]["Dowels"] | components["schemas"]["FenceCorners"] | components["schemas"]["MeasuredEdges"];
+            registration: components["schemas"]["Dowels"] | components["schemas"]["FenceCorners"] | components["schemas"]["MeasuredEdges"] | components["schemas"]["JigCorner"];
         };
         TurnRules: {
             /**
@@ -7183,6 +7207,7 @@ export interface components {
             through_shares: components["schemas"]["Share"][];
             between: components["schemas"]["BetweenSeen"][];
             placeable: boolean;
+            corners: components["schemas"]["CornerSeen"][];
         };
         TurnedBack: {
             after: string;

@@ -311,7 +311,7 @@ function Drawing(props: DrawingProps) {
             onTwice={twice}
           />
         </g>
-        <TurnLayer setup={setup} stock={stock} k={k} />
+        <TurnLayer {...{ setup, stock, k }} at={props.copy} />
         <IndexLayer {...{ setup, stock, k }} copy={props.copy} position={props.position} />
         {props.layer?.(k)}
         {cut && props.places && <PlaceMarks places={props.places} k={k} />}

@@ -1,8 +1,38 @@
 import type { Setup, Stock, Turned } from "../api/model";
 
 /** The axis a sheet is turned about, its dowels and the corner that is marked, in the sheet's coordinates. */
-export function TurnLayer({ setup, stock, k }: { setup: Setup; stock: Stock; k: number }) {
-  return setup.turned ? <TurnMarks turned={setup.turned} stock={stock} k={k} /> : null;
+export function TurnLayer({ setup, stock, k, at }: { setup: Setup; stock: Stock; k: number; at: number }) {
+  const { turned } = setup;
+  if (!turned) return null;
+  return turned.turn.registration.kind === "jig" ? (
+    <JigCorners turned={turned} on={[stock.id, at]} k={k} />
+  ) : (
+    <TurnMarks turned={turned} stock={stock} k={k} />
+  );
+}
+
+/** The corner of each piece that comes into the jig; where it lies there, the corner itself. */
+function JigCorners({ turned, on, k }: { turned: Turned; on: [string, number]; k: number }) {
+  const r = 5 / k;
+  const here =
+    turned.number === 1 ? turned.corners.filter((c) => c.sheet === on[0] && c.sheet_copy === on[1]) : [];
+  return (
+    <g pointerEvents="none" aria-label="Corners that come into the jig">
+      {here.map((c) => (
+        <circle key={c.piece} data-testid="jig-corner" cx={c.x} cy={c.y} r={r} fill="#a92f22">
+          <title>mark this corner: it comes into the jig</title>
+        </circle>
+      ))}
+      {turned.number === 2 && (
+        <path
+          d={`M${-3 * r} 0H${8 * r}M0 ${-3 * r}V${8 * r}`}
+          stroke="#a92f22"
+          strokeWidth={2.4}
+          vectorEffect="non-scaling-stroke"
+        />
+      )}
+    </g>
+  );
 }
 
 const MARK = ["mark this corner", "the marked corner, underneath", "the marked corner, on top"];

@@ -74,6 +74,46 @@ function Turn({ turned }: { turned: Turned }) {
   return (
     <section aria-label="The turn" className="mt-2 border-t border-line pt-2">
       <h3 className="font-semibold">{UP[turned.number - 1]}</h3>
+      {turn.registration.kind !== "jig" && <Stock turned={turned} change={change} />}
+      <Registered turned={turned} change={change} />
+      <p className="mt-1">
+        What lies hollow underneath{" "}
+        <Pick
+          label="hollows"
+          value={turn.filled ? "filled" : "open"}
+          options={[
+            ["open", "stays open"],
+            ["filled", "is filled, by a filler or a cradle"],
+          ]}
+          onPick={(v) => change({ filled: v === "filled" })}
+        />
+        .
+      </p>
+      <Meets turned={turned} />
+      <div className="mt-2 flex flex-wrap gap-2">
+        {others.map((s) => (
+          <button key={s.id} className="key" onClick={() => chooseSetup(s.id)}>
+            {SHOW[s.id === turned.first ? 0 : s.id === turned.other ? 1 : 2]}
+          </button>
+        ))}
+      </div>
+      {turned.number === 2 && (
+        <p className="label mt-2">{setup.name} has no layout of its own: it follows from the first face.</p>
+      )}
+      {turned.number === 3 && (
+        <p className="label mt-2">
+          It has the layout, cutters and steps of the first face, and is held as is said here.
+        </p>
+      )}
+    </section>
+  );
+}
+
+/** How the stock is turned with all that lies on it, and what is cut from which face. */
+function Stock({ turned, change }: { turned: Turned; change: Change }) {
+  const { turn } = turned;
+  return (
+    <>
       <TurnDrawing turned={turned} />
       <p className="mt-1">
         Turned over <Pick label="axis" value={turn.axis} options={AXES} onPick={(axis) => change({ axis })} />
@@ -96,24 +136,7 @@ function Turn({ turned }: { turned: Turned }) {
         .
       </p>
       <FaceOrders turned={turned} />
-      <Registered turned={turned} change={change} />
-      <Meets turned={turned} />
-      <div className="mt-2 flex flex-wrap gap-2">
-        {others.map((s) => (
-          <button key={s.id} className="key" onClick={() => chooseSetup(s.id)}>
-            {SHOW[s.id === turned.first ? 0 : s.id === turned.other ? 1 : 2]}
-          </button>
-        ))}
-      </div>
-      {turned.number === 2 && (
-        <p className="label mt-2">{setup.name} has no layout of its own: it follows from the first face.</p>
-      )}
-      {turned.number === 3 && (
-        <p className="label mt-2">
-          It has the layout, cutters and steps of the first face, and is held as is said here.
-        </p>
-      )}
-    </section>
+    </>
   );
 }
 
@@ -144,19 +167,29 @@ const KINDS: [string, string][] = [
   ["dowels", "dowels"],
   ["fences", "fence corners"],
   ["edges", "measured edges"],
+  ["jig", "a jig, piece by piece"],
 ];
 
 type Change = (fields: Record<string, unknown>) => void;
 
 function Registered({ turned, change }: { turned: Turned; change: Change }) {
   const { registration } = turned.turn;
+  const { job } = useJobView();
+  const jigs = job.setups.find((s) => s.id === turned.other)?.machine.jigs ?? [];
   return (
     <div className="mt-2">
       <Choices
         label="Registered by"
         value={registration.kind}
         options={KINDS}
-        onPick={(kind) => change({ registration: { "=": { kind } } })}
+        barred={
+          jigs.length
+            ? {}
+            : { jig: "The machine has no jig yet: enter its corner in the library, and adopt it." }
+        }
+        onPick={(kind) =>
+          change({ registration: { "=": kind === "jig" ? { kind, jig: jigs[0].id } : { kind } } })
+        }
       />
       {registration.kind === "fences" && (
         <p className="mt-1">
@@ -185,8 +218,41 @@ function Registered({ turned, change }: { turned: Turned; change: Change }) {
           All four edges are touched again after the turn; X and Y are zeroed from their middle.
         </p>
       )}
+      {registration.kind === "jig" && <InTheJig turned={turned} change={change} />}
       {registration.kind === "dowels" && <Pins turned={turned} change={change} />}
     </div>
+  );
+}
+
+/** Pieces that were cut out are turned one by one, each pushed into the corner of a jig. */
+function InTheJig({ turned, change }: { turned: Turned; change: Change }) {
+  const { job } = useJobView();
+  const { turn } = turned;
+  if (turn.registration.kind !== "jig") return null;
+  const jigs = job.setups.find((s) => s.id === turned.other)?.machine.jigs ?? [];
+  return (
+    <p className="mt-1">
+      Pieces are cut out on the first face and turned one by one{" "}
+      <Pick label="axis" value={turn.axis} options={AXES} onPick={(axis) => change({ axis })} />, each into
+      the corner of{" "}
+      <Pick
+        label="jig"
+        value={turn.registration.jig}
+        options={jigs.map((j): [string, string] => [j.id, j.name])}
+        onPick={(jig) => change({ registration: { jig } })}
+      />
+      , its long side{" "}
+      <Pick
+        label="long side"
+        value={turn.registration.long ?? "x"}
+        options={[
+          ["x", "along X"],
+          ["y", "along Y"],
+        ]}
+        onPick={(long) => change({ registration: { long } })}
+      />
+      . The corner that comes into the jig is marked before a piece is cut out: the dot on the sheet.
+    </p>
   );
 }
 

@@ -1,7 +1,7 @@
 import { layoutWords, snagsOf } from "../../api/model";
 import { PiecesInHand } from "../../choosing/PiecesInHand";
 import { LongStock } from "../../indexing/LongStock";
-import { follows } from "../../job/partsIn";
+import { follows, inJig } from "../../job/partsIn";
 import { useJobView } from "../../job/view";
 import { Choices } from "../../shared/Choices";
 import { Section } from "../../shared/Section";
@@ -51,7 +51,7 @@ export function NestDocket() {
       {nest && nest.state !== "none" && (nest.curve?.length || running || nest.message) ? (
         <Progress nest={nest} />
       ) : null}
-      <SheetList />
+      {!inJig(setup) && <SheetList />}
       {!follows(setup) && (
         <>
           <PieceInHand />

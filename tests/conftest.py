@@ -15,6 +15,9 @@ from tests.support.library_shop import library_shop
 from tests.support.shop import made_before, make_shop
 from venzo.store.store import Store
 
+# servers of tests start readers and workers when they are asked for, not in case
+os.environ.setdefault("VENZO_READY_AFTER", "100000")
+
 MANY = int(os.environ.get("VENZO_LONG", "1"))
 """Times as many random cases in the long check (make check-long)."""
 
@@ -31,16 +34,6 @@ if MANY == 1:
     # values written in the code are tried too: which, hangs on the modules that a worker has loaded by then,
     # and the cases would be others from run to run
     providers._get_local_constants = providers.Constants
-
-
-@pytest.fixture(scope="session", autouse=True)
-def _nothing_is_made_ready_ahead():
-    """Applications within a test's process start readers and workers when they are asked for, not in case."""
-    from venzo.api import app
-
-    before, app.FIRST_LOOK = app.FIRST_LOOK, 1e6
-    yield
-    app.FIRST_LOOK = before
 
 
 @pytest.fixture

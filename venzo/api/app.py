@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import logging
+import os
 import threading
 from contextlib import asynccontextmanager
 from pathlib import Path
@@ -64,9 +65,9 @@ from venzo.work.warm import load_kernels
 
 TRYING = 1.5
 """s that remedies are tried for before a job is shown; the rest is tried when it is read again."""
-FIRST_LOOK = 2.0
+FIRST_LOOK = float(os.environ.get("VENZO_READY_AFTER", "2"))
 """s after the start that whoever looks at a job first has the machine to himself; then readers, kernels and
-the nest's worker are made ready. Who needs one sooner starts it.
+the nest's worker are made ready. Who needs one sooner starts it. VENZO_READY_AFTER sets another.
 """
 WEB = Path(__file__).parent.parent / "web_dist"
 

@@ -343,7 +343,7 @@ def derive_setup(
         on_it = [c for s, c in used if s == stock.id]
         if not on_it and used:
             continue
-        if stock.quantity:
+        if stock.quantity and not setup.in_jig:  # pieces are as thick as what they were cut from
             snags += thickness_snags(stock, setup.rules.spread_limit, setup.rules.nominal_share, setup.id)
         mirrored = {(q.part, q.mirrored) for q in setup.nest.pieces} if setup.nest else set()
         here: dict[tuple[str, bool], PartCuts] = {}

@@ -2,6 +2,7 @@ import { useState } from "react";
 
 import { call } from "../api/client";
 import { clock, type FaceOrder, type Turned } from "../api/model";
+import { times } from "../holding/grades";
 import { useJobView } from "../job/view";
 import { HowFar } from "../shared/HowFar";
 import { money } from "../shared/money";
@@ -67,13 +68,14 @@ export function FaceOrders({ turned }: { turned: Turned }) {
               <th className="text-right font-normal">turns</th>
               <th className="text-right font-normal">machine</th>
               <th className="text-right font-normal">turning</th>
+              <th className="text-right font-normal">least held</th>
               {priced && <th className="text-right font-normal">costs</th>}
             </tr>
           </thead>
           {[false, true].map((rough) => (
             <tbody key={`${rough}`}>
               <tr>
-                <th colSpan={priced ? 5 : 4} className="label border-t border-ink pt-1 text-left font-normal">
+                <th colSpan={priced ? 6 : 5} className="label border-t border-ink pt-1 text-left font-normal">
                   {rough ? "both roughed, then both finished" : "one face, then the other"}
                 </th>
               </tr>
@@ -127,7 +129,7 @@ function Row({ of: w, outlines, now, priced, running, take }: RowProps) {
           <td className="num py-1 text-right">{running && !w ? "..." : "-"}</td>
         )}
       </tr>
-      {w && <Said of={w} across={priced ? 5 : 4} />}
+      {w && <Said of={w} across={priced ? 6 : 5} />}
     </>
   );
 }
@@ -141,6 +143,7 @@ function Figures({ known: w, now, priced }: { known: FaceOrder; now?: FaceOrder;
         {w.now || !now ? clock(w.seconds) : `${more < 0 ? "-" : "+"}${clock(Math.abs(more))}`}
       </td>
       <td className="num py-1 text-right">{clock(w.turning)}</td>
+      <td className="num py-1 text-right">{w.hold !== null && `${times(w.hold)}×`}</td>
       {priced && <td className="num py-1 text-right">{w.cost !== null && money(w.cost, w.currency)}</td>}
     </>
   );

@@ -22,9 +22,9 @@ BED = "long-bed-spoilboard"
 
 
 @pytest.fixture
-def client(demo):
+def client(known_demo):
     with TestClient(
-        make_app(demo), base_url="http://testserver", headers={"origin": "http://testserver"}
+        make_app(known_demo), base_url="http://testserver", headers={"origin": "http://testserver"}
     ) as c:
         yield c
 
@@ -157,7 +157,7 @@ def test_a_spoilboard_from_readings_to_the_ledger(client):
     assert nothing.status_code == 422
 
 
-def test_programs_papers_and_what_stops_them(client, demo):
+def test_programs_papers_and_what_stops_them(client, known_demo):
     text = client.get(f"/api/surfacing/{BED}/program").text
     cuts = [p for _t, rapid, p in segments(explicit(text), 1) if not rapid and p[-1, 2] < 0]
     assert min(p[:, 2].min() for p in cuts) == pytest.approx(-1.1) and "pencil lines" in text

@@ -18,8 +18,8 @@ ESTUARY, GLAZING = "estuary-hide-ribs-and-benches", "viewing-slot-glazing"
 
 
 @pytest.fixture
-def shop(demo):
-    with TestClient(make_app(demo), base_url="http://testserver") as c:
+def shop(known_demo):
+    with TestClient(make_app(known_demo), base_url="http://testserver") as c:
         yield c
 
 
@@ -48,14 +48,14 @@ def test_jobs_are_found_by_every_name_in_them(shop, words, jobs):
     assert ids(shop, words=words) == jobs
 
 
-def test_they_are_found_by_machine_kind_cutter_and_when_they_changed(shop, demo):
+def test_they_are_found_by_machine_kind_cutter_and_when_they_changed(shop, known_demo):
     everything = found(shop)
-    assert everything["total"] == len(demo.jobs()) == everything["places"]["desk"]
+    assert everything["total"] == len(known_demo.jobs()) == everything["places"]["desk"]
     assert {j["kind"] for j in found(shop, kind="surface")["jobs"]} == {"surface"}
-    cutter = next(c["name"] for c in demo.library("cutter") if "compression" in c["name"])
+    cutter = next(c["name"] for c in known_demo.library("cutter") if "compression" in c["name"])
     assert ESTUARY in ids(shop, words=cutter)
     assert ids(shop, days=1) == {j["id"] for j in everything["jobs"]}
-    with demo._engine.begin() as c:
+    with known_demo._engine.begin() as c:
         old = datetime.now(UTC).replace(tzinfo=None) - timedelta(days=40)
         c.execute(JobRow.__table__.update().where(JobRow.id == ESTUARY).values(changed=old))
     assert ESTUARY not in ids(shop, days=31) and ESTUARY in ids(shop, days=365)
@@ -113,7 +113,7 @@ def test_an_edit_makes_the_card_old_until_it_is_read_again(shop):
     assert found(shop, words="viewing-slot")["total"] == 0
 
 
-def test_a_job_goes_to_the_archive_the_bin_and_back_and_is_deleted_only_from_the_bin(shop, demo):
+def test_a_job_goes_to_the_archive_the_bin_and_back_and_is_deleted_only_from_the_bin(shop, known_demo):
     place = f"/api/jobs/{GLAZING}/place"
     for where in ("archive", "bin", "desk", "bin"):
         assert shop.put(place, json={"place": where}).json() == {"id": GLAZING, "place": where}
@@ -130,7 +130,7 @@ def test_a_job_goes_to_the_archive_the_bin_and_back_and_is_deleted_only_from_the
         shop.put("/api/jobs/saturday-on-the-small-bench/place", json={"place": "bin"})
         assert shop.delete(f"/api/jobs/{GLAZING}").status_code == 200
     assert shop.get(f"/api/jobs/{GLAZING}").status_code == 404
-    assert GLAZING not in {j["id"] for j in demo.jobs()}
+    assert GLAZING not in {j["id"] for j in known_demo.jobs()}
     for missing in (
         shop.put("/api/jobs/nothing/place", json={"place": "bin"}),
         shop.delete("/api/jobs/nothing"),
@@ -146,15 +146,15 @@ def test_a_board_in_the_bin_is_off_the_bench(shop):
     assert {b["id"] for b in shop.get("/api/surfacing").json()} == before - {"oak-plank-b"}
 
 
-def test_a_copy_and_a_next_version_are_jobs_of_their_own(shop, demo):
-    old = demo.get(ESTUARY).plan
+def test_a_copy_and_a_next_version_are_jobs_of_their_own(shop, known_demo):
+    old = known_demo.get(ESTUARY).plan
     copy = shop.post(f"/api/jobs/{ESTUARY}/once-more", json={"how": "copy"}).json()
     version = shop.post(f"/api/jobs/{ESTUARY}/once-more", json={"how": "version"}).json()
     third = shop.post(f"/api/jobs/{version['id']}/once-more", json={"how": "version"}).json()
     names = [copy["name"], version["name"], third["name"]]
     assert names == [f"{old.name}, copy", f"{old.name}, version 2", f"{old.name}, version 3"]
     for made in (copy, version):
-        plan = demo.get(made["id"]).plan
+        plan = known_demo.get(made["id"]).plan
         assert plan.model_copy(update={"id": old.id, "name": old.name}) == old
         assert shop.get(f"/api/jobs/{made['id']}/history").json()[-1]["says"].endswith(old.name)
     board = shop.post("/api/jobs/oak-plank-a/once-more", json={"how": "copy"}).json()
@@ -163,8 +163,8 @@ def test_a_copy_and_a_next_version_are_jobs_of_their_own(shop, demo):
     assert shop.post(f"/api/jobs/{ESTUARY}/once-more", json=again).status_code == 422
 
 
-def test_the_same_again_asks_for_thickness_zero_and_cutters_and_keeps_the_layout(shop, demo):
-    old = demo.get(ESTUARY).plan
+def test_the_same_again_asks_for_thickness_zero_and_cutters_and_keeps_the_layout(shop, known_demo):
+    old = known_demo.get(ESTUARY).plan
     asked = shop.get(f"/api/jobs/{ESTUARY}/again").json()
     (setup,) = asked["setups"]
     assert setup["touch_off"] and setup["stock"] and setup["cutters"]
@@ -178,17 +178,17 @@ def test_the_same_again_asks_for_thickness_zero_and_cutters_and_keeps_the_layout
     first = setup["cutters"][0]
     measured = [{"setup": setup["id"], "cutter": first["id"], "diameter": first["diameter"] - 0.05}]
     made = shop.post(path, json={"how": "again", "stock": stock, "cutters": measured}).json()
-    plan = demo.get(made["id"]).plan
+    plan = known_demo.get(made["id"]).plan
     assert plan.setups[0].nest == old.setups[0].nest
     assert plan.setups[0].stock_of(setup["stock"][0]["id"]).thickness == pytest.approx(18.0)
     assert plan.setups[0].cutter(first["id"]).diameter == pytest.approx(first["diameter"] - 0.05)
     deep = shop.get(f"/api/jobs/{made['id']}").json()["setups"][0]
     assert deep["layout"]["state"] in ("fits", "out of date") and deep["yields"]["pieces"] == 46
-    assert len(demo.jobs()) == len({j["id"] for j in demo.jobs()})
+    assert len(known_demo.jobs()) == len({j["id"] for j in known_demo.jobs()})
 
 
-def test_what_waits_in_the_shop_is_told(shop, demo):
-    cutter = next(c for c in demo.library("cutter") if c.get("life"))
+def test_what_waits_in_the_shop_is_told(shop, known_demo):
+    cutter = next(c for c in known_demo.library("cutter") if c.get("life"))
     before = shop.get("/api/desk/attention").json()
     assert [b["id"] for b in before["boards"]] == ["long-bed-spoilboard"]
     assert cutter["id"] not in {c["id"] for c in before["cutters"]}
@@ -202,12 +202,12 @@ def test_what_waits_in_the_shop_is_told(shop, demo):
     shop.post(f"/api/jobs/{ESTUARY}/nest/stop", params={"setup": "main"})
 
 
-def test_jobs_of_an_older_version_are_named_when_it_starts(demo):
-    with demo._engine.begin() as c:
+def test_jobs_of_an_older_version_are_named_when_it_starts(known_demo):
+    with known_demo._engine.begin() as c:
         c.execute(JobRow.__table__.update().values(words=None, facts=None, card=None, card_of=None))
-    with TestClient(make_app(demo), base_url="http://testserver") as shop:
-        assert found(shop)["total"] == len(demo.jobs()) and ids(shop, words="saltmarsh") == set()
-        assert demo.name_jobs() == len(demo.jobs()) and demo.name_jobs() == 0
+    with TestClient(make_app(known_demo), base_url="http://testserver") as shop:
+        assert found(shop)["total"] == len(known_demo.jobs()) and ids(shop, words="saltmarsh") == set()
+        assert known_demo.name_jobs() == len(known_demo.jobs()) and known_demo.name_jobs() == 0
         assert ESTUARY in ids(shop, words="saltmarsh")
 
 
@@ -251,7 +251,7 @@ def test_a_stop_holds_its_station_up_and_release_with_it(said, facts):
     assert at.mark == "held up" if held else (at.mark != "clear" or at.station == "release")
 
 
-def test_two_revisions_are_compared_and_an_older_one_is_brought_back(shop, demo):
+def test_two_revisions_are_compared_and_an_older_one_is_brought_back(shop, known_demo):
     path = f"/api/jobs/{GLAZING}"
     job = shop.get(path).json()
     base, (setup,) = job["revision"], job["setups"]
@@ -297,12 +297,12 @@ def test_two_revisions_are_compared_and_an_older_one_is_brought_back(shop, demo)
     assert shop.get(f"{path}/history/9999/picture").status_code == 404
 
 
-def test_the_shop_s_rules_are_tried_on_a_job_without_changing_it(shop, demo):
+def test_the_shop_s_rules_are_tried_on_a_job_without_changing_it(shop, known_demo):
     path = "/api/jobs/hinge-and-latch-plates"
     same = shop.get(f"{path}/rules-trial").json()
     before = shop.get(path).json()
     assert same["differ"] == ["between"], "the demo's small machine keeps a skeleton"
-    rules = demo.library("rules")[0]
+    rules = known_demo.library("rules")[0]
     halved = {**rules["step_factor"], "aluminium": 0.05}
     shop.patch(f"/api/library/rules/{rules['id']}", json={"step_factor": halved}).raise_for_status()
     tried = shop.get(f"{path}/rules-trial").json()
@@ -311,7 +311,7 @@ def test_the_shop_s_rules_are_tried_on_a_job_without_changing_it(shop, demo):
     assert shop.get(path).json()["revision"] == before["revision"]
     # what was tried is what comes when the job takes them
     (setup,) = before["setups"]
-    adopt = {"kind": "set-setup", "setup": setup["id"], "rules": demo.library("rules")[0]}
+    adopt = {"kind": "set-setup", "setup": setup["id"], "rules": known_demo.library("rules")[0]}
     adopt["rules"] = {k: v for k, v in adopt["rules"].items() if k != "id"}
     after = shop.post(f"{path}/commands", json={"base": before["revision"], "command": adopt}).json()
     assert after["setups"][0]["yields"]["seconds"] == pytest.approx(tried["then"]["seconds"], abs=0.06)

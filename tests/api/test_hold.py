@@ -16,8 +16,8 @@ JOB = "estuary-hide-ribs-and-benches"
 
 
 @pytest.fixture
-def client(demo):
-    with TestClient(make_app(demo), base_url="http://testserver") as c:
+def client(known_demo):
+    with TestClient(make_app(known_demo), base_url="http://testserver") as c:
         yield c
 
 
@@ -104,7 +104,7 @@ def test_a_move_that_a_rule_forbids_is_refused_and_changes_nothing(client):
         assert edit(client, {"setup": "main", **bad}).status_code == 422
 
 
-def test_plan_on_the_command_line_says_what_holds(demo, tmp_path):
+def test_plan_on_the_command_line_says_what_holds(known_demo, tmp_path):
     found = CliRunner().invoke(app, ["plan", JOB, "--data", str(tmp_path / "demo"), "--json"])
     said = json.loads(found.stdout)["setups"][0]
     assert found.exit_code in (0, 1) and any(s["rule"].startswith("holding.") for s in said["snags"])

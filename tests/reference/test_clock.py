@@ -144,11 +144,11 @@ def test_real_programs_take_as_long_as_in_a_simulation(store):
         assert c.seconds == pytest.approx(simulated(c.moves, axes), rel=0.01)
 
 
-def test_demo_programs_take_as_long_as_in_a_simulation(demo):
+def test_demo_programs_take_as_long_as_in_a_simulation(known_demo):
     """Some cuts of every sheet of the demo; a carved board's first 250 moves."""
     tried = 0
-    for j in demo.jobs():
-        for d in jobs.derive(demo, demo.get(j["id"]).plan, hold=False).values():
+    for j in known_demo.jobs():
+        for d in jobs.derive(known_demo, known_demo.get(j["id"]).plan, hold=False).values():
             for c in (c for s in d.sheets for c in s.cuts[::15]):
                 moves = c.moves[:250]
                 axes = d.setup.machine.axes

@@ -184,7 +184,7 @@ SETTINGS = {
 }
 
 
-@settings(max_examples=60, **SETTINGS)
+@settings(max_examples=30, **SETTINGS)
 @given(nest=nests(), given=HOWS, by=ORDERS)
 def test_random_nests_come_out_as_drawn(nest, given, by):
     comes_out_as_drawn(nest, given, by)

@@ -256,28 +256,28 @@ def test_a_program_is_known_told_by_its_lines_or_foreign(job):
     assert gone.withdrawn and "do not run it" in gone.says
 
 
-def test_a_look_that_was_accepted_is_listed_with_who_and_why(demo):
+def test_a_look_that_was_accepted_is_listed_with_who_and_why(known_demo):
     from venzo.desk import proof_record
     from venzo.desk.cut_stock import SheetAt
     from venzo.desk.proof_record import SheetLookedAt
     from venzo.store.author import made_by
 
-    job = next(j["id"] for j in demo.jobs() if "glazing" in j["id"])
-    plan = demo.get(job).plan
-    (d,) = jobs.derive(demo, plan).values()
+    job = next(j["id"] for j in known_demo.jobs() if "glazing" in j["id"])
+    plan = known_demo.get(job).plan
+    (d,) = jobs.derive(known_demo, plan).values()
     s = d.sheets[0]
     at = SheetAt(setup=d.setup.id, sheet=s.sheet, copy_no=s.copy_no)
-    seen = proof_record.verdict(demo, demo.get(job), at)
+    seen = proof_record.verdict(known_demo, known_demo.get(job), at)
     if seen.stops:
         pytest.skip("a stop stands in the demo's glazing")
     with made_by("Ines"):
         proof_record.look_at(
-            demo,
+            known_demo,
             job,
             SheetLookedAt(setup=at.setup, sheet=at.sheet, sheet_copy=0, seen=seen.seen, note="tried it"),
         )
-        part_releases.freeze(demo, job, ReleaseSaid(revision=demo.head(job)))
-    r = release_record.released(demo, job, 1)
+        part_releases.freeze(known_demo, job, ReleaseSaid(revision=known_demo.head(job)))
+    r = release_record.released(known_demo, job, 1)
     accepted = [x for x in r.looks if x.sheet == s.sheet]
     assert all((x.who, x.why, x.accepted) == ("Ines", "tried it", True) for x in accepted)
     assert not any(x.accepted for x in r.looks if x.sheet not in ("", s.sheet))
@@ -306,22 +306,22 @@ def test_the_whole_at_once_is_what_the_job_releases(job):
     assert isinstance(r, Released) and r.says == "all" and r.left == 0
 
 
-def test_sheets_of_one_layout_go_out_one_by_one(demo):
+def test_sheets_of_one_layout_go_out_one_by_one(known_demo):
     """n of m sheets: the first of two, then the other."""
-    job = next(j["id"] for j in demo.jobs() if "estuary" in j["id"])
-    plan = demo.get(job).plan
-    d = next(iter(jobs.derive(demo, plan, False).values()))
+    job = next(j["id"] for j in known_demo.jobs() if "estuary" in j["id"])
+    plan = known_demo.get(job).plan
+    d = next(iter(jobs.derive(known_demo, plan, False).values()))
     if any(s.severity == "stop" for s in d.snags):
         pytest.skip("a stop stands in the demo's hide")
     first = d.sheets[0]
     one = PickedSheet(setup=d.setup.id, sheet=first.sheet, copy_no=first.copy_no)
     number = part_releases.freeze(
-        demo, job, ReleaseSaid(revision=demo.head(job), picked=Picked(sheets=(one,)))
+        known_demo, job, ReleaseSaid(revision=known_demo.head(job), picked=Picked(sheets=(one,)))
     )
-    told = part_releases.state(demo, demo.get(job))
+    told = part_releases.state(known_demo, known_demo.get(job))
     here = [s for s in told.sheets if (s.sheet, s.copy_no) == (first.sheet, first.copy_no)]
     assert here[0].left == 0 and told.left == sum(len(s.cuts) for s in d.sheets[1:])
-    r = release_record.released(demo, job, number)
+    r = release_record.released(known_demo, job, number)
     assert all(f.copies == (first.copy_no,) for f in r.files if f.kind == "program")
 
 

@@ -8,7 +8,7 @@ import shapely
 
 from venzo.core.faces.dowel_pattern import DowelsJudged, judge_dowels
 from venzo.core.faces.dowel_places import in_the_way, propose_dowels, room_of
-from venzo.core.faces.faces_cut import FacesCut, between_of, meeting_of
+from venzo.core.faces.faces_cut import FacesCut, between_of, meeting_of, zeroed_on_top
 from venzo.core.faces.halves import half_snags
 from venzo.core.faces.hollow import hollow_snags
 from venzo.core.faces.once_more import once_more_snags
@@ -35,7 +35,8 @@ def face_snags(f: FacesCut) -> list[Snag]:
         first = first_face(f.plan, f.setup)
     except BadInput:
         return []
-    said = [*_sizes(f), *_registered(f, first), *_zeroed(f)]
+    top = "what the first face has left: measure the thickness again when it is turned"
+    said = [*_sizes(f), *_registered(f, first), *zeroed_on_top(f, top)]
     return [*said, *_broken_through(f, first), *half_snags(f, first), *hollow_snags(f, f.setup, False)]
 
 
@@ -159,19 +160,6 @@ def _no_room(first: Setup) -> str:
         f"; the layout leaves no room for dowels within a margin of {margin:g} mm: widen it, nest again, or"
         " register by fences or edges"
     )
-
-
-def _zeroed(f: FacesCut) -> list[Snag]:
-    if f.setup.z_zero == "bed":
-        return []
-    bed = Remedy(
-        label="Zero it on the bed", command={"kind": "set-setup", "setup": f.setup.id, "z_zero": "bed"}
-    )
-    words = (
-        f"{f.setup.name}: zeroed on the top of what the first face has left: measure the thickness again when"
-        " it is turned, or zero it on the bed"
-    )
-    return [look("turn.zero", words, f.where, bed)]
 
 
 def _broken_through(f: FacesCut, first: Setup) -> list[Snag]:

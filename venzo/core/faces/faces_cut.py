@@ -19,7 +19,7 @@ from venzo.core.order.of_sheet import SheetPlan
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import Part, Plan, Setup
 from venzo.core.relief.kept_surface import surfaces_of
-from venzo.core.snags import Where
+from venzo.core.snags import Remedy, Snag, Where, look
 from venzo.core.stock.sheet import Stock
 
 Cuts = Mapping[str, Mapping[tuple[str, bool], PartCuts]]
@@ -114,3 +114,14 @@ def between_of(f: FacesCut, stock: Stock, p: Part) -> tuple[Between, ...]:
     told = [[(a.name, round(a.depth, 6), a.target.wkb_hex) for a in c.areas] for c in (ours, theirs)]
     key = digest("between-2", shape.digest, told, round(stock.thickness, 4), back.mirrored)
     return memo("between", key, lambda: tuple(between(front, back, round(stock.thickness, 4))))
+
+
+def zeroed_on_top(f: FacesCut, what: str) -> list[Snag]:
+    """What is to be said where stock that was turned is zeroed on its top, which is no longer what it was."""
+    if f.setup.z_zero == "bed":
+        return []
+    bed = Remedy(
+        label="Zero it on the bed", command={"kind": "set-setup", "setup": f.setup.id, "z_zero": "bed"}
+    )
+    words = f"{f.setup.name}: zeroed on the top of {what}, or zero it on the bed"
+    return [look("turn.zero", words, f.where, bed)]

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from venzo.core.faces.face_turns import least_left
-from venzo.core.faces.faces_cut import FacesCut, meeting_of
+from venzo.core.faces.faces_cut import FacesCut, meeting_of, zeroed_on_top
 from venzo.core.faces.hollow import hollow_snags
 from venzo.core.faces.registration import Dowels
 from venzo.core.plan import Setup
@@ -15,7 +15,8 @@ def once_more_snags(f: FacesCut, other: Setup, first: Setup) -> list[Snag]:
     if not f.sheets:
         return []
     said = [*_roughed(f, other, first), *_same_pins(f, other), *_allowed(f, other, first)]
-    return [*said, *_zeroed(f), *hollow_snags(f, other, True)]
+    top = "what roughing has left: touch off where nothing was cut"
+    return [*said, *zeroed_on_top(f, top), *hollow_snags(f, other, True)]
 
 
 def _one_then_the_other(other: Setup) -> Remedy:
@@ -58,16 +59,3 @@ def _allowed(f: FacesCut, other: Setup, first: Setup) -> list[Snag]:
         " and then the other"
     )
     return [look("turn.allowance", words, f.where, _one_then_the_other(other))]
-
-
-def _zeroed(f: FacesCut) -> list[Snag]:
-    if f.setup.z_zero == "bed":
-        return []
-    bed = Remedy(
-        label="Zero it on the bed", command={"kind": "set-setup", "setup": f.setup.id, "z_zero": "bed"}
-    )
-    words = (
-        f"{f.setup.name}: zeroed on the top of what roughing has left: touch off where nothing was cut, or"
-        " zero it on the bed"
-    )
-    return [look("turn.zero", words, f.where, bed)]

@@ -15,10 +15,12 @@ from venzo.core.edits import ChangeSetup, MovePiece, SetPart, read_command
 from venzo.core.edits.turning import ChangeTurn, OrderFaces, TurnOver
 from venzo.core.faces.left_by_first import left_singly
 from venzo.core.faces.registration import Dowels, JigCorner
-from venzo.core.faces.singly import in_the_corner
+from venzo.core.faces.singly import _named, in_the_corner
+from venzo.core.plan import Part, PartLine
 from venzo.core.release.picking import Picked
 from venzo.core.release.programs import Stamp
 from venzo.core.snags import BadInput
+from venzo.core.stock.sheet import Stock
 from venzo.core.stock.zeros import JigZero
 from venzo.desk import archives, jobs, papers, part_releases, runs, turning, yields
 from venzo.desk.jobs import programs
@@ -224,3 +226,12 @@ def test_it_goes_into_an_archive(store, tmp_path):
     data = archives.export(store, store.get(b.job))
     there = other.get(archives.bring_in(other, data, "jig.zip", True).job)
     assert len(jobs.derive(other, there.plan)["main-back"].sheets) == 3
+
+
+def test_long_names_of_parts_and_sheets_are_told_apart():
+    """Each piece has a sheet of its own kind, whatever ids were given."""
+    line = PartLine(order="o", quantity=1)
+    part = Part(id="p" * 80, name="p", setup="s", drawing="d", shape="x", origin=(0, 0), lines=(line,))
+    sheets = [Stock(id="s" * 78 + end, name="s", width=9, height=9, nominal=3) for end in ("a", "b")]
+    ids = {_named(part, s, m) for s in sheets for m in (False, True)}
+    assert len(ids) == 4 and all(len(i) <= 80 for i in ids)

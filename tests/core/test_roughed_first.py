@@ -20,6 +20,7 @@ from venzo.core.edits.aimed import aimed
 from venzo.core.edits.fields import Changed
 from venzo.core.edits.turning import OrderFaces, TurnOver
 from venzo.core.faces.registration import FenceCorners, MeasuredEdges
+from venzo.core.order.of_sheet import some_of
 from venzo.core.plan import AcceptedNest
 from venzo.core.release.programs import Stamp
 from venzo.core.snags import BadInput
@@ -235,3 +236,12 @@ def test_it_goes_into_an_archive_and_is_logged_turn_by_turn(store, tmp_path):
         runs.record(store, b.job, said)
     logged = runs.of_job(store, b.job)
     assert len(logged.runs) == 3 and sum(logged.sound.values()) == 2  # its pieces come off once
+
+
+def test_a_sheet_on_which_nothing_is_roughed_takes_nothing_before_the_turn(store):
+    """Of two kinds of sheet only one carries what is roughed: the other is cut in the later turns alone."""
+    b = job(store)
+    d = derived(b)
+    whole = d["main-again"].wholes["own", 0]
+    empty = some_of(b.setup, whole, ())
+    assert not empty.cuts and (empty.seconds, empty.cut_length, empty.rapid_length) == (0.0, 0.0, 0.0)

@@ -154,9 +154,12 @@ def test_from_models_to_the_files_of_both_faces(served, page, tmp_path):
     # both faces are released: files in running order over the turn, and the paper that draws it
     page.get_by_label("Route").get_by_role("button", name=re.compile("^Release")).click()
     until(lambda: not stops(url), 60)
+    for at in ("main", "main-back"):  # as for a machine whose cutters are changed by hand
+        edit(url, {"kind": "set-order", "setup": at, "files_by": "cutter"})
+    page.reload()
     texts, said = programs_in(released(page))
     names = sorted(texts)
-    assert len(names) >= 4 and [int(n.split("_")[3]) for n in names] == list(range(1, len(names) + 1))
+    assert len(names) >= 6 and [int(n.split("_")[3]) for n in names] == list(range(1, len(names) + 1))
     assert "dowels-spoilboard" in names[0] and "face-1" in names[2] and "face-2" in names[-1]
     assert "Z0 top of the spoilboard" in texts[names[0]] and "FACE 2 of 2" in texts[names[-1]]
     assert "turn it over about X" in said and "set the dowels" in said

@@ -94,7 +94,7 @@ def left_singly(first: Setup, sheet: SheetPlan, lies: Piece, thickness: float) -
     are beside it, where no stock is any more.
     """
     mine = [pc for pc in sheet.cuts if pc.piece.id == lies.id]
-    key = digest("left-singly", [pc.cut.key for pc in mine], thickness, lies, [c.id for c in first.cutters])
+    key = digest("left-singly", [pc.cut.key for pc in mine], thickness, lies, first.cutters)
 
     def make() -> LeftByFirst:
         m = rotation_matrix(lies.rotation)

@@ -14,13 +14,15 @@ import shapely
 from venzo.core.faces.registration import JigCorner, OtherFace
 from venzo.core.faces.turn import Axis
 from venzo.core.geometry.contour import Contour, rotation_matrix
-from venzo.core.model import Point
+from venzo.core.model import Point, digest
 from venzo.core.parts.shape import Shape
 from venzo.core.plan import Part, Piece, Plan, Setup
 from venzo.core.stock.sheet import Stock
 
 CHORD, MOST_CORNERS = 0.05, 500
 """mm by which a piece's outline may be off as stock, and how many corners stock may have."""
+LONGEST = 80
+"""Characters of an id."""
 
 
 @dataclass(frozen=True)
@@ -87,7 +89,7 @@ def _as_stock(part: Part, of: Stock, lying: _Lying, mirrored: bool, count: int) 
     _x0, _y0, width, height = lying.outline.bbox
     name = f"{part.name[:180]}{', mirrored' if mirrored else ''}"
     return Stock(
-        id=f"{part.id[:50]}-{of.id[:24]}{'-m' if mirrored else ''}",
+        id=_named(part, of, mirrored),
         name=name,
         width=width,
         height=height,
@@ -98,6 +100,12 @@ def _as_stock(part: Part, of: Stock, lying: _Lying, mirrored: bool, count: int) 
         margin=0.0,
         outline=_corners(lying.outline),
     )
+
+
+def _named(part: Part, of: Stock, mirrored: bool) -> str:
+    """An id that tells parts, stock lines and mirrored pieces apart, however long theirs are."""
+    plain = f"{part.id}-{of.id}{'-m' if mirrored else ''}"
+    return plain if len(plain) <= LONGEST else f"{part.id[:40]}-{digest(part.id, of.id, mirrored)[:20]}"
 
 
 def _corners(outline: Contour) -> tuple[tuple[float, float], ...]:

@@ -327,7 +327,9 @@ def some_of(setup: Setup, sheet: SheetPlan, wanted: Sequence[int]) -> SheetPlan:
             seams=sheet.seams,
         )
 
-    return memo("sheet", key, make) if chosen else replace(sheet, cuts=(), changes=(), seconds=0.0, key=key)
+    if not chosen:
+        return replace(sheet, cuts=(), changes=(), seconds=0.0, cut_length=0.0, rapid_length=0.0, key=key)
+    return memo("sheet", key, make)
 
 
 @dataclass(frozen=True)

@@ -14,6 +14,7 @@ from fastapi.exceptions import RequestValidationError
 from fastapi.middleware.gzip import GZipMiddleware
 from fastapi.responses import FileResponse, JSONResponse
 from fastapi.staticfiles import StaticFiles
+from pydantic import JsonValue
 from sqlalchemy.exc import DBAPIError
 
 from venzo import __version__
@@ -163,7 +164,7 @@ class TypedApp(FastAPI):
     The core keeps a remedy's command as plain fields, since commands stand on the snags that carry them.
     """
 
-    def openapi(self) -> dict[str, Any]:
+    def openapi(self) -> dict[str, JsonValue]:
         """The schema, made once."""
         if self.openapi_schema is None:
             parts = super().openapi()["components"]["schemas"]

@@ -13,7 +13,6 @@ from collections.abc import Iterator, Mapping, Sequence
 from contextvars import ContextVar
 from dataclasses import dataclass
 from hashlib import blake2b
-from typing import Any
 
 from cachetools import LRUCache
 from pydantic import BaseModel
@@ -87,7 +86,7 @@ def _digest(data: bytes) -> bytes:
     return blake2b(data, digest_size=12).digest()
 
 
-def _named(things: Mapping[str, Any]) -> Named:
+def _named(things: Mapping[str, BaseModel | Sequence[BaseModel]]) -> Named:
     return Named(tuple(things), tuple(_digest(_written(t)) for t in things.values()))
 
 
@@ -103,7 +102,7 @@ def _unheld(now: Named, held: Named | None) -> frozenset[str]:
     return frozenset(n for n, d in zip(now.names, now.digests, strict=True) if was.get(n) != d)
 
 
-def _lists(job: JobDocument) -> Iterator[tuple[str, dict[str, Any]]]:
+def _lists(job: JobDocument) -> Iterator[tuple[str, Mapping[str, BaseModel | Sequence[BaseModel]]]]:
     """Every list of an answer that is worth parting, by path, its things by name."""
     yield "parts", {p.id: p for p in job.parts}
     for s in job.setups:

@@ -7,13 +7,14 @@ from __future__ import annotations
 import json
 import tempfile
 from pathlib import Path
-from typing import Any
+
+from pydantic import JsonValue
 
 from venzo.api.app import make_app
 from venzo.store.store import Store
 
 
-def _bare(value: Any) -> Any:
+def _bare(value: JsonValue) -> JsonValue:
     """A schema without its words, which the types of the screen do not need."""
     if isinstance(value, dict):
         return {
@@ -24,7 +25,7 @@ def _bare(value: Any) -> Any:
     return [_bare(v) for v in value] if isinstance(value, list) else value
 
 
-def schema() -> dict[str, Any]:
+def schema() -> dict[str, JsonValue]:
     """The OpenAPI schema; it needs no shop."""
     with tempfile.TemporaryDirectory() as folder:
         store = Store(Path(folder))

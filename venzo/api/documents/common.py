@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from venzo.core.model import Document
 
 
@@ -35,7 +33,7 @@ class Removed(Document):
     removed: str
 
 
-FAULTS: dict[int | str, dict[str, Any]] = {
+FAULTS: dict[int | str, dict[str, type[Document] | str]] = {
     400: {"model": Fault, "description": "the request cannot be read"},
     403: {"model": Fault, "description": "another page asked"},
     404: {"model": Fault, "description": "there is no such thing"},

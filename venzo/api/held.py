@@ -13,6 +13,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from contextvars import ContextVar
 from dataclasses import dataclass
 from hashlib import blake2b
+from weakref import ref
 
 from cachetools import LRUCache
 from pydantic import BaseModel
@@ -90,10 +91,20 @@ def _named(things: Mapping[str, BaseModel | Sequence[BaseModel]]) -> Named:
     return Named(tuple(things), tuple(_digest(_written(t)) for t in things.values()))
 
 
+_told: dict[int, tuple[ref[BaseModel], bytes]] = {}
+"""Digests of documents that are there, by id: what an edit leaves as it is is the same document again."""
+
+
 def _written(thing: BaseModel | Sequence[BaseModel]) -> bytes:
-    if isinstance(thing, BaseModel):
-        return thing.__pydantic_serializer__.to_json(thing)
-    return b"|".join(map(_written, thing))
+    """What tells one document from another; of several all of theirs."""
+    if not isinstance(thing, BaseModel):
+        return b"|".join(map(_written, thing))
+    at = id(thing)
+    known = _told.get(at)
+    if known is None or known[0]() is not thing:
+        made = _digest(thing.__pydantic_serializer__.to_json(thing))
+        known = _told[at] = (ref(thing, lambda _gone: _told.pop(at, None)), made)
+    return known[1]
 
 
 def _unheld(now: Named, held: Named | None) -> frozenset[str]:

@@ -336,7 +336,7 @@ def derive_setup(
     if first is None:
         snags += _part_snags(plan, setup, parts, shapes)
     said: set[tuple[str, str]] = set()
-    key = setup_key(setup)
+    key, table_key = setup_key(setup), _table_key(setup)
     by_part = _by_part(plan)
     used = sorted({(q.sheet, q.sheet_copy) for q in setup.nest.pieces}) if setup.nest else []
     for stock in setup.stock:
@@ -374,21 +374,7 @@ def derive_setup(
             if sheet is not whole:
                 wholes[stock.id, c] = whole
             sheets.append(sheet)
-            snags += sheet_snags(setup, sheet, stock)
-            snags += memo(
-                "way",
-                digest(
-                    sheet.key,
-                    stock.thickness,
-                    setup.screws,
-                    setup.fixings,
-                    setup.machine,
-                    setup.cutters,
-                    setup.holders,
-                    setup.rules.hold,
-                ),
-                partial(way_snags, setup, sheet, stock),
-            )
+            snags += _on_table(setup, sheet, stock, table_key)
             snags += _moves(setup, whole)
             left = _left(turns, setup, sheet, stock)
             if hold or hold_ready(setup, sheet, stock, left):
@@ -425,6 +411,31 @@ def derive_setup(
         first=first,
         back=turns[1] if len(turns) > 1 else None,
     )
+
+
+def _table_key(setup: Setup) -> str:
+    """Digest of all that stands on a machine's table, of how the sheet lies there, and of what cuts it."""
+    return digest(
+        setup.id,
+        setup.screws,
+        setup.fixings,
+        setup.machine,
+        setup.cutters,
+        setup.holders,
+        setup.rules.hold,
+        [setup.sheet_at, setup.edge_at, setup.indexing, setup.z_zero],
+    )
+
+
+def _on_table(setup: Setup, sheet: SheetPlan, stock: Stock, table: str) -> list[Snag]:
+    """Judgements on the cuts of a sheet against its table and all that is in the way; ``table``:
+    ``_table_key``.
+    """
+    key = digest(sheet.key, table, stock)
+    return [
+        *memo("limits", key, partial(sheet_snags, setup, sheet, stock)),
+        *memo("way", key, partial(way_snags, setup, sheet, stock)),
+    ]
 
 
 def _turns_before(

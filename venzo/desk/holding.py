@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import math
 from typing import Literal
+from weakref import WeakKeyDictionary
 
 from venzo.core.derive import DerivedSetup, derive_setup
 from venzo.core.edits.aimed import applied_to
@@ -408,6 +409,16 @@ def sheet_holding(hold: SheetHold | None) -> SheetHolding | None:
     """What the table and the tape show of a sheet's hold; None while it is worked out."""
     if hold is None:
         return None
+    if hold not in _shown:
+        _shown[hold] = _sheet_holding(hold)
+    return _shown[hold]
+
+
+_shown: WeakKeyDictionary[SheetHold, SheetHolding] = WeakKeyDictionary()
+"""What is shown of a hold, worked out once: most edits leave most sheets as they are held."""
+
+
+def _sheet_holding(hold: SheetHold) -> SheetHolding:
     pieces: dict[str, list[tuple[int, float | None]]] = {}
     marks: list[tuple[int, Literal["loose", "thin", "stop", "drop"], str]] = []
     whole: list[tuple[int, float | None]] = []

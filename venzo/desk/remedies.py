@@ -145,7 +145,7 @@ def offered(
     seconds went into it. Those beyond are not offered.
     """
     until = time.monotonic() + seconds
-    about = digest(plan)
+    about = digest(plan.model_dump_json())
     complete, count = True, 0
     kept: dict[tuple[str, int, int], Remedy] = {}
     for setup, i, k in _by_weight(derived):
@@ -169,17 +169,16 @@ def offered(
             kept[setup, i, k] = remedy.model_copy(update={"trades": trial.trades})
     out = {}
     for setup, d in derived.items():
-        out[setup] = tuple(
-            s.model_copy(
-                update={
-                    "remedies": tuple(
-                        kept[setup, i, k] for k in range(len(s.remedies)) if (setup, i, k) in kept
-                    )
-                }
-            )
-            for i, s in enumerate(d.snags)
-        )
+        out[setup] = tuple(_with_those_kept(s, setup, i, kept) for i, s in enumerate(d.snags))
     return out, complete
+
+
+def _with_those_kept(s: Snag, setup: str, i: int, kept: Mapping[tuple[str, int, int], Remedy]) -> Snag:
+    """A setup's snag ``i`` with such of its remedies as are kept."""
+    if not s.remedies:
+        return s
+    working = tuple(kept[setup, i, k] for k in range(len(s.remedies)) if (setup, i, k) in kept)
+    return s.model_copy(update={"remedies": working})
 
 
 def _spend(about: str, seconds: float) -> float:

@@ -8,7 +8,7 @@ import numpy as np
 def load_kernels() -> None:
     """Load the compiler and the modules of kernels that planning a job asks for; nothing is compiled."""
     from venzo.core.body import kernel, slope_kernel  # noqa: F401
-    from venzo.core.geometry import fit_kernel  # noqa: F401
+    from venzo.core.geometry import fit_kernel, nearest_kernel  # noqa: F401
     from venzo.core.holding import tabs_kernel  # noqa: F401
     from venzo.core.order import sequence_kernel  # noqa: F401
     from venzo.core.proof import compare_kernel  # noqa: F401
@@ -18,7 +18,7 @@ def warm_kernels() -> None:
     """Compile the kernels of nesting, refitting and the stock body into their cache by a tiny run of each."""
     from venzo.core.body import engagement, picture
     from venzo.core.carving import medial_kernel, sweep
-    from venzo.core.geometry import fit_kernel
+    from venzo.core.geometry import fit_kernel, nearest_kernel
     from venzo.core.geometry.fit import fit
     from venzo.core.holding import tabs_kernel
     from venzo.core.nesting import lattice
@@ -31,6 +31,7 @@ def warm_kernels() -> None:
     rolling.warm()
     aside_kernel.warm()
     fit_kernel.warm()
+    nearest_kernel.warm()
     tabs_kernel.warm()
     lattice.warm()
     compare_kernel.warm()

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping, Sequence
 from datetime import date
+from functools import lru_cache
 from typing import Annotated, Any, Literal
 from weakref import WeakKeyDictionary
 
@@ -41,6 +42,7 @@ from venzo.core.plan import (
     OrderBy,
     Part,
     PartLine,
+    Piece,
     Plan,
     Setup,
     StepsChoice,
@@ -687,7 +689,7 @@ def _setup(
             for k in s.stock
         ],
         layout=_layout(plan, d, shapes),
-        pieces=[PieceDocument(**dict(q), id=q.id) for q in (s.nest.pieces if s.nest else ())],
+        pieces=[_piece(q) for q in (s.nest.pieces if s.nest else ())],
         snags=tuple(snags),
         route=route_of(plan, d),
         contours={part: _drawn(pc)[0] for (part, flip), pc in first.items() if not flip},
@@ -696,7 +698,7 @@ def _setup(
             for stock, parts in d.cuts.items()
         },
         sheets=[_sheet(sh, held) for sh, held in zip(d.sheets, d.holds, strict=True)],
-        own_tabs={q: _contours(pc)[-1].tabs for q, pc in d.own.items()},
+        own_tabs={q: _drawn(pc)[0][-1].tabs for q, pc in d.own.items()},
         cutters_used=list(d.cutters_used),
         reached=_reached(d),
         differs=_differs(s),
@@ -707,6 +709,12 @@ def _setup(
         turned=turn_seen(plan, derived, setup_id, shapes),
         long=long_seen(plan, derived, setup_id, shapes),
     )
+
+
+@lru_cache(maxsize=40_000)
+def _piece(q: Piece) -> PieceDocument:
+    """A piece for the screen; most edits leave most of them as they are."""
+    return PieceDocument(**dict(q), id=q.id)
 
 
 def _standing(w: InTheWay) -> InTheWayDocument:

@@ -178,7 +178,13 @@ class PartPlanner:
     def _walls(self) -> None:
         """Say where pockets leave a wall that breaks or chatters."""
         hand = self.hand
-        found = thin_wall(hand.shape, list(hand.areas.values()), hand.thickness, hand.rules.least_web)
+        pockets, least = list(hand.areas.values()), hand.rules.least_web
+        told = [(a.name, a.depth, a.pointed, a.open_sided, a.loops_key) for a in pockets]
+        found = memo(
+            "thin wall",
+            digest(hand.shape.digest, told, hand.thickness, least),
+            lambda: (thin_wall(hand.shape, pockets, hand.thickness, least),),
+        )[0]
         if found is None:
             return
         area, wall, wanted = found

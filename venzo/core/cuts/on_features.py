@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import partial
 
 from shapely.geometry import Polygon
 
@@ -29,6 +30,8 @@ from venzo.core.cuts.operations import (
 )
 from venzo.core.cuts.planned import StepPlan
 from venzo.core.cuts.rounds import circle_of, slot_line
+from venzo.core.memo import memo
+from venzo.core.model import digest
 from venzo.core.parts.shape import Feature
 from venzo.core.snags import Remedy, look, stop
 from venzo.core.tolerances import CHORD, FIT
@@ -73,7 +76,11 @@ class FeatureSteps:
             0.1,
             min(self.hand.spacing - 0.05, max((c.diameter for c in self.hand.setup.cutters), default=6.0)),
         )
-        found = areas(self.hand.shape, closed, depths, waste)
+        found = memo(
+            "areas",
+            digest(self.hand.shape.digest, [f.name for f in closed], depths, waste),
+            partial(areas, self.hand.shape, closed, depths, waste),
+        )
         carved = self.carvings.plan()
         for f in self.hand.shape.features:
             on = FEATURE_ON[f.kind]

@@ -407,26 +407,18 @@ class Contour:
             4.0 * np.arctan(bulge),
         )
 
+    @cached_property
+    def _measured(self) -> Array:
+        """Every segment as ``nearest_kernel`` takes it."""
+        a, b, bulge = self._ends
+        centre, radius, start, sweep = self._arcs
+        return np.column_stack([a, b, centre, radius, start, np.where(bulge != 0, sweep, 0.0)])
+
     def _nearest(self, x: float, y: float) -> tuple[float, float]:
         """``nearest`` for many segments at once."""
-        a, b, bulge = self._ends
-        d = b - a
-        n = np.maximum((d * d).sum(axis=1), 1e-300)
-        t = np.clip(((x - a[:, 0]) * d[:, 0] + (y - a[:, 1]) * d[:, 1]) / n, 0.0, 1.0)
-        away = np.hypot(a[:, 0] + d[:, 0] * t - x, a[:, 1] + d[:, 1] * t - y)
-        arc = bulge != 0
-        if arc.any():
-            centre, radius, start, sweep = self._arcs
-            turn = ((np.arctan2(y - centre[:, 1], x - centre[:, 0]) - start) * np.sign(sweep)) % (2 * math.pi)
-            on = turn <= np.abs(sweep)
-            to_a, to_b = np.hypot(a[:, 0] - x, a[:, 1] - y), np.hypot(b[:, 0] - x, b[:, 1] - y)
-            t_arc = np.where(on, turn / np.maximum(np.abs(sweep), 1e-300), np.where(to_a < to_b, 0.0, 1.0))
-            off = np.where(
-                on, np.abs(np.hypot(x - centre[:, 0], y - centre[:, 1]) - radius), np.minimum(to_a, to_b)
-            )
-            t, away = np.where(arc, t_arc, t), np.where(arc, off, away)
-        i = int(np.argmin(away))
-        return float(self.starts[i] + t[i] * self.lengths[i]), float(away[i])
+        from venzo.core.geometry import nearest_kernel  # the compiler is loaded when it is first needed
+
+        return nearest_kernel.nearest(self._measured, self.starts, self.lengths, x, y)
 
 
 def _length(x0: float, y0: float, x1: float, y1: float, bulge: float) -> float:

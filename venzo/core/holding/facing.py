@@ -6,6 +6,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
+from functools import partial
 
 import numpy as np
 import shapely
@@ -36,8 +37,22 @@ def facing(
     reach = 2 * kerf + min(setup.rules.web, setup.rules.least_web)
     if plan.spacing(setup) >= reach and stock.margin >= reach - kerf:
         return {}
-    outline = Polygon(stock.outline) if stock.outline else box(0, 0, stock.width, stock.height)
     digests = {p.id: p.shape for p in plan.parts}
+    laid = "|".join(f"{q.id},{digests[q.part]},{q.x!r},{q.y!r},{q.rotation!r},{q.mirrored}" for q in pieces)
+    key = digest("facing-2", laid, stock.width, stock.height, stock.outline, kerf, reach)
+    return memo("facing sheet", key, partial(_all_facing, pieces, stock, shapes, digests, (kerf, reach)))
+
+
+def _all_facing(
+    pieces: Sequence[Piece],
+    stock: Stock,
+    shapes: Mapping[str, Shape],
+    digests: Mapping[str, str],
+    near_by: tuple[float, float],
+) -> dict[str, tuple[Stretch, ...]]:
+    """``facing`` of all pieces of a sheet; ``near_by``: kerf and reach, mm."""
+    kerf, reach = near_by
+    outline = Polygon(stock.outline) if stock.outline else box(0, 0, stock.width, stock.height)
     boxes: list[tuple[float, float, float, float]] = []
     for q in pieces:
         boxes.append(_box(shapes[digests[q.part]], q))

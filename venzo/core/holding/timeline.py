@@ -161,8 +161,7 @@ def _hold_key(setup: Setup, sheet: SheetPlan, stock: Stock, first: LeftByFirst |
         stock.width,
         stock.height,
     )
-    loads = "|".join(f"{c.cut.load.force:.2f},{c.cut.load.lift:.2f}" for c in sheet.cuts)
-    return digest(VERSION, sheet.key, fix, loads, first.key if first else "")
+    return digest(VERSION, sheet.key, fix, sheet.loads, first.key if first else "")
 
 
 def hold_sheet(

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
+from functools import partial
 from typing import Literal
 
 from venzo.core.geometry.contour import Contour
@@ -150,6 +151,22 @@ def inputs_digest(problem: NestProblem) -> str:
     )
 
 
+def _inputs(plan: Plan, setup: Setup, shapes: Mapping[str, Shape]) -> str:
+    """``inputs_digest`` of a setup's problem, remembered by what the problem is made from.
+
+    Raises:
+        BadInput: as ``nest_problem``.
+    """
+    parts = [
+        (p.id, p.shape, p.quantity, p.rotations, p.grain, p.mirror, p.group, p.priority, p.fill, p.missing)
+        for p in plan.parts_of(setup.id)
+    ]
+    on = [setup.stock, setup.screws, setup.fixings, setup.rules.hold.keep_clear, setup.material.price_m2]
+    told = [setup.follows, plan.kerf(setup), plan.spacing(setup), setup.allow_in_holes]
+    make = partial(nest_problem, plan, setup, shapes)
+    return memo("nest inputs", digest("inputs-1", parts, on, told), lambda: inputs_digest(make()))
+
+
 def placement(q: Piece) -> Placement:
     """A plan's piece as the nest engine's placement."""
     return Placement(
@@ -275,14 +292,14 @@ def _judged(plan: Plan, setup: Setup, shapes: Mapping[str, Shape]) -> Layout:
             frozenset(),
         )
     try:
-        problem = nest_problem(plan, setup, shapes)
+        inputs = _inputs(plan, setup, shapes)
     except BadInput as e:
         every = frozenset(q.id for q in pieces)
         why_not = stop("nest.impossible", str(e), where)
         return Layout("at fault", (why_not,), wanted, every, "nothing to lie on")
-    inputs = inputs_digest(problem)
 
     def judge() -> list[tuple[int, str, int | None]]:
+        problem = nest_problem(plan, setup, shapes)
         placements = [placement(q) for q in pieces]
         known = {s.id for s in problem.sheets}
         gone = [
@@ -296,7 +313,7 @@ def _judged(plan: Plan, setup: Setup, shapes: Mapping[str, Shape]) -> Layout:
             if pl.part not in wanted
         ]
         good = [i for i, pl in enumerate(placements) if pl.sheet in known and pl.part in wanted]
-        found = faults_between(problem, [placements[i] for i in good])
+        found = faults_between(problem, [placements[i] for i in good], remembered=True)
         met = [(good[i], why, None if other is None else good[other]) for i, why, other in found]
         return [*gone, *stray, *met]
 
@@ -386,7 +403,7 @@ def figures(plan: Plan, setup: Setup, nest: AcceptedNest, shapes: Mapping[str, S
 def inputs_now(plan: Plan, setup: Setup, shapes: Mapping[str, Shape]) -> str:
     """Digest of the inputs that a nest started now would answer; empty when there is nothing to nest."""
     try:
-        return inputs_digest(nest_problem(plan, setup, shapes))
+        return _inputs(plan, setup, shapes)
     except BadInput:
         return ""
 

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections import Counter, defaultdict
 from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from functools import partial
 
 import numpy as np
 import shapely
@@ -99,17 +101,19 @@ def faults(problem: NestProblem, placements: list[Placement]) -> list[tuple[int,
     return [(i, why) for i, why, _other in faults_between(problem, placements)]
 
 
-def faults_between(problem: NestProblem, placements: list[Placement]) -> list[tuple[int, str, int | None]]:
-    """Every fault of a layout as ``faults`` says it, each with the other piece where two are too near."""
+def faults_between(
+    problem: NestProblem, placements: Sequence[Placement], remembered: bool = False
+) -> list[tuple[int, str, int | None]]:
+    """Every fault of a layout as ``faults`` says it, each with the other piece where two are too near;
+    ``remembered``: what meets on a sheet is not asked again while nothing on it changes.
+    """
     parts = {p.id: p for p in problem.parts}
-    solids = {p.id: _own_polygon(p, problem.part_in_hole) for p in problem.parts}
     sheets = {s.id: s for s in problem.sheets}
-    lying = _lying(solids, placements)
     out: list[tuple[int, str, int | None]] = []
-    by_sheet: dict[tuple[str, int], list[tuple[int, Polygon]]] = defaultdict(list)
+    by_sheet: dict[tuple[str, int], list[int]] = defaultdict(list)
     seen: Counter[tuple[str, int]] = Counter()
     for i, pl in enumerate(placements):
-        by_sheet[pl.sheet, pl.sheet_copy].append((i, lying[i]))
+        by_sheet[pl.sheet, pl.sheet_copy].append(i)
         seen[pl.part, pl.copy_] += 1
         if not turned_right(problem, pl.part, pl):
             out.append((i, f"{pl.part}: a turn of {pl.rotation:g} degrees is not allowed", None))
@@ -119,39 +123,75 @@ def faults_between(problem: NestProblem, placements: list[Placement]) -> list[tu
             out.append((i, f"{pl.part}: sheet {pl.sheet} has no copy {pl.sheet_copy}", None))
         if seen[pl.part, pl.copy_] > 1 or not 0 <= pl.copy_ < parts[pl.part].quantity:
             out.append((i, f"{pl.part}: copy {pl.copy_} is placed twice or not ordered", None))
-    for (sheet_id, _copy), placed in by_sheet.items():
-        sheet = sheets[sheet_id]
-        inner = prep(usable(sheet).buffer(TOLERANCE))
-        keepouts = [
-            (
-                Polygon(Contour.of(k.shape).points(0.001)),
-                problem.spacing if k.clearance is None else k.clearance,
-            )
-            for k in sheet.keepouts
-        ]
-        polygons = [p for _i, p in placed]
-        tree = STRtree(polygons)
-        for k, (i, polygon) in enumerate(placed):
-            name = placements[i].part
-            if not inner.covers(polygon):
-                out.append((i, f"{name}: outside the margin of sheet {sheet_id}", None))
-            for shape, clearance in keepouts:
-                if (
-                    polygon.distance(shape) < clearance - TOLERANCE
-                    or polygon.intersection(shape).area > SLIVER
-                ):
-                    near = f"{name}: nearer than {clearance:g} mm to a keep-out of sheet {sheet_id}"
-                    out.append((i, near, None))
-            for j in tree.query(polygon, predicate="dwithin", distance=problem.spacing + 0.01):
-                if j <= k:
-                    continue
-                gap = polygon.distance(polygons[j])
-                if gap < problem.spacing - TOLERANCE or polygon.intersection(polygons[j]).area > SLIVER:
-                    other = placements[placed[j][0]].part
-                    how = (
-                        f"{gap:.2f} mm from {other}, {problem.spacing:g} mm needed"
-                        if gap > 0
-                        else f"overlaps {other}"
-                    )
-                    out.append((i, f"{name}: {how}", placed[j][0]))
+    laid = _Laid(problem, {}, {})
+    for (sheet, _copy), at in by_sheet.items():
+        here = [placements[i] for i in at]
+        find = partial(_on_sheet, laid, sheets[sheet], here)
+        met = memo("on sheet", _key_of_sheet(laid, sheets[sheet], here), find) if remembered else find()
+        out += [(at[k], why, None if other is None else at[other]) for k, why, other in met]
+    return out
+
+
+@dataclass(frozen=True)
+class _Laid:
+    """A problem whose parts are asked for where they lie: their polygons and digests, made once."""
+
+    problem: NestProblem
+    polygons: dict[str, Polygon]
+    prints: dict[str, str]
+
+    def part(self, part_id: str) -> NestPart:
+        return next(p for p in self.problem.parts if p.id == part_id)
+
+    def solid(self, part_id: str) -> Polygon:
+        if part_id not in self.polygons:
+            self.polygons[part_id] = _own_polygon(self.part(part_id), self.problem.part_in_hole)
+        return self.polygons[part_id]
+
+    def print(self, part_id: str) -> str:
+        if part_id not in self.prints:
+            part = self.part(part_id)
+            self.prints[part_id] = digest(part.outline, part.holes, self.problem.part_in_hole)
+        return self.prints[part_id]
+
+
+def _key_of_sheet(laid: _Laid, sheet: SheetKind, placements: Sequence[Placement]) -> str:
+    """Digest of all that may be in the way of one another on a sheet."""
+    return digest(
+        [sheet.id, sheet.width, sheet.height, sheet.margin, sheet.outline],
+        sheet.keepouts,
+        laid.problem.spacing,
+        [(p.part, laid.print(p.part), p.x, p.y, p.rotation, p.mirrored) for p in placements],
+    )
+
+
+def _on_sheet(
+    laid: _Laid, sheet: SheetKind, placements: Sequence[Placement]
+) -> list[tuple[int, str, int | None]]:
+    """What is wrong among the pieces of one sheet, and between them and the sheet."""
+    out: list[tuple[int, str, int | None]] = []
+    spacing = laid.problem.spacing
+    polygons = _lying({p.part: laid.solid(p.part) for p in placements}, placements)
+    inner = prep(usable(sheet).buffer(TOLERANCE))
+    keepouts = [
+        (Polygon(Contour.of(k.shape).points(0.001)), spacing if k.clearance is None else k.clearance)
+        for k in sheet.keepouts
+    ]
+    tree = STRtree(polygons)
+    for k, polygon in enumerate(polygons):
+        name = placements[k].part
+        if not inner.covers(polygon):
+            out.append((k, f"{name}: outside the margin of sheet {sheet.id}", None))
+        for shape, clearance in keepouts:
+            if polygon.distance(shape) < clearance - TOLERANCE or polygon.intersection(shape).area > SLIVER:
+                near = f"{name}: nearer than {clearance:g} mm to a keep-out of sheet {sheet.id}"
+                out.append((k, near, None))
+        for j in tree.query(polygon, predicate="dwithin", distance=spacing + 0.01).tolist():
+            if j <= k:
+                continue
+            gap = polygon.distance(polygons[j])
+            if gap < spacing - TOLERANCE or polygon.intersection(polygons[j]).area > SLIVER:
+                other = placements[j].part
+                how = f"{gap:.2f} mm from {other}, {spacing:g} mm needed" if gap > 0 else f"overlaps {other}"
+                out.append((k, f"{name}: {how}", j))
     return out

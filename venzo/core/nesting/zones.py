@@ -4,11 +4,15 @@ before it.
 
 from __future__ import annotations
 
+from functools import partial
+
 import shapely
 from shapely.geometry import box
 from shapely.geometry.base import BaseGeometry
 
 from venzo.core.indexing.reach import at_position
+from venzo.core.memo import memo
+from venzo.core.model import digest
 from venzo.core.nesting.live import pieces_of
 from venzo.core.nesting.problem import Firm
 from venzo.core.plan import Setup
@@ -32,6 +36,13 @@ def _over_zones(setup: Setup, stock: Stock, on: bool) -> BaseGeometry:
     return shapely.union_all(rects).intersection(box(0, 0, stock.width, stock.height))
 
 
+def _over_key(setup: Setup, stocks: list[Stock]) -> str:
+    """Digest of what it depends on which zones lie under which sheets."""
+    m = setup.machine
+    on_table = [m.zones, m.width, m.height, setup.zones_on, setup.sheet_at, setup.edge_at, setup.indexing]
+    return digest("zones-1", on_table, [(s.width, s.height) for s in stocks])
+
+
 def _under(setup: Setup, zone: Zone) -> list[BaseGeometry]:
     """Where a zone lies under the sheet, at every position of it."""
     count = setup.indexing.count if setup.indexing else 1
@@ -42,6 +53,10 @@ def live_areas(setup: Setup, stock: Stock) -> list[Firm]:
     """Where the zones that are on hold the sheet; nothing where none is off under it (or none is on: the
     sheet is held otherwise).
     """
+    return memo("live areas", _over_key(setup, [stock]), partial(_live_areas, setup, stock))
+
+
+def _live_areas(setup: Setup, stock: Stock) -> list[Firm]:
     on, off = _over_zones(setup, stock, True), _over_zones(setup, stock, False)
     if on.is_empty or off.area < LEAST * stock.width * stock.height:
         return []
@@ -58,11 +73,16 @@ def zone_notes(setup: Setup) -> list[Snag]:
     """What is to be said of the zones before the nest: those off under the sheet, and a place on the table
     where the sheet lies over fewer.
     """
-    out: list[Snag] = []
-    where: Where = {"setup": setup.id}
     stocks = [s for s in setup.stock if s.quantity]
     if not setup.machine.zones or not setup.zones_on or not stocks:
-        return out
+        return []
+    key = digest(setup.id, _over_key(setup, stocks), [s.name for s in stocks])
+    return memo("zone notes", key, partial(_zone_notes, setup, stocks))
+
+
+def _zone_notes(setup: Setup, stocks: list[Stock]) -> list[Snag]:
+    out: list[Snag] = []
+    where: Where = {"setup": setup.id}
     stock = max(stocks, key=lambda s: s.width * s.height)
     share = _over_zones(setup, stock, False).area / (stock.width * stock.height)
     off = [

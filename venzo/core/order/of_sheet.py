@@ -6,7 +6,7 @@ import hashlib
 import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
-from functools import partial
+from functools import cached_property, partial
 
 import numpy as np
 from shapely import STRtree
@@ -89,6 +89,11 @@ class SheetPlan:
     """Of stock that is moved along the table: where cuts are made in lengths."""
     out_of_reach: tuple[str, ...] = ()
     """Names of cuts that lie where the table never reaches."""
+
+    @cached_property
+    def loads(self) -> str:
+        """Digest of what its cuts push and lift with, N; what holds the pieces follows from it."""
+        return digest("|".join(f"{c.cut.load.force:.2f},{c.cut.load.lift:.2f}" for c in self.cuts))
 
     @property
     def positions(self) -> tuple[int, ...]:
@@ -280,6 +285,8 @@ def _along(setup: Setup, sheet: str, items: list[tuple[Piece, Cut, str]], ways: 
 
 def _at_positions(tasks: list[Task], positions: Sequence[int]) -> list[Task]:
     """What is cut at one position comes before what is cut at the next; within it a trial before the rest."""
+    if not any(positions):
+        return tasks
     return [
         replace(t, stage=2 * p + t.stage, after=frozenset(a for a in t.after if positions[a] <= p))
         for t, p in zip(tasks, positions, strict=True)
@@ -288,6 +295,8 @@ def _at_positions(tasks: list[Task], positions: Sequence[int]) -> list[Task]:
 
 def _in_turn(tasks: list[Task], positions: Sequence[int], numbers: dict[str, int], by: str) -> list[int]:
     """The order, position by position."""
+    if not any(positions):
+        return _order(tasks, numbers, by)
     out: list[int] = []
     for p in sorted(set(positions)):
         here = [i for i, q in enumerate(positions) if q == p]

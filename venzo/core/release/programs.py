@@ -229,7 +229,7 @@ class _Whole:
         """What stands for the words of the house pattern."""
         s = self.derived.setup
         mixed = {c.cut.z_zero or s.z_zero for c in f.sheet.cuts} != {s.z_zero}
-        told = dict.fromkeys(k for c in f.cuts if (k := slug(c.cut.kind)))
+        told = dict.fromkeys(map(slug, dict.fromkeys(c.cut.kind for c in f.cuts)))
         what = [
             f"position-{f.cuts[0].position + 1}" if s.indexing and len(f.sheet.positions) > 1 else "",
             "trial" if f.cuts[0].trial else "",

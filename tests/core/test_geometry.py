@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from shapely.geometry import LineString, Polygon
+from shapely.geometry import LineString, Point, Polygon
 
 from venzo.core.geometry.contour import Contour
 from venzo.core.geometry.fit import fit
@@ -42,6 +42,19 @@ def test_area_length_and_box_agree_with_a_fine_polygon(c):
     outside, inside = Polygon(c.points(0.05, 1)).buffer(0), Polygon(c.points(0.05, -1)).buffer(0)
     assert p.difference(outside.buffer(1e-4)).area < 1e-3, "a circumscribed polygon contains the region"
     assert inside.difference(p.buffer(1e-4)).area < 1e-3
+
+
+@given(shapes(), st.lists(st.tuples(st.floats(-150, 150), st.floats(-150, 150)), min_size=1, max_size=9))
+def test_the_nearest_point_is_the_same_on_few_sides_and_on_many(c, spots):
+    # each side in four: the same curve with so many sides that the compiled kernel measures it
+    quarters = [s.part(k / 4, (k + 1) / 4) for s in c.segments() for k in range(4)]
+    many = Contour.of([(s.x0, s.y0, s.bulge) for s in quarters])
+    ring = LineString(c.points(1e-5)[[*range(len(c.points(1e-5))), 0]])
+    for x, y in spots:
+        for one in (c, many):
+            along, away = one.nearest(x, y)
+            assert away == pytest.approx(ring.distance(Point(x, y)), abs=2e-5)
+            assert math.dist(one.at(along)[:2], (x, y)) == pytest.approx(away, abs=1e-9)
 
 
 @given(shapes(), st.floats(0, 1), st.floats(0.05, 2.5))

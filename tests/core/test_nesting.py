@@ -11,7 +11,8 @@ from hypothesis import strategies as st
 from benchmarks.check_layout import check
 from tests.conftest import MANY
 from venzo.core.nesting.engine import Search
-from venzo.core.nesting.problem import NestProblem
+from venzo.core.nesting.problem import NestProblem, Placement
+from venzo.core.nesting.verify import faults_between
 from venzo.core.snags import BadInput
 
 ELL = [[0, 0], [80, 0], [80, 25], [25, 25], [25, 70], [0, 70]]
@@ -107,6 +108,19 @@ def test_every_layout_passes_the_outside_judge(problem):
         if part.get("grain") is not None and sheet.get("grain") is not None:
             off = (part["grain"] + pl["rotation"] - sheet["grain"]) % 180
             assert min(off, 180 - off) < 1e-3
+
+
+@settings(max_examples=25 * MANY)
+@given(problems(), st.data())
+def test_what_is_remembered_of_a_sheet_is_what_is_found_anew(problem, data):
+    asked = NestProblem.model_validate({**problem, "steps": 1})
+    lying = [Placement.model_validate(p) for p in solve(problem, 1)["placements"]]
+    for _ in range(4):
+        if lying:  # a piece goes elsewhere, and may lie on another or off the sheet
+            k = data.draw(st.integers(0, len(lying) - 1))
+            moved = {"x": data.draw(st.floats(-50, 500)), "y": data.draw(st.floats(-50, 300))}
+            lying[k] = lying[k].model_copy(update=moved)
+        assert faults_between(asked, lying, remembered=True) == faults_between(asked, lying)
 
 
 def test_caps_go_into_hoops_and_stay_out_when_told():

@@ -8,6 +8,7 @@ from tests.conftest import dxf
 from venzo.core.cuts.operations import Profile
 from venzo.core.edits import (
     AcceptNest,
+    RemoveStock,
     SetContour,
     SetFixings,
     SetHold,
@@ -21,9 +22,10 @@ from venzo.core.edits import (
 )
 from venzo.core.holding.fixings import Clamp, Cover, FixtureBoard, Pin, Pod, Tape
 from venzo.core.holding.screws import Screw
-from venzo.core.plan import AcceptedNest, MovedCut, Piece
+from venzo.core.plan import AcceptedNest, MovedCut, Order, Piece, Plan
 from venzo.core.stock.sheet import Stock
 from venzo.desk import drawings, jobs
+from venzo.store.packed import checked
 
 __all__ = [
     "Clamp",
@@ -38,6 +40,9 @@ __all__ = [
     "ring",
     "screws",
 ]
+
+
+ORDER = Order(id="order-1", name="Order 1")
 
 
 def rect(w, h, holes=(), pocket=None):
@@ -86,7 +91,8 @@ class TrialJob:
         at=None,
     ):
         self.store = store
-        self.job = jobs.new_job(store, "bench", machine, material).plan.id
+        start = jobs.new_setup(store, machine, material)
+        plan = Plan(id=jobs.free_id(store, "bench"), name="bench", orders=(ORDER,), setups=(start,))
         own = Stock(
             id="own",
             name="sheet",
@@ -96,26 +102,26 @@ class TrialJob:
             readings=(thick - spread / 2, thick + spread / 2),
             margin=5,
         )
-        old = self.setup.stock
-        self.do(SetStock(setup="main", stock=own))
-        for s in old:
-            self.do(read_command({"kind": "remove-stock", "setup": "main", "stock": s.id}))
-        if at:
-            self.do(SetSetup(setup="main", sheet_at=at))
+        begun = [SetStock(setup="main", stock=own)]
+        begun += [RemoveStock(setup="main", stock=s.id) for s in start.stock]
+        begun += [SetSetup(setup="main", sheet_at=at)] if at else []
+        for command in begun:
+            plan = command.apply(plan)
         pieces = []
         for k, (data, spots) in enumerate(parts):
-            drawings.take_drawing(
-                store, self.job, self.store.get(self.job).number, "main", f"part{k}.dxf", data
-            )
-            part = self.plan.parts[-1].id
-            self.do(SetQuantity(part=part, order="order-1", quantity=len(spots)))
+            command, _read = drawings.taking(store, plan, "main", f"part{k}.dxf", data)
+            plan = command.apply(plan)
+            part = plan.parts[-1].id
+            plan = SetQuantity(part=part, order="order-1", quantity=len(spots)).apply(plan)
             pieces += [
                 Piece(part=part, copy_no=c, sheet="own", sheet_copy=0, x=x, y=y)
                 for c, (x, y) in enumerate(spots)
             ]
-        self.do(AcceptNest(setup="main", nest=AcceptedNest(pieces=tuple(pieces), inputs="by hand")))
-        if screwed:
-            self.do(SetScrews(setup="main", screws=screws(sheet=sheet)))
+        laid = AcceptNest(setup="main", nest=AcceptedNest(pieces=tuple(pieces), inputs="by hand"))
+        held = [SetScrews(setup="main", screws=screws(sheet=sheet))] if screwed else []
+        for command in (laid, *held):
+            plan = command.apply(plan)
+        self.job = store.create(checked(plan, plan)).plan.id
 
     plan = property(lambda self: self.store.get(self.job).plan)
     setup = property(lambda self: self.plan.setups[0])
@@ -134,7 +140,7 @@ class TrialJob:
     def do(self, command):
         return self.store.apply(
             self.job,
-            self.store.get(self.job).number,
+            self.store.head(self.job),
             command if not isinstance(command, dict) else read_command(command),
         )
 

@@ -120,14 +120,37 @@ def take_drawing(
     Raises:
         BadInput: nothing in it can be cut; the job stays as it is.
     """
-    filename = PurePath(filename.replace("\\", "/")).name[:200] or "drawing"
     plan = store.get(job).plan
+    command, intake = taking(store, plan, setup_id, filename, data, units=units, join=join, adopt=adopt)
+    if command is None:
+        return store.get(job), intake
+    return store.apply(job, base, command), intake
+
+
+def taking(
+    store: Store,
+    plan: Plan,
+    setup_id: str,
+    filename: str,
+    data: bytes,
+    *,
+    units: str = "auto",
+    join: float = JOIN,
+    adopt: Sequence[str] | None = None,
+) -> tuple[Command | None, Intake]:
+    """What takes a drawing into a plan, as ``take_drawing`` does; None: the file is there already, and there
+    is nothing to take over. Its shapes and the file are stored, the plan is left as it is.
+
+    Raises:
+        BadInput: nothing in it can be cut.
+    """
+    filename = PurePath(filename.replace("\\", "/")).name[:200] or "drawing"
     old = _known(plan, filename)
     how = _how(_carried(old, units).model_dump() if old else {"join": join, "units": units})
     intake = _usable(read_drawing(data, filename, how, _rules(plan, setup_id)))
     blob = store.blobs.put(data)
     if old and adopt is None and (blob, how, old.kept, old.refused) == (old.blob, old.how, (), ()):
-        return store.get(job), intake  # the file that is there already: nothing to take over
+        return None, intake
     drawing = Drawing(
         id=old.id if old else f"d-{secrets.token_hex(3)}",
         filename=filename,
@@ -151,7 +174,7 @@ def take_drawing(
         command = AddDrawing(
             drawing=drawing, parts=parts_in, operations=_proposal(store, plan, setup_id, parts_in)
         )
-    return store.apply(job, base, command), intake
+    return command, intake
 
 
 def _of_these(

@@ -141,21 +141,25 @@ def _first_place(machine: Machine) -> tuple[float, float]:
     return (x, y)
 
 
+def free_id(store: Store, name: str) -> str:
+    """An id for a new job of a name, which no job has or had."""
+    taken, base = store.used_ids(), slug(name)
+    if base not in taken:
+        return base
+    return next(f"{base}-{n}" for n in range(2, 10_000) if f"{base}-{n}" not in taken)
+
+
 def new_job(store: Store, name: str, machine: str | None = None, material: str | None = None) -> Revision:
     """Start a job with one order and one setup."""
     if not name.strip():
         raise BadInput("the job needs a name")
-    taken = store.used_ids()
-    base = slug(name)
-    job_id = (
-        base
-        if base not in taken
-        else next(f"{base}-{n}" for n in range(2, 10_000) if f"{base}-{n}" not in taken)
-    )
     setup = new_setup(store, machine, material)
     return store.create(
         Plan(
-            id=job_id, name=name.strip()[:200], orders=(Order(id="order-1", name="Order 1"),), setups=(setup,)
+            id=free_id(store, name),
+            name=name.strip()[:200],
+            orders=(Order(id="order-1", name="Order 1"),),
+            setups=(setup,),
         )
     )
 

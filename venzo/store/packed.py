@@ -17,6 +17,8 @@ from venzo.core.plan import AcceptedNest, Plan
 
 REMEMBERED = 400_000
 """Pieces of layouts that are remembered as they were read or stored."""
+READ = 4_000_000
+"""Bytes, as they are stored, of plans that are remembered as they were read: a shop's jobs of a day."""
 _NONE = AcceptedNest(pieces=(), inputs="")
 At = tuple[str, str]
 """Where a layout stands in a plan: the setup, and the id under which it is kept (empty: the setup's own)."""
@@ -64,6 +66,26 @@ def checked(plan: Plan, before: Plan) -> Plan:
     known = {id(nest) for nest in layouts_of(before).values()}
     shared = {at: nest for at, nest in layouts_of(plan).items() if id(nest) in known}
     return with_layouts(Plan.model_validate(without(plan, shared).model_dump()), shared)
+
+
+class Plans:
+    """Plans by what is stored of them: a revision is read often and never changes."""
+
+    def __init__(self) -> None:
+        self._lock = threading.Lock()
+        self._by_digest: LRUCache[bytes, tuple[Plan, int]] = LRUCache(READ, getsizeof=lambda kept: kept[1])
+
+    def unpacked(self, data: bytes, read: Callable[[Sequence[str]], Mapping[str, AcceptedNest]]) -> Plan:
+        """``unpack``, or what it gave before for the same bytes."""
+        at = hashlib.blake2b(data, digest_size=16).digest()
+        with self._lock:
+            if at in self._by_digest:
+                return self._by_digest[at][0]
+        plan = unpack(data, read)
+        with self._lock:
+            if len(data) < READ:
+                self._by_digest[at] = (plan, len(data))
+        return plan
 
 
 class Layouts:

@@ -45,7 +45,7 @@ from venzo.store.models import (
     RevisionRow,
     RunRow,
 )
-from venzo.store.packed import Layouts, checked, layouts_of, pack, unpack
+from venzo.store.packed import Layouts, Plans, checked, layouts_of, pack, unpack
 from venzo.store.surfaces import Surfaces
 
 SCHEMA = "0010"
@@ -201,7 +201,7 @@ class Store:
         self._lock = threading.Lock()
         self._turns: dict[str, threading.Lock] = {}
         self._watching: list[Callable[[str, int], None]] = []
-        self._layouts = Layouts()
+        self._layouts, self._plans = Layouts(), Plans()
         self._runs: list[KeptRun] = []
         self._rack: list[KeptMovement] = []
         self._shelves: dict[str, Shelf] = {}
@@ -424,7 +424,7 @@ class Store:
         return row
 
     def _revision(self, s: Session, row: RevisionRow) -> Revision:
-        plan = unpack(row.plan, partial(self._read_layouts, s))
+        plan = self._plans.unpacked(row.plan, partial(self._read_layouts, s))
         return Revision(row.number, plan, row.says, row.back is not None, row.forward is not None)
 
     def _read_layouts(self, s: Session, digests: Sequence[str]) -> dict[str, AcceptedNest]:

@@ -37,6 +37,17 @@ if MANY == 1:
 
 
 @pytest.fixture
+def short_steps(monkeypatch):
+    """Steps of the nest a quarter as long, where a test asks what a search does and not how well."""
+    from venzo.core.nesting import improve, rectangles
+
+    monkeypatch.setattr(improve, "BUDGET", improve.BUDGET // 4)
+    monkeypatch.setattr(improve, "TRY_BUDGET", improve.TRY_BUDGET // 4)
+    monkeypatch.setattr(rectangles, "ROUNDS", rectangles.ROUNDS // 4)
+    monkeypatch.setattr(rectangles, "SHEET_BUDGETS", tuple(b // 4 for b in rectangles.SHEET_BUDGETS))
+
+
+@pytest.fixture
 def store(tmp_path):
     s = library_shop(tmp_path / "shop")
     yield s

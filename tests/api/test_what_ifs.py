@@ -21,6 +21,8 @@ from venzo.desk.yields import job_use
 from venzo.store.store import NotFound
 from venzo.work.executor import Task
 
+pytestmark = pytest.mark.usefixtures("short_steps")
+
 
 class Now:
     """Answers at once, or never: ``waits`` are left as they are until they are stopped."""

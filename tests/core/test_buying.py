@@ -19,6 +19,8 @@ from venzo.core.nesting.problem import NestProblem
 from venzo.core.nesting.worth import Worth
 from venzo.core.snags import BadInput
 
+pytestmark = pytest.mark.usefixtures("short_steps")
+
 ELL = [[0, 0], [280, 0], [280, 70], [70, 70], [70, 240], [0, 240]]
 
 
@@ -57,7 +59,7 @@ def least(kinds, side, spacing, wanted):
     return best
 
 
-@pytest.mark.parametrize("seed", range(12 * MANY))
+@pytest.mark.parametrize("seed", range(4 if MANY == 1 else 12 * MANY))
 def test_the_curve_and_the_cheapest_mix_are_those_of_brute_force(seed):
     r = random.Random(seed)
     side, spacing = r.randint(30, 60), r.choice([0, 5])

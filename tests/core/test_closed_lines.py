@@ -11,6 +11,7 @@ from shapely.geometry import LineString, Point, box
 from shapely.ops import unary_union
 
 from tests.conftest import dxf
+from tests.support.breadth import spread
 from venzo.core.cuts.moves import polyline
 from venzo.core.edits import SetContour, SetQuantity, SetSteps, read_command
 from venzo.demo.seed import nest_job
@@ -108,7 +109,7 @@ def test_a_closed_groove_line_is_asked_for_once_and_withheld_until_then(job):
     assert not job.asked(), "one answer does for all of the setup"
 
 
-@pytest.mark.parametrize("way", ["on line", "inside", "outside", "clear"])
+@pytest.mark.parametrize("way", spread(["inside", "on line", "clear", "outside"], 2))
 def test_what_is_said_of_a_closed_line_is_what_the_cutter_sweeps(job, way):
     remedy = next(r for r in job.asked()[0].remedies if r.command["rules"]["closed_grooves"] == way)
     job.do(read_command(remedy.command))

@@ -12,6 +12,8 @@ from venzo.core.nesting.jigsaw import Jigsaw, snug
 from venzo.core.nesting.problem import NestProblem, Placement
 from venzo.core.nesting.worth import Worth
 
+pytestmark = pytest.mark.usefixtures("short_steps")
+
 
 def together(problem, steps=600):
     p = NestProblem.model_validate(problem)

@@ -18,6 +18,8 @@ from venzo.core.stock.lying import Lying
 from venzo.core.stock.machine import Machine, Zone
 from venzo.core.stock.sheet import Stock
 
+pytestmark = pytest.mark.usefixtures("short_steps")
+
 ELL = [[0, 0], [90, 0], [90, 30], [30, 30], [30, 80], [0, 80]]
 
 

@@ -19,6 +19,8 @@ from venzo.core.nesting.separate import overlaps
 from venzo.core.nesting.verify import faults
 from venzo.core.nesting.worth import Worth
 
+pytestmark = pytest.mark.usefixtures("short_steps")
+
 ELL = np.array([[0, 0], [60, 0], [60, 20], [20, 20], [20, 50], [0, 50.0]])
 
 

@@ -13,6 +13,8 @@ from venzo.core.nesting.problem import NestProblem
 from venzo.core.nesting.verify import faults
 from venzo.core.nesting.worth import Worth
 
+pytestmark = pytest.mark.usefixtures("short_steps")
+
 BRACKET = [[0, 0], [300, 0], [300, 70], [70, 70], [70, 240], [0, 240]]
 """Not a rectangle: those go another way first."""
 

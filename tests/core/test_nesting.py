@@ -15,6 +15,8 @@ from venzo.core.nesting.problem import NestProblem, Placement
 from venzo.core.nesting.verify import faults_between
 from venzo.core.snags import BadInput
 
+pytestmark = pytest.mark.usefixtures("short_steps")
+
 ELL = [[0, 0], [80, 0], [80, 25], [25, 25], [25, 70], [0, 70]]
 RING = {"outline": [[60, 0, 1], [-60, 0, 1]], "holes": [[[42, 0, 1], [-42, 0, 1]]]}
 
@@ -93,7 +95,7 @@ def problems(draw):
     }
 
 
-@settings(max_examples=40 * MANY)
+@settings(max_examples=16 * MANY)
 @given(problems())
 def test_every_layout_passes_the_outside_judge(problem):
     """benchmarks/check_layout.py uses shapely alone and shares nothing with the search."""

@@ -9,6 +9,7 @@ import pytest
 import trimesh
 from PIL import Image
 
+from tests.support.breadth import spread
 from tests.support.relief_sweep import dense, heights_on, spared_to
 from tests.support.trial import TrialJob, disc, rect
 from venzo.core.cuts.cut import ReliefCut
@@ -76,8 +77,10 @@ def test_a_model_becomes_a_feature_with_rough_and_finish_steps_and_passes_the_pr
     assert "T" in text and min(float(z) for z in re.findall(r"Z(-[0-9.]+)", text)) < -8.7
 
 
-@pytest.mark.parametrize("rotation", [0.0, 90.0, 30.0])
-@pytest.mark.parametrize("mirrored", [False, True])
+LYING = [(30.0, True), (0.0, False), (90.0, False), (30.0, False), (0.0, True), (90.0, True)]
+
+
+@pytest.mark.parametrize(("rotation", "mirrored"), spread(LYING, 3))
 def test_however_the_piece_lies_the_surface_comes_out(store, rotation, mirrored):
     """A model without any symmetry; swept here, held against its own triangles laid by this test."""
     model = trimesh.convex.convex_hull(

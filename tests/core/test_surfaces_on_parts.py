@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 from PIL import Image
 
+from tests.support.breadth import spread
 from tests.support.trial import TrialJob, rect
 from venzo.core.cuts.cut import ReliefCut
 from venzo.core.edits import ChangeStock, read_command
@@ -43,7 +44,10 @@ def forms(job, **ask):
     return models.change_forms(job.store, job.job, number(job), ChangeForms(part=job.part(), number=0, **ask))
 
 
-@pytest.mark.parametrize("kind", ["dome", "dish", "ramp", "plateau", "rounded edge", "bead", "swept section"])
+FORMS = ["dome", "dish", "plateau", "ramp", "bead", "rounded edge", "swept section"]
+
+
+@pytest.mark.parametrize("kind", spread(FORMS, 3))
 def test_every_form_is_made_at_once_roughed_finished_and_proven(store, kind):
     job = made(store, kind, part=rect(70, 50))
     f = relief(job)

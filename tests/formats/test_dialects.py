@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 from pydantic import ValidationError
 from shapely.geometry import LineString, Point
 
+from tests.support.breadth import spread
 from tests.support.trial import TrialJob, rect
 from venzo.core.cuts.moves import CCW, LINE, RAPID, lengths, polyline, row
 from venzo.core.edits import ChangeStops, SetSetup
@@ -165,7 +166,7 @@ def spoken(job, dialect, **fields):
     return d, jobs.programs(job.plan, d), jobs.prove_sheet(job.store, job.plan, d, d.sheets[0])
 
 
-@pytest.mark.parametrize("dialect", starters(), ids=lambda d: d.name)
+@pytest.mark.parametrize("dialect", spread(starters(), 4), ids=lambda d: d.name)
 def test_a_job_in_every_dialect_to_begin_with_is_proven(job, dialect):
     _d, files, proof = spoken(job, dialect)
     assert not [s.message for s in proof.snags if s.severity == "stop"]

@@ -6,6 +6,7 @@ import zipfile
 import numpy as np
 import pytest
 
+from tests.support.breadth import spread
 from tests.support.trial import TrialJob, rect
 from venzo.core.edits import AcceptNest, SetSetup
 from venzo.core.plan import AcceptedNest, Piece
@@ -46,7 +47,7 @@ def programs_of(job):
     return {n: b.decode() for n, b in files if part_releases.is_program(n)}
 
 
-@pytest.mark.parametrize("dialect", JOINS, ids=lambda d: d.name)
+@pytest.mark.parametrize("dialect", spread(JOINS, 3), ids=lambda d: d.name)
 def test_one_file_does_what_its_sheets_do_with_a_stop_between(job, dialect):
     speak(job, dialect, "sheet")
     apart = programs_of(job)

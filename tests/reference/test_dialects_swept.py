@@ -15,6 +15,7 @@ from shapely.geometry import LineString, Point
 from shapely.ops import unary_union
 
 from tests.reference.test_program_sweep import explicit, segments
+from tests.support.breadth import spread
 from tests.support.trial import TrialJob, rect
 from venzo.core.edits import SetSetup
 from venzo.core.stock.dialect import Dialect, starters
@@ -68,7 +69,10 @@ def job(store):
     return TrialJob(store, (rect(200, 120, ((60, 60, 20), (140, 60, 6))), [(60, 60), (300, 60)]))
 
 
-@pytest.mark.parametrize("dialect", [d for d in starters() if d.language == "rs-274"], ids=lambda d: d.name)
+SPOKEN = [d for d in starters() if d.language == "rs-274"]
+
+
+@pytest.mark.parametrize("dialect", spread(SPOKEN, 4), ids=lambda d: d.name)
 def test_every_dialect_takes_the_same_out_of_the_sheet(job, dialect):
     d, files = made(job, Dialect())
     want = swept(d.setup, files)

@@ -10,12 +10,16 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from shapely.geometry import MultiPoint
 
+from tests.conftest import MANY
+from tests.support.breadth import spread
 from venzo.core.nesting.engine import Search
 from venzo.core.nesting.fill import Fill
 from venzo.core.nesting.lattice import MOST_POSES, Lattice, _upright
 from venzo.core.nesting.problem import NestProblem
 from venzo.core.nesting.verify import faults
 from venzo.core.nesting.worth import Worth
+
+pytestmark = pytest.mark.usefixtures("short_steps")
 
 HIGH, GAP = 1220.0, 6.0
 
@@ -94,7 +98,7 @@ def laid(p):
     return Lattice(p, worth, Fill(p)).layout(), worth
 
 
-@pytest.mark.parametrize("name", SHAPES)
+@pytest.mark.parametrize("name", spread(SHAPES, 3))
 def test_columns_are_no_longer_than_rows_by_hand(name):
     outline, count, turns, by_hand = SHAPES[name]
     p = problem(outline, count, turns)
@@ -170,7 +174,7 @@ def test_a_stop_ends_it_between_two_ways_of_laying():
 points = st.lists(st.tuples(st.integers(0, 200), st.integers(0, 160)), min_size=4, max_size=9)
 
 
-@settings(max_examples=10)
+@settings(max_examples=5 * MANY)
 @given(
     points,
     st.integers(8, 40),

@@ -19,6 +19,7 @@ from shapely.ops import unary_union
 
 from benchmarks.check_layout import check
 from tests.conftest import MANY, panel
+from tests.support.breadth import spread
 from venzo.core.edits import AcceptNest, SetOperation, SetPart, SetQuantity, SetSetup, SetStock
 from venzo.core.nesting.engine import Search
 from venzo.core.nesting.layout import accepted, nest_problem
@@ -249,7 +250,7 @@ def _placed(t, q):
 
 
 @pytest.mark.parametrize(
-    "job", ["estuary-hide-ribs-and-benches", "viewing-slot-glazing", "hinge-and-latch-plates"]
+    "job", spread(["viewing-slot-glazing", "estuary-hide-ribs-and-benches", "hinge-and-latch-plates"], 2)
 )
 def test_demo_jobs(demo, job):
     plan = demo.get(job).plan

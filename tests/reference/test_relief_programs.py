@@ -19,6 +19,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.spatial import cKDTree
 
+from tests.conftest import MANY
+from tests.support.breadth import spread
 from tests.support.relief_sweep import dense, heights_on, rise, spared_to, swept_to, way_of
 from venzo.core.relief.block import Block, Sitting
 from venzo.core.relief.finishing import Finish
@@ -84,8 +86,11 @@ def inside(rng, box, n):
     return np.column_stack([rng.uniform(x0, x1, n), rng.uniform(y0, y1, n)])
 
 
-@pytest.mark.parametrize("pattern", ["raster", "rings", "spiral"])
-@pytest.mark.parametrize("last", ["ball:6", "taper:0.8:5:6"])
+WAVY = [("raster", "ball:6"), ("rings", "ball:6"), ("rings", "taper:0.8:5:6")]
+WAVY += [("spiral", "taper:0.8:5:6"), ("spiral", "ball:6"), ("raster", "taper:0.8:5:6")]
+
+
+@pytest.mark.parametrize(("pattern", "last"), spread(WAVY, 2))
 def test_a_wavy_surface_comes_out_true(pattern, last):
     """Waves of radius 8 mm and more, which either tip comes into everywhere; the margin lets it come to the
     rim's slopes as well.
@@ -114,7 +119,7 @@ def test_a_wavy_surface_comes_out_true(pattern, last):
     assert (left / steep <= cusp + OVER + facets).all()
 
 
-@pytest.mark.parametrize("slope", [0.0, 0.5, 1.2])
+@pytest.mark.parametrize("slope", spread([0.0, 0.5, 1.2], 2))
 @pytest.mark.parametrize("angle", [0.0, 90.0])
 def test_cusps_on_a_slope_are_those_of_the_formula(slope, angle):
     """CHECK-VALUES: rows along the slope's level lines leave R - sqrt(R2 - (s / 2 cos t)2), rows up and down
@@ -143,9 +148,12 @@ def test_cusps_on_a_slope_are_those_of_the_formula(slope, angle):
         assert out.cusp == pytest.approx(expected, abs=1e-9)
 
 
-@pytest.mark.parametrize("slope", [0.3, 1.2, 3.0])
-@pytest.mark.parametrize("pattern", ["raster", "rings", "spiral"])
-def test_ridges_are_kept_on_slopes_by_closing_the_ways_up(slope, pattern):
+SLOPES = [("raster", 0.3), ("rings", 0.3), ("spiral", 0.3), ("rings", 1.2), ("raster", 1.2), ("spiral", 1.2)]
+SLOPES += [("spiral", 3.0), ("raster", 3.0), ("rings", 3.0)]
+
+
+@pytest.mark.parametrize(("pattern", "slope"), spread(SLOPES, 3))
+def test_ridges_are_kept_on_slopes_by_closing_the_ways_up(pattern, slope):
     """A plane: whichever way lines run on it, its ridges are no higher than asked, normal to it."""
     asked = 0.03
     out = made(
@@ -184,7 +192,7 @@ def test_ways_are_closed_up_only_where_it_is_steep():
     assert 1.5 * flat < steep < 2.6 * flat
 
 
-@settings(max_examples=12, deadline=None)
+@settings(max_examples=5 if MANY == 1 else 12 * MANY, deadline=None)
 @given(
     seed=st.integers(0, 2**31),
     last=st.sampled_from(["ball:3", "taper:0.5:8:6", "bull:6:1"]),
@@ -214,7 +222,9 @@ def test_random_rugged_ground_is_never_cut_into(seed, last, pattern, angle, inch
     assert out.carved.share(50) == pytest.approx(np.median((got - model)[np.isfinite(model)]), abs=0.06)
 
 
-@pytest.mark.parametrize("roughs", [{}, {"round_last": True}, {"pattern": "rings", "round_last": True}])
+@pytest.mark.parametrize(
+    "roughs", spread([{}, {"round_last": True}, {"pattern": "rings", "round_last": True}], 2)
+)
 def test_roughing_leaves_its_allowance_and_takes_no_more_than_a_level(roughs):
     def f(x, y):
         return 9 * np.exp(-((x - 30) ** 2 + (y - 22) ** 2) / 160)
@@ -313,7 +323,7 @@ def shapes():
     }
 
 
-@pytest.mark.parametrize("name", [*shapes(), "bunny", "teapot"])
+@pytest.mark.parametrize("name", spread([*shapes(), "bunny", "teapot"], 7))
 def test_shapes_and_public_meshes_are_roughed_finished_and_proven(name):
     public = {"bunny": ("bunny", "index.js"), "teapot": ("teapot", "teapot.js")}
     mesh = triangles_of(public[name]) if name in public else shapes()[name]

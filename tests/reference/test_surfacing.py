@@ -14,6 +14,7 @@ from shapely.geometry import LineString, Point, box
 
 from tests.conftest import MANY
 from tests.reference.test_program_sweep import explicit, segments
+from tests.support.breadth import spread
 from venzo.core.motion.time import Axes, path_time
 from venzo.core.snags import BadInput
 from venzo.core.stock.grid import Grid
@@ -392,8 +393,10 @@ def nothing_is_plunged_into(chain, radius, board):
 CLAMPS = ((100, 100, 160, 160), (400, 0, 460, 60), (300, 250, 340, 300))
 
 
-@pytest.mark.parametrize("finish", [0.0, 0.2])
-@pytest.mark.parametrize("pattern", ["rows", "rows+perimeter"])
+FINISHES = [("rows", 0.2), ("rows", 0.0), ("rows+perimeter", 0.0), ("rows+perimeter", 0.2)]
+
+
+@pytest.mark.parametrize(("pattern", "finish"), spread(FINISHES, 2))
 def test_fixings_are_lifted_over_and_nothing_is_plunged_into(finish, pattern):
     """Three clamps and a fine pass: no move, fast or cutting, comes nearer to a clamp than its margin below
     its height; straight down only where nothing stands.

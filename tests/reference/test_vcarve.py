@@ -25,6 +25,7 @@ from shapely.affinity import rotate, translate
 from tests.conftest import MANY
 from tests.reference.test_open_drawings import ICONS
 from tests.reference.test_program_sweep import explicit, segments
+from tests.support.breadth import spread
 from venzo.core.carving.bit import Bit
 from venzo.core.carving.carve import carve, judged
 from venzo.core.carving.fold import fold
@@ -122,7 +123,7 @@ def blob(seed: int):
 
 
 @pytest.mark.parametrize(
-    "what", ["serif R&g", "plain 8@k", "gear-fill.svg", "flower1.svg", "moon-stars-fill.svg"]
+    "what", spread(["serif R&g", "plain 8@k", "gear-fill.svg", "flower1.svg", "moon-stars-fill.svg"], 3)
 )
 def test_the_carved_surface_is_the_distance_transform(what):
     area = letters(what[6:], 12, what[:5]) if what[:5] in ("serif", "plain") else ornament(what)
@@ -132,7 +133,7 @@ def test_the_carved_surface_is_the_distance_transform(what):
     assert np.abs(off).max() < WITHIN, (off.min(), off.max())
 
 
-@pytest.mark.parametrize("seed", range(5 if MANY == 1 else 200))
+@pytest.mark.parametrize("seed", range(3 if MANY == 1 else 200))
 def test_random_polygons_carve_to_the_ideal(seed):
     area = blob(seed)
     r = random.Random(seed)
@@ -189,7 +190,7 @@ def test_shapes_whose_depth_is_known():
     assert abs(starts[0][2]) < 1e-6, "it goes in at a corner, where the bit comes up to the surface"
 
 
-@pytest.mark.parametrize("stroke", [5.9995, 6.0, 6.0005, 6.003, 6.02])
+@pytest.mark.parametrize("stroke", spread([5.9995, 6.0, 6.0005, 6.003, 6.02], 2))
 def test_a_stroke_just_as_wide_as_the_bit_is_carved(stroke):
     area = shapely.union_all([shapely.box(0, 0, 30, stroke), shapely.box(30, -8, 48, 14)])
     bit = Bit(60, 6)
@@ -381,7 +382,7 @@ def test_strokes_that_overlap_in_a_glyph_are_one():
     assert len(found) == 1 and found[0].area == pytest.approx(2 * 700 - 100, rel=1e-3)
 
 
-@pytest.mark.parametrize("file", FONTS, ids=[f.stem for f in FONTS])
+@pytest.mark.parametrize("file", spread(FONTS, 4), ids=[f.stem for f in FONTS])
 def test_every_latin_letter_of_ten_fonts_carves(file):
     data = file.read_bytes()
     if file.suffix == ".woff":

@@ -10,6 +10,7 @@ from io import BytesIO
 import numpy as np
 import pytest
 
+from tests.support.breadth import spread
 from tests.support.trial import Tape, TrialJob, rect
 from venzo.core.edits import SetSetup
 from venzo.core.release.picking import Picked, PickedSheet
@@ -71,7 +72,7 @@ def test_two_first_and_then_the_rest(job):
         release(job)
 
 
-@pytest.mark.parametrize("seed", range(4))
+@pytest.mark.parametrize("seed", spread(range(4), 2))
 def test_part_releases_in_any_split_are_together_the_whole(job, seed):
     """Pieces, sides, cutters, operations in random order, as far as the rules let; every cut goes out once,
     move for move as in the whole, and every part is proven on what those before it leave.

@@ -8,20 +8,19 @@ from pathlib import Path
 
 import pypdf
 import pytest
-from starlette.testclient import TestClient
 
 from benchmarks.check_layout import check
 from tests.conftest import dxf, panel
 from tests.support.command import venzo
 from tests.support.waiting import until
-from venzo.api.app import make_app
+from tests.support.web import web_over
 
 VENZO = Path(sys.executable).parent / "venzo"
 
 
 @pytest.fixture
 def api(store):
-    with TestClient(make_app(store), base_url="http://testserver") as c:
+    with web_over(store) as c:
         yield c
 
 

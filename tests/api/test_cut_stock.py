@@ -6,10 +6,9 @@ import io
 
 import pytest
 from PIL import Image
-from starlette.testclient import TestClient
 
 from tests.support.trial import TrialJob, rect
-from venzo.api.app import make_app
+from tests.support.web import web_over
 
 THICK = 17.6
 
@@ -18,7 +17,7 @@ THICK = 17.6
 def cut(store):
     """A panel of 300 x 200 at 100, 100 on its sheet, cut out; a client, and what names the sheet."""
     job = TrialJob(store, (rect(300, 200), [(100, 100)]))
-    with TestClient(make_app(store), base_url="http://testserver") as web:
+    with web_over(store) as web:
         sheet = web.get(f"/api/jobs/{job.job}").json()["setups"][0]["sheets"][0]
         at = {"setup": "main", "sheet": sheet["sheet"], "copy_no": sheet["copy_no"]}
         yield web, f"/api/jobs/{job.job}/cut", at, sheet

@@ -3,13 +3,12 @@
 from datetime import UTC, datetime, timedelta
 
 import pytest
-from fastapi.testclient import TestClient
 from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.conftest import panel
 from tests.support.library_shop import library_shop
-from venzo.api.app import make_app
+from tests.support.web import web_over
 from venzo.core.route import MATTERS, Facts, go_on, stands
 from venzo.core.snags import look, stop
 from venzo.store.models import JobRow
@@ -19,7 +18,7 @@ ESTUARY, GLAZING = "estuary-hide-ribs-and-benches", "viewing-slot-glazing"
 
 @pytest.fixture
 def shop(known_demo):
-    with TestClient(make_app(known_demo), base_url="http://testserver") as c:
+    with web_over(known_demo) as c:
         yield c
 
 
@@ -205,7 +204,7 @@ def test_what_waits_in_the_shop_is_told(shop, known_demo):
 def test_jobs_of_an_older_version_are_named_when_it_starts(known_demo):
     with known_demo._engine.begin() as c:
         c.execute(JobRow.__table__.update().values(words=None, facts=None, card=None, card_of=None))
-    with TestClient(make_app(known_demo), base_url="http://testserver") as shop:
+    with web_over(known_demo) as shop:
         assert found(shop)["total"] == len(known_demo.jobs()) and ids(shop, words="saltmarsh") == set()
         assert known_demo.name_jobs() == len(known_demo.jobs()) and known_demo.name_jobs() == 0
         assert ESTUARY in ids(shop, words="saltmarsh")
@@ -213,7 +212,7 @@ def test_jobs_of_an_older_version_are_named_when_it_starts(known_demo):
 
 def test_a_new_job_is_found_by_the_drawing_it_was_given(tmp_path):
     store = library_shop(tmp_path / "shop")
-    with TestClient(make_app(store), base_url="http://testserver") as shop:
+    with web_over(store) as shop:
         job = shop.post("/api/jobs", json={"name": "Gate"}).json()
         files = {"files": ("latch plate.dxf", panel(), "application/dxf")}
         shop.post(f"/api/jobs/{job['id']}/drawings", data={"setup": "main"}, files=files).raise_for_status()

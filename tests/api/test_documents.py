@@ -5,12 +5,11 @@ import math
 import re
 
 import pytest
-from starlette.testclient import TestClient
 
 from tests.faults.test_planted_plan_faults import PLANS
 from tests.support.breadth import spread
 from tests.support.trial import Clamp, TrialJob, disc, rect
-from venzo.api.app import make_app
+from tests.support.web import web_over
 from venzo.api.documents.job import JobDocument
 from venzo.core.edits import SetContour, SetHold, SetSetup
 from venzo.core.snags import Where
@@ -18,7 +17,7 @@ from venzo.core.snags import Where
 
 def shown(store, job):
     """A job's document as it is answered, once everything is worked out."""
-    with TestClient(make_app(store), base_url="http://testserver") as web:
+    with web_over(store) as web:
         for _ in range(20):
             found = web.get(f"/api/jobs/{job}").json()
             if not found["untried"]:
@@ -215,7 +214,7 @@ def test_what_changed_in_an_edit_is_what_the_edit_named(store):
     """A rename changes a name and a number; nothing else of the document moves."""
     job = wooden(store)
     before = shown(store, job)
-    with TestClient(make_app(store), base_url="http://testserver") as web:
+    with web_over(store) as web:
         body = {"base": before["revision"], "command": {"kind": "rename-job", "name": "another"}}
         assert web.post(f"/api/jobs/{job}/commands", json=body).status_code == 200
     after = shown(store, job)

@@ -1,15 +1,14 @@
 """Who may talk to the server, and how much: every refusal is a plain answer, none a fault of the server."""
 
 import pytest
-from starlette.testclient import TestClient
 
+from tests.support.web import web_over
 from venzo.api import guard
-from venzo.api.app import make_app
 
 
 @pytest.fixture
 def client(store):
-    return TestClient(make_app(store), base_url="http://testserver", raise_server_exceptions=False)
+    return web_over(store, raise_server_exceptions=False)
 
 
 @pytest.mark.parametrize(

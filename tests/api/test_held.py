@@ -5,11 +5,10 @@ import json
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from starlette.testclient import TestClient
 
 from tests.support.library_shop import library_shop
 from tests.support.trial import TrialJob, disc, rect
-from venzo.api.app import make_app
+from tests.support.web import web_over
 from venzo.api.held import Answers
 
 
@@ -111,7 +110,7 @@ def told(tmp_path_factory):
         store, (rect(150, 90, [(40, 40, 12)]), [(20, 20), (200, 20)]), (disc(30), [(20, 150), (120, 150)])
     )
     trial.outline({})
-    with TestClient(make_app(store), base_url="http://testserver") as web:
+    with web_over(store) as web:
         yield web, trial.job
     store.close()
 

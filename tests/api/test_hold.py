@@ -5,10 +5,9 @@ their numbers, moves refused with 422 and the reason.
 import json
 
 import pytest
-from fastapi.testclient import TestClient
 from typer.testing import CliRunner
 
-from venzo.api.app import make_app
+from tests.support.web import web_over
 from venzo.cli import app
 from venzo.core.memo import forget
 
@@ -17,7 +16,7 @@ JOB = "estuary-hide-ribs-and-benches"
 
 @pytest.fixture
 def client(known_demo):
-    with TestClient(make_app(known_demo), base_url="http://testserver") as c:
+    with web_over(known_demo) as c:
         yield c
 
 

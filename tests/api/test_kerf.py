@@ -5,11 +5,10 @@ import re
 import zipfile
 
 import pytest
-from fastapi.testclient import TestClient
 
 from tests.support.kerf_sweep import swept
 from tests.support.trial import TrialJob, rect
-from venzo.api.app import make_app
+from tests.support.web import web_over
 from venzo.core.snags import BadInput
 
 
@@ -28,7 +27,7 @@ def job(store):
 
 @pytest.fixture
 def web(job):
-    with TestClient(make_app(job.store), base_url="http://testserver") as c:
+    with web_over(job.store) as c:
         yield c
 
 

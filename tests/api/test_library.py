@@ -5,11 +5,10 @@ offered what is newer.
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from starlette.testclient import TestClient
 
 from tests.api.test_api import drop, start
 from tests.conftest import panel
-from venzo.api.app import make_app
+from tests.support.web import web_over
 from venzo.core.snags import BadInput
 from venzo.core.tooling.cutter import FLAT, Cutter, Feeds, same_cutter
 from venzo.formats.cutters_csv import offers, read_cutters, write_cutters
@@ -17,7 +16,7 @@ from venzo.formats.cutters_csv import offers, read_cutters, write_cutters
 
 @pytest.fixture
 def api(store):
-    with TestClient(make_app(store), base_url="http://testserver") as c:
+    with web_over(store) as c:
         yield c
 
 

@@ -5,10 +5,9 @@ and is never made of what was not seen.
 import re
 
 import pytest
-from starlette.testclient import TestClient
 
 from tests.support.trial import TrialJob, rect
-from venzo.api.app import make_app
+from tests.support.web import web_over
 from venzo.core.edits import SetScrews, SetSetup
 from venzo.core.edits.indexing import ChangeIndexing, IndexStock
 from venzo.core.holding.screws import Screw
@@ -118,7 +117,7 @@ def test_extents_are_told_as_the_display_shows_them_and_the_lowest_from_the_top(
     """X and Y are those of the written programs; Z is from the top of the stock, whichever zero it has."""
     b = TrialJob(store, (rect(220, 90), [(60, 60)]))
     b.do(SetSetup(setup="main", datum=zero, z_zero=z_zero))
-    said = TestClient(make_app(store)).get(f"/api/jobs/{b.job}/proof").json()["main"][0]
+    said = web_over(store).get(f"/api/jobs/{b.job}/proof").json()["main"][0]
     lines = [line for f in jobs.programs(b.plan, b.derived) for line in f.text.splitlines()]
     words = [w for line in lines if not line.startswith("(") for w in line.split()]
     for k, axis in enumerate("XY"):

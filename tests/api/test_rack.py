@@ -12,10 +12,9 @@ import threading
 import pytest
 import zxingcpp
 from PIL import Image
-from starlette.testclient import TestClient
 
 from tests.support.trial import TrialJob, rect
-from venzo.api.app import make_app
+from tests.support.web import web_over
 from venzo.core.edits import AcceptNest
 from venzo.core.snags import BadInput
 from venzo.desk import rack, rack_of_job, runs
@@ -26,7 +25,7 @@ from venzo.store.store import Store
 
 @pytest.fixture
 def web(store):
-    with TestClient(make_app(store), base_url="http://testserver") as client:
+    with web_over(store) as client:
         yield client
 
 

@@ -3,10 +3,9 @@
 import json
 
 import pytest
-from fastapi.testclient import TestClient
 
 from tests.api.test_api import run
-from venzo.api.app import make_app
+from tests.support.web import web_over
 from venzo.core.reckonings import RECKONINGS
 from venzo.core.reckonings.quantities import core_unit
 from venzo.store.store import Store
@@ -15,7 +14,7 @@ from venzo.store.store import Store
 @pytest.fixture(scope="module")
 def client(tmp_path_factory):
     store = Store(tmp_path_factory.mktemp("reckon"))
-    with TestClient(make_app(store), base_url="http://testserver") as c:
+    with web_over(store) as c:
         yield c
     store.close()
 

@@ -4,10 +4,9 @@ import io
 import zipfile
 
 import pytest
-from fastapi.testclient import TestClient
 
 from tests.support.trial import TrialJob, rect
-from venzo.api.app import make_app
+from tests.support.web import web_over
 from venzo.core.edits import SetSetup
 from venzo.core.stock.dialect import Dialect
 
@@ -22,7 +21,7 @@ def job(store):
 
 @pytest.fixture
 def web(job):
-    with TestClient(make_app(job.store), base_url="http://testserver") as c:
+    with web_over(job.store) as c:
         yield c
 
 

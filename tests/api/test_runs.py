@@ -7,10 +7,9 @@ from concurrent.futures import ThreadPoolExecutor
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from starlette.testclient import TestClient
 
 from tests.support.trial import TrialJob, disc, rect
-from venzo.api.app import make_app
+from tests.support.web import web_over
 from venzo.core.runs.records import READ, Renewed, SheetRun, TakenBack, Worn
 from venzo.core.runs.sums import made, standing, wear
 from venzo.core.snags import BadInput
@@ -28,7 +27,7 @@ def trial(store):
 
 @pytest.fixture
 def web(store):
-    with TestClient(make_app(store), base_url="http://testserver") as client:
+    with web_over(store) as client:
         yield client
 
 

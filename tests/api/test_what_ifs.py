@@ -7,7 +7,7 @@ from fastapi import FastAPI
 from starlette.testclient import TestClient
 
 from tests.support.trial import TrialJob, rect
-from venzo.api.app import make_app
+from tests.support.web import web_over
 from venzo.api.routes import what_ifs as routes
 from venzo.core.edits import ChangeStock, SetQuantity, SetSetup
 from venzo.core.nesting.questions import answer
@@ -150,14 +150,14 @@ def test_the_same_order_on_other_machines(trial):
     assert all(m.seconds > 0 or m.stops for m in found)
 
 
-def web_over(store, executor):
+def questions_over(store, executor):
     app = FastAPI()
     app.include_router(routes.routes(store, WhatIfs(lambda: executor)))
     return TestClient(app, base_url="http://testserver", raise_server_exceptions=True)
 
 
 def test_asked_watched_and_put_away(trial):
-    web = web_over(trial.store, Now())
+    web = questions_over(trial.store, Now())
     at = f"/api/jobs/{trial.job}/what-ifs"
     made = web.post(at, json={"setup": "main", "what": {"kind": "spoilt", "one_in": 5}}).json()
     assert made["state"] == "done" and made["outcome"]["lines"] and not made["outdated"]
@@ -189,7 +189,7 @@ def test_what_waits_is_asked_once_and_stops_with_the_best_there_is(trial):
 def test_a_cluster_that_is_away_is_told_and_the_rest_works(trial, monkeypatch):
     monkeypatch.setenv("VENZO_DASK", "tcp://127.0.0.1:9")
     monkeypatch.setattr("venzo.work.executor.CONNECT", 0.5)
-    with TestClient(make_app(trial.store), base_url="http://testserver") as web:
+    with web_over(trial.store) as web:
         answer = web.post(
             f"/api/jobs/{trial.job}/what-ifs", json={"setup": "main", "what": {"kind": "spoilt"}}
         )

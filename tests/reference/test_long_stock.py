@@ -185,7 +185,7 @@ slats = st.tuples(
 
 
 @settings(
-    max_examples=4 * MANY,
+    max_examples=2 if MANY == 1 else 4 * MANY,
     phases=[Phase.generate],
     suppress_health_check=[HealthCheck.function_scoped_fixture],
 )

@@ -251,19 +251,19 @@ def test_walks_avoid_air_and_run_every_branch():
     )
 
 
-def test_an_inlay_pair_mates():
+@pytest.mark.parametrize("clear", spread([2.0, None], 1))
+def test_an_inlay_pair_mates(clear):
     area = shapely.union_all([letters("Rs", 25, "serif"), shapely.Point(-15, 12).buffer(8, quad_segs=100)])
-    for clear in (None, 2.0):
-        pair = inlay(area, Bit(60, 20), depth=4.0, gap=0.4, saw=1.5, clear=clear)
-        m = mating(pair, 0.1)
-        assert m.overlap == 0 and m.deepest_overlap < 0.02, "nothing overlaps beyond the chord tolerance"
-        # without an end mill the ground around the plug keeps the ridges of the bit's rows
-        assert m.floor_gap == pytest.approx(0.4, abs=0.02) and m.saw == pytest.approx(
-            1.5, abs=0.02 if clear else pair.plug.ridge + 0.02
-        )
-        socket, turned, gap, _s = gaps(pair, 0.1)
-        wall = (socket < -0.2) & (socket > -3.4) & (turned > -pair.plane + 0.1)
-        assert wall.sum() > 1000 and np.abs(gap[wall]).max() < 0.03, "the walls touch"
+    pair = inlay(area, Bit(60, 20), depth=4.0, gap=0.4, saw=1.5, clear=clear)
+    m = mating(pair, 0.1)
+    assert m.overlap == 0 and m.deepest_overlap < 0.02, "nothing overlaps beyond the chord tolerance"
+    # without an end mill the ground around the plug keeps the ridges of the bit's rows
+    assert m.floor_gap == pytest.approx(0.4, abs=0.02) and m.saw == pytest.approx(
+        1.5, abs=0.02 if clear else pair.plug.ridge + 0.02
+    )
+    socket, turned, gap, _s = gaps(pair, 0.1)
+    wall = (socket < -0.2) & (socket > -3.4) & (turned > -pair.plane + 0.1)
+    assert wall.sum() > 1000 and np.abs(gap[wall]).max() < 0.03, "the walls touch"
     x, a, b = section(pair, 12.0)
     assert (
         len(x) == len(a) == len(b)

@@ -59,20 +59,24 @@ $(STAMPS)/chromium: $(STAMPS)/python
 	@test -x /usr/bin/chromium || (apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq chromium >/dev/null)
 	@touch $@
 
-# what needs nothing of one another is done side by side: what waits for the network beside what computes
+# what needs nothing of one another is done side by side: what waits for the network beside what computes, and
+# the tests of Python, those without the demo shop first, beside its making
 test:
-	@$(MAKE) --no-print-directory -j4 test-shop sound-python sound-types web $(STAMPS)/chromium
+	@mkdir -p $(STAMPS) && rm -rf $(VENZO_TEST_SHOP) && touch $(VENZO_TEST_SHOP).making
+	@$(MAKE) --no-print-directory -j4 test-python test-shop sound-python sound-types web $(STAMPS)/chromium
 	@# the browser's tests keep to their files; searches that are given wall time have the machine to themselves
-	$(BIN)/python -m pytest -m "not long" -n 2 --dist worksteal --ignore=tests/ui --deselect tests/reference/test_rectangles.py
 	$(BIN)/python -m pytest -m "not long" tests/ui -n 2 --dist loadfile
 	$(BIN)/python -m pytest -m "not long" tests/reference/test_rectangles.py
 
-# the demo shop that tests copy, made once for all of them
-test-shop: $(STAMPS)/warm
-	@rm -rf $(VENZO_TEST_SHOP)
-	$(BIN)/python -W ignore -m tests.support.shop $(VENZO_TEST_SHOP)
+test-python: $(STAMPS)/warm $(STAMPS)/python-test
+	$(BIN)/python -m pytest -m "not long" -n 2 --dist worksteal --ignore=tests/ui --deselect tests/reference/test_rectangles.py
 
-.PHONY: sound-python sound-types test-shop
+# the demo shop that tests copy, made once for all of them; who needs it waits while it is being made
+test-shop: $(STAMPS)/warm
+	@rm -rf $(VENZO_TEST_SHOP) && touch $(VENZO_TEST_SHOP).making
+	@trap 'rm -f $(VENZO_TEST_SHOP).making' EXIT; $(BIN)/python -W ignore -m tests.support.shop $(VENZO_TEST_SHOP)
+
+.PHONY: sound-python sound-types test-python test-shop
 sound-python: $(STAMPS)/python-test
 	$(BIN)/ruff format --check venzo tests benchmarks
 	$(BIN)/ruff check venzo tests benchmarks

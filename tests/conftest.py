@@ -36,6 +36,11 @@ if MANY == 1:
     providers._get_local_constants = providers.Constants
 
 
+def pytest_collection_modifyitems(items):
+    """What needs the demo shop comes last: ``make test`` makes it meanwhile."""
+    items.sort(key=lambda item: "demo_folder" in getattr(item, "fixturenames", ()))
+
+
 @pytest.fixture
 def short_steps(monkeypatch):
     """Steps of the nest a quarter as long, where a test asks what a search does and not how well."""

@@ -1,5 +1,6 @@
 """The real command serving a folder."""
 
+import os
 import socket
 import subprocess
 import sys
@@ -15,8 +16,8 @@ ROOT = Path(__file__).parents[2]
 class Server:
     """The real command serving a folder; it can be killed and started anew."""
 
-    def __init__(self, folder: Path):
-        self.folder = folder
+    def __init__(self, folder: Path, **settings: str):
+        self.folder, self.settings = folder, {**os.environ, **settings}
         with socket.socket() as s:
             s.bind(("127.0.0.1", 0))
             self.port = s.getsockname()[1]
@@ -35,7 +36,7 @@ class Server:
             str(self.folder),
         ]
         with open(self.said, "ab") as said:
-            self.process = subprocess.Popen(command, stderr=said, cwd=ROOT)
+            self.process = subprocess.Popen(command, stderr=said, cwd=ROOT, env=self.settings)
         until(self.answers, 60)
 
     def answers(self):

@@ -17,6 +17,8 @@ from venzo.store.store import Store
 NAMED = "VENZO_TEST_SHOP"
 ROOM = {"parts": "jobs/{}", "surface": "surfacing/{}", "run": "table-runs/{}"}
 """Where a job of a kind is read."""
+LONGEST = 900
+"""Seconds that tests wait for the shop."""
 STEPS = 8
 """Of each nest: enough that all fits."""
 
@@ -58,9 +60,15 @@ def _in_hand(job: dict) -> bool:
 
 
 def made_before() -> Path | None:
-    """The folder that ``make test`` made."""
+    """The folder that ``make test`` made; while it is being made, beside the tests that need none, it is
+    waited for.
+    """
     named = os.environ.get(NAMED)
-    return Path(named) if named and (Path(named) / "made").exists() else None
+    if not named:
+        return None
+    folder, making = Path(named), Path(f"{named}.making")
+    until(lambda: (folder / "made").exists() or not making.exists(), LONGEST)
+    return folder if (folder / "made").exists() else None
 
 
 if __name__ == "__main__":

@@ -15,6 +15,8 @@ from tests.support.server import Server
 
 PATIENCE = 60_000
 """ms that a test waits for what must come: two servers and two browsers may share two cores."""
+TRIED = "3"
+"""s of computing that go into trying the remedies of one plan, on the cores that the page shares."""
 expect.set_options(timeout=PATIENCE)
 ARGS = [
     "--no-sandbox",
@@ -43,7 +45,7 @@ def served(demo_folder, tmp_path_factory):
 
     folder = tmp_path_factory.mktemp("ui") / "shop"
     shutil.copytree(demo_folder, folder)
-    server = Server(folder)
+    server = Server(folder, VENZO_REMEDY_SECONDS=TRIED)
     server.up()
     yield server.url, server.restart
     server.down()

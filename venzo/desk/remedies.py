@@ -7,6 +7,7 @@ command.
 
 from __future__ import annotations
 
+import os
 import time
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
@@ -36,8 +37,10 @@ ABOUT = ("setup", "part", "contour", "piece", "sheet", "sheet_copy", "stock", "c
 """What of a snag's ``where`` tells which thing it is about."""
 MOST = 60
 """Remedies of one plan that are tried."""
-SPENT = 20.0
-"""Seconds of computing that go into trying one plan's remedies; of 500 pieces a trial takes three."""
+SPENT = float(os.environ.get("VENZO_REMEDY_SECONDS", "20"))
+"""Seconds of computing that go into trying one plan's remedies; of 500 pieces a trial takes three.
+VENZO_REMEDY_SECONDS sets another.
+"""
 _spent: LRUCache[str, float] = LRUCache(64)
 """Seconds that went into trying, by plan."""
 _one_at_a_time = Lock()

@@ -11,8 +11,10 @@ import typing
 import pytest
 
 from tests.conftest import MANY
+from tests.support.breadth import spread
 from tests.support.library_shop import library_shop
 from tests.support.trial import Clamp, TrialJob, rect, screws
+from venzo.api.documents.job import view
 from venzo.core.cuts.operations import Profile
 from venzo.core.edits import (
     AcceptNest,
@@ -77,11 +79,13 @@ from venzo.core.edits.turning import ChangeDowels, ChangeTurn, OrderFaces, TurnO
 from venzo.core.faces.registration import Dowel, Dowels, FenceCorners
 from venzo.core.holding.screws import Screw
 from venzo.core.indexing.positions import Indexing
+from venzo.core.memo import budget
 from venzo.core.parts.alter import Rounding
 from venzo.core.plan import Mate, OperatorStop, Order
 from venzo.core.snags import BadInput
+from venzo.desk import jobs
 from venzo.desk.jobs import new_setup
-from venzo.store.store import Conflict
+from venzo.store.store import Conflict, Revision
 
 ON_BOARDS = (SetSurface, ChangeSurface, ChangeRun)
 """They have jobs of their own: see ``test_boards``."""
@@ -382,6 +386,25 @@ def test_a_second_edit_of_one_thing_made_on_the_same_revision_is_told(case, kind
         assert told.value.theirs == [done.says] and told.value.head == done.number
         assert case.store.get(case.job) == done
         case.store.undo(case.job)
+
+
+def shown(case, plan):
+    """All that follows from a plan, as it is answered."""
+    derived = jobs.derive(case.store, plan)
+    return view(Revision(1, plan, "", False, False), derived, case.store.shapes).model_dump_json()
+
+
+@pytest.mark.parametrize("kind", spread(KINDS, 12), ids=lambda k: k.__name__)
+def test_nothing_remembered_of_the_plan_before_is_taken_for_what_follows_after(case, kind):
+    """Stages are remembered by digests of what they follow from: a digest that forgets something would show
+    here.
+    """
+    shown(case, case.plan)
+    for command in case.examples()[kind]:
+        after = command.apply(case.plan)
+        remembered = shown(case, after)
+        with budget(1_000_000_000):
+            assert remembered == shown(case, after)
 
 
 STEPS = {"set-operation", "change-steps", "change-chosen-steps"}

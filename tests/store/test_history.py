@@ -52,6 +52,16 @@ def test_undo_says_what_it_takes_back(tmp_path_factory, doing):
     store.close()
 
 
+def test_a_revision_is_read_once_and_is_what_was_stored(store, tmp_path):
+    b = TrialJob(store, (rect(120, 80, [(40, 40, 15)]), [(20, 20), (160, 20)]))
+    first, done = b.plan, b.do(RenameJob(name="another"))
+    assert store.get(b.job).plan is store.get(b.job).plan and store.get(b.job).plan == done.plan
+    assert store.get(b.job, 1).plan == first and store.undo(b.job).plan == first
+    again = Store(store.folder)
+    assert [again.get(b.job, n).plan for n in (1, 2, 3)] == [first, done.plan, first]
+    again.close()
+
+
 STEP = {"kind": "change-steps", "setup": "main", "on": "outlines"}
 
 

@@ -148,7 +148,7 @@ class _Laid:
             self.polygons[part_id] = _own_polygon(self.part(part_id), self.problem.part_in_hole)
         return self.polygons[part_id]
 
-    def print(self, part_id: str) -> str:
+    def shape_print(self, part_id: str) -> str:
         if part_id not in self.prints:
             part = self.part(part_id)
             self.prints[part_id] = digest(part.outline, part.holes, self.problem.part_in_hole)
@@ -161,7 +161,7 @@ def _key_of_sheet(laid: _Laid, sheet: SheetKind, placements: Sequence[Placement]
         [sheet.id, sheet.width, sheet.height, sheet.margin, sheet.outline],
         sheet.keepouts,
         laid.problem.spacing,
-        [(p.part, laid.print(p.part), p.x, p.y, p.rotation, p.mirrored) for p in placements],
+        [(p.part, laid.shape_print(p.part), p.x, p.y, p.rotation, p.mirrored) for p in placements],
     )
 
 

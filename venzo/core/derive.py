@@ -10,7 +10,7 @@ from functools import partial, reduce
 from shapely.errors import ShapelyError
 
 from venzo.core.cuts.in_hand import PartToCut
-from venzo.core.cuts.of_part import PartCuts, plan_part, setup_key, with_clear_tabs
+from venzo.core.cuts.of_part import PartCuts, part_key, plan_part, setup_key, with_clear_tabs
 from venzo.core.cuts.operations import Profile
 from venzo.core.faces.face_snags import face_snags
 from venzo.core.faces.face_turns import taken
@@ -652,16 +652,19 @@ def _clear_tabs(
     by_id = {p.id: p for p in plan.parts}
     out: dict[str, PartCuts] = {}
     at = {q.id: q for q in pieces}
-    by_part = _by_part(plan)
+    by_part, surfaces = _by_part(plan), surfaces_of(shapes)
+    asked: dict[tuple[str, bool], tuple[PartToCut, str]] = {}  # of a part the same for all of its pieces
     for q_id, blocked in facing(plan, setup, pieces, stock, shapes).items():
         q, p = at[q_id], by_id[at[q_id].part]
         base = here[q.part, q.mirrored]
-        choices, steps = by_part(p.id)
-        thick = round(stock.thickness, 4)
-        wanted = PartToCut(
-            p, shapes[p.shape], setup, choices, steps, thick, spacing, q.mirrored, surfaces_of(shapes)
-        )
-        new = with_clear_tabs(base, wanted, key, blocked)
+        if (p.id, q.mirrored) not in asked:
+            choices, steps = by_part(p.id)
+            thick = round(stock.thickness, 4)
+            wanted = PartToCut(
+                p, shapes[p.shape], setup, choices, steps, thick, spacing, q.mirrored, surfaces
+            )
+            asked[p.id, q.mirrored] = wanted, part_key(wanted, key)
+        new = with_clear_tabs(base, *asked[p.id, q.mirrored], blocked)
         if new is not base:
             out[q_id] = new
     return out

@@ -48,12 +48,13 @@ def setup_key(setup: Setup) -> str:
 
 def plan_part(wanted: PartToCut, key: str = "") -> PartCuts:
     """Cuts of a part, remembered by what they depend on; ``key``: ``setup_key`` of its setup if known."""
-    return memo("cuts", _key(wanted, key), lambda: PartPlanner(wanted).plan())
+    return memo("cuts", part_key(wanted, key), lambda: PartPlanner(wanted).plan())
 
 
 def with_clear_tabs(base: PartCuts, wanted: PartToCut, key: str, blocked: tuple[Stretch, ...]) -> PartCuts:
     """``base``, what ``plan_part`` planned, with the automatic tabs of its outline moved clear of ``blocked``
     stretches; ``base`` itself where they are, or a person placed them. Only the outline is planned anew.
+    ``key``: ``part_key``.
     """
     name, outline = wanted.shape.names[0], wanted.shape.region.outline
     plan = base.of(name)
@@ -67,14 +68,14 @@ def with_clear_tabs(base: PartCuts, wanted: PartToCut, key: str, blocked: tuple[
     rounded = tuple((round(a, 2), round(b, 2)) for a, b in blocked)
     moved = memo(
         "clear-tabs",
-        digest(_key(wanted, key), rounded),
+        digest(key, rounded),
         lambda: (PartPlanner(wanted).outline_again(base, blocked),),
     )[0]
     return moved or base
 
 
-def _key(wanted: PartToCut, key: str) -> str:
-    """Digest of all that a part's cuts depend on."""
+def part_key(wanted: PartToCut, key: str = "") -> str:
+    """Digest of all that a part's cuts depend on; ``key``: ``setup_key`` of its setup if known."""
     part, setup = wanted.part, wanted.setup
     # a wider web must not plan parts anew that do not reach beyond their edge
     room = wanted.spacing if _needs_room(wanted.shape, setup, wanted.steps) else 0.0

@@ -43,7 +43,11 @@ def pytest_collection_modifyitems(items):
 
 @pytest.fixture
 def short_steps(monkeypatch):
-    """Steps of the nest a quarter as long, where a test asks what a search does and not how well."""
+    """Steps of the nest a quarter as long, where a test asks what a search does and not how well; whole ones
+    in the long check.
+    """
+    if MANY > 1:
+        return
     from venzo.core.nesting import improve, rectangles
 
     monkeypatch.setattr(improve, "BUDGET", improve.BUDGET // 4)

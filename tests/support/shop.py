@@ -6,6 +6,7 @@
 import json
 import os
 import sys
+import time
 import urllib.request
 from pathlib import Path
 
@@ -59,6 +60,14 @@ def _in_hand(job: dict) -> bool:
     )
 
 
+def _young(making: Path) -> bool:
+    """Is the shop being made? A mark that an interrupted run left behind is older than any making takes."""
+    try:
+        return time.time() - making.stat().st_mtime < LONGEST
+    except OSError:
+        return False
+
+
 def made_before() -> Path | None:
     """The folder that ``make test`` made; while it is being made, beside the tests that need none, it is
     waited for.
@@ -67,7 +76,7 @@ def made_before() -> Path | None:
     if not named:
         return None
     folder, making = Path(named), Path(f"{named}.making")
-    until(lambda: (folder / "made").exists() or not making.exists(), LONGEST)
+    until(lambda: (folder / "made").exists() or not _young(making), LONGEST + 10)
     return folder if (folder / "made").exists() else None
 
 

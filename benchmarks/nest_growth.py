@@ -45,9 +45,9 @@ def one(pieces: int, seconds: float) -> dict:
     """Figures of one size."""
     from venzo.core.nesting.engine import Search
     from venzo.core.nesting.problem import NestProblem
-    from venzo.work.warm import warm_kernels
+    from venzo.work.warm import warm_nesting
 
-    warm_kernels()
+    warm_nesting()
     began = time.time()
     search = Search(NestProblem.model_validate(twenty(pieces)), 1)
     curve: list[tuple[float, float]] = []

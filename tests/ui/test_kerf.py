@@ -8,7 +8,7 @@ import pytest
 from playwright.sync_api import expect
 
 from tests.support.kerf_sweep import swept
-from tests.support.waiting import until
+from tests.support.waiting import settled, until
 from tests.ui.conftest import api
 from tests.ui.pick import pick
 
@@ -50,6 +50,8 @@ def test_from_an_icon_to_the_program(served, page, tmp_path):
     until(lambda: abs(kerf_of(url)["choices"]["lead"] - 3.175) < 1e-6, 30)
     pick(docket, "kind of lead", "arcs")
     until(lambda: kerf_of(url)["choices"]["lead_kind"] == "arc", 30)
+    settled(page)
+    expect(page.get_by_label("Tape: order of cuts")).to_have_attribute("aria-busy", "false")
     # the tape goes from cut to cut
     tape = page.get_by_role("slider", name="Moment in the program")
     tape.focus()

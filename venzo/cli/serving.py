@@ -25,9 +25,9 @@ def demo(host: str = "127.0.0.1", port: int = 8321, data: Data = None) -> None:
 @app.command()
 def warm() -> None:
     """Compile the hot kernels into their cache, so that the first nest starts at once (run at install)."""
-    from venzo.work.warm import warm_kernels
+    from venzo.work.warm import compile_kernels
 
-    warm_kernels()
+    compile_kernels()
 
 
 def _serve(host: str, port: int, folder: Path, with_demo: bool) -> None:

@@ -5,8 +5,6 @@ from __future__ import annotations
 import io
 from collections.abc import Sequence
 
-from pypdf import PdfReader, PdfWriter
-
 from venzo.core.derive import DerivedSetup
 from venzo.core.plan import Plan
 from venzo.core.release.file_names import slug
@@ -45,6 +43,8 @@ def cut_list_of(store: Store, plan: Plan, stamp: Stamp) -> list[tuple[str, bytes
 
 def one_set(papers: Sequence[tuple[str, bytes]]) -> bytes:
     """Papers as one PDF: setup sheets, cut list, labels."""
+    from pypdf import PdfReader, PdfWriter  # slow to import: only where papers are asked for
+
     out = PdfWriter()
 
     def place(name: str) -> int:

@@ -33,9 +33,9 @@ def _work(tasks: Any, answers: Any, flags: Any, parent: int) -> None:
     with contextlib.suppress(OSError):
         os.nice(10)
     from venzo.core.nesting.engine import Search
-    from venzo.work.warm import warm_kernels
+    from venzo.work.warm import warm_nesting
 
-    warm_kernels()
+    warm_nesting()
     while True:
         try:
             task = tasks.get(timeout=1.0)

@@ -2,6 +2,11 @@
 
 from __future__ import annotations
 
+import multiprocessing
+import os
+from collections.abc import Callable
+from concurrent.futures import ProcessPoolExecutor
+
 import numpy as np
 
 
@@ -14,53 +19,108 @@ def load_kernels() -> None:
     from venzo.core.proof import compare_kernel  # noqa: F401
 
 
-def warm_kernels() -> None:
-    """Compile the kernels of nesting, refitting and the stock body into their cache by a tiny run of each."""
-    from venzo.core.body import engagement, picture
-    from venzo.core.carving import medial_kernel, sweep
-    from venzo.core.geometry import fit_kernel, nearest_kernel
-    from venzo.core.geometry.fit import fit
-    from venzo.core.holding import tabs_kernel
-    from venzo.core.nesting import lattice
+def compile_kernels() -> None:
+    """Compile all kernels into their cache by a tiny run of each, in as many processes as there are cores: a
+    compiler works on one.
+    """
+    spawned = multiprocessing.get_context("spawn")
+    with ProcessPoolExecutor(min(os.cpu_count() or 1, len(ALL)), mp_context=spawned) as pool:
+        for done in [pool.submit(portion) for portion in ALL]:
+            done.result()
+
+
+def warm_nesting() -> None:
+    """Load what a search for layouts runs, here and now, so that its first step starts at once."""
+    for portion in NESTING:
+        portion()
+
+
+def _nest_any_turn() -> None:
+    square = [[0, 0], [50, 0], [50, 50], [0, 50]]
+    part = {"id": "a", "outline": square, "quantity": 4, "rotations": [0, 45]}
+    other = {"id": "b", "outline": [[0, 0], [60, 0], [0, 60]], "quantity": 2, "rotations": [0]}
+    sheet = {"id": "s", "width": 400, "height": 120}
+    _search({"sheets": [sheet], "parts": [part, other], "spacing": 5}, 6)
+
+
+def _nest_rectangles() -> None:
+    square = [[0, 0], [50, 0], [50, 50], [0, 50]]
+    plain = {
+        "sheets": [{"id": "s", "width": 200, "height": 90}],
+        "parts": [{"id": "a", "outline": square, "quantity": 5, "rotations": [0, 90]}],
+        "spacing": 5,
+    }
+    for guillotine in (False, True):
+        _search({**plain, "guillotine": guillotine}, 2)
+
+
+def _search(problem: dict[str, object], steps: int) -> None:
     from venzo.core.nesting.engine import Search
     from venzo.core.nesting.problem import NestProblem
-    from venzo.core.order import sequence_kernel
-    from venzo.core.proof import compare_kernel
-    from venzo.core.relief import aside_kernel, rolling
 
-    rolling.warm()
-    aside_kernel.warm()
-    fit_kernel.warm()
-    nearest_kernel.warm()
-    tabs_kernel.warm()
+    search = Search(NestProblem.model_validate(problem))
+    while search.steps < steps and search.step():
+        pass
+
+
+def _lattice() -> None:
+    from venzo.core.nesting import lattice
+
     lattice.warm()
-    compare_kernel.warm()
-    medial_kernel.warm()
-    sweep.warm()
-    engagement.warm()
-    picture.warm()
+
+
+def _order() -> None:
+    from venzo.core.order import sequence_kernel
+
     sequence_kernel.warm()
     spots = np.array([(0.0, 0.0), (2.0, 0.0), (1.0, 0.0), (3.0, 0.0)])
     sequence_kernel.improve(spots, spots, np.arange(4), (0.0, 0.0), None, [[], [], [], []], 2)
     none, index = np.zeros(4, dtype=np.int64), np.zeros(5, dtype=np.int64)
     sequence_kernel.greedy(spots, spots, none, none > 0, none.copy(), index, none, (0.0, 0.0), none.copy())
+
+
+def _geometry() -> None:
+    from venzo.core.geometry import fit_kernel, nearest_kernel
+    from venzo.core.geometry.fit import fit
+    from venzo.core.holding import tabs_kernel
+
+    fit_kernel.warm()
+    nearest_kernel.warm()
+    tabs_kernel.warm()
     fit(np.array([(0.0, 0.0), (5.0, 1.0), (10.0, 0.0), (10.0, 8.0)]))
-    square = [[0, 0], [50, 0], [50, 50], [0, 50]]
-    part = {"id": "a", "outline": square, "quantity": 4, "rotations": [0, 45]}
-    other = {"id": "b", "outline": [[0, 0], [60, 0], [0, 60]], "quantity": 2, "rotations": [0]}
-    search = Search(
-        NestProblem.model_validate(
-            {"sheets": [{"id": "s", "width": 400, "height": 120}], "parts": [part, other], "spacing": 5}
-        )
-    )
-    while search.steps < 6 and search.step():
-        pass
-    plain = {
-        "sheets": [{"id": "s", "width": 200, "height": 90}],
-        "parts": [{**part, "quantity": 5, "rotations": [0, 90]}],
-        "spacing": 5,
-    }
-    for guillotine in (False, True):
-        search = Search(NestProblem.model_validate({**plain, "guillotine": guillotine}))
-        while search.steps < 2 and search.step():
-            pass
+
+
+def _relief() -> None:
+    from venzo.core.relief import aside_kernel, rolling
+
+    rolling.warm()
+    aside_kernel.warm()
+
+
+def _carving() -> None:
+    from venzo.core.carving import medial_kernel, sweep
+
+    medial_kernel.warm()
+    sweep.warm()
+
+
+def _body() -> None:
+    from venzo.core.body import engagement, picture
+    from venzo.core.proof import compare_kernel
+
+    engagement.warm()
+    picture.warm()
+    compare_kernel.warm()
+
+
+NESTING: tuple[Callable[[], None], ...] = (_nest_any_turn, _nest_rectangles, _lattice)
+ALL: tuple[Callable[[], None], ...] = (
+    _nest_any_turn,
+    _body,
+    _order,
+    _carving,
+    _relief,
+    *NESTING[1:],
+    _geometry,
+)
+"""What is compiled by itself: longest first, and what uses the same kernels not side by side."""

@@ -13,7 +13,6 @@ from dataclasses import dataclass
 from itertools import pairwise
 from typing import TYPE_CHECKING
 
-import networkx as nx
 import numpy as np
 import shapely
 
@@ -110,6 +109,8 @@ def _overlap(a: Segment, b: Segment) -> float:
 
 def common_lines(lines: Sequence[KerfLine], half: float, waste_left: bool) -> Common:
     """Trails for all outlines that share straight stretches with others."""
+    import networkx as nx  # slow to import: only where it is asked
+
     outer = [n for n, k in enumerate(lines) if k.frees and k.spot is None]
     paths = {n: sharpened(lines[n].path, half) for n in outer}
     pairs = _sharing(lines, paths)
@@ -140,7 +141,8 @@ class _Nodes:
     """Places within ALIKE of each other as one."""
 
     def __init__(self, points: np.ndarray):
-        from scipy.spatial import cKDTree  # slow to import: only where it is asked
+        import networkx as nx  # both slow to import: only where they are asked
+        from scipy.spatial import cKDTree
 
         tree = cKDTree(points)
         graph = nx.Graph(sorted(tree.query_pairs(ALIKE * 1.5)))
@@ -262,6 +264,8 @@ def _in_order(
     chains: list[list[tuple[int, bool]]], edges: Sequence[_Edge], waste_left: bool, first: int
 ) -> list[Trail]:
     """Chains of stretches as trails; those that end on another are cut before it."""
+    import networkx as nx
+
     through: dict[int, set[int]] = {}
     finish: list[tuple[int, int] | None] = []
     paths = []

@@ -17,15 +17,18 @@ import math
 from collections import Counter
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field, replace
+from typing import TYPE_CHECKING
 
 from venzo.core.nesting.bound import room, taken
-from venzo.core.nesting.engine import Search
 from venzo.core.nesting.problem import MOST_PIECES, NestProblem, Placement
 from venzo.core.nesting.worth import Key, Worth
 from venzo.core.snags import BadInput
 from venzo.core.voice import counted
 
-Run = Callable[[Search, int], None]
+if TYPE_CHECKING:
+    from venzo.core.nesting.engine import Search
+
+Run = Callable[["Search", int], None]
 """Takes a search as far as it may go; the number tells about how many more searches may follow it."""
 MOST_QUANTITIES = 200
 MOST_CHOICES = 100_000
@@ -129,6 +132,8 @@ class _Curve:
         ):
             return
         self.searches += 1
+        from venzo.core.nesting.engine import Search
+
         search = Search(worth.problem, self.seed + self.searches)
         self.run(search, max(0, self._expected - self.searches))
         result = search.best
@@ -278,6 +283,8 @@ def cheapest(problem: NestProblem, run: Run, seed: int = 0) -> Purchase:
     Args:
         problem: with a price on every kind of sheet; quantities are what can be had.
     """
+    from venzo.core.nesting.engine import Search
+
     search = Search(problem, seed)
     run(search, 0)
     found = search.best

@@ -15,15 +15,17 @@ import math
 import time
 from collections import Counter
 from collections.abc import Callable
-from typing import Annotated, Literal
+from typing import TYPE_CHECKING, Annotated, Literal
 
 from pydantic import Field, TypeAdapter
 
 from venzo.core.model import Value
 from venzo.core.nesting.buying import SLACK, Run, as_many_as_wanted, cheapest, cost_bound, order_curve
-from venzo.core.nesting.engine import Search
 from venzo.core.nesting.problem import NestProblem, NestResult, Placement
 from venzo.core.nesting.worth import Worth
+
+if TYPE_CHECKING:
+    from venzo.core.nesting.engine import Search
 
 TELL = 0.5
 """s between two words on how far it is."""
@@ -169,6 +171,8 @@ def _told(worth: Worth, result: NestResult, steps: int) -> Answer:
 
 
 def _nest(asked: NestAsked, late: Callable[[], bool], word: Tell, began: float, limit: float) -> Answer:
+    from venzo.core.nesting.engine import Search
+
     search = Search(asked.problem, asked.seed, asked.start)
     key, least = None, cost_bound(asked.problem, search.worth)
     while (

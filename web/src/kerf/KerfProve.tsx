@@ -13,14 +13,14 @@ import { type Kerf, type KerfSheet, useKerfSheet } from "./useKerf";
 /** A kerf table's programs, read back, swept and held against parts and sheet; what comes loose when. */
 export function KerfProve() {
   const { setup, time } = useJobView();
-  const { kerf, sheet } = useKerfSheet();
+  const { kerf, sheet, earlier } = useKerfSheet();
   return (
     <Frame
       board={<JobTable layer={(k) => sheet && <KerfLayer sheet={sheet} k={k} time={time} hops={false} />} />}
       docket={
-        kerf && sheet ? (
+        kerf && sheet && !earlier ? (
           <Docket setup={setup} kerf={kerf} sheet={sheet} />
-        ) : kerf ? (
+        ) : kerf && !earlier ? (
           <p>There is no program to prove yet: nest the pieces first.</p>
         ) : (
           <p role="status">Writing the program and reading it back ...</p>

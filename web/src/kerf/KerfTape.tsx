@@ -10,8 +10,8 @@ const LEFT = 12,
 
 /** The order of a sheet's cuts on a kerf table as one strip: a cell a cut, its length is time; outlines stand higher than holes. Scrubbing it moves the table to that moment. */
 export function KerfTape() {
-  const { time, setTime, select, selected } = useJobView();
-  const { sheet } = useKerfSheet();
+  const { time: moment, setTime, select, selected } = useJobView();
+  const { sheet, earlier } = useKerfSheet();
   const box = useRef<HTMLDivElement>(null);
   const [width, setWidth] = useState(800);
   const there = !!sheet?.cuts.length;
@@ -23,6 +23,7 @@ export function KerfTape() {
   }, [there]);
   if (!sheet?.cuts.length) return <span />;
   const total = Math.max(sheet.seconds, 1),
+    time = moment === null ? null : Math.min(moment, total), // an edit may have made the program shorter
     X = (t: number) => LEFT + (t / total) * (width - LEFT - RIGHT);
   const at = (clientX: number) => {
     const r = box.current!.getBoundingClientRect();
@@ -38,16 +39,18 @@ export function KerfTape() {
     setTime(next ? next.begins : way > 0 ? total : 0);
   };
   return (
-    <section aria-label="Tape: order of cuts" className="border-t-2 border-ink bg-paper">
+    <section aria-label="Tape: order of cuts" aria-busy={earlier} className="border-t-2 border-ink bg-paper">
       <div className="flex items-baseline gap-3 px-3 pt-1 text-small">
         <b className="font-semibold">Order of cuts</b>
         <span className="num">{sheet.cuts.filter((c) => !c.prepares).length}</span>
         <span className="text-quiet">cuts, about</span>
         <span className="num">{clock(total)}</span>
         <span className="min-w-0 truncate text-quiet">
-          {current
-            ? `${current.name}${current.spot ? ", pierced for the drill" : ""}${current.down ? ", come to with the head down" : ""}`
-            : "drag along the strip, or use the arrow keys, to see the table at a moment"}
+          {earlier
+            ? "working out the order anew ..."
+            : current
+              ? `${current.name}${current.spot ? ", pierced for the drill" : ""}${current.down ? ", come to with the head down" : ""}`
+              : "drag along the strip, or use the arrow keys, to see the table at a moment"}
         </span>
         {time !== null && (
           <button className="key ml-auto !py-0" onClick={() => setTime(null)}>

@@ -25,13 +25,14 @@ export const useKerf = (job: Job, setup: Setup) =>
     retry: false,
   });
 
-/** The sheet that is shown, as its head cuts it. */
-export function useKerfSheet(): { kerf?: Kerf; sheet?: KerfSheet; wrong?: string } {
+/** The sheet that is shown, as its head cuts it; ``earlier``: as it was before the last edit, whose kerfs are on their way. */
+export function useKerfSheet(): { kerf?: Kerf; sheet?: KerfSheet; earlier: boolean; wrong?: string } {
   const { job, setup, sheet } = useJobView();
   const read = useKerf(job, setup);
   return {
     kerf: read.data,
     sheet: read.data?.sheets.find((s) => s.sheet === sheet[0] && s.copy_no === sheet[1]),
+    earlier: read.isPlaceholderData,
     wrong: read.error?.message,
   };
 }

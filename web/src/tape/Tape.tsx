@@ -26,7 +26,7 @@ export function Tape({
   job,
   setup,
   plan,
-  time,
+  time: moment,
   setTime,
   selected,
   onSelect,
@@ -53,6 +53,7 @@ export function Tape({
     return () => watch.disconnect();
   }, []);
   const total = Math.max(plan.seconds, 1),
+    time = moment === null ? null : Math.min(moment, total), // an edit may have made the program shorter
     X = (t: number) => LEFT + (t / total) * (width - LEFT - RIGHT);
   const at = (clientX: number) => {
     const r = box.current!.getBoundingClientRect();

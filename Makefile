@@ -69,7 +69,8 @@ test:
 	$(BIN)/python -m pytest -m "not long" tests/reference/test_rectangles.py
 
 test-python: $(STAMPS)/warm $(STAMPS)/python-test
-	$(BIN)/python -m pytest -m "not long" -n 2 --dist worksteal --ignore=tests/ui --deselect tests/reference/test_rectangles.py
+	$(BIN)/python -W ignore -m slipcover --out $(STAMPS)/branches.json -m pytest -m "not long" -n 2 --dist worksteal --ignore=tests/ui --deselect tests/reference/test_rectangles.py
+	$(BIN)/python -m tests.support.branches $(STAMPS)/branches.json
 
 # the demo shop that tests copy, made once for all of them; who needs it waits while it is being made
 test-shop: $(STAMPS)/warm

@@ -3,6 +3,8 @@
 import ast
 import doctest
 import graphlib
+import subprocess
+import sys
 from pathlib import Path
 
 import grimp
@@ -57,3 +59,16 @@ def test_every_matter_that_is_spoken_of_has_a_station_on_the_screen():
     # boards to surface have a bench of their own, loads and programs from elsewhere are told at Prove
     elsewhere = {"surface", "flat", "ledger", "load", "left"}
     assert said - shown - elsewhere == set()
+
+
+def test_the_server_starts_without_what_only_some_work_asks_for():
+    """A compiler, graphs, splines and readers of papers take a second to load; who needs them loads them."""
+    slow = ("numba", "networkx", "scipy.interpolate", "pypdf", "fontTools", "trimesh", "ezdxf")
+    loaded = subprocess.run(
+        [sys.executable, "-c", "import sys, venzo.api.app; print(*sys.modules)"],
+        capture_output=True,
+        text=True,
+        check=True,
+        cwd=ROOT.parent,
+    ).stdout.split()
+    assert [name for name in slow if name in loaded] == []

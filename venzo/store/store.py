@@ -23,6 +23,7 @@ from venzo import __version__
 from venzo.core.derive import DerivedSetup, check_derives
 from venzo.core.edits import Command, reads
 from venzo.core.edits.aimed import aimed
+from venzo.core.memo import urgent
 from venzo.core.model import Fields
 from venzo.core.naming import plan_names, words_of
 from venzo.core.parts.shape import Shape
@@ -474,8 +475,9 @@ class Store:
                 command = aimed(before, command)
                 self._may_apply(s, job, base, head, command)
             # planned before it is stored, and without holding up edits of other jobs
-            plan = checked(command.apply(before), before)
-            derived = check_derives(plan, self.shapes, before)
+            with urgent():
+                plan = checked(command.apply(before), before)
+                derived = check_derives(plan, self.shapes, before)
             with self._lock, Session(self._engine) as s, s.begin():
                 head = self._row(s, job, None)
                 if head.number != at:

@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from typing import Annotated
 
-from fastapi import APIRouter, Path, Query, Response
+from fastapi import APIRouter, Depends, Path, Query, Response
 from pydantic import BaseModel, Field
 
 from venzo.api.documents.job import JobDocument
 from venzo.api.documents.jobs import JobLine, RevisionLine
 from venzo.core.edits import Command
+from venzo.core.memo import urgent
 from venzo.desk import jobs
 from venzo.desk.cards import as_svg, picture
 from venzo.desk.compared import RevisionsCompared, compared
@@ -51,6 +52,15 @@ class Edit(BaseModel):
 
     base: RevisionNumber
     command: Command
+
+
+def _waited_for() -> Iterator[None]:
+    """Somebody waits from the edit to its answer: what is done behind pauses, and nothing is packed."""
+    with urgent():
+        yield
+
+
+AT_ONCE = [Depends(_waited_for)]
 
 
 def routes(store: Store, seen: Seen) -> APIRouter:
@@ -96,27 +106,27 @@ def routes(store: Store, seen: Seen) -> APIRouter:
         """Two revisions side by side: drawn, in figures, and the changes between them."""
         return compared(store, job, one, other)
 
-    @router.post("/jobs/{job}/bring-back")
+    @router.post("/jobs/{job}/bring-back", dependencies=AT_ONCE)
     def bring_back(job: str, to: BringBack) -> JobDocument:
         """Make the job as it was at an older revision; an edit like any other, which undo takes back."""
         return seen(store.bring_back(job, to.revision))
 
-    @router.post("/jobs/{job}/commands")
+    @router.post("/jobs/{job}/commands", dependencies=AT_ONCE)
     def edit(job: str, e: Edit) -> JobDocument:
         """Apply a typed command; 409 when a later revision touched the same thing."""
         return seen(store.apply(job, e.base, e.command))
 
-    @router.post("/jobs/{job}/setups")
+    @router.post("/jobs/{job}/setups", dependencies=AT_ONCE)
     def add_setup(job: str, new: NewSetup) -> JobDocument:
         """Cut parts of a job from another material too, or on another machine."""
         return seen(jobs.add_setup(store, job, new.base, new.machine, new.material))
 
-    @router.post("/jobs/{job}/undo")
+    @router.post("/jobs/{job}/undo", dependencies=AT_ONCE)
     def undo(job: str) -> JobDocument:
         """Take the last edit back (appends a revision)."""
         return seen(store.undo(job))
 
-    @router.post("/jobs/{job}/redo")
+    @router.post("/jobs/{job}/redo", dependencies=AT_ONCE)
     def redo(job: str) -> JobDocument:
         """Bring back what was undone last."""
         return seen(store.redo(job))

@@ -21,7 +21,7 @@ type Change = (fields: {
 /** How a setup on a kerf table is cut: head, leads, corners, tabs, hops, order. */
 export function KerfCuts() {
   const { job, setup, edits, time } = useJobView();
-  const { kerf, sheet, wrong } = useKerfSheet();
+  const { kerf, sheet, earlier, wrong } = useKerfSheet();
   return (
     <Frame
       board={<JobTable layer={(k) => sheet && <KerfLayer sheet={sheet} k={k} time={time} hops />} />}
@@ -29,7 +29,7 @@ export function KerfCuts() {
         wrong && !kerf ? (
           <NoHead setup={setup} edits={edits} says={wrong} />
         ) : kerf ? (
-          <Docket {...{ job, setup, edits, kerf, sheet }} />
+          <Docket {...{ job, setup, edits, kerf, sheet, earlier }} />
         ) : (
           <p role="status">reading the kerfs ...</p>
         )
@@ -38,9 +38,9 @@ export function KerfCuts() {
   );
 }
 
-type Props = { job: Job; setup: Setup; edits: Edits; kerf: Kerf; sheet?: KerfSheet };
+type Props = { job: Job; setup: Setup; edits: Edits; kerf: Kerf; sheet?: KerfSheet; earlier: boolean };
 
-function Docket({ job, setup, edits, kerf, sheet }: Props) {
+function Docket({ job, setup, edits, kerf, sheet, earlier }: Props) {
   const { select } = useJobView();
   const change: Change = (fields) => edits.run({ kind: "change-kerf", setup: setup.id, fields });
   const snags = snagsOf("cuts", setup);
@@ -48,7 +48,14 @@ function Docket({ job, setup, edits, kerf, sheet }: Props) {
     select((s.where?.piece as string) ?? setup.pieces.find((p) => p.part === s.where?.part)?.id ?? null);
   return (
     <>
-      <h2 className="text-figure font-semibold">How it is cut</h2>
+      <div className="flex items-baseline justify-between gap-2">
+        <h2 className="text-figure font-semibold">How it is cut</h2>
+        {earlier && (
+          <span role="status" className="label whitespace-nowrap">
+            worked out anew ...
+          </span>
+        )}
+      </div>
       <HeadSaid kerf={kerf} change={change} edits={edits} />
       <Leads kerf={kerf} change={change} />
       <Between kerf={kerf} change={change} />

@@ -31,8 +31,9 @@ def compile_kernels() -> None:
 
 def warm_nesting() -> None:
     """Load what a search for layouts runs, here and now, so that its first step starts at once."""
-    for portion in NESTING:
-        portion()
+    _nest_any_turn()
+    _nest_rectangles()
+    _lattice()
 
 
 def _nest_any_turn() -> None:
@@ -113,14 +114,7 @@ def _body() -> None:
     compare_kernel.warm()
 
 
-NESTING: tuple[Callable[[], None], ...] = (_nest_any_turn, _nest_rectangles, _lattice)
-ALL: tuple[Callable[[], None], ...] = (
-    _nest_any_turn,
-    _body,
-    _order,
-    _carving,
-    _relief,
-    *NESTING[1:],
-    _geometry,
-)
-"""What is compiled by itself: longest first, and what uses the same kernels not side by side."""
+ALL: tuple[Callable[[], None], ...] = (warm_nesting, _body, _order, _relief, _geometry, _carving)
+"""What is compiled by itself, longest first; what uses the same kernels is one portion, since two processes
+would both compile them and write into one cache.
+"""
